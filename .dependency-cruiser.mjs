@@ -1,0 +1,62 @@
+/*
+ * The house from the top down: an import only ever points to the same line or further down.
+ * A new package or floor is one line here.
+ */
+const packages = [
+  { name: 'cli', may: ['contract', 'core', 'service', 'standins'] },
+  { name: 'console', may: ['contract', 'core'] },
+  { name: 'service', may: ['contract', 'core'] },
+  { name: 'contract', may: ['core'] },
+  { name: 'core', may: [] },
+  { name: 'standins', may: [] },
+];
+const coreFloors = ['advice', 'engine', 'flow', 'steps', 'agent', 'models', 'tools', 'expression', 'ports\\.ts', 'trace', '(errors|json|duration|suggest)\\.ts'];
+const capabilities = ['flows', 'endpoints', 'servers', 'credentials', 'models', 'keys', 'people', 'conversations', 'runs', 'tables', 'mailbox'];
+
+const names = packages.map(({ name }) => name);
+const forbidden = [
+  { name: 'no-circles', severity: 'error', from: { path: '^packages/[^/]+/src' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+  { name: 'nothing-unresolved', severity: 'error', from: { path: '^packages/[^/]+/src', pathNot: '\\.svelte' }, to: { couldNotResolve: true } },
+  ...packages.map(({ name, may }) => ({
+    name: `${name}-looks-down`,
+    severity: 'error',
+    from: { path: `^packages/${name}/src` },
+    to: { path: `^packages/(${names.filter((other) => other !== name && !may.includes(other)).join('|')})/` },
+  })),
+  {
+    name: 'service-and-standins-only-where-they-are-started',
+    severity: 'error',
+    from: { path: '^packages/cli/src', pathNot: '^packages/cli/src/(serve|demo)/' },
+    to: { path: '^packages/(service|standins)/' },
+  },
+  { name: 'core-knows-no-platform', severity: 'error', from: { path: '^packages/core/src' }, to: { dependencyTypes: ['core'] } },
+  ...coreFloors.slice(1).map((floor, index) => ({
+    name: `core-${floor.replaceAll(/\W/g, '')}-looks-down`,
+    severity: 'error',
+    from: { path: `^packages/core/src/${floor}` },
+    to: { path: `^packages/core/src/(${coreFloors.slice(0, index + 1).join('|')})` },
+  })),
+  {
+    name: 'capabilities-ask-each-others-stores',
+    severity: 'error',
+    from: { path: `^packages/service/src/(${capabilities.join('|')})/` },
+    to: { path: `^packages/service/src/(${capabilities.join('|')})/tables\\.ts`, pathNot: '^packages/service/src/$1/' },
+  },
+  {
+    name: 'platform-knows-no-capability',
+    severity: 'error',
+    from: { path: '^packages/service/src/platform/' },
+    to: { path: `^packages/service/src/(${capabilities.join('|')})/` },
+  },
+];
+
+export default {
+  forbidden,
+  options: {
+    doNotFollow: { path: ['node_modules', 'dist'] },
+    exclude: { path: '/dist/' },
+    tsPreCompilationDeps: true,
+    extraExtensionsToScan: ['.svelte'],
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['types', 'import', 'default'] },
+  },
+};

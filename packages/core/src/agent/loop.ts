@@ -1,0 +1,232 @@
+import { milliseconds } from '../duration.js';
+import { asPindroError, PindroError } from '../errors.js';
+import type { Json } from '../json.js';
+import { askModel } from '../models/ask.js';
+import type { ModelAnswer, ToolCall, Turn } from '../models/dialect.js';
+import type { ModelConnection } from '../ports.js';
+import { didYouMean } from '../suggest.js';
+import type { CallContext } from '../tools/call.js';
+import { traceparent } from '../trace/ids.js';
+import type { AgentConfig } from './config.js';
+import { asKept, asTurns, window } from './memory.js';
+import { type AgentTool, failureText, type Toolbox } from './toolbox.js';
+
+export interface AgentAnswer {
+  answer: string;
+  rounds: number;
+  tokens: { input: number; output: number };
+  /** Every tool call in order, with how it went. */
+  calls: { tool: string; arguments: Json; failed: boolean; result: Json }[];
+}
+
+interface AgentRun {
+  config: AgentConfig;
+  toolbox: Toolbox;
+  connection: ModelConnection;
+  context: CallContext;
+  /** Under which key the conversation is kept, or null. */
+  memory: string | null;
+}
+
+/**
+ * Lets a model work with tools until it answers: asks it, runs the calls it makes side by side, hands back what came of
+ * them, and asks again. A failed call is told to the model and does not end the run.
+ * @throws round_limit, token_limit, timed_out, and what asking the model throws
+ */
+export async function runAgent({ config, toolbox, connection, context, memory }: AgentRun): Promise<AgentAnswer> {
+  const { ports, recorder } = context;
+  const limit = AbortSignal.timeout(milliseconds(config.limits.time));
+  const signal = AbortSignal.any([context.signal, limit]);
+  const span = recorder.span('agent', `invoke_agent ${context.path}`, context.parentSpan, {
+    input: config.message,
+    attributes: {
+      'gen_ai.operation.name': 'invoke_agent',
+      'gen_ai.request.model': connection.model,
+      'pindro.model': config.model,
+      'pindro.tools': toolbox.tools.map((tool) => tool.name),
+      ...(toolbox.unreachable.length > 0 && {
+        'pindro.unreachable': toolbox.unreachable.map(({ server, error }) => ({
+          server,
+          message: error.message,
+          hint: error.hint,
+        })),
+      }),
+      ...(toolbox.idle.length > 0 && { 'pindro.idle_patterns': toolbox.idle }),
+    },
+  });
+  const inner: CallContext = { ...context, signal, parentSpan: span.id };
+  try {
+    const kept = memory ? asTurns(await ports.memory.open(memory, { signal })) : [];
+    try {
+      const turns: Turn[] = [...window(kept, config.memory?.turns ?? 0), { role: 'user', text: config.message }];
+      const answer = await converse(config, toolbox, connection, inner, turns);
+      if (memory) await ports.memory.save(memory, asKept(window(turns, config.memory!.turns)));
+      span.set({
+        'gen_ai.usage.input_tokens': answer.tokens.input,
+        'gen_ai.usage.output_tokens': answer.tokens.output,
+      });
+      span.done(answer.answer);
+      return answer;
+    } finally {
+      if (memory) await ports.memory.release(memory);
+    }
+  } catch (error) {
+    const told =
+      limit.aborted && !context.signal.aborted
+        ? new PindroError(
+            'timed_out',
+            { what: 'The agent', limit: config.limits.time },
+            { details: { limit: 'limits.time' } },
+          )
+        : error;
+    span.fail(told);
+    throw told;
+  }
+}
+
+async function converse(
+  config: AgentConfig,
+  toolbox: Toolbox,
+  connection: ModelConnection,
+  context: CallContext,
+  turns: Turn[],
+): Promise<AgentAnswer> {
+  const { limits } = config;
+  const done: AgentAnswer = { answer: '', rounds: 0, tokens: { input: 0, output: 0 }, calls: [] };
+  while (done.rounds < limits.rounds) {
+    done.rounds++;
+    const answer = await askRound(config, toolbox, connection, context, turns, done.rounds);
+    turns.push({ role: 'assistant', text: answer.text, calls: answer.calls });
+    done.tokens.input += answer.usage.input;
+    done.tokens.output += answer.usage.output;
+    const used = done.tokens.input + done.tokens.output;
+    context.recorder.journal({
+      type: 'agent_round',
+      path: context.path,
+      round: done.rounds,
+      calls: answer.calls.map((call) => call.name),
+      tokens: used,
+    });
+    if (answer.calls.length === 0) {
+      done.answer = answer.text;
+      return done;
+    }
+    if (used > limits.tokens) throw new PindroError('token_limit', { used, limit: limits.tokens });
+    const results = await Promise.all(answer.calls.map((call) => callTool(call, toolbox.tools, context)));
+    if (context.signal.aborted) throw context.signal.reason;
+    for (const { turn, arguments: args, result } of results) {
+      turns.push(turn);
+      done.calls.push({ tool: turn.name, arguments: args, failed: turn.failed, result });
+    }
+  }
+  throw new PindroError('round_limit', { limit: limits.rounds });
+}
+
+async function askRound(
+  config: AgentConfig,
+  toolbox: Toolbox,
+  connection: ModelConnection,
+  context: CallContext,
+  turns: Turn[],
+  round: number,
+): Promise<ModelAnswer> {
+  const { ports, recorder } = context;
+  const conversation: Turn[] = config.instructions ? [{ role: 'system', text: config.instructions }, ...turns] : turns;
+  const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
+    input: asKept(conversation),
+    attributes: {
+      'gen_ai.operation.name': 'chat',
+      'gen_ai.request.model': connection.model,
+      'pindro.model': connection.name,
+      'pindro.round': round,
+    },
+  });
+  try {
+    const answer = await askModel(connection, conversation, toolbox.tools, {
+      fetch: ports.fetch,
+      secrets: ports.secrets,
+      masker: recorder.masker,
+      signal: context.signal,
+      traceparent: traceparent(recorder.head.traceId, span.id),
+      onText: (text) => recorder.live({ kind: 'text', path: context.path, text }),
+    });
+    span.set({
+      'gen_ai.usage.input_tokens': answer.usage.input,
+      'gen_ai.usage.output_tokens': answer.usage.output,
+      'gen_ai.response.finish_reasons': [answer.stop],
+    });
+    span.done(asKept([{ role: 'assistant', text: answer.text, calls: answer.calls }])[0]!);
+    return answer;
+  } catch (error) {
+    span.fail(error);
+    throw error;
+  }
+}
+
+interface Called {
+  turn: Extract<Turn, { role: 'tool' }>;
+  arguments: Json;
+  result: Json;
+}
+
+async function callTool(call: ToolCall, tools: readonly AgentTool[], context: CallContext): Promise<Called> {
+  const { recorder } = context;
+  const tool = tools.find((candidate) => candidate.name === call.name);
+  recorder.live({
+    kind: 'call',
+    path: context.path,
+    id: call.id,
+    tool: call.name,
+    label: tool?.origin ?? '',
+    arguments: call.arguments,
+  });
+  const settle = (text: string, failed: boolean, result: Json, run: string | null): Called => {
+    recorder.live({ kind: 'called', path: context.path, id: call.id, tool: call.name, failed, text, run });
+    return { turn: { role: 'tool', call: call.id, name: call.name, text, failed }, arguments: call.arguments, result };
+  };
+  try {
+    if (!tool)
+      throw refuseCall(
+        call,
+        new PindroError(
+          'tool_unknown',
+          {
+            tool: call.name,
+            where: 'this agent',
+            suggestion: didYouMean(
+              call.name,
+              tools.map((known) => known.name),
+            ),
+          },
+          { details: { tool: call.name } },
+        ),
+        context,
+      );
+    if (call.unreadable !== undefined)
+      throw refuseCall(
+        call,
+        new PindroError(
+          'arguments_refused',
+          { tool: call.name, why: 'they are not a JSON object', fix: 'Write the arguments as one JSON object.' },
+          { details: { tool: call.name } },
+        ),
+        context,
+      );
+    const answer = await tool.call(call.arguments, { ...context, path: `${context.path}/${call.id}` });
+    return settle(answer.text, false, answer.data ?? answer.text, answer.run ?? null);
+  } catch (thrown) {
+    const error = asPindroError(thrown);
+    return settle(failureText(error), true, { error: error.message }, error.run ?? null);
+  }
+}
+
+/** A call that never reaches a tool still leaves a span, so that the trace shows what the model tried. */
+function refuseCall(call: ToolCall, error: PindroError, context: CallContext): PindroError {
+  context.recorder
+    .span('tool', `execute_tool ${call.name}`, context.parentSpan, {
+      input: call.unreadable ?? call.arguments,
+      attributes: { 'gen_ai.operation.name': 'execute_tool', 'gen_ai.tool.name': call.name },
+    })
+    .fail(error);
+  return error;
+}

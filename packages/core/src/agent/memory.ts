@@ -1,0 +1,23 @@
+import type { Json } from '../json.js';
+import type { Turn } from '../models/dialect.js';
+import type { Caller, Stage } from '../trace/journal.js';
+import type { AgentConfig } from './config.js';
+
+/** Under which key an agent's memory is kept: by stage, flow, step and caller, unless it says it is shared. */
+export function memoryKey(
+  config: NonNullable<AgentConfig['memory']>,
+  where: { stage: Stage; flow: string; path: string; caller: Caller },
+): string {
+  const prefix = config.shared ? [where.stage, 'shared'] : [where.stage, where.flow, where.path, where.caller.id];
+  return JSON.stringify([...prefix, ...config.key]);
+}
+
+/** The newest exchanges, at most so many: each begins with what the user said. */
+export function window(turns: readonly Turn[], exchanges: number): Turn[] {
+  const starts = turns.flatMap((turn, index) => (turn.role === 'user' ? [index] : []));
+  const first = starts.at(-exchanges) ?? starts[0] ?? turns.length;
+  return turns.slice(first);
+}
+
+export const asTurns = (kept: Json[]) => kept as unknown as Turn[];
+export const asKept = (turns: Turn[]) => turns as unknown as Json[];

@@ -1,0 +1,224 @@
+import type { ErrorRecord } from '../errors.js';
+import { PindroError } from '../errors.js';
+import type { Json, JsonObject, JsonSchema } from '../json.js';
+import type { ArgumentRules, Exposure, Ports } from '../ports.js';
+import { type CallContext, callServerTool, type ToolAnswer } from '../tools/call.js';
+import { distinctNames } from '../tools/names.js';
+import { mergeArguments, ruleMistakes, rulesFor, seenSchema } from '../tools/rules.js';
+import { select } from '../tools/selection.js';
+import type { Stage } from '../trace/journal.js';
+import type { ToolboxEntry } from './config.js';
+
+/** How work that is a flow of its own is begun; the engine hands it in. */
+export interface FlowOutcome {
+  run: string;
+  state: 'done' | 'failed' | 'cancelled';
+  result: Json;
+  error?: ErrorRecord;
+}
+export type StartFlow = (
+  name: string,
+  input: Json,
+  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal },
+) => Promise<FlowOutcome>;
+
+export interface AgentToolAnswer extends ToolAnswer {
+  /** The child run, where the tool is a flow. */
+  run?: string;
+}
+
+/** A tool as the agent holds it. */
+export interface AgentTool {
+  name: string;
+  description: string;
+  schema: JsonSchema;
+  /** Where it comes from, for people: `lift`, `flow reserve-bunks`. */
+  origin: string;
+  call(given: JsonObject, context: CallContext): Promise<AgentToolAnswer>;
+}
+
+export interface Toolbox {
+  tools: AgentTool[];
+  /** Servers that could not be reached while the toolbox was laid out; their tools are the ones last seen. */
+  unreachable: { server: string; error: ErrorRecord }[];
+  /** Patterns that fit no tool. */
+  idle: string[];
+}
+
+interface Around {
+  ports: Ports;
+  stage: Stage;
+  signal: AbortSignal;
+  startFlow: StartFlow;
+}
+
+type Draft = AgentTool & { source: string };
+
+/**
+ * Lays out the tools an agent may use. A server that cannot be reached does not sink the others.
+ * @throws rule_breaks_tool when an argument rule cannot be honoured
+ */
+export async function layOutToolbox(entries: readonly ToolboxEntry[], around: Around): Promise<Toolbox> {
+  const box: Toolbox = { tools: [], unreachable: [], idle: [] };
+  const drafts: Draft[] = [];
+  for (const entry of entries) {
+    if ('server' in entry) drafts.push(...(await serverTools(entry, around, box)));
+    else if ('endpoint' in entry) drafts.push(...(await endpointTools(entry, around, box)));
+    else drafts.push(await flowDraft(entry, around));
+  }
+  const names = distinctNames(drafts);
+  box.tools = drafts.map(({ source: _, ...tool }, index) => ({ ...tool, name: names[index]! }));
+  return box;
+}
+
+async function serverTools(
+  entry: Extract<ToolboxEntry, { server: string }>,
+  around: Around,
+  box: Toolbox,
+): Promise<Draft[]> {
+  const described = await around.ports.toolServers.describe(entry.server, around);
+  if (described.unreachable) box.unreachable.push({ server: entry.server, error: described.unreachable });
+  const { chosen, idle } = select(
+    described.tools.map((tool) => tool.name),
+    entry.use,
+  );
+  box.idle.push(...idle);
+  return described.tools
+    .filter((tool) => chosen.includes(tool.name))
+    .map((tool) => {
+      const change = entry.tools?.[tool.name];
+      const rules = rulesFor(tool, described.rules, change?.arguments);
+      refuseBrokenRules(tool, rules);
+      return {
+        name: tool.name,
+        source: entry.server,
+        origin: entry.server,
+        description: worded(change, tool.description ?? tool.title ?? ''),
+        schema: seenSchema(tool.inputSchema, rules),
+        call: (given, context) => callServerTool(entry.server, tool, rules, given, context),
+      };
+    });
+}
+
+async function endpointTools(
+  entry: Extract<ToolboxEntry, { endpoint: string }>,
+  around: Around,
+  box: Toolbox,
+): Promise<Draft[]> {
+  const exposures = await around.ports.endpoints.exposures(entry.endpoint, around.stage);
+  const { chosen, idle } = select(
+    exposures.map((exposure) => exposure.name),
+    entry.use,
+  );
+  box.idle.push(...idle);
+  const taken = exposures.filter((exposure) => chosen.includes(exposure.name));
+  return Promise.all(taken.map((exposure) => exposureDraft(exposure, entry, around)));
+}
+
+async function exposureDraft(
+  exposure: Exposure,
+  entry: Extract<ToolboxEntry, { endpoint: string }>,
+  around: Around,
+): Promise<Draft> {
+  const change = entry.tools?.[exposure.name];
+  const rules = { ...exposure.rules, ...change?.arguments };
+  const tool = { name: exposure.name, inputSchema: exposure.schema };
+  refuseBrokenRules(tool, rules);
+  const { target } = exposure;
+  const base = {
+    name: exposure.name,
+    source: entry.endpoint,
+    description: worded(change, exposure.description),
+    schema: seenSchema(exposure.schema, rules),
+  };
+  if ('flow' in target)
+    return { ...base, origin: `flow ${target.flow}`, call: callFlow(target.flow, tool, rules, around) };
+  const described = await around.ports.toolServers.describe(target.server, around);
+  const own = described.tools.find((candidate) => candidate.name === target.tool);
+  if (!own)
+    throw new PindroError('tool_unknown', {
+      tool: target.tool,
+      where: `tool server "${target.server}"`,
+      suggestion: 'Refresh the server, or choose another tool.',
+    });
+  return {
+    ...base,
+    origin: target.server,
+    call: (given, context) => callServerTool(target.server, own, rules, given, context),
+  };
+}
+
+async function flowDraft(entry: Extract<ToolboxEntry, { flow: string }>, around: Around): Promise<Draft> {
+  const { document } = await around.ports.flows.load(entry.flow, around.stage);
+  const flow = document as JsonObject;
+  const tool = {
+    name: entry.name ?? entry.flow,
+    inputSchema: (flow.input as JsonSchema) ?? { type: 'object', properties: {} },
+  };
+  const rules = entry.arguments ?? {};
+  refuseBrokenRules(tool, rules);
+  return {
+    name: tool.name,
+    source: 'flow',
+    origin: `flow ${entry.flow}`,
+    description: entry.description ?? String(flow.description ?? flow.title ?? entry.flow),
+    schema: seenSchema(tool.inputSchema, rules),
+    call: callFlow(entry.flow, tool, rules, around),
+  };
+}
+
+function callFlow(
+  flow: string,
+  tool: { name: string; inputSchema: JsonSchema },
+  rules: ArgumentRules,
+  around: Around,
+): AgentTool['call'] {
+  return async (given, context) => {
+    const span = context.recorder.span('tool', `execute_tool ${tool.name}`, context.parentSpan, {
+      input: given,
+      attributes: { 'gen_ai.operation.name': 'execute_tool', 'gen_ai.tool.name': tool.name, 'pindro.flow': flow },
+    });
+    try {
+      const merged = mergeArguments(tool, rules, given);
+      const outcome = await around.startFlow(flow, merged, {
+        parentSpan: span.id,
+        entry: 'agent',
+        signal: context.signal,
+      });
+      span.set({ 'pindro.child_run': outcome.run });
+      if (outcome.state !== 'done')
+        throw outcome.error
+          ? PindroError.from(outcome.error)
+          : new PindroError('cancelled', { what: `Flow "${flow}"` });
+      span.done(outcome.result);
+      const text = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
+      return { text, data: outcome.result, content: [{ type: 'text', text }], run: outcome.run };
+    } catch (error) {
+      span.fail(error);
+      throw error;
+    }
+  };
+}
+
+function worded(
+  change: { when?: string | undefined; description?: string | undefined } | undefined,
+  own: string,
+): string {
+  const description = change?.description ?? own;
+  return change?.when ? `${change.when}\n\n${description}` : description;
+}
+
+function refuseBrokenRules(tool: { name: string; inputSchema: JsonSchema }, rules: ArgumentRules): void {
+  const mistake = ruleMistakes(tool, rules)[0];
+  if (!mistake) return;
+  const argument = mistake.at.slice(1);
+  throw new PindroError(
+    'rule_breaks_tool',
+    { tool: tool.name, argument, why: mistake.message },
+    { details: { tool: tool.name, argument } },
+  );
+}
+
+/** A result for a model, with what is not a text said in words. */
+export const failureText = (error: { message: string; hint?: string }) =>
+  error.hint ? `${error.message}. ${error.hint}` : error.message;

@@ -1,0 +1,10 @@
+/* What the console uses: no schema compiler, whose generated code a strict content security policy forbids. */
+
+export type { Finding } from './advice/finding.js';
+export { humanDuration } from './duration.js';
+export { cutTemplate } from './expression/cut.js';
+export type { FlowDocument, StepDocument } from './flow/document.js';
+export { graphOf, readLink } from './flow/graph.js';
+export { isObject, type Json, type JsonObject, type JsonSchema } from './json.js';
+export type { Sentence } from './steps/kind.js';
+export type { Span } from './trace/span.js';

@@ -1,0 +1,142 @@
+import { milliseconds } from '../duration.js';
+import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
+import { type Missing, noValue, type Scope, Template } from '../expression/template.js';
+import { mistakesOf } from '../flow/shape.js';
+import { isObject, type JsonObject, pointer } from '../json.js';
+import type { StepContext, StepOutcome } from '../steps/kind.js';
+import type { PreparedStep } from './prepared.js';
+
+/** Failures after which the work has certainly not happened. */
+const NOT_BEGUN: readonly ErrorCode[] = [
+  'address_unreachable',
+  'server_unreachable',
+  'server_wants_key',
+  'model_unreachable',
+];
+
+type Around = Omit<StepContext, 'fill' | 'followed' | 'attempt' | 'path' | 'signal' | 'parentSpan'> & {
+  parentSpan: string;
+  signal: AbortSignal;
+};
+
+export interface Settled {
+  outcome: StepOutcome;
+  attempt: number;
+}
+
+/**
+ * Does one step: fills its configuration, holds it against its kind, runs it within its time, and tries again where
+ * that was asked for. Each attempt is one span.
+ */
+export async function doStep(step: PreparedStep, scope: Scope, around: Around): Promise<Settled> {
+  const { retry } = step.document;
+  for (let attempt = 1; ; attempt++) {
+    try {
+      return { outcome: await attemptOnce(step, scope, around, attempt), attempt };
+    } catch (thrown) {
+      const error = asPindroError(thrown);
+      const again = retry && attempt <= retry.times && !around.signal.aborted;
+      const safe = retry?.repeat || step.kind.repeatable(step.document.with ?? {}) || NOT_BEGUN.includes(error.code);
+      if (!again || !safe) throw Object.assign(error, { attempt });
+      await pause(milliseconds(retry.pause), around.signal);
+    }
+  }
+}
+
+async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, attempt: number): Promise<StepOutcome> {
+  const { recorder } = around;
+  const { timeout } = step.document;
+  const attributes = {
+    'pindro.kind': step.kind.name,
+    'pindro.path': step.name,
+    ...(attempt > 1 && { 'pindro.attempt': attempt }),
+  };
+  let span = null as ReturnType<typeof recorder.span> | null;
+  const clock = timeout ? deadline(timeout, step.name) : null;
+  const signal = clock ? AbortSignal.any([around.signal, clock.signal]) : around.signal;
+  try {
+    const { value, missing } = step.config.fill(scope);
+    const given: JsonObject = { ...(isObject(value) ? value : {}), ...step.raw };
+    span = recorder.span('step', step.name, around.parentSpan, { input: given, attributes });
+    const config = parseConfig(step, given, missing);
+    const raw = step.document.with ?? {};
+    if (!step.kind.repeatable(raw)) await recorder.commit();
+    const work = step.kind.run(config, {
+      ...around,
+      path: step.name,
+      attempt,
+      signal,
+      parentSpan: span.id,
+      followed: step.followed,
+      fill: (value, at) => new Template(value, ['steps', step.name, 'with', ...at]).require(scope),
+    });
+    const outcome = await orAborted(work, signal);
+    if (outcome.branch) span.set({ 'pindro.branch': outcome.branch });
+    span.done(outcome.output);
+    return outcome;
+  } catch (thrown) {
+    const error = located(thrown, step);
+    (span ?? recorder.span('step', step.name, around.parentSpan, { attributes })).fail(error);
+    throw error;
+  } finally {
+    clock?.clear();
+  }
+}
+
+/** The configuration held against its kind. @throws no_value where an expression left a needed field empty */
+function parseConfig(step: PreparedStep, given: JsonObject, missing: Missing[]): unknown {
+  const needed = missing.find((one) => one.required);
+  if (needed) throw noValue(needed);
+  const parsed = step.kind.config.safeParse(given);
+  if (parsed.success) return parsed.data;
+  const base = ['steps', step.name, 'with'];
+  const mistakes = mistakesOf(parsed.error, given, base);
+  const empty = missing.find((one) => mistakes.some((mistake) => pointer(one.parts).startsWith(mistake.at)));
+  if (empty) throw noValue(empty);
+  throw new PindroError(
+    'config_refused',
+    { why: mistakes.map((mistake) => mistake.message).join('; '), kind: step.kind.name },
+    { at: mistakes[0]?.at ?? pointer(base), mistakes },
+  );
+}
+
+/** The same error, pointing at the step where it does not point anywhere in the flow yet. */
+function located(thrown: unknown, step: PreparedStep): PindroError {
+  const error = asPindroError(thrown);
+  if (error.at?.startsWith('/steps/')) return error;
+  const inside = error.at === undefined || error.code === 'tool_reported_error' ? '' : error.at;
+  return Object.assign(error, { at: `/steps/${step.name}/with${inside.replace(/^\/with/, '')}` });
+}
+
+function deadline(limit: string, step: string): { signal: AbortSignal; clear(): void } {
+  const controller = new AbortController();
+  const timer = setTimeout(
+    () =>
+      controller.abort(
+        new PindroError(
+          'timed_out',
+          { what: `Step "${step}"`, limit },
+          { at: `/steps/${step}/timeout`, details: { step, limit } },
+        ),
+      ),
+    milliseconds(limit),
+  );
+  return { signal: controller.signal, clear: () => clearTimeout(timer) };
+}
+
+/** The work's outcome, or what the signal was aborted with, whichever comes first: no step can hold up a run. */
+function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
+  if (signal.aborted) {
+    work.catch(() => {});
+    return Promise.reject(signal.reason);
+  }
+  return new Promise<T>((resolve, reject) => {
+    const abort = () => reject(signal.reason);
+    signal.addEventListener('abort', abort, { once: true });
+    work.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
+  });
+}
+
+function pause(ms: number, signal: AbortSignal): Promise<void> {
+  return orAborted(new Promise<void>((resolve) => setTimeout(resolve, ms)), signal);
+}

@@ -1,0 +1,362 @@
+import type { Json } from './json.js';
+
+/** One kind of error: what it says, what to do about it, and how each protocol carries it. */
+interface CatalogueEntry {
+  /** Message template; `{name}` is filled from the parameters. */
+  message: string;
+  /** What to do next; filled like the message. */
+  hint: string;
+  /** HTTP status of the problem details answer (RFC 9457). */
+  http: number;
+  /** JSON-RPC error code (JSON-RPC 2.0, section 5.1) where the error answers a request as a protocol error. */
+  rpc?: number;
+}
+
+/** Every error that leaves Pindro. Nothing else is thrown at a boundary. */
+export const catalogue = {
+  // what was sent
+  body_unreadable: {
+    message: 'The body is not valid JSON: {why}',
+    hint: 'Send one JSON document with Content-Type application/json.',
+    http: 400,
+    rpc: -32700,
+  },
+  body_too_large: {
+    message: 'The body is larger than {limit}',
+    hint: 'Send less at once, or raise the limit with --body-limit.',
+    http: 413,
+    rpc: -32600,
+  },
+  request_invalid: { message: '{why}', hint: 'Compare the request with /api/v1/openapi.json.', http: 422, rpc: -32602 },
+  not_found: { message: 'There is no {what} named "{name}"', hint: '{suggestion}', http: 404 },
+  no_such_address: {
+    message: 'Nothing answers at {method} {path}',
+    hint: 'See /api/v1/openapi.json for what does.',
+    http: 404,
+  },
+  already_there: {
+    message: 'There is already a {what} named "{name}"',
+    hint: 'Choose another name, or change the one that is there.',
+    http: 409,
+  },
+  in_use: { message: '{what} "{name}" is still used by {users}', hint: 'Take it out there first.', http: 409 },
+  value_unsafe: {
+    message: 'The value at {where} {why}',
+    hint: 'Send a value that JSON carries exactly.',
+    http: 422,
+    rpc: -32602,
+  },
+  // who is asking
+  not_signed_in: {
+    message: 'This needs an access key or a signed-in session',
+    hint: 'Send "Authorization: Bearer KEY", or open the sign-in link that "pindro serve" printed.',
+    http: 401,
+  },
+  key_without_bearer: {
+    message: 'The Authorization header holds a key without the word Bearer',
+    hint: 'Write it as "Authorization: Bearer KEY".',
+    http: 401,
+  },
+  key_unknown: {
+    message: 'The access key is not known here',
+    hint: 'Issue one with "pindro key issue" and use it whole; a key is shown only once.',
+    http: 401,
+  },
+  key_revoked: {
+    message: 'The access key "{name}" was revoked on {when}',
+    hint: 'Issue another with "pindro key issue".',
+    http: 401,
+  },
+  not_allowed: {
+    message: 'The access key "{name}" does not open {what}',
+    hint: 'Issue a key with that scope, or use one that has it.',
+    http: 403,
+  },
+  sign_in_link_used: {
+    message: 'This sign-in link has been used or has expired',
+    hint: 'Run "pindro sign-in" for a new one.',
+    http: 401,
+  },
+  host_refused: {
+    message: 'Requests for host "{host}" are not answered here',
+    hint: 'Use the address that Pindro printed, or set --public-url to the address you use.',
+    http: 403,
+  },
+  origin_refused: {
+    message: 'Pages of {origin} may not call Pindro',
+    hint: 'Open the console at its own address.',
+    http: 403,
+  },
+  too_many_requests: {
+    message: 'Too many requests from this address',
+    hint: 'Wait a minute and try again.',
+    http: 429,
+  },
+  // flows
+  flow_invalid: { message: '{count} in flow "{name}"', hint: 'Mend each one; nothing was changed.', http: 422 },
+  endpoint_invalid: { message: '{count} in endpoint "{name}"', hint: 'Mend each one; nothing was changed.', http: 422 },
+  flow_not_published: {
+    message: 'Flow "{flow}" has no published revision',
+    hint: 'Publish it with "pindro flow publish {flow}", or use a key whose stage is draft.',
+    http: 409,
+  },
+  flow_broken: {
+    message: 'Flow "{flow}" cannot run: {why}',
+    hint: 'Open the flow and mend what its check lists.',
+    http: 409,
+  },
+  input_refused: { message: 'The input was refused: {why}', hint: '{fix}', http: 422 },
+  flow_too_deep: {
+    message: 'Flows call one another more than {limit} deep, last "{flow}"',
+    hint: 'Break the circle of calls.',
+    http: 409,
+  },
+  // steps and expressions
+  step_failed: { message: '{why}', hint: 'Look at what went into the step.', http: 500 },
+  stopped_as_failed: { message: '{message}', hint: 'The flow ended itself on purpose with this message.', http: 422 },
+  no_value: {
+    message: '"{expression}" has no value: {why}',
+    hint: 'Give the value, ask for it with has(), or make the field optional.',
+    http: 422,
+  },
+  expression_failed: { message: '"{expression}" failed: {why}', hint: 'Mend the expression.', http: 422 },
+  condition_not_boolean: {
+    message: 'The condition of branch "{branch}" came out as {got}, not true or false',
+    hint: 'Compare the value, for example with == or >.',
+    http: 422,
+  },
+  config_refused: {
+    message: 'What was filled in is not usable: {why}',
+    hint: 'Compare it with the reference of step kind "{kind}".',
+    http: 422,
+  },
+  timed_out: {
+    message: '{what} took longer than {limit}',
+    hint: 'Raise the timeout where it is set, or find out why it is slow.',
+    http: 504,
+  },
+  cancelled: { message: '{what} was cancelled', hint: 'Run it again if that was not meant.', http: 499 },
+  interrupted: {
+    message: 'The service stopped while this ran',
+    hint: 'Look at what the last step did before running it again.',
+    http: 503,
+  },
+  // what is outside
+  address_unreachable: {
+    message: '{what} at {address} cannot be reached: {why}',
+    hint: 'Check that it runs and that the address is right.',
+    http: 502,
+  },
+  http_status: {
+    message: '{address} answered {status}',
+    hint: 'See the answer in the trace; allow the status with "accept" if it is meant.',
+    http: 502,
+  },
+  server_unreachable: {
+    message: 'Tool server "{server}" cannot be reached: {why}',
+    hint: 'Start it or mend its address; Pindro reconnects by itself.',
+    http: 502,
+  },
+  server_not_mcp: {
+    message: 'What answers at {address} is not an MCP server: {why}',
+    hint: 'Check the path; MCP servers often live under /mcp.',
+    http: 502,
+  },
+  server_wants_key: {
+    message: 'Tool server "{server}" refused the call as not authorised ({status})',
+    hint: 'Attach it with a credential, or give its credential a new secret.',
+    http: 502,
+  },
+  server_lost: {
+    message: 'Tool server "{server}" went away in the middle of the call to {tool}',
+    hint: 'Find out whether the call took effect before you repeat it.',
+    http: 502,
+  },
+  tool_unknown: { message: 'There is no tool "{tool}" on {where}', hint: '{suggestion}', http: 404, rpc: -32602 },
+  arguments_refused: { message: 'The arguments for {tool} were refused: {why}', hint: '{fix}', http: 422 },
+  argument_governed: {
+    message: '"{argument}" of {tool} is set by the builder and cannot be sent',
+    hint: 'Leave "{argument}" out.',
+    http: 422,
+  },
+  rule_breaks_tool: {
+    message: 'What the builder set for {tool} does not fit the tool: {why}',
+    hint: 'Change the argument rule of "{argument}".',
+    http: 422,
+  },
+  tool_reported_error: {
+    message: '{tool} reported an error: {why}',
+    hint: 'Change what was sent, or mend what the tool needs.',
+    http: 422,
+  },
+  model_unreachable: {
+    message: 'Model connection "{model}" cannot be reached: {why}',
+    hint: 'Check its address and that the model runs.',
+    http: 502,
+  },
+  model_refused: { message: 'Model connection "{model}" answered {status}: {why}', hint: '{fix}', http: 502 },
+  model_garbage: {
+    message: 'Model connection "{model}" sent an answer that cannot be read: {why}',
+    hint: 'Check that its dialect fits what runs at the address.',
+    http: 502,
+  },
+  round_limit: {
+    message: 'The agent used all {limit} rounds without coming to an answer',
+    hint: 'Raise limits.rounds, narrow the toolbox, or say in the instructions when to stop.',
+    http: 422,
+  },
+  token_limit: {
+    message: 'The agent used {used} tokens; its limit is {limit}',
+    hint: 'Raise limits.tokens, or shorten memory and tool results.',
+    http: 422,
+  },
+  // tables
+  table_refused: {
+    message: 'The row was not added to "{table}": {why}',
+    hint: 'Follow the branch "refused" to say what should happen then.',
+    http: 409,
+  },
+  value_refused: {
+    message: 'Column "{column}" of "{table}" does not take {got}',
+    hint: 'It takes {wants}.',
+    http: 422,
+  },
+  // the house
+  data_directory: { message: 'The data directory {path} cannot be used: {why}', hint: '{fix}', http: 500 },
+  storage_failed: {
+    message: 'The record could not be written: {why}',
+    hint: 'Check the free space and permissions of the data directory.',
+    http: 503,
+  },
+  secret_unsealable: {
+    message: 'Credential "{name}" cannot be unsealed with the present key',
+    hint: 'Put the old key file back, or give the credential a new secret.',
+    http: 500,
+  },
+  internal: {
+    message: 'Something went wrong inside Pindro',
+    hint: 'The log of the service says more, under reference {reference}.',
+    http: 500,
+    rpc: -32603,
+  },
+} as const satisfies Record<string, CatalogueEntry>;
+
+export type ErrorCode = keyof typeof catalogue;
+
+/** One located mistake of a document. Lines and columns count from 1. */
+export interface Mistake {
+  /** JSON Pointer (RFC 6901) into the document. */
+  at: string;
+  line?: number;
+  column?: number;
+  message: string;
+  hint?: string;
+}
+
+/** Problem details (RFC 9457) with Pindro's own members `code`, `hint`, `at`, `mistakes` and `run`. */
+export interface Problem {
+  type: string;
+  title: string;
+  status: number;
+  code: ErrorCode;
+  hint: string;
+  at?: string;
+  mistakes?: Mistake[];
+  run?: string;
+}
+
+/** The error as a trace keeps it. */
+export interface ErrorRecord {
+  code: ErrorCode;
+  message: string;
+  hint: string;
+  at?: string;
+  details?: { [key: string]: Json };
+}
+
+type Params = Record<string, string | number>;
+
+const fill = (template: string, params: Params) =>
+  template.replace(/\{(\w+)\}/g, (_, name: string) => String(params[name] ?? ''));
+
+interface Extra {
+  /** JSON Pointer to what is wrong. */
+  at?: string;
+  mistakes?: Mistake[];
+  /** Facts for the diagnosis, without secrets. */
+  details?: { [key: string]: Json };
+  run?: string;
+  cause?: unknown;
+}
+
+/** An error out of the {@link catalogue}. */
+export class PindroError extends Error {
+  override readonly name = 'PindroError';
+  readonly code: ErrorCode;
+  readonly hint: string;
+  readonly at?: string;
+  readonly mistakes?: Mistake[];
+  readonly details?: { [key: string]: Json };
+  run?: string;
+
+  constructor(code: ErrorCode, params: Params = {}, extra: Extra = {}) {
+    super(fill(catalogue[code].message, params), extra.cause === undefined ? undefined : { cause: extra.cause });
+    this.code = code;
+    this.hint = fill(catalogue[code].hint, params);
+    if (extra.at !== undefined) this.at = extra.at;
+    if (extra.mistakes) this.mistakes = extra.mistakes;
+    if (extra.details) this.details = extra.details;
+    if (extra.run) this.run = extra.run;
+  }
+
+  get status(): number {
+    return catalogue[this.code].http;
+  }
+
+  toProblem(): Problem {
+    return {
+      type: `urn:pindro:error:${this.code}`,
+      title: this.message,
+      status: this.status,
+      code: this.code,
+      hint: this.hint,
+      ...(this.at !== undefined && { at: this.at }),
+      ...(this.mistakes && { mistakes: this.mistakes }),
+      ...(this.run && { run: this.run }),
+    };
+  }
+
+  toRecord(): ErrorRecord {
+    return {
+      code: this.code,
+      message: this.message,
+      hint: this.hint,
+      ...(this.at !== undefined && { at: this.at }),
+      ...(this.details && { details: this.details }),
+    };
+  }
+
+  /** The same error out of its record, for example from another thread. */
+  static from(record: ErrorRecord): PindroError {
+    const error = new PindroError(
+      record.code,
+      {},
+      { ...(record.at !== undefined && { at: record.at }), ...(record.details && { details: record.details }) },
+    );
+    error.message = record.message;
+    Object.assign(error, { hint: record.hint });
+    return error;
+  }
+}
+
+/** Any thrown thing as a {@link PindroError}; what is foreign becomes `step_failed` with its message. */
+export function asPindroError(thrown: unknown): PindroError {
+  if (thrown instanceof PindroError) return thrown;
+  const why = thrown instanceof Error ? thrown.message : String(thrown);
+  return new PindroError('step_failed', { why }, { cause: thrown });
+}
+
+/** `1 mistake`, `2 mistakes`. */
+export function countMistakes(mistakes: readonly unknown[]): string {
+  return `${mistakes.length} ${mistakes.length === 1 ? 'mistake' : 'mistakes'}`;
+}

@@ -1,0 +1,153 @@
+import { EvaluationError, type ParseResult } from '@marcbachmann/cel-js';
+import { PindroError } from '../errors.js';
+import { isObject, type Json, pointer } from '../json.js';
+import { cutTemplate } from './cut.js';
+import { baseEnvironment, fromCel, MISSING, VARIABLES } from './environment.js';
+
+/** What expressions see while a flow runs. */
+export type Scope = { [name: string]: unknown };
+
+/** Why a field came out empty. */
+export interface Missing {
+  parts: PropertyKey[];
+  expression: string;
+  why: string;
+  /** Set where nothing can be left out: an item of a list. */
+  required?: boolean;
+}
+
+export interface Filled {
+  value: Json | undefined;
+  missing: Missing[];
+}
+
+const runtime = (() => {
+  const environment = baseEnvironment();
+  for (const name of VARIABLES) environment.registerVariable(name, 'dyn');
+  return environment;
+})();
+
+/** Codes with which the library says that a value is not there, as opposed to wrong. */
+const ABSENT = new Set(['no_such_key', 'index_out_of_bounds', 'unknown_variable']);
+
+type Evaluate = (scope: Scope, missing: Missing[]) => Json | typeof MISSING;
+
+/** A document value made ready to be filled many times. */
+export class Template {
+  readonly #evaluate: Evaluate;
+
+  /** @param at the JSON Pointer parts of the value in its document, for errors */
+  constructor(value: Json, at: PropertyKey[] = []) {
+    this.#evaluate = prepare(value, at);
+  }
+
+  /** Fills every expression. A field whose value is not there is left out and told in `missing`. */
+  fill(scope: Scope): Filled {
+    const missing: Missing[] = [];
+    const value = this.#evaluate(scope, missing);
+    return { value: value === MISSING ? undefined : value, missing };
+  }
+
+  /** Fills every expression; the whole value must be there. @throws no_value, expression_failed */
+  require(scope: Scope): Json {
+    const { value, missing } = this.fill(scope);
+    if (value === undefined) throw noValue(missing[0]!);
+    return value;
+  }
+}
+
+export function noValue(missing: Missing): PindroError {
+  return new PindroError(
+    'no_value',
+    { expression: missing.expression, why: missing.why },
+    { at: pointer(missing.parts), details: { expression: missing.expression } },
+  );
+}
+
+function prepare(value: Json, at: PropertyKey[]): Evaluate {
+  if (typeof value === 'string') return prepareText(value, at);
+  if (Array.isArray(value)) {
+    const items = value.map((item, index) => prepare(item, [...at, index]));
+    return (scope, missing) =>
+      items.map((item) => {
+        const filled = item(scope, missing);
+        if (filled !== MISSING) return filled;
+        missing.at(-1)!.required = true;
+        return null;
+      });
+  }
+  if (isObject(value)) {
+    const entries = Object.entries(value).map(([key, item]) => [key, prepare(item, [...at, key])] as const);
+    return (scope, missing) => {
+      const filled: { [key: string]: Json } = {};
+      for (const [key, evaluate] of entries) {
+        const item = evaluate(scope, missing);
+        if (item !== MISSING) filled[key] = item;
+      }
+      return filled;
+    };
+  }
+  return () => value;
+}
+
+function prepareText(text: string, at: PropertyKey[]): Evaluate {
+  if (!text.includes('${')) return () => text;
+  const pieces = cutTemplate(text).map((piece) =>
+    'literal' in piece ? piece : { ...piece, run: compile(piece.expression, at) },
+  );
+  if (pieces.length === 1 && 'run' in pieces[0]!) return pieces[0].run;
+  return (scope, missing) => {
+    let filled = '';
+    for (const piece of pieces) {
+      if ('literal' in piece) filled += piece.literal;
+      else {
+        const value = piece.run(scope, missing);
+        if (value === MISSING) return MISSING;
+        filled += typeof value === 'string' ? value : JSON.stringify(value);
+      }
+    }
+    return filled;
+  };
+}
+
+function compile(expression: string, at: PropertyKey[]): Evaluate {
+  let parsed: ParseResult;
+  try {
+    parsed = runtime.parse(expression);
+  } catch (error) {
+    throw new PindroError('expression_failed', { expression, why: summary(error) }, { at: pointer(at) });
+  }
+  return (scope, missing) => {
+    try {
+      const value = fromCel(parsed(scope));
+      if (value === MISSING) missing.push({ parts: at, expression, why: 'it is not there' });
+      return value;
+    } catch (error) {
+      if (error instanceof EvaluationError && ABSENT.has(error.code)) {
+        missing.push({ parts: at, expression, why: absence(error) });
+        return MISSING;
+      }
+      throw new PindroError(
+        'expression_failed',
+        { expression, why: summary(error) },
+        { at: pointer(at), details: { expression } },
+      );
+    }
+  };
+}
+
+function absence(error: EvaluationError): string {
+  if (error.code === 'index_out_of_bounds')
+    return `the list has no such item (${error.summary.replace(/^.*?index out of bounds, /, '')})`;
+  return error.summary.replace(/^No such key: (.*)$/, 'there is no "$1"');
+}
+
+/** The first line of a library error, in plain words. */
+export function summary(error: unknown): string {
+  const text = error instanceof Error ? ('summary' in error ? String(error.summary) : error.message) : String(error);
+  return text
+    .split('\n')[0]!
+    .replace(/^no such overload: (.*)$/, '$1 do not go together; convert one, for example with string() or double()')
+    .replace(/^No such key: (.*)$/, 'there is no "$1"')
+    .replace(/^Unexpected token: EOF$/, 'it ends too early');
+}

@@ -1,0 +1,192 @@
+import { countMistakes, type Mistake, PindroError } from '../errors.js';
+import { findUnsafe, isObject, type Json, pointer } from '../json.js';
+import type { ToolDescription } from '../ports.js';
+import type { References } from '../steps/kind.js';
+import { KIND_NAMES, stepKind } from '../steps/registry.js';
+import { didYouMean } from '../suggest.js';
+import { schemaFault } from '../tools/schema.js';
+import { type FlowDocument, flowSchema, RESERVED_NAMES, stepSchema } from './document.js';
+import { checkExpressions } from './expressions.js';
+import { type Graph, graphOf, readLink } from './graph.js';
+import { knownKeys, mistakesOf } from './shape.js';
+import { readSource, type Source, sourceOf } from './source.js';
+
+/** What else the workspace holds, so that names of other things can be checked; what is left out is not checked. */
+export interface Surroundings {
+  flows?: string[];
+  tables?: string[];
+  endpoints?: string[];
+  models?: string[];
+  credentials?: string[];
+  servers?: Record<string, ToolDescription[]>;
+}
+
+export type CheckResult =
+  | { document: FlowDocument; mistakes: [] }
+  | { document: null; mistakes: Mistake[]; name: string };
+
+/** Checks a flow written as YAML or JSON text, or given as a value, and locates every mistake. */
+export function checkFlow(written: string | Json, around: Surroundings = {}): CheckResult {
+  const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
+  const mistakes = [...source.mistakes];
+  const name = isObject(source.value) && typeof source.value.name === 'string' ? source.value.name : '?';
+  if (mistakes.length === 0) mistakes.push(...checkValue(source, around));
+  if (mistakes.length > 0) return { document: null, mistakes, name };
+  return { document: flowSchema.parse(source.value), mistakes: [] };
+}
+
+/** The checked document. @throws flow_invalid with every mistake */
+export function requireFlow(written: string | Json, around: Surroundings = {}): FlowDocument {
+  const { document, mistakes, ...rest } = checkFlow(written, around);
+  if (document) return document;
+  throw new PindroError(
+    'flow_invalid',
+    { name: 'name' in rest ? String(rest.name) : '?', count: countMistakes(mistakes) },
+    { mistakes, ...(mistakes[0] && { at: mistakes[0].at }) },
+  );
+}
+
+function checkValue(source: Source, around: Surroundings): Mistake[] {
+  const { value, locate } = source;
+  if (!isObject(value))
+    return [
+      {
+        at: '',
+        message: 'A flow is a document with "format", "name" and "steps"',
+        hint: 'Begin with "format: pindro/flow@1".',
+      },
+    ];
+  const unsafe = findUnsafe(value);
+  if (unsafe) return [locate({ at: unsafe.at, message: `The value ${unsafe.why}` })];
+  const parsed = flowSchema.safeParse(value);
+  if (!parsed.success)
+    return parsed.error.issues
+      .flatMap((issue) =>
+        mistakesOf({ issues: [issue] } as never, value, [], {
+          known: knownKeys(issue.path[0] === 'steps' ? stepSchema : flowSchema),
+        }),
+      )
+      .map((mistake) => locate(mistake));
+
+  const document = parsed.data;
+  const mistakes: Mistake[] = [...checkInput(document), ...checkNames(document)];
+  for (const [name, step] of Object.entries(document.steps)) mistakes.push(...checkStep(name, step, document, around));
+  const graph = graphOf(document.steps);
+  if (graph.cycle) mistakes.push(cycleMistake(graph.cycle));
+  const located = mistakes.map((mistake) => locate(mistake));
+  return [...located, ...expressionMistakes(document, graph, source)];
+}
+
+function expressionMistakes(document: FlowDocument, graph: Graph, source: Source): Mistake[] {
+  return checkExpressions(document, graph).map(({ expression, ...mistake }) => source.locate(mistake, expression));
+}
+
+function checkInput(document: FlowDocument): Mistake[] {
+  if (!document.input) return [];
+  if (document.input.type !== 'object')
+    return [
+      {
+        at: '/input/type',
+        message: 'The input of a flow is an object',
+        hint: 'Write "type: object" and list the inputs under "properties".',
+      },
+    ];
+  const fault = schemaFault(document.input);
+  return fault ? [{ at: '/input', message: `The input is not a JSON Schema: ${fault}` }] : [];
+}
+
+function checkNames(document: FlowDocument): Mistake[] {
+  return Object.keys(document.steps)
+    .filter((name) => RESERVED_NAMES.includes(name))
+    .map((name) => ({
+      at: pointer(['steps', name]),
+      message: `A step may not be named "${name}"`,
+      hint: 'The word means a branch.',
+    }));
+}
+
+const cycleMistake = (cycle: string[]): Mistake => ({
+  at: pointer(['steps', cycle[0]!, 'after']),
+  message: `The steps go round in a circle: ${[...cycle, cycle[0]].join(' → ')}`,
+  hint: 'Take one of these links out of "after".',
+});
+
+function checkStep(
+  name: string,
+  step: FlowDocument['steps'][string],
+  document: FlowDocument,
+  around: Surroundings,
+): Mistake[] {
+  const at = ['steps', name];
+  const links = (step.after ?? []).flatMap((text, index) =>
+    checkLink(text, pointer([...at, 'after', index]), document),
+  );
+  const kind = stepKind(step.kind);
+  if (!kind)
+    return [
+      ...links,
+      {
+        at: pointer([...at, 'kind']),
+        message: `There is no step kind "${step.kind}"`,
+        hint: didYouMean(step.kind, KIND_NAMES),
+      },
+    ];
+  const given = step.with ?? {};
+  const parsed = kind.config.safeParse(given);
+  const config = parsed.success
+    ? []
+    : mistakesOf(parsed.error, given, [...at, 'with'], { awaiting: true, known: knownKeys(kind.config) });
+  return [...links, ...config, ...checkReferences(kind.references(given), given, [...at, 'with'], around)];
+}
+
+function checkLink(text: string, at: string, document: FlowDocument): Mistake[] {
+  const { from, branch } = readLink(text);
+  const step = document.steps[from];
+  if (!step || !Object.hasOwn(document.steps, from))
+    return [
+      { at, message: `There is no step "${from}" to come after`, hint: didYouMean(from, Object.keys(document.steps)) },
+    ];
+  if (branch === null) return [];
+  const branches = (stepKind(step.kind)?.branches(step.with ?? {}) ?? []).map((one) => one.name);
+  if (step.on_error === 'branch') branches.push('error');
+  if (branches.includes(branch)) return [];
+  const hint = branch === 'error' ? `Write "on_error: branch" at step "${from}".` : didYouMean(branch, branches);
+  return [{ at, message: `Step "${from}" has no branch "${branch}"`, hint }];
+}
+
+const WORDS: Record<keyof References, string> = {
+  flows: 'flow',
+  tables: 'table',
+  servers: 'tool server',
+  endpoints: 'endpoint',
+  models: 'model connection',
+  credentials: 'credential',
+};
+
+function checkReferences(references: References, config: Json, at: PropertyKey[], around: Surroundings): Mistake[] {
+  return Object.entries(references).flatMap(([sort, names]: [string, string[]]) => {
+    const known =
+      sort === 'servers'
+        ? around.servers && Object.keys(around.servers)
+        : around[sort as Exclude<keyof References, 'servers'>];
+    if (!known) return [];
+    return names
+      .filter((name) => !known.includes(name))
+      .map((name) => ({
+        at: pointer([...at, ...(pathOf(config, name) ?? [])]),
+        message: `There is no ${WORDS[sort as keyof References]} named "${name}"`,
+        hint: didYouMean(name, known),
+      }));
+  });
+}
+
+/** Where a text stands in a value. */
+function pathOf(value: Json, text: string): PropertyKey[] | undefined {
+  if (value === text) return [];
+  if (typeof value !== 'object' || value === null) return undefined;
+  for (const [key, inner] of Object.entries(value)) {
+    const path = pathOf(inner, text);
+    if (path) return [key, ...path];
+  }
+  return undefined;
+}

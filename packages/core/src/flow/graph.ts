@@ -1,0 +1,74 @@
+import type { FlowDocument } from './document.js';
+
+export interface Link {
+  from: string;
+  branch: string | null;
+}
+
+/** `a.yes` as a link; a name without a branch follows the ordinary way. */
+export function readLink(text: string): Link {
+  const dot = text.indexOf('.');
+  return dot < 0 ? { from: text, branch: null } : { from: text.slice(0, dot), branch: text.slice(dot + 1) };
+}
+
+export interface Graph {
+  /** What each step comes after. */
+  before: Map<string, Link[]>;
+  /** Which steps come after each. */
+  next: Map<string, string[]>;
+  /** The steps of one cycle in order, when there is one. */
+  cycle: string[] | null;
+}
+
+/** The graph of a flow. Links to steps that do not exist are left out. */
+export function graphOf(steps: FlowDocument['steps']): Graph {
+  const before = new Map<string, Link[]>();
+  const next = new Map<string, string[]>(Object.keys(steps).map((name) => [name, []]));
+  for (const [name, step] of Object.entries(steps)) {
+    const links = (step.after ?? []).map(readLink).filter((link) => Object.hasOwn(steps, link.from));
+    before.set(name, links);
+    for (const from of new Set(links.map((link) => link.from))) next.get(from)!.push(name);
+  }
+  return { before, next, cycle: findCycle(before) };
+}
+
+function findCycle(before: Map<string, Link[]>): string[] | null {
+  const settled = new Set<string>();
+  for (const start of before.keys()) {
+    // Depth first with a stack of our own: a thousand steps in a row must not overflow the call stack.
+    const path: { name: string; left: string[] }[] = [];
+    const open = new Set<string>();
+    const enter = (name: string) => {
+      open.add(name);
+      path.push({ name, left: (before.get(name) ?? []).map((link) => link.from) });
+    };
+    if (!settled.has(start)) enter(start);
+    while (path.length > 0) {
+      const here = path.at(-1)!;
+      const name = here.left.pop();
+      if (name === undefined) {
+        settled.add(here.name);
+        open.delete(here.name);
+        path.pop();
+      } else if (open.has(name)) {
+        const names = path.map((part) => part.name);
+        return names.slice(names.indexOf(name)).reverse();
+      } else if (!settled.has(name)) enter(name);
+    }
+  }
+  return null;
+}
+
+/** Every step that a step comes after, directly or not. */
+export function ancestors(graph: Graph, name: string): Set<string> {
+  const found = new Set<string>();
+  const queue = [name];
+  for (let here = queue.pop(); here !== undefined; here = queue.pop()) {
+    for (const { from } of graph.before.get(here) ?? []) {
+      if (found.has(from)) continue;
+      found.add(from);
+      queue.push(from);
+    }
+  }
+  return found;
+}

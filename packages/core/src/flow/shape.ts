@@ -1,0 +1,132 @@
+import type { z } from 'zod';
+import type { Mistake } from '../errors.js';
+import { holdsExpression } from '../expression/cut.js';
+import { type Json, pointer, valueAt } from '../json.js';
+import { didYouMean } from '../suggest.js';
+
+type Issue = z.core.$ZodIssue;
+
+/** Whether a value will only be known at run time, or holds a part that will. */
+function awaitsValue(value: unknown): boolean {
+  if (typeof value === 'string') return holdsExpression(value);
+  return typeof value === 'object' && value !== null && Object.values(value).some(awaitsValue);
+}
+
+/**
+ * Zod's issues as located mistakes in plain words.
+ * @param options `awaiting`: values that hold expressions are not judged yet; `known`: names that may stand where an
+ *   unknown one does, for "did you mean"
+ */
+export function mistakesOf(
+  error: z.core.$ZodError,
+  value: unknown,
+  prefix: PropertyKey[] = [],
+  options: { awaiting?: boolean; known?: string[] } = {},
+): Mistake[] {
+  return error.issues.flatMap((issue) => fromIssue(issue, value, prefix, options.awaiting ?? false, options.known));
+}
+
+function fromIssue(
+  issue: Issue,
+  value: unknown,
+  prefix: PropertyKey[],
+  awaiting: boolean,
+  known: string[] = [],
+): Mistake[] {
+  const parts = [...prefix, ...issue.path];
+  const at = pointer(parts);
+  const here = valueAt(value, issue.path);
+  if (issue.code === 'unrecognized_keys') {
+    return issue.keys.map((key) => ({
+      at: pointer([...parts, key]),
+      message: `"${key}" does not belong here`,
+      hint: known.length > 0 ? didYouMean(key, known) : 'Take it out, or look it up in the reference.',
+    }));
+  }
+  // What an expression will supply is held against the kind when it is there.
+  if (awaiting && here !== undefined && awaitsValue(here)) return [];
+  if (issue.code === 'invalid_union') return fromUnion(issue, value, prefix, awaiting, at);
+  const name = `"${String(parts.at(-1) ?? 'the document')}"`;
+  if (issue.code === 'invalid_type') {
+    if (here === undefined) return [{ at, message: `${name} is missing` }];
+    return [{ at, message: `${name} must be ${wanted(issue.expected)}, not ${show(here)}` }];
+  }
+  if (issue.code === 'invalid_value') {
+    const allowed = issue.values.map((allowed) => JSON.stringify(allowed)).join(', ');
+    if (here === undefined)
+      return [
+        {
+          at,
+          message: `${name} is missing`,
+          hint: `It must be ${issue.values.length > 1 ? 'one of ' : ''}${allowed}.`,
+        },
+      ];
+    const near = typeof here === 'string' ? didYouMean(here, issue.values.map(String)) : undefined;
+    return [
+      {
+        at,
+        message: `${name} must be ${issue.values.length > 1 ? 'one of ' : ''}${allowed}, not ${show(here)}`,
+        ...(near && { hint: near }),
+      },
+    ];
+  }
+  if (issue.code === 'invalid_key')
+    return [{ at, message: `The name ${name} ${issue.issues[0]?.message ?? 'is not allowed'}` }];
+  if (issue.code === 'too_small' || issue.code === 'too_big') {
+    const bound = issue.code === 'too_small' ? `at least ${issue.minimum}` : `at most ${issue.maximum}`;
+    return [
+      {
+        at,
+        message: `${name} must be ${bound}${issue.origin === 'string' ? ' characters long' : issue.origin === 'array' ? ' long' : ''}`,
+      },
+    ];
+  }
+  return [{ at, message: `${name} ${issue.message}` }];
+}
+
+/** Of the alternatives of a union, the one that fits best speaks. */
+function fromUnion(
+  issue: Extract<Issue, { code: 'invalid_union' }>,
+  value: unknown,
+  prefix: PropertyKey[],
+  awaiting: boolean,
+  at: string,
+): Mistake[] {
+  const base = valueAt(value, issue.path);
+  const ways = issue.errors.map((issues) =>
+    issues.flatMap((inner) => fromIssue(inner, base, [...prefix, ...issue.path], awaiting)),
+  );
+  if (ways.length > 0 && ways.some((way) => way.length === 0)) return [];
+  const nearest = ways
+    .filter((way) => way.some((mistake) => mistake.at.length > at.length))
+    .sort((a, b) => a.length - b.length)[0];
+  if (nearest) return nearest;
+  const options = 'options' in issue ? (issue.options as unknown[] | undefined) : undefined;
+  const hint = options?.length ? `Known: ${options.map(String).join(', ')}.` : undefined;
+  return [
+    { at, message: `"${at.split('/').at(-1)}" does not fit any of the forms it may take`, ...(hint && { hint }) },
+  ];
+}
+
+const WANTED: Record<string, string> = {
+  record: 'an object',
+  object: 'an object',
+  array: 'a list',
+  int: 'a whole number',
+  string: 'a text',
+  boolean: 'true or false',
+};
+const wanted = (type: string) => WANTED[type] ?? `a ${type}`;
+
+function show(value: unknown): string {
+  const text = JSON.stringify(value as Json) ?? 'nothing';
+  return text.length > 60 ? `${text.slice(0, 57)}…` : text;
+}
+
+/** The property names that an object schema knows, for "did you mean". */
+export function knownKeys(schema: z.ZodType): string[] {
+  const shape = (schema as { shape?: Record<string, unknown> }).shape;
+  if (shape) return Object.keys(shape);
+  const options = (schema as { options?: z.ZodType[] }).options;
+  return options ? [...new Set(options.flatMap(knownKeys))] : [];
+}

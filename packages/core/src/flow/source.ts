@@ -1,0 +1,76 @@
+import { isCollection, isMap, isPair, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
+import type { Mistake } from '../errors.js';
+import { type Json, pointerParts } from '../json.js';
+
+/** A document as it was written, which knows where everything stands. */
+export interface Source {
+  value: Json | undefined;
+  /** Mistakes of the notation itself. */
+  mistakes: Mistake[];
+  /** The mistake with its line and column, counted from 1. */
+  locate(mistake: Mistake, expression?: string): Mistake;
+}
+
+/** Reads YAML 1.2 or JSON; duplicate names are mistakes. */
+export function readSource(text: string): Source {
+  const lines = new LineCounter();
+  const document = parseDocument(text, {
+    lineCounter: lines,
+    uniqueKeys: true,
+    prettyErrors: false,
+    maxAliasCount: 100,
+  } as never);
+  const mistakes = document.errors.map((error): Mistake => {
+    const { line, col } = lines.linePos(error.pos[0]);
+    return {
+      at: '',
+      line,
+      column: col,
+      message:
+        error.code === 'DUPLICATE_KEY'
+          ? `The name ${nameAt(text, error.pos[0])} stands twice in the same place`
+          : error.message,
+      ...(error.code === 'DUPLICATE_KEY' && { hint: 'Give one of them another name.' }),
+    };
+  });
+  const locate = (mistake: Mistake, expression?: string): Mistake => {
+    const start = offsetOf(document.contents as Node | null, pointerParts(mistake.at));
+    if (start === undefined) return mistake;
+    const inside = expression ? text.indexOf(expression, start) : -1;
+    const { line, col } = lines.linePos(inside >= 0 ? inside : start);
+    return { ...mistake, line, column: col };
+  };
+  let value: Json | undefined;
+  try {
+    value = mistakes.length === 0 ? (document.toJS({ maxAliasCount: 100 }) as Json) : undefined;
+  } catch (error) {
+    mistakes.push({ at: '', message: (error as Error).message });
+  }
+  return { value, mistakes, locate };
+}
+
+/** A document that was never text: its mistakes have no lines. */
+export function sourceOf(value: Json): Source {
+  return { value, mistakes: [], locate: (mistake) => mistake };
+}
+
+const nameAt = (text: string, offset: number) => `"${/^["']?([^"':\s]+)/.exec(text.slice(offset))?.[1] ?? '?'}"`;
+
+/** Where the deepest part of a path that is there begins; a property begins at its name. */
+function offsetOf(root: Node | null, parts: string[]): number | undefined {
+  let here: unknown = root;
+  let offset = root?.range?.[0];
+  for (const part of parts) {
+    if (isMap(here)) {
+      const pair = here.items.find((item) => isPair(item) && isScalar(item.key) && String(item.key.value) === part);
+      if (!pair) break;
+      offset = (pair.key as Node).range?.[0] ?? offset;
+      here = pair.value;
+    } else if (isSeq(here)) {
+      here = here.items[Number(part)];
+      if (!here) break;
+      offset = (here as Node).range?.[0] ?? offset;
+    } else if (!isCollection(here)) break;
+  }
+  return offset;
+}

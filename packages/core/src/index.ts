@@ -1,0 +1,109 @@
+// flows
+
+// what went wrong
+export { diagnose } from './advice/diagnose.js';
+export type { Finding, Trace } from './advice/finding.js';
+export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
+export { agentConfig } from './agent/config.js';
+export type { FlowOutcome } from './agent/toolbox.js';
+// plain values
+export { humanDuration, milliseconds } from './duration.js';
+// running them
+export { type RunRequest, runFlow } from './engine/run.js';
+export { today } from './engine/today.js';
+export {
+  asPindroError,
+  catalogue,
+  countMistakes,
+  type ErrorCode,
+  type ErrorRecord,
+  type Mistake,
+  PindroError,
+  type Problem,
+} from './errors.js';
+// expressions
+export { cutTemplate } from './expression/cut.js';
+export { Template } from './expression/template.js';
+export { type CheckResult, checkFlow, requireFlow, type Surroundings } from './flow/check.js';
+export {
+  FLOW_FORMAT,
+  type FlowDocument,
+  flowJsonSchema,
+  flowSchema,
+  inputSchema,
+  NAME,
+  NAME_RULE,
+  nameSchema,
+  type StepDocument,
+} from './flow/document.js';
+export { ancestors, graphOf, type Link, readLink } from './flow/graph.js';
+export { knownKeys, mistakesOf } from './flow/shape.js';
+export { readSource, type Source, sourceOf } from './flow/source.js';
+export {
+  findUnsafe,
+  isObject,
+  type Json,
+  type JsonObject,
+  type JsonSchema,
+  MAX_DEPTH,
+  pointer,
+  pointerParts,
+  valueAt,
+} from './json.js';
+// models
+export { type AskOptions, askModel } from './models/ask.js';
+export type { ModelAnswer, OfferedTool, ToolCall, Turn } from './models/dialect.js';
+export { DIALECT_NAMES } from './models/registry.js';
+// what the outside provides
+export type {
+  ArgumentRule,
+  ArgumentRules,
+  CallOptions,
+  Comparison,
+  EndpointPort,
+  Exposure,
+  FetchAnswer,
+  FetchPort,
+  FetchRequest,
+  FlowPort,
+  MemoryPort,
+  ModelConnection,
+  ModelPort,
+  Ports,
+  RevealedSecret,
+  SecretPort,
+  ServerDescription,
+  TableAnswer,
+  TableCondition,
+  TableOperation,
+  TablePort,
+  ToolDescription,
+  ToolResult,
+  ToolServerPort,
+  Where,
+} from './ports.js';
+// steps
+export type { Branch, References, Sentence, StepKind } from './steps/kind.js';
+export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
+export { didYouMean, nearest } from './suggest.js';
+// tools
+export { blamedArguments, type CallContext, callServerTool, resultText } from './tools/call.js';
+export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
+export {
+  argumentRule,
+  argumentRules,
+  argumentsRefused,
+  mergeArguments,
+  ruleMistakes,
+  rulesFor,
+  seenSchema,
+} from './tools/rules.js';
+export { schemaFault, sentence, validate } from './tools/schema.js';
+export { select } from './tools/selection.js';
+// traces
+export type { LiveEvent, RecordPort, TraceEvent } from './trace/events.js';
+export { newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
+export type { Caller, Entry, JournalEntry, RunHead, RunState, Stage } from './trace/journal.js';
+export { MASK, Masker, sensitiveValues } from './trace/masking.js';
+export { Recorder } from './trace/recorder.js';
+export { PAYLOAD_LIMIT, type Span, type SpanWork } from './trace/span.js';

@@ -1,0 +1,180 @@
+import type { ErrorRecord } from './errors.js';
+import type { Json, JsonObject, JsonSchema } from './json.js';
+import type { RecordPort } from './trace/events.js';
+import type { Stage } from './trace/journal.js';
+
+/*
+ * What the outside must provide for a flow to run. Every call is asynchronous and carries only JSON values, an abort
+ * signal and an event sink, so that the engine runs unchanged in another thread or on another machine.
+ */
+
+export interface CallOptions {
+  signal: AbortSignal;
+}
+
+export interface FetchRequest {
+  method: string;
+  url: string;
+  headers: Record<string, string>;
+  body: string | null;
+  /** More bytes than this fail the request. */
+  maxBytes: number;
+}
+
+export interface FetchAnswer {
+  status: number;
+  headers: Record<string, string>;
+  /** The body as text; empty when it was handed over in pieces. */
+  body: string;
+}
+
+/** Sends one request. Rejects when no answer came; any status is an answer. */
+export interface FetchPort {
+  /** @param onPiece receives the body piece by piece as it arrives, instead of in the answer */
+  (request: FetchRequest, options: CallOptions & { onPiece?: (piece: string) => void }): Promise<FetchAnswer>;
+}
+
+export type Comparison =
+  | Json
+  | { gt: Json }
+  | { gte: Json }
+  | { lt: Json }
+  | { lte: Json }
+  | { not: Json }
+  | { in: Json[] }
+  | { contains: string };
+export type Where = Record<string, Comparison>;
+
+/** One atomic operation on a table of the workspace. */
+export type TableOperation =
+  | { do: 'find'; table: string; where: Where; sort: string | null; descending: boolean; limit: number }
+  | { do: 'add'; table: string; row: JsonObject; unless: TableCondition | null };
+
+/** Refuses an addition when the aggregate over matching rows is over a number; checked and added in one transaction. */
+export interface TableCondition {
+  /** A column to sum, or null to count rows. */
+  sum: string | null;
+  where: Where;
+  over: number;
+}
+
+export interface TableAnswer {
+  rows: JsonObject[];
+  /** Set when an addition was refused by its condition. */
+  refused?: { found: number; over: number };
+}
+
+export interface TablePort {
+  run(operation: TableOperation, options: CallOptions): Promise<TableAnswer>;
+}
+
+/** Who supplies one argument of a tool: asked of the model (the default), set by the builder, or left out. */
+export type ArgumentRule =
+  | 'omit'
+  | 'ask'
+  | { set: Json }
+  | { ask: { description?: string | undefined; schema?: JsonSchema | undefined } };
+/** Rules by the name of the argument, a top-level property of the tool's input schema. */
+export type ArgumentRules = Record<string, ArgumentRule>;
+
+/** A tool as its server describes it (MCP 2025-11-25, server/tools). */
+export interface ToolDescription {
+  name: string;
+  title?: string;
+  description?: string;
+  inputSchema: JsonSchema;
+  outputSchema?: JsonSchema;
+}
+
+export interface ToolResult {
+  /** Content blocks of MCP, as they came. */
+  content: JsonObject[];
+  structuredContent?: JsonObject;
+  isError: boolean;
+}
+
+export interface ServerDescription {
+  tools: ToolDescription[];
+  /** Rules that stand on the server for every tool with such an argument. */
+  rules: ArgumentRules;
+  /** Set when the server cannot be reached now; the tools are the ones last seen. */
+  unreachable?: ErrorRecord;
+}
+
+export interface ToolServerPort {
+  describe(server: string, options: CallOptions): Promise<ServerDescription>;
+  call(
+    server: string,
+    tool: string,
+    args: JsonObject,
+    options: CallOptions & { traceparent: string; idempotencyKey: string },
+  ): Promise<ToolResult>;
+}
+
+export interface FlowPort {
+  /** The document of a flow at a stage. Throws `not_found` or `flow_not_published`. */
+  load(name: string, stage: Stage): Promise<{ document: Json; revision: number | null }>;
+}
+
+/** A tool that one of our own endpoints carries. */
+export interface Exposure {
+  name: string;
+  description: string;
+  schema: JsonSchema;
+  rules: ArgumentRules;
+  target: { flow: string } | { server: string; tool: string };
+}
+
+export interface EndpointPort {
+  exposures(endpoint: string, stage: Stage): Promise<Exposure[]>;
+}
+
+export interface ModelConnection {
+  name: string;
+  dialect: string;
+  /** Base address, without a trailing slash. */
+  base: string;
+  model: string;
+  credential: string | null;
+  settings: JsonObject;
+}
+
+export interface ModelPort {
+  connection(name: string): Promise<ModelConnection>;
+}
+
+export interface MemoryPort {
+  /** The turns kept under a key; the lock is held until `save` or `release`, so that turns follow one another. */
+  open(key: string, options: CallOptions): Promise<Json[]>;
+  save(key: string, turns: Json[]): Promise<void>;
+  release(key: string): Promise<void>;
+}
+
+/** How a credential goes along with a request, and every value in it that must never be shown. */
+export interface RevealedSecret {
+  headers: Record<string, string>;
+  secrets: string[];
+}
+
+export interface SecretPort {
+  reveal(name: string): Promise<RevealedSecret>;
+}
+
+export interface ClockPort {
+  now(): Promise<number>;
+  /** IANA name of the workspace's time zone. */
+  zone(): Promise<string>;
+}
+
+export interface Ports {
+  fetch: FetchPort;
+  tables: TablePort;
+  toolServers: ToolServerPort;
+  flows: FlowPort;
+  endpoints: EndpointPort;
+  models: ModelPort;
+  memory: MemoryPort;
+  secrets: SecretPort;
+  clock: ClockPort;
+  record: RecordPort;
+}

@@ -1,0 +1,41 @@
+import { type AgentConfig, agentConfig } from '../agent/config.js';
+import { runAgent } from '../agent/loop.js';
+import { memoryKey } from '../agent/memory.js';
+import { layOutToolbox } from '../agent/toolbox.js';
+import { isObject, type Json, type JsonObject } from '../json.js';
+import { defineKind, fixedName } from './kind.js';
+
+const rows = (raw: JsonObject): JsonObject[] => (Array.isArray(raw.toolbox) ? raw.toolbox.filter(isObject) : []);
+const named = (raw: JsonObject, part: string) => rows(raw).flatMap((row) => fixedName(row[part]));
+
+export const agent = defineKind<AgentConfig>({
+  name: 'agent',
+  title: 'Agent',
+  about: 'Lets a language model work on a message with the tools of its toolbox until it has an answer.',
+  config: agentConfig,
+  repeatable: () => false,
+  branches: () => [],
+  sentence: (raw) => {
+    const turns = isObject(raw.memory) ? `, remembering ${raw.memory.turns ?? 12} exchanges` : ', remembering nothing';
+    return ['Ask ', { value: raw.model ?? '' }, ' about ', { value: raw.message ?? '' }, turns];
+  },
+  output: () => ({
+    answer: 'string',
+    rounds: 'int',
+    tokens: { input: 'int', output: 'int' },
+    calls: 'list<map<string, dyn>>',
+  }),
+  references: (raw) => ({
+    models: fixedName(raw.model),
+    servers: named(raw, 'server'),
+    endpoints: named(raw, 'endpoint'),
+    flows: named(raw, 'flow'),
+  }),
+  run: async (config, context) => {
+    const connection = await context.ports.models.connection(config.model);
+    const toolbox = await layOutToolbox(config.toolbox, context);
+    const memory = config.memory ? memoryKey(config.memory, context) : null;
+    const answer = await runAgent({ config, toolbox, connection, context, memory });
+    return { output: { ...answer, calls: answer.calls as unknown as Json } };
+  },
+});

@@ -1,0 +1,49 @@
+import { z } from 'zod';
+import { PindroError } from '../errors.js';
+import { isObject } from '../json.js';
+import { defineKind } from './kind.js';
+
+const BRANCH = /^[a-z][a-z0-9_]*$/;
+
+const config = z.strictObject({
+  when: z
+    .record(z.string().regex(BRANCH, 'must be lower-case letters, digits and _'), z.union([z.string(), z.boolean()]))
+    .refine((branches) => Object.keys(branches).length > 0, 'needs at least one branch')
+    .refine(
+      (branches) => !('error' in branches || 'otherwise' in branches),
+      'may not name a branch "error" or "otherwise"; they are there already',
+    )
+    .describe('Branches and their conditions, tried in order; none true: "otherwise"'),
+});
+
+export const choose = defineKind<z.infer<typeof config>>({
+  name: 'choose',
+  title: 'Choose',
+  about: 'Goes the first way whose condition is true, else the way "otherwise".',
+  config,
+  raw: ['when'],
+  repeatable: () => true,
+  branches: (raw) => [...Object.keys(isObject(raw.when) ? raw.when : {}), 'otherwise'].map((name) => ({ name })),
+  sentence: (raw) => {
+    const branches = Object.entries(isObject(raw.when) ? raw.when : {});
+    return branches
+      .flatMap(([name, condition], index) => [`${index === 0 ? 'Go' : '; go'} ${name} if `, { value: condition }])
+      .concat('; otherwise go otherwise');
+  },
+  output: () => ({ branch: 'string' }),
+  references: () => ({}),
+  run: async ({ when }, context) => {
+    for (const [branch, condition] of Object.entries(when)) {
+      const met = context.fill(condition, ['when', branch]);
+      if (typeof met !== 'boolean') {
+        throw new PindroError(
+          'condition_not_boolean',
+          { branch, got: JSON.stringify(met) ?? 'nothing' },
+          { at: `/when/${branch}` },
+        );
+      }
+      if (met) return { output: { branch }, branch };
+    }
+    return { output: { branch: 'otherwise' }, branch: 'otherwise' };
+  },
+});

@@ -1,0 +1,73 @@
+import type { z } from 'zod';
+import type { StartFlow } from '../agent/toolbox.js';
+import type { CelType } from '../expression/types.js';
+import type { Json, JsonObject } from '../json.js';
+import type { CallContext } from '../tools/call.js';
+import type { Caller, Stage } from '../trace/journal.js';
+
+/** A way a step can go. An aside is followed only by who names it: a plain `after` waits for the ordinary way. */
+export interface Branch {
+  name: string;
+  aside?: boolean;
+}
+
+/** What a step says about itself on its card: words, and the values that fill them. */
+export type Sentence = (string | { value: Json })[];
+
+export interface StepContext extends CallContext {
+  flow: string;
+  stage: Stage;
+  caller: Caller;
+  startFlow: StartFlow;
+  /** Fills a part of the configuration that the kind asked to have raw. */
+  fill(value: Json, at: PropertyKey[]): Json;
+  /** The branches of this step that some other step follows. */
+  followed: ReadonlySet<string>;
+}
+
+export interface StepOutcome {
+  output: JsonObject;
+  branch?: string;
+  /** Set by a step that ends the run. */
+  ends?: { as: 'done' | 'failed'; result: Json; message: string };
+}
+
+/** What names of other things a configuration uses, for the check and for "where is this used". */
+export interface References {
+  flows?: string[];
+  tables?: string[];
+  servers?: string[];
+  endpoints?: string[];
+  models?: string[];
+  credentials?: string[];
+}
+
+/** One kind of step. A kind is one file here and one line in the registry. */
+export interface StepKind<Config = unknown> {
+  readonly name: string;
+  readonly title: string;
+  /** One sentence for the reference. */
+  readonly about: string;
+  /** What `with` takes; gives the check, the form, the reference and the JSON Schema. */
+  readonly config: z.ZodType<Config>;
+  /** Top-level parts of the configuration that the kind fills by itself. */
+  readonly raw?: readonly string[];
+  /** Whether it may be done twice without harm; when not, the journal is on disk before it begins. */
+  repeatable(config: JsonObject): boolean;
+  branches(config: JsonObject): Branch[];
+  sentence(config: JsonObject): Sentence;
+  /** The type of `steps.NAME` after it. */
+  output(config: JsonObject): { [property: string]: CelType };
+  references(config: JsonObject): References;
+  run(config: Config, context: StepContext): Promise<StepOutcome>;
+}
+
+/** Keeps the configuration's type inside the kind while the registry holds them all alike. */
+export function defineKind<Config>(kind: StepKind<Config>): StepKind {
+  return kind as unknown as StepKind;
+}
+
+/** A name in a configuration, unless it is worked out at run time. */
+export function fixedName(value: Json | undefined): string[] {
+  return typeof value === 'string' && !value.includes('${') ? [value] : [];
+}

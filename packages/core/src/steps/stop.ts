@@ -1,0 +1,25 @@
+import { z } from 'zod';
+import type { Json } from '../json.js';
+import { defineKind } from './kind.js';
+
+const config = z.strictObject({
+  as: z.enum(['done', 'failed']).default('done').describe('How the run ends'),
+  message: z.string().default('').describe('What the caller is told'),
+  result: (z.json() as z.ZodType<Json>).optional().describe('The result, when it ends as done'),
+});
+
+export const stop = defineKind<z.infer<typeof config>>({
+  name: 'stop',
+  title: 'Stop',
+  about: 'Ends the run here, as done or as failed, with a message.',
+  config,
+  repeatable: () => true,
+  branches: () => [],
+  sentence: (raw) => [
+    raw.as === 'failed' ? 'Stop as failed: ' : 'Stop as done: ',
+    { value: raw.message ?? raw.result ?? '' },
+  ],
+  output: () => ({}),
+  references: () => ({}),
+  run: async ({ as, message, result }) => ({ output: {}, ends: { as, message, result: result ?? (message || null) } }),
+});

@@ -1,0 +1,165 @@
+import { z } from 'zod';
+import { type Mistake, PindroError } from '../errors.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
+import { didYouMean } from '../suggest.js';
+import { sentence, validate } from './schema.js';
+
+const json: z.ZodType<Json> = z.json() as z.ZodType<Json>;
+
+/** Who supplies one argument of a tool. Without a rule it is asked. */
+export const argumentRule: z.ZodType<ArgumentRule> = z.union([
+  z.literal('omit').describe('Neither offered to the model nor sent'),
+  z.literal('ask').describe('The model or the calling client supplies it'),
+  z.strictObject({ set: json.describe('The value the builder supplies; the model never sees the argument') }),
+  z.strictObject({
+    ask: z.strictObject({
+      description: z.string().optional().describe('Replaces the description of the argument'),
+      schema: z.record(z.string(), json).optional().describe('Replaces the JSON Schema of the argument'),
+    }),
+  }),
+]);
+export const argumentRules = z.record(z.string(), argumentRule);
+
+const isSet = (rule: ArgumentRule | undefined): rule is { set: Json } => isObject(rule) && 'set' in rule;
+export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule);
+
+const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
+const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? (schema.required as string[]) : []);
+const COMBINATORS = ['allOf', 'anyOf', 'oneOf', 'if'] as const;
+
+/** Rules that stand on a server hold for each tool that has the argument; the tool's own rules win. */
+export function rulesFor(tool: ToolDescription, serverRules: ArgumentRules, own: ArgumentRules = {}): ArgumentRules {
+  const properties = propertiesOf(tool.inputSchema);
+  const shared = Object.entries(serverRules).filter(([name]) => name in properties);
+  return { ...Object.fromEntries(shared), ...own };
+}
+
+/** The rules that cannot be honoured, with `at` pointing below the rules. */
+export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>, rules: ArgumentRules): Mistake[] {
+  const properties = propertiesOf(tool.inputSchema);
+  const mistakes: Mistake[] = [];
+  for (const [name, rule] of Object.entries(rules)) {
+    const at = `/${name}`;
+    if (!(name in properties)) {
+      const hidden = COMBINATORS.some((word) => JSON.stringify(tool.inputSchema[word] ?? null).includes(`"${name}"`));
+      mistakes.push({
+        at,
+        message: hidden
+          ? `"${name}" of ${tool.name} only occurs inside a combinator, where a rule cannot reach it`
+          : `${tool.name} has no argument "${name}"`,
+        hint: hidden ? 'Only top-level properties can be governed.' : didYouMean(name, Object.keys(properties)),
+      });
+    } else if (rule === 'omit' && requiredOf(tool.inputSchema).includes(name)) {
+      mistakes.push({
+        at,
+        message: `"${name}" is required by ${tool.name}, so it cannot be left out`,
+        hint: 'Set a value, or ask for it.',
+      });
+    } else if (isSet(rule) && !JSON.stringify(rule.set).includes('${')) {
+      for (const fault of validate(properties[name] as JsonSchema, rule.set)) {
+        mistakes.push({ at, message: `The value set for "${name}" of ${tool.name} does not fit: ${fault.message}` });
+      }
+    }
+  }
+  return mistakes;
+}
+
+/** The schema that a model or client sees: the tool's own, less what is set or left out. */
+export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
+  const seen: JsonSchema = { ...schema, type: 'object' };
+  const properties: JsonObject = {};
+  for (const [name, property] of Object.entries(propertiesOf(schema))) {
+    const rule = rules[name];
+    if (isGoverned(rule)) continue;
+    properties[name] =
+      isObject(rule) && 'ask' in rule
+        ? {
+            ...((rule.ask.schema as JsonSchema) ?? (property as JsonSchema)),
+            ...(rule.ask.description && { description: rule.ask.description }),
+          }
+        : property;
+  }
+  seen.properties = properties;
+  const required = requiredOf(schema).filter((name) => !isGoverned(rules[name]));
+  if (required.length > 0) seen.required = required;
+  else delete seen.required;
+  return seen;
+}
+
+/**
+ * The arguments to send: what was asked, held against the seen schema, and what the builder set, held together
+ * against the tool's own schema.
+ * @throws argument_governed, arguments_refused (the caller can mend it), rule_breaks_tool (the builder must)
+ */
+export function mergeArguments(
+  tool: Pick<ToolDescription, 'name' | 'inputSchema'>,
+  rules: ArgumentRules,
+  given: JsonObject,
+): JsonObject {
+  for (const name of Object.keys(given)) {
+    if (isGoverned(rules[name])) {
+      throw new PindroError(
+        'argument_governed',
+        { argument: name, tool: tool.name },
+        { at: `/${name}`, details: { tool: tool.name, argument: name } },
+      );
+    }
+  }
+  const seen = seenSchemaOf(tool.inputSchema, rules);
+  const mistakes = [...validate(seen, given), ...unknownArguments(seen, given)];
+  if (mistakes.length > 0) throw argumentsRefused(tool.name, mistakes, given);
+  const governed = Object.entries(rules).filter(([, rule]) => isSet(rule));
+  if (governed.length === 0) return given;
+  const merged = {
+    ...given,
+    ...Object.fromEntries(governed.map(([name, rule]) => [name, (rule as { set: Json }).set])),
+  };
+  const broken = validate(tool.inputSchema, merged)[0];
+  if (broken) {
+    const argument = broken.at.split('/')[1] ?? '';
+    throw new PindroError(
+      'rule_breaks_tool',
+      { tool: tool.name, argument, why: broken.message },
+      { at: broken.at, details: { tool: tool.name, argument } },
+    );
+  }
+  return merged;
+}
+
+const seenSchemas = new WeakMap<JsonSchema, WeakMap<ArgumentRules, JsonSchema>>();
+
+/** {@link seenSchema}, worked out once for each pair of schema and rules. */
+function seenSchemaOf(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
+  let byRules = seenSchemas.get(schema);
+  if (!byRules) seenSchemas.set(schema, (byRules = new WeakMap()));
+  let seen = byRules.get(rules);
+  if (!seen) byRules.set(rules, (seen = seenSchema(schema, rules)));
+  return seen;
+}
+
+/** A misspelt argument is a mistake even where the schema would let anything pass. */
+function unknownArguments(schema: JsonSchema, given: JsonObject): Mistake[] {
+  if (
+    schema.additionalProperties !== undefined ||
+    schema.patternProperties ||
+    COMBINATORS.some((word) => word in schema)
+  )
+    return [];
+  const known = Object.keys(propertiesOf(schema));
+  return Object.keys(given)
+    .filter((name) => !known.includes(name))
+    .map((name) => ({ at: `/${name}`, message: `"${name}" is not an argument here`, hint: didYouMean(name, known) }));
+}
+
+export function argumentsRefused(tool: string, mistakes: Mistake[], given: Json): PindroError {
+  return new PindroError(
+    'arguments_refused',
+    { tool, why: sentence(mistakes), fix: 'Send the call again with these arguments mended.' },
+    {
+      at: mistakes[0]!.at,
+      mistakes,
+      details: { tool, argument: mistakes[0]!.at.split('/')[1] ?? '', arguments: given },
+    },
+  );
+}

@@ -1,0 +1,98 @@
+import type { Json, JsonSchema } from '../json.js';
+import { isObject } from '../json.js';
+
+export const MASK = '•••';
+
+/** Shorter secrets are masked only where they are the whole text: elsewhere they would hit innocent words. */
+const MIN_INSIDE = 6;
+
+const bytesToBase64 = (text: string) => {
+  let binary = '';
+  for (const byte of new TextEncoder().encode(text)) binary += String.fromCharCode(byte);
+  return btoa(binary);
+};
+
+/** Every form in which a secret may turn up: plain, base64 and base64url, URL-encoded, JSON-escaped. */
+function formsOf(secret: string): string[] {
+  const base64 = bytesToBase64(secret);
+  const bare = base64.replace(/=+$/, '');
+  const forms = [secret, base64, bare, bare.replaceAll('+', '-').replaceAll('/', '_')];
+  forms.push(encodeURIComponent(secret), JSON.stringify(secret).slice(1, -1));
+  return [...new Set(forms)].filter((form) => form.length > 0);
+}
+
+/** Replaces known secrets, in all their forms, before anything leaves the core. */
+export class Masker {
+  #forms: string[] = [];
+
+  /** Makes a secret known. Longest forms are looked for first, so that none is left half shown. */
+  add(secret: string): void {
+    if (!secret || secret === MASK) return;
+    const forms = formsOf(secret).filter((form) => !this.#forms.includes(form));
+    if (forms.length > 0) this.#forms = [...this.#forms, ...forms].sort((a, b) => b.length - a.length);
+  }
+
+  text(text: string): string {
+    let masked = text;
+    for (const form of this.#forms) {
+      if (masked === form) return MASK;
+      if (form.length >= MIN_INSIDE && masked.includes(form)) masked = masked.replaceAll(form, MASK);
+    }
+    return masked;
+  }
+
+  /** The same value with every secret in its texts and property names masked. */
+  json<T extends Json | undefined>(value: T): T {
+    if (this.#forms.length === 0) return value;
+    return this.#walk(value as Json) as T;
+  }
+
+  #walk(value: Json): Json {
+    if (typeof value === 'string') return this.text(value);
+    if (Array.isArray(value)) return value.map((item) => this.#walk(item));
+    if (!isObject(value)) return value;
+    return Object.fromEntries(Object.entries(value).map(([key, item]) => [this.text(key), this.#walk(item)]));
+  }
+
+  /** Masks a text that arrives in pieces: what may be the beginning of a secret is held back until it is decided. */
+  stream(): { push(piece: string): string; end(): string } {
+    let held = '';
+    return {
+      push: (piece) => {
+        held = this.text(held + piece);
+        let keep = 0;
+        for (const form of this.#forms) {
+          if (form.length < MIN_INSIDE) continue;
+          for (let size = Math.min(form.length - 1, held.length); size > keep; size--) {
+            if (held.endsWith(form.slice(0, size))) keep = size;
+          }
+        }
+        const ready = held.slice(0, held.length - keep);
+        held = held.slice(held.length - keep);
+        return ready;
+      },
+      end: () => {
+        const rest = this.text(held);
+        held = '';
+        return rest;
+      },
+    };
+  }
+}
+
+/** Whether a property is marked sensitive, by JSON Schema's `writeOnly` or the format `password`. */
+const isSensitive = (schema: unknown) =>
+  isObject(schema) && (schema.writeOnly === true || schema.format === 'password');
+
+/**
+ * The texts in an input that its schema marks as sensitive, at any depth of properties and items.
+ * @returns the values, for {@link Masker.add}; numbers are given as text
+ */
+export function sensitiveValues(schema: JsonSchema | undefined, value: Json): string[] {
+  if (!isObject(schema)) return [];
+  if (isSensitive(schema)) return typeof value === 'string' || typeof value === 'number' ? [String(value)] : [];
+  if (Array.isArray(value)) return value.flatMap((item) => sensitiveValues(schema.items as JsonSchema, item));
+  if (!isObject(value) || !isObject(schema.properties)) return [];
+  const properties = schema.properties;
+  return Object.entries(value).flatMap(([key, item]) => sensitiveValues(properties[key] as JsonSchema, item));
+}
