@@ -50,6 +50,8 @@ interface Around {
   stage: Stage;
   signal: AbortSignal;
   startFlow: StartFlow;
+  /** Fills expressions in what stands outside of the step, such as the rules of an endpoint. */
+  fill(value: Json, at: PropertyKey[]): Json;
 }
 
 type Draft = AgentTool & { source: string };
@@ -87,7 +89,7 @@ async function serverTools(
     .filter((tool) => chosen.includes(tool.name))
     .map((tool) => {
       const change = entry.tools?.[tool.name];
-      const rules = rulesFor(tool, described.rules, change?.arguments);
+      const rules = rulesFor(tool, filled(described.rules, around), change?.arguments);
       refuseBrokenRules(tool, rules);
       return {
         name: tool.name,
@@ -121,7 +123,7 @@ async function exposureDraft(
   around: Around,
 ): Promise<Draft> {
   const change = entry.tools?.[exposure.name];
-  const rules = { ...exposure.rules, ...change?.arguments };
+  const rules = { ...filled(exposure.rules, around), ...change?.arguments };
   const tool = { name: exposure.name, inputSchema: exposure.schema };
   refuseBrokenRules(tool, rules);
   const { target } = exposure;
@@ -199,6 +201,9 @@ function callFlow(
     }
   };
 }
+
+/** Rules as they stand on a server or an endpoint, with the values of this run. */
+const filled = (rules: ArgumentRules, around: Around) => around.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
 
 function worded(
   change: { when?: string | undefined; description?: string | undefined } | undefined,

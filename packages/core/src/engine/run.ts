@@ -31,6 +31,8 @@ export interface RunRequest {
   /** The span of the caller under which the run stands, also when it is somebody else's (W3C trace context). */
   parentSpan?: string | null;
   parentRun?: string | null;
+  /** Set when the call was refused before it began; the run is then only the record of the refusal. */
+  refusal?: PindroError;
 }
 
 /** Kept by a run for the runs it starts. */
@@ -83,7 +85,7 @@ async function runInFamily(
       'enduser.id': head.caller.id,
     },
   });
-  const outcome = await settleRun(flow, head, recorder, span, ports, signal, family);
+  const outcome = await settleRun(flow, head, recorder, span, ports, signal, family, request.refusal);
   const { state, result, error } = outcome;
   recorder.journal({ type: 'ended', state, result, ...(error && { error }) });
   await recorder.commit();
@@ -98,8 +100,10 @@ async function settleRun(
   ports: Ports,
   signal: AbortSignal,
   family: Family,
+  refusal?: PindroError,
 ): Promise<FlowOutcome> {
   try {
+    if (refusal) throw refusal;
     refuseInput(flow, head.input);
     if (family.depth > MAX_CALLS) throw new PindroError('flow_too_deep', { limit: MAX_CALLS, flow: head.flow });
     const result = await new FlowRun(flow, head, recorder, span.id, ports, signal, family).finish();

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
 import type { Json } from '../json.js';
+import type { ArgumentRules } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { callServerTool } from '../tools/call.js';
 import { rulesFor } from '../tools/rules.js';

@@ -1,0 +1,43 @@
+import { z } from 'zod';
+import { problem } from './resources.js';
+import { type Route, routes } from './routes.js';
+
+type Schema = Record<string, unknown>;
+
+const schemaOf = (type: z.ZodType, io: 'input' | 'output'): Schema => {
+  const { $schema: _, ...schema } = z.toJSONSchema(type, { io, unrepresentable: 'any' }) as Schema;
+  return schema;
+};
+
+/** The OpenAPI 3.1 document of the API, made from the routes. */
+export function openApi(url: string, version: string): Schema {
+  const paths: Record<string, Record<string, Schema>> = {};
+  for (const [name, route] of Object.entries(routes)) {
+    const path = route.path.replace(/:(\w+)/g, '{$1}');
+    (paths[path] ??= {})[route.method.toLowerCase()] = operation(name, route);
+  }
+  return {
+    openapi: '3.1.0',
+    info: { title: 'Pindro', version, license: { name: 'Apache-2.0', identifier: 'Apache-2.0' } },
+    servers: [{ url: `${url}/api/v1` }],
+    security: [{ key: [] }],
+    paths,
+    components: { securitySchemes: { key: { type: 'http', scheme: 'bearer' } } },
+  };
+}
+
+function operation(name: string, route: Route): Schema {
+  const inPath = [...route.path.matchAll(/:(\w+)/g)].map((match) => ({ name: match[1], in: 'path', required: true, schema: { type: 'string' } }));
+  const inQuery = Object.entries(route.query?.shape ?? {}).map(([key, type]) => ({ name: key, in: 'query', required: false, schema: schemaOf(type as z.ZodType, 'input') }));
+  const media = route.stream ? 'text/event-stream' : 'application/json';
+  return {
+    operationId: name,
+    summary: route.about,
+    parameters: [...inPath, ...inQuery],
+    ...(route.body && { requestBody: { required: true, content: { 'application/json': { schema: schemaOf(route.body, 'input') } } } }),
+    responses: {
+      200: { description: route.about, content: { [media]: { schema: schemaOf(route.answer, 'output') } } },
+      default: { description: 'Problem details (RFC 9457)', content: { 'application/problem+json': { schema: schemaOf(problem, 'output') } } },
+    },
+  };
+}

@@ -1,0 +1,263 @@
+import { z } from 'zod';
+
+/* What the service shows of its things. Times are RFC 3339 text; names are as in the documents. */
+
+const json = z.json();
+export const stage = z.enum(['draft', 'live']);
+export const runState = z.enum(['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted']);
+const moment = z.iso.datetime();
+const jsonObject = z.record(z.string(), json);
+
+export const mistake = z.object({
+  at: z.string().describe('JSON Pointer into the document'),
+  line: z.number().optional(),
+  column: z.number().optional(),
+  message: z.string(),
+  hint: z.string().optional(),
+});
+
+/** Problem details (RFC 9457). */
+export const problem = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number(),
+  code: z.string(),
+  hint: z.string(),
+  at: z.string().optional(),
+  mistakes: z.array(mistake).optional(),
+  run: z.string().optional(),
+});
+
+export const errorRecord = z.object({
+  code: z.string(),
+  message: z.string(),
+  hint: z.string(),
+  at: z.string().optional(),
+  details: jsonObject.optional(),
+});
+
+export const flowSummary = z.object({
+  name: z.string(),
+  title: z.string(),
+  description: z.string(),
+  revision: z.number().nullable().describe('The live revision'),
+  changed: z.boolean().describe('Whether the draft differs from what is live'),
+  steps: z.number(),
+  agent: z.boolean().describe('Whether one can talk to it: it has an agent and takes a message'),
+  endpoints: z.array(z.string()).describe('Where it is exposed'),
+  updatedAt: moment,
+});
+
+const sentencePart = z.union([z.string(), z.object({ value: json })]);
+
+export const stepCard = z.object({
+  name: z.string(),
+  kind: z.string(),
+  title: z.string(),
+  sentence: z.array(sentencePart).describe('What the step does, with the values that fill it'),
+  tools: z
+    .array(z.object({ from: z.string(), use: z.string(), set: z.array(z.string()) }))
+    .describe("An agent's toolbox, row by row"),
+});
+export const stepLink = z.object({ from: z.string(), to: z.string(), branch: z.string().nullable() });
+
+export const flowDetail = flowSummary.extend({
+  text: z.string().describe('The draft as it was written'),
+  document: json,
+  input: jsonObject.describe('JSON Schema of its input'),
+  cards: z.array(stepCard),
+  links: z.array(stepLink),
+  revisions: z.array(z.object({ revision: z.number(), publishedAt: moment, live: z.boolean() })),
+});
+
+export const exposedTool = z.object({
+  name: z.string(),
+  description: z.string(),
+  schema: jsonObject.describe('What the client sees'),
+  target: z.string().describe('flow NAME, or SERVER.TOOL'),
+  set: z.array(z.string()).describe('Arguments that the builder sets'),
+  trouble: z.string().nullable().describe('Why it cannot be called, if so'),
+});
+
+export const endpointSummary = z.object({
+  name: z.string(),
+  title: z.string(),
+  url: z.string(),
+  instructions: z.string(),
+  access: z.enum(['open', 'keys']),
+  tools: z.number(),
+  keys: z.number(),
+  sessions: z.number().describe('Sessions open now'),
+});
+export const keySummary = z.object({
+  id: z.string(),
+  name: z.string(),
+  beginning: z.string().describe('The first characters, to tell keys apart'),
+  caller: z.string(),
+  attributes: jsonObject,
+  stage,
+  endpoints: z.array(z.string()).describe('The endpoints it opens; "*" means all'),
+  manage: z.boolean().describe('Whether it opens the API'),
+  createdAt: moment,
+  lastUsedAt: moment.nullable(),
+  revokedAt: moment.nullable(),
+});
+export const endpointDetail = endpointSummary.extend({
+  document: json,
+  toolList: z.array(exposedTool),
+  keyList: z.array(keySummary),
+  clients: z.array(z.object({ name: z.string(), version: z.string(), key: z.string(), since: moment })),
+});
+/** Settings to paste into a client, for one shape of client. */
+export const clientSettings = z.object({
+  shape: z.string(),
+  title: z.string(),
+  about: z.string(),
+  language: z.string(),
+  text: z.string(),
+});
+
+export const serverTool = z.object({
+  name: z.string(),
+  title: z.string().optional(),
+  description: z.string(),
+  inputSchema: jsonObject,
+});
+export const serverSummary = z.object({
+  name: z.string(),
+  url: z.string(),
+  state: z.enum(['ready', 'unreachable', 'refused']),
+  trouble: z.string().nullable(),
+  fix: z.string().nullable(),
+  credential: z.string().nullable(),
+  tools: z.number(),
+  seenAt: moment.nullable().describe('When it last answered'),
+  about: z.string().describe('What it calls itself'),
+});
+export const serverDetail = serverSummary.extend({ toolList: z.array(serverTool), rules: jsonObject, usedBy: z.array(z.string()) });
+
+export const credentialSummary = z.object({
+  name: z.string(),
+  kind: z.enum(['bearer', 'header', 'basic']),
+  header: z.string().nullable(),
+  account: z.string().describe('For whom or what it is'),
+  createdAt: moment,
+  usedBy: z.array(z.string()),
+});
+
+export const modelSummary = z.object({
+  name: z.string(),
+  dialect: z.string(),
+  base: z.string(),
+  model: z.string(),
+  credential: z.string().nullable(),
+  settings: jsonObject,
+  testedAt: moment.nullable(),
+  trouble: z.string().nullable(),
+});
+
+export const columnType = z.enum(['text', 'number', 'whole', 'boolean', 'date', 'json']);
+export const tableSummary = z.object({
+  name: z.string(),
+  columns: z.array(z.object({ name: z.string(), type: columnType })),
+  rows: z.number(),
+});
+
+export const runSummary = z.object({
+  id: z.string(),
+  flow: z.string(),
+  revision: z.number().nullable(),
+  stage,
+  state: runState,
+  entry: z.string(),
+  caller: z.string(),
+  session: z.string().nullable(),
+  parentRun: z.string().nullable(),
+  traceId: z.string(),
+  startedAt: moment,
+  endedAt: moment.nullable(),
+  error: errorRecord.nullable(),
+  title: z.string().nullable().describe('What went wrong, in one sentence'),
+});
+export const span = z.object({
+  traceId: z.string(),
+  spanId: z.string(),
+  parentId: z.string().nullable(),
+  run: z.string(),
+  work: z.enum(['run', 'step', 'agent', 'model', 'tool']),
+  name: z.string(),
+  start: z.number(),
+  end: z.number().nullable(),
+  status: z.enum(['running', 'ok', 'error', 'skipped']),
+  attributes: jsonObject,
+  input: json.optional(),
+  output: json.optional(),
+  error: errorRecord.optional(),
+});
+export const finding = z.object({
+  code: z.string(),
+  severity: z.enum(['failure', 'warning']),
+  span: z.string(),
+  run: z.string(),
+  title: z.string(),
+  why: z.string(),
+  fix: z.string(),
+  place: z
+    .union([z.object({ flow: z.string(), at: z.string() }), z.object({ server: z.string() }), z.object({ model: z.string() })])
+    .nullable(),
+});
+export const runDetail = runSummary.extend({
+  url: z.string(),
+  input: json,
+  result: json,
+  findings: z.array(finding),
+  spans: z.array(span),
+  cards: z.array(stepCard),
+  links: z.array(stepLink),
+  settled: z
+    .array(z.object({ path: z.string(), state: z.enum(['done', 'failed', 'skipped']), branch: z.string().nullable(), output: json, error: errorRecord.optional() }))
+    .describe('How each step came out, from the journal'),
+  children: z.array(runSummary),
+});
+
+export const mail = z.object({ id: z.string(), from: z.string(), to: z.array(z.string()), subject: z.string(), text: z.string(), at: moment });
+
+export const outcome = z.object({
+  run: z.string(),
+  url: z.string(),
+  state: runState,
+  result: json,
+  error: errorRecord.nullable(),
+});
+
+/** What the stream of a run or of everything carries. */
+export const liveEvent = z.union([
+  z.object({ type: z.literal('run'), run: runSummary }),
+  z.object({ type: z.literal('changed'), what: z.string(), name: z.string() }),
+  z.object({ type: z.literal('live'), run: z.string(), live: json }),
+  z.object({ type: z.literal('outcome'), outcome }),
+]);
+
+export type Stage = z.infer<typeof stage>;
+export type FlowSummary = z.infer<typeof flowSummary>;
+export type FlowDetail = z.infer<typeof flowDetail>;
+export type StepCard = z.infer<typeof stepCard>;
+export type StepLink = z.infer<typeof stepLink>;
+export type ExposedTool = z.infer<typeof exposedTool>;
+export type EndpointSummary = z.infer<typeof endpointSummary>;
+export type EndpointDetail = z.infer<typeof endpointDetail>;
+export type ClientSettings = z.infer<typeof clientSettings>;
+export type KeySummary = z.infer<typeof keySummary>;
+export type ServerTool = z.infer<typeof serverTool>;
+export type ServerSummary = z.infer<typeof serverSummary>;
+export type ServerDetail = z.infer<typeof serverDetail>;
+export type CredentialSummary = z.infer<typeof credentialSummary>;
+export type ModelSummary = z.infer<typeof modelSummary>;
+export type ColumnType = z.infer<typeof columnType>;
+export type TableSummary = z.infer<typeof tableSummary>;
+export type RunSummary = z.infer<typeof runSummary>;
+export type RunDetail = z.infer<typeof runDetail>;
+export type Mail = z.infer<typeof mail>;
+export type Outcome = z.infer<typeof outcome>;
+export type StreamEvent = z.infer<typeof liveEvent>;
+export type ProblemDetails = z.infer<typeof problem>;

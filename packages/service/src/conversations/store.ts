@@ -1,0 +1,50 @@
+import type { Json, MemoryPort } from '@pindro/core';
+import { eq } from 'drizzle-orm';
+import type { Database } from '../platform/database/open.js';
+import { memories } from './tables.js';
+
+/** What agents remember. One turn at a time for each key: the next one waits until the one before is saved or given up. */
+export class ConversationStore implements MemoryPort {
+  readonly #queues = new Map<string, (() => void)[]>();
+
+  constructor(private readonly database: Database) {}
+
+  async open(key: string, { signal }: { signal: AbortSignal }): Promise<Json[]> {
+    await this.#enter(key, signal);
+    const row = this.database.select({ turns: memories.turns }).from(memories).where(eq(memories.key, key)).get();
+    return (row?.turns as Json[] | undefined) ?? [];
+  }
+
+  async save(key: string, turns: Json[]): Promise<void> {
+    const values = { turns, updatedAt: Date.now() };
+    this.database.insert(memories).values({ key, ...values }).onConflictDoUpdate({ target: memories.key, set: values }).run();
+  }
+
+  async release(key: string): Promise<void> {
+    const queue = this.#queues.get(key);
+    const next = queue?.shift();
+    if (next) next();
+    else this.#queues.delete(key);
+  }
+
+  #enter(key: string, signal: AbortSignal): Promise<void> {
+    const queue = this.#queues.get(key);
+    if (!queue) {
+      this.#queues.set(key, []);
+      return Promise.resolve();
+    }
+    return new Promise((resolve, reject) => {
+      const enter = () => {
+        signal.removeEventListener('abort', leave);
+        resolve();
+      };
+      const leave = () => {
+        const place = queue.indexOf(enter);
+        if (place >= 0) queue.splice(place, 1);
+        reject(signal.reason);
+      };
+      queue.push(enter);
+      signal.addEventListener('abort', leave, { once: true });
+    });
+  }
+}

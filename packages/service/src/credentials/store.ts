@@ -1,0 +1,94 @@
+import type { CredentialSummary } from '@pindro/contract';
+import { didYouMean, PindroError, type RevealedSecret } from '@pindro/core';
+import { asc, eq } from 'drizzle-orm';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { requireName } from '../platform/names.js';
+import { credentials } from './tables.js';
+import type { Vault } from './vault.js';
+
+export interface NewCredential {
+  name: string;
+  kind: 'bearer' | 'header' | 'basic';
+  header?: string | undefined;
+  account: string;
+  secret: string;
+}
+
+/** Characters that may stand in a header value (RFC 9110, section 5.5). */
+const HEADER_VALUE = /^[\x20-\x7e\x80-\xff]+$/;
+const HEADER_NAME = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
+
+/** Named secrets: sealed when they are written, and never read back by anybody but the work that uses them. */
+export class CredentialStore {
+  constructor(
+    private readonly database: Database,
+    private readonly vault: Vault,
+    private readonly bus: Bus,
+  ) {}
+
+  names(): string[] {
+    return this.database.select({ name: credentials.name }).from(credentials).orderBy(asc(credentials.name)).all().map(({ name }) => name);
+  }
+
+  list(usedBy: (name: string) => string[]): CredentialSummary[] {
+    return this.names().map((name) => this.summary(name, usedBy(name)));
+  }
+
+  summary(name: string, usedBy: string[]): CredentialSummary {
+    const row = this.#row(name);
+    return { name, kind: row.kind as CredentialSummary['kind'], header: row.header, account: row.account, createdAt: new Date(row.createdAt).toISOString(), usedBy };
+  }
+
+  add(given: NewCredential): void {
+    requireName(given.name, 'credential');
+    requireSecret(given);
+    if (this.names().includes(given.name)) throw new PindroError('already_there', { what: 'credential', name: given.name });
+    this.database
+      .insert(credentials)
+      .values({ name: given.name, kind: given.kind, header: given.kind === 'header' ? given.header! : null, account: given.account, sealed: this.vault.seal(given.secret, `credential:${given.name}`), createdAt: Date.now() })
+      .run();
+    this.bus.changed('credential', given.name);
+  }
+
+  change(name: string, secret: string): void {
+    const row = this.#row(name);
+    requireSecret({ ...row, kind: row.kind as NewCredential['kind'], header: row.header ?? undefined, secret });
+    this.database.update(credentials).set({ sealed: this.vault.seal(secret, `credential:${name}`) }).where(eq(credentials.name, name)).run();
+    this.bus.changed('credential', name);
+  }
+
+  remove(name: string): void {
+    this.#row(name);
+    this.database.delete(credentials).where(eq(credentials.name, name)).run();
+    this.bus.changed('credential', name);
+  }
+
+  /** How the credential goes along with a request. @throws not_found, secret_unsealable */
+  reveal(name: string): RevealedSecret {
+    const row = this.#row(name);
+    let secret: string;
+    try {
+      secret = this.vault.unseal(row.sealed, `credential:${name}`);
+    } catch (error) {
+      throw new PindroError('secret_unsealable', { name }, { cause: error });
+    }
+    if (row.kind === 'header') return { headers: { [row.header!.toLowerCase()]: secret }, secrets: [secret] };
+    if (row.kind === 'bearer') return { headers: { authorization: `Bearer ${secret}` }, secrets: [secret] };
+    const pair = `${row.account}:${secret}`;
+    return { headers: { authorization: `Basic ${Buffer.from(pair).toString('base64')}` }, secrets: [secret, pair] };
+  }
+
+  #row(name: string) {
+    const row = this.database.select().from(credentials).where(eq(credentials.name, name)).get();
+    if (!row) throw new PindroError('not_found', { what: 'credential', name, suggestion: didYouMean(name, this.names()) });
+    return row;
+  }
+}
+
+function requireSecret({ kind, header, secret }: Pick<NewCredential, 'kind' | 'header' | 'secret'>): void {
+  const refuse = (why: string, at: string) => new PindroError('request_invalid', { why }, { at });
+  if (kind !== 'basic' && !HEADER_VALUE.test(secret)) throw refuse('The secret holds a line break or another character that cannot stand in a header', '/secret');
+  if (kind === 'bearer' && /^bearer\s/i.test(secret)) throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
+  if (kind === 'header' && !(header && HEADER_NAME.test(header))) throw refuse('A credential of kind header needs the name of its header, such as X-Api-Key', '/header');
+}

@@ -1,0 +1,66 @@
+import { asPindroError, type FlowDocument, type FlowOutcome, type Json, type JsonObject, mergeArguments, PindroError, type RunRequest, Template, today } from '@pindro/core';
+import type { FlowStore } from '../flows/store.js';
+import type { Access } from '../keys/store.js';
+import type { Runner } from '../runs/runner.js';
+import type { ServedTool } from './store.js';
+
+export interface ToolCallRequest {
+  tool: ServedTool;
+  given: JsonObject;
+  access: Pick<Access, 'caller' | 'stage'>;
+  session: string;
+  /** The client's own trace, where it sent one (W3C trace context). */
+  trace: { traceId: string; spanId: string } | undefined;
+  signal: AbortSignal;
+}
+
+interface Parts {
+  flows: FlowStore;
+  runner: Runner;
+  zone: string;
+}
+
+/** Calls an exposed tool; each call is a run. */
+export async function callExposed(request: ToolCallRequest, { flows, runner, zone }: Parts): Promise<FlowOutcome> {
+  const { tool, access, session, trace } = request;
+  if (tool.trouble !== null) throw new PindroError('flow_broken', { flow: tool.name, why: tool.trouble });
+  const { target } = tool;
+  const { document, revision } = 'flow' in target ? flows.loadNow(target.flow, access.stage) : { document: passThrough(target), revision: null };
+  const base = { document, revision, stage: access.stage, entry: 'tool' as const, caller: access.caller, session, ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }) };
+  const merged = merge(request, zone);
+  const run: RunRequest = merged instanceof PindroError ? { ...base, input: request.given, refusal: merged } : { ...base, input: merged };
+  return runner.begin(run, request.signal).outcome;
+}
+
+/** Without rules there is nothing to merge: the run itself holds what was sent against the flow's input. */
+function merge({ tool, given, access, session }: ToolCallRequest, zone: string): JsonObject | PindroError {
+  if (Object.keys(tool.rules).length === 0) return given;
+  try {
+    const now = Date.now();
+    const scope = { caller: { ...access.caller.attributes, id: access.caller.id }, session: { id: session }, clock: { now: new Date(now), today: today(now, zone), zone } };
+    const text = JSON.stringify(tool.rules);
+    const rules = text.includes('${') ? (new Template(tool.rules as unknown as Json, ['tools', tool.name, 'arguments']).require(scope) as unknown as typeof tool.rules) : tool.rules;
+    return mergeArguments({ name: tool.name, inputSchema: tool.schema }, rules, given);
+  } catch (error) {
+    return asPindroError(error);
+  }
+}
+
+const documents = new Map<string, FlowDocument>();
+
+/** A tool of an attached server, served as it is, runs as a flow of one step: it is recorded and explained like any. */
+function passThrough({ server, tool }: { server: string; tool: string }): FlowDocument {
+  const name = `${server}.${tool}`;
+  let document = documents.get(name);
+  if (!document) {
+    document = {
+      format: 'pindro/flow@1',
+      name,
+      input: { type: 'object' },
+      steps: { call: { kind: 'tool', with: { server, tool, arguments: '${ input }' } } },
+      result: { content: '${ steps.call.content }', data: '${ steps.call.data }' },
+    };
+    documents.set(name, document);
+  }
+  return document;
+}

@@ -1,0 +1,119 @@
+import { Server } from '@modelcontextprotocol/sdk/server/index.js';
+import { AjvJsonSchemaValidator } from '@modelcontextprotocol/sdk/validation/ajv';
+import { CallToolRequestSchema, ErrorCode, ListToolsRequestSchema, McpError } from '@modelcontextprotocol/sdk/types.js';
+import { asPindroError, didYouMean, type ErrorRecord, type FlowOutcome, isObject, type Json, type JsonObject, readTraceparent } from '@pindro/core';
+import type { Access } from '../../keys/store.js';
+import type { EndpointDocument } from '../document.js';
+import type { ServedTool } from '../store.js';
+import type { ToolCallRequest } from '../call.js';
+import { HttpTransport } from './transport.js';
+
+export interface SessionParts {
+  document(): EndpointDocument;
+  tools(): ServedTool[];
+  call(request: ToolCallRequest): Promise<FlowOutcome>;
+  urlOf(run: string): string;
+  /** Tells whoever watches the terminal about a call. */
+  told(call: { tool: string; state: string; milliseconds: number; why?: string }): void;
+  onClient(): void;
+  version: string;
+}
+
+// One validator for all sessions: each would otherwise build its own, at 27 KB apiece.
+const validator = new AjvJsonSchemaValidator();
+
+/** One client's session on one endpoint. It belongs to the key that opened it. */
+export class Session {
+  readonly transport: HttpTransport;
+  readonly #server: Server;
+  readonly since = Date.now();
+  lastUsed = Date.now();
+
+  constructor(
+    readonly id: string,
+    readonly endpoint: string,
+    readonly access: Access,
+    private readonly parts: SessionParts,
+  ) {
+    this.transport = new HttpTransport(id);
+    const { title, instructions } = parts.document();
+    this.#server = new Server(
+      { name: endpoint, title: title || endpoint, version: parts.version },
+      { capabilities: { tools: { listChanged: true } }, jsonSchemaValidator: validator, ...(instructions && { instructions }) },
+    );
+    this.#server.oninitialized = () => parts.onClient();
+    this.#server.setRequestHandler(ListToolsRequestSchema, () => ({ tools: this.offered() as never }));
+    this.#server.setRequestHandler(CallToolRequestSchema, async ({ params }, extra) => {
+      const { name, arguments: given = {}, _meta } = params;
+      const start = performance.now();
+      const tool = this.parts.tools().find((candidate) => candidate.name === name);
+      if (!tool) {
+        const names = this.parts.tools().map((candidate) => candidate.name);
+        throw new McpError(ErrorCode.InvalidParams, `There is no tool "${name}" on endpoint "${endpoint}". ${didYouMean(name, names)}`);
+      }
+      const header = extra.requestInfo?.headers.traceparent;
+      const trace = readTraceparent(_meta?.traceparent ?? header);
+      const result = await this.#call({ tool, given: given as JsonObject, access, session: id, trace, signal: extra.signal });
+      const milliseconds = performance.now() - start;
+      this.parts.told({ tool: name, state: result.isError ? 'failed' : 'done', milliseconds, ...(result.isError && { why: String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! }) });
+      return result as never;
+    });
+  }
+
+  async open(): Promise<void> {
+    await this.#server.connect(this.transport);
+  }
+
+  close(): Promise<void> {
+    return this.#server.close();
+  }
+
+  client(): { name: string; version: string } | null {
+    const info = this.#server.getClientVersion();
+    return info ? { name: info.name, version: info.version } : null;
+  }
+
+  /** The tool list as it is sent. */
+  offered(): JsonObject[] {
+    return this.parts.tools().map((tool) => ({ name: tool.name, ...(tool.title && { title: tool.title }), description: tool.description, inputSchema: tool.seen }));
+  }
+
+  #told = '';
+  /** Tells the client when its list is another than the one it was last told of. */
+  async announce(): Promise<void> {
+    if (!this.transport.listening) return;
+    const now = JSON.stringify(this.offered());
+    if (now === this.#told) return;
+    this.#told = now;
+    await this.#server.sendToolListChanged();
+  }
+
+  /** Remembers the list as it stands before something changes. */
+  remember(): void {
+    this.#told = JSON.stringify(this.offered());
+  }
+
+  async #call(request: ToolCallRequest): Promise<JsonObject> {
+    try {
+      const outcome = await this.parts.call(request);
+      return outcome.state === 'done' ? success(request.tool, outcome.result) : failure(outcome.error!, this.parts.urlOf(outcome.run), outcome.run);
+    } catch (error) {
+      return failure(asPindroError(error).toRecord(), null, null);
+    }
+  }
+}
+
+/** A result as MCP carries it (server/tools): text for the model, and the same as data where it is an object. */
+function success(tool: ServedTool, result: Json): JsonObject {
+  if ('server' in tool.target && isObject(result)) {
+    return { content: result.content ?? [], ...(isObject(result.data) && { structuredContent: result.data }) };
+  }
+  const text = typeof result === 'string' ? result : JSON.stringify(result);
+  return { content: [{ type: 'text', text }], ...(isObject(result) && { structuredContent: result }) };
+}
+
+/** An error that a model can read and mend, with where a person can see more. */
+function failure(error: ErrorRecord, url: string | null, run: string | null): JsonObject {
+  const text = `${error.message}${/[.!?]$/.test(error.message) ? '' : '.'} ${error.hint}${url ? `\nRun: ${url}` : ''}`;
+  return { content: [{ type: 'text', text }], isError: true, _meta: { 'pindro/code': error.code, ...(run && { 'pindro/run': run }) } };
+}

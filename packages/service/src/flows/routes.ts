@@ -1,0 +1,75 @@
+import type { FlowDetail, FlowSummary } from '@pindro/contract';
+import { checkFlow, inputSchema, type Json, type JsonObject, PindroError, type RunRequest, type Surroundings, toolName } from '@pindro/core';
+import type { EndpointPresenter } from '../endpoints/routes.js';
+import { clientSettings } from '../endpoints/settings.js';
+import type { EndpointStore } from '../endpoints/store.js';
+import type { KeyStore } from '../keys/store.js';
+import type { Api, ApiCall } from '../platform/api.js';
+import type { Runner } from '../runs/runner.js';
+import { cardsOf, isConversational, linksOf } from './cards.js';
+import type { FlowRecord, FlowStore } from './store.js';
+
+interface Parts {
+  store: FlowStore;
+  endpoints: EndpointStore;
+  presenter: EndpointPresenter;
+  keys: KeyStore;
+  runner: Runner;
+  around: () => Surroundings;
+}
+
+const iso = (moment: number) => new Date(moment).toISOString();
+
+export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner, around }: Parts): void {
+  const summary = (flow: FlowRecord): FlowSummary => ({
+    name: flow.name,
+    title: flow.document.title ?? flow.name,
+    description: flow.document.description ?? '',
+    revision: flow.live,
+    changed: store.isChanged(flow),
+    steps: Object.keys(flow.document.steps).length,
+    agent: isConversational(flow.document),
+    endpoints: endpoints.carrying(flow.name),
+    updatedAt: iso(flow.updatedAt),
+  });
+
+  api.on('listFlows', () => ({ items: store.all().map(summary) }));
+  api.on('getFlow', (call): FlowDetail => {
+    const flow = store.get(call.param('name'));
+    return {
+      ...summary(flow),
+      text: flow.text,
+      document: flow.document as unknown as FlowDetail['document'],
+      input: inputSchema(flow.document) as FlowDetail['input'],
+      cards: cardsOf(flow.document),
+      links: linksOf(flow.document),
+      revisions: store.revisions(flow.name).map(({ revision, publishedAt }) => ({ revision, publishedAt: iso(publishedAt), live: revision === flow.live })),
+    };
+  });
+  api.on('checkFlow', ({ body }) => ({ mistakes: checkFlow(body.document as string | JsonObject, around()).mistakes }));
+  api.on('importFlow', ({ body }) => summary(store.save(body.document as string | JsonObject)));
+  api.on('publishFlow', (call) => store.publish(call.param('name')));
+
+  api.on('exposeFlow', (call) => {
+    const flow = call.param('name');
+    const { endpoint, caller, description, tool: wanted } = call.body;
+    const tool = toolName(wanted ?? flow);
+    const { revision } = store.publish(flow);
+    const other = endpoints.names().includes(endpoint) ? endpoints.get(endpoint).tools[tool] : undefined;
+    if (other && !('flow' in other && other.flow === flow)) throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });
+    endpoints.expose(endpoint, tool, { flow, ...(description !== undefined && { description }) });
+    const { key } = keys.issue({ name: `${caller} for ${endpoint}`, caller, attributes: {}, stage: 'live', endpoints: [endpoint], manage: false });
+    return { revision, endpoint: presenter.detail(endpoint), tool, key, settings: clientSettings(endpoint, presenter.urlOf(endpoint), key) };
+  });
+
+  const requestOf = (call: ApiCall<'runFlow'> | ApiCall<'watchFlow'>): RunRequest => {
+    const { stage, entry, session, input } = call.body;
+    const { document, revision } = store.loadNow(call.param('name'), stage);
+    return { document, revision, stage, entry, caller: call.who.caller, session: session ?? null, input: input as Json };
+  };
+  api.on('runFlow', async (call) => runner.present(await runner.begin(requestOf(call)).outcome));
+  api.stream('watchFlow', async (call, send) => {
+    const outcome = await runner.watch(requestOf(call), call.signal, send);
+    send({ type: 'outcome', outcome: runner.present(outcome) });
+  });
+}

@@ -1,0 +1,100 @@
+import { type Route, type RouteName, routes } from '@pindro/contract';
+import { type Caller, findUnsafe, mistakesOf, PindroError } from '@pindro/core';
+import { type Request, type RequestHandler, type Response, Router } from 'express';
+import type { z } from 'zod';
+
+/** Who makes a request: a person at the console, or the holder of a key. */
+export interface Who {
+  name: string;
+  caller: Caller;
+}
+
+type Routes = typeof routes;
+type QueryOf<R> = R extends { query: infer Q extends z.ZodType } ? z.output<Q> : undefined;
+type BodyOf<R> = R extends { body: infer B extends z.ZodType } ? z.output<B> : undefined;
+type AnswerOf<R> = R extends { answer: infer A extends z.ZodType } ? z.input<A> : never;
+
+export interface ApiCall<N extends RouteName> {
+  /** A parameter of the path. */
+  param(name: string): string;
+  query: QueryOf<Routes[N]>;
+  body: BodyOf<Routes[N]>;
+  who: Who;
+  request: Request;
+  response: Response;
+  /** Aborted when the client goes away. */
+  signal: AbortSignal;
+}
+type Handler<N extends RouteName> = (call: ApiCall<N>) => Promise<AnswerOf<Routes[N]>> | AnswerOf<Routes[N]>;
+type StreamHandler<N extends RouteName> = (call: ApiCall<N>, send: (event: AnswerOf<Routes[N]>) => void) => Promise<void>;
+
+const whoIs = new WeakMap<Request, Who>();
+export const remember = (request: Request, who: Who) => void whoIs.set(request, who);
+
+/** The API: every route of the contract, each with its input checked against it. */
+export class Api {
+  readonly router = Router({ caseSensitive: true });
+  readonly #left = new Set<RouteName>(Object.keys(routes) as RouteName[]);
+
+  constructor(identify: RequestHandler) {
+    this.router.use(identify);
+  }
+
+  on<N extends RouteName>(name: N, handler: Handler<N>): void {
+    this.#bind(name, async (request, response) => {
+      const answer = await handler(this.#call(name, request, response));
+      if (!response.headersSent) response.json(answer);
+    });
+  }
+
+  stream<N extends RouteName>(name: N, handler: StreamHandler<N>): void {
+    this.#bind(name, async (request, response) => {
+      const call = this.#call(name, request, response);
+      response.status(200).set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+      response.flushHeaders();
+      const beat = setInterval(() => response.write(': still here\n\n'), 15_000);
+      try {
+        await handler(call, (event) => void response.write(`data: ${JSON.stringify(event)}\n\n`));
+      } finally {
+        clearInterval(beat);
+        response.end();
+      }
+    });
+  }
+
+  /** Routes of the contract that nobody serves yet. */
+  missing(): RouteName[] {
+    return [...this.#left];
+  }
+
+  #bind(name: RouteName, handler: RequestHandler): void {
+    const { method, path } = routes[name];
+    this.#left.delete(name);
+    this.router[method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'](path, handler);
+  }
+
+  #call<N extends RouteName>(name: N, request: Request, response: Response): ApiCall<N> {
+    const route: Route = routes[name];
+    const gone = new AbortController();
+    response.once('close', () => gone.abort(new PindroError('cancelled', { what: 'The request' })));
+    const unsafe = findUnsafe(request.body);
+    if (unsafe) throw new PindroError('value_unsafe', { where: unsafe.at || 'the top', why: unsafe.why }, { at: unsafe.at });
+    return {
+      param: (key) => String(request.params[key]),
+      query: read(route.query, request.query) as QueryOf<Routes[N]>,
+      body: read(route.body, request.body ?? {}) as BodyOf<Routes[N]>,
+      who: whoIs.get(request)!,
+      request,
+      response,
+      signal: gone.signal,
+    };
+  }
+}
+
+function read(schema: z.ZodType | undefined, value: unknown): unknown {
+  if (!schema) return undefined;
+  const parsed = schema.safeParse(value);
+  if (parsed.success) return parsed.data;
+  const mistakes = mistakesOf(parsed.error, value);
+  throw new PindroError('request_invalid', { why: mistakes.map((mistake) => mistake.message).join('; ') }, { mistakes, at: mistakes[0]?.at ?? '' });
+}

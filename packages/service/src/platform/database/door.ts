@@ -1,0 +1,119 @@
+import { PindroError } from '@pindro/core';
+import Sqlite from 'better-sqlite3';
+
+/*
+ * Every statement passes here. The driver below has sharp edges that this door takes off: a bound boolean ends the
+ * whole process, text is cut at NUL, a missing parameter silently becomes NULL, and a transaction whose callback
+ * returns a promise commits before its work is done.
+ */
+
+type Bound = null | number | bigint | string | Buffer;
+
+interface RawStatement {
+  run(...values: Bound[]): { changes: number };
+  get(...values: Bound[]): unknown;
+  all(...values: Bound[]): unknown[];
+  raw(on?: boolean): RawStatement;
+}
+interface RawDatabase {
+  prepare(sql: string): RawStatement;
+  exec(sql: string): void;
+  pragma(text: string): unknown;
+  close(): void;
+  readonly inTransaction: boolean;
+}
+
+/** A value as the driver may take it. @throws value_unsafe for what SQLite would keep wrongly */
+export function bindable(value: unknown): Bound {
+  switch (typeof value) {
+    case 'boolean':
+      return value ? 1 : 0;
+    case 'number':
+      if (!Number.isFinite(value)) throw unsafe(`is ${value}, which is not a number to keep`);
+      // Whole numbers go in as such: the driver would bind every number as a float.
+      return Number.isSafeInteger(value) ? BigInt(value) : value;
+    case 'bigint':
+      if (value > 2n ** 63n - 1n || value < -(2n ** 63n)) throw unsafe('is a whole number beyond 64 bits');
+      return value;
+    case 'string':
+      if (value.includes('\0')) throw unsafe('holds a NUL character, at which it would be cut off');
+      return value;
+    case 'object':
+      if (value === null) return null;
+      if (value instanceof Uint8Array) return Buffer.from(value);
+  }
+  throw unsafe(`is ${value === undefined ? 'missing' : `a ${typeof value}`}, which a table cannot keep`);
+}
+
+const unsafe = (why: string) => new PindroError('value_unsafe', { where: 'a column', why });
+
+/** How many `?` a statement has, outside of quotes and comments. */
+export function countParameters(sql: string): number {
+  return (sql.replace(/'(?:[^']|'')*'|"(?:[^"]|"")*"|--[^\n]*|\/\*[\s\S]*?\*\//g, '').match(/\?/g) ?? []).length;
+}
+
+class Statement {
+  readonly #count: number;
+  constructor(
+    private readonly statement: RawStatement,
+    private readonly sql: string,
+    count?: number,
+  ) {
+    this.#count = count ?? countParameters(sql);
+  }
+
+  #bind(values: unknown[]): Bound[] {
+    if (values.length !== this.#count) throw new Error(`The statement takes ${this.#count} values, not ${values.length}: ${this.sql}`);
+    return values.map(bindable);
+  }
+
+  run = (...values: unknown[]) => this.statement.run(...this.#bind(values));
+  get = (...values: unknown[]) => this.statement.get(...this.#bind(values));
+  all = (...values: unknown[]) => this.statement.all(...this.#bind(values));
+  raw = (on = true) => {
+    this.statement.raw(on);
+    return this;
+  };
+}
+
+/** The part of better-sqlite3's interface that Drizzle uses, guarded. */
+export class Door {
+  readonly #database: RawDatabase;
+
+  constructor(path: string) {
+    this.#database = new Sqlite(path) as unknown as RawDatabase;
+    this.#database.pragma('busy_timeout = 5000');
+    this.#database.pragma('journal_mode = WAL');
+    // With the write-ahead log, NORMAL loses nothing when the process is killed; only a power cut can cost the last commits.
+    this.#database.pragma('synchronous = NORMAL');
+    this.#database.pragma('foreign_keys = ON');
+    this.#database.pragma('cache_size = -8000');
+  }
+
+  prepare = (sql: string) => new Statement(this.#database.prepare(sql), sql);
+  exec = (sql: string) => this.#database.exec(sql);
+  pragma = (text: string) => this.#database.pragma(text);
+  close = () => this.#database.close();
+
+  /** Runs the work in one transaction, or within the one that is open. */
+  transaction = <A extends unknown[], T>(work: (...args: A) => T) => {
+    const run = (begin: string) => (...args: A): T => {
+      if (this.#database.inTransaction) return refusePromise(work(...args));
+      this.#database.exec(begin);
+      try {
+        const result = refusePromise(work(...args));
+        this.#database.exec('COMMIT');
+        return result;
+      } catch (error) {
+        if (this.#database.inTransaction) this.#database.exec('ROLLBACK');
+        throw error;
+      }
+    };
+    return { deferred: run('BEGIN'), immediate: run('BEGIN IMMEDIATE'), exclusive: run('BEGIN EXCLUSIVE') };
+  };
+}
+
+function refusePromise<T>(result: T): T {
+  if (typeof (result as { then?: unknown } | null)?.then === 'function') throw new Error('A transaction cannot wait: its work must be synchronous');
+  return result;
+}

@@ -1,0 +1,31 @@
+import { PindroError } from '@pindro/core';
+import type { RequestHandler } from 'express';
+
+const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]']);
+
+/** Host name without its port, in lower case. */
+const hostName = (host: string) => host.toLowerCase().replace(/:\d+$/, '');
+
+/**
+ * Lets through only requests for a name the service goes by, and from pages of its own. This keeps web pages from
+ * reaching it through a name that they control (DNS rebinding) and from acting with a signed-in person's cookie.
+ * @param names further host names, in lower case
+ */
+export function gate(names: ReadonlySet<string>): RequestHandler {
+  const known = (host: string) => LOOPBACK.has(hostName(host)) || names.has(hostName(host));
+  return (request, _response, next) => {
+    const { host, origin } = request.headers;
+    if (!host || !known(host)) throw new PindroError('host_refused', { host: host ?? '' });
+    if (origin !== undefined && !sameOrigin(origin, host, known)) throw new PindroError('origin_refused', { origin });
+    next();
+  };
+}
+
+function sameOrigin(origin: string, host: string, known: (host: string) => boolean): boolean {
+  try {
+    const from = new URL(origin).host;
+    return from === host || (known(from) && hostName(from) === hostName(host) && !LOOPBACK.has(hostName(from)));
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,37 @@
+const WORDS: Record<string, string> = {
+  ECONNREFUSED: 'nothing listens there',
+  ENOTFOUND: 'the host name is not known',
+  EAI_AGAIN: 'the host name cannot be looked up now',
+  EHOSTUNREACH: 'there is no way to the host',
+  ENETUNREACH: 'there is no way to the network',
+  ETIMEDOUT: 'it did not answer in time',
+  UND_ERR_CONNECT_TIMEOUT: 'it did not answer in time',
+  ECONNRESET: 'the connection broke off',
+  EPIPE: 'the connection broke off',
+  UND_ERR_SOCKET: 'the connection broke off',
+};
+
+/** The system's code for why a connection failed, dug out of the nested causes. */
+export function networkCode(error: unknown): string | undefined {
+  for (let here = error, depth = 0; here && depth < 6; depth++) {
+    const { code, cause, errors } = here as { code?: unknown; cause?: unknown; errors?: unknown[] };
+    if (typeof code === 'string' && code in WORDS) return code;
+    here = cause ?? errors?.[0];
+  }
+  return undefined;
+}
+
+/** Whether the other side was never reached, so that nothing can have happened there. */
+export function neverReached(error: unknown): boolean {
+  const code = networkCode(error);
+  return code !== undefined && !['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET'].includes(code);
+}
+
+/** Why a connection failed, in words. */
+export function reasonOf(error: unknown): string {
+  const code = networkCode(error);
+  if (code) return WORDS[code]!;
+  const cause = (error as { cause?: unknown })?.cause;
+  const text = cause instanceof Error ? cause.message : error instanceof Error ? error.message : String(error);
+  return text === 'terminated' ? 'the connection broke off' : text;
+}

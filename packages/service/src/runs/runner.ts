@@ -1,0 +1,81 @@
+import type { Outcome, RunSummary } from '@pindro/contract';
+import { asPindroError, type FlowOutcome, newRunId, newTraceId, PindroError, type Ports, type RunRequest, runFlow } from '@pindro/core';
+import type { Bus } from '../platform/events.js';
+
+interface Work {
+  stop: AbortController;
+  done: Promise<FlowOutcome>;
+}
+
+/** Starts runs in this process and keeps hold of them until they end. */
+export class Runner {
+  readonly #work = new Map<string, Work>();
+  #closing = false;
+
+  constructor(
+    private readonly ports: Ports,
+    private readonly bus: Bus,
+    private readonly address: () => string,
+  ) {}
+
+  /** Begins a run. Its id is known at once. */
+  begin(request: RunRequest, signal?: AbortSignal): { run: string; trace: string; outcome: Promise<FlowOutcome> } {
+    if (this.#closing) throw new PindroError('interrupted');
+    const run = request.runId ?? newRunId();
+    const trace = request.traceId ?? newTraceId();
+    const stop = new AbortController();
+    const cancel = () => stop.abort(signal?.reason);
+    if (signal?.aborted) cancel();
+    signal?.addEventListener('abort', cancel, { once: true });
+    const done = runFlow({ ...request, runId: run, traceId: trace }, this.ports, stop.signal).finally(() => {
+      signal?.removeEventListener('abort', cancel);
+      this.#work.delete(run);
+    });
+    this.#work.set(run, { stop, done });
+    return { run, trace, outcome: done };
+  }
+
+  cancel(run: string): boolean {
+    const work = this.#work.get(run);
+    work?.stop.abort(new PindroError('cancelled', { what: 'The run' }));
+    return work !== undefined;
+  }
+
+  /** Begins a run and tells what happens in it until it ends. */
+  async watch(request: RunRequest, signal: AbortSignal, send: (event: { type: 'live'; run: string; live: never } | { type: 'run'; run: RunSummary }) => void): Promise<FlowOutcome> {
+    const { trace, outcome } = this.begin(request, signal);
+    const onLive = (event: { run: string; trace: string; live: unknown }) => {
+      if (event.trace === trace) send({ type: 'live', run: event.run, live: event.live as never });
+    };
+    this.bus.on('live', onLive);
+    try {
+      return await outcome;
+    } finally {
+      this.bus.off('live', onLive);
+    }
+  }
+
+  present(outcome: FlowOutcome): Outcome {
+    return { run: outcome.run, url: this.urlOf(outcome.run), state: outcome.state, result: outcome.result, error: (outcome.error ?? null) as Outcome['error'] };
+  }
+
+  urlOf(run: string): string {
+    return `${this.address()}/runs/${run}`;
+  }
+
+  /** Lets runs end by themselves for a while, then cancels what is left. */
+  async close(patience: number): Promise<void> {
+    this.#closing = true;
+    const all = Promise.allSettled([...this.#work.values()].map((work) => work.done.catch(asPindroError)));
+    let timer: NodeJS.Timeout | undefined;
+    await Promise.race([
+      all,
+      new Promise((resolve) => {
+        timer = setTimeout(resolve, patience);
+      }),
+    ]);
+    clearTimeout(timer);
+    for (const work of this.#work.values()) work.stop.abort(new PindroError('interrupted'));
+    await all;
+  }
+}

@@ -1,0 +1,155 @@
+import { Client } from '@modelcontextprotocol/sdk/client/index.js';
+import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
+import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
+import { isObject, type JsonObject, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
+import { z } from 'zod';
+import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
+
+/*
+ * Only as much of the protocol's shapes as is used, so that one odd tool does not cost the whole list: the SDK's own
+ * schemas refuse a list for one invalid output schema.
+ */
+const object = z.record(z.string(), z.json());
+const toolList = z.looseObject({ tools: z.array(z.unknown()), nextCursor: z.string().optional() });
+const toolShape = z.object({ name: z.string(), title: z.string().optional(), description: z.string().optional(), inputSchema: object, outputSchema: object.optional() });
+const callResult = z.looseObject({ content: z.array(object).default([]), structuredContent: object.optional(), isError: z.boolean().default(false) });
+
+const MAX_TOOLS = 1000;
+export const CONNECT_LIMIT = 10_000;
+const CALL_LIMIT = 60_000;
+
+interface Options {
+  name: string;
+  url: string;
+  headers: () => Record<string, string>;
+  onToolsChanged?: () => void;
+  /** The server went away while nobody asked anything of it. */
+  onLost?: () => void;
+}
+
+/** One connection to somebody else's MCP server over Streamable HTTP. Made anew when the server forgot its session. */
+export class ServerConnection {
+  #client: Client | null = null;
+  #connecting: Promise<Client> | null = null;
+  /** What broke the stream, told to the calls that were waiting on it. */
+  #broken: unknown;
+
+  constructor(private readonly options: Options) {}
+
+  /** What the server calls itself. */
+  about(): string {
+    const info = this.#client?.getServerVersion();
+    return info ? `${info.title ?? info.name} ${info.version}`.trim() : '';
+  }
+
+  async tools(signal: AbortSignal): Promise<ToolDescription[]> {
+    const tools: ToolDescription[] = [];
+    let cursor: string | undefined;
+    do {
+      const params = cursor === undefined ? {} : { cursor };
+      const page = await this.#request({ method: 'tools/list', params }, toolList, signal, CONNECT_LIMIT);
+      for (const candidate of page.tools) {
+        const parsed = toolShape.safeParse(candidate);
+        if (parsed.success) tools.push(parsed.data as ToolDescription);
+      }
+      cursor = page.nextCursor;
+    } while (cursor !== undefined && tools.length < MAX_TOOLS);
+    return tools;
+  }
+
+  async call(tool: string, args: JsonObject, meta: JsonObject, signal: AbortSignal): Promise<ToolResult> {
+    const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
+    const result = await this.#request(request, callResult, signal, CALL_LIMIT, tool);
+    return { content: result.content as JsonObject[], isError: result.isError, ...(result.structuredContent && { structuredContent: result.structuredContent as JsonObject }) };
+  }
+
+  async close(): Promise<void> {
+    const client = this.#client;
+    this.#client = null;
+    await client?.close().catch(() => {});
+  }
+
+  async #request<T extends z.ZodType>(request: { method: string; params: Record<string, unknown> }, shape: T, signal: AbortSignal, limit: number, tool = request.method): Promise<z.output<T>> {
+    for (let attempt = 1; ; attempt++) {
+      const fresh = this.#client === null;
+      const client = await this.#connect(signal);
+      try {
+        return (await client.request(request, shape as never, { signal, timeout: limit })) as z.output<T>;
+      } catch (error) {
+        if (signal.aborted) throw signal.reason;
+        const told = this.#explain(error, tool, limit);
+        const forgotten = error instanceof StreamableHTTPError && error.code === 404;
+        const stale = !fresh && told.code === 'server_unreachable';
+        if (told.code !== 'tool_reported_error' && told.code !== 'timed_out') await this.close();
+        if (attempt > 1 || !(forgotten || stale)) throw told;
+      }
+    }
+  }
+
+  #connect(signal: AbortSignal): Promise<Client> {
+    if (this.#client) return Promise.resolve(this.#client);
+    this.#connecting ??= this.#open().finally(() => {
+      this.#connecting = null;
+    });
+    return orAborted(this.#connecting, signal);
+  }
+
+  async #open(): Promise<Client> {
+    const client = new Client({ name: 'pindro', version: '0.1.0' });
+    const transport = new StreamableHTTPClientTransport(new URL(this.options.url), {
+      requestInit: { headers: this.options.headers() },
+      // Reconnecting is done here, where it is known what was under way.
+      reconnectionOptions: { maxRetries: 0, initialReconnectionDelay: 1000, maxReconnectionDelay: 1000, reconnectionDelayGrowFactor: 1 },
+    });
+    transport.onerror = (error) => {
+      if (this.#client !== client || !/stream disconnected|terminated|fetch failed/i.test(`${error.message} ${reasonOf(error)}`)) return;
+      this.#broken = error;
+      this.#client = null;
+      this.options.onLost?.();
+      void client.close().catch(() => {});
+    };
+    client.setNotificationHandler(z.looseObject({ method: z.literal('notifications/tools/list_changed') }) as never, () => this.options.onToolsChanged?.());
+    try {
+      await client.connect(transport as never, { timeout: CONNECT_LIMIT });
+    } catch (error) {
+      await client.close().catch(() => {});
+      throw this.#explain(error, 'initialize', CONNECT_LIMIT);
+    }
+    this.#client = client;
+    return client;
+  }
+
+  #explain(error: unknown, tool: string, limit: number): PindroError {
+    if (error instanceof PindroError) return error;
+    const { name: server, url } = this.options;
+    const details = { server, address: url, ...(tool !== 'initialize' && { tool }) };
+    const extra = { cause: error, details };
+    const status = error instanceof StreamableHTTPError ? error.code : undefined;
+    if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? '')) return new PindroError('server_wants_key', { server, status: status ?? 401 }, extra);
+    if (status === 404 && tool !== 'initialize') return new PindroError('server_lost', { server, tool }, extra);
+    if (error instanceof McpError && error.code === ErrorCode.RequestTimeout) return new PindroError('timed_out', { what: tool === 'initialize' ? `Tool server "${server}"` : `${tool} of ${server}`, limit: `${limit / 1000}s` }, extra);
+    if (error instanceof McpError && error.code === ErrorCode.ConnectionClosed) return new PindroError('server_lost', { server, tool }, { ...extra, cause: this.#broken });
+    if (error instanceof McpError) return new PindroError('tool_reported_error', { tool: `${server}.${tool}`, why: error.message.replace(/^MCP error -?\d+: /, '') }, extra);
+    if (neverReached(error)) return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
+    if (networkCode(error) || /terminated/.test(reasonOf(error))) return tool === 'initialize' ? new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra) : new PindroError('server_lost', { server, tool }, extra);
+    const why = status ? `it answered ${status}` : notMcp(error);
+    return new PindroError('server_not_mcp', { address: url, why }, extra);
+  }
+}
+
+function notMcp(error: unknown): string {
+  const text = error instanceof Error ? error.message : String(error);
+  if (/content type/i.test(text)) return text.replace(/^.*content type:?\s*/i, 'it answered with content type ');
+  if (/JSON|Unexpected token/.test(text)) return 'it answered with something that is not JSON';
+  if (isObject(error) || /invalid/i.test(text)) return 'its answer does not follow the protocol';
+  return text.split('\n')[0]!.slice(0, 200);
+}
+
+function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
+  if (signal.aborted) return Promise.reject(signal.reason);
+  return new Promise<T>((resolve, reject) => {
+    const abort = () => reject(signal.reason);
+    signal.addEventListener('abort', abort, { once: true });
+    work.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
+  });
+}

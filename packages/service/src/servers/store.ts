@@ -1,0 +1,261 @@
+import type { ServerDetail, ServerSummary } from '@pindro/contract';
+import { type ArgumentRules, argumentRules, asPindroError, didYouMean, type ErrorRecord, isObject, type JsonObject, Masker, mistakesOf, PindroError, ruleMistakes, type ServerDescription, type ToolDescription, type ToolResult, type ToolServerPort } from '@pindro/core';
+import { asc, eq } from 'drizzle-orm';
+import type { CredentialStore } from '../credentials/store.js';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { requireAddress, requireName } from '../platform/names.js';
+import { CONNECT_LIMIT, ServerConnection } from './connection.js';
+import { servers } from './tables.js';
+
+interface Attached {
+  connection: ServerConnection;
+  trouble: ErrorRecord | null;
+  /** When to try again by itself, and after how long. */
+  retry: NodeJS.Timeout | null;
+  wait: number;
+}
+
+const FIRST_WAIT = 1000;
+const LONGEST_WAIT = 15_000;
+
+/** Somebody else's MCP servers: attached once, kept in touch with, and reconnected by themselves. */
+export class ServerStore implements ToolServerPort {
+  readonly #attached = new Map<string, Attached>();
+  #closed = false;
+
+  constructor(
+    private readonly database: Database,
+    private readonly bus: Bus,
+    private readonly credentials: CredentialStore,
+  ) {}
+
+  /** Gets in touch with every attached server, without waiting for any. */
+  start(): void {
+    for (const name of this.names()) void this.refresh(name).catch(() => {});
+  }
+
+  async close(): Promise<void> {
+    this.#closed = true;
+    for (const { connection, retry } of this.#attached.values()) {
+      if (retry) clearTimeout(retry);
+      await connection.close();
+    }
+  }
+
+  names(): string[] {
+    return this.database.select({ name: servers.name }).from(servers).orderBy(asc(servers.name)).all().map(({ name }) => name);
+  }
+
+  list(): ServerSummary[] {
+    return this.names().map((name) => this.summary(name));
+  }
+
+  summary(name: string): ServerSummary {
+    const row = this.#row(name);
+    const trouble = this.#attached.get(name)?.trouble ?? null;
+    return {
+      name,
+      url: row.url,
+      state: trouble === null ? 'ready' : trouble.code === 'server_wants_key' ? 'refused' : 'unreachable',
+      trouble: trouble?.message ?? null,
+      fix: trouble?.hint ?? null,
+      credential: row.credential,
+      tools: row.tools.length,
+      seenAt: row.seenAt === null ? null : new Date(row.seenAt).toISOString(),
+      about: row.about,
+    };
+  }
+
+  detail(name: string, usedBy: string[]): ServerDetail {
+    const row = this.#row(name);
+    const toolList = row.tools.map((tool) => ({ name: tool.name, ...(tool.title !== undefined && { title: tool.title }), description: tool.description ?? '', inputSchema: tool.inputSchema }));
+    return { ...this.summary(name), toolList: toolList as ServerDetail['toolList'], rules: row.rules as ServerDetail['rules'], usedBy };
+  }
+
+  tools(name: string): ToolDescription[] {
+    return this.#row(name).tools;
+  }
+
+  rules(name: string): ArgumentRules {
+    return this.#row(name).rules;
+  }
+
+  /** Every server's tools as last seen. */
+  allTools(): Record<string, ToolDescription[]> {
+    return Object.fromEntries(this.names().map((name) => [name, this.tools(name)]));
+  }
+
+  usersOf(credential: string): string[] {
+    return this.database.select({ name: servers.name }).from(servers).where(eq(servers.credential, credential)).all().map(({ name }) => `tool server "${name}"`);
+  }
+
+  /** Attaches a server once it has answered with its tools; nothing is kept otherwise. */
+  async attach(given: { name: string; url: string; credential: string | null; secret: string | undefined; rules: JsonObject }): Promise<void> {
+    requireName(given.name, 'tool server');
+    const url = requireAddress(given.url);
+    if (this.names().includes(given.name)) throw new PindroError('already_there', { what: 'tool server', name: given.name });
+    const rules = readRules(given.rules);
+    const headers = given.secret === undefined ? () => this.#headers(given.credential) : () => ({ authorization: `Bearer ${given.secret}` });
+    const trial = new ServerConnection({ name: given.name, url, headers });
+    let tools: ToolDescription[];
+    let about: string;
+    try {
+      tools = await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
+      about = trial.about();
+    } catch (error) {
+      throw this.#masked(asPindroError(error), given.secret);
+    } finally {
+      await trial.close();
+    }
+    const broken = tools.flatMap((tool) => ruleMistakes(tool, Object.fromEntries(Object.entries(rules).filter(([argument]) => isObject(tool.inputSchema.properties) && argument in tool.inputSchema.properties))))[0];
+    if (broken) throw new PindroError('request_invalid', { why: broken.message }, { at: `/rules${broken.at}` });
+    let { credential } = given;
+    if (given.secret !== undefined) {
+      credential = `${given.name}-key`;
+      this.credentials.add({ name: credential, kind: 'bearer', account: `tool server ${given.name}`, secret: given.secret });
+    }
+    this.database.insert(servers).values({ name: given.name, url, credential, rules, tools, about, seenAt: Date.now() }).run();
+    this.bus.changed('server', given.name);
+  }
+
+  async detach(name: string): Promise<void> {
+    this.#row(name);
+    const attached = this.#attached.get(name);
+    if (attached?.retry) clearTimeout(attached.retry);
+    await attached?.connection.close();
+    this.#attached.delete(name);
+    this.database.delete(servers).where(eq(servers.name, name)).run();
+    this.bus.changed('server', name);
+  }
+
+  /** The server's address or secret has changed: the next call connects anew. */
+  async move(name: string, url: string): Promise<void> {
+    this.database.update(servers).set({ url }).where(eq(servers.name, name)).run();
+    await this.#attached.get(name)?.connection.close();
+    this.#attached.delete(name);
+    this.bus.changed('server', name);
+  }
+
+  /** Connects anew with what the credential holds now. */
+  async credentialChanged(credential: string): Promise<void> {
+    const users = this.database.select({ name: servers.name }).from(servers).where(eq(servers.credential, credential)).all();
+    for (const { name } of users) {
+      await this.#attached.get(name)?.connection.close();
+      void this.refresh(name).catch(() => {});
+    }
+  }
+
+  /** Reads the tool list anew. @returns what came and went */
+  async refresh(name: string): Promise<{ added: string[]; removed: string[] }> {
+    const before = this.#row(name).tools.map((tool) => tool.name);
+    const { connection } = this.#connection(name);
+    try {
+      const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
+      this.database.update(servers).set({ tools, about: connection.about(), seenAt: Date.now() }).where(eq(servers.name, name)).run();
+      this.#well(name);
+      this.bus.changed('server', name);
+      const after = tools.map((tool) => tool.name);
+      return { added: after.filter((tool) => !before.includes(tool)), removed: before.filter((tool) => !after.includes(tool)) };
+    } catch (error) {
+      throw this.#troubled(name, asPindroError(error));
+    }
+  }
+
+  async describe(name: string): Promise<ServerDescription> {
+    const row = this.#row(name);
+    const { trouble } = this.#connection(name);
+    return { tools: row.tools, rules: row.rules, ...(trouble && { unreachable: trouble }) };
+  }
+
+  async call(name: string, tool: string, args: JsonObject, options: { signal: AbortSignal; traceparent: string; idempotencyKey: string }): Promise<ToolResult> {
+    const { connection } = this.#connection(name);
+    try {
+      const result = await connection.call(tool, args, { traceparent: options.traceparent, 'pindro/idempotency-key': options.idempotencyKey }, options.signal);
+      this.#well(name);
+      return this.#masker(name).json(result as unknown as JsonObject) as unknown as ToolResult;
+    } catch (thrown) {
+      if (options.signal.aborted) throw thrown;
+      const error = asPindroError(thrown);
+      if (['server_unreachable', 'server_lost', 'server_wants_key', 'server_not_mcp'].includes(error.code)) throw this.#troubled(name, error);
+      throw error;
+    }
+  }
+
+  #connection(name: string): Attached {
+    let attached = this.#attached.get(name);
+    if (!attached) {
+      const { url } = this.#row(name);
+      const connection = new ServerConnection({
+        name,
+        url,
+        headers: () => this.#headers(this.#row(name).credential),
+        onToolsChanged: () => void this.refresh(name).catch(() => {}),
+        onLost: () => this.#troubled(name, new PindroError('server_unreachable', { server: name, why: 'the connection broke off' }, { details: { server: name, address: url } })),
+      });
+      attached = { connection, trouble: null, retry: null, wait: FIRST_WAIT };
+      this.#attached.set(name, attached);
+    }
+    return attached;
+  }
+
+  #well(name: string): void {
+    const attached = this.#connection(name);
+    if (attached.retry) clearTimeout(attached.retry);
+    const wasTroubled = attached.trouble !== null;
+    Object.assign(attached, { trouble: null, retry: null, wait: FIRST_WAIT });
+    if (wasTroubled) this.bus.changed('server', name);
+  }
+
+  /** Remembers the trouble and tries again by itself, at growing intervals. */
+  #troubled(name: string, thrown: PindroError): PindroError {
+    const error = this.#masked(thrown);
+    const attached = this.#attached.get(name);
+    if (!attached || this.#closed) return error;
+    const fresh = attached.trouble?.code !== error.code;
+    attached.trouble = error.toRecord();
+    if (!attached.retry) {
+      attached.retry = setTimeout(() => {
+        attached.retry = null;
+        void this.refresh(name).catch(() => {});
+      }, attached.wait).unref();
+      attached.wait = Math.min(attached.wait * 2, LONGEST_WAIT);
+    }
+    if (fresh) this.bus.changed('server', name);
+    return error;
+  }
+
+  #headers(credential: string | null): Record<string, string> {
+    return credential ? this.credentials.reveal(credential).headers : {};
+  }
+
+  #masker(name: string): Masker {
+    const masker = new Masker();
+    const { credential } = this.#row(name);
+    if (credential) for (const secret of this.credentials.reveal(credential).secrets) masker.add(secret);
+    return masker;
+  }
+
+  /** A server may echo the key it was sent: no error leaves here with it. */
+  #masked(error: PindroError, secret?: string): PindroError {
+    const masker = new Masker();
+    if (secret) masker.add(secret);
+    const server = typeof error.details?.server === 'string' ? error.details.server : null;
+    const known = server && this.names().includes(server) ? this.#masker(server) : masker;
+    error.message = known.text(masker.text(error.message));
+    return error;
+  }
+
+  #row(name: string) {
+    const row = this.database.select().from(servers).where(eq(servers.name, name)).get();
+    if (!row) throw new PindroError('not_found', { what: 'tool server', name, suggestion: didYouMean(name, this.names()) });
+    return { ...row, tools: row.tools as ToolDescription[], rules: row.rules as ArgumentRules };
+  }
+}
+
+function readRules(given: JsonObject): ArgumentRules {
+  const parsed = argumentRules.safeParse(given);
+  if (parsed.success) return parsed.data;
+  const mistake = mistakesOf(parsed.error, given, ['rules'])[0]!;
+  throw new PindroError('request_invalid', { why: mistake.message }, { at: mistake.at });
+}

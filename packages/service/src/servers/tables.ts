@@ -1,0 +1,12 @@
+import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+
+export const servers = sqliteTable('servers', {
+  name: text('name').primaryKey(),
+  url: text('url').notNull(),
+  credential: text('credential'),
+  rules: text('rules', { mode: 'json' }).notNull(),
+  /** The tools as last seen, so that they are known while the server is away. */
+  tools: text('tools', { mode: 'json' }).notNull(),
+  about: text('about').notNull(),
+  seenAt: integer('seen_at'),
+});

@@ -1,0 +1,44 @@
+import type { EndpointStore } from './endpoints/store.js';
+import type { FlowStore } from './flows/store.js';
+import type { ModelStore } from './models/store.js';
+import type { Api } from './platform/api.js';
+import type { Bus, Thing } from './platform/events.js';
+import type { RunStore } from './runs/store.js';
+import type { ServerStore } from './servers/store.js';
+import type { RunSummary } from '@pindro/contract';
+
+interface Parts {
+  version: string;
+  address(): string;
+  runs: RunStore;
+  flows: FlowStore;
+  endpoints: EndpointStore;
+  servers: ServerStore;
+  models: ModelStore;
+  bus: Bus;
+  mailbox: boolean;
+}
+
+export function statusRoutes(api: Api, { version, address, runs, flows, endpoints, servers, models, bus, mailbox }: Parts): void {
+  api.on('status', () => ({
+    name: 'pindro',
+    version,
+    url: address(),
+    ...runs.count(),
+    flows: flows.names().length,
+    endpoints: endpoints.names().length,
+    servers: servers.list(),
+    models: models.list(),
+    mailbox,
+  }));
+
+  api.stream('events', async ({ signal }, send) => {
+    const onChanged = (what: Thing, name: string) => send({ type: 'changed', what, name });
+    const onRun = (run: RunSummary) => send({ type: 'run', run });
+    bus.on('changed', onChanged);
+    bus.on('run', onRun);
+    await new Promise((resolve) => signal.addEventListener('abort', resolve, { once: true }));
+    bus.off('changed', onChanged);
+    bus.off('run', onRun);
+  });
+}
