@@ -1,11 +1,14 @@
-import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js';
+import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv';
+import { Ajv2020 } from 'ajv/dist/2020.js';
 import formats from 'ajv-formats';
 import type { Mistake } from '../errors.js';
 import { isObject, type Json, type JsonSchema, pointerParts, valueAt } from '../json.js';
 import { didYouMean } from '../suggest.js';
 
-const ajv = new Ajv2020({ strict: false, allErrors: true, validateFormats: true, verbose: true });
-formats.default(ajv);
+const OPTIONS = { strict: false, allErrors: true, verbose: true, validateSchema: true } as const;
+const newest = new Ajv2020(OPTIONS);
+const draft07 = new Ajv(OPTIONS);
+for (const ajv of [newest, draft07]) formats.default(ajv);
 
 const compiled = new WeakMap<object, ValidateFunction>();
 const byText = new Map<string, ValidateFunction>();
@@ -19,8 +22,8 @@ function validator(schema: JsonSchema): ValidateFunction {
   let validate = byText.get(text);
   if (!validate) {
     // A schema's own $id would be refused on its second use, and nothing here refers to one.
-    const { $id: _, ...anonymous } = schema;
-    validate = ajv.compile(anonymous);
+    const { $id: _, $schema, ...anonymous } = schema;
+    validate = (String($schema).includes('draft-07') ? draft07 : newest).compile(anonymous);
     if (byText.size >= KEPT) byText.delete(byText.keys().next().value!);
     byText.set(text, validate);
   }
@@ -38,9 +41,17 @@ export function schemaFault(schema: JsonSchema): string | undefined {
   }
 }
 
-/** Holds a value against a JSON Schema (2020-12), without changing it. Empty when it fits. */
+/**
+ * Holds a value against a JSON Schema (2020-12, or draft 7 where it says so), without changing it. Empty when it fits.
+ * A schema that cannot be used is somebody else's mistake: whoever wrote it is then left to judge the value.
+ */
 export function validate(schema: JsonSchema, value: Json): Mistake[] {
-  const check = validator(schema);
+  let check: ValidateFunction;
+  try {
+    check = validator(schema);
+  } catch {
+    return [];
+  }
   if (check(value)) return [];
   return dedupe((check.errors ?? []).map((error) => inWords(error, value)));
 }

@@ -1,0 +1,149 @@
+import { readFileSync } from 'node:fs';
+import type { Outcome } from '@pindro/contract';
+import { checkFlow, type Mistake } from '@pindro/core';
+import { type Command, InvalidArgumentError, Option } from 'commander';
+import pc from 'picocolors';
+import { type Context, QuietFailure, withService } from '../context.js';
+import { showSettings } from '../output/client-settings.js';
+import { brief, facts, moment, state, table } from '../output/table.js';
+
+export function flowCommands(program: Command): void {
+  const flow = program.command('flow').description('flows: list, show, check, import, run, publish, expose');
+
+  flow
+    .command('list')
+    .description('all flows')
+    .action(
+      withService(async ({ client, print }) => {
+        const { items } = await client.listFlows();
+        const rows = items.map((one) => [one.name, one.revision === null ? pc.yellow('not published') : `${one.revision}${one.changed ? pc.yellow(' + changes') : ''}`, String(one.steps), one.endpoints.join(', ') || '-', one.title]);
+        print({ items }, () => (items.length > 0 ? table(['FLOW', 'LIVE', 'STEPS', 'ENDPOINTS', 'TITLE'], rows) : 'No flow yet. Import one with "pindro flow import FILE".'));
+      }),
+    );
+
+  flow
+    .command('show <name>')
+    .description('one flow: its steps, or with --document the draft as it was written')
+    .option('--document', 'the draft as it was written')
+    .action(
+      withService(async ({ client, print }, [name], { document }) => {
+        const one = await client.getFlow({ name: name! });
+        if (document) return print(one, one.text.trimEnd());
+        const head = facts([
+          ['flow', `${one.name}  ${pc.dim(one.title)}`],
+          ['for', one.description.trim()],
+          ['live', one.revision === null ? 'not published' : `revision ${one.revision}${one.changed ? ', the draft differs' : ''}`],
+          ['on', one.endpoints.join(', ') || 'no endpoint'],
+          ['draft of', moment(one.updatedAt)],
+        ]);
+        const steps = one.cards.map((card) => `  ${pc.bold(card.name)} ${pc.dim(`(${card.kind})`)}  ${card.sentence.map((part) => (typeof part === 'string' ? part : pc.cyan(brief(part.value, 80)))).join('')}`);
+        print(one, `${head}\n\n${steps.join('\n')}`);
+      }),
+    );
+
+  flow
+    .command('check <file...>')
+    .description('lists every mistake of flow documents; needs no service')
+    .action(
+      withService(async ({ print }, files) => {
+        const results = files.map((file) => ({ file, mistakes: checkFlow(readFileSync(file, 'utf8')).mistakes as Mistake[] }));
+        print(results, () => results.map(({ file, mistakes }) => (mistakes.length === 0 ? `${pc.green('✓')} ${file}` : mistakes.map((mistake) => showMistake(file, mistake)).join('\n'))).join('\n'));
+        if (results.some(({ mistakes }) => mistakes.length > 0)) throw new QuietFailure();
+      }),
+    );
+
+  flow
+    .command('import <file...>')
+    .description('makes documents the drafts of the flows they name')
+    .option('--publish', 'and publishes them')
+    .action(
+      withService(async ({ client, print }, files, { publish }) => {
+        for (const file of files) {
+          const saved = await client.importFlow({ body: { document: readFileSync(file, 'utf8') } });
+          const published = publish ? await client.publishFlow({ name: saved.name }) : null;
+          print({ ...saved, ...(published && { revision: published.revision, changed: false }) }, `${pc.green('✓')} ${saved.name}: ${published ? `published as revision ${published.revision}` : 'the draft is saved'}`);
+        }
+      }),
+    );
+
+  flow
+    .command('run <name>')
+    .description('runs a flow and shows its result')
+    .option('-i, --input <json>', 'its whole input', readJson)
+    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collect, {})
+    .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
+    .option('--session <name>', 'the conversation it belongs to')
+    .action(
+      withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
+        const input = { ...(options.input as object), ...(options.set as object) };
+        progress(`running ${name} …`);
+        const outcome = await client.runFlow({ name: name!, body: { input: input as never, stage: options.stage as 'draft', ...(options.session ? { session: String(options.session) } : {}) } });
+        showOutcome({ print }, outcome);
+      }),
+    );
+
+  flow
+    .command('publish <name>')
+    .description('makes the draft a revision and that one live')
+    .action(
+      withService(async ({ client, print }, [name]) => {
+        const { revision, fresh } = await client.publishFlow({ name: name! });
+        print({ revision, fresh }, fresh ? `${pc.green('✓')} ${name}: revision ${revision} is live` : `${name}: revision ${revision} is live already; the draft has not changed`);
+      }),
+    );
+
+  flow
+    .command('expose <name>')
+    .description('publishes a flow, puts it on an endpoint, makes a key and prints settings for a client')
+    .option('--endpoint <name>', 'which endpoint; made when it is not there', 'main')
+    .option('--tool <name>', 'name of the tool; that of the flow if left out')
+    .option('--description <text>', 'what the model reads; that of the flow if left out')
+    .option('--caller <id>', 'on whose behalf the key calls', 'first-client')
+    .action(
+      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+        const exposed = await client.exposeFlow({ name: name!, body: { endpoint: options.endpoint!, caller: options.caller!, ...(options.tool && { tool: options.tool }), ...(options.description && { description: options.description }) } });
+        print(exposed, () =>
+          [
+            `${pc.green('✓')} ${name} is published as revision ${exposed.revision}`,
+            `${pc.green('✓')} tool ${pc.bold(exposed.tool)} stands on endpoint ${pc.bold(exposed.endpoint.name)}: ${exposed.endpoint.url}`,
+            `${pc.green('✓')} key for ${options.caller}, shown this once: ${pc.bold(exposed.key)}`,
+            '',
+            showSettings(exposed.settings),
+          ].join('\n'),
+        );
+      }),
+    );
+}
+
+export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {
+  const result = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result, null, 2);
+  const failed = outcome.state !== 'done';
+  print(outcome, () => (failed ? [`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}`, ...(outcome.error?.hint ? [`  ${outcome.error.hint}`] : []), `  ${pc.dim(`pindro run show ${outcome.run}`)}`].join('\n') : `${result}\n${pc.dim(`${state('done')}  pindro run show ${outcome.run}`)}`));
+  if (failed) throw new QuietFailure();
+}
+
+function showMistake(file: string, mistake: Mistake): string {
+  const where = mistake.line === undefined ? mistake.at : `${mistake.line}:${mistake.column}`;
+  return `${pc.red('✗')} ${file}:${where}  ${mistake.message}${mistake.hint ? `\n    ${pc.dim(mistake.hint)}` : ''}`;
+}
+
+function readJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new InvalidArgumentError(`It is not JSON: ${(error as Error).message}`);
+  }
+}
+
+function collect(text: string, before: Record<string, unknown>): Record<string, unknown> {
+  const equals = text.indexOf('=');
+  if (equals < 1) throw new InvalidArgumentError('Write it as name=value.');
+  const value = text.slice(equals + 1);
+  let read: unknown = value;
+  try {
+    read = JSON.parse(value);
+  } catch {
+    // not JSON, so it is a text
+  }
+  return { ...before, [text.slice(0, equals)]: read };
+}

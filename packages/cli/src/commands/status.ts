@@ -1,0 +1,34 @@
+import type { Command } from 'commander';
+import { withService } from '../context.js';
+import { facts, state } from '../output/table.js';
+
+export function statusCommands(program: Command): void {
+  program
+    .command('status')
+    .description('whether the service is well, and where it is')
+    .action(
+      withService(async ({ client, connection, print }) => {
+        const one = await client.status();
+        print(one, () =>
+          facts([
+            ['service', `${one.url}  version ${one.version}  (address from ${connection.from})`],
+            ['flows', String(one.flows)],
+            ['endpoints', String(one.endpoints)],
+            ['runs', `${one.runs}, ${one.running} under way`],
+            ...one.servers.map((server): [string, string] => ['tool server', `${server.name}  ${state(server.state)}  ${server.trouble ?? `${server.tools} tools`}`]),
+            ...one.models.map((model): [string, string] => ['model', `${model.name}  ${model.trouble ?? 'answered when last tested'}`]),
+          ]),
+        );
+      }),
+    );
+
+  program
+    .command('sign-in')
+    .description('makes a one-time link that opens the console')
+    .action(
+      withService(async ({ client, print }) => {
+        const { url } = await client.signInLink();
+        print({ url }, url);
+      }),
+    );
+}

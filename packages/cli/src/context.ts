@@ -1,0 +1,74 @@
+import { type Client, createClient, ProblemError, type ProblemDetails, UnreachableError } from '@pindro/contract';
+import { catalogue, PindroError } from '@pindro/core';
+import type { Command } from 'commander';
+import pc from 'picocolors';
+import { type Connection, findConnection } from './settings.js';
+
+/** Exit codes of every command. */
+export const EXIT = { done: 0, failed: 1, usage: 2, unreachable: 3, notAllowed: 4 } as const;
+
+export interface Context {
+  client: Client;
+  connection: Connection;
+  json: boolean;
+  /** Prints what the command is for: JSON for programs, the text for people. */
+  print(value: unknown, text: string | (() => string)): void;
+  /** Says what goes on, on standard error and only at a terminal. */
+  progress(text: string): void;
+}
+
+/** Thrown by a command that has shown its result already and failed all the same. */
+export class QuietFailure extends Error {}
+
+type Action = (context: Context, args: string[], options: Record<string, never>) => Promise<void>;
+
+/** Runs a command's work with a client made from its settings, and turns what it throws into words and an exit code. */
+export function withService(work: Action): (this: Command, ...args: unknown[]) => Promise<void> {
+  return async function (this: Command, ...given) {
+    const options = this.optsWithGlobals() as Record<string, never> & { url?: string; key?: string; settings?: string; json?: boolean };
+    const json = options.json === true;
+    try {
+      const connection = findConnection(options);
+      const context: Context = {
+        client: createClient({ url: connection.url, ...(connection.key && { key: connection.key }) }),
+        connection,
+        json,
+        print: (value, text) => void process.stdout.write(`${json ? JSON.stringify(value, null, 2) : typeof text === 'string' ? text : text()}\n`),
+        progress: (text) => void (process.stderr.isTTY && !json && process.stderr.write(`${pc.dim(text)}\n`)),
+      };
+      await work(context, given
+          .slice(0, -2)
+          .flat()
+          .map((value) => (value === undefined ? '' : String(value))), options);
+    } catch (error) {
+      process.exitCode = report(error, json);
+    }
+  };
+}
+
+/** Says what went wrong and what to do. @returns the exit code */
+export function report(error: unknown, json: boolean): number {
+  if (error instanceof QuietFailure) return EXIT.failed;
+  const problem = asProblem(error);
+  if (json) process.stdout.write(`${JSON.stringify(problem, null, 2)}\n`);
+  else process.stderr.write(`${inWords(problem)}\n`);
+  if (error instanceof UnreachableError) return EXIT.unreachable;
+  return problem.status === 401 || problem.status === 403 ? EXIT.notAllowed : EXIT.failed;
+}
+
+function asProblem(error: unknown): ProblemDetails {
+  if (error instanceof ProblemError) return error.problem;
+  if (error instanceof PindroError) return error.toProblem() as ProblemDetails;
+  if (error instanceof UnreachableError) {
+    return { type: 'urn:pindro:error:service_unreachable', title: error.message, status: 0, code: 'service_unreachable', hint: 'Start it with "pindro serve" or "npm run demo", or say where it is with --url or PINDRO_URL.' };
+  }
+  return { type: 'about:blank', title: error instanceof Error ? error.message : String(error), status: catalogue.internal.http, code: 'internal', hint: '' };
+}
+
+function inWords(problem: ProblemDetails): string {
+  const mistakes = (problem.mistakes ?? []).map((mistake) => {
+    const where = mistake.line === undefined ? mistake.at : `line ${mistake.line}, column ${mistake.column}`;
+    return `  ${pc.dim(where.padEnd(20))} ${mistake.message}${mistake.hint ? `\n  ${' '.repeat(20)} ${pc.dim(mistake.hint)}` : ''}`;
+  });
+  return [`${pc.red('✗')} ${problem.title}`, ...mistakes, ...(problem.hint ? [`  ${problem.hint}`] : [])].join('\n');
+}

@@ -1,0 +1,118 @@
+import { randomBytes } from 'node:crypto';
+import { type Service, startService } from '@pindro/service';
+import { type Command, Option } from 'commander';
+import pc from 'picocolors';
+import { report } from '../context.js';
+import { type ServeOptions, serveOptions, serviceSettings } from '../serve/options.js';
+import { commandLineKey, isGood, showCalls, stopOnSignal } from '../serve/serve.js';
+import { type Kept, readKept, writeKept } from './kept.js';
+import { firstLine, type StandIns, startLiftProcess, startStandIns } from './standins.js';
+import { buildWorld, makeRuns } from './world.js';
+
+export function demoCommand(program: Command): void {
+  serveOptions(program.command('demo').description('starts the service with the made-up world of the Alder Ridge Huts'), '.pindro/demo')
+    .addOption(new Option('--standin <name>', 'starts only this outside service of a demo again').choices(['lift']))
+    .action(async (_given: unknown, command: Command) => {
+      const options = command.optsWithGlobals() as ServeOptions & { standin?: 'lift' };
+      try {
+        if (options.standin) await liftAgain(options.data);
+        else await demo(options, command.getOptionValueSource('port') === 'default');
+      } catch (error) {
+        process.exitCode = report(error, options.json === true);
+        if (process.exitCode) process.exit();
+      }
+    });
+}
+
+async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
+  const say = (text: string) => void (options.json || process.stderr.write(`${pc.dim(text)}\n`));
+  const kept: Kept = readKept(options.data) ?? { ports: {}, liftKey: randomBytes(24).toString('base64url'), keys: [], built: false };
+  say('starting the stand-ins: lift company, mailbox, model …');
+  const standIns = await startStandIns(options.data, kept);
+  let service: Service;
+  try {
+    service = await start(options, standIns, anyPort ? kept.ports.port : undefined);
+  } catch (error) {
+    await standIns.close();
+    throw error;
+  }
+  const apiKey = commandLineKey(service, options.data);
+  if (!kept.built) {
+    say('building the huts, their flows and a few runs …');
+    await buildWorld(service, standIns, kept);
+    await makeRuns(service, apiKey, kept);
+    kept.built = true;
+  } else await moved(service, standIns);
+  kept.ports.port = Number(new URL(service.url).port);
+  writeKept(options.data, kept);
+
+  stopOnSignal(async () => {
+    await service.close();
+    await standIns.close();
+  });
+  if (options.json) process.stdout.write(`${JSON.stringify(contract(service, standIns, kept, apiKey))}\n`);
+  else {
+    process.stdout.write(welcome(service, kept));
+    showCalls(service);
+  }
+}
+
+/** The port of last time is taken up again, so that addresses in clients stay good; where it is taken, any will do. */
+async function start(options: ServeOptions, standIns: StandIns, lastPort: number | undefined): Promise<Service> {
+  const settings = { ...serviceSettings(options), mailbox: standIns.mailbox.url };
+  if (lastPort === undefined) return startService(settings);
+  return startService({ ...settings, port: lastPort }).catch((error: unknown) => {
+    if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error;
+    return startService({ ...settings, port: 0 });
+  });
+}
+
+/** Where a stand-in had to take another port, its address follows. */
+async function moved(service: Service, standIns: StandIns): Promise<void> {
+  if (service.servers.names().includes('lift') && service.servers.summary('lift').url !== standIns.lift.url) await service.servers.move('lift', standIns.lift.url);
+  if (service.models.names().includes('house') && service.models.summary('house').base !== standIns.model.url) service.models.move('house', standIns.model.url);
+}
+
+function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: string): object {
+  return {
+    url: service.url,
+    signIn: service.signInLink(),
+    apiKey,
+    endpoints: service.endpoints.names().map((name) => ({ name, url: `${service.url}/mcp/${name}`, keys: name === 'huts' ? kept.keys.filter(({ key }) => isGood(service, key)) : [] })),
+    flows: service.flows.names(),
+    toolServers: [{ name: 'lift', url: standIns.lift.url, pid: standIns.lift.pid }],
+    models: service.models.names(),
+  };
+}
+
+function welcome(service: Service, kept: Kept): string {
+  const tries = [
+    ['Talk to the desk', 'npx pindro chat warden-desk'],
+    ['See why a load failed', 'npx pindro run list --flow send-load'],
+    ['Connect a client', 'npx pindro endpoint connect huts'],
+  ];
+  return [
+    '',
+    `${pc.green('✓')} The Alder Ridge Huts are open at ${pc.bold(service.url)}`,
+    '',
+    `  console   ${service.signInLink()}`,
+    `  endpoint  ${service.url}/mcp/huts`,
+    `  key       ${kept.keys[0]?.key}  ${pc.dim('(warden ines)')}`,
+    '',
+    '  Three things to try, in another terminal:',
+    ...tries.map(([what, command], index) => `  ${index + 1}. ${what!.padEnd(22)} ${pc.bold(command!)}`),
+    '',
+    pc.dim('  Ctrl-C stops everything and keeps the data. Calls show up below as they happen.'),
+    '',
+    '',
+  ].join('\n');
+}
+
+async function liftAgain(data: string): Promise<void> {
+  const kept = readKept(data);
+  if (!kept) throw new Error(`There is no demo in ${data}. Start it with "npm run demo".`);
+  const child = startLiftProcess(data, kept, kept.ports.smtp ?? 0);
+  const { url, pid } = await firstLine(child);
+  process.stdout.write(`${JSON.stringify({ name: 'lift', url, pid })}\n`);
+  stopOnSignal(async () => void child.kill('SIGTERM'));
+}

@@ -1,0 +1,21 @@
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** What the demo keeps of its stand-ins between starts: their ports and keys, and whether the world is built. */
+export interface Kept {
+  ports: { port?: number; lift?: number; smtp?: number; mailbox?: number; model?: number };
+  liftKey: string;
+  keys: { caller: string; key: string }[];
+  built: boolean;
+}
+
+const fileIn = (data: string) => join(data, 'demo.json');
+
+export function readKept(data: string): Kept | null {
+  return existsSync(fileIn(data)) ? (JSON.parse(readFileSync(fileIn(data), 'utf8')) as Kept) : null;
+}
+
+export function writeKept(data: string, kept: Kept): void {
+  mkdirSync(data, { recursive: true });
+  writeFileSync(fileIn(data), JSON.stringify(kept, null, 2), { mode: 0o600 });
+}

@@ -1,0 +1,53 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline';
+import { fileURLToPath } from 'node:url';
+import { type Mailbox, type Message, type Model, startMailbox, startModel } from '@pindro/standins';
+import type { Kept } from './kept.js';
+
+export interface StandIns {
+  mailbox: Mailbox;
+  model: Model;
+  lift: { url: string; pid: number };
+  close(): Promise<void>;
+}
+
+/** Starts the outside services, each on the port it had before where that is free. */
+export async function startStandIns(data: string, kept: Kept): Promise<StandIns> {
+  const { ports } = kept;
+  const file = join(data, 'mailbox.json');
+  mkdirSync(data, { recursive: true });
+  const messages = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Message[]) : [];
+  const mailbox: Mailbox = await startMailbox({ smtpPort: ports.smtp ?? 0, httpPort: ports.mailbox ?? 0, messages, onMessage: () => writeFileSync(file, JSON.stringify(mailbox.messages)) });
+  const model = await startModel({ port: ports.model ?? 0 });
+  const child = startLiftProcess(data, kept, mailbox.smtpPort);
+  const lift = await firstLine(child);
+  Object.assign(ports, { smtp: mailbox.smtpPort, mailbox: portOf(mailbox.url), model: portOf(model.url), lift: portOf(lift.url) });
+  return {
+    mailbox,
+    model,
+    lift,
+    close: async () => {
+      child.kill('SIGTERM');
+      await mailbox.close();
+      await model.close();
+    },
+  };
+}
+
+/** The lift company runs as a process of its own, so that it can be killed. */
+export function startLiftProcess(data: string, kept: Kept, smtp: number): ChildProcess {
+  const main = fileURLToPath(new URL('./lift/main.js', import.meta.resolve('@pindro/standins')));
+  const args = ['--port', String(kept.ports.lift ?? 0), '--file', join(data, 'lift.json'), '--smtp', String(smtp)];
+  return spawn(process.execPath, [main, ...args], { env: { PATH: process.env.PATH, LIFT_KEY: kept.liftKey }, stdio: ['pipe', 'pipe', 'inherit'] });
+}
+
+export function firstLine(child: ChildProcess): Promise<{ url: string; pid: number }> {
+  return new Promise((resolve, reject) => {
+    child.once('exit', (code) => reject(new Error(`The lift company's server ended with code ${code} before it was ready`)));
+    createInterface({ input: child.stdout! }).once('line', (line) => resolve(JSON.parse(line) as { url: string; pid: number }));
+  });
+}
+
+const portOf = (url: string) => Number(new URL(url).port);

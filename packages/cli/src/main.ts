@@ -1,0 +1,70 @@
+import { readFileSync } from 'node:fs';
+import { Command, CommanderError } from 'commander';
+import { chatCommand } from './commands/chat.js';
+import { credentialCommands } from './commands/credential.js';
+import { endpointCommands } from './commands/endpoint.js';
+import { flowCommands } from './commands/flow.js';
+import { keyCommands } from './commands/key.js';
+import { modelCommands } from './commands/model.js';
+import { runCommands } from './commands/run.js';
+import { serverCommands } from './commands/server.js';
+import { statusCommands } from './commands/status.js';
+import { tableCommands } from './commands/table.js';
+import { EXIT } from './context.js';
+import { findConnection } from './settings.js';
+
+const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string };
+
+export function buildProgram(): Command {
+  const program = new Command('pindro')
+    .description('Draw flows, serve them as MCP tools, attach other tool servers to agents, and see why a run failed.')
+    .version(version)
+    .option('--url <address>', 'address of the service (PINDRO_URL)')
+    .option('--key <key>', 'access key for the API (better: PINDRO_KEY)')
+    .option('--settings <file>', 'file with address and key (PINDRO_SETTINGS)')
+    .option('--json', 'prints JSON for programs')
+    .showHelpAfterError('Add --help for what there is.')
+    .showSuggestionAfterError()
+    .exitOverride();
+  program.addHelpText('after', () => {
+    const { url, from } = findConnection(program.opts());
+    return `\nThe service is looked for at ${url} (from ${from}).`;
+  });
+  program.configureHelp({ showGlobalOptions: true });
+  statusCommands(program);
+  flowCommands(program);
+  endpointCommands(program);
+  serverCommands(program);
+  chatCommand(program);
+  runCommands(program);
+  tableCommands(program);
+  keyCommands(program);
+  credentialCommands(program);
+  modelCommands(program);
+  return program;
+}
+
+async function main(): Promise<void> {
+  const program = buildProgram();
+  // What starts the service is heavy; commands that only talk to one do not wait for it to load.
+  const light = program.commands.some((command) => command.name() === process.argv[2]);
+  if (!light) {
+    const { serveCommand } = await import('./serve/serve.js');
+    const { demoCommand } = await import('./demo/demo.js');
+    serveCommand(program);
+    demoCommand(program);
+  }
+  const override = (command: Command): void => {
+    command.exitOverride();
+    for (const inner of command.commands) override(inner);
+  };
+  override(program);
+  try {
+    await program.parseAsync();
+  } catch (error) {
+    if (!(error instanceof CommanderError)) throw error;
+    process.exitCode = error.exitCode === 0 ? EXIT.done : EXIT.usage;
+  }
+}
+
+await main();

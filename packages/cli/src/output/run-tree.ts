@@ -1,0 +1,66 @@
+import type { RunDetail } from '@pindro/contract';
+import { type Finding, humanDuration, isObject, type Span } from '@pindro/core';
+import pc from 'picocolors';
+import { brief, moment, state } from './table.js';
+
+const MARKS: Record<Span['status'], string> = { ok: pc.green('✓'), error: pc.red('✗'), skipped: pc.dim('–'), running: pc.cyan('…') };
+const duration = (span: Span) => humanDuration((span.end ?? span.start) - span.start);
+
+/** A run as people read it: what went wrong and what to do first, then the whole tree with times. */
+export function showRun(run: RunDetail): string {
+  const spans = run.spans as Span[];
+  const ids = new Set(spans.map((span) => span.spanId));
+  const roots = spans.filter((span) => span.parentId === null || !ids.has(span.parentId));
+  const time = run.endedAt ? humanDuration(Date.parse(run.endedAt) - Date.parse(run.startedAt)) : 'not ended';
+  const revision = run.revision === null ? run.stage : `${run.stage}, revision ${run.revision}`;
+  const head = `${pc.bold(run.flow)}  ${state(run.state)} in ${time}  ${pc.dim(`${run.id}  ${moment(run.startedAt)}  ${revision}  by ${run.caller}`)}`;
+  const findings = (run.findings as Finding[]).map(showFinding);
+  return [...findings, head, pc.dim(run.url), '', ...roots.flatMap((root) => lines(root, spans, '', '')), ...(run.result === null ? [] : ['', `${pc.dim('result')}  ${brief(run.result, 400)}`])].join('\n');
+}
+
+function showFinding(finding: Finding): string {
+  const mark = finding.severity === 'failure' ? pc.red('✗') : pc.yellow('!');
+  const place = finding.place && ('flow' in finding.place ? `flow ${finding.place.flow}${finding.place.at ? `, ${finding.place.at}` : ''}` : 'server' in finding.place ? `tool server ${finding.place.server}` : `model connection ${finding.place.model}`);
+  return [`${mark} ${pc.bold(finding.title)}`, `  ${pc.dim('why')}    ${finding.why}`, `  ${pc.dim('to do')}  ${finding.fix}`, ...(place ? [`  ${pc.dim('where')}  ${place}`] : []), ''].join('\n');
+}
+
+function lines(span: Span, all: Span[], lead: string, under: string): string[] {
+  const children = all.filter((child) => child.parentId === span.spanId).sort((a, b) => a.start - b.start);
+  const inner = under + (children.length > 0 ? '│  ' : '   ');
+  const payload = (name: string, value: unknown) => (value === undefined || value === null ? [] : [`${inner}${pc.dim(`${name.padEnd(5)} ${brief(value)}`)}`]);
+  const shown = [
+    `${lead}${MARKS[span.status]} ${label(span)}  ${pc.dim(duration(span))}`,
+    ...payload('in', span.work === 'model' ? undefined : span.input),
+    ...payload('out', span.work === 'model' ? modelOutput(span) : span.output),
+    ...(span.error ? [`${inner}${pc.red(`error ${brief(span.error.message, 160)}`)}`] : []),
+  ];
+  children.forEach((child, index) => {
+    const last = index === children.length - 1;
+    shown.push(...lines(child, all, `${under}${last ? '└─ ' : '├─ '}`, `${under}${last ? '   ' : '│  '}`));
+  });
+  return shown;
+}
+
+function label(span: Span): string {
+  const { attributes } = span;
+  switch (span.work) {
+    case 'run':
+      return `run ${pc.bold(span.name)}`;
+    case 'step':
+      return `step ${pc.bold(span.name)} ${pc.dim(`(${attributes['pindro.kind']})`)}${attributes['pindro.branch'] ? pc.dim(` went ${attributes['pindro.branch']}`) : ''}`;
+    case 'agent':
+      return `agent ${pc.dim(`on ${attributes['pindro.model']}`)}`;
+    case 'model':
+      return `model round ${attributes['pindro.round']} ${pc.dim(`${attributes['gen_ai.usage.input_tokens'] ?? '?'} tokens in, ${attributes['gen_ai.usage.output_tokens'] ?? '?'} out`)}`;
+    case 'tool':
+      return `tool ${pc.bold(String(attributes['gen_ai.tool.name']))}${attributes['pindro.server'] ? ` of ${attributes['pindro.server']}` : ''}`;
+  }
+}
+
+/** A model's answer without its wrapping: what it said, or which tools it called. */
+function modelOutput(span: Span): unknown {
+  const { output } = span;
+  if (!isObject(output)) return output;
+  const calls = Array.isArray(output.calls) ? output.calls.filter(isObject) : [];
+  return calls.length > 0 ? calls.map((call) => `${call.name} ${JSON.stringify(call.arguments)}`).join('  ') : output.text;
+}
