@@ -7,4 +7,5 @@ export type { FlowDocument, StepDocument } from './flow/document.js';
 export { graphOf, readLink } from './flow/graph.js';
 export { isObject, type Json, type JsonObject, type JsonSchema } from './json.js';
 export type { Sentence } from './steps/kind.js';
+export type { LiveEvent } from './trace/events.js';
 export type { Span } from './trace/span.js';

@@ -1,0 +1,71 @@
+<script lang="ts">
+  import RotateCw from '@lucide/svelte/icons/rotate-cw';
+  import type { RunDetail } from '@pindro/contract';
+  import { humanDuration } from '@pindro/core/browser';
+  import FlowCanvas from '../canvas/FlowCanvas.svelte';
+  import FindingCard from '../parts/FindingCard.svelte';
+  import Loaded from '../parts/Loaded.svelte';
+  import Made from '../parts/Made.svelte';
+  import PageHead from '../parts/PageHead.svelte';
+  import Problem from '../parts/Problem.svelte';
+  import State from '../parts/State.svelte';
+  import Value from '../parts/Value.svelte';
+  import Waterfall from '../parts/Waterfall.svelte';
+  import { api } from '../state/api.js';
+  import { moment, plural, took } from '../state/format.js';
+  import { Action, Resource } from '../state/resource.svelte.js';
+  import { router } from '../state/router.svelte.js';
+
+  let { name: id }: { name: string } = $props();
+
+  const run = new Resource(() => api.getRun({ id }), ['run']);
+  const again = new Action(async () => {
+    const outcome = await api.runAgain({ id });
+    router.go(`/runs/${outcome.run}`);
+  });
+
+  /** How each step came out, with its time, for the cards. */
+  function statesOf(now: RunDetail) {
+    const spans = new Map(now.spans.filter((span) => span.work === 'step' && span.run === id).map((span) => [span.name, span]));
+    return new Map(
+      now.cards.map((card) => {
+        const settled = now.settled.find((one) => one.path === card.name);
+        const span = spans.get(card.name);
+        const state = settled?.state ?? (now.state === 'running' ? 'running' : 'skipped');
+        return [card.name, { state, branch: settled?.branch ?? null, ...(span?.end && settled ? { took: humanDuration(span.end - span.start) } : {}) }];
+      }),
+    );
+  }
+</script>
+
+<Loaded from={run}>
+  {#snippet children(now)}
+    <PageHead title="Run of {now.flow}" back={{ to: '/runs', label: 'Runs' }}>
+      {#snippet actions()}<button type="button" class="button button-main" disabled={again.busy || now.cards.length === 0} onclick={() => void again.run()}><RotateCw size={16} aria-hidden="true" /> {again.busy ? 'Running …' : 'Run again on the draft'}</button>{/snippet}
+    </PageHead>
+    <p class="mb-5 flex flex-wrap items-center gap-x-3 gap-y-1">
+      <State state={now.state} />
+      <span>{took(now.startedAt, now.endedAt)}</span>
+      <span class="text-soft">started {moment(now.startedAt)} for {now.caller}, {now.revision === null ? now.stage : `revision ${now.revision}`}</span>
+      {#if now.cards.length > 0}<a class="link" href="/flows/{now.flow}">flow</a>{/if}
+      {#if now.parentRun}<a class="link" href="/runs/{now.parentRun}">the run that started it</a>{/if}
+      <span class="font-mono text-sm text-soft">{now.id}</span>
+    </p>
+    {#if again.problem}<div class="mb-4"><Problem problem={again.problem} /></div>{/if}
+    {#if now.findings.length > 0}
+      <div class="mb-6 space-y-3">{#each now.findings as finding (finding.span + finding.code)}<FindingCard {finding} />{/each}</div>
+    {/if}
+    <div class="mb-8 grid gap-4 lg:grid-cols-2">
+      <section class="panel min-w-0"><h2 class="mb-2">What it was given</h2><Value value={now.input} name="input" /></section>
+      <section class="panel min-w-0"><h2 class="mb-2">What came out</h2>{#if now.state === 'done'}<Value value={now.result} name="result" />{:else}<p class="text-soft">{now.state === 'running' ? 'It is still running.' : 'Nothing: the run did not come to its end.'}</p>{/if}<Made spans={now.spans} /></section>
+    </div>
+    {#if now.cards.length > 0}
+      <section class="mb-8" aria-label="Steps"><h2 class="mb-2">Steps</h2><FlowCanvas cards={now.cards} links={now.links} states={statesOf(now)} /></section>
+    {/if}
+    <section>
+      <h2 class="mb-2">Where the time went</h2>
+      <p class="mb-2 text-soft">{plural(now.spans.length, 'span')}. Open one to see what went in and what came out.</p>
+      {#if now.spans.length > 0}<Waterfall spans={now.spans} open={now.findings[0]?.span ?? null} />{:else}<p class="text-soft">No span is recorded yet.</p>{/if}
+    </section>
+  {/snippet}
+</Loaded>

@@ -1,0 +1,21 @@
+<script lang="ts">
+  import type { RunSummary } from '@pindro/contract';
+  import { brief, moment, took } from '../state/format.js';
+  import Rows from './Rows.svelte';
+  import State from './State.svelte';
+
+  let { runs }: { runs: RunSummary[] } = $props();
+  const FROM: Record<string, string> = { hand: 'by hand', chat: 'chat', tool: 'tool call', flow: 'another flow', agent: 'an agent', again: 'run again' };
+</script>
+
+<Rows label="Runs" headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']} items={runs}>
+  {#snippet row(run)}
+    <td class="whitespace-nowrap"><a class="link" href="/runs/{run.id}">{run.flow}</a>{#if run.stage === 'draft'}<span class="text-sm text-soft"> draft</span>{/if}</td>
+    <td><State state={run.state} /></td>
+    <td class="whitespace-nowrap text-soft">{moment(run.startedAt)}</td>
+    <td class="whitespace-nowrap tabular-nums">{took(run.startedAt, run.endedAt)}</td>
+    <td>{run.caller}</td>
+    <td class="whitespace-nowrap text-soft">{FROM[run.entry] ?? run.entry}</td>
+    <td class="min-w-64 text-rowan">{run.title ? brief(run.title, 130) : ''}</td>
+  {/snippet}
+</Rows>

@@ -1,0 +1,27 @@
+import type { RunDetail } from '@pindro/contract';
+import { isObject } from '@pindro/core/browser';
+
+export interface MadeThing {
+  label: string;
+  to: string;
+}
+
+/** What a run left behind, each with where to see it. */
+export function madeThings(spans: RunDetail['spans']): MadeThing[] {
+  return spans.flatMap((span): MadeThing[] => {
+    if (span.status !== 'ok') return [];
+    const { input, output, attributes } = span;
+    if (span.work === 'step' && attributes['pindro.kind'] === 'table' && isObject(input) && input.do === 'add' && isObject(output) && isObject(output.row) && output.refused === false) {
+      return [{ label: `row ${output.row.id} in ${input.table}`, to: `/tables/${input.table}?row=${output.row.id}` }];
+    }
+    if (span.work === 'tool' && attributes['pindro.server']) return madeByTool(span);
+    return [];
+  });
+}
+
+/** A tool that did more than read has usually told the id of what it made. */
+function madeByTool(span: RunDetail['spans'][number]): MadeThing[] {
+  const tool = String(span.attributes['gen_ai.tool.name']);
+  if (/^(?:list|get|show|find|search|read|check)_|_status$/.test(tool)) return [];
+  return [{ label: `${tool.replaceAll('_', ' ')} at ${span.attributes['pindro.server']}`, to: `/runs/${span.run}` }];
+}

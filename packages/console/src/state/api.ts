@@ -1,0 +1,17 @@
+import { createClient, ProblemError, type ProblemDetails, UnreachableError } from '@pindro/contract';
+
+/** The API at the page's own address, with the session's cookie. */
+export const api = createClient({ url: '' });
+
+/** Whatever went wrong, as something to show. */
+export function problemOf(error: unknown): ProblemDetails {
+  if (error instanceof ProblemError) return error.problem;
+  const lost = error instanceof UnreachableError;
+  return {
+    type: 'about:blank',
+    title: lost ? 'The service does not answer' : error instanceof Error ? error.message : String(error),
+    status: 0,
+    code: 'unreachable',
+    hint: lost ? 'Check that it runs; this page comes back by itself once it does.' : 'Reload the page and try again.',
+  };
+}

@@ -1,0 +1,74 @@
+import type { ProblemDetails } from '@pindro/contract';
+import { problemOf } from './api.js';
+import { live } from './live.svelte.js';
+
+/** Something of the service that a page shows: loaded when the page opens, and again when it changes. */
+export class Resource<T> {
+  value = $state.raw<T>();
+  problem = $state.raw<ProblemDetails | null>(null);
+  loading = $state(true);
+  #turn = 0;
+
+  /**
+   * Must be made while a component is set up.
+   * @param load reads it; reactive values that it uses make it load anew
+   * @param changes kinds of things whose change makes it load anew
+   */
+  constructor(
+    private readonly load: () => Promise<T>,
+    changes: string[] = [],
+  ) {
+    $effect(() => {
+      void this.refresh();
+    });
+    $effect(() => {
+      let timer: ReturnType<typeof setTimeout> | undefined;
+      const off = live.on((what) => {
+        if (what !== 'everything' && !changes.includes(what)) return;
+        clearTimeout(timer);
+        timer = setTimeout(() => void this.refresh(), 80);
+      });
+      return () => {
+        clearTimeout(timer);
+        off();
+      };
+    });
+  }
+
+  async refresh(): Promise<void> {
+    const turn = ++this.#turn;
+    try {
+      const value = await this.load();
+      if (turn !== this.#turn) return;
+      this.value = value;
+      this.problem = null;
+    } catch (error) {
+      if (turn === this.#turn) this.problem = problemOf(error);
+    } finally {
+      if (turn === this.#turn) this.loading = false;
+    }
+  }
+}
+
+/** Something that a button does: whether it is under way, and how it went. */
+export class Action<A extends unknown[], T> {
+  busy = $state(false);
+  problem = $state.raw<ProblemDetails | null>(null);
+  result = $state.raw<T>();
+
+  constructor(private readonly work: (...args: A) => Promise<T>) {}
+
+  run = async (...args: A): Promise<T | undefined> => {
+    this.busy = true;
+    this.problem = null;
+    try {
+      this.result = await this.work(...args);
+      return this.result;
+    } catch (error) {
+      this.problem = problemOf(error);
+      return undefined;
+    } finally {
+      this.busy = false;
+    }
+  };
+}

@@ -1,0 +1,37 @@
+/** Where in the console one is; addresses are those of the page itself. */
+class Router {
+  path = $state(location.pathname);
+  query = $state(new URLSearchParams(location.search));
+
+  constructor() {
+    addEventListener('popstate', () => this.#read());
+    // Plain links are followed within the page; with a modifier key the browser does as usual.
+    document.addEventListener('click', (event) => {
+      const link = (event.target as Element).closest?.('a');
+      if (!link || event.defaultPrevented || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey) return;
+      if (link.origin !== location.origin || link.target || link.hasAttribute('download') || link.pathname.startsWith('/api/')) return;
+      event.preventDefault();
+      this.go(link.pathname + link.search);
+    });
+  }
+
+  go(to: string): void {
+    history.pushState(null, '', to);
+    this.#read();
+    scrollTo(0, 0);
+  }
+
+  /** Changes the query in place, for filters. */
+  filter(values: Record<string, string>): void {
+    const kept = new URLSearchParams(Object.entries(values).filter(([, value]) => value !== ''));
+    history.replaceState(null, '', kept.size > 0 ? `${this.path}?${kept}` : this.path);
+    this.#read();
+  }
+
+  #read(): void {
+    this.path = location.pathname;
+    this.query = new URLSearchParams(location.search);
+  }
+}
+
+export const router = new Router();
