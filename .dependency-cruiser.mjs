@@ -10,13 +10,47 @@ const packages = [
   { name: 'core', may: [] },
   { name: 'standins', may: [] },
 ];
-const coreFloors = ['advice', 'engine', 'flow', 'steps', 'agent', 'models', 'tools', 'expression', 'ports\\.ts', 'trace', '(errors|json|duration|suggest)\\.ts'];
-const capabilities = ['flows', 'endpoints', 'servers', 'credentials', 'models', 'keys', 'people', 'conversations', 'runs', 'tables', 'mailbox'];
+const coreFloors = [
+  'advice',
+  'engine',
+  'flow',
+  'steps',
+  'agent',
+  'models',
+  'tools',
+  'expression',
+  'ports\\.ts',
+  'trace',
+  '(errors|json|duration|suggest)\\.ts',
+];
+const capabilities = [
+  'flows',
+  'endpoints',
+  'servers',
+  'credentials',
+  'models',
+  'keys',
+  'people',
+  'conversations',
+  'runs',
+  'tables',
+  'mailbox',
+];
 
 const names = packages.map(({ name }) => name);
 const forbidden = [
-  { name: 'no-circles', severity: 'error', from: { path: '^packages/[^/]+/src' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
-  { name: 'nothing-unresolved', severity: 'error', from: { path: '^packages/[^/]+/src', pathNot: '\\.svelte' }, to: { couldNotResolve: true } },
+  {
+    name: 'no-circles',
+    severity: 'error',
+    from: { path: '^packages/[^/]+/src' },
+    to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+  },
+  {
+    name: 'nothing-unresolved',
+    severity: 'error',
+    from: { path: '^packages/[^/]+/src', pathNot: '\\.svelte' },
+    to: { couldNotResolve: true },
+  },
   ...packages.map(({ name, may }) => ({
     name: `${name}-looks-down`,
     severity: 'error',
@@ -29,7 +63,12 @@ const forbidden = [
     from: { path: '^packages/cli/src', pathNot: '^packages/cli/src/(serve|demo)/' },
     to: { path: '^packages/(service|standins)/' },
   },
-  { name: 'core-knows-no-platform', severity: 'error', from: { path: '^packages/core/src' }, to: { dependencyTypes: ['core'] } },
+  {
+    name: 'core-knows-no-platform',
+    severity: 'error',
+    from: { path: '^packages/core/src' },
+    to: { dependencyTypes: ['core'] },
+  },
   ...coreFloors.slice(1).map((floor, index) => ({
     name: `core-${floor.replaceAll(/\W/g, '')}-looks-down`,
     severity: 'error',

@@ -1,6 +1,16 @@
 /* "npx drizzle-kit@0.31 generate --config drizzle.config.config.ts" writes a migration after a change of the tables. */
 export default {
   dialect: 'sqlite',
-  schema: ['src/conversations/tables.ts', 'src/credentials/tables.ts', 'src/endpoints/tables.ts', 'src/flows/tables.ts', 'src/keys/tables.ts', 'src/models/tables.ts', 'src/people/tables.ts', 'src/servers/tables.ts', 'src/tables/tables.ts'],
+  schema: [
+    'src/conversations/tables.ts',
+    'src/credentials/tables.ts',
+    'src/endpoints/tables.ts',
+    'src/flows/tables.ts',
+    'src/keys/tables.ts',
+    'src/models/tables.ts',
+    'src/people/tables.ts',
+    'src/servers/tables.ts',
+    'src/tables/tables.ts',
+  ],
   out: './migrations/config',
 };

@@ -1,4 +1,4 @@
-import { type Client, createClient, ProblemError, type ProblemDetails, UnreachableError } from '@pindro/contract';
+import { type Client, createClient, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract';
 import { catalogue, PindroError } from '@pindro/core';
 import type { Command } from 'commander';
 import pc from 'picocolors';
@@ -25,7 +25,12 @@ type Action = (context: Context, args: string[], options: Record<string, never>)
 /** Runs a command's work with a client made from its settings, and turns what it throws into words and an exit code. */
 export function withService(work: Action): (this: Command, ...args: unknown[]) => Promise<void> {
   return async function (this: Command, ...given) {
-    const options = this.optsWithGlobals() as Record<string, never> & { url?: string; key?: string; settings?: string; json?: boolean };
+    const options = this.optsWithGlobals() as Record<string, never> & {
+      url?: string;
+      key?: string;
+      settings?: string;
+      json?: boolean;
+    };
     const json = options.json === true;
     try {
       const connection = findConnection(options);
@@ -33,13 +38,20 @@ export function withService(work: Action): (this: Command, ...args: unknown[]) =
         client: createClient({ url: connection.url, ...(connection.key && { key: connection.key }) }),
         connection,
         json,
-        print: (value, text) => void process.stdout.write(`${json ? JSON.stringify(value, null, 2) : typeof text === 'string' ? text : text()}\n`),
+        print: (value, text) =>
+          void process.stdout.write(
+            `${json ? JSON.stringify(value, null, 2) : typeof text === 'string' ? text : text()}\n`,
+          ),
         progress: (text) => void (process.stderr.isTTY && !json && process.stderr.write(`${pc.dim(text)}\n`)),
       };
-      await work(context, given
+      await work(
+        context,
+        given
           .slice(0, -2)
           .flat()
-          .map((value) => (value === undefined ? '' : String(value))), options);
+          .map((value) => (value === undefined ? '' : String(value))),
+        options,
+      );
     } catch (error) {
       process.exitCode = report(error, json);
     }
@@ -60,9 +72,21 @@ function asProblem(error: unknown): ProblemDetails {
   if (error instanceof ProblemError) return error.problem;
   if (error instanceof PindroError) return error.toProblem() as ProblemDetails;
   if (error instanceof UnreachableError) {
-    return { type: 'urn:pindro:error:service_unreachable', title: error.message, status: 0, code: 'service_unreachable', hint: 'Start it with "pindro serve" or "npm run demo", or say where it is with --url or PINDRO_URL.' };
+    return {
+      type: 'urn:pindro:error:service_unreachable',
+      title: error.message,
+      status: 0,
+      code: 'service_unreachable',
+      hint: 'Start it with "pindro serve" or "npm run demo", or say where it is with --url or PINDRO_URL.',
+    };
   }
-  return { type: 'about:blank', title: error instanceof Error ? error.message : String(error), status: catalogue.internal.http, code: 'internal', hint: '' };
+  return {
+    type: 'about:blank',
+    title: error instanceof Error ? error.message : String(error),
+    status: catalogue.internal.http,
+    code: 'internal',
+    hint: '',
+  };
 }
 
 function inWords(problem: ProblemDetails): string {

@@ -13,7 +13,9 @@ import { tableCommands } from './commands/table.js';
 import { EXIT } from './context.js';
 import { findConnection } from './settings.js';
 
-const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string };
+const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
+  version: string;
+};
 
 export function buildProgram(): Command {
   const program = new Command('pindro')

@@ -12,7 +12,10 @@ export interface Connection {
 }
 
 /** Where the service is and with which key: from the flags, else the environment, else the settings file. */
-export function findConnection(flags: { url?: string; key?: string; settings?: string }, env: NodeJS.ProcessEnv = process.env): Connection {
+export function findConnection(
+  flags: { url?: string; key?: string; settings?: string },
+  env: NodeJS.ProcessEnv = process.env,
+): Connection {
   const file = flags.settings ?? env.PINDRO_SETTINGS ?? DEFAULT_FILE;
   const kept = readFile(file);
   const url = flags.url ?? env.PINDRO_URL ?? kept?.url ?? DEFAULT_URL;

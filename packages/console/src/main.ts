@@ -1,3 +1,4 @@
+import './no-generated-code.js';
 import './app.css';
 import { mount } from 'svelte';
 import App from './App.svelte';

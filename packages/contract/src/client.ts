@@ -4,16 +4,26 @@ import type { ProblemDetails } from './resources.js';
 import { type Route, type RouteName, routes } from './routes.js';
 
 type Routes = typeof routes;
-type PathParams<P extends string> = P extends `${string}:${infer Name}/${infer Rest}` ? Name | PathParams<Rest> : P extends `${string}:${infer Name}` ? Name : never;
+type PathParams<P extends string> = P extends `${string}:${infer Name}/${infer Rest}`
+  ? Name | PathParams<Rest>
+  : P extends `${string}:${infer Name}`
+    ? Name
+    : never;
 type Params<R extends Route> = { [K in PathParams<R['path']>]: string };
 type Query<R extends Route> = R extends { query: infer Q extends z.ZodType } ? { query?: z.input<Q> } : unknown;
 type Body<R extends Route> = R extends { body: infer B extends z.ZodType } ? { body: z.input<B> } : unknown;
-type Answer<R extends Route> = R extends { stream: true } ? AsyncIterable<z.output<R['answer']>> : Promise<z.output<R['answer']>>;
+type Answer<R extends Route> = R extends { stream: true }
+  ? AsyncIterable<z.output<R['answer']>>
+  : Promise<z.output<R['answer']>>;
 
 /** What a call takes: its path parameters, query and body in one object. */
 export type CallArguments<R extends Route> = Params<R> & Query<R> & Body<R> & { signal?: AbortSignal };
 export type Client = {
-  [N in RouteName]: (...args: keyof (Params<Routes[N]> & Body<Routes[N]>) extends never ? [CallArguments<Routes[N]>?] : [CallArguments<Routes[N]>]) => Answer<Routes[N]>;
+  [N in RouteName]: (
+    ...args: keyof (Params<Routes[N]> & Body<Routes[N]>) extends never
+      ? [CallArguments<Routes[N]>?]
+      : [CallArguments<Routes[N]>]
+  ) => Answer<Routes[N]>;
 };
 
 /** What the service refused, as it said it. */
@@ -43,7 +53,10 @@ export interface ClientOptions {
 
 /** A client with one function for every route, typed by the contract. */
 export function createClient(options: ClientOptions): Client {
-  const entries = Object.entries(routes).map(([name, route]) => [name, (args: Loose = {}) => ('stream' in route ? stream(route, args, options) : call(route, args, options))]);
+  const entries = Object.entries(routes).map(([name, route]) => [
+    name,
+    (args: Loose = {}) => ('stream' in route ? stream(route, args, options) : call(route, args, options)),
+  ]);
   return Object.fromEntries(entries) as Client;
 }
 
@@ -58,7 +71,11 @@ async function send(route: Route, args: Loose, options: ClientOptions): Promise<
   try {
     response = await fetch(`${options.url}/api/v1${path}${search}`, {
       method: route.method,
-      headers: { accept: route.stream ? 'text/event-stream' : 'application/json', ...(options.key && { authorization: `Bearer ${options.key}` }), ...(route.method !== 'GET' && { 'content-type': 'application/json' }) },
+      headers: {
+        accept: route.stream ? 'text/event-stream' : 'application/json',
+        ...(options.key && { authorization: `Bearer ${options.key}` }),
+        ...(route.method !== 'GET' && { 'content-type': 'application/json' }),
+      },
       ...(route.method !== 'GET' && { body: JSON.stringify(args.body ?? {}) }),
       ...(args.signal && { signal: args.signal }),
     });
@@ -72,7 +89,13 @@ async function send(route: Route, args: Loose, options: ClientOptions): Promise<
     throw new ProblemError(JSON.parse(text) as ProblemDetails);
   } catch (error) {
     if (error instanceof ProblemError) throw error;
-    throw new ProblemError({ type: 'about:blank', title: `The service answered ${response.status}`, status: response.status, code: 'internal', hint: 'Check that the address is that of a Pindro service.' });
+    throw new ProblemError({
+      type: 'about:blank',
+      title: `The service answered ${response.status}`,
+      status: response.status,
+      code: 'internal',
+      hint: 'Check that the address is that of a Pindro service.',
+    });
   }
 }
 

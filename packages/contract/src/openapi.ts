@@ -27,17 +27,32 @@ export function openApi(url: string, version: string): Schema {
 }
 
 function operation(name: string, route: Route): Schema {
-  const inPath = [...route.path.matchAll(/:(\w+)/g)].map((match) => ({ name: match[1], in: 'path', required: true, schema: { type: 'string' } }));
-  const inQuery = Object.entries(route.query?.shape ?? {}).map(([key, type]) => ({ name: key, in: 'query', required: false, schema: schemaOf(type as z.ZodType, 'input') }));
+  const inPath = [...route.path.matchAll(/:(\w+)/g)].map((match) => ({
+    name: match[1],
+    in: 'path',
+    required: true,
+    schema: { type: 'string' },
+  }));
+  const inQuery = Object.entries(route.query?.shape ?? {}).map(([key, type]) => ({
+    name: key,
+    in: 'query',
+    required: false,
+    schema: schemaOf(type as z.ZodType, 'input'),
+  }));
   const media = route.stream ? 'text/event-stream' : 'application/json';
   return {
     operationId: name,
     summary: route.about,
     parameters: [...inPath, ...inQuery],
-    ...(route.body && { requestBody: { required: true, content: { 'application/json': { schema: schemaOf(route.body, 'input') } } } }),
+    ...(route.body && {
+      requestBody: { required: true, content: { 'application/json': { schema: schemaOf(route.body, 'input') } } },
+    }),
     responses: {
       200: { description: route.about, content: { [media]: { schema: schemaOf(route.answer, 'output') } } },
-      default: { description: 'Problem details (RFC 9457)', content: { 'application/problem+json': { schema: schemaOf(problem, 'output') } } },
+      default: {
+        description: 'Problem details (RFC 9457)',
+        content: { 'application/problem+json': { schema: schemaOf(problem, 'output') } },
+      },
     },
   };
 }

@@ -134,7 +134,11 @@ export const serverSummary = z.object({
   seenAt: moment.nullable().describe('When it last answered'),
   about: z.string().describe('What it calls itself'),
 });
-export const serverDetail = serverSummary.extend({ toolList: z.array(serverTool), rules: jsonObject, usedBy: z.array(z.string()) });
+export const serverDetail = serverSummary.extend({
+  toolList: z.array(serverTool),
+  rules: jsonObject,
+  usedBy: z.array(z.string()),
+});
 
 export const credentialSummary = z.object({
   name: z.string(),
@@ -203,7 +207,11 @@ export const finding = z.object({
   why: z.string(),
   fix: z.string(),
   place: z
-    .union([z.object({ flow: z.string(), at: z.string() }), z.object({ server: z.string() }), z.object({ model: z.string() })])
+    .union([
+      z.object({ flow: z.string(), at: z.string() }),
+      z.object({ server: z.string() }),
+      z.object({ model: z.string() }),
+    ])
     .nullable(),
 });
 export const runDetail = runSummary.extend({
@@ -215,12 +223,27 @@ export const runDetail = runSummary.extend({
   cards: z.array(stepCard),
   links: z.array(stepLink),
   settled: z
-    .array(z.object({ path: z.string(), state: z.enum(['done', 'failed', 'skipped']), branch: z.string().nullable(), output: json, error: errorRecord.optional() }))
+    .array(
+      z.object({
+        path: z.string(),
+        state: z.enum(['done', 'failed', 'skipped']),
+        branch: z.string().nullable(),
+        output: json,
+        error: errorRecord.optional(),
+      }),
+    )
     .describe('How each step came out, from the journal'),
   children: z.array(runSummary),
 });
 
-export const mail = z.object({ id: z.string(), from: z.string(), to: z.array(z.string()), subject: z.string(), text: z.string(), at: moment });
+export const mail = z.object({
+  id: z.string(),
+  from: z.string(),
+  to: z.array(z.string()),
+  subject: z.string(),
+  text: z.string(),
+  at: moment,
+});
 
 export const outcome = z.object({
   run: z.string(),

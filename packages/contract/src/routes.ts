@@ -17,7 +17,9 @@ export interface Route {
 const json = z.json();
 const jsonObject = z.record(z.string(), json);
 const done = z.object({ done: z.literal(true) });
-const written = z.object({ document: z.union([z.string(), jsonObject]).describe('YAML or JSON text, or the document itself') });
+const written = z.object({
+  document: z.union([z.string(), jsonObject]).describe('YAML or JSON text, or the document itself'),
+});
 const secret = z.string().min(1).describe('Sealed at once and never shown again');
 const page = z.object({ limit: z.coerce.number().int().min(1).max(500).default(50), cursor: z.string().optional() });
 const newCredential = z.object({
@@ -29,7 +31,12 @@ const newCredential = z.object({
 });
 const newKey = z.object({
   name: z.string().min(1).max(80),
-  caller: z.string().min(1).max(80).optional().describe('On whose behalf its holder calls; the name of the key if left out'),
+  caller: z
+    .string()
+    .min(1)
+    .max(80)
+    .optional()
+    .describe('On whose behalf its holder calls; the name of the key if left out'),
   attributes: jsonObject.default({}).describe('Usable as caller.NAME in expressions'),
   stage: r.stage.default('live'),
   endpoints: z.array(z.string()).default([]).describe('The endpoints it opens; "*" means all'),
@@ -51,56 +58,288 @@ const runRequest = z.object({
 
 /** Every address of the API. The OpenAPI document, the typed client and the service's routes all come from here. */
 export const routes = {
-  status: { method: 'GET', path: '/status', about: 'Whether the service is well, and where it is', answer: z.object({ name: z.literal('pindro'), version: z.string(), url: z.string(), runs: z.number(), running: z.number(), flows: z.number(), endpoints: z.number(), servers: z.array(r.serverSummary), models: z.array(r.modelSummary), mailbox: z.boolean() }) },
-  signInLink: { method: 'POST', path: '/sign-in-links', about: 'Makes a one-time link that opens the console', answer: z.object({ url: z.string() }) },
+  status: {
+    method: 'GET',
+    path: '/status',
+    about: 'Whether the service is well, and where it is',
+    answer: z.object({
+      name: z.literal('pindro'),
+      version: z.string(),
+      url: z.string(),
+      runs: z.number(),
+      running: z.number(),
+      flows: z.number(),
+      endpoints: z.number(),
+      servers: z.array(r.serverSummary),
+      models: z.array(r.modelSummary),
+      mailbox: z.boolean(),
+    }),
+  },
+  signInLink: {
+    method: 'POST',
+    path: '/sign-in-links',
+    about: 'Makes a one-time link that opens the console',
+    answer: z.object({ url: z.string() }),
+  },
   signOut: { method: 'POST', path: '/sign-out', about: 'Ends the console session', answer: done },
 
   listFlows: { method: 'GET', path: '/flows', about: 'All flows', answer: z.object({ items: z.array(r.flowSummary) }) },
   getFlow: { method: 'GET', path: '/flows/:name', about: 'One flow with its draft', answer: r.flowDetail },
-  checkFlow: { method: 'POST', path: '/flows/check', about: 'Lists every mistake of a flow document; changes nothing', body: written, answer: z.object({ mistakes: z.array(r.mistake) }) },
-  importFlow: { method: 'POST', path: '/flows', about: 'Makes a document the draft of the flow it names', body: written, answer: r.flowSummary },
-  publishFlow: { method: 'POST', path: '/flows/:name/publish', about: 'Makes the draft a revision and that one live', answer: z.object({ revision: z.number(), fresh: z.boolean() }) },
-  exposeFlow: { method: 'POST', path: '/flows/:name/expose', about: 'Publishes, puts the flow on an endpoint and issues a key', body: expose, answer: z.object({ revision: z.number(), endpoint: r.endpointDetail, tool: z.string(), key: z.string(), settings: z.array(r.clientSettings) }) },
-  runFlow: { method: 'POST', path: '/flows/:name/run', about: 'Runs a flow and waits for its end', body: runRequest, answer: r.outcome },
-  watchFlow: { method: 'POST', path: '/flows/:name/run/stream', about: 'Runs a flow and tells what happens as it happens', body: runRequest, answer: r.liveEvent, stream: true },
+  checkFlow: {
+    method: 'POST',
+    path: '/flows/check',
+    about: 'Lists every mistake of a flow document; changes nothing',
+    body: written,
+    answer: z.object({ mistakes: z.array(r.mistake) }),
+  },
+  importFlow: {
+    method: 'POST',
+    path: '/flows',
+    about: 'Makes a document the draft of the flow it names',
+    body: written,
+    answer: r.flowSummary,
+  },
+  publishFlow: {
+    method: 'POST',
+    path: '/flows/:name/publish',
+    about: 'Makes the draft a revision and that one live',
+    answer: z.object({ revision: z.number(), fresh: z.boolean() }),
+  },
+  exposeFlow: {
+    method: 'POST',
+    path: '/flows/:name/expose',
+    about: 'Publishes, puts the flow on an endpoint and issues a key',
+    body: expose,
+    answer: z.object({
+      revision: z.number(),
+      endpoint: r.endpointDetail,
+      tool: z.string(),
+      key: z.string(),
+      settings: z.array(r.clientSettings),
+    }),
+  },
+  runFlow: {
+    method: 'POST',
+    path: '/flows/:name/run',
+    about: 'Runs a flow and waits for its end',
+    body: runRequest,
+    answer: r.outcome,
+  },
+  watchFlow: {
+    method: 'POST',
+    path: '/flows/:name/run/stream',
+    about: 'Runs a flow and tells what happens as it happens',
+    body: runRequest,
+    answer: r.liveEvent,
+    stream: true,
+  },
 
-  listEndpoints: { method: 'GET', path: '/endpoints', about: 'All endpoints', answer: z.object({ items: z.array(r.endpointSummary) }) },
-  getEndpoint: { method: 'GET', path: '/endpoints/:name', about: 'One endpoint with its tools and keys', answer: r.endpointDetail },
-  putEndpoint: { method: 'POST', path: '/endpoints', about: 'Makes or replaces an endpoint by its document', body: written, answer: r.endpointDetail },
-  connectEndpoint: { method: 'GET', path: '/endpoints/:name/connect', about: 'Settings for each shape of client, with a gap for the key', answer: z.object({ settings: z.array(r.clientSettings) }) },
+  listEndpoints: {
+    method: 'GET',
+    path: '/endpoints',
+    about: 'All endpoints',
+    answer: z.object({ items: z.array(r.endpointSummary) }),
+  },
+  getEndpoint: {
+    method: 'GET',
+    path: '/endpoints/:name',
+    about: 'One endpoint with its tools and keys',
+    answer: r.endpointDetail,
+  },
+  putEndpoint: {
+    method: 'POST',
+    path: '/endpoints',
+    about: 'Makes or replaces an endpoint by its document',
+    body: written,
+    answer: r.endpointDetail,
+  },
+  connectEndpoint: {
+    method: 'GET',
+    path: '/endpoints/:name/connect',
+    about: 'Settings for each shape of client, with a gap for the key',
+    answer: z.object({ settings: z.array(r.clientSettings) }),
+  },
 
-  listServers: { method: 'GET', path: '/servers', about: 'All attached tool servers', answer: z.object({ items: z.array(r.serverSummary) }) },
+  listServers: {
+    method: 'GET',
+    path: '/servers',
+    about: 'All attached tool servers',
+    answer: z.object({ items: z.array(r.serverSummary) }),
+  },
   getServer: { method: 'GET', path: '/servers/:name', about: 'One tool server with its tools', answer: r.serverDetail },
-  attachServer: { method: 'POST', path: '/servers', about: 'Attaches a tool server; nothing is kept unless it answers', body: z.object({ name: z.string(), url: z.string(), credential: z.string().optional(), secret: secret.optional().describe('Makes a bearer credential for it'), rules: jsonObject.optional() }), answer: r.serverDetail },
-  refreshServer: { method: 'POST', path: '/servers/:name/refresh', about: 'Reads the tool list anew', answer: r.serverDetail.extend({ added: z.array(z.string()), removed: z.array(z.string()) }) },
-  callServerTool: { method: 'POST', path: '/servers/:name/tools/:tool/call', about: 'Calls one tool', body: z.object({ arguments: jsonObject.default({}) }), answer: z.object({ text: z.string(), data: json, isError: z.boolean(), milliseconds: z.number() }) },
-  chatServer: { method: 'POST', path: '/servers/:name/chat', about: 'Talks to a model that holds the tools of one server, without any flow', body: z.object({ message: z.string().min(1), session: z.string().max(200).optional(), model: z.string().optional() }), answer: r.liveEvent, stream: true },
-  detachServer: { method: 'DELETE', path: '/servers/:name', about: 'Detaches a tool server that nothing uses', answer: done },
+  attachServer: {
+    method: 'POST',
+    path: '/servers',
+    about: 'Attaches a tool server; nothing is kept unless it answers',
+    body: z.object({
+      name: z.string(),
+      url: z.string(),
+      credential: z.string().optional(),
+      secret: secret.optional().describe('Makes a bearer credential for it'),
+      rules: jsonObject.optional(),
+    }),
+    answer: r.serverDetail,
+  },
+  refreshServer: {
+    method: 'POST',
+    path: '/servers/:name/refresh',
+    about: 'Reads the tool list anew',
+    answer: r.serverDetail.extend({ added: z.array(z.string()), removed: z.array(z.string()) }),
+  },
+  callServerTool: {
+    method: 'POST',
+    path: '/servers/:name/tools/:tool/call',
+    about: 'Calls one tool',
+    body: z.object({ arguments: jsonObject.default({}) }),
+    answer: z.object({ text: z.string(), data: json, isError: z.boolean(), milliseconds: z.number() }),
+  },
+  chatServer: {
+    method: 'POST',
+    path: '/servers/:name/chat',
+    about: 'Talks to a model that holds the tools of one server, without any flow',
+    body: z.object({
+      message: z.string().min(1),
+      session: z.string().max(200).optional(),
+      model: z.string().optional(),
+    }),
+    answer: r.liveEvent,
+    stream: true,
+  },
+  detachServer: {
+    method: 'DELETE',
+    path: '/servers/:name',
+    about: 'Detaches a tool server that nothing uses',
+    answer: done,
+  },
 
-  listCredentials: { method: 'GET', path: '/credentials', about: 'All credentials, without their secrets', answer: z.object({ items: z.array(r.credentialSummary) }) },
-  addCredential: { method: 'POST', path: '/credentials', about: 'Adds a credential', body: newCredential, answer: r.credentialSummary },
-  changeSecret: { method: 'PUT', path: '/credentials/:name/secret', about: 'Gives a credential a new secret', body: z.object({ secret }), answer: r.credentialSummary },
-  removeCredential: { method: 'DELETE', path: '/credentials/:name', about: 'Removes a credential that nothing uses', answer: done },
+  listCredentials: {
+    method: 'GET',
+    path: '/credentials',
+    about: 'All credentials, without their secrets',
+    answer: z.object({ items: z.array(r.credentialSummary) }),
+  },
+  addCredential: {
+    method: 'POST',
+    path: '/credentials',
+    about: 'Adds a credential',
+    body: newCredential,
+    answer: r.credentialSummary,
+  },
+  changeSecret: {
+    method: 'PUT',
+    path: '/credentials/:name/secret',
+    about: 'Gives a credential a new secret',
+    body: z.object({ secret }),
+    answer: r.credentialSummary,
+  },
+  removeCredential: {
+    method: 'DELETE',
+    path: '/credentials/:name',
+    about: 'Removes a credential that nothing uses',
+    answer: done,
+  },
 
-  listModels: { method: 'GET', path: '/models', about: 'All model connections', answer: z.object({ items: z.array(r.modelSummary) }) },
-  addModel: { method: 'POST', path: '/models', about: 'Adds a model connection; it is tested first', body: z.object({ name: z.string(), dialect: z.string().default('chat-completions'), base: z.string(), model: z.string(), credential: z.string().optional(), settings: jsonObject.default({}) }), answer: r.modelSummary },
-  testModel: { method: 'POST', path: '/models/:name/test', about: 'Asks the model one short question', answer: z.object({ answer: z.string(), milliseconds: z.number() }) },
+  listModels: {
+    method: 'GET',
+    path: '/models',
+    about: 'All model connections',
+    answer: z.object({ items: z.array(r.modelSummary) }),
+  },
+  addModel: {
+    method: 'POST',
+    path: '/models',
+    about: 'Adds a model connection; it is tested first',
+    body: z.object({
+      name: z.string(),
+      dialect: z.string().default('chat-completions'),
+      base: z.string(),
+      model: z.string(),
+      credential: z.string().optional(),
+      settings: jsonObject.default({}),
+    }),
+    answer: r.modelSummary,
+  },
+  testModel: {
+    method: 'POST',
+    path: '/models/:name/test',
+    about: 'Asks the model one short question',
+    answer: z.object({ answer: z.string(), milliseconds: z.number() }),
+  },
 
-  listKeys: { method: 'GET', path: '/keys', about: 'All access keys, without the keys themselves', answer: z.object({ items: z.array(r.keySummary) }) },
+  listKeys: {
+    method: 'GET',
+    path: '/keys',
+    about: 'All access keys, without the keys themselves',
+    answer: z.object({ items: z.array(r.keySummary) }),
+  },
   issueKey: { method: 'POST', path: '/keys', about: 'Issues an access key', body: newKey, answer: issued },
-  revokeKey: { method: 'POST', path: '/keys/:id/revoke', about: 'Revokes a key at once; its sessions end', answer: r.keySummary },
+  revokeKey: {
+    method: 'POST',
+    path: '/keys/:id/revoke',
+    about: 'Revokes a key at once; its sessions end',
+    answer: r.keySummary,
+  },
 
-  listTables: { method: 'GET', path: '/tables', about: 'All tables', answer: z.object({ items: z.array(r.tableSummary) }) },
-  putTable: { method: 'POST', path: '/tables', about: 'Makes a table', body: z.object({ name: z.string(), columns: z.record(z.string(), r.columnType) }), answer: r.tableSummary },
-  tableRows: { method: 'GET', path: '/tables/:name/rows', about: 'Rows of a table, newest first', query: page, answer: z.object({ items: z.array(jsonObject), columns: z.array(z.object({ name: z.string(), type: r.columnType })), next: z.string().nullable() }) },
-  addRow: { method: 'POST', path: '/tables/:name/rows', about: 'Adds a row', body: z.object({ row: jsonObject }), answer: z.object({ row: jsonObject }) },
+  listTables: {
+    method: 'GET',
+    path: '/tables',
+    about: 'All tables',
+    answer: z.object({ items: z.array(r.tableSummary) }),
+  },
+  putTable: {
+    method: 'POST',
+    path: '/tables',
+    about: 'Makes a table',
+    body: z.object({ name: z.string(), columns: z.record(z.string(), r.columnType) }),
+    answer: r.tableSummary,
+  },
+  tableRows: {
+    method: 'GET',
+    path: '/tables/:name/rows',
+    about: 'Rows of a table, newest first',
+    query: page,
+    answer: z.object({
+      items: z.array(jsonObject),
+      columns: z.array(z.object({ name: z.string(), type: r.columnType })),
+      next: z.string().nullable(),
+    }),
+  },
+  addRow: {
+    method: 'POST',
+    path: '/tables/:name/rows',
+    about: 'Adds a row',
+    body: z.object({ row: jsonObject }),
+    answer: z.object({ row: jsonObject }),
+  },
 
-  listRuns: { method: 'GET', path: '/runs', about: 'Runs, newest first', query: page.extend({ flow: z.string().optional(), state: r.runState.optional(), caller: z.string().optional(), session: z.string().optional(), roots: z.stringbool().optional() }), answer: z.object({ items: z.array(r.runSummary), next: z.string().nullable() }) },
-  getRun: { method: 'GET', path: '/runs/:id', about: 'One run with its trace and what went wrong', answer: r.runDetail },
+  listRuns: {
+    method: 'GET',
+    path: '/runs',
+    about: 'Runs, newest first',
+    query: page.extend({
+      flow: z.string().optional(),
+      state: r.runState.optional(),
+      caller: z.string().optional(),
+      session: z.string().optional(),
+      roots: z.stringbool().optional(),
+    }),
+    answer: z.object({ items: z.array(r.runSummary), next: z.string().nullable() }),
+  },
+  getRun: {
+    method: 'GET',
+    path: '/runs/:id',
+    about: 'One run with its trace and what went wrong',
+    answer: r.runDetail,
+  },
   runAgain: { method: 'POST', path: '/runs/:id/again', about: 'Runs the same input on the draft', answer: r.outcome },
   cancelRun: { method: 'POST', path: '/runs/:id/cancel', about: 'Cancels a run that is under way', answer: done },
 
-  listMails: { method: 'GET', path: '/mailbox', about: 'What has arrived in the mailbox stand-in', answer: z.object({ items: z.array(r.mail) }) },
+  listMails: {
+    method: 'GET',
+    path: '/mailbox',
+    about: 'What has arrived in the mailbox stand-in',
+    answer: z.object({ items: z.array(r.mail) }),
+  },
   events: { method: 'GET', path: '/events', about: 'What changes, as it changes', answer: r.liveEvent, stream: true },
 } as const satisfies Record<string, Route>;
 

@@ -1,4 +1,4 @@
-export { Bus } from './platform/events.js';
 export { Door } from './platform/database/door.js';
+export { Bus } from './platform/events.js';
 export { type Settings, type SettingsInput, settingsSchema } from './platform/settings.js';
 export { type Service, startService, VERSION } from './service.js';

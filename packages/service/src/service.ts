@@ -2,7 +2,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { openApi } from '@pindro/contract';
-import { flowJsonSchema, humanDuration, type Ports, PindroError, type RunHead, type TraceEvent } from '@pindro/core';
+import { flowJsonSchema, humanDuration, PindroError, type Ports, type RunHead, type TraceEvent } from '@pindro/core';
 import express, { type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { ConversationStore } from './conversations/store.js';
@@ -25,13 +25,13 @@ import { identify, signInPage } from './people/identify.js';
 import { peopleRoutes } from './people/routes.js';
 import { PeopleStore } from './people/store.js';
 import { Api } from './platform/api.js';
-import { servePages } from './platform/pages.js';
 import { takeDataDirectory } from './platform/data-directory.js';
 import { openDatabase } from './platform/database/open.js';
 import { Bus } from './platform/events.js';
 import { webFetch } from './platform/fetch.js';
 import { gate } from './platform/gate.js';
 import { createLog } from './platform/log.js';
+import { servePages } from './platform/pages.js';
 import { problemHandler } from './platform/problems.js';
 import { readSettings, type SettingsInput } from './platform/settings.js';
 import { runRoutes } from './runs/routes.js';
@@ -85,7 +85,14 @@ export async function startService(given: SettingsInput): Promise<Service> {
   const servers = new ServerStore(config, bus, credentials);
   const secrets = { reveal: async (name: string) => credentials.reveal(name) };
   const models = new ModelStore(config, bus, { fetch: webFetch, secrets });
-  const around = () => ({ flows: flows.names(), tables: tables.names(), models: models.names(), credentials: credentials.names(), servers: servers.allTools(), endpoints: endpoints.names() });
+  const around = () => ({
+    flows: flows.names(),
+    tables: tables.names(),
+    models: models.names(),
+    credentials: credentials.names(),
+    servers: servers.allTools(),
+    endpoints: endpoints.names(),
+  });
   const flows: FlowStore = new FlowStore(config, bus, around);
   const endpoints: EndpointStore = new EndpointStore(config, bus, flows, servers);
   const runs = new RunStore(record);
@@ -111,7 +118,8 @@ export async function startService(given: SettingsInput): Promise<Service> {
   bus.on('changed', (what, name) => {
     if (what === 'key') void sessions.endOfKey(name).catch(() => {});
     if (what === 'credential') void servers.credentialChanged(name);
-    if (what === 'flow' || what === 'server' || what === 'endpoint') for (const session of sessions.all()) void session.announce();
+    if (what === 'flow' || what === 'server' || what === 'endpoint')
+      for (const session of sessions.all()) void session.announce();
   });
 
   const api = new Api(identify(keys, people));
@@ -120,39 +128,70 @@ export async function startService(given: SettingsInput): Promise<Service> {
   endpointRoutes(api, endpoints, presenter);
   serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
   serverChatRoute(api, { servers, models, runner });
-  credentialRoutes(api, credentials, (name) => [...usersOf('credentials', name, flows, endpoints), ...servers.usersOf(name), ...models.usersOf(name)]);
+  credentialRoutes(api, credentials, (name) => [
+    ...usersOf('credentials', name, flows, endpoints),
+    ...servers.usersOf(name),
+    ...models.usersOf(name),
+  ]);
   modelRoutes(api, models);
   keyRoutes(api, keys, (name) => void endpoints.get(name));
   tableRoutes(api, tables);
   runRoutes(api, { store: runs, runner, flows, vault });
   mailboxRoutes(api, settings.mailbox);
   peopleRoutes(api, people, address);
-  statusRoutes(api, { version: VERSION, address, runs, flows, endpoints, servers, models, bus, mailbox: settings.mailbox !== undefined });
+  statusRoutes(api, {
+    version: VERSION,
+    address,
+    runs,
+    flows,
+    endpoints,
+    servers,
+    models,
+    bus,
+    mailbox: settings.mailbox !== undefined,
+  });
 
   const app: Express = express();
   app.disable('x-powered-by');
   app.set('etag', false);
   const publicHost = settings.publicUrl ? [new URL(settings.publicUrl).hostname.toLowerCase()] : [];
   app.use(gate(new Set([settings.host.toLowerCase(), ...publicHost])));
-  app.use('/mcp', mcpRouter({
-    endpoints,
-    keys,
-    sessions,
-    bodyLimit: settings.bodyLimit,
-    log,
-    partsFor: (endpoint, access) => ({
-      version: VERSION,
-      document: () => endpoints.get(endpoint),
-      tools: () => endpoints.served(endpoint, access.stage),
-      call: (request) => callExposed(request, { flows, runner, zone: settings.timeZone }),
-      urlOf: (run) => runner.urlOf(run),
-      onClient: () => bus.changed('client', endpoint),
-      told: ({ tool, state, milliseconds, why }) => {
-        if (bus.listenerCount('line') > 0) bus.emit('line', `${endpoint}.${tool}  ${access.caller.id}  ${state} in ${humanDuration(milliseconds)}${why ? `  ${why}` : ''}`);
+  app.use(
+    '/mcp',
+    mcpRouter({
+      endpoints,
+      keys,
+      sessions,
+      bodyLimit: settings.bodyLimit,
+      log,
+      partsFor: (endpoint, access) => ({
+        version: VERSION,
+        document: () => endpoints.get(endpoint),
+        tools: () => endpoints.served(endpoint, access.stage),
+        call: (request) => callExposed(request, { flows, runner, zone: settings.timeZone }),
+        urlOf: (run) => runner.urlOf(run),
+        onClient: () => bus.changed('client', endpoint),
+        told: ({ tool, state, milliseconds, why }) => {
+          if (bus.listenerCount('line') > 0)
+            bus.emit(
+              'line',
+              `${endpoint}.${tool}  ${access.caller.id}  ${state} in ${humanDuration(milliseconds)}${why ? `  ${why}` : ''}`,
+            );
+        },
+      }),
+    }),
+  );
+  app.get(
+    '/sign-in',
+    rateLimit({
+      windowMs: 60_000,
+      limit: 30,
+      handler: () => {
+        throw new PindroError('too_many_requests');
       },
     }),
-  }));
-  app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: () => { throw new PindroError('too_many_requests'); } }), signInPage(people));
+    signInPage(people),
+  );
   app.get('/api/v1/openapi.json', (_request, response) => void response.json(openApi(address(), VERSION)));
   app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema()));
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);
@@ -174,7 +213,14 @@ export async function startService(given: SettingsInput): Promise<Service> {
       return address();
     },
     signInLink: () => `${address()}/sign-in?code=${people.newCode()}`,
-    bus, flows, endpoints, servers, models, tables, keys, credentials,
+    bus,
+    flows,
+    endpoints,
+    servers,
+    models,
+    tables,
+    keys,
+    credentials,
     close: async () => {
       const closed = new Promise((resolve) => server.close(resolve));
       await runner.close(PATIENCE);

@@ -1,3 +1,4 @@
+import type { RunSummary } from '@pindro/contract';
 import type { EndpointStore } from './endpoints/store.js';
 import type { FlowStore } from './flows/store.js';
 import type { ModelStore } from './models/store.js';
@@ -5,7 +6,6 @@ import type { Api } from './platform/api.js';
 import type { Bus, Thing } from './platform/events.js';
 import type { RunStore } from './runs/store.js';
 import type { ServerStore } from './servers/store.js';
-import type { RunSummary } from '@pindro/contract';
 
 interface Parts {
   version: string;
@@ -19,7 +19,10 @@ interface Parts {
   mailbox: boolean;
 }
 
-export function statusRoutes(api: Api, { version, address, runs, flows, endpoints, servers, models, bus, mailbox }: Parts): void {
+export function statusRoutes(
+  api: Api,
+  { version, address, runs, flows, endpoints, servers, models, bus, mailbox }: Parts,
+): void {
   api.on('status', () => ({
     name: 'pindro',
     version,

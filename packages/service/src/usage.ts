@@ -1,4 +1,4 @@
-import { isObject, type Json, stepKind, type References } from '@pindro/core';
+import { isObject, type Json, type References, stepKind } from '@pindro/core';
 import type { EndpointStore } from './endpoints/store.js';
 import type { FlowStore } from './flows/store.js';
 
@@ -6,9 +6,21 @@ import type { FlowStore } from './flows/store.js';
 export function usersOf(sort: keyof References, name: string, flows: FlowStore, endpoints: EndpointStore): string[] {
   const inFlows = flows
     .all()
-    .filter((flow) => Object.values(flow.document.steps).some((step) => stepKind(step.kind)?.references(step.with ?? {})[sort]?.includes(name)))
+    .filter((flow) =>
+      Object.values(flow.document.steps).some((step) =>
+        stepKind(step.kind)
+          ?.references(step.with ?? {})
+          [sort]?.includes(name),
+      ),
+    )
     .map((flow) => `flow "${flow.name}"`);
   if (sort !== 'servers') return inFlows;
-  const inEndpoints = endpoints.names().filter((endpoint) => Object.values(endpoints.get(endpoint).tools).some((entry) => isObject(entry as Json) && 'server' in entry && entry.server === name));
+  const inEndpoints = endpoints
+    .names()
+    .filter((endpoint) =>
+      Object.values(endpoints.get(endpoint).tools).some(
+        (entry) => isObject(entry as Json) && 'server' in entry && entry.server === name,
+      ),
+    );
   return [...inFlows, ...inEndpoints.map((endpoint) => `endpoint "${endpoint}"`)];
 }

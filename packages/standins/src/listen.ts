@@ -2,7 +2,10 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 
 /** Listens on loopback, on the wanted port or, where that is taken, on a free one. @returns the port */
-export async function listen(server: Pick<Server, 'once' | 'off' | 'listen' | 'address'>, wanted: number): Promise<number> {
+export async function listen(
+  server: Pick<Server, 'once' | 'off' | 'listen' | 'address'>,
+  wanted: number,
+): Promise<number> {
   try {
     return await attempt(server, wanted);
   } catch (error) {

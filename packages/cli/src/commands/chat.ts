@@ -28,7 +28,10 @@ export function chatCommand(program: Command): void {
         }
         const session = (options.session as string | undefined) ?? randomUUID();
         const stage = options.live ? ('live' as const) : ('draft' as const);
-        const turn: Turn = (message) => (server ? client.chatServer({ name: server, body: { message, session } }) : client.watchFlow({ name: flow!, body: { input: { message }, stage, session, entry: 'chat' } }));
+        const turn: Turn = (message) =>
+          server
+            ? client.chatServer({ name: server, body: { message, session } })
+            : client.watchFlow({ name: flow!, body: { input: { message }, stage, session, entry: 'chat' } });
         if (typeof options.message === 'string') {
           const outcome = await oneTurn(context, turn, options.message);
           if (outcome.state !== 'done') throw new QuietFailure();
@@ -66,13 +69,15 @@ async function oneTurn({ json }: Context, turn: Turn, message: string): Promise<
     if (live.kind === 'step') continue;
     if (inText) write('\n');
     inText = false;
-    if (live.kind === 'call') write(pc.dim(`     → ${live.tool}${live.label ? ` (${live.label})` : ''} ${brief(live.arguments, 160)}\n`));
+    if (live.kind === 'call')
+      write(pc.dim(`     → ${live.tool}${live.label ? ` (${live.label})` : ''} ${brief(live.arguments, 160)}\n`));
     else write(`     ${live.failed ? pc.red('✗') : pc.green('✓')} ${pc.dim(brief(live.text, 160))}\n`);
   }
   if (inText) write('\n');
   if (!outcome) throw new Error('The service ended the stream before the answer was there');
   if (json) process.stdout.write(`${JSON.stringify(outcome, null, 2)}\n`);
-  else if (outcome.state !== 'done') write(`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}\n  ${outcome.error?.hint ?? ''}\n`);
+  else if (outcome.state !== 'done')
+    write(`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}\n  ${outcome.error?.hint ?? ''}\n`);
   write(pc.dim(`     pindro run show ${outcome.run}\n`));
   return outcome;
 }

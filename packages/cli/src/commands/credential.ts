@@ -10,13 +10,23 @@ export function credentialCommands(program: Command): void {
   credential
     .command('add <name>')
     .description('adds a credential; its secret is asked for, or read from standard input')
-    .addOption(new Option('--kind <kind>', 'how it goes along').choices(['bearer', 'header', 'basic']).default('bearer'))
+    .addOption(
+      new Option('--kind <kind>', 'how it goes along').choices(['bearer', 'header', 'basic']).default('bearer'),
+    )
     .option('--header <name>', 'for kind header: the name of the header')
     .option('--account <text>', 'for kind basic: the user name; else for whom it is', '')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const secret = await readSecret(`Secret of ${name}: `);
-        const added = await client.addCredential({ body: { name: name!, kind: options.kind as 'bearer', account: options.account!, secret, ...(options.header && { header: options.header }) } });
+        const added = await client.addCredential({
+          body: {
+            name: name!,
+            kind: options.kind as 'bearer',
+            account: options.account!,
+            secret,
+            ...(options.header && { header: options.header }),
+          },
+        });
         print(added, `${pc.green('✓')} ${name} is sealed and will not be shown again`);
       }),
     );
@@ -27,7 +37,20 @@ export function credentialCommands(program: Command): void {
     .action(
       withService(async ({ client, print }) => {
         const { items } = await client.listCredentials();
-        print({ items }, () => (items.length > 0 ? table(['CREDENTIAL', 'KIND', 'FOR', 'SINCE', 'USED BY'], items.map((one) => [one.name, one.header ? `${one.kind} ${one.header}` : one.kind, one.account || '-', moment(one.createdAt), one.usedBy.join(', ') || '-'])) : 'No credential yet.'));
+        print({ items }, () =>
+          items.length > 0
+            ? table(
+                ['CREDENTIAL', 'KIND', 'FOR', 'SINCE', 'USED BY'],
+                items.map((one) => [
+                  one.name,
+                  one.header ? `${one.kind} ${one.header}` : one.kind,
+                  one.account || '-',
+                  moment(one.createdAt),
+                  one.usedBy.join(', ') || '-',
+                ]),
+              )
+            : 'No credential yet.',
+        );
       }),
     );
 
@@ -36,7 +59,10 @@ export function credentialCommands(program: Command): void {
     .description('gives a credential a new secret')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const changed = await client.changeSecret({ name: name!, body: { secret: await readSecret(`New secret of ${name}: `) } });
+        const changed = await client.changeSecret({
+          name: name!,
+          body: { secret: await readSecret(`New secret of ${name}: `) },
+        });
         print(changed, `${pc.green('✓')} ${name} has a new secret`);
       }),
     );

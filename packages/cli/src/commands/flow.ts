@@ -16,8 +16,20 @@ export function flowCommands(program: Command): void {
     .action(
       withService(async ({ client, print }) => {
         const { items } = await client.listFlows();
-        const rows = items.map((one) => [one.name, one.revision === null ? pc.yellow('not published') : `${one.revision}${one.changed ? pc.yellow(' + changes') : ''}`, String(one.steps), one.endpoints.join(', ') || '-', one.title]);
-        print({ items }, () => (items.length > 0 ? table(['FLOW', 'LIVE', 'STEPS', 'ENDPOINTS', 'TITLE'], rows) : 'No flow yet. Import one with "pindro flow import FILE".'));
+        const rows = items.map((one) => [
+          one.name,
+          one.revision === null
+            ? pc.yellow('not published')
+            : `${one.revision}${one.changed ? pc.yellow(' + changes') : ''}`,
+          String(one.steps),
+          one.endpoints.join(', ') || '-',
+          one.title,
+        ]);
+        print({ items }, () =>
+          items.length > 0
+            ? table(['FLOW', 'LIVE', 'STEPS', 'ENDPOINTS', 'TITLE'], rows)
+            : 'No flow yet. Import one with "pindro flow import FILE".',
+        );
       }),
     );
 
@@ -32,11 +44,19 @@ export function flowCommands(program: Command): void {
         const head = facts([
           ['flow', `${one.name}  ${pc.dim(one.title)}`],
           ['for', one.description.trim()],
-          ['live', one.revision === null ? 'not published' : `revision ${one.revision}${one.changed ? ', the draft differs' : ''}`],
+          [
+            'live',
+            one.revision === null
+              ? 'not published'
+              : `revision ${one.revision}${one.changed ? ', the draft differs' : ''}`,
+          ],
           ['on', one.endpoints.join(', ') || 'no endpoint'],
           ['draft of', moment(one.updatedAt)],
         ]);
-        const steps = one.cards.map((card) => `  ${pc.bold(card.name)} ${pc.dim(`(${card.kind})`)}  ${card.sentence.map((part) => (typeof part === 'string' ? part : pc.cyan(brief(part.value, 80)))).join('')}`);
+        const steps = one.cards.map(
+          (card) =>
+            `  ${pc.bold(card.name)} ${pc.dim(`(${card.kind})`)}  ${card.sentence.map((part) => (typeof part === 'string' ? part : pc.cyan(brief(part.value, 80)))).join('')}`,
+        );
         print(one, `${head}\n\n${steps.join('\n')}`);
       }),
     );
@@ -46,8 +66,19 @@ export function flowCommands(program: Command): void {
     .description('lists every mistake of flow documents; needs no service')
     .action(
       withService(async ({ print }, files) => {
-        const results = files.map((file) => ({ file, mistakes: checkFlow(readFileSync(file, 'utf8')).mistakes as Mistake[] }));
-        print(results, () => results.map(({ file, mistakes }) => (mistakes.length === 0 ? `${pc.green('✓')} ${file}` : mistakes.map((mistake) => showMistake(file, mistake)).join('\n'))).join('\n'));
+        const results = files.map((file) => ({
+          file,
+          mistakes: checkFlow(readFileSync(file, 'utf8')).mistakes as Mistake[],
+        }));
+        print(results, () =>
+          results
+            .map(({ file, mistakes }) =>
+              mistakes.length === 0
+                ? `${pc.green('✓')} ${file}`
+                : mistakes.map((mistake) => showMistake(file, mistake)).join('\n'),
+            )
+            .join('\n'),
+        );
         if (results.some(({ mistakes }) => mistakes.length > 0)) throw new QuietFailure();
       }),
     );
@@ -61,7 +92,10 @@ export function flowCommands(program: Command): void {
         for (const file of files) {
           const saved = await client.importFlow({ body: { document: readFileSync(file, 'utf8') } });
           const published = publish ? await client.publishFlow({ name: saved.name }) : null;
-          print({ ...saved, ...(published && { revision: published.revision, changed: false }) }, `${pc.green('✓')} ${saved.name}: ${published ? `published as revision ${published.revision}` : 'the draft is saved'}`);
+          print(
+            { ...saved, ...(published && { revision: published.revision, changed: false }) },
+            `${pc.green('✓')} ${saved.name}: ${published ? `published as revision ${published.revision}` : 'the draft is saved'}`,
+          );
         }
       }),
     );
@@ -77,7 +111,14 @@ export function flowCommands(program: Command): void {
       withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
         const input = { ...(options.input as object), ...(options.set as object) };
         progress(`running ${name} …`);
-        const outcome = await client.runFlow({ name: name!, body: { input: input as never, stage: options.stage as 'draft', ...(options.session ? { session: String(options.session) } : {}) } });
+        const outcome = await client.runFlow({
+          name: name!,
+          body: {
+            input: input as never,
+            stage: options.stage as 'draft',
+            ...(options.session ? { session: String(options.session) } : {}),
+          },
+        });
         showOutcome({ print }, outcome);
       }),
     );
@@ -88,7 +129,12 @@ export function flowCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [name]) => {
         const { revision, fresh } = await client.publishFlow({ name: name! });
-        print({ revision, fresh }, fresh ? `${pc.green('✓')} ${name}: revision ${revision} is live` : `${name}: revision ${revision} is live already; the draft has not changed`);
+        print(
+          { revision, fresh },
+          fresh
+            ? `${pc.green('✓')} ${name}: revision ${revision} is live`
+            : `${name}: revision ${revision} is live already; the draft has not changed`,
+        );
       }),
     );
 
@@ -101,7 +147,15 @@ export function flowCommands(program: Command): void {
     .option('--caller <id>', 'on whose behalf the key calls', 'first-client')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
-        const exposed = await client.exposeFlow({ name: name!, body: { endpoint: options.endpoint!, caller: options.caller!, ...(options.tool && { tool: options.tool }), ...(options.description && { description: options.description }) } });
+        const exposed = await client.exposeFlow({
+          name: name!,
+          body: {
+            endpoint: options.endpoint!,
+            caller: options.caller!,
+            ...(options.tool && { tool: options.tool }),
+            ...(options.description && { description: options.description }),
+          },
+        });
         print(exposed, () =>
           [
             `${pc.green('✓')} ${name} is published as revision ${exposed.revision}`,
@@ -118,7 +172,15 @@ export function flowCommands(program: Command): void {
 export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {
   const result = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result, null, 2);
   const failed = outcome.state !== 'done';
-  print(outcome, () => (failed ? [`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}`, ...(outcome.error?.hint ? [`  ${outcome.error.hint}`] : []), `  ${pc.dim(`pindro run show ${outcome.run}`)}`].join('\n') : `${result}\n${pc.dim(`${state('done')}  pindro run show ${outcome.run}`)}`));
+  print(outcome, () =>
+    failed
+      ? [
+          `${pc.red('✗')} ${outcome.error?.message ?? outcome.state}`,
+          ...(outcome.error?.hint ? [`  ${outcome.error.hint}`] : []),
+          `  ${pc.dim(`pindro run show ${outcome.run}`)}`,
+        ].join('\n')
+      : `${result}\n${pc.dim(`${state('done')}  pindro run show ${outcome.run}`)}`,
+  );
   if (failed) throw new QuietFailure();
 }
 

@@ -19,12 +19,28 @@ export function keyCommands(program: Command): void {
     .option('--endpoint <name>', 'an endpoint that it opens; may be given more than once', collect, [])
     .option('--caller <id>', 'on whose behalf its holder calls; the name of the key if left out')
     .option('--attribute <name=value>', 'usable as caller.NAME in expressions', collectAttribute, {})
-    .addOption(new Option('--stage <stage>', 'whether it sees drafts or what is live').choices(['draft', 'live']).default('live'))
+    .addOption(
+      new Option('--stage <stage>', 'whether it sees drafts or what is live')
+        .choices(['draft', 'live'])
+        .default('live'),
+    )
     .option('--manage', 'also opens the API', false)
     .action(
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
-        const issued = await client.issueKey({ body: { name: name!, endpoints: options.endpoint as string[], attributes: options.attribute as Record<string, string>, stage: options.stage as 'live', manage: options.manage as boolean, ...(options.caller ? { caller: String(options.caller) } : {}) } });
-        print(issued, `${pc.bold(issued.key)}\n${pc.dim(`Shown this once. Present it as "Authorization: Bearer KEY". Id for revoking: ${issued.summary.id}`)}`);
+        const issued = await client.issueKey({
+          body: {
+            name: name!,
+            endpoints: options.endpoint as string[],
+            attributes: options.attribute as Record<string, string>,
+            stage: options.stage as 'live',
+            manage: options.manage as boolean,
+            ...(options.caller ? { caller: String(options.caller) } : {}),
+          },
+        });
+        print(
+          issued,
+          `${pc.bold(issued.key)}\n${pc.dim(`Shown this once. Present it as "Authorization: Bearer KEY". Id for revoking: ${issued.summary.id}`)}`,
+        );
       }),
     );
 
@@ -34,8 +50,20 @@ export function keyCommands(program: Command): void {
     .action(
       withService(async ({ client, print }) => {
         const { items } = await client.listKeys();
-        const rows = items.map((one) => [one.id, one.beginning, one.name, one.caller, one.stage, [...one.endpoints, ...(one.manage ? ['API'] : [])].join(', ') || '-', one.revokedAt ? pc.red(`revoked ${moment(one.revokedAt)}`) : moment(one.lastUsedAt)]);
-        print({ items }, () => (items.length > 0 ? table(['ID', 'BEGINS', 'NAME', 'CALLER', 'STAGE', 'OPENS', 'LAST USED'], rows) : 'No access key yet. Issue one with "pindro key issue NAME --endpoint ENDPOINT".'));
+        const rows = items.map((one) => [
+          one.id,
+          one.beginning,
+          one.name,
+          one.caller,
+          one.stage,
+          [...one.endpoints, ...(one.manage ? ['API'] : [])].join(', ') || '-',
+          one.revokedAt ? pc.red(`revoked ${moment(one.revokedAt)}`) : moment(one.lastUsedAt),
+        ]);
+        print({ items }, () =>
+          items.length > 0
+            ? table(['ID', 'BEGINS', 'NAME', 'CALLER', 'STAGE', 'OPENS', 'LAST USED'], rows)
+            : 'No access key yet. Issue one with "pindro key issue NAME --endpoint ENDPOINT".',
+        );
       }),
     );
 

@@ -14,7 +14,15 @@ export function modelCommands(program: Command): void {
     .action(
       withService(async ({ client, print, progress }, [name, base, modelName], options: Record<string, string>) => {
         progress(`asking ${base} …`);
-        const added = await client.addModel({ body: { name: name!, base: base!, model: modelName!, dialect: options.dialect!, ...(options.credential && { credential: options.credential }) } });
+        const added = await client.addModel({
+          body: {
+            name: name!,
+            base: base!,
+            model: modelName!,
+            dialect: options.dialect!,
+            ...(options.credential && { credential: options.credential }),
+          },
+        });
         print(added, `${pc.green('✓')} ${name} answers and is saved`);
       }),
     );
@@ -25,7 +33,20 @@ export function modelCommands(program: Command): void {
     .action(
       withService(async ({ client, print }) => {
         const { items } = await client.listModels();
-        print({ items }, () => (items.length > 0 ? table(['CONNECTION', 'MODEL', 'DIALECT', 'TESTED', 'ADDRESS'], items.map((one) => [one.name, one.model, one.dialect, one.trouble ? pc.red(one.trouble) : moment(one.testedAt), one.base])) : 'No model connection yet. Add one with "pindro model add NAME ADDRESS MODEL".'));
+        print({ items }, () =>
+          items.length > 0
+            ? table(
+                ['CONNECTION', 'MODEL', 'DIALECT', 'TESTED', 'ADDRESS'],
+                items.map((one) => [
+                  one.name,
+                  one.model,
+                  one.dialect,
+                  one.trouble ? pc.red(one.trouble) : moment(one.testedAt),
+                  one.base,
+                ]),
+              )
+            : 'No model connection yet. Add one with "pindro model add NAME ADDRESS MODEL".',
+        );
       }),
     );
 

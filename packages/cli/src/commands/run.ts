@@ -23,10 +23,45 @@ export function runCommands(program: Command): void {
     .option('--limit <count>', 'at most so many', wholeNumber, 20)
     .action(
       withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
-        const { flow, state: wanted, caller, session, limit, roots } = options as { flow?: string; state?: 'done'; caller?: string; session?: string; limit: number; roots?: boolean };
-        const page = await client.listRuns({ query: { limit, ...(flow && { flow }), ...(wanted && { state: wanted }), ...(caller && { caller }), ...(session && { session }), ...(roots && { roots: 'true' }) } });
-        const rows = page.items.map((one) => [one.id, one.flow, state(one.state), one.endedAt ? humanDuration(Date.parse(one.endedAt) - Date.parse(one.startedAt)) : '', moment(one.startedAt), one.caller, one.title ? pc.red(brief(one.title, 90)) : '']);
-        print(page, () => (page.items.length > 0 ? table(['RUN', 'FLOW', 'STATE', 'TOOK', 'STARTED', 'CALLER', 'WHAT WENT WRONG'], rows) : 'No run yet.'));
+        const {
+          flow,
+          state: wanted,
+          caller,
+          session,
+          limit,
+          roots,
+        } = options as {
+          flow?: string;
+          state?: 'done';
+          caller?: string;
+          session?: string;
+          limit: number;
+          roots?: boolean;
+        };
+        const page = await client.listRuns({
+          query: {
+            limit,
+            ...(flow && { flow }),
+            ...(wanted && { state: wanted }),
+            ...(caller && { caller }),
+            ...(session && { session }),
+            ...(roots && { roots: 'true' }),
+          },
+        });
+        const rows = page.items.map((one) => [
+          one.id,
+          one.flow,
+          state(one.state),
+          one.endedAt ? humanDuration(Date.parse(one.endedAt) - Date.parse(one.startedAt)) : '',
+          moment(one.startedAt),
+          one.caller,
+          one.title ? pc.red(brief(one.title, 90)) : '',
+        ]);
+        print(page, () =>
+          page.items.length > 0
+            ? table(['RUN', 'FLOW', 'STATE', 'TOOK', 'STARTED', 'CALLER', 'WHAT WENT WRONG'], rows)
+            : 'No run yet.',
+        );
       }),
     );
 

@@ -1,12 +1,14 @@
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
-import { readSecret } from '../input/secret.js';
 import { readObject } from '../input/json.js';
+import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
 
 export function serverCommands(program: Command): void {
-  const server = program.command('server').description("other people's tool servers: attach, list, tools, call, refresh, detach");
+  const server = program
+    .command('server')
+    .description("other people's tool servers: attach, list, tools, call, refresh, detach");
 
   server
     .command('attach <name> <address>')
@@ -17,8 +19,18 @@ export function serverCommands(program: Command): void {
       withService(async ({ client, print, progress }, [name, url], options: Record<string, unknown>) => {
         const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
         progress(`asking ${url} for its tools …`);
-        const one = await client.attachServer({ body: { name: name!, url: url!, ...(options.credential ? { credential: String(options.credential) } : {}), ...(secret !== undefined && { secret }) } });
-        print(one, `${pc.green('✓')} ${name} is attached: ${one.about || one.url}, ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})`);
+        const one = await client.attachServer({
+          body: {
+            name: name!,
+            url: url!,
+            ...(options.credential ? { credential: String(options.credential) } : {}),
+            ...(secret !== undefined && { secret }),
+          },
+        });
+        print(
+          one,
+          `${pc.green('✓')} ${name} is attached: ${one.about || one.url}, ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})`,
+        );
       }),
     );
 
@@ -29,8 +41,14 @@ export function serverCommands(program: Command): void {
       withService(async ({ client, print }) => {
         const { items } = await client.listServers();
         const rows = items.map((one) => [one.name, state(one.state), String(one.tools), moment(one.seenAt), one.url]);
-        const troubles = items.filter((one) => one.trouble).map((one) => `\n${pc.red('✗')} ${one.trouble}\n  ${one.fix ?? ''}`);
-        print({ items }, () => (items.length > 0 ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'ADDRESS'], rows) + troubles.join('') : 'No tool server yet. Attach one with "pindro server attach NAME ADDRESS".'));
+        const troubles = items
+          .filter((one) => one.trouble)
+          .map((one) => `\n${pc.red('✗')} ${one.trouble}\n  ${one.fix ?? ''}`);
+        print({ items }, () =>
+          items.length > 0
+            ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'ADDRESS'], rows) + troubles.join('')
+            : 'No tool server yet. Attach one with "pindro server attach NAME ADDRESS".',
+        );
       }),
     );
 
@@ -41,12 +59,30 @@ export function serverCommands(program: Command): void {
       withService(async ({ client, print }, [name]) => {
         const one = await client.getServer({ name: name! });
         const tools = one.toolList.map((tool) => {
-          const properties = Object.entries((tool.inputSchema.properties ?? {}) as Record<string, { type?: string; enum?: string[]; description?: string }>);
+          const properties = Object.entries(
+            (tool.inputSchema.properties ?? {}) as Record<
+              string,
+              { type?: string; enum?: string[]; description?: string }
+            >,
+          );
           const required = (tool.inputSchema.required ?? []) as string[];
-          const args = properties.map(([key, schema]) => `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim([schema.enum?.join('|') ?? schema.type ?? 'any', schema.description ?? ''].filter(Boolean).join('  '))}`);
+          const args = properties.map(
+            ([key, schema]) =>
+              `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim([schema.enum?.join('|') ?? schema.type ?? 'any', schema.description ?? ''].filter(Boolean).join('  '))}`,
+          );
           return [`  ${pc.bold(tool.name)}  ${tool.description}`, ...args].join('\n');
         });
-        print(one, () => [facts([['server', `${one.name}  ${pc.dim(one.about)}`], ['address', one.url], ['state', state(one.state)]]), '', ...tools].join('\n'));
+        print(one, () =>
+          [
+            facts([
+              ['server', `${one.name}  ${pc.dim(one.about)}`],
+              ['address', one.url],
+              ['state', state(one.state)],
+            ]),
+            '',
+            ...tools,
+          ].join('\n'),
+        );
       }),
     );
 
@@ -56,8 +92,16 @@ export function serverCommands(program: Command): void {
     .action(
       withService(async ({ client, print, progress }, [name, tool, given]) => {
         progress(`calling ${tool} of ${name} …`);
-        const result = await client.callServerTool({ name: name!, tool: tool!, body: { arguments: readObject(given || '{}') } });
-        print(result, () => `${result.isError ? `${pc.red('✗')} ${result.text}` : result.data === null ? result.text : JSON.stringify(result.data, null, 2)}\n${pc.dim(`${result.milliseconds} ms`)}`);
+        const result = await client.callServerTool({
+          name: name!,
+          tool: tool!,
+          body: { arguments: readObject(given || '{}') },
+        });
+        print(
+          result,
+          () =>
+            `${result.isError ? `${pc.red('✗')} ${result.text}` : result.data === null ? result.text : JSON.stringify(result.data, null, 2)}\n${pc.dim(`${result.milliseconds} ms`)}`,
+        );
         if (result.isError) throw new QuietFailure();
       }),
     );
@@ -69,7 +113,10 @@ export function serverCommands(program: Command): void {
       withService(async ({ client, print }, [name]) => {
         const one = await client.refreshServer({ name: name! });
         const changes = [...one.added.map((tool) => `+ ${tool}`), ...one.removed.map((tool) => `- ${tool}`)];
-        print(one, `${pc.green('✓')} ${name} answers with ${one.tools} tools${changes.length > 0 ? `\n${changes.join('\n')}` : ', none new'}`);
+        print(
+          one,
+          `${pc.green('✓')} ${name} answers with ${one.tools} tools${changes.length > 0 ? `\n${changes.join('\n')}` : ', none new'}`,
+        );
       }),
     );
 

@@ -15,8 +15,14 @@ export function statusCommands(program: Command): void {
             ['flows', String(one.flows)],
             ['endpoints', String(one.endpoints)],
             ['runs', `${one.runs}, ${one.running} under way`],
-            ...one.servers.map((server): [string, string] => ['tool server', `${server.name}  ${state(server.state)}  ${server.trouble ?? `${server.tools} tools`}`]),
-            ...one.models.map((model): [string, string] => ['model', `${model.name}  ${model.trouble ?? 'answered when last tested'}`]),
+            ...one.servers.map((server): [string, string] => [
+              'tool server',
+              `${server.name}  ${state(server.state)}  ${server.trouble ?? `${server.tools} tools`}`,
+            ]),
+            ...one.models.map((model): [string, string] => [
+              'model',
+              `${model.name}  ${model.trouble ?? 'answered when last tested'}`,
+            ]),
           ]),
         );
       }),

@@ -17,7 +17,18 @@ export function tableCommands(program: Command): void {
     .action(
       withService(async ({ client, print }) => {
         const { items } = await client.listTables();
-        print({ items }, () => (items.length > 0 ? table(['TABLE', 'ROWS', 'COLUMNS'], items.map((one) => [one.name, String(one.rows), one.columns.map((column) => `${column.name} ${column.type}`).join(', ')])) : 'No table yet.'));
+        print({ items }, () =>
+          items.length > 0
+            ? table(
+                ['TABLE', 'ROWS', 'COLUMNS'],
+                items.map((one) => [
+                  one.name,
+                  String(one.rows),
+                  one.columns.map((column) => `${column.name} ${column.type}`).join(', '),
+                ]),
+              )
+            : 'No table yet.',
+        );
       }),
     );
 
@@ -29,7 +40,14 @@ export function tableCommands(program: Command): void {
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
         const page = await client.tableRows({ name: name!, query: { limit: options.limit as number } });
         const columns = ['id', ...page.columns.map((column) => column.name)];
-        print(page, () => (page.items.length > 0 ? table(columns, page.items.map((row) => columns.map((column) => brief(row[column] ?? '', 40)))) : `${name} has no rows yet.`));
+        print(page, () =>
+          page.items.length > 0
+            ? table(
+                columns,
+                page.items.map((row) => columns.map((column) => brief(row[column] ?? '', 40))),
+              )
+            : `${name} has no rows yet.`,
+        );
       }),
     );
 }

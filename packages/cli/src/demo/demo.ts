@@ -10,7 +10,10 @@ import { firstLine, type StandIns, startLiftProcess, startStandIns } from './sta
 import { buildWorld, makeRuns } from './world.js';
 
 export function demoCommand(program: Command): void {
-  serveOptions(program.command('demo').description('starts the service with the made-up world of the Alder Ridge Huts'), '.pindro/demo')
+  serveOptions(
+    program.command('demo').description('starts the service with the made-up world of the Alder Ridge Huts'),
+    '.pindro/demo',
+  )
     .addOption(new Option('--standin <name>', 'starts only this outside service of a demo again').choices(['lift']))
     .action(async (_given: unknown, command: Command) => {
       const options = command.optsWithGlobals() as ServeOptions & { standin?: 'lift' };
@@ -26,7 +29,12 @@ export function demoCommand(program: Command): void {
 
 async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
   const say = (text: string) => void (options.json || process.stderr.write(`${pc.dim(text)}\n`));
-  const kept: Kept = readKept(options.data) ?? { ports: {}, liftKey: randomBytes(24).toString('base64url'), keys: [], built: false };
+  const kept: Kept = readKept(options.data) ?? {
+    ports: {},
+    liftKey: randomBytes(24).toString('base64url'),
+    keys: [],
+    built: false,
+  };
   say('starting the stand-ins: lift company, mailbox, model …');
   const standIns = await startStandIns(options.data, kept);
   let service: Service;
@@ -69,8 +77,10 @@ async function start(options: ServeOptions, standIns: StandIns, lastPort: number
 
 /** Where a stand-in had to take another port, its address follows. */
 async function moved(service: Service, standIns: StandIns): Promise<void> {
-  if (service.servers.names().includes('lift') && service.servers.summary('lift').url !== standIns.lift.url) await service.servers.move('lift', standIns.lift.url);
-  if (service.models.names().includes('house') && service.models.summary('house').base !== standIns.model.url) service.models.move('house', standIns.model.url);
+  if (service.servers.names().includes('lift') && service.servers.summary('lift').url !== standIns.lift.url)
+    await service.servers.move('lift', standIns.lift.url);
+  if (service.models.names().includes('house') && service.models.summary('house').base !== standIns.model.url)
+    service.models.move('house', standIns.model.url);
 }
 
 function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: string): object {
@@ -78,7 +88,13 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
     url: service.url,
     signIn: service.signInLink(),
     apiKey,
-    endpoints: service.endpoints.names().map((name) => ({ name, url: `${service.url}/mcp/${name}`, keys: name === 'huts' ? kept.keys.filter(({ key }) => isGood(service, key)) : [] })),
+    endpoints: service.endpoints
+      .names()
+      .map((name) => ({
+        name,
+        url: `${service.url}/mcp/${name}`,
+        keys: name === 'huts' ? kept.keys.filter(({ key }) => isGood(service, key)) : [],
+      })),
     flows: service.flows.names(),
     toolServers: [{ name: 'lift', url: standIns.lift.url, pid: standIns.lift.pid }],
     models: service.models.names(),

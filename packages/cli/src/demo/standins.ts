@@ -19,11 +19,21 @@ export async function startStandIns(data: string, kept: Kept): Promise<StandIns>
   const file = join(data, 'mailbox.json');
   mkdirSync(data, { recursive: true });
   const messages = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Message[]) : [];
-  const mailbox: Mailbox = await startMailbox({ smtpPort: ports.smtp ?? 0, httpPort: ports.mailbox ?? 0, messages, onMessage: () => writeFileSync(file, JSON.stringify(mailbox.messages)) });
+  const mailbox: Mailbox = await startMailbox({
+    smtpPort: ports.smtp ?? 0,
+    httpPort: ports.mailbox ?? 0,
+    messages,
+    onMessage: () => writeFileSync(file, JSON.stringify(mailbox.messages)),
+  });
   const model = await startModel({ port: ports.model ?? 0 });
   const child = startLiftProcess(data, kept, mailbox.smtpPort);
   const lift = await firstLine(child);
-  Object.assign(ports, { smtp: mailbox.smtpPort, mailbox: portOf(mailbox.url), model: portOf(model.url), lift: portOf(lift.url) });
+  Object.assign(ports, {
+    smtp: mailbox.smtpPort,
+    mailbox: portOf(mailbox.url),
+    model: portOf(model.url),
+    lift: portOf(lift.url),
+  });
   return {
     mailbox,
     model,
@@ -40,13 +50,20 @@ export async function startStandIns(data: string, kept: Kept): Promise<StandIns>
 export function startLiftProcess(data: string, kept: Kept, smtp: number): ChildProcess {
   const main = fileURLToPath(new URL('./lift/main.js', import.meta.resolve('@pindro/standins')));
   const args = ['--port', String(kept.ports.lift ?? 0), '--file', join(data, 'lift.json'), '--smtp', String(smtp)];
-  return spawn(process.execPath, [main, ...args], { env: { PATH: process.env.PATH, LIFT_KEY: kept.liftKey }, stdio: ['pipe', 'pipe', 'inherit'] });
+  return spawn(process.execPath, [main, ...args], {
+    env: { PATH: process.env.PATH, LIFT_KEY: kept.liftKey },
+    stdio: ['pipe', 'pipe', 'inherit'],
+  });
 }
 
 export function firstLine(child: ChildProcess): Promise<{ url: string; pid: number }> {
   return new Promise((resolve, reject) => {
-    child.once('exit', (code) => reject(new Error(`The lift company's server ended with code ${code} before it was ready`)));
-    createInterface({ input: child.stdout! }).once('line', (line) => resolve(JSON.parse(line) as { url: string; pid: number }));
+    child.once('exit', (code) =>
+      reject(new Error(`The lift company's server ended with code ${code} before it was ready`)),
+    );
+    createInterface({ input: child.stdout! }).once('line', (line) =>
+      resolve(JSON.parse(line) as { url: string; pid: number }),
+    );
   });
 }
 

@@ -15,27 +15,56 @@ const day = (ahead: number) => new Date(Date.now() + ahead * 86_400_000).toISOSt
 export async function buildWorld(service: Service, standIns: StandIns, kept: Kept): Promise<void> {
   service.tables.create('huts', { name: 'text', warden: 'text', bunks: 'whole' });
   service.tables.create('bookings', { hut: 'text', night: 'date', party: 'whole', by: 'text' });
-  for (const [name, warden, bunks] of [['kestrel', 'ines', 24], ['larch', 'tobias', 16], ['stonewater', 'marit', 40]] as const) {
+  for (const [name, warden, bunks] of [
+    ['kestrel', 'ines', 24],
+    ['larch', 'tobias', 16],
+    ['stonewater', 'marit', 40],
+  ] as const) {
     service.tables.add({ table: 'huts', row: { name, warden, bunks }, unless: null });
   }
-  await service.servers.attach({ name: 'lift', url: standIns.lift.url, credential: null, secret: kept.liftKey, rules: {} });
-  await service.models.add({ name: 'house', dialect: 'chat-completions', base: standIns.model.url, model: 'house-1', credential: null, settings: {} });
+  await service.servers.attach({
+    name: 'lift',
+    url: standIns.lift.url,
+    credential: null,
+    secret: kept.liftKey,
+    rules: {},
+  });
+  await service.models.add({
+    name: 'house',
+    dialect: 'chat-completions',
+    base: standIns.model.url,
+    model: 'house-1',
+    credential: null,
+    settings: {},
+  });
   const files = readdirSync(fileURLToPath(new URL('flows/', DEMO))).sort();
   // The agent's flow names the endpoint, and the endpoint names the other flows.
   const agents = files.filter((file) => file.startsWith('warden'));
-  for (const file of files.filter((one) => !agents.includes(one))) service.flows.publish(service.flows.save(read(`flows/${file}`)).name);
+  for (const file of files.filter((one) => !agents.includes(one)))
+    service.flows.publish(service.flows.save(read(`flows/${file}`)).name);
   service.endpoints.save(read('endpoint-huts.yaml'));
   for (const file of agents) service.flows.publish(service.flows.save(read(`flows/${file}`)).name);
   kept.keys = [
     { caller: 'ines', hut: 'kestrel' },
     { caller: 'tobias', hut: 'larch' },
-  ].map(({ caller, hut }) => ({ caller, key: service.keys.issue({ name: `warden ${caller}`, caller, attributes: { hut }, stage: 'live', endpoints: ['huts'], manage: false }).key }));
+  ].map(({ caller, hut }) => ({
+    caller,
+    key: service.keys.issue({
+      name: `warden ${caller}`,
+      caller,
+      attributes: { hut },
+      stage: 'live',
+      endpoints: ['huts'],
+      manage: false,
+    }).key,
+  }));
 }
 
 /** Makes a handful of runs the way people would: real calls over real sockets, some of which fail for different reasons. */
 export async function makeRuns(service: Service, apiKey: string, kept: Kept): Promise<void> {
   const api = createClient({ url: service.url, key: apiKey });
-  const desk = (message: string, session: string) => api.runFlow({ name: 'warden-desk', body: { input: { message }, session, stage: 'live', entry: 'chat' } });
+  const desk = (message: string, session: string) =>
+    api.runFlow({ name: 'warden-desk', body: { input: { message }, session, stage: 'live', entry: 'chat' } });
 
   await withToolClient(service, kept.keys[0]!.key, async (client) => {
     await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'kestrel', night: day(3), party: 6 } });
@@ -48,15 +77,26 @@ export async function makeRuns(service: Service, apiKey: string, kept: Kept): Pr
     // Two bunks are left.
     await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: day(5), party: 5 } });
   });
-  await desk(`Reserve 4 bunks in stonewater for ${day(4)} and send 120 kg of firewood up to stonewater on ${day(3)}.`, 'marit-monday');
+  await desk(
+    `Reserve 4 bunks in stonewater for ${day(4)} and send 120 kg of firewood up to stonewater on ${day(3)}.`,
+    'marit-monday',
+  );
   await desk(`How many bunks are free there on ${day(4)}?`, 'marit-monday');
-  await api.runFlow({ name: 'send-load', body: { input: { hut: 'larch', day: day(2), weight_kg: 180, goods: 'flour' }, stage: 'live' } });
-  await api.runFlow({ name: 'send-load', body: { input: { hut: 'kestrel', day: day(2), weight_kg: 400, goods: 'gas bottles' }, stage: 'live' } });
+  await api.runFlow({
+    name: 'send-load',
+    body: { input: { hut: 'larch', day: day(2), weight_kg: 180, goods: 'flour' }, stage: 'live' },
+  });
+  await api.runFlow({
+    name: 'send-load',
+    body: { input: { hut: 'kestrel', day: day(2), weight_kg: 400, goods: 'gas bottles' }, stage: 'live' },
+  });
 }
 
 async function withToolClient(service: Service, key: string, work: (client: Client) => Promise<void>): Promise<void> {
   const client = new Client({ name: 'hut-tablet', version: '1.4.0' });
-  const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/huts`), { requestInit: { headers: { Authorization: `Bearer ${key}` } } });
+  const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/huts`), {
+    requestInit: { headers: { Authorization: `Bearer ${key}` } },
+  });
   await client.connect(transport as never);
   try {
     await work(client);

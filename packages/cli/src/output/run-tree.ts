@@ -3,7 +3,12 @@ import { type Finding, humanDuration, isObject, type Span } from '@pindro/core';
 import pc from 'picocolors';
 import { brief, moment, state } from './table.js';
 
-const MARKS: Record<Span['status'], string> = { ok: pc.green('✓'), error: pc.red('✗'), skipped: pc.dim('–'), running: pc.cyan('…') };
+const MARKS: Record<Span['status'], string> = {
+  ok: pc.green('✓'),
+  error: pc.red('✗'),
+  skipped: pc.dim('–'),
+  running: pc.cyan('…'),
+};
 const duration = (span: Span) => humanDuration((span.end ?? span.start) - span.start);
 
 /** A run as people read it: what went wrong and what to do first, then the whole tree with times. */
@@ -15,19 +20,39 @@ export function showRun(run: RunDetail): string {
   const revision = run.revision === null ? run.stage : `${run.stage}, revision ${run.revision}`;
   const head = `${pc.bold(run.flow)}  ${state(run.state)} in ${time}  ${pc.dim(`${run.id}  ${moment(run.startedAt)}  ${revision}  by ${run.caller}`)}`;
   const findings = (run.findings as Finding[]).map(showFinding);
-  return [...findings, head, pc.dim(run.url), '', ...roots.flatMap((root) => lines(root, spans, '', '')), ...(run.result === null ? [] : ['', `${pc.dim('result')}  ${brief(run.result, 400)}`])].join('\n');
+  return [
+    ...findings,
+    head,
+    pc.dim(run.url),
+    '',
+    ...roots.flatMap((root) => lines(root, spans, '', '')),
+    ...(run.result === null ? [] : ['', `${pc.dim('result')}  ${brief(run.result, 400)}`]),
+  ].join('\n');
 }
 
 function showFinding(finding: Finding): string {
   const mark = finding.severity === 'failure' ? pc.red('✗') : pc.yellow('!');
-  const place = finding.place && ('flow' in finding.place ? `flow ${finding.place.flow}${finding.place.at ? `, ${finding.place.at}` : ''}` : 'server' in finding.place ? `tool server ${finding.place.server}` : `model connection ${finding.place.model}`);
-  return [`${mark} ${pc.bold(finding.title)}`, `  ${pc.dim('why')}    ${finding.why}`, `  ${pc.dim('to do')}  ${finding.fix}`, ...(place ? [`  ${pc.dim('where')}  ${place}`] : []), ''].join('\n');
+  const place =
+    finding.place &&
+    ('flow' in finding.place
+      ? `flow ${finding.place.flow}${finding.place.at ? `, ${finding.place.at}` : ''}`
+      : 'server' in finding.place
+        ? `tool server ${finding.place.server}`
+        : `model connection ${finding.place.model}`);
+  return [
+    `${mark} ${pc.bold(finding.title)}`,
+    `  ${pc.dim('why')}    ${finding.why}`,
+    `  ${pc.dim('to do')}  ${finding.fix}`,
+    ...(place ? [`  ${pc.dim('where')}  ${place}`] : []),
+    '',
+  ].join('\n');
 }
 
 function lines(span: Span, all: Span[], lead: string, under: string): string[] {
   const children = all.filter((child) => child.parentId === span.spanId).sort((a, b) => a.start - b.start);
   const inner = under + (children.length > 0 ? '│  ' : '   ');
-  const payload = (name: string, value: unknown) => (value === undefined || value === null ? [] : [`${inner}${pc.dim(`${name.padEnd(5)} ${brief(value)}`)}`]);
+  const payload = (name: string, value: unknown) =>
+    value === undefined || value === null ? [] : [`${inner}${pc.dim(`${name.padEnd(5)} ${brief(value)}`)}`];
   const shown = [
     `${lead}${MARKS[span.status]} ${label(span)}  ${pc.dim(duration(span))}`,
     ...payload('in', span.work === 'model' ? undefined : span.input),
@@ -62,5 +87,7 @@ function modelOutput(span: Span): unknown {
   const { output } = span;
   if (!isObject(output)) return output;
   const calls = Array.isArray(output.calls) ? output.calls.filter(isObject) : [];
-  return calls.length > 0 ? calls.map((call) => `${call.name} ${JSON.stringify(call.arguments)}`).join('  ') : output.text;
+  return calls.length > 0
+    ? calls.map((call) => `${call.name} ${JSON.stringify(call.arguments)}`).join('  ')
+    : output.text;
 }

@@ -4,8 +4,15 @@ const visible = (text: string) => text.replace(/\x1b\[[0-9;]*m/g, '').length;
 
 /** Rows under headings, in columns as wide as they need to be; the last one may run on. */
 export function table(headings: string[], rows: string[][]): string {
-  const widths = headings.map((heading, column) => Math.max(heading.length, ...rows.map((row) => visible(row[column] ?? ''))));
-  const line = (cells: string[]) => cells.map((cell, column) => (column === cells.length - 1 ? cell : cell + ' '.repeat(Math.max(0, widths[column]! - visible(cell))))).join('  ');
+  const widths = headings.map((heading, column) =>
+    Math.max(heading.length, ...rows.map((row) => visible(row[column] ?? ''))),
+  );
+  const line = (cells: string[]) =>
+    cells
+      .map((cell, column) =>
+        column === cells.length - 1 ? cell : cell + ' '.repeat(Math.max(0, widths[column]! - visible(cell))),
+      )
+      .join('  ');
   return [pc.dim(line(headings)), ...rows.map(line)].join('\n');
 }
 
@@ -15,7 +22,19 @@ export function facts(entries: [string, string][]): string {
   return entries.map(([name, value]) => `${pc.dim(name.padEnd(width))}  ${value}`).join('\n');
 }
 
-const STATES: Record<string, (text: string) => string> = { done: pc.green, ready: pc.green, ok: pc.green, failed: pc.red, error: pc.red, unreachable: pc.red, refused: pc.red, interrupted: pc.red, running: pc.cyan, waiting: pc.yellow, cancelled: pc.yellow };
+const STATES: Record<string, (text: string) => string> = {
+  done: pc.green,
+  ready: pc.green,
+  ok: pc.green,
+  failed: pc.red,
+  error: pc.red,
+  unreachable: pc.red,
+  refused: pc.red,
+  interrupted: pc.red,
+  running: pc.cyan,
+  waiting: pc.yellow,
+  cancelled: pc.yellow,
+};
 export const state = (text: string) => (STATES[text] ?? pc.dim)(text);
 
 /** A moment as people read it, in their own time zone. */

@@ -23,7 +23,8 @@ function size(text: string): number {
 
 function port(text: string): number {
   const value = Number(text);
-  if (!Number.isInteger(value) || value < 0 || value > 65_535) throw new InvalidArgumentError('It must be a port from 0 to 65535.');
+  if (!Number.isInteger(value) || value < 0 || value > 65_535)
+    throw new InvalidArgumentError('It must be a port from 0 to 65535.');
   return value;
 }
 
@@ -32,11 +33,23 @@ export function serveOptions(command: Command, data: string): Command {
   return command
     .addOption(new Option('--data <dir>', 'directory that holds everything').env('PINDRO_DATA').default(data))
     .addOption(new Option('--host <address>', 'address to listen on').env('PINDRO_HOST').default('127.0.0.1'))
-    .addOption(new Option('--port <number>', 'port to listen on; 0 takes a free one').env('PINDRO_PORT').argParser(port).default(7377))
-    .addOption(new Option('--public-url <address>', 'address under which others reach the service').env('PINDRO_PUBLIC_URL'))
+    .addOption(
+      new Option('--port <number>', 'port to listen on; 0 takes a free one')
+        .env('PINDRO_PORT')
+        .argParser(port)
+        .default(7377),
+    )
+    .addOption(
+      new Option('--public-url <address>', 'address under which others reach the service').env('PINDRO_PUBLIC_URL'),
+    )
     .addOption(new Option('--body-limit <size>', 'largest body taken').env('PINDRO_BODY_LIMIT').argParser(size))
     .addOption(new Option('--time-zone <name>', 'time zone of clock.today').env('PINDRO_TIME_ZONE'))
-    .addOption(new Option('--log-level <level>', 'what is logged to standard error').env('PINDRO_LOG_LEVEL').choices(['silent', 'error', 'warn', 'info', 'debug']).default('warn'));
+    .addOption(
+      new Option('--log-level <level>', 'what is logged to standard error')
+        .env('PINDRO_LOG_LEVEL')
+        .choices(['silent', 'error', 'warn', 'info', 'debug'])
+        .default('warn'),
+    );
 }
 
 /** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */

@@ -6,21 +6,26 @@ import { keepConnection, keptKey, settingsFileFor } from '../settings.js';
 import { type ServeOptions, serveOptions, serviceSettings } from './options.js';
 
 export function serveCommand(program: Command): void {
-  serveOptions(program.command('serve').description('starts the service'), '.pindro/data').action(async (_given: unknown, command: Command) => {
-    const options = command.optsWithGlobals() as ServeOptions;
-    try {
-      const service = await startService(serviceSettings(options));
-      const key = commandLineKey(service, options.data);
-      if (options.json) process.stdout.write(`${JSON.stringify({ url: service.url, signIn: service.signInLink(), apiKey: key })}\n`);
-      else {
-        process.stdout.write(`${pc.green('✓')} Pindro answers at ${pc.bold(service.url)}\n  console   ${service.signInLink()}\n  commands  settings and key are in ${settingsFileFor(options.data)}\n  Ctrl-C stops it. Calls show up below as they happen.\n\n`);
-        showCalls(service);
+  serveOptions(program.command('serve').description('starts the service'), '.pindro/data').action(
+    async (_given: unknown, command: Command) => {
+      const options = command.optsWithGlobals() as ServeOptions;
+      try {
+        const service = await startService(serviceSettings(options));
+        const key = commandLineKey(service, options.data);
+        if (options.json)
+          process.stdout.write(`${JSON.stringify({ url: service.url, signIn: service.signInLink(), apiKey: key })}\n`);
+        else {
+          process.stdout.write(
+            `${pc.green('✓')} Pindro answers at ${pc.bold(service.url)}\n  console   ${service.signInLink()}\n  commands  settings and key are in ${settingsFileFor(options.data)}\n  Ctrl-C stops it. Calls show up below as they happen.\n\n`,
+          );
+          showCalls(service);
+        }
+        stopOnSignal(() => service.close());
+      } catch (error) {
+        process.exitCode = report(error, options.json === true);
       }
-      stopOnSignal(() => service.close());
-    } catch (error) {
-      process.exitCode = report(error, options.json === true);
-    }
-  });
+    },
+  );
 }
 
 /** The key that the command line uses, made at the first start and kept in the settings file. */
@@ -28,7 +33,16 @@ export function commandLineKey(service: Service, data: string): string {
   const file = settingsFileFor(data);
   const kept = keptKey(file);
   const works = kept !== undefined && isGood(service, kept);
-  const key = works ? kept : service.keys.issue({ name: 'command line', caller: 'owner', attributes: {}, stage: 'draft', endpoints: ['*'], manage: true }).key;
+  const key = works
+    ? kept
+    : service.keys.issue({
+        name: 'command line',
+        caller: 'owner',
+        attributes: {},
+        stage: 'draft',
+        endpoints: ['*'],
+        manage: true,
+      }).key;
   keepConnection(file, service.url, key);
   return key;
 }
@@ -46,7 +60,9 @@ export function showCalls(service: Service): void {
   service.bus.on('line', (text) => process.stdout.write(`${pc.dim(new Date().toTimeString().slice(0, 8))}  ${text}\n`));
   service.bus.on('run', (run) => {
     if (run.endedAt === null || run.parentRun !== null || run.entry === 'tool') return;
-    process.stdout.write(`${pc.dim(new Date().toTimeString().slice(0, 8))}  ${run.flow}  ${run.caller}  ${run.state} in ${Date.parse(run.endedAt) - Date.parse(run.startedAt)} ms${run.error ? `  ${run.error.message}` : ''}\n`);
+    process.stdout.write(
+      `${pc.dim(new Date().toTimeString().slice(0, 8))}  ${run.flow}  ${run.caller}  ${run.state} in ${Date.parse(run.endedAt) - Date.parse(run.startedAt)} ms${run.error ? `  ${run.error.message}` : ''}\n`,
+    );
   });
 }
 

@@ -1,41 +1,67 @@
 <script lang="ts">
-  import type { StepCard, StepLink } from '@pindro/contract';
-  import { Controls, type Edge, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
-  import Fit from './Fit.svelte';
-  import { guessHeight, layOut } from './layout.js';
-  import StepNode from './StepNode.svelte';
+import type { StepCard, StepLink } from '@pindro/contract';
+import { Controls, type Edge, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
+import { untrack } from 'svelte';
+import Fit from './Fit.svelte';
+import { guessHeight, layOut } from './layout.js';
+import StepNode from './StepNode.svelte';
 
-  interface Props {
-    cards: StepCard[];
-    links: StepLink[];
-    /** How each step came out, for a run. */
-    states?: Map<string, { state: string; took?: string; branch?: string | null }>;
-    /** A step to point at. */
-    lit?: string | null;
-  }
-  let { cards, links, states, lit = null }: Props = $props();
+interface Props {
+  cards: StepCard[];
+  links: StepLink[];
+  /** How each step came out, for a run. */
+  states?: Map<string, { state: string; took?: string; branch?: string | null }>;
+  /** A step to point at. */
+  lit?: string | null;
+}
+let { cards, links, states, lit = null }: Props = $props();
 
-  const nodeTypes = { step: StepNode };
-  let heights = $state.raw(new Map<string, number>());
-  const places = $derived(layOut(cards, links, heights));
-  let nodes = $derived<Node[]>(
-    cards.map((card) => ({ id: card.name, type: 'step', position: places.get(card.name)!, data: { card, ...states?.get(card.name), lit: lit === card.name }, draggable: false, connectable: false, focusable: true, ariaLabel: `Step ${card.title}, ${card.kind}` })),
+const nodeTypes = { step: StepNode };
+let heights = $state.raw(new Map<string, number>());
+const places = $derived(layOut(cards, links, heights));
+let nodes = $state.raw<Node[]>([]);
+// What the canvas has measured of a card must outlive a change of its data, or the card would vanish.
+$effect(() => {
+  const fresh = cards.map(
+    (card): Node => ({
+      id: card.name,
+      type: 'step',
+      position: places.get(card.name)!,
+      data: { card, ...states?.get(card.name), lit: lit === card.name },
+      draggable: false,
+      connectable: false,
+      ariaLabel: `Step ${card.title}, ${card.kind}`,
+    }),
   );
-  const went = (link: StepLink) => states !== undefined && states.get(link.to)?.state !== undefined && states.get(link.to)?.state !== 'skipped';
-  let edges = $derived<Edge[]>(
-    links.map((link) => ({
-      id: `${link.from}.${link.branch ?? ''}-${link.to}`,
-      source: link.from,
-      target: link.to,
-      type: 'smoothstep',
-      ...(link.branch && { label: link.branch }),
-      markerEnd: { type: MarkerType.ArrowClosed, color: 'var(--soft)' },
-      style: went(link) ? 'stroke: var(--spruce); stroke-width: 2.5' : 'stroke-width: 1.5',
-      ariaLabel: `${link.from} ${link.branch ? `on ${link.branch} ` : ''}leads to ${link.to}`,
-    })),
-  );
-  /** As high as the flow is, within reason, so that a short one leaves no empty ground. */
-  const height = $derived(Math.min(720, Math.max(260, ...cards.map((card) => (places.get(card.name)?.y ?? 0) + (heights.get(card.name) ?? guessHeight(card)))) + 60));
+  untrack(() => {
+    const known = new Map(nodes.map((node) => [node.id, node]));
+    nodes = fresh.map((node) => ({ ...known.get(node.id), ...node }));
+  });
+});
+const went = (link: StepLink) =>
+  states !== undefined && states.get(link.to)?.state !== undefined && states.get(link.to)?.state !== 'skipped';
+let edges = $derived<Edge[]>(
+  links.map((link) => ({
+    id: `${link.from}.${link.branch ?? ''}-${link.to}`,
+    source: link.from,
+    target: link.to,
+    type: 'smoothstep',
+    ...(link.branch && { label: link.branch }),
+    markerEnd: { type: MarkerType.ArrowClosed, color: 'var(--soft)' },
+    style: went(link) ? 'stroke: var(--spruce); stroke-width: 2.5' : 'stroke-width: 1.5',
+    ariaLabel: `${link.from} ${link.branch ? `on ${link.branch} ` : ''}leads to ${link.to}`,
+  })),
+);
+/** As high as the flow is, within reason, so that a short one leaves no empty ground. */
+const height = $derived(
+  Math.min(
+    720,
+    Math.max(
+      260,
+      ...cards.map((card) => (places.get(card.name)?.y ?? 0) + (heights.get(card.name) ?? guessHeight(card))),
+    ) + 60,
+  ),
+);
 </script>
 
 <div class="rounded-lg border border-line bg-sunk" style="height: {height}px">

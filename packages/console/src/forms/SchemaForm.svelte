@@ -1,40 +1,40 @@
 <script lang="ts">
-  import type { JsonObject, JsonSchema } from '@pindro/core/browser';
-  import { words } from '../state/format.js';
+import type { JsonObject, JsonSchema } from '@pindro/core/browser';
+import { words } from '../state/format.js';
 
-  /** A form made from the properties of a JSON Schema. What is left empty is not sent. */
-  let { schema, value = $bindable() }: { schema: JsonSchema; value: JsonObject } = $props();
+/** A form made from the properties of a JSON Schema. What is left empty is not sent. */
+let { schema, value = $bindable() }: { schema: JsonSchema; value: JsonObject } = $props();
 
-  interface Property {
-    type?: string;
-    enum?: unknown[];
-    format?: string;
-    description?: string;
-    default?: unknown;
-    minimum?: number;
-    maximum?: number;
-    writeOnly?: boolean;
-    maxLength?: number;
-  }
-  const uid = $props.id();
-  const properties = $derived(Object.entries((schema.properties ?? {}) as Record<string, Property>));
-  const required = $derived((schema.required ?? []) as string[]);
+interface Property {
+  type?: string;
+  enum?: unknown[];
+  format?: string;
+  description?: string;
+  default?: unknown;
+  minimum?: number;
+  maximum?: number;
+  writeOnly?: boolean;
+  maxLength?: number;
+}
+const uid = $props.id();
+const properties = $derived(Object.entries((schema.properties ?? {}) as Record<string, Property>));
+const required = $derived((schema.required ?? []) as string[]);
 
-  function put(name: string, inner: unknown) {
-    const { [name]: _, ...rest } = value;
-    value = inner === '' || inner === undefined ? rest : { ...rest, [name]: inner as never };
+function put(name: string, inner: unknown) {
+  const { [name]: _, ...rest } = value;
+  value = inner === '' || inner === undefined ? rest : { ...rest, [name]: inner as never };
+}
+function number(text: string): number | string {
+  return text === '' ? '' : Number(text);
+}
+/** Lists and objects are written as JSON; until it can be read it is sent as the text it is, and refused with a reason. */
+function json(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return text;
   }
-  function number(text: string): number | string {
-    return text === '' ? '' : Number(text);
-  }
-  /** Lists and objects are written as JSON; until it can be read it is sent as the text it is, and refused with a reason. */
-  function json(text: string): unknown {
-    try {
-      return JSON.parse(text);
-    } catch {
-      return text;
-    }
-  }
+}
 </script>
 
 {#if properties.length === 0}

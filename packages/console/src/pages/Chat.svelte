@@ -1,37 +1,37 @@
 <script lang="ts">
-  import SendHorizontal from '@lucide/svelte/icons/send-horizontal';
-  import { tick } from 'svelte';
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import ToolCall from '../parts/ToolCall.svelte';
-  import { api } from '../state/api.js';
-  import { Conversation } from '../state/conversation.svelte.js';
-  import { Resource } from '../state/resource.svelte.js';
+import SendHorizontal from '@lucide/svelte/icons/send-horizontal';
+import { tick } from 'svelte';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import ToolCall from '../parts/ToolCall.svelte';
+import { api } from '../state/api.js';
+import { Conversation } from '../state/conversation.svelte.js';
+import { Resource } from '../state/resource.svelte.js';
 
-  let { name }: { name: string } = $props();
+let { name }: { name: string } = $props();
 
-  const flows = new Resource(() => api.listFlows(), ['flow']);
-  let stage = $state<'draft' | 'live'>('draft');
-  let message = $state('');
-  let end = $state<HTMLElement>();
-  // svelte-ignore state_referenced_locally
-  const chat = name ? new Conversation(name, () => stage) : null;
-  const uid = $props.id();
+const flows = new Resource(() => api.listFlows(), ['flow']);
+let stage = $state<'draft' | 'live'>('draft');
+let message = $state('');
+let end = $state<HTMLElement>();
+// svelte-ignore state_referenced_locally
+const chat = name ? new Conversation(name, () => stage) : null;
+const uid = $props.id();
 
-  async function send(event?: Event) {
-    event?.preventDefault();
-    const text = message.trim();
-    if (!chat || !text || chat.busy) return;
-    message = '';
-    const sent = chat.send(text);
-    await tick();
-    end?.scrollIntoView({ block: 'end' });
-    await sent;
-    await tick();
-    end?.scrollIntoView({ block: 'end' });
-  }
+async function send(event?: Event) {
+  event?.preventDefault();
+  const text = message.trim();
+  if (!chat || !text || chat.busy) return;
+  message = '';
+  const sent = chat.send(text);
+  await tick();
+  end?.scrollIntoView({ block: 'end' });
+  await sent;
+  await tick();
+  end?.scrollIntoView({ block: 'end' });
+}
 </script>
 
 {#if !chat}

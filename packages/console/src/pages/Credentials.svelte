@@ -1,21 +1,31 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import { api } from '../state/api.js';
-  import { moment } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import Rows from '../parts/Rows.svelte';
+import { api } from '../state/api.js';
+import { moment } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 
-  type Kind = 'bearer' | 'header' | 'basic';
-  const credentials = new Resource(() => api.listCredentials(), ['credential', 'server', 'model', 'flow']);
-  const empty = { name: '', kind: 'bearer' as Kind, header: '', account: '', secret: '' };
-  let given = $state({ ...empty });
-  const add = new Action(() => api.addCredential({ body: { name: given.name, kind: given.kind, account: given.account, secret: given.secret, ...(given.kind === 'header' && { header: given.header }) } }));
-  const remove = new Action((name: string) => api.removeCredential({ name }));
-  const HOW: Record<Kind, string> = { bearer: 'Bearer key', header: 'Key in a header', basic: 'User name and password' };
-  const uid = $props.id();
+type Kind = 'bearer' | 'header' | 'basic';
+const credentials = new Resource(() => api.listCredentials(), ['credential', 'server', 'model', 'flow']);
+const empty = { name: '', kind: 'bearer' as Kind, header: '', account: '', secret: '' };
+let given = $state({ ...empty });
+const add = new Action(() =>
+  api.addCredential({
+    body: {
+      name: given.name,
+      kind: given.kind,
+      account: given.account,
+      secret: given.secret,
+      ...(given.kind === 'header' && { header: given.header }),
+    },
+  }),
+);
+const remove = new Action((name: string) => api.removeCredential({ name }));
+const HOW: Record<Kind, string> = { bearer: 'Bearer key', header: 'Key in a header', basic: 'User name and password' };
+const uid = $props.id();
 </script>
 
 <PageHead title="Credentials" about="Secrets by name: sealed when you give them, sent along where you say, never shown again." />

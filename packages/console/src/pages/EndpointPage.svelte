@@ -1,40 +1,41 @@
 <script lang="ts">
-  import type { JsonSchema } from '@pindro/core/browser';
-  import Code from '../parts/Code.svelte';
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import Settings from '../parts/Settings.svelte';
-  import State from '../parts/State.svelte';
-  import { api } from '../state/api.js';
-  import { moment } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
+import type { JsonSchema } from '@pindro/core/browser';
+import Code from '../parts/Code.svelte';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import Rows from '../parts/Rows.svelte';
+import Settings from '../parts/Settings.svelte';
+import State from '../parts/State.svelte';
+import { api } from '../state/api.js';
+import { moment } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 
-  let { name }: { name: string } = $props();
+let { name }: { name: string } = $props();
 
-  const endpoint = new Resource(() => api.getEndpoint({ name }), ['endpoint', 'key', 'client', 'flow', 'server']);
-  const connect = new Resource(() => api.connectEndpoint({ name }));
-  let caller = $state('');
-  const issue = new Action((who: string) => api.issueKey({ body: { name: who, caller: who, endpoints: [name] } }));
-  const revoke = new Action((id: string) => api.revokeKey({ id }));
-  const uid = $props.id();
+const endpoint = new Resource(() => api.getEndpoint({ name }), ['endpoint', 'key', 'client', 'flow', 'server']);
+const connect = new Resource(() => api.connectEndpoint({ name }));
+let caller = $state('');
+const issue = new Action((who: string) => api.issueKey({ body: { name: who, caller: who, endpoints: [name] } }));
+const revoke = new Action((id: string) => api.revokeKey({ id }));
+const uid = $props.id();
 
-  interface Argument {
-    type?: string;
-    enum?: unknown[];
-    format?: string;
-    description?: string;
-  }
-  const argumentsOf = (schema: JsonSchema) => Object.entries((schema.properties ?? {}) as Record<string, Argument>);
-  const needed = (schema: JsonSchema, argument: string) => Array.isArray(schema.required) && schema.required.includes(argument);
-  const takes = ({ type, enum: choices, format }: Argument) => choices?.join(', ') ?? format ?? type ?? 'anything';
-  const settings = $derived.by(() => {
-    const key = issue.result?.key;
-    const all = connect.value?.settings ?? [];
-    return key ? all.map((one) => ({ ...one, text: one.text.replaceAll('PASTE-YOUR-KEY-HERE', key) })) : all;
-  });
+interface Argument {
+  type?: string;
+  enum?: unknown[];
+  format?: string;
+  description?: string;
+}
+const argumentsOf = (schema: JsonSchema) => Object.entries((schema.properties ?? {}) as Record<string, Argument>);
+const needed = (schema: JsonSchema, argument: string) =>
+  Array.isArray(schema.required) && schema.required.includes(argument);
+const takes = ({ type, enum: choices, format }: Argument) => choices?.join(', ') ?? format ?? type ?? 'anything';
+const settings = $derived.by(() => {
+  const key = issue.result?.key;
+  const all = connect.value?.settings ?? [];
+  return key ? all.map((one) => ({ ...one, text: one.text.replaceAll('PASTE-YOUR-KEY-HERE', key) })) : all;
+});
 </script>
 
 <Loaded from={endpoint}>

@@ -1,12 +1,12 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import { api } from '../state/api.js';
-  import { Resource } from '../state/resource.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Rows from '../parts/Rows.svelte';
+import { api } from '../state/api.js';
+import { Resource } from '../state/resource.svelte.js';
 
-  const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'client', 'flow']);
+const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'client', 'flow']);
 </script>
 
 <PageHead title="Endpoints" about="Each endpoint is one MCP server at one address, with the tools you chose for it." />

@@ -1,30 +1,30 @@
 <script lang="ts">
-  import MessageSquare from '@lucide/svelte/icons/message-square';
-  import Play from '@lucide/svelte/icons/play';
-  import Radio from '@lucide/svelte/icons/radio';
-  import type { JsonObject, JsonSchema } from '@pindro/core/browser';
-  import FlowCanvas from '../canvas/FlowCanvas.svelte';
-  import SchemaForm from '../forms/SchemaForm.svelte';
-  import Code from '../parts/Code.svelte';
-  import ExposeWindow from '../parts/ExposeWindow.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import State from '../parts/State.svelte';
-  import Value from '../parts/Value.svelte';
-  import { api } from '../state/api.js';
-  import { moment } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
-  import { router } from '../state/router.svelte.js';
+import MessageSquare from '@lucide/svelte/icons/message-square';
+import Play from '@lucide/svelte/icons/play';
+import Radio from '@lucide/svelte/icons/radio';
+import type { JsonObject, JsonSchema } from '@pindro/core/browser';
+import FlowCanvas from '../canvas/FlowCanvas.svelte';
+import SchemaForm from '../forms/SchemaForm.svelte';
+import Code from '../parts/Code.svelte';
+import ExposeWindow from '../parts/ExposeWindow.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import State from '../parts/State.svelte';
+import Value from '../parts/Value.svelte';
+import { api } from '../state/api.js';
+import { moment } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 
-  let { name }: { name: string } = $props();
+let { name }: { name: string } = $props();
 
-  const flow = new Resource(() => api.getFlow({ name }), ['flow', 'endpoint']);
-  let input = $state.raw<JsonObject>({});
-  let stage = $state<'draft' | 'live'>('draft');
-  let exposing = $state(false);
-  const run = new Action(() => api.runFlow({ name, body: { input, stage } }));
-  const uid = $props.id();
+const flow = new Resource(() => api.getFlow({ name }), ['flow', 'endpoint']);
+let input = $state.raw<JsonObject>({});
+let stage = $state<'draft' | 'live'>('draft');
+let exposing = $state(false);
+const run = new Action(() => api.runFlow({ name, body: { input, stage } }));
+const uid = $props.id();
 </script>
 
 <Loaded from={flow}>

@@ -1,13 +1,13 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import State from '../parts/State.svelte';
-  import { api } from '../state/api.js';
-  import { Resource } from '../state/resource.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Rows from '../parts/Rows.svelte';
+import State from '../parts/State.svelte';
+import { api } from '../state/api.js';
+import { Resource } from '../state/resource.svelte.js';
 
-  const flows = new Resource(() => api.listFlows(), ['flow', 'endpoint']);
+const flows = new Resource(() => api.listFlows(), ['flow', 'endpoint']);
 </script>
 
 <PageHead title="Flows" about="Each flow is a trail of steps. Run it by hand, talk to it, or expose it as a tool." />

@@ -1,12 +1,12 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import { api } from '../state/api.js';
-  import { moment } from '../state/format.js';
-  import { Resource } from '../state/resource.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import { api } from '../state/api.js';
+import { moment } from '../state/format.js';
+import { Resource } from '../state/resource.svelte.js';
 
-  const mails = new Resource(() => api.listMails(), ['mailbox', 'run']);
+const mails = new Resource(() => api.listMails(), ['mailbox', 'run']);
 </script>
 
 <PageHead title="Mailbox" about="A stand-in for everybody's mailbox in the demo: what was sent to anybody arrives here." />

@@ -1,21 +1,30 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import State from '../parts/State.svelte';
-  import { api } from '../state/api.js';
-  import { moment } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import Rows from '../parts/Rows.svelte';
+import State from '../parts/State.svelte';
+import { api } from '../state/api.js';
+import { moment } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 
-  const models = new Resource(() => api.listModels(), ['model']);
-  const credentials = new Resource(() => api.listCredentials(), ['credential']);
-  const empty = { name: '', base: '', model: '', credential: '' };
-  let given = $state({ ...empty });
-  const add = new Action(() => api.addModel({ body: { name: given.name, base: given.base, model: given.model, ...(given.credential && { credential: given.credential }) } }));
-  const test = new Action(async (name: string) => ({ name, ...(await api.testModel({ name })) }));
-  const uid = $props.id();
+const models = new Resource(() => api.listModels(), ['model']);
+const credentials = new Resource(() => api.listCredentials(), ['credential']);
+const empty = { name: '', base: '', model: '', credential: '' };
+let given = $state({ ...empty });
+const add = new Action(() =>
+  api.addModel({
+    body: {
+      name: given.name,
+      base: given.base,
+      model: given.model,
+      ...(given.credential && { credential: given.credential }),
+    },
+  }),
+);
+const test = new Action(async (name: string) => ({ name, ...(await api.testModel({ name })) }));
+const uid = $props.id();
 </script>
 
 <PageHead title="Model connections" about="Where a language model answers. Agents name a connection, so that the model behind it can change." />

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import PageHead from '../parts/PageHead.svelte';
+import Empty from '../parts/Empty.svelte';
+import PageHead from '../parts/PageHead.svelte';
 
-  let { name }: { name: string } = $props();
+let { name }: { name: string } = $props();
 </script>
 
 <PageHead title="Nothing here" />

@@ -1,16 +1,16 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import RunRows from '../parts/RunRows.svelte';
-  import State from '../parts/State.svelte';
-  import { api } from '../state/api.js';
-  import { plural } from '../state/format.js';
-  import { Resource } from '../state/resource.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import RunRows from '../parts/RunRows.svelte';
+import State from '../parts/State.svelte';
+import { api } from '../state/api.js';
+import { plural } from '../state/format.js';
+import { Resource } from '../state/resource.svelte.js';
 
-  const status = new Resource(() => api.status(), ['flow', 'endpoint', 'server', 'model', 'run']);
-  const failed = new Resource(() => api.listRuns({ query: { state: 'failed', roots: 'true', limit: 5 } }), ['run']);
-  const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 8 } }), ['run']);
+const status = new Resource(() => api.status(), ['flow', 'endpoint', 'server', 'model', 'run']);
+const failed = new Resource(() => api.listRuns({ query: { state: 'failed', roots: 'true', limit: 5 } }), ['run']);
+const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 8 } }), ['run']);
 </script>
 
 <PageHead title="Overview" about="What stands ready, what runs, and what needs a look." />

@@ -1,41 +1,50 @@
 <script lang="ts">
-  import RotateCw from '@lucide/svelte/icons/rotate-cw';
-  import type { RunDetail } from '@pindro/contract';
-  import { humanDuration } from '@pindro/core/browser';
-  import FlowCanvas from '../canvas/FlowCanvas.svelte';
-  import FindingCard from '../parts/FindingCard.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import Made from '../parts/Made.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import State from '../parts/State.svelte';
-  import Value from '../parts/Value.svelte';
-  import Waterfall from '../parts/Waterfall.svelte';
-  import { api } from '../state/api.js';
-  import { moment, plural, took } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
-  import { router } from '../state/router.svelte.js';
+import RotateCw from '@lucide/svelte/icons/rotate-cw';
+import type { RunDetail } from '@pindro/contract';
+import { humanDuration } from '@pindro/core/browser';
+import FlowCanvas from '../canvas/FlowCanvas.svelte';
+import FindingCard from '../parts/FindingCard.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import Made from '../parts/Made.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import State from '../parts/State.svelte';
+import Value from '../parts/Value.svelte';
+import Waterfall from '../parts/Waterfall.svelte';
+import { api } from '../state/api.js';
+import { moment, plural, took } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 
-  let { name: id }: { name: string } = $props();
+let { name: id }: { name: string } = $props();
 
-  const run = new Resource(() => api.getRun({ id }), ['run']);
-  const again = new Action(async () => {
-    const outcome = await api.runAgain({ id });
-    router.go(`/runs/${outcome.run}`);
-  });
+const run = new Resource(() => api.getRun({ id }), ['run']);
+const again = new Action(async () => {
+  const outcome = await api.runAgain({ id });
+  router.go(`/runs/${outcome.run}`);
+});
 
-  /** How each step came out, with its time, for the cards. */
-  function statesOf(now: RunDetail) {
-    const spans = new Map(now.spans.filter((span) => span.work === 'step' && span.run === id).map((span) => [span.name, span]));
-    return new Map(
-      now.cards.map((card) => {
-        const settled = now.settled.find((one) => one.path === card.name);
-        const span = spans.get(card.name);
-        const state = settled?.state ?? (now.state === 'running' ? 'running' : 'skipped');
-        return [card.name, { state, branch: settled?.branch ?? null, ...(span?.end && settled ? { took: humanDuration(span.end - span.start) } : {}) }];
-      }),
-    );
-  }
+/** How each step came out, with its time, for the cards. */
+function statesOf(now: RunDetail) {
+  const spans = new Map(
+    now.spans.filter((span) => span.work === 'step' && span.run === id).map((span) => [span.name, span]),
+  );
+  return new Map(
+    now.cards.map((card) => {
+      const settled = now.settled.find((one) => one.path === card.name);
+      const span = spans.get(card.name);
+      const state = settled?.state ?? (now.state === 'running' ? 'running' : 'skipped');
+      return [
+        card.name,
+        {
+          state,
+          branch: settled?.branch ?? null,
+          ...(span?.end && settled ? { took: humanDuration(span.end - span.start) } : {}),
+        },
+      ];
+    }),
+  );
+}
 </script>
 
 <Loaded from={run}>

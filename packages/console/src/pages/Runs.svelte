@@ -1,23 +1,39 @@
 <script lang="ts">
-  import type { RunSummary } from '@pindro/contract';
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import RunRows from '../parts/RunRows.svelte';
-  import { api } from '../state/api.js';
-  import { Resource } from '../state/resource.svelte.js';
-  import { router } from '../state/router.svelte.js';
+import type { RunSummary } from '@pindro/contract';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import RunRows from '../parts/RunRows.svelte';
+import { api } from '../state/api.js';
+import { Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 
-  const STATES: RunSummary['state'][] = ['running', 'done', 'failed', 'cancelled', 'interrupted'];
-  const flows = new Resource(() => api.listFlows(), ['flow']);
-  const filter = $derived({ flow: router.query.get('flow') ?? '', state: router.query.get('state') ?? '', caller: router.query.get('caller') ?? '', all: router.query.get('all') ?? '', cursor: router.query.get('cursor') ?? '' });
-  const runs = new Resource(
-    () => api.listRuns({ query: { limit: 30, ...(filter.flow && { flow: filter.flow }), ...(filter.state && { state: filter.state as RunSummary['state'] }), ...(filter.caller && { caller: filter.caller }), ...(!filter.all && { roots: 'true' }), ...(filter.cursor && { cursor: filter.cursor }) } }),
-    ['run'],
-  );
-  const change = (values: Partial<typeof filter>) => router.filter({ ...filter, cursor: '', ...values });
-  const filtered = $derived(Boolean(filter.flow || filter.state || filter.caller));
-  const uid = $props.id();
+const STATES: RunSummary['state'][] = ['running', 'done', 'failed', 'cancelled', 'interrupted'];
+const flows = new Resource(() => api.listFlows(), ['flow']);
+const filter = $derived({
+  flow: router.query.get('flow') ?? '',
+  state: router.query.get('state') ?? '',
+  caller: router.query.get('caller') ?? '',
+  all: router.query.get('all') ?? '',
+  cursor: router.query.get('cursor') ?? '',
+});
+const runs = new Resource(
+  () =>
+    api.listRuns({
+      query: {
+        limit: 30,
+        ...(filter.flow && { flow: filter.flow }),
+        ...(filter.state && { state: filter.state as RunSummary['state'] }),
+        ...(filter.caller && { caller: filter.caller }),
+        ...(!filter.all && { roots: 'true' }),
+        ...(filter.cursor && { cursor: filter.cursor }),
+      },
+    }),
+  ['run'],
+);
+const change = (values: Partial<typeof filter>) => router.filter({ ...filter, cursor: '', ...values });
+const filtered = $derived(Boolean(filter.flow || filter.state || filter.caller));
+const uid = $props.id();
 </script>
 
 <PageHead title="Runs" about="Everything that ran, newest first. New runs appear by themselves." />

@@ -1,30 +1,30 @@
 <script lang="ts">
-  import RefreshCw from '@lucide/svelte/icons/refresh-cw';
-  import type { JsonObject, JsonSchema } from '@pindro/core/browser';
-  import SchemaForm from '../forms/SchemaForm.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import State from '../parts/State.svelte';
-  import Value from '../parts/Value.svelte';
-  import { api } from '../state/api.js';
-  import { moment, plural } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
+import RefreshCw from '@lucide/svelte/icons/refresh-cw';
+import type { JsonObject, JsonSchema } from '@pindro/core/browser';
+import SchemaForm from '../forms/SchemaForm.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import State from '../parts/State.svelte';
+import Value from '../parts/Value.svelte';
+import { api } from '../state/api.js';
+import { moment, plural } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 
-  let { name }: { name: string } = $props();
+let { name }: { name: string } = $props();
 
-  const server = new Resource(() => api.getServer({ name }), ['server', 'flow', 'endpoint']);
-  const refresh = new Action(() => api.refreshServer({ name }));
-  let trying = $state<string | null>(null);
-  let input = $state.raw<JsonObject>({});
-  const call = new Action((tool: string) => api.callServerTool({ name, tool, body: { arguments: input } }));
+const server = new Resource(() => api.getServer({ name }), ['server', 'flow', 'endpoint']);
+const refresh = new Action(() => api.refreshServer({ name }));
+let trying = $state<string | null>(null);
+let input = $state.raw<JsonObject>({});
+const call = new Action((tool: string) => api.callServerTool({ name, tool, body: { arguments: input } }));
 
-  function tryTool(tool: string) {
-    trying = trying === tool ? null : tool;
-    input = {};
-    call.result = undefined;
-    call.problem = null;
-  }
+function tryTool(tool: string) {
+  trying = trying === tool ? null : tool;
+  input = {};
+  call.result = undefined;
+  call.problem = null;
+}
 </script>
 
 <Loaded from={server}>

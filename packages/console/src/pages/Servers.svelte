@@ -1,30 +1,30 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Problem from '../parts/Problem.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import State from '../parts/State.svelte';
-  import { api } from '../state/api.js';
-  import { moment } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
-  import { router } from '../state/router.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import Rows from '../parts/Rows.svelte';
+import State from '../parts/State.svelte';
+import { api } from '../state/api.js';
+import { moment } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 
-  const servers = new Resource(() => api.listServers(), ['server']);
-  let name = $state('');
-  let url = $state('');
-  let secret = $state('');
-  let asked = $state(false);
-  const attach = new Action(() => api.attachServer({ body: { name, url, ...(secret && { secret }) } }));
-  const uid = $props.id();
+const servers = new Resource(() => api.listServers(), ['server']);
+let name = $state('');
+let url = $state('');
+let secret = $state('');
+let asked = $state(false);
+const attach = new Action(() => api.attachServer({ body: { name, url, ...(secret && { secret }) } }));
+const uid = $props.id();
 
-  async function send(event: SubmitEvent) {
-    event.preventDefault();
-    const attached = await attach.run();
-    if (attached) return router.go(`/servers/${attached.name}`);
-    // Only a server that refuses is asked a key for.
-    if (attach.problem?.code === 'server_wants_key') asked = true;
-  }
+async function send(event: SubmitEvent) {
+  event.preventDefault();
+  const attached = await attach.run();
+  if (attached) return router.go(`/servers/${attached.name}`);
+  // Only a server that refuses is asked a key for.
+  if (attach.problem?.code === 'server_wants_key') asked = true;
+}
 </script>
 
 <PageHead title="Tool servers" about="Other people's MCP servers. Attach one once, and every flow and agent can use its tools." />

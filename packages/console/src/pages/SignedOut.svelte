@@ -1,5 +1,5 @@
 <script lang="ts">
-  const command = 'npx pindro sign-in';
+const command = 'npx pindro sign-in';
 </script>
 
 <svelte:head><title>Sign in · Pindro</title></svelte:head>

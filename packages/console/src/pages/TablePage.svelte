@@ -1,18 +1,18 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import { api } from '../state/api.js';
-  import { brief } from '../state/format.js';
-  import { Resource } from '../state/resource.svelte.js';
-  import { router } from '../state/router.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Rows from '../parts/Rows.svelte';
+import { api } from '../state/api.js';
+import { brief } from '../state/format.js';
+import { Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 
-  let { name }: { name: string } = $props();
+let { name }: { name: string } = $props();
 
-  const cursor = $derived(router.query.get('before') ?? '');
-  const page = new Resource(() => api.tableRows({ name, query: { limit: 50, ...(cursor && { cursor }) } }), ['table']);
-  const lit = $derived(Number(router.query.get('row')));
+const cursor = $derived(router.query.get('before') ?? '');
+const page = new Resource(() => api.tableRows({ name, query: { limit: 50, ...(cursor && { cursor }) } }), ['table']);
+const lit = $derived(Number(router.query.get('row')));
 </script>
 
 <PageHead title={name} about="Newest rows first." back={{ to: '/tables', label: 'Tables' }} />

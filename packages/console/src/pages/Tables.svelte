@@ -1,12 +1,12 @@
 <script lang="ts">
-  import Empty from '../parts/Empty.svelte';
-  import Loaded from '../parts/Loaded.svelte';
-  import PageHead from '../parts/PageHead.svelte';
-  import Rows from '../parts/Rows.svelte';
-  import { api } from '../state/api.js';
-  import { Resource } from '../state/resource.svelte.js';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Rows from '../parts/Rows.svelte';
+import { api } from '../state/api.js';
+import { Resource } from '../state/resource.svelte.js';
 
-  const tables = new Resource(() => api.listTables(), ['table']);
+const tables = new Resource(() => api.listTables(), ['table']);
 </script>
 
 <PageHead title="Tables" about="Records that flows find and add, kept in this workspace." />

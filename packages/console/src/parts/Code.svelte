@@ -1,15 +1,15 @@
 <script lang="ts">
-  import Check from '@lucide/svelte/icons/check';
-  import Copy from '@lucide/svelte/icons/copy';
+import Check from '@lucide/svelte/icons/check';
+import Copy from '@lucide/svelte/icons/copy';
 
-  let { text, label = 'text' }: { text: string; label?: string } = $props();
-  let copied = $state(false);
+let { text, label = 'text' }: { text: string; label?: string } = $props();
+let copied = $state(false);
 
-  async function copy() {
-    await navigator.clipboard.writeText(text);
-    copied = true;
-    setTimeout(() => (copied = false), 1500);
-  }
+async function copy() {
+  await navigator.clipboard.writeText(text);
+  copied = true;
+  setTimeout(() => (copied = false), 1500);
+}
 </script>
 
 <div class="relative">

@@ -1,26 +1,31 @@
 <script lang="ts">
-  import type { FlowDetail } from '@pindro/contract';
-  import { api } from '../state/api.js';
-  import { words } from '../state/format.js';
-  import { Action, Resource } from '../state/resource.svelte.js';
-  import Code from './Code.svelte';
-  import Problem from './Problem.svelte';
-  import Settings from './Settings.svelte';
-  import Window from './Window.svelte';
+import type { FlowDetail } from '@pindro/contract';
+import { api } from '../state/api.js';
+import { words } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import Code from './Code.svelte';
+import Problem from './Problem.svelte';
+import Settings from './Settings.svelte';
+import Window from './Window.svelte';
 
-  /** From a flow to a connected client in one go: publish, put it on an endpoint, make a key, show the settings. */
-  let { flow, open = $bindable() }: { flow: FlowDetail; open: boolean } = $props();
+/** From a flow to a connected client in one go: publish, put it on an endpoint, make a key, show the settings. */
+let { flow, open = $bindable() }: { flow: FlowDetail; open: boolean } = $props();
 
-  const endpoints = new Resource(() => api.listEndpoints(), ['endpoint']);
-  const uid = $props.id();
-  // svelte-ignore state_referenced_locally
-  let tool = $state(flow.name.replaceAll('-', '_'));
-  // svelte-ignore state_referenced_locally
-  let description = $state(flow.description.trim());
-  let caller = $state('first-client');
-  let chosen = $state('');
-  const endpoint = $derived(chosen || endpoints.value?.items[0]?.name || 'main');
-  const expose = new Action(() => api.exposeFlow({ name: flow.name, body: { endpoint, tool, caller, ...(description !== flow.description.trim() && { description }) } }));
+const endpoints = new Resource(() => api.listEndpoints(), ['endpoint']);
+const uid = $props.id();
+// svelte-ignore state_referenced_locally
+let tool = $state(flow.name.replaceAll('-', '_'));
+// svelte-ignore state_referenced_locally
+let description = $state(flow.description.trim());
+let caller = $state('first-client');
+let chosen = $state('');
+const endpoint = $derived(chosen || endpoints.value?.items[0]?.name || 'main');
+const expose = new Action(() =>
+  api.exposeFlow({
+    name: flow.name,
+    body: { endpoint, tool, caller, ...(description !== flow.description.trim() && { description }) },
+  }),
+);
 </script>
 
 <Window bind:open title="Expose {words(flow.name)}" about="The draft is published, put on an endpoint as a tool, and a key for one client is made.">

@@ -1,20 +1,27 @@
 <script lang="ts">
-  import Lightbulb from '@lucide/svelte/icons/lightbulb';
-  import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
-  import type { RunDetail } from '@pindro/contract';
+import Lightbulb from '@lucide/svelte/icons/lightbulb';
+import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
+import type { RunDetail } from '@pindro/contract';
 
-  let { finding }: { finding: RunDetail['findings'][number] } = $props();
+let { finding }: { finding: RunDetail['findings'][number] } = $props();
 
-  const failed = $derived(finding.severity === 'failure');
-  const place = $derived.by(() => {
-    const at = finding.place;
-    if (at === null) return null;
-    if ('flow' in at) {
-      const step = /^\/steps\/([^/]+)(.*)$/.exec(at.at);
-      return { to: `/flows/${at.flow}${step ? `?step=${step[1]}` : ''}`, label: step ? `step ${step[1]} of flow ${at.flow}${step[2] ? `, at ${step[2].slice(1).replaceAll('/', ' › ')}` : ''}` : `flow ${at.flow}` };
-    }
-    return 'server' in at ? { to: `/servers/${at.server}`, label: `tool server ${at.server}` } : { to: '/models', label: `model connection ${at.model}` };
-  });
+const failed = $derived(finding.severity === 'failure');
+const place = $derived.by(() => {
+  const at = finding.place;
+  if (at === null) return null;
+  if ('flow' in at) {
+    const step = /^\/steps\/([^/]+)(.*)$/.exec(at.at);
+    return {
+      to: `/flows/${at.flow}${step ? `?step=${step[1]}` : ''}`,
+      label: step
+        ? `step ${step[1]} of flow ${at.flow}${step[2] ? `, at ${step[2].slice(1).replaceAll('/', ' › ')}` : ''}`
+        : `flow ${at.flow}`,
+    };
+  }
+  return 'server' in at
+    ? { to: `/servers/${at.server}`, label: `tool server ${at.server}` }
+    : { to: '/models', label: `model connection ${at.model}` };
+});
 </script>
 
 <section class="rounded-lg border p-4 {failed ? 'border-rowan/40 bg-rowan-wash' : 'border-ochre/40 bg-ochre-wash'}">

@@ -1,10 +1,10 @@
 <script lang="ts" generics="T">
-  import type { Snippet } from 'svelte';
-  import type { Resource } from '../state/resource.svelte.js';
-  import Problem from './Problem.svelte';
+import type { Snippet } from 'svelte';
+import type { Resource } from '../state/resource.svelte.js';
+import Problem from './Problem.svelte';
 
-  /** Shows what was loaded, or that it is loading, or why it could not be. */
-  let { from, children }: { from: Resource<T>; children: Snippet<[T]> } = $props();
+/** Shows what was loaded, or that it is loading, or why it could not be. */
+let { from, children }: { from: Resource<T>; children: Snippet<[T]> } = $props();
 </script>
 
 {#if from.problem}

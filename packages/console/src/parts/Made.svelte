@@ -1,10 +1,10 @@
 <script lang="ts">
-  import type { RunDetail } from '@pindro/contract';
-  import { madeThings } from './made.js';
+import type { RunDetail } from '@pindro/contract';
+import { madeThings } from './made.js';
 
-  /** Whatever a run made, one click away. */
-  let { spans }: { spans: RunDetail['spans'] } = $props();
-  const things = $derived(madeThings(spans));
+/** Whatever a run made, one click away. */
+let { spans }: { spans: RunDetail['spans'] } = $props();
+const things = $derived(madeThings(spans));
 </script>
 
 {#if things.length > 0}

@@ -1,14 +1,14 @@
 <script lang="ts">
-  import type { Snippet } from 'svelte';
+import type { Snippet } from 'svelte';
 
-  interface Props {
-    title: string;
-    /** One sentence on what the page is for. */
-    about?: string;
-    back?: { to: string; label: string };
-    actions?: Snippet;
-  }
-  let { title, about, back, actions }: Props = $props();
+interface Props {
+  title: string;
+  /** One sentence on what the page is for. */
+  about?: string;
+  back?: { to: string; label: string };
+  actions?: Snippet;
+}
+let { title, about, back, actions }: Props = $props();
 </script>
 
 <svelte:head><title>{title} · Pindro</title></svelte:head>

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import type { ProblemDetails } from '@pindro/contract';
-  import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
+import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
+import type { ProblemDetails } from '@pindro/contract';
 
-  let { problem }: { problem: ProblemDetails } = $props();
+let { problem }: { problem: ProblemDetails } = $props();
 </script>
 
 <div role="alert" class="rounded-lg border border-rowan/40 bg-rowan-wash p-4">

@@ -1,14 +1,14 @@
 <script lang="ts" generics="T">
-  import type { Snippet } from 'svelte';
+import type { Snippet } from 'svelte';
 
-  interface Props {
-    label: string;
-    headings: string[];
-    items: T[];
-    row: Snippet<[T]>;
-  }
-  /** A table of things, which scrolls by itself on narrow screens. */
-  let { label, headings, items, row }: Props = $props();
+interface Props {
+  label: string;
+  headings: string[];
+  items: T[];
+  row: Snippet<[T]>;
+}
+/** A table of things, which scrolls by itself on narrow screens. */
+let { label, headings, items, row }: Props = $props();
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->

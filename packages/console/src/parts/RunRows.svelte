@@ -1,11 +1,18 @@
 <script lang="ts">
-  import type { RunSummary } from '@pindro/contract';
-  import { brief, moment, took } from '../state/format.js';
-  import Rows from './Rows.svelte';
-  import State from './State.svelte';
+import type { RunSummary } from '@pindro/contract';
+import { brief, moment, took } from '../state/format.js';
+import Rows from './Rows.svelte';
+import State from './State.svelte';
 
-  let { runs }: { runs: RunSummary[] } = $props();
-  const FROM: Record<string, string> = { hand: 'by hand', chat: 'chat', tool: 'tool call', flow: 'another flow', agent: 'an agent', again: 'run again' };
+let { runs }: { runs: RunSummary[] } = $props();
+const FROM: Record<string, string> = {
+  hand: 'by hand',
+  chat: 'chat',
+  tool: 'tool call',
+  flow: 'another flow',
+  agent: 'an agent',
+  again: 'run again',
+};
 </script>
 
 <Rows label="Runs" headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']} items={runs}>

@@ -1,11 +1,11 @@
 <script lang="ts">
-  import type { ClientSettings } from '@pindro/contract';
-  import { Tabs } from 'bits-ui';
-  import Code from './Code.svelte';
+import type { ClientSettings } from '@pindro/contract';
+import { Tabs } from 'bits-ui';
+import Code from './Code.svelte';
 
-  /** Settings for each shape of client, ready to paste. */
-  let { settings }: { settings: ClientSettings[] } = $props();
-  let shape = $derived(settings[0]?.shape ?? '');
+/** Settings for each shape of client, ready to paste. */
+let { settings }: { settings: ClientSettings[] } = $props();
+let shape = $derived(settings[0]?.shape ?? '');
 </script>
 
 <Tabs.Root bind:value={shape}>

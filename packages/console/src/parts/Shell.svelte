@@ -1,33 +1,34 @@
 <script lang="ts">
-  import Database from '@lucide/svelte/icons/database';
-  import KeyRound from '@lucide/svelte/icons/key-round';
-  import LayoutDashboard from '@lucide/svelte/icons/layout-dashboard';
-  import Mail from '@lucide/svelte/icons/mail';
-  import MessageSquare from '@lucide/svelte/icons/message-square';
-  import Plug from '@lucide/svelte/icons/plug';
-  import Radio from '@lucide/svelte/icons/radio';
-  import Route from '@lucide/svelte/icons/route';
-  import Sparkles from '@lucide/svelte/icons/sparkles';
-  import Waypoints from '@lucide/svelte/icons/waypoints';
-  import type { Snippet } from 'svelte';
-  import { live } from '../state/live.svelte.js';
-  import { router } from '../state/router.svelte.js';
+import Database from '@lucide/svelte/icons/database';
+import KeyRound from '@lucide/svelte/icons/key-round';
+import LayoutDashboard from '@lucide/svelte/icons/layout-dashboard';
+import Mail from '@lucide/svelte/icons/mail';
+import MessageSquare from '@lucide/svelte/icons/message-square';
+import Plug from '@lucide/svelte/icons/plug';
+import Radio from '@lucide/svelte/icons/radio';
+import Route from '@lucide/svelte/icons/route';
+import Sparkles from '@lucide/svelte/icons/sparkles';
+import Waypoints from '@lucide/svelte/icons/waypoints';
+import type { Snippet } from 'svelte';
+import { live } from '../state/live.svelte.js';
+import { router } from '../state/router.svelte.js';
 
-  let { children }: { children: Snippet } = $props();
+let { children }: { children: Snippet } = $props();
 
-  const places = [
-    { to: '/', label: 'Overview', icon: LayoutDashboard },
-    { to: '/flows', label: 'Flows', icon: Waypoints },
-    { to: '/chat', label: 'Chat', icon: MessageSquare },
-    { to: '/runs', label: 'Runs', icon: Route },
-    { to: '/endpoints', label: 'Endpoints', icon: Radio },
-    { to: '/servers', label: 'Tool servers', icon: Plug },
-    { to: '/models', label: 'Models', icon: Sparkles },
-    { to: '/credentials', label: 'Credentials', icon: KeyRound },
-    { to: '/tables', label: 'Tables', icon: Database },
-    { to: '/mailbox', label: 'Mailbox', icon: Mail },
-  ];
-  const isHere = (to: string) => (to === '/' ? router.path === '/' : router.path === to || router.path.startsWith(`${to}/`));
+const places = [
+  { to: '/', label: 'Overview', icon: LayoutDashboard },
+  { to: '/flows', label: 'Flows', icon: Waypoints },
+  { to: '/chat', label: 'Chat', icon: MessageSquare },
+  { to: '/runs', label: 'Runs', icon: Route },
+  { to: '/endpoints', label: 'Endpoints', icon: Radio },
+  { to: '/servers', label: 'Tool servers', icon: Plug },
+  { to: '/models', label: 'Models', icon: Sparkles },
+  { to: '/credentials', label: 'Credentials', icon: KeyRound },
+  { to: '/tables', label: 'Tables', icon: Database },
+  { to: '/mailbox', label: 'Mailbox', icon: Mail },
+];
+const isHere = (to: string) =>
+  to === '/' ? router.path === '/' : router.path === to || router.path.startsWith(`${to}/`);
 </script>
 
 <a href="#main" class="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:m-2 focus:rounded focus:bg-card focus:p-2">Skip to the page</a>

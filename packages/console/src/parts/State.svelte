@@ -1,19 +1,19 @@
 <script lang="ts">
-  let { state, label = state }: { state: string; label?: string } = $props();
+let { state, label = state }: { state: string; label?: string } = $props();
 
-  const looks: Record<string, string> = {
-    done: 'bg-spruce-wash text-spruce',
-    ready: 'bg-spruce-wash text-spruce',
-    live: 'bg-spruce-wash text-spruce',
-    failed: 'bg-rowan-wash text-rowan',
-    interrupted: 'bg-rowan-wash text-rowan',
-    unreachable: 'bg-rowan-wash text-rowan',
-    refused: 'bg-rowan-wash text-rowan',
-    running: 'bg-glacier-wash text-glacier',
-    waiting: 'bg-ochre-wash text-ochre',
-    cancelled: 'bg-ochre-wash text-ochre',
-    changed: 'bg-ochre-wash text-ochre',
-  };
+const looks: Record<string, string> = {
+  done: 'bg-spruce-wash text-spruce',
+  ready: 'bg-spruce-wash text-spruce',
+  live: 'bg-spruce-wash text-spruce',
+  failed: 'bg-rowan-wash text-rowan',
+  interrupted: 'bg-rowan-wash text-rowan',
+  unreachable: 'bg-rowan-wash text-rowan',
+  refused: 'bg-rowan-wash text-rowan',
+  running: 'bg-glacier-wash text-glacier',
+  waiting: 'bg-ochre-wash text-ochre',
+  cancelled: 'bg-ochre-wash text-ochre',
+  changed: 'bg-ochre-wash text-ochre',
+};
 </script>
 
 <span class="inline-block rounded-full px-2.5 py-0.5 text-sm font-medium whitespace-nowrap {looks[state] ?? 'bg-sunk text-soft'}">{label}</span>

@@ -1,26 +1,26 @@
 <script lang="ts">
-  import Wrench from '@lucide/svelte/icons/wrench';
-  import type { CallCard } from '../state/conversation.svelte.js';
-  import { words } from '../state/format.js';
-  import State from './State.svelte';
-  import Value from './Value.svelte';
+import Wrench from '@lucide/svelte/icons/wrench';
+import type { CallCard } from '../state/conversation.svelte.js';
+import { words } from '../state/format.js';
+import State from './State.svelte';
+import Value from './Value.svelte';
 
-  let { call }: { call: CallCard } = $props();
+let { call }: { call: CallCard } = $props();
 
-  const result = $derived.by(() => {
-    try {
-      const read: unknown = JSON.parse(call.result);
-      const inner = read as { structuredContent?: unknown };
-      return inner?.structuredContent ?? read;
-    } catch {
-      return call.result;
-    }
-  });
-  /** A row that the call made can be looked at in its table. */
-  const row = $derived.by(() => {
-    const made = result as { id?: number; hut?: unknown; night?: unknown };
-    return call.run && call.state === 'done' && typeof made?.id === 'number';
-  });
+const result = $derived.by(() => {
+  try {
+    const read: unknown = JSON.parse(call.result);
+    const inner = read as { structuredContent?: unknown };
+    return inner?.structuredContent ?? read;
+  } catch {
+    return call.result;
+  }
+});
+/** A row that the call made can be looked at in its table. */
+const row = $derived.by(() => {
+  const made = result as { id?: number; hut?: unknown; night?: unknown };
+  return call.run && call.state === 'done' && typeof made?.id === 'number';
+});
 </script>
 
 <div class="rounded-lg border bg-card {call.state === 'failed' ? 'border-rowan/50' : 'border-line'}">

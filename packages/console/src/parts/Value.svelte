@@ -1,13 +1,14 @@
 <script lang="ts">
-  import Self from './Value.svelte';
-  import { brief, words } from '../state/format.js';
+import { brief, words } from '../state/format.js';
+import Self from './Value.svelte';
 
-  /** A value as people read it: a table of its properties, never raw JSON; the JSON is one click away. */
-  let { value, name = 'value', json = true }: { value: unknown; name?: string; json?: boolean } = $props();
+/** A value as people read it: a table of its properties, never raw JSON; the JSON is one click away. */
+let { value, name = 'value', json = true }: { value: unknown; name?: string; json?: boolean } = $props();
 
-  const isPlain = (inner: unknown) => typeof inner !== 'object' || inner === null;
-  const entries = $derived(isPlain(value) ? [] : Object.entries(value as object));
-  const say = (inner: unknown) => (inner === null ? 'nothing' : inner === true ? 'yes' : inner === false ? 'no' : String(inner));
+const isPlain = (inner: unknown) => typeof inner !== 'object' || inner === null;
+const entries = $derived(isPlain(value) ? [] : Object.entries(value as object));
+const say = (inner: unknown) =>
+  inner === null ? 'nothing' : inner === true ? 'yes' : inner === false ? 'no' : String(inner);
 </script>
 
 {#if isPlain(value)}

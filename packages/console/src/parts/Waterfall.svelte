@@ -1,39 +1,48 @@
 <script lang="ts">
-  import type { RunDetail } from '@pindro/contract';
-  import { humanDuration } from '@pindro/core/browser';
-  import Value from './Value.svelte';
+import type { RunDetail } from '@pindro/contract';
+import { humanDuration } from '@pindro/core/browser';
+import Value from './Value.svelte';
 
-  type Span = RunDetail['spans'][number];
-  /** A run's spans under one another, each a bar where its time lies. */
-  let { spans, open = null }: { spans: Span[]; open?: string | null } = $props();
+type Span = RunDetail['spans'][number];
+/** A run's spans under one another, each a bar where its time lies. */
+let { spans, open = null }: { spans: Span[]; open?: string | null } = $props();
 
-  interface Row {
-    span: Span;
-    depth: number;
-  }
-  const rows = $derived.by(() => {
-    const ids = new Set(spans.map((span) => span.spanId));
-    const under = (parent: string | null, depth: number): Row[] =>
-      spans
-        .filter((span) => (parent === null ? span.parentId === null || !ids.has(span.parentId) : span.parentId === parent))
-        .sort((a, b) => a.start - b.start)
-        .flatMap((span) => [{ span, depth }, ...under(span.spanId, depth + 1)]);
-    return under(null, 0);
-  });
-  const begin = $derived(Math.min(...spans.map((span) => span.start)));
-  const whole = $derived(Math.max(1, Math.max(...spans.map((span) => span.end ?? span.start)) - begin));
-  // svelte-ignore state_referenced_locally
-  let chosen = $state<string | null>(open);
+interface Row {
+  span: Span;
+  depth: number;
+}
+const rows = $derived.by(() => {
+  const ids = new Set(spans.map((span) => span.spanId));
+  const under = (parent: string | null, depth: number): Row[] =>
+    spans
+      .filter((span) =>
+        parent === null ? span.parentId === null || !ids.has(span.parentId) : span.parentId === parent,
+      )
+      .sort((a, b) => a.start - b.start)
+      .flatMap((span) => [{ span, depth }, ...under(span.spanId, depth + 1)]);
+  return under(null, 0);
+});
+const begin = $derived(Math.min(...spans.map((span) => span.start)));
+const whole = $derived(Math.max(1, Math.max(...spans.map((span) => span.end ?? span.start)) - begin));
+// svelte-ignore state_referenced_locally
+let chosen = $state<string | null>(open);
 
-  const BARS: Record<Span['work'], string> = { run: 'bg-soft', step: 'bg-spruce', agent: 'bg-glacier', model: 'bg-ochre', tool: 'bg-ink' };
-  const WORK: Record<Span['work'], string> = { run: 'run', step: 'step', agent: 'agent', model: 'model', tool: 'tool' };
-  const label = (span: Span) => {
-    const tool = span.attributes['gen_ai.tool.name'];
-    if (span.work === 'tool') return `${tool}${span.attributes['pindro.server'] ? ` of ${span.attributes['pindro.server']}` : ''}`;
-    if (span.work === 'model') return `round ${span.attributes['pindro.round']} on ${span.attributes['pindro.model']}`;
-    return span.work === 'agent' ? `on ${span.attributes['pindro.model']}` : span.name;
-  };
-  const length = (span: Span) => (span.end ?? span.start) - span.start;
+const BARS: Record<Span['work'], string> = {
+  run: 'bg-soft',
+  step: 'bg-spruce',
+  agent: 'bg-glacier',
+  model: 'bg-ochre',
+  tool: 'bg-ink',
+};
+const WORK: Record<Span['work'], string> = { run: 'run', step: 'step', agent: 'agent', model: 'model', tool: 'tool' };
+const label = (span: Span) => {
+  const tool = span.attributes['gen_ai.tool.name'];
+  if (span.work === 'tool')
+    return `${tool}${span.attributes['pindro.server'] ? ` of ${span.attributes['pindro.server']}` : ''}`;
+  if (span.work === 'model') return `round ${span.attributes['pindro.round']} on ${span.attributes['pindro.model']}`;
+  return span.work === 'agent' ? `on ${span.attributes['pindro.model']}` : span.name;
+};
+const length = (span: Span) => (span.end ?? span.start) - span.start;
 </script>
 
 <ol class="overflow-hidden rounded-lg border border-line bg-card" aria-label="Spans of the run">
@@ -42,7 +51,7 @@
       <button type="button" class="grid w-full grid-cols-[minmax(0,20rem)_1fr_5rem] items-center gap-3 px-3 py-1.5 text-left hover:bg-sunk max-sm:grid-cols-[1fr_5rem]" aria-expanded={chosen === span.spanId} onclick={() => (chosen = chosen === span.spanId ? null : span.spanId)}>
         <span class="truncate" style="padding-left: {depth * 1.1}rem">
           <span class="text-sm text-soft">{WORK[span.work]}</span>
-          <span class={span.status === 'error' ? 'font-semibold text-rowan' : 'font-medium'}>{label(span)}</span>{#if span.status === 'error'}<span class="text-rowan"> failed</span>{/if}
+          <span class={span.status === 'error' ? 'font-semibold text-rowan' : 'font-medium'}>{label(span)}</span>{#if span.status === 'error'}<span class="text-rowan">, failed</span>{/if}
         </span>
         <span class="relative h-3 rounded bg-sunk max-sm:hidden" aria-hidden="true">
           <span class="absolute inset-y-0 rounded {span.status === 'error' ? 'bg-rowan' : BARS[span.work]}" style="left: {((span.start - begin) / whole) * 100}%; width: max(3px, {(length(span) / whole) * 100}%)"></span>

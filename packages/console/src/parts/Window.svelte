@@ -1,15 +1,15 @@
 <script lang="ts">
-  import X from '@lucide/svelte/icons/x';
-  import { Dialog } from 'bits-ui';
-  import type { Snippet } from 'svelte';
+import X from '@lucide/svelte/icons/x';
+import { Dialog } from 'bits-ui';
+import type { Snippet } from 'svelte';
 
-  interface Props {
-    open: boolean;
-    title: string;
-    about?: string;
-    children: Snippet;
-  }
-  let { open = $bindable(), title, about, children }: Props = $props();
+interface Props {
+  open: boolean;
+  title: string;
+  about?: string;
+  children: Snippet;
+}
+let { open = $bindable(), title, about, children }: Props = $props();
 </script>
 
 <Dialog.Root bind:open>

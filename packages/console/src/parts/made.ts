@@ -11,7 +11,15 @@ export function madeThings(spans: RunDetail['spans']): MadeThing[] {
   return spans.flatMap((span): MadeThing[] => {
     if (span.status !== 'ok') return [];
     const { input, output, attributes } = span;
-    if (span.work === 'step' && attributes['pindro.kind'] === 'table' && isObject(input) && input.do === 'add' && isObject(output) && isObject(output.row) && output.refused === false) {
+    if (
+      span.work === 'step' &&
+      attributes['pindro.kind'] === 'table' &&
+      isObject(input) &&
+      input.do === 'add' &&
+      isObject(output) &&
+      isObject(output.row) &&
+      output.refused === false
+    ) {
       return [{ label: `row ${output.row.id} in ${input.table}`, to: `/tables/${input.table}?row=${output.row.id}` }];
     }
     if (span.work === 'tool' && attributes['pindro.server']) return madeByTool(span);

@@ -1,4 +1,4 @@
-import { createClient, ProblemError, type ProblemDetails, UnreachableError } from '@pindro/contract';
+import { createClient, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract';
 
 /** The API at the page's own address, with the session's cookie. */
 export const api = createClient({ url: '' });

@@ -48,7 +48,10 @@ export class Conversation {
     const exchange = this.exchanges.at(-1)!;
     this.busy = true;
     try {
-      const stream = api.watchFlow({ name: this.flow, body: { input: { message }, session: this.session, stage: this.stage(), entry: 'chat' } });
+      const stream = api.watchFlow({
+        name: this.flow,
+        body: { input: { message }, session: this.session, stage: this.stage(), entry: 'chat' },
+      });
       for await (const event of stream) {
         if (event.type === 'live') this.#take(exchange, event.live as unknown as LiveEvent);
         if (event.type === 'outcome') this.#end(exchange, event.outcome);
@@ -62,7 +65,16 @@ export class Conversation {
 
   #take(exchange: Exchange, live: LiveEvent): void {
     if (live.kind === 'text') exchange.answer += live.text;
-    if (live.kind === 'call') exchange.calls.push({ id: live.id, tool: live.tool, from: live.label, arguments: live.arguments, state: 'running', result: '', run: null });
+    if (live.kind === 'call')
+      exchange.calls.push({
+        id: live.id,
+        tool: live.tool,
+        from: live.label,
+        arguments: live.arguments,
+        state: 'running',
+        result: '',
+        run: null,
+      });
     if (live.kind === 'called') {
       const card = exchange.calls.findLast((call) => call.id === live.id);
       if (card) Object.assign(card, { state: live.failed ? 'failed' : 'done', result: live.text, run: live.run });
@@ -72,13 +84,22 @@ export class Conversation {
   #end(exchange: Exchange, outcome: Outcome): void {
     exchange.outcome = outcome;
     if (typeof outcome.result === 'string') exchange.answer = outcome.result;
-    if (outcome.error) exchange.problem = { type: '', status: 0, code: outcome.error.code, title: outcome.error.message, hint: outcome.error.hint };
+    if (outcome.error)
+      exchange.problem = {
+        type: '',
+        status: 0,
+        code: outcome.error.code,
+        title: outcome.error.message,
+        hint: outcome.error.hint,
+      };
   }
 
   /** What was said before the page was loaded again, told from the runs. */
   async #recall(): Promise<void> {
     try {
-      const { items } = await api.listRuns({ query: { flow: this.flow, session: this.session, roots: 'true', limit: 30 } });
+      const { items } = await api.listRuns({
+        query: { flow: this.flow, session: this.session, roots: 'true', limit: 30 },
+      });
       const earlier = await Promise.all(items.toReversed().map((run) => this.#exchangeOf(run)));
       this.exchanges = [...earlier, ...this.exchanges];
     } catch {
@@ -90,10 +111,32 @@ export class Conversation {
     const detail = await api.getRun({ id: run.id });
     const calls = detail.spans
       .filter((span) => span.work === 'tool' && span.run === run.id)
-      .map((span): CallCard => ({ id: span.spanId, tool: String(span.attributes['gen_ai.tool.name']), from: String(span.attributes['pindro.server'] ?? `flow ${span.attributes['pindro.flow'] ?? ''}`), arguments: span.input, state: span.status === 'error' ? 'failed' : 'done', result: span.error?.message ?? JSON.stringify(span.output ?? ''), run: (span.attributes['pindro.child_run'] as string) ?? null }));
+      .map(
+        (span): CallCard => ({
+          id: span.spanId,
+          tool: String(span.attributes['gen_ai.tool.name']),
+          from: String(span.attributes['pindro.server'] ?? `flow ${span.attributes['pindro.flow'] ?? ''}`),
+          arguments: span.input,
+          state: span.status === 'error' ? 'failed' : 'done',
+          result: span.error?.message ?? JSON.stringify(span.output ?? ''),
+          run: (span.attributes['pindro.child_run'] as string) ?? null,
+        }),
+      );
     const message = (detail.input as { message?: string }).message ?? '';
-    const outcome: Outcome = { run: run.id, url: detail.url, state: detail.state, result: detail.result, error: detail.error };
-    const problem = detail.error && { type: '', status: 0, code: detail.error.code, title: detail.error.message, hint: detail.error.hint };
+    const outcome: Outcome = {
+      run: run.id,
+      url: detail.url,
+      state: detail.state,
+      result: detail.result,
+      error: detail.error,
+    };
+    const problem = detail.error && {
+      type: '',
+      status: 0,
+      code: detail.error.code,
+      title: detail.error.message,
+      hint: detail.error.hint,
+    };
     return { message, calls, answer: typeof detail.result === 'string' ? detail.result : '', outcome, problem };
   }
 }

@@ -8,8 +8,15 @@ class Router {
     // Plain links are followed within the page; with a modifier key the browser does as usual.
     document.addEventListener('click', (event) => {
       const link = (event.target as Element).closest?.('a');
-      if (!link || event.defaultPrevented || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey) return;
-      if (link.origin !== location.origin || link.target || link.hasAttribute('download') || link.pathname.startsWith('/api/')) return;
+      if (!link || event.defaultPrevented || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey)
+        return;
+      if (
+        link.origin !== location.origin ||
+        link.target ||
+        link.hasAttribute('download') ||
+        link.pathname.startsWith('/api/')
+      )
+        return;
       event.preventDefault();
       this.go(link.pathname + link.search);
     });

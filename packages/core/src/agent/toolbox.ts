@@ -203,7 +203,8 @@ function callFlow(
 }
 
 /** Rules as they stand on a server or an endpoint, with the values of this run. */
-const filled = (rules: ArgumentRules, around: Around) => around.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
+const filled = (rules: ArgumentRules, around: Around) =>
+  around.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
 
 function worded(
   change: { when?: string | undefined; description?: string | undefined } | undefined,

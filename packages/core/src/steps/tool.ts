@@ -44,10 +44,11 @@ export const tool = defineKind<z.infer<typeof config>>({
         { at: '/with/tool', details: { server: config.server, tool: config.tool } },
       );
     }
+    const shared = context.fill(described.rules as unknown as Json, ['server']) as unknown as ArgumentRules;
     const { text, data, content } = await callServerTool(
       config.server,
       known,
-      rulesFor(known, described.rules),
+      rulesFor(known, shared),
       config.arguments,
       context,
     );

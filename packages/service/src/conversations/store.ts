@@ -17,7 +17,11 @@ export class ConversationStore implements MemoryPort {
 
   async save(key: string, turns: Json[]): Promise<void> {
     const values = { turns, updatedAt: Date.now() };
-    this.database.insert(memories).values({ key, ...values }).onConflictDoUpdate({ target: memories.key, set: values }).run();
+    this.database
+      .insert(memories)
+      .values({ key, ...values })
+      .onConflictDoUpdate({ target: memories.key, set: values })
+      .run();
   }
 
   async release(key: string): Promise<void> {

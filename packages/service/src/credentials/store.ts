@@ -28,7 +28,12 @@ export class CredentialStore {
   ) {}
 
   names(): string[] {
-    return this.database.select({ name: credentials.name }).from(credentials).orderBy(asc(credentials.name)).all().map(({ name }) => name);
+    return this.database
+      .select({ name: credentials.name })
+      .from(credentials)
+      .orderBy(asc(credentials.name))
+      .all()
+      .map(({ name }) => name);
   }
 
   list(usedBy: (name: string) => string[]): CredentialSummary[] {
@@ -37,16 +42,31 @@ export class CredentialStore {
 
   summary(name: string, usedBy: string[]): CredentialSummary {
     const row = this.#row(name);
-    return { name, kind: row.kind as CredentialSummary['kind'], header: row.header, account: row.account, createdAt: new Date(row.createdAt).toISOString(), usedBy };
+    return {
+      name,
+      kind: row.kind as CredentialSummary['kind'],
+      header: row.header,
+      account: row.account,
+      createdAt: new Date(row.createdAt).toISOString(),
+      usedBy,
+    };
   }
 
   add(given: NewCredential): void {
     requireName(given.name, 'credential');
     requireSecret(given);
-    if (this.names().includes(given.name)) throw new PindroError('already_there', { what: 'credential', name: given.name });
+    if (this.names().includes(given.name))
+      throw new PindroError('already_there', { what: 'credential', name: given.name });
     this.database
       .insert(credentials)
-      .values({ name: given.name, kind: given.kind, header: given.kind === 'header' ? given.header! : null, account: given.account, sealed: this.vault.seal(given.secret, `credential:${given.name}`), createdAt: Date.now() })
+      .values({
+        name: given.name,
+        kind: given.kind,
+        header: given.kind === 'header' ? given.header! : null,
+        account: given.account,
+        sealed: this.vault.seal(given.secret, `credential:${given.name}`),
+        createdAt: Date.now(),
+      })
       .run();
     this.bus.changed('credential', given.name);
   }
@@ -54,7 +74,11 @@ export class CredentialStore {
   change(name: string, secret: string): void {
     const row = this.#row(name);
     requireSecret({ ...row, kind: row.kind as NewCredential['kind'], header: row.header ?? undefined, secret });
-    this.database.update(credentials).set({ sealed: this.vault.seal(secret, `credential:${name}`) }).where(eq(credentials.name, name)).run();
+    this.database
+      .update(credentials)
+      .set({ sealed: this.vault.seal(secret, `credential:${name}`) })
+      .where(eq(credentials.name, name))
+      .run();
     this.bus.changed('credential', name);
   }
 
@@ -81,14 +105,18 @@ export class CredentialStore {
 
   #row(name: string) {
     const row = this.database.select().from(credentials).where(eq(credentials.name, name)).get();
-    if (!row) throw new PindroError('not_found', { what: 'credential', name, suggestion: didYouMean(name, this.names()) });
+    if (!row)
+      throw new PindroError('not_found', { what: 'credential', name, suggestion: didYouMean(name, this.names()) });
     return row;
   }
 }
 
 function requireSecret({ kind, header, secret }: Pick<NewCredential, 'kind' | 'header' | 'secret'>): void {
   const refuse = (why: string, at: string) => new PindroError('request_invalid', { why }, { at });
-  if (kind !== 'basic' && !HEADER_VALUE.test(secret)) throw refuse('The secret holds a line break or another character that cannot stand in a header', '/secret');
-  if (kind === 'bearer' && /^bearer\s/i.test(secret)) throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
-  if (kind === 'header' && !(header && HEADER_NAME.test(header))) throw refuse('A credential of kind header needs the name of its header, such as X-Api-Key', '/header');
+  if (kind !== 'basic' && !HEADER_VALUE.test(secret))
+    throw refuse('The secret holds a line break or another character that cannot stand in a header', '/secret');
+  if (kind === 'bearer' && /^bearer\s/i.test(secret))
+    throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
+  if (kind === 'header' && !(header && HEADER_NAME.test(header)))
+    throw refuse('A credential of kind header needs the name of its header, such as X-Api-Key', '/header');
 }

@@ -11,7 +11,8 @@ const TAG_BYTES = 16;
 function readKey(data: string, setting: string | undefined): Buffer {
   if (setting !== undefined) return checked(setting, 'PINDRO_SECRET_KEY');
   const path = join(data, 'secret.key');
-  if (!existsSync(path)) writeFileSync(path, `${randomBytes(KEY_BYTES).toString('base64')}\n`, { mode: 0o600, flag: 'wx' });
+  if (!existsSync(path))
+    writeFileSync(path, `${randomBytes(KEY_BYTES).toString('base64')}\n`, { mode: 0o600, flag: 'wx' });
   if ((statSync(path).mode & 0o077) !== 0) chmodSync(path, 0o600);
   return checked(readFileSync(path, 'utf8').trim(), path);
 }
@@ -19,7 +20,11 @@ function readKey(data: string, setting: string | undefined): Buffer {
 function checked(text: string, where: string): Buffer {
   const key = Buffer.from(text, 'base64');
   if (key.length === KEY_BYTES) return key;
-  throw new PindroError('data_directory', { path: where, why: `it holds a key of ${key.length} bytes instead of ${KEY_BYTES}`, fix: `Give ${KEY_BYTES} random bytes in base64, for example from "openssl rand -base64 ${KEY_BYTES}".` });
+  throw new PindroError('data_directory', {
+    path: where,
+    why: `it holds a key of ${key.length} bytes instead of ${KEY_BYTES}`,
+    fix: `Give ${KEY_BYTES} random bytes in base64, for example from "openssl rand -base64 ${KEY_BYTES}".`,
+  });
 }
 
 /** Seals secrets with AES-256-GCM (NIST SP 800-38D): nonce, tag and cipher text in base64, bound to what they belong to. */
@@ -41,7 +46,9 @@ export class Vault {
   /** @throws when the key is another one or the sealed text belongs to something else */
   unseal(sealed: string, belongsTo: string): string {
     const bytes = Buffer.from(sealed, 'base64');
-    const decipher = createDecipheriv('aes-256-gcm', this.#key, bytes.subarray(0, NONCE_BYTES), { authTagLength: TAG_BYTES });
+    const decipher = createDecipheriv('aes-256-gcm', this.#key, bytes.subarray(0, NONCE_BYTES), {
+      authTagLength: TAG_BYTES,
+    });
     decipher.setAAD(Buffer.from(belongsTo));
     decipher.setAuthTag(bytes.subarray(NONCE_BYTES, NONCE_BYTES + TAG_BYTES));
     return Buffer.concat([decipher.update(bytes.subarray(NONCE_BYTES + TAG_BYTES)), decipher.final()]).toString('utf8');

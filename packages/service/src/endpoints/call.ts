@@ -1,4 +1,15 @@
-import { asPindroError, type FlowDocument, type FlowOutcome, type Json, type JsonObject, mergeArguments, PindroError, type RunRequest, Template, today } from '@pindro/core';
+import {
+  asPindroError,
+  type FlowDocument,
+  type FlowOutcome,
+  type Json,
+  type JsonObject,
+  mergeArguments,
+  PindroError,
+  type RunRequest,
+  Template,
+  today,
+} from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
 import type { Access } from '../keys/store.js';
 import type { Runner } from '../runs/runner.js';
@@ -25,10 +36,20 @@ export async function callExposed(request: ToolCallRequest, { flows, runner, zon
   const { tool, access, session, trace } = request;
   if (tool.trouble !== null) throw new PindroError('flow_broken', { flow: tool.name, why: tool.trouble });
   const { target } = tool;
-  const { document, revision } = 'flow' in target ? flows.loadNow(target.flow, access.stage) : { document: passThrough(target), revision: null };
-  const base = { document, revision, stage: access.stage, entry: 'tool' as const, caller: access.caller, session, ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }) };
+  const { document, revision } =
+    'flow' in target ? flows.loadNow(target.flow, access.stage) : { document: passThrough(target), revision: null };
+  const base = {
+    document,
+    revision,
+    stage: access.stage,
+    entry: 'tool' as const,
+    caller: access.caller,
+    session,
+    ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }),
+  };
   const merged = merge(request, zone);
-  const run: RunRequest = merged instanceof PindroError ? { ...base, input: request.given, refusal: merged } : { ...base, input: merged };
+  const run: RunRequest =
+    merged instanceof PindroError ? { ...base, input: request.given, refusal: merged } : { ...base, input: merged };
   return runner.begin(run, request.signal).outcome;
 }
 
@@ -37,9 +58,17 @@ function merge({ tool, given, access, session }: ToolCallRequest, zone: string):
   if (Object.keys(tool.rules).length === 0) return given;
   try {
     const now = Date.now();
-    const scope = { caller: { ...access.caller.attributes, id: access.caller.id }, session: { id: session }, clock: { now: new Date(now), today: today(now, zone), zone } };
+    const scope = {
+      caller: { ...access.caller.attributes, id: access.caller.id },
+      session: { id: session },
+      clock: { now: new Date(now), today: today(now, zone), zone },
+    };
     const text = JSON.stringify(tool.rules);
-    const rules = text.includes('${') ? (new Template(tool.rules as unknown as Json, ['tools', tool.name, 'arguments']).require(scope) as unknown as typeof tool.rules) : tool.rules;
+    const rules = text.includes('${')
+      ? (new Template(tool.rules as unknown as Json, ['tools', tool.name, 'arguments']).require(
+          scope,
+        ) as unknown as typeof tool.rules)
+      : tool.rules;
     return mergeArguments({ name: tool.name, inputSchema: tool.schema }, rules, given);
   } catch (error) {
     return asPindroError(error);

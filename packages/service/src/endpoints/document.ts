@@ -1,4 +1,19 @@
-import { argumentRules, countMistakes, isObject, type JsonObject, type Mistake, mistakesOf, nameSchema, PindroError, readSource, ruleMistakes, type Surroundings, didYouMean, sourceOf, TOOL_NAME } from '@pindro/core';
+import {
+  argumentRules,
+  countMistakes,
+  didYouMean,
+  isObject,
+  type JsonObject,
+  type Mistake,
+  mistakesOf,
+  nameSchema,
+  PindroError,
+  readSource,
+  ruleMistakes,
+  type Surroundings,
+  sourceOf,
+  TOOL_NAME,
+} from '@pindro/core';
 import { z } from 'zod';
 
 export const ENDPOINT_FORMAT = 'pindro/endpoint@1';
@@ -18,7 +33,9 @@ export const endpointSchema = z.strictObject({
   name: nameSchema,
   title: z.string().default(''),
   instructions: z.string().default('').describe('What the connecting model is told first'),
-  tools: z.record(z.string().regex(TOOL_NAME, 'must be lower-case letters, digits and _, beginning with a letter'), exposed).default({}),
+  tools: z
+    .record(z.string().regex(TOOL_NAME, 'must be lower-case letters, digits and _, beginning with a letter'), exposed)
+    .default({}),
   access: z.enum(['keys', 'open']).default('keys'),
 });
 export type EndpointDocument = z.infer<typeof endpointSchema>;
@@ -31,10 +48,16 @@ export type EndpointSurroundings = Pick<Surroundings, 'servers'> & { inputs: Rec
 export function requireEndpoint(written: string | JsonObject, around: EndpointSurroundings): EndpointDocument {
   const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
   const name = isObject(source.value) && typeof source.value.name === 'string' ? source.value.name : '?';
-  const refuse = (mistakes: Mistake[]) => new PindroError('endpoint_invalid', { name, count: countMistakes(mistakes) }, { mistakes, at: mistakes[0]!.at });
+  const refuse = (mistakes: Mistake[]) =>
+    new PindroError('endpoint_invalid', { name, count: countMistakes(mistakes) }, { mistakes, at: mistakes[0]!.at });
   if (source.mistakes.length > 0) throw refuse(source.mistakes);
   const parsed = endpointSchema.safeParse(source.value);
-  if (!parsed.success) throw refuse(mistakesOf(parsed.error, source.value, [], { known: Object.keys(endpointSchema.shape) }).map((mistake) => source.locate(mistake)));
+  if (!parsed.success)
+    throw refuse(
+      mistakesOf(parsed.error, source.value, [], { known: Object.keys(endpointSchema.shape) }).map((mistake) =>
+        source.locate(mistake),
+      ),
+    );
   const mistakes = Object.entries(parsed.data.tools).flatMap(([tool, entry]) => checkEntry(tool, entry, around));
   if (mistakes.length > 0) throw refuse(mistakes.map((mistake) => source.locate(mistake)));
   return parsed.data;
@@ -44,12 +67,42 @@ function checkEntry(name: string, entry: ExposedEntry, around: EndpointSurroundi
   const at = `/tools/${name}`;
   const inputSchema = 'flow' in entry ? around.inputs[entry.flow] : undefined;
   if ('flow' in entry) {
-    if (!inputSchema) return [{ at: `${at}/flow`, message: `There is no flow named "${entry.flow}"`, hint: didYouMean(entry.flow, Object.keys(around.inputs)) }];
-    return ruleMistakes({ name, inputSchema }, entry.arguments ?? {}).map((mistake) => ({ ...mistake, at: `${at}/arguments${mistake.at}` }));
+    if (!inputSchema)
+      return [
+        {
+          at: `${at}/flow`,
+          message: `There is no flow named "${entry.flow}"`,
+          hint: didYouMean(entry.flow, Object.keys(around.inputs)),
+        },
+      ];
+    return ruleMistakes({ name, inputSchema }, entry.arguments ?? {}).map((mistake) => ({
+      ...mistake,
+      at: `${at}/arguments${mistake.at}`,
+    }));
   }
   const tools = around.servers?.[entry.server];
-  if (!tools) return [{ at: `${at}/server`, message: `There is no tool server named "${entry.server}"`, hint: didYouMean(entry.server, Object.keys(around.servers ?? {})) }];
+  if (!tools)
+    return [
+      {
+        at: `${at}/server`,
+        message: `There is no tool server named "${entry.server}"`,
+        hint: didYouMean(entry.server, Object.keys(around.servers ?? {})),
+      },
+    ];
   const tool = tools.find((candidate) => candidate.name === entry.tool);
-  if (!tool) return [{ at: `${at}/tool`, message: `"${entry.server}" has no tool "${entry.tool}"`, hint: didYouMean(entry.tool, tools.map((known) => known.name)) }];
-  return ruleMistakes(tool, entry.arguments ?? {}).map((mistake) => ({ ...mistake, at: `${at}/arguments${mistake.at}` }));
+  if (!tool)
+    return [
+      {
+        at: `${at}/tool`,
+        message: `"${entry.server}" has no tool "${entry.tool}"`,
+        hint: didYouMean(
+          entry.tool,
+          tools.map((known) => known.name),
+        ),
+      },
+    ];
+  return ruleMistakes(tool, entry.arguments ?? {}).map((mistake) => ({
+    ...mistake,
+    at: `${at}/arguments${mistake.at}`,
+  }));
 }

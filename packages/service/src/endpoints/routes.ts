@@ -23,7 +23,16 @@ export class EndpointPresenter {
 
   summary(name: string): EndpointSummary {
     const { title, instructions, access, tools } = this.parts.store.get(name);
-    return { name, title: title || name, url: this.urlOf(name), instructions, access, tools: Object.keys(tools).length, keys: this.#keys(name).length, sessions: this.parts.sessions.on(name).length };
+    return {
+      name,
+      title: title || name,
+      url: this.urlOf(name),
+      instructions,
+      access,
+      tools: Object.keys(tools).length,
+      keys: this.#keys(name).length,
+      sessions: this.parts.sessions.on(name).length,
+    };
   }
 
   detail(name: string): EndpointDetail {
@@ -32,18 +41,35 @@ export class EndpointPresenter {
       const client = session.client();
       return client ? [{ ...client, key: session.access.name, since: new Date(session.since).toISOString() }] : [];
     });
-    return { ...this.summary(name), document: store.get(name) as never, toolList: store.served(name, 'live').map(present), keyList: this.#keys(name), clients };
+    return {
+      ...this.summary(name),
+      document: store.get(name) as never,
+      toolList: store.served(name, 'live').map(present),
+      keyList: this.#keys(name),
+      clients,
+    };
   }
 
   #keys(name: string) {
-    return this.parts.keys.list().filter((key) => key.revokedAt === null && (key.endpoints.includes(name) || key.endpoints.includes('*')));
+    return this.parts.keys
+      .list()
+      .filter((key) => key.revokedAt === null && (key.endpoints.includes(name) || key.endpoints.includes('*')));
   }
 }
 
 function present(tool: ServedTool): ExposedTool {
   const target = 'flow' in tool.target ? `flow ${tool.target.flow}` : `${tool.target.server}.${tool.target.tool}`;
-  const set = Object.entries(tool.rules).flatMap(([name, rule]) => (isObject(rule) && 'set' in rule ? [`${name} = ${JSON.stringify(rule.set)}`] : []));
-  return { name: tool.name, description: tool.description, schema: tool.seen as ExposedTool['schema'], target, set, trouble: tool.trouble };
+  const set = Object.entries(tool.rules).flatMap(([name, rule]) =>
+    isObject(rule) && 'set' in rule ? [`${name} = ${JSON.stringify(rule.set)}`] : [],
+  );
+  return {
+    name: tool.name,
+    description: tool.description,
+    schema: tool.seen as ExposedTool['schema'],
+    target,
+    set,
+    trouble: tool.trouble,
+  };
 }
 
 export function endpointRoutes(api: Api, store: EndpointStore, presenter: EndpointPresenter): void {

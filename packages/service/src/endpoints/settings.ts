@@ -6,14 +6,24 @@ export const KEY_GAP = 'PASTE-YOUR-KEY-HERE';
 /** Settings to paste into a client, for each shape of client. Made from data, so that the JSON always parses. */
 export function clientSettings(endpoint: string, url: string, key: string = KEY_GAP): ClientSettings[] {
   const authorization = `Bearer ${key}`;
-  const initialize = { jsonrpc: '2.0', id: 1, method: 'initialize', params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'curl', version: '1' } } };
+  const initialize = {
+    jsonrpc: '2.0',
+    id: 1,
+    method: 'initialize',
+    params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'curl', version: '1' } },
+  };
   return [
     {
       shape: 'json',
       title: 'Settings file',
-      about: 'For clients that take an address and headers. Merge it into the settings the client has; many read them only at a full restart.',
+      about:
+        'For clients that take an address and headers. Merge it into the settings the client has; many read them only at a full restart.',
       language: 'json',
-      text: JSON.stringify({ mcpServers: { [endpoint]: { type: 'http', url, headers: { Authorization: authorization } } } }, null, 2),
+      text: JSON.stringify(
+        { mcpServers: { [endpoint]: { type: 'http', url, headers: { Authorization: authorization } } } },
+        null,
+        2,
+      ),
     },
     {
       shape: 'typescript',
@@ -37,7 +47,13 @@ export function clientSettings(endpoint: string, url: string, key: string = KEY_
       title: 'curl',
       about: 'One request that shows whether address and key are right.',
       language: 'sh',
-      text: [`curl -sS ${url} \\`, `  -H 'Authorization: ${authorization}' \\`, "  -H 'Content-Type: application/json' \\", "  -H 'Accept: application/json, text/event-stream' \\", `  -d '${JSON.stringify(initialize)}'`].join('\n'),
+      text: [
+        `curl -sS ${url} \\`,
+        `  -H 'Authorization: ${authorization}' \\`,
+        "  -H 'Content-Type: application/json' \\",
+        "  -H 'Accept: application/json, text/event-stream' \\",
+        `  -d '${JSON.stringify(initialize)}'`,
+      ].join('\n'),
     },
   ];
 }

@@ -1,4 +1,16 @@
-import { asPindroError, didYouMean, type EndpointPort, type Exposure, type FlowDocument, inputSchema, type JsonObject, PindroError, rulesFor, seenSchema, type Stage } from '@pindro/core';
+import {
+  asPindroError,
+  didYouMean,
+  type EndpointPort,
+  type Exposure,
+  type FlowDocument,
+  inputSchema,
+  type JsonObject,
+  PindroError,
+  rulesFor,
+  type Stage,
+  seenSchema,
+} from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
 import type { Database } from '../platform/database/open.js';
@@ -34,14 +46,20 @@ export class EndpointStore implements EndpointPort {
   }
 
   names(): string[] {
-    return this.database.select({ name: endpoints.name }).from(endpoints).orderBy(asc(endpoints.name)).all().map(({ name }) => name);
+    return this.database
+      .select({ name: endpoints.name })
+      .from(endpoints)
+      .orderBy(asc(endpoints.name))
+      .all()
+      .map(({ name }) => name);
   }
 
   get(name: string): EndpointDocument {
     const known = this.#documents.get(name);
     if (known) return known;
     const row = this.database.select().from(endpoints).where(eq(endpoints.name, name)).get();
-    if (!row) throw new PindroError('not_found', { what: 'endpoint', name, suggestion: didYouMean(name, this.names()) });
+    if (!row)
+      throw new PindroError('not_found', { what: 'endpoint', name, suggestion: didYouMean(name, this.names()) });
     const document = row.document as EndpointDocument;
     this.#documents.set(name, document);
     return document;
@@ -51,7 +69,11 @@ export class EndpointStore implements EndpointPort {
     const inputs = Object.fromEntries(this.flows.all().map((flow) => [flow.name, inputSchema(flow.document)]));
     const document = requireEndpoint(written, { inputs, servers: this.servers.allTools() });
     const values = { document, updatedAt: Date.now() };
-    this.database.insert(endpoints).values({ name: document.name, ...values }).onConflictDoUpdate({ target: endpoints.name, set: values }).run();
+    this.database
+      .insert(endpoints)
+      .values({ name: document.name, ...values })
+      .onConflictDoUpdate({ target: endpoints.name, set: values })
+      .run();
     this.#documents.delete(document.name);
     this.bus.changed('endpoint', document.name);
     return document;
@@ -59,13 +81,20 @@ export class EndpointStore implements EndpointPort {
 
   /** Puts a tool on an endpoint, which is made when it is not there yet. */
   expose(name: string, tool: string, entry: ExposedEntry): void {
-    const document: EndpointDocument = this.names().includes(name) ? this.get(name) : { format: 'pindro/endpoint@1', name, title: name, instructions: '', tools: {}, access: 'keys' };
-    this.save({ ...document, tools: { ...document.tools, [tool]: { ...document.tools[tool], ...entry } } } as unknown as JsonObject);
+    const document: EndpointDocument = this.names().includes(name)
+      ? this.get(name)
+      : { format: 'pindro/endpoint@1', name, title: name, instructions: '', tools: {}, access: 'keys' };
+    this.save({
+      ...document,
+      tools: { ...document.tools, [tool]: { ...document.tools[tool], ...entry } },
+    } as unknown as JsonObject);
   }
 
   /** The endpoints that carry a flow. */
   carrying(flow: string): string[] {
-    return this.names().filter((name) => Object.values(this.get(name).tools).some((entry) => 'flow' in entry && entry.flow === flow));
+    return this.names().filter((name) =>
+      Object.values(this.get(name).tools).some((entry) => 'flow' in entry && entry.flow === flow),
+    );
   }
 
   async exposures(name: string, stage: Stage): Promise<Exposure[]> {
@@ -97,14 +126,36 @@ export class EndpointStore implements EndpointPort {
     const schema = document ? inputSchema(document) : {};
     const rules = entry.arguments ?? {};
     const description = entry.description ?? document?.description ?? document?.title ?? '';
-    return { name, title: entry.title ?? document?.title, description, schema, rules, seen: seenSchema(schema, rules), target: { flow: entry.flow }, trouble };
+    return {
+      name,
+      title: entry.title ?? document?.title,
+      description,
+      schema,
+      rules,
+      seen: seenSchema(schema, rules),
+      target: { flow: entry.flow },
+      trouble,
+    };
   }
 
   #serveServerTool(name: string, entry: Extract<ExposedEntry, { server: string }>): ServedTool {
-    const tool = this.servers.names().includes(entry.server) ? this.servers.tools(entry.server).find((candidate) => candidate.name === entry.tool) : undefined;
-    const trouble = tool ? null : `Tool server "${entry.server}" has no tool "${entry.tool}" any more. Refresh the server, or take the tool off the endpoint.`;
+    const tool = this.servers.names().includes(entry.server)
+      ? this.servers.tools(entry.server).find((candidate) => candidate.name === entry.tool)
+      : undefined;
+    const trouble = tool
+      ? null
+      : `Tool server "${entry.server}" has no tool "${entry.tool}" any more. Refresh the server, or take the tool off the endpoint.`;
     const schema = tool?.inputSchema ?? {};
     const rules = tool ? rulesFor(tool, this.servers.rules(entry.server), entry.arguments) : {};
-    return { name, title: entry.title ?? tool?.title, description: entry.description ?? tool?.description ?? '', schema, rules, seen: seenSchema(schema, rules), target: { server: entry.server, tool: entry.tool }, trouble };
+    return {
+      name,
+      title: entry.title ?? tool?.title,
+      description: entry.description ?? tool?.description ?? '',
+      schema,
+      rules,
+      seen: seenSchema(schema, rules),
+      target: { server: entry.server, tool: entry.tool },
+      trouble,
+    };
   }
 }

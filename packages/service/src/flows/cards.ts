@@ -29,12 +29,18 @@ export function linksOf(document: FlowDocument): StepLink[] {
 function toolRows(config: JsonObject): StepCard['tools'] {
   const rows = Array.isArray(config.toolbox) ? config.toolbox.filter(isObject) : [];
   return rows.map((row) => {
-    const from = row.endpoint ? `endpoint ${row.endpoint}` : row.server ? `tool server ${row.server}` : `flow ${row.flow}`;
+    const from = row.endpoint
+      ? `endpoint ${row.endpoint}`
+      : row.server
+        ? `tool server ${row.server}`
+        : `flow ${row.flow}`;
     const use = Array.isArray(row.use) ? row.use.join(', ') : row.flow ? String(row.name ?? row.flow) : 'all tools';
     const changes = isObject(row.tools) ? Object.entries(row.tools) : [];
     const set = changes.flatMap(([tool, change]) => {
       const rules = isObject(change) && isObject(change.arguments) ? Object.entries(change.arguments) : [];
-      return rules.filter(([, rule]) => isObject(rule) && 'set' in rule).map(([name, rule]) => `${tool}.${name} = ${JSON.stringify((rule as JsonObject).set)}`);
+      return rules
+        .filter(([, rule]) => isObject(rule) && 'set' in rule)
+        .map(([name, rule]) => `${tool}.${name} = ${JSON.stringify((rule as JsonObject).set)}`);
     });
     return { from, use, set };
   });

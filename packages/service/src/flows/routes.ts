@@ -1,5 +1,14 @@
 import type { FlowDetail, FlowSummary } from '@pindro/contract';
-import { checkFlow, inputSchema, type Json, type JsonObject, PindroError, type RunRequest, type Surroundings, toolName } from '@pindro/core';
+import {
+  checkFlow,
+  inputSchema,
+  type Json,
+  type JsonObject,
+  PindroError,
+  type RunRequest,
+  type Surroundings,
+  toolName,
+} from '@pindro/core';
 import type { EndpointPresenter } from '../endpoints/routes.js';
 import { clientSettings } from '../endpoints/settings.js';
 import type { EndpointStore } from '../endpoints/store.js';
@@ -43,7 +52,13 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
       input: inputSchema(flow.document) as FlowDetail['input'],
       cards: cardsOf(flow.document),
       links: linksOf(flow.document),
-      revisions: store.revisions(flow.name).map(({ revision, publishedAt }) => ({ revision, publishedAt: iso(publishedAt), live: revision === flow.live })),
+      revisions: store
+        .revisions(flow.name)
+        .map(({ revision, publishedAt }) => ({
+          revision,
+          publishedAt: iso(publishedAt),
+          live: revision === flow.live,
+        })),
     };
   });
   api.on('checkFlow', ({ body }) => ({ mistakes: checkFlow(body.document as string | JsonObject, around()).mistakes }));
@@ -56,16 +71,38 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
     const tool = toolName(wanted ?? flow);
     const { revision } = store.publish(flow);
     const other = endpoints.names().includes(endpoint) ? endpoints.get(endpoint).tools[tool] : undefined;
-    if (other && !('flow' in other && other.flow === flow)) throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });
+    if (other && !('flow' in other && other.flow === flow))
+      throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });
     endpoints.expose(endpoint, tool, { flow, ...(description !== undefined && { description }) });
-    const { key } = keys.issue({ name: `${caller} for ${endpoint}`, caller, attributes: {}, stage: 'live', endpoints: [endpoint], manage: false });
-    return { revision, endpoint: presenter.detail(endpoint), tool, key, settings: clientSettings(endpoint, presenter.urlOf(endpoint), key) };
+    const { key } = keys.issue({
+      name: `${caller} for ${endpoint}`,
+      caller,
+      attributes: {},
+      stage: 'live',
+      endpoints: [endpoint],
+      manage: false,
+    });
+    return {
+      revision,
+      endpoint: presenter.detail(endpoint),
+      tool,
+      key,
+      settings: clientSettings(endpoint, presenter.urlOf(endpoint), key),
+    };
   });
 
   const requestOf = (call: ApiCall<'runFlow'> | ApiCall<'watchFlow'>): RunRequest => {
     const { stage, entry, session, input } = call.body;
     const { document, revision } = store.loadNow(call.param('name'), stage);
-    return { document, revision, stage, entry, caller: call.who.caller, session: session ?? null, input: input as Json };
+    return {
+      document,
+      revision,
+      stage,
+      entry,
+      caller: call.who.caller,
+      session: session ?? null,
+      input: input as Json,
+    };
   };
   api.on('runFlow', async (call) => runner.present(await runner.begin(requestOf(call)).outcome));
   api.stream('watchFlow', async (call, send) => {

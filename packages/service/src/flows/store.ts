@@ -1,4 +1,14 @@
-import { didYouMean, type FlowDocument, type FlowPort, type Json, type JsonObject, PindroError, requireFlow, type Stage, type Surroundings } from '@pindro/core';
+import {
+  didYouMean,
+  type FlowDocument,
+  type FlowPort,
+  type Json,
+  type JsonObject,
+  PindroError,
+  requireFlow,
+  type Stage,
+  type Surroundings,
+} from '@pindro/core';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import { stringify } from 'yaml';
 import type { Database } from '../platform/database/open.js';
@@ -24,7 +34,12 @@ export class FlowStore implements FlowPort {
   ) {}
 
   names(): string[] {
-    return this.database.select({ name: flows.name }).from(flows).orderBy(asc(flows.name)).all().map(({ name }) => name);
+    return this.database
+      .select({ name: flows.name })
+      .from(flows)
+      .orderBy(asc(flows.name))
+      .all()
+      .map(({ name }) => name);
   }
 
   all(): FlowRecord[] {
@@ -38,7 +53,12 @@ export class FlowStore implements FlowPort {
   }
 
   revisions(name: string): { revision: number; publishedAt: number }[] {
-    return this.database.select({ revision: revisions.revision, publishedAt: revisions.publishedAt }).from(revisions).where(eq(revisions.flow, name)).orderBy(desc(revisions.revision)).all();
+    return this.database
+      .select({ revision: revisions.revision, publishedAt: revisions.publishedAt })
+      .from(revisions)
+      .where(eq(revisions.flow, name))
+      .orderBy(desc(revisions.revision))
+      .all();
   }
 
   /** Makes a document the draft of the flow it names. @throws flow_invalid with every mistake */
@@ -46,7 +66,11 @@ export class FlowStore implements FlowPort {
     const document = requireFlow(written, this.around());
     const text = typeof written === 'string' ? written : stringify(written);
     const values = { text, document, updatedAt: Date.now() };
-    this.database.insert(flows).values({ name: document.name, ...values }).onConflictDoUpdate({ target: flows.name, set: values }).run();
+    this.database
+      .insert(flows)
+      .values({ name: document.name, ...values })
+      .onConflictDoUpdate({ target: flows.name, set: values })
+      .run();
     this.#loaded.delete(`${document.name}/draft`);
     this.bus.changed('flow', document.name);
     return this.get(document.name);
@@ -60,7 +84,10 @@ export class FlowStore implements FlowPort {
     const revision = (this.revisions(name)[0]?.revision ?? 0) + 1;
     this.database.door
       .transaction(() => {
-        this.database.insert(revisions).values({ flow: name, revision, text: flow.text, document: flow.document, publishedAt: Date.now() }).run();
+        this.database
+          .insert(revisions)
+          .values({ flow: name, revision, text: flow.text, document: flow.document, publishedAt: Date.now() })
+          .run();
         this.database.update(flows).set({ live: revision }).where(eq(flows.name, name)).run();
       })
       .immediate();
@@ -72,7 +99,11 @@ export class FlowStore implements FlowPort {
   /** Whether the draft differs from what is live. */
   isChanged(flow: FlowRecord): boolean {
     if (flow.live === null) return true;
-    const live = this.database.select({ text: revisions.text }).from(revisions).where(and(eq(revisions.flow, flow.name), eq(revisions.revision, flow.live))).get();
+    const live = this.database
+      .select({ text: revisions.text })
+      .from(revisions)
+      .where(and(eq(revisions.flow, flow.name), eq(revisions.revision, flow.live)))
+      .get();
     return live?.text !== flow.text;
   }
 
@@ -87,13 +118,20 @@ export class FlowStore implements FlowPort {
     if (known) return known;
     const flow = this.get(name);
     if (stage === 'live' && flow.live === null) throw new PindroError('flow_not_published', { flow: name });
-    const loaded = stage === 'draft' ? { document: flow.document, revision: null } : { document: this.#revision(name, flow.live!), revision: flow.live };
+    const loaded =
+      stage === 'draft'
+        ? { document: flow.document, revision: null }
+        : { document: this.#revision(name, flow.live!), revision: flow.live };
     this.#loaded.set(key, loaded);
     return loaded;
   }
 
   #revision(flow: string, revision: number): FlowDocument {
-    const row = this.database.select({ document: revisions.document }).from(revisions).where(and(eq(revisions.flow, flow), eq(revisions.revision, revision))).get();
+    const row = this.database
+      .select({ document: revisions.document })
+      .from(revisions)
+      .where(and(eq(revisions.flow, flow), eq(revisions.revision, revision)))
+      .get();
     return row!.document as FlowDocument;
   }
 }

@@ -49,7 +49,18 @@ export class KeyStore {
     const id = `k${randomText(10).replaceAll(/[-_]/g, 'x')}`;
     this.database
       .insert(keys)
-      .values({ id, name: given.name, hash: hashOf(key), beginning: key.slice(0, BEGINNING.length + 4), caller: given.caller ?? given.name, attributes: given.attributes, stage: given.stage, endpoints: given.endpoints, manage: given.manage, createdAt: Date.now() })
+      .values({
+        id,
+        name: given.name,
+        hash: hashOf(key),
+        beginning: key.slice(0, BEGINNING.length + 4),
+        caller: given.caller ?? given.name,
+        attributes: given.attributes,
+        stage: given.stage,
+        endpoints: given.endpoints,
+        manage: given.manage,
+        createdAt: Date.now(),
+      })
       .run();
     this.bus.changed('key', id);
     return { key, summary: this.summary(id) };
@@ -75,13 +86,19 @@ export class KeyStore {
 
   summary(id: string): KeySummary {
     const row = this.database.select().from(keys).where(eq(keys.id, id)).get();
-    if (!row) throw new PindroError('not_found', { what: 'access key', name: id, suggestion: 'List them with "pindro key list".' });
+    if (!row)
+      throw new PindroError('not_found', {
+        what: 'access key',
+        name: id,
+        suggestion: 'List them with "pindro key list".',
+      });
     return summarise(row);
   }
 
   revoke(id: string): KeySummary {
     const known = this.summary(id);
-    if (known.revokedAt === null) this.database.update(keys).set({ revokedAt: Date.now() }).where(eq(keys.id, id)).run();
+    if (known.revokedAt === null)
+      this.database.update(keys).set({ revokedAt: Date.now() }).where(eq(keys.id, id)).run();
     this.#good.clear();
     this.bus.changed('key', id);
     return this.summary(id);
@@ -90,7 +107,8 @@ export class KeyStore {
   #lookUp(hash: string): Access {
     const row = this.database.select().from(keys).where(eq(keys.hash, hash)).get();
     if (!row) throw new PindroError('key_unknown');
-    if (row.revokedAt !== null) throw new PindroError('key_revoked', { name: row.name, when: iso(row.revokedAt)!.slice(0, 10) });
+    if (row.revokedAt !== null)
+      throw new PindroError('key_revoked', { name: row.name, when: iso(row.revokedAt)!.slice(0, 10) });
     const access: Access = {
       id: row.id,
       name: row.name,

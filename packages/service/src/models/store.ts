@@ -1,5 +1,16 @@
 import type { ModelSummary } from '@pindro/contract';
-import { askModel, asPindroError, DIALECT_NAMES, didYouMean, type FetchPort, type JsonObject, Masker, type ModelConnection, PindroError, type SecretPort } from '@pindro/core';
+import {
+  askModel,
+  asPindroError,
+  DIALECT_NAMES,
+  didYouMean,
+  type FetchPort,
+  type JsonObject,
+  Masker,
+  type ModelConnection,
+  PindroError,
+  type SecretPort,
+} from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -17,7 +28,12 @@ export class ModelStore {
   ) {}
 
   names(): string[] {
-    return this.database.select({ name: models.name }).from(models).orderBy(asc(models.name)).all().map(({ name }) => name);
+    return this.database
+      .select({ name: models.name })
+      .from(models)
+      .orderBy(asc(models.name))
+      .all()
+      .map(({ name }) => name);
   }
 
   list(): ModelSummary[] {
@@ -26,7 +42,11 @@ export class ModelStore {
 
   summary(name: string): ModelSummary {
     const row = this.#row(name);
-    return { ...row, settings: row.settings as ModelSummary['settings'], testedAt: row.testedAt === null ? null : new Date(row.testedAt).toISOString() };
+    return {
+      ...row,
+      settings: row.settings as ModelSummary['settings'],
+      testedAt: row.testedAt === null ? null : new Date(row.testedAt).toISOString(),
+    };
   }
 
   connection(name: string): ModelConnection {
@@ -35,26 +55,43 @@ export class ModelStore {
   }
 
   usersOf(credential: string): string[] {
-    return this.database.select({ name: models.name }).from(models).where(eq(models.credential, credential)).all().map(({ name }) => `model connection "${name}"`);
+    return this.database
+      .select({ name: models.name })
+      .from(models)
+      .where(eq(models.credential, credential))
+      .all()
+      .map(({ name }) => `model connection "${name}"`);
   }
 
   /** Keeps a connection once its model has answered. */
   async add(given: ModelConnection): Promise<ModelSummary> {
     requireName(given.name, 'model connection');
-    if (this.names().includes(given.name)) throw new PindroError('already_there', { what: 'model connection', name: given.name });
+    if (this.names().includes(given.name))
+      throw new PindroError('already_there', { what: 'model connection', name: given.name });
     if (!DIALECT_NAMES.includes(given.dialect)) {
-      throw new PindroError('request_invalid', { why: `There is no dialect "${given.dialect}"; known: ${DIALECT_NAMES.join(', ')}` }, { at: '/dialect' });
+      throw new PindroError(
+        'request_invalid',
+        { why: `There is no dialect "${given.dialect}"; known: ${DIALECT_NAMES.join(', ')}` },
+        { at: '/dialect' },
+      );
     }
     const connection = { ...given, base: requireAddress(given.base).replace(/\/+$/, '') };
     await this.#ask(connection);
-    this.database.insert(models).values({ ...connection, testedAt: Date.now() }).run();
+    this.database
+      .insert(models)
+      .values({ ...connection, testedAt: Date.now() })
+      .run();
     this.bus.changed('model', given.name);
     return this.summary(given.name);
   }
 
   /** Gives a connection another address, for example because the model moved. */
   move(name: string, base: string): void {
-    this.database.update(models).set({ base: base.replace(/\/+$/, '') }).where(eq(models.name, name)).run();
+    this.database
+      .update(models)
+      .set({ base: base.replace(/\/+$/, '') })
+      .where(eq(models.name, name))
+      .run();
     this.bus.changed('model', name);
   }
 
@@ -73,11 +110,18 @@ export class ModelStore {
   }
 
   async #ask(connection: ModelConnection): Promise<string> {
-    const limit = new PindroError('timed_out', { what: `Model connection "${connection.name}"`, limit: `${TEST_LIMIT / 1000}s` });
+    const limit = new PindroError('timed_out', {
+      what: `Model connection "${connection.name}"`,
+      limit: `${TEST_LIMIT / 1000}s`,
+    });
     const controller = new AbortController();
     const timer = setTimeout(() => controller.abort(limit), TEST_LIMIT);
     try {
-      const answer = await askModel(connection, [{ role: 'user', text: 'Say hello in one short sentence.' }], [], { ...this.outside, masker: new Masker(), signal: controller.signal });
+      const answer = await askModel(connection, [{ role: 'user', text: 'Say hello in one short sentence.' }], [], {
+        ...this.outside,
+        masker: new Masker(),
+        signal: controller.signal,
+      });
       return answer.text;
     } finally {
       clearTimeout(timer);
@@ -91,8 +135,12 @@ export class ModelStore {
 
   #row(name: string) {
     const row = this.database.select().from(models).where(eq(models.name, name)).get();
-    if (!row) throw new PindroError('not_found', { what: 'model connection', name, suggestion: didYouMean(name, this.names()) });
+    if (!row)
+      throw new PindroError('not_found', {
+        what: 'model connection',
+        name,
+        suggestion: didYouMean(name, this.names()),
+      });
     return row;
   }
 }
-

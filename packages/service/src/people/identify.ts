@@ -45,5 +45,11 @@ export function signInPage(people: PeopleStore): RequestHandler {
 }
 
 function setCookie(response: Response, token: string): void {
-  response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', secure: response.req.secure, path: '/', maxAge: 30 * 24 * 60 * 60_000 });
+  response.cookie(COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'strict',
+    secure: response.req.secure,
+    path: '/',
+    maxAge: 30 * 24 * 60 * 60_000,
+  });
 }

@@ -40,12 +40,18 @@ export class PeopleStore {
   }
 
   signOut(token: string): void {
-    this.database.delete(signIns).where(eq(signIns.hash, hashOf(token))).run();
+    this.database
+      .delete(signIns)
+      .where(eq(signIns.hash, hashOf(token)))
+      .run();
   }
 
   #keep(kind: 'link' | 'session', lives: number): string {
     const token = randomText(43);
-    this.database.insert(signIns).values({ hash: hashOf(token), kind, expiresAt: Date.now() + lives }).run();
+    this.database
+      .insert(signIns)
+      .values({ hash: hashOf(token), kind, expiresAt: Date.now() + lives })
+      .run();
     return token;
   }
 }

@@ -26,7 +26,10 @@ export interface ApiCall<N extends RouteName> {
   signal: AbortSignal;
 }
 type Handler<N extends RouteName> = (call: ApiCall<N>) => Promise<AnswerOf<Routes[N]>> | AnswerOf<Routes[N]>;
-type StreamHandler<N extends RouteName> = (call: ApiCall<N>, send: (event: AnswerOf<Routes[N]>) => void) => Promise<void>;
+type StreamHandler<N extends RouteName> = (
+  call: ApiCall<N>,
+  send: (event: AnswerOf<Routes[N]>) => void,
+) => Promise<void>;
 
 const whoIs = new WeakMap<Request, Who>();
 export const remember = (request: Request, who: Who) => void whoIs.set(request, who);
@@ -50,7 +53,9 @@ export class Api {
   stream<N extends RouteName>(name: N, handler: StreamHandler<N>): void {
     this.#bind(name, async (request, response) => {
       const call = this.#call(name, request, response);
-      response.status(200).set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+      response
+        .status(200)
+        .set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
       response.flushHeaders();
       const beat = setInterval(() => response.write(': still here\n\n'), 15_000);
       try {
@@ -78,7 +83,8 @@ export class Api {
     const gone = new AbortController();
     response.once('close', () => gone.abort(new PindroError('cancelled', { what: 'The request' })));
     const unsafe = findUnsafe(request.body);
-    if (unsafe) throw new PindroError('value_unsafe', { where: unsafe.at || 'the top', why: unsafe.why }, { at: unsafe.at });
+    if (unsafe)
+      throw new PindroError('value_unsafe', { where: unsafe.at || 'the top', why: unsafe.why }, { at: unsafe.at });
     return {
       param: (key) => String(request.params[key]),
       query: read(route.query, request.query) as QueryOf<Routes[N]>,
@@ -96,5 +102,9 @@ function read(schema: z.ZodType | undefined, value: unknown): unknown {
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
   const mistakes = mistakesOf(parsed.error, value);
-  throw new PindroError('request_invalid', { why: mistakes.map((mistake) => mistake.message).join('; ') }, { mistakes, at: mistakes[0]?.at ?? '' });
+  throw new PindroError(
+    'request_invalid',
+    { why: mistakes.map((mistake) => mistake.message).join('; ') },
+    { mistakes, at: mistakes[0]?.at ?? '' },
+  );
 }

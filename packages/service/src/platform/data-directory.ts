@@ -1,4 +1,15 @@
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readFileSync, rmSync, statfsSync, writeFileSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  rmSync,
+  statfsSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { PindroError } from '@pindro/core';
 
@@ -49,7 +60,10 @@ export function takeDataDirectory(path: string): () => void {
   const lock = join(path, 'pindro.lock');
   const holder = existsSync(lock) ? Number(readFileSync(lock, 'utf8')) : 0;
   if (holder && holder !== process.pid && isAlive(holder)) {
-    throw refuse(`another Pindro (process ${holder}) is using it`, 'Stop that one, or name another directory with --data.');
+    throw refuse(
+      `another Pindro (process ${holder}) is using it`,
+      'Stop that one, or name another directory with --data.',
+    );
   }
   writeFileSync(lock, String(process.pid), { mode: 0o600 });
   return () => rmSync(lock, { force: true });

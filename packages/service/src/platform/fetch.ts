@@ -4,7 +4,13 @@ import { reasonOf } from './reason.js';
 /** The core's way out to the web: streamed, bounded, and with reasons in words. */
 export const webFetch: FetchPort = async (request, { signal, onPiece }) => {
   try {
-    const response = await fetch(request.url, { method: request.method, headers: request.headers, body: request.body, signal, redirect: 'follow' });
+    const response = await fetch(request.url, {
+      method: request.method,
+      headers: request.headers,
+      body: request.body,
+      signal,
+      redirect: 'follow',
+    });
     const decoder = new TextDecoder();
     let body = '';
     let bytes = 0;
@@ -14,7 +20,8 @@ export const webFetch: FetchPort = async (request, { signal, onPiece }) => {
     };
     for await (const piece of response.body ?? []) {
       bytes += piece.length;
-      if (bytes > request.maxBytes) throw new Error(`the answer is larger than ${Math.round(request.maxBytes / 1024 / 1024)} MiB`);
+      if (bytes > request.maxBytes)
+        throw new Error(`the answer is larger than ${Math.round(request.maxBytes / 1024 / 1024)} MiB`);
       take(decoder.decode(piece, { stream: true }));
     }
     take(decoder.decode());

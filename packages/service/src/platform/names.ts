@@ -3,15 +3,28 @@ import { NAME, NAME_RULE, PindroError } from '@pindro/core';
 /** @throws request_invalid when a name is not fit to be one */
 export function requireName(name: string, what: string): void {
   if (name.length <= 64 && NAME.test(name)) return;
-  throw new PindroError('request_invalid', { why: `The name of a ${what} ${NAME_RULE}, not "${name.slice(0, 80)}"` }, { at: '/name' });
+  throw new PindroError(
+    'request_invalid',
+    { why: `The name of a ${what} ${NAME_RULE}, not "${name.slice(0, 80)}"` },
+    { at: '/name' },
+  );
 }
 
 /** A web address without a user name or password in it. @throws request_invalid */
 export function requireAddress(text: string): string {
   const url = URL.canParse(text) ? new URL(text) : null;
   if (!url || (url.protocol !== 'http:' && url.protocol !== 'https:')) {
-    throw new PindroError('request_invalid', { why: `"${text.slice(0, 200)}" is not an address; it must begin with http:// or https://` }, { at: '/url' });
+    throw new PindroError(
+      'request_invalid',
+      { why: `"${text.slice(0, 200)}" is not an address; it must begin with http:// or https://` },
+      { at: '/url' },
+    );
   }
-  if (url.username || url.password) throw new PindroError('request_invalid', { why: 'The address holds a user name or password; put that into a credential' }, { at: '/url' });
+  if (url.username || url.password)
+    throw new PindroError(
+      'request_invalid',
+      { why: 'The address holds a user name or password; put that into a credential' },
+      { at: '/url' },
+    );
   return url.href;
 }

@@ -7,14 +7,22 @@ import { randomText } from './settings.js';
 export function presentable(thrown: unknown, log: Logger): PindroError {
   if (thrown instanceof PindroError) return thrown;
   const error = thrown as { type?: string; message?: string; limit?: number; status?: number };
-  if (error?.type === 'entity.too.large') return new PindroError('body_too_large', { limit: `${Math.round((error.limit ?? 0) / 1024)} KiB` });
-  if (error?.type === 'entity.parse.failed' || error?.type === 'encoding.unsupported' || error?.type === 'charset.unsupported') {
+  if (error?.type === 'entity.too.large')
+    return new PindroError('body_too_large', { limit: `${Math.round((error.limit ?? 0) / 1024)} KiB` });
+  if (
+    error?.type === 'entity.parse.failed' ||
+    error?.type === 'encoding.unsupported' ||
+    error?.type === 'charset.unsupported'
+  ) {
     return new PindroError('body_unreadable', { why: error.message ?? 'it cannot be read' });
   }
-  if (error?.type === 'request.aborted' || error?.type === 'request.size.invalid') return new PindroError('body_unreadable', { why: 'it broke off' });
-  if (thrown instanceof URIError) return new PindroError('request_invalid', { why: 'The address holds a % that is not followed by two hex digits' });
+  if (error?.type === 'request.aborted' || error?.type === 'request.size.invalid')
+    return new PindroError('body_unreadable', { why: 'it broke off' });
+  if (thrown instanceof URIError)
+    return new PindroError('request_invalid', { why: 'The address holds a % that is not followed by two hex digits' });
   const code = (thrown as { code?: string })?.code;
-  if (code === 'SQLITE_FULL' || code === 'SQLITE_IOERR' || code === 'SQLITE_READONLY' || code === 'ENOSPC') return new PindroError('storage_failed', { why: code }, { cause: thrown });
+  if (code === 'SQLITE_FULL' || code === 'SQLITE_IOERR' || code === 'SQLITE_READONLY' || code === 'ENOSPC')
+    return new PindroError('storage_failed', { why: code }, { cause: thrown });
   const reference = randomText(8);
   log.error({ err: thrown, reference }, 'unforeseen error');
   return new PindroError('internal', { reference }, { cause: thrown });

@@ -6,10 +6,24 @@ export const settingsSchema = z.object({
   data: z.string().min(1).describe('Directory that holds everything'),
   host: z.string().default('127.0.0.1').describe('Address to listen on'),
   port: z.number().int().min(0).max(65_535).default(7377).describe('Port to listen on; 0 takes a free one'),
-  publicUrl: z.url().optional().describe('Address under which others reach the service; used in every address it prints'),
-  bodyLimit: z.number().int().min(1024).default(4 * 1024 * 1024).describe('Largest body taken, in bytes'),
-  secretKey: z.string().optional().describe('Key that seals credentials, 32 bytes in base64; a file in the data directory if left out'),
-  timeZone: z.string().default(() => Intl.DateTimeFormat().resolvedOptions().timeZone).describe('Time zone of clock.today'),
+  publicUrl: z
+    .url()
+    .optional()
+    .describe('Address under which others reach the service; used in every address it prints'),
+  bodyLimit: z
+    .number()
+    .int()
+    .min(1024)
+    .default(4 * 1024 * 1024)
+    .describe('Largest body taken, in bytes'),
+  secretKey: z
+    .string()
+    .optional()
+    .describe('Key that seals credentials, 32 bytes in base64; a file in the data directory if left out'),
+  timeZone: z
+    .string()
+    .default(() => Intl.DateTimeFormat().resolvedOptions().timeZone)
+    .describe('Time zone of clock.today'),
   mailbox: z.url().optional().describe('Address of a mailbox stand-in to show in the console'),
   console: z.string().optional().describe('Directory with the built console'),
   logLevel: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
@@ -20,4 +34,7 @@ export type SettingsInput = z.input<typeof settingsSchema>;
 export const readSettings = (given: SettingsInput): Settings => Object.freeze(settingsSchema.parse(given));
 
 /** Random text that is safe in addresses and headers, with 6 bits a character. */
-export const randomText = (characters: number) => randomBytes(Math.ceil((characters * 3) / 4)).toString('base64url').slice(0, characters);
+export const randomText = (characters: number) =>
+  randomBytes(Math.ceil((characters * 3) / 4))
+    .toString('base64url')
+    .slice(0, characters);

@@ -1,9 +1,9 @@
 import type { RunDetail } from '@pindro/contract';
 import { type FlowDocument, type Json, PindroError, type Stage } from '@pindro/core';
+import type { Vault } from '../credentials/vault.js';
 import { cardsOf, linksOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { Api } from '../platform/api.js';
-import type { Vault } from '../credentials/vault.js';
 import type { Runner } from './runner.js';
 import type { RunStore } from './store.js';
 
@@ -17,7 +17,16 @@ interface Parts {
 export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): void {
   api.on('listRuns', ({ query }) => {
     const { items, next } = store.list(query);
-    return { items: items.map((run) => ({ ...run, title: run.title && (store.findings(store.tree(run.id), store.spans(store.tree(run.id).map((row) => row.id)))[0]?.title ?? run.title) })), next };
+    return {
+      items: items.map((run) => ({
+        ...run,
+        title:
+          run.title &&
+          (store.findings(store.tree(run.id), store.spans(store.tree(run.id).map((row) => row.id)))[0]?.title ??
+            run.title),
+      })),
+      next,
+    };
   });
 
   api.on('getRun', (call): RunDetail => {
@@ -45,14 +54,24 @@ export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): voi
   api.on('runAgain', async (call) => {
     const row = store.row(call.param('id'));
     const { document, revision } = flows.loadNow(row.flow, 'draft');
-    const input = row.sealed === null ? (JSON.parse(row.input) as Json) : (JSON.parse(vault.unseal(row.sealed, 'run')) as Json);
-    const { outcome } = runner.begin({ document, revision, stage: 'draft', entry: 'again', caller: { id: row.caller, attributes: store.attributes(row) }, session: row.session === row.id ? null : row.session, input });
+    const input =
+      row.sealed === null ? (JSON.parse(row.input) as Json) : (JSON.parse(vault.unseal(row.sealed, 'run')) as Json);
+    const { outcome } = runner.begin({
+      document,
+      revision,
+      stage: 'draft',
+      entry: 'again',
+      caller: { id: row.caller, attributes: store.attributes(row) },
+      session: row.session === row.id ? null : row.session,
+      input,
+    });
     return runner.present(await outcome);
   });
 
   api.on('cancelRun', (call) => {
     const row = store.row(call.param('id'));
-    if (!runner.cancel(row.id)) throw new PindroError('request_invalid', { why: `Run ${row.id} is not under way; it is ${row.state}` });
+    if (!runner.cancel(row.id))
+      throw new PindroError('request_invalid', { why: `Run ${row.id} is not under way; it is ${row.state}` });
     return { done: true };
   });
 }

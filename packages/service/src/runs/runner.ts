@@ -1,5 +1,14 @@
 import type { Outcome, RunSummary } from '@pindro/contract';
-import { asPindroError, type FlowOutcome, newRunId, newTraceId, PindroError, type Ports, type RunRequest, runFlow } from '@pindro/core';
+import {
+  asPindroError,
+  type FlowOutcome,
+  newRunId,
+  newTraceId,
+  PindroError,
+  type Ports,
+  type RunRequest,
+  runFlow,
+} from '@pindro/core';
 import type { Bus } from '../platform/events.js';
 
 interface Work {
@@ -42,7 +51,11 @@ export class Runner {
   }
 
   /** Begins a run and tells what happens in it until it ends. */
-  async watch(request: RunRequest, signal: AbortSignal, send: (event: { type: 'live'; run: string; live: never } | { type: 'run'; run: RunSummary }) => void): Promise<FlowOutcome> {
+  async watch(
+    request: RunRequest,
+    signal: AbortSignal,
+    send: (event: { type: 'live'; run: string; live: never } | { type: 'run'; run: RunSummary }) => void,
+  ): Promise<FlowOutcome> {
     const { trace, outcome } = this.begin(request, signal);
     const onLive = (event: { run: string; trace: string; live: unknown }) => {
       if (event.trace === trace) send({ type: 'live', run: event.run, live: event.live as never });
@@ -56,7 +69,13 @@ export class Runner {
   }
 
   present(outcome: FlowOutcome): Outcome {
-    return { run: outcome.run, url: this.urlOf(outcome.run), state: outcome.state, result: outcome.result, error: (outcome.error ?? null) as Outcome['error'] };
+    return {
+      run: outcome.run,
+      url: this.urlOf(outcome.run),
+      state: outcome.state,
+      result: outcome.result,
+      error: (outcome.error ?? null) as Outcome['error'],
+    };
   }
 
   urlOf(run: string): string {

@@ -1,5 +1,14 @@
 import type { RunSummary, Stage } from '@pindro/contract';
-import { diagnose, type ErrorRecord, type Finding, type Json, type JsonObject, PindroError, type RunState, type Span } from '@pindro/core';
+import {
+  diagnose,
+  type ErrorRecord,
+  type Finding,
+  type Json,
+  type JsonObject,
+  PindroError,
+  type RunState,
+  type Span,
+} from '@pindro/core';
 import { and, desc, eq, inArray, isNull, lt, or, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { journal, runs, spans } from './tables.js';
@@ -31,15 +40,32 @@ export class RunStore {
 
   /** Runs that were under way when the service stopped are marked, once, at its start. @returns how many */
   markInterrupted(now: number): number {
-    const open = this.database.select({ id: runs.id }).from(runs).where(inArray(runs.state, ['running', 'queued'])).all();
+    const open = this.database
+      .select({ id: runs.id })
+      .from(runs)
+      .where(inArray(runs.state, ['running', 'queued']))
+      .all();
     this.database.door
       .transaction(() => {
         for (const { id } of open) {
-          const last = this.database.select({ sequence: journal.sequence }).from(journal).where(eq(journal.run, id)).orderBy(desc(journal.sequence)).limit(1).get();
+          const last = this.database
+            .select({ sequence: journal.sequence })
+            .from(journal)
+            .where(eq(journal.run, id))
+            .orderBy(desc(journal.sequence))
+            .limit(1)
+            .get();
           const error = new PindroError('interrupted').toRecord();
           const body = JSON.stringify({ state: 'interrupted', result: null, error });
-          this.database.insert(journal).values({ run: id, sequence: (last?.sequence ?? -1) + 1, at: now, type: 'ended', body }).run();
-          this.database.update(runs).set({ state: 'interrupted', endedAt: now, error: JSON.stringify(error) }).where(eq(runs.id, id)).run();
+          this.database
+            .insert(journal)
+            .values({ run: id, sequence: (last?.sequence ?? -1) + 1, at: now, type: 'ended', body })
+            .run();
+          this.database
+            .update(runs)
+            .set({ state: 'interrupted', endedAt: now, error: JSON.stringify(error) })
+            .where(eq(runs.id, id))
+            .run();
         }
       })
       .immediate();
@@ -64,17 +90,26 @@ export class RunStore {
       .all();
     const shown = rows.slice(0, filter.limit);
     const last = shown.at(-1);
-    return { items: shown.map((row) => this.summary(row)), next: rows.length > filter.limit && last ? `${last.startedAt}.${last.id}` : null };
+    return {
+      items: shown.map((row) => this.summary(row)),
+      next: rows.length > filter.limit && last ? `${last.startedAt}.${last.id}` : null,
+    };
   }
 
   count(): { runs: number; running: number } {
-    const count = (where?: SQL) => this.database.select({ count: sql<number>`count(*)` }).from(runs).where(where).get()?.count ?? 0;
+    const count = (where?: SQL) =>
+      this.database.select({ count: sql<number>`count(*)` }).from(runs).where(where).get()?.count ?? 0;
     return { runs: Number(count()), running: Number(count(eq(runs.state, 'running'))) };
   }
 
   row(id: string): Row {
     const row = this.database.select().from(runs).where(eq(runs.id, id)).get();
-    if (!row) throw new PindroError('not_found', { what: 'run', name: id, suggestion: 'List the runs with "pindro run list".' });
+    if (!row)
+      throw new PindroError('not_found', {
+        what: 'run',
+        name: id,
+        suggestion: 'List the runs with "pindro run list".',
+      });
     return row;
   }
 
@@ -112,7 +147,13 @@ export class RunStore {
 
   findings(tree: Row[], spanList: Span[]): Finding[] {
     return diagnose({
-      runs: tree.map((row) => ({ id: row.id, flow: row.flow, parentRun: row.parentRun, state: row.state as RunState, error: row.error ? (JSON.parse(row.error) as ErrorRecord) : null })),
+      runs: tree.map((row) => ({
+        id: row.id,
+        flow: row.flow,
+        parentRun: row.parentRun,
+        state: row.state as RunState,
+        error: row.error ? (JSON.parse(row.error) as ErrorRecord) : null,
+      })),
       spans: spanList,
     });
   }
@@ -146,6 +187,7 @@ export class RunStore {
 function before(cursor: string): SQL | undefined {
   const dot = cursor.indexOf('.');
   const start = Number(cursor.slice(0, dot));
-  if (dot < 0 || !Number.isSafeInteger(start)) throw new PindroError('request_invalid', { why: 'The cursor is not one that this list gave' });
+  if (dot < 0 || !Number.isSafeInteger(start))
+    throw new PindroError('request_invalid', { why: 'The cursor is not one that this list gave' });
   return or(lt(runs.startedAt, start), and(eq(runs.startedAt, start), lt(runs.id, cursor.slice(dot + 1))));
 }

@@ -23,7 +23,12 @@ export const runs = sqliteTable(
     result: text('result'),
     error: text('error'),
   },
-  (table) => [index('runs_by_start').on(table.startedAt), index('runs_by_parent').on(table.parentRun), index('runs_by_flow').on(table.flow, table.startedAt), index('runs_by_session').on(table.session)],
+  (table) => [
+    index('runs_by_start').on(table.startedAt),
+    index('runs_by_parent').on(table.parentRun),
+    index('runs_by_flow').on(table.flow, table.startedAt),
+    index('runs_by_session').on(table.session),
+  ],
 );
 
 export const journal = sqliteTable(

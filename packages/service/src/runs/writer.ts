@@ -1,4 +1,12 @@
-import { type JournalEntry, type Json, PindroError, type RunHead, type RunState, type Span, type TraceEvent } from '@pindro/core';
+import {
+  type JournalEntry,
+  type Json,
+  PindroError,
+  type RunHead,
+  type RunState,
+  type Span,
+  type TraceEvent,
+} from '@pindro/core';
 import { eq, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { journal, runs, spans } from './tables.js';
@@ -34,10 +42,35 @@ export class RunWriter {
     this.#statements = {
       run: database
         .insert(runs)
-        .values({ id: p('id'), traceId: p('traceId'), parentSpan: p('parentSpan'), parentRun: p('parentRun'), flow: p('flow'), revision: p('revision'), stage: p('stage'), entry: p('entry'), caller: p('caller'), attributes: p('attributes'), session: p('session'), input: p('input'), sealed: p('sealed'), state: p('state'), startedAt: p('startedAt'), endedAt: p('endedAt'), result: p('result'), error: p('error') })
+        .values({
+          id: p('id'),
+          traceId: p('traceId'),
+          parentSpan: p('parentSpan'),
+          parentRun: p('parentRun'),
+          flow: p('flow'),
+          revision: p('revision'),
+          stage: p('stage'),
+          entry: p('entry'),
+          caller: p('caller'),
+          attributes: p('attributes'),
+          session: p('session'),
+          input: p('input'),
+          sealed: p('sealed'),
+          state: p('state'),
+          startedAt: p('startedAt'),
+          endedAt: p('endedAt'),
+          result: p('result'),
+          error: p('error'),
+        })
         .prepare(),
-      entry: database.insert(journal).values({ run: p('run'), sequence: p('sequence'), at: p('at'), type: p('type'), body: p('body') }).prepare(),
-      span: database.insert(spans).values({ spanId: p('spanId'), run: p('run'), start: p('start'), body: p('body') }).prepare(),
+      entry: database
+        .insert(journal)
+        .values({ run: p('run'), sequence: p('sequence'), at: p('at'), type: p('type'), body: p('body') })
+        .prepare(),
+      span: database
+        .insert(spans)
+        .values({ spanId: p('spanId'), run: p('run'), start: p('start'), body: p('body') })
+        .prepare(),
     };
   }
 
@@ -71,7 +104,13 @@ export class RunWriter {
       .transaction(() => {
         for (const entry of entries) this.#writeEntry(entry, begun);
         for (const { head, sealed, ended } of begun.values()) this.#insertRun(head, sealed, ended);
-        for (const span of spanList) this.#statements.span.run({ spanId: span.spanId, run: span.run, start: Math.round(span.start), body: JSON.stringify(span) });
+        for (const span of spanList)
+          this.#statements.span.run({
+            spanId: span.spanId,
+            run: span.run,
+            start: Math.round(span.start),
+            body: JSON.stringify(span),
+          });
       })
       .immediate();
   }
@@ -99,7 +138,12 @@ export class RunWriter {
     else {
       this.database
         .update(runs)
-        .set({ state: entry.state, endedAt: entry.at, result: JSON.stringify(entry.result), error: entry.error ? JSON.stringify(entry.error) : null })
+        .set({
+          state: entry.state,
+          endedAt: entry.at,
+          result: JSON.stringify(entry.result),
+          error: entry.error ? JSON.stringify(entry.error) : null,
+        })
         .where(eq(runs.id, run))
         .run();
     }

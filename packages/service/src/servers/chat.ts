@@ -16,9 +16,22 @@ export function serverChatRoute(api: Api, { servers, models, runner }: Parts): v
     const name = call.param('name');
     servers.summary(name);
     const model = call.body.model ?? models.names()[0];
-    if (model === undefined) throw new PindroError('not_found', { what: 'model connection', name: 'any', suggestion: 'Add one with "pindro model add".' });
+    if (model === undefined)
+      throw new PindroError('not_found', {
+        what: 'model connection',
+        name: 'any',
+        suggestion: 'Add one with "pindro model add".',
+      });
     const document = agentFor(name, model);
-    const request = { document, revision: null, stage: 'draft' as const, entry: 'chat' as const, caller: call.who.caller, session: call.body.session ?? null, input: { message: call.body.message } };
+    const request = {
+      document,
+      revision: null,
+      stage: 'draft' as const,
+      entry: 'chat' as const,
+      caller: call.who.caller,
+      session: call.body.session ?? null,
+      input: { message: call.body.message },
+    };
     send({ type: 'outcome', outcome: runner.present(await runner.watch(request, call.signal, send)) });
   });
 }
@@ -28,7 +41,18 @@ function agentFor(server: string, model: string): FlowDocument {
     format: 'pindro/flow@1',
     name: `chat-with-${server}`,
     input: { type: 'object', required: ['message'], properties: { message: { type: 'string' } } },
-    steps: { agent: { kind: 'agent', with: { model, instructions: 'Use the tools you have. Say plainly when something did not work.', message: '${ input.message }', memory: { key: ['${ session.id }'], turns: 12 }, toolbox: [{ server }] } } },
+    steps: {
+      agent: {
+        kind: 'agent',
+        with: {
+          model,
+          instructions: 'Use the tools you have. Say plainly when something did not work.',
+          message: '${ input.message }',
+          memory: { key: ['${ session.id }'], turns: 12 },
+          toolbox: [{ server }],
+        },
+      },
+    },
     result: '${ steps.agent.answer }',
   };
 }

@@ -11,8 +11,18 @@ import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
  */
 const object = z.record(z.string(), z.json());
 const toolList = z.looseObject({ tools: z.array(z.unknown()), nextCursor: z.string().optional() });
-const toolShape = z.object({ name: z.string(), title: z.string().optional(), description: z.string().optional(), inputSchema: object, outputSchema: object.optional() });
-const callResult = z.looseObject({ content: z.array(object).default([]), structuredContent: object.optional(), isError: z.boolean().default(false) });
+const toolShape = z.object({
+  name: z.string(),
+  title: z.string().optional(),
+  description: z.string().optional(),
+  inputSchema: object,
+  outputSchema: object.optional(),
+});
+const callResult = z.looseObject({
+  content: z.array(object).default([]),
+  structuredContent: object.optional(),
+  isError: z.boolean().default(false),
+});
 
 const MAX_TOOLS = 1000;
 export const CONNECT_LIMIT = 10_000;
@@ -60,7 +70,11 @@ export class ServerConnection {
   async call(tool: string, args: JsonObject, meta: JsonObject, signal: AbortSignal): Promise<ToolResult> {
     const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
     const result = await this.#request(request, callResult, signal, CALL_LIMIT, tool);
-    return { content: result.content as JsonObject[], isError: result.isError, ...(result.structuredContent && { structuredContent: result.structuredContent as JsonObject }) };
+    return {
+      content: result.content as JsonObject[],
+      isError: result.isError,
+      ...(result.structuredContent && { structuredContent: result.structuredContent as JsonObject }),
+    };
   }
 
   async close(): Promise<void> {
@@ -69,7 +83,13 @@ export class ServerConnection {
     await client?.close().catch(() => {});
   }
 
-  async #request<T extends z.ZodType>(request: { method: string; params: Record<string, unknown> }, shape: T, signal: AbortSignal, limit: number, tool = request.method): Promise<z.output<T>> {
+  async #request<T extends z.ZodType>(
+    request: { method: string; params: Record<string, unknown> },
+    shape: T,
+    signal: AbortSignal,
+    limit: number,
+    tool = request.method,
+  ): Promise<z.output<T>> {
     for (let attempt = 1; ; attempt++) {
       const fresh = this.#client === null;
       const client = await this.#connect(signal);
@@ -99,16 +119,28 @@ export class ServerConnection {
     const transport = new StreamableHTTPClientTransport(new URL(this.options.url), {
       requestInit: { headers: this.options.headers() },
       // Reconnecting is done here, where it is known what was under way.
-      reconnectionOptions: { maxRetries: 0, initialReconnectionDelay: 1000, maxReconnectionDelay: 1000, reconnectionDelayGrowFactor: 1 },
+      reconnectionOptions: {
+        maxRetries: 0,
+        initialReconnectionDelay: 1000,
+        maxReconnectionDelay: 1000,
+        reconnectionDelayGrowFactor: 1,
+      },
     });
     transport.onerror = (error) => {
-      if (this.#client !== client || !/stream disconnected|terminated|fetch failed/i.test(`${error.message} ${reasonOf(error)}`)) return;
+      if (
+        this.#client !== client ||
+        !/stream disconnected|terminated|fetch failed/i.test(`${error.message} ${reasonOf(error)}`)
+      )
+        return;
       this.#broken = error;
       this.#client = null;
       this.options.onLost?.();
       void client.close().catch(() => {});
     };
-    client.setNotificationHandler(z.looseObject({ method: z.literal('notifications/tools/list_changed') }) as never, () => this.options.onToolsChanged?.());
+    client.setNotificationHandler(
+      z.looseObject({ method: z.literal('notifications/tools/list_changed') }) as never,
+      () => this.options.onToolsChanged?.(),
+    );
     try {
       await client.connect(transport as never, { timeout: CONNECT_LIMIT });
     } catch (error) {
@@ -125,13 +157,28 @@ export class ServerConnection {
     const details = { server, address: url, ...(tool !== 'initialize' && { tool }) };
     const extra = { cause: error, details };
     const status = error instanceof StreamableHTTPError ? error.code : undefined;
-    if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? '')) return new PindroError('server_wants_key', { server, status: status ?? 401 }, extra);
+    if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? ''))
+      return new PindroError('server_wants_key', { server, status: status ?? 401 }, extra);
     if (status === 404 && tool !== 'initialize') return new PindroError('server_lost', { server, tool }, extra);
-    if (error instanceof McpError && error.code === ErrorCode.RequestTimeout) return new PindroError('timed_out', { what: tool === 'initialize' ? `Tool server "${server}"` : `${tool} of ${server}`, limit: `${limit / 1000}s` }, extra);
-    if (error instanceof McpError && error.code === ErrorCode.ConnectionClosed) return new PindroError('server_lost', { server, tool }, { ...extra, cause: this.#broken });
-    if (error instanceof McpError) return new PindroError('tool_reported_error', { tool: `${server}.${tool}`, why: error.message.replace(/^MCP error -?\d+: /, '') }, extra);
+    if (error instanceof McpError && error.code === ErrorCode.RequestTimeout)
+      return new PindroError(
+        'timed_out',
+        { what: tool === 'initialize' ? `Tool server "${server}"` : `${tool} of ${server}`, limit: `${limit / 1000}s` },
+        extra,
+      );
+    if (error instanceof McpError && error.code === ErrorCode.ConnectionClosed)
+      return new PindroError('server_lost', { server, tool }, { ...extra, cause: this.#broken });
+    if (error instanceof McpError)
+      return new PindroError(
+        'tool_reported_error',
+        { tool: `${server}.${tool}`, why: error.message.replace(/^MCP error -?\d+: /, '') },
+        extra,
+      );
     if (neverReached(error)) return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
-    if (networkCode(error) || /terminated/.test(reasonOf(error))) return tool === 'initialize' ? new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra) : new PindroError('server_lost', { server, tool }, extra);
+    if (networkCode(error) || /terminated/.test(reasonOf(error)))
+      return tool === 'initialize'
+        ? new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra)
+        : new PindroError('server_lost', { server, tool }, extra);
     const why = status ? `it answered ${status}` : notMcp(error);
     return new PindroError('server_not_mcp', { address: url, why }, extra);
   }

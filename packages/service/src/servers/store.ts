@@ -1,5 +1,21 @@
 import type { ServerDetail, ServerSummary } from '@pindro/contract';
-import { type ArgumentRules, argumentRules, asPindroError, didYouMean, type ErrorRecord, isObject, type JsonObject, Masker, mistakesOf, PindroError, ruleMistakes, type ServerDescription, type ToolDescription, type ToolResult, type ToolServerPort } from '@pindro/core';
+import {
+  type ArgumentRules,
+  argumentRules,
+  asPindroError,
+  didYouMean,
+  type ErrorRecord,
+  isObject,
+  type JsonObject,
+  Masker,
+  mistakesOf,
+  PindroError,
+  ruleMistakes,
+  type ServerDescription,
+  type ToolDescription,
+  type ToolResult,
+  type ToolServerPort,
+} from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
 import type { Database } from '../platform/database/open.js';
@@ -44,7 +60,12 @@ export class ServerStore implements ToolServerPort {
   }
 
   names(): string[] {
-    return this.database.select({ name: servers.name }).from(servers).orderBy(asc(servers.name)).all().map(({ name }) => name);
+    return this.database
+      .select({ name: servers.name })
+      .from(servers)
+      .orderBy(asc(servers.name))
+      .all()
+      .map(({ name }) => name);
   }
 
   list(): ServerSummary[] {
@@ -69,8 +90,18 @@ export class ServerStore implements ToolServerPort {
 
   detail(name: string, usedBy: string[]): ServerDetail {
     const row = this.#row(name);
-    const toolList = row.tools.map((tool) => ({ name: tool.name, ...(tool.title !== undefined && { title: tool.title }), description: tool.description ?? '', inputSchema: tool.inputSchema }));
-    return { ...this.summary(name), toolList: toolList as ServerDetail['toolList'], rules: row.rules as ServerDetail['rules'], usedBy };
+    const toolList = row.tools.map((tool) => ({
+      name: tool.name,
+      ...(tool.title !== undefined && { title: tool.title }),
+      description: tool.description ?? '',
+      inputSchema: tool.inputSchema,
+    }));
+    return {
+      ...this.summary(name),
+      toolList: toolList as ServerDetail['toolList'],
+      rules: row.rules as ServerDetail['rules'],
+      usedBy,
+    };
   }
 
   tools(name: string): ToolDescription[] {
@@ -87,16 +118,31 @@ export class ServerStore implements ToolServerPort {
   }
 
   usersOf(credential: string): string[] {
-    return this.database.select({ name: servers.name }).from(servers).where(eq(servers.credential, credential)).all().map(({ name }) => `tool server "${name}"`);
+    return this.database
+      .select({ name: servers.name })
+      .from(servers)
+      .where(eq(servers.credential, credential))
+      .all()
+      .map(({ name }) => `tool server "${name}"`);
   }
 
   /** Attaches a server once it has answered with its tools; nothing is kept otherwise. */
-  async attach(given: { name: string; url: string; credential: string | null; secret: string | undefined; rules: JsonObject }): Promise<void> {
+  async attach(given: {
+    name: string;
+    url: string;
+    credential: string | null;
+    secret: string | undefined;
+    rules: JsonObject;
+  }): Promise<void> {
     requireName(given.name, 'tool server');
     const url = requireAddress(given.url);
-    if (this.names().includes(given.name)) throw new PindroError('already_there', { what: 'tool server', name: given.name });
+    if (this.names().includes(given.name))
+      throw new PindroError('already_there', { what: 'tool server', name: given.name });
     const rules = readRules(given.rules);
-    const headers = given.secret === undefined ? () => this.#headers(given.credential) : () => ({ authorization: `Bearer ${given.secret}` });
+    const headers =
+      given.secret === undefined
+        ? () => this.#headers(given.credential)
+        : () => ({ authorization: `Bearer ${given.secret}` });
     const trial = new ServerConnection({ name: given.name, url, headers });
     let tools: ToolDescription[];
     let about: string;
@@ -108,14 +154,31 @@ export class ServerStore implements ToolServerPort {
     } finally {
       await trial.close();
     }
-    const broken = tools.flatMap((tool) => ruleMistakes(tool, Object.fromEntries(Object.entries(rules).filter(([argument]) => isObject(tool.inputSchema.properties) && argument in tool.inputSchema.properties))))[0];
+    const broken = tools.flatMap((tool) =>
+      ruleMistakes(
+        tool,
+        Object.fromEntries(
+          Object.entries(rules).filter(
+            ([argument]) => isObject(tool.inputSchema.properties) && argument in tool.inputSchema.properties,
+          ),
+        ),
+      ),
+    )[0];
     if (broken) throw new PindroError('request_invalid', { why: broken.message }, { at: `/rules${broken.at}` });
     let { credential } = given;
     if (given.secret !== undefined) {
       credential = `${given.name}-key`;
-      this.credentials.add({ name: credential, kind: 'bearer', account: `tool server ${given.name}`, secret: given.secret });
+      this.credentials.add({
+        name: credential,
+        kind: 'bearer',
+        account: `tool server ${given.name}`,
+        secret: given.secret,
+      });
     }
-    this.database.insert(servers).values({ name: given.name, url, credential, rules, tools, about, seenAt: Date.now() }).run();
+    this.database
+      .insert(servers)
+      .values({ name: given.name, url, credential, rules, tools, about, seenAt: Date.now() })
+      .run();
     this.bus.changed('server', given.name);
   }
 
@@ -139,7 +202,11 @@ export class ServerStore implements ToolServerPort {
 
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
-    const users = this.database.select({ name: servers.name }).from(servers).where(eq(servers.credential, credential)).all();
+    const users = this.database
+      .select({ name: servers.name })
+      .from(servers)
+      .where(eq(servers.credential, credential))
+      .all();
     for (const { name } of users) {
       await this.#attached.get(name)?.connection.close();
       void this.refresh(name).catch(() => {});
@@ -152,11 +219,18 @@ export class ServerStore implements ToolServerPort {
     const { connection } = this.#connection(name);
     try {
       const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
-      this.database.update(servers).set({ tools, about: connection.about(), seenAt: Date.now() }).where(eq(servers.name, name)).run();
+      this.database
+        .update(servers)
+        .set({ tools, about: connection.about(), seenAt: Date.now() })
+        .where(eq(servers.name, name))
+        .run();
       this.#well(name);
       this.bus.changed('server', name);
       const after = tools.map((tool) => tool.name);
-      return { added: after.filter((tool) => !before.includes(tool)), removed: before.filter((tool) => !after.includes(tool)) };
+      return {
+        added: after.filter((tool) => !before.includes(tool)),
+        removed: before.filter((tool) => !after.includes(tool)),
+      };
     } catch (error) {
       throw this.#troubled(name, asPindroError(error));
     }
@@ -168,16 +242,27 @@ export class ServerStore implements ToolServerPort {
     return { tools: row.tools, rules: row.rules, ...(trouble && { unreachable: trouble }) };
   }
 
-  async call(name: string, tool: string, args: JsonObject, options: { signal: AbortSignal; traceparent: string; idempotencyKey: string }): Promise<ToolResult> {
+  async call(
+    name: string,
+    tool: string,
+    args: JsonObject,
+    options: { signal: AbortSignal; traceparent: string; idempotencyKey: string },
+  ): Promise<ToolResult> {
     const { connection } = this.#connection(name);
     try {
-      const result = await connection.call(tool, args, { traceparent: options.traceparent, 'pindro/idempotency-key': options.idempotencyKey }, options.signal);
+      const result = await connection.call(
+        tool,
+        args,
+        { traceparent: options.traceparent, 'pindro/idempotency-key': options.idempotencyKey },
+        options.signal,
+      );
       this.#well(name);
       return this.#masker(name).json(result as unknown as JsonObject) as unknown as ToolResult;
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
-      if (['server_unreachable', 'server_lost', 'server_wants_key', 'server_not_mcp'].includes(error.code)) throw this.#troubled(name, error);
+      if (['server_unreachable', 'server_lost', 'server_wants_key', 'server_not_mcp'].includes(error.code))
+        throw this.#troubled(name, error);
       throw error;
     }
   }
@@ -191,7 +276,15 @@ export class ServerStore implements ToolServerPort {
         url,
         headers: () => this.#headers(this.#row(name).credential),
         onToolsChanged: () => void this.refresh(name).catch(() => {}),
-        onLost: () => this.#troubled(name, new PindroError('server_unreachable', { server: name, why: 'the connection broke off' }, { details: { server: name, address: url } })),
+        onLost: () =>
+          this.#troubled(
+            name,
+            new PindroError(
+              'server_unreachable',
+              { server: name, why: 'the connection broke off' },
+              { details: { server: name, address: url } },
+            ),
+          ),
       });
       attached = { connection, trouble: null, retry: null, wait: FIRST_WAIT };
       this.#attached.set(name, attached);
@@ -248,7 +341,8 @@ export class ServerStore implements ToolServerPort {
 
   #row(name: string) {
     const row = this.database.select().from(servers).where(eq(servers.name, name)).get();
-    if (!row) throw new PindroError('not_found', { what: 'tool server', name, suggestion: didYouMean(name, this.names()) });
+    if (!row)
+      throw new PindroError('not_found', { what: 'tool server', name, suggestion: didYouMean(name, this.names()) });
     return { ...row, tools: row.tools as ToolDescription[], rules: row.rules as ArgumentRules };
   }
 }

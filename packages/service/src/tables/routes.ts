@@ -14,5 +14,7 @@ export function tableRoutes(api: Api, store: TableStore): void {
     const before = cursor === undefined ? null : Number(cursor);
     return { ...store.page(name, limit, Number.isSafeInteger(before) ? before : null), columns: store.columns(name) };
   });
-  api.on('addRow', (call) => ({ row: store.add({ table: call.param('name'), row: call.body.row as JsonObject, unless: null }).rows[0]! }));
+  api.on('addRow', (call) => ({
+    row: store.add({ table: call.param('name'), row: call.body.row as JsonObject, unless: null }).rows[0]!,
+  }));
 }

@@ -1,5 +1,15 @@
 import type { ColumnType, TableSummary } from '@pindro/contract';
-import { didYouMean, isObject, type Json, type JsonObject, PindroError, type TableAnswer, type TableOperation, type TablePort, type Where } from '@pindro/core';
+import {
+  didYouMean,
+  isObject,
+  type Json,
+  type JsonObject,
+  PindroError,
+  type TableAnswer,
+  type TableOperation,
+  type TablePort,
+  type Where,
+} from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -24,7 +34,12 @@ export class TableStore implements TablePort {
   ) {}
 
   names(): string[] {
-    return this.database.select({ name: tables.name }).from(tables).orderBy(asc(tables.name)).all().map(({ name }) => name);
+    return this.database
+      .select({ name: tables.name })
+      .from(tables)
+      .orderBy(asc(tables.name))
+      .all()
+      .map(({ name }) => name);
   }
 
   list(): TableSummary[] {
@@ -32,7 +47,9 @@ export class TableStore implements TablePort {
   }
 
   summary(name: string): TableSummary {
-    const { count } = this.database.door.prepare(`SELECT count(*) AS count FROM ${dataTable(name)}`).get() as { count: number };
+    const { count } = this.database.door.prepare(`SELECT count(*) AS count FROM ${dataTable(name)}`).get() as {
+      count: number;
+    };
     return { name, columns: this.columns(name), rows: Number(count) };
   }
 
@@ -51,12 +68,20 @@ export class TableStore implements TablePort {
     if (this.names().includes(name)) throw new PindroError('already_there', { what: 'table', name });
     const columns = Object.entries(types).map(([column, type]): Column => ({ name: column, type }));
     const odd = columns.find((column) => !COLUMN_NAME.test(column.name) || column.name === ROW_ID.name);
-    if (odd) throw new PindroError('request_invalid', { why: `"${odd.name}" cannot be the name of a column; take lower-case letters, digits and _, and not "id"` }, { at: `/columns/${odd.name}` });
-    if (columns.length === 0) throw new PindroError('request_invalid', { why: 'A table needs at least one column' }, { at: '/columns' });
+    if (odd)
+      throw new PindroError(
+        'request_invalid',
+        { why: `"${odd.name}" cannot be the name of a column; take lower-case letters, digits and _, and not "id"` },
+        { at: `/columns/${odd.name}` },
+      );
+    if (columns.length === 0)
+      throw new PindroError('request_invalid', { why: 'A table needs at least one column' }, { at: '/columns' });
     const definitions = columns.map((column) => `${quote(column.name)} ${STORAGE[column.type].sql}`).join(', ');
     this.database.door
       .transaction(() => {
-        this.database.door.exec(`CREATE TABLE ${dataTable(name)} (id INTEGER PRIMARY KEY AUTOINCREMENT, ${definitions})`);
+        this.database.door.exec(
+          `CREATE TABLE ${dataTable(name)} (id INTEGER PRIMARY KEY AUTOINCREMENT, ${definitions})`,
+        );
         this.database.insert(tables).values({ name, columns, createdAt: Date.now() }).run();
       })
       .immediate();
@@ -70,14 +95,18 @@ export class TableStore implements TablePort {
   find({ table, where, sort, descending, limit }: Extract<TableOperation, { do: 'find' }>): JsonObject[] {
     const { sql, values } = this.#conditions(table, where);
     const order = sort === null ? 'id' : quote(this.#column(table, sort).name);
-    const rows = this.database.door.prepare(`SELECT * FROM ${dataTable(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`).all(...values, limit);
+    const rows = this.database.door
+      .prepare(`SELECT * FROM ${dataTable(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`)
+      .all(...values, limit);
     return rows.map((row) => this.#load(table, row as Record<string, unknown>));
   }
 
   /** One page of rows, newest first. */
   page(table: string, limit: number, before: number | null): { items: JsonObject[]; next: string | null } {
     this.columns(table);
-    const rows = this.database.door.prepare(`SELECT * FROM ${dataTable(table)} WHERE id < ? ORDER BY id DESC LIMIT ?`).all(before ?? Number.MAX_SAFE_INTEGER, limit + 1);
+    const rows = this.database.door
+      .prepare(`SELECT * FROM ${dataTable(table)} WHERE id < ? ORDER BY id DESC LIMIT ?`)
+      .all(before ?? Number.MAX_SAFE_INTEGER, limit + 1);
     const items = rows.slice(0, limit).map((row) => this.#load(table, row as Record<string, unknown>));
     return { items, next: rows.length > limit ? String(items.at(-1)?.id) : null };
   }
@@ -87,13 +116,19 @@ export class TableStore implements TablePort {
     const entries = Object.entries(row).map(([name, value]) => [this.#column(table, name), value] as const);
     const values = entries.map(([column, value]) => stored(table, column, value));
     const names = entries.map(([column]) => quote(column.name)).join(', ');
-    const insert = entries.length === 0 ? `INSERT INTO ${dataTable(table)} DEFAULT VALUES RETURNING *` : `INSERT INTO ${dataTable(table)} (${names}) VALUES (${entries.map(() => '?').join(', ')}) RETURNING *`;
+    const insert =
+      entries.length === 0
+        ? `INSERT INTO ${dataTable(table)} DEFAULT VALUES RETURNING *`
+        : `INSERT INTO ${dataTable(table)} (${names}) VALUES (${entries.map(() => '?').join(', ')}) RETURNING *`;
     const answer = this.database.door
       .transaction((): TableAnswer => {
         if (unless) {
           const { sql, values: compared } = this.#conditions(table, unless.where);
-          const measure = unless.sum === null ? 'count(*)' : `coalesce(sum(${quote(this.#column(table, unless.sum).name)}), 0)`;
-          const { found } = this.database.door.prepare(`SELECT ${measure} AS found FROM ${dataTable(table)}${sql}`).get(...compared) as { found: number };
+          const measure =
+            unless.sum === null ? 'count(*)' : `coalesce(sum(${quote(this.#column(table, unless.sum).name)}), 0)`;
+          const { found } = this.database.door
+            .prepare(`SELECT ${measure} AS found FROM ${dataTable(table)}${sql}`)
+            .get(...compared) as { found: number };
           if (Number(found) > unless.over) return { rows: [], refused: { found: Number(found), over: unless.over } };
         }
         const added = this.database.door.prepare(insert).get(...values) as Record<string, unknown>;
@@ -108,7 +143,14 @@ export class TableStore implements TablePort {
     const columns = this.columns(table);
     const column = name === ROW_ID.name ? ROW_ID : columns.find((candidate) => candidate.name === name);
     if (column) return column;
-    throw new PindroError('not_found', { what: `column of "${table}"`, name, suggestion: didYouMean(name, columns.map((known) => known.name)) });
+    throw new PindroError('not_found', {
+      what: `column of "${table}"`,
+      name,
+      suggestion: didYouMean(
+        name,
+        columns.map((known) => known.name),
+      ),
+    });
   }
 
   #conditions(table: string, where: Where): { sql: string; values: unknown[] } {

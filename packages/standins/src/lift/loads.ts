@@ -23,14 +23,26 @@ export class LoadBook {
   }
 
   list(filter: { hut?: string; day?: string; station?: string }): Load[] {
-    return this.#loads.filter((load) => load.state === 'waiting' && Object.entries(filter).every(([name, value]) => value === undefined || load[name as keyof Load] === value));
+    return this.#loads.filter(
+      (load) =>
+        load.state === 'waiting' &&
+        Object.entries(filter).every(([name, value]) => value === undefined || load[name as keyof Load] === value),
+    );
   }
 
   /** @throws Error with a reason that a model can read */
   schedule(given: { hut: string; day: string; weight_kg: number; goods?: string; priority?: string }): Load {
-    if (given.weight_kg > MAX_KG) throw new Error(`The lift carries at most ${MAX_KG} kg; weight_kg was ${given.weight_kg}. Split the load.`);
+    if (given.weight_kg > MAX_KG)
+      throw new Error(`The lift carries at most ${MAX_KG} kg; weight_kg was ${given.weight_kg}. Split the load.`);
     if (given.weight_kg <= 0) throw new Error(`weight_kg must be more than 0, not ${given.weight_kg}.`);
-    const load: Load = { goods: 'provisions', priority: 'normal', ...given, load: `L-${String(this.#loads.length + 1).padStart(4, '0')}`, station: 'valley', state: 'waiting' };
+    const load: Load = {
+      goods: 'provisions',
+      priority: 'normal',
+      ...given,
+      load: `L-${String(this.#loads.length + 1).padStart(4, '0')}`,
+      station: 'valley',
+      state: 'waiting',
+    };
     this.#loads.push(load);
     this.#keep();
     return load;

@@ -31,7 +31,9 @@ const day = z.iso.date().describe('On which day the load goes up');
 /** The lift company's tool server: MCP over Streamable HTTP, with a bearer key. */
 export async function startLift(options: LiftOptions): Promise<Lift> {
   const book = new LoadBook(options.file);
-  const mail = options.smtpPort ? createTransport({ host: '127.0.0.1', port: options.smtpPort, secure: false, ignoreTLS: true }) : null;
+  const mail = options.smtpPort
+    ? createTransport({ host: '127.0.0.1', port: options.smtpPort, secure: false, ignoreTLS: true })
+    : null;
   const pause = () => new Promise((resolve) => setTimeout(resolve, options.delay ?? 0));
 
   const answer = async (work: () => Record<string, unknown> | Promise<Record<string, unknown>>) => {
@@ -48,24 +50,59 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
     const server = new McpServer({ name: 'Valley Lift', version: '2.3.0' });
     server.registerTool(
       'list_loads',
-      { description: 'List the loads that wait to go up with the cable lift.', inputSchema: { hut: hut.optional(), day: day.optional(), station: z.enum(['valley', 'ridge']).optional().describe('At which station') } },
-      ({ hut, day, station }) => answer(() => ({ loads: book.list({ ...(hut && { hut }), ...(day && { day }), ...(station && { station }) }) })),
+      {
+        description: 'List the loads that wait to go up with the cable lift.',
+        inputSchema: {
+          hut: hut.optional(),
+          day: day.optional(),
+          station: z.enum(['valley', 'ridge']).optional().describe('At which station'),
+        },
+      },
+      ({ hut, day, station }) =>
+        answer(() => ({ loads: book.list({ ...(hut && { hut }), ...(day && { day }), ...(station && { station }) }) })),
     );
     server.registerTool(
       'schedule_load',
       {
         description: 'Schedule one load to go up to a hut with the cable lift.',
-        inputSchema: { hut, day, weight_kg: z.number().describe('Weight in kilograms (kg)'), goods: z.string().optional().describe('What the load is'), priority: z.enum(['normal', 'urgent']).optional() },
+        inputSchema: {
+          hut,
+          day,
+          weight_kg: z.number().describe('Weight in kilograms (kg)'),
+          goods: z.string().optional().describe('What the load is'),
+          priority: z.enum(['normal', 'urgent']).optional(),
+        },
       },
       (given) =>
         answer(async () => {
           const load = book.schedule(JSON.parse(JSON.stringify(given)));
-          await mail?.sendMail({ from: 'desk@valley-lift.example', to: `${load.hut}@alder-ridge.example`, subject: `Load ${load.load} is booked`, text: `${load.weight_kg} kg of ${load.goods} will go up to ${load.hut} on ${load.day}.` });
+          await mail?.sendMail({
+            from: 'desk@valley-lift.example',
+            to: `${load.hut}@alder-ridge.example`,
+            subject: `Load ${load.load} is booked`,
+            text: `${load.weight_kg} kg of ${load.goods} will go up to ${load.hut} on ${load.day}.`,
+          });
           return { ...load };
         }),
     );
-    server.registerTool('cancel_load', { description: 'Cancel a load that waits.', inputSchema: { load: z.string().regex(/^L-\d{4}$/).describe('Number of the load, for example L-0007') } }, ({ load }) => answer(() => ({ ...book.cancel(load) })));
-    server.registerTool('lift_status', { description: 'Tell whether the cable lift is running and how much it carries.', inputSchema: {} }, () => answer(() => ({ running: true, carries_kg: MAX_KG, waiting: book.list({}).length })));
+    server.registerTool(
+      'cancel_load',
+      {
+        description: 'Cancel a load that waits.',
+        inputSchema: {
+          load: z
+            .string()
+            .regex(/^L-\d{4}$/)
+            .describe('Number of the load, for example L-0007'),
+        },
+      },
+      ({ load }) => answer(() => ({ ...book.cancel(load) })),
+    );
+    server.registerTool(
+      'lift_status',
+      { description: 'Tell whether the cable lift is running and how much it carries.', inputSchema: {} },
+      () => answer(() => ({ running: true, carries_kg: MAX_KG, waiting: book.list({}).length })),
+    );
     return server;
   };
 
@@ -73,12 +110,18 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
   const app = express();
   app.use((request, response, next) => {
     if (request.headers.authorization === `Bearer ${options.key}`) return next();
-    response.status(401).set('WWW-Authenticate', 'Bearer realm="valley lift"').json({ error: 'a valid bearer key is needed' });
+    response
+      .status(401)
+      .set('WWW-Authenticate', 'Bearer realm="valley lift"')
+      .json({ error: 'a valid bearer key is needed' });
   });
   app.all('/mcp', express.json(), async (request, response) => {
     const id = request.headers['mcp-session-id'];
     const known = typeof id === 'string' ? sessions.get(id) : undefined;
-    if (id !== undefined && !known) return void response.status(404).json({ jsonrpc: '2.0', id: null, error: { code: -32001, message: 'Session not found' } });
+    if (id !== undefined && !known)
+      return void response
+        .status(404)
+        .json({ jsonrpc: '2.0', id: null, error: { code: -32001, message: 'Session not found' } });
     if (known) return known.handleRequest(request, response, request.body);
     const transport = new StreamableHTTPServerTransport({
       sessionIdGenerator: () => randomUUID(),

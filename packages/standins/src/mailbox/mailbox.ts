@@ -22,10 +22,13 @@ export interface Mailbox {
 
 /** More than this is not kept; the oldest leave first. */
 const KEPT = 500;
-const addresses = (list: AddressObject | AddressObject[] | undefined) => [list ?? []].flat().flatMap((one) => one.value.map((entry) => entry.address ?? ''));
+const addresses = (list: AddressObject | AddressObject[] | undefined) =>
+  [list ?? []].flat().flatMap((one) => one.value.map((entry) => entry.address ?? ''));
 
 /** A mailbox: takes mail over SMTP (RFC 5321) and shows it over HTTP. */
-export async function startMailbox(options: { smtpPort?: number; httpPort?: number; messages?: Message[]; onMessage?: (message: Message) => void } = {}): Promise<Mailbox> {
+export async function startMailbox(
+  options: { smtpPort?: number; httpPort?: number; messages?: Message[]; onMessage?: (message: Message) => void } = {},
+): Promise<Mailbox> {
   const messages: Message[] = [...(options.messages ?? [])];
   const smtp = new SMTPServer({
     authOptional: true,
@@ -34,7 +37,14 @@ export async function startMailbox(options: { smtpPort?: number; httpPort?: numb
     onData: (stream, _session, done) => {
       simpleParser(stream)
         .then((mail) => {
-          const message: Message = { id: randomUUID(), from: addresses(mail.from)[0] ?? '', to: addresses(mail.to), subject: mail.subject ?? '', text: mail.text ?? '', at: new Date().toISOString() };
+          const message: Message = {
+            id: randomUUID(),
+            from: addresses(mail.from)[0] ?? '',
+            to: addresses(mail.to),
+            subject: mail.subject ?? '',
+            text: mail.text ?? '',
+            at: new Date().toISOString(),
+          };
           messages.push(message);
           messages.splice(0, messages.length - KEPT);
           options.onMessage?.(message);

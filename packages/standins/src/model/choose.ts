@@ -31,7 +31,14 @@ export function chooseTool(clause: string, tools: readonly Tool[]): Tool | null 
   const words = [...new Set(meanings(clause))];
   const names = tools.map((tool) => new Set(meanings(tool.name)));
   const descriptions = tools.map((tool) => new Set(meanings(tool.description)));
-  const properties = tools.map((tool) => new Set(Object.entries(tool.parameters.properties ?? {}).flatMap(([name, schema]) => meanings(`${name} ${schema.description ?? ''}`))));
+  const properties = tools.map(
+    (tool) =>
+      new Set(
+        Object.entries(tool.parameters.properties ?? {}).flatMap(([name, schema]) =>
+          meanings(`${name} ${schema.description ?? ''}`),
+        ),
+      ),
+  );
   const rare = { names: rarity(names), descriptions: rarity(descriptions), properties: rarity(properties) };
   let best: { tool: Tool; score: number } | null = null;
   for (const [index, tool] of tools.entries()) {
@@ -48,7 +55,9 @@ export function chooseTool(clause: string, tools: readonly Tool[]): Tool | null 
 
 /** The tools that a description wants to have been used first, by the words "after NAME". */
 export function toolsBefore(tool: Tool, tools: readonly Tool[]): Tool[] {
-  const named = [...tool.description.matchAll(/\bafter\s+["'`]?([A-Za-z][\w-]*)/g)].map((match) => match[1]!.replaceAll('-', '_').toLowerCase());
+  const named = [...tool.description.matchAll(/\bafter\s+["'`]?([A-Za-z][\w-]*)/g)].map((match) =>
+    match[1]!.replaceAll('-', '_').toLowerCase(),
+  );
   return tools.filter((other) => other !== tool && named.includes(other.name.toLowerCase()));
 }
 

@@ -1,5 +1,5 @@
 import { chooseTool, clausesOf, type Tool, toolsBefore } from './choose.js';
-import { fillArguments, type Filled } from './fill.js';
+import { type Filled, fillArguments } from './fill.js';
 import { meanings } from './words.js';
 
 export interface ChatMessage {
@@ -29,37 +29,57 @@ const words = (name: string) => name.replaceAll('_', ' ');
 export function think(messages: readonly ChatMessage[], tools: readonly Tool[]): Thought {
   const last = messages.findLastIndex((message) => message.role === 'user');
   const request = wholeRequest(messages, last);
-  if (tools.length === 0) return say(/\bhello\b/i.test(request) ? 'Hello.' : 'I have no tools here, so I cannot look anything up or do anything.');
+  if (tools.length === 0)
+    return say(
+      /\bhello\b/i.test(request) ? 'Hello.' : 'I have no tools here, so I cannot look anything up or do anything.',
+    );
   const done = callsIn(messages.slice(last + 1));
   const wishes = wishesOf(request, messages.slice(0, last), tools);
   if (wishes.length === 0) return say(done.length > 0 ? answer(done, []) : nothingFits(request, tools));
 
-  const open = wishes.filter(({ tool, filled }) => filled.missing.length === 0 && !done.some((call) => same(call, tool.name, filled.values)));
-  const blocked = (wish: Wish) => toolsBefore(wish.tool, tools).some((before) => done.some((call) => call.name === before.name && call.failed));
-  const calls = open.filter((wish) => !blocked(wish)).map((wish) => firstStep(wish, request, messages.slice(0, last), tools, done));
+  const open = wishes.filter(
+    ({ tool, filled }) => filled.missing.length === 0 && !done.some((call) => same(call, tool.name, filled.values)),
+  );
+  const blocked = (wish: Wish) =>
+    toolsBefore(wish.tool, tools).some((before) => done.some((call) => call.name === before.name && call.failed));
+  const calls = open
+    .filter((wish) => !blocked(wish))
+    .map((wish) => firstStep(wish, request, messages.slice(0, last), tools, done));
   if (calls.length > 0) return { text: '', calls: distinct(calls) };
   const unasked = wishes.filter(({ filled }) => filled.missing.length > 0);
-  const skipped = open.filter(blocked).map(({ tool }) => `I did not ${words(tool.name)}, because what must come first did not work.`);
+  const skipped = open
+    .filter(blocked)
+    .map(({ tool }) => `I did not ${words(tool.name)}, because what must come first did not work.`);
   return say([answer(done, tools), ...skipped, ...unasked.map(ask)].filter(Boolean).join(' '));
 }
 
 const say = (text: string): Thought => ({ text, calls: [] });
 
 /** What a tool wants to have been used first comes first, with the same facts. */
-function firstStep(wish: Wish, request: string, before: readonly ChatMessage[], tools: readonly Tool[], done: readonly Done[]): Thought['calls'][number] {
+function firstStep(
+  wish: Wish,
+  request: string,
+  before: readonly ChatMessage[],
+  tools: readonly Tool[],
+  done: readonly Done[],
+): Thought['calls'][number] {
   for (const earlier of toolsBefore(wish.tool, tools)) {
     const filled = fillArguments(earlier, request, background(request, before));
     const known = { ...filled.values, ...common(earlier, wish.filled.values) };
     const complete = (earlier.parameters.required ?? []).every((name) => name in known);
-    if (complete && !done.some((call) => same(call, earlier.name, known))) return { name: earlier.name, arguments: known };
+    if (complete && !done.some((call) => same(call, earlier.name, known)))
+      return { name: earlier.name, arguments: known };
   }
   return { name: wish.tool.name, arguments: wish.filled.values };
 }
 
-const common = (tool: Tool, values: Record<string, unknown>) => Object.fromEntries(Object.entries(values).filter(([name]) => name in (tool.parameters.properties ?? {})));
-const same = (call: Done, name: string, values: Record<string, unknown>) => call.name === name && JSON.stringify(sorted(call.arguments)) === JSON.stringify(sorted(values));
+const common = (tool: Tool, values: Record<string, unknown>) =>
+  Object.fromEntries(Object.entries(values).filter(([name]) => name in (tool.parameters.properties ?? {})));
+const same = (call: Done, name: string, values: Record<string, unknown>) =>
+  call.name === name && JSON.stringify(sorted(call.arguments)) === JSON.stringify(sorted(values));
 const sorted = (values: Record<string, unknown>) => Object.entries(values).sort(([a], [b]) => a.localeCompare(b));
-const distinct = (calls: Thought['calls']) => calls.filter((call, index) => calls.findIndex((other) => JSON.stringify(other) === JSON.stringify(call)) === index);
+const distinct = (calls: Thought['calls']) =>
+  calls.filter((call, index) => calls.findIndex((other) => JSON.stringify(other) === JSON.stringify(call)) === index);
 
 /** The last message, together with the one it answers a question about. */
 function wholeRequest(messages: readonly ChatMessage[], last: number): string {
@@ -75,7 +95,10 @@ function wishesOf(request: string, before: readonly ChatMessage[], tools: readon
   const clauses = clausesOf(request, tools);
   const chosen = clauses.map((clause) => ({ clause, tool: chooseTool(clause, tools) }));
   const hits = chosen.filter((one): one is { clause: string; tool: Tool } => one.tool !== null);
-  return hits.map(({ clause, tool }) => ({ tool, filled: fillArguments(tool, hits.length === 1 ? request : clause, background(request, before)) }));
+  return hits.map(({ clause, tool }) => ({
+    tool,
+    filled: fillArguments(tool, hits.length === 1 ? request : clause, background(request, before)),
+  }));
 }
 
 function background(request: string, before: readonly ChatMessage[]) {
@@ -87,7 +110,9 @@ function background(request: string, before: readonly ChatMessage[]) {
     today,
     earlier: {
       texts: newest.filter((message) => message.role === 'user').map((message) => message.content ?? ''),
-      calls: newest.flatMap((message) => (message.tool_calls ?? []).map((call) => readArguments(call.function.arguments))),
+      calls: newest.flatMap((message) =>
+        (message.tool_calls ?? []).map((call) => readArguments(call.function.arguments)),
+      ),
     },
   };
 }
@@ -104,7 +129,12 @@ function callsIn(messages: readonly ChatMessage[]): Done[] {
   return messages.flatMap((message) =>
     (message.tool_calls ?? []).map((call) => {
       const result = messages.find((other) => other.role === 'tool' && other.tool_call_id === call.id)?.content ?? '';
-      return { name: call.function.name, arguments: readArguments(call.function.arguments), result, failed: /^error\b/i.test(result) };
+      return {
+        name: call.function.name,
+        arguments: readArguments(call.function.arguments),
+        result,
+        failed: /^error\b/i.test(result),
+      };
     }),
   );
 }
@@ -112,12 +142,24 @@ function callsIn(messages: readonly ChatMessage[]): Done[] {
 /** Tells what came of each call, in words taken from its result. */
 function answer(done: readonly Done[], tools: readonly Tool[]): string {
   const shown = done.filter((call) => call.failed || !isOnlyPreparation(call, done, tools));
-  return shown.map((call) => (call.failed ? `I could not ${words(call.name)}: ${call.result.replace(/^error:\s*/i, '')}` : `${capital(words(call.name))}: ${inWords(call.result)}.`)).join(' ');
+  return shown
+    .map((call) =>
+      call.failed
+        ? `I could not ${words(call.name)}: ${call.result.replace(/^error:\s*/i, '')}`
+        : `${capital(words(call.name))}: ${inWords(call.result)}.`,
+    )
+    .join(' ');
 }
 
 /** A look-up that only prepared what was asked for need not be told once that has worked. */
 function isOnlyPreparation(call: Done, done: readonly Done[], tools: readonly Tool[]): boolean {
-  return done.some((other) => !other.failed && tools.some((tool) => tool.name === other.name && toolsBefore(tool, tools).some((before) => before.name === call.name)));
+  return done.some(
+    (other) =>
+      !other.failed &&
+      tools.some(
+        (tool) => tool.name === other.name && toolsBefore(tool, tools).some((before) => before.name === call.name),
+      ),
+  );
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
@@ -131,18 +173,33 @@ function inWords(result: string): string {
 }
 
 function value(data: unknown): string {
-  if (Array.isArray(data)) return data.length === 0 ? 'none' : data.slice(0, 5).map((item) => `(${value(item)})`).join(', ') + (data.length > 5 ? ` and ${data.length - 5} more` : '');
-  if (typeof data === 'object' && data !== null) return Object.entries(data).map(([name, inner]) => `${words(name)} ${value(inner)}`).join(', ');
+  if (Array.isArray(data))
+    return data.length === 0
+      ? 'none'
+      : data
+          .slice(0, 5)
+          .map((item) => `(${value(item)})`)
+          .join(', ') + (data.length > 5 ? ` and ${data.length - 5} more` : '');
+  if (typeof data === 'object' && data !== null)
+    return Object.entries(data)
+      .map(([name, inner]) => `${words(name)} ${value(inner)}`)
+      .join(', ');
   return data === null ? 'nothing' : String(data);
 }
 
 function ask({ tool, filled }: Wish): string {
   const { name, schema } = filled.missing[0]!;
-  const choices = schema.enum ? ` (${schema.enum.join(', ')})` : schema.format === 'date' ? ' (a date such as 2027-02-14)' : '';
+  const choices = schema.enum
+    ? ` (${schema.enum.join(', ')})`
+    : schema.format === 'date'
+      ? ' (a date such as 2027-02-14)'
+      : '';
   return `To ${words(tool.name)} I need one more thing: ${words(name)}${choices}?`;
 }
 
 function nothingFits(request: string, tools: readonly Tool[]): string {
   const can = tools.map((tool) => words(tool.name)).join(', ');
-  return meanings(request).some((word) => /^(?:hello|hi|hey)$/.test(word)) ? `Hello. I can help with: ${can}.` : `I have no tool for that. What I can do: ${can}.`;
+  return meanings(request).some((word) => /^(?:hello|hi|hey)$/.test(word))
+    ? `Hello. I can help with: ${can}.`
+    : `I have no tool for that. What I can do: ${can}.`;
 }

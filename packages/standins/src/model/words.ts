@@ -14,7 +14,11 @@ const ALIKE: readonly (readonly string[])[] = [
 ];
 const canonical = new Map(ALIKE.flatMap((group) => group.map((word) => [stem(word), stem(group[0]!)] as const)));
 
-const STOP = new Set('a an the to of in on at for and or is are be it its this that with up me my we our you your i one please can could would will there do does how many much from by not no use only whenever somebody if who then'.split(' '));
+const STOP = new Set(
+  'a an the to of in on at for and or is are be it its this that with up me my we our you your i one please can could would will there do does how many much from by not no use only whenever somebody if who then'.split(
+    ' ',
+  ),
+);
 
 /** The bare form of an English word, roughly: without its plural, -ing and -ed. */
 export function stem(word: string): string {
@@ -28,6 +32,10 @@ export function stem(word: string): string {
 
 /** The meaningful words of a text in their common form; `snake_case` and `camelCase` are taken apart. */
 export function meanings(text: string): string[] {
-  const words = text.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase().match(/[a-zäöüß]+/g) ?? [];
+  const words =
+    text
+      .replace(/([a-z])([A-Z])/g, '$1 $2')
+      .toLowerCase()
+      .match(/[a-zäöüß]+/g) ?? [];
   return words.filter((word) => !STOP.has(word)).map((word) => canonical.get(stem(word)) ?? stem(word));
 }

@@ -14,7 +14,11 @@ export class RpcFault extends Error {
   }
 
   body(): object {
-    return { jsonrpc: '2.0', id: this.id, error: { code: this.rpc, message: this.message, ...(this.data !== undefined && { data: this.data }) } };
+    return {
+      jsonrpc: '2.0',
+      id: this.id,
+      error: { code: this.rpc, message: this.message, ...(this.data !== undefined && { data: this.data }) },
+    };
   }
 }
 
@@ -24,7 +28,8 @@ export const INVALID_REQUEST = -32600;
 export function readMessage(body: unknown): JSONRPCMessage {
   const refuse = (why: string, id: string | number | null = null) => new RpcFault(400, INVALID_REQUEST, why, id);
   if (Array.isArray(body)) throw refuse('Batches are not part of this protocol version. Send one message a request.');
-  if (!isObject(body)) throw refuse('The body is not a JSON-RPC message. Send an object with "jsonrpc", "method" and "id".');
+  if (!isObject(body))
+    throw refuse('The body is not a JSON-RPC message. Send an object with "jsonrpc", "method" and "id".');
   const id = typeof body.id === 'string' || typeof body.id === 'number' ? body.id : null;
   if (body.jsonrpc !== '2.0') throw refuse('"jsonrpc" must be "2.0"', id);
   if ('id' in body && id === null) throw refuse('"id" must be a text or a number');

@@ -5,7 +5,7 @@ import type { Access, KeyStore } from '../../keys/store.js';
 import type { Logger } from '../../platform/log.js';
 import { presentable } from '../../platform/problems.js';
 import type { EndpointStore } from '../store.js';
-import { readMessage, RpcFault } from './message.js';
+import { RpcFault, readMessage } from './message.js';
 import type { SessionParts } from './session.js';
 import type { Sessions } from './sessions.js';
 
@@ -18,7 +18,14 @@ interface Parts {
   log: Logger;
 }
 
-const ANYBODY: Access = { id: 'open', name: 'open endpoint', caller: { id: 'anybody', attributes: {} }, stage: 'live', endpoints: [], manage: false };
+const ANYBODY: Access = {
+  id: 'open',
+  name: 'open endpoint',
+  caller: { id: 'anybody', attributes: {} },
+  stage: 'live',
+  endpoints: [],
+  manage: false,
+};
 
 /** Every endpoint at `/NAME`, over Streamable HTTP (MCP 2025-11-25, basic/transports). */
 export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log }: Parts): Router {
@@ -27,7 +34,12 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
   /** Who calls, and whether they may; a stranger does not learn which endpoints there are. */
   const admit = (request: Request): { endpoint: string; access: Access } => {
     const endpoint = String(request.params.name);
-    if (endpoints.names().includes(endpoint) && endpoints.get(endpoint).access === 'open' && !request.headers.authorization) return { endpoint, access: ANYBODY };
+    if (
+      endpoints.names().includes(endpoint) &&
+      endpoints.get(endpoint).access === 'open' &&
+      !request.headers.authorization
+    )
+      return { endpoint, access: ANYBODY };
     const access = keys.present(request.headers.authorization);
     const opens = access.endpoints.includes('*') || access.endpoints.includes(endpoint);
     if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `endpoint "${endpoint}"` });
@@ -39,7 +51,11 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
     const { endpoint, access } = admit(request);
     const version = request.headers['mcp-protocol-version'];
     if (typeof version === 'string' && !SUPPORTED_PROTOCOL_VERSIONS.includes(version)) {
-      throw new RpcFault(400, -32600, `Protocol version ${version} is not spoken here. Supported: ${SUPPORTED_PROTOCOL_VERSIONS.join(', ')}.`);
+      throw new RpcFault(
+        400,
+        -32600,
+        `Protocol version ${version} is not spoken here. Supported: ${SUPPORTED_PROTOCOL_VERSIONS.join(', ')}.`,
+      );
     }
     const id = request.headers['mcp-session-id'];
     return sessions.find(typeof id === 'string' ? id : undefined, endpoint, access);
@@ -50,7 +66,8 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
     (request, _response, next) => {
       // Before the body is read: a stranger's megabytes are not worth parsing.
       admit(request);
-      if (!request.is('application/json')) throw new RpcFault(415, -32600, 'Send the message with Content-Type application/json.');
+      if (!request.is('application/json'))
+        throw new RpcFault(415, -32600, 'Send the message with Content-Type application/json.');
       next();
     },
     express.json({ limit: bodyLimit, strict: false }),
@@ -58,7 +75,8 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
       const message = readMessage(request.body);
       const starts = 'method' in message && message.method === 'initialize' && 'id' in message;
       if (!starts) return sessionOf(request).transport.post(message, request, response);
-      if (request.headers['mcp-session-id'] !== undefined) throw new RpcFault(400, -32600, 'This session has been initialized already.', message.id);
+      if (request.headers['mcp-session-id'] !== undefined)
+        throw new RpcFault(400, -32600, 'This session has been initialized already.', message.id);
       const { endpoint, access } = admit(request);
       const session = await sessions.begin(endpoint, access, partsFor(endpoint, access));
       response.setHeader('Mcp-Session-Id', session.id);
@@ -67,7 +85,8 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
   );
   router.get('/:name', (request, response) => {
     const session = sessionOf(request);
-    if (!request.accepts('text/event-stream')) throw new RpcFault(406, -32600, 'Only text/event-stream can be had here.');
+    if (!request.accepts('text/event-stream'))
+      throw new RpcFault(406, -32600, 'Only text/event-stream can be had here.');
     session.remember();
     session.transport.listen(response);
   });
@@ -86,7 +105,9 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
     const error = presentable(thrown, log);
     if (error.status === 401) response.setHeader('WWW-Authenticate', 'Bearer realm="pindro"');
     const rpc = error.code === 'body_unreadable' ? -32700 : error.status >= 500 ? -32603 : -32600;
-    response.status(error.status).json(new RpcFault(error.status, rpc, `${error.message}. ${error.hint}`, null, error.toProblem()).body());
+    response
+      .status(error.status)
+      .json(new RpcFault(error.status, rpc, `${error.message}. ${error.hint}`, null, error.toProblem()).body());
   };
   router.use(faults);
   return router;

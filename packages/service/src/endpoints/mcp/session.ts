@@ -1,11 +1,20 @@
 import { Server } from '@modelcontextprotocol/sdk/server/index.js';
-import { AjvJsonSchemaValidator } from '@modelcontextprotocol/sdk/validation/ajv';
 import { CallToolRequestSchema, ErrorCode, ListToolsRequestSchema, McpError } from '@modelcontextprotocol/sdk/types.js';
-import { asPindroError, didYouMean, type ErrorRecord, type FlowOutcome, isObject, type Json, type JsonObject, readTraceparent } from '@pindro/core';
+import { AjvJsonSchemaValidator } from '@modelcontextprotocol/sdk/validation/ajv';
+import {
+  asPindroError,
+  didYouMean,
+  type ErrorRecord,
+  type FlowOutcome,
+  isObject,
+  type Json,
+  type JsonObject,
+  readTraceparent,
+} from '@pindro/core';
 import type { Access } from '../../keys/store.js';
+import type { ToolCallRequest } from '../call.js';
 import type { EndpointDocument } from '../document.js';
 import type { ServedTool } from '../store.js';
-import type { ToolCallRequest } from '../call.js';
 import { HttpTransport } from './transport.js';
 
 export interface SessionParts {
@@ -39,7 +48,11 @@ export class Session {
     const { title, instructions } = parts.document();
     this.#server = new Server(
       { name: endpoint, title: title || endpoint, version: parts.version },
-      { capabilities: { tools: { listChanged: true } }, jsonSchemaValidator: validator, ...(instructions && { instructions }) },
+      {
+        capabilities: { tools: { listChanged: true } },
+        jsonSchemaValidator: validator,
+        ...(instructions && { instructions }),
+      },
     );
     this.#server.oninitialized = () => parts.onClient();
     this.#server.setRequestHandler(ListToolsRequestSchema, () => ({ tools: this.offered() as never }));
@@ -49,13 +62,28 @@ export class Session {
       const tool = this.parts.tools().find((candidate) => candidate.name === name);
       if (!tool) {
         const names = this.parts.tools().map((candidate) => candidate.name);
-        throw new McpError(ErrorCode.InvalidParams, `There is no tool "${name}" on endpoint "${endpoint}". ${didYouMean(name, names)}`);
+        throw new McpError(
+          ErrorCode.InvalidParams,
+          `There is no tool "${name}" on endpoint "${endpoint}". ${didYouMean(name, names)}`,
+        );
       }
       const header = extra.requestInfo?.headers.traceparent;
       const trace = readTraceparent(_meta?.traceparent ?? header);
-      const result = await this.#call({ tool, given: given as JsonObject, access, session: id, trace, signal: extra.signal });
+      const result = await this.#call({
+        tool,
+        given: given as JsonObject,
+        access,
+        session: id,
+        trace,
+        signal: extra.signal,
+      });
       const milliseconds = performance.now() - start;
-      this.parts.told({ tool: name, state: result.isError ? 'failed' : 'done', milliseconds, ...(result.isError && { why: String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! }) });
+      this.parts.told({
+        tool: name,
+        state: result.isError ? 'failed' : 'done',
+        milliseconds,
+        ...(result.isError && { why: String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! }),
+      });
       return result as never;
     });
   }
@@ -75,7 +103,14 @@ export class Session {
 
   /** The tool list as it is sent. */
   offered(): JsonObject[] {
-    return this.parts.tools().map((tool) => ({ name: tool.name, ...(tool.title && { title: tool.title }), description: tool.description, inputSchema: tool.seen }));
+    return this.parts
+      .tools()
+      .map((tool) => ({
+        name: tool.name,
+        ...(tool.title && { title: tool.title }),
+        description: tool.description,
+        inputSchema: tool.seen,
+      }));
   }
 
   #told = '';
@@ -96,7 +131,9 @@ export class Session {
   async #call(request: ToolCallRequest): Promise<JsonObject> {
     try {
       const outcome = await this.parts.call(request);
-      return outcome.state === 'done' ? success(request.tool, outcome.result) : failure(outcome.error!, this.parts.urlOf(outcome.run), outcome.run);
+      return outcome.state === 'done'
+        ? success(request.tool, outcome.result)
+        : failure(outcome.error!, this.parts.urlOf(outcome.run), outcome.run);
     } catch (error) {
       return failure(asPindroError(error).toRecord(), null, null);
     }
@@ -115,5 +152,9 @@ function success(tool: ServedTool, result: Json): JsonObject {
 /** An error that a model can read and mend, with where a person can see more. */
 function failure(error: ErrorRecord, url: string | null, run: string | null): JsonObject {
   const text = `${error.message}${/[.!?]$/.test(error.message) ? '' : '.'} ${error.hint}${url ? `\nRun: ${url}` : ''}`;
-  return { content: [{ type: 'text', text }], isError: true, _meta: { 'pindro/code': error.code, ...(run && { 'pindro/run': run }) } };
+  return {
+    content: [{ type: 'text', text }],
+    isError: true,
+    _meta: { 'pindro/code': error.code, ...(run && { 'pindro/run': run }) },
+  };
 }

@@ -1,5 +1,5 @@
-import { randomText } from '../../platform/settings.js';
 import type { Access } from '../../keys/store.js';
+import { randomText } from '../../platform/settings.js';
 import { RpcFault } from './message.js';
 import { Session, type SessionParts } from './session.js';
 
@@ -24,9 +24,15 @@ export class Sessions {
 
   /** The session, for the key it belongs to alone. @throws RpcFault 404 otherwise, as the protocol wants */
   find(id: string | undefined, endpoint: string, access: Access): Session {
-    if (id === undefined) throw new RpcFault(400, -32600, 'The Mcp-Session-Id header is missing. Begin with an initialize request and send back the id it answers with.');
+    if (id === undefined)
+      throw new RpcFault(
+        400,
+        -32600,
+        'The Mcp-Session-Id header is missing. Begin with an initialize request and send back the id it answers with.',
+      );
     const session = this.#open.get(id);
-    if (!session || session.endpoint !== endpoint || session.access.id !== access.id) throw new RpcFault(404, -32001, 'There is no such session. Begin a new one with an initialize request.');
+    if (!session || session.endpoint !== endpoint || session.access.id !== access.id)
+      throw new RpcFault(404, -32001, 'There is no such session. Begin a new one with an initialize request.');
     session.lastUsed = Date.now();
     return session;
   }
@@ -61,6 +67,7 @@ export class Sessions {
 
   #evict(): void {
     const limit = Date.now() - IDLE;
-    for (const session of this.#of((one) => one.lastUsed < limit && !one.transport.listening)) void this.end(session.id);
+    for (const session of this.#of((one) => one.lastUsed < limit && !one.transport.listening))
+      void this.end(session.id);
   }
 }

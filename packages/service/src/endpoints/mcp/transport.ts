@@ -9,7 +9,11 @@ interface Pending {
   streaming: boolean;
 }
 
-const STREAM_HEADERS = { 'content-type': 'text/event-stream', 'cache-control': 'no-cache, no-transform', 'x-accel-buffering': 'no' };
+const STREAM_HEADERS = {
+  'content-type': 'text/event-stream',
+  'cache-control': 'no-cache, no-transform',
+  'x-accel-buffering': 'no',
+};
 const event = (message: JSONRPCMessage) => `event: message\ndata: ${JSON.stringify(message)}\n\n`;
 
 /**
@@ -39,7 +43,13 @@ export class HttpTransport implements Transport {
       this.onmessage?.(message);
       return;
     }
-    if (this.#pending.has(message.id)) throw new RpcFault(400, INVALID_REQUEST, `A request with id ${JSON.stringify(message.id)} is still being answered. Give each request an id of its own.`, message.id);
+    if (this.#pending.has(message.id))
+      throw new RpcFault(
+        400,
+        INVALID_REQUEST,
+        `A request with id ${JSON.stringify(message.id)} is still being answered. Give each request an id of its own.`,
+        message.id,
+      );
     const pending: Pending = { response, streaming: false };
     this.#pending.set(message.id, pending);
     // A client that goes away has not cancelled (basic/transports): the work goes on, only its answer is lost.
@@ -81,7 +91,10 @@ export class HttpTransport implements Transport {
     if (pending.streaming) pending.response.end(event(message));
     else {
       const body = JSON.stringify(message);
-      pending.response.writeHead(200, { 'content-type': 'application/json', 'content-length': Buffer.byteLength(body) });
+      pending.response.writeHead(200, {
+        'content-type': 'application/json',
+        'content-length': Buffer.byteLength(body),
+      });
       pending.response.end(body);
     }
   }

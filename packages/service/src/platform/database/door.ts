@@ -63,7 +63,8 @@ class Statement {
   }
 
   #bind(values: unknown[]): Bound[] {
-    if (values.length !== this.#count) throw new Error(`The statement takes ${this.#count} values, not ${values.length}: ${this.sql}`);
+    if (values.length !== this.#count)
+      throw new Error(`The statement takes ${this.#count} values, not ${values.length}: ${this.sql}`);
     return values.map(bindable);
   }
 
@@ -97,23 +98,26 @@ export class Door {
 
   /** Runs the work in one transaction, or within the one that is open. */
   transaction = <A extends unknown[], T>(work: (...args: A) => T) => {
-    const run = (begin: string) => (...args: A): T => {
-      if (this.#database.inTransaction) return refusePromise(work(...args));
-      this.#database.exec(begin);
-      try {
-        const result = refusePromise(work(...args));
-        this.#database.exec('COMMIT');
-        return result;
-      } catch (error) {
-        if (this.#database.inTransaction) this.#database.exec('ROLLBACK');
-        throw error;
-      }
-    };
+    const run =
+      (begin: string) =>
+      (...args: A): T => {
+        if (this.#database.inTransaction) return refusePromise(work(...args));
+        this.#database.exec(begin);
+        try {
+          const result = refusePromise(work(...args));
+          this.#database.exec('COMMIT');
+          return result;
+        } catch (error) {
+          if (this.#database.inTransaction) this.#database.exec('ROLLBACK');
+          throw error;
+        }
+      };
     return { deferred: run('BEGIN'), immediate: run('BEGIN IMMEDIATE'), exclusive: run('BEGIN EXCLUSIVE') };
   };
 }
 
 function refusePromise<T>(result: T): T {
-  if (typeof (result as { then?: unknown } | null)?.then === 'function') throw new Error('A transaction cannot wait: its work must be synchronous');
+  if (typeof (result as { then?: unknown } | null)?.then === 'function')
+    throw new Error('A transaction cannot wait: its work must be synchronous');
   return result;
 }
