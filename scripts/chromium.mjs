@@ -11,10 +11,18 @@ export function chromium() {
   if (found) return found;
   const mayInstall = process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
   if (mayInstall) {
-    say('installing Chromium from Debian\'s packages …');
+    say("installing Chromium from Debian's packages …");
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
     spawnSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 2, 2], env });
-    spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium'], { stdio: ['ignore', 2, 2], env });
+    spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium'], {
+      stdio: ['ignore', 2, 2],
+      env,
+    });
   }
-  return find() ?? fail('The tests of the console need Chromium. Install it with "sudo apt-get install chromium", or name one with CHROMIUM=/path/to/chromium.');
+  return (
+    find() ??
+    fail(
+      'The tests of the console need Chromium. Install it with "sudo apt-get install chromium", or name one with CHROMIUM=/path/to/chromium.',
+    )
+  );
 }

@@ -22,13 +22,16 @@ export function fail(text) {
 /** Runs a command with all it prints on standard error. */
 function run(command, args, why) {
   const { status, error } = spawnSync(command, args, { cwd: root, stdio: ['ignore', 2, 2] });
-  if (error || status !== 0) fail(`${why} failed${error ? `: ${error.message}` : ` with code ${status}`}. What it said is above.`);
+  if (error || status !== 0)
+    fail(`${why} failed${error ? `: ${error.message}` : ` with code ${status}`}. What it said is above.`);
 }
 
 function requireNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major > NEEDED[0] || (major === NEEDED[0] && minor >= NEEDED[1])) return;
-  fail(`Node ${NEEDED.join('.')} or newer is needed; this is ${process.versions.node}. Install a newer one and try again.`);
+  fail(
+    `Node ${NEEDED.join('.')} or newer is needed; this is ${process.versions.node}. Install a newer one and try again.`,
+  );
 }
 
 /** The newest change below a folder, in milliseconds. */
@@ -52,7 +55,9 @@ function unlessFresh(name, sources, work) {
 
 function install() {
   const stamp = join(MODULES, '.pindro-installed');
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   say('installing the packages of package-lock.json with npm; the first time this takes a minute …');
   run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error'], 'npm ci');
@@ -71,10 +76,14 @@ export function prepare({ tests = false } = {}) {
     say('building the code …');
     run(bin('tsc'), ['-b', ...PACKAGES.map((name) => `packages/${name}`)], 'The build');
   });
-  unlessFresh('console', ['packages/console', 'packages/core/src/browser.ts', 'packages/contract/src', 'package-lock.json'], () => {
-    say('building the console …');
-    run(bin('vite'), ['build', 'packages/console', '--logLevel', 'error'], 'The build of the console');
-  });
+  unlessFresh(
+    'console',
+    ['packages/console', 'packages/core/src/browser.ts', 'packages/contract/src', 'package-lock.json'],
+    () => {
+      say('building the console …');
+      run(bin('vite'), ['build', 'packages/console', '--logLevel', 'error'], 'The build of the console');
+    },
+  );
   if (!tests) return;
   unlessFresh('tests', [...sources, 'tests'], () => {
     say('building the tests …');

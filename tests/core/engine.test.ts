@@ -7,8 +7,16 @@ const choose = (condition: string) => `  a: { kind: choose, with: { when: { yes:
 
 describe('the engine', () => {
   it('runs steps in order and gives the result', async () => {
-    const outcome = await run(flow(`${STEP('a')}\n  b: { kind: text, after: [a], with: { text: "\${ steps.a.text }b" } }`, 'result: { text: "${ steps.b.text }", who: "${ caller.id } of ${ caller.hut }", day: "${ clock.today }" }'));
-    expect(outcome).to.deep.include({ state: 'done', result: { text: 'ab', who: 'ines of kestrel', day: '2027-02-14' } });
+    const outcome = await run(
+      flow(
+        `${STEP('a')}\n  b: { kind: text, after: [a], with: { text: "\${ steps.a.text }b" } }`,
+        'result: { text: "${ steps.b.text }", who: "${ caller.id } of ${ caller.hut }", day: "${ clock.today }" }',
+      ),
+    );
+    expect(outcome).to.deep.include({
+      state: 'done',
+      result: { text: 'ab', who: 'ines of kestrel', day: '2027-02-14' },
+    });
   });
 
   it('runs side by side what can run side by side', async () => {
@@ -22,13 +30,18 @@ describe('the engine', () => {
         return answer({});
       },
     });
-    const steps = ['a', 'b', 'c'].map((name) => `  ${name}: { kind: http, with: { url: "http://web.test/${name}" } }`).join('\n');
+    const steps = ['a', 'b', 'c']
+      .map((name) => `  ${name}: { kind: http, with: { url: "http://web.test/${name}" } }`)
+      .join('\n');
     await run(flow(steps), {}, ports);
     expect(most).to.equal(3);
   });
 
   it('follows one branch and skips what is on the others', async () => {
-    const document = flow(`${choose('input.go')}\n${STEP('b', 'after: [a.yes],')}\n${STEP('c', 'after: [a.otherwise],')}\n${STEP('d', 'after: [b, c],')}\n${STEP('e', 'after: [c],')}`, 'input: { type: object, properties: { go: { type: boolean } } }');
+    const document = flow(
+      `${choose('input.go')}\n${STEP('b', 'after: [a.yes],')}\n${STEP('c', 'after: [a.otherwise],')}\n${STEP('d', 'after: [b, c],')}\n${STEP('e', 'after: [c],')}`,
+      'input: { type: object, properties: { go: { type: boolean } } }',
+    );
     const ports = testPorts();
     await run(document, { go: true }, ports);
     // d: the skipped c is neutral, b speaks for it; e: all it comes after is skipped
@@ -40,12 +53,21 @@ describe('the engine', () => {
 
   it('takes branches of one step as alternatives, and wants different steps all', async () => {
     const ports = testPorts();
-    await run(flow(`${choose('true')}\n${STEP('b', 'after: [a.yes, a.otherwise],')}\n${STEP('c')}\n${STEP('d', 'after: [a.otherwise, c],')}\n${STEP('e', 'after: [a.otherwise, c], join: any,')}`), {}, ports);
+    await run(
+      flow(
+        `${choose('true')}\n${STEP('b', 'after: [a.yes, a.otherwise],')}\n${STEP('c')}\n${STEP('d', 'after: [a.otherwise, c],')}\n${STEP('e', 'after: [a.otherwise, c], join: any,')}`,
+      ),
+      {},
+      ports,
+    );
     expect(stepStates(ports)).to.deep.equal({ a: 'done', b: 'done', c: 'done', d: 'skipped', e: 'done' });
   });
 
   it('fails a condition that is neither true nor false', async () => {
-    const outcome = await run(flow(choose('input.n'), 'input: { type: object, properties: { n: { type: integer } } }'), { n: 3 });
+    const outcome = await run(
+      flow(choose('input.n'), 'input: { type: object, properties: { n: { type: integer } } }'),
+      { n: 3 },
+    );
     expect(outcome.error).to.include({ code: 'condition_not_boolean', at: '/steps/a/with/when/yes' });
   });
 
@@ -62,7 +84,13 @@ describe('the engine', () => {
               });
             }),
     });
-    const outcome = await run(flow('  a: { kind: http, with: { url: "http://web.test/fail" } }\n  b: { kind: http, with: { url: "http://web.test/slow" } }'), {}, ports);
+    const outcome = await run(
+      flow(
+        '  a: { kind: http, with: { url: "http://web.test/fail" } }\n  b: { kind: http, with: { url: "http://web.test/slow" } }',
+      ),
+      {},
+      ports,
+    );
     expect(outcome).to.include({ state: 'failed' });
     expect(outcome.error).to.include({ code: 'address_unreachable' });
     expect(aborted).to.equal(true);
@@ -71,7 +99,14 @@ describe('the engine', () => {
   it('goes on after a failure where that is wanted, or follows the branch error', async () => {
     const fails = (how: string) => `  a: { kind: http, on_error: ${how}, with: { url: "http://web.test/" } }`;
     const ports = () => testPorts({ fetch: async () => answer('no', 503) });
-    const goesOn = await run(flow(`${fails('continue')}\n  b: { kind: text, after: [a], with: { text: "\${ steps.a.error.code }" } }`, 'result: "${ steps.b.text }"'), {}, ports());
+    const goesOn = await run(
+      flow(
+        `${fails('continue')}\n  b: { kind: text, after: [a], with: { text: "\${ steps.a.error.code }" } }`,
+        'result: "${ steps.b.text }"',
+      ),
+      {},
+      ports(),
+    );
     expect(goesOn.result).to.equal('http_status');
     const branched = ports();
     await run(flow(`${fails('branch')}\n${STEP('b', 'after: [a],')}\n${STEP('c', 'after: [a.error],')}`), {}, branched);
@@ -89,9 +124,14 @@ describe('the engine', () => {
       let calls = 0;
       const ports = testPorts({ fetch: async () => answer('', ++calls < 3 ? 500 : 200) });
       const outcome = await run(flow(step), {}, ports);
-      return { calls, state: outcome.state, attempts: journalOf(ports).flatMap((entry) => (entry.type === 'step_settled' ? [entry.attempt] : [])) };
+      return {
+        calls,
+        state: outcome.state,
+        attempts: journalOf(ports).flatMap((entry) => (entry.type === 'step_settled' ? [entry.attempt] : [])),
+      };
     };
-    const step = (method: string, more: string) => `  a: { kind: http, retry: { times: 3, pause: 1ms${more} }, with: { method: ${method}, url: "http://web.test/" } }`;
+    const step = (method: string, more: string) =>
+      `  a: { kind: http, retry: { times: 3, pause: 1ms${more} }, with: { method: ${method}, url: "http://web.test/" } }`;
     expect(await count(step('GET', ''))).to.deep.equal({ calls: 3, state: 'done', attempts: [3] });
     expect(await count(step('POST', ''))).to.deep.include({ calls: 1, state: 'failed' });
     expect(await count(step('POST', ', repeat: true'))).to.deep.include({ calls: 3, state: 'done' });
@@ -100,7 +140,9 @@ describe('the engine', () => {
   it('can be cancelled', async () => {
     const stop = new AbortController();
     const ports = testPorts({ fetch: () => new Promise(() => {}) });
-    const outcome = run(flow('  a: { kind: http, with: { url: "http://web.test/" } }'), {}, ports, { signal: stop.signal });
+    const outcome = run(flow('  a: { kind: http, with: { url: "http://web.test/" } }'), {}, ports, {
+      signal: stop.signal,
+    });
     setTimeout(() => stop.abort(), 10);
     expect(await outcome).to.deep.include({ state: 'cancelled', result: null });
     expect(journalOf(ports).at(-1)).to.include({ type: 'ended', state: 'cancelled' });
@@ -110,7 +152,9 @@ describe('the engine', () => {
     const document = flow(STEP('a'), 'input: { type: object, required: [n], properties: { n: { type: integer } } }');
     expect((await run(document, {})).error).to.include({ code: 'input_refused', at: '/n' });
     expect((await run(document, { n: 2 ** 53 })).error?.code).to.equal('value_unsafe');
-    expect((await run(document, { n: 1, extra: JSON.parse('['.repeat(70) + ']'.repeat(70)) as Json })).error?.code).to.equal('value_unsafe');
+    expect(
+      (await run(document, { n: 1, extra: JSON.parse('['.repeat(70) + ']'.repeat(70)) as Json })).error?.code,
+    ).to.equal('value_unsafe');
   });
 
   it('points at the field whose expression has no value', async () => {
@@ -119,13 +163,31 @@ describe('the engine', () => {
   });
 
   it('ends at stop, as done or as failed', async () => {
-    expect(await run(flow('  a: { kind: stop, with: { as: done, result: { n: 1 } } }'))).to.deep.include({ state: 'done', result: { n: 1 } });
-    expect((await run(flow('  a: { kind: stop, with: { as: failed, message: "no room" } }'))).error).to.include({ code: 'stopped_as_failed', message: 'no room' });
+    expect(await run(flow('  a: { kind: stop, with: { as: done, result: { n: 1 } } }'))).to.deep.include({
+      state: 'done',
+      result: { n: 1 },
+    });
+    expect((await run(flow('  a: { kind: stop, with: { as: failed, message: "no room" } }'))).error).to.include({
+      code: 'stopped_as_failed',
+      message: 'no room',
+    });
   });
 
   it('runs a called flow as a child with the same trace, caller and stage', async () => {
-    const ports = testPorts({ documents: { inner: flow('  x: { kind: text, with: { text: "${ input.n } ${ caller.id } ${ run.stage }" } }', 'input: { type: object, properties: { n: { type: integer } } }\nresult: "${ steps.x.text }"', 'inner') } });
-    const outcome = await run(flow('  a: { kind: flow, with: { flow: inner, input: { n: 4 } } }', 'result: "${ steps.a.result }"'), {}, ports);
+    const ports = testPorts({
+      documents: {
+        inner: flow(
+          '  x: { kind: text, with: { text: "${ input.n } ${ caller.id } ${ run.stage }" } }',
+          'input: { type: object, properties: { n: { type: integer } } }\nresult: "${ steps.x.text }"',
+          'inner',
+        ),
+      },
+    });
+    const outcome = await run(
+      flow('  a: { kind: flow, with: { flow: inner, input: { n: 4 } } }', 'result: "${ steps.a.result }"'),
+      {},
+      ports,
+    );
     expect(outcome.result).to.equal('4 ines draft');
     const spans = spansOf(ports);
     expect(new Set(spans.map((span) => span.traceId)).size).to.equal(1);
@@ -140,7 +202,11 @@ describe('the engine', () => {
   });
 
   it('adds a row on a condition, and says so when it was refused and nobody follows', async () => {
-    const add = (more: string) => flow(`  a: { kind: table, with: { table: t, do: add, row: { party: "\${ input.n }" }, unless: { sum: party, over: "\${ 10 - input.n }" } } }${more}`, 'input: { type: object, properties: { n: { type: integer } } }');
+    const add = (more: string) =>
+      flow(
+        `  a: { kind: table, with: { table: t, do: add, row: { party: "\${ input.n }" }, unless: { sum: party, over: "\${ 10 - input.n }" } } }${more}`,
+        'input: { type: object, properties: { n: { type: integer } } }',
+      );
     const tables = memoryTable();
     expect((await run(add(''), { n: 7 }, testPorts({ tables }))).state).to.equal('done');
     expect((await run(add(''), { n: 4 }, testPorts({ tables }))).error).to.include({ code: 'table_refused' });
@@ -160,7 +226,11 @@ describe('the engine', () => {
     await run(flow('  a: { kind: table, with: { table: t, do: add, row: {} } }'), {}, ports);
     expect(atWork).to.equal(1);
     expect(ports.commits).to.equal(2);
-    expect(journalOf(ports).map((entry) => `${entry.sequence} ${entry.type}`)).to.deep.equal(['0 started', '1 step_settled', '2 ended']);
+    expect(journalOf(ports).map((entry) => `${entry.sequence} ${entry.type}`)).to.deep.equal([
+      '0 started',
+      '1 step_settled',
+      '2 ended',
+    ]);
   });
 
   it('cuts a large payload in a span and keeps it whole in the journal', async () => {
@@ -175,12 +245,33 @@ describe('the engine', () => {
     const seen: unknown[] = [];
     const ports = testPorts({
       fetch: async (request) => {
-        seen.push({ method: request.method, url: request.url, body: request.body, type: request.headers['content-type'], trace: /^00-[0-9a-f]{32}-[0-9a-f]{16}-01$/.test(request.headers.traceparent ?? '') });
+        seen.push({
+          method: request.method,
+          url: request.url,
+          body: request.body,
+          type: request.headers['content-type'],
+          trace: /^00-[0-9a-f]{32}-[0-9a-f]{16}-01$/.test(request.headers.traceparent ?? ''),
+        });
         return answer({ ok: true });
       },
     });
-    const outcome = await run(flow('  a: { kind: http, with: { method: POST, url: "http://web.test/x", query: { q: "a b", n: 3 }, json: { hut: "${ caller.hut }" } } }', 'result: "${ steps.a.body.ok }"'), {}, ports);
+    const outcome = await run(
+      flow(
+        '  a: { kind: http, with: { method: POST, url: "http://web.test/x", query: { q: "a b", n: 3 }, json: { hut: "${ caller.hut }" } } }',
+        'result: "${ steps.a.body.ok }"',
+      ),
+      {},
+      ports,
+    );
     expect(outcome.result).to.equal(true);
-    expect(seen).to.deep.equal([{ method: 'POST', url: 'http://web.test/x?q=a+b&n=3', body: '{"hut":"kestrel"}', type: 'application/json', trace: true }]);
+    expect(seen).to.deep.equal([
+      {
+        method: 'POST',
+        url: 'http://web.test/x?q=a+b&n=3',
+        body: '{"hut":"kestrel"}',
+        type: 'application/json',
+        trace: true,
+      },
+    ]);
   });
 });

@@ -1,7 +1,12 @@
 import { cutTemplate, type Json, type PindroError, Template } from '@pindro/core';
 import { expect } from 'chai';
 
-const scope = { input: { hut: 'kestrel', party: 5, list: [1, 2.5, 3], nested: { deep: [{ a: 1 }] } }, steps: {}, caller: { id: 'ines' }, clock: { now: new Date('2027-02-14T10:00:00Z') } };
+const scope = {
+  input: { hut: 'kestrel', party: 5, list: [1, 2.5, 3], nested: { deep: [{ a: 1 }] } },
+  steps: {},
+  caller: { id: 'ines' },
+  clock: { now: new Date('2027-02-14T10:00:00Z') },
+};
 const fill = (value: Json) => new Template(value, ['result']).fill(scope);
 const value = (text: string) => fill(text).value;
 const refusal = (text: string): PindroError => {
@@ -22,7 +27,19 @@ describe('templates and expressions', () => {
   });
 
   it('mix whole and other numbers, which leave as JSON numbers', () => {
-    for (const [text, result] of Object.entries({ 'input.party + 1': 6, '1 + input.party': 6, 'input.party / 2': 2.5, 'input.party % 2': 1, 'input.list.sum()': 6.5, 'input.list.avg() > 2': true, 'input.list.max()': 3, 'input.party == 5': true, 'size(input.list)': 3, 'input.list.map(x, x * 2)': [2, 5, 6], 'input.nested.deep[input.party - 5].a': 1 })) {
+    for (const [text, result] of Object.entries({
+      'input.party + 1': 6,
+      '1 + input.party': 6,
+      'input.party / 2': 2.5,
+      'input.party % 2': 1,
+      'input.list.sum()': 6.5,
+      'input.list.avg() > 2': true,
+      'input.list.max()': 3,
+      'input.party == 5': true,
+      'size(input.list)': 3,
+      'input.list.map(x, x * 2)': [2, 5, 6],
+      'input.nested.deep[input.party - 5].a': 1,
+    })) {
       expect(value(`\${ ${text} }`), text).to.deep.equal(result);
     }
   });

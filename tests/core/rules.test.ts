@@ -1,4 +1,15 @@
-import { type ArgumentRules, distinctNames, mergeArguments, PindroError, ruleMistakes, rulesFor, seenSchema, select, toolName, validate } from '@pindro/core';
+import {
+  type ArgumentRules,
+  distinctNames,
+  mergeArguments,
+  PindroError,
+  ruleMistakes,
+  rulesFor,
+  seenSchema,
+  select,
+  toolName,
+  validate,
+} from '@pindro/core';
 import { expect } from 'chai';
 
 const tool = {
@@ -6,10 +17,16 @@ const tool = {
   inputSchema: {
     type: 'object',
     required: ['hut', 'weight_kg'],
-    properties: { hut: { type: 'string', enum: ['kestrel', 'larch'] }, weight_kg: { type: 'number', maximum: 1000 }, priority: { type: 'string', enum: ['normal', 'urgent'] }, day: { type: 'string', format: 'date' } },
+    properties: {
+      hut: { type: 'string', enum: ['kestrel', 'larch'] },
+      weight_kg: { type: 'number', maximum: 1000 },
+      priority: { type: 'string', enum: ['normal', 'urgent'] },
+      day: { type: 'string', format: 'date' },
+    },
   },
 };
-const merge = (rules: ArgumentRules, given: Record<string, never> | object) => mergeArguments(tool, rules, given as never);
+const merge = (rules: ArgumentRules, given: Record<string, never> | object) =>
+  mergeArguments(tool, rules, given as never);
 const refusal = (rules: ArgumentRules, given: object): PindroError => {
   try {
     merge(rules, given);
@@ -21,7 +38,11 @@ const refusal = (rules: ArgumentRules, given: object): PindroError => {
 
 describe('argument rules', () => {
   it('hide from the model what is set or left out, and change what is asked', () => {
-    const seen = seenSchema(tool.inputSchema, { hut: { set: 'larch' }, priority: 'omit', weight_kg: { ask: { description: 'in kg' } } });
+    const seen = seenSchema(tool.inputSchema, {
+      hut: { set: 'larch' },
+      priority: 'omit',
+      weight_kg: { ask: { description: 'in kg' } },
+    });
     expect(Object.keys(seen.properties as object)).to.deep.equal(['weight_kg', 'day']);
     expect(seen.required).to.deep.equal(['weight_kg']);
     expect(seen).to.have.nested.property('properties.weight_kg.description', 'in kg');
@@ -33,8 +54,13 @@ describe('argument rules', () => {
   });
 
   it('refuse a governed argument that is sent anyway', () => {
-    expect(refusal({ hut: { set: 'larch' } }, { hut: 'kestrel', weight_kg: 1 })).to.include({ code: 'argument_governed', at: '/hut' });
-    expect(refusal({ priority: 'omit' }, { hut: 'larch', weight_kg: 1, priority: 'urgent' }).code).to.equal('argument_governed');
+    expect(refusal({ hut: { set: 'larch' } }, { hut: 'kestrel', weight_kg: 1 })).to.include({
+      code: 'argument_governed',
+      at: '/hut',
+    });
+    expect(refusal({ priority: 'omit' }, { hut: 'larch', weight_kg: 1, priority: 'urgent' }).code).to.equal(
+      'argument_governed',
+    );
   });
 
   it('say in words what is missing, mistyped, misspelt or out of range, and coerce nothing', () => {
@@ -51,23 +77,34 @@ describe('argument rules', () => {
   });
 
   it('find rules that cannot be honoured', () => {
-    const found = (rules: ArgumentRules, schema: object = tool.inputSchema) => ruleMistakes({ name: 'x', inputSchema: schema as never }, rules).map((mistake) => mistake.message)[0];
+    const found = (rules: ArgumentRules, schema: object = tool.inputSchema) =>
+      ruleMistakes({ name: 'x', inputSchema: schema as never }, rules).map((mistake) => mistake.message)[0];
     expect(found({ hut: 'omit' })).to.contain('required');
     expect(found({ hutt: 'omit' })).to.contain('no argument "hutt"');
     expect(found({ weight_kg: { set: 'heavy' } })).to.contain('does not fit');
     expect(found({ weight_kg: { set: '${ caller.weight }' } })).to.equal(undefined);
-    expect(found({ inner: 'omit' }, { type: 'object', properties: {}, anyOf: [{ properties: { inner: {} } }] })).to.contain('combinator');
+    expect(
+      found({ inner: 'omit' }, { type: 'object', properties: {}, anyOf: [{ properties: { inner: {} } }] }),
+    ).to.contain('combinator');
   });
 
   it('stand once on a server for every tool that has the argument', () => {
-    expect(rulesFor(tool as never, { hut: { set: 'larch' }, unknown: 'omit' }, { priority: 'omit' })).to.deep.equal({ hut: { set: 'larch' }, priority: 'omit' });
+    expect(rulesFor(tool as never, { hut: { set: 'larch' }, unknown: 'omit' }, { priority: 'omit' })).to.deep.equal({
+      hut: { set: 'larch' },
+      priority: 'omit',
+    });
     expect(rulesFor(tool as never, { hut: { set: 'larch' } }, { hut: 'ask' })).to.deep.equal({ hut: 'ask' });
   });
 });
 
 describe('schemas of other people', () => {
   it('are taken in draft 7 as well, and a broken one is left to its owner', () => {
-    expect(validate({ $schema: 'http://json-schema.org/draft-07/schema#', type: 'object', properties: { a: { type: 'number' } } }, { a: 'x' })).to.have.length(1);
+    expect(
+      validate(
+        { $schema: 'http://json-schema.org/draft-07/schema#', type: 'object', properties: { a: { type: 'number' } } },
+        { a: 'x' },
+      ),
+    ).to.have.length(1);
     expect(validate({ type: 'no-such-type' }, { a: 1 })).to.deep.equal([]);
   });
 });
@@ -86,6 +123,12 @@ describe('choosing and naming tools', () => {
     expect(toolName('reserve-bunks')).to.equal('reserve_bunks');
     expect(toolName('2 getStatus!')).to.equal('get_status_');
     expect(toolName('x'.repeat(90))).to.have.length(64);
-    expect(distinctNames([{ name: 'status', source: 'lift' }, { name: 'status', source: 'trail' }, { name: 'other', source: 'lift' }])).to.deep.equal(['lift__status', 'trail__status', 'other']);
+    expect(
+      distinctNames([
+        { name: 'status', source: 'lift' },
+        { name: 'status', source: 'trail' },
+        { name: 'other', source: 'lift' },
+      ]),
+    ).to.deep.equal(['lift__status', 'trail__status', 'other']);
   });
 });

@@ -1,5 +1,15 @@
-import type { FetchAnswer, Json, JsonObject, Ports, TableAnswer, TableOperation, ToolDescription, ToolResult, TraceEvent } from '@pindro/core';
-import { requireFlow, runFlow, type RunRequest, type Stage } from '@pindro/core';
+import type {
+  FetchAnswer,
+  Json,
+  JsonObject,
+  Ports,
+  TableAnswer,
+  TableOperation,
+  ToolDescription,
+  ToolResult,
+  TraceEvent,
+} from '@pindro/core';
+import { type RunRequest, requireFlow, runFlow, type Stage } from '@pindro/core';
 
 /** Ports that live in memory, for tests of the core on its own. Any part can be replaced. */
 export interface TestPorts extends Ports {
@@ -7,7 +17,13 @@ export interface TestPorts extends Ports {
   commits: number;
 }
 
-export function testPorts(parts: Partial<Ports> & { flows?: never; documents?: Record<string, string>; tools?: Record<string, ToolDescription[]> } = {}): TestPorts {
+export function testPorts(
+  parts: Partial<Ports> & {
+    flows?: never;
+    documents?: Record<string, string>;
+    tools?: Record<string, ToolDescription[]>;
+  } = {},
+): TestPorts {
   const events: TraceEvent[] = [];
   const kept = new Map<string, Json[]>();
   const none = (what: string) => async (): Promise<never> => {
@@ -18,10 +34,26 @@ export function testPorts(parts: Partial<Ports> & { flows?: never; documents?: R
     commits: 0,
     fetch: none('web') as never,
     tables: { run: none('tables') as never },
-    toolServers: { describe: async (server) => ({ tools: parts.tools?.[server] ?? [], rules: {} }), call: none('tool server') as never },
+    toolServers: {
+      describe: async (server) => ({ tools: parts.tools?.[server] ?? [], rules: {} }),
+      call: none('tool server') as never,
+    },
     endpoints: { exposures: async () => [] },
-    models: { connection: async (name) => ({ name, dialect: 'chat-completions', base: 'http://model.test', model: 'test', credential: null, settings: {} }) },
-    memory: { open: async (key) => kept.get(key) ?? [], save: async (key, turns) => void kept.set(key, turns), release: async () => {} },
+    models: {
+      connection: async (name) => ({
+        name,
+        dialect: 'chat-completions',
+        base: 'http://model.test',
+        model: 'test',
+        credential: null,
+        settings: {},
+      }),
+    },
+    memory: {
+      open: async (key) => kept.get(key) ?? [],
+      save: async (key, turns) => void kept.set(key, turns),
+      release: async () => {},
+    },
     secrets: { reveal: none('secrets') as never },
     clock: { now: async () => Date.parse('2027-02-14T10:00:00Z'), zone: async () => 'UTC' },
     record: {
@@ -29,33 +61,77 @@ export function testPorts(parts: Partial<Ports> & { flows?: never; documents?: R
       commit: async () => void ports.commits++,
     },
     ...(parts as object),
-    flows: { load: async (name: string, _stage: Stage) => ({ document: requireFlow(parts.documents?.[name] ?? '') as unknown as Json, revision: null }) },
+    flows: {
+      load: async (name: string, _stage: Stage) => ({
+        document: requireFlow(parts.documents?.[name] ?? '') as unknown as Json,
+        revision: null,
+      }),
+    },
   };
   return ports;
 }
 
 /** Runs a flow written as YAML with an input. */
-export function run(document: string, input: Json = {}, ports: Ports = testPorts(), rest: Partial<RunRequest> & { signal?: AbortSignal } = {}) {
+export function run(
+  document: string,
+  input: Json = {},
+  ports: Ports = testPorts(),
+  rest: Partial<RunRequest> & { signal?: AbortSignal } = {},
+) {
   const { signal = new AbortController().signal, ...request } = rest;
-  return runFlow({ document: requireFlow(document), revision: null, stage: 'draft', entry: 'hand', caller: { id: 'ines', attributes: { hut: 'kestrel' } }, session: 's1', input, ...request }, ports, signal);
+  return runFlow(
+    {
+      document: requireFlow(document),
+      revision: null,
+      stage: 'draft',
+      entry: 'hand',
+      caller: { id: 'ines', attributes: { hut: 'kestrel' } },
+      session: 's1',
+      input,
+      ...request,
+    },
+    ports,
+    signal,
+  );
 }
 
 /** A flow document from its steps alone. */
-export const flow = (steps: string, rest = '', name = 'test') => `format: pindro/flow@1\nname: ${name}\n${rest}\nsteps:\n${steps}`;
+export const flow = (steps: string, rest = '', name = 'test') =>
+  `format: pindro/flow@1\nname: ${name}\n${rest}\nsteps:\n${steps}`;
 
-export const spansOf = (ports: TestPorts) => ports.events.flatMap((event) => (event.type === 'span' ? [event.span] : []));
-export const journalOf = (ports: TestPorts) => ports.events.flatMap((event) => (event.type === 'journal' ? [event.entry] : []));
-export const stepStates = (ports: TestPorts) => Object.fromEntries(ports.events.flatMap((event) => (event.type === 'live' && event.live.kind === 'step' && event.live.state !== 'running' ? [[event.live.path, event.live.state]] : [])));
+export const spansOf = (ports: TestPorts) =>
+  ports.events.flatMap((event) => (event.type === 'span' ? [event.span] : []));
+export const journalOf = (ports: TestPorts) =>
+  ports.events.flatMap((event) => (event.type === 'journal' ? [event.entry] : []));
+export const stepStates = (ports: TestPorts) =>
+  Object.fromEntries(
+    ports.events.flatMap((event) =>
+      event.type === 'live' && event.live.kind === 'step' && event.live.state !== 'running'
+        ? [[event.live.path, event.live.state]]
+        : [],
+    ),
+  );
 
 /** A table in memory that counts what it is asked. */
-export function memoryTable(rows: JsonObject[] = []): { rows: JsonObject[]; run(operation: TableOperation): Promise<TableAnswer> } {
+export function memoryTable(rows: JsonObject[] = []): {
+  rows: JsonObject[];
+  run(operation: TableOperation): Promise<TableAnswer>;
+} {
   return {
     rows,
     run: async (operation) => {
-      if (operation.do === 'find') return { rows: rows.filter((row) => Object.entries(operation.where).every(([name, value]) => row[name] === value)) };
+      if (operation.do === 'find')
+        return {
+          rows: rows.filter((row) => Object.entries(operation.where).every(([name, value]) => row[name] === value)),
+        };
       if (operation.unless) {
-        const matching = rows.filter((row) => Object.entries(operation.unless!.where).every(([name, value]) => row[name] === value));
-        const found = matching.reduce((sum, row) => sum + (operation.unless!.sum ? Number(row[operation.unless!.sum]) : 1), 0);
+        const matching = rows.filter((row) =>
+          Object.entries(operation.unless!.where).every(([name, value]) => row[name] === value),
+        );
+        const found = matching.reduce(
+          (sum, row) => sum + (operation.unless!.sum ? Number(row[operation.unless!.sum]) : 1),
+          0,
+        );
         if (found > operation.unless.over) return { rows: [], refused: { found, over: operation.unless.over } };
       }
       rows.push(operation.row);
@@ -64,5 +140,12 @@ export function memoryTable(rows: JsonObject[] = []): { rows: JsonObject[]; run(
   };
 }
 
-export const answer = (body: unknown, status = 200): FetchAnswer => ({ status, headers: { 'content-type': 'application/json' }, body: typeof body === 'string' ? body : JSON.stringify(body) });
-export const text = (words: string, isError = false): ToolResult => ({ content: [{ type: 'text', text: words }], isError });
+export const answer = (body: unknown, status = 200): FetchAnswer => ({
+  status,
+  headers: { 'content-type': 'application/json' },
+  body: typeof body === 'string' ? body : JSON.stringify(body),
+});
+export const text = (words: string, isError = false): ToolResult => ({
+  content: [{ type: 'text', text: words }],
+  isError,
+});

@@ -11,9 +11,15 @@ export interface Finished {
 }
 
 /** Runs the command line as a process. */
-export function pindro(args: string[], options: { env?: NodeJS.ProcessEnv; input?: string; cwd?: string } = {}): Promise<Finished> {
+export function pindro(
+  args: string[],
+  options: { env?: NodeJS.ProcessEnv; input?: string; cwd?: string } = {},
+): Promise<Finished> {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, [PINDRO, ...args], { env: { PATH: process.env.PATH, NO_COLOR: '1', HOME: process.env.HOME, ...options.env }, ...(options.cwd && { cwd: options.cwd }) });
+    const child = spawn(process.execPath, [PINDRO, ...args], {
+      env: { PATH: process.env.PATH, NO_COLOR: '1', HOME: process.env.HOME, ...options.env },
+      ...(options.cwd && { cwd: options.cwd }),
+    });
     let out = '';
     let err = '';
     child.stdout.on('data', (piece) => {
@@ -47,7 +53,10 @@ export interface Running<T> {
 /** Starts a command that prints one line of JSON when it is ready and then stays. */
 export function startReady<T>(args: string[], env: NodeJS.ProcessEnv = {}): Promise<Running<T>> {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, [PINDRO, ...args], { env: { PATH: process.env.PATH, NO_COLOR: '1', ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(process.execPath, [PINDRO, ...args], {
+      env: { PATH: process.env.PATH, NO_COLOR: '1', ...env },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
     const lines: string[] = [];
     let err = '';
     child.stderr.on('data', (piece) => {
@@ -66,4 +75,5 @@ export function startReady<T>(args: string[], env: NodeJS.ProcessEnv = {}): Prom
   });
 }
 
-export const startDemo = (data: string, ...more: string[]) => startReady<DemoContract>(['demo', '--json', '--port', '0', '--data', data, ...more]);
+export const startDemo = (data: string, ...more: string[]) =>
+  startReady<DemoContract>(['demo', '--json', '--port', '0', '--data', data, ...more]);

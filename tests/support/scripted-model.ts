@@ -1,12 +1,21 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 
-export type Reply = { text: string } | { calls: { name: string; arguments: object | string }[] } | ((response: ServerResponse) => void);
+export type Reply =
+  | { text: string }
+  | { calls: { name: string; arguments: object | string }[] }
+  | ((response: ServerResponse) => void);
 
 export interface ScriptedModel {
   url: string;
   /** What it was asked, newest last. */
-  requests: { body: { messages: { role: string; content: string }[]; tools?: { function: { name: string; description: string; parameters: object } }[] }; headers: IncomingMessage['headers'] }[];
+  requests: {
+    body: {
+      messages: { role: string; content: string }[];
+      tools?: { function: { name: string; description: string; parameters: object } }[];
+    };
+    headers: IncomingMessage['headers'];
+  }[];
   close(): Promise<void>;
 }
 
@@ -23,17 +32,30 @@ export async function scriptedModel(replies: Reply[]): Promise<ScriptedModel> {
       const reply = replies[Math.min(requests.length, replies.length) - 1]!;
       if (typeof reply === 'function') return reply(response);
       response.writeHead(200, { 'content-type': 'text/event-stream' });
-      const send = (delta: object, finish_reason: string | null = null) => response.write(`data: ${JSON.stringify({ choices: [{ index: 0, delta, finish_reason }] })}\n\n`);
+      const send = (delta: object, finish_reason: string | null = null) =>
+        response.write(`data: ${JSON.stringify({ choices: [{ index: 0, delta, finish_reason }] })}\n\n`);
       if ('text' in reply) for (const piece of reply.text.match(/.{1,4}/gs) ?? []) send({ content: piece });
       else {
         reply.calls.forEach((call, index) => {
           const args = typeof call.arguments === 'string' ? call.arguments : JSON.stringify(call.arguments);
-          send({ tool_calls: [{ index, id: `c${requests.length}_${index}`, type: 'function', function: { name: call.name, arguments: '' } }] });
-          for (const piece of args.match(/.{1,5}/gs) ?? []) send({ tool_calls: [{ index, function: { arguments: piece } }] });
+          send({
+            tool_calls: [
+              {
+                index,
+                id: `c${requests.length}_${index}`,
+                type: 'function',
+                function: { name: call.name, arguments: '' },
+              },
+            ],
+          });
+          for (const piece of args.match(/.{1,5}/gs) ?? [])
+            send({ tool_calls: [{ index, function: { arguments: piece } }] });
         });
       }
       send({}, 'calls' in reply ? 'tool_calls' : 'stop');
-      response.end(`data: ${JSON.stringify({ choices: [], usage: { prompt_tokens: 10, completion_tokens: 5 } })}\n\ndata: [DONE]\n\n`);
+      response.end(
+        `data: ${JSON.stringify({ choices: [], usage: { prompt_tokens: 10, completion_tokens: 5 } })}\n\ndata: [DONE]\n\n`,
+      );
     });
   });
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));

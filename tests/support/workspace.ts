@@ -23,7 +23,14 @@ export interface Workspace {
 export async function workspace(settings: Partial<SettingsInput> = {}): Promise<Workspace> {
   const data = settings.data ?? temporary();
   const service = await startService({ port: 0, logLevel: 'silent', timeZone: 'UTC', ...settings, data });
-  const apiKey = service.keys.issue({ name: 'test', caller: 'owner', attributes: {}, stage: 'draft', endpoints: ['*'], manage: true }).key;
+  const apiKey = service.keys.issue({
+    name: 'test',
+    caller: 'owner',
+    attributes: {},
+    stage: 'draft',
+    endpoints: ['*'],
+    manage: true,
+  }).key;
   return {
     service,
     data,
@@ -75,15 +82,20 @@ export function furnish({ tables, flows, endpoints, keys }: Service): { ines: st
   tables.add({ table: 'huts', row: { name: 'larch', bunks: 16 }, unless: null });
   flows.save(RESERVE);
   flows.publish('reserve-bunks');
-  endpoints.save('format: pindro/endpoint@1\nname: huts\ntitle: Huts\ninstructions: Ask for the hut.\ntools:\n  reserve_bunks: { flow: reserve-bunks }\n');
-  const keyFor = (caller: string, hut: string) => keys.issue({ name: caller, caller, attributes: { hut }, stage: 'live', endpoints: ['huts'], manage: false }).key;
+  endpoints.save(
+    'format: pindro/endpoint@1\nname: huts\ntitle: Huts\ninstructions: Ask for the hut.\ntools:\n  reserve_bunks: { flow: reserve-bunks }\n',
+  );
+  const keyFor = (caller: string, hut: string) =>
+    keys.issue({ name: caller, caller, attributes: { hut }, stage: 'live', endpoints: ['huts'], manage: false }).key;
   return { ines: keyFor('ines', 'kestrel'), tobias: keyFor('tobias', 'larch') };
 }
 
 /** A standard MCP client, connected to an endpoint. */
 export async function connect(service: Service, key: string, endpoint = 'huts'): Promise<Client> {
   const client = new Client({ name: 'test-client', version: '1.0.0' });
-  const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/${endpoint}`), { requestInit: { headers: { Authorization: `Bearer ${key}` } } });
+  const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/${endpoint}`), {
+    requestInit: { headers: { Authorization: `Bearer ${key}` } },
+  });
   await client.connect(transport as never);
   return client;
 }
@@ -94,11 +106,17 @@ export interface ToolAnswer {
   structuredContent?: Record<string, unknown>;
   _meta?: Record<string, unknown>;
 }
-export const callTool = async (client: Client, name: string, args: Record<string, unknown>) => (await client.callTool({ name, arguments: args })) as unknown as ToolAnswer;
-export const startTestLift = (options: Partial<Parameters<typeof startLift>[0]> = {}): Promise<Lift> => startLift({ key: LIFT_KEY, ...options });
+export const callTool = async (client: Client, name: string, args: Record<string, unknown>) =>
+  (await client.callTool({ name, arguments: args })) as unknown as ToolAnswer;
+export const startTestLift = (options: Partial<Parameters<typeof startLift>[0]> = {}): Promise<Lift> =>
+  startLift({ key: LIFT_KEY, ...options });
 
 /** Waits until something holds, looking often. */
-export async function until<T>(look: () => T | Promise<T>, what: string, limit = 8000): Promise<NonNullable<Awaited<T>>> {
+export async function until<T>(
+  look: () => T | Promise<T>,
+  what: string,
+  limit = 8000,
+): Promise<NonNullable<Awaited<T>>> {
   const end = Date.now() + limit;
   for (;;) {
     const seen = await look();

@@ -1,13 +1,22 @@
 import { distance } from 'fastest-levenshtein';
 
+const letters = (name: string) => [...name].sort().join('');
+
+/** How far a name is from a known one; swapped letters and a name that was not written to its end count as one slip. */
+function apart(name: string, known: string): number {
+  if (letters(name) === letters(known)) return 1;
+  if (name.length >= 3 && (known.startsWith(name) || name.startsWith(known))) return 1;
+  return distance(name, known);
+}
+
 /** The known name nearest to a mistyped one, or undefined when none is near enough to be meant. */
 export function nearest(name: string, known: Iterable<string>): string | undefined {
   let best: string | undefined;
-  // Two slips make a swapped pair of letters, the commonest of all; in a very short name two would be most of it.
+  // In a very short name a second slip would be most of it.
   let least = (name.length <= 3 ? 1 : Math.max(2, Math.floor(name.length / 3))) + 1;
   for (const candidate of known) {
-    const apart = distance(name.toLowerCase(), candidate.toLowerCase());
-    if (apart < least) [best, least] = [candidate, apart];
+    const slips = apart(name.toLowerCase(), candidate.toLowerCase());
+    if (slips < least) [best, least] = [candidate, slips];
   }
   return best;
 }

@@ -88,13 +88,11 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
     url: service.url,
     signIn: service.signInLink(),
     apiKey,
-    endpoints: service.endpoints
-      .names()
-      .map((name) => ({
-        name,
-        url: `${service.url}/mcp/${name}`,
-        keys: name === 'huts' ? kept.keys.filter(({ key }) => isGood(service, key)) : [],
-      })),
+    endpoints: service.endpoints.names().map((name) => ({
+      name,
+      url: `${service.url}/mcp/${name}`,
+      keys: name === 'huts' ? kept.keys.filter(({ key }) => isGood(service, key)) : [],
+    })),
     flows: service.flows.names(),
     toolServers: [{ name: 'lift', url: standIns.lift.url, pid: standIns.lift.pid }],
     models: service.models.names(),

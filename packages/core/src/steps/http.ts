@@ -61,7 +61,7 @@ export const http = defineKind<z.infer<typeof config>>({
     const output = {
       status: answer.status,
       headers: answer.headers,
-      body: parseBody(answer.body, answer.headers['content-type'] ?? ''),
+      body: parseBody(answer.body, answer.headers['content-type'] ?? '', answer.status >= 400),
     };
     if (answer.status >= 400 && !config.accept.includes(answer.status)) {
       throw new PindroError(
@@ -74,11 +74,16 @@ export const http = defineKind<z.infer<typeof config>>({
   },
 });
 
-function parseBody(text: string, type: string): Json {
+/** A body by its type; what a failed request says of itself is taken as it is. */
+function parseBody(text: string, type: string, failed: boolean): Json {
   if (!/\bjson\b/i.test(type)) return text;
+  if (text.trim() === '') return null;
   try {
     return JSON.parse(text) as Json;
   } catch (error) {
-    throw new PindroError('step_failed', { why: `The answer says it is JSON but is not: ${(error as Error).message}` });
+    if (failed) return text;
+    throw new PindroError('step_failed', {
+      why: `The answer says it is JSON but is not: ${(error as Error).message}`,
+    });
   }
 }

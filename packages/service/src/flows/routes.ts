@@ -52,13 +52,11 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
       input: inputSchema(flow.document) as FlowDetail['input'],
       cards: cardsOf(flow.document),
       links: linksOf(flow.document),
-      revisions: store
-        .revisions(flow.name)
-        .map(({ revision, publishedAt }) => ({
-          revision,
-          publishedAt: iso(publishedAt),
-          live: revision === flow.live,
-        })),
+      revisions: store.revisions(flow.name).map(({ revision, publishedAt }) => ({
+        revision,
+        publishedAt: iso(publishedAt),
+        live: revision === flow.live,
+      })),
     };
   });
   api.on('checkFlow', ({ body }) => ({ mistakes: checkFlow(body.document as string | JsonObject, around()).mistakes }));

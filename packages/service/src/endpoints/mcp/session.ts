@@ -103,14 +103,12 @@ export class Session {
 
   /** The tool list as it is sent. */
   offered(): JsonObject[] {
-    return this.parts
-      .tools()
-      .map((tool) => ({
-        name: tool.name,
-        ...(tool.title && { title: tool.title }),
-        description: tool.description,
-        inputSchema: tool.seen,
-      }));
+    return this.parts.tools().map((tool) => ({
+      name: tool.name,
+      ...(tool.title && { title: tool.title }),
+      description: tool.description,
+      inputSchema: tool.seen,
+    }));
   }
 
   #told = '';
