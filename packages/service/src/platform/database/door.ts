@@ -3,16 +3,17 @@ import Sqlite from 'better-sqlite3';
 
 /*
  * Every statement passes here. The driver below has sharp edges that this door takes off: a bound boolean ends the
- * whole process, text is cut at NUL, a missing parameter silently becomes NULL, and a transaction whose callback
- * returns a promise commits before its work is done.
+ * whole process, text is cut at NUL, a missing parameter silently becomes NULL, a lone null is taken for a list of
+ * parameters, a single row carries the driver's own timing, and a transaction whose callback returns a promise commits
+ * before its work is done.
  */
 
 type Bound = null | number | bigint | string | Buffer;
 
 interface RawStatement {
-  run(...values: Bound[]): { changes: number };
-  get(...values: Bound[]): unknown;
-  all(...values: Bound[]): unknown[];
+  run(values: Bound[]): { changes: number };
+  get(values: Bound[]): unknown;
+  all(values: Bound[]): unknown[];
   raw(on?: boolean): RawStatement;
 }
 interface RawDatabase {
@@ -27,7 +28,7 @@ interface RawDatabase {
 export function bindable(value: unknown): Bound {
   switch (typeof value) {
     case 'boolean':
-      return value ? 1 : 0;
+      return value ? 1n : 0n;
     case 'number':
       if (!Number.isFinite(value)) throw unsafe(`is ${value}, which is not a number to keep`);
       // Whole numbers go in as such: the driver would bind every number as a float.
@@ -68,13 +69,19 @@ class Statement {
     return values.map(bindable);
   }
 
-  run = (...values: unknown[]) => this.statement.run(...this.#bind(values));
-  get = (...values: unknown[]) => this.statement.get(...this.#bind(values));
-  all = (...values: unknown[]) => this.statement.all(...this.#bind(values));
+  run = (...values: unknown[]) => this.statement.run(this.#bind(values));
+  get = (...values: unknown[]) => bare(this.statement.get(this.#bind(values)));
+  all = (...values: unknown[]) => this.statement.all(this.#bind(values));
   raw = (on = true) => {
     this.statement.raw(on);
     return this;
   };
+}
+
+/** A single row without what the driver adds to it. */
+function bare(row: unknown): unknown {
+  if (typeof row === 'object' && row !== null && !Array.isArray(row)) delete (row as { _metadata?: unknown })._metadata;
+  return row;
 }
 
 /** The part of better-sqlite3's interface that Drizzle uses, guarded. */

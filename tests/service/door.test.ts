@@ -1,0 +1,79 @@
+import { join } from 'node:path';
+import { Door } from '@pindro/service';
+import { expect } from 'chai';
+import { discard, temporary } from '../support/workspace.js';
+
+describe('the door to the database', () => {
+  let data: string;
+  let door: Door;
+  beforeEach(() => {
+    data = temporary();
+    door = new Door(join(data, 'test.db'));
+    door.exec('CREATE TABLE t (v)');
+  });
+  afterEach(() => {
+    door.close();
+    discard(data);
+  });
+  const put = (value: unknown) => door.prepare('INSERT INTO t (v) VALUES (?)').run(value);
+  const got = () => door.prepare('SELECT v, typeof(v) AS type FROM t').get() as { v: unknown; type: string };
+
+  const kept: [string, unknown, unknown, string][] = [
+    ['true', true, 1, 'integer'],
+    ['false', false, 0, 'integer'],
+    ['null', null, null, 'null'],
+    ['zero', 0, 0, 'integer'],
+    ['a whole number', -42, -42, 'integer'],
+    ['2^53 - 1', Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER, 'integer'],
+    ['a number', 2.5, 2.5, 'real'],
+    ['an empty text', '', '', 'text'],
+    ['text of all planes', 'Grüße 🏔 日本', 'Grüße 🏔 日本', 'text'],
+    ['a long text', 'x'.repeat(1_000_000), 'x'.repeat(1_000_000), 'text'],
+  ];
+  for (const [what, value, stored, type] of kept) {
+    it(`keeps ${what}`, () => {
+      put(value);
+      expect(got()).to.deep.equal({ v: stored, type });
+    });
+  }
+
+  const refused: [string, unknown][] = [
+    ['text with NUL', 'a\0b'],
+    ['nothing at all', undefined],
+    ['NaN', Number.NaN],
+    ['infinity', Number.POSITIVE_INFINITY],
+    ['an object', {}],
+    ['a list', []],
+    ['a function', () => {}],
+    ['a whole number beyond 64 bits', 2n ** 64n],
+  ];
+  for (const [what, value] of refused) {
+    it(`refuses ${what} instead of keeping it wrongly`, () => {
+      expect(() => put(value)).to.throw(/is|holds/).with.property('code', 'value_unsafe');
+      expect(got()).to.equal(undefined);
+    });
+  }
+
+  it('refuses a missing or superfluous parameter', () => {
+    expect(() => door.prepare('INSERT INTO t (v) VALUES (?)').run()).to.throw('takes 1 values, not 0');
+    expect(() => door.prepare("SELECT '?' FROM t WHERE v = ? -- ?").all(1, 2)).to.throw('takes 1 values, not 2');
+  });
+
+  it('rolls back what fails, and refuses a transaction that would wait', () => {
+    expect(() =>
+      door
+        .transaction(() => {
+          put(1);
+          throw new Error('no');
+        })
+        .immediate(),
+    ).to.throw('no');
+    expect(() => door.transaction(async () => put(2)).immediate()).to.throw('must be synchronous');
+    expect(got()).to.equal(undefined);
+  });
+
+  it('joins an inner transaction to the outer one', () => {
+    door.transaction(() => door.transaction(() => put(1)).immediate()).immediate();
+    expect(got().v).to.equal(1);
+  });
+});

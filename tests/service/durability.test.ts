@@ -1,0 +1,169 @@
+import { execFileSync } from 'node:child_process';
+import { chmodSync, mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { createClient } from '@pindro/contract';
+import { startService } from '@pindro/service';
+import { expect } from 'chai';
+import { pindro, type Running, startReady } from '../support/process.js';
+import { discard, furnish, LIFT_KEY, startTestLift, temporary, until, workspace } from '../support/workspace.js';
+import { DatabaseSync } from './sqlite.js';
+
+interface Ready {
+  url: string;
+  apiKey: string;
+}
+
+describe('what was acknowledged', () => {
+  let data: string;
+  beforeEach(() => {
+    data = temporary();
+  });
+  afterEach(() => discard(data));
+
+  it('is in the record after kill -9 in the middle of calls, and the cut ones say interrupted', async function () {
+    this.timeout(40_000);
+    const lift = await startTestLift({ delay: 60_000 });
+    const house = await workspace({ data });
+    furnish(house.service);
+    // The server answers its list at once; only its calls take long.
+    await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
+    house.service.flows.save('format: pindro/flow@1\nname: slow\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }');
+    await house.close();
+
+    const first: Running<Ready> = await startReady(['serve', '--json', '--port', '0', '--data', data]);
+    const api = createClient({ url: first.contract.url, key: first.contract.apiKey });
+    const answered: string[] = [];
+    let going = true;
+    const workers = Array.from({ length: 8 }, async (_, index) => {
+      for (let turn = 0; going; turn++) {
+        const night = new Date(Date.UTC(2027, 0, 1 + ((index * 40 + turn) % 360))).toISOString().slice(0, 10);
+        const outcome = await api.runFlow({ name: 'reserve-bunks', body: { input: { hut: 'kestrel', night, party: 1 } } }).catch(() => null);
+        if (outcome) answered.push(`${outcome.run} ${outcome.state}`);
+      }
+    });
+    const cut = api.runFlow({ name: 'slow', body: {} }).catch(() => null);
+    await until(() => answered.length > 100, 'a hundred answers');
+    await first.stop('SIGKILL');
+    going = false;
+    await Promise.all([...workers, cut]);
+
+    const second: Running<Ready> = await startReady(['serve', '--json', '--port', '0', '--data', data]);
+    const again = createClient({ url: second.contract.url, key: second.contract.apiKey });
+    const database = new DatabaseSync(join(data, 'runs.db'));
+    const states = new Map(database.rows('SELECT id, state FROM runs').map((row) => [row.id, row.state]));
+    const entries = new Map(database.rows("SELECT run, count(*) AS entries FROM journal WHERE type = 'ended' GROUP BY run").map((row) => [row.run, row.entries]));
+    database.close();
+    for (const line of answered) {
+      const [run, state] = line.split(' ');
+      expect(states.get(run), line).to.equal(state);
+      expect(entries.get(run), line).to.equal(1);
+    }
+    const { items } = await again.listRuns({ query: { flow: 'slow' } });
+    expect(items.map((run) => run.state)).to.deep.equal(['interrupted']);
+    const { findings } = await again.getRun({ id: items[0]!.id });
+    expect(findings[0]).to.include({ code: 'interrupted', severity: 'failure' });
+    expect((await again.listRuns({ query: { state: 'running' } })).items).to.deep.equal([]);
+    await second.stop();
+    await lift.close();
+  });
+
+  it('ends in good order on SIGTERM: what runs is let finish', async () => {
+    const house = await workspace({ data });
+    furnish(house.service);
+    const outcome = house.api.runFlow({ name: 'reserve-bunks', body: { input: { hut: 'kestrel', night: '2027-02-14', party: 1 } } });
+    const closing = new Promise<void>((resolve) => setTimeout(() => void house.service.close().then(resolve), 5));
+    expect((await outcome).state).to.equal('done');
+    await closing;
+    const again = await workspace({ data });
+    expect((await again.api.listRuns({ query: {} })).items.map((run) => run.state)).to.deep.equal(['done']);
+    expect(again.service.flows.names()).to.deep.equal(['reserve-bunks']);
+    await again.close();
+  });
+});
+
+describe('a data directory that cannot be used', () => {
+  const refusal = async (data: string) => {
+    const { code, out, err } = await pindro(['serve', '--port', '0', '--data', data]);
+    expect(code).to.equal(1);
+    expect(out).to.equal('');
+    return err;
+  };
+
+  it('below a file', async () => {
+    const data = temporary();
+    writeFileSync(join(data, 'file'), '');
+    expect(await refusal(join(data, 'file', 'data'))).to.contain('a part of the path is a file').and.contain('--data');
+    discard(data);
+  });
+
+  /** A small file system of its own, which only root may mount; the case is skipped elsewhere. */
+  const mounted = (options: string, check: (data: string) => Promise<void>) =>
+    async function (this: Mocha.Context) {
+      const data = mkdtempSync(join(tmpdir(), 'pindro-mount-'));
+      try {
+        execFileSync('mount', ['-t', 'tmpfs', '-o', options, 'tmpfs', data], { stdio: 'ignore' });
+      } catch {
+        discard(data);
+        return this.skip();
+      }
+      try {
+        await check(data);
+      } finally {
+        execFileSync('umount', [data]);
+        discard(data);
+      }
+    };
+
+  it('that may not be written', async function () {
+    // Root may write anywhere; for it the next case stands.
+    if (process.getuid?.() === 0) return this.skip();
+    const data = temporary();
+    chmodSync(data, 0o500);
+    expect(await refusal(join(data, 'inner'))).to.contain('may not write there');
+    discard(data);
+  });
+
+  it(
+    'that is read-only',
+    mounted('ro', async (data) => {
+      expect(await refusal(join(data, 'inner'))).to.contain('the file system is read-only').and.contain('--data');
+    }),
+  );
+
+  it(
+    'that is full',
+    mounted('size=1m', async (data) => {
+      expect(await refusal(join(data, 'inner'))).to.contain('there is no space left').and.contain('Free some space');
+    }),
+  );
+
+  it('that another Pindro is using', async () => {
+    const house = await workspace();
+    expect(await refusal(house.data)).to.contain(`another Pindro (process ${process.pid}) is using it`);
+    await house.close();
+  });
+
+  it('whose lock was left behind by a process that is gone', async () => {
+    const data = temporary();
+    mkdirSync(data, { recursive: true });
+    writeFileSync(join(data, 'pindro.lock'), '999999999');
+    const service = await startService({ data, port: 0, logLevel: 'silent' });
+    await service.close();
+    discard(data);
+  });
+
+  it('whose key file was exchanged', async () => {
+    const data = temporary();
+    const house = await workspace({ data });
+    await house.api.addCredential({ body: { name: 'c', secret: 'abcdef' } });
+    await house.close();
+    writeFileSync(join(data, 'secret.key'), Buffer.alloc(32, 1).toString('base64'));
+    const other = await workspace({ data });
+    expect(() => other.service.credentials.reveal('c')).to.throw('cannot be unsealed');
+    await other.close();
+    writeFileSync(join(data, 'secret.key'), 'short');
+    expect(await refusal(data)).to.contain('a key of').and.contain('openssl rand');
+    discard(data);
+  });
+});
