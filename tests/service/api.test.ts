@@ -23,14 +23,19 @@ describe('the API', () => {
 
   const raw = (path: string, headers: Record<string, string> = {}, method = 'GET', body?: string) =>
     new Promise<{ status: number; headers: Record<string, unknown>; body: string }>((resolve, reject) => {
-      const length: Record<string, string> = body === undefined ? {} : { 'content-length': String(Buffer.byteLength(body)) };
-      const sent = request(`${house.service.url}${path}`, { method, headers: { ...length, ...headers } }, (response) => {
-        let text = '';
-        response.on('data', (piece) => {
-          text += piece;
-        });
-        response.on('end', () => resolve({ status: response.statusCode!, headers: response.headers, body: text }));
-      });
+      const length: Record<string, string> =
+        body === undefined ? {} : { 'content-length': String(Buffer.byteLength(body)) };
+      const sent = request(
+        `${house.service.url}${path}`,
+        { method, headers: { ...length, ...headers } },
+        (response) => {
+          let text = '';
+          response.on('data', (piece) => {
+            text += piece;
+          });
+          response.on('end', () => resolve({ status: response.statusCode!, headers: response.headers, body: text }));
+        },
+      );
       sent.on('error', reject);
       sent.end(body);
     });
@@ -39,7 +44,9 @@ describe('the API', () => {
   it('serves an OpenAPI 3.1 document of every route', async () => {
     const document = JSON.parse((await raw('/api/v1/openapi.json')).body);
     expect(document.openapi).to.match(/^3\.1/);
-    const operations = Object.values(document.paths as Record<string, Record<string, { operationId: string }>>).flatMap((path) => Object.values(path).map((operation) => operation.operationId));
+    const operations = Object.values(document.paths as Record<string, Record<string, { operationId: string }>>).flatMap(
+      (path) => Object.values(path).map((operation) => operation.operationId),
+    );
     expect(operations).to.have.members(Object.keys(routes));
   });
 
@@ -50,7 +57,12 @@ describe('the API', () => {
   it('answers nobody without a key, on any route', async () => {
     for (const [name, route] of Object.entries(routes)) {
       const path = `/api/v1${route.path.replace(/:\w+/g, 'x')}`;
-      const { status, body, headers } = await raw(path, { 'content-type': 'application/json' }, route.method, route.method === 'GET' ? undefined : '{}');
+      const { status, body, headers } = await raw(
+        path,
+        { 'content-type': 'application/json' },
+        route.method,
+        route.method === 'GET' ? undefined : '{}',
+      );
       expect(status, name).to.equal(401);
       expect(headers['content-type'], name).to.contain('application/problem+json');
       expect(JSON.parse(body).code, name).to.equal('not_signed_in');
@@ -58,33 +70,57 @@ describe('the API', () => {
   });
 
   it('says what is wrong with a key', async () => {
-    const code = async (authorization: string) => JSON.parse((await raw('/api/v1/status', { authorization })).body).code;
+    const code = async (authorization: string) =>
+      JSON.parse((await raw('/api/v1/status', { authorization })).body).code;
     expect(await code(house.apiKey)).to.equal('key_without_bearer');
     expect(await code('Bearer pindro_wrong')).to.equal('key_unknown');
     expect(await code('Basic abc')).to.equal('not_signed_in');
-    const { key: other } = house.service.keys.issue({ name: 'tablet', attributes: {}, stage: 'live', endpoints: ['huts'], manage: false });
+    const { key: other } = house.service.keys.issue({
+      name: 'tablet',
+      attributes: {},
+      stage: 'live',
+      endpoints: ['huts'],
+      manage: false,
+    });
     expect(await code(`Bearer ${other}`)).to.equal('not_allowed');
   });
 
   it('answers problem details with a code, a hint and a pointer', async () => {
-    expect(await problemOf(house.api.getFlow({ name: 'reserve-bunk' }))).to.deep.include({ status: 404, code: 'not_found', title: 'There is no flow named "reserve-bunk"', hint: 'Did you mean "reserve-bunks"?' });
-    const problem = await problemOf(house.api.importFlow({ body: { document: 'format: pindro/flow@1\nname: x\nsteps: { a: { kind: tabel } }' } }));
+    expect(await problemOf(house.api.getFlow({ name: 'reserve-bunk' }))).to.deep.include({
+      status: 404,
+      code: 'not_found',
+      title: 'There is no flow named "reserve-bunk"',
+      hint: 'Did you mean "reserve-bunks"?',
+    });
+    const problem = await problemOf(
+      house.api.importFlow({ body: { document: 'format: pindro/flow@1\nname: x\nsteps: { a: { kind: tabel } }' } }),
+    );
     expect(problem).to.include({ status: 422, code: 'flow_invalid', at: '/steps/a/kind' });
     expect(problem.mistakes![0]).to.deep.include({ line: 3, column: 15, hint: 'Did you mean "table"?' });
     expect((await problemOf(house.api.issueKey({ body: { name: '' } }))).at).to.equal('/name');
-    expect(await problemOf(house.api.issueKey({ body: { name: 'x', endpoints: ['hutz'] } }))).to.include({ code: 'not_found', hint: 'Did you mean "huts"?' });
+    expect(await problemOf(house.api.issueKey({ body: { name: 'x', endpoints: ['hutz'] } }))).to.include({
+      code: 'not_found',
+      hint: 'Did you mean "huts"?',
+    });
   });
 
   it('refuses bodies that are too large, broken or too deep, and goes on', async () => {
-    const post = async (body: string) => JSON.parse((await raw('/api/v1/flows/check', { ...key(), 'content-type': 'application/json' }, 'POST', body)).body);
-    expect(await post(JSON.stringify({ document: 'x'.repeat(70_000) }))).to.include({ code: 'body_too_large', status: 413 });
+    const post = async (body: string) =>
+      JSON.parse(
+        (await raw('/api/v1/flows/check', { ...key(), 'content-type': 'application/json' }, 'POST', body)).body,
+      );
+    expect(await post(JSON.stringify({ document: 'x'.repeat(70_000) }))).to.include({
+      code: 'body_too_large',
+      status: 413,
+    });
     expect(await post('{"document": ')).to.include({ code: 'body_unreadable', status: 400 });
     expect(await post(`{"document": ${'['.repeat(500)}${']'.repeat(500)}}`)).to.include({ code: 'value_unsafe' });
     expect((await house.api.status()).name).to.equal('pindro');
   });
 
   it('refuses strange hosts and pages of other origins', async () => {
-    const code = async (headers: Record<string, string>) => JSON.parse((await raw('/api/v1/status', { ...key(), ...headers })).body).code;
+    const code = async (headers: Record<string, string>) =>
+      JSON.parse((await raw('/api/v1/status', { ...key(), ...headers })).body).code;
     expect(await code({ host: 'evil.example' })).to.equal('host_refused');
     expect(await code({ origin: 'https://evil.example' })).to.equal('origin_refused');
     expect(await code({ origin: 'null' })).to.equal('origin_refused');
@@ -94,7 +130,11 @@ describe('the API', () => {
   });
 
   it('answers unknown paths with a problem, the well-known ones too', async () => {
-    for (const path of ['/api/v1/nothing', '/.well-known/oauth-protected-resource', '/.well-known/openid-configuration']) {
+    for (const path of [
+      '/api/v1/nothing',
+      '/.well-known/oauth-protected-resource',
+      '/.well-known/openid-configuration',
+    ]) {
       const { status, body } = await raw(path, key());
       expect(status, path).to.equal(404);
       expect(JSON.parse(body).code, path).to.equal('no_such_address');
@@ -118,20 +158,31 @@ describe('the API', () => {
 
   it('keeps drafts apart from what is live', async () => {
     await house.api.importFlow({ body: { document: RESERVE.replace('title: Reserve bunks', 'title: Another title') } });
-    expect(await house.api.getFlow({ name: 'reserve-bunks' })).to.deep.include({ revision: 1, changed: true, title: 'Another title' });
+    expect(await house.api.getFlow({ name: 'reserve-bunks' })).to.deep.include({
+      revision: 1,
+      changed: true,
+      title: 'Another title',
+    });
     expect(await house.api.publishFlow({ name: 'reserve-bunks' })).to.deep.equal({ revision: 2, fresh: true });
     expect(await house.api.publishFlow({ name: 'reserve-bunks' })).to.deep.equal({ revision: 2, fresh: false });
     await house.api.importFlow({ body: { document: RESERVE.replace('name: reserve-bunks', 'name: only-a-draft') } });
-    expect((await problemOf(house.api.runFlow({ name: 'only-a-draft', body: { stage: 'live' } }))).code).to.equal('flow_not_published');
+    expect((await problemOf(house.api.runFlow({ name: 'only-a-draft', body: { stage: 'live' } }))).code).to.equal(
+      'flow_not_published',
+    );
   });
 
   it('exposes a flow in one call: published, on an endpoint, with a key and settings that parse', async () => {
     const exposed = await house.api.exposeFlow({ name: 'only-a-draft', body: { endpoint: 'fresh', caller: 'marit' } });
     expect(exposed).to.include({ revision: 1, tool: 'only_a_draft' });
     const json = JSON.parse(exposed.settings.find((one) => one.shape === 'json')!.text);
-    expect(json.mcpServers.fresh).to.deep.include({ url: `${house.service.url}/mcp/fresh`, headers: { Authorization: `Bearer ${exposed.key}` } });
+    expect(json.mcpServers.fresh).to.deep.include({
+      url: `${house.service.url}/mcp/fresh`,
+      headers: { Authorization: `Bearer ${exposed.key}` },
+    });
     expect(exposed.settings.every((one) => one.text.includes(exposed.key))).to.equal(true);
-    const again = await problemOf(house.api.exposeFlow({ name: 'reserve-bunks', body: { endpoint: 'fresh', tool: 'only_a_draft' } }));
+    const again = await problemOf(
+      house.api.exposeFlow({ name: 'reserve-bunks', body: { endpoint: 'fresh', tool: 'only_a_draft' } }),
+    );
     expect(again.code).to.equal('already_there');
   });
 
@@ -139,10 +190,14 @@ describe('the API', () => {
     const stop = new AbortController();
     const seen: string[] = [];
     const watching = (async () => {
-      for await (const event of house.api.events({ signal: stop.signal })) if (event.type === 'run') seen.push(`${event.run.flow} ${event.run.state}`);
+      for await (const event of house.api.events({ signal: stop.signal }))
+        if (event.type === 'run') seen.push(`${event.run.flow} ${event.run.state}`);
     })().catch(() => {});
     await new Promise((resolve) => setTimeout(resolve, 100));
-    const outcome = await house.api.runFlow({ name: 'reserve-bunks', body: { input: { hut: 'larch', night: '2027-02-14', party: 3 } } });
+    const outcome = await house.api.runFlow({
+      name: 'reserve-bunks',
+      body: { input: { hut: 'larch', night: '2027-02-14', party: 3 } },
+    });
     expect(outcome).to.deep.include({ state: 'done', url: `${house.service.url}/runs/${outcome.run}` });
     expect(outcome.result).to.deep.include({ hut: 'larch', party: 3, by: 'owner' });
     await new Promise((resolve) => setTimeout(resolve, 200));
@@ -158,7 +213,10 @@ describe('the API', () => {
   });
 
   it('shows what went into and came out of each step, and runs the same again on the draft', async () => {
-    const { run } = await house.api.runFlow({ name: 'reserve-bunks', body: { input: { hut: 'larch', night: '2027-02-20', party: 2 }, stage: 'live' } });
+    const { run } = await house.api.runFlow({
+      name: 'reserve-bunks',
+      body: { input: { hut: 'larch', night: '2027-02-20', party: 2 }, stage: 'live' },
+    });
     const detail = await house.api.getRun({ id: run });
     const steps = detail.spans.filter((span) => span.work === 'step');
     expect(steps.map((span) => span.name)).to.deep.equal(['place', 'book']);
@@ -166,19 +224,33 @@ describe('the API', () => {
     expect(steps[1]!.output).to.have.nested.property('row.party', 2);
     expect(detail.settled.map((one) => one.path)).to.deep.equal(['place', 'book', 'full'].slice(0, 2));
     const again = await house.api.runAgain({ id: run });
-    expect(await house.api.getRun({ id: again.run })).to.deep.include({ stage: 'draft', entry: 'again', input: detail.input });
+    expect(await house.api.getRun({ id: again.run })).to.deep.include({
+      stage: 'draft',
+      entry: 'again',
+      input: detail.input,
+    });
   });
 
   it('seals credentials and never gives them back', async () => {
     const secret = 'wholesale-secret-4711';
     await house.api.addCredential({ body: { name: 'wholesale', kind: 'header', header: 'X-Api-Key', secret } });
     expect(JSON.stringify(await house.api.listCredentials())).not.to.contain(secret);
-    for (const file of ['pindro.db', 'pindro.db-wal']) expect(readFileSync(join(house.data, file)).includes(secret), file).to.equal(false);
+    for (const file of ['pindro.db', 'pindro.db-wal'])
+      expect(readFileSync(join(house.data, file)).includes(secret), file).to.equal(false);
     expect(statSync(join(house.data, 'secret.key')).mode & 0o777).to.equal(0o600);
-    expect(house.service.credentials.reveal('wholesale')).to.deep.equal({ headers: { 'x-api-key': secret }, secrets: [secret] });
-    expect((await problemOf(house.api.addCredential({ body: { name: 'b', secret: 'Bearer abc' } }))).title).to.contain('leave that word out');
-    expect((await problemOf(house.api.addCredential({ body: { name: 'c', secret: 'line\nbreak' } }))).title).to.contain('line break');
-    expect((await problemOf(house.api.addCredential({ body: { name: 'd', kind: 'header', secret: 'x' } }))).at).to.equal('/header');
+    expect(house.service.credentials.reveal('wholesale')).to.deep.equal({
+      headers: { 'x-api-key': secret },
+      secrets: [secret],
+    });
+    expect((await problemOf(house.api.addCredential({ body: { name: 'b', secret: 'Bearer abc' } }))).title).to.contain(
+      'leave that word out',
+    );
+    expect((await problemOf(house.api.addCredential({ body: { name: 'c', secret: 'line\nbreak' } }))).title).to.contain(
+      'line break',
+    );
+    expect(
+      (await problemOf(house.api.addCredential({ body: { name: 'd', kind: 'header', secret: 'x' } }))).at,
+    ).to.equal('/header');
     await house.api.removeCredential({ name: 'wholesale' });
   });
 
@@ -209,16 +281,28 @@ describe('the API', () => {
 describe('the catalogue of errors', () => {
   for (const code of Object.keys(catalogue) as (keyof typeof catalogue)[]) {
     it(`${code} fills its words, carries a status and survives as a record`, () => {
-      const params = Object.fromEntries([...`${catalogue[code].message} ${catalogue[code].hint}`.matchAll(/\{(\w+)\}/g)].map(([, name]) => [name!, `<${name}>`]));
+      const params = Object.fromEntries(
+        [...`${catalogue[code].message} ${catalogue[code].hint}`.matchAll(/\{(\w+)\}/g)].map(([, name]) => [
+          name!,
+          `<${name}>`,
+        ]),
+      );
       const error = new PindroError(code, params, { at: '/x' });
       expect(`${error.message}${error.hint}`).not.to.match(/[{}]/);
       expect(error.toProblem()).to.include({ code, status: catalogue[code].http, title: error.message });
-      expect(PindroError.from(error.toRecord())).to.include({ code, message: error.message, hint: error.hint, at: '/x' });
+      expect(PindroError.from(error.toRecord())).to.include({
+        code,
+        message: error.message,
+        hint: error.hint,
+        at: '/x',
+      });
     });
   }
 
   it('is documented, each code once, and nothing else is', () => {
-    const documented = [...readFileSync(new URL('../../../docs/errors.md', import.meta.url), 'utf8').matchAll(/^\| `(\w+)` \|/gm)].map((match) => match[1]);
+    const documented = [
+      ...readFileSync(new URL('../../../docs/errors.md', import.meta.url), 'utf8').matchAll(/^\| `(\w+)` \|/gm),
+    ].map((match) => match[1]);
     expect(documented).to.deep.equal(Object.keys(catalogue));
   });
 });

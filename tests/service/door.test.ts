@@ -49,7 +49,9 @@ describe('the door to the database', () => {
   ];
   for (const [what, value] of refused) {
     it(`refuses ${what} instead of keeping it wrongly`, () => {
-      expect(() => put(value)).to.throw(/is|holds/).with.property('code', 'value_unsafe');
+      expect(() => put(value))
+        .to.throw(/is|holds/)
+        .with.property('code', 'value_unsafe');
       expect(got()).to.equal(undefined);
     });
   }

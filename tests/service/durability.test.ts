@@ -28,7 +28,9 @@ describe('what was acknowledged', () => {
     furnish(house.service);
     // The server answers its list at once; only its calls take long.
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.flows.save('format: pindro/flow@1\nname: slow\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }');
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: slow\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
+    );
     await house.close();
 
     const first: Running<Ready> = await startReady(['serve', '--json', '--port', '0', '--data', data]);
@@ -38,7 +40,9 @@ describe('what was acknowledged', () => {
     const workers = Array.from({ length: 8 }, async (_, index) => {
       for (let turn = 0; going; turn++) {
         const night = new Date(Date.UTC(2027, 0, 1 + ((index * 40 + turn) % 360))).toISOString().slice(0, 10);
-        const outcome = await api.runFlow({ name: 'reserve-bunks', body: { input: { hut: 'kestrel', night, party: 1 } } }).catch(() => null);
+        const outcome = await api
+          .runFlow({ name: 'reserve-bunks', body: { input: { hut: 'kestrel', night, party: 1 } } })
+          .catch(() => null);
         if (outcome) answered.push(`${outcome.run} ${outcome.state}`);
       }
     });
@@ -52,7 +56,11 @@ describe('what was acknowledged', () => {
     const again = createClient({ url: second.contract.url, key: second.contract.apiKey });
     const database = new DatabaseSync(join(data, 'runs.db'));
     const states = new Map(database.rows('SELECT id, state FROM runs').map((row) => [row.id, row.state]));
-    const entries = new Map(database.rows("SELECT run, count(*) AS entries FROM journal WHERE type = 'ended' GROUP BY run").map((row) => [row.run, row.entries]));
+    const entries = new Map(
+      database
+        .rows("SELECT run, count(*) AS entries FROM journal WHERE type = 'ended' GROUP BY run")
+        .map((row) => [row.run, row.entries]),
+    );
     database.close();
     for (const line of answered) {
       const [run, state] = line.split(' ');
@@ -71,7 +79,10 @@ describe('what was acknowledged', () => {
   it('ends in good order on SIGTERM: what runs is let finish', async () => {
     const house = await workspace({ data });
     furnish(house.service);
-    const outcome = house.api.runFlow({ name: 'reserve-bunks', body: { input: { hut: 'kestrel', night: '2027-02-14', party: 1 } } });
+    const outcome = house.api.runFlow({
+      name: 'reserve-bunks',
+      body: { input: { hut: 'kestrel', night: '2027-02-14', party: 1 } },
+    });
     const closing = new Promise<void>((resolve) => setTimeout(() => void house.service.close().then(resolve), 5));
     expect((await outcome).state).to.equal('done');
     await closing;
@@ -93,7 +104,9 @@ describe('a data directory that cannot be used', () => {
   it('below a file', async () => {
     const data = temporary();
     writeFileSync(join(data, 'file'), '');
-    expect(await refusal(join(data, 'file', 'data'))).to.contain('a part of the path is a file').and.contain('--data');
+    expect(await refusal(join(data, 'file', 'data')))
+      .to.contain('a part of the path is a file')
+      .and.contain('--data');
     discard(data);
   });
 
@@ -127,14 +140,18 @@ describe('a data directory that cannot be used', () => {
   it(
     'that is read-only',
     mounted('ro', async (data) => {
-      expect(await refusal(join(data, 'inner'))).to.contain('the file system is read-only').and.contain('--data');
+      expect(await refusal(join(data, 'inner')))
+        .to.contain('the file system is read-only')
+        .and.contain('--data');
     }),
   );
 
   it(
     'that is full',
     mounted('size=1m', async (data) => {
-      expect(await refusal(join(data, 'inner'))).to.contain('there is no space left').and.contain('Free some space');
+      expect(await refusal(join(data, 'inner')))
+        .to.contain('there is no space left')
+        .and.contain('Free some space');
     }),
   );
 
@@ -163,7 +180,9 @@ describe('a data directory that cannot be used', () => {
     expect(() => other.service.credentials.reveal('c')).to.throw('cannot be unsealed');
     await other.close();
     writeFileSync(join(data, 'secret.key'), 'short');
-    expect(await refusal(data)).to.contain('a key of').and.contain('openssl rand');
+    expect(await refusal(data))
+      .to.contain('a key of')
+      .and.contain('openssl rand');
     discard(data);
   });
 });

@@ -1,4 +1,4 @@
-import { ProblemError, type StreamEvent } from '@pindro/contract';
+import type { ProblemError, StreamEvent } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core';
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
@@ -37,10 +37,15 @@ describe('models and agents in the service', () => {
     await house.close();
     await Promise.all([model.close(), lift.close()]);
   });
-  const problemOf = async (work: Promise<unknown>) => ((await work.catch((error: unknown) => error)) as ProblemError).problem;
+  const problemOf = async (work: Promise<unknown>) =>
+    ((await work.catch((error: unknown) => error)) as ProblemError).problem;
   const turn = async (message: string, session: string) => {
     const events: StreamEvent[] = [];
-    for await (const event of house.api.watchFlow({ name: 'desk', body: { input: { message }, session, entry: 'chat' } })) events.push(event);
+    for await (const event of house.api.watchFlow({
+      name: 'desk',
+      body: { input: { message }, session, entry: 'chat' },
+    }))
+      events.push(event);
     const live = events.flatMap((event) => (event.type === 'live' ? [event.live as unknown as LiveEvent] : []));
     const last = events.at(-1)!;
     if (last.type !== 'outcome') throw new Error('the stream ended without an outcome');
@@ -49,7 +54,8 @@ describe('models and agents in the service', () => {
 
   it('tests a connection before it is kept', async () => {
     expect(await house.api.testModel({ name: 'house' })).to.include({ answer: 'Hello.' });
-    const add = (body: object) => problemOf(house.api.addModel({ body: { name: 'other', base: model.url, model: 'm', ...body } }));
+    const add = (body: object) =>
+      problemOf(house.api.addModel({ body: { name: 'other', base: model.url, model: 'm', ...body } }));
     expect(await add({ base: `http://127.0.0.1:${await deadPort()}` })).to.include({ code: 'model_unreachable' });
     expect(await add({})).to.include({ code: 'model_refused' });
     expect((await add({})).hint).to.contain('credential');
@@ -62,10 +68,15 @@ describe('models and agents in the service', () => {
   });
 
   it('reserves, books a load and remembers the hut, in one tree of spans', async () => {
-    const first = await turn('Reserve 4 bunks in larch for 2027-02-14 and send 80 kg of flour up to larch on 2027-02-13.', 'talk');
+    const first = await turn(
+      'Reserve 4 bunks in larch for 2027-02-14 and send 80 kg of flour up to larch on 2027-02-13.',
+      'talk',
+    );
     expect(first.outcome).to.deep.include({ state: 'done' });
     expect(String(first.outcome.result)).to.contain('party 4').and.contain('load L-0001');
-    expect(first.live.filter((event) => event.kind === 'call').map((event) => (event.kind === 'call' ? event.tool : ''))).to.have.members(['reserve_bunks', 'schedule_load']);
+    expect(
+      first.live.filter((event) => event.kind === 'call').map((event) => (event.kind === 'call' ? event.tool : '')),
+    ).to.have.members(['reserve_bunks', 'schedule_load']);
     const second = await turn('Reserve 2 bunks there on 2027-02-15.', 'talk');
     expect(String(second.outcome.result)).to.contain('hut larch').and.contain('party 2');
     const stranger = await turn('Reserve 2 bunks there on 2027-02-15.', 'another-talk');
@@ -73,10 +84,19 @@ describe('models and agents in the service', () => {
 
     const { spans } = await house.api.getRun({ id: first.outcome.run });
     const parent = (id: string | null) => spans.find((span) => span.spanId === id);
-    const path = (span: (typeof spans)[number]): string => [...(parent(span.parentId) ? [path(parent(span.parentId)!)] : []), span.work].join('>');
+    const path = (span: (typeof spans)[number]): string =>
+      [...(parent(span.parentId) ? [path(parent(span.parentId)!)] : []), span.work].join('>');
     expect(spans.filter((span) => span.parentId === null)).to.have.length(1);
     expect(new Set(spans.map((span) => span.traceId)).size).to.equal(1);
-    expect(spans.map(path)).to.include.members(['run', 'run>step', 'run>step>agent', 'run>step>agent>model', 'run>step>agent>tool', 'run>step>agent>tool>run', 'run>step>agent>tool>run>step']);
+    expect(spans.map(path)).to.include.members([
+      'run',
+      'run>step',
+      'run>step>agent',
+      'run>step>agent>model',
+      'run>step>agent>tool',
+      'run>step>agent>tool>run',
+      'run>step>agent>tool>run>step',
+    ]);
   });
 
   it('says plainly what failed, and the run shows it', async () => {
@@ -89,7 +109,10 @@ describe('models and agents in the service', () => {
   });
 
   it('lets two turns of one conversation follow one another', async () => {
-    const both = await Promise.all([turn('Reserve 1 bunk in kestrel for 2027-03-03.', 'twin'), turn('Reserve 1 bunk in kestrel for 2027-03-04.', 'twin')]);
+    const both = await Promise.all([
+      turn('Reserve 1 bunk in kestrel for 2027-03-03.', 'twin'),
+      turn('Reserve 1 bunk in kestrel for 2027-03-04.', 'twin'),
+    ]);
     expect(both.map(({ outcome }) => outcome.state)).to.deep.equal(['done', 'done']);
     const again = await turn('Reserve 3 bunks there on 2027-03-05.', 'twin');
     expect(String(again.outcome.result)).to.contain('kestrel');
@@ -113,7 +136,11 @@ describe('models and agents in the service', () => {
 
   it('talks to the tools of one server without any flow', async () => {
     const events: StreamEvent[] = [];
-    for await (const event of house.api.chatServer({ name: 'lift', body: { message: 'What is the status of the lift?' } })) events.push(event);
+    for await (const event of house.api.chatServer({
+      name: 'lift',
+      body: { message: 'What is the status of the lift?' },
+    }))
+      events.push(event);
     const last = events.at(-1)!;
     expect(last.type === 'outcome' && String(last.outcome.result)).to.contain('running true');
   });

@@ -2,7 +2,12 @@ import { connect as connectSocket } from 'node:net';
 import { expect } from 'chai';
 import { furnish, LIFT_KEY, startTestLift, type Workspace, workspace } from '../support/workspace.js';
 
-const INITIALIZE = { jsonrpc: '2.0', id: 1, method: 'initialize', params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'raw', version: '1' } } };
+const INITIALIZE = {
+  jsonrpc: '2.0',
+  id: 1,
+  method: 'initialize',
+  params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'raw', version: '1' } },
+};
 const LIST = { jsonrpc: '2.0', id: 2, method: 'tools/list' };
 
 describe('an endpoint, for whoever gets the protocol wrong', () => {
@@ -17,26 +22,55 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
   interface Answer {
     status: number;
     session: string | null;
-    body: { error?: { code: number; message: string; data?: { code: string } }; result?: Record<string, unknown>; id?: unknown };
+    body: {
+      error?: { code: number; message: string; data?: { code: string } };
+      result?: Record<string, unknown>;
+      id?: unknown;
+    };
   }
-  const send = async (body: unknown, { headers = {}, key = keys.ines, method = 'POST', endpoint = 'huts' }: { headers?: Record<string, string>; key?: string; method?: string; endpoint?: string } = {}): Promise<Answer> => {
+  const send = async (
+    body: unknown,
+    {
+      headers = {},
+      key = keys.ines,
+      method = 'POST',
+      endpoint = 'huts',
+    }: { headers?: Record<string, string>; key?: string; method?: string; endpoint?: string } = {},
+  ): Promise<Answer> => {
     const response = await fetch(`${house.service.url}/mcp/${endpoint}`, {
       method,
-      headers: { 'content-type': 'application/json', accept: 'application/json, text/event-stream', ...(key && { authorization: `Bearer ${key}` }), ...headers },
+      headers: {
+        'content-type': 'application/json',
+        accept: 'application/json, text/event-stream',
+        ...(key && { authorization: `Bearer ${key}` }),
+        ...headers,
+      },
       ...(method === 'POST' && { body: typeof body === 'string' ? body : JSON.stringify(body) }),
     });
     const text = await response.text();
-    return { status: response.status, session: response.headers.get('mcp-session-id'), body: text.startsWith('{') ? JSON.parse(text) : {} };
+    return {
+      status: response.status,
+      session: response.headers.get('mcp-session-id'),
+      body: text.startsWith('{') ? JSON.parse(text) : {},
+    };
   };
   const begin = async (key = keys.ines) => {
     const { session } = await send(INITIALIZE, { key });
-    await send({ jsonrpc: '2.0', method: 'notifications/initialized' }, { key, headers: { 'mcp-session-id': session! } });
+    await send(
+      { jsonrpc: '2.0', method: 'notifications/initialized' },
+      { key, headers: { 'mcp-session-id': session! } },
+    );
     return session!;
   };
-  const inSession = async (body: unknown, session: string, key = keys.ines, headers = {}) => send(body, { key, headers: { 'mcp-session-id': session, ...headers } });
+  const inSession = async (body: unknown, session: string, key = keys.ines, headers = {}) =>
+    send(body, { key, headers: { 'mcp-session-id': session, ...headers } });
 
   it('negotiates versions back to the oldest the SDK knows', async () => {
-    for (const [asked, given] of [['2025-11-25', '2025-11-25'], ['2024-11-05', '2024-11-05'], ['1999-01-01', '2025-11-25']]) {
+    for (const [asked, given] of [
+      ['2025-11-25', '2025-11-25'],
+      ['2024-11-05', '2024-11-05'],
+      ['1999-01-01', '2025-11-25'],
+    ]) {
       const { body } = await send({ ...INITIALIZE, params: { ...INITIALIZE.params, protocolVersion: asked } });
       expect(body.result).to.include({ protocolVersion: given });
     }
@@ -76,7 +110,9 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
   it('answers an unknown method, and takes the id zero and ids of text', async () => {
     const session = await begin();
     expect((await inSession({ jsonrpc: '2.0', id: 0, method: 'no/such' }, session)).body).to.deep.include({ id: 0 });
-    expect((await inSession({ jsonrpc: '2.0', id: 'a', method: 'no/such' }, session)).body.error?.code).to.equal(-32601);
+    expect((await inSession({ jsonrpc: '2.0', id: 'a', method: 'no/such' }, session)).body.error?.code).to.equal(
+      -32601,
+    );
     expect((await inSession({ jsonrpc: '2.0', id: '', method: 'ping' }, session)).body.result).to.deep.equal({});
   });
 
@@ -84,9 +120,15 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
     expect((await send(LIST)).body.error?.message).to.contain('Mcp-Session-Id header is missing');
     expect((await inSession(LIST, 'made-up')).status).to.equal(404);
     expect(await send(INITIALIZE, { key: '' })).to.have.nested.property('body.error.data.code', 'not_signed_in');
-    expect(await send(INITIALIZE, { key: '', headers: { authorization: keys.ines } })).to.have.nested.property('body.error.data.code', 'key_without_bearer');
+    expect(await send(INITIALIZE, { key: '', headers: { authorization: keys.ines } })).to.have.nested.property(
+      'body.error.data.code',
+      'key_without_bearer',
+    );
     expect((await send(INITIALIZE, { key: 'pindro_unknown' })).status).to.equal(401);
-    expect(await send(INITIALIZE, { endpoint: 'other' })).to.have.nested.property('body.error.data.code', 'not_allowed');
+    expect(await send(INITIALIZE, { endpoint: 'other' })).to.have.nested.property(
+      'body.error.data.code',
+      'not_allowed',
+    );
     expect((await send(INITIALIZE, { headers: { 'content-type': 'text/plain' } })).status).to.equal(415);
   });
 
@@ -99,7 +141,9 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
   it('refuses a second initialize, an unknown version header and a second stream', async () => {
     const session = await begin();
     expect((await inSession(INITIALIZE, session)).body.error?.message).to.contain('initialized already');
-    expect((await inSession(LIST, session, keys.ines, { 'mcp-protocol-version': '1999-01-01' })).body.error?.message).to.contain('not spoken here');
+    expect(
+      (await inSession(LIST, session, keys.ines, { 'mcp-protocol-version': '1999-01-01' })).body.error?.message,
+    ).to.contain('not spoken here');
     const headers = { authorization: `Bearer ${keys.ines}`, accept: 'text/event-stream', 'mcp-session-id': session };
     const first = await fetch(`${house.service.url}/mcp/huts`, { headers });
     expect(first.headers.get('content-type')).to.contain('text/event-stream');
@@ -110,8 +154,16 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
   it('refuses an id that is still being answered', async () => {
     const lift = await startTestLift({ delay: 200 });
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.endpoints.save('format: pindro/endpoint@1\nname: slow\ntools: { status: { server: lift, tool: lift_status } }\n');
-    const { key } = house.service.keys.issue({ name: 'slow', attributes: {}, stage: 'live', endpoints: ['slow'], manage: false });
+    house.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: slow\ntools: { status: { server: lift, tool: lift_status } }\n',
+    );
+    const { key } = house.service.keys.issue({
+      name: 'slow',
+      attributes: {},
+      stage: 'live',
+      endpoints: ['slow'],
+      manage: false,
+    });
     const { session } = await send(INITIALIZE, { key, endpoint: 'slow' });
     const call = { jsonrpc: '2.0', id: 9, method: 'tools/call', params: { name: 'status', arguments: {} } };
     const first = send(call, { key, endpoint: 'slow', headers: { 'mcp-session-id': session! } });
@@ -132,15 +184,23 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
   it('outlives a client that vanishes in the middle', async () => {
     const session = await begin();
     const { hostname, port } = new URL(house.service.url);
-    const body = JSON.stringify({ jsonrpc: '2.0', id: 5, method: 'tools/call', params: { name: 'reserve_bunks', arguments: { hut: 'kestrel', night: '2027-06-01', party: 1 } } });
+    const body = JSON.stringify({
+      jsonrpc: '2.0',
+      id: 5,
+      method: 'tools/call',
+      params: { name: 'reserve_bunks', arguments: { hut: 'kestrel', night: '2027-06-01', party: 1 } },
+    });
     await new Promise<void>((resolve) => {
       const socket = connectSocket(Number(port), hostname, () => {
-        socket.write(`POST /mcp/huts HTTP/1.1\r\nHost: ${hostname}:${port}\r\nAuthorization: Bearer ${keys.ines}\r\nContent-Type: application/json\r\nAccept: application/json, text/event-stream\r\nMcp-Session-Id: ${session}\r\nContent-Length: ${body.length}\r\n\r\n${body}`, () => {
-          setTimeout(() => {
-            socket.destroy();
-            resolve();
-          }, 5);
-        });
+        socket.write(
+          `POST /mcp/huts HTTP/1.1\r\nHost: ${hostname}:${port}\r\nAuthorization: Bearer ${keys.ines}\r\nContent-Type: application/json\r\nAccept: application/json, text/event-stream\r\nMcp-Session-Id: ${session}\r\nContent-Length: ${body.length}\r\n\r\n${body}`,
+          () => {
+            setTimeout(() => {
+              socket.destroy();
+              resolve();
+            }, 5);
+          },
+        );
       });
     });
     await new Promise((resolve) => setTimeout(resolve, 150));

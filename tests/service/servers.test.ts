@@ -39,20 +39,40 @@ describe('attached tool servers', () => {
   });
   const attach = (url: string, more: object = {}) => house.api.attachServer({ body: { name: 'lift', url, ...more } });
   const good = () => attach(lift.url, { secret: LIFT_KEY });
-  const call = (tool: string, args: object = {}) => house.api.callServerTool({ name: 'lift', tool, body: { arguments: args as never } });
+  const call = (tool: string, args: object = {}) =>
+    house.api.callServerTool({ name: 'lift', tool, body: { arguments: args as never } });
 
   it('are tested when they are attached, and keep their tools', async () => {
     const one = await good();
-    expect(one).to.deep.include({ name: 'lift', state: 'ready', tools: 4, about: 'Valley Lift 2.3.0', credential: 'lift-key' });
-    expect(one.toolList.map((tool) => tool.name)).to.deep.equal(['list_loads', 'schedule_load', 'cancel_load', 'lift_status']);
-    expect(await call('lift_status')).to.deep.include({ isError: false, data: { running: true, carries_kg: 350, waiting: 0 } });
+    expect(one).to.deep.include({
+      name: 'lift',
+      state: 'ready',
+      tools: 4,
+      about: 'Valley Lift 2.3.0',
+      credential: 'lift-key',
+    });
+    expect(one.toolList.map((tool) => tool.name)).to.deep.equal([
+      'list_loads',
+      'schedule_load',
+      'cancel_load',
+      'lift_status',
+    ]);
+    expect(await call('lift_status')).to.deep.include({
+      isError: false,
+      data: { running: true, carries_kg: 350, waiting: 0 },
+    });
     const refused = await call('schedule_load', { hut: 'larch', day: '2027-02-14', weight_kg: 400 });
-    expect(refused).to.deep.include({ isError: true, text: 'The lift carries at most 350 kg; weight_kg was 400. Split the load.' });
+    expect(refused).to.deep.include({
+      isError: true,
+      text: 'The lift carries at most 350 kg; weight_kg was 400. Split the load.',
+    });
   });
 
   it('are refused with the reason, and nothing is kept', async () => {
     const hanging = await odd(() => {});
-    const page = await odd((_request, response) => void response.writeHead(200, { 'content-type': 'text/html' }).end('<h1>Welcome</h1>'));
+    const page = await odd(
+      (_request, response) => void response.writeHead(200, { 'content-type': 'text/html' }).end('<h1>Welcome</h1>'),
+    );
     const missing = await odd((_request, response) => void response.writeHead(404).end());
     const cases: [string, object, string, RegExp][] = [
       [`http://127.0.0.1:${await deadPort()}/mcp`, {}, 'server_unreachable', /nothing listens there/],
@@ -84,7 +104,10 @@ describe('attached tool servers', () => {
   });
 
   it('never show the key they were given, even when the server echoes it', async () => {
-    const parrot = await odd((request, response) => void response.writeHead(500, { 'content-type': 'text/plain' }).end(`bad key ${request.headers.authorization}`));
+    const parrot = await odd(
+      (request, response) =>
+        void response.writeHead(500, { 'content-type': 'text/plain' }).end(`bad key ${request.headers.authorization}`),
+    );
     const problem = await problemOf(attach(parrot.url, { secret: 'a-very-secret-key' }));
     expect(JSON.stringify(problem)).not.to.contain('a-very-secret-key');
     parrot.close();
@@ -93,18 +116,37 @@ describe('attached tool servers', () => {
   it('refuse two of a name, and a detach while something uses them', async () => {
     await good();
     expect((await problemOf(good())).code).to.equal('already_there');
-    house.service.flows.save('format: pindro/flow@1\nname: uses-it\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }');
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: uses-it\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
+    );
     const problem = await problemOf(house.api.detachServer({ name: 'lift' }));
     expect(problem.title).to.contain('flow "uses-it"');
     expect((await problemOf(house.api.removeCredential({ name: 'lift-key' }))).title).to.contain('tool server "lift"');
   });
 
   it('hold rules that stand on a server against its tools', async () => {
-    expect((await problemOf(attach(lift.url, { secret: LIFT_KEY, rules: { hut: 'omit' } }))).title).to.contain('required by schedule_load');
+    expect((await problemOf(attach(lift.url, { secret: LIFT_KEY, rules: { hut: 'omit' } }))).title).to.contain(
+      'required by schedule_load',
+    );
     await attach(lift.url, { secret: LIFT_KEY, rules: { hut: { set: '${ caller.hut }' } } });
-    house.service.flows.save('format: pindro/flow@1\nname: send\nsteps: { a: { kind: tool, with: { server: lift, tool: schedule_load, arguments: { day: "2027-02-14", weight_kg: 5 } } } }\nresult: "${ steps.a.data.hut }"');
-    const { key } = house.service.keys.issue({ name: 'x', caller: 'tobias', attributes: { hut: 'larch' }, stage: 'draft', endpoints: [], manage: true });
-    const outcome = await (await fetch(`${house.service.url}/api/v1/flows/send/run`, { method: 'POST', headers: { authorization: `Bearer ${key}`, 'content-type': 'application/json' }, body: '{}' })).json();
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: send\nsteps: { a: { kind: tool, with: { server: lift, tool: schedule_load, arguments: { day: "2027-02-14", weight_kg: 5 } } } }\nresult: "${ steps.a.data.hut }"',
+    );
+    const { key } = house.service.keys.issue({
+      name: 'x',
+      caller: 'tobias',
+      attributes: { hut: 'larch' },
+      stage: 'draft',
+      endpoints: [],
+      manage: true,
+    });
+    const outcome = await (
+      await fetch(`${house.service.url}/api/v1/flows/send/run`, {
+        method: 'POST',
+        headers: { authorization: `Bearer ${key}`, 'content-type': 'application/json' },
+        body: '{}',
+      })
+    ).json();
     expect(outcome).to.deep.include({ state: 'done', result: 'larch' });
   });
 
@@ -148,7 +190,9 @@ describe('attached tool servers', () => {
     await lift.close();
     lift = await startTestLift({ delay: 5000 });
     await good();
-    house.service.flows.save('format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }');
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
+    );
     const running = house.api.runFlow({ name: 'ask', body: {} });
     await new Promise((resolve) => setTimeout(resolve, 300));
     lift.http.closeAllConnections();

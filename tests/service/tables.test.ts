@@ -7,7 +7,12 @@ describe('tables', () => {
   let house: Workspace;
   before(async () => {
     house = await workspace();
-    await house.api.putTable({ body: { name: 'things', columns: { label: 'text', weight: 'number', count: 'whole', open: 'boolean', day: 'date', more: 'json' } } });
+    await house.api.putTable({
+      body: {
+        name: 'things',
+        columns: { label: 'text', weight: 'number', count: 'whole', open: 'boolean', day: 'date', more: 'json' },
+      },
+    });
   });
   after(() => house.close());
 
@@ -19,7 +24,14 @@ describe('tables', () => {
   };
 
   it('give back every type of JSON as it was', async () => {
-    const row = { label: 'Grüße "x" \\ 🏔', weight: 2.5, count: 9007199254740991, open: true, day: '2027-02-28', more: { deep: [1, null, { a: false }] } };
+    const row = {
+      label: 'Grüße "x" \\ 🏔',
+      weight: 2.5,
+      count: 9007199254740991,
+      open: true,
+      day: '2027-02-28',
+      more: { deep: [1, null, { a: false }] },
+    };
     expect(await add(row)).to.deep.include(row);
     expect(await add({ open: false })).to.deep.include({ open: false, label: null, weight: null });
     expect((await house.api.tableRows({ name: 'things' })).items[1]).to.deep.include(row);
@@ -49,8 +61,16 @@ describe('tables', () => {
 
   it('find by comparison, sorted and limited', async () => {
     house.service.tables.create('loads', { hut: 'text', kg: 'number' });
-    for (const [hut, kg] of [['larch', 10], ['larch', 300], ['kestrel', 120]] as const) house.service.tables.add({ table: 'loads', row: { hut, kg }, unless: null });
-    const find = (where: object, more: object = {}) => house.service.tables.find({ do: 'find', table: 'loads', where: where as never, sort: 'kg', descending: false, limit: 10, ...more }).map((row) => row.kg);
+    for (const [hut, kg] of [
+      ['larch', 10],
+      ['larch', 300],
+      ['kestrel', 120],
+    ] as const)
+      house.service.tables.add({ table: 'loads', row: { hut, kg }, unless: null });
+    const find = (where: object, more: object = {}) =>
+      house.service.tables
+        .find({ do: 'find', table: 'loads', where: where as never, sort: 'kg', descending: false, limit: 10, ...more })
+        .map((row) => row.kg);
     expect(find({ hut: 'larch' })).to.deep.equal([10, 300]);
     expect(find({ kg: { gt: 10 } })).to.deep.equal([120, 300]);
     expect(find({ kg: { lte: 120 }, hut: { not: 'kestrel' } })).to.deep.equal([10]);
@@ -70,9 +90,12 @@ describe('tables', () => {
   });
 
   it('refuse ill-formed names', async () => {
-    const refused = async (body: object) => ((await house.api.putTable({ body: body as never }).catch((error) => error)) as ProblemError).problem;
+    const refused = async (body: object) =>
+      ((await house.api.putTable({ body: body as never }).catch((error) => error)) as ProblemError).problem;
     expect((await refused({ name: 'Bad Name', columns: { a: 'text' } })).title).to.contain('lower-case');
-    expect((await refused({ name: 'ok', columns: { 'a"; DROP TABLE data_things; --': 'text' } })).title).to.contain('cannot be the name of a column');
+    expect((await refused({ name: 'ok', columns: { 'a"; DROP TABLE data_things; --': 'text' } })).title).to.contain(
+      'cannot be the name of a column',
+    );
     expect((await refused({ name: 'ok', columns: {} })).title).to.contain('at least one column');
     expect((await refused({ name: 'things', columns: { a: 'text' } })).code).to.equal('already_there');
   });

@@ -1,5 +1,5 @@
 import { type Client, createClient, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract';
-import { catalogue, PindroError } from '@pindro/core';
+import { catalogue, PindroError } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Connection, findConnection } from './settings.js';

@@ -1,7 +1,11 @@
-/* What the console uses: no schema compiler, whose generated code a strict content security policy forbids. */
+/*
+ * The light entry, for the console and the command line: no schema compiler, whose generated code a strict content
+ * security policy forbids, and nothing that takes long to load.
+ */
 
 export type { Finding } from './advice/finding.js';
 export { humanDuration } from './duration.js';
+export { catalogue, PindroError } from './errors.js';
 export { cutTemplate } from './expression/cut.js';
 export type { FlowDocument, StepDocument } from './flow/document.js';
 export { graphOf, readLink } from './flow/graph.js';

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline/promises';
 import type { Outcome, StreamEvent } from '@pindro/contract';
-import type { LiveEvent } from '@pindro/core';
+import type { LiveEvent } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, EXIT, QuietFailure, withService } from '../context.js';

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type { Outcome } from '@pindro/contract';
-import { checkFlow, type Mistake } from '@pindro/core';
+import type { Mistake } from '@pindro/core';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
@@ -66,6 +66,7 @@ export function flowCommands(program: Command): void {
     .description('lists every mistake of flow documents; needs no service')
     .action(
       withService(async ({ print }, files) => {
+        const { checkFlow } = await import('@pindro/core');
         const results = files.map((file) => ({
           file,
           mistakes: checkFlow(readFileSync(file, 'utf8')).mistakes as Mistake[],

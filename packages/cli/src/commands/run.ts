@@ -1,4 +1,4 @@
-import { humanDuration } from '@pindro/core';
+import { humanDuration } from '@pindro/core/browser';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';

@@ -1,4 +1,4 @@
-import { isObject, type JsonObject } from '@pindro/core';
+import { isObject, type JsonObject } from '@pindro/core/browser';
 
 /** A JSON object written on the command line. */
 export function readObject(text: string): JsonObject {

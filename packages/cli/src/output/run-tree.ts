@@ -1,5 +1,5 @@
 import type { RunDetail } from '@pindro/contract';
-import { type Finding, humanDuration, isObject, type Span } from '@pindro/core';
+import { type Finding, humanDuration, isObject, type Span } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { brief, moment, state } from './table.js';
 

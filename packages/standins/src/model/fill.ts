@@ -45,12 +45,19 @@ export function fillArguments(tool: Tool, clause: string, background: Background
     ([a], [b]) => Number(required.includes(b)) - Number(required.includes(a)),
   );
   for (const [name, schema] of entries) {
-    const needed = required.includes(name);
+    const needed = required.includes(name) || isPointedAt(name, schema, clause);
     const value = findValue(name, schema, clause, background, needed, taken);
     if (value !== undefined) values[name] = value;
-    else if (needed) missing.push({ name, schema });
+    else if (required.includes(name)) missing.push({ name, schema });
   }
   return { values, missing };
+}
+
+/** Whether a clause means something that was named before: "there", or "that hut". */
+function isPointedAt(name: string, schema: Schema, clause: string): boolean {
+  if (schema.enum && /\bthere\b/i.test(clause)) return true;
+  const meant = /\b(?:that|the same|those)\s+(\w+)/i.exec(clause)?.[1];
+  return meant !== undefined && meanings(`${name} ${schema.description ?? ''}`).includes(meanings(meant)[0] ?? '');
 }
 
 function findValue(
