@@ -5,7 +5,7 @@ export { diagnose } from './advice/diagnose.js';
 export type { Finding, Trace } from './advice/finding.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig } from './agent/config.js';
-export type { FlowOutcome } from './agent/toolbox.js';
+export { type FlowOutcome, failureText } from './agent/toolbox.js';
 // plain values
 export { humanDuration, milliseconds } from './duration.js';
 // running them

@@ -50,7 +50,7 @@ function json(text: string): unknown {
         {words(name)}
       </label>
     {:else}
-      <label class="label" for={id}>{words(name)}{#if !required.includes(name)}<span class="font-normal text-soft"> (if you like)</span>{/if}</label>
+      <label class="label" for={id}>{words(name)}{#if !required.includes(name)}{' '}<span class="font-normal text-soft">(if you like)</span>{/if}</label>
       {#if property.enum}
         <select {id} class="field" value={current ?? ''} onchange={(event) => put(name, property.enum?.find((one) => String(one) === event.currentTarget.value))} aria-describedby="{id}-about">
           <option value="">choose …</option>

@@ -69,7 +69,8 @@ async function send(event?: Event) {
       <Empty title="Say something">For example: “How many bunks are free in kestrel tomorrow?”</Empty>
     {/each}
   </div>
-  <form class="sticky bottom-0 mt-6 flex gap-2 border-t border-line bg-paper py-4" onsubmit={send} bind:this={end}>
+  <div bind:this={end} class="scroll-mb-32"></div>
+  <form class="sticky bottom-0 mt-6 flex gap-2 border-t border-line bg-paper py-4" onsubmit={send}>
     <label class="sr-only" for="{uid}-message">Message</label>
     <textarea id="{uid}-message" class="field" rows="2" bind:value={message} placeholder="Your message" onkeydown={(event) => { if (event.key === 'Enter' && !event.shiftKey) void send(event); }}></textarea>
     <button class="button button-main" disabled={chat.busy || !message.trim()}><SendHorizontal size={16} aria-hidden="true" /> {chat.busy ? 'Waiting …' : 'Send'}</button>

@@ -59,7 +59,7 @@ const settings = $derived.by(() => {
             {#if argumentsOf(tool.schema as JsonSchema).length > 0}
               <dl class="mt-3 grid gap-x-4 gap-y-1 text-sm sm:grid-cols-[max-content_max-content_1fr]">
                 {#each argumentsOf(tool.schema as JsonSchema) as [argument, schema] (argument)}
-                  <dt class="font-mono">{argument}{#if !needed(tool.schema as JsonSchema, argument)}<span class="text-soft"> (may be left out)</span>{/if}</dt>
+                  <dt class="font-mono">{argument}{#if !needed(tool.schema as JsonSchema, argument)}{' '}<span class="text-soft">(may be left out)</span>{/if}</dt>
                   <dd class="text-soft">{takes(schema)}</dd>
                   <dd class="text-soft">{schema.description ?? ''}</dd>
                 {/each}

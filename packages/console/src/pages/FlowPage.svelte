@@ -40,7 +40,8 @@ const uid = $props.id();
       {#each now.endpoints as endpoint (endpoint)}<a class="link" href="/endpoints/{endpoint}">on endpoint {endpoint}</a>{/each}
     </p>
     <div class="grid gap-6 xl:grid-cols-[1fr_20rem]">
-      <section aria-label="The flow" class="min-w-0">
+      <section aria-labelledby="{uid}-steps" class="min-w-0">
+        <h2 id="{uid}-steps" class="sr-only">Steps</h2>
         <FlowCanvas cards={now.cards} links={now.links} lit={router.query.get('step')} />
         <details class="mt-4"><summary class="cursor-pointer font-medium">The document, as it was written</summary><div class="mt-2"><Code text={now.text} label="flow document" /></div></details>
         {#if now.revisions.length > 0}

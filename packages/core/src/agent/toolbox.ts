@@ -225,6 +225,8 @@ function refuseBrokenRules(tool: { name: string; inputSchema: JsonSchema }, rule
   );
 }
 
-/** A result for a model, with what is not a text said in words. */
-export const failureText = (error: { message: string; hint?: string }) =>
-  error.hint ? `${error.message}. ${error.hint}` : error.message;
+/** An error for a model to read: what went wrong and what to do, as sentences. */
+export function failureText({ message, hint }: { message: string; hint?: string }): string {
+  const said = /[.!?]$/.test(message) ? message : `${message}.`;
+  return hint ? `${said} ${hint}` : said;
+}

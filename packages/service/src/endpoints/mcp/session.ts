@@ -6,6 +6,7 @@ import {
   didYouMean,
   type ErrorRecord,
   type FlowOutcome,
+  failureText,
   isObject,
   type Json,
   type JsonObject,
@@ -149,7 +150,7 @@ function success(tool: ServedTool, result: Json): JsonObject {
 
 /** An error that a model can read and mend, with where a person can see more. */
 function failure(error: ErrorRecord, url: string | null, run: string | null): JsonObject {
-  const text = `${error.message}${/[.!?]$/.test(error.message) ? '' : '.'} ${error.hint}${url ? `\nRun: ${url}` : ''}`;
+  const text = `${failureText(error)}${url ? `\nRun: ${url}` : ''}`;
   return {
     content: [{ type: 'text', text }],
     isError: true,

@@ -1,0 +1,242 @@
+import { createClient } from '@pindro/contract';
+import { expect } from 'chai';
+import type { Browser, BrowserContext, Page } from 'playwright-core';
+import { expectAccessible, openBrowser } from '../support/browser.js';
+import { type DemoContract, type Running, startDemo } from '../support/process.js';
+import { discard, temporary, workspace } from '../support/workspace.js';
+
+const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
+
+describe('the console', function () {
+  this.timeout(60_000);
+  let data: string;
+  let demo: Running<DemoContract>;
+  let browser: Browser;
+  let context: BrowserContext;
+  let page: Page;
+  const faults: string[] = [];
+  const api = () => createClient({ url: demo.contract.url, key: demo.contract.apiKey });
+  const open = async (path: string) => {
+    await page.goto(demo.contract.url + path);
+    await page.getByRole('heading', { level: 1 }).waitFor();
+  };
+  const listen = (made: Page) => {
+    made.on('pageerror', (error) => faults.push(error.message));
+    made.on('console', (message) => message.type() === 'error' && faults.push(message.text()));
+  };
+
+  before(async () => {
+    data = temporary();
+    [demo, browser] = await Promise.all([startDemo(data), openBrowser()]);
+    context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+    page = await context.newPage();
+    listen(page);
+    await page.goto(demo.contract.signIn);
+    await page.getByRole('heading', { name: 'Overview' }).waitFor();
+  });
+  after(async () => {
+    await browser.close();
+    await demo.stop();
+    discard(data);
+  });
+  afterEach(() => {
+    expect(faults.splice(0), 'errors in the browser').to.deep.equal([]);
+  });
+
+  it('shows what failed lately on the overview', async () => {
+    await page.getByText('refused weight_kg = 400').first().waitFor();
+    await expectAccessible(page, 'overview');
+  });
+
+  const PAGES: [string, string | RegExp][] = [
+    ['/flows', 'Reserve bunks'],
+    ['/flows/reserve-bunks', 'Run it'],
+    ['/flows/warden-desk', 'endpoint huts'],
+    ['/chat', "Warden's desk"],
+    ['/flows/warden-desk/chat', 'Say something'],
+    ['/endpoints', '/mcp/huts'],
+    ['/endpoints/huts', 'next_lift_loads'],
+    ['/servers', 'Valley Lift'],
+    ['/servers/lift', 'schedule_load'],
+    ['/models', 'chat-completions'],
+    ['/credentials', 'lift-key'],
+    ['/tables', 'bookings'],
+    ['/tables/bookings', 'stonewater'],
+    ['/mailbox', 'is booked'],
+    ['/runs', 'by hand'],
+    ['/nowhere', 'There is no page'],
+  ];
+  for (const [path, text] of PAGES) {
+    it(`${path} shows what it is for and is accessible, in light and dark`, async () => {
+      await open(path);
+      await page.getByText(text).first().waitFor();
+      await page.waitForTimeout(150);
+      await expectAccessible(page, `${path} in light`);
+      await page.emulateMedia({ colorScheme: 'dark' });
+      await expectAccessible(page, `${path} in dark`);
+      await page.emulateMedia({ colorScheme: 'light' });
+    });
+  }
+
+  it('fits a narrow screen without scrolling sideways', async () => {
+    await page.setViewportSize({ width: 390, height: 800 });
+    for (const path of ['/', '/flows/reserve-bunks', '/runs', '/endpoints/huts', '/flows/warden-desk/chat']) {
+      await open(path);
+      await page.waitForTimeout(200);
+      expect(await page.evaluate('document.documentElement.scrollWidth'), path).to.be.at.most(390);
+    }
+    await page.setViewportSize({ width: 1280, height: 800 });
+  });
+
+  it('runs a flow from its form and leads to the trace', async () => {
+    await open('/flows/reserve-bunks');
+    await page.getByLabel('hut').selectOption('kestrel');
+    await page.getByLabel('night').fill('2027-09-01');
+    await page.getByLabel('party').fill('5');
+    await page.getByRole('button', { name: 'Run', exact: true }).click();
+    await page.getByRole('link', { name: 'See what each step did' }).click();
+    await page.getByRole('heading', { name: 'Run of reserve-bunks' }).waitFor();
+    await page.getByText('row', { exact: false }).first().waitFor();
+    await page.getByRole('link', { name: /row \d+ in bookings/ }).click();
+    await page.getByRole('heading', { name: 'bookings' }).waitFor();
+    await page.getByRole('cell', { name: '2027-09-01' }).waitFor();
+  });
+
+  it('refuses bad input in words, beside the form', async () => {
+    await open('/flows/reserve-bunks');
+    await page.getByLabel('hut').selectOption('kestrel');
+    await page.getByRole('button', { name: 'Run', exact: true }).click();
+    await page.getByRole('alert').getByText('"night" is missing').waitFor();
+  });
+
+  it('explains a failed run on top, with tool, argument, reason and where to change it', async () => {
+    const { run } = await api().runFlow({ name: 'send-load', body: { input: { hut: 'larch', day: '2027-02-14', weight_kg: 400 } } });
+    await open(`/runs/${run}`);
+    await page.getByRole('heading', { name: /schedule_load of lift refused weight_kg = 400: The lift carries at most 350 kg/ }).waitFor();
+    await page.waitForTimeout(300);
+    await expectAccessible(page, 'a failed run');
+    expect(await page.getByRole('listitem').getByRole('button', { expanded: true }).count()).to.equal(1);
+    await page.getByRole('link', { name: /step lift of flow send-load/ }).click();
+    await page.getByRole('heading', { name: 'Send a load up' }).waitFor();
+    expect(page.url()).to.contain('/flows/send-load?step=lift');
+  });
+
+  it('runs the same input again', async () => {
+    const { run } = await api().runFlow({ name: 'bunk-availability', body: { input: { hut: 'larch', night: '2027-02-14' } } });
+    await open(`/runs/${run}`);
+    await page.getByRole('button', { name: 'Run again on the draft' }).click();
+    await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
+    await page.getByText('bunks').first().waitFor();
+  });
+
+  it('shows a run that was started elsewhere without being loaded again', async () => {
+    await open('/runs?flow=bunk-availability');
+    await page.getByRole('table').waitFor();
+    const rows = () => page.getByRole('row').count();
+    const before = await rows();
+    await api().runFlow({ name: 'bunk-availability', body: { input: { hut: 'kestrel', night: '2027-12-24' } } });
+    await page.waitForFunction((count) => document.querySelectorAll('tr').length > count, before, { timeout: 5000 });
+  });
+
+  it('talks to the desk: each tool call is a card, and the talk outlives a reload', async () => {
+    await open('/flows/warden-desk/chat');
+    await page.getByLabel('Message').fill('Reserve 2 bunks in stonewater for 2027-10-01 and send 400 kg of gas up to stonewater on 2027-09-30.');
+    await page.keyboard.press('Enter');
+    await page.getByText('I could not schedule load').waitFor();
+    const cards = page.getByText('Called with');
+    expect(await cards.count()).to.equal(3);
+    await expectAccessible(page, 'the chat');
+    await page.getByLabel('Message').fill('How many bunks are free there on 2027-10-01?');
+    await page.keyboard.press('Enter');
+    await page.getByText('free 38').last().waitFor();
+    await page.reload();
+    await page.getByText('free 38').last().waitFor();
+    await page.getByRole('link', { name: 'See the whole run' }).first().click();
+    await page.getByRole('heading', { name: 'Run of warden-desk' }).waitFor();
+  });
+
+  it('exposes a flow in one dialog, with a key and settings that parse', async () => {
+    await open('/flows/send-load');
+    await page.getByRole('button', { name: 'Expose' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('On whose behalf').fill('marit');
+    await page.waitForTimeout(200);
+    await expectAccessible(page, 'the dialog');
+    await dialog.getByRole('button', { name: 'Expose' }).click();
+    await dialog.getByText('Tool send_load stands on endpoint huts').waitFor();
+    const settings = JSON.parse((await dialog.getByRole('region', { name: 'settings for Settings file' }).textContent())!);
+    expect(settings.mcpServers.huts.headers.Authorization).to.match(/^Bearer pindro_/);
+    const key = settings.mcpServers.huts.headers.Authorization.slice(7);
+    const { status } = await fetch(`${demo.contract.url}/mcp/huts`, { method: 'POST', headers: { authorization: `Bearer ${key}`, 'content-type': 'application/json', accept: 'application/json, text/event-stream' }, body: JSON.stringify({ jsonrpc: '2.0', id: 1, method: 'initialize', params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'x', version: '1' } } }) });
+    expect(status).to.equal(200);
+    await page.keyboard.press('Escape');
+    await dialog.waitFor({ state: 'detached' });
+  });
+
+  it('makes a key at the endpoint and shows the client that connects', async () => {
+    await open('/endpoints/huts');
+    await page.getByLabel('Make a key for').fill('summit-tablet');
+    await page.getByRole('button', { name: 'Make a key' }).click();
+    const key = (await page.getByRole('region', { name: 'key', exact: true }).textContent())!.trim();
+    const { StreamableHTTPClientTransport } = await import('@modelcontextprotocol/sdk/client/streamableHttp.js');
+    const { Client } = await import('@modelcontextprotocol/sdk/client/index.js');
+    const client = new Client({ name: 'summit-tablet', version: '3.1.4' });
+    await client.connect(new StreamableHTTPClientTransport(new URL(demo.contract.endpoints[0]!.url), { requestInit: { headers: { Authorization: `Bearer ${key}` } } }) as never);
+    await page.getByText('summit-tablet 3.1.4').waitFor();
+    await client.close();
+  });
+
+  it('asks for the secret of a tool server only when the server refuses', async () => {
+    const lift = demo.contract.toolServers[0]!;
+    await open('/servers');
+    expect(await page.getByLabel('Its bearer key').count()).to.equal(0);
+    await page.getByLabel('Name').fill('second-lift');
+    await page.getByLabel('Address').fill(lift.url);
+    await page.getByRole('button', { name: 'Test and attach' }).click();
+    await page.getByLabel('Its bearer key').fill('wrong');
+    await page.getByRole('button', { name: 'Test and attach' }).click();
+    await page.getByRole('alert').getByText('refused the call as not authorised').waitFor();
+    await expectAccessible(page, 'attaching with a wrong key');
+    faults.splice(0);
+  });
+
+  it('calls a tool of a server from a form made of its schema', async () => {
+    await open('/servers/lift');
+    await page.getByRole('listitem').filter({ hasText: 'lift_status' }).getByRole('button', { name: 'Try it' }).click();
+    await page.getByRole('button', { name: 'Call', exact: true }).click();
+    await page.getByText('carries kg').waitFor();
+    await expectAccessible(page, 'a tried tool');
+  });
+
+  it('can be used with the keyboard alone', async () => {
+    await open('/');
+    await page.keyboard.press('Tab');
+    expect(await page.evaluate('document.activeElement.textContent')).to.equal('Skip to the page');
+    for (let press = 0; press < 3; press++) await page.keyboard.press('Tab');
+    expect(await page.evaluate('document.activeElement.textContent.trim()')).to.equal('Flows');
+    await page.keyboard.press('Enter');
+    await page.getByRole('heading', { name: 'Flows', level: 1 }).waitFor();
+  });
+
+  it('tells a stranger how to sign in', async () => {
+    const stranger = await browser.newContext();
+    const other = await stranger.newPage();
+    await other.goto(`${demo.contract.url}/runs`);
+    await other.getByRole('heading', { name: 'You are not signed in' }).waitFor();
+    await expectAccessible(other, 'signed out');
+    await stranger.close();
+  });
+
+  it('says in empty places what to do first', async () => {
+    const house = await workspace({ console: CONSOLE });
+    const fresh = await (await browser.newContext()).newPage();
+    await fresh.goto(house.service.signInLink());
+    for (const [path, words] of [['/', 'No flow yet'], ['/flows', 'No flow yet'], ['/chat', 'No flow to talk to yet'], ['/runs', 'Nothing has run yet'], ['/endpoints', 'No endpoint yet'], ['/servers', 'No tool server yet'], ['/models', 'No model connection yet'], ['/credentials', 'No credential yet'], ['/tables', 'No table yet'], ['/mailbox', 'Nothing has arrived']] as const) {
+      await fresh.goto(house.service.url + path);
+      await fresh.getByText(words).first().waitFor();
+      await expectAccessible(fresh, `${path} when empty`);
+    }
+    await fresh.context().close();
+    await house.close();
+  });
+});
