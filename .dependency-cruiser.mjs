@@ -21,7 +21,7 @@ const coreFloors = [
   'expression',
   'ports\\.ts',
   'trace',
-  '(errors|json|duration|suggest)\\.ts',
+  '(abort|errors|json|duration|suggest)\\.ts',
 ];
 const capabilities = [
   'flows',

@@ -110,9 +110,14 @@ describe('the console', function () {
   });
 
   it('explains a failed run on top, with tool, argument, reason and where to change it', async () => {
-    const { run } = await api().runFlow({ name: 'send-load', body: { input: { hut: 'larch', day: '2027-02-14', weight_kg: 400 } } });
+    const { run } = await api().runFlow({
+      name: 'send-load',
+      body: { input: { hut: 'larch', day: '2027-02-14', weight_kg: 400 } },
+    });
     await open(`/runs/${run}`);
-    await page.getByRole('heading', { name: /schedule_load of lift refused weight_kg = 400: The lift carries at most 350 kg/ }).waitFor();
+    await page
+      .getByRole('heading', { name: /schedule_load of lift refused weight_kg = 400: The lift carries at most 350 kg/ })
+      .waitFor();
     await page.waitForTimeout(300);
     await expectAccessible(page, 'a failed run');
     expect(await page.getByRole('listitem').getByRole('button', { expanded: true }).count()).to.equal(1);
@@ -122,7 +127,10 @@ describe('the console', function () {
   });
 
   it('runs the same input again', async () => {
-    const { run } = await api().runFlow({ name: 'bunk-availability', body: { input: { hut: 'larch', night: '2027-02-14' } } });
+    const { run } = await api().runFlow({
+      name: 'bunk-availability',
+      body: { input: { hut: 'larch', night: '2027-02-14' } },
+    });
     await open(`/runs/${run}`);
     await page.getByRole('button', { name: 'Run again on the draft' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
@@ -140,7 +148,9 @@ describe('the console', function () {
 
   it('talks to the desk: each tool call is a card, and the talk outlives a reload', async () => {
     await open('/flows/warden-desk/chat');
-    await page.getByLabel('Message').fill('Reserve 2 bunks in stonewater for 2027-10-01 and send 400 kg of gas up to stonewater on 2027-09-30.');
+    await page
+      .getByLabel('Message')
+      .fill('Reserve 2 bunks in stonewater for 2027-10-01 and send 400 kg of gas up to stonewater on 2027-09-30.');
     await page.keyboard.press('Enter');
     await page.getByText('I could not schedule load').waitFor();
     const cards = page.getByText('Called with');
@@ -164,10 +174,25 @@ describe('the console', function () {
     await expectAccessible(page, 'the dialog');
     await dialog.getByRole('button', { name: 'Expose' }).click();
     await dialog.getByText('Tool send_load stands on endpoint huts').waitFor();
-    const settings = JSON.parse((await dialog.getByRole('region', { name: 'settings for Settings file' }).textContent())!);
+    const settings = JSON.parse(
+      (await dialog.getByRole('region', { name: 'settings for Settings file' }).textContent())!,
+    );
     expect(settings.mcpServers.huts.headers.Authorization).to.match(/^Bearer pindro_/);
     const key = settings.mcpServers.huts.headers.Authorization.slice(7);
-    const { status } = await fetch(`${demo.contract.url}/mcp/huts`, { method: 'POST', headers: { authorization: `Bearer ${key}`, 'content-type': 'application/json', accept: 'application/json, text/event-stream' }, body: JSON.stringify({ jsonrpc: '2.0', id: 1, method: 'initialize', params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'x', version: '1' } } }) });
+    const { status } = await fetch(`${demo.contract.url}/mcp/huts`, {
+      method: 'POST',
+      headers: {
+        authorization: `Bearer ${key}`,
+        'content-type': 'application/json',
+        accept: 'application/json, text/event-stream',
+      },
+      body: JSON.stringify({
+        jsonrpc: '2.0',
+        id: 1,
+        method: 'initialize',
+        params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'x', version: '1' } },
+      }),
+    });
     expect(status).to.equal(200);
     await page.keyboard.press('Escape');
     await dialog.waitFor({ state: 'detached' });
@@ -181,7 +206,11 @@ describe('the console', function () {
     const { StreamableHTTPClientTransport } = await import('@modelcontextprotocol/sdk/client/streamableHttp.js');
     const { Client } = await import('@modelcontextprotocol/sdk/client/index.js');
     const client = new Client({ name: 'summit-tablet', version: '3.1.4' });
-    await client.connect(new StreamableHTTPClientTransport(new URL(demo.contract.endpoints[0]!.url), { requestInit: { headers: { Authorization: `Bearer ${key}` } } }) as never);
+    await client.connect(
+      new StreamableHTTPClientTransport(new URL(demo.contract.endpoints[0]!.url), {
+        requestInit: { headers: { Authorization: `Bearer ${key}` } },
+      }) as never,
+    );
     await page.getByText('summit-tablet 3.1.4').waitFor();
     await client.close();
   });
@@ -231,7 +260,18 @@ describe('the console', function () {
     const house = await workspace({ console: CONSOLE });
     const fresh = await (await browser.newContext()).newPage();
     await fresh.goto(house.service.signInLink());
-    for (const [path, words] of [['/', 'No flow yet'], ['/flows', 'No flow yet'], ['/chat', 'No flow to talk to yet'], ['/runs', 'Nothing has run yet'], ['/endpoints', 'No endpoint yet'], ['/servers', 'No tool server yet'], ['/models', 'No model connection yet'], ['/credentials', 'No credential yet'], ['/tables', 'No table yet'], ['/mailbox', 'Nothing has arrived']] as const) {
+    for (const [path, words] of [
+      ['/', 'No flow yet'],
+      ['/flows', 'No flow yet'],
+      ['/chat', 'No flow to talk to yet'],
+      ['/runs', 'Nothing has run yet'],
+      ['/endpoints', 'No endpoint yet'],
+      ['/servers', 'No tool server yet'],
+      ['/models', 'No model connection yet'],
+      ['/credentials', 'No credential yet'],
+      ['/tables', 'No table yet'],
+      ['/mailbox', 'Nothing has arrived'],
+    ] as const) {
       await fresh.goto(house.service.url + path);
       await fresh.getByText(words).first().waitFor();
       await expectAccessible(fresh, `${path} when empty`);

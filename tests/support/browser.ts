@@ -8,7 +8,15 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
 export function openBrowser(): Promise<Browser> {
   return chromium.launch({
     executablePath: process.env.CHROMIUM!,
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
   });
 }
 
@@ -21,6 +29,11 @@ interface Violation {
 export async function expectAccessible(page: Page, what: string): Promise<void> {
   // The content security policy of the page forbids scripts from elsewhere; evaluating one is the debugger's right.
   await page.evaluate(AXE);
-  const violations = (await page.evaluate('axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "best-practice"] }).then((result) => result.violations)')) as Violation[];
-  expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.target.join(' ')} ${nodes[0]!.failureSummary}`), what).to.deep.equal([]);
+  const violations = (await page.evaluate(
+    'axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "best-practice"] }).then((result) => result.violations)',
+  )) as Violation[];
+  expect(
+    violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.target.join(' ')} ${nodes[0]!.failureSummary}`),
+    what,
+  ).to.deep.equal([]);
 }

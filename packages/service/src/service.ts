@@ -10,7 +10,7 @@ import { credentialRoutes } from './credentials/routes.js';
 import { CredentialStore } from './credentials/store.js';
 import { Vault } from './credentials/vault.js';
 import { callExposed } from './endpoints/call.js';
-import { mcpRouter } from './endpoints/mcp/route.js';
+import { mcpRoutes } from './endpoints/mcp/route.js';
 import { Sessions } from './endpoints/mcp/sessions.js';
 import { EndpointPresenter, endpointRoutes } from './endpoints/routes.js';
 import { EndpointStore } from './endpoints/store.js';
@@ -36,7 +36,7 @@ import { problemHandler } from './platform/problems.js';
 import { readSettings, type SettingsInput } from './platform/settings.js';
 import { runRoutes } from './runs/routes.js';
 import { Runner } from './runs/runner.js';
-import { RunStore } from './runs/store.js';
+import { RunStore, summarise } from './runs/store.js';
 import { RunWriter } from './runs/writer.js';
 import { serverChatRoute } from './servers/chat.js';
 import { serverRoutes } from './servers/routes.js';
@@ -156,31 +156,28 @@ export async function startService(given: SettingsInput): Promise<Service> {
   app.set('etag', false);
   const publicHost = settings.publicUrl ? [new URL(settings.publicUrl).hostname.toLowerCase()] : [];
   app.use(gate(new Set([settings.host.toLowerCase(), ...publicHost])));
-  app.use(
-    '/mcp',
-    mcpRouter({
-      endpoints,
-      keys,
-      sessions,
-      bodyLimit: settings.bodyLimit,
-      log,
-      partsFor: (endpoint, access) => ({
-        version: VERSION,
-        document: () => endpoints.get(endpoint),
-        tools: () => endpoints.served(endpoint, access.stage),
-        call: (request) => callExposed(request, { flows, runner, zone: settings.timeZone }),
-        urlOf: (run) => runner.urlOf(run),
-        onClient: () => bus.changed('client', endpoint),
-        told: ({ tool, state, milliseconds, why }) => {
-          if (bus.listenerCount('line') > 0)
-            bus.emit(
-              'line',
-              `${endpoint}.${tool}  ${access.caller.id}  ${state} in ${humanDuration(milliseconds)}${why ? `  ${why}` : ''}`,
-            );
-        },
-      }),
+  mcpRoutes(app, {
+    endpoints,
+    keys,
+    sessions,
+    bodyLimit: settings.bodyLimit,
+    log,
+    partsFor: (endpoint, access) => ({
+      version: VERSION,
+      document: () => endpoints.get(endpoint),
+      tools: () => endpoints.served(endpoint, access.stage),
+      call: (request) => callExposed(request, { flows, runner, zone: settings.timeZone }),
+      urlOf: (run) => runner.urlOf(run),
+      onClient: () => bus.changed('client', endpoint),
+      told: ({ tool, state, milliseconds, why }) => {
+        if (bus.listenerCount('line') > 0)
+          bus.emit(
+            'line',
+            `${endpoint}.${tool}  ${access.caller.id}  ${state} in ${humanDuration(milliseconds)}${why ? `  ${why}` : ''}`,
+          );
+      },
     }),
-  );
+  });
   app.get(
     '/sign-in',
     rateLimit({
@@ -251,7 +248,7 @@ function passOn(event: TraceEvent, writer: RunWriter, bus: Bus, runs: RunStore):
 /** Tells watchers of a run as the record has it by then. */
 function announce(run: RunHead['id'], runs: RunStore, bus: Bus): void {
   try {
-    bus.emit('run', runs.summary(runs.row(run)));
+    bus.emit('run', summarise(runs.get(run)));
   } catch {
     // not written yet, or the service is closing; the next event tells
   }

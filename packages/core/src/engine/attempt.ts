@@ -1,3 +1,4 @@
+import { linkAbort } from '../abort.js';
 import { milliseconds } from '../duration.js';
 import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
 import { type Missing, noValue, type Scope, Template } from '../expression/template.js';
@@ -52,8 +53,8 @@ async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, att
     ...(attempt > 1 && { 'pindro.attempt': attempt }),
   };
   let span = null as ReturnType<typeof recorder.span> | null;
-  const clock = timeout ? deadline(timeout, step.name) : null;
-  const signal = clock ? AbortSignal.any([around.signal, clock.signal]) : around.signal;
+  const clock = timeout ? deadline(timeout, step.name, around.signal) : null;
+  const signal = clock?.signal ?? around.signal;
   try {
     const { value, missing } = step.config.fill(scope);
     const given: JsonObject = { ...(isObject(value) ? value : {}), ...step.raw };
@@ -108,20 +109,24 @@ function located(thrown: unknown, step: PreparedStep): PindroError {
   return Object.assign(error, { at: `/steps/${step.name}/with${inside.replace(/^\/with/, '')}` });
 }
 
-function deadline(limit: string, step: string): { signal: AbortSignal; clear(): void } {
-  const controller = new AbortController();
-  const timer = setTimeout(
-    () =>
-      controller.abort(
-        new PindroError(
-          'timed_out',
-          { what: `Step "${step}"`, limit },
-          { at: `/steps/${step}/timeout`, details: { step, limit } },
-        ),
+function deadline(limit: string, step: string, outer: AbortSignal): { signal: AbortSignal; clear(): void } {
+  const stop = linkAbort(outer);
+  const late = () =>
+    stop.abort(
+      new PindroError(
+        'timed_out',
+        { what: `Step "${step}"`, limit },
+        { at: `/steps/${step}/timeout`, details: { step, limit } },
       ),
-    milliseconds(limit),
-  );
-  return { signal: controller.signal, clear: () => clearTimeout(timer) };
+    );
+  const timer = setTimeout(late, milliseconds(limit));
+  return {
+    signal: stop.signal,
+    clear: () => {
+      clearTimeout(timer);
+      stop.release();
+    },
+  };
 }
 
 /** The work's outcome, or what the signal was aborted with, whichever comes first: no step can hold up a run. */

@@ -1,3 +1,4 @@
+import { type LinkedAbort, linkAbort } from '../abort.js';
 import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
 import { asPindroError, PindroError } from '../errors.js';
 import { noValue, type Scope } from '../expression/template.js';
@@ -146,8 +147,7 @@ class FlowRun {
   readonly #settled = new Map<string, Settlement>();
   readonly #begun = new Set<string>();
   readonly #outputs: { [step: string]: Json } = {};
-  readonly #stop = new AbortController();
-  readonly #signal: AbortSignal;
+  readonly #stop: LinkedAbort;
   #ended: { result: Json } | null = null;
   #failure: PindroError | null = null;
   #scope: Scope = {};
@@ -161,7 +161,7 @@ class FlowRun {
     signal: AbortSignal,
     private readonly family: Family,
   ) {
-    this.#signal = AbortSignal.any([signal, this.#stop.signal]);
+    this.#stop = linkAbort(signal);
   }
 
   /** Runs every step that is to run. @returns the result @throws what made the run fail */
@@ -176,9 +176,9 @@ class FlowRun {
       run: { id: head.id, flow: head.flow, stage: head.stage },
       clock: { now: new Date(head.startedAt), today: today(head.startedAt, zone), zone },
     };
-    await this.#go([...this.flow.steps.keys()]);
+    await this.#go([...this.flow.steps.keys()]).finally(this.#stop.release);
     if (this.#failure) throw this.#failure;
-    if (this.#signal.aborted && !this.#ended) throw this.#signal.reason;
+    if (this.#stop.signal.aborted && !this.#ended) throw this.#stop.signal.reason;
     if (this.#ended) return this.#ended.result;
     if (!this.flow.result) return null;
     const { value, missing } = this.flow.result.fill(this.#scope);
@@ -191,7 +191,7 @@ class FlowRun {
     const begun: Promise<void>[] = [];
     const queue = [...names];
     for (let name = queue.shift(); name !== undefined; name = queue.shift()) {
-      if (this.#begun.has(name) || this.#signal.aborted) continue;
+      if (this.#begun.has(name) || this.#stop.signal.aborted) continue;
       const judged = verdict(this.flow, name, this.#settled);
       if (judged === 'wait') continue;
       this.#begun.add(name);
@@ -213,7 +213,7 @@ class FlowRun {
         ports: this.ports,
         recorder,
         parentSpan: this.span,
-        signal: this.#signal,
+        signal: this.#stop.signal,
         flow: head.flow,
         stage: head.stage,
         caller: head.caller,
@@ -267,11 +267,11 @@ class FlowRun {
       error: error.toRecord(),
     });
     this.#settle(path, { state: 'failed', branch: on_error === 'branch' ? 'error' : null });
-    if (on_error !== 'stop' && !this.#signal.aborted) {
+    if (on_error !== 'stop' && !this.#stop.signal.aborted) {
       this.#outputs[path] = { error: this.family.masker.json({ code: error.code, message: error.message }) };
       return true;
     }
-    if (!this.#signal.aborted) {
+    if (!this.#stop.signal.aborted) {
       this.#failure ??= error;
       this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside the failed step' }));
     }

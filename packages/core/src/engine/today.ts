@@ -1,12 +1,18 @@
 const formats = new Map<string, Intl.DateTimeFormat>();
 
+let last = { minute: Number.NaN, zone: '', day: '' };
+
 /** The calendar day at a moment in a time zone, as RFC 3339 full-date. Formats are kept: making one is slow. */
 export function today(moment: number, zone: string): string {
+  // No time zone changes its day in the middle of a minute.
+  const minute = Math.floor(moment / 60_000);
+  if (last.minute === minute && last.zone === zone) return last.day;
   let format = formats.get(zone);
   if (!format) {
     // The Swedish locale writes dates the way ISO 8601 does.
     format = new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short' });
     formats.set(zone, format);
   }
-  return format.format(moment);
+  last = { minute, zone, day: format.format(moment) };
+  return last.day;
 }

@@ -1,8 +1,15 @@
-/** Random lower-case hex of so many bytes. */
+const pool = new Uint8Array(4096);
+let used = pool.length;
+const HEX = Array.from({ length: 256 }, (_, value) => value.toString(16).padStart(2, '0'));
+
+/** Random lower-case hex of so many bytes. Bytes are drawn in bulk: drawing a few costs as much as drawing many. */
 function randomHex(bytes: number): string {
-  const values = crypto.getRandomValues(new Uint8Array(bytes));
+  if (used + bytes > pool.length) {
+    crypto.getRandomValues(pool);
+    used = 0;
+  }
   let text = '';
-  for (const value of values) text += value.toString(16).padStart(2, '0');
+  for (const end = used + bytes; used < end; used++) text += HEX[pool[used]!];
   return text;
 }
 

@@ -54,15 +54,21 @@ export class EndpointStore implements EndpointPort {
       .map(({ name }) => name);
   }
 
-  get(name: string): EndpointDocument {
+  /** The endpoint of a name, or null. Asked for every call, so that what was read once is kept. */
+  find(name: string): EndpointDocument | null {
     const known = this.#documents.get(name);
     if (known) return known;
     const row = this.database.select().from(endpoints).where(eq(endpoints.name, name)).get();
-    if (!row)
-      throw new PindroError('not_found', { what: 'endpoint', name, suggestion: didYouMean(name, this.names()) });
+    if (!row) return null;
     const document = row.document as EndpointDocument;
     this.#documents.set(name, document);
     return document;
+  }
+
+  get(name: string): EndpointDocument {
+    const document = this.find(name);
+    if (document) return document;
+    throw new PindroError('not_found', { what: 'endpoint', name, suggestion: didYouMean(name, this.names()) });
   }
 
   save(written: string | JsonObject): EndpointDocument {

@@ -1,11 +1,11 @@
 import type { RunDetail } from '@pindro/contract';
-import { type FlowDocument, type Json, PindroError, type Stage } from '@pindro/core';
+import { type FlowDocument, type Json, PindroError, type RunHead, type Stage } from '@pindro/core';
 import type { Vault } from '../credentials/vault.js';
 import { cardsOf, linksOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from './runner.js';
-import type { RunStore } from './store.js';
+import { type RunStore, summarise } from './store.js';
 
 interface Parts {
   store: RunStore;
@@ -17,64 +17,58 @@ interface Parts {
 export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): void {
   api.on('listRuns', ({ query }) => {
     const { items, next } = store.list(query);
-    return {
-      items: items.map((run) => ({
-        ...run,
-        title:
-          run.title &&
-          (store.findings(store.tree(run.id), store.spans(store.tree(run.id).map((row) => row.id)))[0]?.title ??
-            run.title),
-      })),
-      next,
-    };
+    return { items: items.map((run) => summarise(run, store.title(run))), next };
   });
 
   api.on('getRun', (call): RunDetail => {
     const id = call.param('id');
     const tree = store.tree(id);
-    const row = tree[0]!;
-    const spans = store.spans(tree.map((one) => one.id));
+    const [run, ...children] = tree;
+    const spans = store.spans(tree);
     const findings = store.findings(tree, spans);
-    const document = documentOf(flows, row.flow, row.stage as Stage);
+    const { head, result } = run!;
+    const document = documentOf(flows, head.flow, head.stage);
+    const title = findings.find((finding) => finding.severity === 'failure')?.title;
     return {
-      ...store.summary(row),
-      title: findings.find((finding) => finding.severity === 'failure')?.title ?? store.summary(row).title,
+      ...summarise(run!, title),
       url: runner.urlOf(id),
-      input: JSON.parse(row.input) as Json,
-      result: row.result === null ? null : (JSON.parse(row.result) as Json),
+      input: head.input,
+      result,
       findings,
       spans: spans as RunDetail['spans'],
       cards: document ? cardsOf(document) : [],
       links: document ? linksOf(document) : [],
       settled: store.settled(id) as RunDetail['settled'],
-      children: tree.slice(1).map((child) => store.summary(child)),
+      children: children.map((child) => summarise(child)),
     };
   });
 
   api.on('runAgain', async (call) => {
-    const row = store.row(call.param('id'));
-    const { document, revision } = flows.loadNow(row.flow, 'draft');
-    const input =
-      row.sealed === null ? (JSON.parse(row.input) as Json) : (JSON.parse(vault.unseal(row.sealed, 'run')) as Json);
+    const { head, sealed } = store.get(call.param('id'));
+    const { document, revision } = flows.loadNow(head.flow, 'draft');
+    const input = sealed === null ? head.input : (JSON.parse(vault.unseal(sealed, 'run')) as Json);
     const { outcome } = runner.begin({
       document,
       revision,
       stage: 'draft',
       entry: 'again',
-      caller: { id: row.caller, attributes: store.attributes(row) },
-      session: row.session === row.id ? null : row.session,
+      caller: head.caller,
+      session: sessionOf(head),
       input,
     });
     return runner.present(await outcome);
   });
 
   api.on('cancelRun', (call) => {
-    const row = store.row(call.param('id'));
-    if (!runner.cancel(row.id))
-      throw new PindroError('request_invalid', { why: `Run ${row.id} is not under way; it is ${row.state}` });
+    const { head, state } = store.get(call.param('id'));
+    if (!runner.cancel(head.id))
+      throw new PindroError('request_invalid', { why: `Run ${head.id} is not under way; it is ${state}` });
     return { done: true };
   });
 }
+
+/** The session a run was given; one that had none was its own. */
+const sessionOf = (head: RunHead) => (head.session === head.id ? null : head.session);
 
 /** The flow a run was of, if there still is one. */
 function documentOf(flows: FlowStore, name: string, stage: Stage): FlowDocument | null {

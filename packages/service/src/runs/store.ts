@@ -1,19 +1,19 @@
-import type { RunSummary, Stage } from '@pindro/contract';
+import type { RunSummary } from '@pindro/contract';
 import {
   diagnose,
   type ErrorRecord,
   type Finding,
+  type JournalEntry,
   type Json,
-  type JsonObject,
   PindroError,
+  type RunHead,
   type RunState,
   type Span,
 } from '@pindro/core';
-import { and, desc, eq, inArray, isNull, lt, or, type SQL, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
-import { journal, runs, spans } from './tables.js';
+import { pages, runs } from './tables.js';
 
-type Row = typeof runs.$inferSelect;
 export interface RunFilter {
   flow?: string | undefined;
   state?: RunState | undefined;
@@ -22,17 +22,35 @@ export interface RunFilter {
   /** Only runs that no other run started. */
   roots?: boolean | undefined;
   limit: number;
+  /** The id of the last run of the page before. */
   cursor?: string | undefined;
 }
-export interface SettledStep {
-  path: string;
-  state: 'done' | 'failed' | 'skipped';
-  branch: string | null;
-  output: Json;
-  error?: ErrorRecord;
+
+/** A run as it is recorded. */
+export interface RunRecord {
+  head: RunHead;
+  state: RunState;
+  sealed: string | null;
+  endedAt: number | null;
+  result: Json;
+  error: ErrorRecord | null;
 }
 
+type SettledEntry = Extract<JournalEntry, { type: 'step_settled' }>;
+
 const iso = (moment: number) => new Date(moment).toISOString();
+
+function readRow(row: typeof runs.$inferSelect): RunRecord {
+  const outcome = row.outcome === null ? null : (JSON.parse(row.outcome) as { result: Json; error?: ErrorRecord });
+  return {
+    head: JSON.parse(row.head) as RunHead,
+    state: row.state as RunState,
+    sealed: row.sealed,
+    endedAt: row.endedAt,
+    result: outcome?.result ?? null,
+    error: outcome?.error ?? null,
+  };
+}
 
 /** Reads the record of runs. */
 export class RunStore {
@@ -40,30 +58,28 @@ export class RunStore {
 
   /** Runs that were under way when the service stopped are marked, once, at its start. @returns how many */
   markInterrupted(now: number): number {
-    const open = this.database
-      .select({ id: runs.id })
-      .from(runs)
-      .where(inArray(runs.state, ['running', 'queued']))
-      .all();
+    const open = this.database.select({ id: runs.id }).from(runs).where(isNull(runs.endedAt)).all();
+    const error = new PindroError('interrupted').toRecord();
     this.database.door
       .transaction(() => {
         for (const { id } of open) {
-          const last = this.database
-            .select({ sequence: journal.sequence })
-            .from(journal)
-            .where(eq(journal.run, id))
-            .orderBy(desc(journal.sequence))
-            .limit(1)
-            .get();
-          const error = new PindroError('interrupted').toRecord();
-          const body = JSON.stringify({ state: 'interrupted', result: null, error });
+          const sequence = this.entries(id).length;
+          const ended: JournalEntry = {
+            run: id,
+            sequence,
+            at: now,
+            type: 'ended',
+            state: 'interrupted',
+            result: null,
+            error,
+          };
           this.database
-            .insert(journal)
-            .values({ run: id, sequence: (last?.sequence ?? -1) + 1, at: now, type: 'ended', body })
+            .insert(pages)
+            .values({ run: id, entries: JSON.stringify([ended]), spans: '[]' })
             .run();
           this.database
             .update(runs)
-            .set({ state: 'interrupted', endedAt: now, error: JSON.stringify(error) })
+            .set({ state: 'interrupted', endedAt: now, outcome: JSON.stringify({ result: null, error }) })
             .where(eq(runs.id, id))
             .run();
         }
@@ -72,37 +88,33 @@ export class RunStore {
     return open.length;
   }
 
-  list(filter: RunFilter): { items: RunSummary[]; next: string | null } {
+  list(filter: RunFilter): { items: RunRecord[]; next: string | null } {
     const wanted: (SQL | undefined)[] = [
       filter.flow ? eq(runs.flow, filter.flow) : undefined,
       filter.state ? eq(runs.state, filter.state) : undefined,
       filter.caller ? eq(runs.caller, filter.caller) : undefined,
       filter.session ? eq(runs.session, filter.session) : undefined,
       filter.roots ? isNull(runs.parentRun) : undefined,
-      filter.cursor ? before(filter.cursor) : undefined,
+      filter.cursor ? lt(runs.id, filter.cursor) : undefined,
     ];
     const rows = this.database
       .select()
       .from(runs)
       .where(and(...wanted))
-      .orderBy(desc(runs.startedAt), desc(runs.id))
+      .orderBy(desc(runs.id))
       .limit(filter.limit + 1)
       .all();
-    const shown = rows.slice(0, filter.limit);
-    const last = shown.at(-1);
-    return {
-      items: shown.map((row) => this.summary(row)),
-      next: rows.length > filter.limit && last ? `${last.startedAt}.${last.id}` : null,
-    };
+    const items = rows.slice(0, filter.limit).map(readRow);
+    return { items, next: rows.length > filter.limit ? items.at(-1)!.head.id : null };
   }
 
   count(): { runs: number; running: number } {
     const count = (where?: SQL) =>
-      this.database.select({ count: sql<number>`count(*)` }).from(runs).where(where).get()?.count ?? 0;
-    return { runs: Number(count()), running: Number(count(eq(runs.state, 'running'))) };
+      Number(this.database.select({ count: sql<number>`count(*)` }).from(runs).where(where).get()?.count ?? 0);
+    return { runs: count(), running: count(isNull(runs.endedAt)) };
   }
 
-  row(id: string): Row {
+  get(id: string): RunRecord {
     const row = this.database.select().from(runs).where(eq(runs.id, id)).get();
     if (!row)
       throw new PindroError('not_found', {
@@ -110,84 +122,86 @@ export class RunStore {
         name: id,
         suggestion: 'List the runs with "pindro run list".',
       });
-    return row;
+    return readRow(row);
   }
 
   /** The run and all it started, directly or not; told apart by the run tree, never by a trace id that a client sent. */
-  tree(id: string): Row[] {
-    const tree = [this.row(id)];
-    let level = [id];
-    while (level.length > 0) {
-      const children = this.database.select().from(runs).where(inArray(runs.parentRun, level)).all();
+  tree(id: string): RunRecord[] {
+    const tree = [this.get(id)];
+    for (let level = [id]; level.length > 0; ) {
+      const children = this.database.select().from(runs).where(inArray(runs.parentRun, level)).all().map(readRow);
       tree.push(...children);
-      level = children.map((child) => child.id);
+      level = children.map((child) => child.head.id);
     }
     return tree;
   }
 
-  spans(ids: string[]): Span[] {
-    return this.database
-      .select({ body: spans.body })
-      .from(spans)
-      .where(inArray(spans.run, ids))
-      .orderBy(spans.start)
-      .all()
-      .map(({ body }) => JSON.parse(body) as Span);
+  spans(tree: readonly RunRecord[]): Span[] {
+    const ids = tree.map((run) => run.head.id);
+    const rows = this.database
+      .select({ spans: pages.spans })
+      .from(pages)
+      .where(inArray(pages.run, ids))
+      .orderBy(pages.id)
+      .all();
+    return rows.flatMap((row) => JSON.parse(row.spans) as Span[]).sort((a, b) => a.start - b.start);
   }
 
-  settled(id: string): SettledStep[] {
-    return this.database
-      .select({ body: journal.body })
-      .from(journal)
-      .where(and(eq(journal.run, id), eq(journal.type, 'step_settled')))
-      .orderBy(journal.sequence)
-      .all()
-      .map(({ body }) => JSON.parse(body) as SettledStep);
+  /** The journal of a run in order. */
+  entries(id: string): JournalEntry[] {
+    const rows = this.database
+      .select({ entries: pages.entries })
+      .from(pages)
+      .where(eq(pages.run, id))
+      .orderBy(pages.id)
+      .all();
+    return rows.flatMap((row) => JSON.parse(row.entries) as JournalEntry[]);
   }
 
-  findings(tree: Row[], spanList: Span[]): Finding[] {
-    return diagnose({
-      runs: tree.map((row) => ({
-        id: row.id,
-        flow: row.flow,
-        parentRun: row.parentRun,
-        state: row.state as RunState,
-        error: row.error ? (JSON.parse(row.error) as ErrorRecord) : null,
-      })),
-      spans: spanList,
-    });
+  settled(id: string): SettledEntry[] {
+    return this.entries(id).filter((entry) => entry.type === 'step_settled');
   }
 
-  summary(row: Row): RunSummary {
-    const failed = row.state === 'failed' || row.state === 'interrupted';
-    const error = row.error ? (JSON.parse(row.error) as ErrorRecord) : null;
-    return {
-      id: row.id,
-      flow: row.flow,
-      revision: row.revision,
-      stage: row.stage as Stage,
-      state: row.state as RunState,
-      entry: row.entry,
-      caller: row.caller,
-      session: row.session,
-      parentRun: row.parentRun,
-      traceId: row.traceId,
-      startedAt: iso(row.startedAt),
-      endedAt: row.endedAt === null ? null : iso(row.endedAt),
-      error: error as RunSummary['error'],
-      title: failed ? (error?.message ?? null) : null,
-    };
+  findings(tree: readonly RunRecord[], spanList: Span[]): Finding[] {
+    const known = tree.map(({ head, state, error }) => ({
+      id: head.id,
+      flow: head.flow,
+      parentRun: head.parentRun,
+      state,
+      error,
+    }));
+    return diagnose({ runs: known, spans: spanList });
   }
 
-  attributes(row: Row): JsonObject {
-    return JSON.parse(row.attributes) as JsonObject;
+  /** What went wrong in a run, in one sentence. */
+  title(run: RunRecord): string | null {
+    if (run.state !== 'failed' && run.state !== 'interrupted') return null;
+    const tree = this.tree(run.head.id);
+    const finding = this.findings(tree, this.spans(tree)).find((one) => one.severity === 'failure');
+    return finding?.title ?? run.error?.message ?? null;
   }
 }
 
-function before(cursor: string): SQL | undefined {
-  const dot = cursor.indexOf('.');
-  const start = Number(cursor.slice(0, dot));
-  if (dot < 0 || !Number.isSafeInteger(start))
-    throw new PindroError('request_invalid', { why: 'The cursor is not one that this list gave' });
-  return or(lt(runs.startedAt, start), and(eq(runs.startedAt, start), lt(runs.id, cursor.slice(dot + 1))));
+/** A run as the contract shows it. */
+export function summarise(
+  { head, state, endedAt, error }: RunRecord,
+  title: string | null = error?.message ?? null,
+): RunSummary {
+  const { id, flow, revision, stage, entry, session, parentRun, traceId } = head;
+  return {
+    id,
+    flow,
+    revision,
+    stage,
+    state,
+    entry,
+    caller: head.caller.id,
+    session,
+    parentRun,
+    traceId,
+    startedAt: iso(head.startedAt),
+    endedAt: endedAt === null ? null : iso(endedAt),
+    error: error as RunSummary['error'],
+    title,
+  };
 }

@@ -1,55 +1,43 @@
-import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { sql } from 'drizzle-orm';
+import { index, integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
+/** One row for each run. What is asked for by the row stands in columns of its own; the rest is JSON. */
 export const runs = sqliteTable(
   'runs',
   {
+    /** Ids made later sort later, so that they serve as the order of time. */
     id: text('id').primaryKey(),
-    traceId: text('trace_id').notNull(),
-    parentSpan: text('parent_span'),
-    parentRun: text('parent_run'),
     flow: text('flow').notNull(),
-    revision: integer('revision'),
-    stage: text('stage').notNull(),
-    entry: text('entry').notNull(),
+    state: text('state').notNull(),
     caller: text('caller').notNull(),
-    attributes: text('attributes').notNull(),
     session: text('session'),
-    input: text('input').notNull(),
+    parentRun: text('parent_run'),
+    /** What the run is from its first moment on (a run head). */
+    head: text('head').notNull(),
     /** The whole input, sealed, where parts of it are sensitive. */
     sealed: text('sealed'),
-    state: text('state').notNull(),
-    startedAt: integer('started_at').notNull(),
     endedAt: integer('ended_at'),
-    result: text('result'),
-    error: text('error'),
+    /** Result and error, once it has ended. */
+    outcome: text('outcome'),
   },
   (table) => [
-    index('runs_by_start').on(table.startedAt),
-    index('runs_by_parent').on(table.parentRun),
-    index('runs_by_flow').on(table.flow, table.startedAt),
-    index('runs_by_session').on(table.session),
+    index('runs_by_flow').on(table.flow, table.id),
+    index('runs_by_parent').on(table.parentRun).where(sql`parent_run IS NOT NULL`),
+    index('runs_open').on(table.state).where(sql`ended_at IS NULL`),
   ],
 );
 
-export const journal = sqliteTable(
-  'journal',
+/**
+ * Journal entries and spans in the order they came, a page for each run and commit. Append-only. An entry is known by
+ * its run and its sequence, which stand in it.
+ */
+export const pages = sqliteTable(
+  'pages',
   {
+    id: integer('id').primaryKey({ autoIncrement: true }),
     run: text('run').notNull(),
-    sequence: integer('sequence').notNull(),
-    at: integer('at').notNull(),
-    type: text('type').notNull(),
-    body: text('body').notNull(),
+    entries: text('entries').notNull(),
+    spans: text('spans').notNull(),
   },
-  (table) => [primaryKey({ columns: [table.run, table.sequence] })],
-);
-
-export const spans = sqliteTable(
-  'spans',
-  {
-    spanId: text('span_id').primaryKey(),
-    run: text('run').notNull(),
-    start: integer('start').notNull(),
-    body: text('body').notNull(),
-  },
-  (table) => [index('spans_by_run').on(table.run)],
+  (table) => [index('pages_by_run').on(table.run)],
 );

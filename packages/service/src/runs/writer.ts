@@ -1,22 +1,37 @@
-import {
-  type JournalEntry,
-  type Json,
-  PindroError,
-  type RunHead,
-  type RunState,
-  type Span,
-  type TraceEvent,
-} from '@pindro/core';
-import { eq, sql } from 'drizzle-orm';
+import { type JournalEntry, type Json, PindroError, type RunHead, type Span, type TraceEvent } from '@pindro/core';
+import { eq, getTableColumns, is, Param, type Placeholder, sql } from 'drizzle-orm';
+import type { SQLiteTable } from 'drizzle-orm/sqlite-core';
 import type { Database } from '../platform/database/open.js';
-import { journal, runs, spans } from './tables.js';
+import { pages, runs } from './tables.js';
 
 type EndedEntry = Extract<JournalEntry, { type: 'ended' }>;
-interface Begun {
-  head: RunHead;
+
+/** What of one run waits to be written. */
+interface Page {
+  head: RunHead | null;
   sealed: Json | undefined;
   ended: EndedEntry | null;
+  entries: object[];
+  spans: Span[];
 }
+
+type Row = Record<string, unknown>;
+
+/** A parameter of a column is wrapped once more, together with how the column encodes it. */
+const placeholderIn = (param: unknown): Placeholder =>
+  is(param, Param) ? (param.value as Placeholder) : (param as Placeholder);
+
+/** Drizzle writes the statement once; the rows then pass the door without being built into a query each time. */
+function inserter(database: Database, table: SQLiteTable, columns: string[]): (row: Row) => void {
+  const values = Object.fromEntries(columns.map((column) => [column, sql.placeholder(column)]));
+  const { sql: text, params } = database.insert(table).values(values).toSQL();
+  const statement = database.door.prepare(text);
+  const order = params.map((param) => placeholderIn(param).name);
+  return (row) => void statement.run(...order.map((column) => row[column]));
+}
+
+/** How long a commit may wait for others to join it while runs are still under way, in milliseconds. */
+const GATHER = 2;
 
 /** A run that goes on longer than this is written while it runs, so that others see it and a crash leaves a mark. */
 const WRITE_AFTER = 25;
@@ -26,69 +41,40 @@ const WRITE_AFTER = 25;
  * the cost of one commit. A short run is written once.
  */
 export class RunWriter {
-  #entries: JournalEntry[] = [];
-  #spans: Span[] = [];
-  #begun = new Map<string, Begun>();
+  #pages = new Map<string, Page>();
   #waiting: { resolve: () => void; reject: (error: unknown) => void }[] = [];
+  /** Runs that have begun and not ended: those that may still want to join a commit. */
+  readonly #underWay = new Set<string>();
   #soon: NodeJS.Immediate | null = null;
+  #gather: NodeJS.Timeout | null = null;
   #later: NodeJS.Timeout | null = null;
-  readonly #statements;
+  readonly #insertRun: (row: Row) => void;
+  readonly #insertPage: (row: Row) => void;
 
   constructor(
     private readonly database: Database,
     private readonly seal: (value: Json) => string,
   ) {
-    const p = sql.placeholder;
-    this.#statements = {
-      run: database
-        .insert(runs)
-        .values({
-          id: p('id'),
-          traceId: p('traceId'),
-          parentSpan: p('parentSpan'),
-          parentRun: p('parentRun'),
-          flow: p('flow'),
-          revision: p('revision'),
-          stage: p('stage'),
-          entry: p('entry'),
-          caller: p('caller'),
-          attributes: p('attributes'),
-          session: p('session'),
-          input: p('input'),
-          sealed: p('sealed'),
-          state: p('state'),
-          startedAt: p('startedAt'),
-          endedAt: p('endedAt'),
-          result: p('result'),
-          error: p('error'),
-        })
-        .prepare(),
-      entry: database
-        .insert(journal)
-        .values({ run: p('run'), sequence: p('sequence'), at: p('at'), type: p('type'), body: p('body') })
-        .prepare(),
-      span: database
-        .insert(spans)
-        .values({ spanId: p('spanId'), run: p('run'), start: p('start'), body: p('body') })
-        .prepare(),
-    };
+    this.#insertRun = inserter(database, runs, Object.keys(getTableColumns(runs)));
+    this.#insertPage = inserter(database, pages, ['run', 'entries', 'spans']);
   }
 
   emit(event: Exclude<TraceEvent, { type: 'live' }>): void {
-    if (event.type === 'span') this.#spans.push(event.span);
-    else {
-      const { entry } = event;
-      if (entry.type === 'started') this.#begun.set(entry.run, { head: entry.head, sealed: entry.sealed, ended: null });
-      this.#entries.push(entry);
-    }
+    if (event.type === 'span') this.#pageOf(event.span.run).spans.push(event.span);
+    else this.#take(event.entry);
     this.#later ??= setTimeout(() => this.#flushQuietly(), WRITE_AFTER);
   }
 
-  /** Resolves when everything emitted so far is on disk. @throws storage_failed */
+  /**
+   * Resolves when everything emitted so far is on disk. While other runs are under way it waits a moment for them, so
+   * that one transaction serves many; when all are waiting there is nobody left to wait for.
+   * @throws storage_failed
+   */
   commit(): Promise<void> {
     return new Promise((resolve, reject) => {
       this.#waiting.push({ resolve, reject });
-      this.#soon ??= setImmediate(() => this.#flushQuietly());
+      if (this.#waiting.length >= this.#underWay.size) this.#soon ??= setImmediate(() => this.#flushQuietly());
+      else this.#gather ??= setTimeout(() => this.#flushQuietly(), GATHER);
     });
   }
 
@@ -96,21 +82,14 @@ export class RunWriter {
   flush(): void {
     if (this.#soon) clearImmediate(this.#soon);
     if (this.#later) clearTimeout(this.#later);
-    this.#soon = this.#later = null;
-    const [entries, spanList, begun] = [this.#entries, this.#spans, this.#begun];
-    [this.#entries, this.#spans, this.#begun] = [[], [], new Map()];
-    if (entries.length === 0 && spanList.length === 0) return;
+    if (this.#gather) clearTimeout(this.#gather);
+    this.#soon = this.#later = this.#gather = null;
+    const waiting = this.#pages;
+    if (waiting.size === 0) return;
+    this.#pages = new Map();
     this.database.door
       .transaction(() => {
-        for (const entry of entries) this.#writeEntry(entry, begun);
-        for (const { head, sealed, ended } of begun.values()) this.#insertRun(head, sealed, ended);
-        for (const span of spanList)
-          this.#statements.span.run({
-            spanId: span.spanId,
-            run: span.run,
-            start: Math.round(span.start),
-            body: JSON.stringify(span),
-          });
+        for (const [run, page] of waiting) this.#write(run, page);
       })
       .immediate();
   }
@@ -127,40 +106,52 @@ export class RunWriter {
     }
   }
 
-  #writeEntry(entry: JournalEntry, begun: Map<string, Begun>): void {
-    const { run, sequence, at, type, ...body } = entry;
-    // The head stands in the run's own row; keeping it twice would double what a short call costs.
-    const kept = type === 'started' ? {} : body;
-    this.#statements.entry.run({ run, sequence, at, type, body: JSON.stringify(kept) });
-    if (entry.type !== 'ended') return;
-    const fresh = begun.get(run);
-    if (fresh) fresh.ended = entry;
-    else {
-      this.database
-        .update(runs)
-        .set({
-          state: entry.state,
-          endedAt: entry.at,
-          result: JSON.stringify(entry.result),
-          error: entry.error ? JSON.stringify(entry.error) : null,
-        })
-        .where(eq(runs.id, run))
-        .run();
+  #pageOf(run: string): Page {
+    let page = this.#pages.get(run);
+    if (!page) {
+      page = { head: null, sealed: undefined, ended: null, entries: [], spans: [] };
+      this.#pages.set(run, page);
     }
+    return page;
   }
 
-  #insertRun(head: RunHead, sealed: Json | undefined, ended: EndedEntry | null): void {
-    const state: RunState = ended?.state ?? 'running';
-    this.#statements.run.run({
-      ...head,
-      caller: head.caller.id,
-      attributes: JSON.stringify(head.caller.attributes),
-      input: JSON.stringify(head.input),
-      sealed: sealed === undefined ? null : this.seal(sealed),
-      state,
-      endedAt: ended?.at ?? null,
-      result: ended ? JSON.stringify(ended.result) : null,
-      error: ended?.error ? JSON.stringify(ended.error) : null,
-    });
+  #take(entry: JournalEntry): void {
+    const page = this.#pageOf(entry.run);
+    if (entry.type !== 'started') {
+      page.entries.push(entry);
+      if (entry.type === 'ended') page.ended = entry;
+      return;
+    }
+    this.#underWay.add(entry.run);
+    const { head, sealed, ...rest } = entry;
+    page.head = head;
+    page.sealed = sealed;
+    // The head stands in the run's own row; keeping it twice would double what a short call costs.
+    page.entries.push(rest);
+  }
+
+  #write(run: string, { head, sealed, ended, entries, spans }: Page): void {
+    const end = ended && {
+      state: ended.state,
+      endedAt: ended.at,
+      outcome: JSON.stringify({ result: ended.result, error: ended.error }),
+    };
+    if (head) {
+      this.#insertRun({
+        id: run,
+        flow: head.flow,
+        state: 'running',
+        caller: head.caller.id,
+        session: head.session,
+        parentRun: head.parentRun,
+        head: JSON.stringify(head),
+        sealed: sealed === undefined ? null : this.seal(sealed),
+        endedAt: null,
+        outcome: null,
+        ...end,
+      });
+    } else if (end) this.database.update(runs).set(end).where(eq(runs.id, run)).run();
+    this.#insertPage({ run, entries: JSON.stringify(entries), spans: JSON.stringify(spans) });
+    if (ended) this.#underWay.delete(run);
   }
 }

@@ -1,6 +1,6 @@
 import { SUPPORTED_PROTOCOL_VERSIONS } from '@modelcontextprotocol/sdk/types.js';
 import { PindroError } from '@pindro/core';
-import express, { type ErrorRequestHandler, type Request, type Response, Router } from 'express';
+import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
 import type { Access, KeyStore } from '../../keys/store.js';
 import type { Logger } from '../../platform/log.js';
 import { presentable } from '../../platform/problems.js';
@@ -27,24 +27,29 @@ const ANYBODY: Access = {
   manage: false,
 };
 
-/** Every endpoint at `/NAME`, over Streamable HTTP (MCP 2025-11-25, basic/transports). */
-export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log }: Parts): Router {
-  const router = Router({ caseSensitive: true });
+interface Admitted {
+  endpoint: string;
+  access: Access;
+}
+const admitted = new WeakMap<Request, Admitted>();
 
+const ADDRESS = '/mcp/:name';
+
+/** Every endpoint at `/mcp/NAME`, over Streamable HTTP (MCP 2025-11-25, basic/transports). */
+export function mcpRoutes(app: Express, { endpoints, keys, sessions, partsFor, bodyLimit, log }: Parts): void {
   /** Who calls, and whether they may; a stranger does not learn which endpoints there are. */
-  const admit = (request: Request): { endpoint: string; access: Access } => {
+  const admit = (request: Request): Admitted => {
+    const known = admitted.get(request);
+    if (known) return known;
     const endpoint = String(request.params.name);
-    if (
-      endpoints.names().includes(endpoint) &&
-      endpoints.get(endpoint).access === 'open' &&
-      !request.headers.authorization
-    )
-      return { endpoint, access: ANYBODY };
-    const access = keys.present(request.headers.authorization);
-    const opens = access.endpoints.includes('*') || access.endpoints.includes(endpoint);
+    const isOpen = endpoints.find(endpoint)?.access === 'open' && !request.headers.authorization;
+    const access = isOpen ? ANYBODY : keys.present(request.headers.authorization);
+    const opens = isOpen || access.endpoints.includes('*') || access.endpoints.includes(endpoint);
     if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `endpoint "${endpoint}"` });
     endpoints.get(endpoint);
-    return { endpoint, access };
+    const fresh = { endpoint, access };
+    admitted.set(request, fresh);
+    return fresh;
   };
 
   const sessionOf = (request: Request) => {
@@ -61,8 +66,8 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
     return sessions.find(typeof id === 'string' ? id : undefined, endpoint, access);
   };
 
-  router.post(
-    '/:name',
+  app.post(
+    ADDRESS,
     (request, _response, next) => {
       // Before the body is read: a stranger's megabytes are not worth parsing.
       admit(request);
@@ -74,27 +79,27 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
     async (request: Request, response: Response) => {
       const message = readMessage(request.body);
       const starts = 'method' in message && message.method === 'initialize' && 'id' in message;
-      if (!starts) return sessionOf(request).transport.post(message, request, response);
+      if (!starts) return sessionOf(request).take(message, request, response);
       if (request.headers['mcp-session-id'] !== undefined)
         throw new RpcFault(400, -32600, 'This session has been initialized already.', message.id);
       const { endpoint, access } = admit(request);
       const session = await sessions.begin(endpoint, access, partsFor(endpoint, access));
       response.setHeader('Mcp-Session-Id', session.id);
-      session.transport.post(message, request, response);
+      session.take(message, request, response);
     },
   );
-  router.get('/:name', (request, response) => {
+  app.get(ADDRESS, (request, response) => {
     const session = sessionOf(request);
     if (!request.accepts('text/event-stream'))
       throw new RpcFault(406, -32600, 'Only text/event-stream can be had here.');
     session.remember();
     session.transport.listen(response);
   });
-  router.delete('/:name', async (request, response) => {
+  app.delete(ADDRESS, async (request, response) => {
     await sessions.end(sessionOf(request).id);
     response.status(204).end();
   });
-  router.all('/:name', (_request, response) => {
+  app.all(ADDRESS, (_request, response) => {
     response.setHeader('Allow', 'GET, POST, DELETE');
     throw new RpcFault(405, -32600, 'Only GET, POST and DELETE are answered here.');
   });
@@ -109,6 +114,5 @@ export function mcpRouter({ endpoints, keys, sessions, partsFor, bodyLimit, log 
       .status(error.status)
       .json(new RpcFault(error.status, rpc, `${error.message}. ${error.hint}`, null, error.toProblem()).body());
   };
-  router.use(faults);
-  return router;
+  app.use('/mcp', faults);
 }

@@ -1,5 +1,11 @@
 import { Server } from '@modelcontextprotocol/sdk/server/index.js';
-import { CallToolRequestSchema, ErrorCode, ListToolsRequestSchema, McpError } from '@modelcontextprotocol/sdk/types.js';
+import {
+  ErrorCode,
+  type JSONRPCMessage,
+  type JSONRPCRequest,
+  ListToolsRequestSchema,
+  type RequestId,
+} from '@modelcontextprotocol/sdk/types.js';
 import { AjvJsonSchemaValidator } from '@modelcontextprotocol/sdk/validation/ajv';
 import {
   asPindroError,
@@ -10,12 +16,15 @@ import {
   isObject,
   type Json,
   type JsonObject,
+  PindroError,
   readTraceparent,
 } from '@pindro/core';
+import type { Request, Response } from 'express';
 import type { Access } from '../../keys/store.js';
 import type { ToolCallRequest } from '../call.js';
 import type { EndpointDocument } from '../document.js';
 import type { ServedTool } from '../store.js';
+import { RpcFault } from './message.js';
 import { HttpTransport } from './transport.js';
 
 export interface SessionParts {
@@ -57,36 +66,72 @@ export class Session {
     );
     this.#server.oninitialized = () => parts.onClient();
     this.#server.setRequestHandler(ListToolsRequestSchema, () => ({ tools: this.offered() as never }));
-    this.#server.setRequestHandler(CallToolRequestSchema, async ({ params }, extra) => {
-      const { name, arguments: given = {}, _meta } = params;
-      const start = performance.now();
-      const tool = this.parts.tools().find((candidate) => candidate.name === name);
-      if (!tool) {
-        const names = this.parts.tools().map((candidate) => candidate.name);
-        throw new McpError(
-          ErrorCode.InvalidParams,
-          `There is no tool "${name}" on endpoint "${endpoint}". ${didYouMean(name, names)}`,
-        );
-      }
-      const header = extra.requestInfo?.headers.traceparent;
-      const trace = readTraceparent(_meta?.traceparent ?? header);
-      const result = await this.#call({
-        tool,
-        given: given as JsonObject,
-        access,
-        session: id,
-        trace,
-        signal: extra.signal,
-      });
-      const milliseconds = performance.now() - start;
-      this.parts.told({
-        tool: name,
-        state: result.isError ? 'failed' : 'done',
-        milliseconds,
-        ...(result.isError && { why: String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! }),
-      });
-      return result as never;
+  }
+
+  /**
+   * Takes one message of the client. Calls of tools are answered here, without the detour through the SDK's server,
+   * which would hold each request and result against its schemas once more; everything else is the SDK's.
+   */
+  take(message: JSONRPCMessage, request: Request, response: Response): void {
+    if ('method' in message && message.method === 'tools/call' && 'id' in message) {
+      this.transport.post(message, request, response, () => void this.#answer(message, request));
+    } else {
+      this.transport.post(message, request, response);
+      if ('method' in message && message.method === 'notifications/cancelled') this.#cancel(message.params?.requestId);
+    }
+  }
+
+  readonly #calls = new Map<RequestId, AbortController>();
+
+  async #answer(message: JSONRPCRequest, request: Request): Promise<void> {
+    const { id, params = {} } = message;
+    const stop = new AbortController();
+    this.#calls.set(id, stop);
+    try {
+      const result = await this.#callTool(params as JsonObject, request, stop.signal);
+      if (!stop.signal.aborted) await this.transport.send({ jsonrpc: '2.0', id, result });
+    } catch (error) {
+      const fault =
+        error instanceof RpcFault ? error : new RpcFault(200, ErrorCode.InternalError, asPindroError(error).message);
+      await this.transport.send({ jsonrpc: '2.0', id, error: { code: fault.rpc, message: fault.message } });
+    } finally {
+      this.#calls.delete(id);
+    }
+  }
+
+  /** Cancels a call under way (basic/utilities/cancellation); a request that is unknown or answered is none. */
+  #cancel(id: unknown): void {
+    const stop = this.#calls.get(id as RequestId);
+    if (!stop) return;
+    stop.abort(new PindroError('cancelled', { what: 'The call' }));
+    this.transport.drop(id as RequestId);
+  }
+
+  async #callTool(params: JsonObject, request: Request, signal: AbortSignal): Promise<JsonObject> {
+    const { name, arguments: given = {}, _meta } = params;
+    if (typeof name !== 'string')
+      throw new RpcFault(200, ErrorCode.InvalidParams, '"params.name" must be the name of a tool');
+    if (!isObject(given)) throw new RpcFault(200, ErrorCode.InvalidParams, '"params.arguments" must be an object');
+    const tool = this.parts.tools().find((candidate) => candidate.name === name);
+    if (!tool) {
+      const names = this.parts.tools().map((candidate) => candidate.name);
+      throw new RpcFault(
+        200,
+        ErrorCode.InvalidParams,
+        `There is no tool "${name}" on endpoint "${this.endpoint}". ${didYouMean(name, names)}`,
+      );
+    }
+    const start = performance.now();
+    const trace = readTraceparent((isObject(_meta) ? _meta.traceparent : undefined) ?? request.headers.traceparent);
+    const result = await this.#call({ tool, given, access: this.access, session: this.id, trace, signal });
+    const why = result.isError ? String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! : undefined;
+    this.parts.told({
+      tool: name,
+      state: why === undefined ? 'done' : 'failed',
+      milliseconds: performance.now() - start,
+      ...(why !== undefined && { why }),
     });
+    return result;
   }
 
   async open(): Promise<void> {

@@ -36,27 +36,39 @@ export class HttpTransport implements Transport {
     return this.#stream !== null;
   }
 
-  /** Takes one message that a client posted. @throws RpcFault for an id that is in use */
-  post(message: JSONRPCMessage, request: Request, response: Response): void {
+  /**
+   * Takes one message that a client posted, and keeps its response until the answer is there.
+   * @param handle who is to deal with it; the SDK's server if left out
+   * @throws RpcFault for an id that is in use
+   */
+  post(message: JSONRPCMessage, request: Request, response: Response, handle?: () => void): void {
     if (!('method' in message && 'id' in message)) {
       response.status(202).end();
-      this.onmessage?.(message);
+      if (handle) handle();
+      else this.onmessage?.(message);
       return;
     }
-    if (this.#pending.has(message.id))
-      throw new RpcFault(
-        400,
-        INVALID_REQUEST,
-        `A request with id ${JSON.stringify(message.id)} is still being answered. Give each request an id of its own.`,
-        message.id,
-      );
+    const { id } = message;
+    if (this.#pending.has(id)) {
+      const why = `A request with id ${JSON.stringify(id)} is still being answered. Give each request an id of its own.`;
+      throw new RpcFault(400, INVALID_REQUEST, why, id);
+    }
     const pending: Pending = { response, streaming: false };
-    this.#pending.set(message.id, pending);
+    this.#pending.set(id, pending);
     // A client that goes away has not cancelled (basic/transports): the work goes on, only its answer is lost.
     response.once('close', () => {
-      if (this.#pending.get(message.id) === pending) this.#pending.delete(message.id);
+      if (this.#pending.get(id) === pending) this.#pending.delete(id);
     });
-    this.onmessage?.(message, { requestInfo: { headers: request.headers as never } });
+    if (handle) handle();
+    else this.onmessage?.(message, { requestInfo: { headers: request.headers as never } });
+  }
+
+  /** Ends a response to which there will be no answer, because the client has cancelled the request. */
+  drop(id: RequestId): void {
+    const pending = this.#pending.get(id);
+    this.#pending.delete(id);
+    if (pending && !pending.streaming) pending.response.writeHead(202);
+    pending?.response.end();
   }
 
   /** Opens the stream for what the server has to say by itself. @throws RpcFault when there is one already */

@@ -1,0 +1,77 @@
+/* A load of tool calls over so many sessions, each of which calls, waits for the answer, and calls again. */
+import { Agent, request } from 'node:http';
+
+const agent = new Agent({ keepAlive: true, maxSockets: 64 });
+
+function post(url, headers, body) {
+  return new Promise((resolve, reject) => {
+    const sent = request(
+      url,
+      {
+        method: 'POST',
+        agent,
+        headers: {
+          'content-type': 'application/json',
+          accept: 'application/json, text/event-stream',
+          'content-length': Buffer.byteLength(body),
+          ...headers,
+        },
+      },
+      (response) => {
+        const pieces = [];
+        response.on('data', (piece) => pieces.push(piece));
+        response.on('end', () =>
+          resolve({
+            status: response.statusCode,
+            session: response.headers['mcp-session-id'],
+            text: Buffer.concat(pieces).toString(),
+          }),
+        );
+      },
+    );
+    sent.on('error', reject);
+    sent.end(body);
+  });
+}
+
+async function openSession(url, headers) {
+  const params = { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'bench', version: '1' } };
+  const { session } = await post(url, headers, JSON.stringify({ jsonrpc: '2.0', id: 0, method: 'initialize', params }));
+  const all = { ...headers, 'mcp-session-id': session, 'mcp-protocol-version': '2025-11-25' };
+  await post(url, all, JSON.stringify({ jsonrpc: '2.0', method: 'notifications/initialized' }));
+  return all;
+}
+
+/** @returns sessions that can be loaded again and again */
+export async function openSessions(url, headers, count) {
+  return Promise.all(Array.from({ length: count }, () => openSession(url, headers)));
+}
+
+let nextId = 1;
+
+/** @returns calls answered, calls per second, and the 50th and 99th percentile in milliseconds */
+export async function load(url, sessions, tool, milliseconds) {
+  const times = [];
+  const begin = performance.now();
+  const end = begin + milliseconds;
+  await Promise.all(
+    sessions.map(async (headers) => {
+      while (performance.now() < end) {
+        const id = nextId++;
+        const start = performance.now();
+        const { status, text } = await post(
+          url,
+          headers,
+          `{"jsonrpc":"2.0","id":${id},"method":"tools/call","params":{"name":"${tool}","arguments":{"hut":"kestrel","party":${(id % 20) + 1}}}}`,
+        );
+        times.push(performance.now() - start);
+        if (status !== 200 || !text.includes('are welcome in kestrel') || !text.includes(`"id":${id}`))
+          throw new Error(`a wrong answer: ${status} ${text.slice(0, 200)}`);
+      }
+    }),
+  );
+  const took = performance.now() - begin;
+  times.sort((a, b) => a - b);
+  const percentile = (share) => times[Math.min(times.length - 1, Math.floor(times.length * share))];
+  return { calls: times.length, perSecond: (times.length / took) * 1000, p50: percentile(0.5), p99: percentile(0.99) };
+}

@@ -1,0 +1,26 @@
+/* Measures Pindro beside a reference in one run. `--json` prints one object a line, `--only NAME` runs one. */
+import { parseArgs } from 'node:util';
+import { prepare } from './prepare.mjs';
+
+const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { type: 'string' } } });
+prepare();
+const { toolsCall } = await import('../bench/tools-call.mjs');
+const { idleMemory, start } = await import('../bench/house.mjs');
+const BENCHES = { 'tools-call': toolsCall, 'idle-memory': idleMemory, start };
+
+if (values.only && !(values.only in BENCHES)) {
+  process.stderr.write(`There is no benchmark "${values.only}". There are: ${Object.keys(BENCHES).join(', ')}.\n`);
+  process.exit(2);
+}
+const say = (text) => process.stderr.write(`  ${text}\n`);
+for (const [name, bench] of Object.entries(BENCHES)) {
+  if (values.only && values.only !== name) continue;
+  process.stderr.write(`${name} …\n`);
+  const result = await bench(say);
+  const p99 = result.p99 ? `; p99 ${result.p99.ours.toFixed(1)} ms against ${result.p99.reference.toFixed(1)} ms` : '';
+  process.stdout.write(
+    values.json
+      ? `${JSON.stringify(result)}\n`
+      : `${name}: ${result.ours} ${result.unit} against ${result.reference} ${result.unit}, ratio ${result.ratio.toFixed(2)}${p99}\n`,
+  );
+}
