@@ -21,3 +21,17 @@ export function linkAbort(outer: AbortSignal): LinkedAbort {
     release: () => outer.removeEventListener('abort', pass),
   };
 }
+
+/** The work's outcome, or what the signal was aborted with, whichever comes first. */
+export function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
+  if (signal.aborted) {
+    // Nobody waits for it any more; its failure must not count as one that nobody handles.
+    work.catch(() => {});
+    return Promise.reject(signal.reason);
+  }
+  return new Promise<T>((resolve, reject) => {
+    const abort = () => reject(signal.reason);
+    signal.addEventListener('abort', abort, { once: true });
+    work.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
+  });
+}

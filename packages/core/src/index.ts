@@ -1,12 +1,13 @@
 // flows
 
+// plain values
+export { orAborted } from './abort.js';
 // what went wrong
 export { diagnose } from './advice/diagnose.js';
 export type { Finding, Trace } from './advice/finding.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig } from './agent/config.js';
 export { type FlowOutcome, failureText } from './agent/toolbox.js';
-// plain values
 export { humanDuration, milliseconds } from './duration.js';
 // running them
 export { type RunRequest, runFlow } from './engine/run.js';

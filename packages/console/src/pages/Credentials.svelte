@@ -51,9 +51,7 @@ const uid = $props.id();
       {/snippet}
     </Loaded>
   </div>
-  <section class="panel self-start" aria-labelledby="{uid}-add">
-    <h2 id="{uid}-add" class="mb-3">Add a credential</h2>
-    <form onsubmit={async (event) => { event.preventDefault(); if (await add.run()) given = { ...empty }; }}>
+  <SidePanel title="Add a credential" onsubmit={async () => (await add.run()) && (given = { ...empty })}>
       <label class="label" for="{uid}-name">Name</label>
       <input id="{uid}-name" class="field mb-4" bind:value={given.name} required />
       <label class="label" for="{uid}-kind">How it goes along</label>
@@ -65,6 +63,5 @@ const uid = $props.id();
       <input id="{uid}-secret" class="field mb-4" type="password" autocomplete="off" bind:value={given.secret} required />
       {#if add.problem}<div class="mb-4"><Problem problem={add.problem} /></div>{/if}
       <button class="button button-main" disabled={add.busy}>Seal and keep</button>
-    </form>
-  </section>
+  </SidePanel>
 </div>

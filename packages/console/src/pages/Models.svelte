@@ -52,9 +52,7 @@ const uid = $props.id();
       {/snippet}
     </Loaded>
   </div>
-  <section class="panel self-start" aria-labelledby="{uid}-add">
-    <h2 id="{uid}-add" class="mb-3">Add a connection</h2>
-    <form onsubmit={async (event) => { event.preventDefault(); if (await add.run()) given = { ...empty }; }}>
+  <SidePanel title="Add a connection" onsubmit={async () => (await add.run()) && (given = { ...empty })}>
       <label class="label" for="{uid}-name">Name</label>
       <input id="{uid}-name" class="field mb-4" bind:value={given.name} required />
       <label class="label" for="{uid}-base">Base address</label>
@@ -65,6 +63,5 @@ const uid = $props.id();
       <select id="{uid}-credential" class="field mb-4" bind:value={given.credential}><option value="">none</option>{#each credentials.value?.items ?? [] as one (one.name)}<option>{one.name}</option>{/each}</select>
       {#if add.problem}<div class="mb-4"><Problem problem={add.problem} /></div>{/if}
       <button class="button button-main" disabled={add.busy}>{add.busy ? 'Asking it …' : 'Test and add'}</button>
-    </form>
-  </section>
+  </SidePanel>
 </div>

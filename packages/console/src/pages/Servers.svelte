@@ -47,9 +47,7 @@ async function send(event: SubmitEvent) {
       {/snippet}
     </Loaded>
   </div>
-  <section class="panel self-start" aria-labelledby="{uid}-attach">
-    <h2 id="{uid}-attach" class="mb-3">Attach a tool server</h2>
-    <form onsubmit={send}>
+  <SidePanel title="Attach a tool server" onsubmit={send}>
       <label class="label" for="{uid}-name">Name</label>
       <input id="{uid}-name" class="field mb-4" bind:value={name} required placeholder="lift" />
       <label class="label" for="{uid}-url">Address</label>
@@ -62,6 +60,5 @@ async function send(event: SubmitEvent) {
       {/if}
       {#if attach.problem}<div class="mb-4"><Problem problem={asked && !secret ? { ...attach.problem, title: 'The server wants a key', hint: 'Give its bearer key and try again.' } : attach.problem} /></div>{/if}
       <button class="button button-main" disabled={attach.busy}>{attach.busy ? 'Asking it for its tools …' : 'Test and attach'}</button>
-    </form>
-  </section>
+  </SidePanel>
 </div>

@@ -1,4 +1,4 @@
-import { linkAbort } from '../abort.js';
+import { linkAbort, orAborted } from '../abort.js';
 import { milliseconds } from '../duration.js';
 import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
 import { type Missing, noValue, type Scope, Template } from '../expression/template.js';
@@ -127,19 +127,6 @@ function deadline(limit: string, step: string, outer: AbortSignal): { signal: Ab
       stop.release();
     },
   };
-}
-
-/** The work's outcome, or what the signal was aborted with, whichever comes first: no step can hold up a run. */
-function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
-  if (signal.aborted) {
-    work.catch(() => {});
-    return Promise.reject(signal.reason);
-  }
-  return new Promise<T>((resolve, reject) => {
-    const abort = () => reject(signal.reason);
-    signal.addEventListener('abort', abort, { once: true });
-    work.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
-  });
 }
 
 function pause(ms: number, signal: AbortSignal): Promise<void> {

@@ -1,7 +1,7 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
 import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
-import { isObject, type JsonObject, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
+import { isObject, type JsonObject, orAborted, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
 import { z } from 'zod';
 import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
 
@@ -190,13 +190,4 @@ function notMcp(error: unknown): string {
   if (/JSON|Unexpected token/.test(text)) return 'it answered with something that is not JSON';
   if (isObject(error) || /invalid/i.test(text)) return 'its answer does not follow the protocol';
   return text.split('\n')[0]!.slice(0, 200);
-}
-
-function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
-  if (signal.aborted) return Promise.reject(signal.reason);
-  return new Promise<T>((resolve, reject) => {
-    const abort = () => reject(signal.reason);
-    signal.addEventListener('abort', abort, { once: true });
-    work.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
-  });
 }
