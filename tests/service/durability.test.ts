@@ -58,7 +58,9 @@ describe('what was acknowledged', () => {
     const states = new Map(database.rows('SELECT id, state FROM runs').map((row) => [row.id, row.state]));
     const entries = new Map(
       database
-        .rows("SELECT run, count(*) AS entries FROM journal WHERE type = 'ended' GROUP BY run")
+        .rows(
+          "SELECT run, count(*) AS entries FROM pages, json_each(pages.entries) WHERE value->>'type' = 'ended' GROUP BY run",
+        )
         .map((row) => [row.run, row.entries]),
     );
     database.close();
@@ -79,16 +81,19 @@ describe('what was acknowledged', () => {
   it('ends in good order on SIGTERM: what runs is let finish', async () => {
     const house = await workspace({ data });
     furnish(house.service);
-    const outcome = house.api.runFlow({
-      name: 'reserve-bunks',
-      body: { input: { hut: 'kestrel', night: '2027-02-14', party: 1 } },
-    });
-    const closing = new Promise<void>((resolve) => setTimeout(() => void house.service.close().then(resolve), 5));
-    expect((await outcome).state).to.equal('done');
-    await closing;
+    const lift = await startTestLift({ delay: 400 });
+    await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: slow\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }\nresult: "${ steps.a.data.running }"',
+    );
+    const outcome = house.api.runFlow({ name: 'slow', body: {} });
+    await until(async () => (await house.api.status()).running === 1, 'the run to be under way');
+    await house.service.close();
+    expect(await outcome).to.deep.include({ state: 'done', result: true });
+    await lift.close();
     const again = await workspace({ data });
     expect((await again.api.listRuns({ query: {} })).items.map((run) => run.state)).to.deep.equal(['done']);
-    expect(again.service.flows.names()).to.deep.equal(['reserve-bunks']);
+    expect(again.service.flows.names()).to.deep.equal(['reserve-bunks', 'slow']);
     await again.close();
   });
 });

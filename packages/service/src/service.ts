@@ -49,6 +49,8 @@ import { usersOf } from './usage.js';
 export const VERSION = '0.1.0';
 /** How long runs may go on after the service was asked to stop. */
 const PATIENCE = 5000;
+/** How long answers may take to leave after that, in milliseconds. */
+const FAREWELL = 300;
 
 export interface Service {
   /** Where it listens, or the public address where one is set. */
@@ -223,6 +225,9 @@ export async function startService(given: SettingsInput): Promise<Service> {
       await runner.close(PATIENCE);
       await sessions.close();
       await servers.close();
+      server.closeIdleConnections();
+      // What has just been answered may still be on its way out; streams that never end are then cut.
+      await Promise.race([closed, new Promise((resolve) => setTimeout(resolve, FAREWELL))]);
       server.closeAllConnections();
       await closed;
       writer.flush();

@@ -4,6 +4,7 @@ import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
+import SidePanel from '../parts/SidePanel.svelte';
 import { api } from '../state/api.js';
 import { moment } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';

@@ -4,6 +4,7 @@ import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
+import SidePanel from '../parts/SidePanel.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { moment } from '../state/format.js';

@@ -4,6 +4,7 @@ import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
+import SidePanel from '../parts/SidePanel.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { moment } from '../state/format.js';
@@ -18,8 +19,7 @@ let asked = $state(false);
 const attach = new Action(() => api.attachServer({ body: { name, url, ...(secret && { secret }) } }));
 const uid = $props.id();
 
-async function send(event: SubmitEvent) {
-  event.preventDefault();
+async function send() {
   const attached = await attach.run();
   if (attached) return router.go(`/servers/${attached.name}`);
   // Only a server that refuses is asked a key for.

@@ -10,7 +10,7 @@ import {
   writeFileSync,
   writeSync,
 } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { PindroError } from '@pindro/core';
 
 /** Less free space than this, and the service does not start: it could not keep its promises. */
@@ -40,7 +40,7 @@ const REASONS: Record<string, string> = {
 export function takeDataDirectory(path: string): () => void {
   const refuse = (why: string, fix: string) => new PindroError('data_directory', { path, why, fix });
   try {
-    mkdirSync(path, { recursive: true, mode: 0o700 });
+    makeDirectory(path);
     const probe = join(path, '.probe');
     const file = openSync(probe, 'w', 0o600);
     try {
@@ -67,6 +67,13 @@ export function takeDataDirectory(path: string): () => void {
   }
   writeFileSync(lock, String(process.pid), { mode: 0o600 });
   return () => rmSync(lock, { force: true });
+}
+
+/** Makes a directory and those above it, one by one: made in one go, a read-only file system is told as a missing path. */
+function makeDirectory(path: string): void {
+  if (existsSync(path)) return;
+  makeDirectory(dirname(path));
+  mkdirSync(path, { mode: 0o700 });
 }
 
 function isAlive(pid: number): boolean {

@@ -144,7 +144,7 @@ export class RunStore {
       .where(inArray(pages.run, ids))
       .orderBy(pages.id)
       .all();
-    return rows.flatMap((row) => JSON.parse(row.spans) as Span[]).sort((a, b) => a.start - b.start);
+    return inTreeOrder(rows.flatMap((row) => JSON.parse(row.spans) as Span[]));
   }
 
   /** The journal of a run in order. */
@@ -180,6 +180,19 @@ export class RunStore {
     const finding = this.findings(tree, this.spans(tree)).find((one) => one.severity === 'failure');
     return finding?.title ?? run.error?.message ?? null;
   }
+}
+
+/** Spans in the order of their beginning, each after the one it stands under, also where both began in the same millisecond. */
+function inTreeOrder(spans: Span[]): Span[] {
+  const known = new Set(spans.map((span) => span.spanId));
+  const under = new Map<string | null, Span[]>();
+  for (const span of spans.sort((a, b) => a.start - b.start)) {
+    const parent = span.parentId !== null && known.has(span.parentId) ? span.parentId : null;
+    under.set(parent, [...(under.get(parent) ?? []), span]);
+  }
+  const walk = (parent: string | null): Span[] =>
+    (under.get(parent) ?? []).flatMap((span) => [span, ...walk(span.spanId)]);
+  return walk(null);
 }
 
 /** A run as the contract shows it. */

@@ -1,0 +1,277 @@
+import { join } from 'node:path';
+import type { JournalEntry, RunHead, Span, TraceEvent } from '@pindro/core';
+import { ConversationStore, openDatabase, RunStore, RunWriter, Vault } from '@pindro/service/parts';
+import { expect } from 'chai';
+import { discard, temporary } from '../support/workspace.js';
+
+const head = (id: string, more: Partial<RunHead> = {}): RunHead => ({
+  id,
+  traceId: 't'.repeat(32),
+  parentSpan: null,
+  parentRun: null,
+  flow: 'f',
+  revision: 1,
+  stage: 'live',
+  entry: 'hand',
+  caller: { id: 'ines', attributes: {} },
+  session: id,
+  input: { a: 1 },
+  startedAt: 1_800_000_000_000,
+  ...more,
+});
+const span = (run: string, spanId: string, start = 0): Span => ({
+  traceId: 't'.repeat(32),
+  spanId,
+  parentId: null,
+  run,
+  work: 'step',
+  name: spanId,
+  start,
+  end: start + 1,
+  status: 'ok',
+  attributes: {},
+});
+type Body = JournalEntry extends infer E
+  ? E extends JournalEntry
+    ? Omit<E, 'run' | 'sequence' | 'at'>
+    : never
+  : never;
+const entry = (run: string, sequence: number, body: Body): Exclude<TraceEvent, { type: 'live' }> => ({
+  type: 'journal',
+  entry: { run, sequence, at: 1_800_000_000_001, ...body } as JournalEntry,
+});
+const ended = (run: string, sequence: number) =>
+  entry(run, sequence, { type: 'ended', state: 'done', result: { ok: true } });
+
+describe('the record of runs', () => {
+  let data: string;
+  let database: ReturnType<typeof openDatabase>;
+  let writer: RunWriter;
+  let store: RunStore;
+  beforeEach(() => {
+    data = temporary();
+    database = openDatabase(join(data, 'runs.db'), 'runs');
+    writer = new RunWriter(database, (value) => `sealed:${JSON.stringify(value)}`);
+    store = new RunStore(database);
+  });
+  afterEach(() => {
+    writer.flush();
+    database.door.close();
+    discard(data);
+  });
+  const rows = (sql: string) => database.door.prepare(sql).all() as Record<string, unknown>[];
+
+  it('writes a short run once, as one row and one page', async () => {
+    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
+    writer.emit({ type: 'span', span: span('r1', 'a') });
+    writer.emit(ended('r1', 1));
+    await writer.commit();
+    expect(rows('SELECT count(*) AS n FROM runs')[0]!.n).to.equal(1);
+    expect(rows('SELECT count(*) AS n FROM pages')[0]!.n).to.equal(1);
+    expect(store.get('r1')).to.deep.include({ state: 'done', result: { ok: true }, error: null });
+    expect(store.entries('r1').map((one) => [one.sequence, one.type])).to.deep.equal([
+      [0, 'started'],
+      [1, 'ended'],
+    ]);
+  });
+
+  it('writes a long run while it goes on, and completes it', async () => {
+    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
+    await writer.commit();
+    expect(store.get('r1')).to.deep.include({ state: 'running', endedAt: null });
+    expect(store.count()).to.deep.equal({ runs: 1, running: 1 });
+    writer.emit({ type: 'span', span: span('r1', 'late', 5) });
+    writer.emit({ type: 'span', span: span('r1', 'early', 2) });
+    writer.emit(ended('r1', 1));
+    await writer.commit();
+    expect(store.get('r1').state).to.equal('done');
+    expect(store.spans(store.tree('r1')).map((one) => one.name)).to.deep.equal(['early', 'late']);
+  });
+
+  it('writes by itself what nobody commits', async () => {
+    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
+    await new Promise((resolve) => setTimeout(resolve, 80));
+    expect(store.get('r1').state).to.equal('running');
+  });
+
+  it('serves many commits with one transaction', async () => {
+    let transactions = 0;
+    const { transaction } = database.door;
+    database.door.transaction = ((work: never) => {
+      transactions++;
+      return transaction(work);
+    }) as typeof transaction;
+    for (let index = 0; index < 50; index++)
+      writer.emit(entry(`r${index}`, 0, { type: 'started', head: head(`r${index}`) }));
+    await Promise.all(
+      Array.from({ length: 50 }, (_, index) => {
+        writer.emit(ended(`r${index}`, 1));
+        return writer.commit();
+      }),
+    );
+    expect(transactions).to.equal(1);
+    expect(store.count()).to.deep.equal({ runs: 50, running: 0 });
+  });
+
+  it('tells every commit when the record cannot be written', async () => {
+    database.door.exec('DROP TABLE pages');
+    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
+    const results = await Promise.allSettled([writer.commit(), writer.commit()]);
+    for (const result of results) expect(result).to.have.nested.property('reason.code', 'storage_failed');
+    database.door.exec('CREATE TABLE pages (id integer PRIMARY KEY AUTOINCREMENT, run text, entries text, spans text)');
+  });
+
+  it('seals the input of a run with sensitive parts', async () => {
+    writer.emit(
+      entry('r1', 0, { type: 'started', head: head('r1', { input: { pin: '•••' } }), sealed: { pin: '1234' } }),
+    );
+    await writer.commit();
+    expect(store.get('r1').sealed).to.equal('sealed:{"pin":"1234"}');
+    expect(
+      rows('SELECT entries, spans FROM pages')
+        .map((row) => JSON.stringify(row))
+        .join(),
+    ).not.to.contain('1234');
+  });
+
+  it('marks what was cut, once, and continues its journal', async () => {
+    writer.emit(entry('cut', 0, { type: 'started', head: head('cut') }));
+    writer.emit(
+      entry('cut', 1, { type: 'step_settled', path: 'a', attempt: 1, state: 'done', branch: null, output: 5 }),
+    );
+    writer.emit(entry('whole', 0, { type: 'started', head: head('whole') }));
+    writer.emit(ended('whole', 1));
+    await writer.commit();
+    expect(store.markInterrupted(1_800_000_000_500)).to.equal(1);
+    expect(store.markInterrupted(1_800_000_000_600)).to.equal(0);
+    expect(store.get('cut')).to.deep.include({ state: 'interrupted', endedAt: 1_800_000_000_500 });
+    expect(store.entries('cut').map((one) => one.sequence)).to.deep.equal([0, 1, 2]);
+    expect(store.settled('cut')).to.have.length(1);
+    expect(store.get('whole').state).to.equal('done');
+  });
+
+  it('finds a tree by who started whom, not by a trace id', async () => {
+    const tree = [
+      head('root'),
+      head('child', { parentRun: 'root' }),
+      head('grandchild', { parentRun: 'child' }),
+      head('stranger'),
+    ];
+    for (const one of tree) {
+      writer.emit(entry(one.id, 0, { type: 'started', head: one }));
+      writer.emit({ type: 'span', span: span(one.id, `s-${one.id}`) });
+      writer.emit(ended(one.id, 1));
+    }
+    await writer.commit();
+    expect(store.tree('root').map((run) => run.head.id)).to.deep.equal(['root', 'child', 'grandchild']);
+    expect(store.spans(store.tree('child')).map((one) => one.spanId)).to.have.members(['s-child', 's-grandchild']);
+    expect(() => store.tree('nobody')).to.throw('There is no run named "nobody"');
+  });
+
+  it('lists by filter and page', async () => {
+    for (let index = 0; index < 5; index++) {
+      const id = `r${index}`;
+      writer.emit(
+        entry(id, 0, {
+          type: 'started',
+          head: head(id, {
+            flow: index % 2 ? 'odd' : 'even',
+            caller: { id: index < 2 ? 'ines' : 'marit', attributes: {} },
+            session: 's',
+            parentRun: index === 4 ? 'r0' : null,
+          }),
+        }),
+      );
+      writer.emit(ended(id, 1));
+    }
+    await writer.commit();
+    const ids = (filter: object) => store.list({ limit: 10, ...filter }).items.map((run) => run.head.id);
+    expect(ids({})).to.deep.equal(['r4', 'r3', 'r2', 'r1', 'r0']);
+    expect(ids({ flow: 'odd' })).to.deep.equal(['r3', 'r1']);
+    expect(ids({ caller: 'ines' })).to.deep.equal(['r1', 'r0']);
+    expect(ids({ roots: true })).to.deep.equal(['r3', 'r2', 'r1', 'r0']);
+    expect(ids({ session: 's', state: 'done', flow: 'even' })).to.deep.equal(['r4', 'r2', 'r0']);
+    expect(store.list({ limit: 2 })).to.have.property('next', 'r3');
+    expect(ids({ cursor: 'r3', limit: 2 })).to.deep.equal(['r2', 'r1']);
+    expect(store.list({ limit: 5 }).next).to.equal(null);
+  });
+});
+
+describe('what agents remember', () => {
+  let data: string;
+  let database: ReturnType<typeof openDatabase>;
+  let memory: ConversationStore;
+  beforeEach(() => {
+    data = temporary();
+    database = openDatabase(join(data, 'pindro.db'), 'config');
+    memory = new ConversationStore(database);
+  });
+  afterEach(() => {
+    database.door.close();
+    discard(data);
+  });
+  const signal = () => new AbortController().signal;
+
+  it('is there again for the same key, and only for that', async () => {
+    await memory.open('a', { signal: signal() });
+    await memory.save('a', [{ role: 'user', text: 'hello' }]);
+    await memory.release('a');
+    expect(await new ConversationStore(database).open('a', { signal: signal() })).to.deep.equal([
+      { role: 'user', text: 'hello' },
+    ]);
+    expect(await memory.open('b', { signal: signal() })).to.deep.equal([]);
+  });
+
+  it('lets one turn at a time in, in the order they came', async () => {
+    const order: string[] = [];
+    const turn = async (name: string) => {
+      await memory.open('a', { signal: signal() });
+      order.push(`${name} in`);
+      await new Promise((resolve) => setTimeout(resolve, 5));
+      order.push(`${name} out`);
+      await memory.release('a');
+    };
+    await Promise.all(['one', 'two', 'three'].map(turn));
+    expect(order).to.deep.equal(['one in', 'one out', 'two in', 'two out', 'three in', 'three out']);
+  });
+
+  it('lets who gave up waiting leave the queue', async () => {
+    await memory.open('a', { signal: signal() });
+    const impatient = new AbortController();
+    const waiting = memory.open('a', { signal: impatient.signal }).catch((error: Error) => error.message);
+    const patient = memory.open('a', { signal: signal() });
+    impatient.abort(new Error('gave up'));
+    expect(await waiting).to.equal('gave up');
+    await memory.release('a');
+    expect(await patient).to.deep.equal([]);
+  });
+});
+
+describe('the vault', () => {
+  let data: string;
+  beforeEach(() => {
+    data = temporary();
+  });
+  afterEach(() => discard(data));
+
+  it('unseals what it sealed, for what it was sealed for', () => {
+    const vault = new Vault(data);
+    const sealed = vault.seal('secret', 'credential:a');
+    expect(sealed).not.to.contain('secret');
+    expect(vault.seal('secret', 'credential:a')).not.to.equal(sealed);
+    expect(vault.unseal(sealed, 'credential:a')).to.equal('secret');
+    expect(new Vault(data).unseal(sealed, 'credential:a')).to.equal('secret');
+    expect(() => vault.unseal(sealed, 'credential:b')).to.throw();
+    const bytes = Buffer.from(sealed, 'base64');
+    bytes[bytes.length - 1]! ^= 1;
+    expect(() => vault.unseal(bytes.toString('base64'), 'credential:a')).to.throw();
+  });
+
+  it('takes its key from a setting instead of the file', () => {
+    const key = Buffer.alloc(32, 7).toString('base64');
+    const sealed = new Vault(data, key).seal('x', 'y');
+    expect(new Vault(data, key).unseal(sealed, 'y')).to.equal('x');
+    expect(() => new Vault(data).unseal(sealed, 'y')).to.throw();
+    expect(() => new Vault(data, 'short')).to.throw('instead of 32');
+  });
+});
