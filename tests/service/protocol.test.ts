@@ -174,6 +174,63 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
     await lift.close();
   });
 
+  it('lets anybody call an open endpoint, as long as only this machine can reach it', async () => {
+    house.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: lobby\naccess: open\ntools: { reserve: { flow: reserve-bunks } }\n',
+    );
+    expect((await send(INITIALIZE, { key: '', endpoint: 'lobby' })).status).to.equal(200);
+    expect((await send(INITIALIZE, { key: 'pindro_wrong', endpoint: 'lobby' })).status).to.equal(401);
+    const exposed = await workspace({ host: '0.0.0.0' });
+    furnish(exposed.service);
+    exposed.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: lobby\naccess: open\ntools: { reserve: { flow: reserve-bunks } }\n',
+    );
+    const { port } = new URL(exposed.service.url);
+    const { status } = await fetch(`http://127.0.0.1:${port}/mcp/lobby`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(INITIALIZE),
+    });
+    expect(status).to.equal(401);
+    await exposed.close();
+  });
+
+  it('stops what a client cancels', async () => {
+    const lift = await startTestLift({ delay: 3000 });
+    await house.service.servers.attach({
+      name: 'slow-lift',
+      url: lift.url,
+      credential: null,
+      secret: LIFT_KEY,
+      rules: {},
+    });
+    house.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: slower\ntools: { status: { server: slow-lift, tool: lift_status } }\n',
+    );
+    const { key } = house.service.keys.issue({
+      name: 'slower',
+      attributes: {},
+      stage: 'live',
+      endpoints: ['slower'],
+      manage: false,
+    });
+    const { session } = await send(INITIALIZE, { key, endpoint: 'slower' });
+    const headers = { 'mcp-session-id': session! };
+    const call = send(
+      { jsonrpc: '2.0', id: 4, method: 'tools/call', params: { name: 'status', arguments: {} } },
+      { key, endpoint: 'slower', headers },
+    );
+    await new Promise((resolve) => setTimeout(resolve, 150));
+    await send(
+      { jsonrpc: '2.0', method: 'notifications/cancelled', params: { requestId: 4 } },
+      { key, endpoint: 'slower', headers },
+    );
+    expect((await call).body).to.deep.equal({});
+    const { items } = await house.api.listRuns({ query: { flow: 'slow-lift.lift_status' } });
+    expect(items.map((run) => run.state)).to.deep.equal(['cancelled']);
+    await lift.close();
+  });
+
   it('ends a session on DELETE and refuses other methods', async () => {
     const session = await begin();
     expect((await send('', { method: 'DELETE', headers: { 'mcp-session-id': session } })).status).to.equal(204);

@@ -32,8 +32,7 @@ describe('the lift company', () => {
   };
 
   it('lets nobody in without its key', async () => {
-    expect(String(await client('wrong').catch((error: Error) => error)))
-      .to.match(/a valid bearer key is needed/);
+    expect(String(await client('wrong').catch((error: Error) => error))).to.match(/a valid bearer key is needed/);
     expect((await fetch(lift.url, { method: 'POST' })).status).to.equal(401);
   });
 

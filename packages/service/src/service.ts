@@ -29,7 +29,7 @@ import { takeDataDirectory } from './platform/data-directory.js';
 import { openDatabase } from './platform/database/open.js';
 import { Bus } from './platform/events.js';
 import { webFetch } from './platform/fetch.js';
-import { gate } from './platform/gate.js';
+import { gate, isLoopback } from './platform/gate.js';
 import { createLog } from './platform/log.js';
 import { servePages } from './platform/pages.js';
 import { problemHandler } from './platform/problems.js';
@@ -162,6 +162,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
     endpoints,
     keys,
     sessions,
+    mayBeOpen: isLoopback(settings.host),
     bodyLimit: settings.bodyLimit,
     log,
     partsFor: (endpoint, access) => ({

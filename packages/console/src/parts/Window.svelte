@@ -14,7 +14,7 @@ let { open = $bindable(), title, about, children }: Props = $props();
 
 <Dialog.Root bind:open>
   <Dialog.Portal>
-    <Dialog.Overlay class="fixed inset-0 z-20 bg-black/50" />
+    <Dialog.Overlay class="fixed inset-0 z-20 bg-[rgb(0_0_0/0.45)]" />
     <Dialog.Content class="fixed top-1/2 left-1/2 z-20 max-h-[90vh] w-[min(44rem,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-xl border border-line bg-card p-6 text-ink shadow-xl">
       <Dialog.Title class="pr-8 text-xl font-bold">{title}</Dialog.Title>
       {#if about}<Dialog.Description class="mt-1 text-soft">{about}</Dialog.Description>{/if}

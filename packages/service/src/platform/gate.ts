@@ -3,6 +3,9 @@ import type { RequestHandler } from 'express';
 
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]']);
 
+/** Whether an address to listen on can be reached from this machine alone. */
+export const isLoopback = (host: string) => host === 'localhost' || host === '::1' || host.startsWith('127.');
+
 /** Host name without its port, in lower case. */
 const hostName = (host: string) => host.toLowerCase().replace(/:\d+$/, '');
 

@@ -12,9 +12,14 @@ export const argumentsRefused: DiagnosisRule = {
     const tool = detail(failure, 'tool') || failure.flow;
     const argument = detail(failure, 'argument') || error.at?.split('/')[1];
     const byModel = failure.chain.some((above) => above.work === 'agent');
+    // The first mistake without what would help to mend it: a title has to be short.
+    const reason = error.message
+      .replace(/^.*? (?:were|was) refused: /, '')
+      .split('; ')[0]!
+      .replace(/ \(.*\)$/, '');
     const builder = error.code === 'rule_breaks_tool';
     return {
-      title: argument ? `${tool} refused its argument "${argument}"` : `${tool} refused its arguments`,
+      title: `${tool} refused ${argument ? `its argument "${argument}"` : 'its arguments'}: ${reason}`,
       why: error.message,
       fix: builder
         ? `Change the rule for "${argument}" where the tool is chosen.`

@@ -14,6 +14,8 @@ interface Parts {
   keys: KeyStore;
   sessions: Sessions;
   partsFor(endpoint: string, access: Access): SessionParts;
+  /** Whether open endpoints are open: only while nobody from elsewhere can reach them. */
+  mayBeOpen: boolean;
   bodyLimit: number;
   log: Logger;
 }
@@ -36,13 +38,16 @@ const admitted = new WeakMap<Request, Admitted>();
 const ADDRESS = '/mcp/:name';
 
 /** Every endpoint at `/mcp/NAME`, over Streamable HTTP (MCP 2025-11-25, basic/transports). */
-export function mcpRoutes(app: Express, { endpoints, keys, sessions, partsFor, bodyLimit, log }: Parts): void {
+export function mcpRoutes(
+  app: Express,
+  { endpoints, keys, sessions, partsFor, mayBeOpen, bodyLimit, log }: Parts,
+): void {
   /** Who calls, and whether they may; a stranger does not learn which endpoints there are. */
   const admit = (request: Request): Admitted => {
     const known = admitted.get(request);
     if (known) return known;
     const endpoint = String(request.params.name);
-    const isOpen = endpoints.find(endpoint)?.access === 'open' && !request.headers.authorization;
+    const isOpen = mayBeOpen && endpoints.find(endpoint)?.access === 'open' && !request.headers.authorization;
     const access = isOpen ? ANYBODY : keys.present(request.headers.authorization);
     const opens = isOpen || access.endpoints.includes('*') || access.endpoints.includes(endpoint);
     if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `endpoint "${endpoint}"` });
