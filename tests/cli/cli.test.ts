@@ -229,6 +229,15 @@ describe('the command line', () => {
     expect((await pindro(['status', '--url', house.service.url], { cwd: folder })).code).to.equal(4);
   });
 
+  it('says that a port is taken, and by which option to take another', async () => {
+    const { port } = new URL(house.service.url);
+    const taken = await pindro(['serve', '--port', port, '--data', join(folder, 'other')]);
+    expect(taken.code).to.equal(1);
+    expect(taken.err).to.contain(`Port ${port} on 127.0.0.1 is taken`).and.contain('--port');
+    expect((await pindro(['serve', '--port', 'eighty'])).err).to.contain('from 0 to 65535');
+    expect((await pindro(['serve', '--body-limit', 'much'])).code).to.equal(2);
+  });
+
   it('prints the same problem as JSON, and suggests what was meant', async () => {
     const { out, code } = await run(['flow', 'show', 'reserve-bunk', '--json']);
     expect(code).to.equal(1);

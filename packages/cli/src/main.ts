@@ -7,6 +7,7 @@ import { flowCommands } from './commands/flow.js';
 import { keyCommands } from './commands/key.js';
 import { modelCommands } from './commands/model.js';
 import { runCommands } from './commands/run.js';
+import { serveCommands } from './commands/serve.js';
 import { serverCommands } from './commands/server.js';
 import { statusCommands } from './commands/status.js';
 import { tableCommands } from './commands/table.js';
@@ -33,6 +34,7 @@ export function buildProgram(): Command {
     return `\nThe service is looked for at ${url} (from ${from}).`;
   });
   program.configureHelp({ showGlobalOptions: true });
+  serveCommands(program);
   statusCommands(program);
   flowCommands(program);
   endpointCommands(program);
@@ -48,14 +50,6 @@ export function buildProgram(): Command {
 
 async function main(): Promise<void> {
   const program = buildProgram();
-  // What starts the service is heavy; commands that only talk to one do not wait for it to load.
-  const light = program.commands.some((command) => command.name() === process.argv[2]);
-  if (!light) {
-    const { serveCommand } = await import('./serve/serve.js');
-    const { demoCommand } = await import('./demo/demo.js');
-    serveCommand(program);
-    demoCommand(program);
-  }
   const override = (command: Command): void => {
     command.exitOverride();
     for (const inner of command.commands) override(inner);

@@ -223,6 +223,11 @@ export const catalogue = {
   },
   // the house
   data_directory: { message: 'The data directory {path} cannot be used: {why}', hint: '{fix}', http: 500 },
+  port_taken: {
+    message: 'Port {port} on {host} is taken by another program',
+    hint: 'Stop that one, or take another port with --port; 0 takes a free one.',
+    http: 500,
+  },
   storage_failed: {
     message: 'The record could not be written: {why}',
     hint: 'Check the free space and permissions of the data directory.',

@@ -1,33 +1,14 @@
 import { randomBytes } from 'node:crypto';
 import { type Service, startService } from '@pindro/service';
-import { type Command, Option } from 'commander';
 import pc from 'picocolors';
-import { report } from '../context.js';
-import { type ServeOptions, serveOptions, serviceSettings } from '../serve/options.js';
+import { type ServeOptions, serviceSettings } from '../serve/options.js';
 import { commandLineKey, isGood, showCalls, stopOnSignal } from '../serve/serve.js';
 import { type Kept, readKept, writeKept } from './kept.js';
 import { firstLine, type StandIns, startLiftProcess, startStandIns } from './standins.js';
 import { buildWorld, makeRuns } from './world.js';
 
-export function demoCommand(program: Command): void {
-  serveOptions(
-    program.command('demo').description('starts the service with the made-up world of the Alder Ridge Huts'),
-    '.pindro/demo',
-  )
-    .addOption(new Option('--standin <name>', 'starts only this outside service of a demo again').choices(['lift']))
-    .action(async (_given: unknown, command: Command) => {
-      const options = command.optsWithGlobals() as ServeOptions & { standin?: 'lift' };
-      try {
-        if (options.standin) await liftAgain(options.data);
-        else await demo(options, command.getOptionValueSource('port') === 'default');
-      } catch (error) {
-        process.exitCode = report(error, options.json === true);
-        if (process.exitCode) process.exit();
-      }
-    });
-}
-
-async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
+/** Starts the stand-ins and the service with the made-up world, and stays until it is interrupted. */
+export async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
   const say = (text: string) => void (options.json || process.stderr.write(`${pc.dim(text)}\n`));
   const kept: Kept = readKept(options.data) ?? {
     ports: {},
@@ -39,7 +20,7 @@ async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
   const standIns = await startStandIns(options.data, kept);
   let service: Service;
   try {
-    service = await start(options, standIns, anyPort ? kept.ports.port : undefined);
+    service = await start(options, standIns, anyPort ? (kept.ports.port ?? options.port) : undefined);
   } catch (error) {
     await standIns.close();
     throw error;
@@ -70,7 +51,7 @@ async function start(options: ServeOptions, standIns: StandIns, lastPort: number
   const settings = { ...serviceSettings(options), mailbox: standIns.mailbox.url };
   if (lastPort === undefined) return startService(settings);
   return startService({ ...settings, port: lastPort }).catch((error: unknown) => {
-    if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error;
+    if ((error as { code?: string }).code !== 'port_taken') throw error;
     return startService({ ...settings, port: 0 });
   });
 }
@@ -122,7 +103,8 @@ function welcome(service: Service, kept: Kept): string {
   ].join('\n');
 }
 
-async function liftAgain(data: string): Promise<void> {
+/** Starts the lift company again, at the address it had. */
+export async function liftAgain(data: string): Promise<void> {
   const kept = readKept(data);
   if (!kept) throw new Error(`There is no demo in ${data}. Start it with "npm run demo".`);
   const child = startLiftProcess(data, kept, kept.ports.smtp ?? 0);

@@ -1,31 +1,25 @@
 import { type Service, startService } from '@pindro/service';
-import type { Command } from 'commander';
 import pc from 'picocolors';
-import { report } from '../context.js';
 import { keepConnection, keptKey, settingsFileFor } from '../settings.js';
-import { type ServeOptions, serveOptions, serviceSettings } from './options.js';
+import { type ServeOptions, serviceSettings } from './options.js';
 
-export function serveCommand(program: Command): void {
-  serveOptions(program.command('serve').description('starts the service'), '.pindro/data').action(
-    async (_given: unknown, command: Command) => {
-      const options = command.optsWithGlobals() as ServeOptions;
-      try {
-        const service = await startService(serviceSettings(options));
-        const key = commandLineKey(service, options.data);
-        if (options.json)
-          process.stdout.write(`${JSON.stringify({ url: service.url, signIn: service.signInLink(), apiKey: key })}\n`);
-        else {
-          process.stdout.write(
-            `${pc.green('✓')} Pindro answers at ${pc.bold(service.url)}\n  console   ${service.signInLink()}\n  commands  settings and key are in ${settingsFileFor(options.data)}\n  Ctrl-C stops it. Calls show up below as they happen.\n\n`,
-          );
-          showCalls(service);
-        }
-        stopOnSignal(() => service.close());
-      } catch (error) {
-        process.exitCode = report(error, options.json === true);
-      }
-    },
-  );
+/** Starts the service and stays until it is interrupted. */
+export async function serve(options: ServeOptions): Promise<void> {
+  const service = await startService(serviceSettings(options));
+  const key = commandLineKey(service, options.data);
+  const signIn = service.signInLink();
+  if (options.json) process.stdout.write(`${JSON.stringify({ url: service.url, signIn, apiKey: key })}\n`);
+  else {
+    const lines = [
+      `${pc.green('✓')} Pindro answers at ${pc.bold(service.url)}`,
+      `  console   ${signIn}`,
+      `  commands  address and key are in ${settingsFileFor(options.data)}`,
+      pc.dim('  Ctrl-C stops it. Calls show up below as they happen.'),
+    ];
+    process.stdout.write(`${lines.join('\n')}\n\n`);
+    showCalls(service);
+  }
+  stopOnSignal(() => service.close());
 }
 
 /** The key that the command line uses, made at the first start and kept in the settings file. */

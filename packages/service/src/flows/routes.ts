@@ -104,7 +104,7 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
   };
   api.on('runFlow', async (call) => runner.present(await runner.begin(requestOf(call)).outcome));
   api.stream('watchFlow', async (call, send) => {
-    const outcome = await runner.watch(requestOf(call), call.signal, send);
+    const outcome = await runner.watch(requestOf(call), send);
     send({ type: 'outcome', outcome: runner.present(outcome) });
   });
 }

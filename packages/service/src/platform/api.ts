@@ -59,7 +59,9 @@ export class Api {
       response.flushHeaders();
       const beat = setInterval(() => response.write(': still here\n\n'), 15_000);
       try {
-        await handler(call, (event) => void response.write(`data: ${JSON.stringify(event)}\n\n`));
+        await handler(call, (event) => {
+          if (!response.destroyed) response.write(`data: ${JSON.stringify(event)}\n\n`);
+        });
       } finally {
         clearInterval(beat);
         response.end();

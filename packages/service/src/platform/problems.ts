@@ -3,6 +3,16 @@ import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from './log.js';
 import { randomText } from './settings.js';
 
+/** An error without the values it was about: the database's own errors list the parameters of their statement. */
+function loggable(thrown: unknown): { error: string; stack?: string } {
+  if (!(thrown instanceof Error)) return { error: typeof thrown };
+  const frames = thrown.stack?.split('\n').filter((line) => /^\s+at /.test(line));
+  return {
+    error: `${thrown.name}: ${thrown.message.split(/\nparams: /)[0]}`,
+    ...(frames && { stack: frames.join('\n') }),
+  };
+}
+
 /** Whatever was thrown as an error that may leave the house; what is unforeseen is logged under a reference. */
 export function presentable(thrown: unknown, log: Logger): PindroError {
   if (thrown instanceof PindroError) return thrown;
@@ -24,7 +34,7 @@ export function presentable(thrown: unknown, log: Logger): PindroError {
   if (code === 'SQLITE_FULL' || code === 'SQLITE_IOERR' || code === 'SQLITE_READONLY' || code === 'ENOSPC')
     return new PindroError('storage_failed', { why: code }, { cause: thrown });
   const reference = randomText(8);
-  log.error({ err: thrown, reference }, 'unforeseen error');
+  log.error({ ...loggable(thrown), reference }, 'unforeseen error');
   return new PindroError('internal', { reference }, { cause: thrown });
 }
 

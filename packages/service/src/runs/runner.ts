@@ -50,13 +50,12 @@ export class Runner {
     return work !== undefined;
   }
 
-  /** Begins a run and tells what happens in it until it ends. */
+  /** Begins a run and tells what happens in it until it ends. Whoever stops watching has not cancelled it. */
   async watch(
     request: RunRequest,
-    signal: AbortSignal,
     send: (event: { type: 'live'; run: string; live: never } | { type: 'run'; run: RunSummary }) => void,
   ): Promise<FlowOutcome> {
-    const { trace, outcome } = this.begin(request, signal);
+    const { trace, outcome } = this.begin(request);
     const onLive = (event: { run: string; trace: string; live: unknown }) => {
       if (event.trace === trace) send({ type: 'live', run: event.run, live: event.live as never });
     };

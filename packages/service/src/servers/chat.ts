@@ -32,7 +32,7 @@ export function serverChatRoute(api: Api, { servers, models, runner }: Parts): v
       session: call.body.session ?? null,
       input: { message: call.body.message },
     };
-    send({ type: 'outcome', outcome: runner.present(await runner.watch(request, call.signal, send)) });
+    send({ type: 'outcome', outcome: runner.present(await runner.watch(request, send)) });
   });
 }
 

@@ -1,0 +1,136 @@
+import { openApi } from '@pindro/contract';
+import { flowJsonSchema, humanDuration, PindroError } from '@pindro/core';
+import express, { type Express } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import { credentialRoutes } from './credentials/routes.js';
+import { callExposed } from './endpoints/call.js';
+import { mcpRoutes } from './endpoints/mcp/route.js';
+import type { SessionParts } from './endpoints/mcp/session.js';
+import { endpointRoutes } from './endpoints/routes.js';
+import { flowRoutes } from './flows/routes.js';
+import type { House } from './house.js';
+import { keyRoutes } from './keys/routes.js';
+import type { Access } from './keys/store.js';
+import { mailboxRoutes } from './mailbox/routes.js';
+import { modelRoutes } from './models/routes.js';
+import { identify, signInPage } from './people/identify.js';
+import { peopleRoutes } from './people/routes.js';
+import { Api } from './platform/api.js';
+import type { Bus } from './platform/events.js';
+import { gate, isLoopback } from './platform/gate.js';
+import type { Logger } from './platform/log.js';
+import { servePages } from './platform/pages.js';
+import { problemHandler } from './platform/problems.js';
+import type { Settings } from './platform/settings.js';
+import { runRoutes } from './runs/routes.js';
+import { serverChatRoute } from './servers/chat.js';
+import { serverRoutes } from './servers/routes.js';
+import { statusRoutes } from './status.js';
+import { tableRoutes } from './tables/routes.js';
+import { usersOf } from './usage.js';
+
+export const VERSION = '0.1.0';
+
+interface Surroundings {
+  house: House;
+  settings: Settings;
+  bus: Bus;
+  log: Logger;
+  address(): string;
+}
+
+/** Everything that answers over HTTP: endpoints, the API, the console. */
+export function buildApp({ house, settings, bus, log, address }: Surroundings): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.set('etag', false);
+  const publicHost = settings.publicUrl ? [new URL(settings.publicUrl).hostname.toLowerCase()] : [];
+  app.use(gate(new Set([settings.host.toLowerCase(), ...publicHost])));
+  mcpRoutes(app, {
+    endpoints: house.endpoints,
+    keys: house.keys,
+    sessions: house.sessions,
+    mayBeOpen: isLoopback(settings.host),
+    bodyLimit: settings.bodyLimit,
+    log,
+    partsFor: (endpoint, access) => sessionParts(house, settings, bus, endpoint, access),
+  });
+  app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(house.people));
+  app.get('/api/v1/openapi.json', (_request, response) => void response.json(openApi(address(), VERSION)));
+  app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema()));
+  app.use('/api/v1', express.json({ limit: settings.bodyLimit }), buildApi(house, settings, bus, address).router);
+  servePages(app, settings.console);
+  app.use((request) => {
+    throw new PindroError('no_such_address', { method: request.method, path: request.path });
+  });
+  app.use(problemHandler(log));
+  return app;
+}
+
+function refuseMany(): never {
+  throw new PindroError('too_many_requests');
+}
+
+/** What a client's session needs of the house. */
+function sessionParts(house: House, settings: Settings, bus: Bus, endpoint: string, access: Access): SessionParts {
+  const { endpoints, flows, runner } = house;
+  return {
+    version: VERSION,
+    document: () => endpoints.get(endpoint),
+    tools: () => endpoints.served(endpoint, access.stage),
+    call: (request) => callExposed(request, { flows, runner, zone: settings.timeZone }),
+    urlOf: (run) => runner.urlOf(run),
+    onClient: () => bus.changed('client', endpoint),
+    told: ({ tool, state, milliseconds, why }) => {
+      if (bus.listenerCount('line') === 0) return;
+      const reason = why ? `  ${why}` : '';
+      bus.emit('line', `${endpoint}.${tool}  ${access.caller.id}  ${state} in ${humanDuration(milliseconds)}${reason}`);
+    },
+  };
+}
+
+function buildApi(house: House, settings: Settings, bus: Bus, address: () => string): Api {
+  const {
+    flows,
+    endpoints,
+    servers,
+    models,
+    credentials,
+    keys,
+    tables,
+    runs,
+    runner,
+    people,
+    presenter,
+    vault,
+    around,
+  } = house;
+  const api = new Api(identify(keys, people));
+  flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, around });
+  endpointRoutes(api, endpoints, presenter);
+  serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
+  serverChatRoute(api, { servers, models, runner });
+  credentialRoutes(api, credentials, (name) => [
+    ...usersOf('credentials', name, flows, endpoints),
+    ...servers.usersOf(name),
+    ...models.usersOf(name),
+  ]);
+  modelRoutes(api, models);
+  keyRoutes(api, keys, (name) => void endpoints.get(name));
+  tableRoutes(api, tables);
+  runRoutes(api, { store: runs, runner, flows, vault });
+  mailboxRoutes(api, settings.mailbox);
+  peopleRoutes(api, people, address);
+  statusRoutes(api, {
+    version: VERSION,
+    address,
+    runs,
+    flows,
+    endpoints,
+    servers,
+    models,
+    bus,
+    mailbox: settings.mailbox !== undefined,
+  });
+  return api;
+}

@@ -1,0 +1,127 @@
+import { join } from 'node:path';
+import type { Ports, TraceEvent } from '@pindro/core';
+import { ConversationStore } from './conversations/store.js';
+import { CredentialStore } from './credentials/store.js';
+import { Vault } from './credentials/vault.js';
+import { Sessions } from './endpoints/mcp/sessions.js';
+import { EndpointPresenter } from './endpoints/routes.js';
+import { EndpointStore } from './endpoints/store.js';
+import { FlowStore } from './flows/store.js';
+import { KeyStore } from './keys/store.js';
+import { ModelStore } from './models/store.js';
+import { PeopleStore } from './people/store.js';
+import { openDatabase } from './platform/database/open.js';
+import type { Bus } from './platform/events.js';
+import { webFetch } from './platform/fetch.js';
+import type { Settings } from './platform/settings.js';
+import { Runner } from './runs/runner.js';
+import { RunStore, summarise } from './runs/store.js';
+import { RunWriter } from './runs/writer.js';
+import { ServerStore } from './servers/store.js';
+import { TableStore } from './tables/store.js';
+
+/** How long runs may go on after the service was asked to stop, in milliseconds. */
+const PATIENCE = 5000;
+/** A run is told of this long after it began or ended, when the record has it. */
+const TELL_AFTER = 60;
+
+export type House = ReturnType<typeof openHouse>;
+
+/** Every store and what runs flows with them, before anything listens. @param address the service's own */
+export function openHouse(settings: Settings, bus: Bus, address: () => string) {
+  const config = openDatabase(join(settings.data, 'pindro.db'), 'config');
+  const record = openDatabase(join(settings.data, 'runs.db'), 'runs');
+  const vault = new Vault(settings.data, settings.secretKey);
+  const credentials = new CredentialStore(config, vault, bus);
+  const keys = new KeyStore(config, bus);
+  const people = new PeopleStore(config);
+  const tables = new TableStore(config, bus);
+  const servers = new ServerStore(config, bus, credentials);
+  const secrets = { reveal: async (name: string) => credentials.reveal(name) };
+  const models = new ModelStore(config, bus, { fetch: webFetch, secrets });
+  const around = () => ({
+    flows: flows.names(),
+    tables: tables.names(),
+    models: models.names(),
+    credentials: credentials.names(),
+    servers: servers.allTools(),
+    endpoints: endpoints.names(),
+  });
+  const flows: FlowStore = new FlowStore(config, bus, around);
+  const endpoints: EndpointStore = new EndpointStore(config, bus, flows, servers);
+  const runs = new RunStore(record);
+  runs.markInterrupted(Date.now());
+  const writer = new RunWriter(record, (value) => vault.seal(JSON.stringify(value), 'run'));
+
+  const ports: Ports = {
+    fetch: webFetch,
+    tables,
+    toolServers: servers,
+    flows,
+    endpoints,
+    models: { connection: async (name) => models.connection(name) },
+    memory: new ConversationStore(config),
+    secrets,
+    clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
+    record: { emit: (event) => passOn(event, writer, bus, runs), commit: () => writer.commit() },
+  };
+  const runner = new Runner(ports, bus, address);
+  const sessions = new Sessions();
+  const presenter = new EndpointPresenter({ store: endpoints, keys, sessions, address });
+
+  bus.on('changed', (what, name) => {
+    if (what === 'key') void sessions.endOfKey(name).catch(() => {});
+    if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
+    if (what !== 'flow' && what !== 'server' && what !== 'endpoint') return;
+    for (const session of sessions.all()) void session.announce().catch(() => {});
+  });
+
+  return {
+    vault,
+    credentials,
+    keys,
+    people,
+    tables,
+    servers,
+    models,
+    flows,
+    endpoints,
+    runs,
+    runner,
+    sessions,
+    presenter,
+    around,
+    /** Lets what runs come to its end, then ends sessions and connections. */
+    settle: async () => {
+      await runner.close(PATIENCE);
+      await sessions.close();
+      await servers.close();
+    },
+    close: () => {
+      writer.flush();
+      config.door.close();
+      record.door.close();
+    },
+  };
+}
+
+/** Hands an event of a run to the record and to whoever watches. */
+function passOn(event: TraceEvent, writer: RunWriter, bus: Bus, runs: RunStore): void {
+  if (event.type === 'live') {
+    if (bus.listenerCount('live') > 0) bus.emit('live', event);
+    return;
+  }
+  writer.emit(event);
+  if (event.type !== 'journal' || bus.listenerCount('run') === 0) return;
+  const { run, type } = event.entry;
+  if (type === 'started' || type === 'ended') setTimeout(() => tell(run, runs, bus), TELL_AFTER).unref();
+}
+
+/** Tells watchers of a run as the record has it by then. */
+function tell(run: string, runs: RunStore, bus: Bus): void {
+  try {
+    bus.emit('run', summarise(runs.get(run)));
+  } catch {
+    // not written yet, or the service is closing; the next event tells
+  }
+}
