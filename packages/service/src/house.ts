@@ -114,13 +114,15 @@ function passOn(event: TraceEvent, writer: RunWriter, bus: Bus, runs: RunStore):
   writer.emit(event);
   if (event.type !== 'journal' || bus.listenerCount('run') === 0) return;
   const { run, type } = event.entry;
-  if (type === 'started' || type === 'ended') setTimeout(() => tell(run, runs, bus), TELL_AFTER).unref();
+  if (type === 'started' || type === 'ended')
+    setTimeout(() => tell(run, type === 'ended', runs, bus), TELL_AFTER).unref();
 }
 
-/** Tells watchers of a run as the record has it by then. */
-function tell(run: string, runs: RunStore, bus: Bus): void {
+/** Tells watchers of a run as the record has it by then; of one that was over so soon only its end is told. */
+function tell(run: string, atEnd: boolean, runs: RunStore, bus: Bus): void {
   try {
-    bus.emit('run', summarise(runs.get(run)));
+    const record = runs.get(run);
+    if (atEnd || record.endedAt === null) bus.emit('run', summarise(record));
   } catch {
     // not written yet, or the service is closing; the next event tells
   }

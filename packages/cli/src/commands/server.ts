@@ -62,13 +62,13 @@ export function serverCommands(program: Command): void {
           const properties = Object.entries(
             (tool.inputSchema.properties ?? {}) as Record<
               string,
-              { type?: string; enum?: string[]; description?: string }
+              { type?: string; format?: string; enum?: string[]; description?: string }
             >,
           );
           const required = (tool.inputSchema.required ?? []) as string[];
           const args = properties.map(
             ([key, schema]) =>
-              `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim([schema.enum?.join('|') ?? schema.type ?? 'any', schema.description ?? ''].filter(Boolean).join('  '))}`,
+              `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim([schema.enum?.join('|') ?? schema.format ?? schema.type ?? 'any', schema.description ?? ''].filter(Boolean).join('  '))}`,
           );
           return [`  ${pc.bold(tool.name)}  ${tool.description}`, ...args].join('\n');
         });
