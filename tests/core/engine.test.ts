@@ -275,3 +275,22 @@ describe('the engine', () => {
     ]);
   });
 });
+
+describe('the step kind text', () => {
+  it('writes out values of every type', async () => {
+    const document = flow(
+      '  a: { kind: text, with: { text: "${ input.v }" } }',
+      'input: { type: object, properties: { v: {} } }\nresult: "${ steps.a.text }"',
+    );
+    for (const [value, written] of [
+      ['x', 'x'],
+      [5, '5'],
+      [true, 'true'],
+      [[1, 'a'], '[1,"a"]'],
+      [{ a: null }, '{"a":null}'],
+    ] as [Json, string][]) {
+      expect((await run(document, { v: value })).result).to.equal(written);
+    }
+    expect((await run(document, {})).error?.code).to.equal('no_value');
+  });
+});

@@ -93,6 +93,7 @@ function fromUnion(
   at: string,
 ): Mistake[] {
   const base = valueAt(value, issue.path);
+  if (base === undefined) return [{ at, message: `"${at.split('/').at(-1)}" is missing` }];
   const ways = issue.errors.map((issues) =>
     issues.flatMap((inner) => fromIssue(inner, base, [...prefix, ...issue.path], awaiting)),
   );

@@ -1,7 +1,11 @@
 import { z } from 'zod';
+import type { Json } from '../json.js';
 import { defineKind } from './kind.js';
 
-const config = z.strictObject({ text: z.string().describe('The text, with values filled in by ${ }') });
+const config = z.strictObject({
+  // A lone expression keeps the type of its value; written out, everything is text.
+  text: (z.json() as z.ZodType<Json>).describe('The text, with values filled in by ${ }'),
+});
 
 export const text = defineKind<z.infer<typeof config>>({
   name: 'text',
@@ -13,5 +17,5 @@ export const text = defineKind<z.infer<typeof config>>({
   sentence: (raw) => ['Write ', { value: raw.text ?? '' }],
   output: () => ({ text: 'string' }),
   references: () => ({}),
-  run: async ({ text }) => ({ output: { text } }),
+  run: async ({ text }) => ({ output: { text: typeof text === 'string' ? text : JSON.stringify(text) } }),
 });
