@@ -159,8 +159,10 @@ describe('the console', function () {
     await page.getByLabel('Message').fill('How many bunks are free there on 2027-10-01?');
     await page.keyboard.press('Enter');
     await page.getByText('free 38').last().waitFor();
+    await page.getByRole('link', { name: /row \d+ in bookings/ }).waitFor();
     await page.reload();
     await page.getByText('free 38').last().waitFor();
+    await page.getByRole('link', { name: /row \d+ in bookings/ }).waitFor();
     await page.getByRole('link', { name: 'See the whole run' }).first().click();
     await page.getByRole('heading', { name: 'Run of warden-desk' }).waitFor();
   });

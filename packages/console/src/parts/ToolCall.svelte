@@ -16,11 +16,6 @@ const result = $derived.by(() => {
     return call.result;
   }
 });
-/** A row that the call made can be looked at in its table. */
-const row = $derived.by(() => {
-  const made = result as { id?: number; hut?: unknown; night?: unknown };
-  return call.run && call.state === 'done' && typeof made?.id === 'number';
-});
 </script>
 
 <div class="rounded-lg border bg-card {call.state === 'failed' ? 'border-rowan/50' : 'border-line'}">
@@ -33,7 +28,8 @@ const row = $derived.by(() => {
     <div class="min-w-0">
       <p class="mb-1 font-semibold text-soft">Result</p>
       {#if call.state === 'running'}<p class="animate-pulse text-soft">waiting …</p>{:else if call.state === 'failed'}<p class="text-rowan">{call.result}</p>{:else}<Value value={result} name="result" />{/if}
-      {#if call.run}<p class="mt-2"><a class="link" href="/runs/{call.run}">{row ? 'What it made, and how' : 'How it went'}</a></p>{/if}
+      {#each call.made as thing (thing.label)}<p class="mt-2">Made: <a class="link" href={thing.to}>{thing.label}</a></p>{/each}
+      {#if call.run}<p class="mt-2"><a class="link" href="/runs/{call.run}">How it went</a></p>{/if}
     </div>
   </div>
 </div>

@@ -27,9 +27,14 @@ export function madeThings(spans: RunDetail['spans']): MadeThing[] {
   });
 }
 
-/** A tool that did more than read has usually told the id of what it made. */
+/** What a tool that does more than read has made stands at its server. */
 function madeByTool(span: RunDetail['spans'][number]): MadeThing[] {
   const tool = String(span.attributes['gen_ai.tool.name']);
   if (/^(?:list|get|show|find|search|read|check)_|_status$/.test(tool)) return [];
-  return [{ label: `${tool.replaceAll('_', ' ')} at ${span.attributes['pindro.server']}`, to: `/runs/${span.run}` }];
+  return [
+    {
+      label: `${tool.replaceAll('_', ' ')} at ${span.attributes['pindro.server']}`,
+      to: `/servers/${span.attributes['pindro.server']}`,
+    },
+  ];
 }

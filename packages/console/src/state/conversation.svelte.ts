@@ -1,5 +1,6 @@
-import type { Outcome, ProblemDetails, RunSummary } from '@pindro/contract';
+import type { Outcome, ProblemDetails, RunDetail, RunSummary } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core/browser';
+import { type MadeThing, madeThings } from '../parts/made.js';
 import { api, problemOf } from './api.js';
 
 export interface CallCard {
@@ -10,6 +11,8 @@ export interface CallCard {
   state: 'running' | 'done' | 'failed';
   result: string;
   run: string | null;
+  /** What the call left behind, each with where to see it. */
+  made: MadeThing[];
 }
 export interface Exchange {
   message: string;
@@ -54,7 +57,7 @@ export class Conversation {
       });
       for await (const event of stream) {
         if (event.type === 'live') this.#take(exchange, event.live as unknown as LiveEvent);
-        if (event.type === 'outcome') this.#end(exchange, event.outcome);
+        if (event.type === 'outcome') await this.#end(exchange, event.outcome);
       }
     } catch (error) {
       exchange.problem = problemOf(error);
@@ -74,6 +77,7 @@ export class Conversation {
         state: 'running',
         result: '',
         run: null,
+        made: [],
       });
     if (live.kind === 'called') {
       const card = exchange.calls.findLast((call) => call.id === live.id);
@@ -81,7 +85,7 @@ export class Conversation {
     }
   }
 
-  #end(exchange: Exchange, outcome: Outcome): void {
+  async #end(exchange: Exchange, outcome: Outcome): Promise<void> {
     exchange.outcome = outcome;
     if (typeof outcome.result === 'string') exchange.answer = outcome.result;
     if (outcome.error)
@@ -92,6 +96,19 @@ export class Conversation {
         title: outcome.error.message,
         hint: outcome.error.hint,
       };
+    await this.#tellMade(exchange, outcome.run);
+  }
+
+  /** Finds out from the run what each call left behind. */
+  async #tellMade(exchange: Exchange, run: string): Promise<void> {
+    const { spans } = await api.getRun({ id: run });
+    const tools = spans.filter((span) => span.work === 'tool' && span.run === run);
+    for (const call of exchange.calls) {
+      const own = tools.findIndex(
+        (span) => span.attributes['gen_ai.tool.name'] === call.tool && sameJson(span.input, call.arguments),
+      );
+      if (own >= 0) call.made = madeIn(spans, tools.splice(own, 1)[0]!);
+    }
   }
 
   /** What was said before the page was loaded again, told from the runs. */
@@ -120,6 +137,7 @@ export class Conversation {
           state: span.status === 'error' ? 'failed' : 'done',
           result: span.error?.message ?? JSON.stringify(span.output ?? ''),
           run: (span.attributes['pindro.child_run'] as string) ?? null,
+          made: madeIn(detail.spans, span),
         }),
       );
     const message = (detail.input as { message?: string }).message ?? '';
@@ -139,4 +157,12 @@ export class Conversation {
     };
     return { message, calls, answer: typeof detail.result === 'string' ? detail.result : '', outcome, problem };
   }
+}
+
+const sameJson = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/** What one tool call left behind: its own, and that of the run it began. */
+function madeIn(spans: RunDetail['spans'], tool: RunDetail['spans'][number]): MadeThing[] {
+  const child = tool.attributes['pindro.child_run'];
+  return madeThings(child ? spans.filter((span) => span.run === child) : [tool]);
 }
