@@ -1,6 +1,6 @@
 import { diagnose, type Json, type Ports, type ToolDescription } from '@pindro/core';
 import { expect } from 'chai';
-import { flow, journalOf, run, spansOf, type TestPorts, testPorts, text } from '../support/ports.js';
+import { flow, journalOf, run, spansOf, type TestPorts, testPorts, text, web } from '../support/ports.js';
 import { deadPort, type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
 
 const LIFT: ToolDescription[] = [
@@ -15,19 +15,6 @@ const LIFT: ToolDescription[] = [
     },
   },
 ];
-
-/** Fetches for real, as a service would. */
-const web: Ports['fetch'] = async (request, { signal, onPiece }) => {
-  const response = await fetch(request.url, {
-    method: request.method,
-    headers: request.headers,
-    body: request.body,
-    signal,
-  });
-  const body = await response.text();
-  if (response.ok) for (const piece of body.match(/.{1,7}/gs) ?? []) onPiece?.(piece);
-  return { status: response.status, headers: {}, body: response.ok ? '' : body };
-};
 
 const agent = (toolbox: string, more = '') =>
   flow(

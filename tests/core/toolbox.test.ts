@@ -1,6 +1,6 @@
-import type { Exposure, JsonObject, Ports, ToolDescription } from '@pindro/core';
+import type { Exposure, JsonObject, ToolDescription } from '@pindro/core';
 import { expect } from 'chai';
-import { flow, run, spansOf, type TestPorts, testPorts, text } from '../support/ports.js';
+import { flow, modelAt, run, spansOf, type TestPorts, testPorts, text, web } from '../support/ports.js';
 import { type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
 
 const STATUS: ToolDescription = {
@@ -47,26 +47,9 @@ describe('the toolbox of an agent', () => {
     ports = testPorts({
       tools: { lift: [STATUS], trail: [STATUS, { ...STATUS, name: 'report' }] },
       documents: { 'reserve-bunks': RESERVE, fails: FAILS },
-      models: {
-        connection: async (name: string) => ({
-          name,
-          dialect: 'chat-completions',
-          base: model.url,
-          model: 'm',
-          credential: null,
-          settings: {},
-        }),
-      },
+      models: modelAt(model.url),
       endpoints: { exposures: async (name: string) => exposures[name] ?? [] },
-      fetch: (async (request, { onPiece }) => {
-        const response = await fetch(request.url, {
-          method: request.method,
-          headers: request.headers,
-          body: request.body,
-        });
-        onPiece?.(await response.text());
-        return { status: response.status, headers: {}, body: '' };
-      }) as Ports['fetch'],
+      fetch: web,
     } as never);
     ports.toolServers.call = async (server, tool) => text(`${tool} of ${server}`);
   };

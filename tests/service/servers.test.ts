@@ -73,9 +73,15 @@ describe('attached tool servers', () => {
     const page = await odd(
       (_request, response) => void response.writeHead(200, { 'content-type': 'text/html' }).end('<h1>Welcome</h1>'),
     );
+    const odder = await odd(
+      (_request, response) =>
+        void response.writeHead(200, { 'content-type': 'application/json' }).end('{"hello":"world"}'),
+    );
     const missing = await odd((_request, response) => void response.writeHead(404).end());
     const cases: [string, object, string, RegExp][] = [
       [`http://127.0.0.1:${await deadPort()}/mcp`, {}, 'server_unreachable', /nothing listens there/],
+      ['http://127.0.0.1:9/mcp', {}, 'server_unreachable', /web requests may not go to this port/],
+      [odder.url, {}, 'server_not_mcp', /does not follow the protocol/],
       [page.url, {}, 'server_not_mcp', /is not an MCP server/],
       [missing.url, {}, 'server_not_mcp', /404/],
       [lift.url, {}, 'server_wants_key', /not authorised \(401\)/],
@@ -91,7 +97,7 @@ describe('attached tool servers', () => {
     }
     expect((await house.api.listServers()).items).to.deep.equal([]);
     expect((await house.api.listCredentials()).items).to.deep.equal([]);
-    for (const server of [hanging, page, missing]) server.close();
+    for (const server of [hanging, odder, page, missing]) server.close();
   });
 
   it('give up on a server that hangs', async function () {

@@ -149,3 +149,17 @@ export const text = (words: string, isError = false): ToolResult => ({
   content: [{ type: 'text', text: words }],
   isError,
 });
+
+/** Fetches for real, as a service would; an answer comes in small pieces. */
+export const web: Ports['fetch'] = async (request, { signal, onPiece }) => {
+  const { method, headers } = request;
+  const response = await fetch(request.url, { method, headers, body: request.body, signal });
+  const body = await response.text();
+  if (response.ok) for (const piece of body.match(/[\s\S]{1,7}/g) ?? []) onPiece?.(piece);
+  return { status: response.status, headers: {}, body: response.ok ? '' : body };
+};
+
+/** A model connection to an address. */
+export const modelAt = (base: string): Ports['models'] => ({
+  connection: async (name) => ({ name, dialect: 'chat-completions', base, model: 'm', credential: null, settings: {} }),
+});

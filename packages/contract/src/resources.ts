@@ -108,6 +108,8 @@ export const endpointDetail = endpointSummary.extend({
   keyList: z.array(keySummary),
   clients: z.array(z.object({ name: z.string(), version: z.string(), key: z.string(), since: moment })),
 });
+/** Stands in client settings where the key goes while there is none to show. */
+export const KEY_GAP = 'PASTE-YOUR-KEY-HERE';
 /** Settings to paste into a client, for one shape of client. */
 export const clientSettings = z.object({
   shape: z.string(),
@@ -271,7 +273,6 @@ export type EndpointSummary = z.infer<typeof endpointSummary>;
 export type EndpointDetail = z.infer<typeof endpointDetail>;
 export type ClientSettings = z.infer<typeof clientSettings>;
 export type KeySummary = z.infer<typeof keySummary>;
-export type ServerTool = z.infer<typeof serverTool>;
 export type ServerSummary = z.infer<typeof serverSummary>;
 export type ServerDetail = z.infer<typeof serverDetail>;
 export type CredentialSummary = z.infer<typeof credentialSummary>;

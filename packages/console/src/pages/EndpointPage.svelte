@@ -1,4 +1,5 @@
 <script lang="ts">
+import { KEY_GAP } from '@pindro/contract';
 import type { JsonSchema } from '@pindro/core/browser';
 import Code from '../parts/Code.svelte';
 import Empty from '../parts/Empty.svelte';
@@ -34,7 +35,7 @@ const takes = ({ type, enum: choices, format }: Argument) => choices?.join(', ')
 const settings = $derived.by(() => {
   const key = issue.result?.key;
   const all = connect.value?.settings ?? [];
-  return key ? all.map((one) => ({ ...one, text: one.text.replaceAll('PASTE-YOUR-KEY-HERE', key) })) : all;
+  return key ? all.map((one) => ({ ...one, text: one.text.replaceAll(KEY_GAP, key) })) : all;
 });
 </script>
 

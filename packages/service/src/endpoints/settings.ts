@@ -1,7 +1,4 @@
-import type { ClientSettings } from '@pindro/contract';
-
-/** Stands where the key goes while there is none to show. */
-export const KEY_GAP = 'PASTE-YOUR-KEY-HERE';
+import { type ClientSettings, KEY_GAP } from '@pindro/contract';
 
 /** Settings to paste into a client, for each shape of client. Made from data, so that the JSON always parses. */
 export function clientSettings(endpoint: string, url: string, key: string = KEY_GAP): ClientSettings[] {

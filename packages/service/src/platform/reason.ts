@@ -11,6 +11,12 @@ const WORDS: Record<string, string> = {
   UND_ERR_SOCKET: 'the connection broke off',
 };
 
+/** What comes without a code. */
+const PLAIN: Record<string, string> = {
+  terminated: 'the connection broke off',
+  'bad port': 'web requests may not go to this port',
+};
+
 /** The system's code for why a connection failed, dug out of the nested causes. */
 export function networkCode(error: unknown): string | undefined {
   for (let here = error, depth = 0; here && depth < 6; depth++) {
@@ -33,5 +39,5 @@ export function reasonOf(error: unknown): string {
   if (code) return WORDS[code]!;
   const cause = (error as { cause?: unknown })?.cause;
   const text = cause instanceof Error ? cause.message : error instanceof Error ? error.message : String(error);
-  return text === 'terminated' ? 'the connection broke off' : text;
+  return PLAIN[text] ?? text;
 }

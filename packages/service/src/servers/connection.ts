@@ -1,7 +1,7 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
 import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
-import { isObject, type JsonObject, orAborted, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
+import { type JsonObject, orAborted, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
 import { z } from 'zod';
 import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
 
@@ -179,6 +179,9 @@ export class ServerConnection {
       return tool === 'initialize'
         ? new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra)
         : new PindroError('server_lost', { server, tool }, extra);
+    // A request that failed without a code never left, for example because of its port.
+    if ((error as Error)?.message === 'fetch failed')
+      return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
     const why = status ? `it answered ${status}` : notMcp(error);
     return new PindroError('server_not_mcp', { address: url, why }, extra);
   }
@@ -188,6 +191,6 @@ function notMcp(error: unknown): string {
   const text = error instanceof Error ? error.message : String(error);
   if (/content type/i.test(text)) return text.replace(/^.*content type:?\s*/i, 'it answered with content type ');
   if (/JSON|Unexpected token/.test(text)) return 'it answered with something that is not JSON';
-  if (isObject(error) || /invalid/i.test(text)) return 'its answer does not follow the protocol';
+  if (error instanceof z.ZodError || /invalid|ZodError/i.test(text)) return 'its answer does not follow the protocol';
   return text.split('\n')[0]!.slice(0, 200);
 }
