@@ -233,6 +233,23 @@ describe('the engine', () => {
     ]);
   });
 
+  it('lets no step begin what cannot be repeated before the journal is on disk, also not beside another', async () => {
+    const ports = testPorts();
+    let onDisk = false;
+    const seen: boolean[] = [];
+    ports.record.commit = async () => {
+      await new Promise((resolve) => setTimeout(resolve, 20));
+      onDisk = true;
+    };
+    ports.tables.run = async () => {
+      seen.push(onDisk);
+      return { rows: [{}] };
+    };
+    const add = (name: string) => `  ${name}: { kind: table, with: { table: t, do: add, row: {} } }`;
+    await run(flow(`${add('a')}\n${add('b')}`), {}, ports);
+    expect(seen).to.deep.equal([true, true]);
+  });
+
   it('cuts a large payload in a span and keeps it whole in the journal', async () => {
     const ports = testPorts({ fetch: async () => answer(JSON.stringify('x'.repeat(100_000))) });
     await run(flow('  a: { kind: http, with: { url: "http://web.test/" } }'), {}, ports);

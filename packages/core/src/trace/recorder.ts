@@ -18,6 +18,7 @@ export interface OpenSpan {
 export class Recorder {
   #sequence = 0;
   #uncommitted = false;
+  #committed: Promise<void> = Promise.resolve();
 
   constructor(
     readonly head: RunHead,
@@ -85,10 +86,12 @@ export class Recorder {
     });
   }
 
-  /** Waits until the journal so far is on disk. */
+  /** Waits until the journal so far is on disk, also when a step beside this one has asked for that already. */
   async commit(): Promise<void> {
-    if (!this.#uncommitted) return;
-    this.#uncommitted = false;
-    await this.port.commit();
+    if (this.#uncommitted) {
+      this.#uncommitted = false;
+      this.#committed = this.port.commit();
+    }
+    await this.#committed;
   }
 }
