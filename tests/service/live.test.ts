@@ -56,19 +56,17 @@ describe('what changes, as it changes', () => {
     expect(changed(events).some((line) => line.startsWith('key k'))).to.equal(true);
   });
 
-  it('tells of a short run once, of a long one at its beginning and end', async () => {
-    const runs = (events: StreamEvent[]) => events.flatMap((event) => (event.type === 'run' ? [event.run.state] : []));
-    expect(
-      runs(
-        await during(() =>
-          house.api.runFlow({
-            name: 'reserve-bunks',
-            body: { input: { hut: 'larch', night: '2027-02-14', party: 1 } },
-          }),
-        ),
-      ),
-    ).to.deep.equal(['done']);
-    expect(runs(await during(() => house.api.runFlow({ name: 'slow', body: {} })))).to.deep.equal(['running', 'done']);
+  it('tells the end of a run once, and the beginning of one that takes its time', async () => {
+    const states = (events: StreamEvent[]) =>
+      events.flatMap((event) => (event.type === 'run' ? [event.run.state] : []));
+    const input = { hut: 'larch', night: '2027-02-14', party: 1 };
+    const short = states(await during(() => house.api.runFlow({ name: 'reserve-bunks', body: { input } })));
+    // How short a run is depends on the machine; that its end is told once does not.
+    expect(short.filter((state) => state === 'done')).to.have.length(1);
+    expect(states(await during(() => house.api.runFlow({ name: 'slow', body: {} })))).to.deep.equal([
+      'running',
+      'done',
+    ]);
   });
 
   it('shows a run step by step, and its outcome last', async () => {
