@@ -51,7 +51,11 @@ describe('the record of runs', () => {
   beforeEach(() => {
     data = temporary();
     database = openDatabase(join(data, 'runs.db'), 'runs');
-    writer = new RunWriter(database, (value) => `sealed:${JSON.stringify(value)}`);
+    writer = new RunWriter(
+      database,
+      (value) => `sealed:${JSON.stringify(value)}`,
+      () => {},
+    );
     store = new RunStore(database);
   });
   afterEach(() => {

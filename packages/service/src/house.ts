@@ -22,8 +22,6 @@ import { TableStore } from './tables/store.js';
 
 /** How long runs may go on after the service was asked to stop, in milliseconds. */
 const PATIENCE = 5000;
-/** A run is told of this long after it began or ended, when the record has it. */
-const TELL_AFTER = 60;
 
 export type House = ReturnType<typeof openHouse>;
 
@@ -51,7 +49,13 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
   const endpoints: EndpointStore = new EndpointStore(config, bus, flows, servers);
   const runs = new RunStore(record);
   runs.markInterrupted(Date.now());
-  const writer = new RunWriter(record, (value) => vault.seal(JSON.stringify(value), 'run'));
+  const writer = new RunWriter(
+    record,
+    (value) => vault.seal(JSON.stringify(value), 'run'),
+    (run) => {
+      if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
+    },
+  );
 
   const ports: Ports = {
     fetch: webFetch,
@@ -63,7 +67,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     memory: new ConversationStore(config),
     secrets,
     clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
-    record: { emit: (event) => passOn(event, writer, bus, runs), commit: () => writer.commit() },
+    record: { emit: (event) => passOn(event, writer, bus), commit: () => writer.commit() },
   };
   const runner = new Runner(ports, bus, address);
   const sessions = new Sessions();
@@ -106,24 +110,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
 }
 
 /** Hands an event of a run to the record and to whoever watches. */
-function passOn(event: TraceEvent, writer: RunWriter, bus: Bus, runs: RunStore): void {
-  if (event.type === 'live') {
-    if (bus.listenerCount('live') > 0) bus.emit('live', event);
-    return;
-  }
-  writer.emit(event);
-  if (event.type !== 'journal' || bus.listenerCount('run') === 0) return;
-  const { run, type } = event.entry;
-  if (type === 'started' || type === 'ended')
-    setTimeout(() => tell(run, type === 'ended', runs, bus), TELL_AFTER).unref();
-}
-
-/** Tells watchers of a run as the record has it by then; of one that was over so soon only its end is told. */
-function tell(run: string, atEnd: boolean, runs: RunStore, bus: Bus): void {
-  try {
-    const record = runs.get(run);
-    if (atEnd || record.endedAt === null) bus.emit('run', summarise(record));
-  } catch {
-    // not written yet, or the service is closing; the next event tells
-  }
+function passOn(event: TraceEvent, writer: RunWriter, bus: Bus): void {
+  if (event.type !== 'live') writer.emit(event);
+  else if (bus.listenerCount('live') > 0) bus.emit('live', event);
 }

@@ -54,6 +54,8 @@ export class RunWriter {
   constructor(
     private readonly database: Database,
     private readonly seal: (value: Json) => string,
+    /** Told of a run once the record shows that it has begun or ended. */
+    private readonly written: (run: string) => void,
   ) {
     this.#insertRun = inserter(database, runs, Object.keys(getTableColumns(runs)));
     this.#insertPage = inserter(database, pages, ['run', 'entries', 'spans']);
@@ -92,6 +94,7 @@ export class RunWriter {
         for (const [run, page] of waiting) this.#write(run, page);
       })
       .immediate();
+    for (const [run, { head, ended }] of waiting) if (head || ended) this.written(run);
   }
 
   #flushQuietly(): void {
