@@ -13,6 +13,7 @@ const packages = [
 const coreFloors = [
   'advice',
   'engine',
+  'script',
   'flow',
   'steps',
   'agent',
@@ -21,7 +22,7 @@ const coreFloors = [
   'expression',
   'ports\\.ts',
   'trace',
-  '(abort|errors|json|duration|suggest)\\.ts',
+  '(abort|breathe|errors|json|duration|suggest)\\.ts',
 ];
 const capabilities = [
   'flows',
@@ -35,6 +36,12 @@ const capabilities = [
   'runs',
   'tables',
   'mailbox',
+  'mail',
+  'scripts',
+  'approvals',
+  'entries',
+  'documents',
+  'trials',
 ];
 
 const names = packages.map(({ name }) => name);

@@ -4,13 +4,16 @@ export default {
   schema: [
     'src/conversations/tables.ts',
     'src/credentials/tables.ts',
+    'src/documents/tables.ts',
     'src/endpoints/tables.ts',
+    'src/entries/tables.ts',
     'src/flows/tables.ts',
     'src/keys/tables.ts',
     'src/models/tables.ts',
     'src/people/tables.ts',
     'src/servers/tables.ts',
     'src/tables/tables.ts',
+    'src/trials/tables.ts',
   ],
   out: './migrations/config',
 };

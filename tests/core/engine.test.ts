@@ -228,8 +228,9 @@ describe('the engine', () => {
     expect(ports.commits).to.equal(2);
     expect(journalOf(ports).map((entry) => `${entry.sequence} ${entry.type}`)).to.deep.equal([
       '0 started',
-      '1 step_settled',
-      '2 ended',
+      '1 step_begun',
+      '2 step_settled',
+      '3 ended',
     ]);
   });
 

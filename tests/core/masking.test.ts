@@ -76,11 +76,14 @@ describe('masking', () => {
       good,
       bad,
       spansOf(ports),
-      journalOf(ports).map((entry) => (entry.type === 'started' ? { ...entry, sealed: null } : entry)),
+      journalOf(ports).map((entry) => ('sealed' in entry ? { ...entry, sealed: null } : entry)),
     ]);
     expect(told).not.to.contain('way/key').and.not.to.contain('super-secret-pin');
     const started = journalOf(ports).find((entry) => entry.type === 'started');
     expect(started).to.have.nested.property('sealed.pin', 'super-secret-pin');
     expect(started).to.have.nested.property('head.input.pin', MASK);
+    const settled = journalOf(ports).find((entry) => entry.type === 'step_settled');
+    expect(settled).to.have.nested.property('sealed.value.body.echoed', SECRET);
+    expect(settled).to.have.nested.property('output.body.echoed', MASK);
   });
 });

@@ -27,12 +27,12 @@ function ask(
 
 const ports: Ports = {
   fetch: (request, options) => ask('fetch', [request], options),
-  tables: { run: (operation, options) => ask('tables.run', [operation], options) },
+  tables: { run: (operation, { signal, ...rest }) => ask('tables.run', [operation, rest], { signal }) },
   toolServers: {
     describe: (server, options) => ask('toolServers.describe', [server], options),
     call: (server, tool, args, { signal, ...rest }) => ask('toolServers.call', [server, tool, args, rest], { signal }),
   },
-  flows: { load: (name, stage) => ask('flows.load', [name, stage]) },
+  flows: { load: (name, stage, revision) => ask('flows.load', [name, stage, revision]) },
   endpoints: { exposures: (name, stage) => ask('endpoints.exposures', [name, stage]) },
   models: { connection: (name) => ask('models.connection', [name]) },
   memory: {
@@ -42,7 +42,15 @@ const ports: Ports = {
   },
   secrets: { reveal: (name) => ask('secrets.reveal', [name]) },
   clock: { now: () => ask('clock.now', []), zone: () => ask('clock.zone', []) },
-  record: { emit: (event) => other.postMessage({ type: 'emit', event }), commit: () => ask('record.commit', []) },
+  mail: { send: (mail, options) => ask('mail.send', [mail], options) },
+  scripts: { run: (script, options) => ask('scripts.run', [script], options) },
+  approvals: { ask: (request, options) => ask('approvals.ask', [request], options) },
+  stepping: { before: (place, options) => ask('stepping.before', [place], options) },
+  record: {
+    recall: (run) => ask('record.recall', [run]),
+    emit: (event) => other.postMessage({ type: 'emit', event }),
+    commit: () => ask('record.commit', []),
+  },
 };
 
 const stop = new AbortController();

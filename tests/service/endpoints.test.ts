@@ -82,9 +82,8 @@ describe('an endpoint, for a standard MCP client', () => {
       .and.contain(`${house.service.url}/runs/`);
     expect(await runOf(loser)).to.deep.include({ state: 'failed' });
     const rows = house.service.tables.find({
-      do: 'find',
       table: 'bookings',
-      where: { night: '2027-03-01' },
+      where: [{ night: '2027-03-01' }],
       sort: null,
       descending: false,
       limit: 9,

@@ -17,6 +17,7 @@ const head = (id: string, more: Partial<RunHead> = {}): RunHead => ({
   session: id,
   input: { a: 1 },
   startedAt: 1_800_000_000_000,
+  span: 's'.repeat(16),
   ...more,
 });
 const span = (run: string, spanId: string, start = 0): Span => ({

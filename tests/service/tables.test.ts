@@ -69,7 +69,7 @@ describe('tables', () => {
       house.service.tables.add({ table: 'loads', row: { hut, kg }, unless: null });
     const find = (where: object, more: object = {}) =>
       house.service.tables
-        .find({ do: 'find', table: 'loads', where: where as never, sort: 'kg', descending: false, limit: 10, ...more })
+        .find({ table: 'loads', where: [where as never], sort: 'kg', descending: false, limit: 10, ...more })
         .map((row) => row.kg);
     expect(find({ hut: 'larch' })).to.deep.equal([10, 300]);
     expect(find({ kg: { gt: 10 } })).to.deep.equal([120, 300]);

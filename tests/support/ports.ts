@@ -55,10 +55,16 @@ export function testPorts(
       release: async () => {},
     },
     secrets: { reveal: none('secrets') as never },
+    mail: { send: none('mail server') as never },
+    scripts: { run: none('scripts') as never },
+    approvals: { ask: none('people') as never },
+    stepping: { before: async () => ({ go: true }) },
     clock: { now: async () => Date.parse('2027-02-14T10:00:00Z'), zone: async () => 'UTC' },
     record: {
       emit: (event) => void events.push(event),
       commit: async () => void ports.commits++,
+      recall: async (run) =>
+        events.flatMap((event) => (event.type === 'journal' && event.entry.run === run ? [event.entry] : [])),
     },
     ...(parts as object),
     flows: {
@@ -120,22 +126,18 @@ export function memoryTable(rows: JsonObject[] = []): {
   return {
     rows,
     run: async (operation) => {
-      if (operation.do === 'find')
-        return {
-          rows: rows.filter((row) => Object.entries(operation.where).every(([name, value]) => row[name] === value)),
-        };
-      if (operation.unless) {
-        const matching = rows.filter((row) =>
-          Object.entries(operation.unless!.where).every(([name, value]) => row[name] === value),
-        );
-        const found = matching.reduce(
-          (sum, row) => sum + (operation.unless!.sum ? Number(row[operation.unless!.sum]) : 1),
-          0,
-        );
-        if (found > operation.unless.over) return { rows: [], refused: { found, over: operation.unless.over } };
+      const fits = (row: JsonObject, where: object) =>
+        Object.entries(where).every(([name, value]) => row[name] === value);
+      if (operation.do === 'find') return { rows: rows.filter((row) => fits(row, operation.where[0] ?? {})) };
+      if (operation.do !== 'add') throw new Error('this test only finds and adds');
+      const { unless, row } = operation;
+      if (unless) {
+        const matching = rows.filter((one) => fits(one, unless.where));
+        const found = matching.reduce((sum, one) => sum + (unless.sum ? Number(one[unless.sum]) : 1), 0);
+        if (found > unless.over) return { rows: [], refused: { found, over: unless.over } };
       }
-      rows.push(operation.row);
-      return { rows: [operation.row] };
+      rows.push(row);
+      return { rows: [row] };
     },
   };
 }

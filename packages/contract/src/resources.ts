@@ -166,6 +166,7 @@ export const columnType = z.enum(['text', 'number', 'whole', 'boolean', 'date', 
 export const tableSummary = z.object({
   name: z.string(),
   columns: z.array(z.object({ name: z.string(), type: columnType })),
+  owner: z.string().nullable().describe('The column that keeps callers apart, if one does'),
   rows: z.number(),
 });
 
@@ -190,7 +191,7 @@ export const span = z.object({
   spanId: z.string(),
   parentId: z.string().nullable(),
   run: z.string(),
-  work: z.enum(['run', 'step', 'agent', 'model', 'tool']),
+  work: z.enum(['run', 'step', 'item', 'agent', 'model', 'tool']),
   name: z.string(),
   start: z.number(),
   end: z.number().nullable(),
@@ -253,6 +254,14 @@ export const outcome = z.object({
   state: runState,
   result: json,
   error: errorRecord.nullable(),
+  waitsFor: z
+    .object({
+      for: z.enum(['person', 'time', 'run']),
+      until: z.number().nullable().describe('Milliseconds since the epoch'),
+      what: z.string(),
+    })
+    .nullable()
+    .describe('Set while it waits'),
 });
 
 /** What the stream of a run or of everything carries. */

@@ -290,7 +290,14 @@ export const routes = {
     method: 'POST',
     path: '/tables',
     about: 'Makes a table',
-    body: z.object({ name: z.string(), columns: z.record(z.string(), r.columnType) }),
+    body: z.object({
+      name: z.string(),
+      columns: z.record(z.string(), r.columnType),
+      owner: z
+        .string()
+        .optional()
+        .describe('A text column that holds the caller; each caller then sees and changes only their own rows'),
+    }),
     answer: r.tableSummary,
   },
   tableRows: {

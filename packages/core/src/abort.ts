@@ -2,6 +2,8 @@
 export interface LinkedAbort {
   readonly signal: AbortSignal;
   abort(reason: unknown): void;
+  /** Goes by another signal from now on. */
+  follow(other: AbortSignal): void;
   /** Lets go of the other signal; must be called once the work is over. */
   release(): void;
 }
@@ -12,13 +14,21 @@ export interface LinkedAbort {
  */
 export function linkAbort(outer: AbortSignal): LinkedAbort {
   const controller = new AbortController();
-  const pass = () => controller.abort(outer.reason);
-  if (outer.aborted) pass();
-  else outer.addEventListener('abort', pass, { once: true });
+  let followed = outer;
+  const pass = () => controller.abort(followed.reason);
+  const release = () => followed.removeEventListener('abort', pass);
+  const follow = (other: AbortSignal) => {
+    release();
+    followed = other;
+    if (other.aborted) pass();
+    else other.addEventListener('abort', pass, { once: true });
+  };
+  follow(outer);
   return {
     signal: controller.signal,
     abort: (reason) => controller.abort(reason),
-    release: () => outer.removeEventListener('abort', pass),
+    follow,
+    release,
   };
 }
 

@@ -141,7 +141,47 @@ export const catalogue = {
     hint: 'Look at what the last step did before running it again.',
     http: 503,
   },
+  script_failed: {
+    message: 'The script failed{where}: {why}',
+    hint: 'Mend the script; what it was given stands in the trace.',
+    http: 422,
+  },
+  script_limit: {
+    message: 'The script was stopped: {why}',
+    hint: 'Look for a loop that never ends, or raise the limit at the step.',
+    http: 422,
+  },
+  loop_failed: {
+    message: '{failed} of {count} items failed, first item {index}: {why}',
+    hint: 'Look at the items that failed in the trace; "on_failure: collect" goes on in spite of them.',
+    http: 422,
+  },
+  not_approved: {
+    message: '{what} was {decision}{by}{note}',
+    hint: 'Follow the branch "{decision}" to say what should happen then.',
+    http: 409,
+  },
+  approval_decided: {
+    message: 'This was {decision} already',
+    hint: 'Nothing has been changed.',
+    http: 409,
+  },
+  never_comes: {
+    message: 'The schedule "{cron}" never comes: {why}',
+    hint: 'Write five fields, for example "0 6 * * 1" for Mondays at six.',
+    http: 422,
+  },
   // what is outside
+  mail_refused: {
+    message: 'The mail server refused the mail: {why}',
+    hint: 'Check the addresses, and the credential of the mail server.',
+    http: 502,
+  },
+  mail_nowhere: {
+    message: 'There is no mail server to hand the mail to',
+    hint: 'Start Pindro with --smtp smtp://HOST:PORT, or set PINDRO_SMTP.',
+    http: 409,
+  },
   address_unreachable: {
     message: '{what} at {address} cannot be reached: {why}',
     hint: 'Check that it runs and that the address is right.',

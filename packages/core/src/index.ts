@@ -9,8 +9,9 @@ export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig } from './agent/config.js';
 export { type FlowOutcome, failureText } from './agent/toolbox.js';
 export { humanDuration, milliseconds } from './duration.js';
+export { Replay } from './engine/replay.js';
 // running them
-export { type RunRequest, runFlow } from './engine/run.js';
+export { type RunRequest, runFlow, type StartedRun, startFlow } from './engine/run.js';
 export { today } from './engine/today.js';
 export {
   asPindroError,
@@ -25,6 +26,7 @@ export {
 // expressions
 export { cutTemplate } from './expression/cut.js';
 export { Template } from './expression/template.js';
+export { allSteps, type PlacedStep } from './flow/all-steps.js';
 export { type CheckResult, checkFlow, requireFlow, type Surroundings } from './flow/check.js';
 export {
   FLOW_FORMAT,
@@ -35,7 +37,6 @@ export {
   NAME,
   NAME_RULE,
   nameSchema,
-  type StepDocument,
 } from './flow/document.js';
 export { ancestors, graphOf, type Link, readLink } from './flow/graph.js';
 export { knownKeys, mistakesOf } from './flow/shape.js';
@@ -57,23 +58,32 @@ export type { ModelAnswer, OfferedTool, ToolCall, Turn } from './models/dialect.
 export { DIALECT_NAMES } from './models/registry.js';
 // what the outside provides
 export type {
+  ApprovalPort,
+  ApprovalRequest,
   ArgumentRule,
   ArgumentRules,
   CallOptions,
   Comparison,
+  Decision,
   EndpointPort,
   Exposure,
   FetchAnswer,
   FetchPort,
   FetchRequest,
+  Filter,
   FlowPort,
+  Mail,
+  MailPort,
   MemoryPort,
   ModelConnection,
   ModelPort,
   Ports,
   RevealedSecret,
+  ScriptPort,
+  ScriptRequest,
   SecretPort,
   ServerDescription,
+  SteppingPort,
   TableAnswer,
   TableCondition,
   TableOperation,
@@ -84,6 +94,7 @@ export type {
   Where,
 } from './ports.js';
 // steps
+export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
 export type { Branch, References, Sentence, StepKind } from './steps/kind.js';
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { didYouMean, nearest } from './suggest.js';
@@ -104,7 +115,7 @@ export { select } from './tools/selection.js';
 // traces
 export type { LiveEvent, RecordPort, TraceEvent } from './trace/events.js';
 export { newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
-export type { Caller, Entry, JournalEntry, RunHead, RunState, Stage } from './trace/journal.js';
+export type { Caller, Entry, JournalEntry, Parked, RunHead, RunState, Stage, Trial } from './trace/journal.js';
 export { MASK, Masker, sensitiveValues } from './trace/masking.js';
 export { Recorder } from './trace/recorder.js';
 export { PAYLOAD_LIMIT, type Span, type SpanWork } from './trace/span.js';

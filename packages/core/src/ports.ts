@@ -17,6 +17,8 @@ export interface FetchRequest {
   url: string;
   headers: Record<string, string>;
   body: string | null;
+  /** Set where `body` and the body of the answer are base64, because they may not be text. */
+  binary?: 'body' | 'answer' | 'both';
   /** More bytes than this fail the request. */
   maxBytes: number;
 }
@@ -45,10 +47,18 @@ export type Comparison =
   | { contains: string };
 export type Where = Record<string, Comparison>;
 
+/** Rows that fit all conditions of any one of the alternatives; no alternative at all means every row. */
+export type Filter = Where[];
+
 /** One atomic operation on a table of the workspace. */
 export type TableOperation =
-  | { do: 'find'; table: string; where: Where; sort: string | null; descending: boolean; limit: number }
-  | { do: 'add'; table: string; row: JsonObject; unless: TableCondition | null };
+  | { do: 'find'; table: string; where: Filter; sort: string | null; descending: boolean; limit: number }
+  | { do: 'count'; table: string; where: Filter }
+  | { do: 'add'; table: string; row: JsonObject; unless: TableCondition | null }
+  | { do: 'change'; table: string; where: Filter; set: JsonObject }
+  | { do: 'remove'; table: string; where: Filter }
+  /** Changes the row that has the same values in the key columns, or adds it. */
+  | { do: 'upsert'; table: string; key: string[]; row: JsonObject };
 
 /** Refuses an addition when the aggregate over matching rows is over a number; checked and added in one transaction. */
 export interface TableCondition {
@@ -60,12 +70,17 @@ export interface TableCondition {
 
 export interface TableAnswer {
   rows: JsonObject[];
+  /** How many rows there are, or were touched. */
+  count?: number;
+  /** Whether an upsert added the row. */
+  added?: boolean;
   /** Set when an addition was refused by its condition. */
   refused?: { found: number; over: number };
 }
 
 export interface TablePort {
-  run(operation: TableOperation, options: CallOptions): Promise<TableAnswer>;
+  /** @param options.caller whose rows they are, where the table keeps callers apart */
+  run(operation: TableOperation, options: CallOptions & { caller: string }): Promise<TableAnswer>;
 }
 
 /** Who supplies one argument of a tool: asked of the model (the default), set by the builder, or left out. */
@@ -84,6 +99,8 @@ export interface ToolDescription {
   description?: string;
   inputSchema: JsonSchema;
   outputSchema?: JsonSchema;
+  /** What the server says of the tool's effects (MCP tool annotations). */
+  annotations?: JsonObject;
 }
 
 export interface ToolResult {
@@ -113,7 +130,7 @@ export interface ToolServerPort {
 
 export interface FlowPort {
   /** The document of a flow at a stage. Throws `not_found` or `flow_not_published`. */
-  load(name: string, stage: Stage): Promise<{ document: Json; revision: number | null }>;
+  load(name: string, stage: Stage, revision?: number): Promise<{ document: Json; revision: number | null }>;
 }
 
 /** A tool that one of our own endpoints carries. */
@@ -160,6 +177,65 @@ export interface SecretPort {
   reveal(name: string): Promise<RevealedSecret>;
 }
 
+export interface Mail {
+  /** Address of the sender; the workspace's own if left out. */
+  from: string | null;
+  to: string[];
+  cc: string[];
+  subject: string;
+  text: string;
+  html: string | null;
+}
+
+export interface MailPort {
+  /** Hands a mail to the mail server. @returns the id it goes by. @throws mail_refused, address_unreachable */
+  send(mail: Mail, options: CallOptions): Promise<{ id: string }>;
+}
+
+export interface ScriptRequest {
+  code: string;
+  /** What the script sees as `data`. */
+  data: Json;
+  /** Milliseconds and bytes that it may use. */
+  time: number;
+  memory: number;
+}
+
+export interface ScriptPort {
+  /** Runs JavaScript with no way out: no files, no network. @throws script_failed, script_limit */
+  run(script: ScriptRequest, options: CallOptions): Promise<{ value: Json; log: string[] }>;
+}
+
+export interface ApprovalRequest {
+  run: string;
+  path: string;
+  flow: string;
+  caller: string;
+  title: string;
+  message: string;
+  /** Facts to decide by. */
+  facts: JsonObject;
+  /** When it expires, in milliseconds since the epoch, or null. */
+  until: number | null;
+}
+
+export interface Decision {
+  decision: 'approved' | 'refused' | 'expired';
+  /** Who decided; empty when nobody did. */
+  by: string;
+  note: string;
+}
+
+export interface ApprovalPort {
+  /** Asks once for each run and path, also when it is called again after a restart. Resolves when it is decided. */
+  ask(request: ApprovalRequest, options: CallOptions): Promise<Decision>;
+}
+
+export interface SteppingPort {
+  /** Resolves when whoever steps through the run says whether to go on. */
+  before(place: { run: string; path: string }, options: CallOptions): Promise<{ go: boolean }>;
+}
+
 export interface ClockPort {
   now(): Promise<number>;
   /** IANA name of the workspace's time zone. */
@@ -175,6 +251,10 @@ export interface Ports {
   models: ModelPort;
   memory: MemoryPort;
   secrets: SecretPort;
+  mail: MailPort;
+  scripts: ScriptPort;
+  approvals: ApprovalPort;
+  stepping: SteppingPort;
   clock: ClockPort;
   record: RecordPort;
 }

@@ -1,5 +1,6 @@
 import { join } from 'node:path';
-import type { Ports, TraceEvent } from '@pindro/core';
+import type { Json, Ports, TraceEvent } from '@pindro/core';
+import { ApprovalStore } from './approvals/store.js';
 import { ConversationStore } from './conversations/store.js';
 import { CredentialStore } from './credentials/store.js';
 import { Vault } from './credentials/vault.js';
@@ -8,17 +9,22 @@ import { EndpointPresenter } from './endpoints/routes.js';
 import { EndpointStore } from './endpoints/store.js';
 import { FlowStore } from './flows/store.js';
 import { KeyStore } from './keys/store.js';
+import { MailSender } from './mail/sender.js';
 import { ModelStore } from './models/store.js';
 import { PeopleStore } from './people/store.js';
 import { openDatabase } from './platform/database/open.js';
 import type { Bus } from './platform/events.js';
 import { webFetch } from './platform/fetch.js';
 import type { Settings } from './platform/settings.js';
+import { resumeWaiting } from './runs/resume.js';
 import { Runner } from './runs/runner.js';
 import { RunStore, summarise } from './runs/store.js';
 import { RunWriter } from './runs/writer.js';
+import { ScriptPool } from './scripts/pool.js';
 import { ServerStore } from './servers/store.js';
 import { TableStore } from './tables/store.js';
+import { Stepper } from './trials/stepper.js';
+import { TrialStore } from './trials/store.js';
 
 /** How long runs may go on after the service was asked to stop, in milliseconds. */
 const PATIENCE = 5000;
@@ -57,6 +63,12 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     },
   );
 
+  const approvals = new ApprovalStore(record, bus);
+  const scripts = new ScriptPool();
+  const stepper = new Stepper();
+  const trials = new TrialStore(config, vault, bus);
+  const unseal = (sealed: string) => JSON.parse(vault.unseal(sealed, 'run')) as Json;
+
   const ports: Ports = {
     fetch: webFetch,
     tables,
@@ -67,7 +79,15 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     memory: new ConversationStore(config),
     secrets,
     clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
-    record: { emit: (event) => passOn(event, writer, bus), commit: () => writer.commit() },
+    mail: new MailSender(settings.smtp, settings.mailFrom),
+    scripts,
+    approvals,
+    stepping: stepper,
+    record: {
+      emit: (event) => passOn(event, writer, bus),
+      commit: () => writer.commit(),
+      recall: async (run) => runs.recall(run, unseal),
+    },
   };
   const runner = new Runner(ports, bus, address);
   const sessions = new Sessions();
@@ -92,6 +112,11 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     endpoints,
     runs,
     runner,
+    approvals,
+    stepper,
+    trials,
+    /** Lets the runs go on that waited when the service stopped. */
+    resume: () => resumeWaiting({ runs, runner, flows, writer, unseal }),
     sessions,
     presenter,
     around,
@@ -102,6 +127,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
       await servers.close();
     },
     close: () => {
+      scripts.close();
       writer.flush();
       config.door.close();
       record.door.close();

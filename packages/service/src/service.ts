@@ -41,6 +41,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
     throw error;
   }
   house.servers.start();
+  house.resume();
 
   const { flows, endpoints, servers, models, tables, keys, credentials, people } = house;
   return {

@@ -1,4 +1,4 @@
-import { isObject, type Json, type References, stepKind } from '@pindro/core';
+import { allSteps, isObject, type Json, type References, stepKind } from '@pindro/core';
 import type { EndpointStore } from './endpoints/store.js';
 import type { FlowStore } from './flows/store.js';
 
@@ -7,7 +7,7 @@ export function usersOf(sort: keyof References, name: string, flows: FlowStore, 
   const inFlows = flows
     .all()
     .filter((flow) =>
-      Object.values(flow.document.steps).some((step) =>
+      [...allSteps(flow.document.steps)].some(({ step }) =>
         stepKind(step.kind)
           ?.references(step.with ?? {})
           [sort]?.includes(name),

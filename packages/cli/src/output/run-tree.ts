@@ -73,10 +73,12 @@ function label(span: Span): string {
       return `run ${pc.bold(span.name)}`;
     case 'step':
       return `step ${pc.bold(span.name)} ${pc.dim(`(${attributes['pindro.kind']})`)}${attributes['pindro.branch'] ? pc.dim(` went ${attributes['pindro.branch']}`) : ''}`;
+    case 'item':
+      return `item ${Number(attributes['pindro.index'] ?? 0) + 1}`;
     case 'agent':
       return `agent ${pc.dim(`on ${attributes['pindro.model']}`)}`;
     case 'model':
-      return `model round ${attributes['pindro.round']} ${pc.dim(`${attributes['gen_ai.usage.input_tokens'] ?? '?'} tokens in, ${attributes['gen_ai.usage.output_tokens'] ?? '?'} out`)}`;
+      return `model${attributes['pindro.round'] === undefined ? '' : ` round ${attributes['pindro.round']}`} ${pc.dim(`${attributes['gen_ai.usage.input_tokens'] ?? '?'} tokens in, ${attributes['gen_ai.usage.output_tokens'] ?? '?'} out`)}`;
     case 'tool':
       return `tool ${pc.bold(String(attributes['gen_ai.tool.name']))}${attributes['pindro.server'] ? ` of ${attributes['pindro.server']}` : ''}`;
   }

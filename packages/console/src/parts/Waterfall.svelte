@@ -34,12 +34,20 @@ const BARS: Record<Span['work'], string> = {
   model: 'bg-ochre',
   tool: 'bg-ink',
 };
-const WORK: Record<Span['work'], string> = { run: 'run', step: 'step', agent: 'agent', model: 'model', tool: 'tool' };
+const WORK: Record<Span['work'], string> = {
+  run: 'run',
+  step: 'step',
+  item: 'item',
+  agent: 'agent',
+  model: 'model',
+  tool: 'tool',
+};
 const label = (span: Span) => {
   const tool = span.attributes['gen_ai.tool.name'];
   if (span.work === 'tool')
     return `${tool}${span.attributes['pindro.server'] ? ` of ${span.attributes['pindro.server']}` : ''}`;
-  if (span.work === 'model') return `round ${span.attributes['pindro.round']} on ${span.attributes['pindro.model']}`;
+  if (span.work === 'model')
+    return `${span.attributes['pindro.round'] === undefined ? '' : `round ${span.attributes['pindro.round']} `}on ${span.attributes['pindro.model']}`;
   return span.work === 'agent' ? `on ${span.attributes['pindro.model']}` : span.name;
 };
 const length = (span: Span) => (span.end ?? span.start) - span.start;

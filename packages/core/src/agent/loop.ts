@@ -1,6 +1,6 @@
 import { milliseconds } from '../duration.js';
 import { asPindroError, PindroError } from '../errors.js';
-import type { Json } from '../json.js';
+import type { Json, JsonObject, JsonSchema } from '../json.js';
 import { askModel } from '../models/ask.js';
 import type { ModelAnswer, ToolCall, Turn } from '../models/dialect.js';
 import type { ModelConnection } from '../ports.js';
@@ -122,7 +122,7 @@ async function converse(
   throw new PindroError('round_limit', { limit: limits.rounds });
 }
 
-async function askRound(
+function askRound(
   config: AgentConfig,
   toolbox: Toolbox,
   connection: ModelConnection,
@@ -130,25 +130,37 @@ async function askRound(
   turns: Turn[],
   round: number,
 ): Promise<ModelAnswer> {
-  const { ports, recorder } = context;
   const conversation: Turn[] = config.instructions ? [{ role: 'system', text: config.instructions }, ...turns] : turns;
+  return askOnce(connection, conversation, toolbox.tools, context, { attributes: { 'pindro.round': round } });
+}
+
+/** Asks a model once, as a span of the run, and shows its text as it comes. */
+export async function askOnce(
+  connection: ModelConnection,
+  conversation: Turn[],
+  tools: AgentTool[],
+  context: CallContext,
+  options: { attributes: JsonObject; schema?: JsonSchema | undefined },
+): Promise<ModelAnswer> {
+  const { ports, recorder } = context;
   const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
     input: asKept(conversation),
     attributes: {
       'gen_ai.operation.name': 'chat',
       'gen_ai.request.model': connection.model,
       'pindro.model': connection.name,
-      'pindro.round': round,
+      ...options.attributes,
     },
   });
   try {
-    const answer = await askModel(connection, conversation, toolbox.tools, {
+    const answer = await askModel(connection, conversation, tools, {
       fetch: ports.fetch,
       secrets: ports.secrets,
       masker: recorder.masker,
       signal: context.signal,
       traceparent: traceparent(recorder.head.traceId, span.id),
       onText: (text) => recorder.live({ kind: 'text', path: context.path, text }),
+      ...(options.schema && { schema: options.schema }),
     });
     span.set({
       'gen_ai.usage.input_tokens': answer.usage.input,

@@ -6,20 +6,23 @@ import { type CallContext, callServerTool, type ToolAnswer } from '../tools/call
 import { distinctNames } from '../tools/names.js';
 import { mergeArguments, ruleMistakes, rulesFor, seenSchema } from '../tools/rules.js';
 import { select } from '../tools/selection.js';
-import type { Stage } from '../trace/journal.js';
+import type { Parked, Stage } from '../trace/journal.js';
 import type { ToolboxEntry } from './config.js';
 
 /** How work that is a flow of its own is begun; the engine hands it in. */
 export interface FlowOutcome {
   run: string;
-  state: 'done' | 'failed' | 'cancelled';
+  /** `waiting` and `running`: the run goes on by itself, and this is what its caller is told meanwhile. */
+  state: 'done' | 'failed' | 'cancelled' | 'waiting' | 'running';
   result: Json;
   error?: ErrorRecord;
+  waitsFor?: Parked;
 }
 export type StartFlow = (
   name: string,
   input: Json,
-  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal },
+  /** `wait`: whether the work goes on only once the run has answered. */
+  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal; wait?: boolean },
 ) => Promise<FlowOutcome>;
 
 export interface AgentToolAnswer extends ToolAnswer {

@@ -3,7 +3,7 @@ import { milliseconds } from '../duration.js';
 import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
 import { type Missing, noValue, type Scope, Template } from '../expression/template.js';
 import { mistakesOf } from '../flow/shape.js';
-import { isObject, type JsonObject, pointer } from '../json.js';
+import { isObject, type JsonObject, pointer, pointerParts } from '../json.js';
 import type { StepContext, StepOutcome } from '../steps/kind.js';
 import type { PreparedStep } from './prepared.js';
 
@@ -15,10 +15,18 @@ const NOT_BEGUN: readonly ErrorCode[] = [
   'model_unreachable',
 ];
 
-type Around = Omit<StepContext, 'fill' | 'followed' | 'attempt' | 'path' | 'signal' | 'parentSpan'> & {
+export type Around = Omit<StepContext, 'fill' | 'followed' | 'attempt' | 'signal' | 'parentSpan' | keyof Works> & {
+  /** The span that the step stands under. */
   parentSpan: string;
   signal: AbortSignal;
+  /** Set where the step goes on that waited when the service stopped. */
+  again?: { id: string; start: number } | undefined;
+  /** What a step may ask of the run, once its span is known. */
+  works(span: string, scope: Scope): Works;
 };
+
+/** What only the run can do for a step. */
+export type Works = Pick<StepContext, 'startFlow' | 'park' | 'answer' | 'turn'>;
 
 export interface Settled {
   outcome: StepOutcome;
@@ -37,7 +45,7 @@ export async function doStep(step: PreparedStep, scope: Scope, around: Around): 
     } catch (thrown) {
       const error = asPindroError(thrown);
       const again = retry && attempt <= retry.times && !around.signal.aborted;
-      const safe = retry?.repeat || step.kind.repeatable(step.document.with ?? {}) || NOT_BEGUN.includes(error.code);
+      const safe = retry?.repeat || step.repeatable || NOT_BEGUN.includes(error.code);
       if (!again || !safe) throw Object.assign(error, { attempt });
       await pause(milliseconds(retry.pause), around.signal);
     }
@@ -49,27 +57,29 @@ async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, att
   const { timeout } = step.document;
   const attributes = {
     'pindro.kind': step.kind.name,
-    'pindro.path': step.name,
+    'pindro.path': around.path,
     ...(attempt > 1 && { 'pindro.attempt': attempt }),
   };
   let span = null as ReturnType<typeof recorder.span> | null;
-  const clock = timeout ? deadline(timeout, step.name, around.signal) : null;
+  const clock = timeout ? deadline(timeout, step, around.signal) : null;
   const signal = clock?.signal ?? around.signal;
   try {
     const { value, missing } = step.config.fill(scope);
     const given: JsonObject = { ...(isObject(value) ? value : {}), ...step.raw };
-    span = recorder.span('step', step.name, around.parentSpan, { input: given, attributes });
+    span = recorder.span('step', step.name, around.parentSpan, { input: given, attributes, again: around.again });
     const config = parseConfig(step, given, missing);
-    const raw = step.document.with ?? {};
-    if (!step.kind.repeatable(raw)) await recorder.commit();
+    if (!step.repeatable && !step.kind.resumable) {
+      recorder.journal({ type: 'step_begun', path: around.path, attempt });
+      await recorder.commit();
+    }
     const work = step.kind.run(config, {
       ...around,
-      path: step.name,
+      ...around.works(span.id, scope),
       attempt,
       signal,
       parentSpan: span.id,
       followed: step.followed,
-      fill: (value, at) => new Template(value, ['steps', step.name, 'with', ...at]).require(scope),
+      fill: (value, at) => new Template(value, [...pointerParts(step.at), 'with', ...at]).require(scope),
     });
     const outcome = await orAborted(work, signal);
     if (outcome.branch) span.set({ 'pindro.branch': outcome.branch });
@@ -90,7 +100,7 @@ function parseConfig(step: PreparedStep, given: JsonObject, missing: Missing[]):
   if (needed) throw noValue(needed);
   const parsed = step.kind.config.safeParse(given);
   if (parsed.success) return parsed.data;
-  const base = ['steps', step.name, 'with'];
+  const base = [...pointerParts(step.at), 'with'];
   const mistakes = mistakesOf(parsed.error, given, base);
   const empty = missing.find((one) => mistakes.some((mistake) => pointer(one.parts).startsWith(mistake.at)));
   if (empty) throw noValue(empty);
@@ -106,17 +116,17 @@ function located(thrown: unknown, step: PreparedStep): PindroError {
   const error = asPindroError(thrown);
   if (error.at?.startsWith('/steps/')) return error;
   const inside = error.at === undefined || error.code === 'tool_reported_error' ? '' : error.at;
-  return Object.assign(error, { at: `/steps/${step.name}/with${inside.replace(/^\/with/, '')}` });
+  return Object.assign(error, { at: `${step.at}/with${inside.replace(/^\/with/, '')}` });
 }
 
-function deadline(limit: string, step: string, outer: AbortSignal): { signal: AbortSignal; clear(): void } {
+function deadline(limit: string, step: PreparedStep, outer: AbortSignal): { signal: AbortSignal; clear(): void } {
   const stop = linkAbort(outer);
   const late = () =>
     stop.abort(
       new PindroError(
         'timed_out',
-        { what: `Step "${step}"`, limit },
-        { at: `/steps/${step}/timeout`, details: { step, limit } },
+        { what: `Step "${step.name}"`, limit },
+        { at: `${step.at}/timeout`, details: { step: step.name, limit } },
       ),
     );
   const timer = setTimeout(late, milliseconds(limit));

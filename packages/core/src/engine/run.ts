@@ -1,22 +1,26 @@
 import { type LinkedAbort, linkAbort } from '../abort.js';
 import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
 import { asPindroError, PindroError } from '../errors.js';
-import { noValue, type Scope } from '../expression/template.js';
+import type { Scope } from '../expression/template.js';
 import type { FlowDocument } from '../flow/document.js';
-import { findUnsafe, type Json } from '../json.js';
+import { findUnsafe, type Json, type JsonObject } from '../json.js';
 import type { Ports } from '../ports.js';
 import { sentence, validate } from '../tools/schema.js';
-import { newRunId, newTraceId } from '../trace/ids.js';
-import type { Caller, Entry, RunHead, Stage } from '../trace/journal.js';
+import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
+import type { Caller, Entry, JournalEntry, Parked, RunHead, Stage, Trial } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
-import { type OpenSpan, Recorder } from '../trace/recorder.js';
-import { doStep } from './attempt.js';
+import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
+import type { Works } from './attempt.js';
+import { GraphRun, type RunParts } from './graph-run.js';
 import { type PreparedFlow, type PreparedStep, prepareFlow } from './prepared.js';
-import { type Settlement, verdict } from './schedule.js';
+import { Replay } from './replay.js';
 import { today } from './today.js';
 
 /** Flows may call one another this deep. */
 const MAX_CALLS = 10;
+/** Of a loop so many turns that went well, and so many that failed, are in the trace; the journal counts them all. */
+const TURNS_SHOWN = 20;
+const FAILURES_SHOWN = 100;
 
 export interface RunRequest {
   document: FlowDocument;
@@ -34,20 +38,60 @@ export interface RunRequest {
   parentRun?: string | null;
   /** Set when the call was refused before it began; the run is then only the record of the refusal. */
   refusal?: PindroError;
+  /** For a try-out of the draft. */
+  trial?: {
+    /** One step, done on what an earlier run left behind. */
+    only?: { step: string; outputs: { [step: string]: Json } };
+    /** Results that stand in for doing a step. */
+    held?: { [step: string]: { output: JsonObject; branch: string | null } };
+    stepping?: boolean;
+  };
+  /** The journal so far of a run that goes on after the service was started again. */
+  resume?: readonly JournalEntry[];
 }
 
 /** Kept by a run for the runs it starts. */
 interface Family {
   depth: number;
   masker: Masker;
+  /** Aborted only when the whole tree of runs is to end. */
+  signal: AbortSignal;
+  /** Runs that go on after what began them has gone on. */
+  loose: Set<Promise<unknown>>;
 }
 
-/**
- * Runs a flow to its end. Never throws for what happens inside the run: that is in the outcome and the record.
- * The outcome is returned only once the record of it is on disk.
- */
-export async function runFlow(request: RunRequest, ports: Ports, signal: AbortSignal): Promise<FlowOutcome> {
-  return runInFamily(request, ports, signal, { depth: 0, masker: new Masker() });
+/** A run as whoever began it sees it. */
+export interface StartedRun {
+  /** What the caller is told: its answer, that the run waits for somebody or a time, or how it ended. */
+  answered: Promise<FlowOutcome>;
+  /** How it ended, once every run it began on its own has ended too. */
+  ended: Promise<FlowOutcome>;
+}
+
+/** Begins a run. Nothing that happens inside of it is thrown: that is in the outcomes and in the record. */
+export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal): StartedRun {
+  const family: Family = { depth: 0, masker: new Masker(), signal, loose: new Set() };
+  let tell!: (outcome: FlowOutcome) => void;
+  const answered = new Promise<FlowOutcome>((resolve) => {
+    tell = resolve;
+  });
+  const ended = runInFamily(request, ports, signal, family, { answer: tell, park: tell }).then(async (outcome) => {
+    while (family.loose.size > 0) await Promise.allSettled([...family.loose]);
+    return outcome;
+  });
+  return { answered: Promise.race([answered, ended]), ended };
+}
+
+/** Runs a flow to its end. The outcome is returned only once the record of it is on disk. */
+export function runFlow(request: RunRequest, ports: Ports, signal: AbortSignal): Promise<FlowOutcome> {
+  return startFlow(request, ports, signal).ended;
+}
+
+/** Told at most once each, before the run has ended. */
+interface Hooks {
+  answer(outcome: FlowOutcome): void;
+  /** @param loosen lets the run go on by itself when whoever began it does not wait */
+  park(outcome: FlowOutcome, parked: Parked, loosen: () => void): void;
 }
 
 async function runInFamily(
@@ -55,11 +99,54 @@ async function runInFamily(
   ports: Ports,
   signal: AbortSignal,
   family: Family,
+  hooks: Hooks,
 ): Promise<FlowOutcome> {
   const flow = prepareFlow(request.document);
-  const now = await ports.clock.now();
+  const replay = request.resume && request.resume.length > 0 ? new Replay(request.resume) : null;
+  if (replay?.ended) {
+    const { state, result, error, run } = replay.ended;
+    return { run, state: state as FlowOutcome['state'], result, ...(error && { error }) };
+  }
+  const begun = replay?.entries.find((entry) => entry.type === 'started');
+  const now = begun?.at ?? (await ports.clock.now());
+  const head = begun?.type === 'started' ? begun.head : headOf(request, now);
+  const secrets = [...sensitiveValues(flow.input, request.input), ...(replay?.secrets ?? [])];
+  for (const secret of secrets) family.masker.add(secret);
+  const recorder = new Recorder(head, family.masker, ports.record, replay?.length ?? 0);
+  if (!replay) recorder.journal({ type: 'started', head, ...(secrets.length > 0 && { sealed: request.input }) });
+  const span = recorder.span('run', head.flow, head.parentSpan, {
+    input: request.input,
+    attributes: {
+      'pindro.stage': head.stage,
+      'pindro.entry': head.entry,
+      'pindro.revision': head.revision,
+      'enduser.id': head.caller.id,
+      ...(replay && { 'pindro.resumed': true }),
+    },
+    again: { id: head.span, start: head.startedAt },
+  });
+  const run = new FlowRun(
+    flow,
+    { ...head, input: request.input },
+    recorder,
+    span,
+    ports,
+    signal,
+    family,
+    hooks,
+    replay,
+  );
+  const outcome = await run.settle(request);
+  const { state, result, error } = outcome;
+  recorder.journal({ type: 'ended', state, result, ...(error && { error }) });
+  await recorder.commit();
+  return { ...outcome, result: family.masker.json(result) };
+}
+
+function headOf(request: RunRequest, now: number): RunHead {
   const id = request.runId ?? newRunId(now);
-  const head: RunHead = {
+  const { trial } = request;
+  return {
     id,
     traceId: request.traceId ?? newTraceId(),
     parentSpan: request.parentSpan ?? null,
@@ -72,60 +159,15 @@ async function runInFamily(
     session: request.session ?? id,
     input: request.input,
     startedAt: now,
+    span: newSpanId(),
+    ...(trial && {
+      trial: {
+        ...(trial.only && { only: trial.only.step }),
+        ...(trial.held && Object.keys(trial.held).length > 0 && { held: Object.keys(trial.held) }),
+        ...(trial.stepping && { stepping: true }),
+      } satisfies Trial,
+    }),
   };
-  const secrets = sensitiveValues(flow.input, request.input);
-  for (const secret of secrets) family.masker.add(secret);
-  const recorder = new Recorder(head, family.masker, ports.record);
-  recorder.journal({ type: 'started', head, ...(secrets.length > 0 && { sealed: request.input }) });
-  const span = recorder.span('run', head.flow, head.parentSpan, {
-    input: request.input,
-    attributes: {
-      'pindro.stage': head.stage,
-      'pindro.entry': head.entry,
-      'pindro.revision': head.revision,
-      'enduser.id': head.caller.id,
-    },
-  });
-  const outcome = await settleRun(flow, head, recorder, span, ports, signal, family, request.refusal);
-  const { state, result, error } = outcome;
-  recorder.journal({ type: 'ended', state, result, ...(error && { error }) });
-  await recorder.commit();
-  return { ...outcome, result: family.masker.json(result) };
-}
-
-async function settleRun(
-  flow: PreparedFlow,
-  head: RunHead,
-  recorder: Recorder,
-  span: OpenSpan,
-  ports: Ports,
-  signal: AbortSignal,
-  family: Family,
-  refusal?: PindroError,
-): Promise<FlowOutcome> {
-  try {
-    if (refusal) throw refusal;
-    refuseInput(flow, head.input);
-    if (family.depth > MAX_CALLS) throw new PindroError('flow_too_deep', { limit: MAX_CALLS, flow: head.flow });
-    const result = await new FlowRun(flow, head, recorder, span.id, ports, signal, family).finish();
-    span.done(result);
-    return { run: head.id, state: 'done', result };
-  } catch (thrown) {
-    const told = signal.aborted ? cancellation(signal, head.flow) : asPindroError(thrown);
-    span.fail(told);
-    return {
-      run: head.id,
-      state: told.code === 'cancelled' ? 'cancelled' : 'failed',
-      result: null,
-      error: family.masker.json(told.toRecord() as never),
-    };
-  }
-}
-
-function cancellation(signal: AbortSignal, flow: string): PindroError {
-  return signal.reason instanceof PindroError
-    ? signal.reason
-    : new PindroError('cancelled', { what: `The run of "${flow}"` });
 }
 
 function refuseInput(flow: PreparedFlow, input: Json): void {
@@ -142,32 +184,63 @@ function refuseInput(flow: PreparedFlow, input: Json): void {
   );
 }
 
-/** A run under way: its steps as they settle. */
+/** One run under way. */
 class FlowRun {
-  readonly #settled = new Map<string, Settlement>();
-  readonly #begun = new Set<string>();
   readonly #outputs: { [step: string]: Json } = {};
-  readonly #stop: LinkedAbort;
-  #ended: { result: Json } | null = null;
-  #failure: PindroError | null = null;
   #scope: Scope = {};
+  #parts!: RunParts;
+  #told = false;
+  #parkedPaths = new Set<string>();
+  readonly #link: LinkedAbort;
 
   constructor(
     private readonly flow: PreparedFlow,
     private readonly head: RunHead,
     private readonly recorder: Recorder,
-    private readonly span: string,
+    private readonly span: OpenSpan,
     private readonly ports: Ports,
     signal: AbortSignal,
     private readonly family: Family,
+    private readonly hooks: Hooks,
+    private readonly replay: Replay | null,
   ) {
-    this.#stop = linkAbort(signal);
+    this.#link = linkAbort(signal);
   }
 
-  /** Runs every step that is to run. @returns the result @throws what made the run fail */
-  async finish(): Promise<Json> {
-    const { head } = this;
-    const zone = await this.ports.clock.zone();
+  async settle(request: RunRequest): Promise<FlowOutcome> {
+    const { head, family, span } = this;
+    try {
+      if (request.refusal) throw request.refusal;
+      if (request.trial?.only === undefined) refuseInput(this.flow, head.input);
+      if (family.depth > MAX_CALLS) throw new PindroError('flow_too_deep', { limit: MAX_CALLS, flow: head.flow });
+      const ended = await this.#run(request.trial);
+      const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
+      span.done(result);
+      return { run: head.id, state: 'done', result };
+    } catch (thrown) {
+      const told = this.#link.signal.aborted ? this.#cancellation() : asPindroError(thrown);
+      span.fail(told);
+      return {
+        run: head.id,
+        state: told.code === 'cancelled' ? 'cancelled' : 'failed',
+        result: null,
+        error: family.masker.json(told.toRecord() as never),
+      };
+    } finally {
+      this.#link.release();
+    }
+  }
+
+  #cancellation(): PindroError {
+    const { reason } = this.#link.signal;
+    return reason instanceof PindroError
+      ? reason
+      : new PindroError('cancelled', { what: `The run of "${this.head.flow}"` });
+  }
+
+  async #run(trial: RunRequest['trial']): Promise<Json> {
+    const { head, ports } = this;
+    const zone = await ports.clock.zone();
     this.#scope = {
       input: head.input,
       steps: this.#outputs,
@@ -176,123 +249,173 @@ class FlowRun {
       run: { id: head.id, flow: head.flow, stage: head.stage },
       clock: { now: new Date(head.startedAt), today: today(head.startedAt, zone), zone },
     };
-    await this.#go([...this.flow.steps.keys()]).finally(this.#stop.release);
-    if (this.#failure) throw this.#failure;
-    if (this.#stop.signal.aborted && !this.#ended) throw this.#stop.signal.reason;
-    if (this.#ended) return this.#ended.result;
-    if (!this.flow.result) return null;
-    const { value, missing } = this.flow.result.fill(this.#scope);
-    if (value === undefined || missing.some((one) => one.required)) throw noValue(missing[0]!);
-    return value;
-  }
-
-  /** Begins those of the given steps that can begin; what comes after each goes on from there. */
-  async #go(names: readonly string[]): Promise<void> {
-    const begun: Promise<void>[] = [];
-    const queue = [...names];
-    for (let name = queue.shift(); name !== undefined; name = queue.shift()) {
-      if (this.#begun.has(name) || this.#stop.signal.aborted) continue;
-      const judged = verdict(this.flow, name, this.#settled);
-      if (judged === 'wait') continue;
-      this.#begun.add(name);
-      if (judged === 'run') begun.push(this.#perform(this.flow.steps.get(name)!));
-      else {
-        this.#settle(name, { state: 'skipped', branch: null });
-        queue.push(...this.flow.graph.next.get(name)!);
-      }
-    }
-    if (begun.length > 0) await Promise.all(begun);
-  }
-
-  async #perform(step: PreparedStep): Promise<void> {
-    const { recorder, head } = this;
-    const path = step.name;
-    recorder.live({ kind: 'step', path, state: 'running' });
-    try {
-      const { outcome, attempt } = await doStep(step, this.#scope, {
-        ports: this.ports,
-        recorder,
-        parentSpan: this.span,
-        signal: this.#stop.signal,
-        flow: head.flow,
-        stage: head.stage,
-        caller: head.caller,
-        startFlow: this.#startFlow,
-      });
-      this.#outputs[path] = outcome.output;
-      recorder.journal({
-        type: 'step_settled',
-        path,
-        attempt,
-        state: 'done',
-        branch: outcome.branch ?? null,
-        output: outcome.output,
-      });
-      this.#settle(path, { state: 'done', branch: outcome.branch ?? null });
-      if (outcome.ends) return this.#end(step, outcome.ends);
-    } catch (thrown) {
-      if (!this.#fail(step, asPindroError(thrown))) return;
-    }
-    await this.#go(this.flow.graph.next.get(path)!);
-  }
-
-  #settle(path: string, settlement: Settlement): void {
-    this.#settled.set(path, settlement);
-    this.recorder.live({ kind: 'step', path, state: settlement.state });
-  }
-
-  #end(step: PreparedStep, ends: { as: 'done' | 'failed'; result: Json; message: string }): void {
-    if (ends.as === 'done') this.#ended ??= { result: ends.result };
-    else
-      this.#failure ??= new PindroError(
-        'stopped_as_failed',
-        { message: ends.message },
-        { at: `/steps/${step.name}`, details: { step: step.name } },
-      );
-    this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside it' }));
-  }
-
-  /** @returns whether the run goes on in spite of the failure */
-  #fail(step: PreparedStep, error: PindroError): boolean {
-    const path = step.name;
-    const { on_error = 'stop' } = step.document;
-    const attempt = (error as { attempt?: number }).attempt ?? 1;
-    this.recorder.journal({
-      type: 'step_settled',
-      path,
-      attempt,
-      state: 'failed',
-      branch: on_error === 'branch' ? 'error' : null,
-      output: null,
-      error: error.toRecord(),
-    });
-    this.#settle(path, { state: 'failed', branch: on_error === 'branch' ? 'error' : null });
-    if (on_error !== 'stop' && !this.#stop.signal.aborted) {
-      this.#outputs[path] = { error: this.family.masker.json({ code: error.code, message: error.message }) };
-      return true;
-    }
-    if (!this.#stop.signal.aborted) {
-      this.#failure ??= error;
-      this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside the failed step' }));
-    }
-    return false;
-  }
-
-  readonly #startFlow: StartFlow = async (name, input, { parentSpan, entry, signal }) => {
-    const { head, ports, family } = this;
-    const { document, revision } = await ports.flows.load(name, head.stage);
-    const request: RunRequest = {
-      document: document as unknown as FlowDocument,
-      revision,
+    this.#parts = {
+      ports,
+      flow: head.flow,
       stage: head.stage,
-      entry,
       caller: head.caller,
-      session: head.session,
-      input,
-      traceId: head.traceId,
-      parentSpan,
-      parentRun: head.id,
+      recorder: this.recorder,
+      replay: this.replay,
+      works: (step, path, span, scope, signal) => this.#works(step, path, span, scope, signal),
+      // A try-out reads what was held; a live run never does.
+      ...(trial?.held && head.stage === 'draft' && { held: (path: string) => trial.held![path] }),
+      ...(trial?.stepping && {
+        before: (path: string, signal: AbortSignal) => this.#askBefore(path, signal),
+      }),
     };
-    return runInFamily(request, ports, signal, { ...family, depth: family.depth + 1 });
-  };
+    Object.assign(this.#outputs, trial?.only?.outputs);
+    const graph = new GraphRun(
+      this.flow.graph,
+      this.#parts,
+      '',
+      this.#scope,
+      this.#outputs,
+      this.span.id,
+      this.#link.signal,
+    );
+    return trial?.only ? graph.only(trial.only.step) : graph.finish();
+  }
+
+  async #askBefore(path: string, signal: AbortSignal): Promise<boolean> {
+    this.recorder.live({ kind: 'step', path, state: 'waiting' });
+    const { go } = await this.ports.stepping.before({ run: this.head.id, path }, { signal });
+    return go;
+  }
+
+  #answer: { result: Json } | null = null;
+
+  #works(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): Works {
+    return {
+      startFlow: this.#startFlow(path, span),
+      park: (parked) => this.#park(path, span, parked),
+      answer: (result) => this.#giveAnswer(result),
+      turn: (index, item, parent) => this.#turn(step, path, index, item, parent, scope, signal),
+    };
+  }
+
+  /** The first answer is the caller's; it is on disk before it leaves. */
+  async #giveAnswer(result: Json): Promise<void> {
+    if (this.#answer || this.replay?.answered) return;
+    this.#answer = { result };
+    this.recorder.journal({ type: 'answered', result });
+    await this.recorder.commit();
+    this.#tell({ run: this.head.id, state: 'done', result: this.family.masker.json(result) });
+  }
+
+  #tell(outcome: FlowOutcome): void {
+    if (this.#told) return;
+    this.#told = true;
+    // What the caller stops waiting for must not end when the caller goes away.
+    this.#link.follow(this.family.signal);
+    this.hooks.answer(outcome);
+  }
+
+  async #park(path: string, span: string, parked: Parked): Promise<void> {
+    const { recorder, head } = this;
+    if (!this.#parkedPaths.has(path)) {
+      this.#parkedPaths.add(path);
+      if (this.replay?.span(path) === undefined || this.replay.until(path) === undefined)
+        recorder.journal({ type: 'parked', path, span, ...parked });
+      recorder.live({ kind: 'step', path, state: 'waiting' });
+    }
+    await recorder.commit();
+    if (this.#told || this.#answer) return;
+    this.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor: parked }, parked, () =>
+      this.#link.follow(this.family.signal),
+    );
+  }
+
+  /** One turn of a loop. Its trace is kept for the first few turns, and for those that fail. */
+  async #turn(
+    step: PreparedStep,
+    path: string,
+    index: number,
+    item: Json,
+    parent: string,
+    scope: Scope,
+    signal: AbortSignal,
+  ): Promise<Json> {
+    const body = step.body!;
+    const recorder = new TurnRecorder(this.recorder, this.ports.record, !body.repeatable);
+    const span = recorder.span('item', `${step.name} ${index + 1}`, parent, {
+      ...(index < TURNS_SHOWN && { input: item }),
+      attributes: { 'pindro.path': `${path}/${index}`, 'pindro.index': index },
+    });
+    const outputs = { ...(scope.steps as { [step: string]: Json }) };
+    const inner: Scope = { ...scope, steps: outputs, item, index };
+    const run = new GraphRun(body, this.#parts, `${path}/${index}/`, inner, outputs, span.id, signal, recorder);
+    try {
+      const result = await run.finish();
+      if (index < TURNS_SHOWN) {
+        span.done(result);
+        recorder.keep();
+      }
+      return result;
+    } catch (error) {
+      this.#failedTurns++;
+      if (this.#failedTurns <= FAILURES_SHOWN) {
+        span.fail(error);
+        recorder.keep();
+      }
+      throw error;
+    }
+  }
+  #failedTurns = 0;
+
+  #startFlow(path: string, span: string): StartFlow {
+    return async (name, input, { parentSpan, entry, signal, wait = true }) => {
+      const { head, ports, recorder } = this;
+      const known = wait ? this.replay?.child(path) : undefined;
+      const resume = known === undefined ? [] : await ports.record.recall(known);
+      const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));
+      const request: RunRequest = {
+        document: document as unknown as FlowDocument,
+        revision,
+        stage: head.stage,
+        entry,
+        caller: head.caller,
+        session: head.session,
+        input: inputOf(resume) ?? input,
+        runId: known ?? newRunId(),
+        traceId: head.traceId,
+        parentSpan,
+        parentRun: head.id,
+        ...(resume.length > 0 && { resume }),
+      };
+      // Only a step that waits takes its run up again; what an agent calls is told at once that it waits.
+      if (entry === 'flow' && wait && !known) recorder.journal({ type: 'child', path, child: request.runId!, span });
+      return this.#runChild(request, signal, { path, span, waits: entry === 'flow', wait });
+    };
+  }
+
+  #runChild(
+    request: RunRequest,
+    signal: AbortSignal,
+    { path, span, waits, wait }: { path: string; span: string; waits: boolean; wait: boolean },
+  ): Promise<FlowOutcome> {
+    const { family, ports } = this;
+    return new Promise<FlowOutcome>((resolve, reject) => {
+      const hooks: Hooks = {
+        answer: resolve,
+        park: (outcome, parked, loosen) => {
+          if (waits) return void this.#park(path, span, { ...parked, for: 'run' }).catch(reject);
+          loosen();
+          resolve(outcome);
+        },
+      };
+      const outer = wait ? signal : family.signal;
+      const run = runInFamily(request, ports, outer, { ...family, depth: family.depth + 1 }, hooks);
+      family.loose.add(run);
+      run.then(resolve, reject).finally(() => family.loose.delete(run));
+      if (!wait) resolve({ run: request.runId!, state: 'running', result: null });
+    });
+  }
 }
+
+const startOf = (entries: readonly JournalEntry[]) =>
+  entries.find((entry): entry is Extract<JournalEntry, { type: 'started' }> => entry.type === 'started');
+const revisionOf = (entries: readonly JournalEntry[]) => startOf(entries)?.head.revision ?? undefined;
+const inputOf = (entries: readonly JournalEntry[]) => {
+  const start = startOf(entries);
+  return start && (start.sealed ?? start.head.input);
+};

@@ -1,5 +1,5 @@
 import type { Link } from '../flow/graph.js';
-import type { PreparedFlow } from './prepared.js';
+import type { PreparedGraph, PreparedStep } from './prepared.js';
 
 /** How a step came out, as far as those after it are concerned. */
 export interface Settlement {
@@ -7,7 +7,7 @@ export interface Settlement {
   branch: string | null;
 }
 
-type Verdict = 'run' | 'skip' | 'wait';
+export type Verdict = 'run' | 'skip' | 'wait';
 
 /** Whether one link is fulfilled, speaks against the step, or says nothing either way. */
 function judge(link: Link, settlement: Settlement, asides: Set<string>): 'yes' | 'no' | 'neutral' {
@@ -21,31 +21,23 @@ function judge(link: Link, settlement: Settlement, asides: Set<string>): 'yes' |
  * plain predecessor is neutral; when nothing speaks for the step it is skipped. With `join: any` the first fulfilled
  * link is enough.
  */
-export function verdict(flow: PreparedFlow, name: string, settled: ReadonlyMap<string, Settlement>): Verdict {
-  const links = flow.graph.before.get(name) ?? [];
-  if (links.length === 0) return 'run';
-  const byStep = groupByStep(links);
-  const verdicts = [...byStep].map(([from, alternatives]) => {
+export function verdict(graph: PreparedGraph, step: PreparedStep, settled: ReadonlyMap<string, Settlement>): Verdict {
+  if (step.before.length === 0) return 'run';
+  let yes = false;
+  let no = false;
+  let open = false;
+  for (const [from, alternatives] of step.before) {
     const settlement = settled.get(from);
-    if (!settlement) return 'open' as const;
-    const judged = alternatives.map((link) => judge(link, settlement, flow.steps.get(from)!.asides));
-    return judged.includes('yes')
-      ? ('yes' as const)
-      : judged.includes('neutral')
-        ? ('neutral' as const)
-        : ('no' as const);
-  });
-  if (flow.steps.get(name)!.document.join === 'any') {
-    if (verdicts.includes('yes')) return 'run';
-    return verdicts.includes('open') ? 'wait' : 'skip';
+    if (!settlement) {
+      open = true;
+      continue;
+    }
+    const { asides } = graph.steps.get(from)!;
+    const judged = alternatives.map((link) => judge(link, settlement, asides));
+    if (judged.includes('yes')) yes = true;
+    else if (!judged.includes('neutral')) no = true;
   }
-  if (verdicts.includes('no')) return verdicts.includes('open') ? 'wait' : 'skip';
-  if (verdicts.includes('open')) return 'wait';
-  return verdicts.includes('yes') ? 'run' : 'skip';
-}
-
-function groupByStep(links: readonly Link[]): Map<string, Link[]> {
-  const groups = new Map<string, Link[]>();
-  for (const link of links) groups.set(link.from, [...(groups.get(link.from) ?? []), link]);
-  return groups;
+  if (step.document.join === 'any') return yes ? 'run' : open ? 'wait' : 'skip';
+  if (open) return 'wait';
+  return yes && !no ? 'run' : 'skip';
 }

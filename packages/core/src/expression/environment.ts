@@ -1,9 +1,9 @@
-import { Environment, Optional } from '@marcbachmann/cel-js';
+import { type ASTNode, Environment, Optional, type ParseResult } from '@marcbachmann/cel-js';
 import { RE2JS } from 're2js';
 import type { Json } from '../json.js';
 
 /** What expressions may see. */
-export const VARIABLES = ['input', 'steps', 'caller', 'session', 'run', 'clock', 'item'] as const;
+export const VARIABLES = ['input', 'steps', 'caller', 'session', 'run', 'clock', 'item', 'index'] as const;
 export type Variable = (typeof VARIABLES)[number];
 
 /** Bounds on one expression; together with CEL's lack of loops they bound the work of one evaluation. */
@@ -41,13 +41,31 @@ export function baseEnvironment(): Environment {
   environment.registerFunction('list.avg(): double', (list: unknown) => total(list) / numbers(list).length);
   environment.registerFunction('list.min(): double', (list: unknown) => Math.min(...numbers(list)));
   environment.registerFunction('list.max(): double', (list: unknown) => Math.max(...numbers(list)));
-  environment.registerFunction('string.like(string): bool', (text: string, pattern: string) =>
+  environment.registerFunction(`string.${LINEAR}(string): bool`, (text: string, pattern: string) =>
     RE2JS.compile(pattern).matcher(text).find(),
   );
   environment.registerFunction('string.lower(): string', (text: string) => text.toLowerCase());
   environment.registerFunction('string.upper(): string', (text: string) => text.toUpperCase());
   return environment;
 }
+
+/** Reads an expression so that its `matches` takes linear time whatever the pattern. @throws ParseError */
+export function parseExpression(environment: Environment, expression: string): ParseResult {
+  const parsed = environment.parse(expression);
+  if (expression.includes('matches')) redirect(parsed.ast);
+  return parsed;
+}
+
+/** The library keeps its own `matches`, which backtracks; calls of it are led to ours before anything runs. */
+function redirect(node: unknown): void {
+  if (Array.isArray(node)) for (const item of node) redirect(item);
+  else if (typeof node === 'object' && node !== null && 'op' in node) {
+    const call = node as { op: string; args: unknown };
+    if (call.op === 'rcall' && (call.args as unknown[])[0] === 'matches') (call.args as unknown[])[0] = LINEAR;
+    redirect((node as ASTNode).args);
+  }
+}
+const LINEAR = 'like';
 
 /** Stands for a value that is not there. */
 export const MISSING: unique symbol = Symbol('missing');

@@ -2,7 +2,7 @@ import { EvaluationError, type ParseResult } from '@marcbachmann/cel-js';
 import { PindroError } from '../errors.js';
 import { isObject, type Json, pointer } from '../json.js';
 import { cutTemplate } from './cut.js';
-import { baseEnvironment, fromCel, MISSING, VARIABLES } from './environment.js';
+import { baseEnvironment, fromCel, MISSING, parseExpression, VARIABLES } from './environment.js';
 
 /** What expressions see while a flow runs. */
 export type Scope = { [name: string]: unknown };
@@ -113,7 +113,7 @@ function prepareText(text: string, at: PropertyKey[]): Evaluate {
 function compile(expression: string, at: PropertyKey[]): Evaluate {
   let parsed: ParseResult;
   try {
-    parsed = runtime.parse(expression);
+    parsed = parseExpression(runtime, expression);
   } catch (error) {
     throw new PindroError('expression_failed', { expression, why: summary(error) }, { at: pointer(at) });
   }

@@ -1,13 +1,14 @@
 import { countMistakes, type Mistake, PindroError } from '../errors.js';
 import { findUnsafe, isObject, type Json, pointer } from '../json.js';
 import type { ToolDescription } from '../ports.js';
+import { RESERVED_NAMES, type StepDocument, stepSchema } from '../steps/document.js';
 import type { References } from '../steps/kind.js';
 import { KIND_NAMES, stepKind } from '../steps/registry.js';
 import { didYouMean } from '../suggest.js';
 import { schemaFault } from '../tools/schema.js';
-import { type FlowDocument, flowSchema, RESERVED_NAMES, stepSchema } from './document.js';
+import { type FlowDocument, flowSchema, MAX_STEPS } from './document.js';
 import { checkExpressions } from './expressions.js';
-import { type Graph, graphOf, readLink } from './graph.js';
+import { graphOf, readLink } from './graph.js';
 import { knownKeys, mistakesOf } from './shape.js';
 import { readSource, type Source, sourceOf } from './source.js';
 
@@ -56,6 +57,15 @@ function checkValue(source: Source, around: Surroundings): Mistake[] {
         hint: 'Begin with "format: pindro/flow@1".',
       },
     ];
+  const many = isObject(value.steps) ? Object.keys(value.steps).length : 0;
+  if (many > MAX_STEPS)
+    return [
+      locate({
+        at: '/steps',
+        message: `A flow holds at most ${MAX_STEPS} steps, not ${many}`,
+        hint: 'Put parts of it into flows of their own and call them with a step of kind "flow".',
+      }),
+    ];
   const unsafe = findUnsafe(value);
   if (unsafe) return [locate({ at: unsafe.at, message: `The value ${unsafe.why}` })];
   const parsed = flowSchema.safeParse(value);
@@ -69,16 +79,37 @@ function checkValue(source: Source, around: Surroundings): Mistake[] {
       .map((mistake) => locate(mistake));
 
   const document = parsed.data;
-  const mistakes: Mistake[] = [...checkInput(document), ...checkNames(document)];
-  for (const [name, step] of Object.entries(document.steps)) mistakes.push(...checkStep(name, step, document, around));
-  const graph = graphOf(document.steps);
-  if (graph.cycle) mistakes.push(cycleMistake(graph.cycle));
-  const located = mistakes.map((mistake) => locate(mistake));
-  return [...located, ...expressionMistakes(document, graph, source)];
+  const mistakes = [...checkInput(document), ...checkSteps(document.steps, [], new Set(), around)];
+  return [
+    ...mistakes.map((mistake) => locate(mistake)),
+    ...checkExpressions(document).map(({ expression, ...mistake }) => locate(mistake, expression)),
+  ];
 }
 
-function expressionMistakes(document: FlowDocument, graph: Graph, source: Source): Mistake[] {
-  return checkExpressions(document, graph).map(({ expression, ...mistake }) => source.locate(mistake, expression));
+type Steps = { [name: string]: StepDocument };
+
+/** Steps of the flow, or of a loop inside of it. @param outside names that are taken further out */
+function checkSteps(steps: Steps, at: PropertyKey[], outside: ReadonlySet<string>, around: Surroundings): Mistake[] {
+  const mistakes: Mistake[] = [];
+  for (const [name, step] of Object.entries(steps)) {
+    const here = [...at, 'steps', name];
+    if (RESERVED_NAMES.includes(name))
+      mistakes.push({
+        at: pointer(here),
+        message: `A step may not be named "${name}"`,
+        hint: 'The word means a branch.',
+      });
+    if (outside.has(name))
+      mistakes.push({
+        at: pointer(here),
+        message: `There is a step "${name}" outside of this loop already`,
+        hint: 'Give one of them another name.',
+      });
+    mistakes.push(...checkStep(step, steps, here, outside, around));
+  }
+  const { cycle } = graphOf(steps);
+  if (cycle) mistakes.push(cycleMistake(cycle, at));
+  return mistakes;
 }
 
 function checkInput(document: FlowDocument): Mistake[] {
@@ -95,32 +126,20 @@ function checkInput(document: FlowDocument): Mistake[] {
   return fault ? [{ at: '/input', message: `The input is not a JSON Schema: ${fault}` }] : [];
 }
 
-function checkNames(document: FlowDocument): Mistake[] {
-  return Object.keys(document.steps)
-    .filter((name) => RESERVED_NAMES.includes(name))
-    .map((name) => ({
-      at: pointer(['steps', name]),
-      message: `A step may not be named "${name}"`,
-      hint: 'The word means a branch.',
-    }));
-}
-
-const cycleMistake = (cycle: string[]): Mistake => ({
-  at: pointer(['steps', cycle[0]!, 'after']),
+const cycleMistake = (cycle: string[], at: PropertyKey[]): Mistake => ({
+  at: pointer([...at, 'steps', cycle[0]!, 'after']),
   message: `The steps go round in a circle: ${[...cycle, cycle[0]].join(' → ')}`,
   hint: 'Take one of these links out of "after".',
 });
 
 function checkStep(
-  name: string,
-  step: FlowDocument['steps'][string],
-  document: FlowDocument,
+  step: StepDocument,
+  steps: Steps,
+  at: PropertyKey[],
+  outside: ReadonlySet<string>,
   around: Surroundings,
 ): Mistake[] {
-  const at = ['steps', name];
-  const links = (step.after ?? []).flatMap((text, index) =>
-    checkLink(text, pointer([...at, 'after', index]), document),
-  );
+  const links = (step.after ?? []).flatMap((text, index) => checkLink(text, pointer([...at, 'after', index]), steps));
   const kind = stepKind(step.kind);
   if (!kind)
     return [
@@ -136,16 +155,18 @@ function checkStep(
   const config = parsed.success
     ? []
     : mistakesOf(parsed.error, given, [...at, 'with'], { awaiting: true, known: knownKeys(kind.config) });
-  return [...links, ...config, ...checkReferences(kind.references(given), given, [...at, 'with'], around)];
+  const body = parsed.success || config.length === 0 ? kind.body?.(given) : null;
+  const inside = body
+    ? checkSteps(body.steps, [...at, 'with'], new Set([...outside, ...Object.keys(steps)]), around)
+    : [];
+  return [...links, ...config, ...inside, ...checkReferences(kind.references(given), given, [...at, 'with'], around)];
 }
 
-function checkLink(text: string, at: string, document: FlowDocument): Mistake[] {
+function checkLink(text: string, at: string, steps: Steps): Mistake[] {
   const { from, branch } = readLink(text);
-  const step = document.steps[from];
-  if (!step || !Object.hasOwn(document.steps, from))
-    return [
-      { at, message: `There is no step "${from}" to come after`, hint: didYouMean(from, Object.keys(document.steps)) },
-    ];
+  const step = steps[from];
+  if (!step || !Object.hasOwn(steps, from))
+    return [{ at, message: `There is no step "${from}" to come after`, hint: didYouMean(from, Object.keys(steps)) }];
   if (branch === null) return [];
   const branches = (stepKind(step.kind)?.branches(step.with ?? {}) ?? []).map((one) => one.name);
   if (step.on_error === 'branch') branches.push('error');

@@ -1,38 +1,15 @@
 import { z } from 'zod';
-import { DURATION } from '../duration.js';
-import type { Json, JsonSchema } from '../json.js';
-import { KIND_NAMES, stepKinds } from '../steps/registry.js';
+import type { JsonSchema } from '../json.js';
+import { json, stepsSchema } from '../steps/document.js';
+import { stepKinds } from '../steps/registry.js';
 
 export const FLOW_FORMAT = 'pindro/flow@1';
 /** Names of flows, endpoints, tool servers, credentials and model connections. */
 export const NAME = /^[a-z][a-z0-9]*(?:-[a-z0-9]+)*$/;
 export const NAME_RULE = 'must be lower-case letters and digits with single hyphens, beginning with a letter';
-export const STEP_NAME = /^[a-z][a-z0-9_]*$/;
-export const RESERVED_NAMES = ['error', 'otherwise'];
-
 export const nameSchema = z.string().max(64).regex(NAME, NAME_RULE);
-const duration = z.string().regex(DURATION, 'must be a duration such as 10s');
-const json = z.json() as z.ZodType<Json>;
-
-export const stepSchema = z.strictObject({
-  kind: z.string().describe(`One of ${KIND_NAMES.join(', ')}`),
-  title: z.string().optional().describe('What people read on the card'),
-  after: z.array(z.string()).optional().describe('Steps it comes after; STEP.BRANCH follows one branch'),
-  join: z.enum(['all', 'any']).optional().describe('Whether it waits for all it comes after, or for any'),
-  on_error: z
-    .enum(['stop', 'continue', 'branch'])
-    .optional()
-    .describe('What a failure does: stop the run, go on, or follow the branch "error"'),
-  timeout: duration.optional().describe('Per attempt'),
-  retry: z
-    .strictObject({
-      times: z.number().int().min(1).max(20).describe('How many more attempts'),
-      pause: duration.default('1s').describe('Between attempts'),
-      repeat: z.boolean().default(false).describe('Also when the failed attempt may have taken effect'),
-    })
-    .optional(),
-  with: z.record(z.string(), json).optional().describe('What the kind takes'),
-});
+/** More steps than this in one flow are refused: nobody reads them, and a flow can call another one. */
+export const MAX_STEPS = 5000;
 
 export const flowSchema = z.strictObject({
   format: z.literal(FLOW_FORMAT),
@@ -43,17 +20,12 @@ export const flowSchema = z.strictObject({
     .record(z.string(), json)
     .optional()
     .describe('JSON Schema (2020-12) of what a caller must supply; an object'),
-  steps: z
-    .record(
-      z.string().regex(STEP_NAME, 'must be lower-case letters, digits and _, beginning with a letter'),
-      stepSchema,
-    )
-    .refine((steps) => Object.keys(steps).length > 0, 'needs at least one step'),
+  labels: z.array(z.string().min(1).max(40)).max(12).optional().describe('Words that group flows'),
+  steps: stepsSchema,
   result: json.optional().describe('What the caller gets'),
 });
 
 export type FlowDocument = z.infer<typeof flowSchema>;
-export type StepDocument = z.infer<typeof stepSchema>;
 
 /** The input schema of a flow; one that declares none takes nothing. */
 export function inputSchema(document: Pick<FlowDocument, 'input'>): JsonSchema {

@@ -4,30 +4,25 @@ import { cutTemplate, templateTexts } from '../expression/cut.js';
 import { summary } from '../expression/template.js';
 import { type CelType, celTypeOf, typedEnvironment } from '../expression/types.js';
 import { isObject, type Json, pointer } from '../json.js';
+import type { StepDocument } from '../steps/document.js';
 import { stepKind } from '../steps/registry.js';
 import { didYouMean } from '../suggest.js';
 import { type FlowDocument, inputSchema } from './document.js';
-import { ancestors, type Graph } from './graph.js';
+import { comesAfter, type Graph, graphOf } from './graph.js';
 
 export interface ExpressionMistake extends Mistake {
   expression?: string;
 }
 
+type Types = Record<string, CelType>;
+type Steps = { [name: string]: StepDocument };
+
 /** What expressions of a flow may see, by type. */
-export function scopeTypes(
-  document: FlowDocument,
-): Record<'input' | 'steps' | 'caller' | 'session' | 'run' | 'clock', CelType> {
-  const steps: Record<string, CelType> = {};
-  for (const [name, step] of Object.entries(document.steps)) {
-    const output = stepKind(step.kind)?.output(step.with ?? {}) ?? {};
-    const failure: Record<string, CelType> =
-      step.on_error && step.on_error !== 'stop' ? { error: { code: 'string', message: 'string' } } : {};
-    steps[name] = { ...output, ...failure };
-  }
+export function scopeTypes(document: FlowDocument): Types {
   const input = celTypeOf(inputSchema(document));
   return {
     input: typeof input === 'string' ? 'map<string, dyn>' : input,
-    steps,
+    steps: stepTypes(document.steps),
     caller: 'map<string, dyn>',
     session: { id: 'string' },
     run: { id: 'string', flow: 'string', stage: 'string' },
@@ -35,33 +30,85 @@ export function scopeTypes(
   };
 }
 
+function stepTypes(steps: Steps): Types {
+  return Object.fromEntries(
+    Object.entries(steps).map(([name, step]) => {
+      const output = stepKind(step.kind)?.output(step.with ?? {}) ?? {};
+      const failure: Types =
+        step.on_error && step.on_error !== 'stop' ? { error: { code: 'string', message: 'string' } } : {};
+      return [name, { ...output, ...failure }];
+    }),
+  );
+}
+
+/** Steps and a result that see the same. */
+interface Place {
+  types: Types;
+  environment: Environment;
+  steps: Steps;
+  graph: Graph;
+  /** Whether a step outside of the loop that this is inside of has settled by then. */
+  outside(name: string): boolean;
+}
+
 /** Holds every expression of a flow against its declared inputs and the outputs of the steps before it. */
-export function checkExpressions(document: FlowDocument, graph: Graph): ExpressionMistake[] {
+export function checkExpressions(document: FlowDocument): ExpressionMistake[] {
   const types = scopeTypes(document);
-  const environment = typedEnvironment(types);
-  const places: { value: Json; parts: PropertyKey[]; before: Set<string> }[] = Object.entries(document.steps).map(
-    ([name, step]) => ({
-      value: step.with ?? {},
-      parts: ['steps', name, 'with'],
-      before: ancestors(graph, name),
-    }),
+  return checkPlace(document.steps, document.result, [], types, () => false);
+}
+
+function checkPlace(
+  steps: Steps,
+  result: Json | undefined,
+  at: PropertyKey[],
+  types: Types,
+  outside: (name: string) => boolean,
+): ExpressionMistake[] {
+  const place: Place = { types, environment: typedEnvironment(types), steps, graph: graphOf(steps), outside };
+  const mistakes = Object.entries(steps).flatMap(([name, step]) => checkStepTexts(name, step, at, place));
+  if (result !== undefined) mistakes.push(...checkTexts(result, [...at, 'result'], place, () => true));
+  return mistakes;
+}
+
+function checkStepTexts(name: string, step: StepDocument, at: PropertyKey[], place: Place): ExpressionMistake[] {
+  const given = step.with ?? {};
+  const kind = stepKind(step.kind);
+  const inner = kind?.body?.(given);
+  const reached = (other: string) => comesAfter(place.graph, name, other);
+  // Plain text, such as the code of a script, is not looked into.
+  const own = Object.fromEntries(
+    Object.entries(given).filter(([key]) => !(inner && BODY_PARTS.includes(key)) && !(kind?.plain ?? []).includes(key)),
   );
-  if (document.result !== undefined)
-    places.push({ value: document.result, parts: ['result'], before: new Set(Object.keys(document.steps)) });
-  return places.flatMap(({ value, parts, before }) =>
-    [...templateTexts(value, parts)].flatMap(({ text, parts }) => {
-      const at = pointer(parts);
-      try {
-        return cutTemplate(text).flatMap((piece) =>
-          'expression' in piece ? checkOne(piece.expression, at, environment, types, before) : [],
-        );
-      } catch (error) {
-        return [
-          { at, message: (error as Error).message, hint: 'Close the expression, or write $${ for a literal ${.' },
-        ];
-      }
-    }),
-  );
+  const mistakes = checkTexts(own, [...at, 'steps', name, 'with'], place, reached);
+  if (!inner) return mistakes;
+  const types: Types = {
+    ...place.types,
+    steps: { ...(place.types.steps as Types), ...stepTypes(inner.steps) },
+    item: 'dyn',
+    index: 'int',
+  };
+  const outside = (other: string) => reached(other) || place.outside(other);
+  return [...mistakes, ...checkPlace(inner.steps, inner.result, [...at, 'steps', name, 'with'], types, outside)];
+}
+const BODY_PARTS = ['steps', 'result', 'flow', 'input'];
+
+function checkTexts(
+  value: Json,
+  parts: PropertyKey[],
+  place: Place,
+  reached: (name: string) => boolean,
+): ExpressionMistake[] {
+  const before = (name: string) => (Object.hasOwn(place.steps, name) ? reached(name) : place.outside(name));
+  return [...templateTexts(value, parts)].flatMap(({ text, parts }) => {
+    const at = pointer(parts);
+    try {
+      return cutTemplate(text).flatMap((piece) =>
+        'expression' in piece ? checkOne(piece.expression, at, place.environment, place.types, before) : [],
+      );
+    } catch (error) {
+      return [{ at, message: (error as Error).message, hint: 'Close the expression, or write $${ for a literal ${.' }];
+    }
+  });
 }
 
 function checkOne(
@@ -69,7 +116,7 @@ function checkOne(
   at: string,
   environment: Environment,
   types: Record<string, CelType>,
-  before: Set<string>,
+  before: (name: string) => boolean,
 ): ExpressionMistake[] {
   if (expression === '')
     return [
@@ -82,7 +129,7 @@ function checkOne(
     return [{ at, expression, message: `"${expression}" cannot be read: ${summary(error)}` }];
   }
   const known = types.steps as Record<string, CelType>;
-  const early = [...new Set(stepsRead(ast))].find((name) => Object.hasOwn(known, name) && !before.has(name));
+  const early = [...new Set(stepsRead(ast))].find((name) => Object.hasOwn(known, name) && !before(name));
   if (early)
     return [
       {

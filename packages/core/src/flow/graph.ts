@@ -1,4 +1,4 @@
-import type { FlowDocument } from './document.js';
+import type { StepDocument } from '../steps/document.js';
 
 export interface Link {
   from: string;
@@ -21,7 +21,7 @@ export interface Graph {
 }
 
 /** The graph of a flow. Links to steps that do not exist are left out. */
-export function graphOf(steps: FlowDocument['steps']): Graph {
+export function graphOf(steps: { [name: string]: StepDocument }): Graph {
   const before = new Map<string, Link[]>();
   const next = new Map<string, string[]>(Object.keys(steps).map((name) => [name, []]));
   for (const [name, step] of Object.entries(steps)) {
@@ -71,4 +71,19 @@ export function ancestors(graph: Graph, name: string): Set<string> {
     }
   }
   return found;
+}
+
+/** Whether a step comes after another one, directly or not. Near ones are looked at first. */
+export function comesAfter(graph: Graph, name: string, other: string): boolean {
+  const seen = new Set([name]);
+  const queue = [name];
+  for (let at = 0; at < queue.length; at++) {
+    for (const { from } of graph.before.get(queue[at]!) ?? []) {
+      if (from === other) return true;
+      if (seen.has(from)) continue;
+      seen.add(from);
+      queue.push(from);
+    }
+  }
+  return false;
 }

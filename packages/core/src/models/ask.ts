@@ -1,4 +1,5 @@
 import { PindroError } from '../errors.js';
+import type { JsonSchema } from '../json.js';
 import type { FetchPort, ModelConnection, SecretPort } from '../ports.js';
 import type { Masker } from '../trace/masking.js';
 import type { ModelAnswer, OfferedTool, Turn } from './dialect.js';
@@ -11,6 +12,8 @@ export interface AskOptions {
   signal: AbortSignal;
   traceparent?: string;
   onText?: (text: string) => void;
+  /** A schema that the answer must fit. */
+  schema?: JsonSchema;
 }
 
 const MAX_ANSWER = 8 * 1024 * 1024;
@@ -43,7 +46,7 @@ export async function askModel(
       { model: name, why: `the dialect "${connection.dialect}" is not known; known: ${DIALECT_NAMES.join(', ')}` },
       { details },
     );
-  const { path, body } = dialect.request(connection, turns, tools);
+  const { path, body } = dialect.request(connection, turns, tools, options.schema);
   const secret = connection.credential
     ? await options.secrets.reveal(connection.credential)
     : { headers: {}, secrets: [] };

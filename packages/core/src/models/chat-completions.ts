@@ -39,7 +39,7 @@ function readArguments(text: string): Pick<ToolCall, 'arguments' | 'unreadable'>
 export const chatCompletions: Dialect = {
   name: 'chat-completions',
 
-  request(connection, turns, tools) {
+  request(connection, turns, tools, schema) {
     const offered = tools.map((tool) => ({
       type: 'function',
       function: { name: tool.name, description: tool.description, parameters: tool.schema },
@@ -51,6 +51,7 @@ export const chatCompletions: Dialect = {
       stream: true,
       stream_options: { include_usage: true },
       ...(offered.length > 0 && { tools: offered }),
+      ...(schema && { response_format: { type: 'json_schema', json_schema: { name: 'answer', schema } } }),
     };
     return { path: '/chat/completions', body };
   },

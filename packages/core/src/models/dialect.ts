@@ -43,6 +43,11 @@ export interface AnswerReader {
 export interface Dialect {
   readonly name: string;
   /** Path below the connection's base address, and the JSON body to post there. */
-  request(connection: ModelConnection, turns: Turn[], tools: OfferedTool[]): { path: string; body: Json };
+  request(
+    connection: ModelConnection,
+    turns: Turn[],
+    tools: OfferedTool[],
+    schema?: JsonSchema,
+  ): { path: string; body: Json };
   reader(): AnswerReader;
 }

@@ -1,29 +1,33 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
-import type { Json } from '../json.js';
+import { json } from './document.js';
 import { defineKind, fixedName } from './kind.js';
 
 const config = z.strictObject({
   flow: z.string().describe('Which flow'),
-  input: z
-    .record(z.string(), z.json() as z.ZodType<Json>)
-    .default({})
-    .describe('What it is given'),
+  input: z.record(z.string(), json).default({}).describe('What it is given'),
+  wait: z.boolean().default(true).describe('Whether to wait for its answer, or to start it and go on'),
 });
 
 export const flow = defineKind<z.infer<typeof config>>({
   name: 'flow',
   title: 'Call a flow',
-  about: 'Runs another flow and waits for its result.',
+  about: 'Runs another flow and waits for its answer, or starts it and goes on.',
   config,
+  resumable: true,
   repeatable: () => false,
   branches: () => [],
-  sentence: (raw) => ['Run flow ', { value: raw.flow ?? '' }, ...(raw.input ? [' with ', { value: raw.input }] : [])],
+  sentence: (raw) => [
+    raw.wait === false ? 'Start flow ' : 'Run flow ',
+    { value: raw.flow ?? '' },
+    ...(raw.input ? [' with ', { value: raw.input }] : []),
+    raw.wait === false ? ' and go on' : '',
+  ],
   output: () => ({ result: 'dyn', run: 'string' }),
   references: (raw) => ({ flows: fixedName(raw.flow) }),
-  run: async ({ flow, input }, { startFlow, parentSpan, signal }) => {
-    const outcome = await startFlow(flow, input, { parentSpan, entry: 'flow', signal });
-    if (outcome.state !== 'done')
+  run: async ({ flow, input, wait }, { startFlow, parentSpan, signal }) => {
+    const outcome = await startFlow(flow, input, { parentSpan, entry: 'flow', signal, wait });
+    if (outcome.state === 'failed' || outcome.state === 'cancelled')
       throw outcome.error ? PindroError.from(outcome.error) : new PindroError('cancelled', { what: `Flow "${flow}"` });
     return { output: { result: outcome.result, run: outcome.run } };
   },

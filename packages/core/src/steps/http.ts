@@ -1,89 +1,149 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
-import type { Json } from '../json.js';
+import { type Json, valueAt } from '../json.js';
 import { traceparent } from '../trace/ids.js';
-import { defineKind, fixedName } from './kind.js';
+import { bodyOf, encodedBody, readBody } from './http/body.js';
+import { type Page, pagesConfig, walkPages } from './http/pages.js';
+import { defineKind, fixedName, type StepContext, type StepOutcome } from './kind.js';
 
 const MEGABYTE = 1024 * 1024;
 const scalar = z.union([z.string(), z.number(), z.boolean()]);
 
-const config = z.strictObject({
-  method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD']).default('GET'),
-  url: z
-    .url({ protocol: /^https?$/, error: 'must be an address that begins with http:// or https://' })
-    .describe('The address'),
-  query: z.record(z.string(), scalar).default({}).describe('Parameters added to the address'),
-  headers: z.record(z.string(), scalar).default({}),
-  json: (z.json() as z.ZodType<Json>).optional().describe('A body sent as JSON'),
-  text: z.string().optional().describe('A body sent as text'),
-  credential: z.string().optional().describe('A credential that goes along'),
-  accept: z.array(z.number().int()).default([]).describe('Statuses of 400 and above that are not failures'),
-});
+const config = z
+  .strictObject({
+    method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS']).default('GET'),
+    url: z
+      .url({ protocol: /^https?$/, error: 'must be an address that begins with http:// or https://' })
+      .describe('The address'),
+    query: z.record(z.string(), scalar).default({}).describe('Parameters added to the address'),
+    headers: z.record(z.string(), scalar).default({}),
+    ...encodedBody,
+    credential: z.string().optional().describe('A credential that goes along'),
+    accept: z.array(z.number().int()).default([]).describe('Statuses of 400 and above that are not failures'),
+    read: z
+      .enum(['by_type', 'json', 'text', 'base64'])
+      .default('by_type')
+      .describe('What the body of the answer is; by_type goes by its Content-Type'),
+    json_inside: z
+      .array(z.string())
+      .default([])
+      .describe('Dotted paths in the body at which a text holds JSON that is to be read too'),
+    max_size: z.number().min(0.001).max(100).default(10).describe('How large an answer may be, in MiB'),
+    pages: pagesConfig.optional().describe('Reads page after page and gives all items together'),
+  })
+  .refine(
+    (given) =>
+      ['json', 'form', 'multipart', 'text', 'binary'].filter(
+        (name) => name in given && given[name as 'json'] !== undefined,
+      ).length <= 1,
+    'takes one body: json, form, multipart, text or binary',
+  );
+type Config = z.infer<typeof config>;
 
-export const http = defineKind<z.infer<typeof config>>({
+export const http = defineKind<Config>({
   name: 'http',
   title: 'Web request',
-  about: 'Sends a request to a web address and reads the answer.',
+  about: 'Sends a request to a web address and reads the answer, page after page if need be.',
   config,
-  repeatable: (raw) => raw.method === undefined || raw.method === 'GET' || raw.method === 'HEAD',
+  repeatable: (raw) => raw.method === undefined || ['GET', 'HEAD', 'OPTIONS'].includes(String(raw.method)),
   branches: () => [],
-  sentence: (raw) => [
-    `${typeof raw.method === 'string' ? raw.method : 'GET'} `,
-    { value: raw.url ?? '' },
-    ...(raw.json === undefined ? [] : [' with ', { value: raw.json }]),
-  ],
-  output: () => ({ status: 'int', headers: 'map<string, string>', body: 'dyn' }),
+  sentence: (raw) => {
+    const body = raw.json ?? raw.form ?? raw.multipart ?? raw.text;
+    return [
+      `${typeof raw.method === 'string' ? raw.method : 'GET'} `,
+      { value: raw.url ?? '' },
+      ...(body === undefined ? [] : [' with ', { value: body }]),
+      raw.pages === undefined ? '' : ', all pages',
+    ];
+  },
+  output: (raw): Record<string, string> => ({
+    status: 'int',
+    headers: 'map<string, string>',
+    body: raw.pages === undefined ? 'dyn' : 'list<dyn>',
+    ...(raw.pages !== undefined && { pages: 'int' }),
+  }),
   references: (raw) => ({ credentials: fixedName(raw.credential) }),
-  run: async (config, { ports, signal, recorder, parentSpan }) => {
-    const url = new URL(config.url);
-    for (const [name, value] of Object.entries(config.query)) url.searchParams.append(name, String(value));
-    const secret = config.credential ? await ports.secrets.reveal(config.credential) : { headers: {}, secrets: [] };
-    for (const value of secret.secrets) recorder.masker.add(value);
-    const headers: Record<string, string> = {
-      accept: 'application/json, text/*;q=0.8, */*;q=0.5',
-      traceparent: traceparent(recorder.head.traceId, parentSpan),
-    };
-    for (const [name, value] of Object.entries(config.headers)) headers[name.toLowerCase()] = String(value);
-    if (config.json !== undefined) headers['content-type'] ??= 'application/json';
-    Object.assign(headers, secret.headers);
-    const body = config.json === undefined ? (config.text ?? null) : JSON.stringify(config.json);
-    const address = url.origin + url.pathname;
-    const answer = await ports
-      .fetch({ method: config.method, url: url.href, headers, body, maxBytes: 10 * MEGABYTE }, { signal })
-      .catch((error: unknown) => {
-        if (signal.aborted) throw signal.reason;
-        throw new PindroError(
-          'address_unreachable',
-          { what: 'What should answer', address, why: (error as Error).message },
-          { cause: error, details: { address } },
-        );
-      });
-    const output = {
-      status: answer.status,
-      headers: answer.headers,
-      body: parseBody(answer.body, answer.headers['content-type'] ?? '', answer.status >= 400),
-    };
-    if (answer.status >= 400 && !config.accept.includes(answer.status)) {
-      throw new PindroError(
-        'http_status',
-        { address, status: answer.status },
-        { details: { address, status: answer.status, body: recorder.masker.text(answer.body.slice(0, 2000)) } },
-      );
+  run: async (config, context): Promise<StepOutcome> => {
+    const { secrets, headers } = config.credential
+      ? await context.ports.secrets.reveal(config.credential)
+      : { headers: {}, secrets: [] };
+    for (const value of secrets) context.recorder.masker.add(value);
+    const first = new URL(config.url);
+    for (const [name, value] of Object.entries(config.query)) first.searchParams.append(name, String(value));
+    const load = (url: URL) => request(url, config, headers, context);
+    if (!config.pages) {
+      const { status, headers: answered, body } = await load(first);
+      return { output: { status, headers: answered, body } };
     }
-    return { output };
+    const { items, pages, last } = await walkPages(config.pages, first, load);
+    return { output: { status: last.status, headers: last.headers, body: items, pages } };
   },
 });
 
-/** A body by its type; what a failed request says of itself is taken as it is. */
-function parseBody(text: string, type: string, failed: boolean): Json {
-  if (!/\bjson\b/i.test(type)) return text;
-  if (text.trim() === '') return null;
-  try {
-    return JSON.parse(text) as Json;
-  } catch (error) {
-    if (failed) return text;
-    throw new PindroError('step_failed', {
-      why: `The answer says it is JSON but is not: ${(error as Error).message}`,
+async function request(
+  url: URL,
+  config: Config,
+  secretHeaders: Record<string, string>,
+  { ports, signal, recorder, parentSpan }: StepContext,
+): Promise<Page> {
+  const { type, text, binary } = bodyOf(config);
+  const headers: Record<string, string> = {
+    accept: 'application/json, text/*;q=0.8, */*;q=0.5',
+    traceparent: traceparent(recorder.head.traceId, parentSpan),
+  };
+  for (const [name, value] of Object.entries(config.headers)) headers[name.toLowerCase()] = String(value);
+  if (type) headers['content-type'] ??= type;
+  Object.assign(headers, secretHeaders);
+  const address = url.origin + url.pathname;
+  const readBinary = config.read === 'base64';
+  const way = binary ? (readBinary ? 'both' : 'body') : readBinary ? 'answer' : undefined;
+  const answer = await ports
+    .fetch(
+      {
+        method: config.method,
+        url: url.href,
+        headers,
+        body: text,
+        ...(way && { binary: way }),
+        maxBytes: Math.round(config.max_size * MEGABYTE),
+      },
+      { signal },
+    )
+    .catch((error: unknown) => {
+      if (signal.aborted) throw signal.reason;
+      throw new PindroError(
+        'address_unreachable',
+        { what: 'What should answer', address, why: (error as Error).message },
+        { cause: error, details: { address } },
+      );
     });
+  const failed = answer.status >= 400;
+  if (failed && !config.accept.includes(answer.status)) {
+    const body = recorder.masker.text(answer.body.slice(0, 2000));
+    throw new PindroError(
+      'http_status',
+      { address, status: answer.status },
+      { details: { address, status: answer.status, body } },
+    );
   }
+  const body = readBody(answer.body, config.read, answer.headers['content-type'] ?? '', failed);
+  return { status: answer.status, headers: answer.headers, body: openTexts(body, config.json_inside) };
+}
+
+/** Reads the JSON that stands inside of texts, at the given places. */
+function openTexts(body: Json, paths: readonly string[]): Json {
+  if (paths.length === 0) return body;
+  const opened = structuredClone(body);
+  for (const path of paths) {
+    const parts = path.split('.');
+    const holder = valueAt(opened, parts.slice(0, -1)) as Record<string, Json> | undefined;
+    const text = holder?.[parts.at(-1)!];
+    if (typeof text !== 'string') continue;
+    try {
+      holder![parts.at(-1)!] = JSON.parse(text) as Json;
+    } catch (error) {
+      throw new PindroError('step_failed', { why: `The text at "${path}" is not JSON: ${(error as Error).message}` });
+    }
+  }
+  return opened;
 }

@@ -3,7 +3,8 @@ import type { StartFlow } from '../agent/toolbox.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
 import type { CallContext } from '../tools/call.js';
-import type { Caller, Stage } from '../trace/journal.js';
+import type { Caller, Parked, Stage } from '../trace/journal.js';
+import type { StepDocument } from './document.js';
 
 /** A way a step can go. An aside is followed only by who names it: a plain `after` waits for the ordinary way. */
 export interface Branch {
@@ -19,6 +20,14 @@ export interface StepContext extends CallContext {
   stage: Stage;
   caller: Caller;
   startFlow: StartFlow;
+  /** Tells that the step waits for somebody or for a time; the record is on disk when it returns. Whoever called the run may then be told so. */
+  park(parked: Parked): Promise<void>;
+  /** When a step that waited as the service stopped was to go on, in milliseconds since the epoch; null: open-ended. */
+  parkedUntil: number | null | undefined;
+  /** Gives the caller its answer; the first one counts. */
+  answer(result: Json): Promise<void>;
+  /** Does the steps inside of this one once, with the item that expressions see. @throws what made the turn fail */
+  turn(index: number, item: Json, parentSpan: string): Promise<Json>;
   /** Fills a part of the configuration that the kind asked to have raw. */
   fill(value: Json, at: PropertyKey[]): Json;
   /** The branches of this step that some other step follows. */
@@ -42,6 +51,15 @@ export interface References {
   credentials?: string[];
 }
 
+/** An item and its place in the list, as steps inside a loop see them. */
+export const LOOP_VARIABLES = ['item', 'index'] as const;
+
+/** The steps inside of a step. */
+export interface Body {
+  steps: { [name: string]: StepDocument };
+  result?: Json | undefined;
+}
+
 /** One kind of step. A kind is one file here and one line in the registry. */
 export interface StepKind<Config = unknown> {
   readonly name: string;
@@ -52,6 +70,12 @@ export interface StepKind<Config = unknown> {
   readonly config: z.ZodType<Config>;
   /** Top-level parts of the configuration that the kind fills by itself. */
   readonly raw?: readonly string[];
+  /** Parts of the configuration that hold no expressions. */
+  readonly plain?: readonly string[];
+  /** Set where the kind itself makes sure that nothing is done twice when a run is resumed. */
+  readonly resumable?: boolean;
+  /** The steps inside of it, which see `item` and `index`. */
+  body?(config: JsonObject): Body | null;
   /** Whether it may be done twice without harm; when not, the journal is on disk before it begins. */
   repeatable(config: JsonObject): boolean;
   branches(config: JsonObject): Branch[];

@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
-import { isObject, type Json } from '../json.js';
-import { defineKind, fixedName, type StepOutcome } from './kind.js';
+import { isObject, type JsonObject } from '../json.js';
+import type { Filter, TableOperation, Where } from '../ports.js';
+import { json as value } from './document.js';
+import { defineKind, fixedName, type Sentence, type StepOutcome } from './kind.js';
 
-const value = z.json() as z.ZodType<Json>;
 const where = z
   .record(
     z.string(),
@@ -19,85 +20,155 @@ const where = z
     ]),
   )
   .describe('Columns and what they must be; all of them together');
-
-const find = z.strictObject({
-  table: z.string().describe('Which table'),
-  do: z.literal('find'),
+const name = z.string().describe('Which table');
+const conditions = {
   where: where.default({}),
-  sort: z.string().optional().describe('Column to sort by'),
-  descending: z.boolean().default(false),
-  limit: z.number().int().min(1).max(1000).default(100).describe('At most so many rows'),
-});
-const add = z.strictObject({
-  table: z.string().describe('Which table'),
-  do: z.literal('add'),
-  row: z.record(z.string(), value).describe('The new row, by column'),
-  unless: z
-    .strictObject({
-      sum: z.string().optional().describe('Column to sum; without it rows are counted'),
-      where: where.default({}),
-      over: z.number().describe('Refuse when the sum or count is over this'),
-    })
-    .optional()
-    .describe('Checked and added in one go, so that two runs cannot both slip through'),
-});
-const config = z.discriminatedUnion('do', [find, add]);
+  any: z.array(where).min(1).optional().describe('Alternatives, any of which is enough; on top of "where"'),
+};
+const row = z.record(z.string(), value).describe('The row, by column');
 
-export const table = defineKind<z.infer<typeof config>>({
+const config = z.discriminatedUnion('do', [
+  z.strictObject({
+    table: name,
+    do: z.literal('find'),
+    ...conditions,
+    sort: z.string().optional().describe('Column to sort by'),
+    descending: z.boolean().default(false),
+    limit: z.number().int().min(1).max(10_000).default(100).describe('At most so many rows'),
+    when_none: z.string().optional().describe('What to say when nothing is found; comes as "hint"'),
+  }),
+  z.strictObject({ table: name, do: z.literal('count'), ...conditions }),
+  z.strictObject({
+    table: name,
+    do: z.literal('add'),
+    row,
+    unless: z
+      .strictObject({
+        sum: z.string().optional().describe('Column to sum; without it rows are counted'),
+        where: where.default({}),
+        over: z.number().describe('Refuse when the sum or count is over this'),
+      })
+      .optional()
+      .describe('Checked and added in one go, so that two runs cannot both slip through'),
+  }),
+  z.strictObject({
+    table: name,
+    do: z.literal('change'),
+    ...conditions,
+    set: z.record(z.string(), value).describe('New values, by column'),
+  }),
+  z.strictObject({
+    table: name,
+    do: z.literal('remove'),
+    ...conditions,
+    all: z.boolean().default(false).describe('Must be true to remove every row'),
+  }),
+  z.strictObject({
+    table: name,
+    do: z.literal('upsert'),
+    key: z.array(z.string()).min(1).describe('Columns that tell rows apart'),
+    row,
+  }),
+]);
+type Config = z.infer<typeof config>;
+
+/** All of `where`, and any of the alternatives. */
+function filterOf({ where, any }: { where: Where; any?: Where[] | undefined }): Filter {
+  if (any) return any.map((one) => ({ ...where, ...one }));
+  return Object.keys(where).length > 0 ? [where] : [];
+}
+
+const OPENINGS: Record<string, string> = {
+  find: 'Find rows in ',
+  count: 'Count rows in ',
+  add: 'Add to ',
+  change: 'Change in ',
+  remove: 'Remove from ',
+  upsert: 'Change or add in ',
+};
+
+const OUTPUTS: Record<string, Record<string, string>> = {
+  find: { rows: 'list<map<string, dyn>>', count: 'int', hint: 'string' },
+  count: { count: 'int' },
+  add: { row: 'map<string, dyn>', refused: 'bool' },
+  change: { rows: 'list<map<string, dyn>>', count: 'int' },
+  remove: { count: 'int' },
+  upsert: { row: 'map<string, dyn>', added: 'bool' },
+};
+
+function sentence(raw: JsonObject): Sentence {
+  const filter: Sentence = [
+    ...(isObject(raw.where) ? [' where ', { value: raw.where }] : []),
+    ...(Array.isArray(raw.any) ? [' where any of ', { value: raw.any }] : []),
+  ];
+  const condition = isObject(raw.unless)
+    ? [
+        raw.unless.sum ? ` unless the sum of ${raw.unless.sum} is over ` : ' unless there are more than ',
+        { value: raw.unless.over ?? '' },
+      ]
+    : [];
+  const opening = OPENINGS[String(raw.do)] ?? 'Use table ';
+  const values = raw.row ?? raw.set;
+  return [
+    opening,
+    { value: raw.table ?? '' },
+    ...filter,
+    ...(values === undefined ? [] : [raw.set === undefined ? ' ' : ' to ', { value: values }]),
+    ...condition,
+  ];
+}
+
+export const table = defineKind<Config>({
   name: 'table',
   title: 'Table',
-  about: 'Finds rows in a table of the workspace, or adds one, on a condition if need be.',
+  about: 'Finds, counts, adds, changes or removes rows in a table of the workspace; each is one atomic operation.',
   config,
-  repeatable: (raw) => raw.do === 'find',
+  repeatable: (raw) => raw.do === 'find' || raw.do === 'count',
   branches: (raw) => (raw.unless === undefined ? [] : [{ name: 'added' }, { name: 'refused', aside: true }]),
-  sentence: (raw) => {
-    if (raw.do !== 'add')
-      return [
-        'Find rows in ',
-        { value: raw.table ?? '' },
-        ...(isObject(raw.where) ? [' where ', { value: raw.where }] : []),
-      ];
-    const condition = isObject(raw.unless)
-      ? [
-          raw.unless.sum ? ` unless the sum of ${raw.unless.sum} is over ` : ' unless there are more than ',
-          { value: raw.unless.over ?? '' },
-        ]
-      : [];
-    return ['Add to ', { value: raw.table ?? '' }, ' ', { value: raw.row ?? {} }, ...condition];
-  },
-  output: (raw): Record<string, string> =>
-    raw.do === 'find' ? { rows: 'list<map<string, dyn>>', count: 'int' } : { row: 'map<string, dyn>', refused: 'bool' },
+  sentence,
+  output: (raw) => OUTPUTS[String(raw.do)] ?? {},
   references: (raw) => ({ tables: fixedName(raw.table) }),
-  run: async (config, { ports, signal, followed }): Promise<StepOutcome> => {
-    if (config.do === 'find') {
-      const { rows } = await ports.tables.run(
-        {
-          do: 'find',
-          table: config.table,
-          where: config.where,
-          sort: config.sort ?? null,
-          descending: config.descending,
-          limit: config.limit,
-        },
-        { signal },
-      );
-      return { output: { rows, count: rows.length } };
+  run: async (config, { ports, signal, caller, followed }): Promise<StepOutcome> => {
+    const run = (operation: TableOperation) => ports.tables.run(operation, { signal, caller: caller.id });
+    const { table } = config;
+    switch (config.do) {
+      case 'find': {
+        const { sort = null, descending, limit, when_none } = config;
+        const { rows } = await run({ do: 'find', table, where: filterOf(config), sort, descending, limit });
+        return { output: { rows, count: rows.length, hint: rows.length === 0 ? (when_none ?? '') : '' } };
+      }
+      case 'count': {
+        const { count = 0 } = await run({ do: 'count', table, where: filterOf(config) });
+        return { output: { count } };
+      }
+      case 'change': {
+        const { rows } = await run({ do: 'change', table, where: filterOf(config), set: config.set });
+        return { output: { rows, count: rows.length } };
+      }
+      case 'remove': {
+        const filter = filterOf(config);
+        if (filter.length === 0 && !config.all)
+          throw new PindroError(
+            'config_refused',
+            { why: 'without "where" every row would be removed; write "all: true" if that is meant', kind: 'table' },
+            { at: '/where' },
+          );
+        const { count = 0 } = await run({ do: 'remove', table, where: filter });
+        return { output: { count } };
+      }
+      case 'upsert': {
+        const { rows, added = false } = await run({ do: 'upsert', table, key: config.key, row: config.row });
+        return { output: { row: rows[0] ?? {}, added } };
+      }
+      case 'add': {
+        const { unless } = config;
+        const condition = unless ? { sum: unless.sum ?? null, where: unless.where, over: unless.over } : null;
+        const { rows, refused } = await run({ do: 'add', table, row: config.row, unless: condition });
+        if (!refused) return { output: { row: rows[0] ?? {}, refused: false }, ...(unless && { branch: 'added' }) };
+        if (followed.has('refused')) return { output: { row: {}, refused: true }, branch: 'refused' };
+        const what = unless!.sum ? `the sum of ${unless!.sum}` : 'the number of rows';
+        throw new PindroError('table_refused', { table, why: `${what} is ${refused.found}, over ${refused.over}` });
+      }
     }
-    const unless = config.unless
-      ? { sum: config.unless.sum ?? null, where: config.unless.where, over: config.unless.over }
-      : null;
-    const { rows, refused } = await ports.tables.run(
-      { do: 'add', table: config.table, row: config.row, unless },
-      { signal },
-    );
-    if (!refused) return { output: { row: rows[0] ?? {}, refused: false }, ...(unless && { branch: 'added' }) };
-    if (!followed.has('refused')) {
-      const what = unless!.sum ? `the sum of ${unless!.sum}` : 'the number of rows';
-      throw new PindroError('table_refused', {
-        table: config.table,
-        why: `${what} is ${refused.found}, over ${refused.over}`,
-      });
-    }
-    return { output: { row: {}, refused: true }, branch: 'refused' };
   },
 });

@@ -5,43 +5,56 @@ import type { ArgumentRules } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { callServerTool } from '../tools/call.js';
 import { rulesFor } from '../tools/rules.js';
-import { defineKind, fixedName } from './kind.js';
+import { json } from './document.js';
+import { defineKind, fixedName, type StepOutcome } from './kind.js';
 
-const config = z.strictObject({
-  server: z.string().describe('An attached tool server'),
-  tool: z.string().describe('Which of its tools'),
-  arguments: z
-    .record(z.string(), z.json() as z.ZodType<Json>)
-    .default({})
-    .describe('What the tool is given'),
-});
+const config = z
+  .strictObject({
+    server: z.string().describe('An attached tool server'),
+    do: z.enum(['call', 'list']).default('call').describe('Call a tool, or list what there is'),
+    tool: z.string().optional().describe('Which of its tools'),
+    arguments: z.record(z.string(), json).default({}).describe('What the tool is given'),
+  })
+  .refine((given) => given.do === 'list' || given.tool !== undefined, 'needs "tool", the name of the tool to call');
 
 export const tool = defineKind<z.infer<typeof config>>({
   name: 'tool',
   title: 'Call a tool',
-  about: 'Calls one tool of an attached tool server, without an agent.',
+  about: 'Calls one tool of an attached tool server without an agent, or lists its tools.',
   config,
-  repeatable: () => false,
+  repeatable: (raw) => raw.do === 'list',
   branches: () => [],
-  sentence: (raw) => [
-    'Call ',
-    { value: raw.tool ?? '' },
-    ' of ',
-    { value: raw.server ?? '' },
-    ...(raw.arguments ? [' with ', { value: raw.arguments }] : []),
-  ],
-  output: () => ({ text: 'string', data: 'dyn', content: 'list<map<string, dyn>>' }),
+  sentence: (raw) =>
+    raw.do === 'list'
+      ? ['List the tools of ', { value: raw.server ?? '' }]
+      : [
+          'Call ',
+          { value: raw.tool ?? '' },
+          ' of ',
+          { value: raw.server ?? '' },
+          ...(raw.arguments ? [' with ', { value: raw.arguments }] : []),
+        ],
+  output: (raw): Record<string, string> =>
+    raw.do === 'list'
+      ? { tools: 'list<map<string, dyn>>', count: 'int' }
+      : { text: 'string', data: 'dyn', content: 'list<map<string, dyn>>' },
   references: (raw) => ({ servers: fixedName(raw.server) }),
-  run: async (config, context) => {
+  run: async (config, context): Promise<StepOutcome> => {
     const described = await context.ports.toolServers.describe(config.server, context);
-    const known = described.tools.find((candidate) => candidate.name === config.tool);
+    if (described.unreachable && (config.do === 'list' || described.tools.length === 0))
+      throw PindroError.from(described.unreachable);
+    if (config.do === 'list') {
+      const tools = described.tools.map((tool) => ({ ...tool, description: tool.description ?? '' }));
+      return { output: { tools: tools as unknown as Json, count: tools.length } };
+    }
+    const wanted = config.tool!;
+    const known = described.tools.find((candidate) => candidate.name === wanted);
     if (!known) {
-      if (described.unreachable && described.tools.length === 0) throw PindroError.from(described.unreachable);
       const names = described.tools.map((candidate) => candidate.name);
       throw new PindroError(
         'tool_unknown',
-        { tool: config.tool, where: `tool server "${config.server}"`, suggestion: didYouMean(config.tool, names) },
-        { at: '/with/tool', details: { server: config.server, tool: config.tool } },
+        { tool: wanted, where: `tool server "${config.server}"`, suggestion: didYouMean(wanted, names) },
+        { at: '/with/tool', details: { server: config.server, tool: wanted } },
       );
     }
     const shared = context.fill(described.rules as unknown as Json, ['server']) as unknown as ArgumentRules;

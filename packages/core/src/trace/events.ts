@@ -10,7 +10,7 @@ export type TraceEvent =
   | { type: 'live'; run: string; trace: string; live: LiveEvent };
 
 export type LiveEvent =
-  | { kind: 'step'; path: string; state: 'running' | 'done' | 'failed' | 'skipped' }
+  | { kind: 'step'; path: string; state: 'running' | 'waiting' | 'done' | 'failed' | 'skipped'; ms?: number }
   | { kind: 'text'; path: string; text: string }
   | { kind: 'call'; path: string; id: string; tool: string; label: string; arguments: Json }
   | { kind: 'called'; path: string; id: string; tool: string; failed: boolean; text: string; run: string | null };
@@ -20,4 +20,6 @@ export interface RecordPort {
   emit(event: TraceEvent): void;
   /** Resolves once everything emitted so far is on disk. */
   commit(): Promise<void>;
+  /** The journal of a run so far, with what was sealed opened; empty where there is no such run. */
+  recall(run: string): Promise<JournalEntry[]>;
 }

@@ -24,10 +24,17 @@ function formsOf(secret: string): string[] {
 /** Replaces known secrets, in all their forms, before anything leaves the core. */
 export class Masker {
   #forms: string[] = [];
+  readonly #secrets = new Set<string>();
+
+  /** The secrets it knows, plain. */
+  get secrets(): string[] {
+    return [...this.#secrets];
+  }
 
   /** Makes a secret known. Longest forms are looked for first, so that none is left half shown. */
   add(secret: string): void {
-    if (!secret || secret === MASK) return;
+    if (!secret || secret === MASK || this.#secrets.has(secret)) return;
+    this.#secrets.add(secret);
     const forms = formsOf(secret).filter((form) => !this.#forms.includes(form));
     if (forms.length > 0) this.#forms = [...this.#forms, ...forms].sort((a, b) => b.length - a.length);
   }
@@ -41,7 +48,7 @@ export class Masker {
     return masked;
   }
 
-  /** The same value with every secret in its texts and property names masked. */
+  /** The value with every secret in its texts and property names masked; the very same value where there is none. */
   json<T extends Json | undefined>(value: T): T {
     if (this.#forms.length === 0) return value;
     return this.#walk(value as Json) as T;
@@ -49,9 +56,15 @@ export class Masker {
 
   #walk(value: Json): Json {
     if (typeof value === 'string') return this.text(value);
-    if (Array.isArray(value)) return value.map((item) => this.#walk(item));
+    if (Array.isArray(value)) {
+      const walked = value.map((item) => this.#walk(item));
+      return walked.every((item, index) => item === value[index]) ? value : walked;
+    }
     if (!isObject(value)) return value;
-    return Object.fromEntries(Object.entries(value).map(([key, item]) => [this.text(key), this.#walk(item)]));
+    const entries = Object.entries(value);
+    const walked = entries.map(([key, item]) => [this.text(key), this.#walk(item)] as const);
+    const same = walked.every(([key, item], index) => key === entries[index]![0] && item === entries[index]![1]);
+    return same ? value : Object.fromEntries(walked);
   }
 
   /** Masks a text that arrives in pieces: what may be the beginning of a secret is held back until it is decided. */

@@ -14,33 +14,39 @@ export interface OpenSpan {
   fail(thrown: unknown, output?: Json): void;
 }
 
+export interface SpanStart {
+  input?: Json;
+  attributes?: { [key: string]: Json };
+  /** Set where a span goes on that began before the service was started again. */
+  again?: { id: string; start: number } | undefined;
+}
+
 /** Records one run: its spans, its journal, and what watchers see. All that passes is masked here. */
 export class Recorder {
-  #sequence = 0;
+  #sequence: number;
   #uncommitted = false;
   #committed: Promise<void> = Promise.resolve();
 
+  /** @param sequence how many entries the journal of the run has already */
   constructor(
     readonly head: RunHead,
     readonly masker: Masker,
     private readonly port: RecordPort,
+    sequence = 0,
     private readonly now: () => number = Date.now,
-  ) {}
+  ) {
+    this.#sequence = sequence;
+  }
 
-  span(
-    work: SpanWork,
-    name: string,
-    parent: string | null,
-    start: { input?: Json; attributes?: { [key: string]: Json } } = {},
-  ): OpenSpan {
+  span(work: SpanWork, name: string, parent: string | null, start: SpanStart = {}): OpenSpan {
     const span: Span = {
       traceId: this.head.traceId,
-      spanId: newSpanId(),
+      spanId: start.again?.id ?? newSpanId(),
       parentId: parent,
       run: this.head.id,
       work,
       name,
-      start: this.now(),
+      start: start.again?.start ?? this.now(),
       end: null,
       status: 'running',
       attributes: { ...start.attributes },
@@ -52,7 +58,7 @@ export class Recorder {
       span.status = status;
       span.attributes = this.masker.json(span.attributes);
       if (output !== undefined) span.output = boundPayload(this.masker.json(output));
-      this.port.emit({ type: 'span', span });
+      this.emitSpan(span);
     };
     return {
       id: span.spanId,
@@ -66,11 +72,22 @@ export class Recorder {
     };
   }
 
+  protected emitSpan(span: Span): void {
+    this.port.emit({ type: 'span', span });
+  }
+
   journal(body: JournalBody): void {
     this.#uncommitted = true;
     const masked = this.masker.json(body as unknown as Json) as unknown as JournalBody;
     // What is to be sealed must stay whole: masking it would lose what a later run needs.
     if (body.type === 'started' && masked.type === 'started' && body.sealed !== undefined) masked.sealed = body.sealed;
+    if (
+      body.type === 'step_settled' &&
+      masked !== body &&
+      masked.type === 'step_settled' &&
+      masked.output !== body.output
+    )
+      masked.sealed = { value: body.output, secrets: this.masker.secrets };
     this.port.emit({
       type: 'journal',
       entry: { run: this.head.id, sequence: this.#sequence++, at: this.now(), ...masked },
@@ -93,5 +110,43 @@ export class Recorder {
       this.#committed = this.port.commit();
     }
     await this.#committed;
+  }
+}
+
+/**
+ * Records one turn of a loop: its spans are held back until it is known whether they are worth keeping, so that a
+ * hundred thousand turns that went well cost no more than a count.
+ */
+export class TurnRecorder extends Recorder {
+  #spans: Span[] = [];
+
+  /** @param journals whether what the turn does must be in the journal, because it cannot be done twice */
+  constructor(
+    private readonly outer: Recorder,
+    port: RecordPort,
+    private readonly journals: boolean,
+  ) {
+    super(outer.head, outer.masker, port);
+  }
+
+  protected override emitSpan(span: Span): void {
+    this.#spans.push(span);
+  }
+
+  override journal(body: JournalBody): void {
+    if (this.journals) this.outer.journal(body);
+  }
+
+  override live(live: LiveEvent): void {
+    if (live.kind !== 'step') this.outer.live(live);
+  }
+
+  override commit(): Promise<void> {
+    return this.outer.commit();
+  }
+
+  keep(): void {
+    for (const span of this.#spans) super.emitSpan(span);
+    this.#spans = [];
   }
 }

@@ -2,7 +2,7 @@ import type { ErrorRecord } from '../errors.js';
 import type { Json } from '../json.js';
 
 /** What a span's time was spent on. */
-export type SpanWork = 'run' | 'step' | 'agent' | 'model' | 'tool';
+export type SpanWork = 'run' | 'step' | 'item' | 'agent' | 'model' | 'tool';
 
 /**
  * One timed piece of a run, after the span of OpenTelemetry. Times are milliseconds since the epoch.

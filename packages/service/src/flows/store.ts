@@ -107,16 +107,19 @@ export class FlowStore implements FlowPort {
     return live?.text !== flow.text;
   }
 
-  async load(name: string, stage: Stage): Promise<{ document: Json; revision: number | null }> {
-    const { document, revision } = this.loadNow(name, stage);
+  async load(name: string, stage: Stage, wanted?: number): Promise<{ document: Json; revision: number | null }> {
+    const { document, revision } = this.loadNow(name, stage, wanted);
     return { document: document as unknown as Json, revision };
   }
 
-  loadNow(name: string, stage: Stage): { document: FlowDocument; revision: number | null } {
+  /** @param wanted the revision that a run in progress began with */
+  loadNow(name: string, stage: Stage, wanted?: number): { document: FlowDocument; revision: number | null } {
     const key = `${name}/${stage}`;
     const known = this.#loaded.get(key);
-    if (known) return known;
+    if (known && (wanted === undefined || known.revision === wanted)) return known;
     const flow = this.get(name);
+    if (wanted !== undefined && wanted !== flow.live)
+      return { document: this.#revision(name, wanted), revision: wanted };
     if (stage === 'live' && flow.live === null) throw new PindroError('flow_not_published', { flow: name });
     const loaded =
       stage === 'draft'

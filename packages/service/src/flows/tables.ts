@@ -16,6 +16,8 @@ export const revisions = sqliteTable(
     revision: integer('revision').notNull(),
     text: text('text').notNull(),
     document: text('document', { mode: 'json' }).notNull(),
+    /** A word on what changed. */
+    note: text('note').notNull().default(''),
     publishedAt: integer('published_at').notNull(),
   },
   (table) => [primaryKey({ columns: [table.flow, table.revision] })],

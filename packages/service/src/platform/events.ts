@@ -3,7 +3,19 @@ import type { RunSummary } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core';
 
 /** Kinds of things that change and that somebody may be looking at. */
-export type Thing = 'flow' | 'endpoint' | 'server' | 'credential' | 'model' | 'key' | 'table' | 'mailbox' | 'client';
+export type Thing =
+  | 'flow'
+  | 'endpoint'
+  | 'server'
+  | 'credential'
+  | 'model'
+  | 'key'
+  | 'table'
+  | 'mailbox'
+  | 'client'
+  | 'approval'
+  | 'entry'
+  | 'document';
 
 interface Events {
   changed: [what: Thing, name: string];

@@ -24,6 +24,11 @@ export const settingsSchema = z.object({
     .string()
     .default(() => Intl.DateTimeFormat().resolvedOptions().timeZone)
     .describe('Time zone of clock.today'),
+  smtp: z
+    .url({ protocol: /^smtps?$/ })
+    .optional()
+    .describe('Mail server that mails of flows are handed to: smtp://HOST:PORT, with USER:PASSWORD@ if need be'),
+  mailFrom: z.string().default('pindro@localhost').describe('Sender of mails that name none'),
   mailbox: z.url().optional().describe('Address of a mailbox stand-in to show in the console'),
   console: z.string().optional().describe('Directory with the built console'),
   logLevel: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),

@@ -7,12 +7,13 @@ import {
   PindroError,
   type Ports,
   type RunRequest,
-  runFlow,
+  startFlow,
 } from '@pindro/core';
 import type { Bus } from '../platform/events.js';
 
 interface Work {
   stop: AbortController;
+  /** Ends when the run and all it began have ended. */
   done: Promise<FlowOutcome>;
 }
 
@@ -27,8 +28,14 @@ export class Runner {
     private readonly address: () => string,
   ) {}
 
-  /** Begins a run. Its id is known at once. */
-  begin(request: RunRequest, signal?: AbortSignal): { run: string; trace: string; outcome: Promise<FlowOutcome> } {
+  /**
+   * Begins a run. Its id is known at once.
+   * @returns `outcome`: what its caller is told, which may be that it waits; `ended`: how it ended
+   */
+  begin(
+    request: RunRequest,
+    signal?: AbortSignal,
+  ): { run: string; trace: string; outcome: Promise<FlowOutcome>; ended: Promise<FlowOutcome> } {
     if (this.#closing) throw new PindroError('interrupted');
     const run = request.runId ?? newRunId();
     const trace = request.traceId ?? newTraceId();
@@ -36,12 +43,16 @@ export class Runner {
     const cancel = () => stop.abort(signal?.reason);
     if (signal?.aborted) cancel();
     signal?.addEventListener('abort', cancel, { once: true });
-    const done = runFlow({ ...request, runId: run, traceId: trace }, this.ports, stop.signal).finally(() => {
-      signal?.removeEventListener('abort', cancel);
+    const letGo = () => signal?.removeEventListener('abort', cancel);
+    const { answered, ended } = startFlow({ ...request, runId: run, traceId: trace }, this.ports, stop.signal);
+    const done = ended.finally(() => {
+      letGo();
       this.#work.delete(run);
     });
+    // Whoever has its answer may go away; the run goes on.
+    const outcome = answered.finally(letGo);
     this.#work.set(run, { stop, done });
-    return { run, trace, outcome: done };
+    return { run, trace, outcome, ended: done };
   }
 
   cancel(run: string): boolean {
@@ -73,6 +84,7 @@ export class Runner {
       url: this.urlOf(outcome.run),
       state: outcome.state,
       result: outcome.result,
+      waitsFor: outcome.waitsFor ?? null,
       error: (outcome.error ?? null) as Outcome['error'],
     };
   }

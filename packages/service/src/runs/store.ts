@@ -10,7 +10,7 @@ import {
   type RunState,
   type Span,
 } from '@pindro/core';
-import { and, desc, eq, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, lt, ne, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { pages, runs } from './tables.js';
 
@@ -56,9 +56,13 @@ function readRow(row: typeof runs.$inferSelect): RunRecord {
 export class RunStore {
   constructor(private readonly database: Database) {}
 
-  /** Runs that were under way when the service stopped are marked, once, at its start. @returns how many */
+  /** Runs that were under way when the service stopped are marked, once, at its start; those that waited go on. @returns how many */
   markInterrupted(now: number): number {
-    const open = this.database.select({ id: runs.id }).from(runs).where(isNull(runs.endedAt)).all();
+    const open = this.database
+      .select({ id: runs.id })
+      .from(runs)
+      .where(and(isNull(runs.endedAt), ne(runs.state, 'waiting')))
+      .all();
     const error = new PindroError('interrupted').toRecord();
     this.database.door
       .transaction(() => {
@@ -145,6 +149,30 @@ export class RunStore {
       .orderBy(pages.id)
       .all();
     return inTreeOrder(rows.flatMap((row) => JSON.parse(row.spans) as Span[]));
+  }
+
+  /** Runs that wait for somebody or a time, oldest first. */
+  waiting(): RunRecord[] {
+    return this.database
+      .select()
+      .from(runs)
+      .where(and(isNull(runs.endedAt), eq(runs.state, 'waiting')))
+      .orderBy(runs.id)
+      .all()
+      .map(readRow);
+  }
+
+  /** The whole journal of a run, with its head put back and what was sealed opened. */
+  recall(id: string, unseal: (sealed: string) => Json): JournalEntry[] {
+    const row = this.database.select().from(runs).where(eq(runs.id, id)).get();
+    if (!row) return [];
+    const { head, sealed } = readRow(row);
+    return this.entries(id).map((entry) => {
+      if (entry.type === 'started') return { ...entry, head, ...(sealed !== null && { sealed: unseal(sealed) }) };
+      if (entry.type === 'step_settled' && entry.sealed !== undefined)
+        return { ...entry, sealed: unseal(entry.sealed as unknown as string) as never };
+      return entry;
+    });
   }
 
   /** The journal of a run in order. */

@@ -11,6 +11,8 @@ interface Page {
   head: RunHead | null;
   sealed: Json | undefined;
   ended: EndedEntry | null;
+  /** Whether the run waits for somebody or a time, where that has changed. */
+  state: 'running' | 'waiting' | null;
   entries: object[];
   spans: Span[];
 }
@@ -45,6 +47,7 @@ export class RunWriter {
   #waiting: { resolve: () => void; reject: (error: unknown) => void }[] = [];
   /** Runs that have begun and not ended: those that may still want to join a commit. */
   readonly #underWay = new Set<string>();
+  readonly #parked = new Map<string, Set<string>>();
   #soon: NodeJS.Immediate | null = null;
   #gather: NodeJS.Timeout | null = null;
   #later: NodeJS.Timeout | null = null;
@@ -94,7 +97,7 @@ export class RunWriter {
         for (const [run, page] of waiting) this.#write(run, page);
       })
       .immediate();
-    for (const [run, { head, ended }] of waiting) if (head || ended) this.written(run);
+    for (const [run, { head, ended, state }] of waiting) if (head || ended || state) this.written(run);
   }
 
   #flushQuietly(): void {
@@ -112,7 +115,7 @@ export class RunWriter {
   #pageOf(run: string): Page {
     let page = this.#pages.get(run);
     if (!page) {
-      page = { head: null, sealed: undefined, ended: null, entries: [], spans: [] };
+      page = { head: null, sealed: undefined, ended: null, state: null, entries: [], spans: [] };
       this.#pages.set(run, page);
     }
     return page;
@@ -121,6 +124,12 @@ export class RunWriter {
   #take(entry: JournalEntry): void {
     const page = this.#pageOf(entry.run);
     if (entry.type !== 'started') {
+      if (entry.type === 'parked') this.#park(entry.run, entry.path, page);
+      if (entry.type === 'step_settled') {
+        this.#unpark(entry.run, entry.path, page);
+        if (entry.sealed)
+          return void page.entries.push({ ...entry, sealed: this.seal(entry.sealed as unknown as Json) });
+      }
       page.entries.push(entry);
       if (entry.type === 'ended') page.ended = entry;
       return;
@@ -133,7 +142,27 @@ export class RunWriter {
     page.entries.push(rest);
   }
 
-  #write(run: string, { head, sealed, ended, entries, spans }: Page): void {
+  #park(run: string, path: string, page: Page): void {
+    const paths = this.#parked.get(run) ?? new Set();
+    this.#parked.set(run, paths.add(path));
+    page.state = 'waiting';
+  }
+
+  /** A run waits until every step of it that waits has settled. */
+  #unpark(run: string, path: string, page: Page): void {
+    const paths = this.#parked.get(run);
+    if (!paths?.delete(path) || paths.size > 0) return;
+    this.#parked.delete(run);
+    page.state = 'running';
+  }
+
+  /** A run goes on after a restart: it is told which of its steps wait. */
+  takeUp(run: string, paths: readonly string[]): void {
+    this.#underWay.add(run);
+    this.#parked.set(run, new Set(paths));
+  }
+
+  #write(run: string, { head, sealed, ended, state, entries, spans }: Page): void {
     const end = ended && {
       state: ended.state,
       endedAt: ended.at,
@@ -143,7 +172,7 @@ export class RunWriter {
       this.#insertRun({
         id: run,
         flow: head.flow,
-        state: 'running',
+        state: state ?? 'running',
         caller: head.caller.id,
         session: head.session,
         parentRun: head.parentRun,
@@ -153,8 +182,16 @@ export class RunWriter {
         outcome: null,
         ...end,
       });
-    } else if (end) this.database.update(runs).set(end).where(eq(runs.id, run)).run();
+    } else if (end || state)
+      this.database
+        .update(runs)
+        .set(end ?? { state: state! })
+        .where(eq(runs.id, run))
+        .run();
     this.#insertPage({ run, entries: JSON.stringify(entries), spans: JSON.stringify(spans) });
-    if (ended) this.#underWay.delete(run);
+    if (ended) {
+      this.#underWay.delete(run);
+      this.#parked.delete(run);
+    }
   }
 }

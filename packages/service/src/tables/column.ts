@@ -59,7 +59,7 @@ export const STORAGE: Record<ColumnType, Storage> = {
 };
 
 /** @throws value_refused */
-export function stored(table: string, column: Column, value: Json): unknown {
+export function stored(table: string, column: Column, value: Json, at = '/row'): unknown {
   if (value === null) return null;
   const kept = STORAGE[column.type].store(value);
   const nul = typeof value === 'string' && value.includes('\0');
@@ -69,7 +69,7 @@ export function stored(table: string, column: Column, value: Json): unknown {
   throw new PindroError(
     'value_refused',
     { table, column: column.name, got, wants },
-    { at: `/row/${column.name}`, details: { table, column: column.name } },
+    { at: `${at}/${column.name}`, details: { table, column: column.name } },
   );
 }
 

@@ -5,7 +5,7 @@ import type { TableStore } from './store.js';
 export function tableRoutes(api: Api, store: TableStore): void {
   api.on('listTables', () => ({ items: store.list() }));
   api.on('putTable', ({ body }) => {
-    store.create(body.name, body.columns);
+    store.create(body.name, body.columns, body.owner ?? null);
     return store.summary(body.name);
   });
   api.on('tableRows', (call) => {

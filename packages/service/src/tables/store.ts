@@ -1,6 +1,7 @@
 import type { ColumnType, TableSummary } from '@pindro/contract';
 import {
   didYouMean,
+  type Filter,
   isObject,
   type Json,
   type JsonObject,
@@ -22,11 +23,16 @@ const OPERATORS: Record<string, string> = { gt: '>', gte: '>=', lt: '<', lte: '<
 const ROW_ID: Column = { name: 'id', type: 'whole' };
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
+/** The conditions, of which each alternative also asks for what is the caller's own. */
+const within = (filter: Filter, own: JsonObject): Filter =>
+  Object.keys(own).length === 0
+    ? filter
+    : (filter.length === 0 ? [{}] : filter).map((where) => ({ ...where, ...(own as Where) }));
 const dataTable = (name: string) => quote(`data_${name}`);
 
 /** The workspace's built-in records. */
 export class TableStore implements TablePort {
-  readonly #columns = new Map<string, Column[]>();
+  readonly #known = new Map<string, { columns: Column[]; owner: string | null }>();
 
   constructor(
     private readonly database: Database,
@@ -50,20 +56,25 @@ export class TableStore implements TablePort {
     const { count } = this.database.door.prepare(`SELECT count(*) AS count FROM ${dataTable(name)}`).get() as {
       count: number;
     };
-    return { name, columns: this.columns(name), rows: Number(count) };
+    return { name, ...this.#table(name), rows: Number(count) };
   }
 
   columns(name: string): Column[] {
-    const known = this.#columns.get(name);
-    if (known) return known;
-    const row = this.database.select({ columns: tables.columns }).from(tables).where(eq(tables.name, name)).get();
-    if (!row) throw new PindroError('not_found', { what: 'table', name, suggestion: didYouMean(name, this.names()) });
-    const columns = row.columns as Column[];
-    this.#columns.set(name, columns);
-    return columns;
+    return this.#table(name).columns;
   }
 
-  create(name: string, types: Record<string, ColumnType>): void {
+  #table(name: string): { columns: Column[]; owner: string | null } {
+    const known = this.#known.get(name);
+    if (known) return known;
+    const row = this.database.select().from(tables).where(eq(tables.name, name)).get();
+    if (!row) throw new PindroError('not_found', { what: 'table', name, suggestion: didYouMean(name, this.names()) });
+    const table = { columns: row.columns as Column[], owner: row.owner };
+    this.#known.set(name, table);
+    return table;
+  }
+
+  /** @param owner the column that holds the caller a row belongs to, where callers are kept apart */
+  create(name: string, types: Record<string, ColumnType>, owner: string | null = null): void {
     requireName(name, 'table');
     if (this.names().includes(name)) throw new PindroError('already_there', { what: 'table', name });
     const columns = Object.entries(types).map(([column, type]): Column => ({ name: column, type }));
@@ -76,29 +87,128 @@ export class TableStore implements TablePort {
       );
     if (columns.length === 0)
       throw new PindroError('request_invalid', { why: 'A table needs at least one column' }, { at: '/columns' });
+    if (owner !== null && types[owner] !== 'text')
+      throw new PindroError(
+        'request_invalid',
+        { why: `"${owner}", which is to hold the caller, must be one of the columns and a text` },
+        { at: '/owner' },
+      );
     const definitions = columns.map((column) => `${quote(column.name)} ${STORAGE[column.type].sql}`).join(', ');
     this.database.door
       .transaction(() => {
         this.database.door.exec(
           `CREATE TABLE ${dataTable(name)} (id INTEGER PRIMARY KEY AUTOINCREMENT, ${definitions})`,
         );
-        this.database.insert(tables).values({ name, columns, createdAt: Date.now() }).run();
+        this.database.insert(tables).values({ name, columns, owner, createdAt: Date.now() }).run();
       })
       .immediate();
     this.bus.changed('table', name);
   }
 
-  async run(operation: TableOperation): Promise<TableAnswer> {
-    return operation.do === 'find' ? { rows: this.find(operation) } : this.add(operation);
+  /** @param caller whose rows they are where the table keeps callers apart */
+  async run(operation: TableOperation, { caller }: { caller: string }): Promise<TableAnswer> {
+    const own = this.#ownOf(operation.table, caller);
+    switch (operation.do) {
+      case 'find':
+        return { rows: this.find({ ...operation, where: within(operation.where, own) }) };
+      case 'count':
+        return { rows: [], count: this.#count(operation.table, within(operation.where, own)) };
+      case 'add': {
+        const { unless } = operation;
+        return this.add({
+          ...operation,
+          row: { ...operation.row, ...own },
+          unless: unless && { ...unless, where: { ...unless.where, ...own } },
+        });
+      }
+      case 'change':
+        return this.#change(operation.table, within(operation.where, own), this.#withoutOwner(operation, own));
+      case 'remove':
+        return this.#remove(operation.table, within(operation.where, own));
+      case 'upsert':
+        return this.#upsert({ ...operation, row: { ...operation.row, ...own } }, own);
+    }
   }
 
-  find({ table, where, sort, descending, limit }: Extract<TableOperation, { do: 'find' }>): JsonObject[] {
+  /** What every row of the caller has, in a table that keeps callers apart. */
+  #ownOf(table: string, caller: string): JsonObject {
+    const { owner } = this.#table(table);
+    return owner === null ? {} : { [owner]: caller };
+  }
+
+  /** Nobody hands a row of theirs over to somebody else. */
+  #withoutOwner({ table, set }: Extract<TableOperation, { do: 'change' }>, own: JsonObject): JsonObject {
+    const column = Object.keys(own)[0];
+    if (column !== undefined && column in set && set[column] !== own[column])
+      throw new PindroError(
+        'value_refused',
+        { table, column, got: JSON.stringify(set[column]), wants: 'the caller alone, to whom the row belongs' },
+        { at: `/set/${column}` },
+      );
+    return set;
+  }
+
+  find({ table, where, sort, descending, limit }: Omit<Extract<TableOperation, { do: 'find' }>, 'do'>): JsonObject[] {
     const { sql, values } = this.#conditions(table, where);
     const order = sort === null ? 'id' : quote(this.#column(table, sort).name);
     const rows = this.database.door
       .prepare(`SELECT * FROM ${dataTable(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`)
       .all(...values, limit);
     return rows.map((row) => this.#load(table, row as Record<string, unknown>));
+  }
+
+  #count(table: string, where: Filter): number {
+    const { sql, values } = this.#conditions(table, where);
+    const { count } = this.database.door
+      .prepare(`SELECT count(*) AS count FROM ${dataTable(table)}${sql}`)
+      .get(...values) as { count: number };
+    return Number(count);
+  }
+
+  #change(table: string, where: Filter, set: JsonObject): TableAnswer {
+    const entries = this.#stored(table, set, '/set');
+    if (entries.length === 0)
+      return { rows: this.find({ table, where, sort: null, descending: false, limit: 10_000 }) };
+    const { sql, values } = this.#conditions(table, where);
+    const assignments = entries.map(({ name }) => `${quote(name)} = ?`).join(', ');
+    const rows = this.database.door
+      .prepare(`UPDATE ${dataTable(table)} SET ${assignments}${sql} RETURNING *`)
+      .all(...entries.map(({ value }) => value), ...values);
+    if (rows.length > 0) this.bus.changed('table', table);
+    return { rows: rows.map((row) => this.#load(table, row as Record<string, unknown>)) };
+  }
+
+  #remove(table: string, where: Filter): TableAnswer {
+    const { sql, values } = this.#conditions(table, where);
+    const gone = this.database.door.prepare(`DELETE FROM ${dataTable(table)}${sql} RETURNING id`).all(...values);
+    if (gone.length > 0) this.bus.changed('table', table);
+    return { rows: [], count: gone.length };
+  }
+
+  #upsert({ table, key, row }: Extract<TableOperation, { do: 'upsert' }>, own: JsonObject): TableAnswer {
+    const missing = key.find((column) => row[column] === undefined || row[column] === null);
+    if (missing !== undefined)
+      throw new PindroError(
+        'value_refused',
+        { table, column: missing, got: 'nothing', wants: 'a value, because rows are told apart by it' },
+        { at: `/row/${missing}` },
+      );
+    return this.database.door
+      .transaction((): TableAnswer => {
+        const where = [{ ...Object.fromEntries(key.map((column) => [column, row[column] as Json])), ...own } as Where];
+        const changed = this.#change(table, where, row);
+        if (changed.rows.length > 0) return { ...changed, added: false };
+        return { ...this.add({ table, row, unless: null }), added: true };
+      })
+      .immediate();
+  }
+
+  /** Values as they are stored, by column. */
+  #stored(table: string, row: JsonObject, at = '/row'): { name: string; value: unknown }[] {
+    return Object.entries(row).map(([name, value]) => ({
+      name: this.#column(table, name).name,
+      value: stored(table, this.#column(table, name), value, at),
+    }));
   }
 
   /** One page of rows, newest first. */
@@ -113,9 +223,9 @@ export class TableStore implements TablePort {
 
   /** Checks the condition and adds the row in one transaction. */
   add({ table, row, unless }: Omit<Extract<TableOperation, { do: 'add' }>, 'do'>): TableAnswer {
-    const entries = Object.entries(row).map(([name, value]) => [this.#column(table, name), value] as const);
-    const values = entries.map(([column, value]) => stored(table, column, value));
-    const names = entries.map(([column]) => quote(column.name)).join(', ');
+    const entries = this.#stored(table, row);
+    const values = entries.map(({ value }) => value);
+    const names = entries.map(({ name }) => quote(name)).join(', ');
     const insert =
       entries.length === 0
         ? `INSERT INTO ${dataTable(table)} DEFAULT VALUES RETURNING *`
@@ -123,7 +233,7 @@ export class TableStore implements TablePort {
     const answer = this.database.door
       .transaction((): TableAnswer => {
         if (unless) {
-          const { sql, values: compared } = this.#conditions(table, unless.where);
+          const { sql, values: compared } = this.#conditions(table, [unless.where]);
           const measure =
             unless.sum === null ? 'count(*)' : `coalesce(sum(${quote(this.#column(table, unless.sum).name)}), 0)`;
           const { found } = this.database.door
@@ -153,7 +263,17 @@ export class TableStore implements TablePort {
     });
   }
 
-  #conditions(table: string, where: Where): { sql: string; values: unknown[] } {
+  /** Rows that fit any of the alternatives. */
+  #conditions(table: string, filter: Filter): { sql: string; values: unknown[] } {
+    const alternatives = filter.map((where) => this.#all(table, where));
+    if (alternatives.length === 0 || alternatives.some(({ sql }) => sql === '')) return { sql: '', values: [] };
+    return {
+      sql: ` WHERE ${alternatives.map(({ sql }) => `(${sql})`).join(' OR ')}`,
+      values: alternatives.flatMap(({ values }) => values),
+    };
+  }
+
+  #all(table: string, where: Where): { sql: string; values: unknown[] } {
     const parts: string[] = [];
     const values: unknown[] = [];
     for (const [name, wanted] of Object.entries(where)) {
@@ -162,16 +282,16 @@ export class TableStore implements TablePort {
       if (operator === 'in') {
         const list = operand as Json[];
         parts.push(list.length === 0 ? '0' : `${quote(name)} IN (${list.map(() => '?').join(', ')})`);
-        values.push(...list.map((value) => stored(table, column, value)));
+        values.push(...list.map((value) => stored(table, column, value, '/where')));
       } else if (operator === 'contains') {
         parts.push(`instr(lower(${quote(name)}), lower(?)) > 0`);
         values.push(operand);
       } else {
         parts.push(`${quote(name)} ${OPERATORS[operator] ?? 'IS'} ?`);
-        values.push(stored(table, column, operand as Json));
+        values.push(stored(table, column, operand as Json, '/where'));
       }
     }
-    return { sql: parts.length > 0 ? ` WHERE ${parts.join(' AND ')}` : '', values };
+    return { sql: parts.join(' AND '), values };
   }
 
   #load(table: string, row: Record<string, unknown>): JsonObject {

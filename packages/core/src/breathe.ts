@@ -1,0 +1,23 @@
+/** How long work may go on without letting anything else run, in milliseconds. */
+const HOLD = 8;
+
+/** When it is time to let others run; 0 while nothing is going on. */
+let due = 0;
+
+/**
+ * Lets other work run when much has been done in one go. Work that never waits for the outside (a long chain of
+ * computations, a loop over many items) would otherwise keep every other run, request and timer waiting.
+ * @returns a promise only when it is time, so that asking costs next to nothing
+ */
+export function breathe(): Promise<void> | undefined {
+  const now = performance.now();
+  if (due === 0) {
+    due = now + HOLD;
+    // Comes only once others have had their turn.
+    setTimeout(() => {
+      due = 0;
+    }, 0);
+  }
+  if (now < due) return undefined;
+  return new Promise((resolve) => setTimeout(resolve, 0));
+}

@@ -1,0 +1,216 @@
+import { type LinkedAbort, linkAbort } from '../abort.js';
+import { breathe } from '../breathe.js';
+import { asPindroError, PindroError } from '../errors.js';
+import { noValue, type Scope } from '../expression/template.js';
+import type { Json, JsonObject } from '../json.js';
+import type { StepOutcome } from '../steps/kind.js';
+import type { Recorder } from '../trace/recorder.js';
+import { type Around, doStep, type Works } from './attempt.js';
+import type { PreparedGraph, PreparedStep } from './prepared.js';
+import type { Replay } from './replay.js';
+import { type Settlement, verdict } from './schedule.js';
+
+/** What one run hands to each of its graphs: that of the flow, and those of its loops. */
+export interface RunParts extends Pick<Around, 'ports' | 'flow' | 'stage' | 'caller'> {
+  recorder: Recorder;
+  replay: Replay | null;
+  /** Waits until whoever steps through the flow says so. @returns whether to go on */
+  before?(path: string, signal: AbortSignal): Promise<boolean>;
+  /** A result that stands in for doing the step. */
+  held?(path: string): { output: JsonObject; branch: string | null } | undefined;
+  /** What a step may ask of the run. */
+  works(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): Works;
+}
+
+/** A graph of steps under way: its steps as they settle. */
+export class GraphRun {
+  readonly #settled = new Map<string, Settlement>();
+  readonly #begun = new Set<string>();
+  readonly #stop: LinkedAbort;
+  #ended: { result: Json } | null = null;
+  #failure: PindroError | null = null;
+
+  /**
+   * @param prefix stands before the names of the steps in the journal: nothing, or STEP/INDEX/
+   * @param outputs what expressions see as `steps`; filled as steps settle
+   */
+  constructor(
+    private readonly graph: PreparedGraph,
+    private readonly parts: RunParts,
+    private readonly prefix: string,
+    private readonly scope: Scope,
+    private readonly outputs: { [step: string]: Json },
+    private readonly span: string,
+    signal: AbortSignal,
+    private readonly recorder: Recorder = parts.recorder,
+  ) {
+    this.#stop = linkAbort(signal);
+  }
+
+  /** Runs every step that is to run. @returns the result @throws what made the run fail */
+  async finish(): Promise<Json> {
+    await this.#go(this.graph.steps.keys()).finally(this.#stop.release);
+    if (this.#failure) throw this.#failure;
+    if (this.#stop.signal.aborted && !this.#ended) throw this.#stop.signal.reason;
+    if (this.#ended) return this.#ended.result;
+    if (!this.graph.result) return null;
+    const { value, missing } = this.graph.result.fill(this.scope);
+    if (value === undefined || missing.some((one) => one.required)) throw noValue(missing[0]!);
+    return value;
+  }
+
+  /** Does one step alone; what it comes after is taken as done. */
+  async only(name: string): Promise<Json> {
+    await this.#perform(this.graph.steps.get(name)!, false).finally(this.#stop.release);
+    if (this.#failure) throw this.#failure;
+    if (this.#stop.signal.aborted && !this.#ended) throw this.#stop.signal.reason;
+    return this.outputs[name] ?? null;
+  }
+
+  /** Begins those of the given steps that can begin; what comes after each goes on from there. */
+  async #go(names: Iterable<string>): Promise<void> {
+    const begun: Promise<void>[] = [];
+    const queue = [...names];
+    for (let at = 0; at < queue.length; at++) {
+      const name = queue[at]!;
+      if (this.#begun.has(name) || this.#stop.signal.aborted) continue;
+      const step = this.graph.steps.get(name)!;
+      const judged = verdict(this.graph, step, this.#settled);
+      if (judged === 'wait') continue;
+      this.#begun.add(name);
+      if (judged === 'run' && !step.document.off) begun.push(this.#perform(step));
+      else {
+        // There, but empty: "has(steps.x.text)" then says no instead of failing.
+        this.outputs[name] ??= {};
+        this.#settle(step, { state: 'skipped', branch: null });
+        queue.push(...this.graph.next.get(name)!);
+      }
+    }
+    if (begun.length === 1) await begun[0];
+    else if (begun.length > 0) await Promise.all(begun);
+  }
+
+  async #perform(step: PreparedStep, goOn = true): Promise<void> {
+    const path = this.prefix + step.name;
+    const { parts, recorder } = this;
+    const pause = breathe();
+    if (pause) await pause;
+    if (this.#stop.signal.aborted) return;
+    try {
+      const done = parts.replay?.settled(path);
+      if (done) {
+        if (!this.#takeUp(step, done)) return;
+      } else {
+        if (parts.before && !(await parts.before(path, this.#stop.signal))) return this.#abandon();
+        recorder.live({ kind: 'step', path, state: 'running' });
+        const begun = Date.now();
+        const { outcome, attempt } = parts.replay?.leftOpen(path)
+          ? await Promise.reject(new PindroError('interrupted', {}, { at: step.at }))
+          : (this.#held(step, path) ?? (await this.#do(step, path)));
+        this.outputs[step.name] = outcome.output;
+        const branch = outcome.branch ?? null;
+        recorder.journal({ type: 'step_settled', path, attempt, state: 'done', branch, output: outcome.output });
+        this.#settle(step, { state: 'done', branch }, Date.now() - begun);
+        if (outcome.ends) return this.#end(step, outcome.ends);
+      }
+    } catch (thrown) {
+      if (!this.#fail(step, path, asPindroError(thrown))) return;
+    }
+    if (goOn) await this.#go(this.graph.next.get(step.name)!);
+  }
+
+  #do(step: PreparedStep, path: string): Promise<{ outcome: StepOutcome; attempt: number }> {
+    const { parts } = this;
+    return doStep(step, this.scope, {
+      ports: parts.ports,
+      flow: parts.flow,
+      stage: parts.stage,
+      caller: parts.caller,
+      recorder: this.recorder,
+      path,
+      parentSpan: this.span,
+      signal: this.#stop.signal,
+      again: parts.replay?.span(path),
+      parkedUntil: parts.replay?.until(path),
+      works: (span, scope) => parts.works(step, path, span, scope, this.#stop.signal),
+    });
+  }
+
+  #held(step: PreparedStep, path: string): { outcome: StepOutcome; attempt: number } | null {
+    const kept = this.parts.held?.(path);
+    if (!kept) return null;
+    this.recorder
+      .span('step', step.name, this.span, {
+        attributes: { 'pindro.kind': step.kind.name, 'pindro.path': path, 'pindro.held': true },
+      })
+      .done(kept.output);
+    return { outcome: { output: kept.output, ...(kept.branch && { branch: kept.branch }) }, attempt: 1 };
+  }
+
+  /** Takes a step as the journal has it. @returns whether the run goes on after it */
+  #takeUp(step: PreparedStep, done: NonNullable<ReturnType<Replay['settled']>>): boolean {
+    const { on_error = 'stop' } = step.document;
+    this.#settled.set(step.name, { state: done.state, branch: done.branch });
+    if (done.state !== 'failed') this.outputs[step.name] = done.output;
+    else if (on_error === 'stop') {
+      this.#failure ??= PindroError.from(done.error!);
+      this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside the failed step' }));
+      return false;
+    } else this.outputs[step.name] = { error: { code: done.error!.code, message: done.error!.message } };
+    return true;
+  }
+
+  #settle(step: PreparedStep, settlement: Settlement, ms?: number): void {
+    this.#settled.set(step.name, settlement);
+    this.recorder.live({
+      kind: 'step',
+      path: this.prefix + step.name,
+      state: settlement.state,
+      ...(ms !== undefined && { ms }),
+    });
+  }
+
+  /** Whoever steps through the flow has had enough. */
+  #abandon(): void {
+    this.#stop.abort(new PindroError('cancelled', { what: 'The run' }));
+  }
+
+  #end(step: PreparedStep, ends: NonNullable<StepOutcome['ends']>): void {
+    if (ends.as === 'done') this.#ended ??= { result: ends.result };
+    else
+      this.#failure ??= new PindroError(
+        'stopped_as_failed',
+        { message: ends.message },
+        { at: step.at, details: { step: step.name } },
+      );
+    this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside it' }));
+  }
+
+  /** @returns whether the run goes on in spite of the failure */
+  #fail(step: PreparedStep, path: string, error: PindroError): boolean {
+    const { on_error = 'stop' } = step.document;
+    const attempt = (error as { attempt?: number }).attempt ?? 1;
+    const branch = on_error === 'branch' ? 'error' : null;
+    this.recorder.journal({
+      type: 'step_settled',
+      path,
+      attempt,
+      state: 'failed',
+      branch,
+      output: null,
+      error: error.toRecord(),
+    });
+    this.#settle(step, { state: 'failed', branch });
+    if (on_error !== 'stop' && !this.#stop.signal.aborted) {
+      this.outputs[step.name] = {
+        error: this.recorder.masker.json({ code: error.code, message: error.message }),
+      };
+      return true;
+    }
+    if (!this.#stop.signal.aborted) {
+      this.#failure ??= error;
+      this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside the failed step' }));
+    }
+    return false;
+  }
+}

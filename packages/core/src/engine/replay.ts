@@ -1,0 +1,74 @@
+import type { Json, JsonObject } from '../json.js';
+import type { JournalEntry } from '../trace/journal.js';
+
+type Settled = Extract<JournalEntry, { type: 'step_settled' }>;
+
+/** What the journal of a run already tells, so that nothing that was done is done again. */
+export class Replay {
+  readonly #settled = new Map<string, Settled>();
+  readonly #begun = new Set<string>();
+  readonly #children = new Map<string, { run: string; span: string }>();
+  readonly #parked = new Map<string, { id: string; start: number; until: number | null }>();
+  /** How many entries there are. */
+  readonly length: number;
+  readonly answered: { result: Json } | null;
+  readonly ended: Extract<JournalEntry, { type: 'ended' }> | null;
+  readonly secrets: string[] = [];
+
+  constructor(readonly entries: readonly JournalEntry[]) {
+    this.length = entries.length;
+    let answered: { result: Json } | null = null;
+    let ended: Extract<JournalEntry, { type: 'ended' }> | null = null;
+    for (const entry of entries) {
+      if (entry.type === 'step_begun') this.#begun.add(entry.path);
+      if (entry.type === 'step_settled') {
+        this.#settled.set(entry.path, entry);
+        this.secrets.push(...(entry.sealed?.secrets ?? []));
+      }
+      if (entry.type === 'child') this.#children.set(entry.path, { run: entry.child, span: entry.span });
+      if (entry.type === 'parked')
+        this.#parked.set(entry.path, { id: entry.span, start: entry.at, until: entry.until });
+      if (entry.type === 'answered') answered = { result: entry.result };
+      if (entry.type === 'ended') ended = entry;
+    }
+    this.answered = answered;
+    this.ended = ended;
+  }
+
+  settled(path: string): (Omit<Settled, 'output'> & { output: JsonObject }) | undefined {
+    const entry = this.#settled.get(path);
+    return entry && { ...entry, output: (entry.sealed?.value ?? entry.output ?? {}) as JsonObject };
+  }
+
+  /** Whether work that cannot be repeated had begun there and nobody knows how it came out. */
+  leftOpen(path: string): boolean {
+    return this.#begun.has(path) && !this.#settled.has(path);
+  }
+
+  child(path: string): string | undefined {
+    return this.#settled.has(path) ? undefined : this.#children.get(path)?.run;
+  }
+
+  /** The moment at which a time that was being waited for is over. */
+  until(path: string): number | null | undefined {
+    return this.#parked.get(path)?.until;
+  }
+
+  /** The span under which a step that was waiting goes on. */
+  span(path: string): { id: string; start: number } | undefined {
+    const parked = this.#parked.get(path);
+    if (parked) return { id: parked.id, start: parked.start };
+    const child = this.#children.get(path);
+    return child && { id: child.span, start: this.entries[0]?.at ?? 0 };
+  }
+
+  /** Where the run waits. */
+  openPaths(): string[] {
+    return [...this.#parked.keys()].filter((path) => !this.#settled.has(path));
+  }
+
+  /** Runs that this one waits for, and would begin again by itself when it is resumed. */
+  openChildren(): string[] {
+    return [...this.#children.keys()].flatMap((path) => this.child(path) ?? []);
+  }
+}

@@ -1,0 +1,120 @@
+import variant from '@jitl/quickjs-singlefile-mjs-release-sync';
+import {
+  newQuickJSWASMModuleFromVariant,
+  type QuickJSContext,
+  type QuickJSHandle,
+  type QuickJSWASMModule,
+  Scope,
+} from 'quickjs-emscripten-core';
+import { PindroError } from '../errors.js';
+import type { Json } from '../json.js';
+import type { ScriptRequest } from '../ports.js';
+
+/** So many lines of log are kept, each so long. */
+const LOG_LINES = 200;
+const LOG_LENGTH = 2000;
+const STACK = 512 * 1024;
+/** The script stands in a function that begins one line above it. */
+const BEGIN = '(function (data) { "use strict";\n';
+const FILE = 'script';
+
+let loading: Promise<QuickJSWASMModule> | undefined;
+
+/**
+ * Runs JavaScript in a QuickJS virtual machine of its own: it sees `data` and `console.log`, and nothing else. It holds
+ * up its thread for as long as it runs, so it wants a thread of its own.
+ * @throws script_failed with the line, script_limit
+ */
+export async function runScript({ code, data, time, memory }: ScriptRequest): Promise<{ value: Json; log: string[] }> {
+  loading ??= newQuickJSWASMModuleFromVariant(variant);
+  const runtime = (await loading).newRuntime();
+  runtime.setMemoryLimit(memory);
+  runtime.setMaxStackSize(STACK);
+  const end = performance.now() + time;
+  let late = false;
+  runtime.setInterruptHandler(() => {
+    late = performance.now() > end;
+    return late;
+  });
+  const machine = runtime.newContext();
+  const log: string[] = [];
+  try {
+    addLog(machine, log);
+    const text = evaluate(machine, code, data);
+    return { value: text === undefined ? null : (JSON.parse(text) as Json), log };
+  } catch (error) {
+    throw late
+      ? new PindroError('script_limit', { why: `it ran longer than ${time} ms` })
+      : explain(error, code, memory);
+  } finally {
+    try {
+      machine.dispose();
+      runtime.dispose();
+    } catch {
+      // A machine that ran out of memory cannot always be taken down in order; the next one gets a module of its own.
+      loading = undefined;
+    }
+  }
+}
+
+/** @returns what the script returned, as JSON text */
+function evaluate(machine: QuickJSContext, code: string, data: Json): string | undefined {
+  return Scope.withScope((scope) => {
+    const run = (source: string, file?: string) => scope.manage(machine.unwrapResult(machine.evalCode(source, file)));
+    const call = (made: QuickJSHandle, given: QuickJSHandle) =>
+      scope.manage(machine.unwrapResult(machine.callFunction(made, machine.undefined, given)));
+    const made = run(`${BEGIN}${code}\n})`, FILE);
+    const given = scope.manage(machine.newString(JSON.stringify(data)));
+    const result = settled(machine, call(made, call(run('JSON.parse'), given)), scope);
+    const text = call(run('(value) => JSON.stringify(value)'), result);
+    return machine.typeof(text) === 'undefined' ? undefined : machine.getString(text);
+  });
+}
+
+/** What a promise comes to, or the value itself. */
+function settled(machine: QuickJSContext, value: QuickJSHandle, scope: Scope): QuickJSHandle {
+  const before = machine.getPromiseState(value);
+  if (before.type === 'fulfilled') {
+    if (before.notAPromise) return value;
+    return scope.manage(before.value);
+  }
+  machine.unwrapResult(machine.runtime.executePendingJobs());
+  const state = machine.getPromiseState(value);
+  if (state.type === 'fulfilled') return scope.manage(state.value);
+  if (state.type === 'rejected') return machine.unwrapResult({ error: state.error } as never);
+  throw new PindroError('script_failed', { where: '', why: 'it waits for something that never comes' });
+}
+
+function addLog(machine: QuickJSContext, log: string[]): void {
+  const write = machine.newFunction('log', (...parts) => {
+    if (log.length >= LOG_LINES) return;
+    const words = parts.map((part) => {
+      const value: unknown = machine.dump(part);
+      return typeof value === 'string' ? value : (JSON.stringify(value) ?? 'undefined');
+    });
+    log.push(words.join(' ').slice(0, LOG_LENGTH));
+  });
+  const console = machine.newObject();
+  machine.setProp(console, 'log', write);
+  machine.setProp(machine.global, 'console', console);
+  write.dispose();
+  console.dispose();
+}
+
+function explain(error: unknown, code: string, memory: number): PindroError {
+  if (error instanceof PindroError) return error;
+  const { name = 'Error', message = String(error), stack = '' } = error as Partial<Error>;
+  if (/out of memory|memory access out of bounds/i.test(message) || message === 'null')
+    return new PindroError('script_limit', { why: `it wanted more than ${Math.round(memory / 1024 / 1024)} MiB` });
+  if (/stack overflow|call stack/i.test(message))
+    return new PindroError('script_limit', { why: 'it calls itself without end' });
+  const line = Number(new RegExp(`${FILE}:(\\d+)`).exec(stack)?.[1] ?? 0) - 1;
+  const lines = code.split('\n').length;
+  // A mistake that only shows at the end is reported behind the last line.
+  const where = line >= 1 ? ` in line ${Math.min(line, lines)}` : '';
+  return new PindroError(
+    'script_failed',
+    { where, why: `${name === 'Error' ? '' : `${name}: `}${message}` },
+    { at: '/code', ...(where && { details: { line: Math.min(line, lines) } }) },
+  );
+}

@@ -1,0 +1,53 @@
+import { z } from 'zod';
+import { orAborted } from '../abort.js';
+import { milliseconds } from '../duration.js';
+import { PindroError } from '../errors.js';
+import { duration, json } from './document.js';
+import { defineKind } from './kind.js';
+
+const config = z.strictObject({
+  title: z.string().min(1).describe('What is to be decided, in a line'),
+  message: z.string().default('').describe('What the person should know'),
+  facts: z.record(z.string(), json).default({}).describe('Values to decide by, shown as a table'),
+  expires: duration.default('7d').describe('After how long nobody is asked any more'),
+});
+
+export const approve = defineKind<z.infer<typeof config>>({
+  name: 'approve',
+  title: 'Ask for approval',
+  about: 'Waits until a person approves or refuses. The run survives a restart of Pindro.',
+  config,
+  resumable: true,
+  repeatable: () => true,
+  branches: () => [{ name: 'approved' }, { name: 'refused', aside: true }, { name: 'expired', aside: true }],
+  sentence: (raw) => ['Ask a person: ', { value: raw.title ?? '' }, ', within ', { value: raw.expires ?? '7d' }],
+  output: () => ({ decision: 'string', by: 'string', note: 'string' }),
+  references: () => ({}),
+  run: async (config, context) => {
+    const { ports, signal, recorder, followed } = context;
+    const until = context.parkedUntil ?? (await ports.clock.now()) + milliseconds(config.expires);
+    await context.park({ for: 'person', until, what: `Somebody is to decide: ${config.title}` });
+    const asked = ports.approvals.ask(
+      {
+        run: recorder.head.id,
+        path: context.path,
+        flow: context.flow,
+        caller: context.caller.id,
+        title: recorder.masker.text(config.title),
+        message: recorder.masker.text(config.message),
+        facts: recorder.masker.json(config.facts),
+        until,
+      },
+      { signal },
+    );
+    const { decision, by, note } = await orAborted(asked, signal);
+    if (decision !== 'approved' && !followed.has(decision))
+      throw new PindroError('not_approved', {
+        what: config.title,
+        decision,
+        by: by ? ` by ${by}` : '',
+        note: note ? `: ${note}` : '',
+      });
+    return { output: { decision, by, note }, branch: decision };
+  },
+});

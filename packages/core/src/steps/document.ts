@@ -1,0 +1,40 @@
+import { z } from 'zod';
+import { DURATION } from '../duration.js';
+import type { Json } from '../json.js';
+
+export const STEP_NAME = /^[a-z][a-z0-9_]*$/;
+export const STEP_NAME_RULE = 'must be lower-case letters, digits and _, beginning with a letter';
+export const RESERVED_NAMES = ['error', 'otherwise'];
+
+export const duration = z.string().regex(DURATION, 'must be a duration such as 10s');
+export const json = z.json() as z.ZodType<Json>;
+
+/** What every step takes, whatever its kind. */
+export const stepSchema = z.strictObject({
+  kind: z.string().describe('What kind of step it is'),
+  title: z.string().optional().describe('What people read on the card'),
+  note: z.string().optional().describe('A word for whoever reads the flow later'),
+  after: z.array(z.string()).optional().describe('Steps it comes after; STEP.BRANCH follows one branch'),
+  join: z.enum(['all', 'any']).optional().describe('Whether it waits for all it comes after, or for any'),
+  off: z.boolean().optional().describe('Left out when the flow runs; what comes after it goes on'),
+  on_error: z
+    .enum(['stop', 'continue', 'branch'])
+    .optional()
+    .describe('What a failure does: stop the run, go on, or follow the branch "error"'),
+  timeout: duration.optional().describe('Per attempt'),
+  retry: z
+    .strictObject({
+      times: z.number().int().min(1).max(20).describe('How many more attempts'),
+      pause: duration.default('1s').describe('Between attempts'),
+      repeat: z.boolean().default(false).describe('Also when the failed attempt may have taken effect'),
+    })
+    .optional(),
+  with: z.record(z.string(), json).optional().describe('What the kind takes'),
+});
+
+export type StepDocument = z.infer<typeof stepSchema>;
+
+/** Steps by name, in a flow or inside of a step. */
+export const stepsSchema = z
+  .record(z.string().regex(STEP_NAME, STEP_NAME_RULE), stepSchema)
+  .refine((steps) => Object.keys(steps).length > 0, 'needs at least one step');

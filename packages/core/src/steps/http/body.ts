@@ -1,0 +1,97 @@
+import { z } from 'zod';
+import { PindroError } from '../../errors.js';
+import type { Json } from '../../json.js';
+import { json } from '../document.js';
+
+const scalar = z.union([z.string(), z.number(), z.boolean()]);
+const part = z.union([
+  scalar,
+  z.strictObject({
+    file: z.string().describe('Name of the file'),
+    text: z.string().optional(),
+    base64: z.string().optional(),
+    type: z.string().default('application/octet-stream'),
+  }),
+]);
+
+/** The bodies a request can have; one of them at most. */
+export const encodedBody = {
+  json: json.optional().describe('A body sent as JSON'),
+  form: z.record(z.string(), scalar).optional().describe('A body sent as a form'),
+  multipart: z.record(z.string(), part).optional().describe('A body sent as a form with files'),
+  text: z.string().optional().describe('A body sent as text'),
+  binary: z
+    .strictObject({ base64: z.string(), type: z.string().default('application/octet-stream') })
+    .optional()
+    .describe('A body of bytes, given as base64'),
+};
+type Bodies = z.infer<z.ZodObject<typeof encodedBody>>;
+
+interface Encoded {
+  type: string | null;
+  /** Text, or base64 where `binary` is set. */
+  text: string | null;
+  binary: boolean;
+}
+
+export function bodyOf(config: Bodies): Encoded {
+  if (config.json !== undefined) return { type: 'application/json', text: JSON.stringify(config.json), binary: false };
+  if (config.form) {
+    const pairs = Object.entries(config.form).map(([name, value]) => [name, String(value)]);
+    return { type: 'application/x-www-form-urlencoded', text: new URLSearchParams(pairs).toString(), binary: false };
+  }
+  if (config.multipart) return multipart(config.multipart);
+  if (config.binary) return { type: config.binary.type, text: config.binary.base64, binary: true };
+  return {
+    type: config.text === undefined ? null : 'text/plain; charset=utf-8',
+    text: config.text ?? null,
+    binary: false,
+  };
+}
+
+/** A form with files (RFC 7578). Bytes may be anything, so that the whole goes over as base64. */
+function multipart(parts: NonNullable<Bodies['multipart']>): Encoded {
+  const boundary = `pindro-${crypto.randomUUID()}`;
+  const quoted = (text: string) => text.replaceAll('"', '%22').replaceAll(/[\r\n]+/g, ' ');
+  let bytes = '';
+  for (const [name, value] of Object.entries(parts)) {
+    bytes += utf8(`--${boundary}\r\nContent-Disposition: form-data; name="${quoted(name)}"`);
+    if (typeof value !== 'object') bytes += utf8(`\r\n\r\n${value}\r\n`);
+    else {
+      bytes += utf8(`; filename="${quoted(value.file)}"\r\nContent-Type: ${quoted(value.type)}\r\n\r\n`);
+      bytes += value.base64 === undefined ? utf8(value.text ?? '') : fromBase64(name, value.base64);
+      bytes += '\r\n';
+    }
+  }
+  bytes += `--${boundary}--\r\n`;
+  return { type: `multipart/form-data; boundary=${boundary}`, text: btoa(bytes), binary: true };
+}
+
+/** A text as its UTF-8 bytes, one character each. */
+function utf8(text: string): string {
+  let bytes = '';
+  for (const byte of new TextEncoder().encode(text)) bytes += String.fromCharCode(byte);
+  return bytes;
+}
+
+function fromBase64(name: string, text: string): string {
+  try {
+    return atob(text);
+  } catch {
+    throw new PindroError('step_failed', { why: `The part "${name}" is not base64` });
+  }
+}
+
+/** A body by its type; what a failed request says of itself is taken as it is. */
+export function readBody(text: string, as: string, type: string, failed: boolean): Json {
+  const wantsJson = as === 'json' || (as === 'by_type' && /\bjson\b/i.test(type));
+  if (!wantsJson) return text;
+  if (text.trim() === '') return null;
+  try {
+    return JSON.parse(text) as Json;
+  } catch (error) {
+    if (failed) return text;
+    const says = as === 'json' ? 'The answer was to be JSON but is not' : 'The answer says it is JSON but is not';
+    throw new PindroError('step_failed', { why: `${says}: ${(error as Error).message}` });
+  }
+}

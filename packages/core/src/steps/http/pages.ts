@@ -1,0 +1,97 @@
+import { z } from 'zod';
+import { breathe } from '../../breathe.js';
+import { PindroError } from '../../errors.js';
+import { type Json, valueAt } from '../../json.js';
+
+export interface Page {
+  status: number;
+  headers: Record<string, string>;
+  body: Json;
+}
+
+export const pagesConfig = z.strictObject({
+  by: z
+    .enum(['next_link', 'page_number', 'cursor', 'until_empty'])
+    .describe(
+      'How the next page is found: a link in the answer, a number that counts up, a cursor, or an offset that counts items',
+    ),
+  items: z.string().default('').describe('Dotted path to the items in the body; none if the body is the list'),
+  parameter: z.string().optional().describe('Query parameter that says which page'),
+  next: z
+    .string()
+    .optional()
+    .describe('Dotted path to the next link or cursor; a link may also stand in the header Link'),
+  first: z.number().int().default(1).describe('Number of the first page'),
+  up_to: z.number().int().min(1).max(1000).default(100).describe('At most so many pages'),
+});
+type Config = z.infer<typeof pagesConfig>;
+
+const USUAL = { page_number: 'page', cursor: 'cursor', until_empty: 'offset' } as const;
+
+/** Reads page after page until there is no next one. @throws step_failed when a page holds no list */
+export async function walkPages(
+  config: Config,
+  first: URL,
+  load: (url: URL) => Promise<Page>,
+): Promise<{ items: Json[]; pages: number; last: Page }> {
+  const items: Json[] = [];
+  let url: URL | null = first;
+  const parameter = config.parameter ?? USUAL[config.by as keyof typeof USUAL];
+  if (config.by === 'page_number') first.searchParams.set(parameter!, String(config.first));
+  let last!: Page;
+  let pages = 0;
+  while (url && pages < config.up_to) {
+    await breathe();
+    last = await load(url);
+    const found = config.items === '' ? last.body : valueAt(last.body, config.items.split('.'));
+    if (!Array.isArray(found))
+      throw new PindroError(
+        'step_failed',
+        { why: `Page ${pages + 1} holds no list ${config.items ? `at "${config.items}"` : 'as its body'}` },
+        { at: '/pages/items' },
+      );
+    items.push(...(found as Json[]));
+    pages++;
+    url = nextOf(config, parameter, url, last, { pages, count: items.length, empty: found.length === 0 });
+  }
+  return { items, pages, last };
+}
+
+function nextOf(
+  config: Config,
+  parameter: string | undefined,
+  url: URL,
+  page: Page,
+  seen: { pages: number; count: number; empty: boolean },
+): URL | null {
+  const told = config.next === undefined ? undefined : valueAt(page.body, config.next.split('.'));
+  if (config.by === 'next_link') {
+    const link = typeof told === 'string' ? told : linkNext(page.headers.link ?? '');
+    if (!link) return null;
+    const next = new URL(link, url);
+    // A credential goes along with each page: it must not be led to somebody else.
+    if (next.origin !== url.origin)
+      throw new PindroError('step_failed', {
+        why: `The next page is said to be at ${next.origin}, not at ${url.origin}`,
+      });
+    return next.href === url.href ? null : next;
+  }
+  const next = new URL(url);
+  if (config.by === 'cursor') {
+    if (told === undefined || told === null || told === '') return null;
+    next.searchParams.set(parameter!, String(told));
+    return next.href === url.href ? null : next;
+  }
+  if (seen.empty) return null;
+  const at = config.by === 'page_number' ? config.first + seen.pages : seen.count;
+  next.searchParams.set(parameter!, String(at));
+  return next;
+}
+
+/** The address of the next page in a Link header (RFC 8288). */
+function linkNext(header: string): string | undefined {
+  for (const link of header.split(/,\s*(?=<)/)) {
+    if (/;\s*rel="?[^"]*\bnext\b/i.test(link)) return /<([^>]*)>/.exec(link)?.[1];
+  }
+  return undefined;
+}

@@ -1,0 +1,35 @@
+import { z } from 'zod';
+import { defineKind } from './kind.js';
+
+const address = z.union([z.string().min(3), z.array(z.string().min(3)).min(1)]);
+
+const config = z.strictObject({
+  to: address.describe('Address, or several'),
+  cc: address.optional().describe('Who gets a copy'),
+  from: z.string().optional().describe("The sender; the workspace's own if left out"),
+  subject: z.string().min(1).describe('What stands above it'),
+  text: z.string().describe('The mail as plain text'),
+  html: z.string().optional().describe('The mail as HTML, beside the plain text'),
+});
+
+const list = (value: string | string[] | undefined) => (value === undefined ? [] : [value].flat());
+
+export const mail = defineKind<z.infer<typeof config>>({
+  name: 'mail',
+  title: 'Send a mail',
+  about: 'Sends a mail over SMTP.',
+  config,
+  repeatable: () => false,
+  branches: () => [],
+  sentence: (raw) => ['Mail ', { value: raw.to ?? '' }, ' about ', { value: raw.subject ?? '' }],
+  output: () => ({ id: 'string', to: 'list<string>' }),
+  references: () => ({}),
+  run: async ({ to, cc, from, subject, text, html }, { ports, signal }) => {
+    const recipients = list(to);
+    const { id } = await ports.mail.send(
+      { from: from ?? null, to: recipients, cc: list(cc), subject, text, html: html ?? null },
+      { signal },
+    );
+    return { output: { id, to: recipients } };
+  },
+});

@@ -1,0 +1,83 @@
+import { z } from 'zod';
+import { toolboxEntry } from '../agent/config.js';
+import { askOnce } from '../agent/loop.js';
+import { layOutToolbox } from '../agent/toolbox.js';
+import { PindroError } from '../errors.js';
+import { isObject, type Json, type JsonSchema } from '../json.js';
+import type { Turn } from '../models/dialect.js';
+import { sentence, validate } from '../tools/schema.js';
+import { json } from './document.js';
+import { defineKind, fixedName } from './kind.js';
+
+const config = z.strictObject({
+  model: z.string().describe('A model connection'),
+  instructions: z.string().default('').describe('What the model is to do and how'),
+  message: z.string().min(1).describe('What it is asked'),
+  schema: z.record(z.string(), json).optional().describe('JSON Schema that the answer must fit'),
+  toolbox: z.array(toolboxEntry).default([]).describe('Tools it may choose from; none is called'),
+});
+
+export const model = defineKind<z.infer<typeof config>>({
+  name: 'model',
+  title: 'Ask a model',
+  about: 'Asks a language model once, for text, for data in a schema, or for the tool calls it would make.',
+  config,
+  raw: ['schema'],
+  plain: ['schema'],
+  repeatable: () => true,
+  branches: () => [],
+  sentence: (raw) => [
+    'Ask ',
+    { value: raw.model ?? '' },
+    ' about ',
+    { value: raw.message ?? '' },
+    isObject(raw.schema)
+      ? `, answered as ${Object.keys(isObject(raw.schema.properties) ? raw.schema.properties : {}).join(', ') || 'data'}`
+      : '',
+  ],
+  output: () => ({
+    text: 'string',
+    data: 'dyn',
+    calls: 'list<map<string, dyn>>',
+    tokens: { input: 'int', output: 'int' },
+  }),
+  references: (raw) => {
+    const rows = Array.isArray(raw.toolbox) ? raw.toolbox.filter(isObject) : [];
+    return {
+      models: fixedName(raw.model),
+      servers: rows.flatMap((row) => fixedName(row.server)),
+      endpoints: rows.flatMap((row) => fixedName(row.endpoint)),
+      flows: rows.flatMap((row) => fixedName(row.flow)),
+    };
+  },
+  run: async ({ model, instructions, message, schema, toolbox }, context) => {
+    const connection = await context.ports.models.connection(model);
+    const { tools } = await layOutToolbox(toolbox, context);
+    const turns: Turn[] = [
+      ...(instructions ? [{ role: 'system' as const, text: instructions }] : []),
+      { role: 'user', text: message },
+    ];
+    const answer = await askOnce(connection, turns, tools, context, { attributes: {}, schema: schema as JsonSchema });
+    return {
+      output: {
+        text: answer.text,
+        data: schema ? readData(model, answer.text, schema as JsonSchema) : null,
+        calls: answer.calls.map(({ name, arguments: args }) => ({ tool: name, arguments: args })),
+        tokens: { ...answer.usage },
+      },
+    };
+  },
+});
+
+/** The answer as data. @throws model_garbage when it does not fit */
+function readData(model: string, text: string, schema: JsonSchema): Json {
+  let data: Json;
+  try {
+    data = JSON.parse(text.replace(/^\s*```(?:json)?|```\s*$/g, '')) as Json;
+  } catch (error) {
+    throw new PindroError('model_garbage', { model, why: `it was to be JSON: ${(error as Error).message}` });
+  }
+  const mistakes = validate(schema, data);
+  if (mistakes.length > 0) throw new PindroError('model_garbage', { model, why: sentence(mistakes) });
+  return data;
+}

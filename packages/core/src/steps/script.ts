@@ -1,0 +1,38 @@
+import { z } from 'zod';
+import { milliseconds } from '../duration.js';
+import { duration, json } from './document.js';
+import { defineKind } from './kind.js';
+
+const MEGABYTE = 1024 * 1024;
+
+const config = z.strictObject({
+  code: z.string().min(1).describe('JavaScript; what it returns is the result'),
+  data: z.record(z.string(), json).default({}).describe('What the script sees as "data"'),
+  time: duration.default('1s').describe('How long it may take'),
+  memory: z.number().int().min(1).max(256).default(32).describe('How many MiB it may use'),
+});
+
+export const script = defineKind<z.infer<typeof config>>({
+  name: 'script',
+  title: 'Script',
+  about: 'Runs JavaScript in a sandbox with no way out: no files, no network, bounded time and memory.',
+  config,
+  raw: ['code'],
+  plain: ['code'],
+  repeatable: () => true,
+  branches: () => [],
+  sentence: (raw) => {
+    const code = typeof raw.code === 'string' ? raw.code.trim() : '';
+    const lines = code.split('\n').length;
+    return ['Run ', { value: code.split('\n')[0] ?? '' }, lines > 1 ? ` and ${lines - 1} more lines` : ''];
+  },
+  output: () => ({ value: 'dyn', log: 'list<string>' }),
+  references: () => ({}),
+  run: async ({ code, data, time, memory }, { ports, signal }) => {
+    const { value, log } = await ports.scripts.run(
+      { code, data, time: milliseconds(time), memory: memory * MEGABYTE },
+      { signal },
+    );
+    return { output: { value, log } };
+  },
+});

@@ -1,0 +1,64 @@
+import { z } from 'zod';
+import { orAborted } from '../abort.js';
+import { milliseconds } from '../duration.js';
+import { PindroError } from '../errors.js';
+import { duration } from './document.js';
+import { defineKind, type StepContext } from './kind.js';
+
+/** Who calls is kept waiting this long, in milliseconds; what takes longer is told at once. */
+const PATIENCE = 20_000;
+/** Timers hold at most so many milliseconds. */
+const LONGEST = 2 ** 31 - 1;
+
+const config = z
+  .strictObject({
+    for: duration.optional().describe('How long, for example 10m'),
+    until: z.string().optional().describe('A moment such as 2027-02-14T06:00:00Z, or a day'),
+  })
+  .refine((given) => (given.for === undefined) !== (given.until === undefined), 'takes either "for" or "until"');
+
+export const wait = defineKind<z.infer<typeof config>>({
+  name: 'wait',
+  title: 'Wait',
+  about: 'Waits for a time or until a moment. The run survives a restart of Pindro.',
+  config,
+  resumable: true,
+  repeatable: () => true,
+  branches: () => [],
+  sentence: (raw) =>
+    raw.until === undefined ? ['Wait for ', { value: raw.for ?? '' }] : ['Wait until ', { value: raw.until }],
+  output: () => ({ until: 'string' }),
+  references: () => ({}),
+  run: async (config, context) => {
+    const now = await context.ports.clock.now();
+    const until = context.parkedUntil ?? (config.for ? now + milliseconds(config.for) : readMoment(config.until!));
+    if (until - now > PATIENCE)
+      await context.park({ for: 'time', until, what: `It goes on at ${new Date(until).toISOString()}` });
+    await sleepUntil(until, context);
+    return { output: { until: new Date(until).toISOString() } };
+  },
+});
+
+/** The clock is asked again after each part: a machine that slept must not wait twice. */
+async function sleepUntil(until: number, { ports, signal }: StepContext): Promise<void> {
+  for (;;) {
+    const left = until - (await ports.clock.now());
+    if (left <= 0) return;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const sleep = new Promise<void>((resolve) => {
+      timer = setTimeout(resolve, Math.min(left, LONGEST));
+    });
+    await orAborted(sleep, signal).finally(() => clearTimeout(timer));
+  }
+}
+
+function readMoment(text: string): number {
+  const moment = Date.parse(text);
+  if (Number.isNaN(moment))
+    throw new PindroError(
+      'config_refused',
+      { why: `"${text}" is not a moment such as 2027-02-14T06:00:00Z`, kind: 'wait' },
+      { at: '/until' },
+    );
+  return moment;
+}

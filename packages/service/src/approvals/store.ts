@@ -1,0 +1,131 @@
+import { type ApprovalPort, type ApprovalRequest, type Decision, orAborted, PindroError } from '@pindro/core';
+import { and, desc, eq, isNull, sql } from 'drizzle-orm';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { approvals } from './tables.js';
+
+/** Timers hold at most so many milliseconds. */
+const LONGEST = 2 ** 31 - 1;
+
+export interface ApprovalRecord {
+  request: ApprovalRequest;
+  askedAt: number;
+  until: number | null;
+  decision: Decision['decision'] | null;
+  by: string;
+  note: string;
+  decidedAt: number | null;
+}
+
+type Row = typeof approvals.$inferSelect;
+
+const read = ({ request, ...row }: Row): ApprovalRecord => ({
+  ...row,
+  request: JSON.parse(request) as ApprovalRequest,
+  decision: row.decision as ApprovalRecord['decision'],
+});
+
+/** Keeps what people are asked, and wakes the runs that wait for it. */
+export class ApprovalStore implements ApprovalPort {
+  readonly #waiting = new Map<string, (decision: Decision) => void>();
+
+  constructor(
+    private readonly database: Database,
+    private readonly bus: Bus,
+  ) {}
+
+  async ask(request: ApprovalRequest, { signal }: { signal: AbortSignal }): Promise<Decision> {
+    const { run, path, until } = request;
+    const asked = this.database
+      .insert(approvals)
+      .values({ run, path, request: JSON.stringify(request), askedAt: Date.now(), until })
+      .onConflictDoNothing()
+      .returning()
+      .all();
+    if (asked.length > 0) this.bus.changed('approval', run);
+    const known = this.get(run, path);
+    if (known.decision) return { decision: known.decision, by: known.by, note: known.note };
+    const key = keyOf(run, path);
+    const stop = this.#expireAt(run, path, known.until);
+    const decided = new Promise<Decision>((resolve) => this.#waiting.set(key, resolve));
+    return orAborted(decided, signal).finally(() => {
+      stop();
+      this.#waiting.delete(key);
+      if (signal.aborted && signal.reason?.code !== 'interrupted') this.#withdraw(run, path);
+    });
+  }
+
+  /** @throws not_found, approval_decided */
+  decide(run: string, path: string, decision: Decision): ApprovalRecord {
+    const changed = this.database
+      .update(approvals)
+      .set({ ...decision, decidedAt: Date.now() })
+      .where(and(eq(approvals.run, run), eq(approvals.path, path), isNull(approvals.decision)))
+      .returning()
+      .all();
+    const record = this.get(run, path);
+    if (changed.length === 0) throw new PindroError('approval_decided', { decision: record.decision ?? '' });
+    this.#waiting.get(keyOf(run, path))?.(decision);
+    this.bus.changed('approval', run);
+    return record;
+  }
+
+  get(run: string, path: string): ApprovalRecord {
+    const row = this.database
+      .select()
+      .from(approvals)
+      .where(and(eq(approvals.run, run), eq(approvals.path, path)))
+      .get();
+    if (!row)
+      throw new PindroError('not_found', {
+        what: 'approval',
+        name: `${run}/${path}`,
+        suggestion: 'List them with "pindro approval list".',
+      });
+    return read(row);
+  }
+
+  /** Newest first; those that nobody has decided alone, or all. */
+  list(open: boolean): ApprovalRecord[] {
+    return this.database
+      .select()
+      .from(approvals)
+      .where(open ? isNull(approvals.decision) : undefined)
+      .orderBy(desc(approvals.askedAt))
+      .limit(200)
+      .all()
+      .map(read);
+  }
+
+  count(): number {
+    const row = this.database
+      .select({ count: sql<number>`count(*)` })
+      .from(approvals)
+      .where(isNull(approvals.decision))
+      .get();
+    return Number(row?.count ?? 0);
+  }
+
+  #expireAt(run: string, path: string, until: number | null): () => void {
+    if (until === null) return () => {};
+    let timer: NodeJS.Timeout;
+    const look = () => {
+      const left = until - Date.now();
+      if (left > 0) timer = setTimeout(look, Math.min(left, LONGEST)).unref();
+      else if (this.get(run, path).decision === null) this.decide(run, path, { decision: 'expired', by: '', note: '' });
+    };
+    look();
+    return () => clearTimeout(timer);
+  }
+
+  /** The run ended without the answer: nobody needs to decide any more. */
+  #withdraw(run: string, path: string): void {
+    this.database
+      .delete(approvals)
+      .where(and(eq(approvals.run, run), eq(approvals.path, path), isNull(approvals.decision)))
+      .run();
+    this.bus.changed('approval', run);
+  }
+}
+
+const keyOf = (run: string, path: string) => `${run}/${path}`;

@@ -1,0 +1,23 @@
+import { integer, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+
+/** Ways into flows besides a tool call. */
+export const entries = sqliteTable(
+  'entries',
+  {
+    id: text('id').primaryKey(),
+    flow: text('flow').notNull(),
+    /** hook, form, chat or schedule. */
+    kind: text('kind').notNull(),
+    /** Its own part of the address; empty for a schedule, which has none. */
+    path: text('path').notNull(),
+    on: integer('on', { mode: 'boolean' }).notNull(),
+    /** What the kind takes (JSON). */
+    settings: text('settings', { mode: 'json' }).notNull(),
+    /** The secret that signs requests, sealed. */
+    sealed: text('sealed'),
+    createdAt: integer('created_at').notNull(),
+    /** When it last let somebody in, or was last due. */
+    usedAt: integer('used_at'),
+  },
+  (table) => [uniqueIndex('entries_by_path').on(table.kind, table.path)],
+);

@@ -1,0 +1,95 @@
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import { type ErrorRecord, type Json, PindroError, type ScriptPort, type ScriptRequest } from '@pindro/core';
+
+/** A thread that nobody needs is let go after this many milliseconds. */
+const IDLE = 30_000;
+/** A script ends itself when its time is over; a thread that does not answer so long after that is ended. */
+const GRACE = 3000;
+
+type Answer = { done: { value: Json; log: string[] } } | { failed: ErrorRecord };
+
+/** Threads in which scripts run, so that a loop without end holds up nothing but itself. */
+export class ScriptPool implements ScriptPort {
+  readonly #idle: Worker[] = [];
+  readonly #all = new Set<Worker>();
+  readonly #waiting: (() => void)[] = [];
+  readonly #most = Math.max(1, Math.min(4, availableParallelism() - 1));
+  #timer: NodeJS.Timeout | null = null;
+
+  async run(script: ScriptRequest, { signal }: { signal: AbortSignal }): Promise<{ value: Json; log: string[] }> {
+    const worker = await this.#take();
+    let answered = false;
+    try {
+      const answer = await this.#ask(worker, script, signal);
+      answered = true;
+      if ('failed' in answer) throw PindroError.from(answer.failed);
+      return answer.done;
+    } finally {
+      if (answered) this.#giveBack(worker);
+      else this.#end(worker);
+    }
+  }
+
+  close(): void {
+    for (const worker of this.#all) this.#end(worker);
+  }
+
+  #ask(worker: Worker, script: ScriptRequest, signal: AbortSignal): Promise<Answer> {
+    return new Promise((resolve, reject) => {
+      const late = setTimeout(
+        () => reject(new PindroError('script_limit', { why: `it ran longer than ${script.time} ms` })),
+        script.time + GRACE,
+      );
+      const abort = () => reject(signal.reason);
+      signal.addEventListener('abort', abort, { once: true });
+      const clear = () => {
+        clearTimeout(late);
+        signal.removeEventListener('abort', abort);
+        worker.removeAllListeners('message');
+        worker.removeAllListeners('error');
+      };
+      worker.once('message', (answer: Answer) => {
+        clear();
+        resolve(answer);
+      });
+      worker.once('error', (error) => {
+        clear();
+        reject(new PindroError('script_limit', { why: `its thread ended: ${error.message}` }));
+      });
+      worker.postMessage(script);
+    });
+  }
+
+  async #take(): Promise<Worker> {
+    for (;;) {
+      const free = this.#idle.pop();
+      if (free) return free;
+      if (this.#all.size < this.#most) return this.#start();
+      await new Promise<void>((resolve) => this.#waiting.push(resolve));
+    }
+  }
+
+  #start(): Worker {
+    // What the virtual machine itself prints when it is taken down says nothing to anybody.
+    const worker = new Worker(new URL('./worker.js', import.meta.url), { stderr: true, env: {} });
+    worker.unref();
+    this.#all.add(worker);
+    return worker;
+  }
+
+  #giveBack(worker: Worker): void {
+    this.#idle.push(worker);
+    this.#waiting.shift()?.();
+    this.#timer ??= setTimeout(() => {
+      this.#timer = null;
+      for (const idle of this.#idle.splice(0)) this.#end(idle);
+    }, IDLE).unref();
+  }
+
+  #end(worker: Worker): void {
+    this.#all.delete(worker);
+    void worker.terminate();
+    this.#waiting.shift()?.();
+  }
+}

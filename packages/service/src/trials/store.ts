@@ -1,0 +1,85 @@
+import type { Json, JsonObject } from '@pindro/core';
+import { and, asc, eq } from 'drizzle-orm';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { held, samples } from './tables.js';
+
+interface Sealer {
+  seal(text: string, name: string): string;
+  unseal(sealed: string, name: string): string;
+}
+
+export interface HeldResult {
+  output: JsonObject;
+  branch: string | null;
+}
+
+/** What trying out a flow keeps: held results and named inputs. */
+export class TrialStore {
+  constructor(
+    private readonly database: Database,
+    private readonly vault: Sealer,
+    private readonly bus: Bus,
+  ) {}
+
+  hold(flow: string, step: string, run: string, result: HeldResult): void {
+    const values = { sealed: this.vault.seal(JSON.stringify(result), 'held'), run, heldAt: Date.now() };
+    this.database
+      .insert(held)
+      .values({ flow, step, ...values })
+      .onConflictDoUpdate({ target: [held.flow, held.step], set: values })
+      .run();
+    this.bus.changed('flow', flow);
+  }
+
+  release(flow: string, step: string): void {
+    this.database
+      .delete(held)
+      .where(and(eq(held.flow, flow), eq(held.step, step)))
+      .run();
+    this.bus.changed('flow', flow);
+  }
+
+  /** Which steps are held, from which run, and since when. */
+  heldSteps(flow: string): { step: string; run: string; heldAt: number }[] {
+    return this.database
+      .select({ step: held.step, run: held.run, heldAt: held.heldAt })
+      .from(held)
+      .where(eq(held.flow, flow))
+      .orderBy(asc(held.step))
+      .all();
+  }
+
+  heldResults(flow: string): Record<string, HeldResult> {
+    const rows = this.database.select().from(held).where(eq(held.flow, flow)).all();
+    return Object.fromEntries(
+      rows.map(({ step, sealed }) => [step, JSON.parse(this.vault.unseal(sealed, 'held')) as HeldResult]),
+    );
+  }
+
+  keepSample(flow: string, name: string, input: Json): void {
+    const values = { sealed: this.vault.seal(JSON.stringify(input), 'sample'), usedAt: Date.now() };
+    this.database
+      .insert(samples)
+      .values({ flow, name, ...values })
+      .onConflictDoUpdate({ target: [samples.flow, samples.name], set: values })
+      .run();
+  }
+
+  removeSample(flow: string, name: string): void {
+    this.database
+      .delete(samples)
+      .where(and(eq(samples.flow, flow), eq(samples.name, name)))
+      .run();
+  }
+
+  samples(flow: string): { name: string; input: Json }[] {
+    return this.database
+      .select()
+      .from(samples)
+      .where(eq(samples.flow, flow))
+      .orderBy(asc(samples.name))
+      .all()
+      .map(({ name, sealed }) => ({ name, input: JSON.parse(this.vault.unseal(sealed, 'sample')) as Json }));
+  }
+}
