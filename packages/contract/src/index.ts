@@ -1,3 +1,4 @@
+export * from './building-resources.js';
 export {
   type CallArguments,
   type Client,

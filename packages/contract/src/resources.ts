@@ -43,6 +43,8 @@ export const flowSummary = z.object({
   revision: z.number().nullable().describe('The live revision'),
   changed: z.boolean().describe('Whether the draft differs from what is live'),
   steps: z.number(),
+  labels: z.array(z.string()),
+  sound: z.boolean().describe('Whether the draft has no mistakes'),
   agent: z.boolean().describe('Whether one can talk to it: it has an agent and takes a message'),
   endpoints: z.array(z.string()).describe('Where it is exposed'),
   updatedAt: moment,
@@ -54,7 +56,12 @@ export const stepCard = z.object({
   name: z.string(),
   kind: z.string(),
   title: z.string(),
+  note: z.string(),
+  off: z.boolean(),
   sentence: z.array(sentencePart).describe('What the step does, with the values that fill it'),
+  branches: z.array(z.string()).describe('Ways out besides the plain one'),
+  output: json.describe('The type of steps.NAME'),
+  inside: z.array(z.string()).describe('Names of the steps inside of it'),
   tools: z
     .array(z.object({ from: z.string(), use: z.string(), set: z.array(z.string()) }))
     .describe("An agent's toolbox, row by row"),
@@ -67,7 +74,9 @@ export const flowDetail = flowSummary.extend({
   input: jsonObject.describe('JSON Schema of its input'),
   cards: z.array(stepCard),
   links: z.array(stepLink),
-  revisions: z.array(z.object({ revision: z.number(), publishedAt: moment, live: z.boolean() })),
+  revisions: z.array(z.object({ revision: z.number(), note: z.string(), publishedAt: moment, live: z.boolean() })),
+  mistakes: z.array(mistake),
+  version: z.number().describe('Counts up with each save of the draft'),
 });
 
 export const exposedTool = z.object({

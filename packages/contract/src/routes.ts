@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { buildingRoutes } from './building-routes.js';
 import * as r from './resources.js';
 
 /** One address of the API: what it takes and what it answers. */
@@ -58,6 +59,7 @@ const runRequest = z.object({
 
 /** Every address of the API. The OpenAPI document, the typed client and the service's routes all come from here. */
 export const routes = {
+  ...buildingRoutes,
   status: {
     method: 'GET',
     path: '/status',
@@ -73,6 +75,7 @@ export const routes = {
       servers: z.array(r.serverSummary),
       models: z.array(r.modelSummary),
       mailbox: z.boolean(),
+      approvals: z.number().describe('Decisions that somebody is to make'),
     }),
   },
   signInLink: {
@@ -103,6 +106,7 @@ export const routes = {
     method: 'POST',
     path: '/flows/:name/publish',
     about: 'Makes the draft a revision and that one live',
+    body: z.object({ note: z.string().max(500).default('') }),
     answer: z.object({ revision: z.number(), fresh: z.boolean() }),
   },
   exposeFlow: {

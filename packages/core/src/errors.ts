@@ -77,6 +77,16 @@ export const catalogue = {
     hint: 'Run "pindro sign-in" for a new one.',
     http: 401,
   },
+  signature_refused: {
+    message: 'The signature was refused: {why}',
+    hint: 'Sign "ID.TIMESTAMP.BODY" with HMAC-SHA256 and send it as "webhook-signature: v1,BASE64".',
+    http: 401,
+  },
+  method_refused: {
+    message: 'This hook takes {allowed}, not {method}',
+    hint: 'Send it with another method, or allow this one at the flow.',
+    http: 405,
+  },
   host_refused: {
     message: 'Requests for host "{host}" are not answered here',
     hint: 'Use the address that Pindro printed, or set --public-url to the address you use.',
@@ -95,6 +105,11 @@ export const catalogue = {
   // flows
   flow_invalid: { message: '{count} in flow "{name}"', hint: 'Mend each one; nothing was changed.', http: 422 },
   endpoint_invalid: { message: '{count} in endpoint "{name}"', hint: 'Mend each one; nothing was changed.', http: 422 },
+  draft_newer: {
+    message: 'Somebody else has changed the draft of "{flow}" meanwhile',
+    hint: 'Load it again; what you have is still on your screen and can be copied.',
+    http: 409,
+  },
   flow_not_published: {
     message: 'Flow "{flow}" has no published revision',
     hint: 'Publish it with "pindro flow publish {flow}", or use a key whose stage is draft.',

@@ -3,6 +3,7 @@
 // plain values
 export { orAborted } from './abort.js';
 // what went wrong
+export { type ChangeKind, compareFlows, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { diagnose } from './advice/diagnose.js';
 export type { Finding, Trace } from './advice/finding.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
@@ -29,6 +30,7 @@ export { Template } from './expression/template.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
 export { type CheckResult, checkFlow, requireFlow, type Surroundings } from './flow/check.js';
 export {
+  draftSchema,
   FLOW_FORMAT,
   type FlowDocument,
   flowJsonSchema,
@@ -39,6 +41,8 @@ export {
   nameSchema,
 } from './flow/document.js';
 export { ancestors, graphOf, type Link, readLink } from './flow/graph.js';
+export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
+export { rewriteText, writeText } from './flow/rewrite.js';
 export { knownKeys, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, sourceOf } from './flow/source.js';
 export {

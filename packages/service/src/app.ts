@@ -1,13 +1,20 @@
+import { fileURLToPath } from 'node:url';
 import { openApi } from '@pindro/contract';
-import { flowJsonSchema, humanDuration, PindroError } from '@pindro/core';
+import { flowJsonSchema, humanDuration, inputSchema, PindroError } from '@pindro/core';
 import express, { type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
+import { approvalRoutes } from './approvals/routes.js';
 import { credentialRoutes } from './credentials/routes.js';
 import { callExposed } from './endpoints/call.js';
 import { mcpRoutes } from './endpoints/mcp/route.js';
 import type { SessionParts } from './endpoints/mcp/session.js';
 import { endpointRoutes } from './endpoints/routes.js';
-import { flowRoutes } from './flows/routes.js';
+import { chatRoutes } from './entries/chats.js';
+import { formRoutes } from './entries/forms.js';
+import { hookRoutes } from './entries/hooks.js';
+import { entryRoutes, waysInto } from './entries/routes.js';
+import { flowBuildingRoutes } from './flows/building-routes.js';
+import { flowRoutes, summaryOf } from './flows/routes.js';
 import type { House } from './house.js';
 import { keyRoutes } from './keys/routes.js';
 import type { Access } from './keys/store.js';
@@ -27,6 +34,7 @@ import { serverChatRoute } from './servers/chat.js';
 import { serverRoutes } from './servers/routes.js';
 import { statusRoutes } from './status.js';
 import { tableRoutes } from './tables/routes.js';
+import { trialRoutes } from './trials/routes.js';
 import { usersOf } from './usage.js';
 
 export const VERSION = '0.1.0';
@@ -45,7 +53,9 @@ export function buildApp({ house, settings, bus, log, address }: Surroundings): 
   app.disable('x-powered-by');
   app.set('etag', false);
   const publicHost = settings.publicUrl ? [new URL(settings.publicUrl).hostname.toLowerCase()] : [];
-  app.use(gate(new Set([settings.host.toLowerCase(), ...publicHost])));
+  const gateway = gate(new Set([settings.host.toLowerCase(), ...publicHost]), (path) => path.startsWith('/hooks/'));
+  app.use(gateway);
+  publicRoutes(app, house, settings);
   mcpRoutes(app, {
     endpoints: house.endpoints,
     keys: house.keys,
@@ -65,6 +75,24 @@ export function buildApp({ house, settings, bus, log, address }: Surroundings): 
   });
   app.use(problemHandler(log));
   return app;
+}
+
+/** What strangers reach: hooks, forms and chats. */
+function publicRoutes(app: Express, { entries, keys, flows, runs, begin }: House, settings: Settings): void {
+  const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
+  const parts = {
+    store: entries,
+    keys,
+    bodyLimit: settings.bodyLimit,
+    begin,
+    documentOf,
+    inputOf: (flow: string) => inputSchema(documentOf(flow)),
+    history: (flow: string, session: string) => runs.list({ flow, session, roots: true, limit: 50 }).items.toReversed(),
+  };
+  app.use('/public', express.static(fileURLToPath(new URL('../public', import.meta.url)), { maxAge: '1h' }));
+  hookRoutes(app, parts);
+  formRoutes(app, parts);
+  chatRoutes(app, parts);
 }
 
 function refuseMany(): never {
@@ -91,6 +119,11 @@ function sessionParts(house: House, settings: Settings, bus: Bus, endpoint: stri
 
 function buildApi(house: House, settings: Settings, bus: Bus, address: () => string): Api {
   const {
+    approvals,
+    entries,
+    trials,
+    stepper,
+    unseal,
     flows,
     endpoints,
     servers,
@@ -107,6 +140,18 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
   } = house;
   const api = new Api(identify(keys, people));
   flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, around });
+  flowBuildingRoutes(api, {
+    store: flows,
+    endpoints,
+    around,
+    zone: settings.timeZone,
+    summary: (flow) => summaryOf(flow, flows, endpoints),
+    usersOf: (flow) => usersOf('flows', flow, flows, endpoints),
+    entriesOf: (flow) => waysInto(entries, flow),
+  });
+  trialRoutes(api, { trials, stepper, flows, runs, runner, unseal });
+  approvalRoutes(api, approvals);
+  entryRoutes(api, { store: entries, flows, address });
   endpointRoutes(api, endpoints, presenter);
   serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
   serverChatRoute(api, { servers, models, runner });
@@ -116,7 +161,7 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
     ...models.usersOf(name),
   ]);
   modelRoutes(api, models);
-  keyRoutes(api, keys, (name) => void endpoints.get(name));
+  keyRoutes(api, keys, (name) => void (name.startsWith('hook/') || endpoints.get(name)));
   tableRoutes(api, tables);
   runRoutes(api, { store: runs, runner, flows, vault });
   mailboxRoutes(api, settings.mailbox);
@@ -131,6 +176,7 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
     models,
     bus,
     mailbox: settings.mailbox !== undefined,
+    approvals,
   });
   return api;
 }

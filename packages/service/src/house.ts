@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import type { Json, Ports, TraceEvent } from '@pindro/core';
+import { asPindroError, type Json, type JsonObject, type Ports, type TraceEvent } from '@pindro/core';
 import { ApprovalStore } from './approvals/store.js';
 import { ConversationStore } from './conversations/store.js';
 import { CredentialStore } from './credentials/store.js';
@@ -7,6 +7,9 @@ import { Vault } from './credentials/vault.js';
 import { Sessions } from './endpoints/mcp/sessions.js';
 import { EndpointPresenter } from './endpoints/routes.js';
 import { EndpointStore } from './endpoints/store.js';
+import { beginnerOf } from './entries/begin.js';
+import { Scheduler } from './entries/schedule.js';
+import { EntryStore } from './entries/store.js';
 import { FlowStore } from './flows/store.js';
 import { KeyStore } from './keys/store.js';
 import { MailSender } from './mail/sender.js';
@@ -90,6 +93,19 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     },
   };
   const runner = new Runner(ports, bus, address);
+  const entries = new EntryStore(config, vault, bus, settings.timeZone);
+  const begin = beginnerOf({ flows, runner });
+  const scheduler = new Scheduler({
+    store: entries,
+    now: Date.now,
+    begin: async (entry) => {
+      if (entry.settings.kind !== 'schedule') return;
+      const caller = { id: 'schedule', attributes: {} };
+      await begin({ entry, input: entry.settings.input as JsonObject, caller }).ended;
+    },
+    failed: ({ flow }, error) => bus.emit('line', `${flow}  schedule  not begun  ${asPindroError(error).message}`),
+  });
+  bus.on('changed', (what) => what === 'entry' && scheduler.reload());
   const sessions = new Sessions();
   const presenter = new EndpointPresenter({ store: endpoints, keys, sessions, address });
 
@@ -113,6 +129,10 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     runs,
     runner,
     approvals,
+    entries,
+    begin,
+    scheduler,
+    unseal,
     stepper,
     trials,
     /** Lets the runs go on that waited when the service stopped. */
@@ -122,6 +142,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     around,
     /** Lets what runs come to its end, then ends sessions and connections. */
     settle: async () => {
+      scheduler.close();
       await runner.close(PATIENCE);
       await sessions.close();
       await servers.close();

@@ -42,6 +42,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
   }
   house.servers.start();
   house.resume();
+  house.scheduler.start();
 
   const { flows, endpoints, servers, models, tables, keys, credentials, people } = house;
   return {

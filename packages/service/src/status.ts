@@ -1,4 +1,5 @@
 import type { RunSummary } from '@pindro/contract';
+import type { ApprovalStore } from './approvals/store.js';
 import type { EndpointStore } from './endpoints/store.js';
 import type { FlowStore } from './flows/store.js';
 import type { ModelStore } from './models/store.js';
@@ -17,11 +18,12 @@ interface Parts {
   models: ModelStore;
   bus: Bus;
   mailbox: boolean;
+  approvals: ApprovalStore;
 }
 
 export function statusRoutes(
   api: Api,
-  { version, address, runs, flows, endpoints, servers, models, bus, mailbox }: Parts,
+  { version, address, runs, flows, endpoints, servers, models, bus, mailbox, approvals }: Parts,
 ): void {
   api.on('status', () => ({
     name: 'pindro',
@@ -33,6 +35,7 @@ export function statusRoutes(
     servers: servers.list(),
     models: models.list(),
     mailbox,
+    approvals: approvals.count(),
   }));
 
   api.stream('events', async ({ signal }, send) => {

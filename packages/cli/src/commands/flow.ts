@@ -92,7 +92,7 @@ export function flowCommands(program: Command): void {
       withService(async ({ client, print }, files, { publish }) => {
         for (const file of files) {
           const saved = await client.importFlow({ body: { document: readFileSync(file, 'utf8') } });
-          const published = publish ? await client.publishFlow({ name: saved.name }) : null;
+          const published = publish ? await client.publishFlow({ name: saved.name, body: {} }) : null;
           print(
             { ...saved, ...(published && { revision: published.revision, changed: false }) },
             `${pc.green('✓')} ${saved.name}: ${published ? `published as revision ${published.revision}` : 'the draft is saved'}`,
@@ -127,9 +127,10 @@ export function flowCommands(program: Command): void {
   flow
     .command('publish <name>')
     .description('makes the draft a revision and that one live')
+    .option('--note <text>', 'a word on what changed')
     .action(
-      withService(async ({ client, print }, [name]) => {
-        const { revision, fresh } = await client.publishFlow({ name: name! });
+      withService(async ({ client, print }, [name], { note }: { note?: string }) => {
+        const { revision, fresh } = await client.publishFlow({ name: name!, body: { note: note ?? '' } });
         print(
           { revision, fresh },
           fresh

@@ -180,7 +180,7 @@ function refuseInput(flow: PreparedFlow, input: Json): void {
   throw new PindroError(
     'input_refused',
     { why: sentence(mistakes), fix: 'Send it again with these inputs mended.' },
-    { at: mistakes[0]!.at, mistakes, details: { argument } },
+    { at: mistakes[0]!.at, mistakes, details: { argument, mistakes: mistakes as unknown as Json } },
   );
 }
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { JsonSchema } from '../json.js';
-import { json, stepsSchema } from '../steps/document.js';
+import { json, STEP_NAME, STEP_NAME_RULE, stepSchema, stepsSchema } from '../steps/document.js';
 import { stepKinds } from '../steps/registry.js';
 
 export const FLOW_FORMAT = 'pindro/flow@1';
@@ -23,6 +23,11 @@ export const flowSchema = z.strictObject({
   labels: z.array(z.string().min(1).max(40)).max(12).optional().describe('Words that group flows'),
   steps: stepsSchema,
   result: json.optional().describe('What the caller gets'),
+});
+
+/** A flow while it is drawn: it may still be without steps, and its mistakes are told by the check. */
+export const draftSchema = flowSchema.extend({
+  steps: z.record(z.string().regex(STEP_NAME, STEP_NAME_RULE), stepSchema),
 });
 
 export type FlowDocument = z.infer<typeof flowSchema>;

@@ -4,6 +4,7 @@ import {
   inputSchema,
   type Json,
   type JsonObject,
+  linksOf,
   PindroError,
   type RunRequest,
   type Surroundings,
@@ -15,7 +16,7 @@ import type { EndpointStore } from '../endpoints/store.js';
 import type { KeyStore } from '../keys/store.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
-import { cardsOf, isConversational, linksOf } from './cards.js';
+import { cardsOf, isConversational } from './cards.js';
 import type { FlowRecord, FlowStore } from './store.js';
 
 interface Parts {
@@ -29,18 +30,25 @@ interface Parts {
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
-export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner, around }: Parts): void {
-  const summary = (flow: FlowRecord): FlowSummary => ({
+/** A flow in a line. */
+export function summaryOf(flow: FlowRecord, store: FlowStore, endpoints: EndpointStore): FlowSummary {
+  return {
     name: flow.name,
     title: flow.document.title ?? flow.name,
     description: flow.document.description ?? '',
     revision: flow.live,
     changed: store.isChanged(flow),
     steps: Object.keys(flow.document.steps).length,
+    labels: flow.document.labels ?? [],
+    sound: store.isSound(flow),
     agent: isConversational(flow.document),
     endpoints: endpoints.carrying(flow.name),
     updatedAt: iso(flow.updatedAt),
-  });
+  };
+}
+
+export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner, around }: Parts): void {
+  const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
   api.on('listFlows', () => ({ items: store.all().map(summary) }));
   api.on('getFlow', (call): FlowDetail => {
@@ -52,16 +60,19 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
       input: inputSchema(flow.document) as FlowDetail['input'],
       cards: cardsOf(flow.document),
       links: linksOf(flow.document),
-      revisions: store.revisions(flow.name).map(({ revision, publishedAt }) => ({
+      revisions: store.revisions(flow.name).map(({ revision, note, publishedAt }) => ({
         revision,
+        note,
         publishedAt: iso(publishedAt),
         live: revision === flow.live,
       })),
+      mistakes: store.mistakes(flow),
+      version: flow.updatedAt,
     };
   });
   api.on('checkFlow', ({ body }) => ({ mistakes: checkFlow(body.document as string | JsonObject, around()).mistakes }));
   api.on('importFlow', ({ body }) => summary(store.save(body.document as string | JsonObject)));
-  api.on('publishFlow', (call) => store.publish(call.param('name')));
+  api.on('publishFlow', (call) => store.publish(call.param('name'), call.body.note));
 
   api.on('exposeFlow', (call) => {
     const flow = call.param('name');

@@ -1,16 +1,24 @@
 import {
+  checkFlow,
+  countMistakes,
   didYouMean,
+  draftSchema,
   type FlowDocument,
   type FlowPort,
   type Json,
   type JsonObject,
+  type Mistake,
+  mistakesOf,
   PindroError,
+  readSource,
   requireFlow,
+  rewriteText,
   type Stage,
   type Surroundings,
+  sourceOf,
+  writeText,
 } from '@pindro/core';
 import { and, asc, desc, eq } from 'drizzle-orm';
-import { stringify } from 'yaml';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { flows, revisions } from './tables.js';
@@ -27,11 +35,18 @@ export class FlowStore implements FlowPort {
   /** Documents as they are run. The engine prepares each object once, so that the same one must be handed out again. */
   readonly #loaded = new Map<string, { document: FlowDocument; revision: number | null }>();
 
+  readonly #sounds = new Map<string, { version: number; sound: boolean }>();
+
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
     private readonly around: () => Surroundings,
-  ) {}
+  ) {
+    // Whether a draft is sound also depends on what it names.
+    bus.prependListener('changed', (what) => {
+      if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#sounds.clear();
+    });
+  }
 
   names(): string[] {
     return this.database
@@ -52,20 +67,48 @@ export class FlowStore implements FlowPort {
     return row as FlowRecord;
   }
 
-  revisions(name: string): { revision: number; publishedAt: number }[] {
+  revisions(name: string): { revision: number; note: string; publishedAt: number }[] {
     return this.database
-      .select({ revision: revisions.revision, publishedAt: revisions.publishedAt })
+      .select({ revision: revisions.revision, note: revisions.note, publishedAt: revisions.publishedAt })
       .from(revisions)
       .where(eq(revisions.flow, name))
       .orderBy(desc(revisions.revision))
       .all();
   }
 
-  /** Makes a document the draft of the flow it names. @throws flow_invalid with every mistake */
-  save(written: string | JsonObject): FlowRecord {
-    const document = requireFlow(written, this.around());
-    const text = typeof written === 'string' ? written : stringify(written);
-    const values = { text, document, updatedAt: Date.now() };
+  /**
+   * Keeps a draft as it is, mistakes and all, as long as it can be read at all. A document goes into the text that is
+   * there, so that its comments stay.
+   * @param version the one it was made from @throws flow_invalid, draft_newer
+   */
+  saveDraft(name: string, written: string | JsonObject, version?: number): FlowRecord {
+    const before = this.names().includes(name) ? this.get(name) : null;
+    if (before && version !== undefined && before.updatedAt !== version)
+      throw new PindroError('draft_newer', { flow: name });
+    const { value, mistakes } = typeof written === 'string' ? readSource(written) : sourceOf(written);
+    const parsed = draftSchema.safeParse(value);
+    if (mistakes.length > 0 || !parsed.success) {
+      const found = mistakes.length > 0 ? mistakes : mistakesOf(parsed.error!, value);
+      throw new PindroError(
+        'flow_invalid',
+        { name, count: countMistakes(found) },
+        { mistakes: found, at: found[0]!.at },
+      );
+    }
+    const document = parsed.data;
+    if (document.name !== name)
+      throw new PindroError(
+        'request_invalid',
+        { why: `The document names "${document.name}", not "${name}"` },
+        { at: '/name' },
+      );
+    const text =
+      typeof written === 'string' ? written : before ? rewriteText(before.text, written) : writeText(written);
+    return this.#keep(document, text, before);
+  }
+
+  #keep(document: FlowDocument, text: string, before: FlowRecord | null): FlowRecord {
+    const values = { text, document, updatedAt: Math.max(Date.now(), (before?.updatedAt ?? 0) + 1) };
     this.database
       .insert(flows)
       .values({ name: document.name, ...values })
@@ -76,17 +119,89 @@ export class FlowStore implements FlowPort {
     return this.get(document.name);
   }
 
-  /** Makes the draft the live revision; a draft that is live already stays what it is. */
-  publish(name: string): { revision: number; fresh: boolean } {
+  /** Whether a draft has no mistakes. Kept until it, or something it may name, changes. */
+  isSound(flow: FlowRecord): boolean {
+    const known = this.#sounds.get(flow.name);
+    if (known?.version === flow.updatedAt) return known.sound;
+    const sound = this.mistakes(flow).length === 0;
+    this.#sounds.set(flow.name, { version: flow.updatedAt, sound });
+    return sound;
+  }
+
+  /** The mistakes of a draft. */
+  mistakes(flow: FlowRecord): Mistake[] {
+    return checkFlow(flow.text, this.around()).mistakes;
+  }
+
+  remove(name: string): void {
+    this.get(name);
+    this.database.door
+      .transaction(() => {
+        this.database.delete(revisions).where(eq(revisions.flow, name)).run();
+        this.database.delete(flows).where(eq(flows.name, name)).run();
+      })
+      .immediate();
+    this.#loaded.delete(`${name}/draft`);
+    this.#loaded.delete(`${name}/live`);
+    this.bus.changed('flow', name);
+  }
+
+  /** A revision, the live one, or the draft, as it was written. */
+  version(name: string, which: string): { text: string; document: FlowDocument } {
     const flow = this.get(name);
-    requireFlow(flow.document as unknown as Json, this.around());
+    if (which === 'draft') return flow;
+    if (which === 'live' && flow.live === null) throw new PindroError('flow_not_published', { flow: name });
+    return this.revision(name, which === 'live' ? flow.live! : Number(which));
+  }
+
+  revision(
+    name: string,
+    revision: number,
+  ): { revision: number; note: string; publishedAt: number; text: string; document: FlowDocument } {
+    const row = this.database
+      .select()
+      .from(revisions)
+      .where(and(eq(revisions.flow, name), eq(revisions.revision, revision)))
+      .get();
+    if (!row)
+      throw new PindroError('not_found', {
+        what: `revision of "${name}"`,
+        name: String(revision),
+        suggestion: `There are ${
+          this.revisions(name)
+            .map((one) => one.revision)
+            .join(', ') || 'none'
+        }.`,
+      });
+    return row as never;
+  }
+
+  /** Makes an older revision the live one again. The draft stays as it is. */
+  makeLive(name: string, revision: number): void {
+    this.revision(name, revision);
+    this.database.update(flows).set({ live: revision }).where(eq(flows.name, name)).run();
+    this.#loaded.delete(`${name}/live`);
+    this.bus.changed('flow', name);
+  }
+
+  /** Makes a document the draft of the flow it names. @throws flow_invalid with every mistake */
+  save(written: string | JsonObject): FlowRecord {
+    const document = requireFlow(written, this.around());
+    const text = typeof written === 'string' ? written : writeText(written);
+    return this.#keep(document, text, this.names().includes(document.name) ? this.get(document.name) : null);
+  }
+
+  /** Makes the draft the live revision; a draft that is live already stays what it is. */
+  publish(name: string, note = ''): { revision: number; fresh: boolean } {
+    const flow = this.get(name);
+    requireFlow(flow.text, this.around());
     if (!this.isChanged(flow)) return { revision: flow.live!, fresh: false };
     const revision = (this.revisions(name)[0]?.revision ?? 0) + 1;
     this.database.door
       .transaction(() => {
         this.database
           .insert(revisions)
-          .values({ flow: name, revision, text: flow.text, document: flow.document, publishedAt: Date.now() })
+          .values({ flow: name, revision, text: flow.text, document: flow.document, publishedAt: Date.now(), note })
           .run();
         this.database.update(flows).set({ live: revision }).where(eq(flows.name, name)).run();
       })
@@ -123,10 +238,15 @@ export class FlowStore implements FlowPort {
     if (stage === 'live' && flow.live === null) throw new PindroError('flow_not_published', { flow: name });
     const loaded =
       stage === 'draft'
-        ? { document: flow.document, revision: null }
+        ? { document: this.#sound(flow), revision: null }
         : { document: this.#revision(name, flow.live!), revision: flow.live };
     this.#loaded.set(key, loaded);
     return loaded;
+  }
+
+  /** A draft may be kept with mistakes, but it does not run with them. */
+  #sound(flow: FlowRecord): FlowDocument {
+    return requireFlow(flow.text, this.around());
   }
 
   #revision(flow: string, revision: number): FlowDocument {

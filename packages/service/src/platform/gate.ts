@@ -13,13 +13,16 @@ const hostName = (host: string) => host.toLowerCase().replace(/:\d+$/, '');
  * Lets through only requests for a name the service goes by, and from pages of its own. This keeps web pages from
  * reaching it through a name that they control (DNS rebinding) and from acting with a signed-in person's cookie.
  * @param names further host names, in lower case
+ * @param ownRules paths that say themselves which pages may call them
  */
-export function gate(names: ReadonlySet<string>): RequestHandler {
+export function gate(names: ReadonlySet<string>, ownRules: (path: string) => boolean): RequestHandler {
   const known = (host: string) => LOOPBACK.has(hostName(host)) || names.has(hostName(host));
   return (request, _response, next) => {
+    const guarded = !ownRules(request.path);
     const { host, origin } = request.headers;
     if (!host || !known(host)) throw new PindroError('host_refused', { host: host ?? '' });
-    if (origin !== undefined && !sameOrigin(origin, host, known)) throw new PindroError('origin_refused', { origin });
+    if (guarded && origin !== undefined && !sameOrigin(origin, host, known))
+      throw new PindroError('origin_refused', { origin });
     next();
   };
 }

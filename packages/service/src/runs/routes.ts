@@ -1,7 +1,7 @@
 import type { RunDetail } from '@pindro/contract';
-import { type FlowDocument, type Json, PindroError, type RunHead, type Stage } from '@pindro/core';
+import { type FlowDocument, type Json, linksOf, PindroError, type RunHead, type Stage } from '@pindro/core';
 import type { Vault } from '../credentials/vault.js';
-import { cardsOf, linksOf } from '../flows/cards.js';
+import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from './runner.js';

@@ -1,0 +1,208 @@
+import { z } from 'zod';
+import { errorRecord, flowSummary, mistake, stage, stepCard, stepLink } from './resources.js';
+
+/* What building, trying and opening up flows shows. */
+
+const json = z.json();
+const jsonObject = z.record(z.string(), json);
+const moment = z.iso.datetime();
+
+export const kindSummary = z.object({
+  name: z.string(),
+  title: z.string(),
+  about: z.string(),
+  schema: jsonObject.describe('JSON Schema of what "with" takes'),
+  plain: z.array(z.string()).describe('Parts of it that hold no expressions'),
+});
+
+/** A flow while it is edited: it may still have mistakes. */
+export const flowPreview = z.object({
+  cards: z.array(stepCard),
+  links: z.array(stepLink),
+  mistakes: z.array(mistake),
+  input: jsonObject,
+  document: json,
+});
+export const savedDraft = flowPreview.extend({ summary: flowSummary, version: z.number() });
+
+export const flowChange = z.object({
+  at: z.string(),
+  change: z.enum(['added', 'removed', 'changed']),
+  what: z.string(),
+  before: json.optional(),
+  after: json.optional(),
+});
+export const flowComparison = z.object({
+  changes: z.array(flowChange),
+  steps: z.record(z.string(), z.enum(['added', 'removed', 'changed'])),
+  lines: z.array(z.object({ sign: z.enum([' ', '+', '-']), text: z.string() })),
+  cards: z.array(stepCard).describe('The steps of both, drawn together'),
+  links: z.array(stepLink),
+});
+export const impact = z.object({
+  what: z.enum(['tool', 'flow', 'entry', 'agent']),
+  name: z.string(),
+  why: z.string(),
+});
+export const revision = z.object({
+  revision: z.number(),
+  note: z.string(),
+  publishedAt: moment,
+  live: z.boolean(),
+});
+export const heldStep = z.object({ step: z.string(), run: z.string(), heldAt: moment });
+export const sample = z.object({ name: z.string().describe('Empty for the last one used'), input: json });
+
+export const approval = z.object({
+  run: z.string(),
+  path: z.string(),
+  flow: z.string(),
+  caller: z.string(),
+  title: z.string(),
+  message: z.string(),
+  facts: jsonObject,
+  askedAt: moment,
+  until: moment.nullable(),
+  decision: z.enum(['approved', 'refused', 'expired']).nullable(),
+  by: z.string(),
+  note: z.string(),
+  decidedAt: moment.nullable(),
+});
+
+const perMinute = z.number().int().min(1).max(6000).default(60).describe('At most so many a minute');
+const words = z.string().max(2000);
+
+/** What each way into a flow takes. */
+export const entrySettings = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('hook'),
+    methods: z
+      .array(z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']))
+      .min(1)
+      .default(['POST']),
+    guard: z
+      .enum(['open', 'key', 'signature'])
+      .default('key')
+      .describe('Who may call: anybody, who has an access key, or who signs with the secret (HMAC-SHA256)'),
+    origins: z.array(z.string()).default([]).describe('Origins whose pages may call it from a browser'),
+    answer: z
+      .enum(['result', 'run'])
+      .default('result')
+      .describe("Answers with the flow's result, or at once with the id of the run"),
+    perMinute,
+  }),
+  z.strictObject({
+    kind: z.literal('form'),
+    title: words.default('').describe("What stands above it; the flow's title if left out"),
+    about: words.default(''),
+    button: z.string().max(60).default('Send'),
+    after: z.enum(['message', 'address', 'form']).default('message').describe('What follows when it was sent'),
+    message: words.default('Thank you. It has arrived.'),
+    address: z.string().default('').describe('For "address": where to go; for "form": the name of the next form'),
+    perMinute,
+  }),
+  z.strictObject({
+    kind: z.literal('chat'),
+    title: words.default(''),
+    greeting: words.default('Hello. What can I do for you?'),
+    perMinute,
+  }),
+  z.strictObject({
+    kind: z.literal('schedule'),
+    cron: z.string().describe('Five fields: minute, hour, day of month, month, day of week'),
+    zone: z.string().default('').describe("Time zone; the workspace's if left out"),
+    input: jsonObject.default({}),
+    missed: z.enum(['skip', 'once']).default('skip').describe('What to do about times missed while Pindro was down'),
+    overlap: z
+      .enum(['skip', 'wait', 'allow'])
+      .default('skip')
+      .describe('What to do when the last run is still under way'),
+  }),
+]);
+export const entry = z.object({
+  id: z.string(),
+  flow: z.string(),
+  path: z.string(),
+  on: z.boolean(),
+  url: z.string().nullable().describe('Where it is reached'),
+  settings: entrySettings,
+  secret: z.boolean().describe('Whether it has a secret to sign with'),
+  usedAt: moment.nullable(),
+  nextAt: moment.nullable().describe('For a schedule: when it is due next'),
+  trouble: z.string().nullable().describe('Why it would not work now'),
+});
+
+/** Files of a workspace, by path. */
+export const workspaceFiles = z.record(z.string(), z.string());
+export const workspaceChange = z.object({
+  path: z.string(),
+  change: z.enum(['added', 'removed', 'changed', 'same']),
+  lines: z.array(z.object({ sign: z.enum([' ', '+', '-']), text: z.string() })),
+});
+export const workspaceImported = z.object({
+  done: z.array(z.string()).describe('What was written'),
+  refused: z.array(z.object({ path: z.string(), mistakes: z.array(mistake) })),
+  gaps: z.array(z.string()).describe('Secrets that are named and still missing'),
+});
+
+export const apiOperation = z.object({
+  id: z.string(),
+  method: z.string(),
+  path: z.string(),
+  title: z.string(),
+  flow: z.string().describe('The name a flow made of it gets'),
+  made: z.boolean().describe('Whether there is one already'),
+  trouble: z.string().nullable().describe('Why it cannot become a flow'),
+});
+export const apiDocument = z.object({
+  title: z.string(),
+  version: z.string(),
+  bases: z.array(z.string()).describe('Addresses that it names'),
+  credential: z.string().nullable().describe('How it wants to be called, in words'),
+  header: z.string().nullable().describe('The header that a key goes into'),
+  operations: z.array(apiOperation),
+});
+export const keptDocument = z.object({
+  name: z.string(),
+  title: z.string(),
+  version: z.string(),
+  url: z.string().nullable(),
+  base: z.string(),
+  credential: z.string().nullable(),
+  flows: z.array(z.string()),
+  readAt: moment,
+});
+export const apiUpdate = z.object({
+  flow: z.string(),
+  change: z.enum(['same', 'changed', 'conflict', 'gone']),
+  changes: z.array(flowChange).describe('What the document changed'),
+  conflicts: z.array(z.string()).describe("Places where the builder's own edit stays"),
+});
+
+export const evaluation = z.object({
+  value: json.optional(),
+  missing: z.array(z.string()),
+  error: errorRecord.nullable(),
+});
+export const runTrial = z.object({
+  only: z.object({ step: z.string(), run: z.string().describe('The earlier run whose data it is done on') }).optional(),
+  held: z.boolean().default(true).describe('Whether held results stand in for doing their steps'),
+  stepping: z.boolean().default(false).describe('Whether it waits before each step'),
+});
+export const stageOf = stage;
+
+export type KindSummary = z.infer<typeof kindSummary>;
+export type FlowPreview = z.infer<typeof flowPreview>;
+export type SavedDraft = z.infer<typeof savedDraft>;
+export type FlowComparisonView = z.infer<typeof flowComparison>;
+export type Impact = z.infer<typeof impact>;
+export type Revision = z.infer<typeof revision>;
+export type Sample = z.infer<typeof sample>;
+export type Approval = z.infer<typeof approval>;
+export type EntrySettings = z.infer<typeof entrySettings>;
+export type WayIn = z.infer<typeof entry>;
+export type WorkspaceChange = z.infer<typeof workspaceChange>;
+export type ApiDocument = z.infer<typeof apiDocument>;
+export type KeptDocument = z.infer<typeof keptDocument>;
+export type ApiUpdate = z.infer<typeof apiUpdate>;
+export type Evaluation = z.infer<typeof evaluation>;

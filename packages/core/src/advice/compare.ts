@@ -1,0 +1,105 @@
+import { diffLines } from 'diff';
+import type { FlowDocument } from '../flow/document.js';
+import { isObject, type Json, pointer } from '../json.js';
+import type { StepDocument } from '../steps/document.js';
+
+export type ChangeKind = 'added' | 'removed' | 'changed';
+
+/** One difference between two flows. */
+export interface FlowChange {
+  /** JSON Pointer of what differs. */
+  at: string;
+  change: ChangeKind;
+  /** In words, for people. */
+  what: string;
+  before?: Json;
+  after?: Json;
+}
+
+export interface FlowComparison {
+  changes: FlowChange[];
+  /** How each step of either flow differs; a step that is the same is not listed. */
+  steps: { [name: string]: ChangeKind };
+  /** The lines of both texts. */
+  lines: { sign: ' ' | '+' | '-'; text: string }[];
+}
+
+/** Tells two flows apart, value by value and line by line. */
+export function compareFlows(
+  before: { document: FlowDocument; text: string },
+  after: { document: FlowDocument; text: string },
+): FlowComparison {
+  const changes: FlowChange[] = [];
+  const steps: FlowComparison['steps'] = {};
+  const old = before.document.steps;
+  const now = after.document.steps;
+  for (const name of Object.keys(old)) if (!(name in now)) steps[name] = 'removed';
+  for (const [name, step] of Object.entries(now)) {
+    if (!(name in old)) steps[name] = 'added';
+    else if (!same(old[name] as Json, step as Json)) steps[name] = 'changed';
+  }
+  for (const [name, change] of Object.entries(steps)) {
+    if (change === 'changed') changes.push(...changesIn(old[name] as Json, now[name] as Json, ['steps', name]));
+    else
+      changes.push({ at: pointer(['steps', name]), change, what: stepWords(name, (now[name] ?? old[name])!, change) });
+  }
+  const rest = ({ steps: _, ...document }: FlowDocument) => document as unknown as Json;
+  changes.unshift(...changesIn(rest(before.document), rest(after.document), []));
+  return { changes, steps, lines: linesOf(before.text, after.text) };
+}
+
+const stepWords = (name: string, step: StepDocument, change: ChangeKind) => `Step ${name} (${step.kind}) was ${change}`;
+
+function changesIn(before: Json, after: Json, at: PropertyKey[]): FlowChange[] {
+  if (same(before, after)) return [];
+  if (!isObject(before) || !isObject(after))
+    return [{ at: pointer(at), change: 'changed', what: words(at, 'changed'), before, after }];
+  const names = [...new Set([...Object.keys(before), ...Object.keys(after)])];
+  return names.flatMap((name): FlowChange[] => {
+    const here = [...at, name];
+    if (!(name in after))
+      return [{ at: pointer(here), change: 'removed', what: words(here, 'removed'), before: before[name]! }];
+    if (!(name in before))
+      return [{ at: pointer(here), change: 'added', what: words(here, 'added'), after: after[name]! }];
+    return changesIn(before[name]!, after[name]!, here);
+  });
+}
+
+/** `steps/book/with/row/by` as people say it. */
+function words(at: PropertyKey[], change: ChangeKind): string {
+  const parts = at.map(String);
+  if (parts[0] === 'steps') {
+    const inside = parts.slice(2).filter((part) => part !== 'with');
+    return `Step ${parts[1]}: ${inside.join(' › ') || 'it'} was ${change}`;
+  }
+  if (parts[0] === 'input' && parts[1] === 'properties' && parts[2])
+    return `Input ${parts.slice(2).join(' › ')} was ${change}`;
+  if (parts[0] === 'input' && parts[1] === 'required') return 'Which inputs are required was changed';
+  return `${parts.join(' › ').replace(/^./, (letter) => letter.toUpperCase())} was ${change}`;
+}
+
+function linesOf(before: string, after: string): FlowComparison['lines'] {
+  return (
+    diffLines(before, after, { maxEditLength: 20_000 })?.flatMap(({ added, removed, value }) =>
+      value
+        .replace(/\n$/, '')
+        .split('\n')
+        .map((text) => ({ sign: added ? ('+' as const) : removed ? ('-' as const) : (' ' as const), text })),
+    ) ?? []
+  );
+}
+
+function same(a: Json | undefined, b: Json | undefined): boolean {
+  return JSON.stringify(sorted(a)) === JSON.stringify(sorted(b));
+}
+
+/** The order of names says nothing. */
+function sorted(value: Json | undefined): Json | undefined {
+  if (Array.isArray(value)) return value.map((item) => sorted(item)!);
+  if (!isObject(value)) return value;
+  return Object.fromEntries(
+    Object.keys(value)
+      .sort()
+      .map((name) => [name, sorted(value[name])!]),
+  );
+}

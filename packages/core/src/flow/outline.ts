@@ -1,0 +1,76 @@
+import type { CelType } from '../expression/types.js';
+import { isObject, type Json, type JsonObject } from '../json.js';
+import type { StepDocument } from '../steps/document.js';
+import type { Sentence } from '../steps/kind.js';
+import { stepKind } from '../steps/registry.js';
+import type { FlowDocument } from './document.js';
+import { graphOf, readLink } from './graph.js';
+
+/** A step as its card shows it. */
+export interface CardOutline {
+  name: string;
+  kind: string;
+  title: string;
+  note: string;
+  off: boolean;
+  sentence: Sentence;
+  /** Ways that lead out of it besides the plain one. */
+  branches: string[];
+  /** The type of `steps.NAME`. */
+  output: { [property: string]: CelType };
+  /** Names of the steps inside of it. */
+  inside: string[];
+  /** An agent's toolbox, row by row. */
+  tools: { from: string; use: string; set: string[] }[];
+}
+
+export function outlineOf(name: string, step: StepDocument): CardOutline {
+  const kind = stepKind(step.kind);
+  const given = step.with ?? {};
+  const branches = (kind?.branches(given) ?? []).map((branch) => branch.name);
+  if (step.on_error === 'branch') branches.push('error');
+  return {
+    name,
+    kind: step.kind,
+    title: step.title ?? name.replaceAll('_', ' '),
+    note: step.note ?? '',
+    off: step.off ?? false,
+    sentence: (kind?.sentence(given) ?? []).filter((part) => part !== ''),
+    branches,
+    output: kind?.output(given) ?? {},
+    inside: Object.keys(kind?.body?.(given)?.steps ?? {}),
+    tools: toolRows(given),
+  };
+}
+
+export function linksOf(document: Pick<FlowDocument, 'steps'>): { from: string; to: string; branch: string | null }[] {
+  const known = graphOf(document.steps).next;
+  return Object.entries(document.steps).flatMap(([to, step]) =>
+    (step.after ?? [])
+      .map(readLink)
+      .filter((link) => known.has(link.from))
+      .map((link) => ({ from: link.from, to, branch: link.branch })),
+  );
+}
+
+function toolRows(config: JsonObject): CardOutline['tools'] {
+  const rows = Array.isArray(config.toolbox) ? config.toolbox.filter(isObject) : [];
+  return rows.map((row) => ({ from: originOf(row), use: useOf(row), set: setArguments(row.tools) }));
+}
+
+const originOf = (row: JsonObject) =>
+  row.endpoint ? `endpoint ${row.endpoint}` : row.server ? `tool server ${row.server}` : `flow ${row.flow}`;
+
+function useOf(row: JsonObject): string {
+  if (Array.isArray(row.use)) return row.use.join(', ');
+  return row.flow ? String(row.name ?? row.flow) : 'all tools';
+}
+
+function setArguments(tools: Json | undefined): string[] {
+  return Object.entries(isObject(tools) ? tools : {}).flatMap(([tool, change]) => {
+    const rules = isObject(change) && isObject(change.arguments) ? Object.entries(change.arguments) : [];
+    return rules.flatMap(([name, rule]) =>
+      isObject(rule) && 'set' in rule ? [`${tool}.${name} = ${JSON.stringify(rule.set)}`] : [],
+    );
+  });
+}

@@ -1,0 +1,143 @@
+import {
+  type Document,
+  isMap,
+  isScalar,
+  isSeq,
+  type Node,
+  type Pair,
+  parseDocument,
+  type Scalar,
+  stringify,
+  type YAMLMap,
+  type YAMLSeq,
+} from 'yaml';
+import { isObject, type Json, type JsonObject } from '../json.js';
+
+/**
+ * Writes a changed document into the text it came from: what has not changed keeps its words, its order, its comments
+ * and its style. A text that cannot be read, or is JSON, is written anew in its notation.
+ */
+export function rewriteText(text: string, value: JsonObject): string {
+  if (text.trimStart().startsWith('{')) return `${JSON.stringify(value, null, 2)}\n`;
+  const document = parseDocument(text, { keepSourceTokens: false });
+  if (document.errors.length > 0 || !isMap(document.contents)) return writeText(value);
+  // An anchor that is used elsewhere would change there as well; such a text is written out.
+  if (/(^|\s)[*&][\w-]+/.test(text) && JSON.stringify(document.toJS()) !== JSON.stringify(value))
+    return writeText(value);
+  mergeMap(document.contents, value, document);
+  return restored(text, document.toString({ lineWidth: 0 }), value);
+}
+
+/** The written text with the old words wherever the old value stands: how somebody laid out a line is theirs. */
+function restored(old: string, written: string, value: JsonObject): string {
+  const before = parseDocument(old).contents;
+  const after = parseDocument(written).contents;
+  if (!isMap(before) || !isMap(after)) return written;
+  let text = written;
+  for (const { from, to, words } of untouched(before, after, old, written).toReversed())
+    text = text.slice(0, from) + words + text.slice(to);
+  return JSON.stringify(parseDocument(text).toJS()) === JSON.stringify(parseDocument(written).toJS()) ? text : written;
+}
+
+interface Piece {
+  from: number;
+  to: number;
+  words: string;
+}
+
+function untouched(before: YAMLMap, after: YAMLMap, old: string, written: string): Piece[] {
+  const known = new Map((before.items as Pair[]).map((pair) => [keyOf(pair), pair]));
+  return (after.items as Pair[]).flatMap((pair): Piece[] => {
+    const earlier = known.get(keyOf(pair));
+    const here = rangeOf(pair);
+    const there = earlier && rangeOf(earlier);
+    if (!here || !there || columnAt(written, here.from) !== columnAt(old, there.from)) return [];
+    const [now, then] = [pair.value, earlier.value];
+    if (sameNode(now, then)) return [{ ...here, words: old.slice(there.from, there.to) }];
+    return isMap(now) && isMap(then) && !now.flow && !then.flow ? untouched(then, now, old, written) : [];
+  });
+}
+
+function rangeOf(pair: Pair): { from: number; to: number } | undefined {
+  const from = (pair.key as Node | null)?.range?.[0];
+  const to = (pair.value as Node | null)?.range?.[1];
+  return from === undefined || to === undefined ? undefined : { from, to };
+}
+
+const columnAt = (text: string, offset: number) => offset - (text.lastIndexOf('\n', offset - 1) + 1);
+const plain = (node: unknown) => JSON.stringify(node === null ? null : (node as Node).toJSON());
+const sameNode = (a: unknown, b: unknown) => plain(a) === plain(b);
+
+/** A document as YAML, in the order in which it is best read. */
+export function writeText(value: JsonObject): string {
+  return stringify(value, { lineWidth: 0 });
+}
+
+const keyOf = (pair: Pair) => String(isScalar(pair.key) ? pair.key.value : pair.key);
+
+function mergeMap(map: YAMLMap, value: JsonObject, document: Document): void {
+  const old = new Map(map.items.map((pair) => [keyOf(pair as Pair), pair as Pair]));
+  const gone = [...old.keys()].filter((key) => !(key in value));
+  const added = Object.keys(value).filter((key) => !old.has(key));
+  renameOne(old, gone, added, value, map);
+  const order = Object.keys(value);
+  const items = order.map((key) => {
+    const pair = old.get(key);
+    if (!pair) return document.createPair(key, value[key]) as Pair;
+    pair.value = merge(pair.value, value[key]!, document);
+    return pair;
+  });
+  // What only changed in place stays where it was; new names come where the new document has them.
+  map.items = keepsOrder(map, order) ? sortLike(items, map, order) : items;
+}
+
+/** One name gone and one new one with almost the same under it: it was renamed, and keeps its comments. */
+function renameOne(old: Map<string, Pair>, gone: string[], added: string[], value: JsonObject, map: YAMLMap): void {
+  if (gone.length !== 1 || added.length !== 1) return;
+  const pair = old.get(gone[0]!)!;
+  const before = map.items.indexOf(pair as never);
+  if (Object.keys(value).indexOf(added[0]!) !== before) return;
+  if (isScalar(pair.key)) (pair.key as Scalar).value = added[0];
+  old.delete(gone[0]!);
+  old.set(added[0]!, pair);
+}
+
+const keepsOrder = (map: YAMLMap, order: string[]) =>
+  map.items.map((pair) => keyOf(pair as Pair)).filter((key) => order.includes(key)).length > 0;
+
+/** The old order for what was there; what is new stands after what it stands after in the new order. */
+function sortLike(items: Pair[], map: YAMLMap, order: string[]): Pair[] {
+  const kept = (map.items as Pair[]).filter((pair) => items.includes(pair));
+  const sorted = [...kept];
+  for (const index of order.keys()) {
+    const pair = items[index]!;
+    if (sorted.includes(pair)) continue;
+    const before = items.slice(0, index).findLast((one) => sorted.includes(one));
+    sorted.splice(before ? sorted.indexOf(before) + 1 : 0, 0, pair);
+  }
+  return sorted;
+}
+
+function merge(node: unknown, value: Json, document: Document): unknown {
+  if (isMap(node) && isObject(value)) {
+    mergeMap(node as YAMLMap, value, document);
+    return node;
+  }
+  if (isSeq(node) && Array.isArray(value)) {
+    const seq = node as YAMLSeq;
+    seq.items = value.map((item, index) =>
+      index < seq.items.length ? merge(seq.items[index], item, document) : document.createNode(item),
+    );
+    return seq;
+  }
+  if (isScalar(node) && (typeof value !== 'object' || value === null)) {
+    if (node.value !== value) {
+      // The style of the old text may not carry the new one.
+      if (typeof value === 'string' && typeof node.value === 'string' && !value.includes('\n'))
+        Object.assign(node, { value, source: undefined });
+      else Object.assign(node, { value, source: undefined, type: undefined });
+    }
+    return node;
+  }
+  return document.createNode(value);
+}

@@ -1,0 +1,24 @@
+import type { Approval } from '@pindro/contract';
+import type { Api } from '../platform/api.js';
+import type { ApprovalRecord, ApprovalStore } from './store.js';
+
+const iso = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
+
+function present({ request, askedAt, until, decision, by, note, decidedAt }: ApprovalRecord): Approval {
+  const { run, path, flow, caller, title, message, facts } = request;
+  return {
+    ...{ run, path, flow, caller, title, message, decision, by, note },
+    facts: facts as Approval['facts'],
+    askedAt: iso(askedAt)!,
+    until: iso(until),
+    decidedAt: iso(decidedAt),
+  };
+}
+
+export function approvalRoutes(api: Api, store: ApprovalStore): void {
+  api.on('listApprovals', ({ query }) => ({ items: store.list(query.open).map(present) }));
+  api.on('decide', (call) => {
+    const { path, decision, note } = call.body;
+    return present(store.decide(call.param('run'), path, { decision, by: call.who.caller.id, note }));
+  });
+}

@@ -1,0 +1,34 @@
+import { PindroError } from '@pindro/core';
+import type { FlowStore } from '../flows/store.js';
+import type { Runner } from '../runs/runner.js';
+import type { Begin, EntryOutcome } from './hooks.js';
+
+/** Begins the live revision of a flow from one of its ways in. */
+export function beginnerOf({ flows, runner }: { flows: FlowStore; runner: Runner }) {
+  return ({ entry, input, caller, session = null }: Parameters<Begin>[0]) => {
+    const { document, revision } = flows.loadNow(entry.flow, 'live');
+    const kind = entry.kind;
+    const { run, outcome, ended } = runner.begin({
+      document,
+      revision,
+      stage: 'live',
+      entry: kind,
+      caller,
+      session,
+      input,
+    });
+    const told: Promise<EntryOutcome> = outcome.then(({ state, result, error }) => ({
+      run,
+      state,
+      result,
+      error: error ? refined(PindroError.from(error)) : null,
+    }));
+    return { run, outcome: told, ended };
+  };
+}
+
+/** The mistakes of a refused input stand in the message alone; a form wants to know which field each one means. */
+function refined(error: PindroError): PindroError {
+  const mistakes = error.details?.mistakes as PindroError['mistakes'] | undefined;
+  return mistakes ? Object.assign(error, { mistakes }) : error;
+}

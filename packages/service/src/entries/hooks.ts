@@ -1,0 +1,151 @@
+import { isObject, type JsonObject, type JsonSchema, PindroError } from '@pindro/core';
+import express, { type Express, type Request, type Response } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import type { KeyStore } from '../keys/store.js';
+import { requireSignature } from './signature.js';
+import type { EntryRecord, EntryStore } from './store.js';
+import { fromTexts } from './texts.js';
+
+type HookSettings = Extract<EntryRecord['settings'], { kind: 'hook' }>;
+
+/** What every way in that is an address needs. */
+export interface EntryParts {
+  store: EntryStore;
+  keys: KeyStore;
+  bodyLimit: number;
+  /** What the flow takes; throws where it cannot be called now. */
+  inputOf(flow: string): JsonSchema;
+  begin: Begin;
+}
+export type Begin = (call: {
+  entry: EntryRecord;
+  input: JsonObject;
+  caller: { id: string; attributes: JsonObject };
+  session?: string | null;
+}) => { run: string; outcome: Promise<EntryOutcome> };
+export interface EntryOutcome {
+  run: string;
+  state: string;
+  result: unknown;
+  error: PindroError | null;
+}
+
+interface HookCall {
+  entry: EntryRecord;
+  settings: HookSettings;
+}
+const calls = new WeakMap<Request, HookCall>();
+
+/** Answers at /hooks/NAME. It stands in front of the gate, since strangers' pages may be let in on purpose. */
+export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begin }: EntryParts): void {
+  app.all(
+    '/hooks/:path',
+    (request, _response, next) => {
+      const path = String(request.params.path);
+      const entry = store.at('hook', path);
+      if (!entry || entry.settings.kind !== 'hook')
+        throw new PindroError('not_found', {
+          what: 'hook',
+          name: path,
+          suggestion: 'Check the address, and whether the hook is switched on.',
+        });
+      calls.set(request, { entry, settings: entry.settings });
+      next();
+    },
+    acrossOrigins,
+    perMinute((request) => calls.get(request)!.entry),
+    express.text({ type: () => true, limit: bodyLimit, defaultCharset: 'utf-8' }),
+    async (request: Request, response: Response) => {
+      const { entry, settings } = calls.get(request)!;
+      const body = typeof request.body === 'string' ? request.body : '';
+      const caller = admit(request, entry, settings, body, { store, keys });
+      const input = inputFrom(request, body, inputOf(entry.flow));
+      store.used(entry.id, Date.now());
+      const { run, outcome } = begin({ entry, input, caller });
+      if (settings.answer === 'run') return void response.status(202).json({ run, state: 'running' });
+      const { state, result, error } = await outcome;
+      if (error) throw Object.assign(error, { run });
+      if (state === 'waiting') return void response.status(202).json({ run, state });
+      response.json(result);
+    },
+  );
+}
+
+/** So many calls a minute for one way in, whoever makes them. */
+export const perMinute = (entryOf: (request: Request) => EntryRecord) =>
+  rateLimit({
+    windowMs: 60_000,
+    limit: (request) => {
+      const { settings } = entryOf(request as Request);
+      return settings.kind === 'schedule' ? 1 : settings.perMinute;
+    },
+    keyGenerator: (request) => entryOf(request as Request).id,
+    standardHeaders: true,
+    legacyHeaders: false,
+    handler: () => {
+      throw new PindroError('too_many_requests');
+    },
+  });
+
+/** Lets pages of the allowed origins call from a browser (CORS); others are refused. */
+function acrossOrigins(request: Request, response: Response, next: () => void): void {
+  const { settings } = calls.get(request)!;
+  const { origin } = request.headers;
+  if (origin !== undefined) {
+    if (!settings.origins.includes(origin) && !settings.origins.includes('*'))
+      throw new PindroError('origin_refused', { origin });
+    response.vary('Origin').set('Access-Control-Allow-Origin', origin);
+  }
+  if (request.method === 'OPTIONS' && origin !== undefined)
+    return void response
+      .status(204)
+      .set('Access-Control-Allow-Methods', settings.methods.join(', '))
+      .set(
+        'Access-Control-Allow-Headers',
+        'authorization, content-type, webhook-id, webhook-timestamp, webhook-signature',
+      )
+      .set('Access-Control-Max-Age', '600')
+      .end();
+  const method = request.method as HookSettings['methods'][number];
+  if (!settings.methods.includes(method)) {
+    response.set('Allow', settings.methods.join(', '));
+    throw new PindroError('method_refused', { allowed: settings.methods.join(', '), method });
+  }
+  next();
+}
+
+/** On whose behalf the call is. @throws what keeps it out */
+function admit(
+  request: Request,
+  entry: EntryRecord,
+  settings: HookSettings,
+  body: string,
+  { store, keys }: Pick<EntryParts, 'store' | 'keys'>,
+): { id: string; attributes: JsonObject } {
+  if (settings.guard === 'open') return { id: `hook ${entry.path}`, attributes: {} };
+  if (settings.guard === 'signature') {
+    requireSignature(store.secretOf(entry) ?? '', request.headers, body, Date.now());
+    return { id: `hook ${entry.path}`, attributes: {} };
+  }
+  const access = keys.present(request.headers.authorization);
+  const opens = access.manage || access.endpoints.includes('*') || access.endpoints.includes(`hook/${entry.path}`);
+  if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `hook "${entry.path}"` });
+  return access.caller;
+}
+
+/** The input: what stands in the address, and the body over it. */
+function inputFrom(request: Request, body: string, schema: JsonSchema): JsonObject {
+  const given = fromTexts(schema, request.query as Record<string, unknown>);
+  if (body.trim() === '') return given;
+  if (request.is('application/x-www-form-urlencoded'))
+    return { ...given, ...fromTexts(schema, Object.fromEntries(new URLSearchParams(body))) };
+  let read: unknown;
+  try {
+    read = JSON.parse(body);
+  } catch (error) {
+    throw new PindroError('body_unreadable', { why: (error as Error).message });
+  }
+  if (!isObject(read))
+    throw new PindroError('request_invalid', { why: 'The body must be a JSON object with the inputs of the flow' });
+  return { ...given, ...read };
+}

@@ -1,0 +1,172 @@
+import { randomUUID } from 'node:crypto';
+import { type EntrySettings, entrySettings } from '@pindro/contract';
+import { PindroError } from '@pindro/core';
+import { Cron } from 'croner';
+import { and, asc, eq } from 'drizzle-orm';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { requireName } from '../platform/names.js';
+import { randomText } from '../platform/settings.js';
+import { entries } from './tables.js';
+
+export type EntryKind = EntrySettings['kind'];
+export interface EntryRecord {
+  id: string;
+  flow: string;
+  kind: EntryKind;
+  path: string;
+  on: boolean;
+  settings: EntrySettings;
+  sealed: string | null;
+  usedAt: number | null;
+}
+interface Sealer {
+  seal(text: string, name: string): string;
+  unseal(sealed: string, name: string): string;
+}
+
+const SECRET_LENGTH = 32;
+
+/** When a schedule is due after a moment. @throws never_comes */
+export function nextDue({ cron, zone }: { cron: string; zone: string }, after: Date): Date {
+  let next: Date | null;
+  try {
+    // Five fields, as the trade writes them: a sixth for seconds would fire far more often than anybody means.
+    next = new Cron(cron, {
+      ...(zone && { timezone: zone }),
+      legacyMode: true,
+      paused: true,
+      mode: '5-part',
+    } as never).nextRun(after);
+  } catch (error) {
+    throw new PindroError(
+      'never_comes',
+      { cron, why: (error as Error).message.replace(/^CronPattern: /, '') },
+      { at: '/settings/cron' },
+    );
+  }
+  if (!next) throw new PindroError('never_comes', { cron, why: 'no date fits it' }, { at: '/settings/cron' });
+  return next;
+}
+
+/** Ways into flows besides a tool call. */
+export class EntryStore {
+  constructor(
+    private readonly database: Database,
+    private readonly vault: Sealer,
+    private readonly bus: Bus,
+    private readonly zone: string,
+  ) {}
+
+  list(flow?: string): EntryRecord[] {
+    return this.database
+      .select()
+      .from(entries)
+      .where(flow === undefined ? undefined : eq(entries.flow, flow))
+      .orderBy(asc(entries.flow), asc(entries.kind), asc(entries.path))
+      .all() as EntryRecord[];
+  }
+
+  get(id: string): EntryRecord {
+    const row = this.database.select().from(entries).where(eq(entries.id, id)).get();
+    if (!row) throw new PindroError('not_found', { what: 'way in', name: id, suggestion: 'Load the list again.' });
+    return row as EntryRecord;
+  }
+
+  /** The way in at an address, if there is one and it is switched on. */
+  at(kind: EntryKind, path: string): EntryRecord | undefined {
+    const row = this.database
+      .select()
+      .from(entries)
+      .where(and(eq(entries.kind, kind), eq(entries.path, path), eq(entries.on, true)))
+      .get();
+    return row as EntryRecord | undefined;
+  }
+
+  /** @returns the way in and, where one was made or given, the secret to sign with */
+  add(given: {
+    flow: string;
+    path?: string | undefined;
+    on: boolean;
+    settings: EntrySettings;
+    secret?: string | undefined;
+  }): {
+    entry: EntryRecord;
+    secret: string | null;
+  } {
+    const { flow, on } = given;
+    const settings = this.#checked(given.settings);
+    const id = randomUUID();
+    const path = settings.kind === 'schedule' ? id : (given.path ?? flow);
+    this.#refuseTaken(settings.kind, path);
+    const secret = given.secret ?? (needsSecret(settings) ? randomText(SECRET_LENGTH) : null);
+    const sealed = secret === null ? null : this.vault.seal(secret, id);
+    this.database
+      .insert(entries)
+      .values({ id, flow, kind: settings.kind, path, on, settings, sealed, createdAt: Date.now() })
+      .run();
+    this.bus.changed('entry', flow);
+    return { entry: this.get(id), secret };
+  }
+
+  change(
+    id: string,
+    change: {
+      path?: string | undefined;
+      on?: boolean | undefined;
+      settings?: EntrySettings | undefined;
+      secret?: string | undefined;
+    },
+  ): EntryRecord {
+    const before = this.get(id);
+    const settings = change.settings ? this.#checked(change.settings) : before.settings;
+    if (settings.kind !== before.kind)
+      throw new PindroError('request_invalid', { why: `A ${before.kind} cannot become a ${settings.kind}; add one` });
+    const path = before.kind === 'schedule' ? before.path : (change.path ?? before.path);
+    if (path !== before.path) this.#refuseTaken(before.kind, path);
+    const secret =
+      change.secret ?? (needsSecret(settings) && before.sealed === null ? randomText(SECRET_LENGTH) : null);
+    this.database
+      .update(entries)
+      .set({
+        path,
+        settings,
+        on: change.on ?? before.on,
+        ...(secret !== null && { sealed: this.vault.seal(secret, id) }),
+      })
+      .where(eq(entries.id, id))
+      .run();
+    this.bus.changed('entry', before.flow);
+    return this.get(id);
+  }
+
+  remove(id: string): void {
+    const { flow } = this.get(id);
+    this.database.delete(entries).where(eq(entries.id, id)).run();
+    this.bus.changed('entry', flow);
+  }
+
+  used(id: string, at: number): void {
+    this.database.update(entries).set({ usedAt: at }).where(eq(entries.id, id)).run();
+  }
+
+  secretOf(entry: EntryRecord): string | null {
+    return entry.sealed === null ? null : this.vault.unseal(entry.sealed, entry.id);
+  }
+
+  #checked(given: EntrySettings): EntrySettings {
+    const settings = entrySettings.parse(given);
+    if (settings.kind !== 'schedule') return settings;
+    const zoned = { ...settings, zone: settings.zone || this.zone };
+    nextDue(zoned, new Date());
+    return zoned;
+  }
+
+  #refuseTaken(kind: EntryKind, path: string): void {
+    if (kind !== 'schedule') requireName(path, 'way in');
+    const taken = this.list().find((entry) => entry.kind === kind && entry.path === path);
+    if (taken) throw new PindroError('already_there', { what: `${kind} (of flow "${taken.flow}")`, name: path });
+  }
+}
+
+const needsSecret = (settings: EntrySettings) => settings.kind === 'hook' && settings.guard === 'signature';
