@@ -1,5 +1,6 @@
 <script lang="ts">
 import type { Component } from 'svelte';
+import Approvals from './pages/Approvals.svelte';
 import Chat from './pages/Chat.svelte';
 import Credentials from './pages/Credentials.svelte';
 import EndpointPage from './pages/EndpointPage.svelte';
@@ -28,6 +29,7 @@ const pages = [
   { at: /^\/flows\/([^/]+)$/, page: FlowPage },
   { at: /^\/flows\/([^/]+)\/chat$/, page: Chat },
   { at: /^\/chat$/, page: Chat },
+  { at: /^\/approvals$/, page: Approvals },
   { at: /^\/endpoints$/, page: Endpoints },
   { at: /^\/endpoints\/([^/]+)$/, page: EndpointPage },
   { at: /^\/servers$/, page: Servers },

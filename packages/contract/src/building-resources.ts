@@ -19,6 +19,9 @@ export const kindSummary = z.object({
 export const flowPreview = z.object({
   cards: z.array(stepCard),
   links: z.array(stepLink),
+  bodies: z
+    .record(z.string(), z.object({ cards: z.array(stepCard), links: z.array(stepLink) }))
+    .describe('The steps inside of loops, by the JSON Pointer of the loop'),
   mistakes: z.array(mistake),
   input: jsonObject,
   document: json,

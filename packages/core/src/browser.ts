@@ -8,8 +8,27 @@ export { humanDuration } from './duration.js';
 export { catalogue, PindroError } from './errors.js';
 export { cutTemplate } from './expression/cut.js';
 export type { FlowDocument } from './flow/document.js';
-export { graphOf, readLink } from './flow/graph.js';
-export { isObject, type Json, type JsonObject, type JsonSchema } from './json.js';
+export {
+  addStep,
+  changeStep,
+  connect,
+  copyText,
+  disconnect,
+  duplicateSteps,
+  freeName,
+  type Place,
+  putInput,
+  removeInput,
+  removeSteps,
+  renameInput,
+  renameStep,
+  stepsAt,
+  takeIn,
+  withValue,
+} from './flow/edit.js';
+export { graphOf, type Link, readLink } from './flow/graph.js';
+export { readValue, showValue } from './flow/value-text.js';
+export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointerParts, valueAt } from './json.js';
 export type { StepDocument } from './steps/document.js';
 export type { Sentence } from './steps/kind.js';
 export type { LiveEvent } from './trace/events.js';

@@ -1,16 +1,10 @@
 <script lang="ts">
-import Bot from '@lucide/svelte/icons/bot';
-import CircleStop from '@lucide/svelte/icons/circle-stop';
-import Database from '@lucide/svelte/icons/database';
-import FileText from '@lucide/svelte/icons/file-text';
-import GitFork from '@lucide/svelte/icons/git-fork';
-import Globe from '@lucide/svelte/icons/globe';
-import Waypoints from '@lucide/svelte/icons/waypoints';
 import Wrench from '@lucide/svelte/icons/wrench';
 import type { StepCard } from '@pindro/contract';
 import { Handle, Position } from '@xyflow/svelte';
 import Sentence from '../parts/Sentence.svelte';
 import State from '../parts/State.svelte';
+import { iconOf } from './icons.js';
 
 interface Data {
   card: StepCard;
@@ -20,23 +14,14 @@ interface Data {
 }
 let { data }: { data: Data } = $props();
 
-const ICONS: Record<string, typeof Bot> = {
-  agent: Bot,
-  table: Database,
-  http: Globe,
-  text: FileText,
-  choose: GitFork,
-  flow: Waypoints,
-  tool: Wrench,
-  stop: CircleStop,
-};
 const EDGES: Record<string, string> = {
   done: 'border-spruce',
   failed: 'border-rowan',
   skipped: 'border-line border-dashed',
   running: 'border-glacier',
+  waiting: 'border-ochre',
 };
-const Icon = $derived(ICONS[data.card.kind] ?? FileText);
+const Icon = $derived(iconOf(data.card.kind));
 </script>
 
 <Handle type="target" position={Position.Top} class="!opacity-0" isConnectable={false} />

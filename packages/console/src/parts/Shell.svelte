@@ -8,6 +8,7 @@ import Plug from '@lucide/svelte/icons/plug';
 import Radio from '@lucide/svelte/icons/radio';
 import Route from '@lucide/svelte/icons/route';
 import Sparkles from '@lucide/svelte/icons/sparkles';
+import UserCheck from '@lucide/svelte/icons/user-check';
 import Waypoints from '@lucide/svelte/icons/waypoints';
 import type { Snippet } from 'svelte';
 import { live } from '../state/live.svelte.js';
@@ -20,6 +21,7 @@ const places = [
   { to: '/flows', label: 'Flows', icon: Waypoints },
   { to: '/chat', label: 'Chat', icon: MessageSquare },
   { to: '/runs', label: 'Runs', icon: Route },
+  { to: '/approvals', label: 'Approvals', icon: UserCheck },
   { to: '/endpoints', label: 'Endpoints', icon: Radio },
   { to: '/servers', label: 'Tool servers', icon: Plug },
   { to: '/models', label: 'Models', icon: Sparkles },

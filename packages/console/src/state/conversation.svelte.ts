@@ -147,6 +147,7 @@ export class Conversation {
       state: detail.state,
       result: detail.result,
       error: detail.error,
+      waitsFor: null,
     };
     const problem = detail.error && {
       type: '',

@@ -4,7 +4,7 @@ import { defineKind } from './kind.js';
 
 const config = z.strictObject({
   // A lone expression keeps the type of its value; written out, everything is text.
-  text: (z.json() as z.ZodType<Json>).describe('The text, with values filled in by ${ }'),
+  text: (z.json() as z.ZodType<Json>).meta({ description: 'The text, with values filled in by ${ }', asText: true }),
 });
 
 export const text = defineKind<z.infer<typeof config>>({

@@ -1,5 +1,6 @@
 import type { FlowComparisonView, FlowPreview, SavedDraft } from '@pindro/contract';
 import {
+  allSteps,
   asPindroError,
   checkFlow,
   compareFlows,
@@ -11,9 +12,11 @@ import {
   linksOf,
   type Mistake,
   PindroError,
+  pointer,
   readSource,
   type Surroundings,
   sourceOf,
+  stepKind,
   stepKinds,
   Template,
   today,
@@ -42,9 +45,18 @@ export function drawing(document: FlowDocument): Omit<FlowPreview, 'mistakes'> {
   return {
     cards: cardsOf(document),
     links: linksOf(document),
+    bodies: bodiesOf(document),
     input: inputSchema(document) as FlowPreview['input'],
     document: document as unknown as FlowPreview['document'],
   };
+}
+
+function bodiesOf(document: FlowDocument): FlowPreview['bodies'] {
+  const bodies = [...allSteps(document.steps)].flatMap(({ step, at }) => {
+    const body = stepKind(step.kind)?.body?.(step.with ?? {});
+    return body ? [[pointer([...at, 'with']), { cards: cardsOf(body), links: linksOf(body) }]] : [];
+  });
+  return Object.fromEntries(bodies);
 }
 
 /** Addresses for drawing flows and keeping their versions. */
@@ -64,7 +76,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
     const parsed = draftSchema.safeParse(source.value);
     const { mistakes } = checkFlow(written, around());
-    const empty = { cards: [], links: [], input: {}, document: null };
+    const empty = { cards: [], links: [], bodies: {}, input: {}, document: null };
     return { ...(parsed.success ? drawing(parsed.data) : empty), mistakes: mistakes as Mistake[] };
   });
 
