@@ -11,6 +11,7 @@ const packages = [
   { name: 'standins', may: [] },
 ];
 const coreFloors = [
+  'openapi',
   'advice',
   'engine',
   'script',

@@ -1,8 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
+import { approvalCommands } from './commands/approval.js';
 import { chatCommand } from './commands/chat.js';
 import { credentialCommands } from './commands/credential.js';
+import { documentCommands } from './commands/document.js';
 import { endpointCommands } from './commands/endpoint.js';
+import { entryCommands } from './commands/entry.js';
 import { flowCommands } from './commands/flow.js';
 import { keyCommands } from './commands/key.js';
 import { modelCommands } from './commands/model.js';
@@ -11,6 +14,7 @@ import { serveCommands } from './commands/serve.js';
 import { serverCommands } from './commands/server.js';
 import { statusCommands } from './commands/status.js';
 import { tableCommands } from './commands/table.js';
+import { workspaceCommands } from './commands/workspace.js';
 import { EXIT } from './context.js';
 import { findConnection } from './settings.js';
 
@@ -41,6 +45,10 @@ export function buildProgram(): Command {
   serverCommands(program);
   chatCommand(program);
   runCommands(program);
+  approvalCommands(program);
+  entryCommands(program);
+  documentCommands(program);
+  workspaceCommands(program);
   tableCommands(program);
   keyCommands(program);
   credentialCommands(program);

@@ -110,6 +110,11 @@ export const catalogue = {
     hint: 'Load it again; what you have is still on your screen and can be copied.',
     http: 409,
   },
+  document_unreadable: {
+    message: 'The OpenAPI document cannot be read: {why}',
+    hint: 'Give an OpenAPI 3.0 or 3.1 document, as JSON or YAML.',
+    http: 422,
+  },
   flow_not_published: {
     message: 'Flow "{flow}" has no published revision',
     hint: 'Publish it with "pindro flow publish {flow}", or use a key whose stage is draft.',

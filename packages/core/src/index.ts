@@ -60,6 +60,10 @@ export {
 export { type AskOptions, askModel } from './models/ask.js';
 export type { ModelAnswer, OfferedTool, ToolCall, Turn } from './models/dialect.js';
 export { DIALECT_NAMES } from './models/registry.js';
+// out of other people's documents
+export { flowNameOf, flowOfOperation } from './openapi/make.js';
+export { mergeUpdate } from './openapi/merge.js';
+export { type ApiDescription, type ApiOperation, readOpenApi } from './openapi/read.js';
 // what the outside provides
 export type {
   ApprovalPort,

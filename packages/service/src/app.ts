@@ -5,7 +5,9 @@ import express, { type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { approvalRoutes } from './approvals/routes.js';
 import { credentialRoutes } from './credentials/routes.js';
+import { documentRoutes } from './documents/routes.js';
 import { callExposed } from './endpoints/call.js';
+import { endpointJsonSchema } from './endpoints/document.js';
 import { mcpRoutes } from './endpoints/mcp/route.js';
 import type { SessionParts } from './endpoints/mcp/session.js';
 import { endpointRoutes } from './endpoints/routes.js';
@@ -36,6 +38,7 @@ import { statusRoutes } from './status.js';
 import { tableRoutes } from './tables/routes.js';
 import { trialRoutes } from './trials/routes.js';
 import { usersOf } from './usage.js';
+import { workspaceRoutes } from './workspace/routes.js';
 
 export const VERSION = '0.1.0';
 
@@ -68,6 +71,7 @@ export function buildApp({ house, settings, bus, log, address }: Surroundings): 
   app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(house.people));
   app.get('/api/v1/openapi.json', (_request, response) => void response.json(openApi(address(), VERSION)));
   app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema()));
+  app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema()));
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), buildApi(house, settings, bus, address).router);
   servePages(app, settings.console);
   app.use((request) => {
@@ -120,6 +124,8 @@ function sessionParts(house: House, settings: Settings, bus: Bus, endpoint: stri
 function buildApi(house: House, settings: Settings, bus: Bus, address: () => string): Api {
   const {
     approvals,
+    documents,
+    workspace,
     entries,
     trials,
     stepper,
@@ -151,6 +157,8 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
   });
   trialRoutes(api, { trials, stepper, flows, runs, runner, unseal });
   approvalRoutes(api, approvals);
+  documentRoutes(api, documents);
+  workspaceRoutes(api, workspace);
   entryRoutes(api, { store: entries, flows, address });
   endpointRoutes(api, endpoints, presenter);
   serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));

@@ -4,6 +4,7 @@ import { ApprovalStore } from './approvals/store.js';
 import { ConversationStore } from './conversations/store.js';
 import { CredentialStore } from './credentials/store.js';
 import { Vault } from './credentials/vault.js';
+import { DocumentStore } from './documents/store.js';
 import { Sessions } from './endpoints/mcp/sessions.js';
 import { EndpointPresenter } from './endpoints/routes.js';
 import { EndpointStore } from './endpoints/store.js';
@@ -28,6 +29,7 @@ import { ServerStore } from './servers/store.js';
 import { TableStore } from './tables/store.js';
 import { Stepper } from './trials/stepper.js';
 import { TrialStore } from './trials/store.js';
+import { WorkspaceFiles } from './workspace/files.js';
 
 /** How long runs may go on after the service was asked to stop, in milliseconds. */
 const PATIENCE = 5000;
@@ -94,6 +96,17 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
   };
   const runner = new Runner(ports, bus, address);
   const entries = new EntryStore(config, vault, bus, settings.timeZone);
+  const documents = new DocumentStore(config, flows, bus);
+  const workspace = new WorkspaceFiles({
+    database: config,
+    flows,
+    endpoints,
+    servers,
+    tables,
+    entries,
+    credentials,
+    models,
+  });
   const begin = beginnerOf({ flows, runner });
   const scheduler = new Scheduler({
     store: entries,
@@ -130,6 +143,8 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     runner,
     approvals,
     entries,
+    documents,
+    workspace,
     begin,
     scheduler,
     unseal,

@@ -12,7 +12,10 @@ import { readSettings, type SettingsInput } from './platform/settings.js';
 const FAREWELL = 300;
 
 export interface Service
-  extends Pick<House, 'flows' | 'endpoints' | 'servers' | 'models' | 'tables' | 'keys' | 'credentials'> {
+  extends Pick<
+    House,
+    'flows' | 'endpoints' | 'servers' | 'models' | 'tables' | 'keys' | 'credentials' | 'entries' | 'documents'
+  > {
   /** Where it listens, or the public address where one is set. */
   readonly url: string;
   /** A one-time link that opens the console. */
@@ -44,7 +47,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
   house.resume();
   house.scheduler.start();
 
-  const { flows, endpoints, servers, models, tables, keys, credentials, people } = house;
+  const { flows, endpoints, servers, models, tables, keys, credentials, people, entries, documents } = house;
   return {
     get url() {
       return address();
@@ -58,6 +61,8 @@ export async function startService(given: SettingsInput): Promise<Service> {
     tables,
     keys,
     credentials,
+    entries,
+    documents,
     close: async () => {
       const closed = new Promise((resolve) => server.close(resolve));
       await house.settle();

@@ -8,7 +8,9 @@ import { showSettings } from '../output/client-settings.js';
 import { brief, facts, moment, state, table } from '../output/table.js';
 
 export function flowCommands(program: Command): void {
-  const flow = program.command('flow').description('flows: list, show, check, import, run, publish, expose');
+  const flow = program
+    .command('flow')
+    .description('flows: list, show, check, import, export, run, publish, compare, live, expose');
 
   flow
     .command('list')
@@ -102,6 +104,50 @@ export function flowCommands(program: Command): void {
     );
 
   flow
+    .command('export <name>')
+    .description('prints the draft as it was written, comments and all')
+    .option('--revision <number>', 'a revision instead of the draft')
+    .action(
+      withService(async ({ client, print }, [name], { revision }: { revision?: string }) => {
+        const { text } = revision
+          ? await client.getRevision({ name: name!, revision })
+          : await client.getFlow({ name: name! });
+        print({ name, text }, text.trimEnd());
+      }),
+    );
+
+  flow
+    .command('compare <name>')
+    .description('how two revisions differ, or the live one and the draft')
+    .option('--from <revision>', 'a number, live or draft', 'live')
+    .option('--to <revision>', 'a number, live or draft', 'draft')
+    .action(
+      withService(async ({ client, print }, [name], { from, to }: Record<string, string>) => {
+        const compared = await client.compareFlow({ name: name!, query: { from: from as 'live', to: to as 'draft' } });
+        const colour = { ' ': pc.dim, '+': pc.green, '-': pc.red };
+        print(compared, () =>
+          compared.changes.length === 0
+            ? 'They are the same.'
+            : [
+                ...compared.changes.map((change) => `• ${change.what}`),
+                '',
+                ...compared.lines.map(({ sign, text }) => colour[sign](`${sign} ${text}`)),
+              ].join('\n'),
+        );
+      }),
+    );
+
+  flow
+    .command('live <name> <revision>')
+    .description('makes an older revision the live one again')
+    .action(
+      withService(async ({ client, print }, [name, revision]) => {
+        await client.makeLive({ name: name!, revision: revision! });
+        print({ name, revision: Number(revision) }, `${pc.green('✓')} ${name}: revision ${revision} is live`);
+      }),
+    );
+
+  flow
     .command('run <name>')
     .description('runs a flow and shows its result')
     .option('-i, --input <json>', 'its whole input', readJson)
@@ -173,6 +219,11 @@ export function flowCommands(program: Command): void {
 
 export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {
   const result = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result, null, 2);
+  if (outcome.state === 'waiting' || outcome.state === 'running')
+    return print(
+      outcome,
+      `${state(outcome.state)}  ${outcome.waitsFor?.what ?? 'It goes on by itself'}\n${pc.dim(`pindro run show ${outcome.run}`)}`,
+    );
   const failed = outcome.state !== 'done';
   print(outcome, () =>
     failed

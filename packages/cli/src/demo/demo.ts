@@ -13,10 +13,11 @@ export async function demo(options: ServeOptions, anyPort: boolean): Promise<voi
   const kept: Kept = readKept(options.data) ?? {
     ports: {},
     liftKey: randomBytes(24).toString('base64url'),
+    wholesalerKey: randomBytes(24).toString('base64url'),
     keys: [],
     built: false,
   };
-  say('starting the stand-ins: lift company, mailbox, model …');
+  say('starting the stand-ins: lift company, mailbox, wholesaler, model …');
   const standIns = await startStandIns(options.data, kept);
   let service: Service;
   try {
@@ -48,7 +49,12 @@ export async function demo(options: ServeOptions, anyPort: boolean): Promise<voi
 
 /** The port of last time is taken up again, so that addresses in clients stay good; where it is taken, any will do. */
 async function start(options: ServeOptions, standIns: StandIns, lastPort: number | undefined): Promise<Service> {
-  const settings = { ...serviceSettings(options), mailbox: standIns.mailbox.url };
+  const settings = {
+    ...serviceSettings(options),
+    mailbox: standIns.mailbox.url,
+    smtp: `smtp://127.0.0.1:${standIns.mailbox.smtpPort}`,
+    mailFrom: 'desk@alder-ridge.example',
+  };
   if (lastPort === undefined) return startService(settings);
   return startService({ ...settings, port: lastPort }).catch((error: unknown) => {
     if ((error as { code?: string }).code !== 'port_taken') throw error;

@@ -3,8 +3,9 @@ import { join } from 'node:path';
 
 /** What the demo keeps of its stand-ins between starts: their ports and keys, and whether the world is built. */
 export interface Kept {
-  ports: { port?: number; lift?: number; smtp?: number; mailbox?: number; model?: number };
+  ports: { port?: number; lift?: number; smtp?: number; mailbox?: number; model?: number; wholesaler?: number };
   liftKey: string;
+  wholesalerKey: string;
   keys: { caller: string; key: string }[];
   built: boolean;
 }

@@ -3,12 +3,21 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
-import { type Mailbox, type Message, type Model, startMailbox, startModel } from '@pindro/standins';
+import {
+  type Mailbox,
+  type Message,
+  type Model,
+  startMailbox,
+  startModel,
+  startWholesaler,
+  type Wholesaler,
+} from '@pindro/standins';
 import type { Kept } from './kept.js';
 
 export interface StandIns {
   mailbox: Mailbox;
   model: Model;
+  wholesaler: Wholesaler;
   lift: { url: string; pid: number };
   close(): Promise<void>;
 }
@@ -18,7 +27,7 @@ export async function startStandIns(data: string, kept: Kept): Promise<StandIns>
   const { ports } = kept;
   const file = join(data, 'mailbox.json');
   mkdirSync(data, { recursive: true });
-  const messages = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Message[]) : [];
+  const messages = readList<Message>(data, 'mailbox.json');
   const mailbox: Mailbox = await startMailbox({
     smtpPort: ports.smtp ?? 0,
     httpPort: ports.mailbox ?? 0,
@@ -26,24 +35,39 @@ export async function startStandIns(data: string, kept: Kept): Promise<StandIns>
     onMessage: () => writeFileSync(file, JSON.stringify(mailbox.messages)),
   });
   const model = await startModel({ port: ports.model ?? 0 });
+  const wholesaler = await startWholesaler({
+    port: ports.wholesaler ?? 0,
+    key: kept.wholesalerKey,
+    orders: readList(data, 'orders.json'),
+    onOrder: (orders) => writeFileSync(join(data, 'orders.json'), JSON.stringify(orders)),
+  });
   const child = startLiftProcess(data, kept, mailbox.smtpPort);
   const lift = await firstLine(child);
   Object.assign(ports, {
     smtp: mailbox.smtpPort,
     mailbox: portOf(mailbox.url),
     model: portOf(model.url),
+    wholesaler: portOf(wholesaler.url),
     lift: portOf(lift.url),
   });
   return {
     mailbox,
     model,
+    wholesaler,
     lift,
     close: async () => {
       child.kill('SIGTERM');
       await mailbox.close();
       await model.close();
+      await wholesaler.close();
     },
   };
+}
+
+/** What a stand-in kept the last time. */
+function readList<T>(data: string, name: string): T[] {
+  const file = join(data, name);
+  return existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as T[]) : [];
 }
 
 /** The lift company runs as a process of its own, so that it can be killed. */

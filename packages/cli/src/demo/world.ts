@@ -9,6 +9,7 @@ import type { StandIns } from './standins.js';
 
 const DEMO = new URL('../../demo/', import.meta.url);
 const read = (path: string) => readFileSync(fileURLToPath(new URL(path, DEMO)), 'utf8');
+export const WHOLESALER = '{{WHOLESALER}}';
 const day = (ahead: number) => new Date(Date.now() + ahead * 86_400_000).toISOString().slice(0, 10);
 
 /** Builds the made-up world: tables, tool server, model, flows, the endpoint, and keys for two wardens. */
@@ -29,6 +30,13 @@ export async function buildWorld(service: Service, standIns: StandIns, kept: Kep
     secret: kept.liftKey,
     rules: {},
   });
+  service.credentials.add({
+    name: 'wholesaler',
+    kind: 'header',
+    header: 'X-Wholesale-Key',
+    account: 'Alder Ridge Huts',
+    secret: kept.wholesalerKey,
+  });
   await service.models.add({
     name: 'house',
     dialect: 'chat-completions',
@@ -38,12 +46,22 @@ export async function buildWorld(service: Service, standIns: StandIns, kept: Kep
     settings: {},
   });
   const files = readdirSync(fileURLToPath(new URL('flows/', DEMO))).sort();
-  // The agent's flow names the endpoint, and the endpoint names the other flows.
-  const agents = files.filter((file) => file.startsWith('warden'));
-  for (const file of files.filter((one) => !agents.includes(one)))
-    service.flows.publish(service.flows.save(read(`flows/${file}`)).name);
+  // Flows name one another, the endpoint names flows, an agent names the endpoint: drafts first, then all go live.
+  for (const file of files)
+    service.flows.saveDraft(
+      file.replace('.yaml', ''),
+      read(`flows/${file}`).replaceAll(WHOLESALER, standIns.wholesaler.url),
+    );
   service.endpoints.save(read('endpoint-huts.yaml'));
-  for (const file of agents) service.flows.publish(service.flows.save(read(`flows/${file}`)).name);
+  for (const file of files) service.flows.publish(file.replace('.yaml', ''));
+  await service.documents.take({
+    url: standIns.wholesaler.document,
+    name: 'ridge',
+    operations: ['listStock', 'placeOrder', 'getOrder'],
+    credential: 'wholesaler',
+  });
+  for (const flow of ['ridge-list-stock', 'ridge-place-order', 'ridge-get-order']) service.flows.publish(flow);
+  openWays(service);
   kept.keys = [
     { caller: 'ines', hut: 'kestrel' },
     { caller: 'tobias', hut: 'larch' },
@@ -58,6 +76,19 @@ export async function buildWorld(service: Service, standIns: StandIns, kept: Kep
       manage: false,
     }).key,
   }));
+}
+
+/** Ways in for people and programs that have no key of Pindro. */
+function openWays({ entries }: Service): void {
+  const add = (flow: string, settings: object) => entries.add({ flow, on: true, settings: settings as never });
+  add('reserve-group', { kind: 'form', button: 'Reserve', message: 'Thank you. A confirmation is on its way.' });
+  add('warden-desk', {
+    kind: 'chat',
+    title: "The warden's desk",
+    greeting: 'Hello. Ask about bunks, or send a load up.',
+  });
+  add('bunk-availability', { kind: 'hook', methods: ['GET', 'POST'], guard: 'open' });
+  add('month-report', { kind: 'schedule', cron: '0 6 1 * *', input: { month: day(0).slice(0, 7) } });
 }
 
 /** Makes a handful of runs the way people would: real calls over real sockets, some of which fail for different reasons. */
@@ -77,6 +108,18 @@ export async function makeRuns(service: Service, apiKey: string, kept: Kept): Pr
     // Two bunks are left.
     await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: day(5), party: 5 } });
   });
+  await api.runFlow({
+    name: 'reserve-group',
+    body: {
+      input: { hut: 'stonewater', night: day(6), party: 12, contact: 'club@alder-ridge.example' },
+      stage: 'live',
+    },
+  });
+  await api.runFlow({
+    name: 'order-provisions',
+    body: { input: { hut: 'kestrel', item: 'flour', quantity: 3, day: day(3) }, stage: 'live' },
+  });
+  await api.runFlow({ name: 'month-report', body: { input: { month: day(3).slice(0, 7) }, stage: 'live' } });
   await desk(
     `Reserve 4 bunks in stonewater for ${day(4)} and send 120 kg of firewood up to stonewater on ${day(3)}.`,
     'marit-monday',

@@ -9,6 +9,8 @@ export interface ServeOptions {
   publicUrl?: string;
   bodyLimit?: number;
   timeZone?: string;
+  smtp?: string;
+  mailFrom?: string;
   logLevel: 'silent' | 'error' | 'warn' | 'info' | 'debug';
   json?: boolean;
 }
@@ -43,6 +45,8 @@ export function serveOptions(command: Command, data: string): Command {
       new Option('--public-url <address>', 'address under which others reach the service').env('PINDRO_PUBLIC_URL'),
     )
     .addOption(new Option('--body-limit <size>', 'largest body taken').env('PINDRO_BODY_LIMIT').argParser(size))
+    .addOption(new Option('--smtp <address>', 'mail server for mails of flows: smtp://HOST:PORT').env('PINDRO_SMTP'))
+    .addOption(new Option('--mail-from <address>', 'sender of mails that name none').env('PINDRO_MAIL_FROM'))
     .addOption(new Option('--time-zone <name>', 'time zone of clock.today').env('PINDRO_TIME_ZONE'))
     .addOption(
       new Option('--log-level <level>', 'what is logged to standard error')
@@ -54,7 +58,7 @@ export function serveOptions(command: Command, data: string): Command {
 
 /** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */
 export function serviceSettings(options: ServeOptions): SettingsInput {
-  const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel } = options;
+  const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom } = options;
   return {
     data,
     host,
@@ -64,6 +68,8 @@ export function serviceSettings(options: ServeOptions): SettingsInput {
     ...(publicUrl && { publicUrl }),
     ...(bodyLimit && { bodyLimit }),
     ...(timeZone && { timeZone }),
+    ...(smtp && { smtp }),
+    ...(mailFrom && { mailFrom }),
     ...(process.env.PINDRO_SECRET_KEY && { secretKey: process.env.PINDRO_SECRET_KEY }),
   };
 }

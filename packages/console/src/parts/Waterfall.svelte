@@ -30,6 +30,7 @@ let chosen = $state<string | null>(open);
 const BARS: Record<Span['work'], string> = {
   run: 'bg-soft',
   step: 'bg-spruce',
+  item: 'bg-spruce',
   agent: 'bg-glacier',
   model: 'bg-ochre',
   tool: 'bg-ink',

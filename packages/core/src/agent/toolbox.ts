@@ -191,6 +191,12 @@ function callFlow(
         signal: context.signal,
       });
       span.set({ 'pindro.child_run': outcome.run });
+      if (outcome.state === 'waiting') {
+        const data = { run: outcome.run, state: 'waiting', waits_for: outcome.waitsFor?.what ?? '' };
+        span.done(data);
+        const text = `It is not done yet. ${outcome.waitsFor?.what ?? 'It waits'}. It goes on by itself as run ${outcome.run}.`;
+        return { text, data, content: [{ type: 'text', text }], run: outcome.run };
+      }
       if (outcome.state !== 'done')
         throw outcome.error
           ? PindroError.from(outcome.error)

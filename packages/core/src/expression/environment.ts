@@ -44,6 +44,7 @@ export function baseEnvironment(): Environment {
   environment.registerFunction(`string.${LINEAR}(string): bool`, (text: string, pattern: string) =>
     RE2JS.compile(pattern).matcher(text).find(),
   );
+  environment.registerFunction('urlPart(string): string', (text: string) => encodeURIComponent(text));
   environment.registerFunction('string.lower(): string', (text: string) => text.toLowerCase());
   environment.registerFunction('string.upper(): string', (text: string) => text.toUpperCase());
   return environment;

@@ -41,6 +41,12 @@ export const endpointSchema = z.strictObject({
 export type EndpointDocument = z.infer<typeof endpointSchema>;
 export type ExposedEntry = z.infer<typeof exposed>;
 
+/** The JSON Schema (2020-12) of the endpoint document. */
+export const endpointJsonSchema = () => ({
+  ...z.toJSONSchema(endpointSchema, { io: 'input', unrepresentable: 'any' }),
+  title: 'Pindro endpoint',
+});
+
 /** What the check of an endpoint needs to know of the flows: their input schemas. */
 export type EndpointSurroundings = Pick<Surroundings, 'servers'> & { inputs: Record<string, JsonObject> };
 

@@ -177,7 +177,9 @@ export class Session {
       const outcome = await this.parts.call(request);
       return outcome.state === 'done'
         ? success(request.tool, outcome.result)
-        : failure(outcome.error!, this.parts.urlOf(outcome.run), outcome.run);
+        : outcome.state === 'waiting' || outcome.state === 'running'
+          ? underWay(outcome, this.parts.urlOf(outcome.run))
+          : failure(outcome.error!, this.parts.urlOf(outcome.run), outcome.run);
     } catch (error) {
       return failure(asPindroError(error).toRecord(), null, null);
     }
@@ -191,6 +193,16 @@ function success(tool: ServedTool, result: Json): JsonObject {
   }
   const text = typeof result === 'string' ? result : JSON.stringify(result);
   return { content: [{ type: 'text', text }], ...(isObject(result) && { structuredContent: result }) };
+}
+
+/** The run waits for somebody or a time: the client is told at once, and where it can be seen. */
+function underWay({ run, state, waitsFor }: FlowOutcome, url: string): JsonObject {
+  const waits_for = waitsFor?.what ?? 'It goes on by itself';
+  return {
+    content: [{ type: 'text', text: `It is not done yet. ${waits_for}.\nRun: ${url}` }],
+    structuredContent: { run, state, waits_for },
+    _meta: { 'pindro/run': run },
+  };
 }
 
 /** An error that a model can read and mend, with where a person can see more. */

@@ -1,0 +1,115 @@
+import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join, relative, sep } from 'node:path';
+import type { Command } from 'commander';
+import pc from 'picocolors';
+import { QuietFailure, withService } from '../context.js';
+
+const FOLDERS = ['flows', 'endpoints', 'servers', 'tables', 'models', 'entries'];
+
+/** The files of a workspace folder, by their path within it; anything else in there is left alone. */
+function readFolder(folder: string): Record<string, string> {
+  if (!statSync(folder, { throwIfNoEntry: false })?.isDirectory()) throw new Error(`${folder} is not a folder.`);
+  const files = readdirSync(folder, { recursive: true })
+    .map((file) => String(file).split(sep).join('/'))
+    .filter(
+      (file) => /\.(ya?ml|json)$/.test(file) && (FOLDERS.includes(file.split('/')[0]!) || file === 'credentials.yaml'),
+    );
+  return Object.fromEntries(files.sort().map((file) => [file, readFileSync(join(folder, file), 'utf8')]));
+}
+
+const SIGNS = { added: pc.green('+'), removed: pc.red('-'), changed: pc.yellow('~'), same: ' ' };
+
+export function workspaceCommands(program: Command): void {
+  const workspace = program.command('workspace').description('everything as files: export, import, diff');
+  workspace
+    .command('export <folder>')
+    .description('writes flows, endpoints, servers, tables and entries as files; never secrets')
+    .option('--prune', 'and takes out files of things that are gone')
+    .action(
+      withService(async ({ client, print }, [folder], { prune }) => {
+        const { files } = await client.exportWorkspace();
+        const before = statSync(folder!, { throwIfNoEntry: false }) ? readFolder(folder!) : {};
+        const written = Object.entries(files).filter(([path, text]) => before[path] !== text);
+        for (const [path, text] of written) {
+          const target = join(folder!, path);
+          mkdirSync(dirname(target), { recursive: true });
+          writeFileSync(target, text);
+        }
+        const gone = Object.keys(before).filter((path) => !(path in files));
+        if (prune) for (const path of gone) rmSync(join(folder!, path));
+        print({ written: written.map(([path]) => path), gone }, () =>
+          [
+            `${pc.green('✓')} ${Object.keys(files).length} files in ${relative('.', folder!) || '.'}, ${written.length} of them changed`,
+            ...(gone.length > 0
+              ? [
+                  `  ${prune ? 'taken out' : 'left, though not in the workspace (--prune takes them out)'}: ${gone.join(', ')}`,
+                ]
+              : []),
+          ].join('\n'),
+        );
+      }),
+    );
+  workspace
+    .command('import <folder>')
+    .description('takes the files of a folder in, all of them or none')
+    .option('--overwrite', 'also where something else of that name is here')
+    .action(
+      withService(async ({ client, print }, [folder], { overwrite }) => {
+        const outcome = await client.importWorkspace({
+          body: { files: readFolder(folder!), overwrite: overwrite === true },
+        });
+        print(outcome, () =>
+          [
+            ...outcome.done.map((path) => `${pc.green('✓')} ${path}`),
+            ...outcome.refused.flatMap(({ path, mistakes }) =>
+              mistakes.map(
+                (mistake) =>
+                  `${pc.red('✗')} ${path}${mistake.line === undefined ? '' : `:${mistake.line}:${mistake.column}`}  ${mistake.message}${mistake.hint ? `\n    ${pc.dim(mistake.hint)}` : ''}`,
+              ),
+            ),
+            ...(outcome.refused.length > 0
+              ? ['Nothing was taken in.']
+              : outcome.done.length === 0
+                ? ['Everything is here already.']
+                : []),
+            ...(outcome.gaps.length > 0
+              ? ['Still to be given:', ...outcome.gaps.map((gap) => `  ${pc.yellow('○')} ${gap}`)]
+              : []),
+          ].join('\n'),
+        );
+        if (outcome.refused.length > 0) throw new QuietFailure();
+      }),
+    );
+  workspace
+    .command('diff <folder>')
+    .description('how the files of a folder differ from what is here')
+    .action(
+      withService(async ({ client, print }, [folder]) => {
+        const { items } = await client.compareWorkspace({ body: { files: readFolder(folder!) } });
+        const different = items.filter((one) => one.change !== 'same');
+        print({ items: different }, () =>
+          different.length === 0
+            ? 'They are the same.'
+            : different
+                .map(({ path, change, lines }) =>
+                  [`${SIGNS[change]} ${pc.bold(path)} ${change}`, ...(change === 'changed' ? near(lines) : [])].join(
+                    '\n',
+                  ),
+                )
+                .join('\n'),
+        );
+      }),
+    );
+}
+
+/** Lines that differ, each with two around it. */
+function near(lines: { sign: ' ' | '+' | '-'; text: string }[]): string[] {
+  const shown = lines.map((_, index) =>
+    lines.slice(Math.max(0, index - 2), index + 3).some((line) => line.sign !== ' '),
+  );
+  return lines.flatMap(({ sign, text }, index) => {
+    if (!shown[index]) return shown[index - 1] ? [pc.dim('    …')] : [];
+    const line = `  ${sign} ${text}`;
+    return [sign === '+' ? pc.green(line) : sign === '-' ? pc.red(line) : pc.dim(line)];
+  });
+}

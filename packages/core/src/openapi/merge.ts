@@ -1,0 +1,43 @@
+import { compareFlows, type FlowChange } from '../advice/compare.js';
+import type { FlowDocument } from '../flow/document.js';
+import { isObject, type Json, type JsonObject, pointer } from '../json.js';
+
+/**
+ * Brings what changed in the document an API is described by into a flow that was made from it, as far as the builder
+ * has not edited the same place. Three sides: what was made before, what would be made now, what the builder has.
+ */
+export function mergeUpdate(
+  made: FlowDocument,
+  now: FlowDocument,
+  edited: FlowDocument,
+): { document: FlowDocument; changes: FlowChange[]; conflicts: string[] } {
+  const conflicts: string[] = [];
+  const document = merge(made as Json, now as Json, edited as Json, [], conflicts) as unknown as FlowDocument;
+  const { changes } = compareFlows({ document: made, text: '' }, { document: now, text: '' });
+  return { document, changes, conflicts };
+}
+
+const same = (a: Json | undefined, b: Json | undefined) => JSON.stringify(a) === JSON.stringify(b);
+
+function merge(
+  made: Json | undefined,
+  now: Json | undefined,
+  edited: Json | undefined,
+  at: string[],
+  conflicts: string[],
+): Json | undefined {
+  if (same(made, now) || same(now, edited)) return edited;
+  if (same(made, edited)) return now;
+  if (isObject(made) && isObject(now) && isObject(edited)) {
+    const names = [...new Set([...Object.keys(edited), ...Object.keys(now)])];
+    const merged: JsonObject = {};
+    for (const name of names) {
+      const value = merge(made[name], now[name], edited[name], [...at, name], conflicts);
+      if (value !== undefined) merged[name] = value;
+    }
+    return merged;
+  }
+  // Both have changed the same place: the builder's stays, and it is said.
+  conflicts.push(pointer(at));
+  return edited;
+}

@@ -1,0 +1,184 @@
+import type { ApiDocument, ApiUpdate, KeptDocument } from '@pindro/contract';
+import {
+  type ApiDescription,
+  didYouMean,
+  type FlowDocument,
+  flowNameOf,
+  flowOfOperation,
+  type JsonObject,
+  mergeUpdate,
+  PindroError,
+  readOpenApi,
+} from '@pindro/core';
+import { asc, eq } from 'drizzle-orm';
+import type { FlowStore } from '../flows/store.js';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { webFetch } from '../platform/fetch.js';
+import { requireAddress, requireName } from '../platform/names.js';
+import { documents } from './tables.js';
+
+/** Documents may be so large, in bytes. */
+const LARGEST = 10 * 1024 * 1024;
+const PATIENCE = 15_000;
+
+interface Source {
+  url?: string | undefined;
+  text?: string | undefined;
+}
+/** The flow made from each operation, and the document as it was made. */
+type Made = Record<string, { flow: string; document: FlowDocument }>;
+type Row = typeof documents.$inferSelect;
+
+/** OpenAPI documents that flows were made from. */
+export class DocumentStore {
+  constructor(
+    private readonly database: Database,
+    private readonly flows: FlowStore,
+    private readonly bus: Bus,
+  ) {}
+
+  async read(source: Source): Promise<ApiDescription> {
+    return readOpenApi(await this.#text(source));
+  }
+
+  present(description: ApiDescription, prefix: string): ApiDocument {
+    const { title, version, bases, security, operations } = description;
+    const taken = this.flows.names();
+    return {
+      title,
+      version,
+      bases,
+      credential: security?.words ?? null,
+      header: security?.header ?? null,
+      operations: operations.map((operation) => {
+        const flow = flowNameOf(prefix, operation);
+        const { id, method, path, title: words, trouble } = operation;
+        return { id, method, path, title: words, flow, made: taken.includes(flow), trouble };
+      }),
+    };
+  }
+
+  list(): KeptDocument[] {
+    return this.database.select().from(documents).orderBy(asc(documents.name)).all().map(summary);
+  }
+
+  #row(name: string): Row {
+    const row = this.database.select().from(documents).where(eq(documents.name, name)).get();
+    if (row) return row;
+    const names = this.list().map((one) => one.name);
+    throw new PindroError('not_found', { what: 'OpenAPI document', name, suggestion: didYouMean(name, names) });
+  }
+
+  /** Makes a flow of each chosen operation. None is made when one of the names is taken. */
+  async take(
+    given: Source & { name: string; operations: string[]; base?: string | undefined; credential?: string | undefined },
+  ): Promise<KeptDocument> {
+    requireName(given.name, 'document');
+    const description = await this.read(given);
+    const base = baseOf(given.base ?? description.bases[0]);
+    const known = this.list().find((one) => one.name === given.name);
+    const before = known ? (this.#row(given.name).made as Made) : {};
+    const made: Made = { ...before };
+    const fresh: FlowDocument[] = [];
+    for (const id of given.operations) {
+      const operation = description.operations.find((one) => one.id === id);
+      if (!operation)
+        throw new PindroError('not_found', {
+          what: 'operation',
+          name: id,
+          suggestion: didYouMean(
+            id,
+            description.operations.map((one) => one.id),
+          ),
+        });
+      if (operation.trouble)
+        throw new PindroError('request_invalid', { why: `"${id}" cannot become a flow: ${operation.trouble}` });
+      if (before[id]) continue;
+      const flow = flowNameOf(given.name, operation);
+      if (this.flows.names().includes(flow)) throw new PindroError('already_there', { what: 'flow', name: flow });
+      const document = flowOfOperation(operation, { name: flow, base, credential: given.credential ?? null });
+      made[id] = { flow, document };
+      fresh.push(document);
+    }
+    for (const document of fresh) this.flows.save(document as unknown as JsonObject);
+    this.#keep(given, description, base, given.credential ?? null, made);
+    return summary(this.#row(given.name));
+  }
+
+  /** What a newer document changes. With `apply` the flows take it over, except where the builder has edited the same. */
+  async update(
+    name: string,
+    source: Source,
+    apply: boolean,
+  ): Promise<{ document: KeptDocument; items: ApiUpdate[]; description: ApiDescription }> {
+    const row = this.#row(name);
+    const where = source.url || source.text ? source : { url: row.url ?? undefined };
+    const description = await this.read(where);
+    const made = { ...(row.made as Made) };
+    const items = Object.entries(made).map(([id, { flow, document }]): ApiUpdate => {
+      const operation = description.operations.find((one) => one.id === id);
+      if (!operation || !this.flows.names().includes(flow)) return { flow, change: 'gone', changes: [], conflicts: [] };
+      const now = flowOfOperation(operation, { name: flow, base: row.base, credential: row.credential });
+      const merged = mergeUpdate(document, now, this.flows.get(flow).document);
+      if (apply && merged.changes.length > 0) {
+        this.flows.saveDraft(flow, merged.document as unknown as JsonObject);
+        made[id] = { flow, document: now };
+      }
+      const change = merged.changes.length === 0 ? 'same' : merged.conflicts.length > 0 ? 'conflict' : 'changed';
+      return { flow, change, changes: merged.changes as ApiUpdate['changes'], conflicts: merged.conflicts };
+    });
+    if (apply) this.#keep({ name, ...where }, description, row.base, row.credential, made);
+    return { document: summary(this.#row(name)), items, description };
+  }
+
+  #keep(
+    source: Source & { name: string },
+    { title, version }: ApiDescription,
+    base: string,
+    credential: string | null,
+    made: Made,
+  ): void {
+    const values = { url: source.url ?? null, title, version, credential, base, made, readAt: Date.now() };
+    this.database
+      .insert(documents)
+      .values({ name: source.name, ...values })
+      .onConflictDoUpdate({ target: documents.name, set: values })
+      .run();
+    this.bus.changed('document', source.name);
+  }
+
+  async #text({ url, text }: Source): Promise<string> {
+    if (text !== undefined) return text;
+    if (url === undefined)
+      throw new PindroError('request_invalid', { why: 'Give the address of the document, or the document itself' });
+    const address = requireAddress(url);
+    const signal = AbortSignal.timeout(PATIENCE);
+    const headers = { accept: 'application/json, application/yaml, */*;q=0.5' };
+    const answer = await webFetch(
+      { method: 'GET', url: address, headers, body: null, maxBytes: LARGEST },
+      { signal },
+    ).catch((error: unknown) => {
+      const why = signal.aborted ? `it did not answer within ${PATIENCE / 1000} s` : (error as Error).message;
+      throw new PindroError('address_unreachable', { what: 'The document', address, why }, { cause: error });
+    });
+    if (answer.status >= 400) throw new PindroError('http_status', { address, status: answer.status });
+    return answer.body;
+  }
+}
+
+const baseOf = (base: string | undefined) => {
+  if (base === undefined)
+    throw new PindroError(
+      'request_invalid',
+      { why: 'The document names no address; give one as "base"' },
+      { at: '/base' },
+    );
+  return requireAddress(base).replace(/\/+$/, '');
+};
+
+const summary = ({ name, title, version, url, base, credential, made, readAt }: Row): KeptDocument => ({
+  ...{ name, title, version, url, base, credential },
+  flows: Object.values(made as Made).map(({ flow }) => flow),
+  readAt: new Date(readAt).toISOString(),
+});
