@@ -163,8 +163,14 @@ describe('the API', () => {
       changed: true,
       title: 'Another title',
     });
-    expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({ revision: 2, fresh: true });
-    expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({ revision: 2, fresh: false });
+    expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({
+      revision: 2,
+      fresh: true,
+    });
+    expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({
+      revision: 2,
+      fresh: false,
+    });
     await house.api.importFlow({ body: { document: RESERVE.replace('name: reserve-bunks', 'name: only-a-draft') } });
     expect((await problemOf(house.api.runFlow({ name: 'only-a-draft', body: { stage: 'live' } }))).code).to.equal(
       'flow_not_published',

@@ -158,7 +158,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     /** Lets what runs come to its end, then ends sessions and connections. */
     settle: async () => {
       scheduler.close();
-      await runner.close(PATIENCE);
+      await runner.close(PATIENCE, (run) => writer.waits(run), () => writer.freeze());
       await sessions.close();
       await servers.close();
     },

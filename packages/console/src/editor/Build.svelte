@@ -6,6 +6,7 @@ import Search from '@lucide/svelte/icons/search';
 import Undo from '@lucide/svelte/icons/undo-2';
 import type { FlowDetail, KindSummary } from '@pindro/contract';
 import { SvelteFlowProvider } from '@xyflow/svelte';
+import { untrack } from 'svelte';
 import Empty from '../parts/Empty.svelte';
 import Problem from '../parts/Problem.svelte';
 import { plural, words } from '../state/format.js';
@@ -46,7 +47,8 @@ $effect(() =>
   ),
 );
 $effect(() => {
-  if (editor.selected.length > 0) side = side === 'try' && trial.busy ? 'try' : 'step';
+  // Choosing a step shows it; going to another tab afterwards is the reader's own wish.
+  if (editor.selected.length > 0) side = untrack(() => (side === 'try' && trial.busy ? 'try' : 'step'));
 });
 // A link from a finding points at one step.
 $effect(() => {
@@ -82,6 +84,7 @@ const tabs = $derived([
 {#if editor.place.length > 0}
   <nav aria-label="Where you are in the flow" class="mb-2 flex items-center gap-1.5 text-sm"><button type="button" class="link" onclick={() => editor.leave(0)}>{flow.title}</button>{#each editor.place as part, index (index)}{#if index % 3 === 1}<span class="text-soft">›</span><span class="font-medium">inside {words(part)}</span>{/if}{/each}</nav>
 {/if}
+<h2 class="sr-only">Steps</h2>
 <div class="grid gap-4 xl:grid-cols-[1fr_24rem]">
   <section class="relative h-[72vh] min-h-96 min-w-0 rounded-lg border border-line bg-sunk" aria-label="Canvas: arrow keys go from step to step, A adds one, Delete takes out, Ctrl C and Ctrl V copy and paste, O switches off, L arranges">
     {#key editor.place.join('/')}

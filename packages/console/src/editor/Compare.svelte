@@ -26,6 +26,7 @@ const nodeTypes = { step: EditNode };
     {#if now.changes.length === 0}<p class="text-soft">They are the same.</p>{:else}
       <p class="mb-2 font-medium">{plural(now.changes.length, 'difference')}</p>
       <ul class="mb-4 list-disc pl-5">{#each now.changes.slice(0, 40) as change (change.at + change.change)}<li>{change.what}{#if change.before !== undefined && typeof change.before !== 'object' && change.after !== undefined}<span class="text-soft">: <span class="chip">{String(change.before)}</span> → <span class="chip">{String(change.after)}</span></span>{/if}</li>{/each}</ul>
+      <h2 class="sr-only">Steps of both</h2>
       <div class="mb-4 rounded-lg border border-line bg-sunk" style="height: {height}px">
         <SvelteFlow {nodeTypes} {nodes} {edges} fitView minZoom={0.1} maxZoom={1} nodesDraggable={false} nodesConnectable={false} elementsSelectable={false} deleteKey={null} zoomOnScroll={false} preventScrolling={false} proOptions={{ hideAttribution: true }} colorMode="system"><Controls showLock={false} /></SvelteFlow>
       </div>

@@ -119,6 +119,12 @@ $effect(() => {
 function connected({ source, sourceHandle, target }: { source: string; sourceHandle?: string | null; target: string }) {
   editor.link({ from: source, branch: !sourceHandle || sourceHandle === 'plain' ? null : sourceHandle }, target);
 }
+/** With Ctrl or Shift a click adds to what is selected, or takes away from it. */
+function choose(name: string, event: MouseEvent | TouchEvent) {
+  const more = 'shiftKey' in event && (event.shiftKey || event.ctrlKey || event.metaKey);
+  const rest = editor.selected.filter((one) => one !== name);
+  editor.selected = !more ? [name] : editor.selected.includes(name) ? rest : [...rest, name];
+}
 function removeSelected() {
   const cut = edges.filter((edge) => edge.selected);
   for (const edge of cut) {
@@ -147,10 +153,9 @@ function arrange() {
   proOptions={{ hideAttribution: true }}
   colorMode="system"
   onconnect={connected}
-  onselectionchange={({ nodes: chosen }) => {
-    const names = chosen.map((node) => node.id);
-    if (names.join() !== editor.selected.join()) editor.selected = names;
-  }}
+  onnodeclick={({ node, event }) => choose(node.id, event)}
+  onpaneclick={() => (editor.selected = [])}
+  onselectionend={() => (editor.selected = nodes.filter((node) => node.selected).map((node) => node.id))}
   onnodedragstop={({ nodes: dragged }) => {
     for (const node of dragged) arranged.move(node.id, node.position);
   }}

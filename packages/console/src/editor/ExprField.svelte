@@ -124,7 +124,7 @@ const rows = $derived(Math.min(14, Math.max(1, text.split('\n').length, Math.cei
 
 <div class="relative mb-4">
   <div class="mb-1 flex items-center justify-between gap-2">
-    <label class="font-medium" for={id}>{label}{#if !required}<span class="font-normal text-soft"> (if you like)</span>{/if}</label>
+    <label class="font-medium" for={id}>{label}{#if !required}{' '}<span class="font-normal text-soft">(if you like)</span>{/if}</label>
     {#if !plain}
       <span class="flex gap-1">
         <button type="button" class="rounded p-1 text-soft hover:text-spruce" aria-label="Data for {label}" title="Data that is there" aria-expanded={tree} onclick={() => (tree = !tree)}><ListTree size={16} aria-hidden="true" /></button>
@@ -132,11 +132,11 @@ const rows = $derived(Math.min(14, Math.max(1, text.split('\n').length, Math.cei
       </span>
     {/if}
   </div>
-  <textarea {id} bind:this={field} class="field resize-y {mono ? 'font-mono text-[0.85rem]' : ''} {mistakes.length > 0 ? '!border-rowan' : ''}" {rows} value={text} oninput={typed} onkeydown={pressed} onblur={() => setTimeout(() => (word = null), 150)} aria-invalid={mistakes.length > 0} aria-describedby="{id}-about" spellcheck="false" autocomplete="off" role={plain ? undefined : 'combobox'} aria-expanded={plain ? undefined : matches.length > 0 && word !== null} aria-controls={plain ? undefined : `${id}-list`} aria-autocomplete={plain ? undefined : 'list'}></textarea>
+  <textarea {id} bind:this={field} class="field resize-y {mono ? 'font-mono text-[0.85rem]' : ''} {mistakes.length > 0 ? '!border-rowan' : ''}" {rows} value={text} oninput={typed} onkeydown={pressed} onblur={() => setTimeout(() => (word = null), 150)} aria-invalid={mistakes.length > 0} aria-describedby="{id}-about" spellcheck="false" autocomplete="off" aria-controls={plain ? undefined : `${id}-list`} aria-autocomplete={plain ? undefined : 'list'} aria-activedescendant={word && matches.length > 0 ? `${id}-list-${at}` : undefined}></textarea>
   <ul id="{id}-list" role="listbox" aria-label="Values for {label}" class="absolute z-10 mt-0.5 max-h-60 w-full overflow-auto rounded-md border border-line bg-card shadow-lg {word && matches.length > 0 ? '' : 'hidden'}">
     {#each word ? matches : [] as one, index (one.path)}
       <!-- svelte-ignore a11y_click_events_have_key_events (the field has the keys) -->
-      <li role="option" aria-selected={index === at} class="flex cursor-pointer justify-between gap-3 px-3 py-1 {index === at ? 'bg-spruce-wash' : ''}" onmousedown={(event) => { event.preventDefault(); insert(one, word); }}>
+      <li id="{id}-list-{index}" role="option" aria-selected={index === at} class="flex cursor-pointer justify-between gap-3 px-3 py-1 {index === at ? 'bg-spruce-wash' : ''}" onmousedown={(event) => { event.preventDefault(); insert(one, word); }}>
         <span class="font-mono text-[0.85rem] wrap-anywhere">{one.path}</span><span class="shrink-0 text-sm text-soft">{one.value === undefined ? one.about : brief(one.value, 24)}</span>
       </li>
     {/each}

@@ -56,7 +56,7 @@ function typed(text: string) {
 }
 </script>
 
-<div class="mb-2 flex items-center justify-between"><h3 class="font-semibold">Inputs</h3><label class="flex items-center gap-1.5 text-sm"><input type="checkbox" class="accent-[var(--spruce)]" bind:checked={asSchema} />as JSON Schema</label></div>
+<div class="mb-2 flex items-center justify-between"><h2>Inputs</h2><label class="flex items-center gap-1.5 text-sm"><input type="checkbox" class="accent-[var(--spruce)]" bind:checked={asSchema} />as JSON Schema</label></div>
 {#if asSchema}
   <label class="sr-only" for="{uid}-schema">JSON Schema of the inputs</label>
   <textarea id="{uid}-schema" class="field font-mono text-[0.85rem]" rows="12" value={showValue(editor.document.input as Json | undefined)} onchange={(event) => typed(event.currentTarget.value)} spellcheck="false"></textarea>

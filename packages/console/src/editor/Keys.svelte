@@ -28,7 +28,9 @@ $effect(() => {
   untrack(() => {
     const first = getNodes().length > 0 && turn === 0;
     onMeasured(new Map(getNodes().map((node) => [node.id, node.measured?.height ?? 0])));
-    if (first) requestAnimationFrame(() => void fitView({ padding: 0.1, maxZoom: 1 }));
+    // A small flow is always seen whole; in a large one the step that was just added comes into view.
+    if (first || getNodes().length <= 10) requestAnimationFrame(() => void fitView({ padding: 0.1, maxZoom: 1 }));
+    else if (editor.step) requestAnimationFrame(() => editor.step && show(editor.step));
   });
 });
 
@@ -74,6 +76,17 @@ function pressed(event: KeyboardEvent) {
           1: () => void fitView({ padding: 0.1, maxZoom: 1, duration: 150 }),
         }
       : {};
+  const focused = (event.target as HTMLElement).closest<HTMLElement>('.svelte-flow__node')?.dataset.id;
+  if (
+    !command &&
+    focused !== undefined &&
+    event.target === (event.target as HTMLElement).closest('.svelte-flow__node') &&
+    (key === 'enter' || key === ' ')
+  ) {
+    event.preventDefault();
+    editor.selected = [focused];
+    return;
+  }
   const action = actions[key];
   if (action) {
     event.preventDefault();

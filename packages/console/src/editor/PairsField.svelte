@@ -20,9 +20,11 @@ let fresh = $state('');
 
 /** Numbers, yes and no are kept as such; everything else is text. */
 function typed(text: Json | undefined): Json {
-  if (typeof text !== 'string' || text.includes('${')) return text ?? '';
+  if (typeof text !== 'string') return text ?? '';
+  if (/^[[{]/.test(text)) return parsed(text);
+  if (text.includes('${')) return text;
   if (text === 'true' || text === 'false') return text === 'true';
-  return /^-?(?:0|[1-9]\d{0,14})(?:\.\d+)?$/.test(text) ? Number(text) : /^[[{]/.test(text) ? parsed(text) : text;
+  return /^-?(?:0|[1-9]\d{0,14})(?:\.\d+)?$/.test(text) ? Number(text) : text;
 }
 function parsed(text: string): Json {
   try {

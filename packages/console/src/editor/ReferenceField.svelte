@@ -25,7 +25,7 @@ const unknown = $derived(text !== '' && names.value !== undefined && !names.valu
 </script>
 
 <div class="mb-4">
-  <label class="label" for={id}>{label}{#if !required}<span class="font-normal text-soft"> (if you like)</span>{/if}</label>
+  <label class="label" for={id}>{label}{#if !required}{' '}<span class="font-normal text-soft">(if you like)</span>{/if}</label>
   <div class="flex gap-2">
     <input {id} class="field {mistakes.length > 0 ? '!border-rowan' : ''}" list="{id}-names" value={text} oninput={(event) => onChange(event.currentTarget.value || undefined)} autocomplete="off" aria-describedby="{id}-about" aria-invalid={mistakes.length > 0} placeholder="{wordFor(sort)}, or an expression" />
     <datalist id="{id}-names">{#each names.value ?? [] as name (name)}<option value={name}></option>{/each}</datalist>

@@ -123,6 +123,6 @@ const shown = $derived(now.kind === 'each' && isObject(config.steps) ? ['steps']
   </div>
 </details>
 {#if output !== undefined}
-  <h3 class="mb-1 font-semibold">What came out last time</h3>
+  <h2 class="mb-1">What came out last time</h2>
   <div class="rounded-md bg-sunk p-3 text-sm"><Value value={output} name="last result" /></div>
 {/if}

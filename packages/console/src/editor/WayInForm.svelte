@@ -71,7 +71,7 @@ const DEFAULTS: Record<string, Record<string, unknown>> = {
     {@render line('zone', 'Time zone', "The workspace's if left out.")}
     {@render choice('missed', 'Times missed while Pindro was down', [['skip', 'are left out'], ['once', 'are made up for, once']])}
     {@render choice('overlap', 'When the last run is still under way', [['skip', 'the new one is left out'], ['wait', 'the new one waits'], ['allow', 'both run']])}
-    <h4 class="mb-2 font-medium">What it gives the flow</h4>
+    <h3 class="mb-2 font-medium">What it gives the flow</h3>
     <SchemaForm schema={flow.input as JsonSchema} bind:value={input} />
   {/if}
   {#if kind !== 'schedule'}<div class="mb-4"><label class="label" for="{uid}-limit">At most so many a minute</label><input id="{uid}-limit" type="number" min="1" class="field" value={Number(given.perMinute ?? 60)} oninput={(event) => (given.perMinute = Number(event.currentTarget.value))} /></div>{/if}

@@ -49,7 +49,7 @@ const say = (way: WayIn) =>
       {#each items as way (way.id)}
         <li class="panel">
           <div class="flex flex-wrap items-center justify-between gap-3">
-            <h3 class="font-semibold">{NAMES[way.settings.kind]} {#if !way.on}<State state="cancelled" label="off" />{/if}</h3>
+            <h2>{NAMES[way.settings.kind]} {#if !way.on}<State state="cancelled" label="off" />{/if}</h2>
             <div class="flex gap-2"><button type="button" class="button py-1" aria-pressed={way.on} onclick={() => void change.run(way.id, !way.on)}>{way.on ? 'Switch off' : 'Switch on'}</button><button type="button" class="button py-1" onclick={() => (editing = editing === way.id ? null : way.id)} aria-expanded={editing === way.id}>Change</button><button type="button" class="button py-1" aria-label="Remove this {NAMES[way.settings.kind]}" onclick={() => void remove.run(way.id)}><Trash size={15} aria-hidden="true" /></button></div>
           </div>
           <p class="text-soft">{say(way)}{#if way.usedAt}. Last used {moment(way.usedAt)}{/if}</p>
@@ -61,7 +61,7 @@ const say = (way: WayIn) =>
   {/snippet}
 </Loaded>
 {#if change.problem}<div class="mb-4"><Problem problem={change.problem} /></div>{/if}
-{#if secret}<div class="panel mb-6"><h3 class="font-semibold">The secret to sign with</h3><p class="mb-2 text-sm text-soft">It is shown this once. Sign “ID.TIMESTAMP.BODY” with HMAC-SHA256, as the Standard Webhooks specification says.</p><Code text={secret} label="secret" /></div>{/if}
+{#if secret}<div class="panel mb-6"><h2>The secret to sign with</h2><p class="mb-2 text-sm text-soft">It is shown this once. Sign “ID.TIMESTAMP.BODY” with HMAC-SHA256, as the Standard Webhooks specification says.</p><Code text={secret} label="secret" /></div>{/if}
 <section class="panel" aria-label="Open another way in">
   <h2 class="mb-3">Open another way in</h2>
   <div class="mb-4 grid gap-2 sm:grid-cols-2 lg:grid-cols-4">

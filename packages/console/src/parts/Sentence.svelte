@@ -5,10 +5,29 @@ import { brief } from '../state/format.js';
 /** What a step does, in words, with the values that fill it set off. */
 let { parts }: { parts: StepCard['sentence'] } = $props();
 
+const WORDS: Record<string, string> = {
+  gt: 'over',
+  gte: 'at least',
+  lt: 'under',
+  lte: 'at most',
+  not: 'not',
+  in: 'one of',
+  contains: 'contains',
+};
+
+/** A condition in words: `at least 3`. */
+function inner(value: unknown): string {
+  const [[word, operand] = ['', undefined], ...more] =
+    typeof value === 'object' && value !== null ? Object.entries(value) : [];
+  if (more.length === 0 && word in WORDS)
+    return `${WORDS[word]} ${typeof operand === 'string' ? bare(operand) : brief(operand, 40)}`;
+  return typeof value === 'string' ? bare(value) : brief(value, 40);
+}
+
 function show(value: unknown): string {
   if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
     return Object.entries(value)
-      .map(([name, inner]) => `${name}: ${typeof inner === 'string' ? bare(inner) : brief(inner, 40)}`)
+      .map(([name, one]) => `${name}: ${inner(one)}`)
       .join(', ');
   }
   return typeof value === 'string' ? bare(value) : brief(value, 80);

@@ -93,10 +93,15 @@ export class Runner {
     return `${this.address()}/runs/${run}`;
   }
 
-  /** Lets runs end by themselves for a while, then cancels what is left. */
-  async close(patience: number): Promise<void> {
+  /**
+   * Lets runs end by themselves for a while, then cancels what is left. Runs that wait are left as they stand.
+   * @param waits whether a run does @param freeze called before anything is cancelled
+   */
+  async close(patience: number, waits: (run: string) => boolean, freeze: () => void): Promise<void> {
     this.#closing = true;
-    const all = Promise.allSettled([...this.#work.values()].map((work) => work.done.catch(asPindroError)));
+    const ended = (runs: [string, Work][]) =>
+      Promise.allSettled(runs.map(([, work]) => work.done.catch(asPindroError)));
+    const all = ended([...this.#work].filter(([run]) => !waits(run)));
     let timer: NodeJS.Timeout | undefined;
     await Promise.race([
       all,
@@ -105,7 +110,9 @@ export class Runner {
       }),
     ]);
     clearTimeout(timer);
-    for (const work of this.#work.values()) work.stop.abort(new PindroError('interrupted'));
-    await all;
+    freeze();
+    const left = [...this.#work];
+    for (const [, work] of left) work.stop.abort(new PindroError('interrupted'));
+    await ended(left);
   }
 }

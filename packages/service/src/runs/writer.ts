@@ -48,6 +48,7 @@ export class RunWriter {
   /** Runs that have begun and not ended: those that may still want to join a commit. */
   readonly #underWay = new Set<string>();
   readonly #parked = new Map<string, Set<string>>();
+  readonly #frozen = new Set<string>();
   #soon: NodeJS.Immediate | null = null;
   #gather: NodeJS.Timeout | null = null;
   #later: NodeJS.Timeout | null = null;
@@ -64,7 +65,19 @@ export class RunWriter {
     this.#insertPage = inserter(database, pages, ['run', 'entries', 'spans']);
   }
 
+  /** Whether a run waits for somebody or a time. */
+  waits(run: string): boolean {
+    return this.#parked.has(run);
+  }
+
+  /** The service stops: runs that wait stand as they are now, to be taken up again, whatever happens to them here. */
+  freeze(): void {
+    this.flush();
+    for (const run of this.#parked.keys()) this.#frozen.add(run);
+  }
+
   emit(event: Exclude<TraceEvent, { type: 'live' }>): void {
+    if (this.#frozen.size > 0 && this.#frozen.has(event.type === 'span' ? event.span.run : event.entry.run)) return;
     if (event.type === 'span') this.#pageOf(event.span.run).spans.push(event.span);
     else this.#take(event.entry);
     this.#later ??= setTimeout(() => this.#flushQuietly(), WRITE_AFTER);

@@ -1,0 +1,378 @@
+import { type Lift, type Mailbox, startMailbox, startWholesaler, type Wholesaler } from '@pindro/standins';
+import { expect } from 'chai';
+import type { Browser, Locator, Page } from 'playwright-core';
+import { expectAccessible, openBrowser } from '../support/browser.js';
+import { callTool, connect, LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
+
+const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
+
+/** Drives the editor the way a person does. */
+class Builder {
+  constructor(
+    readonly page: Page,
+    private readonly url: string,
+  ) {}
+
+  get aside(): Locator {
+    return this.page.getByRole('complementary', { name: 'What is selected' });
+  }
+
+  async make(title: string): Promise<void> {
+    await this.page.goto(`${this.url}/flows`);
+    await this.page.getByRole('button', { name: 'New flow' }).click();
+    await this.page.getByLabel('Title').fill(title);
+    await this.page.getByRole('button', { name: 'Make it' }).click();
+    await this.page.getByRole('heading', { level: 1, name: title }).waitFor();
+  }
+
+  /** Adds a step after the selected one and gives it a name. */
+  async add(search: string, name: string): Promise<void> {
+    await this.page.getByRole('button', { name: 'Add a step', exact: true }).click();
+    await this.page.getByRole('combobox', { name: 'Search step kinds' }).fill(search);
+    await this.page.keyboard.press('Enter');
+    const field = this.aside.getByLabel('Name of the step');
+    await field.fill(name);
+    await field.press('Enter');
+    await this.page.locator(`.svelte-flow__node[data-id="${name}"]`).waitFor();
+  }
+
+  async select(name: string): Promise<void> {
+    await this.page.locator(`.svelte-flow__node[data-id="${name}"] h3`).click();
+    await until(
+      async () => (await this.aside.getByLabel('Name of the step').inputValue()) === name,
+      `${name} to be selected`,
+    );
+  }
+
+  field(label: string, within: Locator = this.aside): Locator {
+    return within
+      .getByLabel(label, { exact: true })
+      .or(within.getByLabel(`${label} (if you like)`, { exact: true }))
+      .first();
+  }
+  async fill(label: string, value: string, within?: Locator): Promise<void> {
+    await this.field(label, within).fill(value);
+    await this.page.keyboard.press('Escape');
+  }
+  async choose(label: string, value: string): Promise<void> {
+    await this.field(label).selectOption(value);
+  }
+  /** Fills names and values, such as the columns of a row. */
+  async pairs(legend: string, values: Record<string, string>): Promise<void> {
+    const group = this.aside.getByRole('group', { name: legend, exact: true });
+    for (const [name, value] of Object.entries(values)) {
+      const fresh = group.getByLabel(`New name in ${legend}`);
+      await fresh.fill(name);
+      await fresh.press('Enter');
+      await this.fill(name.replaceAll('_', ' '), value, group);
+    }
+  }
+
+  async input(name: string, change: { type?: string; about?: string } = {}): Promise<void> {
+    await this.aside.getByRole('tab', { name: 'Flow' }).click();
+    await this.aside.getByLabel('Name of a new input').fill(name);
+    await this.aside.getByLabel('Name of a new input').press('Enter');
+    const item = this.aside
+      .getByRole('listitem')
+      .filter({ has: this.page.getByRole('button', { name: `Take out input ${name}` }) });
+    if (change.about) await item.getByLabel('What it is, for people and models').fill(change.about);
+    if (change.type) await item.getByLabel('Type').selectOption(change.type);
+  }
+  async result(value: string): Promise<void> {
+    await this.aside.getByRole('tab', { name: 'Flow' }).click();
+    await this.fill('Result', value);
+  }
+
+  async saved(): Promise<void> {
+    await this.page
+      .getByRole('status')
+      .filter({ hasText: /^Saved$/ })
+      .waitFor();
+  }
+  async run(inputs: Record<string, string>): Promise<void> {
+    await this.aside.getByRole('tab', { name: 'Try' }).click();
+    for (const [name, value] of Object.entries(inputs)) await this.fill(name, value);
+    await this.aside.getByRole('button', { name: 'Run', exact: true }).click();
+  }
+}
+
+describe('building flows in the console', function () {
+  this.timeout(90_000);
+  let house: Workspace;
+  let mailbox: Mailbox;
+  let lift: Lift;
+  let wholesaler: Wholesaler;
+  let browser: Browser;
+  let page: Page;
+  let build: Builder;
+  const faults: string[] = [];
+
+  before(async () => {
+    mailbox = await startMailbox({ smtpPort: 0, httpPort: 0, messages: [], onMessage: () => {} });
+    wholesaler = await startWholesaler({ key: 'ridge-key-for-tests' });
+    lift = await startTestLift();
+    house = await workspace({ console: CONSOLE, smtp: `smtp://127.0.0.1:${mailbox.smtpPort}` });
+    const { tables, credentials, servers } = house.service;
+    tables.create('huts', { name: 'text', bunks: 'whole' });
+    tables.create('bookings', { hut: 'text', night: 'date', party: 'whole' });
+    for (const [name, bunks] of [
+      ['kestrel', 24],
+      ['larch', 16],
+    ] as const)
+      tables.add({ table: 'huts', row: { name, bunks }, unless: null });
+    credentials.add({
+      name: 'wholesaler',
+      kind: 'header',
+      header: 'X-Wholesale-Key',
+      account: '',
+      secret: 'ridge-key-for-tests',
+    });
+    await servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
+    browser = await openBrowser();
+    page = await (await browser.newContext({ viewport: { width: 1360, height: 900 } })).newPage();
+    page.setDefaultTimeout(8000);
+    page.on('pageerror', (error) => faults.push(error.message));
+    page.on('console', (message) => message.type() === 'error' && faults.push(message.text()));
+    await page.goto(house.service.signInLink());
+    build = new Builder(page, house.service.url);
+  });
+  after(async () => {
+    await browser.close();
+    await house.close();
+    await Promise.all([mailbox.close(), lift.close(), wholesaler.close()]);
+  });
+  afterEach(async function () {
+    if (this.currentTest?.state === 'failed' && process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
+    expect(faults.splice(0), 'errors in the browser').to.deep.equal([]);
+  });
+
+  it('reserve-bunks, with approval above eight people and a confirmation mail, from nothing', async () => {
+    await build.make('Reserve bunks');
+    await expectAccessible(page, 'an empty flow');
+    await build.input('hut', { about: 'Which hut' });
+    await build.input('night');
+    await build.input('party', { type: 'integer' });
+    await build.add('table', 'place');
+    await build.fill('table', 'huts');
+    await build.pairs('where', { name: '${ input.hut }' });
+    await build.add('first way', 'size');
+    await build.fill('yes', '${ input.party > 8 }', build.aside.getByRole('group', { name: 'when' }));
+    await build.add('approval', 'ask');
+    await build.fill('title', '${ input.party } people in ${ input.hut }?');
+    await page.getByLabel('No longer after size').click();
+    await build.aside.getByLabel('Let it come after').selectOption('size.yes');
+    await build.aside.getByRole('button', { name: 'Add', exact: true }).last().click();
+    await build.add('table', 'book');
+    await build.choose('do', 'add');
+    await build.fill('table', 'bookings');
+    await build.pairs('row', { hut: '${ input.hut }', night: '${ input.night }', party: '${ input.party }' });
+    await build.aside.getByLabel('Let it come after').selectOption('size.otherwise');
+    await build.aside.getByRole('button', { name: 'Add', exact: true }).last().click();
+    await build.aside.getByLabel('any one of them is enough').check();
+    await build.add('send a mail', 'confirm');
+    await build.fill('to', '${ input.hut }@alder-ridge.example');
+    await build.fill('subject', 'Booking ${ steps.book.row.id }');
+    await build.fill('text', '${ input.party } bunks on ${ input.night }');
+    await build.result('${ steps.book.row }');
+    await build.saved();
+    await expectAccessible(page, 'a drawn flow');
+
+    await build.run({ hut: 'larch', night: '2027-03-01', party: '4' });
+    await build.aside.getByText('done').first().waitFor();
+    await page.locator('.svelte-flow__node[data-id="ask"]').getByText('skipped').waitFor();
+    await until(() => mailbox.messages.some((mail) => mail.subject === 'Booking 1'), 'the confirmation');
+
+    await build.run({ party: '12' });
+    await build.aside.getByText('Somebody is to decide: 12 people in larch?').waitFor();
+    await page.getByRole('link', { name: 'See what waits' }).click();
+    await page.getByRole('heading', { name: '12 people in larch?' }).waitFor();
+    await expectAccessible(page, 'what waits for a decision');
+    await page.getByRole('button', { name: 'Approve' }).click();
+    await until(() => mailbox.messages.some((mail) => mail.subject === 'Booking 2'), 'the second confirmation');
+    expect(
+      house.service.tables.find({ table: 'bookings', where: [], sort: 'party', descending: false, limit: 9 }),
+    ).to.deep.equal([
+      { id: 1, hut: 'larch', night: '2027-03-01', party: 4 },
+      { id: 2, hut: 'larch', night: '2027-03-01', party: 12 },
+    ]);
+  });
+
+  it('month-report: for each, shape and text', async () => {
+    await build.make('Month report');
+    await build.input('month');
+    await build.add('table', 'huts');
+    await build.fill('table', 'huts');
+    await build.add('for each', 'each_hut');
+    await build.fill('list', '${ steps.huts.rows }');
+    await build.fill('result', '${ steps.line.value }');
+    await build.aside.getByRole('button', { name: /Open the steps inside/ }).click();
+    await page.getByText('inside each hut').waitFor();
+    await build.add('table', 'found');
+    await build.fill('table', 'bookings');
+    await build.pairs('where', { hut: '${ item.name }', night: '{"contains":"${ input.month }"}' });
+    await build.add('shape', 'line');
+    await build.fill('value', '{ hut: "${ item.name }", guests: "${ steps.found.rows.map(r, r.party).sum() }" }');
+    await page.getByRole('navigation', { name: 'Where you are in the flow' }).getByRole('button').click();
+    await build.select('each_hut');
+    await build.add('text', 'report');
+    await build.fill('text', '${ steps.each_hut.results.map(l, l.hut + " " + string(l.guests)).join(", ") }');
+    await build.result('${ steps.report.text }');
+    await build.saved();
+    await build.run({ month: '2027-03' });
+    await build.aside.getByText('kestrel 0, larch 16').waitFor();
+  });
+
+  it('order-provisions: look at the stock, order, send the load up', async () => {
+    await build.make('Order provisions');
+    await build.add('web request', 'stock');
+    await build.fill('url', `${wholesaler.url}/stock`);
+    await build.pairs('query', { item: 'x' });
+    await build.fill('credential', 'wholesaler');
+    // What a field needs is asked of the caller with one gesture.
+    await build.aside.getByLabel('Ask the caller for item').click();
+    await build.aside.getByLabel('What it is, for people and models').fill('What is ordered');
+    await build.aside.getByRole('button', { name: 'Ask for it' }).click();
+    expect(await build.field('item').inputValue()).to.equal('${ input.item }');
+    await build.run({ item: 'flour' });
+    await build.aside.getByText('done').first().waitFor();
+
+    // With a run behind it, the fields know what is there.
+    await build.select('stock');
+    await build.add('web request', 'order');
+    await build.choose('method', 'POST');
+    await build.fill('url', `${wholesaler.url}/orders`);
+    await build.fill('credential', 'wholesaler');
+    await build.fill('json', '{ hut: larch, day: 2027-03-02, lines: [{ item: "${ input.item }", quantity: 2 }] }');
+    await build.add('call a tool', 'load');
+    await build.fill('server', 'lift');
+    await build.fill('tool', 'schedule_load');
+    await build.pairs('arguments', { hut: 'larch', day: '2027-03-02', goods: '' });
+    await build.field('goods').fill('${ stock.body.items[0].i');
+    await build.aside.getByRole('option', { name: /steps\.stock\.body\.items\[0\]\.item/ }).click();
+    expect(await build.field('goods').inputValue()).to.equal('${ steps.stock.body.items[0].item');
+    await build.field('goods').press('End');
+    await page.keyboard.type(' }');
+    await build.aside.getByText('comes out as flour').waitFor();
+    await build.pairs('arguments', { weight_kg: '${ steps.order.body.weight_kg }' });
+    await build.result('${ steps.load.data.load }');
+    await build.saved();
+    await build.run({});
+    await build.aside.getByText(/^L-/).waitFor();
+    expect(wholesaler.orders).to.have.length(1);
+  });
+
+  it('goes step by step, and holds a result so that it is not fetched again', async () => {
+    await page.goto(`${house.service.url}/flows/order-provisions`);
+    await build.aside.getByRole('tab', { name: 'Try' }).click();
+    await build.aside.getByRole('button', { name: 'Step by step' }).click();
+    await build.aside.getByText('Waits before stock').waitFor();
+    await build.aside.getByRole('button', { name: 'Go on' }).click();
+    await build.aside.getByText('Waits before order').waitFor();
+    await build.aside.getByRole('button', { name: 'Stop here' }).click();
+    await build.aside.getByText('was cancelled').waitFor();
+    expect(wholesaler.orders).to.have.length(1);
+
+    await build.run({});
+    await build.aside.getByText(/^L-/).waitFor();
+    expect(wholesaler.orders).to.have.length(2);
+    await build.select('order');
+    await build.aside.getByRole('button', { name: 'Hold its result' }).click();
+    await page.locator('.svelte-flow__node[data-id="order"]').getByText('held').waitFor();
+    await expectAccessible(page, 'a step whose result is held');
+    await build.run({});
+    await build.aside.getByText(/^L-/).waitFor();
+    expect(wholesaler.orders).to.have.length(2);
+    await build.select('load');
+    await build.aside.getByRole('button', { name: 'Run this step' }).click();
+    await page.locator('.svelte-flow__node[data-id="load"]').getByText(/^done/).waitFor();
+  });
+
+  it('undoes, copies to another flow, switches off and removes by keyboard', async () => {
+    await page.goto(`${house.service.url}/flows/month-report`);
+    await build.select('report');
+    const names = () =>
+      page
+        .locator('.svelte-flow__node')
+        .evaluateAll((nodes) => nodes.map((node) => (node as unknown as { dataset: { id: string } }).dataset.id));
+    await page.locator('.svelte-flow__node[data-id="report"]').focus();
+    await page.keyboard.press('Control+d');
+    await page.locator('.svelte-flow__node[data-id="report_2"]').waitFor();
+    await page.keyboard.press('o');
+    await page.locator('.svelte-flow__node[data-id="report_2"]').getByText('off', { exact: true }).waitFor();
+    await page.keyboard.press('Delete');
+    await until(async () => !(await names()).includes('report_2'), 'the copy to be gone');
+    await page.keyboard.press('Control+z');
+    await page.locator('.svelte-flow__node[data-id="report_2"]').waitFor();
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+z');
+    await until(async () => (await names()).length === 3, 'everything to be undone');
+    await build.select('huts');
+    await build.aside.getByLabel('Name of the step').fill('all_huts');
+    await build.aside.getByLabel('Name of the step').press('Enter');
+    await build.saved();
+    const { document } = await house.api.getFlow({ name: 'month-report' });
+    expect(document).to.have.nested.property('steps.each_hut.with.list', '${ steps.all_huts.rows }');
+    expect(document).to.have.deep.nested.property('steps.each_hut.after', ['all_huts']);
+  });
+
+  it('shows mistakes where they are while typing, and what it may be meant', async () => {
+    await page.goto(`${house.service.url}/flows/month-report`);
+    await build.select('report');
+    await build.fill('text', '${ steps.each_hat.results }');
+    await build.aside.getByText('there is no "each_hat" in steps').first().waitFor();
+    await page.getByRole('status').getByText('1 mistake left').waitFor();
+    await build.fill('text', '${ steps.each_hut.count } huts');
+    await build.saved();
+  });
+
+  it('publishes with a note, and shows what the next draft changes, drawn and line by line', async () => {
+    const publish = async (note: string) => {
+      await page.getByRole('button', { name: 'Publish', exact: true }).click();
+      const dialog = page.getByRole('dialog');
+      await dialog.getByLabel(/A word on what changed/).fill(note);
+      await dialog.getByRole('button', { name: 'Publish', exact: true }).click();
+      await dialog.getByText(/Revision \d is live/).waitFor();
+      await page.keyboard.press('Escape');
+    };
+    await publish('first');
+    await build.select('report');
+    await build.fill('text', 'All ${ steps.each_hut.count } huts');
+    await build.saved();
+    await publish('more words');
+    await page.getByRole('button', { name: 'Revisions' }).click();
+    await page.getByText('2 differences').or(page.getByText('1 difference')).waitFor();
+    await page.getByText('Step report: text was changed').waitFor();
+    await page.locator('.svelte-flow__node[data-id="report"]').getByText('changed').waitFor();
+    await expectAccessible(page, 'a comparison');
+    await page.getByRole('button', { name: 'Make it live again' }).click();
+    await until(
+      async () => (await house.api.getFlow({ name: 'month-report' })).revision === 1,
+      'revision 1 to be live',
+    );
+  });
+
+  it('makes a quick tool that a client can call', async () => {
+    await page.goto(`${house.service.url}/flows`);
+    await page.getByRole('button', { name: 'Quick tool' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Name of the tool').fill('check_stock');
+    await dialog.getByLabel('What the model reads').fill('Look up how many of an item the wholesaler has.');
+    await dialog.getByRole('button', { name: 'Go on' }).click();
+    await build.field('url', dialog).fill(`${wholesaler.url}/stock`);
+    await build.field('credential', dialog).fill('wholesaler');
+    await dialog.getByLabel('New name in query').fill('item');
+    await dialog.getByLabel('New name in query').press('Enter');
+    await dialog.getByLabel('Ask the caller for item').click();
+    await dialog.getByRole('button', { name: 'Ask for it' }).click();
+    await dialog.getByText('Asked of the caller: item').waitFor();
+    await expectAccessible(page, 'a quick tool');
+    await dialog.getByRole('button', { name: 'Publish and expose' }).click();
+    await dialog.getByText('Tool check_stock stands on endpoint main').waitFor();
+    const key = (await dialog.getByRole('region', { name: 'key', exact: true }).textContent())!.trim();
+    const client = await connect(house.service, key, 'main');
+    expect((await client.listTools()).tools[0]!.inputSchema).to.deep.include({ required: ['item'] });
+    const answer = await callTool(client, 'check_stock', { item: 'coffee' });
+    expect(answer.content[0]!.text).to.contain('coffee');
+    await client.close();
+  });
+});
