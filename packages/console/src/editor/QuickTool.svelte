@@ -64,7 +64,9 @@ const place = $derived<FieldPlace | null>(
       inLoop: false,
     }),
     schemaAt: (at) =>
-      fieldsOf((chosen?.schema ?? {}) as JsonSchema, config).find((field) => field.name === at[3])?.schema ?? {},
+      at.length > 4
+        ? {}
+        : (fieldsOf((chosen?.schema ?? {}) as JsonSchema, config).find((field) => field.name === at[3])?.schema ?? {}),
   },
 );
 function change(field: string, value: Json | undefined) {

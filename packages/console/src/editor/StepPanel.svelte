@@ -62,7 +62,10 @@ const place = $derived<FieldPlace>({
     inLoop: editor.place.length > 0,
   }),
   schemaAt: (at) =>
-    fieldsOf((kind?.schema ?? {}) as JsonSchema, config).find((field) => field.name === at[path.length])?.schema ?? {},
+    at.length > path.length + 1
+      ? {}
+      : (fieldsOf((kind?.schema ?? {}) as JsonSchema, config).find((field) => field.name === at[path.length])?.schema ??
+        {}),
 });
 const output = $derived(editor.place.length === 0 ? trial.lastOutputs[step] : undefined);
 const isHeld = $derived(trial.held.includes(step));

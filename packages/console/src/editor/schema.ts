@@ -26,6 +26,9 @@ const COMMON = [
   'html',
   'schema',
   'toolbox',
+  'tool',
+  'list',
+  'flow',
 ];
 
 /** The fields of a form. Where the form depends on one choice (`do` of a table), that of the present choice. */

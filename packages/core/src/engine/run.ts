@@ -277,6 +277,8 @@ class FlowRun {
   }
 
   async #askBefore(path: string, signal: AbortSignal): Promise<boolean> {
+    // Whoever is told that it waits looks at what is there so far.
+    await this.recorder.commit();
     this.recorder.live({ kind: 'step', path, state: 'waiting' });
     const { go } = await this.ports.stepping.before({ run: this.head.id, path }, { signal });
     return go;
