@@ -50,7 +50,10 @@ describe('the console', function () {
 
   const PAGES: [string, string | RegExp][] = [
     ['/flows', 'Reserve bunks'],
-    ['/flows/reserve-bunks', 'Run it'],
+    ['/flows/reserve-bunks', 'Add a step'],
+    ['/flows/reserve-group?view=ways', '/forms/reserve-group'],
+    ['/flows/reserve-group?view=revisions', 'Revision 1'],
+    ['/approvals', '12 people in stonewater'],
     ['/flows/warden-desk', 'endpoint huts'],
     ['/chat', "Warden's desk"],
     ['/flows/warden-desk/chat', 'Say something'],
@@ -90,6 +93,7 @@ describe('the console', function () {
 
   it('runs a flow from its form and leads to the trace', async () => {
     await open('/flows/reserve-bunks');
+    await page.getByRole('tab', { name: 'Try' }).click();
     await page.getByLabel('hut').selectOption('kestrel');
     await page.getByLabel('night').fill('2027-09-01');
     await page.getByLabel('party').fill('5');
@@ -104,6 +108,7 @@ describe('the console', function () {
 
   it('refuses bad input in words, beside the form', async () => {
     await open('/flows/reserve-bunks');
+    await page.getByRole('tab', { name: 'Try' }).click();
     await page.getByLabel('hut').selectOption('kestrel');
     await page.getByRole('button', { name: 'Run', exact: true }).click();
     await page.getByRole('alert').getByText('"night" is missing').waitFor();

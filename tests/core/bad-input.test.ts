@@ -1,0 +1,89 @@
+import { checkFlow } from '@pindro/core';
+import { expect } from 'chai';
+
+const first = (text: string) => {
+  const begun = Date.now();
+  const { mistakes } = checkFlow(text);
+  return { ...mistakes[0]!, count: mistakes.length, took: Date.now() - begun };
+};
+const flow = (steps: string) => `format: pindro/flow@1\nname: x\nsteps:\n${steps}`;
+
+describe('a flow document that is not one', () => {
+  it('tells where the notation of YAML or JSON is wrong', () => {
+    expect(first(flow('  a: { kind: text'))).to.include({ line: 4 });
+    expect(first('{ "format": "pindro/flow@1", "name": }').message).to.be.a('string');
+    expect(first('')).to.have.property('message').that.contains('A flow is a document');
+    expect(first(flow('  a: { kind: text }\n  a: { kind: text }')).message).to.contain('"a" stands twice');
+  });
+
+  it('is refused when it nests without end, or grows by its own aliases', () => {
+    expect(
+      first(flow(`  a: { kind: shape, with: { value: ${'['.repeat(200)}1${']'.repeat(200)} } }`)).message,
+    ).to.match(/nested deeper/);
+    const levels = Array.from(
+      { length: 12 },
+      (_, index) =>
+        `l${index}: &l${index} [${Array(9)
+          .fill(index === 0 ? 'x' : `*l${index - 1}`)
+          .join(',')}]`,
+    );
+    const bomb = first(`${levels.join('\n')}\n${flow('  a: { kind: text }')}`);
+    expect(bomb.message).to.match(/alias/i);
+    expect(bomb.took).to.be.lessThan(2000);
+  });
+
+  it('is refused with a word on what to do when it has too many steps', () => {
+    const steps = Array.from({ length: 100_000 }, (_, index) => `"s${index}":{"kind":"text","with":{"text":"x"}}`);
+    const { mistakes } = checkFlow(JSON.parse(`{"format":"pindro/flow@1","name":"x","steps":{${steps.join(',')}}}`));
+    expect(mistakes).to.have.length(1);
+    expect(mistakes[0]).to.deep.include({ at: '/steps', message: 'A flow holds at most 5000 steps, not 100000' });
+  });
+
+  it('refuses names that mean something else, or that stand outside of a loop already', () => {
+    expect(first(flow('  error: { kind: text, with: { text: x } }')).message).to.contain('may not be named "error"');
+    expect(
+      first(
+        flow(
+          '  a: { kind: text, with: { text: x } }\n  e: { kind: each, with: { list: [1], steps: { a: { kind: text, with: { text: y } } } } }',
+        ),
+      ),
+    ).to.include({ at: '/steps/e/with/steps/a', line: 5 });
+    expect(first(flow('  Big: { kind: text }')).message).to.contain('lower-case');
+  });
+});
+
+describe('the check inside of loops', () => {
+  const loop = (inside: string, rest = '') =>
+    flow(
+      `  before: { kind: shape, with: { value: { n: 1 } } }\n  e:\n    kind: each\n    after: [before]\n    with: { list: [1], steps: { ${inside} }${rest} }`,
+    );
+  it('knows the item, its place, the steps around and those before inside', () => {
+    expect(
+      checkFlow(
+        loop(
+          'a: { kind: text, with: { text: "${ item } ${ index } ${ steps.before.value.n }" } }, b: { kind: text, after: [a], with: { text: "${ steps.a.text }" } }',
+          ', result: "${ steps.b.text }"',
+        ),
+      ).mistakes,
+    ).to.deep.equal([]);
+  });
+  it('tells what is not there, and what does not come before', () => {
+    expect(first(loop('a: { kind: text, with: { text: "${ steps.before.value.m }" } }')).message).to.contain(
+      'there is no "m"',
+    );
+    expect(
+      first(loop('a: { kind: text, with: { text: "${ steps.b.text }" } }, b: { kind: text, with: { text: x } }'))
+        .message,
+    ).to.contain('does not come before');
+    expect(first(flow('  a: { kind: text, with: { text: "${ item }" } }')).message).to.contain(
+      '"item", which is not known here',
+    );
+    expect(first(loop('a: { kind: text, after: [before], with: { text: x } }')).message).to.contain(
+      'no step "before" to come after',
+    );
+    expect(first(loop('a: { kind: nothing }'))).to.include({ at: '/steps/e/with/steps/a/kind' });
+  });
+  it('wants steps or a flow, not both', () => {
+    expect(first(flow('  e: { kind: each, with: { list: [] } }')).message).to.contain('takes either "steps" or "flow"');
+  });
+});

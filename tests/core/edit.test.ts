@@ -1,0 +1,214 @@
+import { compareFlows, requireFlow, rewriteText } from '@pindro/core';
+import {
+  addStep,
+  changeStep,
+  connect,
+  copyText,
+  disconnect,
+  duplicateSteps,
+  type FlowDocument,
+  freeName,
+  putInput,
+  removeInput,
+  removeSteps,
+  renameInput,
+  renameStep,
+  stepsAt,
+  takeIn,
+  withValue,
+} from '@pindro/core/browser';
+import { expect } from 'chai';
+import { parse } from 'yaml';
+
+const TEXT = `# what a warden asks for
+format: pindro/flow@1
+name: book
+input:
+  type: object
+  required: [hut]
+  properties:
+    hut: { type: string, enum: [larch, kestrel] } # only these two
+steps:
+  # first look
+  place:
+    kind: table
+    with: { table: huts, do: find, where: { name: "\${ input.hut }" } }
+  # then say
+  say:
+    kind: text
+    after: [place]
+    with: { text: "\${ steps.place.count } of \${ input.hut }, not steps.place" }
+result: "\${ steps.say.text }"
+`;
+const flow = () => parse(TEXT) as FlowDocument;
+
+describe('changing a flow as an editor does', () => {
+  it('adds a step after another one, and between two', () => {
+    const end = addStep(flow(), [], 'text', { after: { from: 'say', branch: null } });
+    expect(end.name).to.equal('text');
+    expect(end.document.steps.text).to.deep.equal({ kind: 'text', after: ['say'] });
+    const between = addStep(flow(), [], 'shape', {
+      after: { from: 'place', branch: null },
+      before: 'say',
+      with: { value: 1 },
+    });
+    expect(Object.keys(between.document.steps)).to.deep.equal(['place', 'shape', 'say']);
+    expect(between.document.steps.say!.after).to.deep.equal(['shape']);
+    expect(between.document.steps.shape).to.deep.equal({ kind: 'shape', after: ['place'], with: { value: 1 } });
+  });
+
+  it('never gives a name twice, nor one that means a branch', () => {
+    expect(freeName(flow(), 'place')).to.equal('place_2');
+    expect(freeName(flow(), 'Send a mail!')).to.equal('send_a_mail');
+    expect(freeName(flow(), 'error')).to.equal('error_2');
+    expect(freeName(flow(), '9')).to.equal('step');
+    const looped = withValue(flow(), ['steps', 'loop'], { kind: 'each', with: { steps: { inner: { kind: 'text' } } } });
+    expect(freeName(looped, 'inner')).to.equal('inner_2');
+  });
+
+  it('renames a step with its links and expressions, and leaves plain words alone', () => {
+    const renamed = renameStep(flow(), [], 'place', 'hut_row');
+    expect(Object.keys(renamed.steps)).to.deep.equal(['hut_row', 'say']);
+    expect(renamed.steps.say!.after).to.deep.equal(['hut_row']);
+    expect(renamed.steps.say!.with!.text).to.equal('${ steps.hut_row.count } of ${ input.hut }, not steps.place');
+  });
+
+  it('renames an input where it is used, and keeps what is required', () => {
+    const renamed = renameInput(flow(), 'hut', 'house');
+    expect(renamed.input).to.deep.include({ required: ['house'] });
+    expect(renamed.steps.place!.with).to.deep.include({ where: { name: '${ input.house }' } });
+  });
+
+  it('takes a step out and joins what stood around it', () => {
+    const { document } = addStep(flow(), [], 'text', { after: { from: 'say', branch: null } });
+    const without = removeSteps(document, [], ['say']);
+    expect(without.steps.text!.after).to.deep.equal(['place']);
+    expect(removeSteps(without, [], ['place']).steps.text).to.deep.equal({ kind: 'text' });
+  });
+
+  it('connects and disconnects, branches too, and nothing with itself', () => {
+    const linked = connect(flow(), [], { from: 'place', branch: 'error' }, 'say');
+    expect(linked.steps.say!.after).to.deep.equal(['place', 'place.error']);
+    expect(disconnect(linked, [], { from: 'place', branch: null }, 'say').steps.say!.after).to.deep.equal([
+      'place.error',
+    ]);
+    expect(connect(flow(), [], { from: 'say', branch: null }, 'say')).to.deep.equal(flow());
+  });
+
+  it('duplicates steps, linked among themselves', () => {
+    const { document, names } = duplicateSteps(flow(), [], ['place', 'say']);
+    expect(names).to.deep.equal(['place_2', 'say_2']);
+    expect(document.steps.say_2).to.deep.include({ after: ['place_2'] });
+    expect(document.steps.say_2!.with!.text).to.contain('steps.place_2.count');
+    expect(duplicateSteps(flow(), [], ['say']).document.steps.say_2!.after).to.deep.equal(['place']);
+  });
+
+  it('copies as text and takes in another flow, where links to what is not there fall away', () => {
+    const text = copyText(flow(), [], ['say']);
+    const other = {
+      format: 'pindro/flow@1',
+      name: 'other',
+      steps: { say: { kind: 'text' } },
+    } as unknown as FlowDocument;
+    const { document, names } = takeIn(other, [], JSON.parse(text).steps);
+    expect(names).to.deep.equal(['say_2']);
+    expect(document.steps.say_2).not.to.have.property('after');
+  });
+
+  it('works inside of a loop', () => {
+    const looped = withValue(flow(), ['steps', 'loop'], { kind: 'each', with: { list: [], steps: {} } });
+    const place = ['steps', 'loop', 'with'];
+    const { document } = addStep(looped, place, 'text', { with: { text: 'x' } });
+    expect(stepsAt(document, place)).to.deep.equal({ text: { kind: 'text', with: { text: 'x' } } });
+    const renamed = renameStep(document, place, 'text', 'line');
+    expect(Object.keys(stepsAt(renamed, place))).to.deep.equal(['line']);
+    expect(changeStep(renamed, place, 'line', { off: true }).steps.loop).to.have.nested.property(
+      'with.steps.line.off',
+      true,
+    );
+  });
+
+  it('declares inputs and takes them out again', () => {
+    const more = putInput(flow(), 'party', { type: 'integer' }, true);
+    expect(more.input).to.deep.include({ required: ['hut', 'party'] });
+    expect(putInput(more, 'party', { type: 'integer' }, false).input).to.deep.include({ required: ['hut'] });
+    expect(removeInput(removeInput(more, 'party'), 'hut')).not.to.have.property('input');
+  });
+});
+
+describe('writing a changed flow into its text', () => {
+  const changed = (change: (document: FlowDocument) => FlowDocument) => rewriteText(TEXT, change(flow()) as never);
+
+  it('changes nothing where nothing changed', () => {
+    expect(changed((document) => document)).to.equal(TEXT);
+  });
+
+  it('touches only the lines that change, and keeps every comment', () => {
+    const text = changed((document) => withValue(document, ['steps', 'say', 'with', 'text'], 'Hello'));
+    const lines = text.split('\n').filter((line) => !TEXT.includes(line));
+    expect(lines).to.deep.equal(['    with: { text: "Hello" }']);
+    for (const comment of ['# what a warden asks for', '# only these two', '# first look', '# then say'])
+      expect(text).to.contain(comment);
+  });
+
+  it('keeps the comments of a step that is renamed', () => {
+    const text = changed((document) => renameStep(document, [], 'place', 'look'));
+    expect(text).to.contain('  # first look\n  look:\n    kind: table\n    with: { table: huts,');
+    expect(requireFlow(text).steps).to.have.keys(['look', 'say']);
+  });
+
+  it('puts a new step where it belongs, and takes one out with what is said about it', () => {
+    const added = changed(
+      (document) =>
+        addStep(document, [], 'shape', { after: { from: 'place', branch: null }, before: 'say', with: { value: 1 } })
+          .document,
+    );
+    expect(added.indexOf('  shape:'))
+      .to.be.greaterThan(added.indexOf('  place:'))
+      .and.lessThan(added.indexOf('  say:'));
+    expect(parse(added)).to.have.nested.property('steps.say.after[0]', 'shape');
+    expect(parse(changed((document) => removeSteps(document, [], ['place'])))).not.to.have.nested.property(
+      'steps.place',
+    );
+  });
+
+  it('writes long texts as blocks, odd texts safely, and JSON as JSON', () => {
+    for (const value of ['two\nlines\n', 'a: b', '- x', '${ "a: b" }', '', '# no comment', 'yes', '0123']) {
+      const text = changed((document) => withValue(document, ['steps', 'say', 'with', 'text'], value));
+      expect(parse(text).steps.say.with.text, value).to.equal(value);
+    }
+    const json = JSON.stringify(flow());
+    expect(JSON.parse(rewriteText(json, { ...flow(), title: 'T' } as never))).to.include({ title: 'T' });
+  });
+});
+
+describe('comparing two flows', () => {
+  it('says what differs, step by step and line by line', () => {
+    const before = { document: flow(), text: TEXT };
+    const document = putInput(
+      withValue(renameStep(flow(), [], 'say', 'tell'), ['title'], 'Book'),
+      'party',
+      { type: 'integer' },
+      true,
+    );
+    const after = { document, text: rewriteText(TEXT, document as never) };
+    const { changes, steps, lines } = compareFlows(before, after);
+    expect(steps).to.deep.equal({ say: 'removed', tell: 'added' });
+    expect(changes.map((change) => change.what)).to.have.members([
+      'Title was added',
+      'Which inputs are required was changed',
+      'Input party was added',
+      'Result was changed',
+      'Step say (text) was removed',
+      'Step tell (text) was added',
+    ]);
+    expect(lines.filter((line) => line.sign === '+').map((line) => line.text)).to.include('title: Book');
+    expect(compareFlows(before, before)).to.deep.include({ changes: [], steps: {} });
+  });
+
+  it('does not take another order for a difference', () => {
+    const { steps, ...rest } = flow();
+    const other = { document: { steps, ...rest } as FlowDocument, text: TEXT };
+    expect(compareFlows({ document: flow(), text: TEXT }, other).changes).to.deep.equal([]);
+  });
+});

@@ -1,0 +1,293 @@
+import { createHmac } from 'node:crypto';
+import { expect } from 'chai';
+import { furnish, until, type Workspace, workspace } from '../support/workspace.js';
+
+const refusal = (work: Promise<unknown>) =>
+  work.then(
+    () => expect.fail('it worked'),
+    (error) => error.problem,
+  );
+const GREET = `format: pindro/flow@1
+name: greet
+title: Greet a hut
+description: Says hello.
+input:
+  type: object
+  required: [hut, party]
+  additionalProperties: false
+  properties:
+    hut: { type: string, enum: [larch, kestrel], description: Which hut }
+    party: { type: integer, minimum: 1 }
+    loud: { type: boolean }
+    pin: { type: string, format: password }
+steps:
+  say: { kind: text, with: { text: "\${ input.party } in \${ input.hut } by \${ caller.id }" } }
+result: { said: "\${ steps.say.text }" }
+`;
+const ECHO =
+  'format: pindro/flow@1\nname: echo\ninput: { type: object, required: [message], properties: { message: { type: string } } }\nsteps: { say: { kind: text, with: { text: "You said ${ input.message } in ${ session.id }" } } }\nresult: "${ steps.say.text }"';
+
+describe('ways into a flow', () => {
+  let house: Workspace;
+  let keys: { ines: string };
+  before(async () => {
+    house = await workspace({ bodyLimit: 64 * 1024 });
+    keys = furnish(house.service);
+    for (const document of [GREET, ECHO]) {
+      const { name } = await house.api.importFlow({ body: { document } });
+      await house.api.publishFlow({ name, body: {} });
+    }
+  });
+  after(() => house.close());
+  const at = (path: string) => `${house.service.url}${path}`;
+  const hook = async (settings: object, path: string) =>
+    house.api.addEntry({ body: { flow: 'greet', path, settings: { kind: 'hook', ...settings } as never } });
+  const body = (value: unknown) => ({
+    method: 'POST',
+    body: JSON.stringify(value),
+    headers: { 'content-type': 'application/json' },
+  });
+  const json = async (response: Response) => ({
+    status: response.status,
+    ...((await response.json()) as Record<string, unknown>),
+  });
+
+  describe('a hook', () => {
+    it('takes inputs from the address, a form or JSON, by their types', async () => {
+      await hook({ guard: 'open', methods: ['GET', 'POST'] }, 'open');
+      expect(await json(await fetch(at('/hooks/open?hut=larch&party=3')))).to.deep.equal({
+        status: 200,
+        said: '3 in larch by hook open',
+      });
+      expect(await json(await fetch(at('/hooks/open?hut=larch'), body({ party: 4 })))).to.deep.include({
+        said: '4 in larch by hook open',
+      });
+      const form = { method: 'POST', body: new URLSearchParams({ hut: 'kestrel', party: '5', loud: 'true' }) };
+      expect(await json(await fetch(at('/hooks/open'), form))).to.deep.include({ said: '5 in kestrel by hook open' });
+    });
+
+    it('refuses in words what does not fit: method, type, size, notation', async () => {
+      const wrong = await fetch(at('/hooks/open'), { method: 'PUT' });
+      expect(wrong.headers.get('allow')).to.equal('GET, POST');
+      expect(await json(wrong)).to.include({ status: 405, code: 'method_refused' });
+      expect(await json(await fetch(at('/hooks/open?hut=larch&party=many')))).to.include({
+        status: 422,
+        code: 'input_refused',
+      });
+      expect(await json(await fetch(at('/hooks/open'), body({ hut: 'x'.repeat(80_000) })))).to.include({
+        status: 413,
+        code: 'body_too_large',
+      });
+      expect(await json(await fetch(at('/hooks/open'), { method: 'POST', body: '{' }))).to.include({
+        status: 400,
+        code: 'body_unreadable',
+      });
+      expect(await json(await fetch(at('/hooks/open'), body([1])))).to.include({ status: 422 });
+      expect(await json(await fetch(at('/hooks/none')))).to.include({ status: 404, code: 'not_found' });
+    });
+
+    it('wants a key that opens it, and then knows the caller', async () => {
+      await hook({ guard: 'key' }, 'keyed');
+      const call = (key?: string) =>
+        fetch(at('/hooks/keyed?hut=larch&party=1'), {
+          method: 'POST',
+          ...(key && { headers: { authorization: `Bearer ${key}` } }),
+        });
+      expect(await json(await call())).to.include({ status: 401, code: 'not_signed_in' });
+      expect(await json(await call(keys.ines))).to.include({ status: 403, code: 'not_allowed' });
+      const { key } = await house.api.issueKey({ body: { name: 'tablet', caller: 'ines', endpoints: ['hook/keyed'] } });
+      expect(await json(await call(key))).to.deep.include({ said: '1 in larch by ines' });
+    });
+
+    it('checks a signature over body, id and time, and lets nothing old in again', async () => {
+      const { newSecret, url } = await hook({ guard: 'signature' }, 'signed');
+      const sent = JSON.stringify({ hut: 'larch', party: 2 });
+      const call = (text: string, timestamp = Math.floor(Date.now() / 1000), secret = newSecret!) => {
+        const signature = createHmac('sha256', secret).update(`m1.${timestamp}.${sent}`).digest('base64');
+        return fetch(url!, {
+          method: 'POST',
+          body: text,
+          headers: {
+            'webhook-id': 'm1',
+            'webhook-timestamp': String(timestamp),
+            'webhook-signature': `v1,bm8= v1,${signature}`,
+          },
+        });
+      };
+      expect(await json(await call(sent))).to.deep.include({ said: '2 in larch by hook signed' });
+      expect(await json(await call(sent.replace('2', '9')))).to.include({ status: 401, code: 'signature_refused' });
+      expect(await json(await call(sent, Math.floor(Date.now() / 1000) - 900))).to.include({
+        code: 'signature_refused',
+      });
+      expect(await json(await call(sent, undefined, 'another secret'))).to.include({ code: 'signature_refused' });
+      expect(JSON.stringify(await house.api.listEntries())).not.to.contain(newSecret);
+    });
+
+    it('lets pages of the allowed origins in, and no others', async () => {
+      await hook({ guard: 'open', origins: ['https://huts.example'] }, 'cors');
+      const from = (origin: string, method = 'POST') =>
+        fetch(at('/hooks/cors?hut=larch&party=1'), { method, headers: { origin } });
+      expect((await from('https://huts.example')).headers.get('access-control-allow-origin')).to.equal(
+        'https://huts.example',
+      );
+      const asked = await from('https://huts.example', 'OPTIONS');
+      expect([asked.status, asked.headers.get('access-control-allow-methods')]).to.deep.equal([204, 'POST']);
+      expect(await json(await from('https://elsewhere.example'))).to.include({ status: 403, code: 'origin_refused' });
+    });
+
+    it('answers at once where that is wanted, stops after so many a minute, and can be switched off', async () => {
+      const { id } = await hook({ guard: 'open', answer: 'run', perMinute: 2 }, 'quick');
+      const call = () => fetch(at('/hooks/quick?hut=larch&party=1'), { method: 'POST' });
+      const first = await json(await call());
+      expect(first).to.include({ status: 202, state: 'running' });
+      await until(async () => (await house.api.getRun({ id: String(first.run) })).state === 'done', 'the run');
+      await call();
+      expect(await json(await call())).to.include({ status: 429 });
+      expect(await house.api.changeEntry({ id, body: { on: false } })).to.include({ on: false });
+      expect((await call()).status).to.equal(404);
+      await house.api.removeEntry({ id });
+      expect((await refusal(house.api.removeEntry({ id }))).code).to.equal('not_found');
+    });
+
+    it('says which failed and why when the flow is not there to be called', async () => {
+      await house.api.importFlow({ body: { document: GREET.replace('name: greet', 'name: unpublished') } });
+      const made = await house.api.addEntry({
+        body: { flow: 'unpublished', settings: { kind: 'hook', guard: 'open' } },
+      });
+      expect(made.trouble).to.contain('not published');
+      expect(await json(await fetch(made.url!, { method: 'POST' }))).to.include({
+        status: 409,
+        code: 'flow_not_published',
+      });
+      expect((await refusal(hook({}, 'open'))).code).to.equal('already_there');
+    });
+  });
+
+  describe('a form page', () => {
+    before(() =>
+      house.api.addEntry({
+        body: { flow: 'greet', path: 'visit', settings: { kind: 'form', message: 'See you.', perMinute: 100 } },
+      }),
+    );
+    const send = (values: Record<string, string>) =>
+      fetch(at('/forms/visit'), { method: 'POST', body: new URLSearchParams(values), redirect: 'manual' });
+
+    it('is made from the inputs, with labels, bounds and words', async () => {
+      const response = await fetch(at('/forms/visit'));
+      const page = await response.text();
+      expect(response.headers.get('content-security-policy')).to.contain("default-src 'none'");
+      expect(page)
+        .to.contain('<h1>Greet a hut</h1>')
+        .and.contain('<label for="f-hut">Hut</label>')
+        .and.contain('<option value="larch">');
+      expect(page)
+        .to.match(/<input type="number"[^>]*required[^>]*min="1"/)
+        .and.contain('type="checkbox"')
+        .and.contain('type="password"');
+    });
+
+    it('runs the flow and thanks; keeps what was written when something is wrong', async () => {
+      const good = await send({ hut: 'larch', party: '3' });
+      expect([good.status, await good.text()]).to.satisfy(
+        ([status, page]: [number, string]) => status === 200 && page.includes('See you.'),
+      );
+      const bad = await send({ hut: 'larch', party: 'three <b>' });
+      const page = await bad.text();
+      expect(bad.status).to.equal(422);
+      expect(page)
+        .to.contain('role="alert"')
+        .and.contain('aria-invalid="true"')
+        .and.contain('<option value="larch" selected>')
+        .and.contain('three &lt;b&gt;');
+      expect(page).not.to.contain('<b>');
+    });
+
+    it('leads on to an address or another form', async () => {
+      const { items } = await house.api.listEntries({ query: { flow: 'greet' } });
+      const form = items.find((entry) => entry.settings.kind === 'form')!;
+      await house.api.changeEntry({
+        id: form.id,
+        body: { settings: { kind: 'form', after: 'form', address: 'next-one' } },
+      });
+      const sent = await send({ hut: 'larch', party: '1' });
+      expect([sent.status, sent.headers.get('location')]).to.deep.equal([303, '/forms/next-one']);
+    });
+  });
+
+  describe('a chat page', () => {
+    it('talks, remembers who talks, and works without a script', async () => {
+      await house.api.addEntry({ body: { flow: 'echo', settings: { kind: 'chat', greeting: 'Grüezi' } } });
+      const first = await fetch(at('/chats/echo'));
+      const cookie = first.headers.get('set-cookie')!.split(';')[0]!;
+      expect(first.headers.get('set-cookie')).to.contain('HttpOnly');
+      expect(await first.text()).to.contain('Grüezi');
+      const say = (accept: string) =>
+        fetch(at('/chats/echo'), {
+          method: 'POST',
+          redirect: 'manual',
+          headers: { cookie, accept },
+          body: new URLSearchParams({ message: 'a <i> hut' }),
+        });
+      const { answer } = (await (await say('application/json')).json()) as { answer: string };
+      expect(answer).to.match(/^You said a <i> hut in chat-/);
+      expect((await say('text/html')).status).to.equal(303);
+      const page = await (await fetch(at('/chats/echo'), { headers: { cookie } })).text();
+      expect(page.split('You said a &lt;i&gt; hut')).to.have.length(3);
+      expect(await (await fetch(at('/chats/echo'))).text()).not.to.contain('You said');
+      expect((await fetch(at('/public/chat.js'))).status).to.equal(200);
+    });
+
+    it('needs a flow that takes a message', async () => {
+      expect(
+        (await refusal(house.api.addEntry({ body: { flow: 'greet', path: 'talk', settings: { kind: 'chat' } } })))
+          .title,
+      ).to.contain('takes no "message"');
+    });
+  });
+
+  describe('a schedule', () => {
+    it('knows when it is due next, in its time zone, and refuses times that never come', async () => {
+      const add = (cron: string, zone = 'UTC') =>
+        house.api.addEntry({
+          body: { flow: 'greet', settings: { kind: 'schedule', cron, zone, input: { hut: 'larch', party: 1 } } },
+        });
+      const { nextAt, id } = await add('30 6 * * *', 'Asia/Tokyo');
+      expect(nextAt).to.contain('T21:30:00');
+      await house.api.removeEntry({ id });
+      expect(await refusal(add('0 0 31 2 *'))).to.include({ code: 'never_comes', at: '/settings/cron' });
+      expect((await refusal(add('every day'))).code).to.equal('never_comes');
+      expect((await refusal(add('* * * * *', 'Moon/Base'))).code).to.equal('never_comes');
+    });
+
+    it('makes up once for times missed while nobody was there, where that is wanted', async () => {
+      const { data } = house;
+      const other = await workspace();
+      await other.api.importFlow({ body: { document: GREET } });
+      await other.api.publishFlow({ name: 'greet', body: {} });
+      const add = (missed: 'once' | 'skip') =>
+        other.service.entries.add({
+          flow: 'greet',
+          on: true,
+          settings: {
+            kind: 'schedule',
+            cron: '0 * * * *',
+            zone: 'UTC',
+            missed,
+            overlap: 'skip',
+            input: { hut: 'larch', party: missed === 'once' ? 1 : 2 },
+          },
+        });
+      for (const missed of ['once', 'skip'] as const)
+        other.service.entries.used(add(missed).entry.id, Date.now() - 3 * 3_600_000);
+      const kept = other.data;
+      await other.service.close();
+      const again = await workspace({ data: kept });
+      const runs = async () => (await again.api.listRuns({ query: { flow: 'greet' } })).items;
+      await until(async () => (await runs())[0]?.state === 'done', 'the missed run');
+      expect((await runs()).map((run) => [run.entry, run.caller])).to.deep.equal([['schedule', 'schedule']]);
+      expect((await again.api.getRun({ id: (await runs())[0]!.id })).input).to.include({ party: 1 });
+      await again.close();
+      expect(data).not.to.equal(kept);
+    });
+  });
+});
