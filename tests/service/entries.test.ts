@@ -47,7 +47,7 @@ describe('ways into a flow', () => {
     body: JSON.stringify(value),
     headers: { 'content-type': 'application/json' },
   });
-  const json = async (response: Response) => ({
+  const json = async (response: Response): Promise<Record<string, unknown>> => ({
     status: response.status,
     ...((await response.json()) as Record<string, unknown>),
   });

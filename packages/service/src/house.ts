@@ -158,7 +158,11 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     /** Lets what runs come to its end, then ends sessions and connections. */
     settle: async () => {
       scheduler.close();
-      await runner.close(PATIENCE, (run) => writer.waits(run), () => writer.freeze());
+      await runner.close(
+        PATIENCE,
+        (run) => writer.waits(run),
+        () => writer.freeze(),
+      );
       await sessions.close();
       await servers.close();
     },
