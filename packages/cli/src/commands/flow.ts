@@ -219,11 +219,11 @@ export function flowCommands(program: Command): void {
 
 export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {
   const result = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result, null, 2);
-  if (outcome.state === 'waiting' || outcome.state === 'running')
-    return print(
-      outcome,
-      `${state(outcome.state)}  ${outcome.waitsFor?.what ?? 'It goes on by itself'}\n${pc.dim(`pindro run show ${outcome.run}`)}`,
-    );
+  if (outcome.state === 'waiting' || outcome.state === 'running') {
+    const what = outcome.waitsFor?.what ?? 'It goes on by itself';
+    print(outcome, `${state(outcome.state)}  ${what}\n${pc.dim(`pindro run show ${outcome.run}`)}`);
+    return;
+  }
   const failed = outcome.state !== 'done';
   print(outcome, () =>
     failed

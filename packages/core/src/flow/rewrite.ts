@@ -25,11 +25,11 @@ export function rewriteText(text: string, value: JsonObject): string {
   if (/(^|\s)[*&][\w-]+/.test(text) && JSON.stringify(document.toJS()) !== JSON.stringify(value))
     return writeText(value);
   mergeMap(document.contents, value, document);
-  return restored(text, document.toString({ lineWidth: 0 }), value);
+  return restored(text, document.toString({ lineWidth: 0 }));
 }
 
 /** The written text with the old words wherever the old value stands: how somebody laid out a line is theirs. */
-function restored(old: string, written: string, value: JsonObject): string {
+function restored(old: string, written: string): string {
   const before = parseDocument(old).contents;
   const after = parseDocument(written).contents;
   if (!isMap(before) || !isMap(after)) return written;

@@ -20,7 +20,7 @@ export function chatRoutes(app: Express, { store, documentOf, history, begin }: 
   const open = (request: Request, _response: Response, next: () => void) => {
     const path = String(request.params.path);
     const entry = store.at('chat', path);
-    if (!entry || entry.settings.kind !== 'chat')
+    if (entry?.settings.kind !== 'chat')
       throw new PindroError('not_found', { what: 'chat', name: path, suggestion: 'Check the address.' });
     pages.set(request, { entry, settings: entry.settings });
     next();

@@ -24,7 +24,7 @@ export function formRoutes(app: Express, { store, documentOf, begin }: FormParts
   const open = (request: Request, _response: Response, next: () => void) => {
     const path = String(request.params.path);
     const entry = store.at('form', path);
-    if (!entry || entry.settings.kind !== 'form')
+    if (entry?.settings.kind !== 'form')
       throw new PindroError('not_found', { what: 'form', name: path, suggestion: 'Check the address.' });
     pages.set(request, { entry, settings: entry.settings });
     next();

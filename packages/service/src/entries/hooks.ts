@@ -43,7 +43,7 @@ export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begi
     (request, _response, next) => {
       const path = String(request.params.path);
       const entry = store.at('hook', path);
-      if (!entry || entry.settings.kind !== 'hook')
+      if (entry?.settings.kind !== 'hook')
         throw new PindroError('not_found', {
           what: 'hook',
           name: path,
