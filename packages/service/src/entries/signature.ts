@@ -14,17 +14,15 @@ export function signature(secret: string, id: string, timestamp: string, body: s
 /** @throws signature_refused */
 export function requireSignature(secret: string, headers: Headers, body: string, now: number): void {
   const [id, timestamp, given] = ['webhook-id', 'webhook-timestamp', 'webhook-signature'].map((name) => headers[name]);
-  const refuse = (why: string) => {
-    throw new PindroError('signature_refused', { why });
-  };
+  const refused = (why: string) => new PindroError('signature_refused', { why });
   if (typeof id !== 'string' || typeof timestamp !== 'string' || typeof given !== 'string')
-    return refuse('the headers webhook-id, webhook-timestamp and webhook-signature are needed');
+    throw refused('the headers webhook-id, webhook-timestamp and webhook-signature are needed');
   const age = Math.abs(now / 1000 - Number(timestamp));
-  if (!(age <= TOLERANCE)) return refuse(`webhook-timestamp is more than ${TOLERANCE / 60} minutes off`);
+  if (!(age <= TOLERANCE)) throw refused(`webhook-timestamp is more than ${TOLERANCE / 60} minutes off`);
   const wanted = Buffer.from(signature(secret, id, timestamp, body));
   const fits = given.split(' ').some((one) => {
     const got = Buffer.from(one);
     return got.length === wanted.length && timingSafeEqual(got, wanted);
   });
-  if (!fits) refuse('it was not made with the secret of this hook over this body');
+  if (!fits) throw refused('it was not made with the secret of this hook over this body');
 }
