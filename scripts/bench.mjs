@@ -6,7 +6,20 @@ const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { typ
 prepare();
 const { toolsCall } = await import('../bench/tools-call.mjs');
 const { idleMemory, start } = await import('../bench/house.mjs');
-const BENCHES = { 'tools-call': toolsCall, 'idle-memory': idleMemory, start };
+const { check1000, eachMany, engineChain, engineFan } = await import('../bench/engine.mjs');
+const { checkBlock } = await import('../bench/block.mjs');
+const { canvas300 } = await import('../bench/canvas.mjs');
+const BENCHES = {
+  'tools-call': toolsCall,
+  'idle-memory': idleMemory,
+  start,
+  'engine-chain': engineChain,
+  'engine-fan': engineFan,
+  'each-100k': eachMany,
+  'check-1000': check1000,
+  'check-block': checkBlock,
+  'canvas-300': canvas300,
+};
 
 if (values.only && !(values.only in BENCHES)) {
   process.stderr.write(`There is no benchmark "${values.only}". There are: ${Object.keys(BENCHES).join(', ')}.\n`);

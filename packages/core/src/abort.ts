@@ -32,6 +32,24 @@ export function linkAbort(outer: AbortSignal): LinkedAbort {
   };
 }
 
+/** Who waits for each signal. One listener serves them all: a signal looks through its listeners for each new one. */
+const waiting = new WeakMap<AbortSignal, Set<(reason: unknown) => void>>();
+
+function waitersOf(signal: AbortSignal): Set<(reason: unknown) => void> {
+  const known = waiting.get(signal);
+  if (known) return known;
+  const waiters = new Set<(reason: unknown) => void>();
+  waiting.set(signal, waiters);
+  signal.addEventListener(
+    'abort',
+    () => {
+      for (const reject of waiters) reject(signal.reason);
+    },
+    { once: true },
+  );
+  return waiters;
+}
+
 /** The work's outcome, or what the signal was aborted with, whichever comes first. */
 export function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
   if (signal.aborted) {
@@ -39,9 +57,18 @@ export function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> 
     work.catch(() => {});
     return Promise.reject(signal.reason);
   }
+  const waiters = waitersOf(signal);
   return new Promise<T>((resolve, reject) => {
-    const abort = () => reject(signal.reason);
-    signal.addEventListener('abort', abort, { once: true });
-    work.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
+    waiters.add(reject);
+    work.then(
+      (value) => {
+        waiters.delete(reject);
+        resolve(value);
+      },
+      (error) => {
+        waiters.delete(reject);
+        reject(error);
+      },
+    );
   });
 }

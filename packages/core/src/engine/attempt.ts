@@ -72,9 +72,20 @@ async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, att
       recorder.journal({ type: 'step_begun', path: around.path, attempt });
       await recorder.commit();
     }
+    const { startFlow, park, answer, turn } = around.works(span.id, scope);
+    // Written out one by one: copying objects over is what a step would spend most of its time on.
     const work = step.kind.run(config, {
-      ...around,
-      ...around.works(span.id, scope),
+      ports: around.ports,
+      flow: around.flow,
+      stage: around.stage,
+      caller: around.caller,
+      path: around.path,
+      parkedUntil: around.parkedUntil,
+      recorder,
+      startFlow,
+      park,
+      answer,
+      turn,
       attempt,
       signal,
       parentSpan: span.id,

@@ -1,4 +1,4 @@
-import type { Environment, ObjectSchema } from '@marcbachmann/cel-js';
+import type { Environment } from '@marcbachmann/cel-js';
 import { isObject, type JsonSchema } from '../json.js';
 import { baseEnvironment, type Variable } from './environment.js';
 
@@ -27,23 +27,27 @@ export function celTypeOf(schema: JsonSchema | undefined): CelType {
   );
 }
 
-/** An environment that knows the types of what an expression may see. A variable without a type is unknown to it. */
+/**
+ * An environment that knows the types of what an expression may see. A variable without a type is unknown to it. Types
+ * that are alike are made known once: the library compares each new one with all it has, and a long flow has hundreds
+ * of steps of the same few kinds.
+ */
 export function typedEnvironment(types: Partial<Record<Variable, CelType>>): Environment {
   const environment = baseEnvironment();
-  for (const [name, type] of Object.entries(types)) {
-    if (typeof type === 'string') environment.registerVariable(name, type);
-    else if (Object.keys(type).length === 0) environment.registerVariable(name, 'map<string, dyn>');
-    else environment.registerVariable({ name, schema: withoutEmpty(type) as ObjectSchema });
-  }
+  const known = new Map<string, string>();
+  const nameOf = (type: CelType): string => {
+    if (typeof type === 'string') return type;
+    // The library refuses an object type without properties; such a one is a map of anything.
+    if (Object.keys(type).length === 0) return 'map<string, dyn>';
+    const fields = Object.fromEntries(Object.entries(type).map(([name, inner]) => [name, nameOf(inner)]));
+    const text = JSON.stringify(fields);
+    const name = known.get(text) ?? `Shape${known.size + 1}`;
+    if (!known.has(text)) {
+      known.set(text, name);
+      environment.registerType(name, { fields } as never);
+    }
+    return name;
+  };
+  for (const [name, type] of Object.entries(types)) environment.registerVariable(name, nameOf(type));
   return environment;
-}
-
-/** The library refuses an object type without properties; such a one is a map of anything. */
-function withoutEmpty(type: { [property: string]: CelType }): { [property: string]: CelType } {
-  return Object.fromEntries(
-    Object.entries(type).map(([name, inner]) => [
-      name,
-      typeof inner === 'string' ? inner : Object.keys(inner).length === 0 ? 'map<string, dyn>' : withoutEmpty(inner),
-    ]),
-  );
 }

@@ -16,7 +16,8 @@ export function readSource(text: string): Source {
   const lines = new LineCounter();
   const document = parseDocument(text, {
     lineCounter: lines,
-    uniqueKeys: true,
+    // The library compares each name with every other; ours looks each up once.
+    uniqueKeys: false,
     prettyErrors: false,
     maxAliasCount: 100,
   } as never);
@@ -26,13 +27,10 @@ export function readSource(text: string): Source {
       at: '',
       line,
       column: col,
-      message:
-        error.code === 'DUPLICATE_KEY'
-          ? `The name ${nameAt(text, error.pos[0])} stands twice in the same place`
-          : error.message,
-      ...(error.code === 'DUPLICATE_KEY' && { hint: 'Give one of them another name.' }),
+      message: error.message,
     };
   });
+  if (mistakes.length === 0) mistakes.push(...twice(document.contents, lines));
   const locate = (mistake: Mistake, expression?: string): Mistake => {
     const start = offsetOf(document.contents as Node | null, pointerParts(mistake.at));
     if (start === undefined) return mistake;
@@ -49,12 +47,32 @@ export function readSource(text: string): Source {
   return { value, mistakes, locate };
 }
 
+/** Names that stand twice in the same place. */
+function twice(root: unknown, lines: LineCounter): Mistake[] {
+  const found: Mistake[] = [];
+  const stack = [root];
+  for (let here = stack.pop(); here !== undefined; here = stack.pop()) {
+    if (isSeq(here)) stack.push(...here.items);
+    if (!isMap(here)) continue;
+    const seen = new Set<string>();
+    for (const { key, value } of here.items) {
+      stack.push(value);
+      const name = String(isScalar(key) ? key.value : key);
+      if (seen.has(name) && name !== '<<') {
+        const { line, col } = lines.linePos((key as Node).range?.[0] ?? 0);
+        const message = `The name "${name}" stands twice in the same place`;
+        found.push({ at: '', line, column: col, message, hint: 'Give one of them another name.' });
+      }
+      seen.add(name);
+    }
+  }
+  return found;
+}
+
 /** A document that was never text: its mistakes have no lines. */
 export function sourceOf(value: Json): Source {
   return { value, mistakes: [], locate: (mistake) => mistake };
 }
-
-const nameAt = (text: string, offset: number) => `"${/^["']?([^"':\s]+)/.exec(text.slice(offset))?.[1] ?? '?'}"`;
 
 /** Where the deepest part of a path that is there begins; a property begins at its name. */
 function offsetOf(root: Node | null, parts: string[]): number | undefined {

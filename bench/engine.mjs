@@ -1,0 +1,122 @@
+/*
+ * The engine with the stored recorder on, beside a bare loop of awaited functions that does the same work. Both sides
+ * run in this process, in turns.
+ */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { checkFlow, requireFlow, runFlow } from '../packages/core/dist/index.js';
+import { openDatabase, RunWriter } from '../packages/service/dist/parts.js';
+
+const STEPS = 1000;
+const ROUNDS = 15;
+const middle = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.length / 2)];
+
+const head =
+  'format: pindro/flow@1\nname: bench\ninput: { type: object, properties: { n: { type: integer }, list: { type: array } } }\nsteps:\n';
+const chain = () =>
+  `${head}${Array.from({ length: STEPS }, (_, i) => `  s${i}: { kind: shape, ${i ? `after: [s${i - 1}], ` : ''}with: { value: "\${ ${i ? `steps.s${i - 1}.value` : 'input.n'} + 1 }" } }`).join('\n')}\nresult: "\${ steps.s${STEPS - 1}.value }"\n`;
+const fan = () =>
+  `${head}  first: { kind: shape, with: { value: 1 } }\n${Array.from({ length: STEPS }, (_, i) => `  s${i}: { kind: shape, after: [first], with: { value: "\${ steps.first.value + ${i} }" } }`).join('\n')}\n`;
+const loop = () =>
+  `${head}  e: { kind: each, with: { list: "\${ input.list }", steps: { x: { kind: shape, with: { value: "\${ item + 1 }" } } }, result: "\${ steps.x.value }" } }\nresult: "\${ steps.e.count }"\n`;
+
+/** Ports of a run that only computes, with the record of the service. */
+function withRecord(work) {
+  const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
+  const database = openDatabase(join(data, 'runs.db'), 'runs');
+  const writer = new RunWriter(
+    database,
+    (value) => JSON.stringify(value),
+    () => {},
+  );
+  const ports = {
+    clock: { now: async () => Date.now(), zone: async () => 'UTC' },
+    record: {
+      emit: (event) => void (event.type !== 'live' && writer.emit(event)),
+      commit: () => writer.commit(),
+      recall: async () => [],
+    },
+  };
+  return work(ports).finally(() => {
+    database.door.close();
+    rmSync(data, { recursive: true, force: true });
+  });
+}
+
+const run = async (document, input, ports) => {
+  const caller = { id: 'bench', attributes: {} };
+  const request = { document, revision: null, stage: 'draft', entry: 'hand', caller, session: null, input };
+  const outcome = await runFlow(request, ports, new AbortController().signal);
+  if (outcome.state !== 'done') throw new Error(JSON.stringify(outcome.error));
+  return outcome.result;
+};
+
+/** The same additions, each an awaited function. */
+async function bare(count) {
+  const add = async (n) => n + 1;
+  let n = 0;
+  const outputs = {};
+  for (let i = 0; i < count; i++) {
+    n = await add(n);
+    outputs[`s${i}`] = { value: n };
+  }
+  return n;
+}
+
+const engine = (name, document) => (say) =>
+  withRecord(async (ports) => {
+    const flow = requireFlow(document());
+    const times = { ours: [], reference: [] };
+    for (let round = 0; round < ROUNDS; round++) {
+      let begun = performance.now();
+      await run(flow, { n: 0 }, ports);
+      times.ours.push(performance.now() - begun);
+      begun = performance.now();
+      await bare(STEPS);
+      times.reference.push(performance.now() - begun);
+    }
+    const perSecond = (values) => Math.round(STEPS / (middle(values) / 1000));
+    const [ours, reference] = [perSecond(times.ours), perSecond(times.reference)];
+    say(
+      `${STEPS} steps in ${middle(times.ours).toFixed(1)} ms; the bare loop ${middle(times.reference).toFixed(2)} ms`,
+    );
+    return { name, ours, reference, unit: 'steps/s', ratio: ours / reference };
+  });
+export const engineChain = engine('engine-chain', chain);
+export const engineFan = engine('engine-fan', fan);
+
+/** Memory added while a loop goes over 100,000 items, and how fast it goes. */
+export const eachMany = (say) =>
+  withRecord(async (ports) => {
+    const flow = requireFlow(loop());
+    const list = Array.from({ length: 100_000 }, (_, index) => index);
+    await run(flow, { list: list.slice(0, 2000) }, ports);
+    globalThis.gc?.();
+    const before = process.memoryUsage().rss;
+    let most = before;
+    const watch = setInterval(() => {
+      most = Math.max(most, process.memoryUsage().rss);
+    }, 20);
+    const begun = performance.now();
+    await run(flow, { list }, ports);
+    clearInterval(watch);
+    const took = performance.now() - begun;
+    const ours = Math.round((Math.max(most, process.memoryUsage().rss) - before) / 1024 / 1024);
+    say(`100000 items in ${(took / 1000).toFixed(1)} s, ${Math.round(100_000 / (took / 1000))} a second`);
+    return { name: 'each-100k', ours, reference: 100, unit: 'MB', ratio: 100 / Math.max(1, ours) };
+  });
+
+export async function check1000(say) {
+  const text = chain();
+  const times = [];
+  for (let round = 0; round < ROUNDS; round++) {
+    const begun = performance.now();
+    const { mistakes } = checkFlow(text);
+    if (mistakes.length > 0) throw new Error(mistakes[0].message);
+    times.push(performance.now() - begun);
+  }
+  const ours = Math.round(middle(times));
+  say(`first ${Math.round(times[0])} ms, then ${middle(times).toFixed(1)} ms`);
+  return { name: 'check-1000', ours, reference: 100, unit: 'ms', ratio: 100 / ours };
+}
