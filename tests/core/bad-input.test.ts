@@ -32,6 +32,12 @@ describe('a flow document that is not one', () => {
     expect(bomb.took).to.be.lessThan(2000);
   });
 
+  it('is refused unread when it is longer than anybody waits for', () => {
+    const long = first(flow(`  a: { kind: text, with: { text: "${'x'.repeat(10 * 1024 * 1024)}" } }`));
+    expect(long.message).to.equal('A flow document holds at most 2 MiB, not 10.0');
+    expect(long.took).to.be.lessThan(500);
+  });
+
   it('is refused with a word on what to do when it has too many steps', () => {
     const steps = Array.from({ length: 100_000 }, (_, index) => `"s${index}":{"kind":"text","with":{"text":"x"}}`);
     const { mistakes } = checkFlow(JSON.parse(`{"format":"pindro/flow@1","name":"x","steps":{${steps.join(',')}}}`));

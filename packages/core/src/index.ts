@@ -28,7 +28,7 @@ export {
 export { cutTemplate } from './expression/cut.js';
 export { Template } from './expression/template.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
-export { type CheckResult, checkFlow, requireFlow, type Surroundings } from './flow/check.js';
+export { type CheckResult, checkFlow, flowInvalid, requireFlow, type Surroundings } from './flow/check.js';
 export {
   draftSchema,
   FLOW_FORMAT,

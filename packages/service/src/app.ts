@@ -124,6 +124,7 @@ function sessionParts(house: House, settings: Settings, bus: Bus, endpoint: stri
 function buildApi(house: House, settings: Settings, bus: Bus, address: () => string): Api {
   const {
     approvals,
+    checker,
     documents,
     workspace,
     entries,
@@ -145,7 +146,7 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
     around,
   } = house;
   const api = new Api(identify(keys, people));
-  flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, around });
+  flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, around, checker });
   flowBuildingRoutes(api, {
     store: flows,
     endpoints,

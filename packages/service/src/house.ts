@@ -11,6 +11,7 @@ import { EndpointStore } from './endpoints/store.js';
 import { beginnerOf } from './entries/begin.js';
 import { Scheduler } from './entries/schedule.js';
 import { EntryStore } from './entries/store.js';
+import { FlowChecker } from './flows/checker.js';
 import { FlowStore } from './flows/store.js';
 import { KeyStore } from './keys/store.js';
 import { MailSender } from './mail/sender.js';
@@ -70,6 +71,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
 
   const approvals = new ApprovalStore(record, bus);
   const scripts = new ScriptPool();
+  const checker = new FlowChecker();
   const stepper = new Stepper();
   const trials = new TrialStore(config, vault, bus);
   const unseal = (sealed: string) => JSON.parse(vault.unseal(sealed, 'run')) as Json;
@@ -141,6 +143,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     endpoints,
     runs,
     runner,
+    checker,
     approvals,
     entries,
     documents,
@@ -168,6 +171,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     },
     close: () => {
       scripts.close();
+      checker.close();
       writer.flush();
       config.door.close();
       record.door.close();

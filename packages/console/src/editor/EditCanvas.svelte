@@ -25,6 +25,8 @@ const edgeTypes = { link: EditEdge };
 const arranged = new Places(editor.name);
 let heights = $state.raw(new Map<string, number>());
 let turn = $state(0);
+/** While it is moved the picture is kept as it is; it is drawn sharp again afterwards. */
+let moving = $state(false);
 let nodes = $state.raw<Node[]>([]);
 let edges = $state.raw<Edge[]>([]);
 
@@ -153,6 +155,9 @@ function arrange() {
   proOptions={{ hideAttribution: true }}
   colorMode="system"
   onconnect={connected}
+  onmovestart={() => (moving = true)}
+  onmoveend={() => (moving = false)}
+  class={moving ? 'moving' : undefined}
   onnodeclick={({ node, event }) => choose(node.id, event)}
   onpaneclick={() => (editor.selected = [])}
   onselectionend={() => (editor.selected = nodes.filter((node) => node.selected).map((node) => node.id))}

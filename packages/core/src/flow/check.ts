@@ -28,6 +28,8 @@ export type CheckResult =
 
 /** Checks a flow written as YAML or JSON text, or given as a value, and locates every mistake. */
 export function checkFlow(written: string | Json, around: Surroundings = {}): CheckResult {
+  const large = typeof written === 'string' ? tooLong(written) : undefined;
+  if (large) return { document: null, mistakes: [large], name: '?' };
   const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
   const mistakes = [...source.mistakes];
   const name = isObject(source.value) && typeof source.value.name === 'string' ? source.value.name : '?';
@@ -36,11 +38,28 @@ export function checkFlow(written: string | Json, around: Surroundings = {}): Ch
   return { document: flowSchema.parse(source.value), mistakes: [] };
 }
 
+/** A longer text is not even read: reading it would take longer than anybody waits. */
+const LONGEST = 2 * 1024 * 1024;
+function tooLong(text: string): Mistake | undefined {
+  if (text.length <= LONGEST) return undefined;
+  const size = (text.length / 1024 / 1024).toFixed(1);
+  return {
+    at: '',
+    message: `A flow document holds at most ${LONGEST / 1024 / 1024} MiB, not ${size}`,
+    hint: 'Put data into a table, and parts of the flow into flows of their own.',
+  };
+}
+
 /** The checked document. @throws flow_invalid with every mistake */
 export function requireFlow(written: string | Json, around: Surroundings = {}): FlowDocument {
-  const { document, mistakes, ...rest } = checkFlow(written, around);
-  if (document) return document;
-  throw new PindroError(
+  const checked = checkFlow(written, around);
+  if (checked.document) return checked.document;
+  throw flowInvalid(checked);
+}
+
+/** The refusal of a document, with every mistake. */
+export function flowInvalid({ mistakes, ...rest }: CheckResult): PindroError {
+  return new PindroError(
     'flow_invalid',
     { name: 'name' in rest ? String(rest.name) : '?', count: countMistakes(mistakes) },
     { mistakes, ...(mistakes[0] && { at: mistakes[0].at }) },

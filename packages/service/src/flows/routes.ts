@@ -1,6 +1,5 @@
 import type { FlowDetail, FlowSummary } from '@pindro/contract';
 import {
-  checkFlow,
   inputSchema,
   type Json,
   type JsonObject,
@@ -17,6 +16,7 @@ import type { KeyStore } from '../keys/store.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import { cardsOf, isConversational } from './cards.js';
+import type { FlowChecker } from './checker.js';
 import type { FlowRecord, FlowStore } from './store.js';
 
 interface Parts {
@@ -25,6 +25,7 @@ interface Parts {
   presenter: EndpointPresenter;
   keys: KeyStore;
   runner: Runner;
+  checker: FlowChecker;
   around: () => Surroundings;
 }
 
@@ -47,7 +48,7 @@ export function summaryOf(flow: FlowRecord, store: FlowStore, endpoints: Endpoin
   };
 }
 
-export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner, around }: Parts): void {
+export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner, around, checker }: Parts): void {
   const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
   api.on('listFlows', () => ({ items: store.all().map(summary) }));
@@ -70,8 +71,13 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
       version: flow.updatedAt,
     };
   });
-  api.on('checkFlow', ({ body }) => ({ mistakes: checkFlow(body.document as string | JsonObject, around()).mistakes }));
-  api.on('importFlow', ({ body }) => summary(store.save(body.document as string | JsonObject)));
+  api.on('checkFlow', async ({ body }) => ({
+    mistakes: (await checker.check(body.document as string | JsonObject, around())).mistakes,
+  }));
+  api.on('importFlow', async ({ body }) => {
+    const written = body.document as string | JsonObject;
+    return summary(store.keepChecked(written, await checker.check(written, around())));
+  });
   api.on('publishFlow', (call) => store.publish(call.param('name'), call.body.note));
 
   api.on('exposeFlow', (call) => {

@@ -1,10 +1,12 @@
 import {
+  type CheckResult,
   checkFlow,
   countMistakes,
   didYouMean,
   draftSchema,
   type FlowDocument,
   type FlowPort,
+  flowInvalid,
   type Json,
   type JsonObject,
   type Mistake,
@@ -35,7 +37,7 @@ export class FlowStore implements FlowPort {
   /** Documents as they are run. The engine prepares each object once, so that the same one must be handed out again. */
   readonly #loaded = new Map<string, { document: FlowDocument; revision: number | null }>();
 
-  readonly #sounds = new Map<string, { version: number; sound: boolean }>();
+  readonly #known = new Map<string, { version: number; mistakes: Mistake[] }>();
 
   constructor(
     private readonly database: Database,
@@ -44,7 +46,7 @@ export class FlowStore implements FlowPort {
   ) {
     // Whether a draft is sound also depends on what it names.
     bus.prependListener('changed', (what) => {
-      if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#sounds.clear();
+      if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#known.clear();
     });
   }
 
@@ -119,18 +121,18 @@ export class FlowStore implements FlowPort {
     return this.get(document.name);
   }
 
-  /** Whether a draft has no mistakes. Kept until it, or something it may name, changes. */
+  /** Whether a draft has no mistakes. */
   isSound(flow: FlowRecord): boolean {
-    const known = this.#sounds.get(flow.name);
-    if (known?.version === flow.updatedAt) return known.sound;
-    const sound = this.mistakes(flow).length === 0;
-    this.#sounds.set(flow.name, { version: flow.updatedAt, sound });
-    return sound;
+    return this.mistakes(flow).length === 0;
   }
 
-  /** The mistakes of a draft. */
+  /** The mistakes of a draft. Kept until it, or something it may name, changes. */
   mistakes(flow: FlowRecord): Mistake[] {
-    return checkFlow(flow.text, this.around()).mistakes;
+    const known = this.#known.get(flow.name);
+    if (known?.version === flow.updatedAt) return known.mistakes;
+    const { mistakes } = checkFlow(flow.text, this.around());
+    this.#known.set(flow.name, { version: flow.updatedAt, mistakes });
+    return mistakes;
   }
 
   remove(name: string): void {
@@ -186,9 +188,18 @@ export class FlowStore implements FlowPort {
 
   /** Makes a document the draft of the flow it names. @throws flow_invalid with every mistake */
   save(written: string | JsonObject): FlowRecord {
-    const document = requireFlow(written, this.around());
+    return this.keepChecked(written, checkFlow(written, this.around()));
+  }
+
+  /** Makes a document that has been checked the draft of the flow it names. @throws flow_invalid with every mistake */
+  keepChecked(written: string | JsonObject, checked: CheckResult): FlowRecord {
+    if (!checked.document) throw flowInvalid(checked);
+    const { document } = checked;
     const text = typeof written === 'string' ? written : writeText(written);
-    return this.#keep(document, text, this.names().includes(document.name) ? this.get(document.name) : null);
+    const before = this.names().includes(document.name) ? this.get(document.name) : null;
+    const kept = this.#keep(document, text, before);
+    this.#known.set(kept.name, { version: kept.updatedAt, mistakes: [] });
+    return kept;
   }
 
   /** Makes the draft the live revision; a draft that is live already stays what it is. */

@@ -1,0 +1,8 @@
+import { parentPort } from 'node:worker_threads';
+import { checkFlow } from '@pindro/core';
+import type { CheckRequest } from './checker.js';
+
+/* Checks one document after the other, away from everything else. */
+parentPort!.on('message', ({ id, text, around }: CheckRequest) => {
+  parentPort!.postMessage({ id, result: checkFlow(text, around) });
+});
