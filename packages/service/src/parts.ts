@@ -1,6 +1,11 @@
 /* Parts of the service that are tested on their own. Nothing but tests imports this entry. */
 export { ConversationStore } from './conversations/store.js';
 export { Vault } from './credentials/vault.js';
+export { Scheduler } from './entries/schedule.js';
+export { type EntryRecord, EntryStore, nextDue } from './entries/store.js';
+export { FlowChecker } from './flows/checker.js';
+export { MailSender } from './mail/sender.js';
 export { openDatabase } from './platform/database/open.js';
 export { RunStore } from './runs/store.js';
 export { RunWriter } from './runs/writer.js';
+export { ScriptPool } from './scripts/pool.js';

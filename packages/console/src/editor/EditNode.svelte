@@ -1,7 +1,7 @@
 <script lang="ts">
 import Box from '@lucide/svelte/icons/box';
+import NotebookPen from '@lucide/svelte/icons/notebook-pen';
 import Pause from '@lucide/svelte/icons/pause';
-import StickyNote from '@lucide/svelte/icons/sticky-note';
 import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
 import Wrench from '@lucide/svelte/icons/wrench';
 import type { StepCard } from '@pindro/contract';
@@ -50,7 +50,7 @@ const ways = $derived(['', ...data.card.branches]);
     </span>
   </div>
   <p class="leading-relaxed"><Sentence parts={data.card.sentence} /></p>
-  {#if data.card.note}<p class="mt-2 flex gap-1.5 text-sm text-soft"><StickyNote size={15} class="mt-0.5 shrink-0" aria-hidden="true" />{data.card.note}</p>{/if}
+  {#if data.card.note}<p class="mt-2 flex gap-1.5 text-sm text-soft"><NotebookPen size={15} class="mt-0.5 shrink-0" aria-hidden="true" />{data.card.note}</p>{/if}
   {#if data.card.tools.length > 0}
     <ul class="mt-3 divide-y divide-line border-t border-line" aria-label="Toolbox">
       {#each data.card.tools as tool (tool.from)}

@@ -15,6 +15,8 @@ export const publicPage = helmet({
     },
   },
   strictTransportSecurity: false,
+  // Without a referrer a browser sends a form with the origin "null", which the gate would take for a stranger's page.
+  referrerPolicy: { policy: 'same-origin' },
 });
 
 const ENTITIES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };

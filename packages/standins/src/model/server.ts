@@ -2,7 +2,7 @@ import { createServer } from 'node:http';
 import express, { type Response } from 'express';
 import { listen } from '../listen.js';
 import type { Tool } from './choose.js';
-import { type ChatMessage, type Thought, think } from './think.js';
+import { type ChatMessage, type Thought, think, thinkInSchema } from './think.js';
 
 export interface Model {
   /** Base address of the wire format. */
@@ -15,6 +15,8 @@ interface Body {
   messages?: ChatMessage[];
   tools?: { function: { name: string; description?: string; parameters?: Tool['parameters'] } }[];
   stream?: boolean;
+  /** Asks for an answer that is JSON of a schema. */
+  response_format?: { type: string; json_schema?: { schema?: Tool['parameters'] } };
 }
 
 const PIECE = 12;
@@ -36,7 +38,8 @@ export async function startModel(options: { port?: number; key?: string } = {}):
       description,
       parameters,
     }));
-    const thought = think(body.messages, offered);
+    const schema = body.response_format?.json_schema?.schema;
+    const thought = schema ? thinkInSchema(body.messages, schema) : think(body.messages, offered);
     const usage = {
       prompt_tokens: tokens(JSON.stringify(body.messages) + JSON.stringify(body.tools ?? '')),
       completion_tokens: tokens(JSON.stringify(thought)),

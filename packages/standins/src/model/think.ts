@@ -203,3 +203,11 @@ function nothingFits(request: string, tools: readonly Tool[]): string {
     ? `Hello. I can help with: ${can}.`
     : `I have no tool for that. What I can do: ${can}.`;
 }
+
+/** An answer in a schema: its properties are found in the last message like the arguments of a tool. */
+export function thinkInSchema(messages: readonly ChatMessage[], schema: Tool['parameters']): Thought {
+  const last = messages.findLastIndex((message) => message.role === 'user');
+  const request = messages[last]?.content ?? '';
+  const tool: Tool = { name: 'answer', description: '', parameters: schema };
+  return say(JSON.stringify(fillArguments(tool, request, background(request, messages.slice(0, last))).values));
+}
