@@ -375,4 +375,71 @@ describe('building flows in the console', function () {
     expect(answer.content[0]!.text).to.contain('coffee');
     await client.close();
   });
+
+  it('makes flows of an OpenAPI document, which call the real thing', async () => {
+    await page.goto(`${house.service.url}/flows`);
+    await page.getByRole('button', { name: 'From OpenAPI' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Address of the document').fill(wholesaler.document);
+    await dialog.getByRole('button', { name: 'Read it', exact: true }).click();
+    await dialog.getByText('It wants a key in the header X-Wholesale-Key').waitFor();
+    await dialog.getByLabel('Look up an order').uncheck();
+    await dialog.getByLabel(/Credential that goes along/).fill('wholesaler');
+    await expectAccessible(page, 'choosing operations');
+    await dialog.getByRole('button', { name: 'Make 2 flows' }).click();
+    await dialog.getByRole('link', { name: 'ridge-list-stock' }).click();
+    await page.getByRole('heading', { level: 1, name: 'List what is in stock' }).waitFor();
+    await build.run({ item: 'candles' });
+    await build.aside.getByText('candles').first().waitFor();
+    await page.goto(`${house.service.url}/flows`);
+    await page.getByRole('button', { name: 'From OpenAPI' }).click();
+    await page.getByRole('button', { name: 'Read it again' }).click();
+    await page.getByText('Nothing in it has changed for these flows.').waitFor();
+  });
+
+  it('takes a starter over, groups flows by label, and pastes a whole document from anywhere', async () => {
+    await page.goto(`${house.service.url}/flows`);
+    await page.getByRole('button', { name: 'New flow' }).click();
+    await page.getByLabel('Title').fill('Our list');
+    await page.getByLabel(/A report out of a list/).check();
+    await page.getByRole('button', { name: 'Make it' }).click();
+    await page.getByRole('heading', { level: 1, name: 'Our list' }).waitFor();
+    await build.aside.getByLabel('Labels, with commas between').fill('reports, huts');
+    await build.aside.getByLabel('Labels, with commas between').press('Tab');
+    await build.saved();
+    await page.locator('.svelte-flow__node[data-id="report"]').focus();
+    const text = 'format: pindro/flow@1\nname: elsewhere\nsteps:\n  report: { kind: text, with: { text: again } }\n';
+    await page.evaluate((pasted) => {
+      const data = new DataTransfer();
+      data.setData('text/plain', pasted);
+      window.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data }));
+    }, text);
+    await page.locator('.svelte-flow__node[data-id="report_2"]').waitFor();
+    await page.keyboard.press('l');
+    await page.getByRole('button', { name: 'Arrange the steps' }).click();
+    await page.goto(`${house.service.url}/flows`);
+    await page.getByRole('group', { name: 'Labels' }).getByRole('button', { name: 'reports' }).click();
+    await page.getByRole('link', { name: 'Our list' }).waitFor();
+    expect(await page.getByRole('link', { name: 'Month report' }).count()).to.equal(0);
+  });
+
+  it('opens ways in, changes them and switches them off', async () => {
+    await page.goto(`${house.service.url}/flows/month-report?view=ways`);
+    await page.getByRole('button', { name: /^Web hook/ }).click();
+    await page.getByLabel('Who may call').selectOption('signature');
+    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByRole('heading', { name: 'The secret to sign with' }).waitFor();
+    await page.getByText('must be signed').waitFor();
+    await expectAccessible(page, 'a new hook');
+    await page.getByRole('button', { name: /^Schedule/ }).click();
+    await page.getByLabel('When', { exact: true }).fill('0 0 31 2 *');
+    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByRole('alert').getByText('never comes').waitFor();
+    faults.splice(0);
+    await page.getByLabel('When', { exact: true }).fill('0 6 1 * *');
+    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByText('0 6 1 * * in UTC').waitFor();
+    await page.getByRole('button', { name: 'Switch off' }).first().click();
+    await page.getByRole('button', { name: 'Switch on' }).waitFor();
+  });
 });

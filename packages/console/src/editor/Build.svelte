@@ -1,5 +1,4 @@
 <script lang="ts">
-import AlignVerticalSpaceAround from '@lucide/svelte/icons/align-vertical-space-around';
 import Plus from '@lucide/svelte/icons/plus';
 import Redo from '@lucide/svelte/icons/redo-2';
 import Search from '@lucide/svelte/icons/search';

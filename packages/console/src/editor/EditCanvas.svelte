@@ -1,6 +1,7 @@
 <script lang="ts">
+import AlignCenterVertical from '@lucide/svelte/icons/align-center-vertical';
 import type { StepCard, StepLink } from '@pindro/contract';
-import { Controls, type Edge, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
+import { ControlButton, Controls, type Edge, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
 import { untrack } from 'svelte';
 import EditEdge from './EditEdge.svelte';
 import EditNode from './EditNode.svelte';
@@ -165,6 +166,6 @@ function arrange() {
     for (const node of dragged) arranged.move(node.id, node.position);
   }}
 >
-  <Controls showLock={false} />
+  <Controls showLock={false}><ControlButton onclick={arrange} aria-label="Arrange the steps" title="Arrange (L)"><AlignCenterVertical aria-hidden="true" /></ControlButton></Controls>
   <Keys {editor} {links} {turn} {shape} onMeasured={(measured) => { heights = measured; turn++; }} onRemove={removeSelected} onArrange={arrange} {onAdd} />
 </SvelteFlow>

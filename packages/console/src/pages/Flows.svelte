@@ -1,8 +1,10 @@
 <script lang="ts">
+import FileJson from '@lucide/svelte/icons/file-json';
 import Plus from '@lucide/svelte/icons/plus';
 import Wrench from '@lucide/svelte/icons/wrench';
 import QuickTool from '../editor/QuickTool.svelte';
 import Empty from '../parts/Empty.svelte';
+import FromApi from '../parts/FromApi.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import NewFlow from '../parts/NewFlow.svelte';
 import PageHead from '../parts/PageHead.svelte';
@@ -14,11 +16,13 @@ import { Resource } from '../state/resource.svelte.js';
 const flows = new Resource(() => api.listFlows(), ['flow', 'endpoint']);
 let making = $state(false);
 let quick = $state(false);
+let fromApi = $state(false);
 let label = $state('');
 </script>
 
 <PageHead title="Flows" about="Each flow is a trail of steps. Run it by hand, talk to it, or expose it as a tool.">
   {#snippet actions()}
+    <button type="button" class="button" onclick={() => (fromApi = true)}><FileJson size={16} aria-hidden="true" /> From OpenAPI</button>
     <button type="button" class="button" onclick={() => (quick = true)}><Wrench size={16} aria-hidden="true" /> Quick tool</button>
     <button type="button" class="button button-main" onclick={() => (making = true)}><Plus size={16} aria-hidden="true" /> New flow</button>
   {/snippet}
@@ -45,3 +49,4 @@ let label = $state('');
 
 {#if making}<NewFlow bind:open={making} />{/if}
 {#if quick}<QuickTool bind:open={quick} />{/if}
+{#if fromApi}<FromApi bind:open={fromApi} />{/if}
