@@ -28,6 +28,7 @@ let heights = $state.raw(new Map<string, number>());
 let turn = $state(0);
 /** While it is moved the picture is kept as it is; it is drawn sharp again afterwards. */
 let moving = $state(false);
+let far = $state(false);
 let nodes = $state.raw<Node[]>([]);
 let edges = $state.raw<Edge[]>([]);
 
@@ -158,7 +159,7 @@ function arrange() {
   onconnect={connected}
   onmovestart={() => (moving = true)}
   onmoveend={() => (moving = false)}
-  class={moving ? 'moving' : undefined}
+  class="{moving ? 'moving' : ''} {far ? 'far' : ''}"
   onnodeclick={({ node, event }) => choose(node.id, event)}
   onpaneclick={() => (editor.selected = [])}
   onselectionend={() => (editor.selected = nodes.filter((node) => node.selected).map((node) => node.id))}
@@ -167,5 +168,5 @@ function arrange() {
   }}
 >
   <Controls showLock={false}><ControlButton onclick={arrange} aria-label="Arrange the steps" title="Arrange (L)"><AlignCenterVertical aria-hidden="true" /></ControlButton></Controls>
-  <Keys {editor} {links} {turn} {shape} onMeasured={(measured) => { heights = measured; turn++; }} onRemove={removeSelected} onArrange={arrange} {onAdd} />
+  <Keys {editor} {links} {turn} {shape} onMeasured={(measured) => { heights = measured; turn++; }} onRemove={removeSelected} onArrange={arrange} {onAdd} onFar={(now) => (far = now)} />
 </SvelteFlow>

@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { StepLink } from '@pindro/contract';
-import { useNodesInitialized, useSvelteFlow } from '@xyflow/svelte';
+import { useNodesInitialized, useSvelteFlow, useViewport } from '@xyflow/svelte';
 import { untrack } from 'svelte';
 import type { Editor } from './session.svelte.js';
 
@@ -13,10 +13,17 @@ interface Props {
   onRemove: () => void;
   onArrange: () => void;
   onAdd: () => void;
+  /** Told whether the cards are so small that only their titles can be read. */
+  onFar: (far: boolean) => void;
 }
 /** What the keyboard does on the canvas, and looking after what is in view. */
-let { editor, links, turn, shape, onMeasured, onRemove, onArrange, onAdd }: Props = $props();
+let { editor, links, turn, shape, onMeasured, onRemove, onArrange, onAdd, onFar }: Props = $props();
+/** Below this zoom a sentence is a grey line. */
+const FAR = 0.42;
 const ready = useNodesInitialized();
+const viewport = useViewport();
+const far = $derived(viewport.current.zoom < FAR);
+$effect(() => onFar(far));
 const { getNodes, fitView, setCenter, getZoom } = useSvelteFlow();
 let measured = '';
 

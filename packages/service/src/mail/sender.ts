@@ -1,5 +1,4 @@
 import { type Mail, type MailPort, PindroError } from '@pindro/core';
-import { createTransport } from 'nodemailer';
 import { reasonOf } from '../platform/reason.js';
 
 /** Hands mails to a mail server over SMTP. */
@@ -13,6 +12,8 @@ export class MailSender implements MailPort {
   async send(mail: Mail, { signal }: { signal: AbortSignal }): Promise<{ id: string }> {
     if (!this.server) throw new PindroError('mail_nowhere');
     const { host } = new URL(this.server);
+    // Loaded with the first mail: most starts never send one.
+    const { createTransport } = await import('nodemailer');
     // One connection for each mail: flows send few, and an idle one would be closed by the other side.
     const transport = createTransport({
       url: this.server,
