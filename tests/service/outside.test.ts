@@ -175,8 +175,8 @@ describe('times of schedules', () => {
   it('are worked out in their zone, through the change of the clocks', () => {
     const due = (zone: string, after: string) => nextDue({ cron: '30 2 * * *', zone }, new Date(after)).toISOString();
     expect(due('UTC', '2027-02-14T10:00:00Z')).to.equal('2027-02-15T02:30:00.000Z');
-    expect(due('Europe/Zurich', '2027-02-14T10:00:00Z')).to.equal('2027-02-15T01:30:00.000Z');
-    expect(due('Europe/Zurich', '2027-07-14T10:00:00Z')).to.equal('2027-07-15T00:30:00.000Z');
+    expect(due('Europe/Oslo', '2027-02-14T10:00:00Z')).to.equal('2027-02-15T01:30:00.000Z');
+    expect(due('Europe/Oslo', '2027-07-14T10:00:00Z')).to.equal('2027-07-15T00:30:00.000Z');
   });
 
   it('leave out, keep waiting or let in what comes while the last run is under way', async () => {

@@ -75,11 +75,12 @@ export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal
   const answered = new Promise<FlowOutcome>((resolve) => {
     tell = resolve;
   });
-  const ended = runInFamily(request, ports, signal, family, { answer: tell, park: tell }).then(async (outcome) => {
+  const own = runInFamily(request, ports, signal, family, { answer: tell, park: tell });
+  const ended = own.then(async (outcome) => {
     while (family.loose.size > 0) await Promise.allSettled([...family.loose]);
     return outcome;
   });
-  return { answered: Promise.race([answered, ended]), ended };
+  return { answered: Promise.race([answered, own]), ended };
 }
 
 /** Runs a flow to its end. The outcome is returned only once the record of it is on disk. */
