@@ -130,7 +130,7 @@ describe('building flows in the console', function () {
     await servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
     browser = await openBrowser();
     page = await (await browser.newContext({ viewport: { width: 1360, height: 900 } })).newPage();
-    page.setDefaultTimeout(8000);
+    page.setDefaultTimeout(20_000);
     page.on('pageerror', (error) => faults.push(error.message));
     page.on('console', (message) => message.type() === 'error' && faults.push(message.text()));
     await page.goto(house.service.signInLink());

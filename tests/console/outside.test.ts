@@ -18,7 +18,7 @@ describe('the demo, for somebody from outside', function () {
     data = temporary();
     [demo, browser] = await Promise.all([startDemo(data), openBrowser()]);
     page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-    page.setDefaultTimeout(8000);
+    page.setDefaultTimeout(20_000);
     page.on('pageerror', (error) => faults.push(error.message));
     page.on('console', (message) => message.type() === 'error' && faults.push(message.text()));
   });
