@@ -5,9 +5,13 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import v8 from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import { checkFlow, requireFlow, runFlow } from '../packages/core/dist/index.js';
 import { openDatabase, RunWriter } from '../packages/service/dist/parts.js';
 
+v8.setFlagsFromString('--expose-gc');
+const collect = runInNewContext('gc');
 const STEPS = 1000;
 const ROUNDS = 15;
 const middle = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.length / 2)];
@@ -92,7 +96,7 @@ export const eachMany = (say) =>
     const flow = requireFlow(loop());
     const list = Array.from({ length: 100_000 }, (_, index) => index);
     await run(flow, { list: list.slice(0, 2000) }, ports);
-    globalThis.gc?.();
+    collect();
     const before = process.memoryUsage().rss;
     let most = before;
     const watch = setInterval(() => {

@@ -1,5 +1,6 @@
-import { checkFlow } from '@pindro/core';
+import { checkFlow, readSource } from '@pindro/core';
 import { expect } from 'chai';
+import { parse } from 'yaml';
 
 const first = (text: string) => {
   const begun = Date.now();
@@ -55,6 +56,36 @@ describe('a flow document that is not one', () => {
       ),
     ).to.include({ at: '/steps/e/with/steps/a', line: 5 });
     expect(first(flow('  Big: { kind: text }')).message).to.contain('lower-case');
+  });
+});
+
+describe('the two readers of YAML', () => {
+  const TEXTS = [
+    'a: 1\nb: 0o17\nc: 0x1f\nd: 1e3\ne: .5\nf: -0\ng: 12345678901234567890',
+    'a: yes\nb: no\nc: true\nd: Null\ne: ~\nf:\ng: "null"',
+    'a: 2027-02-14\nb: 2027-02-14T10:00:00Z\nc: 10:30',
+    'a: >-\n  folded\n  words\n\n  more\nb: |\n  kept\n   words\nc: plain\n  that goes on',
+    "a: 'it''s'\nb: \"tab\\t and \\u00e4\"\nc: '${ x }'\nd: ${ input.a }\n",
+    '<<: { a: 1 }\nb: 2',
+    '- 1\n- [a, {b: c}]\n- - nested\n',
+    '{"a": [1, 2, {"b": null}], "c": "x\\ny"}',
+    '__proto__: { polluted: true }\na: 1',
+    '1: one\ntrue: yes\n',
+    '',
+    '# nothing but a word\n',
+  ];
+  for (const text of TEXTS)
+    it(`agree on ${JSON.stringify(text.slice(0, 40))}`, () => {
+      const { value, mistakes } = readSource(text);
+      expect(mistakes).to.deep.equal([]);
+      expect(JSON.stringify(value ?? null)).to.equal(JSON.stringify(parse(text)));
+      expect(({} as { polluted?: boolean }).polluted).to.equal(undefined);
+    });
+
+  it('leave what is shared or written twice to the careful one', () => {
+    expect(readSource('a: &x [1]\nb: *x').value).to.deep.equal({ a: [1], b: [1] });
+    expect(readSource('a: 1\na: 2').mistakes[0]).to.include({ line: 2 });
+    expect(readSource('a: 1\n---\nb: 2').mistakes).to.have.length(1);
   });
 });
 

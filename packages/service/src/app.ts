@@ -72,6 +72,9 @@ export function buildApp({ house, settings, bus, log, address }: Surroundings): 
   app.get('/api/v1/openapi.json', (_request, response) => void response.json(openApi(address(), VERSION)));
   app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema()));
   app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema()));
+  // A flow document is at most 2 MiB, and JSON can make it three times as long: more is refused by its length, unread.
+  const documents = ['/api/v1/flows', '/api/v1/flows/check', '/api/v1/flows/preview'];
+  app.post(documents, express.json({ limit: Math.min(settings.bodyLimit, 6 * 1024 * 1024) }));
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), buildApi(house, settings, bus, address).router);
   servePages(app, settings.console);
   app.use((request) => {
