@@ -32,6 +32,11 @@ export function linkAbort(outer: AbortSignal): LinkedAbort {
   };
 }
 
+/** Another's signal as it is, for work that has nothing of its own to stop. */
+export function noAbort(outer: AbortSignal): LinkedAbort {
+  return { signal: outer, abort: () => {}, follow: () => {}, release: () => {} };
+}
+
 /** Who waits for each signal. One listener serves them all: a signal looks through its listeners for each new one. */
 const waiting = new WeakMap<AbortSignal, Set<(reason: unknown) => void>>();
 

@@ -10,12 +10,14 @@ import Compare from './Compare.svelte';
 /** What was published, and how it differs. */
 let { flow }: { flow: FlowDetail } = $props();
 const uid = $props.id();
-// svelte-ignore state_referenced_locally
-let from = $state(
-  flow.revision === null ? 'draft' : flow.changed ? 'live' : String(flow.revisions[1]?.revision ?? 'live'),
+// What is compared follows the flow until somebody chooses.
+let chosenFrom = $state<string | null>(null);
+let chosenTo = $state<string | null>(null);
+const from = $derived(
+  chosenFrom ??
+    (flow.revision === null ? 'draft' : flow.changed ? 'live' : String(flow.revisions[1]?.revision ?? 'live')),
 );
-// svelte-ignore state_referenced_locally
-let to = $state(flow.changed ? 'draft' : 'live');
+const to = $derived(chosenTo ?? (flow.changed ? 'draft' : 'live'));
 const versions = $derived([
   ...flow.revisions.map((one) => ({
     value: String(one.revision),
@@ -37,8 +39,8 @@ const back = new Action((revision: number) => api.makeLive({ name: flow.name, re
   </ul>
   {#if back.problem}<div class="mb-4"><Problem problem={back.problem} /></div>{/if}
   <div class="mb-4 flex flex-wrap items-end gap-3">
-    <div><label class="label" for="{uid}-from">Compare</label><select id="{uid}-from" class="field" bind:value={from}><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}>{one.label}</option>{/each}</select></div>
-    <div><label class="label" for="{uid}-to">with</label><select id="{uid}-to" class="field" bind:value={to}><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}>{one.label}</option>{/each}</select></div>
+    <div><label class="label" for="{uid}-from">Compare</label><select id="{uid}-from" class="field" value={from} onchange={(event) => (chosenFrom = event.currentTarget.value)}><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}>{one.label}</option>{/each}</select></div>
+    <div><label class="label" for="{uid}-to">with</label><select id="{uid}-to" class="field" value={to} onchange={(event) => (chosenTo = event.currentTarget.value)}><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}>{one.label}</option>{/each}</select></div>
   </div>
   {#key `${from} ${to}`}<Compare {flow} {from} {to} />{/key}
 {/if}

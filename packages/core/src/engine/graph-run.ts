@@ -1,4 +1,4 @@
-import { type LinkedAbort, linkAbort } from '../abort.js';
+import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
 import { breathe } from '../breathe.js';
 import { asPindroError, PindroError } from '../errors.js';
 import { noValue, type Scope } from '../expression/template.js';
@@ -44,7 +44,8 @@ export class GraphRun {
     signal: AbortSignal,
     private readonly recorder: Recorder = parts.recorder,
   ) {
-    this.#stop = linkAbort(signal);
+    // A lone step has nothing beside it to be stopped; a signal of its own for each item would cost more than the item.
+    this.#stop = graph.steps.size === 1 ? noAbort(signal) : linkAbort(signal);
   }
 
   /** Runs every step that is to run. @returns the result @throws what made the run fail */
