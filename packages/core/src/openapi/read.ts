@@ -54,7 +54,7 @@ export function readOpenApi(text: string): ApiDescription {
   return {
     title: String(info.title ?? 'API'),
     version: String(info.version ?? ''),
-    bases: servers.map((server) => serverAddress(server)).filter((url) => /^https?:\/\//.test(url)),
+    bases: servers.map((server) => serverAddress(server)).filter((address) => /^https?:\/\//.test(address)),
     security: securityOf(value),
     operations: operationsOf(value),
   };
