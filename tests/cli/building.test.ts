@@ -48,6 +48,10 @@ describe('building at the command line', function () {
     const [id] = (await api().listApprovals({})).items.map((one) => one.run);
     await served.stop('SIGKILL');
     await start();
+    const shown = (await run('run', 'show', id!)).out;
+    expect(shown)
+      .to.contain('step ask waits: Somebody is to decide: Go on?')
+      .and.contain(`pindro approval approve ${id}`);
     const listed = await run('approval', 'list');
     expect(listed.out).to.contain(id!).and.contain('Go on?');
     expect((await run('approval', 'approve', id!, '--note', 'fine')).out).to.contain('approved');

@@ -1,22 +1,7 @@
-import { type FlowOutcome, type JournalEntry, type Json, requireFlow, startFlow } from '@pindro/core';
+import type { FlowOutcome } from '@pindro/core';
 import { expect } from 'chai';
-import { flow, journalOf, run, spansOf, type TestPorts, testPorts } from '../support/ports.js';
+import { begin, flow, journalOf, run, spansOf, testPorts } from '../support/ports.js';
 
-const begin = (document: string, ports: TestPorts, input: Json = {}, resume?: JournalEntry[]) =>
-  startFlow(
-    {
-      document: requireFlow(document),
-      revision: null,
-      stage: 'draft',
-      entry: 'hand',
-      caller: { id: 'ines', attributes: {} },
-      session: null,
-      input,
-      ...(resume && { resume }),
-    },
-    ports,
-    new AbortController().signal,
-  );
 const settle = () => new Promise((resolve) => setTimeout(resolve, 20));
 const INPUT = 'input: { type: object }';
 

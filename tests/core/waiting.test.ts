@@ -1,6 +1,6 @@
-import { type Decision, type JournalEntry, requireFlow, runFlow, startFlow } from '@pindro/core';
+import { type Decision, requireFlow, runFlow } from '@pindro/core';
 import { expect } from 'chai';
-import { flow, journalOf, memoryTable, run, spansOf, stepStates, type TestPorts, testPorts } from '../support/ports.js';
+import { begin, flow, journalOf, memoryTable, run, spansOf, stepStates, testPorts } from '../support/ports.js';
 
 /** People who decide when the test says so, and remember what they were asked. */
 function people() {
@@ -19,21 +19,6 @@ function people() {
 }
 const yes: Decision = { decision: 'approved', by: 'marit', note: 'fine' };
 const settle = () => new Promise((resolve) => setTimeout(resolve, 15));
-const begin = (document: string, ports: TestPorts, resume?: JournalEntry[], input = {}) =>
-  startFlow(
-    {
-      document: requireFlow(document),
-      revision: null,
-      stage: 'draft',
-      entry: 'hand',
-      caller: { id: 'ines', attributes: {} },
-      session: null,
-      input,
-      ...(resume && { resume }),
-    },
-    ports,
-    new AbortController().signal,
-  );
 
 const ASKS = flow(
   `  note: { kind: table, with: { table: log, do: add, row: { what: before } } }
@@ -78,7 +63,7 @@ describe('waiting for somebody or a time', () => {
     await settle();
     // The process is gone; only the journal is left.
     const ports = testPorts({ tables: rows, approvals: crowd.port });
-    const { ended } = begin(ASKS, ports, journalOf(first));
+    const { ended } = begin(ASKS, ports, {}, journalOf(first));
     await settle();
     crowd.say('ask', yes);
     expect(await ended).to.include({ state: 'done', result: 'marit said approved' });
@@ -111,7 +96,7 @@ describe('waiting for somebody or a time', () => {
     );
     const ports = testPorts({ tables: rows, approvals: crowd.port, documents });
     ports.record.recall = async (id) => journalOf(first).filter((entry) => entry.run === id);
-    const { ended } = begin(outer, ports, own);
+    const { ended } = begin(outer, ports, {}, own);
     await settle();
     crowd.say('ask', yes);
     expect(await ended).to.include({ state: 'done', result: 'got marit said approved' });
@@ -135,7 +120,7 @@ describe('waiting for somebody or a time', () => {
     void begin(document, first);
     await settle();
     const ports = testPorts({ approvals: crowd.port });
-    const { ended } = begin(document, ports, journalOf(first));
+    const { ended } = begin(document, ports, {}, journalOf(first));
     await settle();
     crowd.say('ask', yes);
     expect(await ended).to.include({ state: 'done', result: 'interrupted' });
@@ -152,7 +137,7 @@ describe('waiting for somebody or a time', () => {
       what: 'It goes on at 2027-02-14T11:00:00.000Z',
     });
     now = Date.parse('2027-02-14T12:00:00Z');
-    const { ended } = begin(document, testPorts({ clock }), journalOf(first));
+    const { ended } = begin(document, testPorts({ clock }), {}, journalOf(first));
     expect(await ended).to.include({ state: 'done', result: '2027-02-14T11:00:00.000Z' });
   });
 

@@ -9,7 +9,7 @@ import type {
   ToolResult,
   TraceEvent,
 } from '@pindro/core';
-import { type RunRequest, requireFlow, runFlow, type Stage } from '@pindro/core';
+import { type JournalEntry, type RunRequest, requireFlow, runFlow, type Stage, startFlow } from '@pindro/core';
 
 /** Ports that live in memory, for tests of the core on its own. Any part can be replaced. */
 export interface TestPorts extends Ports {
@@ -165,3 +165,20 @@ export const web: Ports['fetch'] = async (request, { signal, onPiece }) => {
 export const modelAt = (base: string): Ports['models'] => ({
   connection: async (name) => ({ name, dialect: 'chat-completions', base, model: 'm', credential: null, settings: {} }),
 });
+
+/** Begins a flow, or goes on with one from its journal, without waiting for it. */
+export const begin = (document: string, ports: Ports, input: Json = {}, resume?: JournalEntry[]) =>
+  startFlow(
+    {
+      document: requireFlow(document),
+      revision: null,
+      stage: 'draft',
+      entry: 'hand',
+      caller: { id: 'ines', attributes: {} },
+      session: null,
+      input,
+      ...(resume && { resume }),
+    },
+    ports,
+    new AbortController().signal,
+  );

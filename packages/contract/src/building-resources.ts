@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { errorRecord, flowSummary, mistake, stage, stepCard, stepLink } from './resources.js';
+import { errorRecord, flowSummary, mistake, stepCard, stepLink } from './resources.js';
 
 /* What building, trying and opening up flows shows. */
 
@@ -192,7 +192,6 @@ export const runTrial = z.object({
   held: z.boolean().default(true).describe('Whether held results stand in for doing their steps'),
   stepping: z.boolean().default(false).describe('Whether it waits before each step'),
 });
-export const stageOf = stage;
 
 export type KindSummary = z.infer<typeof kindSummary>;
 export type FlowPreview = z.infer<typeof flowPreview>;

@@ -245,6 +245,17 @@ export const runDetail = runSummary.extend({
       }),
     )
     .describe('How each step came out, from the journal'),
+  waits: z
+    .array(
+      z.object({
+        path: z.string(),
+        for: z.enum(['person', 'time', 'run']),
+        until: z.number().nullable(),
+        what: z.string(),
+        run: z.string().nullable().describe('The called run that it waits for'),
+      }),
+    )
+    .describe('What a run that waits is waiting for'),
   children: z.array(runSummary),
 });
 

@@ -40,7 +40,7 @@ export {
   NAME_RULE,
   nameSchema,
 } from './flow/document.js';
-export { ancestors, graphOf, type Link, readLink } from './flow/graph.js';
+export { graphOf, type Link, readLink } from './flow/graph.js';
 export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
 export { knownKeys, mistakesOf } from './flow/shape.js';

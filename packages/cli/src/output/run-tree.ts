@@ -11,17 +11,25 @@ const MARKS: Record<Span['status'], string> = {
 };
 const duration = (span: Span) => humanDuration((span.end ?? span.start) - span.start);
 
+/** What a run waits for and what to do about it. */
+const showWait = (id: string) => (wait: RunDetail['waits'][number]) => {
+  const step = `${pc.yellow('○')} step ${pc.bold(wait.path)} waits: ${wait.what}`;
+  if (wait.for === 'person') return `${step}\n  pindro approval approve ${id}, or refuse`;
+  return wait.run ? `${step}\n  pindro run show ${wait.run}` : step;
+};
+
 /** A run as people read it: what went wrong and what to do first, then the whole tree with times. */
 export function showRun(run: RunDetail): string {
   const spans = run.spans as Span[];
   const ids = new Set(spans.map((span) => span.spanId));
   const roots = spans.filter((span) => span.parentId === null || !ids.has(span.parentId));
-  const time = run.endedAt ? humanDuration(Date.parse(run.endedAt) - Date.parse(run.startedAt)) : 'not ended';
+  const time = run.endedAt ? humanDuration(Date.parse(run.endedAt) - Date.parse(run.startedAt)) : '';
   const revision = run.revision === null ? run.stage : `${run.stage}, revision ${run.revision}`;
-  const head = `${pc.bold(run.flow)}  ${state(run.state)} in ${time}  ${pc.dim(`${run.id}  ${moment(run.startedAt)}  ${revision}  by ${run.caller}`)}`;
+  const head = `${pc.bold(run.flow)}  ${state(run.state)}${time ? ` in ${time}` : ''}  ${pc.dim(`${run.id}  ${moment(run.startedAt)}  ${revision}  by ${run.caller}`)}`;
   const findings = (run.findings as Finding[]).map(showFinding);
   return [
     ...findings,
+    ...run.waits.map(showWait(run.id)),
     head,
     pc.dim(run.url),
     '',

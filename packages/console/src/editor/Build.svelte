@@ -11,6 +11,7 @@ import Problem from '../parts/Problem.svelte';
 import { plural, words } from '../state/format.js';
 import { live } from '../state/live.svelte.js';
 import { router } from '../state/router.svelte.js';
+import CalledFlow from './CalledFlow.svelte';
 import EditCanvas from './EditCanvas.svelte';
 import FlowPanel from './FlowPanel.svelte';
 import StepPanel from './StepPanel.svelte';
@@ -30,6 +31,8 @@ let side = $state<Side>('flow');
 let picking = $state(false);
 let target = $state.raw<{ after: { from: string; branch: string | null }; before: string } | undefined>();
 let search = $state('');
+/** A called flow that is looked into without leaving this one. */
+let peeking = $state<string | null>(null);
 const found = $derived.by(() => {
   const word = search.trim().toLowerCase();
   if (word === '') return null;
@@ -87,7 +90,7 @@ const tabs = $derived([
 <div class="grid gap-4 xl:grid-cols-[1fr_24rem]">
   <section class="relative h-[72vh] min-h-96 min-w-0 rounded-lg border border-line bg-sunk" aria-label="Canvas: arrow keys go from step to step, A adds one, Delete takes out, Ctrl C and Ctrl V copy and paste, O switches off, L arranges">
     {#key editor.place.join('/')}
-      <SvelteFlowProvider><EditCanvas {editor} states={editor.place.length === 0 ? trial.states : new Map()} held={trial.held} {found} onAdd={add} onOpenFlow={(name) => router.go(`/flows/${name}`)} /></SvelteFlowProvider>
+      <SvelteFlowProvider><EditCanvas {editor} states={editor.place.length === 0 ? trial.states : new Map()} held={trial.held} {found} onAdd={add} onOpenFlow={(name) => (peeking = name)} /></SvelteFlowProvider>
     {/key}
     {#if Object.keys(editor.steps).length === 0}
       <div class="absolute inset-x-8 top-16"><Empty title={editor.place.length > 0 ? 'Nothing is done with each item yet' : 'An empty trail'}><p class="mb-3">Add the first step, or paste steps or a whole flow document from anywhere.</p><button type="button" class="button button-main" onclick={() => add()}>Add the first step</button></Empty></div>
@@ -110,4 +113,5 @@ const tabs = $derived([
     </div>
   </aside>
 </div>
+{#if peeking !== null}{#key peeking}<CalledFlow name={peeking} onClose={() => (peeking = null)} />{/key}{/if}
 {#if picking}<StepPicker {kinds} bind:open={picking} onPick={pick} />{/if}

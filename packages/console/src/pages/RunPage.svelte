@@ -33,7 +33,13 @@ function statesOf(now: RunDetail) {
     now.cards.map((card) => {
       const settled = now.settled.find((one) => one.path === card.name);
       const span = spans.get(card.name);
-      const state = settled?.state ?? (now.state === 'running' ? 'running' : 'skipped');
+      const state =
+        settled?.state ??
+        (now.waits.some((wait) => wait.path === card.name)
+          ? 'waiting'
+          : now.state === 'running' || now.state === 'waiting'
+            ? ''
+            : 'skipped');
       return [
         card.name,
         {
@@ -61,12 +67,15 @@ function statesOf(now: RunDetail) {
       <span class="font-mono text-sm text-soft">{now.id}</span>
     </p>
     {#if again.problem}<div class="mb-4"><Problem problem={again.problem} /></div>{/if}
+    {#if now.waits.length > 0}
+      <ul class="mb-6 space-y-2">{#each now.waits as wait (wait.path)}<li class="rounded-lg border border-ochre/40 bg-ochre-wash p-4"><p class="font-semibold text-ochre">Step {wait.path} waits: {wait.what}</p>{#if wait.for === 'person'}<a class="link" href="/approvals">Decide it</a>{:else if wait.run}<a class="link" href="/runs/{wait.run}">See the run it waits for</a>{/if}</li>{/each}</ul>
+    {/if}
     {#if now.findings.length > 0}
       <div class="mb-6 space-y-3">{#each now.findings as finding (finding.span + finding.code)}<FindingCard {finding} />{/each}</div>
     {/if}
     <div class="mb-8 grid gap-4 lg:grid-cols-2">
       <section class="panel min-w-0"><h2 class="mb-2">What it was given</h2><Value value={now.input} name="input" /></section>
-      <section class="panel min-w-0"><h2 class="mb-2">What came out</h2>{#if now.state === 'done'}<Value value={now.result} name="result" />{:else}<p class="text-soft">{now.state === 'running' ? 'It is still running.' : 'Nothing: the run did not come to its end.'}</p>{/if}<Made spans={now.spans} /></section>
+      <section class="panel min-w-0"><h2 class="mb-2">What came out</h2>{#if now.state === 'done'}<Value value={now.result} name="result" />{:else}<p class="text-soft">{now.state === 'running' ? 'It is still running.' : now.state === 'waiting' ? 'Nothing yet: the run waits.' : 'Nothing: the run did not come to its end.'}</p>{/if}<Made spans={now.spans} /></section>
     </div>
     {#if now.cards.length > 0}
       <section class="mb-8" aria-label="Steps"><h2 class="mb-2">Steps</h2><FlowCanvas cards={now.cards} links={now.links} states={statesOf(now)} /></section>

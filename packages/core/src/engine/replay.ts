@@ -1,5 +1,5 @@
 import type { Json, JsonObject } from '../json.js';
-import type { JournalEntry } from '../trace/journal.js';
+import type { JournalEntry, Parked } from '../trace/journal.js';
 
 type Settled = Extract<JournalEntry, { type: 'step_settled' }>;
 
@@ -64,7 +64,16 @@ export class Replay {
 
   /** Where the run waits. */
   openPaths(): string[] {
-    return [...this.#parked.keys()].filter((path) => !this.#settled.has(path));
+    return this.waits().map(({ path }) => path);
+  }
+
+  /** What the run waits for, and where; `run` is the one it called and waits for. */
+  waits(): (Parked & { path: string; run: string | null })[] {
+    return this.entries.flatMap((entry) => {
+      if (entry.type !== 'parked' || this.#settled.has(entry.path)) return [];
+      const { path, until, what } = entry;
+      return [{ path, for: entry.for, until, what, run: this.child(path) ?? null }];
+    });
   }
 
   /** Runs that this one waits for, and would begin again by itself when it is resumed. */

@@ -59,20 +59,6 @@ function findCycle(before: Map<string, Link[]>): string[] | null {
   return null;
 }
 
-/** Every step that a step comes after, directly or not. */
-export function ancestors(graph: Graph, name: string): Set<string> {
-  const found = new Set<string>();
-  const queue = [name];
-  for (let here = queue.pop(); here !== undefined; here = queue.pop()) {
-    for (const { from } of graph.before.get(here) ?? []) {
-      if (found.has(from)) continue;
-      found.add(from);
-      queue.push(from);
-    }
-  }
-  return found;
-}
-
 /** Whether a step comes after another one, directly or not. Near ones are looked at first. */
 export function comesAfter(graph: Graph, name: string, other: string): boolean {
   const seen = new Set([name]);

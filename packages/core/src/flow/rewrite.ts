@@ -88,7 +88,7 @@ function mergeMap(map: YAMLMap, value: JsonObject, document: Document): void {
     return pair;
   });
   // What only changed in place stays where it was; new names come where the new document has them.
-  map.items = keepsOrder(map, order) ? sortLike(items, map, order) : items;
+  map.items = sortLike(items, map, order);
 }
 
 /** One name gone and one new one with almost the same under it: it was renamed, and keeps its comments. */
@@ -101,9 +101,6 @@ function renameOne(old: Map<string, Pair>, gone: string[], added: string[], valu
   old.delete(gone[0]!);
   old.set(added[0]!, pair);
 }
-
-const keepsOrder = (map: YAMLMap, order: string[]) =>
-  map.items.map((pair) => keyOf(pair as Pair)).filter((key) => order.includes(key)).length > 0;
 
 /** The old order for what was there; what is new stands after what it stands after in the new order. */
 function sortLike(items: Pair[], map: YAMLMap, order: string[]): Pair[] {

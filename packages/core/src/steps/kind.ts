@@ -51,9 +51,6 @@ export interface References {
   credentials?: string[];
 }
 
-/** An item and its place in the list, as steps inside a loop see them. */
-export const LOOP_VARIABLES = ['item', 'index'] as const;
-
 /** The steps inside of a step. */
 export interface Body {
   steps: { [name: string]: StepDocument };

@@ -1,5 +1,5 @@
 import type { RunDetail } from '@pindro/contract';
-import { type FlowDocument, type Json, linksOf, PindroError, type RunHead, type Stage } from '@pindro/core';
+import { type FlowDocument, type Json, linksOf, PindroError, Replay, type RunHead, type Stage } from '@pindro/core';
 import type { Vault } from '../credentials/vault.js';
 import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
@@ -39,6 +39,7 @@ export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): voi
       cards: document ? cardsOf(document) : [],
       links: document ? linksOf(document) : [],
       settled: store.settled(id) as RunDetail['settled'],
+      waits: run!.state === 'waiting' ? new Replay(store.entries(id)).waits() : [],
       children: children.map((child) => summarise(child)),
     };
   });
