@@ -2,11 +2,11 @@
 import AlignCenterVertical from '@lucide/svelte/icons/align-center-vertical';
 import type { StepCard, StepLink } from '@pindro/contract';
 import { ControlButton, Controls, type Edge, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
-import { untrack } from 'svelte';
+import { setContext, untrack } from 'svelte';
 import EditEdge from './EditEdge.svelte';
 import EditNode from './EditNode.svelte';
 import Keys from './Keys.svelte';
-import { Places } from './places.js';
+import { type Distance, Places } from './places.js';
 import type { Editor } from './session.svelte.js';
 
 interface Props {
@@ -28,7 +28,8 @@ let heights = $state.raw(new Map<string, number>());
 let turn = $state(0);
 /** While it is moved the picture is kept as it is; it is drawn sharp again afterwards. */
 let moving = $state(false);
-let far = $state(false);
+let distance = $state<Distance>('near');
+setContext('tiny', () => distance === 'tiny');
 let nodes = $state.raw<Node[]>([]);
 let edges = $state.raw<Edge[]>([]);
 
@@ -159,7 +160,7 @@ function arrange() {
   onconnect={connected}
   onmovestart={() => (moving = true)}
   onmoveend={() => (moving = false)}
-  class="{moving ? 'moving' : ''} {far ? 'far' : ''}"
+  class="{moving ? 'moving' : ''} {distance}"
   onnodeclick={({ node, event }) => choose(node.id, event)}
   onpaneclick={() => (editor.selected = [])}
   onselectionend={() => (editor.selected = nodes.filter((node) => node.selected).map((node) => node.id))}
@@ -168,5 +169,5 @@ function arrange() {
   }}
 >
   <Controls showLock={false}><ControlButton onclick={arrange} aria-label="Arrange the steps" title="Arrange (L)"><AlignCenterVertical aria-hidden="true" /></ControlButton></Controls>
-  <Keys {editor} {links} {turn} {shape} onMeasured={(measured) => { heights = measured; turn++; }} onRemove={removeSelected} onArrange={arrange} {onAdd} onFar={(now) => (far = now)} />
+  <Keys {editor} {links} {turn} {shape} onMeasured={(measured) => { heights = measured; turn++; }} onRemove={removeSelected} onArrange={arrange} {onAdd} onDistance={(now) => (distance = now)} />
 </SvelteFlow>

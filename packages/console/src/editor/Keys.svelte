@@ -2,6 +2,7 @@
 import type { StepLink } from '@pindro/contract';
 import { useNodesInitialized, useSvelteFlow, useViewport } from '@xyflow/svelte';
 import { untrack } from 'svelte';
+import type { Distance } from './places.js';
 import type { Editor } from './session.svelte.js';
 
 interface Props {
@@ -13,17 +14,18 @@ interface Props {
   onRemove: () => void;
   onArrange: () => void;
   onAdd: () => void;
-  /** Told whether the cards are so small that only their titles can be read. */
-  onFar: (far: boolean) => void;
+  /** Told how much of a card can be read from where one looks: all of it, its title, or only that it is there. */
+  onDistance: (distance: Distance) => void;
 }
 /** What the keyboard does on the canvas, and looking after what is in view. */
-let { editor, links, turn, shape, onMeasured, onRemove, onArrange, onAdd, onFar }: Props = $props();
-/** Below this zoom a sentence is a grey line. */
+let { editor, links, turn, shape, onMeasured, onRemove, onArrange, onAdd, onDistance }: Props = $props();
+/** Below the first zoom a sentence is a grey line, below the second a title is one too. */
 const FAR = 0.42;
+const TINY = 0.25;
 const ready = useNodesInitialized();
 const viewport = useViewport();
-const far = $derived(viewport.current.zoom < FAR);
-$effect(() => onFar(far));
+const afar = $derived(viewport.current.zoom < TINY ? 'tiny' : viewport.current.zoom < FAR ? 'far' : 'near');
+$effect(() => onDistance(afar));
 const { getNodes, fitView, setCenter, getZoom } = useSvelteFlow();
 let measured = '';
 

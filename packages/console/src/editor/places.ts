@@ -1,6 +1,8 @@
 import type { StepCard, StepLink } from '@pindro/contract';
 import { layOut } from '../canvas/layout.js';
 
+/** How much of a card can be read: all of it, its title, or only that it is there. */
+export type Distance = 'near' | 'far' | 'tiny';
 type Point = { x: number; y: number };
 
 /** Where cards stand: arranged by themselves, except those that somebody moved. Kept in this browser. */
