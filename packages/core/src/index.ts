@@ -6,6 +6,10 @@ export { orAborted } from './abort.js';
 export { type ChangeKind, compareFlows, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { diagnose } from './advice/diagnose.js';
 export type { Finding, Trace } from './advice/finding.js';
+export type { Fix, Remark, ReviewedTool } from './advice/review/remark.js';
+export { reviewTools } from './advice/review/review.js';
+export { REVIEW_RULES } from './advice/review/rules/registry.js';
+export { asSent } from './advice/review/sent.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig } from './agent/config.js';
 export { type FlowOutcome, failureText } from './agent/toolbox.js';
@@ -40,8 +44,17 @@ export {
   NAME_RULE,
   nameSchema,
 } from './flow/document.js';
+export {
+  ANY_EFFECT,
+  allEffects,
+  annotationsOf,
+  type EffectsOfUse,
+  effectsOf,
+  effectsOfTool,
+} from './flow/effects.js';
 export { graphOf, type Link, readLink } from './flow/graph.js';
 export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
+export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
 export { knownKeys, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, sourceOf } from './flow/source.js';
@@ -103,7 +116,7 @@ export type {
 } from './ports.js';
 // steps
 export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
-export type { Branch, References, Sentence, StepKind } from './steps/kind.js';
+export type { Branch, Effects, References, Sentence, StepKind } from './steps/kind.js';
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { didYouMean, nearest } from './suggest.js';
 // tools
@@ -120,6 +133,7 @@ export {
 } from './tools/rules.js';
 export { schemaFault, sentence, validate } from './tools/schema.js';
 export { select } from './tools/selection.js';
+export { estimateTokens } from './tools/tokens.js';
 // traces
 export type { LiveEvent, RecordPort, TraceEvent } from './trace/events.js';
 export { newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';

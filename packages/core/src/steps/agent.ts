@@ -3,7 +3,7 @@ import { runAgent } from '../agent/loop.js';
 import { memoryKey } from '../agent/memory.js';
 import { layOutToolbox } from '../agent/toolbox.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
-import { defineKind, fixedName } from './kind.js';
+import { defineKind, fixedName, type Uses } from './kind.js';
 
 const rows = (raw: JsonObject): JsonObject[] => (Array.isArray(raw.toolbox) ? raw.toolbox.filter(isObject) : []);
 const named = (raw: JsonObject, part: string) => rows(raw).flatMap((row) => fixedName(row[part]));
@@ -14,6 +14,8 @@ export const agent = defineKind<AgentConfig>({
   about: 'Lets a language model work on a message with the tools of its toolbox until it has an answer.',
   config: agentConfig,
   repeatable: () => false,
+  effects: () => ({ outside: true }),
+  uses: (raw) => (Array.isArray(raw.toolbox) ? (raw.toolbox as unknown as Uses[]) : []),
   branches: () => [],
   sentence: (raw) => {
     const turns = isObject(raw.memory) ? `, remembering ${raw.memory.turns ?? 12} exchanges` : ', remembering nothing';

@@ -19,6 +19,7 @@ export const approve = defineKind<z.infer<typeof config>>({
   config,
   resumable: true,
   repeatable: () => true,
+  effects: () => ({ waits: true }),
   branches: () => [{ name: 'approved' }, { name: 'refused', aside: true }, { name: 'expired', aside: true }],
   sentence: (raw) => ['Ask a person: ', { value: raw.title ?? '' }, ', within ', { value: raw.expires ?? '7d' }],
   output: () => ({ decision: 'string', by: 'string', note: 'string' }),

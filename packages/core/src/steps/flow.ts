@@ -16,6 +16,7 @@ export const flow = defineKind<z.infer<typeof config>>({
   config,
   resumable: true,
   repeatable: () => false,
+  uses: (raw) => [{ flow: String(raw.flow) }],
   branches: () => [],
   sentence: (raw) => [
     raw.wait === false ? 'Start flow ' : 'Run flow ',

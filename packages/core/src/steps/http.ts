@@ -46,6 +46,16 @@ export const http = defineKind<Config>({
   about: 'Sends a request to a web address and reads the answer, page after page if need be.',
   config,
   repeatable: (raw) => raw.method === undefined || ['GET', 'HEAD', 'OPTIONS'].includes(String(raw.method)),
+  effects: (raw) => {
+    const method = String(raw.method ?? 'GET');
+    const reads = ['GET', 'HEAD', 'OPTIONS'].includes(method);
+    return {
+      outside: true,
+      writes: !reads,
+      destroys: !reads && method !== 'POST',
+      repeatable: reads || method !== 'POST',
+    };
+  },
   branches: () => [],
   sentence: (raw) => {
     const body = raw.json ?? raw.form ?? raw.multipart ?? raw.text;

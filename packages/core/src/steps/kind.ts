@@ -51,6 +51,27 @@ export interface References {
   credentials?: string[];
 }
 
+/** What work does to the world; the words behind MCP's tool annotations. */
+export interface Effects {
+  /** Whether anything is different afterwards. */
+  writes: boolean;
+  /** Whether what was there may be gone or another afterwards. */
+  destroys: boolean;
+  /** Whether doing it twice makes a difference. */
+  repeatable: boolean;
+  /** Whether it reaches anything that is not in the workspace. */
+  outside: boolean;
+  /** Whether it may have to wait for a person or a time, so that its caller is told so instead of its result. */
+  waits: boolean;
+}
+export const NO_EFFECT: Effects = { writes: false, destroys: false, repeatable: true, outside: false, waits: false };
+
+/** Other work that a step does: a flow, or tools by names and patterns; all of them where none is given. */
+export type Uses =
+  | { flow: string }
+  | { server: string; use?: string[] | undefined }
+  | { endpoint: string; use?: string[] | undefined };
+
 /** The steps inside of a step. */
 export interface Body {
   steps: { [name: string]: StepDocument };
@@ -75,6 +96,10 @@ export interface StepKind<Config = unknown> {
   body?(config: JsonObject): Body | null;
   /** Whether it may be done twice without harm; when not, the journal is on disk before it begins. */
   repeatable(config: JsonObject): boolean;
+  /** What it does itself; nothing if left out. */
+  effects?(config: JsonObject): Partial<Effects>;
+  /** What else it sets going, whose effects are then its own. */
+  uses?(config: JsonObject): Uses[];
   branches(config: JsonObject): Branch[];
   sentence(config: JsonObject): Sentence;
   /** The type of `steps.NAME` after it. */

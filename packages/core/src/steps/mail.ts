@@ -20,6 +20,7 @@ export const mail = defineKind<z.infer<typeof config>>({
   about: 'Sends a mail over SMTP.',
   config,
   repeatable: () => false,
+  effects: () => ({ writes: true, outside: true, repeatable: false }),
   branches: () => [],
   sentence: (raw) => ['Mail ', { value: raw.to ?? '' }, ' about ', { value: raw.subject ?? '' }],
   output: () => ({ id: 'string', to: 'list<string>' }),

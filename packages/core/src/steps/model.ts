@@ -25,6 +25,7 @@ export const model = defineKind<z.infer<typeof config>>({
   raw: ['schema'],
   plain: ['schema'],
   repeatable: () => true,
+  effects: () => ({ outside: true }),
   branches: () => [],
   sentence: (raw) => [
     'Ask ',

@@ -124,6 +124,11 @@ export const table = defineKind<Config>({
   about: 'Finds, counts, adds, changes or removes rows in a table of the workspace; each is one atomic operation.',
   config,
   repeatable: (raw) => raw.do === 'find' || raw.do === 'count',
+  effects: (raw) => ({
+    writes: raw.do !== 'find' && raw.do !== 'count',
+    destroys: ['change', 'remove', 'upsert'].includes(String(raw.do)),
+    repeatable: raw.do !== 'add',
+  }),
   branches: (raw) => (raw.unless === undefined ? [] : [{ name: 'added' }, { name: 'refused', aside: true }]),
   sentence,
   output: (raw) => OUTPUTS[String(raw.do)] ?? {},

@@ -23,6 +23,8 @@ export const tool = defineKind<z.infer<typeof config>>({
   about: 'Calls one tool of an attached tool server without an agent, or lists its tools.',
   config,
   repeatable: (raw) => raw.do === 'list',
+  effects: () => ({ outside: true }),
+  uses: (raw) => (raw.do === 'list' ? [] : [{ server: String(raw.server), use: [String(raw.tool)] }]),
   branches: () => [],
   sentence: (raw) =>
     raw.do === 'list'

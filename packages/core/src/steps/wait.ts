@@ -24,6 +24,7 @@ export const wait = defineKind<z.infer<typeof config>>({
   config,
   resumable: true,
   repeatable: () => true,
+  effects: () => ({ waits: true }),
   branches: () => [],
   sentence: (raw) =>
     raw.until === undefined ? ['Wait for ', { value: raw.for ?? '' }] : ['Wait until ', { value: raw.until }],

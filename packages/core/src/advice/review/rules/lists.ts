@@ -1,0 +1,105 @@
+import { estimateTokens } from '../../../tools/tokens.js';
+import { eachTool, type ReviewRule } from '../remark.js';
+import { asSent } from '../sent.js';
+import { argumentsOf, wordsOf } from '../words.js';
+
+/** More than this and models begin to choose wrongly. */
+const MOST_TOOLS = 20;
+/** About as much as a longer conversation; it is paid for with every request. */
+const MOST_TOKENS = 6000;
+
+/** How alike two texts are, from 0 to 1: the share of words they have in common. */
+function likeness(one: string, other: string): number {
+  const [a, b] = [new Set(wordsOf(one.replaceAll('_', ' '))), new Set(wordsOf(other.replaceAll('_', ' ')))];
+  if (a.size === 0 || b.size === 0) return 0;
+  const both = [...a].filter((word) => b.has(word)).length;
+  return both / (a.size + b.size - both);
+}
+
+export const twins: ReviewRule = {
+  code: 'tools_alike',
+  about: 'Two tools that a model cannot tell apart: nearly the same words, and the same arguments.',
+  look: (tools) =>
+    tools.flatMap((tool, index) =>
+      tools.slice(index + 1).flatMap((other) => {
+        const shape = (one: typeof tool) =>
+          argumentsOf(one.inputSchema)
+            .map((argument) => argument.name)
+            .sort()
+            .join();
+        const same = tool.description.trim().toLowerCase() === other.description.trim().toLowerCase();
+        if (same || shape(tool) !== shape(other)) return [];
+        if (likeness(tool.description, other.description) < 0.7) return [];
+        return [
+          {
+            weight: 'hurts' as const,
+            tool: other.name,
+            argument: null,
+            title: `A model can hardly tell "${other.name}" from "${tool.name}"`,
+            why: 'They take the same arguments and say nearly the same.',
+            instead: 'Leave one out, or say in each when to use it and not the other.',
+            fix: null,
+          },
+        ];
+      }),
+    ),
+};
+
+const MANY = new Set('list search find all export dump query'.split(' '));
+const LIMITS = /limit|max|top|first|page|cursor|count|size|per_page|offset/;
+
+export const unboundedResult: ReviewRule = {
+  code: 'result_unbounded',
+  about: 'A tool that lists things with no limit in sight.',
+  look: eachTool(({ name, inputSchema, bounded }) => [
+    bounded !== true &&
+      name.split('_').some((word) => MANY.has(word)) &&
+      !argumentsOf(inputSchema).some((argument) => LIMITS.test(argument.name)) && {
+        weight: 'could be better',
+        argument: null,
+        title: `Nothing limits how much "${name}" returns`,
+        why: 'One long result can fill what a model can read, and it forgets what it was asked.',
+        instead: 'Give it a limit with a default, or return the first so many and how many there are.',
+        fix: null,
+      },
+  ]),
+};
+
+export const tooMany: ReviewRule = {
+  code: 'too_many_tools',
+  about: `More than ${MOST_TOOLS} tools for one model.`,
+  look: (tools) =>
+    tools.length <= MOST_TOOLS
+      ? []
+      : [
+          {
+            weight: 'hurts',
+            tool: null,
+            argument: null,
+            title: `${tools.length} tools are many for one model`,
+            why: `Beyond about ${MOST_TOOLS}, models choose the wrong one noticeably more often.`,
+            instead: 'Leave out what is not needed here, or make two endpoints for two kinds of work.',
+            fix: null,
+          },
+        ],
+};
+
+export const tooLong: ReviewRule = {
+  code: 'too_many_tokens',
+  about: `A list of more than about ${MOST_TOKENS} tokens.`,
+  look: (tools) => {
+    const tokens = estimateTokens(tools.map(asSent));
+    if (tokens <= MOST_TOKENS) return [];
+    return [
+      {
+        weight: 'hurts',
+        tool: null,
+        argument: null,
+        title: `The list takes about ${tokens} tokens`,
+        why: 'It is read, and paid for, with every request.',
+        instead: 'Shorten the longest descriptions and schemas, or leave tools out.',
+        fix: null,
+      },
+    ];
+  },
+};

@@ -1,0 +1,24 @@
+import type { ReviewRule } from '../remark.js';
+import { choicesInProse, undescribedArgument, unknowableArgument } from './arguments.js';
+import { longDescription, missingDescription, sameDescription, shortDescription } from './descriptions.js';
+import { tooLong, tooMany, twins, unboundedResult } from './lists.js';
+import { misleadingName, vagueName } from './names.js';
+import { refusedSchema } from './schemas.js';
+
+/** The rules of the review, in the order of what they find. A new rule is one line here. */
+export const REVIEW_RULES: readonly ReviewRule[] = [
+  tooMany,
+  tooLong,
+  vagueName,
+  misleadingName,
+  missingDescription,
+  sameDescription,
+  twins,
+  shortDescription,
+  longDescription,
+  undescribedArgument,
+  choicesInProse,
+  unknowableArgument,
+  unboundedResult,
+  refusedSchema,
+];

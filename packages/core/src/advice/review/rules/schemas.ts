@@ -1,0 +1,83 @@
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../../../json.js';
+import { eachTool, type ReviewRule } from '../remark.js';
+import { argumentsOf } from '../words.js';
+
+/** What the model dialects refuse in a tool's schema, beyond plain objects, lists and values. */
+const AT_TOP = ['oneOf', 'anyOf', 'allOf', 'not', 'enum', 'if'];
+const REFUSED_INSIDE: Record<string, string> = {
+  $ref: 'references',
+  oneOf: '"oneOf"',
+  allOf: '"allOf"',
+  not: '"not"',
+  if: '"if"',
+  const: '"const"',
+  patternProperties: '"patternProperties"',
+  prefixItems: '"prefixItems"',
+  dependentSchemas: '"dependentSchemas"',
+};
+
+/** Words of a schema that a dialect refuses, wherever they stand below it; names of properties are no such words. */
+function refusedIn(schema: Json | undefined, found = new Set<string>()): Set<string> {
+  if (!isObject(schema)) return found;
+  for (const [word, value] of Object.entries(schema)) {
+    if (word in REFUSED_INSIDE) found.add(word);
+    if (word === 'type' && Array.isArray(value)) found.add('type');
+    if (word === 'properties' && isObject(value)) for (const inner of Object.values(value)) refusedIn(inner, found);
+    else if (Array.isArray(value)) for (const inner of value) refusedIn(inner, found);
+    else if (isObject(value) && word !== 'default' && word !== 'example') refusedIn(value, found);
+  }
+  return found;
+}
+
+/** The same in words every dialect takes, where that is possible without loss. */
+function plainer(schema: JsonSchema): JsonObject | null {
+  const { const: only, type, oneOf, ...rest } = schema;
+  const plain: JsonObject = { ...rest };
+  if (only !== undefined) plain.enum = [only];
+  if (Array.isArray(type)) {
+    const types = type.filter((one) => one !== 'null');
+    if (types.length !== 1) return null;
+    plain.type = types[0]!;
+  } else if (type !== undefined) plain.type = type;
+  if (Array.isArray(oneOf)) {
+    const values = oneOf.filter(isObject).flatMap((one) => (one.const === undefined ? [] : [one.const]));
+    if (values.length !== oneOf.length) return null;
+    plain.enum = values;
+    plain.type ??= typeof values[0] as string;
+  }
+  return refusedIn(plain).size === 0 ? plain : null;
+}
+
+export const refusedSchema: ReviewRule = {
+  code: 'schema_refused',
+  about: 'Parts of a schema that at least one of the model dialects refuses.',
+  look: eachTool(({ name, inputSchema }) => {
+    const top = AT_TOP.filter((word) => word in inputSchema);
+    return [
+      top.length > 0 && {
+        weight: 'hurts' as const,
+        argument: null,
+        title: `The input of "${name}" has ${top.map((word) => `"${word}"`).join(' and ')} at its top`,
+        why: 'Models of the dialects messages and generate-content refuse the whole request because of it.',
+        instead: 'List all arguments under "properties" and say in their descriptions which go together.',
+        fix: null,
+      },
+      ...argumentsOf(inputSchema).map(({ name: argument, schema }) => {
+        const words = [...refusedIn(schema)];
+        const better = plainer(schema);
+        return (
+          words.length > 0 && {
+            weight: 'hurts' as const,
+            argument,
+            title: `The schema of "${argument}" of "${name}" uses ${words.map((word) => REFUSED_INSIDE[word] ?? 'a list of types').join(', ')}`,
+            why: 'Models of the dialect generate-content refuse or ignore that part.',
+            instead: better
+              ? `Write it as ${JSON.stringify(better)}.`
+              : 'Write it with plain types, enums and descriptions.',
+            fix: better ? { argument, schema: better } : null,
+          }
+        );
+      }),
+    ];
+  }),
+};

@@ -1,0 +1,9 @@
+import type { JsonObject } from '../../json.js';
+import type { ReviewedTool } from './remark.js';
+
+/** The part of a tool that a model reads. */
+export const asSent = ({
+  name,
+  description,
+  inputSchema,
+}: Pick<ReviewedTool, 'name' | 'description' | 'inputSchema'>) => ({ name, description, inputSchema }) as JsonObject;

@@ -1,0 +1,60 @@
+import { isObject } from '../json.js';
+import type { ToolDescription } from '../ports.js';
+import { type Effects, NO_EFFECT, type Uses } from '../steps/kind.js';
+import { stepKind } from '../steps/registry.js';
+import { allSteps } from './all-steps.js';
+import type { FlowDocument } from './document.js';
+
+/** What is assumed of work that nobody can see from here. */
+export const ANY_EFFECT: Effects = { writes: true, destroys: true, repeatable: false, outside: true, waits: false };
+
+/** Finds out about other work; what it does not know is assumed to do anything. */
+export type EffectsOfUse = (use: Uses) => Effects;
+
+export const allEffects = (effects: readonly Partial<Effects>[]): Effects =>
+  effects.reduce<Effects>(
+    (all, one) => ({
+      writes: all.writes || (one.writes ?? false),
+      destroys: all.destroys || (one.destroys ?? false),
+      repeatable: all.repeatable && (one.repeatable ?? true),
+      outside: all.outside || (one.outside ?? false),
+      waits: all.waits || (one.waits ?? false),
+    }),
+    NO_EFFECT,
+  );
+
+/** What a flow does to the world: everything that any of its steps may do. */
+export function effectsOf(document: Pick<FlowDocument, 'steps'>, ofUse: EffectsOfUse): Effects {
+  const effects: Partial<Effects>[] = [];
+  for (const { step } of allSteps(document.steps)) {
+    if (step.off) continue;
+    const kind = stepKind(step.kind);
+    const config = step.with ?? {};
+    effects.push(kind?.effects?.(config) ?? NO_EFFECT);
+    for (const use of kind?.uses?.(config) ?? [])
+      effects.push(JSON.stringify(use).includes('${') ? ANY_EFFECT : ofUse(use));
+  }
+  return allEffects(effects);
+}
+
+/** What a tool of an attached server says of itself (MCP 2025-11-25, ToolAnnotations), with the standard's defaults. */
+export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotations'>): Effects {
+  const said = isObject(annotations) ? annotations : {};
+  const reads = said.readOnlyHint === true;
+  return {
+    writes: !reads,
+    destroys: !reads && said.destructiveHint !== false,
+    repeatable: reads || said.idempotentHint === true,
+    outside: true,
+    waits: false,
+  };
+}
+
+/** Effects as MCP's tool annotations name them. Two of them mean nothing for a tool that only reads. */
+export function annotationsOf(effects: Effects): Record<string, boolean> {
+  return {
+    readOnlyHint: !effects.writes,
+    ...(effects.writes && { destructiveHint: effects.destroys, idempotentHint: effects.repeatable }),
+    openWorldHint: effects.outside,
+  };
+}
