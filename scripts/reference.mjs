@@ -1,10 +1,10 @@
-/* Writes the reference pages that are made from the code: docs/errors.md, docs/steps.md and docs/findings.md. */
+/* Writes the reference pages that are made from the code: docs/errors.md, docs/steps.md, docs/findings.md and docs/review.md. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { prepare, root } from './prepare.mjs';
 
 prepare();
-const { catalogue, DIAGNOSIS_RULES, stepKinds } = await import('../packages/core/dist/index.js');
+const { catalogue, DIAGNOSIS_RULES, REVIEW_RULES, stepKinds } = await import('../packages/core/dist/index.js');
 const { toJSONSchema } = await import('zod');
 const write = (name, text) => writeFileSync(join(root, 'docs', name), `${text.trimEnd()}\n`);
 const cell = (text) => String(text).replaceAll('|', '\\|').replaceAll('\n', ' ');
@@ -50,4 +50,10 @@ const rules = DIAGNOSIS_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.ab
 write(
   'findings.md',
   `# Findings\n\n${MADE}\n\nWhat the diagnosis of a run looks for, tried in this order.\n\n| Code | What it looks for |\n| --- | --- |\n${rules.join('\n')}\n| \`interrupted\` | The service stopped while the run was under way. |`,
+);
+
+const remarks = REVIEW_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} |`);
+write(
+  'review.md',
+  `# Review of a tool list\n\n${MADE}\n\nWhat the review looks for in the tools of an endpoint or a toolbox, as a model reads them. It asks no model: the same list gives the same remarks. Each remark says where, why it hurts and what to write instead.\n\n| Code | What it looks for |\n| --- | --- |\n${remarks.join('\n')}`,
 );

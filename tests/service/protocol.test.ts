@@ -117,7 +117,7 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
   });
 
   it('says what is missing when the session, the key or the word Bearer is', async () => {
-    expect((await send(LIST)).body.error?.message).to.contain('Mcp-Session-Id header is missing');
+    expect((await send('', { method: 'DELETE' })).body.error?.message).to.contain('Mcp-Session-Id header is missing');
     expect((await inSession(LIST, 'made-up')).status).to.equal(404);
     expect(await send(INITIALIZE, { key: '' })).to.have.nested.property('body.error.data.code', 'not_signed_in');
     expect(await send(INITIALIZE, { key: '', headers: { authorization: keys.ines } })).to.have.nested.property(
@@ -130,6 +130,12 @@ describe('an endpoint, for whoever gets the protocol wrong', () => {
       'not_allowed',
     );
     expect((await send(INITIALIZE, { headers: { 'content-type': 'text/plain' } })).status).to.equal(415);
+  });
+
+  it('answers a request without a session by itself', async () => {
+    const { status, session, body } = await send(LIST);
+    expect({ status, session }).to.deep.equal({ status: 200, session: null });
+    expect(body.result!.tools).to.have.lengthOf(1);
   });
 
   it('keeps a session for the key that opened it', async () => {

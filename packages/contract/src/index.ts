@@ -10,3 +10,4 @@ export {
 export { openApi } from './openapi.js';
 export * from './resources.js';
 export { type Route, type RouteName, routes } from './routes.js';
+export * from './serving-resources.js';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { exposedTool } from './serving-resources.js';
 
 /* What the service shows of its things. Times are RFC 3339 text; names are as in the documents. */
 
@@ -79,20 +80,13 @@ export const flowDetail = flowSummary.extend({
   version: z.number().describe('Counts up with each save of the draft'),
 });
 
-export const exposedTool = z.object({
-  name: z.string(),
-  description: z.string(),
-  schema: jsonObject.describe('What the client sees'),
-  target: z.string().describe('flow NAME, or SERVER.TOOL'),
-  set: z.array(z.string()).describe('Arguments that the builder sets'),
-  trouble: z.string().nullable().describe('Why it cannot be called, if so'),
-});
-
 export const endpointSummary = z.object({
   name: z.string(),
   title: z.string(),
   url: z.string(),
+  description: z.string(),
   instructions: z.string(),
+  formerly: z.array(z.string()).describe('Names it went by, whose addresses still answer'),
   access: z.enum(['open', 'keys']),
   tools: z.number(),
   keys: z.number(),
@@ -106,7 +100,11 @@ export const keySummary = z.object({
   attributes: jsonObject,
   stage,
   endpoints: z.array(z.string()).describe('The endpoints it opens; "*" means all'),
+  tools: z.array(z.string()).nullable().describe('The only tools it opens; null means all of the endpoint'),
+  readOnly: z.boolean().describe('Whether it opens only tools that change nothing'),
+  perMinute: z.number().nullable().describe('How many calls a minute it may make'),
   manage: z.boolean().describe('Whether it opens the API'),
+  expiresAt: moment.nullable(),
   createdAt: moment,
   lastUsedAt: moment.nullable(),
   revokedAt: moment.nullable(),
@@ -115,6 +113,7 @@ export const endpointDetail = endpointSummary.extend({
   document: json,
   toolList: z.array(exposedTool),
   keyList: z.array(keySummary),
+  tokens: z.number().describe('About how many tokens a model reads for the list'),
   clients: z.array(z.object({ name: z.string(), version: z.string(), key: z.string(), since: moment })),
 });
 /** Stands in client settings where the key goes while there is none to show. */
@@ -297,7 +296,6 @@ export type FlowSummary = z.infer<typeof flowSummary>;
 export type FlowDetail = z.infer<typeof flowDetail>;
 export type StepCard = z.infer<typeof stepCard>;
 export type StepLink = z.infer<typeof stepLink>;
-export type ExposedTool = z.infer<typeof exposedTool>;
 export type EndpointSummary = z.infer<typeof endpointSummary>;
 export type EndpointDetail = z.infer<typeof endpointDetail>;
 export type ClientSettings = z.infer<typeof clientSettings>;

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { buildingRoutes } from './building-routes.js';
 import * as r from './resources.js';
+import { servingRoutes } from './serving-routes.js';
 
 /** One address of the API: what it takes and what it answers. */
 export interface Route {
@@ -41,6 +42,10 @@ const newKey = z.object({
   attributes: jsonObject.default({}).describe('Usable as caller.NAME in expressions'),
   stage: r.stage.default('live'),
   endpoints: z.array(z.string()).default([]).describe('The endpoints it opens; "*" means all'),
+  tools: z.array(z.string()).optional().describe('The only tools it opens; all of its endpoints if left out'),
+  readOnly: z.boolean().default(false).describe('Opens only tools that change nothing'),
+  perMinute: z.number().int().min(1).max(100_000).optional().describe('How many calls a minute it may make'),
+  expires: z.string().optional().describe('After a duration such as 90d; never if left out'),
   manage: z.boolean().default(false).describe('Whether it opens the API'),
 });
 const issued = z.object({ key: z.string().describe('Shown this once'), summary: r.keySummary });
@@ -60,6 +65,7 @@ const runRequest = z.object({
 /** Every address of the API. The OpenAPI document, the typed client and the service's routes all come from here. */
 export const routes = {
   ...buildingRoutes,
+  ...servingRoutes,
   status: {
     method: 'GET',
     path: '/status',

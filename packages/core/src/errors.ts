@@ -67,6 +67,26 @@ export const catalogue = {
     hint: 'Issue another with "pindro key issue".',
     http: 401,
   },
+  key_expired: {
+    message: 'The access key "{name}" ended on {when}',
+    hint: 'Rotate it with "pindro key rotate", or issue another.',
+    http: 401,
+  },
+  key_busy: {
+    message: 'The access key "{name}" may make {limit} calls a minute, and has made them',
+    hint: 'Wait {seconds} s and call again.',
+    http: 429,
+  },
+  result_too_large: {
+    message: 'The result of "{tool}" has {size}, which is more than a client is sent',
+    hint: 'Ask for less of it: narrower arguments, or a smaller limit.',
+    http: 413,
+  },
+  result_breaks_schema: {
+    message: 'The result of "{tool}" is not what its endpoint promises: {why}',
+    hint: 'Nothing is wrong with the call. The builder must mend the flow, or the result schema on the endpoint.',
+    http: 502,
+  },
   not_allowed: {
     message: 'The access key "{name}" does not open {what}',
     hint: 'Issue a key with that scope, or use one that has it.',

@@ -137,7 +137,7 @@ export { estimateTokens } from './tools/tokens.js';
 // traces
 export type { LiveEvent, RecordPort, TraceEvent } from './trace/events.js';
 export { newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
-export type { Caller, Entry, JournalEntry, Parked, RunHead, RunState, Stage, Trial } from './trace/journal.js';
+export type { Caller, Entry, JournalEntry, Parked, RunHead, RunState, Stage, Through, Trial } from './trace/journal.js';
 export { MASK, Masker, sensitiveValues } from './trace/masking.js';
 export { Recorder } from './trace/recorder.js';
 export { PAYLOAD_LIMIT, type Span, type SpanWork } from './trace/span.js';

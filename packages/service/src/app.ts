@@ -1,15 +1,13 @@
 import { fileURLToPath } from 'node:url';
 import { openApi } from '@pindro/contract';
-import { flowJsonSchema, humanDuration, inputSchema, PindroError } from '@pindro/core';
+import { flowJsonSchema, inputSchema, PindroError } from '@pindro/core';
 import express, { type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { approvalRoutes } from './approvals/routes.js';
 import { credentialRoutes } from './credentials/routes.js';
 import { documentRoutes } from './documents/routes.js';
-import { callExposed } from './endpoints/call.js';
 import { endpointJsonSchema } from './endpoints/document.js';
 import { mcpRoutes } from './endpoints/mcp/route.js';
-import type { SessionParts } from './endpoints/mcp/session.js';
 import { endpointRoutes } from './endpoints/routes.js';
 import { chatRoutes } from './entries/chats.js';
 import { formRoutes } from './entries/forms.js';
@@ -19,14 +17,13 @@ import { flowBuildingRoutes } from './flows/building-routes.js';
 import { flowRoutes, summaryOf } from './flows/routes.js';
 import type { House } from './house.js';
 import { keyRoutes } from './keys/routes.js';
-import type { Access } from './keys/store.js';
 import { mailboxRoutes } from './mailbox/routes.js';
 import { modelRoutes } from './models/routes.js';
 import { identify, signInPage } from './people/identify.js';
 import { peopleRoutes } from './people/routes.js';
 import { Api } from './platform/api.js';
 import type { Bus } from './platform/events.js';
-import { gate, isLoopback } from './platform/gate.js';
+import { gate } from './platform/gate.js';
 import type { Logger } from './platform/log.js';
 import { servePages } from './platform/pages.js';
 import { problemHandler } from './platform/problems.js';
@@ -38,9 +35,8 @@ import { statusRoutes } from './status.js';
 import { tableRoutes } from './tables/routes.js';
 import { trialRoutes } from './trials/routes.js';
 import { usersOf } from './usage.js';
+import { VERSION } from './version.js';
 import { workspaceRoutes } from './workspace/routes.js';
-
-export const VERSION = '0.1.0';
 
 interface Surroundings {
   house: House;
@@ -59,15 +55,7 @@ export function buildApp({ house, settings, bus, log, address }: Surroundings): 
   const gateway = gate(new Set([settings.host.toLowerCase(), ...publicHost]), (path) => path.startsWith('/hooks/'));
   app.use(gateway);
   publicRoutes(app, house, settings);
-  mcpRoutes(app, {
-    endpoints: house.endpoints,
-    keys: house.keys,
-    sessions: house.sessions,
-    mayBeOpen: isLoopback(settings.host),
-    bodyLimit: settings.bodyLimit,
-    log,
-    partsFor: (endpoint, access) => sessionParts(house, settings, bus, endpoint, access),
-  });
+  mcpRoutes(app, { admission: house.admission, sessions: house.sessions, bodyLimit: settings.bodyLimit, log });
   app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(house.people));
   app.get('/api/v1/openapi.json', (_request, response) => void response.json(openApi(address(), VERSION)));
   app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema()));
@@ -106,24 +94,6 @@ function refuseMany(): never {
   throw new PindroError('too_many_requests');
 }
 
-/** What a client's session needs of the house. */
-function sessionParts(house: House, settings: Settings, bus: Bus, endpoint: string, access: Access): SessionParts {
-  const { endpoints, flows, runner } = house;
-  return {
-    version: VERSION,
-    document: () => endpoints.get(endpoint),
-    tools: () => endpoints.served(endpoint, access.stage),
-    call: (request) => callExposed(request, { flows, runner, zone: settings.timeZone }),
-    urlOf: (run) => runner.urlOf(run),
-    onClient: () => bus.changed('client', endpoint),
-    told: ({ tool, state, milliseconds, why }) => {
-      if (bus.listenerCount('line') === 0) return;
-      const reason = why ? `  ${why}` : '';
-      bus.emit('line', `${endpoint}.${tool}  ${access.caller.id}  ${state} in ${humanDuration(milliseconds)}${reason}`);
-    },
-  };
-}
-
 function buildApi(house: House, settings: Settings, bus: Bus, address: () => string): Api {
   const {
     approvals,
@@ -145,6 +115,8 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
     runner,
     people,
     presenter,
+    sessions,
+    diary,
     vault,
     around,
   } = house;
@@ -164,7 +136,7 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
   documentRoutes(api, documents);
   workspaceRoutes(api, workspace);
   entryRoutes(api, { store: entries, flows, address });
-  endpointRoutes(api, endpoints, presenter);
+  endpointRoutes(api, { store: endpoints, presenter, keys, sessions, diary, runs, runner });
   serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
   serverChatRoute(api, { servers, models, runner });
   credentialRoutes(api, credentials, (name) => [

@@ -5,8 +5,13 @@ import { ConversationStore } from './conversations/store.js';
 import { CredentialStore } from './credentials/store.js';
 import { Vault } from './credentials/vault.js';
 import { DocumentStore } from './documents/store.js';
+import { Allowance } from './endpoints/allowance.js';
+import { Admission } from './endpoints/mcp/admission.js';
+import { Diary } from './endpoints/mcp/diary.js';
+import { RunWatch } from './endpoints/mcp/progress.js';
 import { Sessions } from './endpoints/mcp/sessions.js';
-import { EndpointPresenter } from './endpoints/routes.js';
+import { EndpointPresenter } from './endpoints/present.js';
+import { sessionParts } from './endpoints/session-parts.js';
 import { EndpointStore } from './endpoints/store.js';
 import { beginnerOf } from './entries/begin.js';
 import { Scheduler } from './entries/schedule.js';
@@ -20,6 +25,7 @@ import { PeopleStore } from './people/store.js';
 import { openDatabase } from './platform/database/open.js';
 import type { Bus } from './platform/events.js';
 import { webFetch } from './platform/fetch.js';
+import { isLoopback } from './platform/gate.js';
 import type { Settings } from './platform/settings.js';
 import { resumeWaiting } from './runs/resume.js';
 import { Runner } from './runs/runner.js';
@@ -121,14 +127,27 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     failed: ({ flow }, error) => bus.emit('line', `${flow}  schedule  not begun  ${asPindroError(error).message}`),
   });
   bus.on('changed', (what) => what === 'entry' && scheduler.reload());
-  const sessions = new Sessions();
+  const diary = new Diary(bus);
+  const parts = {
+    endpoints,
+    flows,
+    runner,
+    bus,
+    diary,
+    watch: new RunWatch(bus),
+    allowance: new Allowance(),
+    zone: settings.timeZone,
+  };
+  const sessions = new Sessions(config, (endpoint, access) => sessionParts(parts, endpoint, access));
+  const mayBeOpen = isLoopback(settings.host) || settings.openToAll;
+  const admission = new Admission({ endpoints, keys, diary, mayBeOpen });
   const presenter = new EndpointPresenter({ store: endpoints, keys, sessions, address });
 
   bus.on('changed', (what, name) => {
-    if (what === 'key') void sessions.endOfKey(name).catch(() => {});
+    if (what === 'key' && !keys.isGood(name)) sessions.endOfKey(name);
     if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
     if (what !== 'flow' && what !== 'server' && what !== 'endpoint') return;
-    for (const session of sessions.all()) void session.announce().catch(() => {});
+    for (const session of sessions.all()) session.announce();
   });
 
   return {
@@ -156,6 +175,8 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     /** Lets the runs go on that waited when the service stopped. */
     resume: () => resumeWaiting({ runs, runner, flows, writer, unseal }),
     sessions,
+    admission,
+    diary,
     presenter,
     around,
     /** Lets what runs come to its end, then ends sessions and connections. */
@@ -166,7 +187,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
         (run) => writer.waits(run),
         () => writer.freeze(),
       );
-      await sessions.close();
+      sessions.close();
       await servers.close();
     },
     close: () => {

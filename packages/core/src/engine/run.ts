@@ -7,7 +7,7 @@ import { findUnsafe, type Json, type JsonObject } from '../json.js';
 import type { Ports } from '../ports.js';
 import { sentence, validate } from '../tools/schema.js';
 import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
-import type { Caller, Entry, JournalEntry, Parked, RunHead, Stage, Trial } from '../trace/journal.js';
+import type { Caller, Entry, JournalEntry, Parked, RunHead, Stage, Through, Trial } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
 import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
 import type { Works } from './attempt.js';
@@ -38,6 +38,8 @@ export interface RunRequest {
   parentRun?: string | null;
   /** Set when the call was refused before it began; the run is then only the record of the refusal. */
   refusal?: PindroError;
+  /** The tool call from outside that it answers. */
+  through?: Through;
   /** For a try-out of the draft. */
   trial?: {
     /** One step, done on what an earlier run left behind. */
@@ -161,6 +163,7 @@ function headOf(request: RunRequest, now: number): RunHead {
     input: request.input,
     startedAt: now,
     span: newSpanId(),
+    ...(request.through && { through: request.through }),
     ...(trial && {
       trial: {
         ...(trial.only && { only: trial.only.step }),
@@ -246,7 +249,7 @@ class FlowRun {
       input: head.input,
       steps: this.#outputs,
       caller: { ...head.caller.attributes, id: head.caller.id },
-      session: { id: head.session },
+      session: { id: head.session, client: head.through?.client ?? '', endpoint: head.through?.endpoint ?? '' },
       run: { id: head.id, flow: head.flow, stage: head.stage },
       clock: { now: new Date(head.startedAt), today: today(head.startedAt, zone), zone },
     };
@@ -378,6 +381,7 @@ class FlowRun {
         entry,
         caller: head.caller,
         session: head.session,
+        ...(head.through && { through: head.through }),
         input: inputOf(resume) ?? input,
         runId: known ?? newRunId(),
         traceId: head.traceId,

@@ -24,7 +24,7 @@ export function scopeTypes(document: FlowDocument): Types {
     input: typeof input === 'string' ? 'map<string, dyn>' : input,
     steps: stepTypes(document.steps),
     caller: 'map<string, dyn>',
-    session: { id: 'string' },
+    session: { id: 'string', client: 'string', endpoint: 'string' },
     run: { id: 'string', flow: 'string', stage: 'string' },
     clock: { now: 'google.protobuf.Timestamp', today: 'string', zone: 'string' },
   };

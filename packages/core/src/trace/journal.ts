@@ -42,6 +42,17 @@ export interface RunHead {
   /** The span of the run itself, so that a resumed run goes on under it. */
   span: string;
   trial?: Trial;
+  through?: Through;
+}
+
+/** The tool call from outside that a run answers. */
+export interface Through {
+  endpoint: string;
+  tool: string;
+  /** The id of the access key. */
+  key: string;
+  /** What the client calls itself. */
+  client: string;
 }
 
 /** What a run waits for. */

@@ -13,13 +13,18 @@ import {
 import type { FlowStore } from '../flows/store.js';
 import type { Access } from '../keys/store.js';
 import type { Runner } from '../runs/runner.js';
-import type { ServedTool } from './store.js';
+import type { ServedTool } from './served.js';
 
 export interface ToolCallRequest {
   tool: ServedTool;
   given: JsonObject;
-  access: Pick<Access, 'caller' | 'stage'>;
+  access: Pick<Access, 'id' | 'caller' | 'stage'>;
   session: string;
+  /** The id its run gets. */
+  run: string;
+  endpoint: string;
+  /** What the client calls itself. */
+  client: string;
   /** The client's own trace, where it sent one (W3C trace context). */
   trace: { traceId: string; spanId: string } | undefined;
   signal: AbortSignal;
@@ -33,7 +38,7 @@ interface Parts {
 
 /** Calls an exposed tool; each call is a run. */
 export async function callExposed(request: ToolCallRequest, { flows, runner, zone }: Parts): Promise<FlowOutcome> {
-  const { tool, access, session, trace } = request;
+  const { tool, access, session, trace, endpoint, client } = request;
   if (tool.trouble !== null) throw new PindroError('flow_broken', { flow: tool.name, why: tool.trouble });
   const { target } = tool;
   const { document, revision } =
@@ -44,7 +49,10 @@ export async function callExposed(request: ToolCallRequest, { flows, runner, zon
     stage: access.stage,
     entry: 'tool' as const,
     caller: access.caller,
-    session,
+    // A request without a session is a conversation of its own.
+    session: session || null,
+    runId: request.run,
+    through: { endpoint, tool: tool.name, key: access.id, client },
     ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }),
   };
   const merged = merge(request, zone);
@@ -54,13 +62,16 @@ export async function callExposed(request: ToolCallRequest, { flows, runner, zon
 }
 
 /** Without rules there is nothing to merge: the run itself holds what was sent against the flow's input. */
-function merge({ tool, given, access, session }: ToolCallRequest, zone: string): JsonObject | PindroError {
+function merge(
+  { tool, given, access, session, client, endpoint }: ToolCallRequest,
+  zone: string,
+): JsonObject | PindroError {
   if (Object.keys(tool.rules).length === 0) return given;
   try {
     const now = Date.now();
     const scope = {
       caller: { ...access.caller.attributes, id: access.caller.id },
-      session: { id: session },
+      session: { id: session, client, endpoint },
       clock: { now: new Date(now), today: today(now, zone), zone },
     };
     const text = JSON.stringify(tool.rules);

@@ -22,7 +22,25 @@ const worded = {
   title: z.string().optional(),
   description: z.string().optional().describe('What the model reads; that of the flow or tool if left out'),
   arguments: argumentRules.optional().describe('Who supplies each argument'),
+  annotations: z
+    .strictObject({
+      readOnlyHint: z.boolean().optional(),
+      destructiveHint: z.boolean().optional(),
+      idempotentHint: z.boolean().optional(),
+      openWorldHint: z.boolean().optional(),
+    })
+    .optional()
+    .describe('Corrects what was worked out of its effects (MCP tool annotations)'),
+  returns: z
+    .record(z.string(), z.json())
+    .optional()
+    .describe('JSON Schema of the result; worked out as far as it is certain if left out'),
 };
+/** A whole server: what it has now and whatever it adds later. */
+const passed = z.strictObject({
+  use: z.array(z.string()).optional().describe('Names and patterns with *; a leading ! leaves one out'),
+  arguments: argumentRules.optional().describe('Who supplies each argument, for every tool that has it'),
+});
 const exposed = z.union([
   z.strictObject({ flow: z.string(), ...worded }),
   z.strictObject({ server: z.string(), tool: z.string(), ...worded }),
@@ -32,10 +50,13 @@ export const endpointSchema = z.strictObject({
   format: z.literal(ENDPOINT_FORMAT),
   name: nameSchema,
   title: z.string().default(''),
+  description: z.string().default('').describe('For the people who choose it'),
+  formerly: z.array(nameSchema).default([]).describe('Names it went by, whose addresses still answer'),
   instructions: z.string().default('').describe('What the connecting model is told first'),
   tools: z
     .record(z.string().regex(TOOL_NAME, 'must be lower-case letters, digits and _, beginning with a letter'), exposed)
     .default({}),
+  servers: z.record(z.string(), passed).default({}).describe('Whole tool servers, with all they will ever have'),
   access: z.enum(['keys', 'open']).default('keys'),
 });
 export type EndpointDocument = z.infer<typeof endpointSchema>;
@@ -64,10 +85,21 @@ export function requireEndpoint(written: string | JsonObject, around: EndpointSu
         source.locate(mistake),
       ),
     );
-  const mistakes = Object.entries(parsed.data.tools).flatMap(([tool, entry]) => checkEntry(tool, entry, around));
+  const mistakes = [
+    ...Object.entries(parsed.data.tools).flatMap(([tool, entry]) => checkEntry(tool, entry, around)),
+    ...Object.keys(parsed.data.servers)
+      .filter((server) => !around.servers?.[server])
+      .map((server) => unknownServer(`/servers/${server}`, server, around)),
+  ];
   if (mistakes.length > 0) throw refuse(mistakes.map((mistake) => source.locate(mistake)));
   return parsed.data;
 }
+
+const unknownServer = (at: string, server: string, around: EndpointSurroundings): Mistake => ({
+  at,
+  message: `There is no tool server named "${server}"`,
+  hint: didYouMean(server, Object.keys(around.servers ?? {})),
+});
 
 function checkEntry(name: string, entry: ExposedEntry, around: EndpointSurroundings): Mistake[] {
   const at = `/tools/${name}`;
@@ -87,14 +119,7 @@ function checkEntry(name: string, entry: ExposedEntry, around: EndpointSurroundi
     }));
   }
   const tools = around.servers?.[entry.server];
-  if (!tools)
-    return [
-      {
-        at: `${at}/server`,
-        message: `There is no tool server named "${entry.server}"`,
-        hint: didYouMean(entry.server, Object.keys(around.servers ?? {})),
-      },
-    ];
+  if (!tools) return [unknownServer(`${at}/server`, entry.server, around)];
   const tool = tools.find((candidate) => candidate.name === entry.tool);
   if (!tool)
     return [

@@ -1,83 +1,177 @@
-import type { EndpointDetail, EndpointSummary, ExposedTool } from '@pindro/contract';
-import { isObject, type JsonObject } from '@pindro/core';
+import type { Review } from '@pindro/contract';
+import {
+  asSent,
+  estimateTokens,
+  type FlowDocument,
+  type JsonObject,
+  PindroError,
+  reviewTools,
+  type Stage,
+} from '@pindro/core';
 import type { KeyStore } from '../keys/store.js';
 import type { Api } from '../platform/api.js';
+import type { Runner } from '../runs/runner.js';
+import type { RunStore } from '../runs/store.js';
+import type { Diary } from './mcp/diary.js';
 import type { Sessions } from './mcp/sessions.js';
+import type { EndpointPresenter } from './present.js';
+import { selfTest } from './self-test.js';
+import { reviewed } from './served.js';
 import { clientSettings } from './settings.js';
-import type { EndpointStore, ServedTool } from './store.js';
+import type { EndpointStore } from './store.js';
+import { usageOf } from './usage.js';
+import { applyRemarks, type Wording, wordTool } from './wording.js';
 
 interface Parts {
   store: EndpointStore;
+  presenter: EndpointPresenter;
   keys: KeyStore;
   sessions: Sessions;
-  /** Address of the service. */
-  address(): string;
+  diary: Diary;
+  runs: RunStore;
+  runner: Runner;
 }
+const DAY = 24 * 60 * 60_000;
 
-export class EndpointPresenter {
-  constructor(private readonly parts: Parts) {}
-
-  urlOf(name: string): string {
-    return `${this.parts.address()}/mcp/${name}`;
-  }
-
-  summary(name: string): EndpointSummary {
-    const { title, instructions, access, tools } = this.parts.store.get(name);
+export function endpointRoutes(api: Api, parts: Parts): void {
+  const { store, presenter, keys, sessions, diary, runs, runner } = parts;
+  const review = (name: string, stage: Stage): Review => {
+    const tools = store.served(name, stage);
+    const list = tools.map(reviewed);
     return {
-      name,
-      title: title || name,
-      url: this.urlOf(name),
-      instructions,
-      access,
-      tools: Object.keys(tools).length,
-      keys: this.#keys(name).length,
-      sessions: this.parts.sessions.on(name).length,
+      remarks: reviewTools(list) as Review['remarks'],
+      tokens: estimateTokens(list.map(asSent)),
+      sent: tools.filter((tool) => tool.trouble === null).map((tool) => tool.sent) as Review['sent'],
     };
-  }
-
-  detail(name: string): EndpointDetail {
-    const { store, sessions } = this.parts;
-    const clients = sessions.on(name).flatMap((session) => {
-      const client = session.client();
-      return client ? [{ ...client, key: session.access.name, since: new Date(session.since).toISOString() }] : [];
-    });
-    return {
-      ...this.summary(name),
-      document: store.get(name) as never,
-      toolList: store.served(name, 'live').map(present),
-      keyList: this.#keys(name),
-      clients,
-    };
-  }
-
-  #keys(name: string) {
-    return this.parts.keys
-      .list()
-      .filter((key) => key.revokedAt === null && (key.endpoints.includes(name) || key.endpoints.includes('*')));
-  }
-}
-
-function present(tool: ServedTool): ExposedTool {
-  const target = 'flow' in tool.target ? `flow ${tool.target.flow}` : `${tool.target.server}.${tool.target.tool}`;
-  const set = Object.entries(tool.rules).flatMap(([name, rule]) =>
-    isObject(rule) && 'set' in rule ? [`${name} = ${JSON.stringify(rule.set)}`] : [],
-  );
-  return {
-    name: tool.name,
-    description: tool.description,
-    schema: tool.seen as ExposedTool['schema'],
-    target,
-    set,
-    trouble: tool.trouble,
   };
-}
 
-export function endpointRoutes(api: Api, store: EndpointStore, presenter: EndpointPresenter): void {
   api.on('listEndpoints', () => ({ items: store.names().map((name) => presenter.summary(name)) }));
   api.on('getEndpoint', (call) => presenter.detail(call.param('name')));
   api.on('putEndpoint', ({ body }) => presenter.detail(store.save(body.document as string | JsonObject).name));
+  api.on('changeEndpoint', (call) => {
+    const change = Object.fromEntries(Object.entries(call.body).filter(([, value]) => value !== undefined));
+    return presenter.detail(store.change(call.param('name'), change).name);
+  });
+  api.on('renameEndpoint', (call) => {
+    const { name: from } = store.get(call.param('name'));
+    const { name } = store.rename(from, call.body.to);
+    keys.endpointRenamed(from, name);
+    sessions.renamed(from, name);
+    return presenter.detail(name);
+  });
+  api.on('removeEndpoint', (call) => {
+    const { name } = store.get(call.param('name'));
+    sessions.endOn(name);
+    store.remove(name);
+    return { done: true };
+  });
+  api.on('putTools', (call) => {
+    const { name, tools, servers } = store.get(call.param('name'));
+    const { body } = call;
+    const taken = Object.keys(body.tools).find((tool) => tool in tools);
+    if (taken) throw new PindroError('already_there', { what: `tool on endpoint "${name}"`, name: taken });
+    store.change(name, {
+      tools: { ...tools, ...body.tools } as never,
+      servers: { ...servers, ...body.servers } as never,
+    });
+    return presenter.detail(name);
+  });
+  api.on('wordTool', (call) => {
+    const { name } = store.get(call.param('name'));
+    wordTool(store, name, call.param('tool'), call.body as Wording);
+    return presenter.detail(name);
+  });
+  api.on('takeTool', (call) => {
+    const { name, tools, servers } = store.get(call.param('name'));
+    const gone = call.param('tool');
+    if (!(gone in tools) && !(gone in servers))
+      throw new PindroError('not_found', {
+        what: `tool on endpoint "${name}"`,
+        name: gone,
+        suggestion: `It has ${[...Object.keys(tools), ...Object.keys(servers)].join(', ') || 'none yet'}.`,
+      });
+    const without = <T extends object>(all: T) =>
+      Object.fromEntries(Object.entries(all).filter(([key]) => key !== gone)) as T;
+    store.change(name, gone in tools ? { tools: without(tools) } : { servers: without(servers) });
+    return presenter.detail(name);
+  });
+
+  api.on('reviewEndpoint', (call) => review(call.param('name'), call.query.stage));
+  api.on('applyRemarks', (call) => {
+    const { name } = store.get(call.param('name'));
+    const applied = applyRemarks(store, name, call.body.remarks ?? null);
+    return { ...review(name, 'live'), applied };
+  });
+  api.on('chooseTool', async (call) => {
+    const { name, instructions } = store.get(call.param('name'));
+    const document: FlowDocument = {
+      format: 'pindro/flow@1',
+      name: `choosing-on-${name}`,
+      steps: {
+        choose: {
+          kind: 'model',
+          with: { model: call.body.model, message: '${ input.message }', instructions, toolbox: [{ endpoint: name }] },
+        },
+      },
+      input: { type: 'object', properties: { message: { type: 'string' } } },
+      result: { text: '${ steps.choose.text }', calls: '${ steps.choose.calls }' },
+    };
+    const { run, outcome } = runner.begin(
+      {
+        document,
+        revision: null,
+        stage: 'live',
+        entry: 'hand',
+        caller: call.who.caller,
+        session: null,
+        input: { message: call.body.message },
+      },
+      call.signal,
+    );
+    const { error, result } = await outcome;
+    if (error) throw PindroError.from(error);
+    const { text, calls } = result as { text: string; calls: { tool: string; arguments: JsonObject }[] };
+    return { text, calls: calls as never, run };
+  });
+
+  api.on('endpointUsage', (call) => {
+    const { name, formerly } = store.get(call.param('name'));
+    const { days } = call.query;
+    const now = Date.now();
+    return usageOf(runs.callsThrough([name, ...formerly], now - days * DAY), days, now);
+  });
+  api.on('endpointSessions', (call) => {
+    const { name } = store.get(call.param('name'));
+    return { items: sessions.on(name).map((session) => presenter.session(session)), happened: diary.of(name) };
+  });
+  api.on('endSession', (call) => {
+    sessions.endShown(call.param('id'));
+    return { done: true };
+  });
   api.on('connectEndpoint', (call) => {
     const { name } = presenter.summary(call.param('name'));
     return { settings: clientSettings(name, presenter.urlOf(name)) };
+  });
+  api.on('testEndpoint', async (call) => {
+    const { name, access } = store.get(call.param('name'));
+    const url = call.body.url ?? presenter.urlOf(name);
+    if (call.body.key !== undefined) return selfTest(url, call.body.key);
+    if (access === 'open') return selfTest(url, null);
+    const lent = keys.lend({
+      name: 'self-test',
+      caller: { id: 'self-test', attributes: {} },
+      stage: 'live',
+      endpoints: [name],
+      tools: null,
+      readOnly: false,
+      perMinute: null,
+      expiresAt: null,
+      manage: false,
+    });
+    try {
+      return await selfTest(url, lent.key);
+    } finally {
+      lent.end();
+    }
   });
 }

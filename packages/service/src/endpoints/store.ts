@@ -1,37 +1,34 @@
 import {
-  asPindroError,
   didYouMean,
   type EndpointPort,
   type Exposure,
-  type FlowDocument,
   inputSchema,
+  type Json,
   type JsonObject,
   PindroError,
-  rulesFor,
   type Stage,
-  seenSchema,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
+import { requireName } from '../platform/names.js';
 import type { ServerStore } from '../servers/store.js';
-import { type EndpointDocument, type ExposedEntry, requireEndpoint } from './document.js';
+import { type EndpointDocument, type ExposedEntry, endpointSchema, requireEndpoint } from './document.js';
+import { type ServedTool, Server } from './served.js';
 import { endpoints } from './tables.js';
 
-/** An exposed tool with all that serving it needs. */
-export interface ServedTool extends Exposure {
-  title: string | undefined;
-  /** The schema as the client sees it. */
-  seen: JsonObject;
-  /** Why it cannot be called now, if so. */
-  trouble: string | null;
-}
+/** What an endpoint says of itself and who may use it. */
+export type EndpointChange = Partial<
+  Pick<EndpointDocument, 'title' | 'description' | 'instructions' | 'access' | 'tools' | 'servers'>
+>;
 
 export class EndpointStore implements EndpointPort {
   /** Tools as served, by endpoint and stage; dropped whenever anything they are made of changes. */
   readonly #served = new Map<string, ServedTool[]>();
-  readonly #documents = new Map<string, EndpointDocument>();
+  #documents: Map<string, EndpointDocument> | null = null;
+  /** The present name of every former one. */
+  readonly #former = new Map<string, string>();
 
   constructor(
     private readonly database: Database,
@@ -46,23 +43,13 @@ export class EndpointStore implements EndpointPort {
   }
 
   names(): string[] {
-    return this.database
-      .select({ name: endpoints.name })
-      .from(endpoints)
-      .orderBy(asc(endpoints.name))
-      .all()
-      .map(({ name }) => name);
+    return [...this.#all().keys()];
   }
 
-  /** The endpoint of a name, or null. Asked for every call, so that what was read once is kept. */
+  /** The endpoint of a name, or of a name it went by, or null. Asked for every call, so that all are kept in memory. */
   find(name: string): EndpointDocument | null {
-    const known = this.#documents.get(name);
-    if (known) return known;
-    const row = this.database.select().from(endpoints).where(eq(endpoints.name, name)).get();
-    if (!row) return null;
-    const document = row.document as EndpointDocument;
-    this.#documents.set(name, document);
-    return document;
+    const all = this.#all();
+    return all.get(name) ?? all.get(this.#former.get(name) ?? '') ?? null;
   }
 
   get(name: string): EndpointDocument {
@@ -71,29 +58,80 @@ export class EndpointStore implements EndpointPort {
     throw new PindroError('not_found', { what: 'endpoint', name, suggestion: didYouMean(name, this.names()) });
   }
 
+  #all(): Map<string, EndpointDocument> {
+    if (this.#documents) return this.#documents;
+    const rows = this.database.select().from(endpoints).orderBy(asc(endpoints.name)).all();
+    this.#documents = new Map(rows.map((row) => [row.name, endpointSchema.parse(row.document)]));
+    this.#former.clear();
+    for (const { name, formerly } of this.#documents.values())
+      for (const former of formerly) this.#former.set(former, name);
+    return this.#documents;
+  }
+
   save(written: string | JsonObject): EndpointDocument {
     const inputs = Object.fromEntries(this.flows.all().map((flow) => [flow.name, inputSchema(flow.document)]));
     const document = requireEndpoint(written, { inputs, servers: this.servers.allTools() });
+    for (const name of [document.name, ...document.formerly]) this.#requireFree(name, document.name);
     const values = { document, updatedAt: Date.now() };
     this.database
       .insert(endpoints)
       .values({ name: document.name, ...values })
       .onConflictDoUpdate({ target: endpoints.name, set: values })
       .run();
-    this.#documents.delete(document.name);
-    this.bus.changed('endpoint', document.name);
+    this.#forget(document.name);
     return document;
+  }
+
+  /** No other endpoint may have a name, or have had it. */
+  #requireFree(name: string, owner: string): void {
+    const holder = this.find(name);
+    if (holder && holder.name !== owner)
+      throw new PindroError('already_there', {
+        what: holder.name === name ? 'endpoint' : 'former name of an endpoint',
+        name,
+      });
+  }
+
+  #forget(name: string): void {
+    this.#documents = null;
+    this.bus.changed('endpoint', name);
+  }
+
+  change(name: string, change: EndpointChange): EndpointDocument {
+    return this.save({ ...this.get(name), ...change } as unknown as JsonObject);
+  }
+
+  /** Gives it another name. Under the old one it keeps answering, until another endpoint is called so. */
+  rename(name: string, to: string): EndpointDocument {
+    const document = this.get(name);
+    requireName(to, 'endpoint');
+    this.#requireFree(to, document.name);
+    if (to === document.name) return document;
+    const formerly = [...new Set([document.name, ...document.formerly])].filter((former) => former !== to);
+    const renamed = { ...document, name: to, formerly };
+    this.database
+      .update(endpoints)
+      .set({ name: to, document: renamed, updatedAt: Date.now() })
+      .where(eq(endpoints.name, document.name))
+      .run();
+    this.#forget(to);
+    return renamed;
+  }
+
+  remove(name: string): void {
+    const { name: own } = this.get(name);
+    this.database.delete(endpoints).where(eq(endpoints.name, own)).run();
+    this.#forget(own);
   }
 
   /** Puts a tool on an endpoint, which is made when it is not there yet. */
   expose(name: string, tool: string, entry: ExposedEntry): void {
-    const document: EndpointDocument = this.names().includes(name)
-      ? this.get(name)
-      : { format: 'pindro/endpoint@1', name, title: name, instructions: '', tools: {}, access: 'keys' };
+    const document: Json = (this.find(name) as Json) ?? { format: 'pindro/endpoint@1', name, title: name };
+    const tools = ((document as JsonObject).tools ?? {}) as JsonObject;
     this.save({
-      ...document,
-      tools: { ...document.tools, [tool]: { ...document.tools[tool], ...entry } },
-    } as unknown as JsonObject);
+      ...(document as JsonObject),
+      tools: { ...tools, [tool]: { ...(tools[tool] as JsonObject), ...(entry as JsonObject) } },
+    });
   }
 
   /** The endpoints that carry a flow. */
@@ -108,60 +146,13 @@ export class EndpointStore implements EndpointPort {
   }
 
   served(name: string, stage: Stage): ServedTool[] {
-    const key = `${name}/${stage}`;
+    const document = this.get(name);
+    const key = `${document.name}/${stage}`;
     const known = this.#served.get(key);
     if (known) return known;
-    const tools = Object.entries(this.get(name).tools).map(([tool, entry]) => this.#serve(tool, entry, stage));
+    const parts = { flows: this.flows, servers: this.servers, endpoint: (other: string) => this.find(other) };
+    const tools = new Server(parts, stage).tools(document);
     this.#served.set(key, tools);
     return tools;
-  }
-
-  #serve(name: string, entry: ExposedEntry, stage: Stage): ServedTool {
-    return 'flow' in entry ? this.#serveFlow(name, entry, stage) : this.#serveServerTool(name, entry);
-  }
-
-  #serveFlow(name: string, entry: Extract<ExposedEntry, { flow: string }>, stage: Stage): ServedTool {
-    let document: FlowDocument | null = null;
-    let trouble: string | null = null;
-    try {
-      ({ document } = this.flows.loadNow(entry.flow, stage));
-    } catch (error) {
-      const { message, hint } = asPindroError(error);
-      trouble = `${message}. ${hint}`;
-    }
-    const schema = document ? inputSchema(document) : {};
-    const rules = entry.arguments ?? {};
-    const description = entry.description ?? document?.description ?? document?.title ?? '';
-    return {
-      name,
-      title: entry.title ?? document?.title,
-      description,
-      schema,
-      rules,
-      seen: seenSchema(schema, rules),
-      target: { flow: entry.flow },
-      trouble,
-    };
-  }
-
-  #serveServerTool(name: string, entry: Extract<ExposedEntry, { server: string }>): ServedTool {
-    const tool = this.servers.names().includes(entry.server)
-      ? this.servers.tools(entry.server).find((candidate) => candidate.name === entry.tool)
-      : undefined;
-    const trouble = tool
-      ? null
-      : `Tool server "${entry.server}" has no tool "${entry.tool}" any more. Refresh the server, or take the tool off the endpoint.`;
-    const schema = tool?.inputSchema ?? {};
-    const rules = tool ? rulesFor(tool, this.servers.rules(entry.server), entry.arguments) : {};
-    return {
-      name,
-      title: entry.title ?? tool?.title,
-      description: entry.description ?? tool?.description ?? '',
-      schema,
-      rules,
-      seen: seenSchema(schema, rules),
-      target: { server: entry.server, tool: entry.tool },
-      trouble,
-    };
   }
 }

@@ -5,3 +5,15 @@ export const endpoints = sqliteTable('endpoints', {
   document: text('document', { mode: 'json' }).notNull(),
   updatedAt: integer('updated_at').notNull(),
 });
+
+/** Sessions of clients, so that they go on after the service was started again. */
+export const sessions = sqliteTable('mcp_sessions', {
+  /** By the hash of what the client holds. */
+  hash: text('hash').primaryKey(),
+  endpoint: text('endpoint').notNull(),
+  key: text('key').notNull(),
+  /** What the client said of itself as it began: name, version, capabilities and the version of the protocol. */
+  client: text('client', { mode: 'json' }).notNull(),
+  createdAt: integer('created_at').notNull(),
+  lastUsedAt: integer('last_used_at').notNull(),
+});

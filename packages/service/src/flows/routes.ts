@@ -9,7 +9,7 @@ import {
   type Surroundings,
   toolName,
 } from '@pindro/core';
-import type { EndpointPresenter } from '../endpoints/routes.js';
+import type { EndpointPresenter } from '../endpoints/present.js';
 import { clientSettings } from '../endpoints/settings.js';
 import type { EndpointStore } from '../endpoints/store.js';
 import type { KeyStore } from '../keys/store.js';
@@ -85,7 +85,7 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);
     const { revision } = store.publish(flow);
-    const other = endpoints.names().includes(endpoint) ? endpoints.get(endpoint).tools[tool] : undefined;
+    const other = endpoints.find(endpoint)?.tools[tool];
     if (other && !('flow' in other && other.flow === flow))
       throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });
     endpoints.expose(endpoint, tool, { flow, ...(description !== undefined && { description }) });

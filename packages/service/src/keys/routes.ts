@@ -9,5 +9,6 @@ export function keyRoutes(api: Api, store: KeyStore, requireEndpoint: (name: str
     for (const endpoint of body.endpoints) if (endpoint !== '*') requireEndpoint(endpoint);
     return store.issue({ ...body, attributes: body.attributes as JsonObject });
   });
+  api.on('rotateKey', (call) => store.rotate(call.param('id'), call.body.overlap));
   api.on('revokeKey', (call) => store.revoke(call.param('id')));
 }

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { KeySummary, Stage } from '@pindro/contract';
-import { type Caller, type JsonObject, PindroError } from '@pindro/core';
+import { type Caller, type JsonObject, milliseconds, PindroError } from '@pindro/core';
 import { desc, eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -14,6 +14,12 @@ export interface Access {
   caller: Caller;
   stage: Stage;
   endpoints: string[];
+  /** The only tools it opens; null means all. */
+  tools: string[] | null;
+  readOnly: boolean;
+  perMinute: number | null;
+  /** When it ends, in milliseconds since the epoch, or null. */
+  expiresAt: number | null;
   manage: boolean;
 }
 
@@ -23,6 +29,11 @@ export interface NewKey {
   attributes: JsonObject;
   stage: Stage;
   endpoints: string[];
+  tools?: string[] | undefined;
+  readOnly?: boolean | undefined;
+  perMinute?: number | undefined;
+  /** After a duration such as 90d. */
+  expires?: string | undefined;
   manage: boolean;
 }
 
@@ -31,11 +42,21 @@ const BEGINNING = 'pindro_';
 const TOUCH_EVERY = 60_000;
 const iso = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
 
+/** @throws request_invalid */
+function requireDuration(text: string, at: string): number {
+  try {
+    return milliseconds(text);
+  } catch (error) {
+    throw new PindroError('request_invalid', { why: (error as Error).message }, { at });
+  }
+}
+
 // A key is 256 random bits, so that a plain hash is as good as a slow one, and looking it up tells nothing by its time.
 const hashOf = (key: string) => createHash('sha256').update(key).digest('base64url');
 
 export class KeyStore {
   readonly #good = new Map<string, Access>();
+  readonly #lent = new Map<string, Access>();
   readonly #touched = new Map<string, number>();
 
   constructor(
@@ -58,6 +79,10 @@ export class KeyStore {
         attributes: given.attributes,
         stage: given.stage,
         endpoints: given.endpoints,
+        tools: given.tools ?? null,
+        readOnly: given.readOnly ?? false,
+        perMinute: given.perMinute ?? null,
+        expiresAt: given.expires === undefined ? null : Date.now() + requireDuration(given.expires, '/expires'),
         manage: given.manage,
         createdAt: Date.now(),
       })
@@ -75,9 +100,19 @@ export class KeyStore {
     const match = /^Bearer +(\S+) *$/i.exec(header);
     if (!match) throw new PindroError(header.trim().startsWith(BEGINNING) ? 'key_without_bearer' : 'not_signed_in');
     const hash = hashOf(match[1]!);
+    const lent = this.#lent.get(hash);
+    if (lent) return lent;
     const access = this.#good.get(hash) ?? this.#lookUp(hash);
+    if (access.expiresAt !== null && access.expiresAt <= Date.now())
+      throw new PindroError('key_expired', { name: access.name, when: iso(access.expiresAt)!.slice(0, 16) });
     this.#touch(access.id);
     return access;
+  }
+
+  /** Whether a key still opens anything. */
+  isGood(id: string): boolean {
+    const { revokedAt, expiresAt } = this.#row(id);
+    return revokedAt === null && (expiresAt === null || expiresAt > Date.now());
   }
 
   list(): KeySummary[] {
@@ -85,6 +120,10 @@ export class KeyStore {
   }
 
   summary(id: string): KeySummary {
+    return summarise(this.#row(id));
+  }
+
+  #row(id: string) {
     const row = this.database.select().from(keys).where(eq(keys.id, id)).get();
     if (!row)
       throw new PindroError('not_found', {
@@ -92,7 +131,7 @@ export class KeyStore {
         name: id,
         suggestion: 'List them with "pindro key list".',
       });
-    return summarise(row);
+    return row;
   }
 
   revoke(id: string): KeySummary {
@@ -102,6 +141,53 @@ export class KeyStore {
     this.#good.clear();
     this.bus.changed('key', id);
     return this.summary(id);
+  }
+
+  /** A key for a moment, which is kept nowhere; for trying out what a holder of one would meet. @returns it, and how to end it */
+  lend(access: Omit<Access, 'id'>): { key: string; end: () => void } {
+    const key = BEGINNING + randomText(43);
+    const hash = hashOf(key);
+    this.#lent.set(hash, { ...access, id: `lent-${randomText(8)}` });
+    return { key, end: () => void this.#lent.delete(hash) };
+  }
+
+  /** A key that opens the same. The old one ends after the overlap, or sooner where it was to end sooner. */
+  rotate(id: string, overlap: string): { key: string; summary: KeySummary } {
+    const row = this.#row(id);
+    if (row.revokedAt !== null)
+      throw new PindroError('key_revoked', { name: row.name, when: iso(row.revokedAt)!.slice(0, 10) });
+    const until = Date.now() + requireDuration(overlap, '/overlap');
+    const fresh = this.issue({
+      name: row.name,
+      caller: row.caller,
+      attributes: row.attributes as JsonObject,
+      stage: row.stage as Stage,
+      endpoints: row.endpoints,
+      tools: row.tools ?? undefined,
+      readOnly: row.readOnly,
+      perMinute: row.perMinute ?? undefined,
+      manage: row.manage,
+    });
+    const expiresAt = Math.min(until, row.expiresAt ?? until);
+    this.database.update(keys).set({ expiresAt }).where(eq(keys.id, id)).run();
+    if (row.expiresAt !== null)
+      this.database
+        .update(keys)
+        .set({ expiresAt: Date.now() + (row.expiresAt - row.createdAt) })
+        .where(eq(keys.id, fresh.summary.id))
+        .run();
+    this.#good.clear();
+    return { key: fresh.key, summary: this.summary(fresh.summary.id) };
+  }
+
+  /** An endpoint goes by another name: keys that open it still do. */
+  endpointRenamed(from: string, to: string): void {
+    for (const row of this.database.select().from(keys).all()) {
+      if (!row.endpoints.includes(from)) continue;
+      const endpoints = row.endpoints.map((name) => (name === from ? to : name));
+      this.database.update(keys).set({ endpoints }).where(eq(keys.id, row.id)).run();
+    }
+    this.#good.clear();
   }
 
   #lookUp(hash: string): Access {
@@ -115,6 +201,10 @@ export class KeyStore {
       caller: { id: row.caller, attributes: row.attributes as JsonObject },
       stage: row.stage as Stage,
       endpoints: row.endpoints,
+      tools: row.tools,
+      readOnly: row.readOnly,
+      perMinute: row.perMinute,
+      expiresAt: row.expiresAt,
       manage: row.manage,
     };
     this.#good.set(hash, access);
@@ -138,6 +228,10 @@ function summarise(row: typeof keys.$inferSelect): KeySummary {
     attributes: row.attributes as KeySummary['attributes'],
     stage: row.stage as Stage,
     endpoints: row.endpoints,
+    tools: row.tools,
+    readOnly: row.readOnly,
+    perMinute: row.perMinute,
+    expiresAt: iso(row.expiresAt),
     manage: row.manage,
     createdAt: iso(row.createdAt)!,
     lastUsedAt: iso(row.lastUsedAt),

@@ -9,6 +9,11 @@ export const keys = sqliteTable('keys', {
   attributes: text('attributes', { mode: 'json' }).notNull(),
   stage: text('stage').notNull(),
   endpoints: text('endpoints', { mode: 'json' }).$type<string[]>().notNull(),
+  /** The only tools it opens, as a list; null means all of its endpoints. */
+  tools: text('tools', { mode: 'json' }).$type<string[] | null>(),
+  readOnly: integer('read_only', { mode: 'boolean' }).notNull().default(false),
+  perMinute: integer('per_minute'),
+  expiresAt: integer('expires_at'),
   manage: integer('manage', { mode: 'boolean' }).notNull(),
   createdAt: integer('created_at').notNull(),
   lastUsedAt: integer('last_used_at'),

@@ -6,6 +6,10 @@ export const settingsSchema = z.object({
   data: z.string().min(1).describe('Directory that holds everything'),
   host: z.string().default('127.0.0.1').describe('Address to listen on'),
   port: z.number().int().min(0).max(65_535).default(7377).describe('Port to listen on; 0 takes a free one'),
+  openToAll: z
+    .union([z.boolean(), z.stringbool()])
+    .default(false)
+    .describe('Lets open endpoints answer without a key even where other machines can reach them'),
   publicUrl: z
     .url()
     .optional()

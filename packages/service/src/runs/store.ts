@@ -36,6 +36,18 @@ export interface RunRecord {
   error: ErrorRecord | null;
 }
 
+/** A tool call from outside, as far as its use is counted. */
+export interface EndpointCall {
+  tool: string;
+  caller: string;
+  state: RunState;
+  startedAt: number;
+  endedAt: number | null;
+  error: ErrorRecord | null;
+}
+/** More calls than these are not looked at. */
+const MOST_CALLS = 100_000;
+
 type SettledEntry = Extract<JournalEntry, { type: 'step_settled' }>;
 
 const iso = (moment: number) => new Date(moment).toISOString();
@@ -55,6 +67,31 @@ function readRow(row: typeof runs.$inferSelect): RunRecord {
 /** Reads the record of runs. */
 export class RunStore {
   constructor(private readonly database: Database) {}
+
+  /** Calls through an endpoint since a moment, the newest first. */
+  callsThrough(endpoints: readonly string[], since: number): EndpointCall[] {
+    const started = sql<number>`json_extract(${runs.head}, '$.startedAt')`;
+    return this.database
+      .select({
+        tool: sql<string>`json_extract(${runs.head}, '$.through.tool')`,
+        caller: runs.caller,
+        state: runs.state,
+        startedAt: started,
+        endedAt: runs.endedAt,
+        // A result may be long, and is not counted.
+        error: sql<string | null>`json_extract(${runs.outcome}, '$.error')`,
+      })
+      .from(runs)
+      .where(and(inArray(runs.endpoint, [...endpoints]), sql`${started} >= ${since}`))
+      .orderBy(desc(runs.id))
+      .limit(MOST_CALLS)
+      .all()
+      .map((row) => ({
+        ...row,
+        state: row.state as RunState,
+        error: row.error === null ? null : (JSON.parse(row.error) as ErrorRecord),
+      }));
+  }
 
   /** Runs that were under way when the service stopped are marked, once, at its start; those that waited go on. @returns how many */
   markInterrupted(now: number): number {

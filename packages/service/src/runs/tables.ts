@@ -12,6 +12,8 @@ export const runs = sqliteTable(
     caller: text('caller').notNull(),
     session: text('session'),
     parentRun: text('parent_run'),
+    /** The endpoint through which it was called. */
+    endpoint: text('endpoint'),
     /** What the run is from its first moment on (a run head). */
     head: text('head').notNull(),
     /** The whole input, sealed, where parts of it are sensitive. */
@@ -23,6 +25,7 @@ export const runs = sqliteTable(
   (table) => [
     index('runs_by_flow').on(table.flow, table.id),
     index('runs_by_parent').on(table.parentRun).where(sql`parent_run IS NOT NULL`),
+    index('runs_by_endpoint').on(table.endpoint, table.id).where(sql`endpoint IS NOT NULL`),
     index('runs_open').on(table.state).where(sql`ended_at IS NULL`),
   ],
 );

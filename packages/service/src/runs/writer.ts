@@ -189,6 +189,7 @@ export class RunWriter {
         caller: head.caller.id,
         session: head.session,
         parentRun: head.parentRun,
+        endpoint: head.parentRun === null ? (head.through?.endpoint ?? null) : null,
         head: JSON.stringify(head),
         sealed: sealed === undefined ? null : this.seal(sealed),
         endedAt: null,

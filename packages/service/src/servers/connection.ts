@@ -17,6 +17,7 @@ const toolShape = z.object({
   description: z.string().optional(),
   inputSchema: object,
   outputSchema: object.optional(),
+  annotations: object.optional().catch(undefined),
 });
 const callResult = z.looseObject({
   content: z.array(object).default([]),

@@ -1,216 +1,292 @@
-import { Server } from '@modelcontextprotocol/sdk/server/index.js';
 import {
   ErrorCode,
   type JSONRPCMessage,
   type JSONRPCRequest,
-  ListToolsRequestSchema,
+  LATEST_PROTOCOL_VERSION,
   type RequestId,
+  SUPPORTED_PROTOCOL_VERSIONS,
 } from '@modelcontextprotocol/sdk/types.js';
-import { AjvJsonSchemaValidator } from '@modelcontextprotocol/sdk/validation/ajv';
 import {
   asPindroError,
   didYouMean,
-  type ErrorRecord,
   type FlowOutcome,
-  failureText,
   isObject,
-  type Json,
   type JsonObject,
+  type LiveEvent,
+  newRunId,
   PindroError,
   readTraceparent,
 } from '@pindro/core';
-import type { Request, Response } from 'express';
 import type { Access } from '../../keys/store.js';
 import type { ToolCallRequest } from '../call.js';
 import type { EndpointDocument } from '../document.js';
-import type { ServedTool } from '../store.js';
+import type { ServedTool } from '../served.js';
+import type { Channel } from './channel.js';
 import { RpcFault } from './message.js';
-import { HttpTransport } from './transport.js';
+import { asLog, LEVELS, type Level } from './progress.js';
+import { failure, success, underWay } from './results.js';
+
+/** What a client said of itself as it began. */
+export interface ClientInfo {
+  name: string;
+  version: string;
+  protocol: string;
+}
+
+/** What has happened in a session, for whoever looks at the endpoint. */
+export type Told =
+  | { kind: 'connected' | 'listed' | 'left' }
+  | { kind: 'called'; tool: string; state: string; milliseconds: number; why?: string; run: string | null };
 
 export interface SessionParts {
   document(): EndpointDocument;
-  tools(): ServedTool[];
+  /** The tools that this key may see. */
+  tools(): readonly ServedTool[];
   call(request: ToolCallRequest): Promise<FlowOutcome>;
+  /** Counts a call of the key. @throws key_busy */
+  spend(): void;
+  follow(run: string, listener: (live: LiveEvent) => void): () => void;
   urlOf(run: string): string;
-  /** Tells whoever watches the terminal about a call. */
-  told(call: { tool: string; state: string; milliseconds: number; why?: string }): void;
-  onClient(): void;
+  told(session: Session, what: Told): void;
   version: string;
 }
 
-// One validator for all sessions: each would otherwise build its own, at 27 KB apiece.
-const validator = new AjvJsonSchemaValidator();
+/** Tools in one page of a list. */
+const PAGE = 250;
+const NOBODY: ClientInfo = { name: '', version: '', protocol: '2025-03-26' };
 
-/** One client's session on one endpoint. It belongs to the key that opened it. */
+type Params = JsonObject;
+const refuse = (why: string, code: number = ErrorCode.InvalidParams) => new RpcFault(200, code, why);
+/** Tools by their names; lists are kept as long as nothing changes. */
+const byName = new WeakMap<readonly ServedTool[], Map<string, ServedTool>>();
+const asText = new WeakMap<readonly ServedTool[], string>();
+
+/** One client's session on one endpoint, as the protocol has it (MCP 2025-11-25). It belongs to the key that opened it. */
 export class Session {
-  readonly transport: HttpTransport;
-  readonly #server: Server;
-  readonly since = Date.now();
+  readonly since: number;
   lastUsed = Date.now();
+  lists = 0;
+  calls = 0;
+  client: ClientInfo = NOBODY;
+  readonly #running = new Map<RequestId, AbortController>();
+  #level: Level | null = null;
+  #told = '';
 
   constructor(
     readonly id: string,
-    readonly endpoint: string,
+    /** May change its name while the session goes on. */
+    public endpoint: string,
     readonly access: Access,
+    readonly channel: Channel,
     private readonly parts: SessionParts,
+    since = Date.now(),
   ) {
-    this.transport = new HttpTransport(id);
-    const { title, instructions } = parts.document();
-    this.#server = new Server(
-      { name: endpoint, title: title || endpoint, version: parts.version },
-      {
-        capabilities: { tools: { listChanged: true } },
-        jsonSchemaValidator: validator,
-        ...(instructions && { instructions }),
-      },
-    );
-    this.#server.oninitialized = () => parts.onClient();
-    this.#server.setRequestHandler(ListToolsRequestSchema, () => ({ tools: this.offered() as never }));
+    this.since = since;
   }
 
-  /**
-   * Takes one message of the client. Calls of tools are answered here, without the detour through the SDK's server,
-   * which would hold each request and result against its schemas once more; everything else is the SDK's.
-   */
-  take(message: JSONRPCMessage, request: Request, response: Response): void {
-    if ('method' in message && message.method === 'tools/call' && 'id' in message) {
-      this.transport.post(message, request, response, () => void this.#answer(message, request));
-    } else {
-      this.transport.post(message, request, response);
-      if ('method' in message && message.method === 'notifications/cancelled') this.#cancel(message.params?.requestId);
-    }
+  /** Whether a request of that id is still being answered. */
+  busy(id: RequestId): boolean {
+    return this.#running.has(id);
   }
 
-  readonly #calls = new Map<RequestId, AbortController>();
+  /** Takes one message of the client; what is to be answered is answered over the channel. */
+  take(message: JSONRPCMessage, traceparent: unknown): void {
+    this.lastUsed = Date.now();
+    if (!('method' in message)) return;
+    if ('id' in message) void this.#answer(message, traceparent);
+    else if (message.method === 'notifications/initialized') this.parts.told(this, { kind: 'connected' });
+    else if (message.method === 'notifications/cancelled') this.#cancel(message.params?.requestId);
+  }
 
-  async #answer(message: JSONRPCRequest, request: Request): Promise<void> {
-    const { id, params = {} } = message;
+  async #answer({ id, method, params = {} }: JSONRPCRequest, traceparent: unknown): Promise<void> {
     const stop = new AbortController();
-    this.#calls.set(id, stop);
+    this.#running.set(id, stop);
     try {
-      const result = await this.#callTool(params as JsonObject, request, stop.signal);
-      if (!stop.signal.aborted) await this.transport.send({ jsonrpc: '2.0', id, result });
-    } catch (error) {
-      const fault =
-        error instanceof RpcFault ? error : new RpcFault(200, ErrorCode.InternalError, asPindroError(error).message);
-      await this.transport.send({ jsonrpc: '2.0', id, error: { code: fault.rpc, message: fault.message } });
+      const result = await this.#dispatch(id, method, params as Params, traceparent, stop.signal);
+      if (!stop.signal.aborted) this.channel.answer(id, { jsonrpc: '2.0', id, result });
+    } catch (thrown) {
+      const { rpc, message } =
+        thrown instanceof RpcFault ? thrown : refuse(asPindroError(thrown).message, ErrorCode.InternalError);
+      this.channel.answer(id, { jsonrpc: '2.0', id, error: { code: rpc, message } });
     } finally {
-      this.#calls.delete(id);
+      this.#running.delete(id);
     }
+  }
+
+  #dispatch(id: RequestId, method: string, params: Params, traceparent: unknown, signal: AbortSignal) {
+    switch (method) {
+      case 'tools/call':
+        return this.#callTool(id, params, traceparent, signal);
+      case 'tools/list':
+        return this.#list(params);
+      case 'initialize':
+        return this.#initialize(params);
+      case 'logging/setLevel':
+        return this.#setLevel(params);
+      case 'ping':
+        return {};
+      default:
+        throw refuse(`Method not found: there is no "${method}" here`, ErrorCode.MethodNotFound);
+    }
+  }
+
+  #initialize({ protocolVersion, clientInfo }: Params): JsonObject {
+    if (typeof protocolVersion !== 'string')
+      throw refuse('"params.protocolVersion" must name the version of the protocol that the client speaks');
+    if (!isObject(clientInfo) || typeof clientInfo.name !== 'string')
+      throw refuse('"params.clientInfo" must say what the client is: its name and version');
+    const protocol = SUPPORTED_PROTOCOL_VERSIONS.includes(protocolVersion) ? protocolVersion : LATEST_PROTOCOL_VERSION;
+    this.client = {
+      name: clientInfo.name.slice(0, 100),
+      version: String(clientInfo.version ?? '').slice(0, 50),
+      protocol,
+    };
+    const { name, title, instructions } = this.parts.document();
+    return {
+      protocolVersion: protocol,
+      capabilities: { tools: { listChanged: true }, logging: {} },
+      serverInfo: { name, title: title || name, version: this.parts.version },
+      ...(instructions && { instructions }),
+    };
+  }
+
+  #setLevel({ level }: Params): JsonObject {
+    if (!LEVELS.includes(level as Level)) throw refuse(`"params.level" must be one of ${LEVELS.join(', ')}`);
+    this.#level = level as Level;
+    return {};
+  }
+
+  /** One page of the tools; the cursor says where the next begins. */
+  #list({ cursor }: Params): JsonObject {
+    const tools = this.parts.tools();
+    const start = cursor === undefined ? 0 : Number(Buffer.from(String(cursor), 'base64url').toString());
+    if (!Number.isInteger(start) || start < 0 || (cursor !== undefined && start >= tools.length))
+      throw refuse('The cursor is not one that was given out here. Begin without one.');
+    this.lists++;
+    this.#told = this.#listText();
+    this.parts.told(this, { kind: 'listed' });
+    const page = tools.slice(start, start + PAGE).map((tool) => tool.sent);
+    const next = start + PAGE;
+    return {
+      tools: page,
+      ...(next < tools.length && { nextCursor: Buffer.from(String(next)).toString('base64url') }),
+    };
   }
 
   /** Cancels a call under way (basic/utilities/cancellation); a request that is unknown or answered is none. */
   #cancel(id: unknown): void {
-    const stop = this.#calls.get(id as RequestId);
+    const stop = this.#running.get(id as RequestId);
     if (!stop) return;
     stop.abort(new PindroError('cancelled', { what: 'The call' }));
-    this.transport.drop(id as RequestId);
+    this.channel.drop(id as RequestId);
   }
 
-  async #callTool(params: JsonObject, request: Request, signal: AbortSignal): Promise<JsonObject> {
+  async #callTool(id: RequestId, params: Params, traceparent: unknown, signal: AbortSignal): Promise<JsonObject> {
     const { name, arguments: given = {}, _meta } = params;
-    if (typeof name !== 'string')
-      throw new RpcFault(200, ErrorCode.InvalidParams, '"params.name" must be the name of a tool');
-    if (!isObject(given)) throw new RpcFault(200, ErrorCode.InvalidParams, '"params.arguments" must be an object');
-    const tool = this.parts.tools().find((candidate) => candidate.name === name);
-    if (!tool) {
-      const names = this.parts.tools().map((candidate) => candidate.name);
-      throw new RpcFault(
-        200,
-        ErrorCode.InvalidParams,
-        `There is no tool "${name}" on endpoint "${this.endpoint}". ${didYouMean(name, names)}`,
-      );
-    }
+    if (typeof name !== 'string') throw refuse('"params.name" must be the name of a tool');
+    if (!isObject(given)) throw refuse('"params.arguments" must be an object');
+    const tool = this.#tool(name);
+    const meta = isObject(_meta) ? _meta : {};
+    this.calls++;
     const start = performance.now();
-    const trace = readTraceparent((isObject(_meta) ? _meta.traceparent : undefined) ?? request.headers.traceparent);
-    const result = await this.#call({ tool, given, access: this.access, session: this.id, trace, signal });
+    const run = newRunId();
+    const letGo = this.#follow(run, id, tool, meta.progressToken);
+    const result = await this.#run({
+      tool,
+      given,
+      run,
+      access: this.access,
+      session: this.id,
+      client: this.client.name,
+      endpoint: this.endpoint,
+      trace: readTraceparent(meta.traceparent ?? traceparent),
+      signal,
+    }).finally(letGo);
     const why = result.isError ? String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! : undefined;
-    this.parts.told({
+    this.parts.told(this, {
+      kind: 'called',
       tool: name,
       state: why === undefined ? 'done' : 'failed',
       milliseconds: performance.now() - start,
+      run: isObject(result._meta) && result._meta['pindro/run'] === undefined && why !== undefined ? null : run,
       ...(why !== undefined && { why }),
     });
     return result;
   }
 
-  async open(): Promise<void> {
-    await this.#server.connect(this.transport);
+  #tool(name: string): ServedTool {
+    const tools = this.parts.tools();
+    let names = byName.get(tools);
+    if (!names) byName.set(tools, (names = new Map(tools.map((tool) => [tool.name, tool]))));
+    const tool = names.get(name);
+    if (tool) return tool;
+    throw refuse(`There is no tool "${name}" on endpoint "${this.endpoint}". ${didYouMean(name, [...names.keys()])}`);
   }
 
-  close(): Promise<void> {
-    return this.#server.close();
+  /** Tells the client how far its call is, where it asked for that, and what happens, at the level it set. */
+  #follow(run: string, id: RequestId, tool: ServedTool, token: unknown): () => void {
+    const wantsProgress = typeof token === 'string' || typeof token === 'number';
+    const level = this.#level;
+    if (!wantsProgress && level === null) return () => {};
+    const total = tool.steps;
+    let settled = 0;
+    const tell = (method: string, params: JsonObject) =>
+      this.channel.tell({ jsonrpc: '2.0', method, params } as JSONRPCMessage, id);
+    return this.parts.follow(run, (live) => {
+      if (wantsProgress && live.kind === 'step' && live.state !== 'running') {
+        if (live.state !== 'waiting') settled++;
+        const progress = { progressToken: token, progress: settled, ...(settled <= total && { total }) };
+        tell('notifications/progress', { ...progress, message: `${live.path.replaceAll('_', ' ')}: ${live.state}` });
+      }
+      const log = level === null ? null : asLog(live);
+      if (log && LEVELS.indexOf(log.level) >= LEVELS.indexOf(level!))
+        tell('notifications/message', { level: log.level, logger: tool.name, data: log.text });
+    });
   }
 
-  client(): { name: string; version: string } | null {
-    const info = this.#server.getClientVersion();
-    return info ? { name: info.name, version: info.version } : null;
+  async #run(request: ToolCallRequest): Promise<JsonObject> {
+    let run: string | null = null;
+    try {
+      this.parts.spend();
+      const outcome = await this.parts.call(request);
+      run = outcome.run;
+      if (outcome.state === 'done') return success(request.tool, outcome.result);
+      return outcome.state === 'waiting' || outcome.state === 'running'
+        ? underWay(outcome, this.parts.urlOf(run))
+        : failure(outcome.error!, this.parts.urlOf(run), run);
+    } catch (error) {
+      return failure(asPindroError(error).toRecord(), run && this.parts.urlOf(run), run);
+    }
   }
 
-  /** The tool list as it is sent. */
-  offered(): JsonObject[] {
-    return this.parts.tools().map((tool) => ({
-      name: tool.name,
-      ...(tool.title && { title: tool.title }),
-      description: tool.description,
-      inputSchema: tool.seen,
-    }));
+  #listText(): string {
+    const tools = this.parts.tools();
+    let text = asText.get(tools);
+    if (text === undefined) asText.set(tools, (text = JSON.stringify(tools.map((tool) => tool.sent))));
+    return text;
   }
 
-  #told = '';
   /** Tells the client when its list is another than the one it was last told of. */
-  async announce(): Promise<void> {
-    if (!this.transport.listening) return;
-    const now = JSON.stringify(this.offered());
+  announce(): void {
+    if (!this.channel.listening) return;
+    const now = this.#listText();
     if (now === this.#told) return;
     this.#told = now;
-    await this.#server.sendToolListChanged();
+    this.sayChanged();
+  }
+
+  sayChanged(): void {
+    this.channel.tell({ jsonrpc: '2.0', method: 'notifications/tools/list_changed' });
   }
 
   /** Remembers the list as it stands before something changes. */
   remember(): void {
-    this.#told = JSON.stringify(this.offered());
+    this.#told = this.#listText();
   }
 
-  async #call(request: ToolCallRequest): Promise<JsonObject> {
-    try {
-      const outcome = await this.parts.call(request);
-      return outcome.state === 'done'
-        ? success(request.tool, outcome.result)
-        : outcome.state === 'waiting' || outcome.state === 'running'
-          ? underWay(outcome, this.parts.urlOf(outcome.run))
-          : failure(outcome.error!, this.parts.urlOf(outcome.run), outcome.run);
-    } catch (error) {
-      return failure(asPindroError(error).toRecord(), null, null);
-    }
+  close(reason: PindroError): void {
+    for (const stop of this.#running.values()) stop.abort(reason);
+    this.channel.close();
+    this.parts.told(this, { kind: 'left' });
   }
-}
-
-/** A result as MCP carries it (server/tools): text for the model, and the same as data where it is an object. */
-function success(tool: ServedTool, result: Json): JsonObject {
-  if ('server' in tool.target && isObject(result)) {
-    return { content: result.content ?? [], ...(isObject(result.data) && { structuredContent: result.data }) };
-  }
-  const text = typeof result === 'string' ? result : JSON.stringify(result);
-  return { content: [{ type: 'text', text }], ...(isObject(result) && { structuredContent: result }) };
-}
-
-/** The run waits for somebody or a time: the client is told at once, and where it can be seen. */
-function underWay({ run, state, waitsFor }: FlowOutcome, url: string): JsonObject {
-  const waits_for = waitsFor?.what ?? 'It goes on by itself';
-  return {
-    content: [{ type: 'text', text: `It is not done yet. ${waits_for}.\nRun: ${url}` }],
-    structuredContent: { run, state, waits_for },
-    _meta: { 'pindro/run': run },
-  };
-}
-
-/** An error that a model can read and mend, with where a person can see more. */
-function failure(error: ErrorRecord, url: string | null, run: string | null): JsonObject {
-  const text = `${failureText(error)}${url ? `\nRun: ${url}` : ''}`;
-  return {
-    content: [{ type: 'text', text }],
-    isError: true,
-    _meta: { 'pindro/code': error.code, ...(run && { 'pindro/run': run }) },
-  };
 }

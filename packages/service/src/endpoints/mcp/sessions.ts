@@ -1,50 +1,129 @@
+import { createHash } from 'node:crypto';
+import { PindroError } from '@pindro/core';
+import { eq, lt } from 'drizzle-orm';
 import type { Access } from '../../keys/store.js';
+import type { Database } from '../../platform/database/open.js';
 import { randomText } from '../../platform/settings.js';
+import { sessions as table } from '../tables.js';
+import type { Channel } from './channel.js';
+import { HttpChannel } from './http-channel.js';
 import { RpcFault } from './message.js';
-import { Session, type SessionParts } from './session.js';
+import { type ClientInfo, Session, type SessionParts } from './session.js';
 
 /** A session that nobody has used for so long, and that has no stream open, is ended. */
 const IDLE = 60 * 60_000;
+/** One that nobody took up again after a restart is forgotten after so long. */
+const FORGOTTEN = 24 * 60 * 60_000;
 /** A key may hold so many sessions; the one longest unused makes room. */
 const PER_KEY = 200;
+const SWEEP = 60_000;
 
-/** All open sessions. */
+const hashOf = (id: string) => createHash('sha256').update(id).digest('base64url');
+/** What the console calls a session by: it must not be what a client presents. */
+export const shownId = (session: Session) => hashOf(session.id).slice(0, 16);
+
+/** All open sessions. Those over Streamable HTTP are kept on disk too, so that they go on after a restart. */
 export class Sessions {
   readonly #open = new Map<string, Session>();
-  readonly #sweep = setInterval(() => this.#evict(), 60_000).unref();
+  readonly #byKey = new Map<string, Set<Session>>();
+  readonly #sweep = setInterval(() => this.#evict(), SWEEP).unref();
 
-  async begin(endpoint: string, access: Access, parts: SessionParts): Promise<Session> {
-    const own = this.#of((session) => session.access.id === access.id);
-    if (own.length >= PER_KEY) await this.end(own.sort((a, b) => a.lastUsed - b.lastUsed)[0]!.id);
-    const session = new Session(randomText(32), endpoint, access, parts);
-    this.#open.set(session.id, session);
-    await session.open();
+  constructor(
+    private readonly database: Database,
+    private readonly partsFor: (endpoint: () => string, access: Access) => SessionParts,
+  ) {}
+
+  /** A session that is not kept: one request over HTTP, made without any. */
+  stateless(endpoint: string, access: Access): { session: Session; channel: HttpChannel } {
+    const channel = new HttpChannel('stateless');
+    return {
+      session: new Session(
+        '',
+        endpoint,
+        access,
+        channel,
+        this.partsFor(() => endpoint, access),
+      ),
+      channel,
+    };
+  }
+
+  begin(endpoint: string, access: Access, channel: Channel): Session {
+    const own = [...(this.#byKey.get(access.id) ?? [])];
+    if (own.length >= PER_KEY) this.end(own.sort((a, b) => a.lastUsed - b.lastUsed)[0]!);
+    return this.#add(randomText(32), endpoint, access, channel);
+  }
+
+  #add(id: string, endpoint: string, access: Access, channel: Channel, since?: number): Session {
+    const parts = this.partsFor(() => session.endpoint, access);
+    const session: Session = new Session(id, endpoint, access, channel, parts, since);
+    this.#open.set(id, session);
+    const own = this.#byKey.get(access.id) ?? new Set();
+    this.#byKey.set(access.id, own.add(session));
     return session;
   }
 
+  /** Writes a session down once its client has said what it is. */
+  keep(session: Session): void {
+    const { id, endpoint, access, client, since, lastUsed } = session;
+    this.database
+      .insert(table)
+      .values({ hash: hashOf(id), endpoint, key: access.id, client, createdAt: since, lastUsedAt: lastUsed })
+      .run();
+  }
+
   /** The session, for the key it belongs to alone. @throws RpcFault 404 otherwise, as the protocol wants */
-  find(id: string | undefined, endpoint: string, access: Access): Session {
-    if (id === undefined)
-      throw new RpcFault(
-        400,
-        -32600,
-        'The Mcp-Session-Id header is missing. Begin with an initialize request and send back the id it answers with.',
-      );
-    const session = this.#open.get(id);
-    if (!session || session.endpoint !== endpoint || session.access.id !== access.id)
+  find(id: string, endpoint: string, access: Access, kind: Channel['kind'] = 'http'): Session {
+    const session = this.#open.get(id) ?? (kind === 'http' ? this.#revive(id, endpoint, access) : null);
+    if (!session || session.endpoint !== endpoint || session.access.id !== access.id || session.channel.kind !== kind)
       throw new RpcFault(404, -32001, 'There is no such session. Begin a new one with an initialize request.');
     session.lastUsed = Date.now();
     return session;
   }
 
-  async end(id: string): Promise<void> {
-    const session = this.#open.get(id);
-    this.#open.delete(id);
-    await session?.close();
+  /** Takes up a session from before the service was started again. */
+  #revive(id: string, endpoint: string, access: Access): Session | null {
+    const row = this.database
+      .select()
+      .from(table)
+      .where(eq(table.hash, hashOf(id)))
+      .get();
+    if (!row || row.endpoint !== endpoint || row.key !== access.id) return null;
+    const session = this.#add(id, endpoint, access, new HttpChannel('http'), row.createdAt);
+    session.client = row.client as ClientInfo;
+    return session;
+  }
+
+  end(session: Session, reason = new PindroError('cancelled', { what: 'The session' })): void {
+    this.#forget(session, reason);
+    this.database
+      .delete(table)
+      .where(eq(table.hash, hashOf(session.id)))
+      .run();
+  }
+
+  #forget(session: Session, reason: PindroError): void {
+    this.#open.delete(session.id);
+    const own = this.#byKey.get(session.access.id);
+    own?.delete(session);
+    if (own?.size === 0) this.#byKey.delete(session.access.id);
+    session.close(reason);
+  }
+
+  /** @param shown as {@link shownId} names it */
+  endShown(shown: string): void {
+    const session = this.all().find((one) => shownId(one) === shown);
+    if (!session)
+      throw new PindroError('not_found', {
+        what: 'open session',
+        name: shown,
+        suggestion: 'It may have ended by itself.',
+      });
+    this.end(session);
   }
 
   on(endpoint: string): Session[] {
-    return this.#of((session) => session.endpoint === endpoint);
+    return this.all().filter((session) => session.endpoint === endpoint);
   }
 
   all(): Session[] {
@@ -52,22 +131,49 @@ export class Sessions {
   }
 
   /** Ends every session of a key, because it was revoked. */
-  async endOfKey(key: string): Promise<void> {
-    await Promise.all(this.#of((session) => session.access.id === key).map((session) => this.end(session.id)));
+  endOfKey(key: string): void {
+    const reason = new PindroError('cancelled', { what: 'The session' });
+    for (const session of this.#byKey.get(key) ?? []) this.#forget(session, reason);
+    this.database.delete(table).where(eq(table.key, key)).run();
   }
 
-  async close(): Promise<void> {
+  /** An endpoint goes by another name; its sessions go on. */
+  renamed(from: string, to: string): void {
+    for (const session of this.on(from)) session.endpoint = to;
+    this.database.update(table).set({ endpoint: to }).where(eq(table.endpoint, from)).run();
+  }
+
+  endOn(endpoint: string): void {
+    for (const session of this.on(endpoint)) this.end(session);
+    this.database.delete(table).where(eq(table.endpoint, endpoint)).run();
+  }
+
+  /** The service stops: clients may take their sessions up again when it is back. */
+  close(): void {
     clearInterval(this.#sweep);
-    await Promise.all(this.all().map((session) => this.end(session.id)));
-  }
-
-  #of(which: (session: Session) => boolean): Session[] {
-    return this.all().filter(which);
+    for (const session of this.all()) {
+      if (session.channel.kind === 'http')
+        this.database
+          .update(table)
+          .set({ lastUsedAt: session.lastUsed })
+          .where(eq(table.hash, hashOf(session.id)))
+          .run();
+      this.#forget(session, new PindroError('interrupted'));
+    }
   }
 
   #evict(): void {
-    const limit = Date.now() - IDLE;
-    for (const session of this.#of((one) => one.lastUsed < limit && !one.transport.listening))
-      void this.end(session.id);
+    const now = Date.now();
+    for (const session of this.all()) {
+      const over = session.access.expiresAt !== null && session.access.expiresAt <= now;
+      if (over || (session.lastUsed < now - IDLE && !session.channel.listening)) this.end(session);
+    }
+    const known = new Set(this.all().map((session) => hashOf(session.id)));
+    const old = this.database
+      .select({ hash: table.hash })
+      .from(table)
+      .where(lt(table.lastUsedAt, now - FORGOTTEN))
+      .all();
+    for (const { hash } of old) if (!known.has(hash)) this.database.delete(table).where(eq(table.hash, hash)).run();
   }
 }

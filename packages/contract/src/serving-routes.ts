@@ -1,0 +1,125 @@
+import { z } from 'zod';
+import * as r from './resources.js';
+import * as s from './serving-resources.js';
+
+const json = z.json();
+const jsonObject = z.record(z.string(), json);
+const done = z.object({ done: z.literal(true) });
+
+/** Addresses for serving tools: endpoints, what stands on them, who uses them. */
+export const servingRoutes = {
+  changeEndpoint: {
+    method: 'POST',
+    path: '/endpoints/:name',
+    about: 'Changes what an endpoint says of itself and who may use it',
+    body: z.object({
+      title: z.string().optional(),
+      description: z.string().optional(),
+      instructions: z.string().optional(),
+      access: z.enum(['keys', 'open']).optional(),
+    }),
+    answer: r.endpointDetail,
+  },
+  renameEndpoint: {
+    method: 'POST',
+    path: '/endpoints/:name/rename',
+    about: 'Gives an endpoint another name; its old address keeps answering',
+    body: z.object({ to: z.string() }),
+    answer: r.endpointDetail,
+  },
+  removeEndpoint: {
+    method: 'DELETE',
+    path: '/endpoints/:name',
+    about: 'Removes an endpoint and ends its sessions',
+    answer: done,
+  },
+  putTools: {
+    method: 'POST',
+    path: '/endpoints/:name/tools',
+    about: 'Puts flows and single tools of servers on an endpoint, or whole servers with all they will ever have',
+    body: z.object({
+      tools: z
+        .record(z.string(), jsonObject)
+        .default({})
+        .describe('By the name a client sees: {flow} or {server, tool}'),
+      servers: z.record(z.string(), jsonObject).default({}).describe('Whole servers, by name: {use, arguments}'),
+    }),
+    answer: r.endpointDetail,
+  },
+  wordTool: {
+    method: 'PUT',
+    path: '/endpoints/:name/tools/:tool',
+    about: 'Changes how a tool reads on this endpoint; null takes a change back',
+    body: z.object({
+      name: z.string().optional(),
+      title: z.string().nullable().optional(),
+      description: z.string().nullable().optional(),
+      arguments: z.record(z.string(), json.nullable()).optional().describe('Rules by argument'),
+      annotations: z.record(z.string(), z.boolean().nullable()).optional(),
+      returns: jsonObject.nullable().optional().describe('JSON Schema of the result'),
+    }),
+    answer: r.endpointDetail,
+  },
+  takeTool: {
+    method: 'DELETE',
+    path: '/endpoints/:name/tools/:tool',
+    about: 'Takes a tool, or a whole server of that name, off an endpoint',
+    answer: r.endpointDetail,
+  },
+  reviewEndpoint: {
+    method: 'GET',
+    path: '/endpoints/:name/review',
+    about: 'What is wrong with the tool list for the model that reads it, and the list as it is sent',
+    query: z.object({ stage: r.stage.default('live') }),
+    answer: s.review,
+  },
+  applyRemarks: {
+    method: 'POST',
+    path: '/endpoints/:name/review',
+    about: 'Applies what the review proposes',
+    body: z.object({ remarks: z.array(z.string()).optional().describe('Ids; all that can be applied if left out') }),
+    answer: s.review.extend({ applied: z.array(z.string()) }),
+  },
+  chooseTool: {
+    method: 'POST',
+    path: '/endpoints/:name/choose',
+    about: 'Which tool a model would call for a sentence, and with what; nothing is called',
+    body: z.object({ message: z.string().min(1), model: z.string() }),
+    answer: z.object({
+      text: z.string(),
+      calls: z.array(z.object({ tool: z.string(), arguments: jsonObject })),
+      run: z.string(),
+    }),
+  },
+  endpointUsage: {
+    method: 'GET',
+    path: '/endpoints/:name/usage',
+    about: 'Who used what, and how it went',
+    query: z.object({ days: z.coerce.number().int().min(1).max(90).default(7) }),
+    answer: s.usage,
+  },
+  endpointSessions: {
+    method: 'GET',
+    path: '/endpoints/:name/sessions',
+    about: 'Sessions that are open now, and what happened lately',
+    answer: z.object({ items: z.array(s.openSession), happened: z.array(s.happening) }),
+  },
+  endSession: { method: 'DELETE', path: '/sessions/:id', about: 'Ends a session of a client', answer: done },
+  testEndpoint: {
+    method: 'POST',
+    path: '/endpoints/:name/test',
+    about: 'Connects as a stranger would and says which part fails',
+    body: z.object({
+      key: z.string().optional().describe('As it would stand in the settings; without one a key is made for the test'),
+      url: z.string().optional().describe('The address as it stands in the settings, where that is another'),
+    }),
+    answer: s.selfTest,
+  },
+  rotateKey: {
+    method: 'POST',
+    path: '/keys/:id/rotate',
+    about: 'Makes a key that opens the same; the old one is good for a while yet',
+    body: z.object({ overlap: z.string().default('24h').describe('How long the old key is still good') }),
+    answer: z.object({ key: z.string().describe('Shown this once'), summary: r.keySummary }),
+  },
+} as const;

@@ -1,0 +1,83 @@
+import { PindroError } from '@pindro/core';
+import type { Request } from 'express';
+import type { Access, KeyStore } from '../../keys/store.js';
+import type { EndpointStore } from '../store.js';
+import type { Diary } from './diary.js';
+
+const ANYBODY: Access = {
+  id: 'open',
+  name: 'open endpoint',
+  caller: { id: 'anybody', attributes: {} },
+  stage: 'live',
+  endpoints: [],
+  tools: null,
+  readOnly: false,
+  perMinute: null,
+  expiresAt: null,
+  manage: false,
+};
+/** So many wrong keys may come from one address in a minute; then it has to wait, right or wrong. */
+const WRONG_A_MINUTE = 20;
+const MINUTE = 60_000;
+/** So many addresses are remembered. */
+const MOST = 10_000;
+
+interface Parts {
+  endpoints: EndpointStore;
+  keys: KeyStore;
+  diary: Diary;
+  /** Whether open endpoints are open: only while nobody from elsewhere can reach them, unless that is forced. */
+  mayBeOpen: boolean;
+}
+
+/** Who calls an endpoint, and whether they may. A stranger does not learn which endpoints there are. */
+export class Admission {
+  /** Wrong keys by address. */
+  readonly #wrong = new Map<string, { times: number; until: number }>();
+
+  constructor(private readonly parts: Parts) {}
+
+  /** @returns the endpoint by its present name. @throws not_signed_in, key_unknown …, not_allowed, too_many_requests */
+  admit(name: string, request: Request): { endpoint: string; access: Access } {
+    const { endpoints, mayBeOpen } = this.parts;
+    const known = endpoints.find(name);
+    const isOpen = mayBeOpen && known?.access === 'open' && !request.headers.authorization;
+    const access = isOpen ? ANYBODY : this.#present(request);
+    const opens = isOpen || access.endpoints.includes('*') || (known && access.endpoints.includes(known.name));
+    if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `endpoint "${name}"` });
+    return { endpoint: endpoints.get(name).name, access };
+  }
+
+  #present(request: Request): Access {
+    const from = request.ip ?? '';
+    const wrong = this.#wrong.get(from);
+    if (wrong && wrong.times >= WRONG_A_MINUTE && wrong.until > Date.now()) throw new PindroError('too_many_requests');
+    try {
+      return this.parts.keys.present(request.headers.authorization);
+    } catch (error) {
+      if (error instanceof PindroError && error.code === 'key_unknown') this.#count(from);
+      throw error;
+    }
+  }
+
+  #count(from: string): void {
+    const now = Date.now();
+    const before = this.#wrong.get(from);
+    const times = before && before.until > now ? before.times + 1 : 1;
+    this.#wrong.delete(from);
+    this.#wrong.set(from, { times, until: now + MINUTE });
+    if (this.#wrong.size > MOST) this.#wrong.delete(this.#wrong.keys().next().value!);
+  }
+
+  /** Notes a refusal on the endpoint it was meant for, so that whoever waits for a client sees why none comes. */
+  refused(request: Request, error: PindroError): void {
+    const endpoint = this.parts.endpoints.find(request.path.split('/')[1] ?? '')?.name;
+    if (endpoint)
+      this.parts.diary.note(endpoint, {
+        kind: 'refused',
+        client: '',
+        text: `${error.message}. ${error.hint}`,
+        run: null,
+      });
+  }
+}

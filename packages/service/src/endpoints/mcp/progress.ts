@@ -1,0 +1,50 @@
+import type { LiveEvent } from '@pindro/core';
+import type { Bus } from '../../platform/events.js';
+
+type Listener = (live: LiveEvent) => void;
+
+/** Hands what happens in runs to those who follow one, with one ear on the bus for all of them. */
+export class RunWatch {
+  readonly #listeners = new Map<string, Listener>();
+  readonly #hear = ({ run, live }: { run: string; live: LiveEvent }) => this.#listeners.get(run)?.(live);
+
+  constructor(private readonly bus: Bus) {}
+
+  /** @returns lets go of the run */
+  follow(run: string, listener: Listener): () => void {
+    if (this.#listeners.size === 0) this.bus.on('live', this.#hear);
+    this.#listeners.set(run, listener);
+    return () => {
+      this.#listeners.delete(run);
+      if (this.#listeners.size === 0) this.bus.off('live', this.#hear);
+    };
+  }
+}
+
+/** Levels of RFC 5424 as MCP uses them (server/utilities/logging), the least first. */
+export const LEVELS = ['debug', 'info', 'notice', 'warning', 'error', 'critical', 'alert', 'emergency'] as const;
+export type Level = (typeof LEVELS)[number];
+
+/** What a client that listens is told of an event, and how grave it is. */
+export function asLog(live: LiveEvent): { level: Level; text: string } | null {
+  switch (live.kind) {
+    case 'step': {
+      const level =
+        live.state === 'failed'
+          ? 'error'
+          : live.state === 'waiting'
+            ? 'notice'
+            : live.state === 'done'
+              ? 'info'
+              : 'debug';
+      const took = live.ms === undefined ? '' : ` after ${Math.round(live.ms)} ms`;
+      return { level, text: `Step ${live.path} is ${live.state}${took}` };
+    }
+    case 'call':
+      return { level: 'info', text: `Step ${live.path} calls ${live.label}` };
+    case 'called':
+      return { level: live.failed ? 'warning' : 'info', text: `${live.tool} ${live.failed ? 'failed' : 'answered'}` };
+    default:
+      return null;
+  }
+}

@@ -1,0 +1,85 @@
+import {
+  type ErrorRecord,
+  type FlowOutcome,
+  failureText,
+  isObject,
+  type Json,
+  type JsonObject,
+  PindroError,
+  sentence,
+  validate,
+} from '@pindro/core';
+import type { ServedTool } from '../served.js';
+
+/** A longer result helps no model, and would be held in memory by everybody on its way. */
+const LARGEST = 8 * 1024 * 1024;
+
+const isText = (value: unknown) => typeof value === 'string';
+/** What each kind of content block must have (MCP 2025-11-25, server/tools). */
+const BLOCKS: Record<string, (block: JsonObject) => boolean> = {
+  text: (block) => isText(block.text),
+  image: (block) => isText(block.data) && isText(block.mimeType),
+  audio: (block) => isText(block.data) && isText(block.mimeType),
+  resource_link: (block) => isText(block.uri) && isText(block.name),
+  resource: ({ resource }) =>
+    isObject(resource) && isText(resource.uri) && (isText(resource.text) || isText(resource.blob)),
+};
+const isBlock = (value: Json): boolean => isObject(value) && (BLOCKS[String(value.type)]?.(value) ?? false);
+
+/** Whether a result says itself what content it is: `content` a list of MCP's blocks, beside it nothing but `data`. */
+function isContent(result: Json): result is { content: JsonObject[]; data?: Json } {
+  return (
+    isObject(result) &&
+    Array.isArray(result.content) &&
+    result.content.every(isBlock) &&
+    Object.keys(result).every((key) => key === 'content' || key === 'data')
+  );
+}
+
+/**
+ * A result as MCP carries it (server/tools): text for the model, and the same as data where it is an object.
+ * @throws result_too_large, result_breaks_schema
+ */
+export function success(tool: ServedTool, result: Json): JsonObject {
+  const text = typeof result === 'string' ? result : JSON.stringify(result);
+  if (text.length > LARGEST)
+    throw new PindroError('result_too_large', {
+      tool: tool.name,
+      size: `${(text.length / 1024 / 1024).toFixed(0)} MiB`,
+    });
+  if (!isContent(result))
+    return promised(tool, {
+      content: [{ type: 'text', text }],
+      ...(isObject(result) && { structuredContent: result }),
+    });
+  return promised(tool, { content: result.content, ...(isObject(result.data) && { structuredContent: result.data }) });
+}
+
+/** A client refuses a result that is not what the list promised, and could not tell anybody why. */
+function promised(tool: ServedTool, answer: JsonObject): JsonObject {
+  if (!tool.returns) return answer;
+  const data = answer.structuredContent as JsonObject | undefined;
+  const why = data ? sentence(validate(tool.returns, data)) : 'it has no data';
+  if (why) throw new PindroError('result_breaks_schema', { tool: tool.name, why });
+  return answer;
+}
+
+/** The run waits for somebody or a time: the client is told at once, and where it can be seen. */
+export function underWay({ run, state, waitsFor }: FlowOutcome, url: string): JsonObject {
+  const waits_for = waitsFor?.what ?? 'It goes on by itself';
+  return {
+    content: [{ type: 'text', text: `It is not done yet. ${waits_for}.\nRun: ${url}` }],
+    structuredContent: { run, state, waits_for },
+    _meta: { 'pindro/run': run },
+  };
+}
+
+/** An error that a model can read and mend, with where a person can see more. */
+export function failure(error: ErrorRecord, url: string | null, run: string | null): JsonObject {
+  const text = `${failureText(error)}${url ? `\nRun: ${url}` : ''}`;
+  return {
+    content: [{ type: 'text', text }],
+    isError: true,
+    _meta: { 'pindro/code': error.code, ...(run && { 'pindro/run': run }) },
+  };
+}

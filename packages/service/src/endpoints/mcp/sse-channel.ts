@@ -1,0 +1,46 @@
+import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
+import type { Response } from 'express';
+import type { Channel } from './channel.js';
+
+const BEAT = 25_000;
+
+/** The older HTTP+SSE transport (MCP 2024-11-05, basic/transports): one stream carries everything to the client. */
+export class SseChannel implements Channel {
+  readonly kind = 'sse';
+  readonly listening = true;
+  readonly #beat: NodeJS.Timeout;
+
+  /** @param messages where a session's client posts its messages */
+  constructor(
+    private readonly response: Response,
+    private readonly messages: (session: string) => string,
+  ) {
+    response.writeHead(200, {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-cache, no-transform',
+      'x-accel-buffering': 'no',
+    });
+    this.#beat = setInterval(() => response.write(': still here\n\n'), BEAT).unref();
+    response.once('close', () => clearInterval(this.#beat));
+  }
+
+  /** Tells the client where to post. */
+  open(session: string): void {
+    this.response.write(`event: endpoint\ndata: ${this.messages(session)}\n\n`);
+  }
+
+  answer(_id: unknown, message: JSONRPCMessage): void {
+    this.tell(message);
+  }
+
+  drop(): void {}
+
+  tell(message: JSONRPCMessage): void {
+    this.response.write(`event: message\ndata: ${JSON.stringify(message)}\n\n`);
+  }
+
+  close(): void {
+    clearInterval(this.#beat);
+    this.response.end();
+  }
+}

@@ -1,0 +1,143 @@
+import type { ArgumentRow, EndpointDetail, EndpointSummary, ExposedTool, OpenSession } from '@pindro/contract';
+import { asSent, estimateTokens, isObject, type JsonObject } from '@pindro/core';
+import type { KeyStore } from '../keys/store.js';
+import type { Session } from './mcp/session.js';
+import { type Sessions, shownId } from './mcp/sessions.js';
+import type { ServedTool } from './served.js';
+import type { EndpointStore } from './store.js';
+
+interface Parts {
+  store: EndpointStore;
+  keys: KeyStore;
+  sessions: Sessions;
+  /** Address of the service. */
+  address(): string;
+}
+const iso = (moment: number) => new Date(moment).toISOString();
+
+/** Shows endpoints to people. */
+export class EndpointPresenter {
+  constructor(private readonly parts: Parts) {}
+
+  urlOf(name: string): string {
+    return `${this.parts.address()}/mcp/${name}`;
+  }
+
+  summary(given: string): EndpointSummary {
+    const { name, title, description, instructions, formerly, access } = this.parts.store.get(given);
+    return {
+      name,
+      title: title || name,
+      url: this.urlOf(name),
+      description,
+      instructions,
+      formerly,
+      access,
+      tools: this.parts.store.served(name, 'live').length,
+      keys: this.#keys(name).length,
+      sessions: this.parts.sessions.on(name).length,
+    };
+  }
+
+  detail(given: string): EndpointDetail {
+    const { store, sessions } = this.parts;
+    const document = store.get(given);
+    const { name } = document;
+    const tools = store.served(name, 'live');
+    const clients = sessions
+      .on(name)
+      .filter(({ client }) => client.name !== '')
+      .map(({ client, access, since }) => ({
+        name: client.name,
+        version: client.version,
+        key: access.name,
+        since: iso(since),
+      }));
+    return {
+      ...this.summary(name),
+      document: document as never,
+      toolList: tools.map((tool) => present(tool, document.tools[tool.name] as JsonObject | undefined)),
+      tokens: estimateTokens(
+        tools.map((tool) => asSent({ name: tool.name, description: tool.description, inputSchema: tool.seen })),
+      ),
+      keyList: this.#keys(name),
+      clients,
+    };
+  }
+
+  session(session: Session): OpenSession {
+    const { client, access, channel } = session;
+    return {
+      id: shownId(session),
+      client: client.name || 'not said yet',
+      version: client.version,
+      key: access.name,
+      caller: access.caller.id,
+      stage: access.stage,
+      transport: channel.kind,
+      since: iso(session.since),
+      lastUsed: iso(session.lastUsed),
+      listening: channel.listening,
+      lists: session.lists,
+      calls: session.calls,
+    };
+  }
+
+  #keys(name: string) {
+    return this.parts.keys
+      .list()
+      .filter((key) => key.revokedAt === null && (key.endpoints.includes(name) || key.endpoints.includes('*')));
+  }
+}
+
+function present(tool: ServedTool, entry: JsonObject | undefined): ExposedTool {
+  const rows = argumentRows(tool);
+  return {
+    name: tool.name,
+    title: tool.title ?? '',
+    description: tool.description,
+    schema: tool.seen as ExposedTool['schema'],
+    outputSchema: tool.returns as ExposedTool['outputSchema'],
+    annotations: tool.annotations as ExposedTool['annotations'],
+    worked: tool.worked as ExposedTool['worked'],
+    arguments: rows,
+    target: 'flow' in tool.target ? `flow ${tool.target.flow}` : `${tool.target.server}.${tool.target.tool}`,
+    own: tool.own,
+    worded: ['title', 'description', 'arguments', 'annotations', 'returns'].filter(
+      (word) => entry?.[word] !== undefined,
+    ),
+    set: rows.flatMap(({ name, supplied, value }) =>
+      supplied === 'set' ? [`${name} = ${JSON.stringify(value)}`] : [],
+    ),
+    tokens: tool.tokens,
+    trouble: tool.trouble,
+    passed: tool.passed,
+  };
+}
+
+function argumentRows({ schema, seen, rules }: ServedTool): ArgumentRow[] {
+  const own = isObject(schema.properties) ? schema.properties : {};
+  const shown = isObject(seen.properties) ? seen.properties : {};
+  const required = Array.isArray(schema.required) ? schema.required : [];
+  return Object.entries(own).map(([name, property]) => {
+    const rule = rules[name];
+    const set = isObject(rule) && 'set' in rule;
+    const as = (shown[name] ?? property) as JsonObject;
+    return {
+      name,
+      type: typeOf(as),
+      required: required.includes(name),
+      description: typeof as.description === 'string' ? as.description : '',
+      supplied: set ? 'set' : rule === 'omit' ? 'left out' : 'asked',
+      value: set ? ((rule as { set: ArgumentRow['value'] }).set ?? null) : null,
+    };
+  });
+}
+
+function typeOf(schema: JsonObject): string {
+  if (Array.isArray(schema.enum)) return schema.enum.map(String).join(', ');
+  const type = Array.isArray(schema.type)
+    ? schema.type.join(' or ')
+    : String(schema.format ?? schema.type ?? 'anything');
+  return type === 'array' && isObject(schema.items) ? `list of ${typeOf(schema.items)}` : type;
+}

@@ -1,0 +1,233 @@
+import {
+  ANY_EFFECT,
+  allEffects,
+  annotationsOf,
+  asPindroError,
+  asSent,
+  distinctNames,
+  type Effects,
+  type Exposure,
+  effectsOf,
+  effectsOfTool,
+  estimateTokens,
+  type FlowDocument,
+  inputSchema,
+  isObject,
+  type JsonObject,
+  type JsonSchema,
+  PindroError,
+  type ReviewedTool,
+  resultSchema,
+  rulesFor,
+  type Stage,
+  seenSchema,
+  select,
+  type ToolDescription,
+} from '@pindro/core';
+import type { FlowStore } from '../flows/store.js';
+import type { ServerStore } from '../servers/store.js';
+import type { EndpointDocument, ExposedEntry } from './document.js';
+
+/** An exposed tool with all that serving it needs. */
+export interface ServedTool extends Exposure {
+  title: string | undefined;
+  /** The schema as the client sees it. */
+  seen: JsonObject;
+  /** What its result is certain to look like; null where nothing is. */
+  returns: JsonSchema | null;
+  annotations: JsonObject;
+  /** The annotations before anybody corrected them. */
+  worked: JsonObject;
+  effects: Effects;
+  /** The words of the flow or tool itself. */
+  own: { title: string; description: string };
+  /** Whether it is there because its whole server is. */
+  passed: boolean;
+  /** Why it cannot be called now, if so. */
+  trouble: string | null;
+  /** As it is sent in a list of tools. */
+  sent: JsonObject;
+  tokens: number;
+  /** How many steps its flow has, to tell how far a call is. */
+  steps: number;
+}
+
+interface Parts {
+  flows: FlowStore;
+  servers: ServerStore;
+  /** The tools of an endpoint, for an agent that has one in its toolbox. */
+  endpoint(name: string): EndpointDocument | null;
+}
+
+/** Flows may call one another this deep before their effects are assumed to be any. */
+const DEEPEST = 10;
+
+/** Works out what an endpoint serves at a stage. */
+export class Server {
+  constructor(
+    private readonly parts: Parts,
+    private readonly stage: Stage,
+  ) {}
+
+  tools(document: EndpointDocument): ServedTool[] {
+    const chosen = Object.entries(document.tools).map(([name, entry]) => this.#tool(name, entry));
+    const taken = new Set(
+      chosen.flatMap(({ target }) => ('server' in target ? [`${target.server}.${target.tool}`] : [])),
+    );
+    const passed = Object.entries(document.servers).flatMap(([server, { use, arguments: rules }]) => {
+      const tools = this.#serverTools(server);
+      const { chosen: names } = select(
+        tools.map((tool) => tool.name),
+        use,
+      );
+      return names
+        .filter((tool) => !taken.has(`${server}.${tool}`))
+        .map((tool) => ({ source: server, name: tool, entry: { server, tool }, rules: rules ?? {} }));
+    });
+    const names = distinctNames([...chosen.map(({ name }) => ({ name, source: 'flow' })), ...passed]);
+    // What was chosen by name keeps it, whatever a server calls its tools.
+    const own = new Set(chosen.map(({ name }) => name));
+    const fresh = passed.map(({ entry, rules }, index) => {
+      const name = names[chosen.length + index]!;
+      const known = this.#serverTools(entry.server).find((tool) => tool.name === entry.tool)!;
+      const fitting = Object.fromEntries(
+        Object.entries(rules).filter(([argument]) => argument in ((known.inputSchema.properties as object) ?? {})),
+      );
+      const free = own.has(name) ? `${entry.server.replaceAll('-', '_')}__${name}`.slice(0, 64) : name;
+      return { ...this.#tool(free, { ...entry, arguments: fitting }), passed: true };
+    });
+    return [...chosen, ...fresh];
+  }
+
+  #tool(name: string, entry: ExposedEntry): ServedTool {
+    const own = 'flow' in entry ? this.#ofFlow(entry.flow) : this.#ofServer(entry.server, entry.tool);
+    const rules =
+      'server' in entry && own.tool
+        ? rulesFor(own.tool, this.parts.servers.rules(entry.server), entry.arguments)
+        : (entry.arguments ?? {});
+    const title = entry.title ?? own.title;
+    const description = entry.description ?? own.description;
+    const seen = seenSchema(own.schema, rules);
+    const worked = annotationsOf(own.effects) as JsonObject;
+    const annotations = { ...worked, ...(entry.annotations as JsonObject | undefined) };
+    const returns = (entry.returns as JsonSchema | undefined) ?? own.returns;
+    const sent: JsonObject = {
+      name,
+      ...(title && { title }),
+      description,
+      inputSchema: seen,
+      ...(returns && { outputSchema: returns }),
+      annotations: { ...(title && { title }), ...annotations },
+    };
+    return {
+      name,
+      title: title || undefined,
+      description,
+      schema: own.schema,
+      rules,
+      seen,
+      returns,
+      annotations,
+      worked,
+      effects: own.effects,
+      own: { title: own.title, description: own.description },
+      passed: false,
+      target: 'flow' in entry ? { flow: entry.flow } : { server: entry.server, tool: entry.tool },
+      trouble: own.trouble,
+      sent,
+      steps: own.steps,
+      tokens: estimateTokens(asSent({ name, description, inputSchema: seen })),
+    };
+  }
+
+  #ofFlow(flow: string) {
+    let document: FlowDocument | null = null;
+    let trouble: string | null = null;
+    try {
+      ({ document } = this.parts.flows.loadNow(flow, this.stage));
+    } catch (error) {
+      const { message, hint } = asPindroError(error);
+      trouble = `${message}. ${hint}`;
+    }
+    const effects = document ? this.effects(document) : ANY_EFFECT;
+    return {
+      tool: null,
+      title: document?.title ?? '',
+      description: document?.description ?? document?.title ?? '',
+      schema: document ? inputSchema(document) : {},
+      steps: Object.keys(document?.steps ?? {}).length,
+      effects,
+      // What waits answers with where it stands, which is not its result.
+      returns: document && !effects.waits ? resultSchema(document) : null,
+      trouble,
+    };
+  }
+
+  #ofServer(server: string, name: string) {
+    const tool = this.#serverTools(server).find((candidate) => candidate.name === name) ?? null;
+    return {
+      tool,
+      title: tool?.title ?? '',
+      description: tool?.description ?? '',
+      schema: tool?.inputSchema ?? {},
+      steps: 1,
+      effects: tool ? effectsOfTool(tool) : ANY_EFFECT,
+      returns: tool?.outputSchema && isObject(tool.outputSchema) ? tool.outputSchema : null,
+      trouble: tool
+        ? null
+        : `Tool server "${server}" has no tool "${name}" any more. Refresh the server, or take the tool off the endpoint.`,
+    };
+  }
+
+  #serverTools(server: string): ToolDescription[] {
+    return this.parts.servers.names().includes(server) ? this.parts.servers.tools(server) : [];
+  }
+
+  /** What a flow does to the world, with all that it calls. */
+  effects(document: FlowDocument, deep = 0): Effects {
+    return effectsOf(document, (use) => {
+      if (deep >= DEEPEST) return ANY_EFFECT;
+      try {
+        if ('flow' in use) return this.effects(this.parts.flows.loadNow(use.flow, this.stage).document, deep + 1);
+        if ('server' in use) {
+          const tools = this.#serverTools(use.server);
+          const { chosen } = select(
+            tools.map((tool) => tool.name),
+            use.use,
+          );
+          return allEffects(tools.filter((tool) => chosen.includes(tool.name)).map(effectsOfTool));
+        }
+        const carried = this.parts.endpoint(use.endpoint);
+        if (!carried) return ANY_EFFECT;
+        const entries = Object.entries(carried.tools);
+        const { chosen } = select(
+          entries.map(([name]) => name),
+          use.use,
+        );
+        return allEffects(
+          entries
+            .filter(([name]) => chosen.includes(name))
+            .map(([, entry]) =>
+              'flow' in entry
+                ? this.effects(this.parts.flows.loadNow(entry.flow, this.stage).document, deep + 1)
+                : this.#ofServer(entry.server, entry.tool).effects,
+            ),
+        );
+      } catch (error) {
+        if (error instanceof PindroError) return ANY_EFFECT;
+        throw error;
+      }
+    });
+  }
+}
+
+/** A served tool as the review looks at it. Flows bound what they find by themselves. */
+export const reviewed = (tool: ServedTool): ReviewedTool => ({
+  name: tool.name,
+  title: tool.title,
+  description: tool.description,
+  inputSchema: tool.seen,
+  outputSchema: tool.returns,
+  readOnly: tool.annotations.readOnlyHint === true,
+  bounded: 'flow' in tool.target,
+});

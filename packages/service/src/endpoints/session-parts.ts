@@ -1,0 +1,66 @@
+import { humanDuration } from '@pindro/core';
+import type { FlowStore } from '../flows/store.js';
+import type { Access } from '../keys/store.js';
+import type { Bus } from '../platform/events.js';
+import type { Runner } from '../runs/runner.js';
+import { VERSION } from '../version.js';
+import type { Allowance } from './allowance.js';
+import { callExposed } from './call.js';
+import type { Diary } from './mcp/diary.js';
+import type { RunWatch } from './mcp/progress.js';
+import type { Session, SessionParts, Told } from './mcp/session.js';
+import { scopedTools } from './scope.js';
+import type { EndpointStore } from './store.js';
+
+interface Parts {
+  endpoints: EndpointStore;
+  flows: FlowStore;
+  runner: Runner;
+  bus: Bus;
+  diary: Diary;
+  watch: RunWatch;
+  allowance: Allowance;
+  zone: string;
+}
+
+/** What a client's session needs of the house. @param endpoint its present name */
+export function sessionParts(parts: Parts, endpoint: () => string, access: Access): SessionParts {
+  const { endpoints, flows, runner, bus, diary, watch, allowance, zone } = parts;
+  return {
+    version: VERSION,
+    document: () => endpoints.get(endpoint()),
+    tools: () => scopedTools(endpoints.served(endpoint(), access.stage), access),
+    call: (request) => callExposed(request, { flows, runner, zone }),
+    spend: () => allowance.spend(access),
+    follow: (run, listener) => watch.follow(run, listener),
+    urlOf: (run) => runner.urlOf(run),
+    told: (session, what) => {
+      diary.note(session.endpoint, asNote(session, what));
+      if (what.kind !== 'called' || bus.listenerCount('line') === 0) return;
+      const { tool, state, milliseconds, why } = what;
+      const reason = why ? `  ${why}` : '';
+      bus.emit(
+        'line',
+        `${session.endpoint}.${tool}  ${access.caller.id}  ${state} in ${humanDuration(milliseconds)}${reason}`,
+      );
+    },
+  };
+}
+
+function asNote({ client, access }: Session, what: Told) {
+  const who = client.name ? `${client.name} ${client.version}`.trim() : 'A client without a session';
+  const base = { kind: what.kind, client: who, run: null };
+  switch (what.kind) {
+    case 'connected':
+      return { ...base, text: `${who} connected with key “${access.name}”` };
+    case 'listed':
+      return { ...base, text: `${who} asked which tools there are` };
+    case 'left':
+      return { ...base, text: `${who} left` };
+    case 'called': {
+      const outcome = what.why ? `: ${what.why}` : '';
+      const text = `${who} called ${what.tool}, ${what.state} in ${humanDuration(what.milliseconds)}${outcome}`;
+      return { ...base, text, run: what.run };
+    }
+  }
+}

@@ -1,0 +1,72 @@
+import type { Usage, UsageRow } from '@pindro/contract';
+import { pointerParts } from '@pindro/core';
+import type { EndpointCall } from '../runs/store.js';
+
+const DAY = 24 * 60 * 60_000;
+/** The time is told in so many parts. */
+const PARTS = 28;
+const MOST_CALLERS = 10;
+
+function percentile(sorted: readonly number[], share: number): number | null {
+  return sorted.length === 0 ? null : sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!;
+}
+
+/** How often each value comes, the most frequent first. */
+function tally(values: readonly string[]): [string, number][] {
+  const counts = new Map<string, number>();
+  for (const value of values) counts.set(value, (counts.get(value) ?? 0) + 1);
+  return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
+}
+
+const REFUSALS = ['arguments_refused', 'argument_governed', 'input_refused'];
+
+/** The argument because of which a call was refused: the first part of where its mistake stands. */
+const refusedArgument = ({ error }: EndpointCall): string[] => {
+  const argument = error && REFUSALS.includes(error.code) ? pointerParts(error.at ?? '')[0] : undefined;
+  return argument ? [argument] : [];
+};
+
+function row(calls: readonly EndpointCall[]): Omit<UsageRow, 'tool'> {
+  const took = calls
+    .flatMap(({ startedAt, endedAt }) => (endedAt === null ? [] : [endedAt - startedAt]))
+    .sort((a, b) => a - b);
+  return {
+    calls: calls.length,
+    failed: calls.filter(({ state }) => state === 'failed').length,
+    callers: tally(calls.map(({ caller }) => caller))
+      .slice(0, MOST_CALLERS)
+      .map(([caller, times]) => ({ caller, calls: times })),
+    p50: percentile(took, 0.5),
+    p95: percentile(took, 0.95),
+    refused: tally(calls.flatMap(refusedArgument)).map(([argument, times]) => ({ argument, times })),
+  };
+}
+
+/** Who used what in the last days, and how it went. */
+export function usageOf(calls: readonly EndpointCall[], days: number, now: number): Usage {
+  const from = now - days * DAY;
+  const part = (days * DAY) / PARTS;
+  const byTool = grouped(calls);
+  const over = Array.from({ length: PARTS }, (_, index) => {
+    const start = from + index * part;
+    const within = calls.filter(({ startedAt }) => startedAt >= start && startedAt < start + part);
+    const { failed, p50, p95 } = row(within);
+    return { from: new Date(start).toISOString(), calls: within.length, failed, p50, p95 };
+  });
+  return {
+    tools: [...byTool].map(([tool, own]) => ({ tool, ...row(own) })).sort((a, b) => b.calls - a.calls),
+    over,
+    total: row(calls),
+  };
+}
+
+/** Calls by their tool. */
+function grouped(calls: readonly EndpointCall[]): Map<string, EndpointCall[]> {
+  const groups = new Map<string, EndpointCall[]>();
+  for (const call of calls) {
+    const own = groups.get(call.tool);
+    if (own) own.push(call);
+    else groups.set(call.tool, [call]);
+  }
+  return groups;
+}
