@@ -123,7 +123,7 @@ describe('serving tools', () => {
       });
       const broken = await callTool(client, 'count_huts', {});
       expect(broken.isError).to.equal(true);
-      expect(broken.content[0]!.text).to.match(/"beds" is missing[^]*builder must mend/);
+      expect(broken.content[0]!.text).to.match(/"beds" is missing[\s\S]*builder must mend/);
       await client.close();
     });
 
@@ -365,7 +365,7 @@ result:
       expect((await callTool(single, 'reserve_bunks', args)).isError).to.not.equal(true);
       const second = await callTool(single, 'reserve_bunks', args);
       expect(second.isError).to.equal(true);
-      expect(second.content[0]!.text).to.match(/may make 1 calls a minute[^]*Wait \d+ s/);
+      expect(second.content[0]!.text).to.match(/may make 1 calls a minute[\s\S]*Wait \d+ s/);
       for (const client of [reading, single]) await client.close();
     });
 

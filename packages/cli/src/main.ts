@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import { approvalCommands } from './commands/approval.js';
+import { bridgeCommand } from './commands/bridge.js';
 import { chatCommand } from './commands/chat.js';
 import { credentialCommands } from './commands/credential.js';
 import { documentCommands } from './commands/document.js';
@@ -42,6 +43,7 @@ export function buildProgram(): Command {
   statusCommands(program);
   flowCommands(program);
   endpointCommands(program);
+  bridgeCommand(program);
   serverCommands(program);
   chatCommand(program);
   runCommands(program);

@@ -141,7 +141,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
   const sessions = new Sessions(config, (endpoint, access) => sessionParts(parts, endpoint, access));
   const mayBeOpen = isLoopback(settings.host) || settings.openToAll;
   const admission = new Admission({ endpoints, keys, diary, mayBeOpen });
-  const presenter = new EndpointPresenter({ store: endpoints, keys, sessions, address });
+  const presenter = new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command });
 
   bus.on('changed', (what, name) => {
     if (what === 'key' && !keys.isGood(name)) sessions.endOfKey(name);

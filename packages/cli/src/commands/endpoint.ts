@@ -1,11 +1,15 @@
 import type { Command } from 'commander';
 import pc from 'picocolors';
-import { withService } from '../context.js';
+import { QuietFailure, withService } from '../context.js';
+import { readArguments } from '../input/rules.js';
 import { showSettings } from '../output/client-settings.js';
+import { showReview, showSelfTest, showUsage } from '../output/review.js';
 import { facts, moment, table } from '../output/table.js';
 
 export function endpointCommands(program: Command): void {
-  const endpoint = program.command('endpoint').description('MCP endpoints: list, show, connect');
+  const endpoint = program
+    .command('endpoint')
+    .description('MCP endpoints: make them, word and review their tools, connect clients, see who uses them');
 
   endpoint
     .command('list')
@@ -45,6 +49,8 @@ export function endpointCommands(program: Command): void {
               ['address', one.url],
               ['access', one.access],
               ['tells', one.instructions || '-'],
+              ['reads as', `about ${one.tokens} tokens`],
+              ...(one.formerly.length > 0 ? [['formerly', one.formerly.join(', ')] as [string, string]] : []),
             ]),
             '',
             ...tools,
@@ -64,6 +70,198 @@ export function endpointCommands(program: Command): void {
         print(
           { settings },
           () => `${showSettings(settings)}\n${pc.dim(`A key for it: pindro key issue NAME --endpoint ${name}`)}`,
+        );
+      }),
+    );
+
+  endpoint
+    .command('make <name>')
+    .description('makes an endpoint with nothing on it yet')
+    .option('--title <title>', 'for people')
+    .option('--instructions <text>', 'what the connecting model is told first')
+    .option('--open', 'answers without a key; only on this machine, unless the service was told otherwise', false)
+    .action(
+      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
+        const made = await client.putEndpoint({
+          body: {
+            document: {
+              format: 'pindro/endpoint@1',
+              name: name!,
+              title: String(options.title ?? ''),
+              instructions: String(options.instructions ?? ''),
+              access: options.open ? 'open' : 'keys',
+            },
+          },
+        });
+        print(made, `${pc.green('✓')} ${made.name} answers at ${pc.bold(made.url)}`);
+      }),
+    );
+
+  endpoint
+    .command('rename <name> <to>')
+    .description('gives it another name; the old address keeps answering')
+    .action(
+      withService(async ({ client, print }, [name, to]) => {
+        const renamed = await client.renameEndpoint({ name: name!, body: { to: to! } });
+        print(
+          renamed,
+          `${pc.green('✓')} It answers at ${pc.bold(renamed.url)}, and still at /mcp/${renamed.formerly[0] ?? name}`,
+        );
+      }),
+    );
+
+  endpoint
+    .command('remove <name>')
+    .description('removes an endpoint; its sessions end')
+    .action(
+      withService(async ({ client, print }, [name]) => {
+        print(await client.removeEndpoint({ name: name! }), `${pc.green('✓')} ${name} is gone`);
+      }),
+    );
+
+  endpoint
+    .command('put <endpoint> [tool]')
+    .description('puts a flow, a tool of a server or a whole server on it; TOOL is what clients call it')
+    .option('--flow <name>', 'the flow that the tool is')
+    .option('--server <name>', 'or: the tool server')
+    .option('--server-tool <name>', 'its tool; without one, everything the server has now and adds later')
+    .action(
+      withService(async ({ client, print }, [endpoint, tool], options: Record<string, string>) => {
+        const { flow, server, serverTool } = options;
+        const source: Record<string, string> =
+          flow === undefined ? { server: server ?? '', tool: serverTool ?? '' } : { flow };
+        const whole = server !== undefined && serverTool === undefined;
+        const name = tool || (flow ?? serverTool ?? '').replaceAll('-', '_');
+        const body = whole ? { servers: { [server]: {} } } : { tools: { [name]: source } };
+        const now = await client.putTools({ name: endpoint!, body });
+        print(now, `${pc.green('✓')} ${now.name} has ${now.tools} tool${now.tools === 1 ? '' : 's'}`);
+      }),
+    );
+
+  endpoint
+    .command('word <endpoint> <tool>')
+    .description('changes how a tool reads, without touching the flow')
+    .option('--name <name>', 'what clients call it')
+    .option('--title <text>', 'for people; "" takes a change back')
+    .option('--description <text>', 'what the model reads; "" takes a change back')
+    .option(
+      '--set <argument=value>',
+      'a value the model never sees; may be given more than once',
+      readArguments.set,
+      {},
+    )
+    .option('--ask <argument=description>', 'what the model reads of an argument', readArguments.ask, {})
+    .option('--omit <argument>', 'neither offered nor sent', readArguments.omit, {})
+    .action(
+      withService(async ({ client, print }, [endpoint, tool], options: Record<string, unknown>) => {
+        const text = (value: unknown) => (value === '' ? null : String(value));
+        const rules = { ...(options.set as object), ...(options.ask as object), ...(options.omit as object) };
+        const now = await client.wordTool({
+          name: endpoint!,
+          tool: tool!,
+          body: {
+            ...(options.name !== undefined && { name: String(options.name) }),
+            ...(options.title !== undefined && { title: text(options.title) }),
+            ...(options.description !== undefined && { description: text(options.description) }),
+            ...(Object.keys(rules).length > 0 && { arguments: rules }),
+          },
+        });
+        print(now, `${pc.green('✓')} Clients that have it on their list are told`);
+      }),
+    );
+
+  endpoint
+    .command('take <endpoint> <tool>')
+    .description('takes a tool off it, or a whole server of that name')
+    .action(
+      withService(async ({ client, print }, [endpoint, tool]) => {
+        const now = await client.takeTool({ name: endpoint!, tool: tool! });
+        print(now, `${pc.green('✓')} ${now.name} has ${now.tools} tool${now.tools === 1 ? '' : 's'}`);
+      }),
+    );
+
+  endpoint
+    .command('review <endpoint>')
+    .description('says what is wrong with its tools for the model that reads them')
+    .option('--apply [remarks...]', 'applies what is proposed: all that can be, or the remarks named')
+    .option('--sent', 'prints the tool list exactly as a client receives it')
+    .action(
+      withService(async ({ client, print }, [name], options: { apply?: true | string[]; sent?: true }) => {
+        if (options.apply === undefined) {
+          const review = await client.reviewEndpoint({ name: name! });
+          print(review, () => (options.sent ? JSON.stringify(review.sent, null, 2) : showReview(review)));
+          return;
+        }
+        const body = options.apply === true ? {} : { remarks: options.apply };
+        const review = await client.applyRemarks({ name: name!, body });
+        const applied = `${pc.green('✓')} ${review.applied.length} applied${review.applied.length > 0 ? `: ${review.applied.join(', ')}` : ''}`;
+        print(review, () => `${applied}\n\n${showReview(review)}`);
+      }),
+    );
+
+  endpoint
+    .command('test <endpoint>')
+    .description('connects as a stranger would and says which part fails')
+    .option('--with-key <key>', 'the key as it stands in the client settings; one is lent for the test if left out')
+    .option('--address <url>', 'the address as it stands in the client settings')
+    .action(
+      withService(async ({ client, print, progress }, [name], options: { withKey?: string; address?: string }) => {
+        progress('Connecting …');
+        const found = await client.testEndpoint({
+          name: name!,
+          body: {
+            ...(options.withKey !== undefined && { key: options.withKey }),
+            ...(options.address !== undefined && { url: options.address }),
+          },
+        });
+        print(found, () => showSelfTest(found));
+        if (!found.well) throw new QuietFailure();
+      }),
+    );
+
+  endpoint
+    .command('usage <endpoint>')
+    .description('who used what, and how it went')
+    .option('--days <number>', 'of how many days', '7')
+    .action(
+      withService(async ({ client, print }, [name], options: { days?: string }) => {
+        const usage = await client.endpointUsage({ name: name!, query: { days: Number(options.days ?? 7) } });
+        print(usage, () => showUsage(usage));
+      }),
+    );
+
+  endpoint
+    .command('sessions <endpoint>')
+    .description('clients that are connected now, and what happened lately')
+    .option('--end <id>', 'ends one of them')
+    .action(
+      withService(async ({ client, print }, [name], options: { end?: string }) => {
+        if (options.end !== undefined) {
+          print(await client.endSession({ id: options.end }), `${pc.green('✓')} The session has ended`);
+          return;
+        }
+        const { items, happened } = await client.endpointSessions({ name: name! });
+        const open = table(
+          ['ID', 'CLIENT', 'KEY', 'CALLER', 'OVER', 'CALLS', 'LAST USED'],
+          items.map((one) => [
+            one.id,
+            `${one.client} ${one.version}`.trim(),
+            one.key,
+            one.caller,
+            one.transport,
+            String(one.calls),
+            moment(one.lastUsed),
+          ]),
+        );
+        const lately = happened.map(
+          ({ at, text, run }) => `  ${pc.dim(moment(at))}  ${text}${run ? pc.dim(`  ${run}`) : ''}`,
+        );
+        print({ items, happened }, () =>
+          [
+            items.length > 0 ? open : 'No client is connected now.',
+            '',
+            lately.length > 0 ? `Lately\n${lately.join('\n')}` : 'Nothing has happened yet since the service started.',
+          ].join('\n'),
         );
       }),
     );

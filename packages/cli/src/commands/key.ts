@@ -1,3 +1,4 @@
+import type { KeySummary } from '@pindro/contract';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
@@ -10,8 +11,19 @@ const collectAttribute = (text: string, before: Record<string, string>) => {
   return { ...before, [text.slice(0, equals)]: text.slice(equals + 1) };
 };
 
+/** What a key is held to, in a few words. */
+const limitsOf = ({ tools, readOnly, perMinute, expiresAt }: KeySummary): string =>
+  [
+    tools && `only ${tools.join(', ')}`,
+    readOnly && 'read-only',
+    perMinute !== null && `${perMinute} a minute`,
+    expiresAt && `until ${moment(expiresAt)}`,
+  ]
+    .filter(Boolean)
+    .join('; ') || '-';
+
 export function keyCommands(program: Command): void {
-  const key = program.command('key').description('access keys: issue, list, revoke');
+  const key = program.command('key').description('access keys: issue, list, rotate, revoke');
 
   key
     .command('issue <name>')
@@ -24,6 +36,10 @@ export function keyCommands(program: Command): void {
         .choices(['draft', 'live'])
         .default('live'),
     )
+    .option('--tool <name>', 'the only tool it opens; may be given more than once', collect, [])
+    .option('--read-only', 'opens only tools that change nothing', false)
+    .option('--per-minute <calls>', 'how many calls a minute it may make', Number)
+    .option('--expires <duration>', 'after how long it ends, such as 90d')
     .option('--manage', 'also opens the API', false)
     .action(
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
@@ -33,6 +49,10 @@ export function keyCommands(program: Command): void {
             endpoints: options.endpoint as string[],
             attributes: options.attribute as Record<string, string>,
             stage: options.stage as 'live',
+            readOnly: options.readOnly as boolean,
+            ...((options.tool as string[]).length > 0 && { tools: options.tool as string[] }),
+            ...(options.perMinute !== undefined && { perMinute: Number(options.perMinute) }),
+            ...(options.expires !== undefined && { expires: String(options.expires) }),
             manage: options.manage as boolean,
             ...(options.caller ? { caller: String(options.caller) } : {}),
           },
@@ -57,12 +77,28 @@ export function keyCommands(program: Command): void {
           one.caller,
           one.stage,
           [...one.endpoints, ...(one.manage ? ['API'] : [])].join(', ') || '-',
+          limitsOf(one),
           one.revokedAt ? pc.red(`revoked ${moment(one.revokedAt)}`) : moment(one.lastUsedAt),
         ]);
         print({ items }, () =>
           items.length > 0
-            ? table(['ID', 'BEGINS', 'NAME', 'CALLER', 'STAGE', 'OPENS', 'LAST USED'], rows)
+            ? table(['ID', 'BEGINS', 'NAME', 'CALLER', 'STAGE', 'OPENS', 'LIMITS', 'LAST USED'], rows)
             : 'No access key yet. Issue one with "pindro key issue NAME --endpoint ENDPOINT".',
+        );
+      }),
+    );
+
+  key
+    .command('rotate <id>')
+    .description('makes a key that opens the same; the old one is good for a while yet')
+    .option('--overlap <duration>', 'how long the old key is still good', '24h')
+    .action(
+      withService(async ({ client, print }, [id], options: { overlap?: string }) => {
+        const overlap = options.overlap ?? '24h';
+        const issued = await client.rotateKey({ id: id!, body: { overlap } });
+        print(
+          issued,
+          `${pc.bold(issued.key)}\n${pc.dim(`Shown this once. The old key ends after ${overlap}; revoke it sooner with "pindro key revoke ${id}".`)}`,
         );
       }),
     );

@@ -11,6 +11,7 @@ export interface ServeOptions {
   timeZone?: string;
   smtp?: string;
   mailFrom?: string;
+  openToAll?: boolean;
   logLevel: 'silent' | 'error' | 'warn' | 'info' | 'debug';
   json?: boolean;
 }
@@ -44,6 +45,12 @@ export function serveOptions(command: Command, data: string): Command {
     .addOption(
       new Option('--public-url <address>', 'address under which others reach the service').env('PINDRO_PUBLIC_URL'),
     )
+    .addOption(
+      new Option(
+        '--open-to-all',
+        'lets open endpoints answer without a key to other machines too; anybody who reaches them may call',
+      ).env('PINDRO_OPEN_TO_ALL'),
+    )
     .addOption(new Option('--body-limit <size>', 'largest body taken').env('PINDRO_BODY_LIMIT').argParser(size))
     .addOption(new Option('--smtp <address>', 'mail server for mails of flows: smtp://HOST:PORT').env('PINDRO_SMTP'))
     .addOption(new Option('--mail-from <address>', 'sender of mails that name none').env('PINDRO_MAIL_FROM'))
@@ -58,13 +65,15 @@ export function serveOptions(command: Command, data: string): Command {
 
 /** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */
 export function serviceSettings(options: ServeOptions): SettingsInput {
-  const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom } = options;
+  const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom, openToAll } = options;
   return {
     data,
     host,
     port,
     logLevel,
     console: fileURLToPath(new URL('../../../console/dist', import.meta.url)),
+    command: [process.execPath, fileURLToPath(new URL('../../bin/pindro.js', import.meta.url))],
+    ...(openToAll && { openToAll }),
     ...(publicUrl && { publicUrl }),
     ...(bodyLimit && { bodyLimit }),
     ...(timeZone && { timeZone }),

@@ -1,9 +1,17 @@
-import type { ArgumentRow, EndpointDetail, EndpointSummary, ExposedTool, OpenSession } from '@pindro/contract';
+import type {
+  ArgumentRow,
+  ClientSettings,
+  EndpointDetail,
+  EndpointSummary,
+  ExposedTool,
+  OpenSession,
+} from '@pindro/contract';
 import { asSent, estimateTokens, isObject, type JsonObject } from '@pindro/core';
 import type { KeyStore } from '../keys/store.js';
 import type { Session } from './mcp/session.js';
 import { type Sessions, shownId } from './mcp/sessions.js';
 import type { ServedTool } from './served.js';
+import { clientSettings } from './settings.js';
 import type { EndpointStore } from './store.js';
 
 interface Parts {
@@ -12,6 +20,8 @@ interface Parts {
   sessions: Sessions;
   /** Address of the service. */
   address(): string;
+  /** How the command line is called on this machine. */
+  command: readonly string[];
 }
 const iso = (moment: number) => new Date(moment).toISOString();
 
@@ -21,6 +31,14 @@ export class EndpointPresenter {
 
   urlOf(name: string): string {
     return `${this.parts.address()}/mcp/${name}`;
+  }
+
+  /** Settings for each shape of client, with the key in place or a gap for it. */
+  settings(given: string, key?: string): ClientSettings[] {
+    const { name, access } = this.parts.store.get(given);
+    const { command, address } = this.parts;
+    const base = { endpoint: name, url: this.urlOf(name), service: address(), command, open: access === 'open' };
+    return clientSettings({ ...base, ...(key !== undefined && { key }) });
   }
 
   summary(given: string): EndpointSummary {

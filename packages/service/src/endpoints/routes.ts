@@ -17,7 +17,6 @@ import type { Sessions } from './mcp/sessions.js';
 import type { EndpointPresenter } from './present.js';
 import { selfTest } from './self-test.js';
 import { reviewed } from './served.js';
-import { clientSettings } from './settings.js';
 import type { EndpointStore } from './store.js';
 import { usageOf } from './usage.js';
 import { applyRemarks, type Wording, wordTool } from './wording.js';
@@ -148,10 +147,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     sessions.endShown(call.param('id'));
     return { done: true };
   });
-  api.on('connectEndpoint', (call) => {
-    const { name } = presenter.summary(call.param('name'));
-    return { settings: clientSettings(name, presenter.urlOf(name)) };
-  });
+  api.on('connectEndpoint', (call) => ({ settings: presenter.settings(call.param('name')) }));
   api.on('testEndpoint', async (call) => {
     const { name, access } = store.get(call.param('name'));
     const url = call.body.url ?? presenter.urlOf(name);

@@ -10,6 +10,7 @@ import type { Diary } from './mcp/diary.js';
 import type { RunWatch } from './mcp/progress.js';
 import type { Session, SessionParts, Told } from './mcp/session.js';
 import { scopedTools } from './scope.js';
+import { SELF_TEST } from './self-test.js';
 import type { EndpointStore } from './store.js';
 
 interface Parts {
@@ -35,6 +36,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
     follow: (run, listener) => watch.follow(run, listener),
     urlOf: (run) => runner.urlOf(run),
     told: (session, what) => {
+      if (session.client.name === SELF_TEST) return;
       diary.note(session.endpoint, asNote(session, what));
       if (what.kind !== 'called' || bus.listenerCount('line') === 0) return;
       const { tool, state, milliseconds, why } = what;

@@ -1,8 +1,31 @@
 import { type ClientSettings, KEY_GAP } from '@pindro/contract';
 
+interface Given {
+  endpoint: string;
+  /** Address of the endpoint. */
+  url: string;
+  /** Address of the service. */
+  service: string;
+  /** How the command line is called on this machine: a program and its first arguments. */
+  command: readonly string[];
+  key?: string;
+  /** Whether the endpoint is open, so that no key goes along. */
+  open: boolean;
+}
+
+const RESTART = 'Many clients read their settings only at a full restart: quit them altogether, then start them again.';
+const WHERE =
+  'Clients usually keep such settings in a file that their own settings window opens, under a heading such as “MCP servers” or “Developer”. Merge it into what is there.';
+const json = (value: unknown) => JSON.stringify(value, null, 2);
+const quoted = (text: string) => (/^[\w@%+=:,./-]+$/.test(text) ? text : `'${text.replaceAll("'", `'\\''`)}'`);
+
 /** Settings to paste into a client, for each shape of client. Made from data, so that the JSON always parses. */
-export function clientSettings(endpoint: string, url: string, key: string = KEY_GAP): ClientSettings[] {
-  const authorization = `Bearer ${key}`;
+export function clientSettings({ endpoint, url, service, command, key = KEY_GAP, open }: Given): ClientSettings[] {
+  const headers = open ? {} : { Authorization: `Bearer ${key}` };
+  const withHeaders = open ? {} : { headers };
+  const [program = 'pindro', ...before] = command;
+  const args = [...before, 'bridge', endpoint, '--url', service];
+  const env = open ? {} : { env: { PINDRO_KEY: key } };
   const initialize = {
     jsonrpc: '2.0',
     id: 1,
@@ -13,14 +36,30 @@ export function clientSettings(endpoint: string, url: string, key: string = KEY_
     {
       shape: 'json',
       title: 'Settings file',
-      about:
-        'For clients that take an address and headers. Merge it into the settings the client has; many read them only at a full restart.',
+      about: `For clients that take an address and headers. ${WHERE} ${RESTART}`,
       language: 'json',
-      text: JSON.stringify(
-        { mcpServers: { [endpoint]: { type: 'http', url, headers: { Authorization: authorization } } } },
-        null,
-        2,
-      ),
+      text: json({ mcpServers: { [endpoint]: { type: 'http', url, ...withHeaders } } }),
+    },
+    {
+      shape: 'command-json',
+      title: 'Settings file with a command',
+      about: `For clients that only start programs and talk to them over stdio; the program carries everything to the endpoint. ${WHERE} ${RESTART}`,
+      language: 'json',
+      text: json({ mcpServers: { [endpoint]: { command: program, args, ...env } } }),
+    },
+    {
+      shape: 'older-json',
+      title: 'Settings file, older transport',
+      about: `For clients that know nothing newer than HTTP with server-sent events. ${RESTART}`,
+      language: 'json',
+      text: json({ mcpServers: { [endpoint]: { type: 'sse', url: `${url}/sse`, ...withHeaders } } }),
+    },
+    {
+      shape: 'command',
+      title: 'Command line',
+      about: 'For clients that ask for the command that starts a server.',
+      language: 'sh',
+      text: `${open ? '' : `PINDRO_KEY=${quoted(key)} `}${[program, ...args].map(quoted).join(' ')}`,
     },
     {
       shape: 'typescript',
@@ -32,7 +71,7 @@ export function clientSettings(endpoint: string, url: string, key: string = KEY_
         "import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';",
         '',
         `const transport = new StreamableHTTPClientTransport(new URL(${JSON.stringify(url)}), {`,
-        `  requestInit: { headers: { Authorization: ${JSON.stringify(authorization)} } },`,
+        `  requestInit: { headers: ${JSON.stringify(headers)} },`,
         '});',
         "const client = new Client({ name: 'my-client', version: '1.0.0' });",
         'await client.connect(transport);',
@@ -45,11 +84,11 @@ export function clientSettings(endpoint: string, url: string, key: string = KEY_
       about: 'One request that shows whether address and key are right.',
       language: 'sh',
       text: [
-        `curl -sS ${url} \\`,
-        `  -H 'Authorization: ${authorization}' \\`,
+        `curl -sS ${quoted(url)} \\`,
+        ...(open ? [] : [`  -H ${quoted(`Authorization: Bearer ${key}`)} \\`]),
         "  -H 'Content-Type: application/json' \\",
         "  -H 'Accept: application/json, text/event-stream' \\",
-        `  -d '${JSON.stringify(initialize)}'`,
+        `  -d ${quoted(JSON.stringify(initialize))}`,
       ].join('\n'),
     },
   ];

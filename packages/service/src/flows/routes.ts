@@ -10,7 +10,6 @@ import {
   toolName,
 } from '@pindro/core';
 import type { EndpointPresenter } from '../endpoints/present.js';
-import { clientSettings } from '../endpoints/settings.js';
 import type { EndpointStore } from '../endpoints/store.js';
 import type { KeyStore } from '../keys/store.js';
 import type { Api, ApiCall } from '../platform/api.js';
@@ -102,7 +101,7 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
       endpoint: presenter.detail(endpoint),
       tool,
       key,
-      settings: clientSettings(endpoint, presenter.urlOf(endpoint), key),
+      settings: presenter.settings(endpoint, key),
     };
   });
 

@@ -34,6 +34,10 @@ export const settingsSchema = z.object({
     .describe('Mail server that mails of flows are handed to: smtp://HOST:PORT, with USER:PASSWORD@ if need be'),
   mailFrom: z.string().default('pindro@localhost').describe('Sender of mails that name none'),
   mailbox: z.url().optional().describe('Address of a mailbox stand-in to show in the console'),
+  command: z
+    .array(z.string())
+    .default(['pindro'])
+    .describe('How the command line is called on this machine, for settings of clients that start programs'),
   console: z.string().optional().describe('Directory with the built console'),
   logLevel: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
 });

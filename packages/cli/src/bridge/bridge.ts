@@ -1,0 +1,103 @@
+import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
+import { StdioServerTransport } from '@modelcontextprotocol/sdk/server/stdio.js';
+import type { JSONRPCMessage, JSONRPCRequest } from '@modelcontextprotocol/sdk/types.js';
+
+interface Options {
+  /** Address of the endpoint. */
+  url: string;
+  key: string | undefined;
+  /** Told what cannot be told to the client; standard output belongs to the protocol. */
+  say(text: string): void;
+}
+
+const isRequest = (message: JSONRPCMessage): message is JSONRPCRequest => 'method' in message && 'id' in message;
+/** An id that no client uses, for beginning anew on its behalf. */
+const OWN_ID = 'pindro-bridge-begins-anew';
+
+/**
+ * Carries the messages of a client that only speaks stdio to an endpoint and back, one to one. When the endpoint has
+ * forgotten the session it begins a new one with what the client said at first, unseen by the client.
+ */
+export async function bridge({ url, key, say }: Options): Promise<void> {
+  const near = new StdioServerTransport();
+  let far = reach();
+  let first: JSONRPCRequest | null = null;
+  let begun: (() => void) | null = null;
+
+  function reach(): StreamableHTTPClientTransport {
+    const transport = new StreamableHTTPClientTransport(new URL(url), {
+      requestInit: { headers: key ? { authorization: `Bearer ${key}` } : {} },
+      reconnectionOptions: {
+        initialReconnectionDelay: 500,
+        maxReconnectionDelay: 10_000,
+        reconnectionDelayGrowFactor: 1.5,
+        maxRetries: 1000,
+      },
+    });
+    transport.onmessage = (message) => {
+      if ('result' in message) {
+        const version = (message.result as { protocolVersion?: unknown }).protocolVersion;
+        if (typeof version === 'string') transport.setProtocolVersion(version);
+        if (message.id === OWN_ID) return void begun?.();
+      }
+      void near.send(message);
+    };
+    transport.onerror = (error) => say(error.message);
+    return transport;
+  }
+
+  /** A new session with what the client said of itself. */
+  async function beginAnew(): Promise<void> {
+    await far.close();
+    far = reach();
+    await far.start();
+    const ready = new Promise<void>((resolve) => {
+      begun = resolve;
+    });
+    await far.send({ ...first!, id: OWN_ID });
+    await ready;
+    await far.send({ jsonrpc: '2.0', method: 'notifications/initialized' });
+  }
+
+  async function carry(message: JSONRPCMessage): Promise<void> {
+    if (isRequest(message) && message.method === 'initialize') first = message;
+    try {
+      await far.send(message);
+    } catch (error) {
+      if ((error as { code?: number }).code !== 404 || !first) throw error;
+      await beginAnew();
+      await far.send(message);
+    }
+  }
+
+  near.onmessage = (message) => {
+    void carry(message).catch((error: unknown) => {
+      const why = reason(error, url);
+      say(why);
+      if (isRequest(message)) void near.send({ jsonrpc: '2.0', id: message.id, error: { code: -32000, message: why } });
+    });
+  };
+  await far.start();
+  await near.start();
+  await new Promise<void>((resolve) => {
+    process.stdin.once('end', resolve);
+    process.stdin.once('close', resolve);
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => resolve());
+  });
+  await far.terminateSession().catch(() => {});
+  await far.close();
+  await near.close();
+}
+
+/** The refusal of the endpoint in its own words, else that it cannot be reached. */
+function reason(error: unknown, url: string): string {
+  const text = error instanceof Error ? error.message : String(error);
+  const body = /\{.*\}/s.exec(text)?.[0];
+  try {
+    const { error: refusal } = JSON.parse(body ?? '') as { error?: { message?: string } };
+    if (refusal?.message) return refusal.message;
+  } catch {
+    // No refusal of ours.
+  }
+  return error instanceof TypeError ? `${url} cannot be reached. Start Pindro, or look at the address.` : text;
+}

@@ -1,0 +1,20 @@
+import type { Command } from 'commander';
+import { bridge } from '../bridge/bridge.js';
+import { EXIT } from '../context.js';
+import { findConnection } from '../settings.js';
+
+export function bridgeCommand(program: Command): void {
+  program
+    .command('bridge <endpoint>')
+    .description('lets a client that only speaks stdio use an endpoint; the key comes from PINDRO_KEY')
+    .action(async function (this: Command, endpoint: string) {
+      const { url, key } = findConnection(this.optsWithGlobals());
+      const say = (text: string) => void process.stderr.write(`pindro bridge: ${text}\n`);
+      try {
+        await bridge({ url: `${url}/mcp/${encodeURIComponent(endpoint)}`, key, say });
+      } catch (error) {
+        say((error as Error).message);
+        process.exitCode = EXIT.failed;
+      }
+    });
+}
