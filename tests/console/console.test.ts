@@ -208,9 +208,13 @@ describe('the console', function () {
   });
 
   it('makes a key at the endpoint and shows the client that connects', async () => {
-    await open('/endpoints/huts');
+    await open('/endpoints/huts?view=connect');
     await page.getByLabel('Make a key for').fill('summit-tablet');
     await page.getByRole('button', { name: 'Make a key' }).click();
+    const shown = page.getByRole('region', { name: 'key', exact: true });
+    // It can be copied without anybody behind one's back reading it.
+    expect(await shown.textContent()).to.match(/^•+$/);
+    await page.getByRole('button', { name: 'Show the key in key', exact: true }).click();
     const key = (await page.getByRole('region', { name: 'key', exact: true }).textContent())!.trim();
     const { StreamableHTTPClientTransport } = await import('@modelcontextprotocol/sdk/client/streamableHttp.js');
     const { Client } = await import('@modelcontextprotocol/sdk/client/index.js');
@@ -220,7 +224,7 @@ describe('the console', function () {
         requestInit: { headers: { Authorization: `Bearer ${key}` } },
       }) as never,
     );
-    await page.getByText('summit-tablet 3.1.4').waitFor();
+    await page.getByText('summit-tablet 3.1.4 with key').waitFor();
     await client.close();
   });
 

@@ -1,15 +1,36 @@
 <script lang="ts">
+import Plus from '@lucide/svelte/icons/plus';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
 import { api } from '../state/api.js';
-import { Resource } from '../state/resource.svelte.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 
+const uid = $props.id();
+let name = $state('');
+let making = $state(false);
+const make = new Action(async () => {
+  await api.putEndpoint({
+    body: { document: { format: 'pindro/endpoint@1', name, title: name.replaceAll('-', ' ') } },
+  });
+  router.go(`/endpoints/${name}`);
+});
 const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'client', 'flow']);
 </script>
 
-<PageHead title="Endpoints" about="Each endpoint is one MCP server at one address, with the tools you chose for it." />
+<PageHead title="Endpoints" about="Each endpoint is one MCP server at one address, with the tools you chose for it.">
+  {#snippet actions()}<button type="button" class="button" aria-expanded={making} onclick={() => (making = !making)}><Plus size={16} aria-hidden="true" /> New endpoint</button>{/snippet}
+</PageHead>
+{#if making}
+  <form class="panel mb-6" onsubmit={(event) => { event.preventDefault(); void make.run(); }}>
+    <label class="label" for="{uid}-name">Name in its address</label>
+    <div class="flex flex-wrap gap-2"><input id="{uid}-name" class="field max-w-80 font-mono" bind:value={name} required placeholder="wardens" /><button class="button button-main" disabled={make.busy}>Make it</button></div>
+    {#if make.problem}<div class="mt-3"><Problem problem={make.problem} /></div>{/if}
+  </form>
+{/if}
 <Loaded from={endpoints}>
   {#snippet children({ items })}
     {#if items.length === 0}

@@ -4,12 +4,12 @@ import { Tabs } from 'bits-ui';
 import Code from './Code.svelte';
 
 /** Settings for each shape of client, ready to paste. */
-let { settings }: { settings: ClientSettings[] } = $props();
+let { settings, secret }: { settings: ClientSettings[]; secret?: string | undefined } = $props();
 let shape = $derived(settings[0]?.shape ?? '');
 </script>
 
 <Tabs.Root bind:value={shape}>
-  <Tabs.List class="mb-3 flex gap-1 border-b border-line" aria-label="Shape of client">
+  <Tabs.List class="mb-3 flex flex-wrap gap-1 border-b border-line" aria-label="Shape of client">
     {#each settings as one (one.shape)}
       <Tabs.Trigger value={one.shape} class="-mb-px border-b-2 border-transparent px-3 py-1.5 text-soft data-[state=active]:border-spruce data-[state=active]:font-semibold data-[state=active]:text-ink">{one.title}</Tabs.Trigger>
     {/each}
@@ -17,7 +17,7 @@ let shape = $derived(settings[0]?.shape ?? '');
   {#each settings as one (one.shape)}
     <Tabs.Content value={one.shape}>
       <p class="mb-2 text-sm text-soft">{one.about}</p>
-      <Code text={one.text} label="settings for {one.title}" />
+      <Code text={one.text} label="settings for {one.title}" {secret} />
     </Tabs.Content>
   {/each}
 </Tabs.Root>

@@ -23,6 +23,8 @@ interface Parts {
   /** How the command line is called on this machine. */
   command: readonly string[];
 }
+/** A client without an open stream counts as connected for so long after its last request, in milliseconds. */
+const LATELY = 60_000;
 const iso = (moment: number) => new Date(moment).toISOString();
 
 /** Shows endpoints to people. */
@@ -64,7 +66,9 @@ export class EndpointPresenter {
     const tools = store.served(name, 'live');
     const clients = sessions
       .on(name)
-      .filter(({ client }) => client.name !== '')
+      .filter(
+        ({ client, channel, lastUsed }) => client.name !== '' && (channel.attached || lastUsed > Date.now() - LATELY),
+      )
       .map(({ client, access, since }) => ({
         name: client.name,
         version: client.version,
@@ -95,7 +99,7 @@ export class EndpointPresenter {
       transport: channel.kind,
       since: iso(session.since),
       lastUsed: iso(session.lastUsed),
-      listening: channel.listening,
+      listening: channel.attached,
       lists: session.lists,
       calls: session.calls,
     };

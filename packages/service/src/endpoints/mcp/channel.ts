@@ -5,6 +5,8 @@ export interface Channel {
   readonly kind: 'http' | 'sse' | 'stateless';
   /** Whether the client has a stream open on which it hears of changes, or had one that it may take up again. */
   readonly listening: boolean;
+  /** Whether such a stream is open now. */
+  readonly attached: boolean;
   /** The answer to a request. */
   answer(id: RequestId, message: JSONRPCMessage): void;
   /** There will be no answer, because the client cancelled. */

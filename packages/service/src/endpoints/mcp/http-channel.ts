@@ -35,6 +35,10 @@ export class HttpChannel implements Channel {
     return this.#own !== null;
   }
 
+  get attached(): boolean {
+    return this.#own?.attached ?? false;
+  }
+
   /** Keeps the response until the answer to a request is there. */
   expect(id: RequestId, request: Request, response: Response): void {
     const pending: Pending = {

@@ -8,6 +8,7 @@ const BEAT = 25_000;
 export class SseChannel implements Channel {
   readonly kind = 'sse';
   readonly listening = true;
+  readonly attached = true;
   readonly #beat: NodeJS.Timeout;
 
   /** @param messages where a session's client posts its messages */

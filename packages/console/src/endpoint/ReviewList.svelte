@@ -1,0 +1,82 @@
+<script lang="ts">
+import Check from '@lucide/svelte/icons/check';
+import type { EndpointDetail, Remark } from '@pindro/contract';
+import Code from '../parts/Code.svelte';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import Problem from '../parts/Problem.svelte';
+import State from '../parts/State.svelte';
+import { api } from '../state/api.js';
+import { plural } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+
+/** What the model reads, and what is wrong with it. */
+let { endpoint }: { endpoint: EndpointDetail } = $props();
+
+const uid = $props.id();
+const review = new Resource(() => api.reviewEndpoint({ name: endpoint.name }), ['endpoint', 'flow', 'server']);
+const models = new Resource(() => api.listModels(), ['model']);
+const apply = new Action(async (remarks?: string[]) => {
+  const applied = await api.applyRemarks({ name: endpoint.name, body: remarks ? { remarks } : {} });
+  await review.refresh();
+  return applied;
+});
+let message = $state('');
+let model = $state('');
+const choose = new Action(() =>
+  api.chooseTool({ name: endpoint.name, body: { message, model: model || (models.value?.items[0]?.name ?? '') } }),
+);
+const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null).length;
+</script>
+
+<Loaded from={review}>
+  {#snippet children({ remarks, tokens, sent })}
+    <div class="mb-4 flex flex-wrap items-center gap-3">
+      <h2>{plural(sent.length, 'tool')}, about {tokens} tokens</h2>
+      {#if mendable(remarks) > 0}<button type="button" class="button button-main" disabled={apply.busy} onclick={() => void apply.run()}><Check size={16} aria-hidden="true" /> Apply {plural(mendable(remarks), 'proposal')}</button>{/if}
+    </div>
+    {#if apply.problem}<div class="mb-4"><Problem problem={apply.problem} /></div>{/if}
+    {#if apply.result}<p class="mb-4 text-spruce" role="status">{plural(apply.result.applied.length, 'proposal')} applied. Clients that have these tools are told.</p>{/if}
+    {#if remarks.length === 0}
+      <Empty title="Nothing to remark">Names, descriptions and arguments say what a model needs to choose and fill in.</Empty>
+    {:else}
+      <ul class="mb-8 space-y-3" aria-label="Remarks">
+        {#each remarks as remark (remark.id)}
+          <li class="panel border-l-4 {remark.weight === 'hurts' ? 'border-l-rowan' : 'border-l-ochre'}">
+            <div class="flex flex-wrap items-baseline justify-between gap-2"><h3 class="font-semibold">{remark.title}</h3><State state={remark.weight === 'hurts' ? 'failed' : 'waiting'} label={remark.weight} /></div>
+            <p class="mt-1 text-soft">{remark.why}</p>
+            <p class="mt-1">{remark.instead}</p>
+            {#if remark.fix !== null}<button type="button" class="button mt-3 px-2 py-1 text-sm" disabled={apply.busy} onclick={() => void apply.run([remark.id])}>Apply this<span class="sr-only">: {remark.title}</span></button>{/if}
+          </li>
+        {/each}
+      </ul>
+    {/if}
+    <section class="mb-8">
+      <h2 class="mb-1">Which tool would a model choose?</h2>
+      <p class="mb-3 text-soft">The model gets your sentence and the tools. Nothing is called.</p>
+      {#if (models.value?.items.length ?? 0) === 0}<p class="text-soft">There is no model connection yet. <a class="link" href="/models">Make one</a>.</p>
+      {:else}
+        <form class="flex flex-wrap items-end gap-2" onsubmit={(event) => { event.preventDefault(); void choose.run(); }}>
+          <div class="min-w-64 grow"><label class="label" for="{uid}-message">A sentence</label><input id="{uid}-message" class="field" bind:value={message} required placeholder="Is there room for three in the larch hut on Saturday?" /></div>
+          <div><label class="label" for="{uid}-model">Model</label><select id="{uid}-model" class="field" bind:value={model}>{#each models.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}</select></div>
+          <button class="button button-main" disabled={choose.busy}>{choose.busy ? 'Asking …' : 'Ask'}</button>
+        </form>
+        {#if choose.problem}<div class="mt-3"><Problem problem={choose.problem} /></div>{/if}
+        {#if choose.result}
+          <div class="panel mt-3" role="status">
+            {#each choose.result.calls as call, index (index)}
+              <p>It would call <span class="font-mono font-semibold">{call.tool}</span>{Object.keys(call.arguments).length === 0 ? ' without arguments.' : ' with'}</p>
+              <dl class="mt-1 grid gap-x-4 text-sm sm:grid-cols-[max-content_1fr]">{#each Object.entries(call.arguments) as [name, value] (name)}<dt class="font-mono">{name}</dt><dd class="text-soft">{typeof value === 'string' ? value : JSON.stringify(value)}</dd>{/each}</dl>
+            {/each}
+            {#if choose.result.calls.length === 0}<p>It would call nothing, and answer: {choose.result.text}</p>{/if}
+            <p class="mt-2 text-sm"><a class="link" href="/runs/{choose.result.run}">See what it was asked</a></p>
+          </div>
+        {/if}
+      {/if}
+    </section>
+    <section>
+      <h2 class="mb-2">The list exactly as it is sent</h2>
+      <Code text={JSON.stringify(sent, null, 2)} label="tool list" />
+    </section>
+  {/snippet}
+</Loaded>

@@ -1,0 +1,70 @@
+<script lang="ts">
+import type { EndpointDetail } from '@pindro/contract';
+import { humanDuration } from '@pindro/core/browser';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import Problem from '../parts/Problem.svelte';
+import Rows from '../parts/Rows.svelte';
+import { api } from '../state/api.js';
+import { moment, plural } from '../state/format.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import Plot from './Plot.svelte';
+
+/** Who used what, and how it went; and who is connected now. */
+let { endpoint }: { endpoint: EndpointDetail } = $props();
+
+const uid = $props.id();
+let days = $state('7');
+const usage = new Resource(() => api.endpointUsage({ name: endpoint.name, query: { days: Number(days) } }), ['client']);
+const sessions = new Resource(() => api.endpointSessions({ name: endpoint.name }), ['client', 'key']);
+const end = new Action(async (id: string) => {
+  await api.endSession({ id });
+  await sessions.refresh();
+});
+const ms = (value: number | null) => (value === null ? '–' : humanDuration(value));
+const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'without a session' };
+</script>
+
+<div class="mb-4 flex items-center gap-2"><label for="{uid}-days">Of the last</label><select id="{uid}-days" class="field w-auto" bind:value={days}><option value="1">day</option><option value="7">7 days</option><option value="30">30 days</option><option value="90">90 days</option></select></div>
+<Loaded from={usage}>
+  {#snippet children({ tools, over, total })}
+    {#if total.calls === 0}
+      <Empty title="Nobody has called anything in this time">Connect a client, and its calls show up here.</Empty>
+    {:else}
+      {@const times = over.map(({ from }) => Date.parse(from) / 1000)}
+      <div class="mb-6 grid gap-4 lg:grid-cols-2">
+        <section class="panel"><h2 class="mb-2">Calls</h2><Plot label="{plural(total.calls, 'call')}, {total.failed} of them failed, over the last {days} days" {times} series={[{ label: 'calls', color: 'spruce', values: over.map(({ calls }) => calls), bars: true }, { label: 'failed', color: 'rowan', values: over.map(({ failed }) => failed), bars: true }]} /></section>
+        <section class="panel"><h2 class="mb-2">How long they took</h2><Plot label="Half within {ms(total.p50)}, 95 of 100 within {ms(total.p95)}, over the last {days} days" {times} unit=" ms" series={[{ label: 'half within', color: 'glacier', values: over.map(({ p50 }) => p50) }, { label: '95 of 100 within', color: 'ochre', values: over.map(({ p95 }) => p95) }]} /></section>
+      </div>
+      <Rows label="Use by tool" headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within', 'Who called', 'Refused most']} items={tools}>
+        {#snippet row(one)}
+          <td class="font-mono">{one.tool}</td>
+          <td class="tabular-nums">{one.calls}</td>
+          <td class="tabular-nums {one.failed > 0 ? 'text-rowan' : ''}">{one.failed}</td>
+          <td class="whitespace-nowrap tabular-nums">{ms(one.p50)}</td>
+          <td class="whitespace-nowrap tabular-nums">{ms(one.p95)}</td>
+          <td>{one.callers.map(({ caller, calls }) => `${caller} ${calls}`).join(', ')}</td>
+          <td>{one.refused.map(({ argument, times }) => `${argument}, ${plural(times, 'time')}`).join('; ') || '–'}</td>
+        {/snippet}
+      </Rows>
+    {/if}
+  {/snippet}
+</Loaded>
+<section class="mt-8">
+  <h2 class="mb-2">Connected now</h2>
+  {#if end.problem}<div class="mb-3"><Problem problem={end.problem} /></div>{/if}
+  {#if (sessions.value?.items.length ?? 0) === 0}<p class="text-soft">No client is connected now.</p>
+  {:else}
+    <Rows label="Sessions" headings={['Client', 'Key', 'Calls for', 'Over', 'Since', 'Calls', '']} items={sessions.value!.items}>
+      {#snippet row(one)}
+        <td>{one.client} {one.version}</td>
+        <td>{one.key}</td>
+        <td>{one.caller}{one.stage === 'draft' ? ', sees drafts' : ''}</td>
+        <td>{TRANSPORTS[one.transport]}{one.listening ? '' : ', not listening'}</td>
+        <td class="whitespace-nowrap text-soft">{moment(one.since)}</td>
+        <td class="tabular-nums">{one.calls}</td>
+        <td><button type="button" class="button px-2 py-1 text-sm" aria-label="End the session of {one.client}" onclick={() => void end.run(one.id)}>End</button></td>
+      {/snippet}
+    </Rows>
+  {/if}
+</section>

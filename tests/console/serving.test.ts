@@ -1,0 +1,158 @@
+import type { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
+import { ToolListChangedNotificationSchema } from '@modelcontextprotocol/sdk/types.js';
+import { createClient } from '@pindro/contract';
+import { expect } from 'chai';
+import type { Browser, Page } from 'playwright-core';
+import { expectAccessible, openBrowser } from '../support/browser.js';
+import { type DemoContract, type Running, startDemo } from '../support/process.js';
+import { callTool, connect, discard, temporary, until } from '../support/workspace.js';
+
+const ROUGH = `format: pindro/flow@1
+name: bunks
+title: Bunks of a hut
+input: { type: object, required: [hut], properties: { hut: { type: string, description: "One of kestrel, larch" }, n: { type: integer } } }
+steps:
+  find: { kind: table, with: { table: huts, do: find, where: { name: "\${ input.hut }" }, limit: 3 } }
+result: { rows: "\${ steps.find.rows }" }
+`;
+
+describe('serving tools in the console', function () {
+  this.timeout(60_000);
+  const data = temporary();
+  let demo: Running<DemoContract>;
+  let browser: Browser;
+  let page: Page;
+  const faults: string[] = [];
+  const open = (path: string) => page.goto(demo.contract.url + path);
+  const keyOf = (caller: string) => demo.contract.endpoints[0]!.keys.find((key) => key.caller === caller)!.key;
+  before(async () => {
+    demo = await startDemo(data);
+    browser = await openBrowser();
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    page.on('pageerror', (error) => faults.push(error.message));
+    await page.goto(demo.contract.signIn);
+    const api = createClient({ url: demo.contract.url, key: demo.contract.apiKey });
+    await api.importFlow({ body: { document: ROUGH } });
+    await api.publishFlow({ name: 'bunks', body: {} });
+  });
+  after(async () => {
+    await browser.close();
+    await demo.stop();
+    discard(data);
+  });
+  afterEach(() => expect(faults.splice(0), 'errors in the browser').to.deep.equal([]));
+
+  it('makes an endpoint and puts tools on it, by clicks alone', async () => {
+    await open('/endpoints');
+    await page.getByRole('button', { name: 'New endpoint' }).click();
+    await page.getByLabel('Name in its address').fill('wardens');
+    await page.getByRole('button', { name: 'Make it' }).click();
+    await page.getByText('No tool on it yet').waitFor();
+    await page.getByRole('button', { name: 'Add tools' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByText('list_loads', { exact: true }).waitFor();
+    await expectAccessible(page, 'the choice of tools');
+    await dialog.getByLabel('Find').fill('bunks');
+    await dialog.getByRole('checkbox', { name: /^bunks flow/ }).check();
+    await dialog.getByRole('button', { name: 'Put 1 on it' }).click();
+    await dialog.waitFor({ state: 'detached' });
+    await page.getByRole('heading', { name: /^bunks/ }).waitFor();
+  });
+
+  it('changes words where they stand, and a connected client has them at once', async () => {
+    const client = await connect({ url: demo.contract.url } as never, keyOf('ines'));
+    await client.listTools();
+    let heard = 0;
+    client.setNotificationHandler(ToolListChangedNotificationSchema, () => void heard++);
+    await open('/endpoints/huts');
+    await page.getByRole('button', { name: 'Words and arguments of bunk_availability' }).click();
+    await expectAccessible(page, 'a tool with its words');
+    await page.getByLabel('Name, as clients call it').fill('free_bunks');
+    await page.getByLabel('Name, as clients call it').blur();
+    await page.getByRole('heading', { name: /^free_bunks/ }).waitFor();
+    await until(() => heard > 0, 'the client to hear of it');
+    const answer = await callTool(client, 'free_bunks', { hut: 'larch', night: '2027-02-14' });
+    expect(answer.isError).to.not.equal(true);
+    await page
+      .getByLabel('What the model reads', { exact: true })
+      .fill('How many bunks are free in a hut on one night.');
+    await page.getByLabel('What the model reads', { exact: true }).blur();
+    await page.getByText('worded here: description', { exact: true }).waitFor();
+    expect((await client.listTools()).tools[0]!.description).to.equal('How many bunks are free in a hut on one night.');
+    await page.getByRole('button', { name: 'Take the change back' }).click();
+    await page.getByText('worded here: description', { exact: true }).waitFor({ state: 'detached' });
+    await page.getByLabel('Who supplies hut of free_bunks').selectOption('set');
+    await page.getByLabel('Value of hut').fill('larch');
+    await page.getByLabel('Value of hut').blur();
+    await page.getByText('hut = "larch"').waitFor();
+    await (client.transport as StreamableHTTPClientTransport).terminateSession();
+    await client.close();
+  });
+
+  it('reviews a list, applies what it proposes, and asks a model what it would choose', async () => {
+    await open('/endpoints/wardens?view=review');
+    await page.getByRole('heading', { name: 'lists its choices in words' }).waitFor();
+    const before = await page.getByText(/tools?, about \d+ tokens/).textContent();
+    await expectAccessible(page, 'the review');
+    await page.getByRole('button', { name: /^Apply \d+ proposals/ }).click();
+    await page.getByText('Nothing to remark').waitFor();
+    expect(await page.getByText(/tools?, about \d+ tokens/).textContent()).to.not.equal(before);
+    expect(await page.getByRole('region', { name: 'tool list' }).textContent()).to.contain('"enum"');
+    await open('/endpoints/huts?view=review');
+    await page.getByLabel('A sentence').fill('Is there room for 3 in the larch hut on 2027-02-14?');
+    await page.getByRole('button', { name: 'Ask', exact: true }).click();
+    await page
+      .getByText(/It would call/)
+      .first()
+      .waitFor();
+    await expectAccessible(page, 'the choice of a model');
+  });
+
+  it('tells who connects, and which part fails when nobody does', async () => {
+    await open('/endpoints/huts?view=connect');
+    await page.getByRole('button', { name: 'Test the connection' }).click();
+    await page.getByText('A client can connect.').waitFor();
+    await page.getByLabel('Key in the settings').fill('pindro_mistyped');
+    await page.getByRole('button', { name: 'Test the connection' }).click();
+    await page.getByText('A client cannot connect yet.').waitFor();
+    await page.getByText('Make a new one').first().waitFor();
+    await expectAccessible(page, 'the connect panel');
+    const client = await connect({ url: demo.contract.url } as never, keyOf('tobias'));
+    await page.getByText('test-client 1.0.0 with key').waitFor();
+    await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: 'soon', party: 1 } });
+    await page
+      .getByText(/called reserve_bunks, failed/)
+      .first()
+      .waitFor();
+    await open('/endpoints/huts?view=use');
+    await page.getByRole('img', { name: /calls?, \d+ of them failed/ }).waitFor();
+    await page.getByRole('button', { name: 'End the session of test-client' }).click();
+    await page.getByText('No client is connected now.').waitFor();
+    await expectAccessible(page, 'the use of an endpoint');
+    expect(await client.listTools().catch((error: Error) => error.message)).to.contain('no such session');
+  });
+
+  it('makes keys with just what they need, and renames and removes endpoints', async () => {
+    await open('/endpoints/wardens?view=keys');
+    await page.getByLabel('For whom it calls').fill('marit');
+    await page.getByLabel('What is known of them').fill('hut=stonewater');
+    await page.getByLabel('Only those that change nothing').check();
+    await page.getByLabel('Calls a minute').fill('30');
+    await page.getByLabel('How long it is good').selectOption('30d');
+    await page.getByRole('button', { name: 'Make the key' }).click();
+    await page.getByText(/only what reads; 30 calls a minute; until/).waitFor();
+    await page.getByText('hut: stonewater').waitFor();
+    await expectAccessible(page, 'the keys');
+    await open('/endpoints/wardens?view=about');
+    await page.getByLabel('Anybody who reaches its address').check();
+    await page.getByText('can then be called without a key').waitFor();
+    await expectAccessible(page, 'what an endpoint says of itself');
+    await page.getByLabel('Name in its address').fill('guides');
+    await page.getByRole('button', { name: 'Rename' }).click();
+    await page.waitForURL('**/endpoints/guides?view=about');
+    await page.getByText('It still answers as wardens.').waitFor();
+    await page.getByLabel('Remove it for good').fill('guides');
+    await page.getByRole('button', { name: 'Remove the endpoint' }).click();
+    await page.waitForURL('**/endpoints');
+  });
+});
