@@ -27,7 +27,8 @@ export interface ToolCallRequest {
   client: string;
   /** The client's own trace, where it sent one (W3C trace context). */
   trace: { traceId: string; spanId: string } | undefined;
-  signal: AbortSignal;
+  /** Cancels the call, and with it the run as long as it has not been answered. */
+  stop: AbortController;
 }
 
 interface Parts {
@@ -58,7 +59,7 @@ export async function callExposed(request: ToolCallRequest, { flows, runner, zon
   const merged = merge(request, zone);
   const run: RunRequest =
     merged instanceof PindroError ? { ...base, input: request.given, refusal: merged } : { ...base, input: merged };
-  return runner.begin(run, request.signal).outcome;
+  return runner.begin(run, request.stop).outcome;
 }
 
 /** Without rules there is nothing to merge: the run itself holds what was sent against the flow's input. */

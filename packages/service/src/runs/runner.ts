@@ -34,12 +34,14 @@ export class Runner {
    */
   begin(
     request: RunRequest,
-    signal?: AbortSignal,
+    from?: AbortSignal | AbortController,
   ): { run: string; trace: string; outcome: Promise<FlowOutcome>; ended: Promise<FlowOutcome> } {
     if (this.#closing) throw new PindroError('interrupted');
     const run = request.runId ?? newRunId();
     const trace = request.traceId ?? newTraceId();
-    const stop = new AbortController();
+    // A controller is taken as it is; one hop fewer counts where tools are called by the thousand.
+    const signal = from instanceof AbortController ? undefined : from;
+    const stop = from instanceof AbortController ? from : new AbortController();
     const cancel = () => stop.abort(signal?.reason);
     if (signal?.aborted) cancel();
     signal?.addEventListener('abort', cancel, { once: true });

@@ -1,17 +1,13 @@
 import { SUPPORTED_PROTOCOL_VERSIONS } from '@modelcontextprotocol/sdk/types.js';
-import express, {
-  type ErrorRequestHandler,
-  type Express,
-  type Request,
-  type RequestHandler,
-  type Response,
-} from 'express';
+import type { ErrorRequestHandler, Express, Request, Response } from 'express';
 import type { Access } from '../../keys/store.js';
 import type { Logger } from '../../platform/log.js';
 import { presentable } from '../../platform/problems.js';
 import type { Admission } from './admission.js';
+import { readJson } from './body.js';
 import { HttpChannel } from './http-channel.js';
 import { INVALID_REQUEST, RpcFault, readMessage } from './message.js';
+import type { Session } from './session.js';
 import type { Sessions } from './sessions.js';
 import { SseChannel } from './sse-channel.js';
 
@@ -22,58 +18,35 @@ interface Parts {
   log: Logger;
 }
 
-interface Admitted {
+/** A request to an endpoint, by somebody who may make it. */
+interface Call {
   endpoint: string;
   access: Access;
+  request: Request;
+  response: Response;
 }
-const admitted = new WeakMap<Request, Admitted>();
+type Handler = (call: Call) => void | Promise<void>;
 
-const ADDRESS = '/mcp/:name';
-
-/** Every endpoint at `/mcp/NAME`: Streamable HTTP (MCP 2025-11-25, basic/transports), and HTTP+SSE below it. */
+/**
+ * Every endpoint at `/mcp/NAME`: Streamable HTTP (MCP 2025-11-25, basic/transports), and the older HTTP+SSE at
+ * `/mcp/NAME/sse`. One handler for all of it, since every layer of a router is paid for with each call of a tool.
+ */
 export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }: Parts): void {
-  const admit = (request: Request): Admitted => {
-    const known = admitted.get(request);
-    if (known) return known;
-    const fresh = admission.admit(String(request.params.name), request);
-    admitted.set(request, fresh);
-    return fresh;
-  };
-  /** The id of the session that a request belongs to, once its version is one that is spoken here. */
-  const sessionId = (request: Request): string | undefined => {
-    const version = request.headers['mcp-protocol-version'];
-    if (typeof version === 'string' && !SUPPORTED_PROTOCOL_VERSIONS.includes(version)) {
-      const known = SUPPORTED_PROTOCOL_VERSIONS.join(', ');
-      throw new RpcFault(400, INVALID_REQUEST, `Protocol version ${version} is not spoken here. Supported: ${known}.`);
-    }
-    const id = request.headers['mcp-session-id'];
-    return typeof id === 'string' ? id : undefined;
-  };
-  const sessionOf = (request: Request) => {
-    const { endpoint, access } = admit(request);
-    const id = sessionId(request);
+  const messageOf = async ({ request }: Call) => readMessage(await readJson(request, bodyLimit));
+  const sessionOf = (call: Call) => {
+    const id = sessionId(call.request);
     if (id === undefined)
       throw new RpcFault(
         400,
         INVALID_REQUEST,
         'The Mcp-Session-Id header is missing. Begin with an initialize request and send back the id it answers with.',
       );
-    return sessions.find(id, endpoint, access);
+    return sessions.find(id, call.endpoint, call.access);
   };
-  const json: RequestHandler[] = [
-    (request, _response, next) => {
-      // Before the body is read: a stranger's megabytes are not worth parsing.
-      admit(request);
-      if (!request.is('application/json'))
-        throw new RpcFault(415, INVALID_REQUEST, 'Send the message with Content-Type application/json.');
-      next();
-    },
-    express.json({ limit: bodyLimit, strict: false }),
-  ];
 
-  app.post(ADDRESS, ...json, (request: Request, response: Response) => {
-    const message = readMessage(request.body);
-    const { endpoint, access } = admit(request);
+  const post: Handler = async (call) => {
+    const { endpoint, access, request, response } = call;
+    const message = await messageOf(call);
     const isRequest = 'method' in message && 'id' in message;
     const starts = isRequest && message.method === 'initialize';
     const id = sessionId(request);
@@ -90,21 +63,18 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
       response.status(202).end();
       return session.take(message, traceparent);
     }
-    if (session.busy(message.id)) {
-      const why = `A request with id ${JSON.stringify(message.id)} is still being answered. Give each request an id of its own.`;
-      throw new RpcFault(400, INVALID_REQUEST, why, message.id);
-    }
+    refuseBusy(session, message.id);
     if (fresh) response.setHeader('Mcp-Session-Id', session.id);
     (session.channel as HttpChannel).expect(message.id, request, response);
     session.take(message, traceparent);
-    if (fresh) {
-      if (session.client.name) sessions.keep(session);
-      else sessions.end(session);
-    }
-  });
+    if (!fresh) return;
+    if (session.client.name) sessions.keep(session);
+    else sessions.end(session);
+  };
 
-  app.get(ADDRESS, (request, response) => {
-    const session = sessionOf(request);
+  const get: Handler = (call) => {
+    const { request, response } = call;
+    const session = sessionOf(call);
     if (!request.accepts('text/event-stream'))
       throw new RpcFault(406, INVALID_REQUEST, 'Only text/event-stream can be had here.');
     const after = request.headers['last-event-id'];
@@ -114,38 +84,51 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
     if (!revived) return session.remember();
     // What it was last told is not known any more; hearing of a change once too often does no harm.
     if (channel.listening) session.sayChanged();
-  });
-  app.delete(ADDRESS, (request, response) => {
-    sessions.end(sessionOf(request));
-    response.status(204).end();
-  });
-  app.all(ADDRESS, (_request, response) => {
-    response.setHeader('Allow', 'GET, POST, DELETE');
-    throw new RpcFault(405, INVALID_REQUEST, 'Only GET, POST and DELETE are answered here.');
-  });
+  };
+
+  const end: Handler = (call) => {
+    sessions.end(sessionOf(call));
+    call.response.status(204).end();
+  };
 
   // The older transport: a stream that says where to post, and answers that come over the stream.
-  app.get(`${ADDRESS}/sse`, (request, response) => {
-    const { endpoint, access } = admit(request);
+  const openSse: Handler = ({ endpoint, access, response }) => {
     const channel = new SseChannel(response, (id) => `/mcp/${endpoint}/messages?session=${id}`);
     const session = sessions.begin(endpoint, access, channel);
     channel.open(session.id);
     session.remember();
     response.once('close', () => sessions.end(session));
-  });
-  app.post(`${ADDRESS}/messages`, ...json, (request: Request, response: Response) => {
-    const message = readMessage(request.body);
-    const { endpoint, access } = admit(request);
+  };
+  const postSse: Handler = async (call) => {
+    const { endpoint, access, request, response } = call;
+    const message = await messageOf(call);
     const session = sessions.find(String(request.query.session ?? ''), endpoint, access, 'sse');
-    if ('id' in message && 'method' in message && session.busy(message.id))
-      throw new RpcFault(
-        400,
-        INVALID_REQUEST,
-        `A request with id ${JSON.stringify(message.id)} is still being answered.`,
-        message.id,
-      );
+    if ('id' in message && 'method' in message) refuseBusy(session, message.id);
     response.status(202).end();
     session.take(message, request.headers.traceparent);
+  };
+
+  const handlers: Record<string, Record<string, Handler>> = {
+    '': { POST: post, GET: get, DELETE: end },
+    sse: { GET: openSse },
+    messages: { POST: postSse },
+  };
+
+  app.use('/mcp', async (request: Request, response: Response, next: () => void) => {
+    const [, name = '', part = '', ...rest] = request.path.split('/');
+    const methods = handlers[part];
+    if (name === '' || !methods || rest.length > 0) return next();
+    const handler = methods[request.method];
+    if (!handler) {
+      const allowed = Object.keys(methods).join(', ');
+      response.setHeader('Allow', allowed);
+      throw new RpcFault(405, INVALID_REQUEST, `Only ${allowed} can be had here.`);
+    }
+    // Before the body is read: a stranger's megabytes are not worth parsing.
+    const admitted = admission.admit(decodeURIComponent(name), request);
+    if (request.method === 'POST' && !isJson(request))
+      throw new RpcFault(415, INVALID_REQUEST, 'Send the message with Content-Type application/json.');
+    await handler({ ...admitted, request, response });
   });
 
   const faults: ErrorRequestHandler = (thrown, request, response, next) => {
@@ -160,4 +143,23 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
       .json(new RpcFault(error.status, rpc, `${error.message}. ${error.hint}`, null, error.toProblem()).body());
   };
   app.use('/mcp', faults);
+}
+
+const isJson = (request: Request) => /^application\/json\s*(;|$)/i.test(request.headers['content-type'] ?? '');
+
+/** The session that a request names, once its version is one that is spoken here. */
+function sessionId(request: Request): string | undefined {
+  const version = request.headers['mcp-protocol-version'];
+  if (typeof version === 'string' && !SUPPORTED_PROTOCOL_VERSIONS.includes(version)) {
+    const known = SUPPORTED_PROTOCOL_VERSIONS.join(', ');
+    throw new RpcFault(400, INVALID_REQUEST, `Protocol version ${version} is not spoken here. Supported: ${known}.`);
+  }
+  const id = request.headers['mcp-session-id'];
+  return typeof id === 'string' ? id : undefined;
+}
+
+function refuseBusy(session: Session, id: string | number): void {
+  if (!session.busy(id)) return;
+  const why = `A request with id ${JSON.stringify(id)} is still being answered. Give each request an id of its own.`;
+  throw new RpcFault(400, INVALID_REQUEST, why, id);
 }

@@ -102,7 +102,7 @@ export class Session {
     const stop = new AbortController();
     this.#running.set(id, stop);
     try {
-      const result = await this.#dispatch(id, method, params as Params, traceparent, stop.signal);
+      const result = await this.#dispatch(id, method, params as Params, traceparent, stop);
       if (!stop.signal.aborted) this.channel.answer(id, { jsonrpc: '2.0', id, result });
     } catch (thrown) {
       const { rpc, message } =
@@ -113,10 +113,10 @@ export class Session {
     }
   }
 
-  #dispatch(id: RequestId, method: string, params: Params, traceparent: unknown, signal: AbortSignal) {
+  #dispatch(id: RequestId, method: string, params: Params, traceparent: unknown, stop: AbortController) {
     switch (method) {
       case 'tools/call':
-        return this.#callTool(id, params, traceparent, signal);
+        return this.#callTool(id, params, traceparent, stop);
       case 'tools/list':
         return this.#list(params);
       case 'initialize':
@@ -181,7 +181,7 @@ export class Session {
     this.channel.drop(id as RequestId);
   }
 
-  async #callTool(id: RequestId, params: Params, traceparent: unknown, signal: AbortSignal): Promise<JsonObject> {
+  async #callTool(id: RequestId, params: Params, traceparent: unknown, stop: AbortController): Promise<JsonObject> {
     const { name, arguments: given = {}, _meta } = params;
     if (typeof name !== 'string') throw refuse('"params.name" must be the name of a tool');
     if (!isObject(given)) throw refuse('"params.arguments" must be an object');
@@ -200,7 +200,7 @@ export class Session {
       client: this.client.name,
       endpoint: this.endpoint,
       trace: readTraceparent(meta.traceparent ?? traceparent),
-      signal,
+      stop,
     }).finally(letGo);
     const why = result.isError ? String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! : undefined;
     this.parts.told(this, {
