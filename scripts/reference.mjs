@@ -1,4 +1,4 @@
-/* Writes the reference pages that are made from the code: docs/errors.md, docs/steps.md, docs/findings.md and docs/review.md. */
+/* Writes the reference pages that are made from the code: docs/errors.md, docs/steps.md, docs/findings.md, docs/review.md and docs/roles.md. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { prepare, root } from './prepare.mjs';
@@ -56,4 +56,14 @@ const remarks = REVIEW_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.abo
 write(
   'review.md',
   `# Review of a tool list\n\n${MADE}\n\nWhat the review looks for in the tools of an endpoint or a toolbox, as a model reads them. It asks no model: the same list gives the same remarks. Each remark says where, why it hurts and what to write instead.\n\n| Code | What it looks for |\n| --- | --- |\n${remarks.join('\n')}`,
+);
+
+const { ROLES, ROLE_WORDS, mayUse, roleFor, routes } = await import('../packages/contract/dist/index.js');
+const allowed = Object.entries(routes).map(([name, route]) => {
+  const needed = roleFor(name, route);
+  return `| ${cell(route.about)} | \`${route.method} ${route.path}\` | ${ROLES.map((role) => (mayUse(role, needed) ? 'yes' : '–')).join(' | ')} |`;
+});
+write(
+  'roles.md',
+  `# Roles\n\n${MADE}\n\nWhat the people of the console may do. An access key with the scope \`manage\` may do what an owner may.\n\n${ROLES.map((role) => `- **${role}** ${ROLE_WORDS[role]}`).join('\n')}\n\n| What | Address | ${ROLES.join(' | ')} |\n| --- | --- | ${ROLES.map(() => '---').join(' | ')} |\n${allowed.join('\n')}`,
 );

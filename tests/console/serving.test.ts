@@ -155,4 +155,34 @@ describe('serving tools in the console', function () {
     await page.getByRole('button', { name: 'Remove the endpoint' }).click();
     await page.waitForURL('**/endpoints');
   });
+
+  it('lets people in by a link, who set a password and see what they may not do', async () => {
+    await open('/people');
+    await page.getByRole('heading', { name: 'Let somebody in' }).waitFor();
+    await page.getByLabel('Name', { exact: true }).fill('tobias');
+    await page.getByLabel('Role', { exact: true }).selectOption('viewer');
+    await page.getByRole('button', { name: 'Let them in' }).click();
+    await page.getByRole('button', { name: /^Show the key/ }).click();
+    const link = (await page.getByRole('region', { name: 'sign-in link' }).textContent())!.trim();
+    await expectAccessible(page, 'the people');
+    const guest = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+    await guest.goto(link);
+    await guest.goto(`${demo.contract.url}/people`);
+    await guest.getByText('looks at everything and changes nothing').waitFor();
+    await guest.getByLabel('A new one, at least 10 characters').fill('a quiet hut on the ridge');
+    await guest.getByRole('button', { name: 'Set it' }).click();
+    await guest.getByRole('heading', { name: 'You are not signed in' }).waitFor();
+    await expectAccessible(guest, 'signing in');
+    await guest.getByLabel('Name').fill('tobias');
+    await guest.getByLabel('Password').fill('something else');
+    await guest.getByRole('button', { name: 'Sign in' }).click();
+    await guest.getByText('Name or password is wrong').waitFor();
+    await guest.getByLabel('Password').fill('a quiet hut on the ridge');
+    await guest.getByRole('button', { name: 'Sign in' }).click();
+    await guest.getByRole('heading', { name: 'Overview' }).waitFor();
+    await guest.goto(`${demo.contract.url}/endpoints/huts?view=about`);
+    await guest.getByRole('button', { name: 'Save' }).click();
+    await guest.getByText('tobias is viewer here, and this is for builder and above').waitFor();
+    await guest.context().close();
+  });
 });

@@ -152,7 +152,8 @@ describe('the API', () => {
     expect((await raw('/api/v1/status', session)).status).to.equal(200);
     expect((await raw(link.pathname + link.search)).status).to.equal(401);
     expect((await raw(link.pathname + link.search, session)).status).to.equal(303);
-    await raw('/api/v1/sign-out', { ...session, 'content-type': 'application/json' }, 'POST', '{}');
+    const own = { ...session, origin: house.service.url, 'content-type': 'application/json' };
+    await raw('/api/v1/sign-out', own, 'POST', '{}');
     expect((await raw('/api/v1/status', session)).status).to.equal(401);
   });
 

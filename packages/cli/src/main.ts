@@ -10,6 +10,7 @@ import { entryCommands } from './commands/entry.js';
 import { flowCommands } from './commands/flow.js';
 import { keyCommands } from './commands/key.js';
 import { modelCommands } from './commands/model.js';
+import { personCommands } from './commands/person.js';
 import { runCommands } from './commands/run.js';
 import { serveCommands } from './commands/serve.js';
 import { serverCommands } from './commands/server.js';
@@ -53,6 +54,7 @@ export function buildProgram(): Command {
   workspaceCommands(program);
   tableCommands(program);
   keyCommands(program);
+  personCommands(program);
   credentialCommands(program);
   modelCommands(program);
   return program;

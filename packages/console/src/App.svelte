@@ -11,6 +11,7 @@ import Mailbox from './pages/Mailbox.svelte';
 import Models from './pages/Models.svelte';
 import Nowhere from './pages/Nowhere.svelte';
 import Overview from './pages/Overview.svelte';
+import People from './pages/People.svelte';
 import RunPage from './pages/RunPage.svelte';
 import Runs from './pages/Runs.svelte';
 import ServerPage from './pages/ServerPage.svelte';
@@ -39,6 +40,7 @@ const pages = [
   { at: /^\/tables$/, page: Tables },
   { at: /^\/tables\/([^/]+)$/, page: TablePage },
   { at: /^\/mailbox$/, page: Mailbox },
+  { at: /^\/people$/, page: People },
   { at: /^\/runs$/, page: Runs },
   { at: /^\/runs\/([^/]+)$/, page: RunPage },
 ].map(({ at, page }) => ({ at, page: page as unknown as Component<{ name: string }> }));

@@ -8,6 +8,8 @@ export {
   UnreachableError,
 } from './client.js';
 export { openApi } from './openapi.js';
+export type { Person } from './people-routes.js';
 export * from './resources.js';
+export { mayUse, ROLE_WORDS, ROLES, type Role, roleFor } from './roles.js';
 export { type Route, type RouteName, routes } from './routes.js';
 export * from './serving-resources.js';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { buildingRoutes } from './building-routes.js';
+import { peopleRoutes } from './people-routes.js';
 import * as r from './resources.js';
 import { servingRoutes } from './serving-routes.js';
 
@@ -66,6 +67,7 @@ const runRequest = z.object({
 export const routes = {
   ...buildingRoutes,
   ...servingRoutes,
+  ...peopleRoutes,
   status: {
     method: 'GET',
     path: '/status',
@@ -88,6 +90,7 @@ export const routes = {
     method: 'POST',
     path: '/sign-in-links',
     about: 'Makes a one-time link that opens the console',
+    body: z.object({ person: z.string().default('owner').describe('Who it is for') }),
     answer: z.object({ url: z.string() }),
   },
   signOut: { method: 'POST', path: '/sign-out', about: 'Ends the console session', answer: done },

@@ -92,6 +92,26 @@ export const catalogue = {
     hint: 'Issue a key with that scope, or use one that has it.',
     http: 403,
   },
+  role_too_low: {
+    message: '{name} is {role} here, and this is for {needed} and above',
+    hint: 'Ask an owner to do it, or to change the role.',
+    http: 403,
+  },
+  password_wrong: {
+    message: 'Name or password is wrong',
+    hint: 'Try again, or have an owner make a sign-in link with "pindro person link NAME".',
+    http: 401,
+  },
+  page_unknown: {
+    message: 'The request does not come from a page of the console',
+    hint: 'A browser sends the header Origin by itself; a program should present an access key.',
+    http: 403,
+  },
+  last_owner: {
+    message: '{name} is the only owner',
+    hint: 'Make somebody else an owner first.',
+    http: 409,
+  },
   sign_in_link_used: {
     message: 'This sign-in link has been used or has expired',
     hint: 'Run "pindro sign-in" for a new one.',

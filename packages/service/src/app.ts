@@ -19,7 +19,7 @@ import type { House } from './house.js';
 import { keyRoutes } from './keys/routes.js';
 import { mailboxRoutes } from './mailbox/routes.js';
 import { modelRoutes } from './models/routes.js';
-import { identify, signInPage } from './people/identify.js';
+import { identify, signInPage, signInWithPassword } from './people/identify.js';
 import { peopleRoutes } from './people/routes.js';
 import { Api } from './platform/api.js';
 import type { Bus } from './platform/events.js';
@@ -57,6 +57,12 @@ export function buildApp({ house, settings, bus, log, address }: Surroundings): 
   publicRoutes(app, house, settings);
   mcpRoutes(app, { admission: house.admission, sessions: house.sessions, bodyLimit: settings.bodyLimit, log });
   app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(house.people));
+  app.post(
+    '/sign-in',
+    rateLimit({ windowMs: 60_000, limit: 10, handler: refuseMany }),
+    express.json({ limit: 4096 }),
+    signInWithPassword(house.people),
+  );
   app.get('/api/v1/openapi.json', (_request, response) => void response.json(openApi(address(), VERSION)));
   app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema()));
   app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema()));

@@ -33,7 +33,7 @@ export function statusCommands(program: Command): void {
     .description('makes a one-time link that opens the console')
     .action(
       withService(async ({ client, print }) => {
-        const { url } = await client.signInLink();
+        const { url } = await client.signInLink({ body: {} });
         print({ url }, url);
       }),
     );

@@ -9,6 +9,7 @@ import Radio from '@lucide/svelte/icons/radio';
 import Route from '@lucide/svelte/icons/route';
 import Sparkles from '@lucide/svelte/icons/sparkles';
 import UserCheck from '@lucide/svelte/icons/user-check';
+import Users from '@lucide/svelte/icons/users';
 import Waypoints from '@lucide/svelte/icons/waypoints';
 import type { Snippet } from 'svelte';
 import { live } from '../state/live.svelte.js';
@@ -28,6 +29,7 @@ const places = [
   { to: '/credentials', label: 'Credentials', icon: KeyRound },
   { to: '/tables', label: 'Tables', icon: Database },
   { to: '/mailbox', label: 'Mailbox', icon: Mail },
+  { to: '/people', label: 'People', icon: Users },
 ];
 const isHere = (to: string) =>
   to === '/' ? router.path === '/' : router.path === to || router.path.startsWith(`${to}/`);

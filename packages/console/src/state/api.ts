@@ -15,3 +15,13 @@ export function problemOf(error: unknown): ProblemDetails {
     hint: lost ? 'Check that it runs; this page comes back by itself once it does.' : 'Reload the page and try again.',
   };
 }
+
+/** Signs in for the cookie that everything else goes with. @throws ProblemError */
+export async function signIn(name: string, password: string): Promise<void> {
+  const response = await fetch('/sign-in', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ name, password }),
+  });
+  if (!response.ok) throw new ProblemError((await response.json()) as ProblemDetails);
+}

@@ -13,21 +13,29 @@ export function sessionToken(request: Request): string | undefined {
 
 /**
  * Finds out who makes a request to the API: the holder of a key with the scope `manage`, or a signed-in person. The
- * cookie is SameSite=Strict and the gate refuses other origins, so that no other page can act with it.
+ * cookie is SameSite=Strict, the gate refuses other origins, and what changes something must say that it comes from
+ * a page of the console, so that no other page can act with it.
  */
 export function identify(keys: KeyStore, people: PeopleStore): RequestHandler {
   return (request, _response, next) => {
     const token = sessionToken(request);
-    if (request.headers.authorization === undefined && token && people.isSession(token)) {
-      remember(request, { name: 'owner', caller: { id: 'owner', attributes: {} } });
+    const person = request.headers.authorization === undefined && token ? people.personOf(token) : null;
+    if (person) {
+      if (request.method !== 'GET' && !fromOwnPage(request)) throw new PindroError('page_unknown');
+      const { name, role } = person;
+      remember(request, { name, role, caller: { id: name, attributes: {} } });
       return next();
     }
     const access = keys.present(request.headers.authorization);
     if (!access.manage) throw new PindroError('not_allowed', { name: access.name, what: 'the API' });
-    remember(request, { name: access.name, caller: access.caller });
+    remember(request, { name: access.name, role: 'owner', caller: access.caller });
     next();
   };
 }
+
+/** Whether the browser says so. The gate has refused other origins already; here none at all is not enough. */
+const fromOwnPage = ({ headers }: Request) =>
+  headers.origin !== undefined || headers['sec-fetch-site'] === 'same-origin';
 
 /** Trades the code of a one-time link for a cookie and shows the console. */
 export function signInPage(people: PeopleStore): RequestHandler {
@@ -38,9 +46,20 @@ export function signInPage(people: PeopleStore): RequestHandler {
     } catch (error) {
       // Whoever is signed in already loses nothing by following an old link.
       const token = sessionToken(request);
-      if (!token || !people.isSession(token)) throw error;
+      if (!token || !people.personOf(token)) throw error;
       response.redirect(303, '/');
     }
+  };
+}
+
+/** Trades a name and password for a cookie. */
+export function signInWithPassword(people: PeopleStore): RequestHandler {
+  return async (request, response) => {
+    const { name, password } = (request.body ?? {}) as { name?: unknown; password?: unknown };
+    if (typeof name !== 'string' || typeof password !== 'string' || password.length > 200)
+      throw new PindroError('password_wrong');
+    setCookie(response, await people.signInWith(name, password));
+    response.json({ done: true });
   };
 }
 

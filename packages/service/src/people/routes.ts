@@ -1,13 +1,38 @@
+import { PindroError } from '@pindro/core';
 import type { Api } from '../platform/api.js';
 import { COOKIE, sessionToken } from './identify.js';
 import type { PeopleStore } from './store.js';
 
 export function peopleRoutes(api: Api, people: PeopleStore, address: () => string): void {
-  api.on('signInLink', () => ({ url: `${address()}/sign-in?code=${people.newCode()}` }));
+  const link = (name?: string) => `${address()}/sign-in?code=${people.newCode(name)}`;
+  api.on('signInLink', ({ body }) => ({ url: link(body.person) }));
   api.on('signOut', ({ request, response }) => {
     const token = sessionToken(request);
     if (token) people.signOut(token);
     response.clearCookie(COOKIE, { path: '/' });
+    return { done: true };
+  });
+  api.on('whoAmI', ({ who, request }) => {
+    const token = sessionToken(request);
+    const person = token ? people.personOf(token) : null;
+    return { name: who.name, role: who.role, hasPassword: person?.hasPassword ?? false };
+  });
+  api.on('changePassword', async ({ body, request }) => {
+    const token = sessionToken(request);
+    const person = token ? people.personOf(token) : null;
+    if (!person) throw new PindroError('not_signed_in');
+    if (person.hasPassword) await people.requirePassword(person.name, body.now ?? '');
+    await people.change(person.name, { password: body.password });
+    return { done: true };
+  });
+  api.on('listPeople', () => ({ items: people.list() }));
+  api.on('addPerson', async ({ body }) => {
+    const person = await people.add(body.name, body.role, body.password);
+    return { person, url: link(person.name) };
+  });
+  api.on('changePerson', (call) => people.change(call.param('name'), call.body));
+  api.on('removePerson', (call) => {
+    people.remove(call.param('name'));
     return { done: true };
   });
 }

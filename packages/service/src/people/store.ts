@@ -1,42 +1,123 @@
 import { createHash } from 'node:crypto';
-import { PindroError } from '@pindro/core';
-import { and, eq, gt, lt } from 'drizzle-orm';
+import type { Person, Role } from '@pindro/contract';
+import { didYouMean, PindroError } from '@pindro/core';
+import { and, asc, eq, gt, lt } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { randomText } from '../platform/settings.js';
-import { signIns } from './tables.js';
+import { fitsPassword, sealPassword } from './passwords.js';
+import { people, signIns } from './tables.js';
 
 const LINK_LIVES = 60 * 60_000;
 const SESSION_LIVES = 30 * 24 * 60 * 60_000;
+const OWNER = 'owner';
 const hashOf = (text: string) => createHash('sha256').update(text).digest('base64url');
 
-/** Signs people in to the console by links that work once. */
+/** Who may use the console, and how they sign in: by links that work once, or by a password. */
 export class PeopleStore {
-  constructor(private readonly database: Database) {}
+  constructor(private readonly database: Database) {
+    // Whoever set it up comes in as the owner.
+    if (this.list().length === 0)
+      this.database.insert(people).values({ name: OWNER, role: 'owner', password: null, createdAt: Date.now() }).run();
+  }
+
+  list(): Person[] {
+    return this.database.select().from(people).orderBy(asc(people.name)).all().map(shown);
+  }
+
+  get(name: string): Person {
+    return shown(this.#row(name));
+  }
+
+  #row(name: string) {
+    const row = this.database.select().from(people).where(eq(people.name, name)).get();
+    if (row) return row;
+    const suggestion = didYouMean(
+      name,
+      this.list().map((person) => person.name),
+    );
+    throw new PindroError('not_found', { what: 'person', name, suggestion });
+  }
+
+  async add(name: string, role: Role, password?: string): Promise<Person> {
+    if (this.list().some((person) => person.name === name))
+      throw new PindroError('already_there', { what: 'person', name });
+    const sealed = password === undefined ? null : await sealPassword(password);
+    this.database.insert(people).values({ name, role, password: sealed, createdAt: Date.now() }).run();
+    return this.get(name);
+  }
+
+  async change(name: string, { role, password }: { role?: Role | undefined; password?: string | undefined }) {
+    const { role: before } = this.#row(name);
+    if (role !== undefined && role !== 'owner' && before === 'owner') this.#refuseLastOwner(name);
+    const sealed = password === undefined ? undefined : await sealPassword(password);
+    if (role !== undefined) this.database.update(people).set({ role }).where(eq(people.name, name)).run();
+    if (sealed !== undefined) {
+      this.database.update(people).set({ password: sealed }).where(eq(people.name, name)).run();
+      this.#endSessions(name);
+    }
+    return this.get(name);
+  }
+
+  remove(name: string): void {
+    if (this.#row(name).role === 'owner') this.#refuseLastOwner(name);
+    this.#endSessions(name);
+    this.database.delete(people).where(eq(people.name, name)).run();
+  }
+
+  #refuseLastOwner(name: string): void {
+    if (this.list().filter((person) => person.role === 'owner').length < 2)
+      throw new PindroError('last_owner', { name });
+  }
+
+  #endSessions(name: string): void {
+    this.database.delete(signIns).where(eq(signIns.person, name)).run();
+  }
 
   /** The code of a new one-time link; good for an hour. */
-  newCode(): string {
+  newCode(name: string = OWNER): string {
+    const person = name === OWNER ? this.#anyOwner() : this.get(name).name;
     this.database.delete(signIns).where(lt(signIns.expiresAt, Date.now())).run();
-    return this.#keep('link', LINK_LIVES);
+    return this.#keep('link', LINK_LIVES, person);
+  }
+
+  /** The one who set it up, or whoever is owner now. */
+  #anyOwner(): string {
+    const owners = this.list().filter((person) => person.role === 'owner');
+    return (owners.find((person) => person.name === OWNER) ?? owners[0]!).name;
   }
 
   /** Trades a code for a session. @throws sign_in_link_used */
   signIn(code: string): string {
-    const taken = this.database
+    const [taken] = this.database
       .delete(signIns)
       .where(and(eq(signIns.hash, hashOf(code)), eq(signIns.kind, 'link'), gt(signIns.expiresAt, Date.now())))
       .returning()
       .all();
-    if (taken.length === 0) throw new PindroError('sign_in_link_used');
-    return this.#keep('session', SESSION_LIVES);
+    if (!taken) throw new PindroError('sign_in_link_used');
+    return this.#keep('session', SESSION_LIVES, taken.person);
   }
 
-  isSession(token: string): boolean {
+  /** @throws password_wrong, whichever of the two is */
+  async signInWith(name: string, password: string): Promise<string> {
+    await this.requirePassword(name, password);
+    return this.#keep('session', SESSION_LIVES, name);
+  }
+
+  /** @throws password_wrong */
+  async requirePassword(name: string, password: string): Promise<void> {
+    const row = this.database.select().from(people).where(eq(people.name, name)).get();
+    if (!(await fitsPassword(password, row?.password ?? null))) throw new PindroError('password_wrong');
+  }
+
+  /** Whose session it is, or null. */
+  personOf(token: string): Person | null {
     const row = this.database
-      .select({ hash: signIns.hash })
+      .select({ person: people })
       .from(signIns)
+      .innerJoin(people, eq(people.name, signIns.person))
       .where(and(eq(signIns.hash, hashOf(token)), eq(signIns.kind, 'session'), gt(signIns.expiresAt, Date.now())))
       .get();
-    return row !== undefined;
+    return row ? shown(row.person) : null;
   }
 
   signOut(token: string): void {
@@ -46,12 +127,19 @@ export class PeopleStore {
       .run();
   }
 
-  #keep(kind: 'link' | 'session', lives: number): string {
+  #keep(kind: 'link' | 'session', lives: number, person: string): string {
     const token = randomText(43);
     this.database
       .insert(signIns)
-      .values({ hash: hashOf(token), kind, expiresAt: Date.now() + lives })
+      .values({ hash: hashOf(token), kind, person, expiresAt: Date.now() + lives })
       .run();
     return token;
   }
 }
+
+const shown = (row: typeof people.$inferSelect): Person => ({
+  name: row.name,
+  role: row.role as Role,
+  hasPassword: row.password !== null,
+  createdAt: new Date(row.createdAt).toISOString(),
+});

@@ -1,4 +1,4 @@
-import { type Route, type RouteName, routes } from '@pindro/contract';
+import { mayUse, type Role, type Route, type RouteName, roleFor, routes } from '@pindro/contract';
 import { type Caller, findUnsafe, mistakesOf, PindroError } from '@pindro/core';
 import { type Request, type RequestHandler, type Response, Router } from 'express';
 import type { z } from 'zod';
@@ -6,6 +6,7 @@ import type { z } from 'zod';
 /** Who makes a request: a person at the console, or the holder of a key. */
 export interface Who {
   name: string;
+  role: Role;
   caller: Caller;
 }
 
@@ -76,8 +77,14 @@ export class Api {
 
   #bind(name: RouteName, handler: RequestHandler): void {
     const { method, path } = routes[name];
+    const needed = roleFor(name, routes[name]);
+    const allowed: RequestHandler = (request, _response, next) => {
+      const { name: who, role } = whoIs.get(request)!;
+      if (!mayUse(role, needed)) throw new PindroError('role_too_low', { name: who, role, needed });
+      next();
+    };
     this.#left.delete(name);
-    this.router[method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'](path, handler);
+    this.router[method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'](path, allowed, handler);
   }
 
   #call<N extends RouteName>(name: N, request: Request, response: Response): ApiCall<N> {

@@ -1,0 +1,87 @@
+import { ROLE_WORDS, ROLES, type Role } from '@pindro/contract';
+import { type Command, Option } from 'commander';
+import pc from 'picocolors';
+import { withService } from '../context.js';
+import { readSecret } from '../input/secret.js';
+import { moment, table } from '../output/table.js';
+
+const roles = ROLES.map((role) => `${role} ${ROLE_WORDS[role]}`).join('; ');
+const roleOption = () => new Option('--role <role>', roles).choices([...ROLES]);
+
+export function personCommands(program: Command): void {
+  const person = program.command('person').description('who may use the console, and as what');
+
+  person
+    .command('list')
+    .description('everybody who may use the console')
+    .action(
+      withService(async ({ client, print }) => {
+        const { items } = await client.listPeople();
+        print({ items }, () =>
+          table(
+            ['NAME', 'ROLE', 'SIGNS IN BY', 'SINCE'],
+            items.map((one) => [
+              one.name,
+              one.role,
+              one.hasPassword ? 'password or link' : 'link',
+              moment(one.createdAt),
+            ]),
+          ),
+        );
+      }),
+    );
+
+  person
+    .command('add <name>')
+    .description('lets somebody use the console, and prints a link that signs them in once')
+    .addOption(roleOption().default('viewer'))
+    .action(
+      withService(async ({ client, print }, [name], options: { role?: string }) => {
+        const added = await client.addPerson({ body: { name: name!, role: (options.role ?? 'viewer') as Role } });
+        print(
+          added,
+          `${pc.green('✓')} ${added.person.name} is ${added.person.role}: ${ROLE_WORDS[added.person.role]}\n${added.url}\n${pc.dim('The link works once, within an hour.')}`,
+        );
+      }),
+    );
+
+  person
+    .command('role <name> <role>')
+    .description(roles)
+    .action(
+      withService(async ({ client, print }, [name, role]) => {
+        const changed = await client.changePerson({ name: name!, body: { role: role as Role } });
+        print(changed, `${pc.green('✓')} ${changed.name} is ${changed.role}: ${ROLE_WORDS[changed.role]}`);
+      }),
+    );
+
+  person
+    .command('password <name>')
+    .description('sets somebody a new password, asked for or from a pipe; their sessions end')
+    .action(
+      withService(async ({ client, print }, [name]) => {
+        const password = await readSecret(`New password for ${name}: `);
+        const changed = await client.changePerson({ name: name!, body: { password } });
+        print(changed, `${pc.green('✓')} ${changed.name} signs in with the new password`);
+      }),
+    );
+
+  person
+    .command('link <name>')
+    .description('makes a link that signs somebody in once')
+    .action(
+      withService(async ({ client, print }, [name]) => {
+        const { url } = await client.signInLink({ body: { person: name! } });
+        print({ url }, `${url}\n${pc.dim('The link works once, within an hour.')}`);
+      }),
+    );
+
+  person
+    .command('remove <name>')
+    .description('takes somebody out; their sessions end at once')
+    .action(
+      withService(async ({ client, print }, [name]) => {
+        print(await client.removePerson({ name: name! }), `${pc.green('✓')} ${name} is out`);
+      }),
+    );
+}

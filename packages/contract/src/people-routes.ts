@@ -1,0 +1,52 @@
+import { z } from 'zod';
+import { ROLES } from './roles.js';
+
+const role = z.enum(ROLES);
+const name = z.string().regex(/^[a-z][a-z0-9.-]{0,39}$/, 'must be lower-case letters, digits, . and -, at most 40');
+/** Length is what makes a password hard to guess. */
+const password = z.string().min(10).max(200);
+export const person = z.object({ name: z.string(), role, hasPassword: z.boolean(), createdAt: z.string() });
+export type Person = z.infer<typeof person>;
+
+/** Addresses for the people of the console. */
+export const peopleRoutes = {
+  whoAmI: {
+    method: 'GET',
+    path: '/me',
+    about: 'Who is signed in, and as what',
+    answer: z.object({ name: z.string(), role, hasPassword: z.boolean() }),
+  },
+  changePassword: {
+    method: 'POST',
+    path: '/me/password',
+    about: "Sets one's own password",
+    body: z.object({ now: z.string().optional().describe('The present one, where there is one'), password }),
+    answer: z.object({ done: z.literal(true) }),
+  },
+  listPeople: {
+    method: 'GET',
+    path: '/people',
+    about: 'Who may use the console',
+    answer: z.object({ items: z.array(person) }),
+  },
+  addPerson: {
+    method: 'POST',
+    path: '/people',
+    about: 'Lets somebody use the console; they come in by a link, or by a password',
+    body: z.object({ name, role: role.default('viewer'), password: password.optional() }),
+    answer: z.object({ person, url: z.string().describe('A sign-in link that works once') }),
+  },
+  changePerson: {
+    method: 'PUT',
+    path: '/people/:name',
+    about: 'Changes what somebody may do, or their password; their sessions end with a new password',
+    body: z.object({ role: role.optional(), password: password.optional() }),
+    answer: person,
+  },
+  removePerson: {
+    method: 'DELETE',
+    path: '/people/:name',
+    about: 'Takes somebody out; their sessions end at once',
+    answer: z.object({ done: z.literal(true) }),
+  },
+} as const;
