@@ -49,8 +49,12 @@ export async function openSessions(url, headers, count) {
 
 let nextId = 1;
 
-/** @returns calls answered, calls per second, and the 50th and 99th percentile in milliseconds */
-export async function load(url, sessions, tool, milliseconds) {
+/**
+ * Asks over so many sessions, each of which waits for its answer before it asks again.
+ * @param what the method, and its parameters where it has some, as JSON text for each id
+ * @returns answers, answers per second, and the 50th and 99th percentile in milliseconds
+ */
+async function askAll(url, sessions, what, milliseconds, isRight) {
   const times = [];
   const begin = performance.now();
   const end = begin + milliseconds;
@@ -59,13 +63,9 @@ export async function load(url, sessions, tool, milliseconds) {
       while (performance.now() < end) {
         const id = nextId++;
         const start = performance.now();
-        const { status, text } = await post(
-          url,
-          headers,
-          `{"jsonrpc":"2.0","id":${id},"method":"tools/call","params":{"name":"${tool}","arguments":{"hut":"kestrel","party":${(id % 20) + 1}}}}`,
-        );
+        const { status, text } = await post(url, headers, `{"jsonrpc":"2.0","id":${id},"method":${what(id)}}`);
         times.push(performance.now() - start);
-        if (status !== 200 || !text.includes('are welcome in kestrel') || !text.includes(`"id":${id}`))
+        if (status !== 200 || !text.includes(`"id":${id}`) || !isRight(text))
           throw new Error(`a wrong answer: ${status} ${text.slice(0, 200)}`);
       }
     }),
@@ -75,3 +75,15 @@ export async function load(url, sessions, tool, milliseconds) {
   const percentile = (share) => times[Math.min(times.length - 1, Math.floor(times.length * share))];
   return { calls: times.length, perSecond: (times.length / took) * 1000, p50: percentile(0.5), p99: percentile(0.99) };
 }
+
+export const ask = (url, sessions, method, milliseconds, isRight) =>
+  askAll(url, sessions, () => method, milliseconds, isRight);
+
+export const load = (url, sessions, tool, milliseconds) =>
+  askAll(
+    url,
+    sessions,
+    (id) => `"tools/call","params":{"name":"${tool}","arguments":{"hut":"kestrel","party":${(id % 20) + 1}}}`,
+    milliseconds,
+    (text) => text.includes('are welcome in kestrel'),
+  );

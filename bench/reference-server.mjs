@@ -1,6 +1,6 @@
 /*
  * The tool of the benchmark written by hand on the protocol's SDK and Express with sessions, as the SDK's documentation
- * shows it. `--json` answers in plain JSON; without it each answer is a stream.
+ * shows it. `--json` answers in plain JSON; without it each answer is a stream. `--tools N`, last, has so many of it.
  */
 import { randomUUID } from 'node:crypto';
 import { McpServer } from '@modelcontextprotocol/sdk/server/mcp.js';
@@ -9,17 +9,19 @@ import express from 'express';
 import { z } from 'zod';
 
 const enableJsonResponse = process.argv.includes('--json');
+const many = process.argv.includes('--tools') ? Number(process.argv.at(-1)) : 1;
 const sessions = new Map();
 
 function makeServer() {
   const server = new McpServer({ name: 'reference', version: '1.0.0' });
-  server.registerTool(
-    'greet',
-    { description: 'Greets a hut.', inputSchema: { hut: z.string(), party: z.number().int() } },
-    ({ hut, party }) => ({
-      content: [{ type: 'text', text: `${party} people are welcome in ${hut}.` }],
-    }),
-  );
+  for (let index = 0; index < many; index++)
+    server.registerTool(
+      index === 0 ? 'greet' : `greet_${index}`,
+      { description: 'Greets a hut.', inputSchema: { hut: z.string(), party: z.number().int() } },
+      ({ hut, party }) => ({
+        content: [{ type: 'text', text: `${party} people are welcome in ${hut}.` }],
+      }),
+    );
   return server;
 }
 

@@ -9,8 +9,12 @@ const { idleMemory, start } = await import('../bench/house.mjs');
 const { check1000, eachMany, engineChain, engineFan } = await import('../bench/engine.mjs');
 const { checkBlock } = await import('../bench/block.mjs');
 const { canvas300 } = await import('../bench/canvas.mjs');
+const { notify500, sessions500, toolsList200 } = await import('../bench/many-sessions.mjs');
 const BENCHES = {
   'tools-call': toolsCall,
+  'tools-list-200': toolsList200,
+  'sessions-500': sessions500,
+  'notify-500': notify500,
   'idle-memory': idleMemory,
   start,
   'engine-chain': engineChain,

@@ -97,7 +97,7 @@ class Builder {
 }
 
 describe('building flows in the console', function () {
-  this.timeout(90_000);
+  this.timeout(180_000);
   let house: Workspace;
   let mailbox: Mailbox;
   let lift: Lift;

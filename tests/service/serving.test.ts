@@ -6,6 +6,7 @@ import {
   ToolListChangedNotificationSchema,
 } from '@modelcontextprotocol/sdk/types.js';
 import { ProblemError } from '@pindro/contract';
+import { startModel } from '@pindro/standins';
 import { expect } from 'chai';
 import {
   callTool,
@@ -235,8 +236,9 @@ result:
           onprogress: ({ progress: done, total, message }) => progress.push(`${done}/${total} ${message}`),
         })) as unknown as ToolAnswer;
         expect(answer.structuredContent).to.deep.equal({ said: 'seen by test-client on huts', count: 2 });
-        expect(progress.at(-1)).to.equal('3/3 tell: done');
+        // A client of the SDK forgets what it was told of a call in the moment its answer is read with it.
         expect(progress[0]).to.equal('1/3 look: done');
+        expect(progress.at(-1)).to.match(/^[23]\/3 (rest|tell): /);
         expect(
           logs.some((line) => /^info slow_look: Step look is done after \d+ ms$/.test(line)),
           logs.join(),
@@ -370,10 +372,17 @@ result:
     });
 
     it('ends when it was to end, can be rotated with an overlap, and takes its sessions along when revoked', async () => {
-      const short = await issue({ expires: '300ms' });
+      const short = await issue({ expires: '3s' });
       await (await connect(house.service, short.key)).close();
-      await new Promise((resolve) => setTimeout(resolve, 350));
-      const late = await connect(house.service, short.key).catch((error: Error) => error.message);
+      await new Promise((resolve) => setTimeout(resolve, 3000));
+      const late = await until(
+        () =>
+          connect(house.service, short.key).then(
+            () => null,
+            (error: Error) => error.message,
+          ),
+        'the key to end',
+      );
       expect(late).to.contain('ended on');
 
       const old = await issue({ caller: 'marit', readOnly: true });
@@ -481,5 +490,55 @@ result:
       await house.api.takeTool({ name: 'huts', tool: 'reserve_bunks' });
       expect(await failed({ key: `Bearer ${keys.ines}` })).to.deep.include({ found: 'The list is empty' });
     });
+  });
+});
+
+describe('tools of an agent that move onto an endpoint', () => {
+  let house: Workspace;
+  before(async () => {
+    house = await workspace();
+    furnish(house.service);
+  });
+  after(() => house.close());
+  const agent = (rules: string) => `format: pindro/flow@1
+name: desk
+input: { type: object, properties: { message: { type: string }, hut: { type: string } } }
+steps:
+  # The desk answers.
+  answer:
+    kind: agent
+    with:
+      model: house
+      message: "\${ input.message }"
+      toolbox:
+        - { server: lift, use: ["list_*", schedule_load], tools: { schedule_load: { when: Once the warden agrees., arguments: { hut: { set: ${rules} } } } } }
+        - { flow: reserve-bunks, description: Reserve a bed. }
+`;
+
+  it('stand in the toolbox as one row, with the words and rules they had', async () => {
+    const lift = await startTestLift();
+    await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
+    const model = await startModel({ key: 'model-key' });
+    await house.api.addCredential({ body: { name: 'model', secret: 'model-key' } });
+    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house-1', credential: 'model' } });
+    await house.api.importFlow({ body: { document: agent('"${ input.hut }"') } });
+    const move = { name: 'desk', body: { step: '/steps/answer', endpoint: 'desk-tools' } };
+    const bound = await house.api.moveToolbox(move).catch((error: ProblemError) => error.problem);
+    expect(bound).to.have.property('title').that.contains('set from this run');
+    await house.api.importFlow({ body: { document: agent('"${ caller.hut }"') } });
+    const moved = await house.api.moveToolbox(move);
+    expect(moved.toolList.map(({ name, set }) => [name, set])).to.deep.equal([
+      ['list_loads', []],
+      ['schedule_load', ['hut = "${ caller.hut }"']],
+      ['reserve_bunks', []],
+    ]);
+    expect(moved.toolList[1]!.description).to.match(/^Once the warden agrees\.\n\n\S/);
+    const { text, document } = await house.api.getFlow({ name: 'desk' });
+    expect(text).to.contain('# The desk answers.');
+    const { steps } = document as { steps: { answer: { with: { toolbox: unknown } } } };
+    expect(steps.answer.with.toolbox).to.deep.equal([{ endpoint: 'desk-tools' }]);
+    const again = await house.api.moveToolbox(move).catch((error: ProblemError) => error.problem);
+    expect(again).to.have.property('title').that.contains('nothing that is not on an endpoint');
+    await Promise.all([lift.close(), model.close()]);
   });
 });

@@ -46,6 +46,16 @@ export const servingRoutes = {
     }),
     answer: r.endpointDetail,
   },
+  moveToolbox: {
+    method: 'POST',
+    path: '/flows/:name/toolbox',
+    about: "Moves the tools of an agent's toolbox onto an endpoint, which then stands in the toolbox as one row",
+    body: z.object({
+      step: z.string().describe('JSON Pointer of the agent step in the flow, such as /steps/desk'),
+      endpoint: z.string().describe('Made when it is not there yet'),
+    }),
+    answer: r.endpointDetail,
+  },
   wordTool: {
     method: 'PUT',
     path: '/endpoints/:name/tools/:tool',

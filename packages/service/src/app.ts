@@ -142,7 +142,7 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
   documentRoutes(api, documents);
   workspaceRoutes(api, workspace);
   entryRoutes(api, { store: entries, flows, address });
-  endpointRoutes(api, { store: endpoints, presenter, keys, sessions, diary, runs, runner });
+  endpointRoutes(api, { store: endpoints, presenter, keys, sessions, diary, runs, runner, flows, servers });
   serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
   serverChatRoute(api, { servers, models, runner });
   credentialRoutes(api, credentials, (name) => [

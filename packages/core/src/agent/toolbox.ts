@@ -215,7 +215,8 @@ function callFlow(
 const filled = (rules: ArgumentRules, around: Around) =>
   around.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
 
-function worded(
+/** What the model reads of a tool whose words were changed in a toolbox. */
+export function worded(
   change: { when?: string | undefined; description?: string | undefined } | undefined,
   own: string,
 ): string {

@@ -8,12 +8,15 @@ import {
   reviewTools,
   type Stage,
 } from '@pindro/core';
+import type { FlowStore } from '../flows/store.js';
 import type { KeyStore } from '../keys/store.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
+import type { ServerStore } from '../servers/store.js';
 import type { Diary } from './mcp/diary.js';
 import type { Sessions } from './mcp/sessions.js';
+import { moveToolbox } from './move-toolbox.js';
 import type { EndpointPresenter } from './present.js';
 import { selfTest } from './self-test.js';
 import { reviewed } from './served.js';
@@ -29,6 +32,8 @@ interface Parts {
   diary: Diary;
   runs: RunStore;
   runner: Runner;
+  flows: FlowStore;
+  servers: ServerStore;
 }
 const DAY = 24 * 60 * 60_000;
 
@@ -74,6 +79,10 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       servers: { ...servers, ...body.servers } as never,
     });
     return presenter.detail(name);
+  });
+  api.on('moveToolbox', (call) => {
+    moveToolbox(parts, call.param('name'), call.body.step, call.body.endpoint);
+    return presenter.detail(call.body.endpoint);
   });
   api.on('wordTool', (call) => {
     const { name } = store.get(call.param('name'));

@@ -1,0 +1,179 @@
+/*
+ * Many clients at once: 500 keys with an open session, an open stream and calls in each; how soon 500 clients of the
+ * protocol's own SDK have listed their tools again after a change; and a list of 200 tools beside the hand-written server.
+ */
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { get } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { Client } from '@modelcontextprotocol/sdk/client/index.js';
+import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
+import { ToolListChangedNotificationSchema } from '@modelcontextprotocol/sdk/types.js';
+import { createClient } from '../packages/contract/dist/index.js';
+import { ask, load, openSessions } from './load.mjs';
+import { startReady } from './process.mjs';
+
+const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
+const REFERENCE = fileURLToPath(new URL('./reference-server.mjs', import.meta.url));
+const MANY = 500;
+const AT_ONCE = 25;
+
+const FLOW = `format: pindro/flow@1
+name: greet
+description: Greets a hut.
+input:
+  type: object
+  required: [hut, party]
+  properties: { hut: { type: string }, party: { type: integer } }
+steps:
+  say: { kind: text, with: { text: "\${ input.party } people are welcome in \${ input.hut }." } }
+result: "\${ steps.say.text }"
+`;
+
+const resident = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024;
+const rest = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+async function withPindro(work) {
+  const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
+  const service = await startReady([PINDRO, 'serve', '--json', '--port', '0', '--data', data]);
+  const api = createClient({ url: service.ready.url, key: service.ready.apiKey });
+  await api.importFlow({ body: { document: FLOW } });
+  await api.exposeFlow({ name: 'greet', body: { endpoint: 'bench' } });
+  try {
+    return await work({ api, pid: service.pid, url: `${service.ready.url}/mcp/bench` });
+  } finally {
+    await service.stop();
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
+/** Does something for each of many, some at the same time. */
+async function forEach(count, work) {
+  const made = [];
+  for (let start = 0; start < count; start += AT_ONCE)
+    made.push(
+      ...(await Promise.all(Array.from({ length: Math.min(AT_ONCE, count - start) }, (_, i) => work(start + i)))),
+    );
+  return made;
+}
+const keysFor = (api, count) =>
+  forEach(
+    count,
+    async (index) => (await api.issueKey({ body: { name: `client-${index}`, endpoints: ['bench'] } })).key,
+  );
+
+/** An open stream on which a session hears of changes. */
+const listen = (url, headers) =>
+  new Promise((resolve, reject) => {
+    const sent = get(url, { agent: false, headers: { accept: 'text/event-stream', ...headers } }, (response) => {
+      response.resume();
+      if (response.statusCode === 200) resolve(sent);
+      else reject(new Error(`a stream was answered with ${response.statusCode}`));
+    });
+    sent.on('error', () => {});
+  });
+
+export const sessions500 = (say) =>
+  withPindro(async ({ api, url, pid }) => {
+    const keys = await keysFor(api, MANY);
+    // What calls need in any case, and the collector's habits, are not the sessions' to answer for.
+    const [first] = await openSessions(url, { authorization: `Bearer ${keys[0]}` }, 1);
+    await load(url, [first], 'greet', 3000);
+    await rest(1500);
+    const before = resident(pid);
+    const sessions = (
+      await forEach(MANY, (index) => openSessions(url, { authorization: `Bearer ${keys[index]}` }, 1))
+    ).flat();
+    const streams = await forEach(MANY, (index) => listen(url, sessions[index]));
+    const sizes = [];
+    let calls = 0;
+    for (let round = 1; round <= 5; round++) {
+      calls += (await load(url, sessions, 'greet', 4000)).calls;
+      await rest(1500);
+      sizes.push(Math.round(resident(pid) - before));
+    }
+    for (const stream of streams) stream.destroy();
+    say(
+      `${MANY} sessions with streams, ${calls} calls without an error; added memory after each round: ${sizes.join(', ')} MB`,
+    );
+    const ours = sizes.at(-1);
+    return { name: 'sessions-500', ours, reference: 100, unit: 'MB', ratio: 100 / Math.max(1, ours), calls };
+  });
+
+export const notify500 = (say) =>
+  withPindro(async ({ api, url }) => {
+    const keys = await keysFor(api, MANY);
+    let listed = 0;
+    const clients = await forEach(MANY, async (index) => {
+      const client = new Client({ name: 'bench', version: '1' });
+      await client.connect(
+        new StreamableHTTPClientTransport(new URL(url), {
+          requestInit: { headers: { authorization: `Bearer ${keys[index]}` } },
+        }),
+      );
+      await client.listTools();
+      client.setNotificationHandler(ToolListChangedNotificationSchema, async () => {
+        const { tools } = await client.listTools();
+        if (tools[0].name.startsWith('welcome')) listed++;
+      });
+      return client;
+    });
+    const times = [];
+    for (let round = 1; round <= 3; round++) {
+      await rest(1000);
+      listed = 0;
+      const [{ name }] = (await api.getEndpoint({ name: 'bench' })).toolList;
+      const start = performance.now();
+      await api.wordTool({ name: 'bench', tool: name, body: { name: `welcome_${round}` } });
+      while (listed < MANY && performance.now() - start < 20_000) await rest(5);
+      times.push(performance.now() - start);
+      if (listed < MANY) throw new Error(`only ${listed} of ${MANY} clients listed again`);
+    }
+    for (const client of clients) await client.close();
+    say(
+      `all ${MANY} clients, which share this process, listed again after ${times.map((time) => Math.round(time)).join(', ')} ms`,
+    );
+    const ours = Math.round(times.toSorted((a, b) => a - b)[1]);
+    return { name: 'notify-500', ours, reference: 1000, unit: 'ms', ratio: 1000 / ours };
+  });
+
+export const toolsList200 = (say) =>
+  withPindro(async ({ api, url }) => {
+    const tools = Object.fromEntries(Array.from({ length: 199 }, (_, index) => [`greet_${index}`, { flow: 'greet' }]));
+    await api.putTools({ name: 'bench', body: { tools } });
+    const reference = await startReady([REFERENCE, '--json', '--tools', '200']);
+    try {
+      const [key] = await keysFor(api, 1);
+      const sides = {
+        pindro: { url, sessions: await openSessions(url, { authorization: `Bearer ${key}` }, 8) },
+        reference: { url: reference.ready.url, sessions: await openSessions(reference.ready.url, {}, 8) },
+      };
+      const rounds = { pindro: [], reference: [] };
+      for (let round = 0; round <= 3; round++)
+        for (const [name, side] of Object.entries(sides)) {
+          const result = await ask(
+            side.url,
+            side.sessions,
+            '"tools/list"',
+            2000,
+            (text) => text.split('"inputSchema"').length === 201,
+          );
+          if (round > 0) rounds[name].push(result.perSecond);
+        }
+      const middle = (values) => values.toSorted((a, b) => a - b)[1];
+      const [ours, theirs] = [middle(rounds.pindro), middle(rounds.reference)];
+      say(
+        `lists of 200 tools a second: ${rounds.pindro.map(Math.round).join(', ')} against ${rounds.reference.map(Math.round).join(', ')}`,
+      );
+      return {
+        name: 'tools-list-200',
+        ours: Math.round(ours),
+        reference: Math.round(theirs),
+        unit: 'lists/s',
+        ratio: ours / theirs,
+      };
+    } finally {
+      await reference.stop();
+    }
+  });

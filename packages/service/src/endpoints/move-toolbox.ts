@@ -1,0 +1,57 @@
+import {
+  didYouMean,
+  isObject,
+  type JsonObject,
+  PindroError,
+  pointerParts,
+  type ToolboxEntry,
+  toolboxAsTools,
+  valueAt,
+} from '@pindro/core';
+import type { FlowStore } from '../flows/store.js';
+import type { ServerStore } from '../servers/store.js';
+import type { EndpointStore } from './store.js';
+
+interface Parts {
+  store: EndpointStore;
+  flows: FlowStore;
+  servers: ServerStore;
+}
+
+/**
+ * Moves the tools of an agent's toolbox onto an endpoint; in the draft the endpoint stands in their place, with just them.
+ * @param at JSON Pointer of the agent step
+ */
+export function moveToolbox({ store, flows, servers }: Parts, flow: string, at: string, endpoint: string): void {
+  const document = structuredClone(flows.get(flow).document) as unknown as JsonObject;
+  const step = valueAt(document, pointerParts(at));
+  const config = isObject(step) && isObject(step.with) ? step.with : null;
+  if (!config || !Array.isArray(config.toolbox))
+    throw new PindroError('not_found', {
+      what: 'step with a toolbox',
+      name: at,
+      suggestion: didYouMean(
+        at,
+        Object.keys((document.steps ?? {}) as object).map((name) => `/steps/${name}`),
+      ),
+    });
+  const { tools, rest } = toolboxAsTools(config.toolbox as unknown as ToolboxEntry[], servers.allTools());
+  const names = Object.keys(tools);
+  if (names.length === 0)
+    throw new PindroError('request_invalid', { why: 'The toolbox holds nothing that is not on an endpoint already' });
+  const before = store.find(endpoint);
+  const taken = names.find((name) => before && name in before.tools);
+  if (taken) throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: taken });
+  store.save({
+    ...((before as unknown as JsonObject) ?? {
+      format: 'pindro/endpoint@1',
+      name: endpoint,
+      title: endpoint.replaceAll('-', ' '),
+    }),
+    tools: { ...((before?.tools as unknown as JsonObject) ?? {}), ...tools },
+  });
+  // What else stands on the endpoint was not this agent's before, and is not now.
+  const row: JsonObject = before && Object.keys(before.tools).length > 0 ? { endpoint, use: names } : { endpoint };
+  config.toolbox = [row, ...(rest as unknown as JsonObject[])];
+  flows.saveDraft(flow, document);
+}
