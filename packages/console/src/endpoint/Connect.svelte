@@ -2,7 +2,7 @@
 import CircleCheck from '@lucide/svelte/icons/circle-check';
 import CircleMinus from '@lucide/svelte/icons/circle-minus';
 import CircleX from '@lucide/svelte/icons/circle-x';
-import { type EndpointDetail, KEY_GAP } from '@pindro/contract';
+import { type EndpointDetail, type Happening, KEY_GAP } from '@pindro/contract';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import Settings from '../parts/Settings.svelte';
@@ -35,6 +35,7 @@ const LOOKS = {
   failed: { icon: CircleX, color: 'text-rowan' },
   'not tried': { icon: CircleMinus, color: 'text-soft' },
 };
+const failed = (line: Happening) => line.kind === 'called' && / failed in /.test(line.text);
 const DOTS: Record<string, string> = {
   connected: 'running',
   called: 'done',
@@ -69,7 +70,7 @@ const DOTS: Record<string, string> = {
   {#if (lately.value?.happened.length ?? 0) > 0}
     <ol class="mt-3 space-y-1.5 border-l-2 border-line pl-4" aria-label="What happened lately">
       {#each lately.value!.happened.slice(0, 12) as line, index (index + line.at)}
-        <li class="flex flex-wrap items-baseline gap-x-3"><span class="text-sm text-soft tabular-nums">{moment(line.at)}</span><State state={DOTS[line.kind] ?? 'off'} label={line.kind} /><span class="min-w-0 wrap-anywhere">{line.text}</span>{#if line.run}<a class="link text-sm" href="/runs/{line.run}">See the run</a>{/if}</li>
+        <li class="grid grid-cols-[5.5rem_6rem_1fr] items-baseline gap-x-2"><span class="text-sm text-soft tabular-nums">{moment(line.at)}</span><span><State state={failed(line) ? 'failed' : (DOTS[line.kind] ?? 'off')} label={failed(line) ? 'failed' : line.kind} /></span><span class="min-w-0 wrap-anywhere">{line.text}{#if line.run}{' '}<a class="link text-sm whitespace-nowrap" href="/runs/{line.run}">See the run</a>{/if}</span></li>
       {/each}
     </ol>
   {/if}

@@ -28,7 +28,7 @@ const marks = $derived(
 );
 const shownHints = $derived(
   tool.annotations.readOnlyHint === true
-    ? HINTS.filter(({ key }) => key === 'readOnlyHint' || key === 'openWorldHint')
+    ? HINTS.filter(({ key }) => key !== 'destructiveHint' && key !== 'idempotentHint')
     : HINTS,
 );
 

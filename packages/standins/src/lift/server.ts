@@ -52,6 +52,7 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
       'list_loads',
       {
         description: 'List the loads that wait to go up with the cable lift.',
+        annotations: { readOnlyHint: true },
         inputSchema: {
           hut: hut.optional(),
           day: day.optional(),
@@ -65,6 +66,7 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
       'schedule_load',
       {
         description: 'Schedule one load to go up to a hut with the cable lift.',
+        annotations: { readOnlyHint: false, destructiveHint: false },
         inputSchema: {
           hut,
           day,
@@ -89,6 +91,7 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
       'cancel_load',
       {
         description: 'Cancel a load that waits.',
+        annotations: { readOnlyHint: false, destructiveHint: true, idempotentHint: true },
         inputSchema: {
           load: z
             .string()
@@ -100,7 +103,11 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
     );
     server.registerTool(
       'lift_status',
-      { description: 'Tell whether the cable lift is running and how much it carries.', inputSchema: {} },
+      {
+        description: 'Tell whether the cable lift is running and how much it carries.',
+        inputSchema: {},
+        annotations: { readOnlyHint: true },
+      },
       () => answer(() => ({ running: true, carries_kg: MAX_KG, waiting: book.list({}).length })),
     );
     return server;
