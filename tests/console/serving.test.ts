@@ -156,6 +156,34 @@ describe('serving tools in the console', function () {
     await page.waitForURL('**/endpoints');
   });
 
+  it("moves an agent's own tools onto an endpoint, where others have them too", async () => {
+    const api = createClient({ url: demo.contract.url, key: demo.contract.apiKey });
+    await api.importFlow({
+      body: {
+        document: {
+          format: 'pindro/flow@1',
+          name: 'ropeway-desk',
+          input: { type: 'object', properties: { message: { type: 'string' } } },
+          steps: {
+            answer: {
+              kind: 'agent',
+              with: { model: 'house', message: '${ input.message }', toolbox: [{ server: 'lift', use: ['list_*'] }] },
+            },
+          },
+        },
+      },
+    });
+    await open('/flows/ropeway-desk');
+    await page.locator('.svelte-flow__node[data-id="answer"]').click();
+    await page.getByText('Use these tools elsewhere too').click();
+    await page.getByLabel('Endpoint, made if it is not there yet').fill('ropeway');
+    await page.getByRole('button', { name: 'Move', exact: true }).click();
+    await page.getByText('They stand on').waitFor();
+    await expectAccessible(page, 'the moved tools');
+    expect((await api.getEndpoint({ name: 'ropeway' })).toolList.map(({ name }) => name)).to.deep.equal(['list_loads']);
+    await page.locator('.svelte-flow__node[data-id="answer"]').getByText('endpoint ropeway').waitFor();
+  });
+
   it('lets people in by a link, who set a password and see what they may not do', async () => {
     await open('/people');
     await page.getByRole('heading', { name: 'Let somebody in' }).waitFor();
