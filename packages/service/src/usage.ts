@@ -1,4 +1,4 @@
-import { allSteps, isObject, type Json, type References, stepKind } from '@pindro/core';
+import { allSteps, type References, stepKind } from '@pindro/core';
 import type { EndpointStore } from './endpoints/store.js';
 import type { FlowStore } from './flows/store.js';
 
@@ -15,12 +15,9 @@ export function usersOf(sort: keyof References, name: string, flows: FlowStore, 
     )
     .map((flow) => `flow "${flow.name}"`);
   if (sort !== 'servers') return inFlows;
-  const inEndpoints = endpoints
-    .names()
-    .filter((endpoint) =>
-      Object.values(endpoints.get(endpoint).tools).some(
-        (entry) => isObject(entry as Json) && 'server' in entry && entry.server === name,
-      ),
-    );
+  const inEndpoints = endpoints.names().filter((endpoint) => {
+    const { tools, servers } = endpoints.get(endpoint);
+    return name in servers || Object.values(tools).some((entry) => 'server' in entry && entry.server === name);
+  });
   return [...inFlows, ...inEndpoints.map((endpoint) => `endpoint "${endpoint}"`)];
 }

@@ -36,7 +36,8 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
     follow: (run, listener) => watch.follow(run, listener),
     urlOf: (run) => runner.urlOf(run),
     told: (session, what) => {
-      if (session.client.name === SELF_TEST) return;
+      // A client that never said who it is has not been there.
+      if (session.client.name === SELF_TEST || (what.kind === 'left' && session.client.name === '')) return;
       diary.note(session.endpoint, asNote(session, what));
       if (what.kind !== 'called' || bus.listenerCount('line') === 0) return;
       const { tool, state, milliseconds, why } = what;
