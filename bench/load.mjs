@@ -1,6 +1,19 @@
 /* A load of tool calls over so many sessions, each of which calls, waits for the answer, and calls again. */
 import { Agent, request } from 'node:http';
 
+/** The flow that is loaded: one step, and a text for an answer. */
+export const GREET = `format: pindro/flow@1
+name: greet
+description: Greets a hut.
+input:
+  type: object
+  required: [hut, party]
+  properties: { hut: { type: string }, party: { type: integer } }
+steps:
+  say: { kind: text, with: { text: "\${ input.party } people are welcome in \${ input.hut }." } }
+result: "\${ steps.say.text }"
+`;
+
 const agent = new Agent({ keepAlive: true, maxSockets: 64 });
 
 function post(url, headers, body) {

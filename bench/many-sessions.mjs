@@ -11,25 +11,13 @@ import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
 import { ToolListChangedNotificationSchema } from '@modelcontextprotocol/sdk/types.js';
 import { createClient } from '../packages/contract/dist/index.js';
-import { ask, load, openSessions } from './load.mjs';
+import { ask, GREET, load, openSessions } from './load.mjs';
 import { startReady } from './process.mjs';
 
 const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
 const REFERENCE = fileURLToPath(new URL('./reference-server.mjs', import.meta.url));
 const MANY = 500;
 const AT_ONCE = 25;
-
-const FLOW = `format: pindro/flow@1
-name: greet
-description: Greets a hut.
-input:
-  type: object
-  required: [hut, party]
-  properties: { hut: { type: string }, party: { type: integer } }
-steps:
-  say: { kind: text, with: { text: "\${ input.party } people are welcome in \${ input.hut }." } }
-result: "\${ steps.say.text }"
-`;
 
 const resident = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024;
 const rest = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
@@ -38,7 +26,7 @@ async function withPindro(work) {
   const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
   const service = await startReady([PINDRO, 'serve', '--json', '--port', '0', '--data', data]);
   const api = createClient({ url: service.ready.url, key: service.ready.apiKey });
-  await api.importFlow({ body: { document: FLOW } });
+  await api.importFlow({ body: { document: GREET } });
   await api.exposeFlow({ name: 'greet', body: { endpoint: 'bench' } });
   try {
     return await work({ api, pid: service.pid, url: `${service.ready.url}/mcp/bench` });

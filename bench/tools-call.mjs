@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import Sqlite from 'better-sqlite3';
 import { createClient } from '../packages/contract/dist/index.js';
-import { load, openSessions } from './load.mjs';
+import { GREET, load, openSessions } from './load.mjs';
 import { startReady } from './process.mjs';
 
 const SESSIONS = 16;
@@ -16,18 +16,6 @@ const ROUNDS = 4;
 const ROUND = 2500;
 const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
 const REFERENCE = fileURLToPath(new URL('./reference-server.mjs', import.meta.url));
-
-const FLOW = `format: pindro/flow@1
-name: greet
-description: Greets a hut.
-input:
-  type: object
-  required: [hut, party]
-  properties: { hut: { type: string }, party: { type: integer } }
-steps:
-  say: { kind: text, with: { text: "\${ input.party } people are welcome in \${ input.hut }." } }
-result: "\${ steps.say.text }"
-`;
 
 const middle = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.length / 2)];
 
@@ -37,7 +25,7 @@ export async function toolsCall(say) {
   const references = { json: await startReady([REFERENCE, '--json']), stream: await startReady([REFERENCE]) };
   try {
     const api = createClient({ url: pindro.ready.url, key: pindro.ready.apiKey });
-    await api.importFlow({ body: { document: FLOW } });
+    await api.importFlow({ body: { document: GREET } });
     const { key } = await api.exposeFlow({ name: 'greet', body: { endpoint: 'bench' } });
     const sides = {
       pindro: { url: `${pindro.ready.url}/mcp/bench`, headers: { authorization: `Bearer ${key}` } },
