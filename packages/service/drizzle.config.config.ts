@@ -14,6 +14,7 @@ export default {
     'src/servers/tables.ts',
     'src/tables/tables.ts',
     'src/trials/tables.ts',
+    'src/workshop/tables.ts',
   ],
   out: './migrations/config',
 };

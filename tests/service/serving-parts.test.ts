@@ -66,10 +66,10 @@ describe('what a key may do', () => {
   const names = (list: readonly { name: string }[]) => list.map(({ name }) => name);
 
   it('is a part of the list, the same one as long as nothing changes', () => {
-    expect(scopedTools(tools, { tools: null, readOnly: false })).to.equal(tools);
-    expect(names(scopedTools(tools, { tools: null, readOnly: true }))).to.deep.equal(['look']);
-    expect(names(scopedTools(tools, { tools: ['book'], readOnly: true }))).to.deep.equal([]);
-    const scope = { tools: ['book'], readOnly: false };
+    expect(scopedTools(tools, { tools: null, readOnly: false, propose: false })).to.equal(tools);
+    expect(names(scopedTools(tools, { tools: null, readOnly: true, propose: false }))).to.deep.equal(['look']);
+    expect(names(scopedTools(tools, { tools: ['book'], readOnly: true, propose: false }))).to.deep.equal([]);
+    const scope = { tools: ['book'], readOnly: false, propose: false };
     expect(scopedTools(tools, scope)).to.equal(scopedTools(tools, { ...scope }));
   });
 

@@ -91,7 +91,7 @@ export function furnish({ tables, flows, endpoints, keys }: Service): { ines: st
 }
 
 /** A standard MCP client, connected to an endpoint. */
-export async function connect(service: Service, key: string, endpoint = 'huts'): Promise<Client> {
+export async function connect(service: Pick<Service, 'url'>, key: string, endpoint = 'huts'): Promise<Client> {
   const client = new Client({ name: 'test-client', version: '1.0.0' });
   const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/${endpoint}`), {
     requestInit: { headers: { Authorization: `Bearer ${key}` } },

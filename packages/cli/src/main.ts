@@ -16,6 +16,7 @@ import { serveCommands } from './commands/serve.js';
 import { serverCommands } from './commands/server.js';
 import { statusCommands } from './commands/status.js';
 import { tableCommands } from './commands/table.js';
+import { workshopCommands } from './commands/workshop.js';
 import { workspaceCommands } from './commands/workspace.js';
 import { EXIT } from './context.js';
 import { findConnection } from './settings.js';
@@ -55,6 +56,7 @@ export function buildProgram(): Command {
   tableCommands(program);
   keyCommands(program);
   personCommands(program);
+  workshopCommands(program);
   credentialCommands(program);
   modelCommands(program);
   return program;

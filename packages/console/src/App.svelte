@@ -19,6 +19,7 @@ import Servers from './pages/Servers.svelte';
 import SignedOut from './pages/SignedOut.svelte';
 import TablePage from './pages/TablePage.svelte';
 import Tables from './pages/Tables.svelte';
+import Workshop from './pages/Workshop.svelte';
 import Shell from './parts/Shell.svelte';
 import { live } from './state/live.svelte.js';
 import { router } from './state/router.svelte.js';
@@ -32,6 +33,7 @@ const pages = [
   { at: /^\/chat$/, page: Chat },
   { at: /^\/approvals$/, page: Approvals },
   { at: /^\/endpoints$/, page: Endpoints },
+  { at: /^\/endpoints\/workshop$/, page: Workshop },
   { at: /^\/endpoints\/([^/]+)$/, page: EndpointPage },
   { at: /^\/servers$/, page: Servers },
   { at: /^\/servers\/([^/]+)$/, page: ServerPage },

@@ -103,6 +103,8 @@ export const keySummary = z.object({
   tools: z.array(z.string()).nullable().describe('The only tools it opens; null means all of the endpoint'),
   readOnly: z.boolean().describe('Whether it opens only tools that change nothing'),
   perMinute: z.number().nullable().describe('How many calls a minute it may make'),
+  propose: z.boolean().describe('Whether it may read flows whole and propose changes on the workshop'),
+  credentials: z.record(z.string(), z.string()).describe("Credentials of its holder's own, by tool server"),
   manage: z.boolean().describe('Whether it opens the API'),
   expiresAt: moment.nullable(),
   createdAt: moment,

@@ -3,6 +3,7 @@ import { buildingRoutes } from './building-routes.js';
 import { peopleRoutes } from './people-routes.js';
 import * as r from './resources.js';
 import { servingRoutes } from './serving-routes.js';
+import { workshopRoutes } from './workshop-routes.js';
 
 /** One address of the API: what it takes and what it answers. */
 export interface Route {
@@ -47,6 +48,11 @@ const newKey = z.object({
   readOnly: z.boolean().default(false).describe('Opens only tools that change nothing'),
   perMinute: z.number().int().min(1).max(100_000).optional().describe('How many calls a minute it may make'),
   expires: z.string().optional().describe('After a duration such as 90d; never if left out'),
+  propose: z.boolean().default(false).describe('On the workshop: may also read flows whole and propose changes'),
+  credentials: z
+    .record(z.string(), z.string())
+    .default({})
+    .describe("Credentials of its holder's own, by the tool server they are for"),
   manage: z.boolean().default(false).describe('Whether it opens the API'),
 });
 const issued = z.object({ key: z.string().describe('Shown this once'), summary: r.keySummary });
@@ -68,6 +74,7 @@ export const routes = {
   ...buildingRoutes,
   ...servingRoutes,
   ...peopleRoutes,
+  ...workshopRoutes,
   status: {
     method: 'GET',
     path: '/status',

@@ -92,6 +92,21 @@ export const catalogue = {
     hint: 'Issue a key with that scope, or use one that has it.',
     http: 403,
   },
+  endpoint_off: {
+    message: 'Endpoint "{name}" is switched off',
+    hint: 'Switch it on with "pindro {name} on", or on its page in the console.',
+    http: 403,
+  },
+  name_reserved: {
+    message: '"{name}" is the name of a built-in endpoint',
+    hint: 'Choose another name. What is built in cannot be changed.',
+    http: 409,
+  },
+  not_open_to_assistants: {
+    message: 'There is no flow "{flow}" that is open to assistants',
+    hint: '{suggestion}',
+    http: 404,
+  },
   role_too_low: {
     message: '{name} is {role} here, and this is for {needed} and above',
     hint: 'Ask an owner to do it, or to change the role.',

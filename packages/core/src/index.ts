@@ -4,6 +4,7 @@
 export { orAborted } from './abort.js';
 // what went wrong
 export { type ChangeKind, compareFlows, type FlowChange, type FlowComparison } from './advice/compare.js';
+export { type Contract, type ContractChange, contractChanges } from './advice/contract.js';
 export { diagnose } from './advice/diagnose.js';
 export type { Finding, Trace } from './advice/finding.js';
 export type { Fix, Remark, ReviewedTool } from './advice/review/remark.js';
@@ -117,7 +118,7 @@ export type {
 } from './ports.js';
 // steps
 export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
-export type { Branch, Effects, References, Sentence, StepKind } from './steps/kind.js';
+export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, type StepKind } from './steps/kind.js';
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { didYouMean, nearest } from './suggest.js';
 // tools

@@ -36,6 +36,7 @@ import { tableRoutes } from './tables/routes.js';
 import { trialRoutes } from './trials/routes.js';
 import { usersOf } from './usage.js';
 import { VERSION } from './version.js';
+import { workshopRoutes } from './workshop/routes.js';
 import { workspaceRoutes } from './workspace/routes.js';
 
 interface Surroundings {
@@ -143,6 +144,7 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
   workspaceRoutes(api, workspace);
   entryRoutes(api, { store: entries, flows, address });
   endpointRoutes(api, { store: endpoints, presenter, keys, sessions, diary, runs, runner, flows, servers });
+  workshopRoutes(api, house.bench, sessions);
   serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
   serverChatRoute(api, { servers, models, runner });
   credentialRoutes(api, credentials, (name) => [

@@ -6,6 +6,7 @@ import { CredentialStore } from './credentials/store.js';
 import { Vault } from './credentials/vault.js';
 import { DocumentStore } from './documents/store.js';
 import { Allowance } from './endpoints/allowance.js';
+import type { BuiltIn } from './endpoints/built-in.js';
 import { Admission } from './endpoints/mcp/admission.js';
 import { Diary } from './endpoints/mcp/diary.js';
 import { RunWatch } from './endpoints/mcp/progress.js';
@@ -36,6 +37,10 @@ import { ServerStore } from './servers/store.js';
 import { TableStore } from './tables/store.js';
 import { Stepper } from './trials/stepper.js';
 import { TrialStore } from './trials/store.js';
+import { WorkshopEndpoint } from './workshop/built-in.js';
+import { ProposalStore } from './workshop/proposals.js';
+import { WorkshopStore } from './workshop/store.js';
+import type { Bench } from './workshop/tools/tool.js';
 import { WorkspaceFiles } from './workspace/files.js';
 
 /** How long runs may go on after the service was asked to stop, in milliseconds. */
@@ -64,7 +69,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     endpoints: endpoints.names(),
   });
   const flows: FlowStore = new FlowStore(config, bus, around);
-  const endpoints: EndpointStore = new EndpointStore(config, bus, flows, servers);
+  const endpoints: EndpointStore = new EndpointStore(config, bus, flows, servers, () => builtIns);
   const runs = new RunStore(record);
   runs.markInterrupted(Date.now());
   const writer = new RunWriter(
@@ -104,6 +109,19 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
   };
   const runner = new Runner(ports, bus, address);
   const entries = new EntryStore(config, vault, bus, settings.timeZone);
+  const bench: Bench = {
+    workshop: new WorkshopStore(config, bus, flows),
+    proposals: new ProposalStore(config, bus),
+    flows,
+    endpoints,
+    entries,
+    runs,
+    runner,
+    checker,
+    around,
+    address,
+  };
+  const builtIns: readonly BuiltIn[] = [new WorkshopEndpoint(bench)];
   const documents = new DocumentStore(config, flows, bus);
   const workspace = new WorkspaceFiles({
     database: config,
@@ -178,6 +196,7 @@ export function openHouse(settings: Settings, bus: Bus, address: () => string) {
     admission,
     diary,
     presenter,
+    bench,
     around,
     /** Lets what runs come to its end, then ends sessions and connections. */
     settle: async () => {

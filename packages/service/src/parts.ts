@@ -15,3 +15,4 @@ export { openDatabase } from './platform/database/open.js';
 export { RunStore } from './runs/store.js';
 export { RunWriter } from './runs/writer.js';
 export { ScriptPool } from './scripts/pool.js';
+export { EXAMPLE_FLOW } from './workshop/format-notes.js';

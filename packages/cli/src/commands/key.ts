@@ -12,10 +12,12 @@ const collectAttribute = (text: string, before: Record<string, string>) => {
 };
 
 /** What a key is held to, in a few words. */
-const limitsOf = ({ tools, readOnly, perMinute, expiresAt }: KeySummary): string =>
+const limitsOf = ({ tools, readOnly, perMinute, propose, credentials, expiresAt }: KeySummary): string =>
   [
     tools && `only ${tools.join(', ')}`,
     readOnly && 'read-only',
+    ...Object.entries(credentials).map(([server, name]) => `${server} with ${name}`),
+    propose && 'may propose',
     perMinute !== null && `${perMinute} a minute`,
     expiresAt && `until ${moment(expiresAt)}`,
   ]
@@ -40,6 +42,13 @@ export function keyCommands(program: Command): void {
     .option('--read-only', 'opens only tools that change nothing', false)
     .option('--per-minute <calls>', 'how many calls a minute it may make', Number)
     .option('--expires <duration>', 'after how long it ends, such as 90d')
+    .option('--propose', 'on the workshop: may also read flows whole and propose changes', false)
+    .option(
+      '--credential <server=name>',
+      "a credential of its holder's own, for a tool server that is passed on with it; may be given more than once",
+      collectAttribute,
+      {},
+    )
     .option('--manage', 'also opens the API', false)
     .action(
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
@@ -53,6 +62,8 @@ export function keyCommands(program: Command): void {
             ...((options.tool as string[]).length > 0 && { tools: options.tool as string[] }),
             ...(options.perMinute !== undefined && { perMinute: Number(options.perMinute) }),
             ...(options.expires !== undefined && { expires: String(options.expires) }),
+            propose: options.propose as boolean,
+            credentials: options.credential as Record<string, string>,
             manage: options.manage as boolean,
             ...(options.caller ? { caller: String(options.caller) } : {}),
           },

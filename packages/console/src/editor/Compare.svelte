@@ -1,12 +1,9 @@
 <script lang="ts">
 import type { FlowDetail } from '@pindro/contract';
-import { Controls, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
-import { guessHeight, layOut } from '../canvas/layout.js';
 import Loaded from '../parts/Loaded.svelte';
 import { api } from '../state/api.js';
-import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
-import EditNode from './EditNode.svelte';
+import Differences from './Differences.svelte';
 
 /** Two revisions, drawn together and line by line. */
 let { flow, from, to }: { flow: FlowDetail; from: string; to: string } = $props();
@@ -14,24 +11,10 @@ const compared = new Resource(
   () => api.compareFlow({ name: flow.name, query: { from: from as 'live', to: to as 'draft' } }),
   ['flow'],
 );
-const nodeTypes = { step: EditNode };
 </script>
 
 <Loaded from={compared}>
   {#snippet children(now)}
-    {@const places = layOut(now.cards, now.links, new Map())}
-    {@const nodes = now.cards.map((card): Node => ({ id: card.name, type: 'step', position: places.get(card.name)!, data: { card, mistakes: 0, readonly: true, ...(now.steps[card.name] && { change: now.steps[card.name] }) } }))}
-    {@const edges = now.links.map((link) => ({ id: `${link.from}-${link.branch}-${link.to}`, source: link.from, sourceHandle: link.branch ?? 'plain', target: link.to, type: 'smoothstep', ...(link.branch && { label: link.branch }), markerEnd: { type: MarkerType.ArrowClosed } }))}
-    {@const height = Math.min(640, Math.max(300, ...now.cards.map((card) => places.get(card.name)!.y + guessHeight(card))) + 60)}
-    {#if now.changes.length === 0}<p class="text-soft">They are the same.</p>{:else}
-      <p class="mb-2 font-medium">{plural(now.changes.length, 'difference')}</p>
-      <ul class="mb-4 list-disc pl-5">{#each now.changes.slice(0, 40) as change (change.at + change.change)}<li>{change.what}{#if change.before !== undefined && typeof change.before !== 'object' && change.after !== undefined}<span class="text-soft">: <span class="chip">{String(change.before)}</span> → <span class="chip">{String(change.after)}</span></span>{/if}</li>{/each}</ul>
-      <h2 class="sr-only">Steps of both</h2>
-      <div class="mb-4 rounded-lg border border-line bg-sunk" style="height: {height}px">
-        <SvelteFlow {nodeTypes} {nodes} {edges} fitView minZoom={0.1} maxZoom={1} nodesDraggable={false} nodesConnectable={false} elementsSelectable={false} deleteKey={null} zoomOnScroll={false} preventScrolling={false} proOptions={{ hideAttribution: true }} colorMode="system"><Controls showLock={false} /></SvelteFlow>
-      </div>
-      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-      <pre class="max-h-[32rem] overflow-auto rounded-md bg-sunk p-3 font-mono text-[0.82rem]" tabindex="0" role="region" aria-label="Differences line by line">{#each now.lines as line, index (index)}<span class="block {line.sign === '+' ? 'bg-spruce-wash text-spruce' : line.sign === '-' ? 'bg-rowan-wash text-rowan' : ''}">{line.sign} {line.text}</span>{/each}</pre>
-    {/if}
+    <Differences {now} />
   {/snippet}
 </Loaded>

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { EndpointDetail, KeySummary } from '@pindro/contract';
+import { type EndpointDetail, type KeySummary, WORKSHOP } from '@pindro/contract';
 import Code from '../parts/Code.svelte';
 import Empty from '../parts/Empty.svelte';
 import Problem from '../parts/Problem.svelte';
@@ -19,6 +19,7 @@ let only = $state.raw<string[]>([]);
 let perMinute = $state('');
 let expires = $state('');
 let attributes = $state('');
+let propose = $state(false);
 const pairs = $derived(
   Object.fromEntries(
     attributes
@@ -35,6 +36,7 @@ const issue = new Action(() =>
       endpoints: [endpoint.name],
       stage,
       readOnly,
+      propose,
       attributes: pairs,
       ...(only.length > 0 && { tools: only }),
       ...(perMinute && { perMinute: Number(perMinute) }),
@@ -49,6 +51,7 @@ const limits = (key: KeySummary) =>
   [
     key.tools && `only ${key.tools.join(', ')}`,
     key.readOnly && 'only what reads',
+    key.propose && 'may propose',
     key.perMinute && `${key.perMinute} calls a minute`,
     key.expiresAt && `until ${moment(key.expiresAt)}`,
   ]
@@ -82,6 +85,7 @@ const limits = (key: KeySummary) =>
     <div><label class="label" for="{uid}-attributes">What is known of them (if anything)</label><textarea id="{uid}-attributes" class="field font-mono" rows="2" bind:value={attributes} placeholder="hut=larch"></textarea><p class="text-sm text-soft">One a line; usable as <code class="chip">caller.hut</code> in flows and rules.</p></div>
     <fieldset><legend class="label">Which tools it opens</legend>
       <label class="flex items-baseline gap-2"><input type="checkbox" bind:checked={readOnly} /> Only those that change nothing</label>
+      {#if endpoint.name === WORKSHOP}<label class="flex items-baseline gap-2"><input type="checkbox" bind:checked={propose} /> Also read flows whole and propose changes</label>{/if}
       <div class="mt-1 flex flex-wrap gap-x-4 gap-y-1">{#each endpoint.toolList as tool (tool.name)}<label class="flex items-baseline gap-2"><input type="checkbox" checked={only.includes(tool.name)} onchange={() => (only = only.includes(tool.name) ? only.filter((one) => one !== tool.name) : [...only, tool.name])} /> <span class="font-mono text-sm">{tool.name}</span></label>{/each}</div>
       <p class="text-sm text-soft">{only.length === 0 ? 'None chosen: it opens all, and those that come later.' : `It opens ${only.length} of ${endpoint.toolList.length}, and none that comes later.`}</p>
     </fieldset>

@@ -6,6 +6,7 @@ import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
 import { api } from '../state/api.js';
+import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
@@ -18,6 +19,7 @@ const make = new Action(async () => {
   });
   router.go(`/endpoints/${name}`);
 });
+const workshop = new Resource(() => api.getWorkshop(), ['workshop', 'flow']);
 const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'client', 'flow']);
 </script>
 
@@ -48,3 +50,12 @@ const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'c
     {/if}
   {/snippet}
 </Loaded>
+{#if workshop.value}
+  {@const { on, flows, proposals } = workshop.value}
+  {@const open = flows.filter((flow) => flow.open).length}
+  {@const waiting = proposals.filter(({ state }) => state === 'open').length}
+  <section class="panel mt-6 flex flex-wrap items-center justify-between gap-3">
+    <div><h2><a class="link" href="/endpoints/workshop">Workshop for coding assistants</a></h2><p class="text-soft">{on ? `On. ${plural(open, 'flow')} open to assistants.` : 'Built in, and switched off. It lets assistants read, call and examine flows that you open to them.'}</p></div>
+    {#if waiting > 0}<a class="link font-medium text-ochre" href="/endpoints/workshop?view=proposals">{plural(waiting, 'proposal')} to look at</a>{/if}
+  </section>
+{/if}

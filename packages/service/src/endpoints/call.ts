@@ -13,12 +13,13 @@ import {
 import type { FlowStore } from '../flows/store.js';
 import type { Access } from '../keys/store.js';
 import type { Runner } from '../runs/runner.js';
+import type { BuiltIn } from './built-in.js';
 import type { ServedTool } from './served.js';
 
 export interface ToolCallRequest {
   tool: ServedTool;
   given: JsonObject;
-  access: Pick<Access, 'id' | 'caller' | 'stage'>;
+  access: Pick<Access, 'id' | 'name' | 'caller' | 'stage' | 'credentials'>;
   session: string;
   /** The id its run gets. */
   run: string;
@@ -35,13 +36,16 @@ interface Parts {
   flows: FlowStore;
   runner: Runner;
   zone: string;
+  builtIn(endpoint: string): BuiltIn | null;
 }
 
-/** Calls an exposed tool; each call is a run. */
-export async function callExposed(request: ToolCallRequest, { flows, runner, zone }: Parts): Promise<FlowOutcome> {
+/** Calls an exposed tool; each call is a run, but for what a built-in endpoint answers by itself. */
+export async function callExposed(request: ToolCallRequest, parts: Parts): Promise<FlowOutcome> {
+  const { flows, runner, zone } = parts;
   const { tool, access, session, trace, endpoint, client } = request;
   if (tool.trouble !== null) throw new PindroError('flow_broken', { flow: tool.name, why: tool.trouble });
   const { target } = tool;
+  if ('builtIn' in target) return parts.builtIn(endpoint)!.call(request);
   const { document, revision } =
     'flow' in target ? flows.loadNow(target.flow, access.stage) : { document: passThrough(target), revision: null };
   const base = {

@@ -123,7 +123,7 @@ function present(tool: ServedTool, entry: JsonObject | undefined): ExposedTool {
     annotations: tool.annotations as ExposedTool['annotations'],
     worked: tool.worked as ExposedTool['worked'],
     arguments: rows,
-    target: 'flow' in tool.target ? `flow ${tool.target.flow}` : `${tool.target.server}.${tool.target.tool}`,
+    target: targetWords(tool.target),
     own: tool.own,
     worded: ['title', 'description', 'arguments', 'annotations', 'returns'].filter(
       (word) => entry?.[word] !== undefined,
@@ -162,4 +162,9 @@ function typeOf(schema: JsonObject): string {
     ? schema.type.join(' or ')
     : String(schema.format ?? schema.type ?? 'anything');
   return type === 'array' && isObject(schema.items) ? `list of ${typeOf(schema.items)}` : type;
+}
+
+function targetWords(target: ServedTool['target']): string {
+  if ('flow' in target) return `flow ${target.flow}`;
+  return 'server' in target ? `${target.server}.${target.tool}` : 'built in';
 }

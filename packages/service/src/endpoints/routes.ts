@@ -92,6 +92,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   api.on('takeTool', (call) => {
     const { name, tools, servers } = store.get(call.param('name'));
     const gone = call.param('tool');
+    store.requireMade(name);
     if (!(gone in tools) && !(gone in servers))
       throw new PindroError('not_found', {
         what: `tool on endpoint "${name}"`,
@@ -170,6 +171,8 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       tools: null,
       readOnly: false,
       perMinute: null,
+      propose: false,
+      credentials: {},
       expiresAt: null,
       manage: false,
     });

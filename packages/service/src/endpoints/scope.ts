@@ -6,10 +6,10 @@ const kept = new WeakMap<readonly ServedTool[], Map<string, readonly ServedTool[
 /** The tools of an endpoint that a key may see. The same list comes out for the same key, as long as nothing changes. */
 export function scopedTools(
   tools: readonly ServedTool[],
-  access: Pick<Access, 'tools' | 'readOnly'>,
+  access: Pick<Access, 'tools' | 'readOnly' | 'propose'>,
 ): readonly ServedTool[] {
-  if (access.tools === null && !access.readOnly) return tools;
-  const scope = JSON.stringify([access.tools, access.readOnly]);
+  if (access.tools === null && !access.readOnly && !tools[0]?.builtIn) return tools;
+  const scope = JSON.stringify([access.tools, access.readOnly, access.propose]);
   let byScope = kept.get(tools);
   if (!byScope) kept.set(tools, (byScope = new Map()));
   let own = byScope.get(scope);
@@ -17,7 +17,8 @@ export function scopedTools(
     own = tools.filter(
       (tool) =>
         (access.tools === null || access.tools.includes(tool.name)) &&
-        (!access.readOnly || tool.annotations.readOnlyHint === true),
+        (!access.readOnly || tool.annotations.readOnlyHint === true) &&
+        (access.propose || !tool.builtIn?.wider),
     );
     byScope.set(scope, own);
   }

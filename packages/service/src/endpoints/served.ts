@@ -29,7 +29,8 @@ import type { ServerStore } from '../servers/store.js';
 import type { EndpointDocument, ExposedEntry } from './document.js';
 
 /** An exposed tool with all that serving it needs. */
-export interface ServedTool extends Exposure {
+export interface ServedTool extends Omit<Exposure, 'target'> {
+  target: Exposure['target'] | { builtIn: string };
   title: string | undefined;
   /** The schema as the client sees it. */
   seen: JsonObject;
@@ -43,6 +44,8 @@ export interface ServedTool extends Exposure {
   own: { title: string; description: string };
   /** Whether it is there because its whole server is. */
   passed: boolean;
+  /** For a tool of a built-in endpoint: whether a key must say that it may propose. */
+  builtIn?: { wider: boolean };
   /** Why it cannot be called now, if so. */
   trouble: string | null;
   /** As it is sent in a list of tools. */
@@ -229,5 +232,5 @@ export const reviewed = (tool: ServedTool): ReviewedTool => ({
   inputSchema: tool.seen,
   outputSchema: tool.returns,
   readOnly: tool.annotations.readOnlyHint === true,
-  bounded: 'flow' in tool.target,
+  bounded: !('server' in tool.target),
 });

@@ -31,7 +31,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
     version: VERSION,
     document: () => endpoints.get(endpoint()),
     tools: () => scopedTools(endpoints.served(endpoint(), access.stage), access),
-    call: (request) => callExposed(request, { flows, runner, zone }),
+    call: (request) => callExposed(request, { flows, runner, zone, builtIn: (name) => endpoints.builtIn(name) }),
     spend: () => allowance.spend(access),
     follow: (run, listener) => watch.follow(run, listener),
     urlOf: (run) => runner.urlOf(run),

@@ -1,7 +1,9 @@
 import {
   didYouMean,
+  type Effects,
   type EndpointPort,
   type Exposure,
+  type FlowDocument,
   inputSchema,
   type Json,
   type JsonObject,
@@ -14,6 +16,7 @@ import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
 import type { ServerStore } from '../servers/store.js';
+import type { BuiltIn } from './built-in.js';
 import { type EndpointDocument, type ExposedEntry, endpointSchema, requireEndpoint } from './document.js';
 import { type ServedTool, Server } from './served.js';
 import { endpoints } from './tables.js';
@@ -35,6 +38,7 @@ export class EndpointStore implements EndpointPort {
     private readonly bus: Bus,
     private readonly flows: FlowStore,
     private readonly servers: ServerStore,
+    private readonly builtIns: () => readonly BuiltIn[] = () => [],
   ) {
     // Before anybody else hears of the change, so that whoever asks then is served anew.
     bus.prependListener('changed', (what) => {
@@ -42,6 +46,7 @@ export class EndpointStore implements EndpointPort {
     });
   }
 
+  /** Names of the endpoints people made. */
   names(): string[] {
     return [...this.#all().keys()];
   }
@@ -49,7 +54,27 @@ export class EndpointStore implements EndpointPort {
   /** The endpoint of a name, or of a name it went by, or null. Asked for every call, so that all are kept in memory. */
   find(name: string): EndpointDocument | null {
     const all = this.#all();
+    const own = this.builtIn(name);
+    if (own) return own.document();
     return all.get(name) ?? all.get(this.#former.get(name) ?? '') ?? null;
+  }
+
+  builtIn(name: string): BuiltIn | null {
+    return this.builtIns().find((own) => own.name === name) ?? null;
+  }
+
+  isBuiltIn(name: string): boolean {
+    return this.builtIn(name) !== null;
+  }
+
+  /** What is built in cannot be changed. @throws name_reserved */
+  requireMade(name: string): void {
+    if (this.isBuiltIn(name)) throw new PindroError('name_reserved', { name });
+  }
+
+  /** @throws endpoint_off */
+  requireOn(name: string): void {
+    if (this.builtIn(name)?.isOn() === false) throw new PindroError('endpoint_off', { name });
   }
 
   get(name: string): EndpointDocument {
@@ -84,6 +109,7 @@ export class EndpointStore implements EndpointPort {
 
   /** No other endpoint may have a name, or have had it. */
   #requireFree(name: string, owner: string): void {
+    this.requireMade(name);
     const holder = this.find(name);
     if (holder && holder.name !== owner)
       throw new PindroError('already_there', {
@@ -105,6 +131,7 @@ export class EndpointStore implements EndpointPort {
   rename(name: string, to: string): EndpointDocument {
     const document = this.get(name);
     requireName(to, 'endpoint');
+    this.requireMade(document.name);
     this.#requireFree(to, document.name);
     if (to === document.name) return document;
     const formerly = [...new Set([document.name, ...document.formerly])].filter((former) => former !== to);
@@ -120,6 +147,7 @@ export class EndpointStore implements EndpointPort {
 
   remove(name: string): void {
     const { name: own } = this.get(name);
+    this.requireMade(own);
     this.database.delete(endpoints).where(eq(endpoints.name, own)).run();
     this.#forget(own);
   }
@@ -142,16 +170,28 @@ export class EndpointStore implements EndpointPort {
   }
 
   async exposures(name: string, stage: Stage): Promise<Exposure[]> {
-    return this.served(name, stage).filter((tool) => tool.trouble === null);
+    const sound = (tool: ServedTool): tool is ServedTool & Exposure =>
+      tool.trouble === null && !('builtIn' in tool.target);
+    return this.served(name, stage).filter(sound);
   }
 
-  served(name: string, stage: Stage): ServedTool[] {
+  /** What a flow does to the world at a stage, with all that it calls. */
+  effects(flow: FlowDocument, stage: Stage): Effects {
+    return this.#server(stage).effects(flow);
+  }
+
+  #server(stage: Stage): Server {
+    return new Server({ flows: this.flows, servers: this.servers, endpoint: (other) => this.find(other) }, stage);
+  }
+
+  served(name: string, stage: Stage): readonly ServedTool[] {
+    const own = this.builtIn(name);
+    if (own) return own.tools();
     const document = this.get(name);
     const key = `${document.name}/${stage}`;
     const known = this.#served.get(key);
     if (known) return known;
-    const parts = { flows: this.flows, servers: this.servers, endpoint: (other: string) => this.find(other) };
-    const tools = new Server(parts, stage).tools(document);
+    const tools = this.#server(stage).tools(document);
     this.#served.set(key, tools);
     return tools;
   }

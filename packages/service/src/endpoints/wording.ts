@@ -21,9 +21,10 @@ function merged(base: JsonObject | undefined, change: JsonObject): JsonObject | 
 
 /** Changes how a tool reads on an endpoint, without touching the flow or the server. */
 export function wordTool(store: EndpointStore, endpoint: string, tool: string, wording: Wording): void {
+  store.requireMade(endpoint);
   const document = store.get(endpoint);
   const served = store.served(endpoint, 'live').find((candidate) => candidate.name === tool);
-  const entry = document.tools[tool] ?? (served?.passed ? served.target : undefined);
+  const entry = document.tools[tool] ?? (served?.passed ? (served.target as ExposedEntry) : undefined);
   if (!entry)
     throw new PindroError('not_found', {
       what: 'tool on this endpoint',

@@ -18,6 +18,10 @@ export interface Access {
   tools: string[] | null;
   readOnly: boolean;
   perMinute: number | null;
+  /** Whether it may read flows whole and propose changes on the workshop. */
+  propose: boolean;
+  /** Credentials of its holder's own, by the tool server they are for. */
+  credentials: Record<string, string>;
   /** When it ends, in milliseconds since the epoch, or null. */
   expiresAt: number | null;
   manage: boolean;
@@ -32,6 +36,8 @@ export interface NewKey {
   tools?: string[] | undefined;
   readOnly?: boolean | undefined;
   perMinute?: number | undefined;
+  propose?: boolean | undefined;
+  credentials?: Record<string, string> | undefined;
   /** After a duration such as 90d. */
   expires?: string | undefined;
   manage: boolean;
@@ -82,6 +88,8 @@ export class KeyStore {
         tools: given.tools ?? null,
         readOnly: given.readOnly ?? false,
         perMinute: given.perMinute ?? null,
+        propose: given.propose ?? false,
+        credentials: given.credentials ?? {},
         expiresAt: given.expires === undefined ? null : Date.now() + requireDuration(given.expires, '/expires'),
         manage: given.manage,
         createdAt: Date.now(),
@@ -166,6 +174,8 @@ export class KeyStore {
       tools: row.tools ?? undefined,
       readOnly: row.readOnly,
       perMinute: row.perMinute ?? undefined,
+      propose: row.propose,
+      credentials: row.credentials,
       manage: row.manage,
     });
     const expiresAt = Math.min(until, row.expiresAt ?? until);
@@ -204,6 +214,8 @@ export class KeyStore {
       tools: row.tools,
       readOnly: row.readOnly,
       perMinute: row.perMinute,
+      propose: row.propose,
+      credentials: row.credentials,
       expiresAt: row.expiresAt,
       manage: row.manage,
     };
@@ -231,6 +243,8 @@ function summarise(row: typeof keys.$inferSelect): KeySummary {
     tools: row.tools,
     readOnly: row.readOnly,
     perMinute: row.perMinute,
+    propose: row.propose,
+    credentials: row.credentials,
     expiresAt: iso(row.expiresAt),
     manage: row.manage,
     createdAt: iso(row.createdAt)!,

@@ -13,6 +13,10 @@ export const keys = sqliteTable('keys', {
   tools: text('tools', { mode: 'json' }).$type<string[] | null>(),
   readOnly: integer('read_only', { mode: 'boolean' }).notNull().default(false),
   perMinute: integer('per_minute'),
+  /** Whether its holder may read and propose flows on the workshop. */
+  propose: integer('propose', { mode: 'boolean' }).notNull().default(false),
+  /** Credentials of its holder's own, by the tool server they are for. */
+  credentials: text('credentials', { mode: 'json' }).$type<Record<string, string>>().notNull().default({}),
   expiresAt: integer('expires_at'),
   manage: integer('manage', { mode: 'boolean' }).notNull(),
   createdAt: integer('created_at').notNull(),

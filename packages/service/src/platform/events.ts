@@ -15,7 +15,8 @@ export type Thing =
   | 'client'
   | 'approval'
   | 'entry'
-  | 'document';
+  | 'document'
+  | 'workshop';
 
 interface Events {
   changed: [what: Thing, name: string];

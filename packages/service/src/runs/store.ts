@@ -9,6 +9,7 @@ import {
   type RunHead,
   type RunState,
   type Span,
+  type Stage,
 } from '@pindro/core';
 import { and, desc, eq, inArray, isNull, lt, ne, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
@@ -16,6 +17,9 @@ import { pages, runs } from './tables.js';
 
 export interface RunFilter {
   flow?: string | undefined;
+  /** Only runs of these flows. */
+  flows?: readonly string[] | undefined;
+  stage?: Stage | undefined;
   state?: RunState | undefined;
   caller?: string | undefined;
   session?: string | undefined;
@@ -132,6 +136,8 @@ export class RunStore {
   list(filter: RunFilter): { items: RunRecord[]; next: string | null } {
     const wanted: (SQL | undefined)[] = [
       filter.flow ? eq(runs.flow, filter.flow) : undefined,
+      filter.flows ? inArray(runs.flow, [...filter.flows]) : undefined,
+      filter.stage ? sql`json_extract(${runs.head}, '$.stage') = ${filter.stage}` : undefined,
       filter.state ? eq(runs.state, filter.state) : undefined,
       filter.caller ? eq(runs.caller, filter.caller) : undefined,
       filter.session ? eq(runs.session, filter.session) : undefined,

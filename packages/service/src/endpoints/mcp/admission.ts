@@ -13,6 +13,8 @@ const ANYBODY: Access = {
   tools: null,
   readOnly: false,
   perMinute: null,
+  propose: false,
+  credentials: {},
   expiresAt: null,
   manage: false,
 };
@@ -43,8 +45,10 @@ export class Admission {
     const known = endpoints.find(name);
     const isOpen = mayBeOpen && known?.access === 'open' && !request.headers.authorization;
     const access = isOpen ? ANYBODY : this.#present(request);
-    const opens = isOpen || access.endpoints.includes('*') || (known && access.endpoints.includes(known.name));
+    const all = access.endpoints.includes('*') && !endpoints.isBuiltIn(name);
+    const opens = isOpen || all || (known && access.endpoints.includes(known.name));
     if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `endpoint "${name}"` });
+    endpoints.requireOn(name);
     return { endpoint: endpoints.get(name).name, access };
   }
 

@@ -191,7 +191,7 @@ export class Session {
     const start = performance.now();
     const run = newRunId();
     const letGo = this.#follow(run, id, tool, meta.progressToken);
-    const result = await this.#run({
+    const { result, run: recorded } = await this.#run({
       tool,
       given,
       run,
@@ -208,7 +208,7 @@ export class Session {
       tool: name,
       state: why === undefined ? 'done' : 'failed',
       milliseconds: performance.now() - start,
-      run: isObject(result._meta) && result._meta['pindro/run'] === undefined && why !== undefined ? null : run,
+      run: recorded,
       ...(why !== undefined && { why }),
     });
     return result;
@@ -244,18 +244,20 @@ export class Session {
     });
   }
 
-  async #run(request: ToolCallRequest): Promise<JsonObject> {
+  /** @returns what is answered, and the run that shows it; null where there is none */
+  async #run(request: ToolCallRequest): Promise<{ result: JsonObject; run: string | null }> {
     let run: string | null = null;
+    const url = () => (run === null ? null : this.parts.urlOf(run));
     try {
       this.parts.spend();
       const outcome = await this.parts.call(request);
-      run = outcome.run;
-      if (outcome.state === 'done') return success(request.tool, outcome.result);
+      run = outcome.run || null;
+      if (outcome.state === 'done') return { result: success(request.tool, outcome.result), run };
       return outcome.state === 'waiting' || outcome.state === 'running'
-        ? underWay(outcome, this.parts.urlOf(run))
-        : failure(outcome.error!, this.parts.urlOf(run), run);
+        ? { result: underWay(outcome, url()!), run }
+        : { result: failure(outcome.error!, url(), run), run };
     } catch (error) {
-      return failure(asPindroError(error).toRecord(), run && this.parts.urlOf(run), run);
+      return { result: failure(asPindroError(error).toRecord(), url(), run), run };
     }
   }
 

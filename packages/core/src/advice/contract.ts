@@ -1,0 +1,129 @@
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import type { Effects } from '../steps/kind.js';
+
+/** What whoever calls a flow may count on. */
+export interface Contract {
+  description: string;
+  /** JSON Schema of what goes in. */
+  input: JsonSchema;
+  /** JSON Schema of what comes out, as far as it is certain; null where nothing is. */
+  result: JsonSchema | null;
+  effects: Effects;
+}
+
+/** One difference between two contracts. */
+export interface ContractChange {
+  /** In one sentence. */
+  what: string;
+  /** Whether somebody who calls it as before may fail, or be surprised. */
+  breaks: boolean;
+}
+
+/** Words of a schema that only say more, and hold nobody to anything. */
+const ONLY_WORDS = ['description', 'title', 'examples', 'default', '$comment'];
+
+/**
+ * What changed between two contracts for those who call: what breaks them comes first.
+ * @returns nothing where callers can go on as before
+ */
+export function contractChanges(before: Contract, after: Contract): ContractChange[] {
+  const changes = [
+    ...inputChanges(before.input, after.input),
+    ...resultChanges(before.result, after.result),
+    ...effectChanges(before.effects, after.effects),
+    ...(before.description.trim() === after.description.trim()
+      ? []
+      : [{ what: 'Its description reads differently', breaks: false }]),
+  ];
+  return [...changes.filter(({ breaks }) => breaks), ...changes.filter(({ breaks }) => !breaks)];
+}
+
+const properties = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
+const required = (schema: JsonSchema) => (Array.isArray(schema.required) ? schema.required.map(String) : []);
+const same = (one: Json | undefined, other: Json | undefined) => JSON.stringify(one) === JSON.stringify(other);
+
+function inputChanges(before: JsonSchema, after: JsonSchema): ContractChange[] {
+  const old = properties(before);
+  const now = properties(after);
+  return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((name): ContractChange[] => {
+    const was = required(before).includes(name);
+    const must = required(after).includes(name);
+    if (!(name in now)) return [{ what: `It no longer takes "${name}"`, breaks: true }];
+    if (!(name in old))
+      return must
+        ? [{ what: `It now needs "${name}"`, breaks: true }]
+        : [{ what: `It now also takes "${name}", if it is given`, breaks: false }];
+    return [
+      ...(must && !was ? [{ what: `"${name}" may not be left out any more`, breaks: true }] : []),
+      ...(was && !must ? [{ what: `"${name}" may be left out now`, breaks: false }] : []),
+      ...valueChanges(`"${name}"`, old[name], now[name]),
+    ];
+  });
+}
+
+function valueChanges(name: string, before: Json | undefined, after: Json | undefined): ContractChange[] {
+  if (!isObject(before) || !isObject(after) || same(before, after)) return [];
+  const { enum: old, ...was } = before;
+  const { enum: fresh, ...is } = after;
+  const changes: ContractChange[] = [];
+  if (Array.isArray(old) || Array.isArray(fresh)) changes.push(...choiceChanges(name, old, fresh));
+  if (!same(was.type, is.type))
+    changes.push({ what: `${name} is now ${typeWords(is.type)}, not ${typeWords(was.type)}`, breaks: true });
+  const names = new Set([...Object.keys(was), ...Object.keys(is)]);
+  for (const word of names) {
+    if (word === 'type' || same(was[word], is[word])) continue;
+    if (ONLY_WORDS.includes(word)) {
+      if (word === 'description') changes.push({ what: `${name} is described differently`, breaks: false });
+    } else changes.push({ what: `${name}: ${word} is now ${shown(is[word])}, was ${shown(was[word])}`, breaks: true });
+  }
+  return changes;
+}
+
+function choiceChanges(name: string, before: Json | undefined, after: Json | undefined): ContractChange[] {
+  const old = Array.isArray(before) ? before : null;
+  const now = Array.isArray(after) ? after : null;
+  if (!now) return [{ what: `${name} may be anything now, not only ${shown(before)}`, breaks: false }];
+  if (!old) return [{ what: `${name} may only be ${shown(after)} now`, breaks: true }];
+  const gone = old.filter((one) => !now.some((other) => same(one, other)));
+  const fresh = now.filter((one) => !old.some((other) => same(one, other)));
+  return [
+    ...(gone.length > 0 ? [{ what: `${name} may not be ${shown(gone)} any more`, breaks: true }] : []),
+    ...(fresh.length > 0 ? [{ what: `${name} may also be ${shown(fresh)} now`, breaks: false }] : []),
+  ];
+}
+
+function resultChanges(before: JsonSchema | null, after: JsonSchema | null): ContractChange[] {
+  if (before === null || after === null)
+    return same(before, after)
+      ? []
+      : [{ what: `What it answers is ${after ? 'certain now' : 'not certain any more'}`, breaks: after === null }];
+  const old = properties(before);
+  const now = properties(after);
+  return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((name): ContractChange[] => {
+    if (!(name in now)) return [{ what: `Its answer has no "${name}" any more`, breaks: true }];
+    if (!(name in old)) return [{ what: `Its answer now has "${name}"`, breaks: false }];
+    return same(old[name], now[name]) ? [] : [{ what: `In its answer "${name}" is of another kind`, breaks: true }];
+  });
+}
+
+function effectChanges(before: Effects, after: Effects): ContractChange[] {
+  const said: [keyof Effects, string, string][] = [
+    ['writes', 'It now changes things, which it did not', 'It only reads now'],
+    ['destroys', 'It may now take something away for good', 'It takes nothing away any more'],
+    ['waits', 'It may now wait for a person or a time before it answers', 'It answers without waiting now'],
+    ['outside', 'It now reaches services outside', 'It reaches no service outside any more'],
+  ];
+  return said.flatMap(([effect, begins, ends]) => {
+    if (before[effect] === after[effect]) return [];
+    return [{ what: after[effect] ? begins : ends, breaks: after[effect] && effect !== 'outside' }];
+  });
+}
+
+const typeWords = (type: Json | undefined) =>
+  type === undefined ? 'anything' : Array.isArray(type) ? type.join(' or ') : String(type);
+const shown = (value: Json | undefined): string =>
+  value === undefined
+    ? 'not given'
+    : Array.isArray(value)
+      ? value.map((one) => JSON.stringify(one)).join(', ')
+      : JSON.stringify(value as JsonObject);

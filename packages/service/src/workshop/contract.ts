@@ -1,0 +1,109 @@
+import {
+  type Contract,
+  contractChanges,
+  type FlowDocument,
+  inputSchema,
+  isObject,
+  type Json,
+  type JsonObject,
+  resultSchema,
+  type Stage,
+} from '@pindro/core';
+import type { Bench } from './tools/tool.js';
+
+/** A flow as those who call it see it: what goes in, what comes out, what it does. */
+export function contractOf(document: FlowDocument, stage: Stage, { endpoints }: Bench): Contract {
+  const effects = endpoints.effects(document, stage);
+  return {
+    description: document.description ?? '',
+    input: inputSchema(document),
+    result: effects.waits ? null : resultSchema(document),
+    effects,
+  };
+}
+
+/** What it does to the world, in words. */
+export function effectWords({ effects }: Contract): string[] {
+  return [
+    effects.writes ? 'changes things' : 'only reads',
+    ...(effects.destroys ? ['may take something away for good'] : []),
+    ...(effects.writes && effects.repeatable ? ['may be called again without harm'] : []),
+    ...(effects.outside ? ['reaches services outside'] : []),
+    ...(effects.waits ? ['may wait for a person or a time: it then answers at once with the id of the run'] : []),
+  ];
+}
+
+/** Every way to call a flow from outside. @param stage as which tools are looked at; hooks, forms and chats are live */
+export function waysToCall(flow: string, stage: Stage, { endpoints, entries, address }: Bench): JsonObject {
+  const tools = endpoints.carrying(flow).flatMap((endpoint) =>
+    endpoints
+      .served(endpoint, stage)
+      .filter(({ target }) => 'flow' in target && target.flow === flow)
+      .map(({ name, description, seen, trouble }) => ({
+        endpoint,
+        address: `${address()}/mcp/${endpoint}`,
+        tool: name,
+        description,
+        arguments: seen,
+        ...(trouble !== null && { cannot_be_called: trouble }),
+      })),
+  );
+  const open = entries.list(flow).filter(({ on }) => on);
+  const at = (kind: string, path: string) => `${address()}/${kind}s/${path}`;
+  const hooks = open.flatMap(({ path, settings }) =>
+    settings.kind === 'hook'
+      ? [
+          {
+            address: at('hook', path),
+            methods: settings.methods,
+            needs: GUARDS[settings.guard],
+            answers:
+              settings.answer === 'result' ? 'with the result, once it is there' : 'at once, with the id of the run',
+          },
+        ]
+      : [],
+  );
+  const of = (kind: 'form' | 'chat') =>
+    open.filter(({ settings }) => settings.kind === kind).map(({ path }) => at(kind, path));
+  const schedules = open.flatMap(({ settings }) => (settings.kind === 'schedule' ? [settings.cron] : []));
+  const ways = { tools, hooks, forms: of('form'), chats: of('chat'), schedules } as unknown as JsonObject;
+  return Object.fromEntries(Object.entries(ways).filter(([, list]) => (list as Json[]).length > 0));
+}
+
+const GUARDS = {
+  open: 'nothing: anybody may call it',
+  key: 'an access key that opens this hook, as "Authorization: Bearer KEY"',
+  signature: 'a signature with its secret, as the Standard Webhooks specification has it',
+};
+
+/** What changed in a flow's contract since a revision. */
+export function changesSince(flow: string, since: number, now: Contract, stage: Stage, bench: Bench): JsonObject {
+  const before = contractOf(bench.flows.revision(flow, since).document, stage, bench);
+  const changes = contractChanges(before, now);
+  return {
+    since,
+    changes: changes as unknown as Json,
+    in_short:
+      changes.length === 0
+        ? 'Nothing that callers could notice'
+        : changes.some(({ breaks }) => breaks)
+          ? 'Callers have to change something'
+          : 'Callers can go on as before',
+  };
+}
+
+/** Cuts long text in a value, so that an assistant is not drowned. */
+export function shortened(value: Json, longest = 1500): Json {
+  const text = JSON.stringify(value);
+  if (text === undefined || text.length <= longest) return value ?? null;
+  if (typeof value === 'string') return `${value.slice(0, longest)} … (${value.length} characters)`;
+  if (Array.isArray(value))
+    return value.length > 5
+      ? [...value.slice(0, 5).map((one) => shortened(one, longest / 5)), `… (${value.length} in all)`]
+      : value.map((one) => shortened(one, longest / value.length));
+  if (isObject(value)) {
+    const share = Math.max(80, longest / Object.keys(value).length);
+    return Object.fromEntries(Object.entries(value).map(([name, inner]) => [name, shortened(inner, share)]));
+  }
+  return value;
+}

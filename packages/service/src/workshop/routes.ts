@@ -1,0 +1,66 @@
+import { WORKSHOP, type Workshop } from '@pindro/contract';
+import { checkFlow, compareFlows, linksOf, type Mistake } from '@pindro/core';
+import type { Sessions } from '../endpoints/mcp/sessions.js';
+import { cardsOf } from '../flows/cards.js';
+import type { Api } from '../platform/api.js';
+import { brief } from './brief.js';
+import { type Proposal, summariseProposal } from './proposals.js';
+import { WORKSHOP_TOOLS } from './tools/registry.js';
+import type { Bench } from './tools/tool.js';
+
+export function workshopRoutes(api: Api, bench: Bench, sessions: Sessions): void {
+  const { workshop, proposals, flows, around, address } = bench;
+  const isFresh = (flow: string) => !flows.names().includes(flow);
+  const summary = (proposal: Proposal) => summariseProposal(proposal, isFresh(proposal.flow));
+  const present = (): Workshop => {
+    const open = workshop.open();
+    const url = `${address()}/mcp/${WORKSHOP}`;
+    return {
+      on: workshop.isOn(),
+      url,
+      flows: flows.all().map(({ name, document, live }) => ({
+        name,
+        title: document.title ?? name,
+        open: open.includes(name),
+        live: live !== null,
+      })),
+      tools: WORKSHOP_TOOLS.map(({ name, title, about, wider }) => ({ name, title, about, wider })),
+      brief: brief({ url, flows: open }),
+      proposals: proposals.list().map(summary),
+    };
+  };
+
+  api.on('getWorkshop', present);
+  api.on('changeWorkshop', ({ body }) => {
+    workshop.change(body);
+    if (!workshop.isOn()) sessions.endOn(WORKSHOP);
+    return present();
+  });
+  api.on('getProposal', (call) => {
+    const proposal = proposals.get(call.param('id'));
+    const { document, mistakes } = checkFlow(proposal.text, around());
+    const now = isFresh(proposal.flow) ? null : flows.get(proposal.flow);
+    const wanted = document ?? now?.document ?? { format: 'pindro/flow@1' as const, name: proposal.flow, steps: {} };
+    const before = now ?? { document: { ...wanted, steps: {} }, text: '' };
+    const { changes, steps, lines } = compareFlows(before, { document: wanted, text: proposal.text });
+    const gone = Object.entries(before.document.steps).filter(([step]) => steps[step] === 'removed');
+    const both = { steps: { ...Object.fromEntries(gone), ...wanted.steps } };
+    return {
+      ...summary(proposal),
+      text: proposal.text,
+      version: now?.updatedAt ?? null,
+      comparison: { changes: changes as never, steps, lines, cards: cardsOf(both), links: linksOf(both) },
+      mistakes: mistakes as Mistake[],
+    };
+  });
+  api.on('takeProposal', (call) => {
+    const { id, flow, text } = proposals.requireOpen(call.param('id'));
+    const { version, note } = call.body;
+    flows.saveDraft(flow, text, version ?? undefined);
+    return summary(proposals.settle(id, 'taken', { by: call.who.name, note }));
+  });
+  api.on('declineProposal', (call) => {
+    const { id } = proposals.requireOpen(call.param('id'));
+    return summary(proposals.settle(id, 'declined', { by: call.who.name, note: call.body.note }));
+  });
+}

@@ -1,0 +1,36 @@
+import { z } from 'zod';
+import { defineTool } from './tool.js';
+
+const STATES = ['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted'] as const;
+
+export const lookAtRuns = defineTool({
+  name: 'look_at_runs',
+  title: 'Look at recent runs',
+  about:
+    'Lists recent runs of the flows that are open to you, the newest first: when, through what, how long, and in one sentence what went wrong. Use explain_run for the whole of one.',
+  input: z.strictObject({
+    flow: z.string().optional().describe('Only runs of this flow'),
+    state: z.enum(STATES).optional().describe('Only runs in this state'),
+    limit: z.number().int().min(1).max(50).default(10).describe('How many at most'),
+  }),
+  reads: true,
+  wider: false,
+  call: ({ flow, state, limit }, { workshop, runs }, { access: { stage } }) => {
+    if (flow !== undefined) workshop.requireOpen(flow);
+    const flows = flow === undefined ? workshop.open() : [flow];
+    const { items } = runs.list({ flows, state, stage, limit });
+    return {
+      result: {
+        runs: items.map((run) => ({
+          run: run.head.id,
+          flow: run.head.flow,
+          state: run.state,
+          began: new Date(run.head.startedAt).toISOString(),
+          took_ms: run.endedAt === null ? null : run.endedAt - run.head.startedAt,
+          came_by: run.head.through ? `tool ${run.head.through.endpoint}.${run.head.through.tool}` : run.head.entry,
+          went_wrong: runs.title(run),
+        })),
+      },
+    };
+  },
+});

@@ -1,0 +1,36 @@
+import type { JsonObject } from '@pindro/core';
+import { z } from 'zod';
+import { defineTool } from './tool.js';
+
+export const performFlow = defineTool({
+  name: 'perform_flow',
+  title: 'Perform a flow',
+  about:
+    'Runs a flow for real, with real effects, and answers with its result or with why it failed. Read its contract first. When the flow waits for a person, the answer says so and names the run.',
+  input: z.strictObject({
+    flow: z.string().describe('Name of the flow, as survey_flows lists it'),
+    input: z.record(z.string(), z.unknown()).default({}).describe('What the flow takes, as its contract says'),
+  }),
+  reads: false,
+  wider: false,
+  call: async ({ flow, input }, bench, { access, session, run, endpoint, client, tool, trace, stop }) => {
+    bench.workshop.requireOpen(flow);
+    const { document, revision } = bench.flows.loadNow(flow, access.stage);
+    const begun = bench.runner.begin(
+      {
+        document,
+        revision,
+        stage: access.stage,
+        entry: 'tool',
+        caller: access.caller,
+        session: session || null,
+        runId: run,
+        input: input as JsonObject,
+        through: { endpoint, tool: tool.name, key: access.id, client },
+        ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }),
+      },
+      stop,
+    );
+    return { outcome: await begun.outcome };
+  },
+});

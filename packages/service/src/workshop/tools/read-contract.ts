@@ -1,0 +1,42 @@
+import { z } from 'zod';
+import { changesSince, contractOf, effectWords, waysToCall } from '../contract.js';
+import { defineTool } from './tool.js';
+
+const REVISIONS = 10;
+
+export const readContract = defineTool({
+  name: 'read_contract',
+  title: 'Read the contract of a flow',
+  about:
+    'Says what a flow takes and answers (JSON Schema), what it does to the world, and each way to call it: as a tool of an endpoint, as a web hook, as a form. With "since", also what changed for callers after that revision.',
+  input: z.strictObject({
+    flow: z.string().describe('Name of the flow, as survey_flows lists it'),
+    since: z.number().int().min(1).optional().describe('A revision you know, to hear what changed after it'),
+  }),
+  reads: true,
+  wider: false,
+  call: ({ flow, since }, bench, { access: { stage } }) => {
+    bench.workshop.requireOpen(flow);
+    const { document, revision } = bench.flows.loadNow(flow, stage);
+    const contract = contractOf(document, stage, bench);
+    const revisions = bench.flows.revisions(flow).slice(0, REVISIONS);
+    return {
+      result: {
+        flow,
+        title: document.title ?? flow,
+        description: contract.description,
+        revision: revision ?? 'the draft',
+        takes: contract.input,
+        answers: contract.result ?? 'not certain before it is called',
+        does: effectWords(contract),
+        ways_to_call: waysToCall(flow, stage, bench),
+        revisions: revisions.map((one) => ({
+          revision: one.revision,
+          published: new Date(one.publishedAt).toISOString(),
+          ...(one.note && { note: one.note }),
+        })),
+        ...(since !== undefined && { changed: changesSince(flow, since, contract, stage, bench) }),
+      },
+    };
+  },
+});

@@ -1,0 +1,30 @@
+import { didYouMean, type Json, PindroError, stepKind, stepKinds } from '@pindro/core';
+import { z } from 'zod';
+import { FORMAT_NOTES } from '../format-notes.js';
+import { type Answer, defineTool } from './tool.js';
+
+export const readFormat = defineTool({
+  name: 'read_format',
+  title: 'Read the format of flows',
+  about:
+    'Explains how a flow document is written and lists the kinds of steps. With "kind", gives the JSON Schema of what such a step takes under "with".',
+  input: z.strictObject({ kind: z.string().optional().describe('A kind of step, such as table or http') }),
+  reads: true,
+  wider: true,
+  call: ({ kind: name }): Answer => {
+    if (name === undefined)
+      return {
+        result: {
+          notes: FORMAT_NOTES,
+          kinds: stepKinds().map(({ name, title, about }) => ({ kind: name, title, about })),
+        },
+      };
+    const kind = stepKind(name);
+    if (!kind) {
+      const names = stepKinds().map((one) => one.name);
+      throw new PindroError('not_found', { what: 'kind of step', name, suggestion: didYouMean(name, names) });
+    }
+    const schema = z.toJSONSchema(kind.config, { io: 'input', unrepresentable: 'any' });
+    return { result: { kind: name, title: kind.title, about: kind.about, with: schema as unknown as Json } };
+  },
+});

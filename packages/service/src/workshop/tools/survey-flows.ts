@@ -1,0 +1,51 @@
+import { type Json, type JsonObject, PindroError } from '@pindro/core';
+import { z } from 'zod';
+import { contractOf, effectWords, waysToCall } from '../contract.js';
+import { defineTool } from './tool.js';
+
+/** So many of the latest runs tell how a flow is doing. */
+const LATEST = 20;
+
+export const surveyFlows = defineTool({
+  name: 'survey_flows',
+  title: 'Survey the flows',
+  about:
+    'Lists every flow that is open to you: what it is for, what it does to the world, how it can be called, and how its latest runs went. Begin here.',
+  input: z.strictObject({}),
+  reads: true,
+  wider: false,
+  call: (_given, bench, { access: { stage } }) => {
+    const flows = bench.workshop.open().map((name): JsonObject => {
+      const { document, live } = bench.flows.get(name);
+      const { items } = bench.runs.list({ flow: name, stage, roots: true, limit: LATEST });
+      const failed = items.filter(({ state }) => state === 'failed').length;
+      const base = {
+        flow: name,
+        title: document.title ?? name,
+        revision: live,
+        latest_runs: items.length === 0 ? 'none yet' : `${items.length - failed} well, ${failed} failed`,
+      };
+      try {
+        const loaded = bench.flows.loadNow(name, stage).document;
+        const contract = contractOf(loaded, stage, bench);
+        const ways = Object.entries(waysToCall(name, stage, bench)).map(
+          ([kind, list]) => `${kind}: ${(list as Json[]).length}`,
+        );
+        return {
+          ...base,
+          description: contract.description,
+          does: effectWords(contract),
+          called_as: ways.join(', ') || 'only by perform_flow here',
+        };
+      } catch (error) {
+        if (!(error instanceof PindroError)) throw error;
+        return {
+          ...base,
+          description: document.description ?? '',
+          cannot_be_called: `${error.message}. ${error.hint}`,
+        };
+      }
+    });
+    return { result: { flows } };
+  },
+});

@@ -1,0 +1,43 @@
+import type { FlowOutcome, Json, Surroundings } from '@pindro/core';
+import type { z } from 'zod';
+import type { ToolCallRequest } from '../../endpoints/call.js';
+import type { EndpointStore } from '../../endpoints/store.js';
+import type { EntryStore } from '../../entries/store.js';
+import type { FlowChecker } from '../../flows/checker.js';
+import type { FlowStore } from '../../flows/store.js';
+import type { Runner } from '../../runs/runner.js';
+import type { RunStore } from '../../runs/store.js';
+import type { ProposalStore } from '../proposals.js';
+import type { WorkshopStore } from '../store.js';
+
+/** What the tools of the workshop look into. */
+export interface Bench {
+  workshop: WorkshopStore;
+  proposals: ProposalStore;
+  flows: FlowStore;
+  endpoints: EndpointStore;
+  entries: EntryStore;
+  runs: RunStore;
+  runner: Runner;
+  checker: FlowChecker;
+  around(): Surroundings;
+  /** Address of the service. */
+  address(): string;
+}
+
+/** One tool of the workshop. A tool is one file here and one line in the registry. */
+export interface WorkshopTool<T = never> {
+  name: string;
+  title: string;
+  /** What the model reads. */
+  about: string;
+  input: z.ZodType<T>;
+  /** Whether it changes nothing. */
+  reads: boolean;
+  /** Whether a key must say that it may propose. */
+  wider: boolean;
+  call(given: T, bench: Bench, request: ToolCallRequest): Promise<Answer> | Answer;
+}
+export type Answer = { result: Json } | { outcome: FlowOutcome };
+
+export const defineTool = <T>(tool: WorkshopTool<T>): WorkshopTool => tool as unknown as WorkshopTool;
