@@ -1,4 +1,4 @@
-import { type ToolboxEntry, type ToolDescription, toolboxAsTools } from '@pindro/core';
+import { mendToolbox, type ToolboxEntry, type ToolDescription, toolboxAsTools } from '@pindro/core';
 import { expect } from 'chai';
 
 const tool = (name: string, description: string): ToolDescription => ({
@@ -55,4 +55,36 @@ describe('a toolbox that becomes an endpoint', () => {
     it(`refuses a value that only a run has: ${value}`, () => {
       expect(() => moved({ flow: 'note', arguments: { hut: { set: value } } })).to.throw('set from this run');
     });
+});
+
+describe('a proposal of the review in a toolbox', () => {
+  const box: ToolboxEntry[] = [
+    { flow: 'note', arguments: { text: { ask: { description: 'What' } } } },
+    { server: 'lift', tools: { status: { when: 'In the morning.', arguments: { hut: 'omit' } } } },
+  ];
+  const mended = (row: number, own: string | null, fix: Parameters<typeof mendToolbox>[2]) =>
+    mendToolbox(box, { row, own }, fix)?.[row];
+
+  it('changes the words of a flow in its row, and of a server for one tool', () => {
+    expect(mended(0, null, { rename: 'keep_note' })).to.include({ flow: 'note', name: 'keep_note' });
+    expect(mended(0, null, { argument: 'text', schema: { type: 'string' } })).to.deep.include({
+      arguments: { text: { ask: { description: 'What', schema: { type: 'string' } } } },
+    });
+    expect(mended(1, 'status', { description: 'Tells whether it runs.' })).to.deep.equal({
+      server: 'lift',
+      tools: { status: { description: 'Tells whether it runs.', arguments: { hut: 'omit' } } },
+    });
+    expect(mended(1, 'list_loads', { argument: 'hut', description: 'Which hut' })).to.deep.include({
+      tools: {
+        ...(box[1] as { tools: object }).tools,
+        list_loads: { arguments: { hut: { ask: { description: 'Which hut' } } } },
+      },
+    });
+    expect(box[0]).to.not.have.property('name');
+  });
+
+  it("leaves the name of a tool that is somebody else's", () => {
+    expect(mendToolbox(box, { row: 1, own: 'status' }, { rename: 'lift_status' })).to.equal(null);
+    expect(mendToolbox(box, { row: 7, own: null }, { rename: 'x' })).to.equal(null);
+  });
 });

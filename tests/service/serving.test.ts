@@ -73,6 +73,23 @@ describe('serving tools', () => {
       expect((await refusal(house.api.getEndpoint({ name: 'alder-ridge' }))).problem.status).to.equal(404);
     });
 
+    it('has pictures, its own and of its tools, in the shape that MCP gives them', async () => {
+      const dot = 'data:image/png;base64,iVBORw0KGgo=';
+      await house.api.changeEndpoint({ name: 'huts', body: { icon: 'https://alder-ridge.example/huts.png' } });
+      await house.api.wordTool({ name: 'huts', tool: 'reserve_bunks', body: { icon: dot } });
+      const client = await connect(house.service, keys.ines);
+      expect(client.getServerVersion()?.icons).to.deep.equal([{ src: 'https://alder-ridge.example/huts.png' }]);
+      const shown = async () => (await client.listTools()).tools[0]!.icons;
+      expect(await shown()).to.deep.equal([{ src: dot, mimeType: 'image/png' }]);
+      for (const icon of ['javascript:alert(1)', 'http://plain.example/a.png', 'data:text/html;base64,PGI+'])
+        expect(
+          (await refusal(house.api.wordTool({ name: 'huts', tool: 'reserve_bunks', body: { icon } }))).problem,
+        ).to.have.nested.property('mistakes[0].at', '/tools/reserve_bunks/icon');
+      await house.api.wordTool({ name: 'huts', tool: 'reserve_bunks', body: { icon: null } });
+      expect(await shown()).to.equal(undefined);
+      await client.close();
+    });
+
     it('lets every word be changed without touching the flow, and taken back', async () => {
       const word = (body: Parameters<typeof house.api.wordTool>[0]['body'], tool = 'reserve_bunks') =>
         house.api.wordTool({ name: 'huts', tool, body });
@@ -247,9 +264,13 @@ result:
           logs.join(),
         ).to.equal(true);
 
+        // Long enough to be cancelled on any machine.
+        house.service.flows.save(SLOW.replace('slow-look', 'long-look').replace('300ms', '60s'));
+        house.service.flows.publish('long-look');
+        await house.api.putTools({ name: 'huts', body: { tools: { long_look: { flow: 'long-look' } } } });
         const stop = new AbortController();
         const call = client
-          .callTool({ name: 'slow_look', arguments: {} }, undefined, { signal: stop.signal })
+          .callTool({ name: 'long_look', arguments: {} }, undefined, { signal: stop.signal })
           .catch((error: Error) => error);
         await until(async () => (await house.api.listRuns({ query: { state: 'running' } })).items[0], 'the run');
         stop.abort(new Error('changed my mind'));
@@ -543,5 +564,55 @@ steps:
     const again = await house.api.moveToolbox(move).catch((error: ProblemError) => error.problem);
     expect(again).to.have.property('title').that.contains('nothing that is not on an endpoint');
     await Promise.all([lift.close(), model.close()]);
+  });
+
+  it('are reviewed where they are, and mended for this agent alone', async () => {
+    const step = '/steps/answer';
+    await house.api.importFlow({
+      body: {
+        document: `format: pindro/flow@1
+name: rough
+steps: { look: { kind: table, with: { table: huts, do: find, limit: 5 } } }
+input: { type: object, properties: { hut: { type: string, description: "One of kestrel, larch" } } }
+`,
+      },
+    });
+    await house.api.publishFlow({ name: 'rough', body: {} });
+    await house.api.putTools({ name: 'huts', body: { tools: { rough_two: { flow: 'rough' } } } });
+    const document = agent('larch')
+      .replace('name: desk', 'name: reviewed')
+      .replace(
+        '{ flow: reserve-bunks, description: Reserve a bed. }',
+        '{ flow: rough }\n        - { endpoint: huts, use: [rough_two] }',
+      )
+      .replace(/ +- \{ server: lift.*\n/, '');
+    await house.api.saveDraft({ name: 'reviewed', body: { document } });
+    const before = await house.api.reviewToolbox({ name: 'reviewed', query: { step } });
+    expect(before.sent.map(({ name }) => name)).to.deep.equal(['rough', 'rough_two']);
+    const ids = before.remarks.map(({ id }) => id);
+    expect(ids).to.include('choices_in_prose/rough/hut');
+    expect(before.remarks.filter(({ fix }) => fix !== null)).to.not.deep.equal([]);
+    const after = await house.api.mendToolbox({ name: 'reviewed', body: { step } });
+    expect(after.applied).to.include('choices_in_prose/rough/hut');
+    expect(after.remarks.length).to.be.lessThan(before.remarks.length);
+    const { document: mended } = (await house.api.getFlow({ name: 'reviewed' })) as never as {
+      document: { steps: { answer: { with: { toolbox: object[] } } } };
+    };
+    expect(mended.steps.answer.with.toolbox[0])
+      .to.have.nested.property('arguments.hut.ask.schema.enum')
+      .that.deep.equals(['kestrel', 'larch']);
+    expect(JSON.stringify((await house.api.getEndpoint({ name: 'huts' })).document), 'the endpoint').to.not.contain(
+      'enum',
+    );
+    const broken = await house.api.saveDraft({
+      name: 'reviewed',
+      body: { document: document.replace('{ flow: rough }', '{ flaw: rough }') },
+    });
+    expect(broken.mistakes).to.not.deep.equal([]);
+    const refused = await refusal(house.api.reviewToolbox({ name: 'reviewed', query: { step } }));
+    expect(refused.problem)
+      .to.include({ status: 422 })
+      .and.have.property('at')
+      .that.contains('/steps/answer/with/toolbox/0');
   });
 });

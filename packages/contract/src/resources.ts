@@ -86,6 +86,7 @@ export const endpointSummary = z.object({
   url: z.string(),
   description: z.string(),
   instructions: z.string(),
+  icon: z.string().nullable().describe('Where its picture is'),
   formerly: z.array(z.string()).describe('Names it went by, whose addresses still answer'),
   access: z.enum(['open', 'keys']),
   tools: z.number(),

@@ -28,6 +28,11 @@ export const exposedTool = z.object({
   set: z.array(z.string()).describe('Arguments that the builder sets'),
   tokens: z.number().describe('About how many tokens a model reads for it'),
   trouble: z.string().nullable().describe('Why it cannot be called, if so'),
+  icon: z.string().nullable().describe('Where its picture is'),
+  credential: z
+    .enum(['workspace', 'caller'])
+    .nullable()
+    .describe('For a tool of a server: whose credential goes along'),
   passed: z.boolean().describe('Whether it is there because its whole server is'),
 });
 

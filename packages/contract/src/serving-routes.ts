@@ -16,6 +16,7 @@ export const servingRoutes = {
       title: z.string().optional(),
       description: z.string().optional(),
       instructions: z.string().optional(),
+      icon: z.string().optional().describe('An https address, or a data URI; empty takes it away'),
       access: z.enum(['keys', 'open']).optional(),
     }),
     answer: r.endpointDetail,
@@ -56,6 +57,23 @@ export const servingRoutes = {
     }),
     answer: r.endpointDetail,
   },
+  reviewToolbox: {
+    method: 'GET',
+    path: '/flows/:name/toolbox/review',
+    about: "What is wrong with an agent's toolbox for the model that reads it, in the draft",
+    query: z.object({ step: z.string().describe('JSON Pointer of the agent step in the flow, such as /steps/desk') }),
+    answer: s.review,
+  },
+  mendToolbox: {
+    method: 'POST',
+    path: '/flows/:name/toolbox/review',
+    about: 'Applies what the review of a toolbox proposes to the draft; the words change for this agent alone',
+    body: z.object({
+      step: z.string(),
+      remarks: z.array(z.string()).optional().describe('Ids; all that can be applied if left out'),
+    }),
+    answer: s.review.extend({ applied: z.array(z.string()) }),
+  },
   wordTool: {
     method: 'PUT',
     path: '/endpoints/:name/tools/:tool',
@@ -67,6 +85,11 @@ export const servingRoutes = {
       arguments: z.record(z.string(), json.nullable()).optional().describe('Rules by argument'),
       annotations: z.record(z.string(), z.boolean().nullable()).optional(),
       returns: jsonObject.nullable().optional().describe('JSON Schema of the result'),
+      icon: z.string().nullable().optional().describe('An https address, or a data URI of a PNG, JPEG, WebP or SVG'),
+      credential: z
+        .enum(['workspace', 'caller'])
+        .optional()
+        .describe('For a tool of a server: whose credential goes along'),
     }),
     answer: r.endpointDetail,
   },

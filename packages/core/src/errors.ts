@@ -282,6 +282,16 @@ export const catalogue = {
     hint: 'Attach it with a credential, or give its credential a new secret.',
     http: 502,
   },
+  caller_without_credential: {
+    message: 'Tool server "{server}" is called with the caller\'s own credential, and {caller} has none for it',
+    hint: 'Issue the caller a key that says which: pindro key issue NAME --credential {server}=CREDENTIAL',
+    http: 403,
+  },
+  own_credential_refused: {
+    message: 'Tool server "{server}" refused the credential "{credential}", which is the caller\'s own',
+    hint: 'Give that credential a new secret, or name another one on the key.',
+    http: 502,
+  },
   server_lost: {
     message: 'Tool server "{server}" went away in the middle of the call to {tool}',
     hint: 'Find out whether the call took effect before you repeat it.',

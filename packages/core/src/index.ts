@@ -11,10 +11,11 @@ export type { Fix, Remark, ReviewedTool } from './advice/review/remark.js';
 export { reviewTools } from './advice/review/review.js';
 export { REVIEW_RULES } from './advice/review/rules/registry.js';
 export { asSent } from './advice/review/sent.js';
+export { mendToolbox } from './advice/review/toolbox.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
-export { agentConfig, type ToolboxEntry } from './agent/config.js';
-export { toolboxAsTools } from './agent/move-out.js';
-export { type FlowOutcome, failureText } from './agent/toolbox.js';
+export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
+export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
+export { type FlowOutcome, failureText, worded } from './agent/toolbox.js';
 export { humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them
@@ -116,13 +117,15 @@ export type {
   ToolServerPort,
   Where,
 } from './ports.js';
+export { CREDENTIAL_OWNERS, type CredentialOwner } from './ports.js';
 // steps
 export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
 export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, type StepKind } from './steps/kind.js';
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { didYouMean, nearest } from './suggest.js';
-// tools
 export { blamedArguments, type CallContext, callServerTool, resultText } from './tools/call.js';
+// tools
+export { icon, iconsOf } from './tools/icons.js';
 export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
 export {
   argumentRule,

@@ -101,6 +101,8 @@ export interface ToolDescription {
   outputSchema?: JsonSchema;
   /** What the server says of the tool's effects (MCP tool annotations). */
   annotations?: JsonObject;
+  /** Pictures for people, as MCP lists them. */
+  icons?: JsonObject[];
 }
 
 export interface ToolResult {
@@ -124,9 +126,14 @@ export interface ToolServerPort {
     server: string,
     tool: string,
     args: JsonObject,
-    options: CallOptions & { traceparent: string; idempotencyKey: string },
+    /** `credential`: goes along in place of the server's own */
+    options: CallOptions & { traceparent: string; idempotencyKey: string; credential?: string },
   ): Promise<ToolResult>;
 }
+
+/** Whose credential goes along with a call of a tool server. */
+export const CREDENTIAL_OWNERS = ['workspace', 'caller'] as const;
+export type CredentialOwner = (typeof CREDENTIAL_OWNERS)[number];
 
 export interface FlowPort {
   /** The document of a flow at a stage. Throws `not_found` or `flow_not_published`. */
@@ -139,7 +146,7 @@ export interface Exposure {
   description: string;
   schema: JsonSchema;
   rules: ArgumentRules;
-  target: { flow: string } | { server: string; tool: string };
+  target: { flow: string } | { server: string; tool: string; credential?: CredentialOwner };
 }
 
 export interface EndpointPort {

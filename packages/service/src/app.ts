@@ -151,9 +151,14 @@ function buildApi(house: House, settings: Settings, bus: Bus, address: () => str
     ...usersOf('credentials', name, flows, endpoints),
     ...servers.usersOf(name),
     ...models.usersOf(name),
+    ...keys.usersOf(name),
   ]);
   modelRoutes(api, models);
-  keyRoutes(api, keys, (name) => void (name.startsWith('hook/') || endpoints.get(name)));
+  keyRoutes(api, keys, {
+    endpoint: (name) => void (name.startsWith('hook/') || endpoints.get(name)),
+    server: (name) => void servers.summary(name),
+    credential: (name) => void credentials.summary(name, []),
+  });
   tableRoutes(api, tables);
   runRoutes(api, { store: runs, runner, flows, vault });
   mailboxRoutes(api, settings.mailbox);

@@ -1,4 +1,4 @@
-import type { Command } from 'commander';
+import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readArguments } from '../input/rules.js';
@@ -152,6 +152,13 @@ export function endpointCommands(program: Command): void {
     )
     .option('--ask <argument=description>', 'what the model reads of an argument', readArguments.ask, {})
     .option('--omit <argument>', 'neither offered nor sent', readArguments.omit, {})
+    .option('--icon <address>', 'a picture: an https address or a data URI; "" takes it away')
+    .addOption(
+      new Option('--credential <whose>', 'for a tool of a server: whose credential goes along').choices([
+        'workspace',
+        'caller',
+      ]),
+    )
     .action(
       withService(async ({ client, print }, [endpoint, tool], options: Record<string, unknown>) => {
         const text = (value: unknown) => (value === '' ? null : String(value));
@@ -163,6 +170,8 @@ export function endpointCommands(program: Command): void {
             ...(options.name !== undefined && { name: String(options.name) }),
             ...(options.title !== undefined && { title: text(options.title) }),
             ...(options.description !== undefined && { description: text(options.description) }),
+            ...(options.icon !== undefined && { icon: text(options.icon) }),
+            ...(options.credential !== undefined && { credential: options.credential as 'caller' }),
             ...(Object.keys(rules).length > 0 && { arguments: rules }),
           },
         });

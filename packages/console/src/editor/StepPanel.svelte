@@ -12,6 +12,7 @@ import { reachable } from './data.js';
 import LinksEditor from './LinksEditor.svelte';
 import MoveTools from './MoveTools.svelte';
 import type { FieldPlace } from './place.js';
+import ReviewTools from './ReviewTools.svelte';
 import { fieldsOf } from './schema.js';
 import type { Editor } from './session.svelte.js';
 import type { Trial } from './trial.svelte.js';
@@ -105,6 +106,7 @@ const shown = $derived(now.kind === 'each' && isObject(config.steps) ? ['steps']
 {#if kind}
   {#key step}
     <ConfigForm schema={kind.schema as JsonSchema} value={Object.fromEntries(Object.entries(config).filter(([key]) => !shown.includes(key)))} {path} {place} plain={kind.plain} onChange={changeConfig} />
+{#if now.kind === 'agent' && Array.isArray(config.toolbox)}<ReviewTools {editor} at={editor.at(step)} />{/if}
 {#if now.kind === 'agent'}<MoveTools {editor} at={editor.at(step)} toolbox={config.toolbox ?? null} />{/if}
   {/key}
   {#if shown.length > 0}<button type="button" class="button mb-4" onclick={() => editor.open(step)}>Open the steps inside ({Object.keys(isObject(config.steps) ? config.steps : {}).length})</button>{/if}

@@ -4,6 +4,7 @@ import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
+import IconField from './IconField.svelte';
 
 /** What an endpoint says of itself, its name, and who may use it. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();
@@ -15,6 +16,7 @@ let given = $state({
   description: endpoint.description,
   instructions: endpoint.instructions,
   access: endpoint.access,
+  icon: endpoint.icon ?? '',
 });
 // svelte-ignore state_referenced_locally
 let name = $state(endpoint.name);
@@ -34,6 +36,7 @@ const remove = new Action(async () => {
   <div><label class="label" for="{uid}-title">Title</label><input id="{uid}-title" class="field" bind:value={given.title} /></div>
   <div><label class="label" for="{uid}-description">What it is for, for the people who choose it</label><textarea id="{uid}-description" class="field" rows="2" bind:value={given.description}></textarea></div>
   <div><label class="label" for="{uid}-instructions">What the connecting model is told first</label><textarea id="{uid}-instructions" class="field" rows="3" bind:value={given.instructions}></textarea><p class="text-sm text-soft">Rules that hold for all tools belong here, and not into each description.</p></div>
+  <IconField label="Picture, for people" value={given.icon || null} change={(icon) => (given.icon = icon)} />
   <fieldset><legend class="label">Who may use it</legend>
     <label class="flex items-baseline gap-2"><input type="radio" bind:group={given.access} value="keys" /> Holders of a key that opens it</label>
     <label class="flex items-baseline gap-2"><input type="radio" bind:group={given.access} value="open" /> Anybody who reaches its address</label>

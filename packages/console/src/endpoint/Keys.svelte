@@ -6,7 +6,7 @@ import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
 import { api } from '../state/api.js';
 import { moment } from '../state/format.js';
-import { Action } from '../state/resource.svelte.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 
 /** Keys that open an endpoint, and new ones with just what they need. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();
@@ -20,6 +20,14 @@ let perMinute = $state('');
 let expires = $state('');
 let attributes = $state('');
 let propose = $state(false);
+let own = $state.raw<Record<string, string>>({});
+/** Servers whose tools are called with a credential of the caller's own. */
+const ownServers = $derived([
+  ...new Set(
+    endpoint.toolList.flatMap(({ credential, target }) => (credential === 'caller' ? [target.split('.')[0]!] : [])),
+  ),
+]);
+const credentials = new Resource(() => api.listCredentials(), ['credential']);
 const pairs = $derived(
   Object.fromEntries(
     attributes
@@ -37,6 +45,7 @@ const issue = new Action(() =>
       stage,
       readOnly,
       propose,
+      credentials: Object.fromEntries(Object.entries(own).filter(([, name]) => name !== '')),
       attributes: pairs,
       ...(only.length > 0 && { tools: only }),
       ...(perMinute && { perMinute: Number(perMinute) }),
@@ -52,6 +61,7 @@ const limits = (key: KeySummary) =>
     key.tools && `only ${key.tools.join(', ')}`,
     key.readOnly && 'only what reads',
     key.propose && 'may propose',
+    ...Object.entries(key.credentials).map(([server, name]) => `${server} with ${name}`),
     key.perMinute && `${key.perMinute} calls a minute`,
     key.expiresAt && `until ${moment(key.expiresAt)}`,
   ]
@@ -83,6 +93,7 @@ const limits = (key: KeySummary) =>
     <div><label class="label" for="{uid}-expires">How long it is good</label><select id="{uid}-expires" class="field" bind:value={expires}><option value="">until it is revoked</option><option value="1d">a day</option><option value="30d">30 days</option><option value="90d">90 days</option><option value="365d">a year</option></select></div>
     <div><label class="label" for="{uid}-minute">Calls a minute (if limited)</label><input id="{uid}-minute" class="field" type="number" min="1" bind:value={perMinute} /></div>
     <div><label class="label" for="{uid}-attributes">What is known of them (if anything)</label><textarea id="{uid}-attributes" class="field font-mono" rows="2" bind:value={attributes} placeholder="hut=larch"></textarea><p class="text-sm text-soft">One a line; usable as <code class="chip">caller.hut</code> in flows and rules.</p></div>
+    {#each ownServers as server (server)}<div><label class="label" for="{uid}-own-{server}">Their own credential for {server}</label><select id="{uid}-own-{server}" class="field" value={own[server] ?? ''} onchange={(event) => (own = { ...own, [server]: event.currentTarget.value })}><option value="">none: what needs it is refused</option>{#each credentials.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}</select></div>{/each}
     <fieldset><legend class="label">Which tools it opens</legend>
       <label class="flex items-baseline gap-2"><input type="checkbox" bind:checked={readOnly} /> Only those that change nothing</label>
       {#if endpoint.name === WORKSHOP}<label class="flex items-baseline gap-2"><input type="checkbox" bind:checked={propose} /> Also read flows whole and propose changes</label>{/if}

@@ -5,10 +5,10 @@ import Code from '../parts/Code.svelte';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import Problem from '../parts/Problem.svelte';
-import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
+import Remarks from './Remarks.svelte';
 
 /** What the model reads, and what is wrong with it. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();
@@ -40,16 +40,7 @@ const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null
     {#if remarks.length === 0}
       <Empty title="Nothing to remark">Names, descriptions and arguments say what a model needs to choose and fill in.</Empty>
     {:else}
-      <ul class="mb-8 space-y-3" aria-label="Remarks">
-        {#each remarks as remark (remark.id)}
-          <li class="panel border-l-4 {remark.weight === 'hurts' ? 'border-l-rowan' : 'border-l-ochre'}">
-            <div class="flex flex-wrap items-baseline justify-between gap-2"><h3 class="font-semibold">{remark.title}</h3><State state={remark.weight === 'hurts' ? 'failed' : 'waiting'} label={remark.weight} /></div>
-            <p class="mt-1 text-soft">{remark.why}</p>
-            <p class="mt-1">{remark.instead}</p>
-            {#if remark.fix !== null}<button type="button" class="button mt-3 px-2 py-1 text-sm" disabled={apply.busy} onclick={() => void apply.run([remark.id])}>Apply this<span class="sr-only">: {remark.title}</span></button>{/if}
-          </li>
-        {/each}
-      </ul>
+      <div class="mb-8"><Remarks {remarks} busy={apply.busy} apply={(id) => void apply.run([id])} /></div>
     {/if}
     <section class="mb-8">
       <h2 class="mb-1">Which tool would a model choose?</h2>

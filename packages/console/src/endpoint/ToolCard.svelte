@@ -6,6 +6,7 @@ import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
+import IconField from './IconField.svelte';
 
 /** One tool as a model reads it: every word can be changed here without touching the flow or the server. */
 let { endpoint, tool }: { endpoint: string; tool: ExposedTool } = $props();
@@ -64,13 +65,14 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
 
 <li class="panel">
   <div class="flex flex-wrap items-baseline justify-between gap-2">
-    <h3 class="flex flex-wrap items-baseline gap-x-3 gap-y-1"><span class="font-mono font-semibold wrap-anywhere">{tool.name}</span>{#if tool.title}<span class="font-normal text-soft">{tool.title}</span>{/if}</h3>
+    <h3 class="flex flex-wrap items-baseline gap-x-3 gap-y-1">{#if tool.icon?.startsWith('data:')}<img src={tool.icon} alt="" class="size-6 self-center" />{/if}<span class="font-mono font-semibold wrap-anywhere">{tool.name}</span>{#if tool.title}<span class="font-normal text-soft">{tool.title}</span>{/if}</h3>
     <span class="text-sm text-soft">{#if tool.target.startsWith('flow ')}<a class="link" href="/flows/{tool.target.slice(5)}">{tool.target}</a>{:else}<a class="link" href="/servers/{tool.target.split('.')[0]}">{tool.target}</a>{/if}{tool.passed ? ', with its whole server' : ''}</span>
   </div>
   <p class="mt-1">{tool.description || 'No description.'}</p>
   <p class="mt-2 flex flex-wrap items-center gap-2 text-sm text-soft">
     {#each marks as mark (mark)}<State state={mark === 'may destroy' ? 'refused' : mark === 'only reads' ? 'ready' : 'waiting'} label={mark} />{/each}
     <span>about {tool.tokens} tokens</span>
+    {#if tool.credential === 'caller'}<span>with the caller's own credential</span>{/if}
     {#if tool.worded.length > 0}<span>worded here: {tool.worded.join(', ')}</span>{/if}
   </p>
   {#if tool.trouble}<p class="mt-2 text-rowan">{tool.trouble}</p>{/if}
@@ -109,6 +111,10 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
             </tbody>
           </table>
         </div>
+      {/if}
+      <IconField label="Picture, for people" value={tool.icon} change={(icon) => void word.run({ icon: icon || null })} />
+      {#if tool.credential}
+        <div><label class="label" for="{uid}-credential">Whose credential goes along</label><select id="{uid}-credential" class="field max-w-80" value={tool.credential} onchange={(event) => void word.run({ credential: event.currentTarget.value as 'caller' })}><option value="workspace">the workspace's, kept with the server</option><option value="caller">the caller's own, named on their key</option></select>{#if tool.credential === 'caller'}<p class="mt-1 text-sm text-soft">A caller whose key names none is refused, and told so.</p>{/if}</div>
       {/if}
       <fieldset>
         <legend class="label">What it does to the world</legend>

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { DURATION } from '../duration.js';
+import { CREDENTIAL_OWNERS } from '../ports.js';
 import { argumentRules } from '../tools/rules.js';
 
 const toolChange = z.strictObject({
@@ -19,7 +20,14 @@ const chosen = {
 /** One row of an agent's toolbox. */
 export const toolboxEntry = z.union([
   z.strictObject({ endpoint: z.string().describe('One of our own endpoints, called in process'), ...chosen }),
-  z.strictObject({ server: z.string().describe('An attached tool server'), ...chosen }),
+  z.strictObject({
+    server: z.string().describe('An attached tool server'),
+    credential: z
+      .enum(CREDENTIAL_OWNERS)
+      .optional()
+      .describe("Whose credential goes along; the server's own if left out"),
+    ...chosen,
+  }),
   z.strictObject({
     flow: z.string().describe('A flow as a tool'),
     name: z.string().optional(),

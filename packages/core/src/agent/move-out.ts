@@ -9,10 +9,29 @@ import { worded } from './toolbox.js';
 /** What an expression may see on an endpoint; anything else belongs to one run of one flow. */
 const BOUND_TO_RUN = /\$\{[^}]*\b(input|steps|item|index|run)\b/;
 
-interface Draft {
+/** A tool of a toolbox as it would stand on an endpoint. */
+export interface ToolboxTool {
   name: string;
-  source: string;
   tool: JsonObject;
+  /** Which row of the toolbox it comes from, and what it is called there; null for a flow, which is a row of its own. */
+  place: { row: number; own: string | null };
+}
+type Draft = ToolboxTool & { source: string };
+
+/** The tools of a toolbox that do not come from an endpoint, with the words and rules they have there. */
+export function toolboxTools(
+  toolbox: readonly ToolboxEntry[],
+  serverTools: Record<string, readonly ToolDescription[]>,
+): ToolboxTool[] {
+  const drafts = toolbox.flatMap((row, index): Draft[] => {
+    if ('server' in row) return fromServer(row, index, serverTools[row.server] ?? []);
+    if (!('flow' in row)) return [];
+    const { flow, name, ...words } = row;
+    const tool = { flow, ...(words as JsonObject) };
+    return [{ name: name ?? flow, source: 'flow', tool, place: { row: index, own: null } }];
+  });
+  const names = distinctNames(drafts);
+  return drafts.map(({ tool, place }, index) => ({ name: names[index]!, tool, place }));
 }
 
 /**
@@ -25,16 +44,7 @@ export function toolboxAsTools(
   toolbox: readonly ToolboxEntry[],
   serverTools: Record<string, readonly ToolDescription[]>,
 ): { tools: Record<string, JsonObject>; rest: ToolboxEntry[] } {
-  const drafts: Draft[] = [];
-  for (const row of toolbox) {
-    if ('server' in row) drafts.push(...fromServer(row, serverTools[row.server] ?? []));
-    else if ('flow' in row) {
-      const { flow, name, ...words } = row;
-      drafts.push({ name: name ?? flow, source: 'flow', tool: { flow, ...(words as JsonObject) } });
-    }
-  }
-  const names = distinctNames(drafts);
-  const tools = Object.fromEntries(drafts.map(({ tool }, index) => [names[index]!, tool]));
+  const tools = Object.fromEntries(toolboxTools(toolbox, serverTools).map(({ name, tool }) => [name, tool]));
   for (const [name, tool] of Object.entries(tools)) {
     if (!BOUND_TO_RUN.test(JSON.stringify(tool.arguments ?? null))) continue;
     const why = `An argument of "${name}" is set from this run, and an endpoint serves many; set it from "caller", or leave that tool in the toolbox`;
@@ -43,7 +53,11 @@ export function toolboxAsTools(
   return { tools, rest: toolbox.filter((row) => 'endpoint' in row) };
 }
 
-function fromServer(row: Extract<ToolboxEntry, { server: string }>, known: readonly ToolDescription[]): Draft[] {
+function fromServer(
+  row: Extract<ToolboxEntry, { server: string }>,
+  index: number,
+  known: readonly ToolDescription[],
+): Draft[] {
   const { chosen } = select(
     known.map((tool) => tool.name),
     row.use,
@@ -55,9 +69,11 @@ function fromServer(row: Extract<ToolboxEntry, { server: string }>, known: reado
     return {
       name,
       source: row.server,
+      place: { row: index, own: name },
       tool: {
         server: row.server,
         tool: name,
+        ...(row.credential && { credential: row.credential }),
         ...(description !== undefined && { description }),
         ...(change?.arguments && { arguments: change.arguments as unknown as Json }),
       },

@@ -100,7 +100,7 @@ async function serverTools(
         origin: entry.server,
         description: worded(change, tool.description ?? tool.title ?? ''),
         schema: seenSchema(tool.inputSchema, rules),
-        call: (given, context) => callServerTool(entry.server, tool, rules, given, context),
+        call: (given, context) => callServerTool(entry.server, tool, rules, given, context, entry.credential),
       };
     });
 }
@@ -149,7 +149,7 @@ async function exposureDraft(
   return {
     ...base,
     origin: target.server,
-    call: (given, context) => callServerTool(target.server, own, rules, given, context),
+    call: (given, context) => callServerTool(target.server, own, rules, given, context, target.credential),
   };
 }
 

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
 import type { Json } from '../json.js';
-import type { ArgumentRules } from '../ports.js';
+import { type ArgumentRules, CREDENTIAL_OWNERS } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { callServerTool } from '../tools/call.js';
 import { rulesFor } from '../tools/rules.js';
@@ -13,6 +13,10 @@ const config = z
     server: z.string().describe('An attached tool server'),
     do: z.enum(['call', 'list']).default('call').describe('Call a tool, or list what there is'),
     tool: z.string().optional().describe('Which of its tools'),
+    credential: z
+      .enum(CREDENTIAL_OWNERS)
+      .default('workspace')
+      .describe("Whose credential goes along: the server's own, or the one that the caller's key names for it"),
     arguments: z.record(z.string(), json).default({}).describe('What the tool is given'),
   })
   .refine((given) => given.do === 'list' || given.tool !== undefined, 'needs "tool", the name of the tool to call');
@@ -66,6 +70,7 @@ export const tool = defineKind<z.infer<typeof config>>({
       rulesFor(known, shared),
       config.arguments,
       context,
+      config.credential,
     );
     return { output: { text, data, content } };
   },

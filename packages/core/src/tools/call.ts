@@ -1,7 +1,8 @@
 import { PindroError } from '../errors.js';
 import type { Json, JsonObject } from '../json.js';
-import type { ArgumentRules, Ports, ToolDescription, ToolResult } from '../ports.js';
+import type { ArgumentRules, CredentialOwner, Ports, ToolDescription, ToolResult } from '../ports.js';
 import { traceparent } from '../trace/ids.js';
+import type { Caller } from '../trace/journal.js';
 import type { Recorder } from '../trace/recorder.js';
 import { mergeArguments } from './rules.js';
 
@@ -63,6 +64,7 @@ export function blamedArguments(args: JsonObject, text: string): string[] {
 /**
  * Calls a tool of an attached server: merges the arguments by their rules, records the call as a span, and turns a
  * tool error into `tool_reported_error`.
+ * @param whose credential goes along @throws caller_without_credential
  */
 export async function callServerTool(
   server: string,
@@ -70,6 +72,7 @@ export async function callServerTool(
   rules: ArgumentRules,
   given: JsonObject,
   context: CallContext,
+  whose: CredentialOwner = 'workspace',
 ): Promise<ToolAnswer> {
   const { recorder } = context;
   const span = recorder.span('tool', `execute_tool ${tool.name}`, context.parentSpan, {
@@ -79,11 +82,13 @@ export async function callServerTool(
       'gen_ai.tool.name': tool.name,
       'mcp.method.name': 'tools/call',
       'pindro.server': server,
+      ...(whose === 'caller' && { 'pindro.credential': "the caller's own" }),
     },
   });
   let merged: JsonObject = given;
   try {
     merged = mergeArguments(tool, rules, given);
+    const own = whose === 'caller' ? ownCredential(server, recorder.head.caller) : undefined;
     if (merged !== given) span.set({ 'pindro.sent': merged });
     // The outside may do something that cannot be undone: what led here must be on disk first.
     await recorder.commit();
@@ -91,6 +96,7 @@ export async function callServerTool(
       signal: context.signal,
       traceparent: traceparent(recorder.head.traceId, span.id),
       idempotencyKey: `${recorder.head.id}/${context.path}/${context.attempt}`,
+      ...(own !== undefined && { credential: own }),
     });
     const text = recorder.masker.text(resultText(result));
     if (result.isError) {
@@ -111,4 +117,11 @@ export async function callServerTool(
     span.fail(told);
     throw told;
   }
+}
+
+function ownCredential(server: string, { id, credentials }: Caller): string {
+  const own = credentials?.[server];
+  if (own === undefined)
+    throw new PindroError('caller_without_credential', { caller: id, server }, { details: { server, caller: id } });
+  return own;
 }

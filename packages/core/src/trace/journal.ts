@@ -8,6 +8,8 @@ export type Stage = 'draft' | 'live';
 export interface Caller {
   id: string;
   attributes: JsonObject;
+  /** Names of credentials of the caller's own, by the tool server they are for. No expression sees them. */
+  credentials?: { [server: string]: string };
 }
 
 /** Where a run came from. */

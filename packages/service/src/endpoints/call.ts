@@ -1,5 +1,6 @@
 import {
   asPindroError,
+  type Exposure,
   type FlowDocument,
   type FlowOutcome,
   type Json,
@@ -19,7 +20,7 @@ import type { ServedTool } from './served.js';
 export interface ToolCallRequest {
   tool: ServedTool;
   given: JsonObject;
-  access: Pick<Access, 'id' | 'name' | 'caller' | 'stage' | 'credentials'>;
+  access: Pick<Access, 'id' | 'name' | 'caller' | 'stage'>;
   session: string;
   /** The id its run gets. */
   run: string;
@@ -91,21 +92,23 @@ function merge(
   }
 }
 
+type ServerTarget = Extract<Exposure['target'], { server: string }>;
 const documents = new Map<string, FlowDocument>();
 
 /** A tool of an attached server, served as it is, runs as a flow of one step: it is recorded and explained like any. */
-function passThrough({ server, tool }: { server: string; tool: string }): FlowDocument {
+function passThrough({ server, tool, credential = 'workspace' }: ServerTarget): FlowDocument {
   const name = `${server}.${tool}`;
-  let document = documents.get(name);
+  const key = `${name} ${credential}`;
+  let document = documents.get(key);
   if (!document) {
     document = {
       format: 'pindro/flow@1',
       name,
       input: { type: 'object' },
-      steps: { call: { kind: 'tool', with: { server, tool, arguments: '${ input }' } } },
+      steps: { call: { kind: 'tool', with: { server, tool, credential, arguments: '${ input }' } } },
       result: { content: '${ steps.call.content }', data: '${ steps.call.data }' },
     };
-    documents.set(name, document);
+    documents.set(key, document);
   }
   return document;
 }

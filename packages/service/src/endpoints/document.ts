@@ -1,7 +1,9 @@
 import {
   argumentRules,
+  CREDENTIAL_OWNERS,
   countMistakes,
   didYouMean,
+  icon,
   isObject,
   type JsonObject,
   type Mistake,
@@ -31,25 +33,32 @@ const worded = {
     })
     .optional()
     .describe('Corrects what was worked out of its effects (MCP tool annotations)'),
+  icon: icon.optional().describe('A picture for people: an https address or a data URI'),
   returns: z
     .record(z.string(), z.json())
     .optional()
     .describe('JSON Schema of the result; worked out as far as it is certain if left out'),
 };
+const credential = z
+  .enum(CREDENTIAL_OWNERS)
+  .optional()
+  .describe("Whose credential goes along: the server's own, or the one that the caller's key names for it");
 /** A whole server: what it has now and whatever it adds later. */
 const passed = z.strictObject({
   use: z.array(z.string()).optional().describe('Names and patterns with *; a leading ! leaves one out'),
   arguments: argumentRules.optional().describe('Who supplies each argument, for every tool that has it'),
+  credential,
 });
 const exposed = z.union([
   z.strictObject({ flow: z.string(), ...worded }),
-  z.strictObject({ server: z.string(), tool: z.string(), ...worded }),
+  z.strictObject({ server: z.string(), tool: z.string(), credential, ...worded }),
 ]);
 
 export const endpointSchema = z.strictObject({
   format: z.literal(ENDPOINT_FORMAT),
   name: nameSchema,
   title: z.string().default(''),
+  icon: icon.optional().describe('A picture for people: an https address or a data URI'),
   description: z.string().default('').describe('For the people who choose it'),
   formerly: z.array(nameSchema).default([]).describe('Names it went by, whose addresses still answer'),
   instructions: z.string().default('').describe('What the connecting model is told first'),

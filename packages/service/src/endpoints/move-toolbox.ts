@@ -1,16 +1,8 @@
-import {
-  didYouMean,
-  isObject,
-  type JsonObject,
-  PindroError,
-  pointerParts,
-  type ToolboxEntry,
-  toolboxAsTools,
-  valueAt,
-} from '@pindro/core';
+import { type JsonObject, PindroError, type ToolboxEntry, toolboxAsTools } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
 import type { ServerStore } from '../servers/store.js';
 import type { EndpointStore } from './store.js';
+import { stepWithToolbox } from './toolbox-step.js';
 
 interface Parts {
   store: EndpointStore;
@@ -23,19 +15,8 @@ interface Parts {
  * @param at JSON Pointer of the agent step
  */
 export function moveToolbox({ store, flows, servers }: Parts, flow: string, at: string, endpoint: string): void {
-  const document = structuredClone(flows.get(flow).document) as unknown as JsonObject;
-  const step = valueAt(document, pointerParts(at));
-  const config = isObject(step) && isObject(step.with) ? step.with : null;
-  if (!config || !Array.isArray(config.toolbox))
-    throw new PindroError('not_found', {
-      what: 'step with a toolbox',
-      name: at,
-      suggestion: didYouMean(
-        at,
-        Object.keys((document.steps ?? {}) as object).map((name) => `/steps/${name}`),
-      ),
-    });
-  const { tools, rest } = toolboxAsTools(config.toolbox as unknown as ToolboxEntry[], servers.allTools());
+  const { document, config } = stepWithToolbox(flows.get(flow).document, at);
+  const { tools, rest } = toolboxAsTools(config.toolbox, servers.allTools());
   const names = Object.keys(tools);
   if (names.length === 0)
     throw new PindroError('request_invalid', { why: 'The toolbox holds nothing that is not on an endpoint already' });
@@ -52,6 +33,6 @@ export function moveToolbox({ store, flows, servers }: Parts, flow: string, at: 
   });
   // What else stands on the endpoint was not this agent's before, and is not now.
   const row: JsonObject = before && Object.keys(before.tools).length > 0 ? { endpoint, use: names } : { endpoint };
-  config.toolbox = [row, ...(rest as unknown as JsonObject[])];
+  config.toolbox = [row as unknown as ToolboxEntry, ...rest];
   flows.saveDraft(flow, document);
 }

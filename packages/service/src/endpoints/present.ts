@@ -44,13 +44,14 @@ export class EndpointPresenter {
   }
 
   summary(given: string): EndpointSummary {
-    const { name, title, description, instructions, formerly, access } = this.parts.store.get(given);
+    const { name, title, description, instructions, icon, formerly, access } = this.parts.store.get(given);
     return {
       name,
       title: title || name,
       url: this.urlOf(name),
       description,
       instructions,
+      icon: icon ?? null,
       formerly,
       access,
       tools: this.parts.store.served(name, 'live').length,
@@ -125,7 +126,7 @@ function present(tool: ServedTool, entry: JsonObject | undefined): ExposedTool {
     arguments: rows,
     target: targetWords(tool.target),
     own: tool.own,
-    worded: ['title', 'description', 'arguments', 'annotations', 'returns'].filter(
+    worded: ['title', 'description', 'arguments', 'annotations', 'returns', 'icon'].filter(
       (word) => entry?.[word] !== undefined,
     ),
     set: rows.flatMap(({ name, supplied, value }) =>
@@ -133,8 +134,15 @@ function present(tool: ServedTool, entry: JsonObject | undefined): ExposedTool {
     ),
     tokens: tool.tokens,
     trouble: tool.trouble,
+    icon: iconOf(tool),
+    credential: 'server' in tool.target ? (tool.target.credential ?? 'workspace') : null,
     passed: tool.passed,
   };
+}
+
+function iconOf({ sent }: ServedTool): string | null {
+  const [first] = Array.isArray(sent.icons) ? (sent.icons as JsonObject[]) : [];
+  return typeof first?.src === 'string' ? first.src : null;
 }
 
 function argumentRows({ schema, seen, rules }: ServedTool): ArgumentRow[] {

@@ -18,6 +18,7 @@ import type { Diary } from './mcp/diary.js';
 import type { Sessions } from './mcp/sessions.js';
 import { moveToolbox } from './move-toolbox.js';
 import type { EndpointPresenter } from './present.js';
+import { mendStep, reviewToolbox } from './review-toolbox.js';
 import { selfTest } from './self-test.js';
 import { reviewed } from './served.js';
 import type { EndpointStore } from './store.js';
@@ -53,7 +54,9 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   api.on('getEndpoint', (call) => presenter.detail(call.param('name')));
   api.on('putEndpoint', ({ body }) => presenter.detail(store.save(body.document as string | JsonObject).name));
   api.on('changeEndpoint', (call) => {
-    const change = Object.fromEntries(Object.entries(call.body).filter(([, value]) => value !== undefined));
+    const { icon, ...rest } = call.body;
+    const given = Object.entries(rest).filter(([, value]) => value !== undefined);
+    const change = { ...Object.fromEntries(given), ...(icon !== undefined && { icon: icon || undefined }) };
     return presenter.detail(store.change(call.param('name'), change).name);
   });
   api.on('renameEndpoint', (call) => {
@@ -83,6 +86,12 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   api.on('moveToolbox', (call) => {
     moveToolbox(parts, call.param('name'), call.body.step, call.body.endpoint);
     return presenter.detail(call.body.endpoint);
+  });
+  api.on('reviewToolbox', (call) => reviewToolbox(parts, call.param('name'), call.query.step));
+  api.on('mendToolbox', (call) => {
+    const { step, remarks } = call.body;
+    const applied = mendStep(parts, call.param('name'), step, remarks ?? null);
+    return { ...reviewToolbox(parts, call.param('name'), step), applied };
   });
   api.on('wordTool', (call) => {
     const { name } = store.get(call.param('name'));
@@ -172,7 +181,6 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       readOnly: false,
       perMinute: null,
       propose: false,
-      credentials: {},
       expiresAt: null,
       manage: false,
     });

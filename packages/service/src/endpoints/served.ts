@@ -11,6 +11,7 @@ import {
   effectsOfTool,
   estimateTokens,
   type FlowDocument,
+  iconsOf,
   inputSchema,
   isObject,
   type JsonObject,
@@ -77,7 +78,7 @@ export class Server {
     const taken = new Set(
       chosen.flatMap(({ target }) => ('server' in target ? [`${target.server}.${target.tool}`] : [])),
     );
-    const passed = Object.entries(document.servers).flatMap(([server, { use, arguments: rules }]) => {
+    const passed = Object.entries(document.servers).flatMap(([server, { use, arguments: rules, credential }]) => {
       const tools = this.#serverTools(server);
       const { chosen: names } = select(
         tools.map((tool) => tool.name),
@@ -85,7 +86,12 @@ export class Server {
       );
       return names
         .filter((tool) => !taken.has(`${server}.${tool}`))
-        .map((tool) => ({ source: server, name: tool, entry: { server, tool }, rules: rules ?? {} }));
+        .map((tool) => ({
+          source: server,
+          name: tool,
+          entry: { server, tool, ...(credential && { credential }) },
+          rules: rules ?? {},
+        }));
     });
     const names = distinctNames([...chosen.map(({ name }) => ({ name, source: 'flow' })), ...passed]);
     // What was chosen by name keeps it, whatever a server calls its tools.
@@ -114,6 +120,7 @@ export class Server {
     const worked = annotationsOf(own.effects) as JsonObject;
     const annotations = { ...worked, ...(entry.annotations as JsonObject | undefined) };
     const returns = (entry.returns as JsonSchema | undefined) ?? own.returns;
+    const icons = entry.icon === undefined ? own.tool?.icons : iconsOf(entry.icon);
     const sent: JsonObject = {
       name,
       ...(title && { title }),
@@ -121,6 +128,7 @@ export class Server {
       inputSchema: seen,
       ...(returns && { outputSchema: returns }),
       annotations: { ...(title && { title }), ...annotations },
+      ...(icons && { icons }),
     };
     return {
       name,
@@ -135,7 +143,7 @@ export class Server {
       effects: own.effects,
       own: { title: own.title, description: own.description },
       passed: false,
-      target: 'flow' in entry ? { flow: entry.flow } : { server: entry.server, tool: entry.tool },
+      target: targetOf(entry),
       trouble: own.trouble,
       sent,
       steps: own.steps,
@@ -234,3 +242,9 @@ export const reviewed = (tool: ServedTool): ReviewedTool => ({
   readOnly: tool.annotations.readOnlyHint === true,
   bounded: !('server' in tool.target),
 });
+
+const targetOf = (entry: ExposedEntry): Exposure['target'] => {
+  if ('flow' in entry) return { flow: entry.flow };
+  const { server, tool, credential } = entry;
+  return { server, tool, ...(credential && { credential }) };
+};

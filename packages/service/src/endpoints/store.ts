@@ -17,13 +17,19 @@ import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
 import type { ServerStore } from '../servers/store.js';
 import type { BuiltIn } from './built-in.js';
-import { type EndpointDocument, type ExposedEntry, endpointSchema, requireEndpoint } from './document.js';
+import {
+  ENDPOINT_FORMAT,
+  type EndpointDocument,
+  type ExposedEntry,
+  endpointSchema,
+  requireEndpoint,
+} from './document.js';
 import { type ServedTool, Server } from './served.js';
 import { endpoints } from './tables.js';
 
 /** What an endpoint says of itself and who may use it. */
 export type EndpointChange = Partial<
-  Pick<EndpointDocument, 'title' | 'description' | 'instructions' | 'access' | 'tools' | 'servers'>
+  Pick<EndpointDocument, 'title' | 'description' | 'instructions' | 'icon' | 'access' | 'tools' | 'servers'>
 >;
 
 export class EndpointStore implements EndpointPort {
@@ -178,6 +184,11 @@ export class EndpointStore implements EndpointPort {
   /** What a flow does to the world at a stage, with all that it calls. */
   effects(flow: FlowDocument, stage: Stage): Effects {
     return this.#server(stage).effects(flow);
+  }
+
+  /** Tools as an endpoint that had just these would serve them. */
+  asServed(tools: EndpointDocument['tools'], stage: Stage): ServedTool[] {
+    return this.#server(stage).tools(endpointSchema.parse({ format: ENDPOINT_FORMAT, name: 'toolbox', tools }));
   }
 
   #server(stage: Stage): Server {

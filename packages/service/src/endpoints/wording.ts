@@ -11,6 +11,8 @@ export interface Wording {
   arguments?: JsonObject | undefined;
   annotations?: JsonObject | undefined;
   returns?: JsonObject | null | undefined;
+  icon?: string | null | undefined;
+  credential?: 'workspace' | 'caller' | undefined;
 }
 
 /** Merges changes into a value; null takes a part out, and an empty part is left out altogether. */
@@ -34,7 +36,7 @@ export function wordTool(store: EndpointStore, endpoint: string, tool: string, w
   const { name = tool, ...words } = wording;
   const before = entry as unknown as JsonObject;
   const changed = { ...before } as JsonObject;
-  for (const word of ['title', 'description', 'returns'] as const) {
+  for (const word of ['title', 'description', 'returns', 'icon', 'credential'] as const) {
     if (words[word] === null) delete changed[word];
     else if (words[word] !== undefined) changed[word] = words[word];
   }

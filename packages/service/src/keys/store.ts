@@ -20,8 +20,6 @@ export interface Access {
   perMinute: number | null;
   /** Whether it may read flows whole and propose changes on the workshop. */
   propose: boolean;
-  /** Credentials of its holder's own, by the tool server they are for. */
-  credentials: Record<string, string>;
   /** When it ends, in milliseconds since the epoch, or null. */
   expiresAt: number | null;
   manage: boolean;
@@ -142,6 +140,13 @@ export class KeyStore {
     return row;
   }
 
+  /** Keys whose holder brings a credential along, as words for people. */
+  usersOf(credential: string): string[] {
+    return this.list()
+      .filter(({ revokedAt, credentials }) => revokedAt === null && Object.values(credentials).includes(credential))
+      .map(({ name }) => `key "${name}"`);
+  }
+
   revoke(id: string): KeySummary {
     const known = this.summary(id);
     if (known.revokedAt === null)
@@ -208,14 +213,17 @@ export class KeyStore {
     const access: Access = {
       id: row.id,
       name: row.name,
-      caller: { id: row.caller, attributes: row.attributes as JsonObject },
+      caller: {
+        id: row.caller,
+        attributes: row.attributes as JsonObject,
+        ...(Object.keys(row.credentials).length > 0 && { credentials: row.credentials }),
+      },
       stage: row.stage as Stage,
       endpoints: row.endpoints,
       tools: row.tools,
       readOnly: row.readOnly,
       perMinute: row.perMinute,
       propose: row.propose,
-      credentials: row.credentials,
       expiresAt: row.expiresAt,
       manage: row.manage,
     };

@@ -53,7 +53,8 @@ export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): voi
       revision,
       stage: 'draft',
       entry: 'again',
-      caller: head.caller,
+      // Whoever does it again does not have what the caller brought along.
+      caller: { id: head.caller.id, attributes: head.caller.attributes },
       session: sessionOf(head),
       input,
     });

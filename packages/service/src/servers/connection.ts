@@ -18,6 +18,7 @@ const toolShape = z.object({
   inputSchema: object,
   outputSchema: object.optional(),
   annotations: object.optional().catch(undefined),
+  icons: z.array(object).max(8).optional().catch(undefined),
 });
 const callResult = z.looseObject({
   content: z.array(object).default([]),

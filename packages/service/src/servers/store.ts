@@ -21,6 +21,7 @@ import type { CredentialStore } from '../credentials/store.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
+import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
 import { servers } from './tables.js';
 
@@ -32,12 +33,24 @@ interface Attached {
   wait: number;
 }
 
+interface ToolCallOptions {
+  signal: AbortSignal;
+  traceparent: string;
+  idempotencyKey: string;
+  credential?: string;
+}
+const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject => ({
+  traceparent,
+  'pindro/idempotency-key': idempotencyKey,
+});
+
 const FIRST_WAIT = 1000;
 const LONGEST_WAIT = 15_000;
 
 /** Somebody else's MCP servers: attached once, kept in touch with, and reconnected by themselves. */
 export class ServerStore implements ToolServerPort {
   readonly #attached = new Map<string, Attached>();
+  readonly #own = new CallerConnections();
   #closed = false;
 
   constructor(
@@ -57,6 +70,7 @@ export class ServerStore implements ToolServerPort {
       if (retry) clearTimeout(retry);
       await connection.close();
     }
+    await this.#own.close();
   }
 
   names(): string[] {
@@ -188,6 +202,7 @@ export class ServerStore implements ToolServerPort {
     if (attached?.retry) clearTimeout(attached.retry);
     await attached?.connection.close();
     this.#attached.delete(name);
+    await this.#own.endOf(name);
     this.database.delete(servers).where(eq(servers.name, name)).run();
     this.bus.changed('server', name);
   }
@@ -197,11 +212,13 @@ export class ServerStore implements ToolServerPort {
     this.database.update(servers).set({ url }).where(eq(servers.name, name)).run();
     await this.#attached.get(name)?.connection.close();
     this.#attached.delete(name);
+    await this.#own.endOf(name);
     this.bus.changed('server', name);
   }
 
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
+    await this.#own.endWith(credential);
     const users = this.database
       .select({ name: servers.name })
       .from(servers)
@@ -242,20 +259,11 @@ export class ServerStore implements ToolServerPort {
     return { tools: row.tools, rules: row.rules, ...(trouble && { unreachable: trouble }) };
   }
 
-  async call(
-    name: string,
-    tool: string,
-    args: JsonObject,
-    options: { signal: AbortSignal; traceparent: string; idempotencyKey: string },
-  ): Promise<ToolResult> {
+  async call(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    if (options.credential !== undefined) return this.#callFor(options.credential, name, tool, args, options);
     const { connection } = this.#connection(name);
     try {
-      const result = await connection.call(
-        tool,
-        args,
-        { traceparent: options.traceparent, 'pindro/idempotency-key': options.idempotencyKey },
-        options.signal,
-      );
+      const result = await connection.call(tool, args, metaOf(options), options.signal);
       this.#well(name);
       return this.#masker(name).json(result as unknown as JsonObject) as unknown as ToolResult;
     } catch (thrown) {
@@ -263,6 +271,31 @@ export class ServerStore implements ToolServerPort {
       const error = asPindroError(thrown);
       if (['server_unreachable', 'server_lost', 'server_wants_key', 'server_not_mcp'].includes(error.code))
         throw this.#troubled(name, error);
+      throw error;
+    }
+  }
+
+  /** Calls with a credential of the caller's own. What goes wrong with it says nothing of the server. */
+  async #callFor(
+    credential: string,
+    name: string,
+    tool: string,
+    args: JsonObject,
+    options: ToolCallOptions,
+  ): Promise<ToolResult> {
+    const { secrets, headers } = this.credentials.reveal(credential);
+    const masker = new Masker();
+    for (const secret of secrets) masker.add(secret);
+    const connection = this.#own.get(name, this.#row(name).url, credential, () => headers);
+    try {
+      const result = await connection.call(tool, args, metaOf(options), options.signal);
+      return masker.json(result as unknown as JsonObject) as unknown as ToolResult;
+    } catch (thrown) {
+      if (options.signal.aborted) throw thrown;
+      const error = asPindroError(thrown);
+      if (error.code === 'server_wants_key')
+        throw new PindroError('own_credential_refused', { server: name, credential }, { details: { server: name } });
+      error.message = masker.text(error.message);
       throw error;
     }
   }

@@ -11,6 +11,8 @@ export interface Load {
   goods: string;
   priority: string;
   station: string;
+  /** The account that scheduled it, where that is not the association's own. */
+  ordered_by?: string;
   state: 'waiting' | 'cancelled';
 }
 
@@ -31,7 +33,7 @@ export class LoadBook {
   }
 
   /** @throws Error with a reason that a model can read */
-  schedule(given: { hut: string; day: string; weight_kg: number; goods?: string; priority?: string }): Load {
+  schedule(given: Pick<Load, 'hut' | 'day' | 'weight_kg'> & Partial<Load>): Load {
     if (given.weight_kg > MAX_KG)
       throw new Error(`The lift carries at most ${MAX_KG} kg; weight_kg was ${given.weight_kg}. Split the load.`);
     if (given.weight_kg <= 0) throw new Error(`weight_kg must be more than 0, not ${given.weight_kg}.`);

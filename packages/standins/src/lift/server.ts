@@ -11,6 +11,8 @@ import { HUTS, LoadBook, MAX_KG } from './loads.js';
 export interface LiftOptions {
   /** What callers must present as `Authorization: Bearer KEY`. */
   key: string;
+  /** Further keys, each with the account whose loads it schedules. */
+  accounts?: Record<string, string>;
   port?: number;
   /** File that keeps the loads. */
   file?: string;
@@ -46,7 +48,7 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
     }
   };
 
-  const makeServer = () => {
+  const makeServer = (account: string | undefined) => {
     const server = new McpServer({ name: 'Valley Lift', version: '2.3.0' });
     server.registerTool(
       'list_loads',
@@ -77,7 +79,10 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
       },
       (given) =>
         answer(async () => {
-          const load = book.schedule(JSON.parse(JSON.stringify(given)));
+          const load = book.schedule({
+            ...JSON.parse(JSON.stringify(given)),
+            ...(account !== undefined && { ordered_by: account }),
+          });
           await mail?.sendMail({
             from: 'desk@valley-lift.example',
             to: `${load.hut}@alder-ridge.example`,
@@ -116,7 +121,8 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
   const sessions = new Map<string, StreamableHTTPServerTransport>();
   const app = express();
   app.use((request, response, next) => {
-    if (request.headers.authorization === `Bearer ${options.key}`) return next();
+    const key = /^Bearer (.+)$/.exec(request.headers.authorization ?? '')?.[1] ?? '';
+    if (key === options.key || options.accounts?.[key] !== undefined) return next();
     response
       .status(401)
       .set('WWW-Authenticate', 'Bearer realm="valley lift"')
@@ -135,7 +141,8 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
       onsessioninitialized: (fresh) => void sessions.set(fresh, transport),
       onsessionclosed: (gone) => void sessions.delete(gone),
     });
-    await makeServer().connect(transport as never);
+    const key = (request.headers.authorization ?? '').slice('Bearer '.length);
+    await makeServer(options.accounts?.[key]).connect(transport as never);
     await transport.handleRequest(request, response, request.body);
   });
 

@@ -14,7 +14,6 @@ const ANYBODY: Access = {
   readOnly: false,
   perMinute: null,
   propose: false,
-  credentials: {},
   expiresAt: null,
   manage: false,
 };

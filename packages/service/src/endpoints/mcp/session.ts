@@ -10,6 +10,7 @@ import {
   asPindroError,
   didYouMean,
   type FlowOutcome,
+  iconsOf,
   isObject,
   type JsonObject,
   type LiveEvent,
@@ -141,11 +142,11 @@ export class Session {
       version: String(clientInfo.version ?? '').slice(0, 50),
       protocol,
     };
-    const { name, title, instructions } = this.parts.document();
+    const { name, title, instructions, icon } = this.parts.document();
     return {
       protocolVersion: protocol,
       capabilities: { tools: { listChanged: true }, logging: {} },
-      serverInfo: { name, title: title || name, version: this.parts.version },
+      serverInfo: { name, title: title || name, version: this.parts.version, ...(icon && { icons: iconsOf(icon) }) },
       ...(instructions && { instructions }),
     };
   }

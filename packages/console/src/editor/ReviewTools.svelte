@@ -1,0 +1,29 @@
+<script lang="ts">
+import { pointer } from '@pindro/core/browser';
+import Remarks from '../endpoint/Remarks.svelte';
+import Problem from '../parts/Problem.svelte';
+import { api } from '../state/api.js';
+import { plural } from '../state/format.js';
+import { Action } from '../state/resource.svelte.js';
+import type { Editor } from './session.svelte.js';
+
+/** What the model of an agent reads of its tools, and what is wrong with it. Mended words hold for this agent alone. */
+let { editor, at }: { editor: Editor; at: PropertyKey[] } = $props();
+
+const look = new Action(async (remarks?: string[]) => {
+  await editor.save();
+  const step = pointer(at);
+  if (!remarks) return api.reviewToolbox({ name: editor.name, query: { step } });
+  return api.mendToolbox({ name: editor.name, body: { step, remarks } });
+});
+</script>
+
+<div class="mt-4">
+  <button type="button" class="button" disabled={look.busy} onclick={() => void look.run()}>{look.busy ? 'Looking …' : 'Review these tools'}</button>
+  {#if look.problem}<div class="mt-2"><Problem problem={look.problem} /></div>{/if}
+  {#if look.result}
+    {@const { remarks, sent, tokens } = look.result}
+    <p class="mt-2 mb-2 text-sm text-soft" role="status">{plural(sent.length, 'tool')}, about {tokens} tokens. {remarks.length === 0 ? 'Nothing to remark.' : `${plural(remarks.length, 'remark')}.`}</p>
+    <Remarks {remarks} busy={look.busy} apply={(id) => void look.run([id])} />
+  {/if}
+</div>

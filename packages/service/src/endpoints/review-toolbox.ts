@@ -1,0 +1,91 @@
+import type { Review } from '@pindro/contract';
+import {
+  asSent,
+  estimateTokens,
+  mendToolbox,
+  type Remark,
+  type ReviewedTool,
+  reviewTools,
+  select,
+  type ToolboxEntry,
+  type ToolboxTool,
+  toolboxTools,
+  worded,
+} from '@pindro/core';
+import type { FlowStore } from '../flows/store.js';
+import type { ServerStore } from '../servers/store.js';
+import type { EndpointDocument } from './document.js';
+import { reviewed } from './served.js';
+import type { EndpointStore } from './store.js';
+import { stepWithToolbox } from './toolbox-step.js';
+
+interface Parts {
+  store: EndpointStore;
+  flows: FlowStore;
+  servers: ServerStore;
+}
+type Laid = ReviewedTool & { place: ToolboxTool['place'] };
+
+/** The tools of a toolbox as the agent's model reads them, with where their words can be changed. */
+function layOut(toolbox: readonly ToolboxEntry[], { store, servers }: Parts): Laid[] {
+  const own = toolboxTools(toolbox, servers.allTools());
+  const tools = Object.fromEntries(own.map(({ name, tool }) => [name, tool])) as unknown as EndpointDocument['tools'];
+  const served = store.asServed(tools, 'draft').map((tool, index) => ({ ...reviewed(tool), place: own[index]!.place }));
+  const carried = toolbox.flatMap((row, index): Laid[] => {
+    if (!('endpoint' in row) || !store.find(row.endpoint)) return [];
+    const list = store.served(row.endpoint, 'draft').filter(({ trouble }) => trouble === null);
+    const { chosen } = select(
+      list.map(({ name }) => name),
+      row.use,
+    );
+    return list
+      .filter(({ name }) => chosen.includes(name))
+      .map((tool) => ({
+        ...reviewed(tool),
+        description: worded(row.tools?.[tool.name], tool.description),
+        place: { row: index, own: tool.name },
+      }));
+  });
+  return [...served, ...carried];
+}
+
+/** What can be done about a remark in a toolbox: a proposal without a place there is for a person. */
+function remarksOn(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Remark[] {
+  return reviewTools(list).map((remark) => {
+    const place = list.find(({ name }) => name === remark.tool)?.place;
+    const can = remark.fix && place && mendToolbox(toolbox, place, remark.fix);
+    return can ? remark : { ...remark, fix: null };
+  });
+}
+
+/** The review of an agent's toolbox. @param at JSON Pointer of the agent step */
+export function reviewToolbox(parts: Parts, flow: string, at: string): Review {
+  const { toolbox } = stepWithToolbox(parts.flows.get(flow).document, at).config;
+  const list = layOut(toolbox, parts);
+  return {
+    remarks: remarksOn(toolbox, list) as Review['remarks'],
+    tokens: estimateTokens(list.map(asSent)),
+    sent: list.map(asSent) as Review['sent'],
+  };
+}
+
+/**
+ * Applies what the review proposes to the toolbox of the draft, one after the other.
+ * @param wanted ids; all that can be applied if null @returns ids of what was applied
+ */
+export function mendStep(parts: Parts, flow: string, at: string, wanted: readonly string[] | null): string[] {
+  const { document, config } = stepWithToolbox(parts.flows.get(flow).document, at);
+  const applied: string[] = [];
+  for (;;) {
+    const list = layOut(config.toolbox, parts);
+    const remark = remarksOn(config.toolbox, list).find(
+      ({ id, fix }) => fix !== null && !applied.includes(id) && (wanted === null || wanted.includes(id)),
+    );
+    if (!remark) break;
+    const { place } = list.find(({ name }) => name === remark.tool)!;
+    config.toolbox = mendToolbox(config.toolbox, place, remark.fix!)!;
+    applied.push(remark.id);
+  }
+  if (applied.length > 0) parts.flows.saveDraft(flow, document);
+  return applied;
+}
