@@ -264,8 +264,8 @@ result:
           logs.join(),
         ).to.equal(true);
 
-        // Long enough to be cancelled on any machine.
-        house.service.flows.save(SLOW.replace('slow-look', 'long-look').replace('300ms', '60s'));
+        // Long enough to be cancelled on a slow machine, and short enough that the call still waits for it.
+        house.service.flows.save(SLOW.replace('slow-look', 'long-look').replace('300ms', '15s'));
         house.service.flows.publish('long-look');
         await house.api.putTools({ name: 'huts', body: { tools: { long_look: { flow: 'long-look' } } } });
         const stop = new AbortController();
