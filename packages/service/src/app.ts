@@ -7,7 +7,7 @@ import { approvalRoutes } from './approvals/routes.js';
 import { credentialRoutes } from './credentials/routes.js';
 import { documentRoutes } from './documents/routes.js';
 import { endpointJsonSchema } from './endpoints/document.js';
-import { mcpRoutes } from './endpoints/mcp/route.js';
+import { type McpListener, mcpListener } from './endpoints/mcp/route.js';
 import { endpointRoutes } from './endpoints/routes.js';
 import { chatRoutes } from './entries/chats.js';
 import { formRoutes } from './entries/forms.js';
@@ -23,7 +23,7 @@ import { identify, signInPage, signInWithPassword } from './people/identify.js';
 import { peopleRoutes } from './people/routes.js';
 import { Api } from './platform/api.js';
 import type { Bus } from './platform/events.js';
-import { gate } from './platform/gate.js';
+import { gate, guardOf } from './platform/gate.js';
 import type { Logger } from './platform/log.js';
 import { servePages } from './platform/pages.js';
 import { problemHandler } from './platform/problems.js';
@@ -47,16 +47,13 @@ interface Surroundings {
   address(): string;
 }
 
-/** Everything that answers over HTTP: endpoints, the API, the console. */
+/** Everything that answers over HTTP but the endpoints: hooks, forms and chats, the API, the console. */
 export function buildApp({ house, settings, bus, log, address }: Surroundings): Express {
   const app = express();
   app.disable('x-powered-by');
   app.set('etag', false);
-  const publicHost = settings.publicUrl ? [new URL(settings.publicUrl).hostname.toLowerCase()] : [];
-  const gateway = gate(new Set([settings.host.toLowerCase(), ...publicHost]), (path) => path.startsWith('/hooks/'));
-  app.use(gateway);
+  app.use(gate(ownNames(settings), (path) => path.startsWith('/hooks/')));
   publicRoutes(app, house, settings);
-  mcpRoutes(app, { admission: house.admission, sessions: house.sessions, bodyLimit: settings.bodyLimit, log });
   app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(house.people));
   app.post(
     '/sign-in',
@@ -77,6 +74,17 @@ export function buildApp({ house, settings, bus, log, address }: Surroundings): 
   });
   app.use(problemHandler(log));
   return app;
+}
+
+/** The names that the service goes by, besides those of this machine. */
+function ownNames({ host, publicUrl }: Settings): ReadonlySet<string> {
+  const names = [host.toLowerCase(), ...(publicUrl ? [new URL(publicUrl).hostname.toLowerCase()] : [])];
+  return new Set(names);
+}
+
+/** Everything at `/mcp/`, which stands before the app. */
+export function buildMcp({ house: { admission, sessions }, settings, log }: Surroundings): McpListener {
+  return mcpListener({ guard: guardOf(ownNames(settings)), admission, sessions, bodyLimit: settings.bodyLimit, log });
 }
 
 /** What strangers reach: hooks, forms and chats. */

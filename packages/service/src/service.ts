@@ -1,7 +1,7 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { PindroError } from '@pindro/core';
-import { buildApp } from './app.js';
+import { buildApp, buildMcp } from './app.js';
 import { type House, openHouse } from './house.js';
 import { takeDataDirectory } from './platform/data-directory.js';
 import { Bus } from './platform/events.js';
@@ -33,8 +33,13 @@ export async function startService(given: SettingsInput): Promise<Service> {
   let url = '';
   const address = () => settings.publicUrl?.replace(/\/+$/, '') ?? url;
   const house = openHouse(settings, bus, address);
-  const app = buildApp({ house, settings, bus, log, address });
-  const server = createServer({ requestTimeout: 60_000, headersTimeout: 20_000, keepAliveTimeout: 65_000 }, app);
+  const around = { house, settings, bus, log, address };
+  const app = buildApp(around);
+  const mcp = buildMcp(around);
+  const limits = { requestTimeout: 60_000, headersTimeout: 20_000, keepAliveTimeout: 65_000 };
+  const server = createServer(limits, (request, response) => {
+    if (!mcp(request, response)) app(request, response);
+  });
   try {
     url = await listen(server, settings.host, settings.port);
   } catch (error) {

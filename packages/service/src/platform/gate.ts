@@ -1,3 +1,4 @@
+import type { IncomingMessage } from 'node:http';
 import { PindroError } from '@pindro/core';
 import type { RequestHandler } from 'express';
 
@@ -16,14 +17,23 @@ const hostName = (host: string) => host.toLowerCase().replace(/:\d+$/, '');
  * @param ownRules paths that say themselves which pages may call them
  */
 export function gate(names: ReadonlySet<string>, ownRules: (path: string) => boolean): RequestHandler {
-  const known = (host: string) => LOOPBACK.has(hostName(host)) || names.has(hostName(host));
+  const guard = guardOf(names);
   return (request, _response, next) => {
-    const guarded = !ownRules(request.path);
-    const { host, origin } = request.headers;
-    if (!host || !known(host)) throw new PindroError('host_refused', { host: host ?? '' });
-    if (guarded && origin !== undefined && !sameOrigin(origin, host, known))
-      throw new PindroError('origin_refused', { origin });
+    guard(request, !ownRules(request.path));
     next();
+  };
+}
+
+/** Looks at one request. @throws host_refused, origin_refused */
+export type Guard = (request: IncomingMessage, origins?: boolean) => void;
+
+/** @param names further host names, in lower case */
+export function guardOf(names: ReadonlySet<string>): Guard {
+  const known = (host: string) => LOOPBACK.has(hostName(host)) || names.has(hostName(host));
+  return ({ headers: { host, origin } }, origins = true) => {
+    if (!host || !known(host)) throw new PindroError('host_refused', { host: host ?? '' });
+    if (origins && origin !== undefined && !sameOrigin(origin, host, known))
+      throw new PindroError('origin_refused', { origin });
   };
 }
 

@@ -1,5 +1,5 @@
+import type { IncomingMessage } from 'node:http';
 import { PindroError } from '@pindro/core';
-import type { Request } from 'express';
 import type { Access, KeyStore } from '../../keys/store.js';
 import type { EndpointStore } from '../store.js';
 import type { Diary } from './diary.js';
@@ -39,7 +39,7 @@ export class Admission {
   constructor(private readonly parts: Parts) {}
 
   /** @returns the endpoint by its present name. @throws not_signed_in, key_unknown …, not_allowed, too_many_requests */
-  admit(name: string, request: Request): { endpoint: string; access: Access } {
+  admit(name: string, request: IncomingMessage): { endpoint: string; access: Access } {
     const { endpoints, mayBeOpen } = this.parts;
     const known = endpoints.find(name);
     const isOpen = mayBeOpen && known?.access === 'open' && !request.headers.authorization;
@@ -51,8 +51,8 @@ export class Admission {
     return { endpoint: endpoints.get(name).name, access };
   }
 
-  #present(request: Request): Access {
-    const from = request.ip ?? '';
+  #present(request: IncomingMessage): Access {
+    const from = request.socket.remoteAddress ?? '';
     const wrong = this.#wrong.get(from);
     if (wrong && wrong.times >= WRONG_A_MINUTE && wrong.until > Date.now()) throw new PindroError('too_many_requests');
     try {
@@ -73,8 +73,8 @@ export class Admission {
   }
 
   /** Notes a refusal on the endpoint it was meant for, so that whoever waits for a client sees why none comes. */
-  refused(request: Request, error: PindroError): void {
-    const endpoint = this.parts.endpoints.find(request.path.split('/')[1] ?? '')?.name;
+  refused(name: string, error: PindroError): void {
+    const endpoint = this.parts.endpoints.find(name)?.name;
     if (endpoint)
       this.parts.diary.note(endpoint, {
         kind: 'refused',

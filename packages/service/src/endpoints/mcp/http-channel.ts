@@ -1,8 +1,9 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { JSONRPCMessage, RequestId } from '@modelcontextprotocol/sdk/types.js';
-import type { Request, Response } from 'express';
 import { randomText } from '../../platform/settings.js';
 import type { Channel } from './channel.js';
 import { INVALID_REQUEST, RpcFault } from './message.js';
+import { acceptsStream } from './respond.js';
 import { EventStream } from './streams.js';
 
 /** An answer that takes longer becomes a stream, which a client can take up again when its connection breaks. */
@@ -11,7 +12,7 @@ const PATIENCE = 2000;
 const KEPT = 20;
 
 interface Pending {
-  response: Response;
+  response: ServerResponse;
   stream: EventStream | null;
   /** Whether the client takes an answer as a stream. */
   streams: boolean;
@@ -40,11 +41,11 @@ export class HttpChannel implements Channel {
   }
 
   /** Keeps the response until the answer to a request is there. */
-  expect(id: RequestId, request: Request, response: Response): void {
+  expect(id: RequestId, request: IncomingMessage, response: ServerResponse): void {
     const pending: Pending = {
       response,
       stream: null,
-      streams: Boolean(request.accepts('text/event-stream')),
+      streams: acceptsStream(request),
       timer: null,
     };
     this.#pending.set(id, pending);
@@ -81,7 +82,7 @@ export class HttpChannel implements Channel {
    * Opens the stream for what the server says by itself, or takes up one that broke.
    * @param after the last event id that the client saw @throws RpcFault
    */
-  listen(response: Response, after: string | undefined): void {
+  listen(response: ServerResponse, after: string | undefined): void {
     if (after !== undefined) {
       const cut = after.lastIndexOf('_');
       const stream = this.#streams.get(after.slice(0, cut));

@@ -1,17 +1,20 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import { SUPPORTED_PROTOCOL_VERSIONS } from '@modelcontextprotocol/sdk/types.js';
-import type { ErrorRequestHandler, Express, Request, Response } from 'express';
 import type { Access } from '../../keys/store.js';
+import type { Guard } from '../../platform/gate.js';
 import type { Logger } from '../../platform/log.js';
 import { presentable } from '../../platform/problems.js';
 import type { Admission } from './admission.js';
 import { readJson } from './body.js';
 import { HttpChannel } from './http-channel.js';
 import { INVALID_REQUEST, RpcFault, readMessage } from './message.js';
+import { acceptsStream, sendJson, sendNothing } from './respond.js';
 import type { Session } from './session.js';
 import type { Sessions } from './sessions.js';
 import { SseChannel } from './sse-channel.js';
 
 interface Parts {
+  guard: Guard;
   admission: Admission;
   sessions: Sessions;
   bodyLimit: number;
@@ -22,16 +25,22 @@ interface Parts {
 interface Call {
   endpoint: string;
   access: Access;
-  request: Request;
-  response: Response;
+  request: IncomingMessage;
+  response: ServerResponse;
+  query: URLSearchParams;
 }
 type Handler = (call: Call) => void | Promise<void>;
 
+/** Answers a request that is for an endpoint. @returns whether it was */
+export type McpListener = (request: IncomingMessage, response: ServerResponse) => boolean;
+
+const AT = '/mcp/';
+
 /**
  * Every endpoint at `/mcp/NAME`: Streamable HTTP (MCP 2025-11-25, basic/transports), and the older HTTP+SSE at
- * `/mcp/NAME/sse`. One handler for all of it, since every layer of a router is paid for with each call of a tool.
+ * `/mcp/NAME/sse`. It stands before Express, since every layer of a router is paid for with each call of a tool.
  */
-export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }: Parts): void {
+export function mcpListener({ guard, admission, sessions, bodyLimit, log }: Parts): McpListener {
   const messageOf = async ({ request }: Call) => readMessage(await readJson(request, bodyLimit));
   const sessionOf = (call: Call) => {
     const id = sessionId(call.request);
@@ -60,7 +69,7 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
         : sessions.find(id, endpoint, access);
     const traceparent = request.headers.traceparent;
     if (!isRequest) {
-      response.status(202).end();
+      sendNothing(response, 202);
       return session.take(message, traceparent);
     }
     refuseBusy(session, message.id);
@@ -75,8 +84,7 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
   const get: Handler = (call) => {
     const { request, response } = call;
     const session = sessionOf(call);
-    if (!request.accepts('text/event-stream'))
-      throw new RpcFault(406, INVALID_REQUEST, 'Only text/event-stream can be had here.');
+    if (!acceptsStream(request)) throw new RpcFault(406, INVALID_REQUEST, 'Only text/event-stream can be had here.');
     const after = request.headers['last-event-id'];
     const channel = session.channel as HttpChannel;
     const revived = !channel.listening && typeof after === 'string';
@@ -88,7 +96,7 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
 
   const end: Handler = (call) => {
     sessions.end(sessionOf(call));
-    call.response.status(204).end();
+    sendNothing(call.response, 204);
   };
 
   // The older transport: a stream that says where to post, and answers that come over the stream.
@@ -100,11 +108,11 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
     response.once('close', () => sessions.end(session));
   };
   const postSse: Handler = async (call) => {
-    const { endpoint, access, request, response } = call;
+    const { endpoint, access, request, response, query } = call;
     const message = await messageOf(call);
-    const session = sessions.find(String(request.query.session ?? ''), endpoint, access, 'sse');
+    const session = sessions.find(query.get('session') ?? '', endpoint, access, 'sse');
     if ('id' in message && 'method' in message) refuseBusy(session, message.id);
-    response.status(202).end();
+    sendNothing(response, 202);
     session.take(message, request.headers.traceparent);
   };
 
@@ -114,41 +122,62 @@ export function mcpRoutes(app: Express, { admission, sessions, bodyLimit, log }:
     messages: { POST: postSse },
   };
 
-  app.use('/mcp', async (request: Request, response: Response, next: () => void) => {
-    const [, name = '', part = '', ...rest] = request.path.split('/');
-    const methods = handlers[part];
-    if (name === '' || !methods || rest.length > 0) return next();
-    const handler = methods[request.method];
+  const handle = async (request: IncomingMessage, response: ServerResponse, to: Target) => {
+    guard(request);
+    const methods = handlers[to.part]!;
+    const handler = methods[request.method ?? ''];
     if (!handler) {
       const allowed = Object.keys(methods).join(', ');
       response.setHeader('Allow', allowed);
       throw new RpcFault(405, INVALID_REQUEST, `Only ${allowed} can be had here.`);
     }
     // Before the body is read: a stranger's megabytes are not worth parsing.
-    const admitted = admission.admit(decodeURIComponent(name), request);
+    const admitted = admission.admit(decodeURIComponent(to.name), request);
     if (request.method === 'POST' && !isJson(request))
       throw new RpcFault(415, INVALID_REQUEST, 'Send the message with Content-Type application/json.');
-    await handler({ ...admitted, request, response });
-  });
+    await handler({ ...admitted, request, response, query: new URLSearchParams(to.query) });
+  };
 
-  const faults: ErrorRequestHandler = (thrown, request, response, next) => {
-    if (response.headersSent) return next(thrown);
-    if (thrown instanceof RpcFault) return void response.status(thrown.status).json(thrown.body());
+  const fail = (thrown: unknown, response: ServerResponse, { name }: Target) => {
+    if (response.headersSent) return void response.destroy();
+    if (thrown instanceof RpcFault) return sendJson(response, thrown.status, thrown.body());
     const error = presentable(thrown, log);
-    admission.refused(request, error);
+    admission.refused(name, error);
     if (error.status === 401) response.setHeader('WWW-Authenticate', 'Bearer realm="pindro"');
     const rpc = error.code === 'body_unreadable' ? -32700 : error.status >= 500 ? -32603 : INVALID_REQUEST;
-    response
-      .status(error.status)
-      .json(new RpcFault(error.status, rpc, `${error.message}. ${error.hint}`, null, error.toProblem()).body());
+    const fault = new RpcFault(error.status, rpc, `${error.message}. ${error.hint}`, null, error.toProblem());
+    sendJson(response, error.status, fault.body());
   };
-  app.use('/mcp', faults);
+
+  return (request, response) => {
+    const to = targetOf(request.url ?? '');
+    if (!to || !(to.part in handlers)) return false;
+    handle(request, response, to).catch((thrown: unknown) => fail(thrown, response, to));
+    return true;
+  };
 }
 
-const isJson = (request: Request) => /^application\/json\s*(;|$)/i.test(request.headers['content-type'] ?? '');
+/** What a request is for, cut out of its address. */
+interface Target {
+  name: string;
+  part: string;
+  query: string;
+}
+
+function targetOf(url: string): Target | null {
+  if (!url.startsWith(AT)) return null;
+  const mark = url.indexOf('?');
+  const path = mark < 0 ? url : url.slice(0, mark);
+  const slash = path.indexOf('/', AT.length);
+  const name = path.slice(AT.length, slash < 0 ? undefined : slash);
+  if (name === '') return null;
+  return { name, part: slash < 0 ? '' : path.slice(slash + 1), query: mark < 0 ? '' : url.slice(mark + 1) };
+}
+
+const isJson = (request: IncomingMessage) => /^application\/json\s*(;|$)/i.test(request.headers['content-type'] ?? '');
 
 /** The session that a request names, once its version is one that is spoken here. */
-function sessionId(request: Request): string | undefined {
+function sessionId(request: IncomingMessage): string | undefined {
   const version = request.headers['mcp-protocol-version'];
   if (typeof version === 'string' && !SUPPORTED_PROTOCOL_VERSIONS.includes(version)) {
     const known = SUPPORTED_PROTOCOL_VERSIONS.join(', ');

@@ -1,5 +1,5 @@
+import type { ServerResponse } from 'node:http';
 import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
-import type { Response } from 'express';
 import type { Channel } from './channel.js';
 
 const BEAT = 25_000;
@@ -13,7 +13,7 @@ export class SseChannel implements Channel {
 
   /** @param messages where a session's client posts its messages */
   constructor(
-    private readonly response: Response,
+    private readonly response: ServerResponse,
     private readonly messages: (session: string) => string,
   ) {
     response.writeHead(200, {

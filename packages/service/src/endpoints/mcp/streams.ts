@@ -1,5 +1,5 @@
+import type { ServerResponse } from 'node:http';
 import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
-import type { Response } from 'express';
 
 const HEADERS = {
   'content-type': 'text/event-stream',
@@ -21,7 +21,7 @@ export class EventStream {
   #events: { number: number; text: string }[] = [];
   #characters = 0;
   #count = 0;
-  #response: Response | null = null;
+  #response: ServerResponse | null = null;
   #beat: NodeJS.Timeout | null = null;
   ended = false;
 
@@ -32,7 +32,7 @@ export class EventStream {
   }
 
   /** Sends what comes from now on, and first what came after an event. @param after the number of the last event seen */
-  attach(response: Response, after: number | null): void {
+  attach(response: ServerResponse, after: number | null): void {
     this.#detach()?.end();
     this.#response = response;
     response.writeHead(200, HEADERS);
@@ -66,7 +66,7 @@ export class EventStream {
     this.#detach()?.end();
   }
 
-  #detach(): Response | null {
+  #detach(): ServerResponse | null {
     const response = this.#response;
     this.#response = null;
     if (this.#beat) clearInterval(this.#beat);
