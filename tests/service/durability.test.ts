@@ -59,7 +59,7 @@ describe('what was acknowledged', () => {
     const entries = new Map(
       database
         .rows(
-          "SELECT run, count(*) AS entries FROM pages, json_each(pages.entries) WHERE value->>'type' = 'ended' GROUP BY run",
+          "SELECT run, count(*) AS entries FROM (SELECT id AS run, entries FROM runs UNION ALL SELECT run, entries FROM pages) AS page, json_each(page.entries) WHERE value->>'type' = 'ended' GROUP BY run",
         )
         .map((row) => [row.run, row.entries]),
     );

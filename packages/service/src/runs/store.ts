@@ -11,7 +11,7 @@ import {
   type Span,
   type Stage,
 } from '@pindro/core';
-import { and, desc, eq, inArray, isNull, lt, ne, type SQL, sql } from 'drizzle-orm';
+import { and, desc, eq, getTableColumns, inArray, isNull, lt, ne, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { pages, runs } from './tables.js';
 
@@ -56,7 +56,11 @@ type SettledEntry = Extract<JournalEntry, { type: 'step_settled' }>;
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
-function readRow(row: typeof runs.$inferSelect): RunRecord {
+/** What is read of a run without its record. */
+const { entries: FIRST_ENTRIES, spans: FIRST_SPANS, ...HEAD } = getTableColumns(runs);
+type Row = Omit<typeof runs.$inferSelect, 'entries' | 'spans'>;
+
+function readRow(row: Row): RunRecord {
   const outcome = row.outcome === null ? null : (JSON.parse(row.outcome) as { result: Json; error?: ErrorRecord });
   return {
     head: JSON.parse(row.head) as RunHead,
@@ -145,7 +149,7 @@ export class RunStore {
       filter.cursor ? lt(runs.id, filter.cursor) : undefined,
     ];
     const rows = this.database
-      .select()
+      .select(HEAD)
       .from(runs)
       .where(and(...wanted))
       .orderBy(desc(runs.id))
@@ -162,7 +166,7 @@ export class RunStore {
   }
 
   get(id: string): RunRecord {
-    const row = this.database.select().from(runs).where(eq(runs.id, id)).get();
+    const row = this.database.select(HEAD).from(runs).where(eq(runs.id, id)).get();
     if (!row)
       throw new PindroError('not_found', {
         what: 'run',
@@ -176,7 +180,7 @@ export class RunStore {
   tree(id: string): RunRecord[] {
     const tree = [this.get(id)];
     for (let level = [id]; level.length > 0; ) {
-      const children = this.database.select().from(runs).where(inArray(runs.parentRun, level)).all().map(readRow);
+      const children = this.database.select(HEAD).from(runs).where(inArray(runs.parentRun, level)).all().map(readRow);
       tree.push(...children);
       level = children.map((child) => child.head.id);
     }
@@ -185,19 +189,20 @@ export class RunStore {
 
   spans(tree: readonly RunRecord[]): Span[] {
     const ids = tree.map((run) => run.head.id);
-    const rows = this.database
+    const first = this.database.select({ spans: FIRST_SPANS }).from(runs).where(inArray(runs.id, ids)).all();
+    const later = this.database
       .select({ spans: pages.spans })
       .from(pages)
       .where(inArray(pages.run, ids))
       .orderBy(pages.id)
       .all();
-    return inTreeOrder(rows.flatMap((row) => JSON.parse(row.spans) as Span[]));
+    return inTreeOrder([...first, ...later].flatMap((row) => JSON.parse(row.spans) as Span[]));
   }
 
   /** Runs that wait for somebody or a time, oldest first. */
   waiting(): RunRecord[] {
     return this.database
-      .select()
+      .select(HEAD)
       .from(runs)
       .where(and(isNull(runs.endedAt), eq(runs.state, 'waiting')))
       .orderBy(runs.id)
@@ -207,7 +212,7 @@ export class RunStore {
 
   /** The whole journal of a run, with its head put back and what was sealed opened. */
   recall(id: string, unseal: (sealed: string) => Json): JournalEntry[] {
-    const row = this.database.select().from(runs).where(eq(runs.id, id)).get();
+    const row = this.database.select(HEAD).from(runs).where(eq(runs.id, id)).get();
     if (!row) return [];
     const { head, sealed } = readRow(row);
     return this.entries(id).map((entry) => {
@@ -220,13 +225,14 @@ export class RunStore {
 
   /** The journal of a run in order. */
   entries(id: string): JournalEntry[] {
-    const rows = this.database
+    const first = this.database.select({ entries: FIRST_ENTRIES }).from(runs).where(eq(runs.id, id)).all();
+    const later = this.database
       .select({ entries: pages.entries })
       .from(pages)
       .where(eq(pages.run, id))
       .orderBy(pages.id)
       .all();
-    return rows.flatMap((row) => JSON.parse(row.entries) as JournalEntry[]);
+    return [...first, ...later].flatMap((row) => JSON.parse(row.entries) as JournalEntry[]);
   }
 
   settled(id: string): SettledEntry[] {

@@ -21,6 +21,9 @@ export const runs = sqliteTable(
     endedAt: integer('ended_at'),
     /** Result and error, once it has ended. */
     outcome: text('outcome'),
+    /** The first page of its record: of a short run that is all. Last, so that lists of runs need not read past it. */
+    entries: text('entries').notNull().default('[]'),
+    spans: text('spans').notNull().default('[]'),
   },
   (table) => [
     index('runs_by_flow').on(table.flow, table.id),
@@ -31,8 +34,8 @@ export const runs = sqliteTable(
 );
 
 /**
- * Journal entries and spans in the order they came, a page for each run and commit. Append-only. An entry is known by
- * its run and its sequence, which stand in it.
+ * Journal entries and spans that came after a run's first page, in their order, a page for each run and commit.
+ * Append-only. An entry is known by its run and its sequence, which stand in it.
  */
 export const pages = sqliteTable(
   'pages',

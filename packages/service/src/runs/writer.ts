@@ -175,12 +175,17 @@ export class RunWriter {
     this.#parked.set(run, new Set(paths));
   }
 
+  #update(run: string, change: Partial<typeof runs.$inferInsert>): void {
+    this.database.update(runs).set(change).where(eq(runs.id, run)).run();
+  }
+
   #write(run: string, { head, sealed, ended, state, entries, spans }: Page): void {
     const end = ended && {
       state: ended.state,
       endedAt: ended.at,
       outcome: JSON.stringify({ result: ended.result, error: ended.error }),
     };
+    const page = { entries: JSON.stringify(entries), spans: JSON.stringify(spans) };
     if (head) {
       this.#insertRun({
         id: run,
@@ -195,14 +200,12 @@ export class RunWriter {
         endedAt: null,
         outcome: null,
         ...end,
+        ...page,
       });
-    } else if (end || state)
-      this.database
-        .update(runs)
-        .set(end ?? { state: state! })
-        .where(eq(runs.id, run))
-        .run();
-    this.#insertPage({ run, entries: JSON.stringify(entries), spans: JSON.stringify(spans) });
+    } else {
+      this.#insertPage({ run, ...page });
+      if (end || state) this.#update(run, end ?? { state: state! });
+    }
     if (ended) {
       this.#underWay.delete(run);
       this.#parked.delete(run);
