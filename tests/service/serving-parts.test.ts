@@ -91,7 +91,8 @@ describe('what happens on an endpoint', () => {
     const told: string[] = [];
     bus.on('changed', (what, name) => void told.push(`${what} ${name}`));
     const diary = new Diary(bus);
-    for (let i = 0; i < 80; i++) diary.note('huts', { kind: 'called', client: 'c', text: `call ${i}`, run: null });
+    for (let i = 0; i < 80; i++)
+      diary.note('huts', () => ({ kind: 'called', client: 'c', text: `call ${i}`, run: null }));
     expect(diary.of('huts').map(({ text }) => text))
       .to.have.lengthOf(50)
       .and.include('call 79')

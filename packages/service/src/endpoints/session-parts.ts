@@ -38,7 +38,8 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
     told: (session, what) => {
       // A client that never said who it is has not been there.
       if (session.client.name === SELF_TEST || (what.kind === 'left' && session.client.name === '')) return;
-      diary.note(session.endpoint, asNote(session, what));
+      const { client } = session;
+      diary.note(session.endpoint, () => asNote(client, access, what));
       if (what.kind !== 'called' || bus.listenerCount('line') === 0) return;
       const { tool, state, milliseconds, why } = what;
       const reason = why ? `  ${why}` : '';
@@ -50,7 +51,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
   };
 }
 
-function asNote({ client, access }: Session, what: Told) {
+function asNote(client: Session['client'], access: Access, what: Told) {
   const who = client.name ? `${client.name} ${client.version}`.trim() : 'A client without a session';
   const base = { kind: what.kind, client: who, run: null };
   switch (what.kind) {

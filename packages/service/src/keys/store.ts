@@ -25,6 +25,12 @@ export interface Access {
   manage: boolean;
 }
 
+/** A key that was presented, with the state of all keys at that moment. */
+export interface Presented {
+  readonly access: Access;
+  readonly epoch: number;
+}
+
 export interface NewKey {
   name: string;
   caller?: string | undefined;
@@ -42,6 +48,7 @@ export interface NewKey {
 }
 
 const BEGINNING = 'pindro_';
+const LENT = 'lent-';
 /** When a key was last used is written at most this often. */
 const TOUCH_EVERY = 60_000;
 const iso = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
@@ -62,6 +69,7 @@ export class KeyStore {
   readonly #good = new Map<string, Access>();
   readonly #lent = new Map<string, Access>();
   readonly #touched = new Map<string, number>();
+  #epoch = 0;
 
   constructor(
     private readonly database: Database,
@@ -115,6 +123,24 @@ export class KeyStore {
     return access;
   }
 
+  /** As {@link present}, and what tells later whether it still holds. @throws as that does */
+  hold(header: string | undefined): Presented {
+    return { access: this.present(header), epoch: this.#epoch };
+  }
+
+  /** Whether what was presented before is still good, so that the same need not be looked up again. */
+  isStill({ access, epoch }: Presented): boolean {
+    if (epoch !== this.#epoch || (access.expiresAt !== null && access.expiresAt <= Date.now())) return false;
+    if (!access.id.startsWith(LENT)) this.#touch(access.id);
+    return true;
+  }
+
+  /** Some key opens another thing than before, or nothing any more. */
+  #changed(): void {
+    this.#good.clear();
+    this.#epoch++;
+  }
+
   /** Whether a key still opens anything. */
   isGood(id: string): boolean {
     const { revokedAt, expiresAt } = this.#row(id);
@@ -151,7 +177,7 @@ export class KeyStore {
     const known = this.summary(id);
     if (known.revokedAt === null)
       this.database.update(keys).set({ revokedAt: Date.now() }).where(eq(keys.id, id)).run();
-    this.#good.clear();
+    this.#changed();
     this.bus.changed('key', id);
     return this.summary(id);
   }
@@ -160,8 +186,12 @@ export class KeyStore {
   lend(access: Omit<Access, 'id'>): { key: string; end: () => void } {
     const key = BEGINNING + randomText(43);
     const hash = hashOf(key);
-    this.#lent.set(hash, { ...access, id: `lent-${randomText(8)}` });
-    return { key, end: () => void this.#lent.delete(hash) };
+    this.#lent.set(hash, { ...access, id: LENT + randomText(8) });
+    const end = () => {
+      this.#lent.delete(hash);
+      this.#changed();
+    };
+    return { key, end };
   }
 
   /** A key that opens the same. The old one ends after the overlap, or sooner where it was to end sooner. */
@@ -191,7 +221,7 @@ export class KeyStore {
         .set({ expiresAt: Date.now() + (row.expiresAt - row.createdAt) })
         .where(eq(keys.id, fresh.summary.id))
         .run();
-    this.#good.clear();
+    this.#changed();
     return { key: fresh.key, summary: this.summary(fresh.summary.id) };
   }
 
@@ -202,7 +232,7 @@ export class KeyStore {
       const endpoints = row.endpoints.map((name) => (name === from ? to : name));
       this.database.update(keys).set({ endpoints }).where(eq(keys.id, row.id)).run();
     }
-    this.#good.clear();
+    this.#changed();
   }
 
   #lookUp(hash: string): Access {

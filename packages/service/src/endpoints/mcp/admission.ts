@@ -1,6 +1,7 @@
 import type { IncomingMessage } from 'node:http';
+import type { Socket } from 'node:net';
 import { PindroError } from '@pindro/core';
-import type { Access, KeyStore } from '../../keys/store.js';
+import type { Access, KeyStore, Presented } from '../../keys/store.js';
 import type { EndpointStore } from '../store.js';
 import type { Diary } from './diary.js';
 
@@ -35,6 +36,8 @@ interface Parts {
 export class Admission {
   /** Wrong keys by address. */
   readonly #wrong = new Map<string, { times: number; until: number }>();
+  /** What a connection presented last: a client sends the same key with every call. */
+  readonly #held = new WeakMap<Socket, { header: string | undefined; presented: Presented }>();
 
   constructor(private readonly parts: Parts) {}
 
@@ -52,11 +55,17 @@ export class Admission {
   }
 
   #present(request: IncomingMessage): Access {
-    const from = request.socket.remoteAddress ?? '';
+    const { socket, headers } = request;
+    const held = this.#held.get(socket);
+    if (held && held.header === headers.authorization && this.parts.keys.isStill(held.presented))
+      return held.presented.access;
+    const from = socket.remoteAddress ?? '';
     const wrong = this.#wrong.get(from);
     if (wrong && wrong.times >= WRONG_A_MINUTE && wrong.until > Date.now()) throw new PindroError('too_many_requests');
     try {
-      return this.parts.keys.present(request.headers.authorization);
+      const presented = this.parts.keys.hold(headers.authorization);
+      this.#held.set(socket, { header: headers.authorization, presented });
+      return presented.access;
     } catch (error) {
       if (error instanceof PindroError && error.code === 'key_unknown') this.#count(from);
       throw error;
@@ -76,11 +85,11 @@ export class Admission {
   refused(name: string, error: PindroError): void {
     const endpoint = this.parts.endpoints.find(name)?.name;
     if (endpoint)
-      this.parts.diary.note(endpoint, {
+      this.parts.diary.note(endpoint, () => ({
         kind: 'refused',
         client: '',
         text: `${error.message}. ${error.hint}`,
         run: null,
-      });
+      }));
   }
 }

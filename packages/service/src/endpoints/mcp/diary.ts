@@ -1,6 +1,8 @@
 import type { Happening } from '@pindro/contract';
 import type { Bus } from '../../platform/events.js';
 
+type Note = Omit<Happening, 'at'>;
+
 /** So much is kept for each endpoint. */
 const KEPT = 50;
 /** Whoever watches is told at most this often, in milliseconds. */
@@ -8,14 +10,15 @@ const TELL_EVERY = 250;
 
 /** What happened lately on each endpoint, for the line that waits for the first client. */
 export class Diary {
-  readonly #pages = new Map<string, Happening[]>();
+  readonly #pages = new Map<string, { at: number; tell: () => Note }[]>();
   readonly #soon = new Map<string, NodeJS.Timeout>();
 
   constructor(private readonly bus: Bus) {}
 
-  note(endpoint: string, what: Omit<Happening, 'at'>): void {
+  /** @param told worded once somebody looks, which nobody does for most calls */
+  note(endpoint: string, told: () => Note): void {
     const page = this.#pages.get(endpoint) ?? [];
-    page.push({ at: new Date().toISOString(), ...what });
+    page.push({ at: Date.now(), tell: told });
     if (page.length > KEPT) page.shift();
     this.#pages.set(endpoint, page);
     if (this.#soon.has(endpoint)) return;
@@ -28,6 +31,7 @@ export class Diary {
 
   /** The newest first. */
   of(endpoint: string): Happening[] {
-    return (this.#pages.get(endpoint) ?? []).toReversed();
+    const page = this.#pages.get(endpoint) ?? [];
+    return page.toReversed().map(({ at, tell }) => ({ at: new Date(at).toISOString(), ...tell() }));
   }
 }
