@@ -1,4 +1,5 @@
-import { connect as connectSocket, type Socket } from 'node:net';
+import { createServer } from 'node:http';
+import { type AddressInfo, connect as connectSocket, type Socket } from 'node:net';
 import { expect } from 'chai';
 import { callTool, connect, furnish, type Workspace, workspace } from '../support/workspace.js';
 
@@ -102,6 +103,55 @@ result: "\${ steps.e.text }"
     expect(answer.isError).to.equal(true);
     expect(answer.content[0]!.text).to.match(/16 MiB[\s\S]*Ask for less/);
     await client.close();
+  });
+
+  it('survives what is nested a hundred thousand levels deep, wherever it comes in', async () => {
+    const deep = (levels: number) => `${'{"a":'.repeat(levels)}1${'}'.repeat(levels)}`;
+    const outside = createServer((_request, response) => {
+      response.writeHead(200, { 'content-type': 'application/json' }).end(deep(100_000));
+    });
+    await new Promise<void>((resolve) => outside.listen(0, '127.0.0.1', resolve));
+    const { port: at } = outside.address() as AddressInfo;
+    for (const flow of [
+      'name: anything\ninput: { type: object }\nsteps: { say: { kind: shape, with: { value: "${ input }" } } }\n',
+      `name: fetches\nsteps: { get: { kind: http, with: { url: "http://127.0.0.1:${at}/" } } }\nresult: "\${ steps.get.body }"\n`,
+    ]) {
+      const { name } = house.service.flows.save(`format: pindro/flow@1\n${flow}`);
+      house.service.flows.publish(name);
+      await house.api.putTools({ name: 'huts', body: { tools: { [name]: { flow: name } } } });
+    }
+    await house.api.addEntry({ body: { flow: 'anything', path: 'deep', settings: { kind: 'hook', guard: 'open' } } });
+    const call = async (tool: string, args: string) => {
+      const response = await fetch(`${house.service.url}/mcp/huts`, {
+        method: 'POST',
+        headers: { authorization: `Bearer ${keys.ines}`, 'content-type': 'application/json' },
+        body: `{"jsonrpc":"2.0","id":1,"method":"tools/call","params":{"name":"${tool}","arguments":${args}}}`,
+      });
+      return response.text();
+    };
+    for (const levels of [100, 10_000, 100_000])
+      for (const tool of ['anything', 'reserve_bunks'])
+        expect(await call(tool, deep(levels)), `${tool} ${levels}`)
+          .to.contain('"isError":true')
+          .and.not.contain('call stack');
+    expect(await call('fetches', '{}')).to.contain('"isError":true');
+    const hook = await fetch(`${house.service.url}/hooks/deep`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: deep(100_000),
+    });
+    expect(hook.status).to.be.within(400, 499);
+    const api = await fetch(`${house.service.url}/api/v1/flows/check`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${house.apiKey}`, 'content-type': 'application/json' },
+      body: `{"document":${deep(100_000)}}`,
+    });
+    expect(api.status).to.be.within(400, 499);
+    expect((await house.api.listRuns({ query: { flow: 'anything', limit: 1 } })).items[0]).to.include({
+      state: 'failed',
+    });
+    expect(await call('bunk_availability', '{}'), 'and goes on').to.contain('There is no tool');
+    outside.close();
   });
 
   it('takes no value for what the builder set, however it is sent', async () => {

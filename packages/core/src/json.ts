@@ -39,7 +39,7 @@ export const MAX_DEPTH = 64;
  * {@link MAX_DEPTH}, and whole numbers beyond 2^53 - 1, which have already lost digits when they arrive.
  * @returns where and why, or undefined when all is well
  */
-export function findUnsafe(value: unknown): { at: string; why: string } | undefined {
+export function findUnsafe(value: unknown): { at: string; why: string; deep?: true } | undefined {
   const stack: { value: unknown; parts: PropertyKey[] }[] = [{ value, parts: [] }];
   for (let item = stack.pop(); item; item = stack.pop()) {
     const { value: here, parts } = item;
@@ -48,7 +48,7 @@ export function findUnsafe(value: unknown): { at: string; why: string } | undefi
     }
     if (typeof here !== 'object' || here === null) continue;
     if (parts.length >= MAX_DEPTH) {
-      return { at: pointer(parts.slice(0, 3)), why: `is nested deeper than ${MAX_DEPTH} levels` };
+      return { at: pointer(parts.slice(0, 3)), why: `is nested deeper than ${MAX_DEPTH} levels`, deep: true };
     }
     for (const [key, inner] of Object.entries(here)) stack.push({ value: inner, parts: [...parts, key] });
   }

@@ -98,12 +98,13 @@ interface Hooks {
 }
 
 async function runInFamily(
-  request: RunRequest,
+  given: RunRequest,
   ports: Ports,
   signal: AbortSignal,
   family: Family,
   hooks: Hooks,
 ): Promise<FlowOutcome> {
+  const request = withSafeInput(given);
   const flow = prepareFlow(request.document);
   const replay = request.resume && request.resume.length > 0 ? new Replay(request.resume) : null;
   if (replay?.ended) {
@@ -174,10 +175,18 @@ function headOf(request: RunRequest, now: number): RunHead {
   };
 }
 
+/** Refuses an input that JSON does not carry exactly. One nested too deeply is left out: nothing could record it. */
+function withSafeInput(request: RunRequest): RunRequest {
+  const unsafe = findUnsafe(request.input);
+  if (!unsafe) return request;
+  const { at, why, deep } = unsafe;
+  const unfit = new PindroError('value_unsafe', { where: at || 'the top', why }, { at });
+  // Whatever else was found wrong with it then came of its depth.
+  const refusal = deep ? unfit : (request.refusal ?? unfit);
+  return { ...request, refusal, ...(deep && { input: `(left out: it ${why})` }) };
+}
+
 function refuseInput(flow: PreparedFlow, input: Json): void {
-  const unsafe = findUnsafe(input);
-  if (unsafe)
-    throw new PindroError('value_unsafe', { where: unsafe.at || 'the top', why: unsafe.why }, { at: unsafe.at });
   const mistakes = validate(flow.input, input);
   if (mistakes.length === 0) return;
   const argument = mistakes[0]!.at.split('/')[1] ?? '';

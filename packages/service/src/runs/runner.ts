@@ -51,6 +51,8 @@ export class Runner {
       letGo();
       this.#work.delete(run);
     });
+    // A run whose record failed has told whoever waits for it; that nobody does must not end the service.
+    done.catch(() => {});
     // Whoever has its answer may go away; the run goes on.
     const outcome = answered.finally(letGo);
     this.#work.set(run, { stop, done });

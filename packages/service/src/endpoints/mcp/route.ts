@@ -151,7 +151,7 @@ export function mcpListener({ guard, admission, sessions, bodyLimit, log }: Part
 
   return (request, response) => {
     const to = targetOf(request.url ?? '');
-    if (!to || !(to.part in handlers)) return false;
+    if (!to || !Object.hasOwn(handlers, to.part)) return false;
     handle(request, response, to).catch((thrown: unknown) => fail(thrown, response, to));
     return true;
   };
