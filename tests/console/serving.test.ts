@@ -156,6 +156,54 @@ describe('serving tools in the console', function () {
     await page.waitForURL('**/endpoints');
   });
 
+  it("gives a tool a picture and the caller's own credential, which a new key then names", async () => {
+    await open('/endpoints/huts');
+    await page.getByRole('button', { name: 'Words and arguments of next_lift_loads' }).click();
+    const dot = Buffer.from(
+      'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+      'base64',
+    );
+    await page
+      .getByLabel('Picture, for people from a file')
+      .setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: dot });
+    await page.locator('h3 img').waitFor();
+    await page.getByLabel('Whose credential goes along').selectOption('caller');
+    await page.getByText("with the caller's own credential").waitFor();
+    await expectAccessible(page, 'a tool with a picture');
+    await open('/endpoints/huts?view=keys');
+    await page.getByLabel('For whom it calls').fill('marit');
+    await page.getByLabel('Their own credential for lift').selectOption({ index: 1 });
+    await page.getByRole('button', { name: 'Make the key' }).click();
+    await page.getByText(/^lift with \S+/).waitFor();
+    await open('/endpoints/huts');
+    await page.getByRole('button', { name: 'Words and arguments of next_lift_loads' }).click();
+    await page.getByLabel('Whose credential goes along').selectOption('workspace');
+    await page.getByText("with the caller's own credential").waitFor({ state: 'detached' });
+  });
+
+  it("reviews an agent's toolbox where it is drawn, and mends it there", async () => {
+    const api = createClient({ url: demo.contract.url, key: demo.contract.apiKey });
+    const document = {
+      format: 'pindro/flow@1',
+      name: 'rough-desk',
+      steps: { answer: { kind: 'agent', with: { model: 'house', message: 'hello', toolbox: [{ flow: 'bunks' }] } } },
+    };
+    await api.importFlow({ body: { document } });
+    await open('/flows/rough-desk');
+    await page.locator('.svelte-flow__node[data-id="answer"]').click();
+    await page.getByRole('button', { name: 'Review these tools' }).click();
+    await page.getByText(/^1 tool, about \d+ tokens\. \d remarks?\.$/).waitFor();
+    await expectAccessible(page, 'the review of a toolbox');
+    await page
+      .getByRole('button', { name: /^Apply this.*hut/ })
+      .first()
+      .click();
+    await until(
+      async () => (await api.getFlow({ name: 'rough-desk' })).text.includes('kestrel'),
+      'the draft to be mended',
+    );
+  });
+
   it("moves an agent's own tools onto an endpoint, where others have them too", async () => {
     const api = createClient({ url: demo.contract.url, key: demo.contract.apiKey });
     await api.importFlow({

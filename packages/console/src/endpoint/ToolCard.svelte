@@ -88,12 +88,13 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
       <div>
         <label class="label" for="{uid}-description">What the model reads</label>
         <textarea id="{uid}-description" class="field" rows="3" value={tool.description} onchange={(event) => keep('description', event.currentTarget.value)}></textarea>
-        {#if tool.worded.includes('description')}<p class="mt-1 text-sm text-soft">The flow itself says: {tool.own.description || 'nothing'} <button type="button" class="link" onclick={() => void word.run({ description: null })}>Take the change back</button></p>{/if}
+        {#if tool.worded.includes('description')}<p class="mt-1 text-sm text-soft">The {tool.credential ? 'server' : 'flow'} itself says: {tool.own.description || 'nothing'} <button type="button" class="link" onclick={() => void word.run({ description: null })}>Take the change back</button></p>{/if}
       </div>
       {#if tool.arguments.length > 0}
         <div class="overflow-x-auto">
+          <p class="label" aria-hidden="true">Arguments</p>
           <table class="w-full text-left text-sm">
-            <caption class="label text-left text-base">Arguments</caption>
+            <caption class="sr-only">Arguments</caption>
             <thead><tr class="border-b border-line text-soft">{#each ['Argument', 'Takes', 'Supplied by', 'What the model reads, or the value'] as heading (heading)}<th scope="col" class="py-1.5 pr-4 font-medium">{heading}</th>{/each}</tr></thead>
             <tbody>
               {#each tool.arguments as argument (argument.name)}

@@ -3,17 +3,17 @@ import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
 import type { FlowDocument } from '../flow/document.js';
-import { findUnsafe, type Json, type JsonObject } from '../json.js';
+import type { Json } from '../json.js';
 import type { Ports } from '../ports.js';
-import { sentence, validate } from '../tools/schema.js';
-import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
-import type { Caller, Entry, JournalEntry, Parked, RunHead, Stage, Through, Trial } from '../trace/journal.js';
+import { newRunId } from '../trace/ids.js';
+import type { JournalEntry, Parked, RunHead } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
 import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
 import type { Works } from './attempt.js';
 import { GraphRun, type RunParts } from './graph-run.js';
 import { type PreparedFlow, type PreparedStep, prepareFlow } from './prepared.js';
 import { Replay } from './replay.js';
+import { headOf, type RunRequest, refuseInput, withSafeInput } from './request.js';
 import { today } from './today.js';
 
 /** Flows may call one another this deep. */
@@ -21,36 +21,6 @@ const MAX_CALLS = 10;
 /** Of a loop so many turns that went well, and so many that failed, are in the trace; the journal counts them all. */
 const TURNS_SHOWN = 20;
 const FAILURES_SHOWN = 100;
-
-export interface RunRequest {
-  document: FlowDocument;
-  revision: number | null;
-  stage: Stage;
-  entry: Entry;
-  caller: Caller;
-  /** What conversation or client session the run belongs to; without one the run is its own. */
-  session: string | null;
-  input: Json;
-  runId?: string;
-  traceId?: string;
-  /** The span of the caller under which the run stands, also when it is somebody else's (W3C trace context). */
-  parentSpan?: string | null;
-  parentRun?: string | null;
-  /** Set when the call was refused before it began; the run is then only the record of the refusal. */
-  refusal?: PindroError;
-  /** The tool call from outside that it answers. */
-  through?: Through;
-  /** For a try-out of the draft. */
-  trial?: {
-    /** One step, done on what an earlier run left behind. */
-    only?: { step: string; outputs: { [step: string]: Json } };
-    /** Results that stand in for doing a step. */
-    held?: { [step: string]: { output: JsonObject; branch: string | null } };
-    stepping?: boolean;
-  };
-  /** The journal so far of a run that goes on after the service was started again. */
-  resume?: readonly JournalEntry[];
-}
 
 /** Kept by a run for the runs it starts. */
 interface Family {
@@ -145,56 +115,6 @@ async function runInFamily(
   recorder.journal({ type: 'ended', state, result, ...(error && { error }) });
   await recorder.commit();
   return { ...outcome, result: family.masker.json(result) };
-}
-
-function headOf(request: RunRequest, now: number): RunHead {
-  const id = request.runId ?? newRunId(now);
-  const { trial } = request;
-  return {
-    id,
-    traceId: request.traceId ?? newTraceId(),
-    parentSpan: request.parentSpan ?? null,
-    parentRun: request.parentRun ?? null,
-    flow: request.document.name,
-    revision: request.revision,
-    stage: request.stage,
-    entry: request.entry,
-    caller: request.caller,
-    session: request.session ?? id,
-    input: request.input,
-    startedAt: now,
-    span: newSpanId(),
-    ...(request.through && { through: request.through }),
-    ...(trial && {
-      trial: {
-        ...(trial.only && { only: trial.only.step }),
-        ...(trial.held && Object.keys(trial.held).length > 0 && { held: Object.keys(trial.held) }),
-        ...(trial.stepping && { stepping: true }),
-      } satisfies Trial,
-    }),
-  };
-}
-
-/** Refuses an input that JSON does not carry exactly. One nested too deeply is left out: nothing could record it. */
-function withSafeInput(request: RunRequest): RunRequest {
-  const unsafe = findUnsafe(request.input);
-  if (!unsafe) return request;
-  const { at, why, deep } = unsafe;
-  const unfit = new PindroError('value_unsafe', { where: at || 'the top', why }, { at });
-  // Whatever else was found wrong with it then came of its depth.
-  const refusal = deep ? unfit : (request.refusal ?? unfit);
-  return { ...request, refusal, ...(deep && { input: `(left out: it ${why})` }) };
-}
-
-function refuseInput(flow: PreparedFlow, input: Json): void {
-  const mistakes = validate(flow.input, input);
-  if (mistakes.length === 0) return;
-  const argument = mistakes[0]!.at.split('/')[1] ?? '';
-  throw new PindroError(
-    'input_refused',
-    { why: sentence(mistakes), fix: 'Send it again with these inputs mended.' },
-    { at: mistakes[0]!.at, mistakes, details: { argument, mistakes: mistakes as unknown as Json } },
-  );
 }
 
 /** One run under way. */

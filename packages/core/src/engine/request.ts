@@ -1,0 +1,90 @@
+import { PindroError } from '../errors.js';
+import type { FlowDocument } from '../flow/document.js';
+import { findUnsafe, type Json, type JsonObject } from '../json.js';
+import { sentence, validate } from '../tools/schema.js';
+import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
+import type { Caller, Entry, JournalEntry, RunHead, Stage, Through, Trial } from '../trace/journal.js';
+import type { PreparedFlow } from './prepared.js';
+
+/** What a run is asked to do. */
+export interface RunRequest {
+  document: FlowDocument;
+  revision: number | null;
+  stage: Stage;
+  entry: Entry;
+  caller: Caller;
+  /** What conversation or client session the run belongs to; without one the run is its own. */
+  session: string | null;
+  input: Json;
+  runId?: string;
+  traceId?: string;
+  /** The span of the caller under which the run stands, also when it is somebody else's (W3C trace context). */
+  parentSpan?: string | null;
+  parentRun?: string | null;
+  /** Set when the call was refused before it began; the run is then only the record of the refusal. */
+  refusal?: PindroError;
+  /** The tool call from outside that it answers. */
+  through?: Through;
+  /** For a try-out of the draft. */
+  trial?: {
+    /** One step, done on what an earlier run left behind. */
+    only?: { step: string; outputs: { [step: string]: Json } };
+    /** Results that stand in for doing a step. */
+    held?: { [step: string]: { output: JsonObject; branch: string | null } };
+    stepping?: boolean;
+  };
+  /** The journal so far of a run that goes on after the service was started again. */
+  resume?: readonly JournalEntry[];
+}
+
+/** What a run is from its first moment on. */
+export function headOf(request: RunRequest, now: number): RunHead {
+  const id = request.runId ?? newRunId(now);
+  const { trial } = request;
+  return {
+    id,
+    traceId: request.traceId ?? newTraceId(),
+    parentSpan: request.parentSpan ?? null,
+    parentRun: request.parentRun ?? null,
+    flow: request.document.name,
+    revision: request.revision,
+    stage: request.stage,
+    entry: request.entry,
+    caller: request.caller,
+    session: request.session ?? id,
+    input: request.input,
+    startedAt: now,
+    span: newSpanId(),
+    ...(request.through && { through: request.through }),
+    ...(trial && {
+      trial: {
+        ...(trial.only && { only: trial.only.step }),
+        ...(trial.held && Object.keys(trial.held).length > 0 && { held: Object.keys(trial.held) }),
+        ...(trial.stepping && { stepping: true }),
+      } satisfies Trial,
+    }),
+  };
+}
+
+/** Refuses an input that JSON does not carry exactly. One nested too deeply is left out: nothing could record it. */
+export function withSafeInput(request: RunRequest): RunRequest {
+  const unsafe = findUnsafe(request.input);
+  if (!unsafe) return request;
+  const { at, why, deep } = unsafe;
+  const unfit = new PindroError('value_unsafe', { where: at || 'the top', why }, { at });
+  // Whatever else was found wrong with it then came of its depth.
+  const refusal = deep ? unfit : (request.refusal ?? unfit);
+  return { ...request, refusal, ...(deep && { input: `(left out: it ${why})` }) };
+}
+
+/** @throws input_refused when it does not fit what the flow takes */
+export function refuseInput(flow: PreparedFlow, input: Json): void {
+  const mistakes = validate(flow.input, input);
+  if (mistakes.length === 0) return;
+  const argument = mistakes[0]!.at.split('/')[1] ?? '';
+  throw new PindroError(
+    'input_refused',
+    { why: sentence(mistakes), fix: 'Send it again with these inputs mended.' },
+    { at: mistakes[0]!.at, mistakes, details: { argument, mistakes: mistakes as unknown as Json } },
+  );
+}
