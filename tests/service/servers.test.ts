@@ -190,6 +190,10 @@ describe('attached tool servers', () => {
     expect((await problemOf(call('lift_status'))).code).to.equal('server_wants_key');
     await house.api.changeSecret({ name: 'lift-key', body: { secret: LIFT_KEY } });
     await until(() => house.service.servers.summary('lift').state === 'ready', 'the server to be ready');
+    // The last word counts, also while a connection with the one before is being made.
+    for (const secret of [LIFT_KEY, 'wrong', LIFT_KEY, 'wrong'])
+      void house.api.changeSecret({ name: 'lift-key', body: { secret } });
+    await until(() => house.service.servers.summary('lift').state === 'refused', 'the last secret to be refused');
   });
 
   it('lose a call that is cut in the middle, and say so in the trace', async () => {

@@ -107,9 +107,14 @@ export class EndpointPresenter {
   }
 
   #keys(name: string) {
+    // What is built in wants to be named.
+    const all = !this.parts.store.isBuiltIn(name);
     return this.parts.keys
       .list()
-      .filter((key) => key.revokedAt === null && (key.endpoints.includes(name) || key.endpoints.includes('*')));
+      .filter(
+        ({ revokedAt, endpoints }) =>
+          revokedAt === null && (endpoints.includes(name) || (all && endpoints.includes('*'))),
+      );
   }
 }
 

@@ -165,15 +165,20 @@ export class RunStore {
     return { runs: count(), running: count(isNull(runs.endedAt)) };
   }
 
-  get(id: string): RunRecord {
+  find(id: string): RunRecord | null {
     const row = this.database.select(HEAD).from(runs).where(eq(runs.id, id)).get();
-    if (!row)
+    return row ? readRow(row) : null;
+  }
+
+  get(id: string): RunRecord {
+    const run = this.find(id);
+    if (!run)
       throw new PindroError('not_found', {
         what: 'run',
         name: id,
         suggestion: 'List the runs with "pindro run list".',
       });
-    return readRow(row);
+    return run;
   }
 
   /** The run and all it started, directly or not; told apart by the run tree, never by a trace id that a client sent. */

@@ -79,9 +79,11 @@ export class ServerConnection {
     };
   }
 
+  /** Also what is just being connected is given up: it has begun with what held before. */
   async close(): Promise<void> {
     const client = this.#client;
     this.#client = null;
+    this.#connecting = null;
     await client?.close().catch(() => {});
   }
 
@@ -110,13 +112,31 @@ export class ServerConnection {
 
   #connect(signal: AbortSignal): Promise<Client> {
     if (this.#client) return Promise.resolve(this.#client);
-    this.#connecting ??= this.#open().finally(() => {
-      this.#connecting = null;
-    });
+    this.#connecting ??= this.#open();
     return orAborted(this.#connecting, signal);
   }
 
-  async #open(): Promise<Client> {
+  /** Connects. When that was given up meanwhile, whoever waits for it gets the connection that came after. */
+  #open(): Promise<Client> {
+    const opening: Promise<Client> = this.#begin().then(
+      async (client) => {
+        if (this.#connecting === opening) {
+          this.#connecting = null;
+          this.#client = client;
+          return client;
+        }
+        await client.close().catch(() => {});
+        return this.#client ?? (this.#connecting ??= this.#open());
+      },
+      (error) => {
+        if (this.#connecting === opening) this.#connecting = null;
+        throw error;
+      },
+    );
+    return opening;
+  }
+
+  async #begin(): Promise<Client> {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
     const transport = new StreamableHTTPClientTransport(new URL(this.options.url), {
       requestInit: { headers: this.options.headers() },
@@ -149,7 +169,6 @@ export class ServerConnection {
       await client.close().catch(() => {});
       throw this.#explain(error, 'initialize', CONNECT_LIMIT);
     }
-    this.#client = client;
     return client;
   }
 

@@ -218,7 +218,6 @@ export class ServerStore implements ToolServerPort {
 
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
-    await this.#own.endWith(credential);
     const users = this.database
       .select({ name: servers.name })
       .from(servers)
@@ -228,6 +227,7 @@ export class ServerStore implements ToolServerPort {
       await this.#attached.get(name)?.connection.close();
       void this.refresh(name).catch(() => {});
     }
+    await this.#own.endWith(credential);
   }
 
   /** Reads the tool list anew. @returns what came and went */

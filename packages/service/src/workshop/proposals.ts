@@ -38,7 +38,9 @@ export class ProposalStore {
 
   /** Keeps a proposal. Another one of the same key for the same flow that is still open makes way for it. */
   add(given: NewProposal): Proposal {
-    const own = and(eq(proposals.key, given.key), eq(proposals.state, 'open'));
+    // By name, so that a rotated key goes on where the old one ended.
+    const whose = and(eq(proposals.key, given.key), eq(proposals.caller, given.caller));
+    const own = and(whose, eq(proposals.state, 'open'));
     const id = `p${randomText(10).replaceAll(/[-_]/g, 'x')}`;
     this.database.door
       .transaction(() => {

@@ -1,6 +1,7 @@
 import { type Json, PindroError } from '@pindro/core';
 import { z } from 'zod';
 import { shortened } from '../contract.js';
+import { seenRun } from '../seen.js';
 import { defineTool } from './tool.js';
 
 export const explainRun = defineTool({
@@ -12,30 +13,18 @@ export const explainRun = defineTool({
   reads: true,
   wider: false,
   call: ({ run: id }, { workshop, runs, runner }, { access: { stage } }) => {
-    const unknown = () =>
-      new PindroError('not_found', { what: 'run', name: id, suggestion: 'Use look_at_runs to find it.' });
     const open = workshop.open();
-    const tree = runs.tree(requireText(id, unknown));
-    const { head, state, result, error, endedAt } = tree[0]!;
+    const head = runs.find(id)?.head;
     // A run of a closed flow is not there for an assistant, nor one of the other stage.
-    if (!open.includes(head.flow) || head.stage !== stage) throw unknown();
-    const seen = new Set(tree.filter((one) => open.includes(one.head.flow)).map((one) => one.head.id));
-    const spans = runs.spans(tree);
-    const findings = runs.findings(tree, spans).map(({ title, why, fix, place, run, severity }) =>
-      seen.has(run)
-        ? { severity, title, why, fix, place: place as Json }
-        : {
-            severity,
-            title: 'It went wrong in a flow that is not open to you',
-            why: '',
-            fix: 'Ask whoever builds it.',
-          },
-    );
+    if (!head || !open.includes(head.flow) || head.stage !== stage)
+      throw new PindroError('not_found', { what: 'run', name: id, suggestion: 'Use look_at_runs to find it.' });
+    const { run, spans, findings, flowOf } = seenRun(id, open, runs);
+    const { state, result, error, endedAt } = run;
     const steps = spans
-      .filter(({ work, run }) => work === 'step' && seen.has(run))
+      .filter(({ work }) => work === 'step')
       .map(({ name, status, start, end, output, error: failed, run, attributes }) => ({
         step: name,
-        ...(run !== head.id && { in_flow: tree.find((one) => one.head.id === run)!.head.flow }),
+        ...(run !== head.id && { in_flow: flowOf(run) }),
         ...(attributes['pindro.kind'] !== undefined && { kind: attributes['pindro.kind'] }),
         state: status,
         took_ms: end === null ? null : Math.round(end - start),
@@ -53,14 +42,9 @@ export const explainRun = defineTool({
         input: shortened(head.input),
         result: shortened(result),
         error: error ? `${error.message}. ${error.hint}` : null,
-        findings: findings as Json,
+        findings: findings as unknown as Json,
         steps: steps as unknown as Json,
       },
     };
   },
 });
-
-function requireText(id: string, otherwise: () => PindroError): string {
-  if (!/^[\w-]{1,64}$/.test(id)) throw otherwise();
-  return id;
-}

@@ -11,7 +11,9 @@ export const followProposal = defineTool({
   reads: true,
   wider: true,
   call: ({ proposal: id }, { proposals, flows }, { access }) => {
-    const known = proposals.list().find((one) => one.id === id && one.key === access.name);
+    const known = proposals
+      .list()
+      .find((one) => one.id === id && one.key === access.name && one.caller === access.caller.id);
     if (!known)
       throw new PindroError('not_found', {
         what: 'proposal of this key',

@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import type { RunRecord } from '../../runs/store.js';
+import { seenRun } from '../seen.js';
 import { defineTool } from './tool.js';
 
 const STATES = ['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted'] as const;
@@ -17,7 +19,13 @@ export const lookAtRuns = defineTool({
   wider: false,
   call: ({ flow, state, limit }, { workshop, runs }, { access: { stage } }) => {
     if (flow !== undefined) workshop.requireOpen(flow);
-    const flows = flow === undefined ? workshop.open() : [flow];
+    const open = workshop.open();
+    const flows = flow === undefined ? open : [flow];
+    const wentWrong = (run: RunRecord) => {
+      if (run.state !== 'failed' && run.state !== 'interrupted') return null;
+      const { findings } = seenRun(run.head.id, open, runs);
+      return findings.find(({ severity }) => severity === 'failure')?.title ?? run.error?.message ?? null;
+    };
     const { items } = runs.list({ flows, state, stage, limit });
     return {
       result: {
@@ -28,7 +36,7 @@ export const lookAtRuns = defineTool({
           began: new Date(run.head.startedAt).toISOString(),
           took_ms: run.endedAt === null ? null : run.endedAt - run.head.startedAt,
           came_by: run.head.through ? `tool ${run.head.through.endpoint}.${run.head.through.tool}` : run.head.entry,
-          went_wrong: runs.title(run),
+          went_wrong: wentWrong(run),
         })),
       },
     };
