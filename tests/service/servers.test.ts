@@ -192,7 +192,7 @@ describe('attached tool servers', () => {
     await until(() => house.service.servers.summary('lift').state === 'ready', 'the server to be ready');
     // The last word counts, also while a connection with the one before is being made.
     for (const secret of [LIFT_KEY, 'wrong', LIFT_KEY, 'wrong'])
-      void house.api.changeSecret({ name: 'lift-key', body: { secret } });
+      await house.api.changeSecret({ name: 'lift-key', body: { secret } });
     await until(() => house.service.servers.summary('lift').state === 'refused', 'the last secret to be refused');
   });
 
