@@ -73,11 +73,16 @@ describe('the engine', () => {
 
   it('stops at a failure and aborts what runs beside', async () => {
     let aborted = false;
+    let slow = () => {};
+    const begun = new Promise<void>((resolve) => {
+      slow = resolve;
+    });
     const ports = testPorts({
       fetch: (request, { signal }) =>
         request.url.endsWith('/fail')
-          ? Promise.reject(new Error('nothing listens there'))
+          ? begun.then(() => Promise.reject(new Error('nothing listens there')))
           : new Promise((_, reject) => {
+              slow();
               signal.addEventListener('abort', () => {
                 aborted = true;
                 reject(signal.reason);

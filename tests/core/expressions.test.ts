@@ -1,5 +1,6 @@
 import { cutTemplate, type Json, type PindroError, Template } from '@pindro/core';
 import { expect } from 'chai';
+import { used } from '../support/patience.js';
 
 const scope = {
   input: { hut: 'kestrel', party: 5, list: [1, 2.5, 3], nested: { deep: [{ a: 1 }] } },
@@ -81,10 +82,10 @@ describe('templates and expressions', () => {
   });
 
   it('match in linear time', () => {
-    const start = performance.now();
+    const start = used();
     const long = new Template('${ input.x.like("^(a+)+$") }').fill({ input: { x: `${'a'.repeat(5000)}!` } });
     expect(long.value).to.equal(false);
-    expect(performance.now() - start).to.be.below(2000);
+    expect(used() - start).to.be.below(2000);
   });
 
   it('bound the size of an expression', () => {

@@ -9,7 +9,7 @@ import {
   type Stage,
 } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
-import type { KeyStore } from '../keys/store.js';
+import { type KeyStore, UNLIMITED } from '../keys/store.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
@@ -173,16 +173,11 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     if (call.body.key !== undefined) return selfTest(url, call.body.key);
     if (access === 'open') return selfTest(url, null);
     const lent = keys.lend({
+      ...UNLIMITED,
       name: 'self-test',
       caller: { id: 'self-test', attributes: {} },
       stage: 'live',
       endpoints: [name],
-      tools: null,
-      readOnly: false,
-      perMinute: null,
-      propose: false,
-      expiresAt: null,
-      manage: false,
     });
     try {
       return await selfTest(url, lent.key);

@@ -25,6 +25,16 @@ export interface Access {
   manage: boolean;
 }
 
+/** What a key is held to that is held to nothing, and opens nothing by itself. */
+export const UNLIMITED = {
+  tools: null,
+  readOnly: false,
+  perMinute: null,
+  propose: false,
+  expiresAt: null,
+  manage: false,
+} as const;
+
 /** A key that was presented, with the state of all keys at that moment. */
 export interface Presented {
   readonly access: Access;

@@ -1,22 +1,17 @@
 import type { IncomingMessage } from 'node:http';
 import type { Socket } from 'node:net';
 import { PindroError } from '@pindro/core';
-import type { Access, KeyStore, Presented } from '../../keys/store.js';
+import { type Access, type KeyStore, type Presented, UNLIMITED } from '../../keys/store.js';
 import type { EndpointStore } from '../store.js';
 import type { Diary } from './diary.js';
 
 const ANYBODY: Access = {
+  ...UNLIMITED,
   id: 'open',
   name: 'open endpoint',
   caller: { id: 'anybody', attributes: {} },
   stage: 'live',
   endpoints: [],
-  tools: null,
-  readOnly: false,
-  perMinute: null,
-  propose: false,
-  expiresAt: null,
-  manage: false,
 };
 /** So many wrong keys may come from one address in a minute; then it has to wait, right or wrong. */
 const WRONG_A_MINUTE = 20;
