@@ -16,7 +16,7 @@ const files = readdirSync(folder, { recursive: true })
   .filter((file) => file.endsWith('.test.js') && (wanted.length === 0 || wanted.some((part) => file.includes(part))))
   .sort();
 
-const mocha = new Mocha({ timeout: 60_000, slow: 1500, reporter: 'spec', forbidOnly: process.env.CI === 'true' });
+const mocha = new Mocha({ timeout: 120_000, slow: 1500, reporter: 'spec', forbidOnly: process.env.CI === 'true' });
 for (const file of files) mocha.addFile(join(folder, file));
 await mocha.loadFilesAsync();
 const runner = mocha.run();

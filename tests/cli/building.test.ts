@@ -21,7 +21,7 @@ result: "\${ steps.more.row.what }"
 `;
 
 describe('building at the command line', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   let folder: string;
   let served: Running<Ready>;
   const api = () => createClient({ url: served.contract.url, key: served.contract.apiKey });

@@ -18,7 +18,7 @@ const isOpen = (url: string) =>
   });
 
 describe('the demo', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   let data: string;
   let demo: Running<DemoContract>;
   before(async () => {

@@ -3,7 +3,7 @@ import { pindro, type Running, startReady } from '../support/process.js';
 import { discard, temporary } from '../support/workspace.js';
 
 describe('people at the command line', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   const data = temporary();
   let service: Running<{ url: string; apiKey: string }>;
   const run = (args: string[], input?: string) =>

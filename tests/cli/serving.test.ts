@@ -68,7 +68,7 @@ describe('serving tools by commands alone', () => {
   });
 
   it('bridges to clients that only speak stdio: progress, cancelling, changes, and a restart in between', async function () {
-    this.timeout(60_000);
+    this.timeout(120_000);
     const { key } = await json<{ key: string }>('key', 'issue', 'desk', '--endpoint', 'huts', '--expires', '1h');
     const { settings } = await json<{ settings: { shape: string; text: string }[] }>('endpoint', 'connect', 'huts');
     const given = JSON.parse(settings.find(({ shape }) => shape === 'command-json')!.text).mcpServers.huts as {
@@ -138,7 +138,7 @@ describe('serving tools by commands alone', () => {
   });
 
   it('reviews, words, scopes, renames and counts', async function () {
-    this.timeout(60_000);
+    this.timeout(120_000);
     const review = await run(['endpoint', 'review', 'huts']);
     expect(review.out).to.contain('Nothing to remark');
     await importFlow(FLOW.replace('larch-report', 'run-it').replace(/description: .*\n/, ''));

@@ -3,7 +3,7 @@ import { pindro } from '../support/process.js';
 import { connect, furnish, LIFT_KEY, startTestLift, type Workspace, workspace } from '../support/workspace.js';
 
 describe('endpoints and their words at the command line', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   let house: Workspace;
   let key: string;
   before(async () => {

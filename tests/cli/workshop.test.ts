@@ -14,7 +14,7 @@ result: { said: "\${ steps.say.text }" }
 `;
 
 describe('the workshop at the command line', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   const data = temporary();
   let service: Running<{ url: string; apiKey: string }>;
   let assistant: Client;

@@ -8,7 +8,7 @@ import { discard, temporary, workspace } from '../support/workspace.js';
 const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
 
 describe('the console', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   let data: string;
   let demo: Running<DemoContract>;
   let browser: Browser;

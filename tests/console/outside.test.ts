@@ -6,7 +6,7 @@ import { type DemoContract, type Running, startDemo } from '../support/process.j
 import { discard, temporary, until } from '../support/workspace.js';
 
 describe('the demo, for somebody from outside', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   let data: string;
   let demo: Running<DemoContract>;
   let browser: Browser;

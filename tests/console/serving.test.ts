@@ -17,7 +17,7 @@ result: { rows: "\${ steps.find.rows }" }
 `;
 
 describe('serving tools in the console', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   const data = temporary();
   let demo: Running<DemoContract>;
   let browser: Browser;

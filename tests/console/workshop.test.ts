@@ -6,7 +6,7 @@ import { type DemoContract, type Running, startDemo } from '../support/process.j
 import { callTool, connect, discard, temporary } from '../support/workspace.js';
 
 describe('the workshop in the console', function () {
-  this.timeout(60_000);
+  this.timeout(120_000);
   const data = temporary();
   let demo: Running<DemoContract>;
   let browser: Browser;

@@ -43,7 +43,7 @@ describe('people of the console', () => {
   };
 
   it('may do just what the table of roles says, on every route', async function () {
-    this.timeout(60_000);
+    this.timeout(120_000);
     // What ends the session that asks is asked last.
     const names = Object.keys(routes).filter((name) => name !== 'signOut' && name !== 'events');
     for (const role of ROLES) {

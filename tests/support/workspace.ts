@@ -6,6 +6,7 @@ import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/
 import { type Client as ApiClient, createClient } from '@pindro/contract';
 import { type Service, type SettingsInput, startService } from '@pindro/service';
 import { type Lift, startLift } from '@pindro/standins';
+import { patience } from './patience.js';
 
 export const temporary = () => mkdtempSync(join(tmpdir(), 'pindro-test-'));
 export const discard = (path: string) => rmSync(path, { recursive: true, force: true });
@@ -117,11 +118,16 @@ export async function until<T>(
   what: string,
   limit = 8000,
 ): Promise<NonNullable<Awaited<T>>> {
-  const end = Date.now() + limit;
+  let end = Date.now() + limit;
+  let patient = false;
   for (;;) {
     const seen = await look();
     if (seen) return seen as NonNullable<Awaited<T>>;
-    if (Date.now() > end) throw new Error(`waited ${limit} ms in vain for ${what}`);
+    if (Date.now() > end) {
+      if (patient) throw new Error(`waited ${limit} ms in vain for ${what}`);
+      patient = true;
+      end += patience(limit) - limit;
+    }
     await new Promise((resolve) => setTimeout(resolve, 25));
   }
 }
