@@ -1,8 +1,8 @@
 import type { FlowOutcome } from '@pindro/core';
 import { expect } from 'chai';
+import { settle } from '../support/patience.js';
 import { begin, flow, journalOf, run, spansOf, testPorts } from '../support/ports.js';
 
-const settle = () => new Promise((resolve) => setTimeout(resolve, 20));
 const INPUT = 'input: { type: object }';
 
 describe('steps inside of a loop', () => {

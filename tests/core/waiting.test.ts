@@ -1,5 +1,6 @@
 import { type Decision, requireFlow, runFlow } from '@pindro/core';
 import { expect } from 'chai';
+import { settle } from '../support/patience.js';
 import { begin, flow, journalOf, memoryTable, run, spansOf, stepStates, testPorts } from '../support/ports.js';
 
 /** People who decide when the test says so, and remember what they were asked. */
@@ -18,7 +19,6 @@ function people() {
   };
 }
 const yes: Decision = { decision: 'approved', by: 'marit', note: 'fine' };
-const settle = () => new Promise((resolve) => setTimeout(resolve, 15));
 
 const ASKS = flow(
   `  note: { kind: table, with: { table: log, do: add, row: { what: before } } }

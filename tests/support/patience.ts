@@ -17,3 +17,9 @@ export function patience(limit: number): number {
   const took = performance.now() - start;
   return sum > 0 ? limit * Math.max(1, took / USUAL) : limit;
 }
+
+/** Lets everything that can go on do so: a while, and then turns enough of the event loop, however slow they are. */
+export async function settle(): Promise<void> {
+  await new Promise((resolve) => setTimeout(resolve, 20));
+  for (let turn = 0; turn < 200; turn++) await new Promise((resolve) => setImmediate(resolve));
+}
