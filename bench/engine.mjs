@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { checkFlow, requireFlow, runFlow } from '../packages/core/dist/index.js';
-import { openDatabase, RunWriter } from '../packages/service/dist/parts.js';
+import { openDatabase, SqliteJournal } from '../packages/service/dist/parts.js';
 
 const STEPS = 1000;
 const ROUNDS = 15;
@@ -27,18 +27,14 @@ const loop = () =>
 function withRecord(work) {
   const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
   const database = openDatabase(join(data, 'runs.db'), 'runs');
-  const writer = new RunWriter(
-    database,
-    (value) => JSON.stringify(value),
-    () => {},
-  );
+  const journal = new SqliteJournal(database, {
+    seal: (value) => JSON.stringify(value),
+    unseal: (text) => JSON.parse(text),
+  });
   const ports = {
     clock: { now: async () => Date.now(), zone: async () => 'UTC' },
-    record: {
-      emit: (event) => void (event.type !== 'live' && writer.emit(event)),
-      commit: () => writer.commit(),
-      recall: async () => [],
-    },
+    record: journal,
+    watch: { show: () => {} },
   };
   return work(ports).finally(() => {
     database.door.close();

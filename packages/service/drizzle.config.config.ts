@@ -12,6 +12,7 @@ export default {
     'src/models/tables.ts',
     'src/people/tables.ts',
     'src/servers/tables.ts',
+    'src/tables/ledger-tables.ts',
     'src/tables/tables.ts',
     'src/trials/tables.ts',
     'src/workshop/tables.ts',

@@ -57,9 +57,7 @@ describe('the agent', () => {
   it('answers in the end, with its texts streamed', async () => {
     await begin([{ text: 'Good morning.' }]);
     expect(await say(agent('[]'))).to.deep.include({ state: 'done', result: 'Good morning.' });
-    const streamed = ports.events.flatMap((event) =>
-      event.type === 'live' && event.live.kind === 'text' ? [event.live.text] : [],
-    );
+    const streamed = ports.shown.flatMap(({ live }) => (live.kind === 'text' ? [live.text] : []));
     expect(streamed.length).to.be.above(1);
     expect(streamed.join('')).to.equal('Good morning.');
     expect(model.requests[0]!.body).to.deep.include({ temperature: 0, model: 'm', stream: true });

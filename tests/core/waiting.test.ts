@@ -1,4 +1,4 @@
-import { type Decision, requireFlow, runFlow } from '@pindro/core';
+import { type Decision, type Ports, requireFlow, runFlow } from '@pindro/core';
 import { expect } from 'chai';
 import { settle } from '../support/patience.js';
 import { begin, flow, journalOf, memoryTable, run, spansOf, stepStates, testPorts } from '../support/ports.js';
@@ -90,12 +90,10 @@ describe('waiting for somebody or a time', () => {
     const first = testPorts({ tables: rows, approvals: crowd.port, documents });
     expect(await begin(outer, first).answered).to.include({ state: 'waiting' });
     await settle();
-    const own = journalOf(first).filter(
-      (entry) =>
-        entry.run === first.events.map((event) => (event.type === 'journal' ? event.entry.run : '')).find(Boolean),
-    );
+    const root = journalOf(first)[0]!.run;
+    const own = journalOf(first).filter(({ run }) => run === root);
     const ports = testPorts({ tables: rows, approvals: crowd.port, documents });
-    ports.record.recall = async (id) => journalOf(first).filter((entry) => entry.run === id);
+    ports.record.read = async (id) => journalOf(first).filter((entry) => entry.run === id);
     const { ended } = begin(outer, ports, {}, own);
     await settle();
     crowd.say('ask', yes);
@@ -113,10 +111,10 @@ describe('waiting for somebody or a time', () => {
   it('does not do again what may have happened when the service stopped beside a waiting step', async () => {
     const crowd = people();
     const document = flow(
-      '  ask: { kind: approve, with: { title: "Go?" } }\n  send: { kind: table, on_error: continue, with: { table: t, do: add, row: {} } }',
+      '  ask: { kind: approve, with: { title: "Go?" } }\n  send: { kind: mail, on_error: continue, with: { to: "ines@huts.example", subject: Load, text: Up it goes } }',
       'result: "${ steps.send.error.code }"',
     );
-    const first = testPorts({ approvals: crowd.port, tables: { run: () => new Promise(() => {}) } });
+    const first = testPorts({ approvals: crowd.port, mail: { send: () => new Promise(() => {}) } });
     void begin(document, first);
     await settle();
     const ports = testPorts({ approvals: crowd.port });
@@ -124,6 +122,26 @@ describe('waiting for somebody or a time', () => {
     await settle();
     crowd.say('ask', yes);
     expect(await ended).to.include({ state: 'done', result: 'interrupted' });
+  });
+
+  it('asks the ledger of a table whether a step that was cut took effect, under the same key', async () => {
+    const crowd = people();
+    const document = flow(
+      '  ask: { kind: approve, with: { title: "Go?" } }\n  book: { kind: table, with: { table: t, do: add, row: { n: 1 } } }',
+      'result: "${ steps.book.row }"',
+    );
+    const keys: string[] = [];
+    const cut: Ports['tables'] = { run: (_operation, { key }) => (keys.push(key), new Promise(() => {})) };
+    const first = testPorts({ approvals: crowd.port, tables: cut });
+    void begin(document, first);
+    await settle();
+    const ledger: Ports['tables'] = { run: async (_operation, { key }) => (keys.push(key), { rows: [{ id: 7 }] }) };
+    const { ended } = begin(document, testPorts({ approvals: crowd.port, tables: ledger }), {}, journalOf(first));
+    await settle();
+    crowd.say('ask', yes);
+    expect(await ended).to.deep.include({ state: 'done', result: { id: 7 } });
+    expect(keys[0]).to.match(/^r.*\/book\/1$/);
+    expect(keys[1]).to.equal(keys[0]);
   });
 
   it('waits for a time, and for what is left of it after a restart', async () => {

@@ -47,10 +47,11 @@ const ports: Ports = {
   approvals: { ask: (request, options) => ask('approvals.ask', [request], options) },
   stepping: { before: (place, options) => ask('stepping.before', [place], options) },
   record: {
-    recall: (run) => ask('record.recall', [run]),
-    emit: (event) => other.postMessage({ type: 'emit', event }),
-    commit: () => ask('record.commit', []),
+    read: (run) => ask('record.read', [run]),
+    append: (event) => other.postMessage({ type: 'append', event }),
+    commit: (run) => ask('record.commit', [run]),
   },
+  watch: { show: (event) => other.postMessage({ type: 'show', event }) },
 };
 
 const stop = new AbortController();

@@ -7,7 +7,8 @@ import { answer, flow, memoryTable, spansOf, type TestPorts, testPorts } from '.
 function serve(worker: Worker, ports: TestPorts): void {
   const stops = new Map<number, AbortController>();
   worker.on('message', async (message) => {
-    if (message.type === 'emit') ports.record.emit(message.event);
+    if (message.type === 'append') ports.record.append(message.event);
+    if (message.type === 'show') ports.watch.show(message.event);
     if (message.type === 'abort') stops.get(message.id)?.abort();
     if (message.type !== 'ask') return;
     const stop = new AbortController();

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
-import type { JournalEntry, RunHead, Span, TraceEvent } from '@pindro/core';
-import { ConversationStore, openDatabase, RunStore, RunWriter, Vault } from '@pindro/service/parts';
+import type { JournalEntry, RecordEvent, RunHead, Span } from '@pindro/core';
+import { ConversationStore, openDatabase, RunStore, SqliteJournal, Vault } from '@pindro/service/parts';
 import { expect } from 'chai';
 import { discard, temporary } from '../support/workspace.js';
 
@@ -37,7 +37,7 @@ type Body = JournalEntry extends infer E
     ? Omit<E, 'run' | 'sequence' | 'at'>
     : never
   : never;
-const entry = (run: string, sequence: number, body: Body): Exclude<TraceEvent, { type: 'live' }> => ({
+const entry = (run: string, sequence: number, body: Body): RecordEvent => ({
   type: 'journal',
   entry: { run, sequence, at: 1_800_000_000_001, ...body } as JournalEntry,
 });
@@ -47,30 +47,29 @@ const ended = (run: string, sequence: number) =>
 describe('the record of runs', () => {
   let data: string;
   let database: ReturnType<typeof openDatabase>;
-  let writer: RunWriter;
+  let journal: SqliteJournal;
   let store: RunStore;
   beforeEach(() => {
     data = temporary();
     database = openDatabase(join(data, 'runs.db'), 'runs');
-    writer = new RunWriter(
-      database,
-      (value) => `sealed:${JSON.stringify(value)}`,
-      () => {},
-    );
-    store = new RunStore(database);
+    journal = new SqliteJournal(database, {
+      seal: (value) => `sealed:${JSON.stringify(value)}`,
+      unseal: (sealed) => JSON.parse(sealed.replace(/^sealed:/, '')),
+    });
+    store = new RunStore(database, journal);
   });
   afterEach(() => {
-    writer.flush();
+    journal.flush();
     database.door.close();
     discard(data);
   });
   const rows = (sql: string) => database.door.prepare(sql).all() as Record<string, unknown>[];
 
   it('writes a short run once, as one row', async () => {
-    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
-    writer.emit({ type: 'span', span: span('r1', 'a') });
-    writer.emit(ended('r1', 1));
-    await writer.commit();
+    journal.append(entry('r1', 0, { type: 'started', head: head('r1') }));
+    journal.append({ type: 'span', span: span('r1', 'a') });
+    journal.append(ended('r1', 1));
+    await journal.commit('r1');
     expect(rows('SELECT count(*) AS n FROM runs')[0]!.n).to.equal(1);
     expect(rows('SELECT count(*) AS n FROM pages')[0]!.n).to.equal(0);
     expect(store.get('r1')).to.deep.include({ state: 'done', result: { ok: true }, error: null });
@@ -81,20 +80,20 @@ describe('the record of runs', () => {
   });
 
   it('writes a long run while it goes on, and completes it', async () => {
-    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
-    await writer.commit();
+    journal.append(entry('r1', 0, { type: 'started', head: head('r1') }));
+    await journal.commit('r1');
     expect(store.get('r1')).to.deep.include({ state: 'running', endedAt: null });
     expect(store.count()).to.deep.equal({ runs: 1, running: 1 });
-    writer.emit({ type: 'span', span: span('r1', 'late', 5) });
-    writer.emit({ type: 'span', span: span('r1', 'early', 2) });
-    writer.emit(ended('r1', 1));
-    await writer.commit();
+    journal.append({ type: 'span', span: span('r1', 'late', 5) });
+    journal.append({ type: 'span', span: span('r1', 'early', 2) });
+    journal.append(ended('r1', 1));
+    await journal.commit('r1');
     expect(store.get('r1').state).to.equal('done');
     expect(store.spans(store.tree('r1')).map((one) => one.name)).to.deep.equal(['early', 'late']);
   });
 
   it('writes by itself what nobody commits', async () => {
-    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
+    journal.append(entry('r1', 0, { type: 'started', head: head('r1') }));
     await new Promise((resolve) => setTimeout(resolve, 80));
     expect(store.get('r1').state).to.equal('running');
   });
@@ -107,52 +106,38 @@ describe('the record of runs', () => {
       return transaction(work);
     }) as typeof transaction;
     for (let index = 0; index < 50; index++)
-      writer.emit(entry(`r${index}`, 0, { type: 'started', head: head(`r${index}`) }));
+      journal.append(entry(`r${index}`, 0, { type: 'started', head: head(`r${index}`) }));
     await Promise.all(
       Array.from({ length: 50 }, (_, index) => {
-        writer.emit(ended(`r${index}`, 1));
-        return writer.commit();
+        journal.append(ended(`r${index}`, 1));
+        return journal.commit(`r${index}`);
       }),
     );
     expect(transactions).to.equal(1);
     expect(store.count()).to.deep.equal({ runs: 50, running: 0 });
   });
 
-  it('tells every commit when the record cannot be written', async () => {
+  it('tells every commit when the record cannot be written, and writes it once it can', async () => {
     database.door.exec('ALTER TABLE runs RENAME TO elsewhere');
-    writer.emit(entry('r1', 0, { type: 'started', head: head('r1') }));
-    const results = await Promise.allSettled([writer.commit(), writer.commit()]);
+    journal.append(entry('r1', 0, { type: 'started', head: head('r1') }));
+    const results = await Promise.allSettled([journal.commit('r1'), journal.commit('r1')]);
     for (const result of results) expect(result).to.have.nested.property('reason.code', 'storage_failed');
     database.door.exec('ALTER TABLE elsewhere RENAME TO runs');
+    await journal.commit('r1');
+    expect(store.get('r1').state).to.equal('running');
   });
 
   it('seals the input of a run with sensitive parts', async () => {
-    writer.emit(
+    journal.append(
       entry('r1', 0, { type: 'started', head: head('r1', { input: { pin: '•••' } }), sealed: { pin: '1234' } }),
     );
-    await writer.commit();
+    await journal.commit('r1');
     expect(store.get('r1').sealed).to.equal('sealed:{"pin":"1234"}');
     expect(
       rows('SELECT head, outcome, entries, spans FROM runs')
         .map((row) => JSON.stringify(row))
         .join(),
     ).not.to.contain('1234');
-  });
-
-  it('marks what was cut, once, and continues its journal', async () => {
-    writer.emit(entry('cut', 0, { type: 'started', head: head('cut') }));
-    writer.emit(
-      entry('cut', 1, { type: 'step_settled', path: 'a', attempt: 1, state: 'done', branch: null, output: 5 }),
-    );
-    writer.emit(entry('whole', 0, { type: 'started', head: head('whole') }));
-    writer.emit(ended('whole', 1));
-    await writer.commit();
-    expect(store.markInterrupted(1_800_000_000_500)).to.equal(1);
-    expect(store.markInterrupted(1_800_000_000_600)).to.equal(0);
-    expect(store.get('cut')).to.deep.include({ state: 'interrupted', endedAt: 1_800_000_000_500 });
-    expect(store.entries('cut').map((one) => one.sequence)).to.deep.equal([0, 1, 2]);
-    expect(store.settled('cut')).to.have.length(1);
-    expect(store.get('whole').state).to.equal('done');
   });
 
   it('finds a tree by who started whom, not by a trace id', async () => {
@@ -163,11 +148,11 @@ describe('the record of runs', () => {
       head('stranger'),
     ];
     for (const one of tree) {
-      writer.emit(entry(one.id, 0, { type: 'started', head: one }));
-      writer.emit({ type: 'span', span: span(one.id, `s-${one.id}`) });
-      writer.emit(ended(one.id, 1));
+      journal.append(entry(one.id, 0, { type: 'started', head: one }));
+      journal.append({ type: 'span', span: span(one.id, `s-${one.id}`) });
+      journal.append(ended(one.id, 1));
     }
-    await writer.commit();
+    await journal.commit('r1');
     expect(store.tree('root').map((run) => run.head.id)).to.deep.equal(['root', 'child', 'grandchild']);
     expect(store.spans(store.tree('child')).map((one) => one.spanId)).to.have.members(['s-child', 's-grandchild']);
     expect(() => store.tree('nobody')).to.throw('There is no run named "nobody"');
@@ -176,7 +161,7 @@ describe('the record of runs', () => {
   it('lists by filter and page', async () => {
     for (let index = 0; index < 5; index++) {
       const id = `r${index}`;
-      writer.emit(
+      journal.append(
         entry(id, 0, {
           type: 'started',
           head: head(id, {
@@ -187,9 +172,9 @@ describe('the record of runs', () => {
           }),
         }),
       );
-      writer.emit(ended(id, 1));
+      journal.append(ended(id, 1));
     }
-    await writer.commit();
+    await journal.commit('r1');
     const ids = (filter: object) => store.list({ limit: 10, ...filter }).items.map((run) => run.head.id);
     expect(ids({})).to.deep.equal(['r4', 'r3', 'r2', 'r1', 'r0']);
     expect(ids({ flow: 'odd' })).to.deep.equal(['r3', 'r1']);

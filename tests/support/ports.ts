@@ -7,14 +7,24 @@ import type {
   TableOperation,
   ToolDescription,
   ToolResult,
-  TraceEvent,
+  WatchEvent,
 } from '@pindro/core';
-import { type JournalEntry, type RunRequest, requireFlow, runFlow, type Stage, startFlow } from '@pindro/core';
+import {
+  type JournalEntry,
+  MemoryJournal,
+  type RunRequest,
+  requireFlow,
+  runFlow,
+  type Stage,
+  startFlow,
+} from '@pindro/core';
 
 /** Ports that live in memory, for tests of the core on its own. Any part can be replaced. */
 export interface TestPorts extends Ports {
-  events: TraceEvent[];
-  commits: number;
+  journal: MemoryJournal;
+  /** What watchers were shown. */
+  shown: WatchEvent[];
+  readonly commits: number;
 }
 
 export function testPorts(
@@ -24,14 +34,18 @@ export function testPorts(
     tools?: Record<string, ToolDescription[]>;
   } = {},
 ): TestPorts {
-  const events: TraceEvent[] = [];
+  const journal = new MemoryJournal();
+  const shown: WatchEvent[] = [];
   const kept = new Map<string, Json[]>();
   const none = (what: string) => async (): Promise<never> => {
     throw new Error(`this test has no ${what}`);
   };
   const ports: TestPorts = {
-    events,
-    commits: 0,
+    journal,
+    shown,
+    get commits() {
+      return journal.commits;
+    },
     fetch: none('web') as never,
     tables: { run: none('tables') as never },
     toolServers: {
@@ -60,12 +74,8 @@ export function testPorts(
     approvals: { ask: none('people') as never },
     stepping: { before: async () => ({ go: true }) },
     clock: { now: async () => Date.parse('2027-02-14T10:00:00Z'), zone: async () => 'UTC' },
-    record: {
-      emit: (event) => void events.push(event),
-      commit: async () => void ports.commits++,
-      recall: async (run) =>
-        events.flatMap((event) => (event.type === 'journal' && event.entry.run === run ? [event.entry] : [])),
-    },
+    record: journal,
+    watch: { show: (event) => void shown.push(event) },
     ...(parts as object),
     flows: {
       load: async (name: string, _stage: Stage) => ({
@@ -105,16 +115,12 @@ export function run(
 export const flow = (steps: string, rest = '', name = 'test') =>
   `format: pindro/flow@1\nname: ${name}\n${rest}\nsteps:\n${steps}`;
 
-export const spansOf = (ports: TestPorts) =>
-  ports.events.flatMap((event) => (event.type === 'span' ? [event.span] : []));
-export const journalOf = (ports: TestPorts) =>
-  ports.events.flatMap((event) => (event.type === 'journal' ? [event.entry] : []));
+export const spansOf = (ports: TestPorts) => ports.journal.spans();
+export const journalOf = (ports: TestPorts) => ports.journal.entries();
 export const stepStates = (ports: TestPorts) =>
   Object.fromEntries(
-    ports.events.flatMap((event) =>
-      event.type === 'live' && event.live.kind === 'step' && event.live.state !== 'running'
-        ? [[event.live.path, event.live.state]]
-        : [],
+    ports.shown.flatMap(({ live }) =>
+      live.kind === 'step' && live.state !== 'running' ? [[live.path, live.state]] : [],
     ),
   );
 

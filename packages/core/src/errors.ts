@@ -182,7 +182,7 @@ export const catalogue = {
   },
   input_refused: { message: 'The input was refused: {why}', hint: '{fix}', http: 422 },
   flow_too_deep: {
-    message: 'Flows call one another more than {limit} deep, last "{flow}"',
+    message: 'Flows call one another more than {limit} deep: {chain}',
     hint: 'Break the circle of calls.',
     http: 409,
   },
@@ -211,6 +211,21 @@ export const catalogue = {
     http: 504,
   },
   cancelled: { message: '{what} was cancelled', hint: 'Run it again if that was not meant.', http: 499 },
+  stopping: {
+    message: 'The service is being stopped',
+    hint: 'What was begun goes on by itself once it is back, unless nobody can know what its last step did. Look at it then.',
+    http: 503,
+  },
+  workspace_busy: {
+    message: 'As many runs as may be are under way ({limit}), and {queued} more wait for their turn',
+    hint: 'Come back in {seconds} s, or raise --runs-at-once.',
+    http: 503,
+  },
+  family_too_large: {
+    message: 'This run has begun {what}, as many as one run may: {chain}',
+    hint: 'Look for a flow that calls itself; a long list is better worked through by the steps of one loop.',
+    http: 409,
+  },
   interrupted: {
     message: 'The service stopped while this ran',
     hint: 'Look at what the last step did before running it again.',

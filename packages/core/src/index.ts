@@ -141,9 +141,11 @@ export { schemaFault, sentence, validate } from './tools/schema.js';
 export { select } from './tools/selection.js';
 export { estimateTokens } from './tools/tokens.js';
 // traces
-export type { LiveEvent, RecordPort, TraceEvent } from './trace/events.js';
+export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
 export { newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
 export type { Caller, Entry, JournalEntry, Parked, RunHead, RunState, Stage, Through, Trial } from './trace/journal.js';
+export type { JournalStore } from './trace/journal-store.js';
 export { MASK, Masker, sensitiveValues } from './trace/masking.js';
+export { MemoryJournal } from './trace/memory-journal.js';
 export { Recorder } from './trace/recorder.js';
 export { PAYLOAD_LIMIT, type Span, type SpanWork } from './trace/span.js';

@@ -1,7 +1,8 @@
 import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
-import type { RecordPort } from './trace/events.js';
+import type { WatchPort } from './trace/events.js';
 import type { Stage } from './trace/journal.js';
+import type { JournalStore } from './trace/journal-store.js';
 
 /*
  * What the outside must provide for a flow to run. Every call is asynchronous and carries only JSON values, an abort
@@ -79,8 +80,11 @@ export interface TableAnswer {
 }
 
 export interface TablePort {
-  /** @param options.caller whose rows they are, where the table keeps callers apart */
-  run(operation: TableOperation, options: CallOptions & { caller: string }): Promise<TableAnswer>;
+  /**
+   * @param options.caller whose rows they are, where the table keeps callers apart
+   * @param options.key `run/path/attempt`: a change that was made under it already is not made again, but answered as it was
+   */
+  run(operation: TableOperation, options: CallOptions & { caller: string; key: string }): Promise<TableAnswer>;
 }
 
 /** Who supplies one argument of a tool: asked of the model (the default), set by the builder, or left out. */
@@ -263,5 +267,6 @@ export interface Ports {
   approvals: ApprovalPort;
   stepping: SteppingPort;
   clock: ClockPort;
-  record: RecordPort;
+  record: JournalStore;
+  watch: WatchPort;
 }

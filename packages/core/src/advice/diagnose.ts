@@ -1,6 +1,7 @@
 import { isObject } from '../json.js';
 import type { Span } from '../trace/span.js';
 import type { Failure, Finding, Trace } from './finding.js';
+import { interruptions } from './interrupted.js';
 import { DIAGNOSIS_RULES } from './rules/registry.js';
 
 /**
@@ -76,19 +77,4 @@ function unreachableInToolbox(spans: readonly Span[], known: readonly Finding[])
       ];
     });
   });
-}
-
-function interruptions(trace: Trace): Finding[] {
-  return trace.runs
-    .filter((run) => run.state === 'interrupted')
-    .map((run) => ({
-      code: 'interrupted',
-      severity: 'failure',
-      span: trace.spans.find((span) => span.run === run.id)?.spanId ?? '',
-      run: run.id,
-      title: `The service stopped while "${run.flow}" ran`,
-      why: 'The process ended before the run did; what was recorded until then is below.',
-      fix: 'Look at what the last step did, then run it again.',
-      place: null,
-    }));
 }

@@ -4,7 +4,7 @@ import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
 import { type Missing, noValue, type Scope, Template } from '../expression/template.js';
 import { mistakesOf } from '../flow/shape.js';
 import { isObject, type JsonObject, pointer, pointerParts } from '../json.js';
-import type { StepContext, StepOutcome } from '../steps/kind.js';
+import { inWords, type StepContext, type StepOutcome } from '../steps/kind.js';
 import type { PreparedStep } from './prepared.js';
 
 /** Failures after which the work has certainly not happened. */
@@ -19,6 +19,8 @@ export type Around = Omit<StepContext, 'fill' | 'followed' | 'attempt' | 'signal
   /** The span that the step stands under. */
   parentSpan: string;
   signal: AbortSignal;
+  /** The first attempt's number, where the step had begun before the service was started again. */
+  firstAttempt?: number | undefined;
   /** Set where the step goes on that waited when the service stopped. */
   again?: { id: string; start: number } | undefined;
   /** What a step may ask of the run, once its span is known. */
@@ -39,7 +41,7 @@ export interface Settled {
  */
 export async function doStep(step: PreparedStep, scope: Scope, around: Around): Promise<Settled> {
   const { retry } = step.document;
-  for (let attempt = 1; ; attempt++) {
+  for (let attempt = around.firstAttempt ?? 1; ; attempt++) {
     try {
       return { outcome: await attemptOnce(step, scope, around, attempt), attempt };
     } catch (thrown) {
@@ -47,6 +49,7 @@ export async function doStep(step: PreparedStep, scope: Scope, around: Around): 
       const again = retry && attempt <= retry.times && !around.signal.aborted;
       const safe = retry?.repeat || step.repeatable || NOT_BEGUN.includes(error.code);
       if (!again || !safe) throw Object.assign(error, { attempt });
+      if (needsMark(step)) around.recorder.journal({ type: 'attempt_failed', path: around.path, attempt });
       await pause(milliseconds(retry.pause), around.signal);
     }
   }
@@ -68,8 +71,15 @@ async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, att
     const given: JsonObject = { ...(isObject(value) ? value : {}), ...step.raw };
     span = recorder.span('step', step.name, around.parentSpan, { input: given, attributes, again: around.again });
     const config = parseConfig(step, given, missing);
-    if (!step.repeatable && !step.kind.resumable) {
-      recorder.journal({ type: 'step_begun', path: around.path, attempt });
+    if (needsMark(step)) {
+      const { name: kind } = step.kind;
+      recorder.journal({
+        type: 'step_begun',
+        path: around.path,
+        attempt,
+        kind,
+        what: inWords(step.kind.sentence(given)),
+      });
       await recorder.commit();
     }
     const { startFlow, park, answer, turn } = around.works(span.id, scope);
@@ -104,6 +114,9 @@ async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, att
     clock?.clear();
   }
 }
+
+/** Whether the journal must say that the step is about to begin, since it cannot just be done again. */
+const needsMark = (step: PreparedStep) => !step.repeatable && !step.kind.resumable;
 
 /** The configuration held against its kind. @throws no_value where an expression left a needed field empty */
 function parseConfig(step: PreparedStep, given: JsonObject, missing: Missing[]): unknown {

@@ -105,9 +105,9 @@ export class GraphRun {
         if (parts.before && !(await parts.before(path, this.#stop.signal))) return this.#abandon();
         recorder.live({ kind: 'step', path, state: 'running' });
         const begun = Date.now();
-        const { outcome, attempt } = parts.replay?.leftOpen(path)
-          ? await Promise.reject(new PindroError('interrupted', {}, { at: step.at }))
-          : (this.#held(step, path) ?? (await this.#do(step, path)));
+        if (parts.replay?.leftOpen(path) && !step.kind.ledger)
+          throw new PindroError('interrupted', {}, { at: step.at });
+        const { outcome, attempt } = this.#held(step, path) ?? (await this.#do(step, path));
         this.outputs[step.name] = outcome.output;
         const branch = outcome.branch ?? null;
         recorder.journal({ type: 'step_settled', path, attempt, state: 'done', branch, output: outcome.output });
@@ -131,6 +131,7 @@ export class GraphRun {
       path,
       parentSpan: this.span,
       signal: this.#stop.signal,
+      firstAttempt: parts.replay?.attempt(path),
       again: parts.replay?.span(path),
       parkedUntil: parts.replay?.until(path),
       works: (span, scope) => parts.works(step, path, span, scope, this.#stop.signal),

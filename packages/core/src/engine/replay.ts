@@ -2,11 +2,13 @@ import type { Json, JsonObject } from '../json.js';
 import type { JournalEntry, Parked } from '../trace/journal.js';
 
 type Settled = Extract<JournalEntry, { type: 'step_settled' }>;
+type Begun = Extract<JournalEntry, { type: 'step_begun' }>;
 
 /** What the journal of a run already tells, so that nothing that was done is done again. */
 export class Replay {
   readonly #settled = new Map<string, Settled>();
-  readonly #begun = new Set<string>();
+  readonly #begun = new Map<string, Begun>();
+  readonly #attempts = new Map<string, number>();
   readonly #children = new Map<string, { run: string; span: string }>();
   readonly #parked = new Map<string, { id: string; start: number; until: number | null }>();
   /** How many entries there are. */
@@ -20,7 +22,11 @@ export class Replay {
     let answered: { result: Json } | null = null;
     let ended: Extract<JournalEntry, { type: 'ended' }> | null = null;
     for (const entry of entries) {
-      if (entry.type === 'step_begun') this.#begun.add(entry.path);
+      if (entry.type === 'step_begun') this.#begun.set(entry.path, entry);
+      if (entry.type === 'attempt_failed') {
+        this.#begun.delete(entry.path);
+        this.#attempts.set(entry.path, entry.attempt);
+      }
       if (entry.type === 'step_settled') {
         this.#settled.set(entry.path, entry);
         this.secrets.push(...(entry.sealed?.secrets ?? []));
@@ -40,9 +46,19 @@ export class Replay {
     return entry && { ...entry, output: (entry.sealed?.value ?? entry.output ?? {}) as JsonObject };
   }
 
-  /** Whether work that cannot be repeated had begun there and nobody knows how it came out. */
-  leftOpen(path: string): boolean {
-    return this.#begun.has(path) && !this.#settled.has(path);
+  /** Work that cannot be repeated had begun there, and the journal does not know how it came out. */
+  leftOpen(path: string): Begun | undefined {
+    return this.#settled.has(path) ? undefined : this.#begun.get(path);
+  }
+
+  /** All such work. */
+  allLeftOpen(): Begun[] {
+    return [...this.#begun.values()].filter(({ path }) => !this.#settled.has(path));
+  }
+
+  /** The attempt with which a step goes on: the one that had begun, or the one after the last that failed. */
+  attempt(path: string): number {
+    return this.leftOpen(path)?.attempt ?? (this.#attempts.get(path) ?? 0) + 1;
   }
 
   child(path: string): string | undefined {

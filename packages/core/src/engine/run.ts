@@ -10,21 +10,22 @@ import type { JournalEntry, Parked, RunHead } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
 import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
 import type { Works } from './attempt.js';
+import { FamilySize } from './family-size.js';
 import { GraphRun, type RunParts } from './graph-run.js';
 import { type PreparedFlow, type PreparedStep, prepareFlow } from './prepared.js';
 import { Replay } from './replay.js';
 import { headOf, type RunRequest, refuseInput, withSafeInput } from './request.js';
 import { today } from './today.js';
 
-/** Flows may call one another this deep. */
-const MAX_CALLS = 10;
 /** Of a loop so many turns that went well, and so many that failed, are in the trace; the journal counts them all. */
 const TURNS_SHOWN = 20;
 const FAILURES_SHOWN = 100;
 
 /** Kept by a run for the runs it starts. */
 interface Family {
-  depth: number;
+  /** The flows that called one another, from the first on. */
+  chain: readonly string[];
+  size: FamilySize;
   masker: Masker;
   /** Aborted only when the whole tree of runs is to end. */
   signal: AbortSignal;
@@ -42,7 +43,8 @@ export interface StartedRun {
 
 /** Begins a run. Nothing that happens inside of it is thrown: that is in the outcomes and in the record. */
 export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal): StartedRun {
-  const family: Family = { depth: 0, masker: new Masker(), signal, loose: new Set() };
+  const { name } = request.document;
+  const family: Family = { chain: [name], size: new FamilySize(), masker: new Masker(), signal, loose: new Set() };
   let tell!: (outcome: FlowOutcome) => void;
   const answered = new Promise<FlowOutcome>((resolve) => {
     tell = resolve;
@@ -79,15 +81,23 @@ async function runInFamily(
   const replay = request.resume && request.resume.length > 0 ? new Replay(request.resume) : null;
   if (replay?.ended) {
     const { state, result, error, run } = replay.ended;
-    return { run, state: state as FlowOutcome['state'], result, ...(error && { error }) };
+    // To whoever called it, a run that was cut has failed.
+    const told = state === 'interrupted' ? 'failed' : (state as FlowOutcome['state']);
+    return { run, state: told, result, ...(error && { error }) };
   }
   const begun = replay?.entries.find((entry) => entry.type === 'started');
   const now = begun?.at ?? (await ports.clock.now());
   const head = begun?.type === 'started' ? begun.head : headOf(request, now);
   const secrets = [...sensitiveValues(flow.input, request.input), ...(replay?.secrets ?? [])];
   for (const secret of secrets) family.masker.add(secret);
-  const recorder = new Recorder(head, family.masker, ports.record, replay?.length ?? 0);
-  if (!replay) recorder.journal({ type: 'started', head, ...(secrets.length > 0 && { sealed: request.input }) });
+  const recorder = new Recorder(head, family.masker, ports, replay?.length ?? 0);
+  if (!replay)
+    recorder.journal({
+      type: 'started',
+      head,
+      document: request.document as unknown as Json,
+      ...(secrets.length > 0 && { sealed: request.input }),
+    });
   const span = recorder.span('run', head.flow, head.parentSpan, {
     input: request.input,
     attributes: {
@@ -145,7 +155,6 @@ class FlowRun {
     try {
       if (request.refusal) throw request.refusal;
       if (request.trial?.only === undefined) refuseInput(this.flow, head.input);
-      if (family.depth > MAX_CALLS) throw new PindroError('flow_too_deep', { limit: MAX_CALLS, flow: head.flow });
       const ended = await this.#run(request.trial);
       const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
       span.done(result);
@@ -271,7 +280,7 @@ class FlowRun {
     signal: AbortSignal,
   ): Promise<Json> {
     const body = step.body!;
-    const recorder = new TurnRecorder(this.recorder, this.ports.record, !body.repeatable);
+    const recorder = new TurnRecorder(this.recorder, this.ports, !body.repeatable);
     const span = recorder.span('item', `${step.name} ${index + 1}`, parent, {
       ...(index < TURNS_SHOWN && { input: item }),
       attributes: { 'pindro.path': `${path}/${index}`, 'pindro.index': index },
@@ -299,9 +308,10 @@ class FlowRun {
 
   #startFlow(path: string, span: string): StartFlow {
     return async (name, input, { parentSpan, entry, signal, wait = true }) => {
-      const { head, ports, recorder } = this;
+      const { head, ports, recorder, family } = this;
+      family.size.requireRoom([...family.chain, name]);
       const known = wait ? this.replay?.child(path) : undefined;
-      const resume = known === undefined ? [] : await ports.record.recall(known);
+      const resume = known === undefined ? [] : await ports.record.read(known);
       const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));
       const request: RunRequest = {
         document: document as unknown as FlowDocument,
@@ -340,9 +350,14 @@ class FlowRun {
         },
       };
       const outer = wait ? signal : family.signal;
-      const run = runInFamily(request, ports, outer, { ...family, depth: family.depth + 1 }, hooks);
+      const leave = family.size.enter();
+      const inner = { ...family, chain: [...family.chain, request.document.name] };
+      const run = runInFamily(request, ports, outer, inner, hooks);
       family.loose.add(run);
-      run.then(resolve, reject).finally(() => family.loose.delete(run));
+      run.then(resolve, reject).finally(() => {
+        leave();
+        family.loose.delete(run);
+      });
       if (!wait) resolve({ run: request.runId!, state: 'running', result: null });
     });
   }

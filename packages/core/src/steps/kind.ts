@@ -41,6 +41,18 @@ export interface StepOutcome {
   ends?: { as: 'done' | 'failed'; result: Json; message: string };
 }
 
+/** A value in a sentence is shown so long, in characters. */
+const SHOWN = 80;
+
+/** A sentence with its values filled in, for where it is read without a card. */
+export function inWords(sentence: Sentence): string {
+  const shown = (value: Json) => {
+    const text = typeof value === 'string' ? value : JSON.stringify(value);
+    return text.length > SHOWN ? `${text.slice(0, SHOWN - 1)}…` : text;
+  };
+  return sentence.map((part) => (typeof part === 'string' ? part : shown(part.value))).join('');
+}
+
 /** What names of other things a configuration uses, for the check and for "where is this used". */
 export interface References {
   flows?: string[];
@@ -92,6 +104,8 @@ export interface StepKind<Config = unknown> {
   readonly plain?: readonly string[];
   /** Set where the kind itself makes sure that nothing is done twice when a run is resumed. */
   readonly resumable?: boolean;
+  /** Set where what it reaches keeps a ledger: doing the same attempt again answers what it answered before. */
+  readonly ledger?: boolean;
   /** The steps inside of it, which see `item` and `index`. */
   body?(config: JsonObject): Body | null;
   /** Whether it may be done twice without harm; when not, the journal is on disk before it begins. */

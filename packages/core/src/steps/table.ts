@@ -123,6 +123,7 @@ export const table = defineKind<Config>({
   title: 'Table',
   about: 'Finds, counts, adds, changes or removes rows in a table of the workspace; each is one atomic operation.',
   config,
+  ledger: true,
   repeatable: (raw) => raw.do === 'find' || raw.do === 'count',
   effects: (raw) => ({
     writes: raw.do !== 'find' && raw.do !== 'count',
@@ -133,8 +134,10 @@ export const table = defineKind<Config>({
   sentence,
   output: (raw) => OUTPUTS[String(raw.do)] ?? {},
   references: (raw) => ({ tables: fixedName(raw.table) }),
-  run: async (config, { ports, signal, caller, followed }): Promise<StepOutcome> => {
-    const run = (operation: TableOperation) => ports.tables.run(operation, { signal, caller: caller.id });
+  run: async (config, context): Promise<StepOutcome> => {
+    const { ports, signal, caller, followed, recorder, path, attempt } = context;
+    const key = `${recorder.head.id}/${path}/${attempt}`;
+    const run = (operation: TableOperation) => ports.tables.run(operation, { signal, caller: caller.id, key });
     const { table } = config;
     switch (config.do) {
       case 'find': {

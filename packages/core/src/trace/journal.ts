@@ -76,10 +76,18 @@ export interface Sealed {
 export type JournalEntry = { run: string; sequence: number; at: number } & JournalBody;
 
 export type JournalBody =
-  /** `sealed` is the whole input where parts of it are sensitive; whoever stores it must encrypt it. */
-  | { type: 'started'; head: RunHead; sealed?: Json }
-  /** Work that cannot be repeated is about to begin. A path is the step's name, or STEP/INDEX/STEP inside a loop. */
-  | { type: 'step_begun'; path: string; attempt: number }
+  /**
+   * `sealed` is the whole input where parts of it are sensitive; whoever stores it must encrypt it. `document` is what
+   * runs, so that the run can be shown and go on whatever becomes of the flow; it is best stored once for all runs of it.
+   */
+  | { type: 'started'; head: RunHead; sealed?: Json; document?: Json }
+  /**
+   * Work that cannot be repeated is about to begin. A path is the step's name, or STEP/INDEX/STEP inside a loop. `what`
+   * says in words what it is about to do.
+   */
+  | { type: 'step_begun'; path: string; attempt: number; kind?: string; what?: string }
+  /** An attempt at such work failed for sure, and another one follows. */
+  | { type: 'attempt_failed'; path: string; attempt: number }
   | {
       type: 'step_settled';
       path: string;

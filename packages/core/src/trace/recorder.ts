@@ -1,8 +1,9 @@
 import { asPindroError } from '../errors.js';
 import type { Json } from '../json.js';
-import type { LiveEvent, RecordPort } from './events.js';
+import type { LiveEvent, WatchPort } from './events.js';
 import { newSpanId } from './ids.js';
 import type { JournalBody, RunHead } from './journal.js';
+import type { JournalStore } from './journal-store.js';
 import type { Masker } from './masking.js';
 import { boundPayload, type Span, type SpanWork } from './span.js';
 
@@ -21,6 +22,12 @@ export interface SpanStart {
   again?: { id: string; start: number } | undefined;
 }
 
+/** Where a recorder hands things to. */
+export interface RecordPorts {
+  record: JournalStore;
+  watch: WatchPort;
+}
+
 /** Records one run: its spans, its journal, and what watchers see. All that passes is masked here. */
 export class Recorder {
   #sequence: number;
@@ -31,7 +38,7 @@ export class Recorder {
   constructor(
     readonly head: RunHead,
     readonly masker: Masker,
-    private readonly port: RecordPort,
+    private readonly ports: RecordPorts,
     sequence = 0,
     private readonly now: () => number = Date.now,
   ) {
@@ -73,14 +80,16 @@ export class Recorder {
   }
 
   protected emitSpan(span: Span): void {
-    this.port.emit({ type: 'span', span });
+    this.ports.record.append({ type: 'span', span });
   }
 
   journal(body: JournalBody): void {
     this.#uncommitted = true;
+    if (body.type === 'started') {
+      this.#append(this.#started(body));
+      return;
+    }
     const masked = this.masker.json(body as unknown as Json) as unknown as JournalBody;
-    // What is to be sealed must stay whole: masking it would lose what a later run needs.
-    if (body.type === 'started' && masked.type === 'started' && body.sealed !== undefined) masked.sealed = body.sealed;
     if (
       body.type === 'step_settled' &&
       masked !== body &&
@@ -88,15 +97,22 @@ export class Recorder {
       masked.output !== body.output
     )
       masked.sealed = { value: body.output, secrets: this.masker.secrets };
-    this.port.emit({
-      type: 'journal',
-      entry: { run: this.head.id, sequence: this.#sequence++, at: this.now(), ...masked },
-    });
+    this.#append(masked);
+  }
+
+  /** What is to be sealed must stay whole, and the document is the builder's own. */
+  #started(body: Extract<JournalBody, { type: 'started' }>): JournalBody {
+    return { ...body, head: this.masker.json(body.head as unknown as Json) as unknown as RunHead };
+  }
+
+  #append(body: JournalBody): void {
+    const { id: run } = this.head;
+    const entry = { run, sequence: this.#sequence++, at: this.now(), ...body };
+    this.ports.record.append({ type: 'journal', entry });
   }
 
   live(live: LiveEvent): void {
-    this.port.emit({
-      type: 'live',
+    this.ports.watch.show({
       run: this.head.id,
       trace: this.head.traceId,
       live: this.masker.json(live as unknown as Json) as unknown as LiveEvent,
@@ -107,7 +123,11 @@ export class Recorder {
   async commit(): Promise<void> {
     if (this.#uncommitted) {
       this.#uncommitted = false;
-      this.#committed = this.port.commit();
+      this.#committed = this.ports.record.commit(this.head.id).catch((error: unknown) => {
+        // The store still has it; whoever commits next tries again.
+        this.#uncommitted = true;
+        throw error;
+      });
     }
     await this.#committed;
   }
@@ -123,10 +143,10 @@ export class TurnRecorder extends Recorder {
   /** @param journals whether what the turn does must be in the journal, because it cannot be done twice */
   constructor(
     private readonly outer: Recorder,
-    port: RecordPort,
+    ports: RecordPorts,
     private readonly journals: boolean,
   ) {
-    super(outer.head, outer.masker, port);
+    super(outer.head, outer.masker, ports);
   }
 
   protected override emitSpan(span: Span): void {

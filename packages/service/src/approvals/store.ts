@@ -51,7 +51,7 @@ export class ApprovalStore implements ApprovalPort {
     return orAborted(decided, signal).finally(() => {
       stop();
       this.#waiting.delete(key);
-      if (signal.aborted && signal.reason?.code !== 'interrupted') this.#withdraw(run, path);
+      if (signal.aborted && signal.reason?.code !== 'stopping') this.#withdraw(run, path);
     });
   }
 

@@ -6,5 +6,7 @@ export const credentials = sqliteTable('credentials', {
   header: text('header'),
   account: text('account').notNull(),
   sealed: text('sealed').notNull(),
+  /** Where it may go, as origins; null until it is first used somewhere. */
+  origins: text('origins', { mode: 'json' }).$type<string[] | null>(),
   createdAt: integer('created_at').notNull(),
 });

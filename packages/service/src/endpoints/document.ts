@@ -81,7 +81,7 @@ export const endpointJsonSchema = () => ({
 export type EndpointSurroundings = Pick<Surroundings, 'servers'> & { inputs: Record<string, JsonObject> };
 
 /** @throws endpoint_invalid with every mistake located */
-export function requireEndpoint(written: string | JsonObject, around: EndpointSurroundings): EndpointDocument {
+export function requireEndpoint(written: string | JsonObject, surroundings: EndpointSurroundings): EndpointDocument {
   const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
   const name = isObject(source.value) && typeof source.value.name === 'string' ? source.value.name : '?';
   const refuse = (mistakes: Mistake[]) =>
@@ -95,31 +95,31 @@ export function requireEndpoint(written: string | JsonObject, around: EndpointSu
       ),
     );
   const mistakes = [
-    ...Object.entries(parsed.data.tools).flatMap(([tool, entry]) => checkEntry(tool, entry, around)),
+    ...Object.entries(parsed.data.tools).flatMap(([tool, entry]) => checkEntry(tool, entry, surroundings)),
     ...Object.keys(parsed.data.servers)
-      .filter((server) => !around.servers?.[server])
-      .map((server) => unknownServer(`/servers/${server}`, server, around)),
+      .filter((server) => !surroundings.servers?.[server])
+      .map((server) => unknownServer(`/servers/${server}`, server, surroundings)),
   ];
   if (mistakes.length > 0) throw refuse(mistakes.map((mistake) => source.locate(mistake)));
   return parsed.data;
 }
 
-const unknownServer = (at: string, server: string, around: EndpointSurroundings): Mistake => ({
+const unknownServer = (at: string, server: string, surroundings: EndpointSurroundings): Mistake => ({
   at,
   message: `There is no tool server named "${server}"`,
-  hint: didYouMean(server, Object.keys(around.servers ?? {})),
+  hint: didYouMean(server, Object.keys(surroundings.servers ?? {})),
 });
 
-function checkEntry(name: string, entry: ExposedEntry, around: EndpointSurroundings): Mistake[] {
+function checkEntry(name: string, entry: ExposedEntry, surroundings: EndpointSurroundings): Mistake[] {
   const at = `/tools/${name}`;
-  const inputSchema = 'flow' in entry ? around.inputs[entry.flow] : undefined;
+  const inputSchema = 'flow' in entry ? surroundings.inputs[entry.flow] : undefined;
   if ('flow' in entry) {
     if (!inputSchema)
       return [
         {
           at: `${at}/flow`,
           message: `There is no flow named "${entry.flow}"`,
-          hint: didYouMean(entry.flow, Object.keys(around.inputs)),
+          hint: didYouMean(entry.flow, Object.keys(surroundings.inputs)),
         },
       ];
     return ruleMistakes({ name, inputSchema }, entry.arguments ?? {}).map((mistake) => ({
@@ -127,8 +127,8 @@ function checkEntry(name: string, entry: ExposedEntry, around: EndpointSurroundi
       at: `${at}/arguments${mistake.at}`,
     }));
   }
-  const tools = around.servers?.[entry.server];
-  if (!tools) return [unknownServer(`${at}/server`, entry.server, around)];
+  const tools = surroundings.servers?.[entry.server];
+  if (!tools) return [unknownServer(`${at}/server`, entry.server, surroundings)];
   const tool = tools.find((candidate) => candidate.name === entry.tool);
   if (!tool)
     return [

@@ -46,6 +46,10 @@ export class EndpointStore implements EndpointPort {
     private readonly servers: ServerStore,
     private readonly builtIns: () => readonly BuiltIn[] = () => [],
   ) {
+    bus.on('undone', () => {
+      this.#documents = null;
+      this.#served.clear();
+    });
     // Before anybody else hears of the change, so that whoever asks then is served anew.
     bus.prependListener('changed', (what) => {
       if (what === 'flow' || what === 'server' || what === 'endpoint') this.#served.clear();

@@ -17,3 +17,15 @@ export const sessions = sqliteTable('mcp_sessions', {
   createdAt: integer('created_at').notNull(),
   lastUsedAt: integer('last_used_at').notNull(),
 });
+
+/** Answers that clients wait for on a stream, so that they can be had after the service was started again. */
+export const callStreams = sqliteTable('mcp_call_streams', {
+  id: text('id').primaryKey(),
+  /** The hash of the session it belongs to. */
+  session: text('session').notNull(),
+  /** The id of the request it answers, as JSON. */
+  request: text('request').notNull(),
+  tool: text('tool').notNull(),
+  run: text('run').notNull(),
+  createdAt: integer('created_at').notNull(),
+});

@@ -1,4 +1,4 @@
-import { integer, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 
 /** Ways into flows besides a tool call. */
 export const entries = sqliteTable(
@@ -20,4 +20,11 @@ export const entries = sqliteTable(
     usedAt: integer('used_at'),
   },
   (table) => [uniqueIndex('entries_by_path').on(table.kind, table.path)],
+);
+
+/** Ids of signed messages that a hook has taken, as long as their signatures hold: each is taken once. */
+export const hookMessages = sqliteTable(
+  'hook_messages',
+  { entry: text('entry').notNull(), id: text('id').notNull(), at: integer('at').notNull() },
+  (table) => [primaryKey({ columns: [table.entry, table.id] }), index('hook_messages_by_time').on(table.at)],
 );

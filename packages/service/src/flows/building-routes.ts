@@ -31,7 +31,7 @@ import type { FlowRecord, FlowStore } from './store.js';
 interface Parts {
   store: FlowStore;
   endpoints: EndpointStore;
-  around: () => Surroundings;
+  surroundings: () => Surroundings;
   zone: string;
   summary(flow: FlowRecord): SavedDraft['summary'];
   usersOf(flow: string): string[];
@@ -61,7 +61,7 @@ function bodiesOf(document: FlowDocument): FlowPreview['bodies'] {
 
 /** Addresses for drawing flows and keeping their versions. */
 export function flowBuildingRoutes(api: Api, parts: Parts): void {
-  const { store, endpoints, around } = parts;
+  const { store, endpoints, surroundings } = parts;
   const kinds = stepKinds().map((kind) => ({
     name: kind.name,
     title: kind.title,
@@ -75,7 +75,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     const written = body.document as string | JsonObject;
     const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
     const parsed = draftSchema.safeParse(source.value);
-    const { mistakes } = checkFlow(written, around());
+    const { mistakes } = checkFlow(written, surroundings());
     const empty = { cards: [], links: [], bodies: {}, input: {}, document: null };
     return { ...(parsed.success ? drawing(parsed.data) : empty), mistakes: mistakes as Mistake[] };
   });

@@ -3,6 +3,6 @@ import { checkFlow } from '@pindro/core';
 import type { CheckRequest } from './checker.js';
 
 /* Checks one document after the other, away from everything else. */
-parentPort!.on('message', ({ id, text, around }: CheckRequest) => {
-  parentPort!.postMessage({ id, result: checkFlow(text, around) });
+parentPort!.on('message', ({ id, text, surroundings }: CheckRequest) => {
+  parentPort!.postMessage({ id, result: checkFlow(text, surroundings) });
 });

@@ -9,7 +9,7 @@ const IDLE = 20_000;
 export interface CheckRequest {
   id: number;
   text: string;
-  around: Surroundings;
+  surroundings: Surroundings;
 }
 
 /** Checks documents without keeping everybody else waiting. */
@@ -19,14 +19,14 @@ export class FlowChecker {
   #last = 0;
   readonly #open = new Map<number, { resolve(result: CheckResult): void; reject(error: unknown): void }>();
 
-  async check(written: string | Json, around: Surroundings): Promise<CheckResult> {
-    if (typeof written !== 'string' || written.length < LONG) return checkFlow(written, around);
+  async check(written: string | Json, surroundings: Surroundings): Promise<CheckResult> {
+    if (typeof written !== 'string' || written.length < LONG) return checkFlow(written, surroundings);
     const worker = this.#start();
     const id = ++this.#last;
     try {
       return await new Promise<CheckResult>((resolve, reject) => {
         this.#open.set(id, { resolve, reject });
-        worker.postMessage({ id, text: written, around } satisfies CheckRequest);
+        worker.postMessage({ id, text: written, surroundings } satisfies CheckRequest);
       });
     } finally {
       this.#open.delete(id);

@@ -25,7 +25,7 @@ interface Parts {
   keys: KeyStore;
   runner: Runner;
   checker: FlowChecker;
-  around: () => Surroundings;
+  surroundings: () => Surroundings;
 }
 
 const iso = (moment: number) => new Date(moment).toISOString();
@@ -47,7 +47,10 @@ export function summaryOf(flow: FlowRecord, store: FlowStore, endpoints: Endpoin
   };
 }
 
-export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner, around, checker }: Parts): void {
+export function flowRoutes(
+  api: Api,
+  { store, endpoints, presenter, keys, runner, surroundings, checker }: Parts,
+): void {
   const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
   api.on('listFlows', () => ({ items: store.all().map(summary) }));
@@ -71,11 +74,11 @@ export function flowRoutes(api: Api, { store, endpoints, presenter, keys, runner
     };
   });
   api.on('checkFlow', async ({ body }) => ({
-    mistakes: (await checker.check(body.document as string | JsonObject, around())).mistakes,
+    mistakes: (await checker.check(body.document as string | JsonObject, surroundings())).mistakes,
   }));
   api.on('importFlow', async ({ body }) => {
     const written = body.document as string | JsonObject;
-    return summary(store.keepChecked(written, await checker.check(written, around())));
+    return summary(store.keepChecked(written, await checker.check(written, surroundings())));
   });
   api.on('publishFlow', (call) => store.publish(call.param('name'), call.body.note));
 

@@ -42,8 +42,12 @@ export class FlowStore implements FlowPort {
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
-    private readonly around: () => Surroundings,
+    private readonly surroundings: () => Surroundings,
   ) {
+    bus.on('undone', () => {
+      this.#loaded.clear();
+      this.#known.clear();
+    });
     // Whether a draft is sound also depends on what it names.
     bus.prependListener('changed', (what) => {
       if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#known.clear();
@@ -130,7 +134,7 @@ export class FlowStore implements FlowPort {
   mistakes(flow: FlowRecord): Mistake[] {
     const known = this.#known.get(flow.name);
     if (known?.version === flow.updatedAt) return known.mistakes;
-    const { mistakes } = checkFlow(flow.text, this.around());
+    const { mistakes } = checkFlow(flow.text, this.surroundings());
     this.#known.set(flow.name, { version: flow.updatedAt, mistakes });
     return mistakes;
   }
@@ -188,7 +192,7 @@ export class FlowStore implements FlowPort {
 
   /** Makes a document the draft of the flow it names. @throws flow_invalid with every mistake */
   save(written: string | JsonObject): FlowRecord {
-    return this.keepChecked(written, checkFlow(written, this.around()));
+    return this.keepChecked(written, checkFlow(written, this.surroundings()));
   }
 
   /** Makes a document that has been checked the draft of the flow it names. @throws flow_invalid with every mistake */
@@ -205,7 +209,7 @@ export class FlowStore implements FlowPort {
   /** Makes the draft the live revision; a draft that is live already stays what it is. */
   publish(name: string, note = ''): { revision: number; fresh: boolean } {
     const flow = this.get(name);
-    requireFlow(flow.text, this.around());
+    requireFlow(flow.text, this.surroundings());
     if (!this.isChanged(flow)) return { revision: flow.live!, fresh: false };
     const revision = (this.revisions(name)[0]?.revision ?? 0) + 1;
     this.database.door
@@ -257,7 +261,7 @@ export class FlowStore implements FlowPort {
 
   /** A draft may be kept with mistakes, but it does not run with them. */
   #sound(flow: FlowRecord): FlowDocument {
-    return requireFlow(flow.text, this.around());
+    return requireFlow(flow.text, this.surroundings());
   }
 
   #revision(flow: string, revision: number): FlowDocument {

@@ -22,18 +22,37 @@ interface Events {
   changed: [what: Thing, name: string];
   run: [run: RunSummary];
   live: [event: { run: string; trace: string; live: LiveEvent }];
+  /** What was changed in a transaction has been taken back: nothing that was read in it may be kept. */
+  undone: [];
   /** One line for whoever watches the terminal. */
   line: [text: string];
 }
 
+/** A unit of work, as the bus sees it. */
+interface Transactions {
+  /** Does something once what is being done now is on disk; at once where nothing is. */
+  afterCommit(act: () => void): void;
+  afterRollback(act: () => void): void;
+}
+
 /** What happens in the service, for whoever listens: the console, endpoints, the terminal. */
 export class Bus extends EventEmitter<Events> {
+  #transactions: Transactions | null = null;
+
   constructor() {
     super();
     this.setMaxListeners(0);
   }
 
+  /** From now on changes are told once the transaction that made them is on disk, and not at all when it is taken back. */
+  follow(transactions: Transactions): void {
+    this.#transactions = transactions;
+    transactions.afterRollback(() => this.emit('undone'));
+  }
+
   changed(what: Thing, name: string): void {
-    this.emit('changed', what, name);
+    const tell = () => void this.emit('changed', what, name);
+    if (this.#transactions) this.#transactions.afterCommit(tell);
+    else tell();
   }
 }

@@ -20,6 +20,20 @@ export const settingsSchema = z.object({
     .min(1024)
     .default(4 * 1024 * 1024)
     .describe('Largest body taken, in bytes'),
+  runsAtOnce: z
+    .number()
+    .int()
+    .min(1)
+    .max(10_000)
+    .default(200)
+    .describe('How many runs may be under way; a run and all it calls count as one, and those that wait do not count'),
+  runsQueued: z
+    .number()
+    .int()
+    .min(0)
+    .max(100_000)
+    .default(1000)
+    .describe('How many may wait for their turn; further ones are told to come back'),
   secretKey: z
     .string()
     .optional()

@@ -17,7 +17,8 @@ interface Parts {
 export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): void {
   api.on('listRuns', ({ query }) => {
     const { items, next } = store.list(query);
-    return { items: items.map((run) => summarise(run, store.title(run))), next };
+    const titles = store.titles(items);
+    return { items: items.map((run) => summarise(run, titles.get(run.head.id) ?? null)), next };
   });
 
   api.on('getRun', (call): RunDetail => {
@@ -27,7 +28,7 @@ export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): voi
     const spans = store.spans(tree);
     const findings = store.findings(tree, spans);
     const { head, result } = run!;
-    const document = documentOf(flows, head.flow, head.stage);
+    const document = store.documentOf(id) ?? documentNow(flows, head.flow, head.stage);
     const title = findings.find((finding) => finding.severity === 'failure')?.title;
     return {
       ...summarise(run!, title),
@@ -72,8 +73,8 @@ export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): voi
 /** The session a run was given; one that had none was its own. */
 const sessionOf = (head: RunHead) => (head.session === head.id ? null : head.session);
 
-/** The flow a run was of, if there still is one. */
-function documentOf(flows: FlowStore, name: string, stage: Stage): FlowDocument | null {
+/** For runs from before documents were kept: the flow as it is now, if there still is one. */
+function documentNow(flows: FlowStore, name: string, stage: Stage): FlowDocument | null {
   try {
     return flows.loadNow(name, stage).document;
   } catch {

@@ -10,6 +10,7 @@ import {
   startFlow,
 } from '@pindro/core';
 import type { Bus } from '../platform/events.js';
+import { type PlaceLimits, Places } from './places.js';
 
 interface Work {
   stop: AbortController;
@@ -20,13 +21,19 @@ interface Work {
 /** Starts runs in this process and keeps hold of them until they end. */
 export class Runner {
   readonly #work = new Map<string, Work>();
+  readonly #places: Places;
   #closing = false;
 
   constructor(
     private readonly ports: Ports,
     private readonly bus: Bus,
     private readonly address: () => string,
-  ) {}
+    /** Why nothing can be recorded now, or null. */
+    private readonly trouble: () => PindroError | null,
+    limits: PlaceLimits,
+  ) {
+    this.#places = new Places(limits);
+  }
 
   /**
    * Begins a run. Its id is known at once.
@@ -36,7 +43,9 @@ export class Runner {
     request: RunRequest,
     from?: AbortSignal | AbortController,
   ): { run: string; trace: string; outcome: Promise<FlowOutcome>; ended: Promise<FlowOutcome> } {
-    if (this.#closing) throw new PindroError('interrupted');
+    if (this.#closing) throw new PindroError('stopping');
+    const trouble = this.trouble();
+    if (trouble) throw trouble;
     const run = request.runId ?? newRunId();
     const trace = request.traceId ?? newTraceId();
     // A controller is taken as it is; one hop fewer counts where tools are called by the thousand.
@@ -46,15 +55,25 @@ export class Runner {
     if (signal?.aborted) cancel();
     signal?.addEventListener('abort', cancel, { once: true });
     const letGo = () => signal?.removeEventListener('abort', cancel);
-    const { answered, ended } = startFlow({ ...request, runId: run, traceId: trace }, this.ports, stop.signal);
+    const start = () => startFlow({ ...request, runId: run, traceId: trace }, this.ports, stop.signal);
+    // What goes on after a restart had its place before; whoever goes step by step would keep one for long.
+    const counted = !request.resume && !request.trial?.stepping;
+    const { answered, ended, leave } = counted
+      ? this.#places.start(request.caller.id, start, stop.signal)
+      : { ...start(), leave: () => {} };
     const done = ended.finally(() => {
       letGo();
+      leave();
       this.#work.delete(run);
     });
     // A run whose record failed has told whoever waits for it; that nobody does must not end the service.
     done.catch(() => {});
-    // Whoever has its answer may go away; the run goes on.
-    const outcome = answered.finally(letGo);
+    // Whoever has its answer may go away; the run goes on. What waits for a person or a time takes nobody's place.
+    const outcome = answered.then((told) => {
+      letGo();
+      if (told.state === 'waiting') leave();
+      return told;
+    });
     this.#work.set(run, { stop, done });
     return { run, trace, outcome, ended: done };
   }
@@ -98,8 +117,9 @@ export class Runner {
   }
 
   /**
-   * Lets runs end by themselves for a while, then cancels what is left. Runs that wait are left as they stand.
-   * @param waits whether a run does @param freeze called before anything is cancelled
+   * Lets runs end by themselves for a while, then stops what is left, which goes on at the next start. Whoever waits for
+   * it is told.
+   * @param waits whether a run waits for a person or a time @param freeze called before anything is stopped
    */
   async close(patience: number, waits: (run: string) => boolean, freeze: () => void): Promise<void> {
     this.#closing = true;
@@ -116,7 +136,9 @@ export class Runner {
     clearTimeout(timer);
     freeze();
     const left = [...this.#work];
-    for (const [, work] of left) work.stop.abort(new PindroError('interrupted'));
+    for (const [, work] of left) work.stop.abort(new PindroError('stopping'));
     await ended(left);
+    // Whoever waited for one of them is told in the next turns.
+    for (let turn = 0; turn < 10; turn++) await new Promise((resolve) => setImmediate(resolve));
   }
 }

@@ -3,6 +3,7 @@ import {
   diagnose,
   type ErrorRecord,
   type Finding,
+  type FlowDocument,
   type JournalEntry,
   type Json,
   PindroError,
@@ -11,9 +12,11 @@ import {
   type Span,
   type Stage,
 } from '@pindro/core';
-import { and, desc, eq, getTableColumns, inArray, isNull, lt, ne, type SQL, sql } from 'drizzle-orm';
+import { and, desc, eq, getTableColumns, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
-import { pages, runs } from './tables.js';
+import { hashesIn, putBack, type Stored } from '../record/payloads.js';
+import type { SqliteJournal } from '../record/sqlite-journal.js';
+import { findings, pages, runs } from '../record/tables.js';
 
 export interface RunFilter {
   flow?: string | undefined;
@@ -52,13 +55,23 @@ export interface EndpointCall {
 /** More calls than these are not looked at. */
 const MOST_CALLS = 100_000;
 
+/** Of the form in which findings are kept. */
+const FINDINGS_VERSION = 1;
+interface KeptFindings {
+  version: number;
+  findings: Finding[];
+}
+
+/** Whether a run came to an end that somebody will want explained. */
+export const isBad = (run: RunRecord) => run.state === 'failed' || run.state === 'interrupted';
+
 type SettledEntry = Extract<JournalEntry, { type: 'step_settled' }>;
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
 /** What is read of a run without its record. */
-const { entries: FIRST_ENTRIES, spans: FIRST_SPANS, ...HEAD } = getTableColumns(runs);
-type Row = Omit<typeof runs.$inferSelect, 'entries' | 'spans'>;
+const { entries: _, spans: FIRST_SPANS, document: DOCUMENT, ...HEAD } = getTableColumns(runs);
+type Row = Omit<typeof runs.$inferSelect, 'entries' | 'spans' | 'document'>;
 
 function readRow(row: Row): RunRecord {
   const outcome = row.outcome === null ? null : (JSON.parse(row.outcome) as { result: Json; error?: ErrorRecord });
@@ -74,7 +87,10 @@ function readRow(row: Row): RunRecord {
 
 /** Reads the record of runs. */
 export class RunStore {
-  constructor(private readonly database: Database) {}
+  constructor(
+    private readonly database: Database,
+    private readonly journal: SqliteJournal,
+  ) {}
 
   /** Calls through an endpoint since a moment, the newest first. */
   callsThrough(endpoints: readonly string[], since: number): EndpointCall[] {
@@ -99,42 +115,6 @@ export class RunStore {
         state: row.state as RunState,
         error: row.error === null ? null : (JSON.parse(row.error) as ErrorRecord),
       }));
-  }
-
-  /** Runs that were under way when the service stopped are marked, once, at its start; those that waited go on. @returns how many */
-  markInterrupted(now: number): number {
-    const open = this.database
-      .select({ id: runs.id })
-      .from(runs)
-      .where(and(isNull(runs.endedAt), ne(runs.state, 'waiting')))
-      .all();
-    const error = new PindroError('interrupted').toRecord();
-    this.database.door
-      .transaction(() => {
-        for (const { id } of open) {
-          const sequence = this.entries(id).length;
-          const ended: JournalEntry = {
-            run: id,
-            sequence,
-            at: now,
-            type: 'ended',
-            state: 'interrupted',
-            result: null,
-            error,
-          };
-          this.database
-            .insert(pages)
-            .values({ run: id, entries: JSON.stringify([ended]), spans: '[]' })
-            .run();
-          this.database
-            .update(runs)
-            .set({ state: 'interrupted', endedAt: now, outcome: JSON.stringify({ result: null, error }) })
-            .where(eq(runs.id, id))
-            .run();
-        }
-      })
-      .immediate();
-    return open.length;
   }
 
   list(filter: RunFilter): { items: RunRecord[]; next: string | null } {
@@ -201,50 +181,58 @@ export class RunStore {
       .where(inArray(pages.run, ids))
       .orderBy(pages.id)
       .all();
-    return inTreeOrder([...first, ...later].flatMap((row) => JSON.parse(row.spans) as Span[]));
+    const kept = [...first, ...later].flatMap((row) => JSON.parse(row.spans) as Stored<Span>[]);
+    const bodies = this.journal.bodies(hashesIn(kept));
+    return inTreeOrder(kept.map((span) => putBack(span, bodies)));
   }
 
-  /** Runs that wait for somebody or a time, oldest first. */
-  waiting(): RunRecord[] {
-    return this.database
-      .select(HEAD)
-      .from(runs)
-      .where(and(isNull(runs.endedAt), eq(runs.state, 'waiting')))
-      .orderBy(runs.id)
-      .all()
-      .map(readRow);
+  /** Runs that have not ended, oldest first. */
+  open(): RunRecord[] {
+    return this.database.select(HEAD).from(runs).where(isNull(runs.endedAt)).orderBy(runs.id).all().map(readRow);
   }
 
-  /** The whole journal of a run, with its head put back and what was sealed opened. */
-  recall(id: string, unseal: (sealed: string) => Json): JournalEntry[] {
-    const row = this.database.select(HEAD).from(runs).where(eq(runs.id, id)).get();
-    if (!row) return [];
-    const { head, sealed } = readRow(row);
-    return this.entries(id).map((entry) => {
-      if (entry.type === 'started') return { ...entry, head, ...(sealed !== null && { sealed: unseal(sealed) }) };
-      if (entry.type === 'step_settled' && entry.sealed !== undefined)
-        return { ...entry, sealed: unseal(entry.sealed as unknown as string) as never };
-      return entry;
-    });
+  /** Those of the runs that have ended, or are not there at all. */
+  ended(ids: readonly string[]): string[] {
+    const open = new Set(this.open().map(({ head }) => head.id));
+    return ids.filter((id) => !open.has(id));
+  }
+
+  /** The runs that a run began. */
+  childrenOf(id: string): RunRecord[] {
+    return this.database.select(HEAD).from(runs).where(eq(runs.parentRun, id)).all().map(readRow);
+  }
+
+  /** The whole input of a run, also where parts of it are sensitive. */
+  inputOf(id: string): Json {
+    const started = this.recall(id).find((entry) => entry.type === 'started');
+    return started?.sealed ?? started?.head.input ?? this.get(id).head.input;
+  }
+
+  /** The document that ran; undefined for runs from before documents were kept. */
+  documentOf(id: string): FlowDocument | undefined {
+    const row = this.database.select({ document: DOCUMENT }).from(runs).where(eq(runs.id, id)).get();
+    return row?.document ? (this.journal.document(row.document) as FlowDocument | undefined) : undefined;
+  }
+
+  /** The whole journal of a run, with its head and document put back and what was sealed opened. */
+  recall(id: string): JournalEntry[] {
+    return this.journal.entries(id, true);
   }
 
   /** The journal of a run in order. */
   entries(id: string): JournalEntry[] {
-    const first = this.database.select({ entries: FIRST_ENTRIES }).from(runs).where(eq(runs.id, id)).all();
-    const later = this.database
-      .select({ entries: pages.entries })
-      .from(pages)
-      .where(eq(pages.run, id))
-      .orderBy(pages.id)
-      .all();
-    return [...first, ...later].flatMap((row) => JSON.parse(row.entries) as JournalEntry[]);
+    return this.journal.entries(id);
   }
 
   settled(id: string): SettledEntry[] {
     return this.entries(id).filter((entry) => entry.type === 'step_settled');
   }
 
-  findings(tree: readonly RunRecord[], spanList: Span[]): Finding[] {
+  /** What the diagnosis finds in a run and all it began. Kept once all of them have ended. */
+  findings(tree: readonly RunRecord[], spanList?: Span[]): Finding[] {
+    const id = tree[0]!.head.id;
+    const kept = this.database.select({ body: findings.body }).from(findings).where(eq(findings.run, id)).get();
+    if (kept) return (JSON.parse(kept.body) as KeptFindings).findings;
     const known = tree.map(({ head, state, error }) => ({
       id: head.id,
       flow: head.flow,
@@ -252,15 +240,36 @@ export class RunStore {
       state,
       error,
     }));
-    return diagnose({ runs: known, spans: spanList });
+    const found = diagnose({ runs: known, spans: spanList ?? this.spans(tree) });
+    if (tree.every((run) => run.endedAt !== null)) this.#keepFindings(id, found);
+    return found;
   }
 
-  /** What went wrong in a run, in one sentence. */
-  title(run: RunRecord): string | null {
-    if (run.state !== 'failed' && run.state !== 'interrupted') return null;
-    const tree = this.tree(run.head.id);
-    const finding = this.findings(tree, this.spans(tree)).find((one) => one.severity === 'failure');
-    return finding?.title ?? run.error?.message ?? null;
+  #keepFindings(run: string, found: Finding[]): void {
+    const title = found.find((one) => one.severity === 'failure')?.title ?? null;
+    const body = JSON.stringify({ version: FINDINGS_VERSION, findings: found } satisfies KeptFindings);
+    // Who only reads is answered also while nothing can be written.
+    if (this.journal.trouble) return;
+    this.database.insert(findings).values({ run, title, body }).onConflictDoNothing().run();
+  }
+
+  /** What went wrong in each of the runs, in one sentence. */
+  titles(list: readonly RunRecord[]): Map<string, string | null> {
+    const failed = list.filter(isBad);
+    const ids = failed.map(({ head }) => head.id);
+    const rows = this.database.select({ run: findings.run, title: findings.title }).from(findings);
+    const kept = new Map(
+      rows
+        .where(inArray(findings.run, ids))
+        .all()
+        .map(({ run, title }) => [run, title] as const),
+    );
+    const titleOf = (run: RunRecord) => {
+      const known = kept.get(run.head.id);
+      if (known !== undefined) return known;
+      return this.findings(this.tree(run.head.id)).find((one) => one.severity === 'failure')?.title ?? null;
+    };
+    return new Map(failed.map((run) => [run.head.id, titleOf(run) ?? run.error?.message ?? null]));
   }
 }
 

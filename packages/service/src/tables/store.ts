@@ -16,6 +16,7 @@ import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
 import { type Column, loaded, STORAGE, stored } from './column.js';
+import { Ledger } from './ledger.js';
 import { tables } from './tables.js';
 
 const COLUMN_NAME = /^[a-z][a-z0-9_]{0,62}$/;
@@ -33,11 +34,29 @@ const dataTable = (name: string) => quote(`data_${name}`);
 /** The workspace's built-in records. */
 export class TableStore implements TablePort {
   readonly #known = new Map<string, { columns: Column[]; owner: string | null }>();
+  readonly #ledger: Ledger;
 
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
-  ) {}
+  ) {
+    this.#ledger = new Ledger(database);
+    bus.on('undone', () => this.#known.clear());
+  }
+
+  /** The record has the end of a run: what its steps did is settled. */
+  runEnded(run: string): void {
+    this.#ledger.runEnded(run);
+  }
+
+  /** Lets go of what belongs to runs that have ended. @param endedOf tells which of some runs have */
+  tidyLedger(endedOf: (runs: readonly string[]) => string[]): void {
+    this.#ledger.tidy(endedOf);
+  }
+
+  close(): void {
+    this.#ledger.close();
+  }
 
   names(): string[] {
     return this.database
@@ -105,8 +124,16 @@ export class TableStore implements TablePort {
     this.bus.changed('table', name);
   }
 
-  /** @param caller whose rows they are where the table keeps callers apart */
-  async run(operation: TableOperation, { caller }: { caller: string }): Promise<TableAnswer> {
+  /**
+   * @param caller whose rows they are where the table keeps callers apart
+   * @param key a change already made under it is answered as it was
+   */
+  async run(operation: TableOperation, { caller, key }: { caller: string; key: string }): Promise<TableAnswer> {
+    if (operation.do === 'find' || operation.do === 'count') return this.#perform(operation, caller);
+    return this.#ledger.once(key, () => this.#perform(operation, caller));
+  }
+
+  #perform(operation: TableOperation, caller: string): TableAnswer {
     const own = this.#ownOf(operation.table, caller);
     switch (operation.do) {
       case 'find':

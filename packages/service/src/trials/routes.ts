@@ -13,14 +13,13 @@ interface Parts {
   flows: FlowStore;
   runs: RunStore;
   runner: Runner;
-  unseal(sealed: string): Json;
 }
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
 /** Addresses for trying a flow out. */
-export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, unseal }: Parts): void {
-  const settledOf = (run: string) => new Replay(runs.recall(run, unseal));
+export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: Parts): void {
+  const settledOf = (run: string) => new Replay(runs.recall(run));
 
   /** What each step of an earlier run left behind. */
   const outputsOf = (run: string, document: { steps: object }) => {
@@ -48,10 +47,9 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, un
     if (trial.only) {
       const { step, run } = trial.only;
       if (!(step in document.steps)) throw new PindroError('not_found', { what: 'step', name: step, suggestion: '' });
-      const { head, sealed } = runs.get(run);
       return {
         ...base,
-        input: sealed === null ? head.input : unseal(sealed),
+        input: runs.inputOf(run),
         trial: { only: { step, outputs: outputsOf(run, document) } },
       };
     }

@@ -6,7 +6,7 @@ import type { ToolCallRequest } from '../endpoints/call.js';
 import { ENDPOINT_FORMAT, endpointSchema } from '../endpoints/document.js';
 import { INSTRUCTIONS } from './brief.js';
 import { WORKSHOP_TOOLS } from './tools/registry.js';
-import type { Bench, WorkshopTool } from './tools/tool.js';
+import type { WorkshopParts, WorkshopTool } from './tools/tool.js';
 
 /** The workshop as an endpoint: connected to, tested, watched and counted like any other. */
 export class WorkshopEndpoint implements BuiltIn {
@@ -23,15 +23,15 @@ export class WorkshopEndpoint implements BuiltIn {
     return servedOwn({ name, title, description: about, input: schema as JsonSchema, reads, wider });
   });
 
-  constructor(private readonly bench: Bench) {}
+  constructor(private readonly parts: WorkshopParts) {}
 
-  isOn = () => this.bench.workshop.isOn();
+  isOn = () => this.parts.workshop.isOn();
   document = () => this.#document;
   tools = () => this.#tools;
 
   async call(request: ToolCallRequest): Promise<FlowOutcome> {
     const tool = WORKSHOP_TOOLS.find(({ name }) => name === request.tool.name)!;
-    const answer = await tool.call(readArguments(tool, request.given) as never, this.bench, request);
+    const answer = await tool.call(readArguments(tool, request.given) as never, this.parts, request);
     if ('outcome' in answer) return answer.outcome;
     return { run: '', state: 'done', result: answer.result };
   }

@@ -9,10 +9,10 @@ import {
   resultSchema,
   type Stage,
 } from '@pindro/core';
-import type { Bench } from './tools/tool.js';
+import type { WorkshopParts } from './tools/tool.js';
 
 /** A flow as those who call it see it: what goes in, what comes out, what it does. */
-export function contractOf(document: FlowDocument, stage: Stage, { endpoints }: Bench): Contract {
+export function contractOf(document: FlowDocument, stage: Stage, { endpoints }: WorkshopParts): Contract {
   const effects = endpoints.effects(document, stage);
   return {
     description: document.description ?? '',
@@ -34,7 +34,7 @@ export function effectWords({ effects }: Contract): string[] {
 }
 
 /** Every way to call a flow from outside. @param stage as which tools are looked at; hooks, forms and chats are live */
-export function waysToCall(flow: string, stage: Stage, { endpoints, entries, address }: Bench): JsonObject {
+export function waysToCall(flow: string, stage: Stage, { endpoints, entries, address }: WorkshopParts): JsonObject {
   const tools = endpoints.carrying(flow).flatMap((endpoint) =>
     endpoints
       .served(endpoint, stage)
@@ -77,8 +77,14 @@ const GUARDS = {
 };
 
 /** What changed in a flow's contract since a revision. */
-export function changesSince(flow: string, since: number, now: Contract, stage: Stage, bench: Bench): JsonObject {
-  const before = contractOf(bench.flows.revision(flow, since).document, stage, bench);
+export function changesSince(
+  flow: string,
+  since: number,
+  now: Contract,
+  stage: Stage,
+  parts: WorkshopParts,
+): JsonObject {
+  const before = contractOf(parts.flows.revision(flow, since).document, stage, parts);
   const changes = contractChanges(before, now);
   return {
     since,

@@ -6,10 +6,10 @@ import type { Api } from '../platform/api.js';
 import { brief } from './brief.js';
 import { type Proposal, summariseProposal } from './proposals.js';
 import { WORKSHOP_TOOLS } from './tools/registry.js';
-import type { Bench } from './tools/tool.js';
+import type { WorkshopParts } from './tools/tool.js';
 
-export function workshopRoutes(api: Api, bench: Bench, sessions: Sessions): void {
-  const { workshop, proposals, flows, around, address } = bench;
+export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Sessions): void {
+  const { workshop, proposals, flows, surroundings, address } = parts;
   const isFresh = (flow: string) => !flows.names().includes(flow);
   const summary = (proposal: Proposal) => summariseProposal(proposal, isFresh(proposal.flow));
   const present = (): Workshop => {
@@ -38,7 +38,7 @@ export function workshopRoutes(api: Api, bench: Bench, sessions: Sessions): void
   });
   api.on('getProposal', (call) => {
     const proposal = proposals.get(call.param('id'));
-    const { document, mistakes } = checkFlow(proposal.text, around());
+    const { document, mistakes } = checkFlow(proposal.text, surroundings());
     const now = isFresh(proposal.flow) ? null : flows.get(proposal.flow);
     const wanted = document ?? now?.document ?? { format: 'pindro/flow@1' as const, name: proposal.flow, steps: {} };
     const before = now ?? { document: { ...wanted, steps: {} }, text: '' };

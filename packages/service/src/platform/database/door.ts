@@ -5,7 +5,7 @@ import Sqlite from 'better-sqlite3';
  * Every statement passes here. The driver below has sharp edges that this door takes off: a bound boolean ends the
  * whole process, text is cut at NUL, a missing parameter silently becomes NULL, a lone null is taken for a list of
  * parameters, a single row carries the driver's own timing, and a transaction whose callback returns a promise commits
- * before its work is done.
+ * before its work is done. A statement on a closed database ends the process, too.
  */
 
 type Bound = null | number | bigint | string | Buffer;
@@ -58,12 +58,13 @@ class Statement {
   constructor(
     private readonly statement: RawStatement,
     private readonly sql: string,
-    count?: number,
+    private readonly state: { open: boolean },
   ) {
-    this.#count = count ?? countParameters(sql);
+    this.#count = countParameters(sql);
   }
 
   #bind(values: unknown[]): Bound[] {
+    if (!this.state.open) throw closed();
     if (values.length !== this.#count)
       throw new Error(`The statement takes ${this.#count} values, not ${values.length}: ${this.sql}`);
     return values.map(bindable);
@@ -87,6 +88,9 @@ function bare(row: unknown): unknown {
 /** The part of better-sqlite3's interface that Drizzle uses, guarded. */
 export class Door {
   readonly #database: RawDatabase;
+  readonly #state = { open: true };
+  #pending: (() => void)[] = [];
+  readonly #undone: (() => void)[] = [];
 
   constructor(path: string) {
     this.#database = new Sqlite(path) as unknown as RawDatabase;
@@ -98,30 +102,61 @@ export class Door {
     this.#database.pragma('cache_size = -8000');
   }
 
-  prepare = (sql: string) => new Statement(this.#database.prepare(sql), sql);
-  exec = (sql: string) => this.#database.exec(sql);
-  pragma = (text: string) => this.#database.pragma(text);
-  close = () => this.#database.close();
+  prepare = (sql: string) => new Statement(this.#raw().prepare(sql), sql, this.#state);
+  exec = (sql: string) => this.#raw().exec(sql);
+  pragma = (text: string) => this.#raw().pragma(text);
+  close = () => {
+    if (!this.#state.open) return;
+    this.#state.open = false;
+    this.#database.close();
+  };
+
+  #raw(): RawDatabase {
+    if (!this.#state.open) throw closed();
+    return this.#database;
+  }
+
+  /** Does something once the open transaction is on disk, or at once where none is open. Dropped when it is taken back. */
+  afterCommit(act: () => void): void {
+    if (this.#state.open && this.#database.inTransaction) this.#pending.push(act);
+    else act();
+  }
+
+  /** Called each time a transaction was taken back. */
+  afterRollback(act: () => void): void {
+    this.#undone.push(act);
+  }
+
+  #settle(kept: boolean): void {
+    const pending = this.#pending;
+    this.#pending = [];
+    if (kept) for (const act of pending) act();
+    else for (const act of this.#undone) act();
+  }
 
   /** Runs the work in one transaction, or within the one that is open. */
   transaction = <A extends unknown[], T>(work: (...args: A) => T) => {
     const run =
       (begin: string) =>
       (...args: A): T => {
-        if (this.#database.inTransaction) return refusePromise(work(...args));
+        if (this.#raw().inTransaction) return refusePromise(work(...args));
         this.#database.exec(begin);
         try {
           const result = refusePromise(work(...args));
           this.#database.exec('COMMIT');
+          this.#settle(true);
           return result;
         } catch (error) {
           if (this.#database.inTransaction) this.#database.exec('ROLLBACK');
+          this.#settle(false);
           throw error;
         }
       };
     return { deferred: run('BEGIN'), immediate: run('BEGIN IMMEDIATE'), exclusive: run('BEGIN EXCLUSIVE') };
   };
 }
+
+const closed = () => new Error('The database is closed');
 
 function refusePromise<T>(result: T): T {
   if (typeof (result as { then?: unknown } | null)?.then === 'function')

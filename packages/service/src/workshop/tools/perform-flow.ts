@@ -13,10 +13,10 @@ export const performFlow = defineTool({
   }),
   reads: false,
   wider: false,
-  call: async ({ flow, input }, bench, { access, session, run, endpoint, client, tool, trace, stop }) => {
-    bench.workshop.requireOpen(flow);
-    const { document, revision } = bench.flows.loadNow(flow, access.stage);
-    const begun = bench.runner.begin(
+  call: async ({ flow, input }, parts, { access, session, run, endpoint, client, tool, trace, stop }) => {
+    parts.workshop.requireOpen(flow);
+    const { document, revision } = parts.flows.loadNow(flow, access.stage);
+    const begun = parts.runner.begin(
       {
         document,
         revision,

@@ -13,8 +13,8 @@ export const proposeFlow = defineTool({
   }),
   reads: false,
   wider: true,
-  call: async ({ document: text, why }, { workshop, proposals, flows, checker, around }, { access, client }) => {
-    const checked = await checker.check(text, around());
+  call: async ({ document: text, why }, { workshop, proposals, flows, checker, surroundings }, { access, client }) => {
+    const checked = await checker.check(text, surroundings());
     if (!checked.document)
       throw new PindroError('arguments_refused', {
         tool: 'propose_flow',

@@ -15,11 +15,11 @@ export const readContract = defineTool({
   }),
   reads: true,
   wider: false,
-  call: ({ flow, since }, bench, { access: { stage } }) => {
-    bench.workshop.requireOpen(flow);
-    const { document, revision } = bench.flows.loadNow(flow, stage);
-    const contract = contractOf(document, stage, bench);
-    const revisions = bench.flows.revisions(flow).slice(0, REVISIONS);
+  call: ({ flow, since }, parts, { access: { stage } }) => {
+    parts.workshop.requireOpen(flow);
+    const { document, revision } = parts.flows.loadNow(flow, stage);
+    const contract = contractOf(document, stage, parts);
+    const revisions = parts.flows.revisions(flow).slice(0, REVISIONS);
     return {
       result: {
         flow,
@@ -29,13 +29,13 @@ export const readContract = defineTool({
         takes: contract.input,
         answers: contract.result ?? 'not certain before it is called',
         does: effectWords(contract),
-        ways_to_call: waysToCall(flow, stage, bench),
+        ways_to_call: waysToCall(flow, stage, parts),
         revisions: revisions.map((one) => ({
           revision: one.revision,
           published: new Date(one.publishedAt).toISOString(),
           ...(one.note && { note: one.note }),
         })),
-        ...(since !== undefined && { changed: changesSince(flow, since, contract, stage, bench) }),
+        ...(since !== undefined && { changed: changesSince(flow, since, contract, stage, parts) }),
       },
     };
   },

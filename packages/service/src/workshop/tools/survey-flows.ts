@@ -14,10 +14,10 @@ export const surveyFlows = defineTool({
   input: z.strictObject({}),
   reads: true,
   wider: false,
-  call: (_given, bench, { access: { stage } }) => {
-    const flows = bench.workshop.open().map((name): JsonObject => {
-      const { document, live } = bench.flows.get(name);
-      const { items } = bench.runs.list({ flow: name, stage, roots: true, limit: LATEST });
+  call: (_given, parts, { access: { stage } }) => {
+    const flows = parts.workshop.open().map((name): JsonObject => {
+      const { document, live } = parts.flows.get(name);
+      const { items } = parts.runs.list({ flow: name, stage, roots: true, limit: LATEST });
       const failed = items.filter(({ state }) => state === 'failed').length;
       const base = {
         flow: name,
@@ -26,9 +26,9 @@ export const surveyFlows = defineTool({
         latest_runs: items.length === 0 ? 'none yet' : `${items.length - failed} well, ${failed} failed`,
       };
       try {
-        const loaded = bench.flows.loadNow(name, stage).document;
-        const contract = contractOf(loaded, stage, bench);
-        const ways = Object.entries(waysToCall(name, stage, bench)).map(
+        const loaded = parts.flows.loadNow(name, stage).document;
+        const contract = contractOf(loaded, stage, parts);
+        const ways = Object.entries(waysToCall(name, stage, parts)).map(
           ([kind, list]) => `${kind}: ${(list as Json[]).length}`,
         );
         return {

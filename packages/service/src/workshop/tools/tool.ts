@@ -11,7 +11,7 @@ import type { ProposalStore } from '../proposals.js';
 import type { WorkshopStore } from '../store.js';
 
 /** What the tools of the workshop look into. */
-export interface Bench {
+export interface WorkshopParts {
   workshop: WorkshopStore;
   proposals: ProposalStore;
   flows: FlowStore;
@@ -20,7 +20,7 @@ export interface Bench {
   runs: RunStore;
   runner: Runner;
   checker: FlowChecker;
-  around(): Surroundings;
+  surroundings(): Surroundings;
   /** Address of the service. */
   address(): string;
 }
@@ -36,7 +36,7 @@ export interface WorkshopTool<T = never> {
   reads: boolean;
   /** Whether a key must say that it may propose. */
   wider: boolean;
-  call(given: T, bench: Bench, request: ToolCallRequest): Promise<Answer> | Answer;
+  call(given: T, parts: WorkshopParts, request: ToolCallRequest): Promise<Answer> | Answer;
 }
 export type Answer = { result: Json } | { outcome: FlowOutcome };
 

@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 /** One row for each run. What is asked for by the row stands in columns of its own; the rest is JSON. */
 export const runs = sqliteTable(
@@ -24,6 +24,8 @@ export const runs = sqliteTable(
     /** The first page of its record: of a short run that is all. Last, so that lists of runs need not read past it. */
     entries: text('entries').notNull().default('[]'),
     spans: text('spans').notNull().default('[]'),
+    /** The hash of the document that ran; null for runs from before documents were kept. */
+    document: text('document'),
   },
   (table) => [
     index('runs_by_flow').on(table.flow, table.id),
@@ -46,4 +48,30 @@ export const pages = sqliteTable(
     spans: text('spans').notNull(),
   },
   (table) => [index('pages_by_run').on(table.run)],
+);
+
+/** Documents that ran, each once, by the SHA-256 of their JSON. */
+export const documents = sqliteTable('documents', { hash: text('hash').primaryKey(), body: text('body').notNull() });
+
+/** What the diagnosis found in a run, once it and all it began have ended. In a table of its own, for quick lists. */
+export const findings = sqliteTable('findings', {
+  run: text('run').primaryKey(),
+  /** The first finding in a line. */
+  title: text('title'),
+  /** All of them, as JSON with the version of their form. */
+  body: text('body').notNull(),
+});
+
+/** What went into and came out of steps, where it is long: each value once, by the SHA-256 of its JSON. */
+export const payloads = sqliteTable('payloads', {
+  hash: text('hash').primaryKey(),
+  body: text('body').notNull(),
+  bytes: integer('bytes').notNull(),
+});
+
+/** Which runs show a payload. */
+export const payloadUses = sqliteTable(
+  'payload_uses',
+  { run: text('run').notNull(), hash: text('hash').notNull() },
+  (table) => [primaryKey({ columns: [table.run, table.hash] }), index('payload_uses_by_hash').on(table.hash)],
 );

@@ -1,12 +1,12 @@
 import type { RunSummary } from '@pindro/contract';
-import type { ApprovalStore } from './approvals/store.js';
-import type { EndpointStore } from './endpoints/store.js';
-import type { FlowStore } from './flows/store.js';
-import type { ModelStore } from './models/store.js';
-import type { Api } from './platform/api.js';
-import type { Bus, Thing } from './platform/events.js';
-import type { RunStore } from './runs/store.js';
-import type { ServerStore } from './servers/store.js';
+import type { ApprovalStore } from '../approvals/store.js';
+import type { EndpointStore } from '../endpoints/store.js';
+import type { FlowStore } from '../flows/store.js';
+import type { ModelStore } from '../models/store.js';
+import type { Api } from '../platform/api.js';
+import type { Bus, Thing } from '../platform/events.js';
+import type { RunStore } from '../runs/store.js';
+import type { ServerStore } from '../servers/store.js';
 
 interface Parts {
   version: string;

@@ -1,0 +1,15 @@
+import type { Capability } from '../platform/capability.js';
+import { approvalRoutes } from './routes.js';
+import { ApprovalStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    approvals: ApprovalStore;
+  }
+}
+
+export const approvalsCapability: Capability = {
+  name: 'approvals',
+  open: ({ record, bus }) => ({ approvals: new ApprovalStore(record, bus) }),
+  routes: (api, { approvals }) => approvalRoutes(api, approvals),
+};

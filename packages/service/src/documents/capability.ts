@@ -1,0 +1,15 @@
+import type { Capability } from '../platform/capability.js';
+import { documentRoutes } from './routes.js';
+import { DocumentStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    documents: DocumentStore;
+  }
+}
+
+export const documentsCapability: Capability = {
+  name: 'documents',
+  open: ({ config, flows, bus }) => ({ documents: new DocumentStore(config, flows, bus) }),
+  routes: (api, { documents }) => documentRoutes(api, documents),
+};

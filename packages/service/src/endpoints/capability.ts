@@ -1,0 +1,60 @@
+import type { Capability } from '../platform/capability.js';
+import { isLoopback } from '../platform/gate.js';
+import { Allowance } from './allowance.js';
+import type { BuiltIn } from './built-in.js';
+import { endpointJsonSchema } from './document.js';
+import { Admission } from './mcp/admission.js';
+import { Diary } from './mcp/diary.js';
+import { RunWatch } from './mcp/progress.js';
+import { Sessions } from './mcp/sessions.js';
+import { EndpointPresenter } from './present.js';
+import { endpointRoutes } from './routes.js';
+import { sessionParts } from './session-parts.js';
+import { EndpointStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    endpoints: EndpointStore;
+    /** Endpoints that Pindro brings along. */
+    builtIns: readonly BuiltIn[];
+    sessions: Sessions;
+    admission: Admission;
+    diary: Diary;
+    presenter: EndpointPresenter;
+  }
+}
+
+export const endpointsCapability: Capability = {
+  name: 'endpoints',
+  open: (parts) => {
+    const { config, bus, flows, servers, keys, settings, address } = parts;
+    const endpoints = new EndpointStore(config, bus, flows, servers, () => parts.builtIns);
+    const diary = new Diary(bus);
+    const [watch, allowance] = [new RunWatch(bus), new Allowance()];
+    const sessions = new Sessions(config, (endpoint, access) =>
+      sessionParts(
+        { endpoints, flows, runner: parts.runner, bus, diary, watch, allowance, zone: settings.timeZone },
+        endpoint,
+        access,
+      ),
+    );
+    bus.on('changed', (what, name) => {
+      if (what === 'key' && !keys.isGood(name)) sessions.endOfKey(name);
+      if (what !== 'flow' && what !== 'server' && what !== 'endpoint') return;
+      for (const session of sessions.all()) session.announce();
+    });
+    const mayBeOpen = isLoopback(settings.host) || settings.openToAll;
+    return {
+      endpoints,
+      diary,
+      sessions,
+      admission: new Admission({ endpoints, keys, diary, mayBeOpen }),
+      presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
+    };
+  },
+  routes: (api, { endpoints, presenter, keys, sessions, diary, runs, runner, flows, servers }) =>
+    endpointRoutes(api, { store: endpoints, presenter, keys, sessions, diary, runs, runner, flows, servers }),
+  pages: (app) =>
+    void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),
+  close: ({ sessions }) => sessions.close(),
+};

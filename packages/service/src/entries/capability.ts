@@ -1,0 +1,59 @@
+import { fileURLToPath } from 'node:url';
+import { asPindroError, inputSchema, type JsonObject } from '@pindro/core';
+import express from 'express';
+import type { Capability } from '../platform/capability.js';
+import { beginnerOf } from './begin.js';
+import { chatRoutes } from './chats.js';
+import { formRoutes } from './forms.js';
+import { hookRoutes } from './hooks.js';
+import { entryRoutes } from './routes.js';
+import { Scheduler } from './schedule.js';
+import { EntryStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    entries: EntryStore;
+    scheduler: Scheduler;
+    begin: ReturnType<typeof beginnerOf>;
+  }
+}
+
+export const entriesCapability: Capability = {
+  name: 'entries',
+  open: ({ config, vault, bus, settings, flows, runner }) => {
+    const entries = new EntryStore(config, vault, bus, settings.timeZone);
+    const begin = beginnerOf({ flows, runner });
+    const scheduler = new Scheduler({
+      store: entries,
+      now: Date.now,
+      begin: async (entry) => {
+        if (entry.settings.kind !== 'schedule') return;
+        const caller = { id: 'schedule', attributes: {} };
+        await begin({ entry, input: entry.settings.input as JsonObject, caller }).ended;
+      },
+      failed: ({ flow }, error) => bus.emit('line', `${flow}  schedule  not begun  ${asPindroError(error).message}`),
+    });
+    bus.on('changed', (what) => what === 'entry' && scheduler.reload());
+    return { entries, begin, scheduler };
+  },
+  routes: (api, { entries, flows, address }) => entryRoutes(api, { store: entries, flows, address }),
+  pages: (app, { entries, keys, flows, runs, begin, settings }) => {
+    const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
+    const parts = {
+      store: entries,
+      keys,
+      bodyLimit: settings.bodyLimit,
+      begin,
+      documentOf,
+      inputOf: (flow: string) => inputSchema(documentOf(flow)),
+      history: (flow: string, session: string) =>
+        runs.list({ flow, session, roots: true, limit: 50 }).items.toReversed(),
+    };
+    app.use('/public', express.static(fileURLToPath(new URL('../../public', import.meta.url)), { maxAge: '1h' }));
+    hookRoutes(app, parts);
+    formRoutes(app, parts);
+    chatRoutes(app, parts);
+  },
+  listen: ({ scheduler }) => scheduler.start(),
+  close: ({ scheduler }) => scheduler.close(),
+};

@@ -1,0 +1,47 @@
+import { flowJsonSchema, type Surroundings } from '@pindro/core';
+import { waysInto } from '../entries/routes.js';
+import type { Capability } from '../platform/capability.js';
+import { usersOf } from '../usage.js';
+import { flowBuildingRoutes } from './building-routes.js';
+import { FlowChecker } from './checker.js';
+import { flowRoutes, summaryOf } from './routes.js';
+import { FlowStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    flows: FlowStore;
+    checker: FlowChecker;
+    /** What there is that a flow may name. */
+    surroundings(): Surroundings;
+  }
+}
+
+export const flowsCapability: Capability = {
+  name: 'flows',
+  open: (parts) => {
+    const surroundings = () => ({
+      flows: parts.flows.names(),
+      tables: parts.tables.names(),
+      models: parts.models.names(),
+      credentials: parts.credentials.names(),
+      servers: parts.servers.allTools(),
+      endpoints: parts.endpoints.names(),
+    });
+    return { surroundings, flows: new FlowStore(parts.config, parts.bus, surroundings), checker: new FlowChecker() };
+  },
+  routes: (api, { flows, endpoints, presenter, keys, runner, surroundings, checker, entries, settings }) => {
+    flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, surroundings, checker });
+    flowBuildingRoutes(api, {
+      store: flows,
+      endpoints,
+      surroundings,
+      zone: settings.timeZone,
+      summary: (flow) => summaryOf(flow, flows, endpoints),
+      usersOf: (flow) => usersOf('flows', flow, flows, endpoints),
+      entriesOf: (flow) => waysInto(entries, flow),
+    });
+  },
+  pages: (app) =>
+    void app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema())),
+  close: ({ checker }) => checker.close(),
+};

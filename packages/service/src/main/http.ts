@@ -1,0 +1,110 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { PindroError } from '@pindro/core';
+import express, { type Express } from 'express';
+import { mcpListener } from '../endpoints/mcp/route.js';
+import { identify } from '../people/identify.js';
+import { Api } from '../platform/api.js';
+import type { Capability, Parts } from '../platform/capability.js';
+import { gate, guardOf } from '../platform/gate.js';
+import { servePages } from '../platform/pages.js';
+import { problemHandler } from '../platform/problems.js';
+import type { Settings } from '../platform/settings.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    http: HttpServer;
+  }
+}
+
+/** How long answers may take to leave once everything else has ended, in milliseconds. */
+const FAREWELL = 300;
+const LIMITS = { requestTimeout: 60_000, headersTimeout: 20_000, keepAliveTimeout: 65_000 };
+
+/** Everything that answers over HTTP. */
+class HttpServer {
+  /** Where it listens; empty until then. */
+  url = '';
+  #server: Server | null = null;
+  #closed: Promise<void> = Promise.resolve();
+
+  async listen(parts: Parts, capabilities: readonly Capability[]): Promise<void> {
+    const { settings } = parts;
+    const app = buildApp(parts, capabilities);
+    const { admission, sessions, log } = parts;
+    const mcp = mcpListener({
+      guard: guardOf(ownNames(settings)),
+      admission,
+      sessions,
+      bodyLimit: settings.bodyLimit,
+      log,
+    });
+    const server = createServer(LIMITS, (request, response) => {
+      if (!mcp(request, response)) app(request, response);
+    });
+    this.url = await listen(server, settings.host, settings.port);
+    this.#server = server;
+  }
+
+  /** Takes no further connections; what is under way goes on. */
+  refuseNew(): void {
+    const server = this.#server;
+    if (server) this.#closed = new Promise((resolve) => void server.close(() => resolve()));
+  }
+
+  async close(): Promise<void> {
+    const server = this.#server;
+    if (!server) return;
+    server.closeIdleConnections();
+    // What has just been answered may still be on its way out; streams that never end are then cut.
+    await Promise.race([this.#closed, new Promise((resolve) => setTimeout(resolve, FAREWELL))]);
+    server.closeAllConnections();
+    await this.#closed;
+  }
+}
+
+export const httpCapability: Capability = {
+  name: 'http',
+  open: () => ({ http: new HttpServer() }),
+  close: ({ http }) => http.close(),
+};
+
+/** Everything but the endpoints: hooks, forms and chats, the API, the console. */
+function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
+  const { settings, keys, people, log } = parts;
+  const app = express();
+  app.disable('x-powered-by');
+  app.set('etag', false);
+  app.use(gate(ownNames(settings), (path) => path.startsWith('/hooks/')));
+  for (const { pages } of capabilities) pages?.(app, parts);
+  const api = new Api(identify(keys, people));
+  for (const { routes } of capabilities) routes?.(api, parts);
+  // A flow document is at most 2 MiB, and JSON can make it three times as long: more is refused by its length, unread.
+  const documents = ['/api/v1/flows', '/api/v1/flows/check', '/api/v1/flows/preview'];
+  app.post(documents, express.json({ limit: Math.min(settings.bodyLimit, 6 * 1024 * 1024) }));
+  app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);
+  servePages(app, settings.console);
+  app.use((request) => {
+    throw new PindroError('no_such_address', { method: request.method, path: request.path });
+  });
+  app.use(problemHandler(log));
+  return app;
+}
+
+/** The names that the service goes by, besides those of this machine. */
+function ownNames({ host, publicUrl }: Settings): ReadonlySet<string> {
+  const names = [host.toLowerCase(), ...(publicUrl ? [new URL(publicUrl).hostname.toLowerCase()] : [])];
+  return new Set(names);
+}
+
+function listen(server: Server, host: string, port: number): Promise<string> {
+  return new Promise((resolve, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) =>
+      reject(error.code === 'EADDRINUSE' ? new PindroError('port_taken', { host, port }) : error),
+    );
+    server.listen(port, host, () => {
+      const { port: taken } = server.address() as AddressInfo;
+      resolve(`http://${host.includes(':') ? `[${host}]` : host}:${taken}`);
+    });
+  });
+}

@@ -1,0 +1,32 @@
+import { PindroError } from '@pindro/core';
+import express from 'express';
+import { rateLimit } from 'express-rate-limit';
+import type { Capability } from '../platform/capability.js';
+import { signInPage, signInWithPassword } from './identify.js';
+import { peopleRoutes } from './routes.js';
+import { PeopleStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    people: PeopleStore;
+  }
+}
+
+const refuseMany = () => {
+  throw new PindroError('too_many_requests');
+};
+
+export const peopleCapability: Capability = {
+  name: 'people',
+  open: ({ config }) => ({ people: new PeopleStore(config) }),
+  routes: (api, { people, address }) => peopleRoutes(api, people, address),
+  pages: (app, { people }) => {
+    app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(people));
+    app.post(
+      '/sign-in',
+      rateLimit({ windowMs: 60_000, limit: 10, handler: refuseMany }),
+      express.json({ limit: 4096 }),
+      signInWithPassword(people),
+    );
+  },
+};

@@ -1,0 +1,75 @@
+import type { Ports } from '@pindro/core';
+import { ConversationStore } from '../conversations/store.js';
+import { MailSender } from '../mail/sender.js';
+import type { Capability } from '../platform/capability.js';
+import { webFetch } from '../platform/fetch.js';
+import { recoverRuns } from './recover.js';
+import { runRoutes } from './routes.js';
+import { Runner } from './runner.js';
+import { RunStore, summarise } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    runs: RunStore;
+    runner: Runner;
+    /** The record shows that a run has begun, ended, or waits. */
+    runWritten(run: string, ended: boolean): void;
+  }
+}
+
+/** How long runs may go on after the service was asked to stop, in milliseconds. */
+const GRACE = 5000;
+
+export const runsCapability: Capability = {
+  name: 'runs',
+  open: (parts) => {
+    const { record, journal, bus, settings } = parts;
+    const runs = new RunStore(record, journal);
+    const runner = new Runner(portsOf(parts), bus, parts.address, () => journal.trouble, {
+      atOnce: settings.runsAtOnce,
+      queue: settings.runsQueued,
+    });
+    const runWritten = (run: string, ended: boolean) => {
+      if (ended) parts.tables.runEnded(run);
+      // Putting a run into words for nobody would cost a call a noticeable part of its time.
+      if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
+    };
+    return { runs, runner, runWritten };
+
+    function portsOf(all: typeof parts): Ports {
+      return {
+        fetch: webFetch,
+        tables: all.tables,
+        toolServers: all.servers,
+        flows: all.flows,
+        endpoints: all.endpoints,
+        models: { connection: async (name) => all.models.connection(name) },
+        memory: new ConversationStore(all.config),
+        secrets: { reveal: async (name) => all.credentials.reveal(name) },
+        clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
+        mail: new MailSender(settings.smtp, settings.mailFrom),
+        scripts: all.scripts,
+        approvals: all.approvals,
+        stepping: all.stepper,
+        record: journal,
+        watch: {
+          show: (event) => {
+            if (bus.listenerCount('live') > 0) bus.emit('live', event);
+          },
+        },
+      };
+    }
+  },
+  routes: (api, { runs, runner, flows, vault }) => runRoutes(api, { store: runs, runner, flows, vault }),
+  listen: async ({ runs, runner, flows, journal, tables, log }) => {
+    const { wentOn, inDoubt } = await recoverRuns({ runs, runner, flows, journal });
+    if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs that the last stop had cut');
+    tables.tidyLedger((ids) => runs.ended(ids));
+  },
+  close: ({ runner, journal }) =>
+    runner.close(
+      GRACE,
+      (run) => journal.waits(run),
+      () => journal.freeze(),
+    ),
+};

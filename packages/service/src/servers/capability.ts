@@ -1,0 +1,28 @@
+import type { Capability } from '../platform/capability.js';
+import { usersOf } from '../usage.js';
+import { serverChatRoute } from './chat.js';
+import { serverRoutes } from './routes.js';
+import { ServerStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    servers: ServerStore;
+  }
+}
+
+export const serversCapability: Capability = {
+  name: 'servers',
+  open: ({ config, bus, credentials }) => {
+    const servers = new ServerStore(config, bus, credentials);
+    bus.on('changed', (what, name) => {
+      if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
+    });
+    return { servers };
+  },
+  routes: (api, { servers, models, runner, flows, endpoints }) => {
+    serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
+    serverChatRoute(api, { servers, models, runner });
+  },
+  listen: ({ servers }) => servers.start(),
+  close: ({ servers }) => servers.close(),
+};

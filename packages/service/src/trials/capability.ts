@@ -1,0 +1,17 @@
+import type { Capability } from '../platform/capability.js';
+import { trialRoutes } from './routes.js';
+import { Stepper } from './stepper.js';
+import { TrialStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    trials: TrialStore;
+    stepper: Stepper;
+  }
+}
+
+export const trialsCapability: Capability = {
+  name: 'trials',
+  open: ({ config, vault, bus }) => ({ trials: new TrialStore(config, vault, bus), stepper: new Stepper() }),
+  routes: (api, { trials, stepper, flows, runs, runner }) => trialRoutes(api, { trials, stepper, flows, runs, runner }),
+};

@@ -1,0 +1,25 @@
+import type { Capability } from '../platform/capability.js';
+import { WorkshopEndpoint } from './built-in.js';
+import { ProposalStore } from './proposals.js';
+import { workshopRoutes } from './routes.js';
+import { WorkshopStore } from './store.js';
+import type { WorkshopParts } from './tools/tool.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    workshopParts: WorkshopParts;
+  }
+}
+
+export const workshopCapability: Capability = {
+  name: 'workshop',
+  open: ({ config, bus, flows, endpoints, entries, runs, runner, checker, surroundings, address }) => {
+    const workshopParts: WorkshopParts = {
+      workshop: new WorkshopStore(config, bus, flows),
+      proposals: new ProposalStore(config, bus),
+      ...{ flows, endpoints, entries, runs, runner, checker, surroundings, address },
+    };
+    return { workshopParts, builtIns: [new WorkshopEndpoint(workshopParts)] };
+  },
+  routes: (api, { workshopParts, sessions }) => workshopRoutes(api, workshopParts, sessions),
+};
