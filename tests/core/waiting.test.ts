@@ -1,4 +1,4 @@
-import { type Decision, type Ports, requireFlow, runFlow } from '@pindro/core';
+import { type Decision, type Ports, requireFlow, runFlow, type TableAnswer } from '@pindro/core';
 import { expect } from 'chai';
 import { settle } from '../support/patience.js';
 import { begin, flow, journalOf, memoryTable, run, spansOf, stepStates, testPorts } from '../support/ports.js';
@@ -131,11 +131,17 @@ describe('waiting for somebody or a time', () => {
       'result: "${ steps.book.row }"',
     );
     const keys: string[] = [];
-    const cut: Ports['tables'] = { run: (_operation, { key }) => (keys.push(key), new Promise(() => {})) };
+    const answering = (answer: Promise<TableAnswer>): Ports['tables'] => ({
+      run: (_operation, { key }) => {
+        keys.push(key);
+        return answer;
+      },
+    });
+    const cut = answering(new Promise(() => {}));
     const first = testPorts({ approvals: crowd.port, tables: cut });
     void begin(document, first);
     await settle();
-    const ledger: Ports['tables'] = { run: async (_operation, { key }) => (keys.push(key), { rows: [{ id: 7 }] }) };
+    const ledger = answering(Promise.resolve({ rows: [{ id: 7 }] }));
     const { ended } = begin(document, testPorts({ approvals: crowd.port, tables: ledger }), {}, journalOf(first));
     await settle();
     crowd.say('ask', yes);

@@ -3,6 +3,7 @@ import { type EntrySettings, entrySettings } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import { Cron } from 'croner';
 import { and, asc, eq } from 'drizzle-orm';
+import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
@@ -147,7 +148,7 @@ export class EntryStore {
   }
 
   used(id: string, at: number): void {
-    this.database.update(entries).set({ usedAt: at }).where(eq(entries.id, id)).run();
+    bestEffort(() => this.database.update(entries).set({ usedAt: at }).where(eq(entries.id, id)).run());
   }
 
   secretOf(entry: EntryRecord): string | null {

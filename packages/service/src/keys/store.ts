@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import type { KeySummary, Stage } from '@pindro/contract';
 import { type Caller, type JsonObject, milliseconds, PindroError } from '@pindro/core';
 import { desc, eq } from 'drizzle-orm';
+import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { randomText } from '../platform/settings.js';
@@ -275,7 +276,7 @@ export class KeyStore {
     const now = Date.now();
     if (now - (this.#touched.get(id) ?? 0) < TOUCH_EVERY) return;
     this.#touched.set(id, now);
-    this.database.update(keys).set({ lastUsedAt: now }).where(eq(keys.id, id)).run();
+    bestEffort(() => this.database.update(keys).set({ lastUsedAt: now }).where(eq(keys.id, id)).run());
   }
 }
 

@@ -1,5 +1,6 @@
 import { PindroError } from '@pindro/core';
 import type { ErrorRequestHandler, Response } from 'express';
+import { isStorageFailure, storageReason } from './database/failure.js';
 import type { Logger } from './log.js';
 import { randomText } from './settings.js';
 
@@ -30,9 +31,8 @@ export function presentable(thrown: unknown, log: Logger): PindroError {
     return new PindroError('body_unreadable', { why: 'it broke off' });
   if (thrown instanceof URIError)
     return new PindroError('request_invalid', { why: 'The address holds a % that is not followed by two hex digits' });
-  const code = (thrown as { code?: string })?.code;
-  if (code === 'SQLITE_FULL' || code === 'SQLITE_IOERR' || code === 'SQLITE_READONLY' || code === 'ENOSPC')
-    return new PindroError('storage_failed', { why: code }, { cause: thrown });
+  if (isStorageFailure(thrown))
+    return new PindroError('storage_failed', { why: storageReason(thrown) }, { cause: thrown });
   const reference = randomText(8);
   log.error({ ...loggable(thrown), reference }, 'unforeseen error');
   return new PindroError('internal', { reference }, { cause: thrown });

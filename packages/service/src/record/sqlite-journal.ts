@@ -213,7 +213,10 @@ export class SqliteJournal implements JournalStore {
     const all = [...this.#pages];
     if (all.length === 0) return refused;
     const first = this.#write(all);
-    if (!first) return this.#well(), refused;
+    if (!first) {
+      this.#well();
+      return refused;
+    }
     if (all.length === 1) this.#refuse(all[0]!, first, refused);
     else
       for (const one of all) {

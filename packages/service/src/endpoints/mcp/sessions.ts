@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { PindroError } from '@pindro/core';
 import { eq, lt } from 'drizzle-orm';
 import type { Access } from '../../keys/store.js';
+import { bestEffort } from '../../platform/database/best-effort.js';
 import type { Database } from '../../platform/database/open.js';
 import { randomText } from '../../platform/settings.js';
 import { sessions as table } from '../tables.js';
@@ -66,10 +67,8 @@ export class Sessions {
   /** Writes a session down once its client has said what it is. */
   keep(session: Session): void {
     const { id, endpoint, access, client, since, lastUsed } = session;
-    this.database
-      .insert(table)
-      .values({ hash: hashOf(id), endpoint, key: access.id, client, createdAt: since, lastUsedAt: lastUsed })
-      .run();
+    const row = { hash: hashOf(id), endpoint, key: access.id, client, createdAt: since, lastUsedAt: lastUsed };
+    bestEffort(() => this.database.insert(table).values(row).run());
   }
 
   /** The session, for the key it belongs to alone. @throws RpcFault 404 otherwise, as the protocol wants */
@@ -96,10 +95,8 @@ export class Sessions {
 
   end(session: Session, reason = new PindroError('cancelled', { what: 'The session' })): void {
     this.#forget(session, reason);
-    this.database
-      .delete(table)
-      .where(eq(table.hash, hashOf(session.id)))
-      .run();
+    const own = eq(table.hash, hashOf(session.id));
+    bestEffort(() => this.database.delete(table).where(own).run());
   }
 
   #forget(session: Session, reason: PindroError): void {
@@ -153,11 +150,13 @@ export class Sessions {
     clearInterval(this.#sweep);
     for (const session of this.all()) {
       if (session.channel.kind === 'http')
-        this.database
-          .update(table)
-          .set({ lastUsedAt: session.lastUsed })
-          .where(eq(table.hash, hashOf(session.id)))
-          .run();
+        bestEffort(() =>
+          this.database
+            .update(table)
+            .set({ lastUsedAt: session.lastUsed })
+            .where(eq(table.hash, hashOf(session.id)))
+            .run(),
+        );
       this.#forget(session, new PindroError('interrupted'));
     }
   }
@@ -174,6 +173,7 @@ export class Sessions {
       .from(table)
       .where(lt(table.lastUsedAt, now - FORGOTTEN))
       .all();
-    for (const { hash } of old) if (!known.has(hash)) this.database.delete(table).where(eq(table.hash, hash)).run();
+    for (const { hash } of old)
+      if (!known.has(hash)) bestEffort(() => this.database.delete(table).where(eq(table.hash, hash)).run());
   }
 }

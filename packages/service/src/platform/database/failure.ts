@@ -1,0 +1,16 @@
+/** Whether the storage, not what was to be written, is the reason. */
+export const isStorageFailure = (thrown: unknown): boolean =>
+  /^(SQLITE_(FULL|IOERR|READONLY|CANTOPEN)|ENOSPC)/.test(String((thrown as { code?: unknown })?.code ?? ''));
+
+/** Why something could not be written, in words. */
+export const storageReason = (thrown: unknown): string => {
+  const { code = '', message = String(thrown) } = thrown as { code?: string; message?: string };
+  return WORDS[code.split('_').slice(0, 2).join('_')] ?? message;
+};
+
+const WORDS: Record<string, string> = {
+  SQLITE_FULL: 'there is no space left',
+  ENOSPC: 'there is no space left',
+  SQLITE_IOERR: 'the file system failed',
+  SQLITE_READONLY: 'the files may not be written',
+};
