@@ -78,7 +78,11 @@ describe('serving tools by commands alone', () => {
     };
     expect(given.args).to.include(PINDRO);
     const client = new Client({ name: 'stdio-desk', version: '2' });
-    const transport = new StdioClientTransport({ ...given, env: { PINDRO_KEY: key }, stderr: 'ignore' });
+    const transport = new StdioClientTransport({ ...given, env: { PINDRO_KEY: key }, stderr: 'pipe' });
+    let said = '';
+    transport.stderr!.on('data', (piece) => {
+      said += piece;
+    });
     await client.connect(transport);
     expect((await client.listTools()).tools.map(({ name }) => name)).to.deep.equal(['larch_report']);
     const logs: string[] = [];
@@ -113,12 +117,17 @@ describe('serving tools by commands alone', () => {
     await until(() => heard > 0, 'the change to arrive');
 
     await service.stop();
+    await until(() => said.includes('cannot be reached'), 'the bridge to notice', 20_000);
+    await new Promise((resolve) => setTimeout(resolve, 1500));
     await begin();
     const answer = await until(
       () => callTool(client, 'report_of_larch', {}).catch(() => null),
       'the bridge to reach the service again',
     );
     expect(answer.structuredContent).to.deep.equal({ said: 'The larch hut is open' });
+    // Once that it is gone, once that it is back.
+    expect(said.match(/cannot be reached/g), said).to.have.length(1);
+    expect(said.match(/Pindro is back/g), said).to.have.length(1);
     const { items } = await json<{ items: { client: string; calls: number }[] }>('endpoint', 'sessions', 'huts');
     expect(items.map((one) => one.client)).to.include('stdio-desk');
     await client.close();

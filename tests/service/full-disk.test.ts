@@ -55,7 +55,11 @@ describe('one caller with poisoned requests beside eight others', () => {
       }).then((response) => response.text());
       await fetch(`${house.service.url}/mcp/huts`, {
         method: 'POST',
-        headers: { authorization: `Bearer ${ines}`, 'content-type': 'application/json', traceparent: 'a\0'.slice(0, 1) },
+        headers: {
+          authorization: `Bearer ${ines}`,
+          'content-type': 'application/json',
+          traceparent: 'a\0'.slice(0, 1),
+        },
         body: `{"jsonrpc":"2.0","id":${n},"method":"tools/call","params":{"name":"bulky","arguments":{"n":${n},"a\\u0000":"\\u0000"},"_meta":{"traceparent":"\\u0000"}}}`,
       }).then((response) => response.text());
     };

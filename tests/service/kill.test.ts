@@ -73,7 +73,9 @@ describe('thirty rounds of kill -9 under load', function () {
     const rows = new DatabaseSync(join(data, 'pindro.db'));
     const halves = new Map(
       rows
-        .rows('SELECT run, group_concat(half) AS halves FROM (SELECT run, half FROM data_marks ORDER BY half) GROUP BY run')
+        .rows(
+          'SELECT run, group_concat(half) AS halves FROM (SELECT run, half FROM data_marks ORDER BY half) GROUP BY run',
+        )
         .map(({ run, halves }) => [String(run), String(halves)] as const),
     );
     rows.close();
@@ -99,5 +101,65 @@ describe('thirty rounds of kill -9 under load', function () {
     expect(findings[0]!.place).to.deep.equal({ flow: 'sends', at: '/steps/up' });
     await last.stop();
     await lift.close();
+  });
+});
+
+describe('a client that lost its stream to kill -9', () => {
+  let data: string;
+  beforeEach(() => {
+    data = temporary();
+  });
+  afterEach(() => discard(data));
+
+  it('gets the answer of the run that went on, on that stream alone', async function () {
+    this.timeout(patience(60_000));
+    const port = 20_000 + Math.floor(Math.random() * 20_000);
+    const house = await workspace({ data });
+    const { ines, tobias } = furnish(house.service);
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: nap\nsteps:\n  tell: { kind: text, with: { text: begun } }\n  rest: { kind: wait, after: [tell], with: { for: 3s } }\nresult: { said: "rested" }\n',
+    );
+    house.service.flows.publish('nap');
+    house.service.endpoints.expose('huts', 'nap', { flow: 'nap' });
+    await house.close();
+    const serve = () =>
+      startReady(['serve', '--json', '--port', String(port), '--data', data]) as Promise<Running<Ready>>;
+    const first = await serve();
+    const url = `http://127.0.0.1:${port}/mcp/huts`;
+    const headers = (key: string, more: object = {}) => ({
+      authorization: `Bearer ${key}`,
+      accept: 'application/json, text/event-stream',
+      'content-type': 'application/json',
+      ...more,
+    });
+    const post = (message: object, more: object = {}) =>
+      fetch(url, {
+        method: 'POST',
+        headers: headers(ines, more),
+        body: JSON.stringify({ jsonrpc: '2.0', ...message }),
+      });
+    const clientInfo = { name: 'raw', version: '1' };
+    const params = { protocolVersion: '2025-11-25', capabilities: {}, clientInfo };
+    const session = (await post({ id: 1, method: 'initialize', params })).headers.get('mcp-session-id')!;
+    const call = { id: 'the-call', method: 'tools/call', params: { name: 'nap', _meta: { progressToken: 7 } } };
+    const stream = (await post(call, { 'mcp-session-id': session })).body!.getReader();
+    let seen = '';
+    while (!seen.includes('tell: done')) seen += new TextDecoder().decode((await stream.read()).value);
+    const running = createClient({ url: first.contract.url, key: first.contract.apiKey });
+    await until(async () => (await running.listRuns({ query: { flow: 'nap' } })).items[0], 'the run to be recorded');
+    await first.stop('SIGKILL');
+    const last = /id: (\S+)\nevent: message\ndata: .*tell: done/.exec(seen)![1]!;
+
+    const second = await serve();
+    const takeUp = (key: string, id: string, of = session) =>
+      fetch(url, { headers: headers(key, { 'mcp-session-id': of, 'last-event-id': id }) });
+    expect((await takeUp(ines, last.replace(/.{4}_/, 'xxxx_'))).status, 'another stream').to.equal(410);
+    expect((await takeUp(tobias, last)).status, 'another key').to.equal(404);
+    const rest = await (await takeUp(ines, last)).text();
+    expect(rest, rest).to.contain('"id":"the-call","result"').and.contain('rested').and.not.contain('isError');
+    const api = createClient({ url: second.contract.url, key: second.contract.apiKey });
+    const { items } = await api.listRuns({ query: { flow: 'nap' } });
+    expect(items.map(({ state }) => state)).to.deep.equal(['done']);
+    await second.stop();
   });
 });

@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { PindroError } from '@pindro/core';
 import { Bus } from '@pindro/service';
-import { Allowance, Diary, EventStream, RunWatch, scopedTools, usageOf } from '@pindro/service/parts';
+import { Allowance, Diary, EventStream, Kept, RunWatch, scopedTools, usageOf } from '@pindro/service/parts';
 import { expect } from 'chai';
 
 /** As much of a response as a stream writes to. */
@@ -25,7 +25,7 @@ const note = (text: string) => ({ jsonrpc: '2.0' as const, method: 'notification
 
 describe('a stream of events', () => {
   it('tells what came after the last event seen, also when it has ended meanwhile', () => {
-    const stream = new EventStream('s');
+    const stream = new EventStream('s', Kept.forAll().forKey().forSession());
     const first = new Sink();
     stream.attach(first as never, null);
     expect(first.text).to.match(/^id: s_0\nretry: \d+\ndata: \n\n$/);
@@ -41,7 +41,7 @@ describe('a stream of events', () => {
   });
 
   it('keeps only so much for a client that is away, the newest', () => {
-    const stream = new EventStream('s');
+    const stream = new EventStream('s', Kept.forAll().forKey().forSession());
     for (let i = 0; i < 700; i++) stream.send(note(`event ${i}`));
     const sink = new Sink();
     stream.attach(sink as never, 0);
@@ -50,7 +50,7 @@ describe('a stream of events', () => {
   });
 
   it('cuts off a client that does not read, which may come again', () => {
-    const stream = new EventStream('s');
+    const stream = new EventStream('s', Kept.forAll().forKey().forSession());
     const sink = new Sink();
     stream.attach(sink as never, null);
     sink.writableLength = 64 * 1024 * 1024;

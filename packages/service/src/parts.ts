@@ -3,6 +3,7 @@ export { ConversationStore } from './conversations/store.js';
 export { Vault } from './credentials/vault.js';
 export { Allowance } from './endpoints/allowance.js';
 export { Diary } from './endpoints/mcp/diary.js';
+export { Kept } from './endpoints/mcp/kept.js';
 export { RunWatch } from './endpoints/mcp/progress.js';
 export { EventStream } from './endpoints/mcp/streams.js';
 export { scopedTools } from './endpoints/scope.js';

@@ -23,9 +23,25 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   let far = reach();
   let first: JSONRPCRequest | null = null;
   let begun: (() => void) | null = null;
+  let gone = false;
+
+  /** Reaches the endpoint, and says once that it cannot be reached, and once that it can again. */
+  async function request(input: string | URL, init?: RequestInit): Promise<Response> {
+    try {
+      const response = await fetch(input, init);
+      if (gone) say('Pindro is back.');
+      gone = false;
+      return response;
+    } catch (error) {
+      if (!gone && !init?.signal?.aborted) say(`${unreachable(url)} It is tried again until it is back.`);
+      gone = gone || !init?.signal?.aborted;
+      throw error;
+    }
+  }
 
   function reach(): StreamableHTTPClientTransport {
     const transport = new StreamableHTTPClientTransport(new URL(url), {
+      fetch: request,
       requestInit: { headers: key ? { authorization: `Bearer ${key}` } : {} },
       reconnectionOptions: {
         initialReconnectionDelay: 500,
@@ -42,7 +58,13 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
       }
       void near.send(message);
     };
-    transport.onerror = (error) => say(error.message);
+    let said = '';
+    transport.onerror = (error) => {
+      // What could not be reached has been said; of a stream that broke nothing is lost.
+      if (gone || error.message === said || /disconnected|reconnect/i.test(error.message)) return;
+      said = error.message;
+      say(said);
+    };
     return transport;
   }
 
@@ -73,7 +95,7 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   near.onmessage = (message) => {
     void carry(message).catch((error: unknown) => {
       const why = reason(error, url);
-      say(why);
+      if (!gone) say(why);
       if (isRequest(message)) void near.send({ jsonrpc: '2.0', id: message.id, error: { code: -32000, message: why } });
     });
   };
@@ -99,5 +121,7 @@ function reason(error: unknown, url: string): string {
   } catch {
     // No refusal of ours.
   }
-  return error instanceof TypeError ? `${url} cannot be reached. Start Pindro, or look at the address.` : text;
+  return error instanceof TypeError ? unreachable(url) : text;
 }
+
+const unreachable = (url: string) => `${url} cannot be reached. Start Pindro, or look at the address.`;

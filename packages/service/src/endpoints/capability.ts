@@ -1,9 +1,11 @@
+import type { Access } from '../keys/store.js';
 import type { Capability } from '../platform/capability.js';
 import { isLoopback } from '../platform/gate.js';
 import { Allowance } from './allowance.js';
 import type { BuiltIn } from './built-in.js';
 import { endpointJsonSchema } from './document.js';
 import { Admission } from './mcp/admission.js';
+import { CallStreams } from './mcp/call-streams.js';
 import { Diary } from './mcp/diary.js';
 import { RunWatch } from './mcp/progress.js';
 import { Sessions } from './mcp/sessions.js';
@@ -31,13 +33,13 @@ export const endpointsCapability: Capability = {
     const endpoints = new EndpointStore(config, bus, flows, servers, () => parts.builtIns);
     const diary = new Diary(bus);
     const [watch, allowance] = [new RunWatch(bus), new Allowance()];
-    const sessions = new Sessions(config, (endpoint, access) =>
+    const partsFor = (endpoint: () => string, access: Access) =>
       sessionParts(
         { endpoints, flows, runner: parts.runner, bus, diary, watch, allowance, zone: settings.timeZone },
         endpoint,
         access,
-      ),
-    );
+      );
+    const sessions = new Sessions(config, partsFor, new CallStreams(config));
     bus.on('changed', (what, name) => {
       if (what === 'key' && !keys.isGood(name)) sessions.endOfKey(name);
       if (what !== 'flow' && what !== 'server' && what !== 'endpoint') return;

@@ -35,6 +35,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
     spend: () => allowance.spend(access),
     follow: (run, listener) => watch.follow(run, listener),
     urlOf: (run) => runner.urlOf(run),
+    outcomeOf: (run) => runner.outcomeOf(run),
     told: (session, what) => {
       // A client that never said who it is has not been there.
       if (session.client.name === SELF_TEST || (what.kind === 'left' && session.client.name === '')) return;

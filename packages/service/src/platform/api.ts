@@ -2,6 +2,7 @@ import { mayUse, type Role, type Route, type RouteName, roleFor, routes } from '
 import { type Caller, findUnsafe, mistakesOf, PindroError } from '@pindro/core';
 import { type Request, type RequestHandler, type Response, Router } from 'express';
 import type { z } from 'zod';
+import { writeBounded } from './outflow.js';
 
 /** Who makes a request: a person at the console, or the holder of a key. */
 export interface Who {
@@ -58,10 +59,10 @@ export class Api {
         .status(200)
         .set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
       response.flushHeaders();
-      const beat = setInterval(() => response.write(': still here\n\n'), 15_000);
+      const beat = setInterval(() => writeBounded(response, ': still here\n\n'), 15_000);
       try {
         await handler(call, (event) => {
-          if (!response.destroyed) response.write(`data: ${JSON.stringify(event)}\n\n`);
+          writeBounded(response, `data: ${JSON.stringify(event)}\n\n`);
         });
       } finally {
         clearInterval(beat);

@@ -25,10 +25,17 @@ export const runsCapability: Capability = {
   open: (parts) => {
     const { record, journal, bus, settings } = parts;
     const runs = new RunStore(record, journal);
-    const runner = new Runner(portsOf(parts), bus, parts.address, () => journal.trouble, {
-      atOnce: settings.runsAtOnce,
-      queue: settings.runsQueued,
-    });
+    const runner = new Runner(
+      portsOf(parts),
+      bus,
+      parts.address,
+      () => journal.trouble,
+      (run) => runs.outcomeOf(run),
+      {
+        atOnce: settings.runsAtOnce,
+        queue: settings.runsQueued,
+      },
+    );
     const runWritten = (run: string, ended: boolean) => {
       if (ended) parts.tables.runEnded(run);
       // Putting a run into words for nobody would cost a call a noticeable part of its time.

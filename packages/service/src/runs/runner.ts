@@ -14,6 +14,8 @@ import { type PlaceLimits, Places } from './places.js';
 
 interface Work {
   stop: AbortController;
+  /** What its caller is told. */
+  outcome: Promise<FlowOutcome>;
   /** Ends when the run and all it began have ended. */
   done: Promise<FlowOutcome>;
 }
@@ -30,6 +32,8 @@ export class Runner {
     private readonly address: () => string,
     /** Why nothing can be recorded now, or null. */
     private readonly trouble: () => PindroError | null,
+    /** How a run came out that is not under way. */
+    private readonly ended: (run: string) => FlowOutcome,
     limits: PlaceLimits,
   ) {
     this.#places = new Places(limits);
@@ -74,8 +78,13 @@ export class Runner {
       if (told.state === 'waiting') leave();
       return told;
     });
-    this.#work.set(run, { stop, done });
+    this.#work.set(run, { stop, outcome, done });
     return { run, trace, outcome, ended: done };
+  }
+
+  /** What the caller of a run is told, also when it has ended, or goes on from before the service was started again. */
+  async outcomeOf(run: string): Promise<FlowOutcome> {
+    return this.#work.get(run)?.outcome ?? this.ended(run);
   }
 
   cancel(run: string): boolean {

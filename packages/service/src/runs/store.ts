@@ -4,6 +4,7 @@ import {
   type ErrorRecord,
   type Finding,
   type FlowDocument,
+  type FlowOutcome,
   type JournalEntry,
   type Json,
   PindroError,
@@ -200,6 +201,14 @@ export class RunStore {
   /** The runs that a run began. */
   childrenOf(id: string): RunRecord[] {
     return this.database.select(HEAD).from(runs).where(eq(runs.parentRun, id)).all().map(readRow);
+  }
+
+  /** How a run came out, as its caller is told. */
+  outcomeOf(id: string): FlowOutcome {
+    const { state, result, error } = this.get(id);
+    const told =
+      state === 'done' || state === 'failed' || state === 'cancelled' || state === 'waiting' ? state : 'failed';
+    return { run: id, state: told, result, ...(error && { error }) };
   }
 
   /** The whole input of a run, also where parts of it are sensitive. */

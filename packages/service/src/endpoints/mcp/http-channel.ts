@@ -2,14 +2,28 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { JSONRPCMessage, RequestId } from '@modelcontextprotocol/sdk/types.js';
 import { randomText } from '../../platform/settings.js';
 import type { Channel } from './channel.js';
+import type { Kept } from './kept.js';
 import { INVALID_REQUEST, RpcFault } from './message.js';
-import { acceptsStream } from './respond.js';
+import { acceptsStream, sendJson } from './respond.js';
 import { EventStream } from './streams.js';
 
 /** An answer that takes longer becomes a stream, which a client can take up again when its connection breaks. */
 const PATIENCE = 2000;
 /** Streams of answers that are kept for clients that lost them. */
 const KEPT = 20;
+const GONE = -32000;
+/** How the id of a stream begins that carries the answer to one request; it is never handed out as anything else. */
+const CALL = 'c-';
+
+/** What keeps streams of answers beyond this process. */
+export interface StreamKeeper {
+  /** A request is answered on a stream from now on. */
+  opened(stream: string, request: RequestId): void;
+  /** The stream is not kept any more. */
+  dropped(stream: string): void;
+  /** Fills a stream from before the service was started again, when its answer is there. @returns whether it is known */
+  revive(stream: EventStream): boolean;
+}
 
 interface Pending {
   response: ServerResponse;
@@ -30,7 +44,12 @@ export class HttpChannel implements Channel {
   /** The stream for what the server has to say by itself. */
   #own: EventStream | null = null;
 
-  constructor(readonly kind: 'http' | 'stateless') {}
+  /** @param keeper none for a request without a session, whose streams cannot be taken up */
+  constructor(
+    readonly kind: 'http' | 'stateless',
+    private readonly kept: Kept,
+    private readonly keeper: StreamKeeper | null = null,
+  ) {}
 
   get listening(): boolean {
     return this.#own !== null;
@@ -50,7 +69,7 @@ export class HttpChannel implements Channel {
     };
     this.#pending.set(id, pending);
     if (pending.streams && this.kind === 'http')
-      pending.timer = setTimeout(() => this.#streamOf(pending), PATIENCE).unref();
+      pending.timer = setTimeout(() => this.#streamOf(id, pending), PATIENCE).unref();
     // A client that goes away has not cancelled (basic/transports): the work goes on, and a stream can be taken up.
     response.once('close', () => {
       if (pending.stream || this.#pending.get(id) !== pending) return;
@@ -59,23 +78,43 @@ export class HttpChannel implements Channel {
     });
   }
 
-  #streamOf(pending: Pending): EventStream {
+  #streamOf(id: RequestId, pending: Pending): EventStream {
     if (pending.timer) clearTimeout(pending.timer);
     if (!pending.stream) {
-      pending.stream = this.#newStream();
+      pending.stream = this.#newStream(CALL);
       pending.stream.attach(pending.response, null);
+      this.keeper?.opened(pending.stream.id, id);
     }
     return pending.stream;
   }
 
-  #newStream(): EventStream {
-    const stream = new EventStream(randomText(16).replaceAll('_', '-'));
+  #newStream(beginning: string): EventStream {
+    return this.#add(new EventStream(beginning + randomText(16).replaceAll('_', '-'), this.kept));
+  }
+
+  #add(stream: EventStream): EventStream {
     this.#streams.set(stream.id, stream);
     for (const [id, old] of this.#streams) {
       if (this.#streams.size <= KEPT) break;
-      if (old.ended) this.#streams.delete(id);
+      if (!old.ended) continue;
+      old.forget();
+      this.#streams.delete(id);
+      this.keeper?.dropped(id);
     }
     return stream;
+  }
+
+  /** A stream that the client had and lost. @throws RpcFault where it carried an answer that is not kept any more */
+  #takeUp(id: string, after: number): EventStream | null {
+    const known = this.#streams.get(id);
+    if (known || !id.startsWith(CALL)) return known ?? null;
+    const stream = new EventStream(id, this.kept, after);
+    if (this.keeper?.revive(stream)) return this.#add(stream);
+    throw new RpcFault(
+      410,
+      INVALID_REQUEST,
+      'The answer on this stream is not kept any more. Look for its run instead.',
+    );
   }
 
   /**
@@ -85,13 +124,17 @@ export class HttpChannel implements Channel {
   listen(response: ServerResponse, after: string | undefined): void {
     if (after !== undefined) {
       const cut = after.lastIndexOf('_');
-      const stream = this.#streams.get(after.slice(0, cut));
-      if (stream) return void stream.attach(response, Number(after.slice(cut + 1)) || 0);
+      const number = Number(after.slice(cut + 1)) || 0;
+      const stream = this.#takeUp(after.slice(0, cut), number);
+      if (stream) return void stream.attach(response, number);
     }
     if (this.#own?.attached) throw new RpcFault(409, INVALID_REQUEST, 'This session has a stream open already.');
     // A stream that the client did not take up again is followed by a new one.
-    if (this.#own) this.#streams.delete(this.#own.id);
-    this.#own = this.#newStream();
+    if (this.#own) {
+      this.#own.forget();
+      this.#streams.delete(this.#own.id);
+    }
+    this.#own = this.#newStream('s-');
     this.#own.attach(response, null);
   }
 
@@ -123,15 +166,18 @@ export class HttpChannel implements Channel {
   tell(message: JSONRPCMessage, related?: RequestId): void {
     if (related === undefined) return void this.#own?.send(message);
     const pending = this.#pending.get(related);
-    if (pending?.streams) this.#streamOf(pending).send(message);
+    if (pending?.streams) this.#streamOf(related, pending).send(message);
   }
 
   close(): void {
-    for (const { response, timer } of this.#pending.values()) {
+    for (const { response, timer, stream } of this.#pending.values()) {
       if (timer) clearTimeout(timer);
-      response.end();
+      if (!stream) sendJson(response, 503, new RpcFault(503, GONE, 'The session has ended.').body());
     }
     this.#pending.clear();
-    for (const stream of this.#streams.values()) stream.close();
+    for (const stream of this.#streams.values()) {
+      stream.close();
+      stream.forget();
+    }
   }
 }

@@ -6,7 +6,7 @@ import type { Logger } from '../../platform/log.js';
 import { presentable } from '../../platform/problems.js';
 import type { Admission } from './admission.js';
 import { readJson } from './body.js';
-import { HttpChannel } from './http-channel.js';
+import type { HttpChannel } from './http-channel.js';
 import { INVALID_REQUEST, RpcFault, readMessage } from './message.js';
 import { acceptsStream, sendJson, sendNothing } from './respond.js';
 import type { Session } from './session.js';
@@ -61,9 +61,8 @@ export function mcpListener({ guard, admission, sessions, bodyLimit, log }: Part
     const id = sessionId(request);
     if (starts && id !== undefined)
       throw new RpcFault(400, INVALID_REQUEST, 'This session has been initialized already.', message.id);
-    const fresh = starts ? new HttpChannel('http') : null;
-    const session = fresh
-      ? sessions.begin(endpoint, access, fresh)
+    const session = starts
+      ? sessions.begin(endpoint, access)
       : id === undefined
         ? sessions.stateless(endpoint, access).session
         : sessions.find(id, endpoint, access);
@@ -73,10 +72,10 @@ export function mcpListener({ guard, admission, sessions, bodyLimit, log }: Part
       return session.take(message, traceparent);
     }
     refuseBusy(session, message.id);
-    if (fresh) response.setHeader('Mcp-Session-Id', session.id);
+    if (starts) response.setHeader('Mcp-Session-Id', session.id);
     (session.channel as HttpChannel).expect(message.id, request, response);
     session.take(message, traceparent);
-    if (!fresh) return;
+    if (!starts) return;
     if (session.client.name) sessions.keep(session);
     else sessions.end(session);
   };

@@ -48,6 +48,8 @@ export interface SessionParts {
   spend(): void;
   follow(run: string, listener: (live: LiveEvent) => void): () => void;
   urlOf(run: string): string;
+  /** What the caller of a run is told, once it is known. */
+  outcomeOf(run: string): Promise<FlowOutcome>;
   told(session: Session, what: Told): void;
   version: string;
 }
@@ -69,7 +71,7 @@ export class Session {
   lists = 0;
   calls = 0;
   client: ClientInfo = NOBODY;
-  readonly #running = new Map<RequestId, AbortController>();
+  readonly #running = new Map<RequestId, { stop: AbortController; tool: string; run: string }>();
   #level: Level | null = null;
   #told = '';
 
@@ -90,6 +92,29 @@ export class Session {
     return this.#running.has(id);
   }
 
+  /** The call that a request makes, as long as it is being answered. */
+  callOf(id: RequestId): { tool: string; run: string } | null {
+    const call = this.#running.get(id);
+    return call?.run ? call : null;
+  }
+
+  /** The answer to a call from before the service was started again, once its run has one. */
+  async answerLater(id: RequestId, tool: string, run: string): Promise<JSONRPCMessage> {
+    const url = this.parts.urlOf(run);
+    const served = this.parts.tools().find(({ name }) => name === tool);
+    const outcome = await this.parts.outcomeOf(run);
+    if (outcome.state === 'done' && served) return { jsonrpc: '2.0', id, result: success(served, outcome.result) };
+    const result =
+      outcome.state === 'waiting' || outcome.state === 'running'
+        ? underWay(outcome, url)
+        : failure(
+            outcome.error ?? new PindroError('tool_unknown', { tool, where: this.endpoint }).toRecord(),
+            url,
+            run,
+          );
+    return { jsonrpc: '2.0', id, result };
+  }
+
   /** Takes one message of the client; what is to be answered is answered over the channel. */
   take(message: JSONRPCMessage, traceparent: unknown): void {
     this.lastUsed = Date.now();
@@ -101,7 +126,7 @@ export class Session {
 
   async #answer({ id, method, params = {} }: JSONRPCRequest, traceparent: unknown): Promise<void> {
     const stop = new AbortController();
-    this.#running.set(id, stop);
+    this.#running.set(id, { stop, tool: '', run: '' });
     try {
       const result = await this.#dispatch(id, method, params as Params, traceparent, stop);
       if (!stop.signal.aborted) this.channel.answer(id, { jsonrpc: '2.0', id, result });
@@ -176,9 +201,9 @@ export class Session {
 
   /** Cancels a call under way (basic/utilities/cancellation); a request that is unknown or answered is none. */
   #cancel(id: unknown): void {
-    const stop = this.#running.get(id as RequestId);
-    if (!stop) return;
-    stop.abort(new PindroError('cancelled', { what: 'The call' }));
+    const call = this.#running.get(id as RequestId);
+    if (!call) return;
+    call.stop.abort(new PindroError('cancelled', { what: 'The call' }));
     this.channel.drop(id as RequestId);
   }
 
@@ -191,6 +216,7 @@ export class Session {
     this.calls++;
     const start = performance.now();
     const run = newRunId();
+    this.#running.set(id, { stop, tool: name, run });
     const letGo = this.#follow(run, id, tool, meta.progressToken);
     const { result, run: recorded } = await this.#run({
       tool,
@@ -288,7 +314,7 @@ export class Session {
   }
 
   close(reason: PindroError): void {
-    for (const stop of this.#running.values()) stop.abort(reason);
+    for (const { stop } of this.#running.values()) stop.abort(reason);
     this.channel.close();
     this.parts.told(this, { kind: 'left' });
   }

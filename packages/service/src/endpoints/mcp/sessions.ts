@@ -6,8 +6,10 @@ import { bestEffort } from '../../platform/database/best-effort.js';
 import type { Database } from '../../platform/database/open.js';
 import { randomText } from '../../platform/settings.js';
 import { sessions as table } from '../tables.js';
+import type { CallStreams } from './call-streams.js';
 import type { Channel } from './channel.js';
 import { HttpChannel } from './http-channel.js';
+import { Kept } from './kept.js';
 import { RpcFault } from './message.js';
 import { type ClientInfo, Session, type SessionParts } from './session.js';
 
@@ -17,6 +19,8 @@ const IDLE = 60 * 60_000;
 const FORGOTTEN = 24 * 60 * 60_000;
 /** A key may hold so many sessions; the one longest unused makes room. */
 const PER_KEY = 200;
+/** And all keys together so many. */
+const IN_ALL = 5000;
 const SWEEP = 60_000;
 
 const hashOf = (id: string) => createHash('sha256').update(id).digest('base64url');
@@ -27,16 +31,19 @@ export const shownId = (session: Session) => hashOf(session.id).slice(0, 16);
 export class Sessions {
   readonly #open = new Map<string, Session>();
   readonly #byKey = new Map<string, Set<Session>>();
+  readonly #kept = Kept.forAll();
+  readonly #keptByKey = new Map<string, Kept>();
   readonly #sweep = setInterval(() => this.#evict(), SWEEP).unref();
 
   constructor(
     private readonly database: Database,
     private readonly partsFor: (endpoint: () => string, access: Access) => SessionParts,
+    private readonly streams: CallStreams,
   ) {}
 
   /** A session that is not kept: one request over HTTP, made without any. */
   stateless(endpoint: string, access: Access): { session: Session; channel: HttpChannel } {
-    const channel = new HttpChannel('stateless');
+    const channel = new HttpChannel('stateless', this.#keptFor(access));
     return {
       session: new Session(
         '',
@@ -49,14 +56,30 @@ export class Sessions {
     };
   }
 
-  begin(endpoint: string, access: Access, channel: Channel): Session {
-    const own = [...(this.#byKey.get(access.id) ?? [])];
-    if (own.length >= PER_KEY) this.end(own.sort((a, b) => a.lastUsed - b.lastUsed)[0]!);
-    return this.#add(randomText(32), endpoint, access, channel);
+  /** @param channelOf makes its channel; Streamable HTTP if left out */
+  begin(endpoint: string, access: Access, channel?: Channel): Session {
+    const longestUnused = (list: Iterable<Session>) => [...list].sort((a, b) => a.lastUsed - b.lastUsed)[0]!;
+    const own = this.#byKey.get(access.id);
+    if (own && own.size >= PER_KEY) this.end(longestUnused(own));
+    else if (this.#open.size >= IN_ALL) this.end(longestUnused(this.#open.values()));
+    return this.#add(randomText(32), endpoint, access, channel ?? null);
   }
 
-  #add(id: string, endpoint: string, access: Access, channel: Channel, since?: number): Session {
+  #keptFor({ id }: Access): Kept {
+    let kept = this.#keptByKey.get(id);
+    if (!kept) this.#keptByKey.set(id, (kept = this.#kept.forKey()));
+    return kept.forSession();
+  }
+
+  #add(id: string, endpoint: string, access: Access, given: Channel | null, since?: number): Session {
     const parts = this.partsFor(() => session.endpoint, access);
+    const channel =
+      given ??
+      new HttpChannel(
+        'http',
+        this.#keptFor(access),
+        this.streams.keeperOf(hashOf(id), () => session),
+      );
     const session: Session = new Session(id, endpoint, access, channel, parts, since);
     this.#open.set(id, session);
     const own = this.#byKey.get(access.id) ?? new Set();
@@ -88,7 +111,7 @@ export class Sessions {
       .where(eq(table.hash, hashOf(id)))
       .get();
     if (!row || row.endpoint !== endpoint || row.key !== access.id) return null;
-    const session = this.#add(id, endpoint, access, new HttpChannel('http'), row.createdAt);
+    const session = this.#add(id, endpoint, access, null, row.createdAt);
     session.client = row.client as ClientInfo;
     return session;
   }
@@ -97,13 +120,17 @@ export class Sessions {
     this.#forget(session, reason);
     const own = eq(table.hash, hashOf(session.id));
     bestEffort(() => this.database.delete(table).where(own).run());
+    this.streams.endOf(hashOf(session.id));
   }
 
   #forget(session: Session, reason: PindroError): void {
     this.#open.delete(session.id);
     const own = this.#byKey.get(session.access.id);
     own?.delete(session);
-    if (own?.size === 0) this.#byKey.delete(session.access.id);
+    if (own?.size === 0) {
+      this.#byKey.delete(session.access.id);
+      this.#keptByKey.delete(session.access.id);
+    }
     session.close(reason);
   }
 

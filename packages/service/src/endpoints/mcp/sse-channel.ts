@@ -1,5 +1,6 @@
 import type { ServerResponse } from 'node:http';
 import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
+import { writeBounded } from '../../platform/outflow.js';
 import type { Channel } from './channel.js';
 
 const BEAT = 25_000;
@@ -18,10 +19,10 @@ export class SseChannel implements Channel {
   ) {
     response.writeHead(200, {
       'content-type': 'text/event-stream',
-      'cache-control': 'no-cache, no-transform',
+      'cache-control': 'no-store, no-transform',
       'x-accel-buffering': 'no',
     });
-    this.#beat = setInterval(() => response.write(': still here\n\n'), BEAT).unref();
+    this.#beat = setInterval(() => writeBounded(response, ': still here\n\n'), BEAT).unref();
     response.once('close', () => clearInterval(this.#beat));
   }
 
@@ -37,7 +38,7 @@ export class SseChannel implements Channel {
   drop(): void {}
 
   tell(message: JSONRPCMessage): void {
-    this.response.write(`event: message\ndata: ${JSON.stringify(message)}\n\n`);
+    writeBounded(this.response, `event: message\ndata: ${JSON.stringify(message)}\n\n`);
   }
 
   close(): void {

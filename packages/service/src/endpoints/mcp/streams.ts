@@ -1,17 +1,16 @@
 import type { ServerResponse } from 'node:http';
 import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
+import { writeBounded } from '../../platform/outflow.js';
+import type { Kept } from './kept.js';
 
 const HEADERS = {
   'content-type': 'text/event-stream',
-  'cache-control': 'no-cache, no-transform',
+  'cache-control': 'no-store, no-transform',
   'x-accel-buffering': 'no',
 };
 const BEAT = 25_000;
-/** What is kept of a stream for a client that lost it; beyond that the oldest is given up. */
+/** So many events are kept of a stream for a client that lost it; beyond that the oldest is given up. */
 const KEPT_EVENTS = 500;
-const KEPT_CHARACTERS = 4 * 1024 * 1024;
-/** What a client may leave unread before it is cut off; it can take the stream up again. */
-const UNREAD = 16 * 1024 * 1024;
 
 /**
  * One stream of server-sent events. Every event has an id, so that a client whose connection broke goes on after the
@@ -20,12 +19,16 @@ const UNREAD = 16 * 1024 * 1024;
 export class EventStream {
   #events: { number: number; text: string }[] = [];
   #characters = 0;
-  #count = 0;
   #response: ServerResponse | null = null;
   #beat: NodeJS.Timeout | null = null;
   ended = false;
 
-  constructor(readonly id: string) {}
+  /** @param count how many events the client had seen of it before the service was started again */
+  constructor(
+    readonly id: string,
+    private readonly kept: Kept,
+    private count = 0,
+  ) {}
 
   get attached(): boolean {
     return this.#response !== null;
@@ -37,23 +40,35 @@ export class EventStream {
     this.#response = response;
     response.writeHead(200, HEADERS);
     // An event without data tells the client from where it may go on, before anything has been said.
-    if (after === null) response.write(`id: ${this.id}_${this.#count}\nretry: 1000\ndata: \n\n`);
+    if (after === null) response.write(`id: ${this.id}_${this.count}\nretry: 1000\ndata: \n\n`);
     else for (const { number, text } of this.#events) if (number > after) response.write(text);
     response.flushHeaders();
     if (this.ended) return void this.close();
-    this.#beat = setInterval(() => response.write(': still here\n\n'), BEAT).unref();
+    this.#beat = setInterval(() => writeBounded(response, ': still here\n\n'), BEAT).unref();
     response.once('close', () => this.#response === response && this.#detach());
   }
 
   send(message: JSONRPCMessage): void {
-    const number = ++this.#count;
+    const number = ++this.count;
     const text = `id: ${this.id}_${number}\nevent: message\ndata: ${JSON.stringify(message)}\n\n`;
+    if (this.#response && !writeBounded(this.#response, text)) this.#detach();
     this.#events.push({ number, text });
     this.#characters += text.length;
-    while (this.#events.length > KEPT_EVENTS || (this.#characters > KEPT_CHARACTERS && this.#events.length > 1))
-      this.#characters -= this.#events.shift()!.text.length;
-    this.#response?.write(text);
-    if ((this.#response?.writableLength ?? 0) > UNREAD) this.#detach()?.destroy();
+    this.kept.add(this, text.length);
+    if (this.#events.length > KEPT_EVENTS) this.shorten(1);
+  }
+
+  /** Gives up the oldest events, at least so many characters of them. */
+  shorten(by: number): void {
+    let freed = 0;
+    while (freed < by && this.#events.length > 0) freed += this.#events.shift()!.text.length;
+    this.#characters -= freed;
+    this.kept.remove(this, freed, this.#events.length === 0);
+  }
+
+  /** Gives up all that is kept. */
+  forget(): void {
+    this.shorten(Number.POSITIVE_INFINITY);
   }
 
   /** Nothing more will come; what has come can still be fetched. */
