@@ -85,16 +85,16 @@ describe('an endpoint under attack', () => {
   });
 
   it('does not send a result that would fill a client, and says what to do', async () => {
-    const eight = (from: string) => `"${`\${ steps.${from}.text }`.repeat(8)}"`;
+    const times = (count: number, from: string) => `"${`\${ steps.${from}.text }`.repeat(count)}"`;
     house.service.flows.save(`
 format: pindro/flow@1
 name: flood
 steps:
   a: { kind: text, with: { text: "${'x'.repeat(4000)}" } }
-  b: { kind: text, after: [a], with: { text: ${eight('a')} } }
-  c: { kind: text, after: [b], with: { text: ${eight('b')} } }
-  d: { kind: text, after: [c], with: { text: ${eight('c')} } }
-  e: { kind: text, after: [d], with: { text: ${eight('d')} } }
+  b: { kind: text, after: [a], with: { text: ${times(8, 'a')} } }
+  c: { kind: text, after: [b], with: { text: ${times(8, 'b')} } }
+  d: { kind: text, after: [c], with: { text: ${times(8, 'c')} } }
+  e: { kind: text, after: [d], with: { text: ${times(5, 'd')} } }
 result: "\${ steps.e.text }"
 `);
     house.service.flows.publish('flood');
@@ -102,7 +102,7 @@ result: "\${ steps.e.text }"
     const client = await connect(house.service, keys.ines);
     const answer = await callTool(client, 'flood', {});
     expect(answer.isError).to.equal(true);
-    expect(answer.content[0]!.text).to.match(/16 MiB[\s\S]*Ask for less/);
+    expect(answer.content[0]!.text).to.match(/10 MiB[\s\S]*Ask for less/);
     await client.close();
   });
 

@@ -1,9 +1,10 @@
+import { anyJson } from '@pindro/core/browser';
 import { z } from 'zod';
 import { errorRecord, flowSummary, mistake, stepCard, stepLink } from './resources.js';
 
 /* What building, trying and opening up flows shows. */
 
-const json = z.json();
+const json = anyJson;
 const jsonObject = z.record(z.string(), json);
 const moment = z.iso.datetime();
 

@@ -1,8 +1,9 @@
+import { anyJson } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as b from './building-resources.js';
 import * as r from './resources.js';
 
-const json = z.json();
+const json = anyJson;
 const jsonObject = z.record(z.string(), json);
 const done = z.object({ done: z.literal(true) });
 const document = z.union([z.string(), jsonObject]).describe('YAML or JSON text, or the document itself');

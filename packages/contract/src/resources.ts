@@ -1,9 +1,10 @@
+import { anyJson } from '@pindro/core/browser';
 import { z } from 'zod';
 import { exposedTool } from './serving-resources.js';
 
 /* What the service shows of its things. Times are RFC 3339 text; names are as in the documents. */
 
-const json = z.json();
+const json = anyJson;
 export const stage = z.enum(['draft', 'live']);
 export const runState = z.enum(['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted']);
 const moment = z.iso.datetime();

@@ -1,3 +1,4 @@
+import { anyJson } from '@pindro/core/browser';
 import { z } from 'zod';
 import { buildingRoutes } from './building-routes.js';
 import { peopleRoutes } from './people-routes.js';
@@ -18,7 +19,7 @@ export interface Route {
   stream?: boolean;
 }
 
-const json = z.json();
+const json = anyJson;
 const jsonObject = z.record(z.string(), json);
 const done = z.object({ done: z.literal(true) });
 const written = z.object({

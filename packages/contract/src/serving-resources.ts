@@ -1,6 +1,7 @@
+import { anyJson } from '@pindro/core/browser';
 import { z } from 'zod';
 
-const json = z.json();
+const json = anyJson;
 const jsonObject = z.record(z.string(), json);
 
 /** Who supplies one argument of a tool, for a table of them. */

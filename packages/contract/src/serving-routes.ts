@@ -1,8 +1,9 @@
+import { anyJson } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as r from './resources.js';
 import * as s from './serving-resources.js';
 
-const json = z.json();
+const json = anyJson;
 const jsonObject = z.record(z.string(), json);
 const done = z.object({ done: z.literal(true) });
 

@@ -1,3 +1,4 @@
+export { anyJson } from './any-json.js';
 /*
  * The light entry, for the console and the command line: no schema compiler, whose generated code a strict content
  * security policy forbids, and nothing that takes long to load.

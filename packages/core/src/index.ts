@@ -1,3 +1,4 @@
+export { anyJson } from './any-json.js';
 // flows
 
 // plain values
@@ -33,6 +34,7 @@ export {
   type Problem,
 } from './errors.js';
 // expressions
+export { type HardStop, overBudget, useHardStop } from './expression/budget.js';
 export { cutTemplate } from './expression/cut.js';
 export { Template } from './expression/template.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
@@ -63,14 +65,19 @@ export { rewriteText, writeText } from './flow/rewrite.js';
 export { knownKeys, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, sourceOf } from './flow/source.js';
 export {
+  bytesToBase64,
   findUnsafe,
+  isLong,
   isObject,
   type Json,
   type JsonObject,
   type JsonSchema,
   MAX_DEPTH,
+  objectOf,
   pointer,
   pointerParts,
+  preview,
+  setOwn,
   valueAt,
 } from './json.js';
 // models

@@ -31,6 +31,66 @@ export function valueAt(value: unknown, parts: readonly PropertyKey[]): unknown 
   return here;
 }
 
+/**
+ * An object of entries. A name such as `__proto__` becomes a property like any other, which an assignment would not do.
+ */
+export const objectOf = <T>(entries: Iterable<readonly [string, T]>): { [key: string]: T } =>
+  Object.fromEntries(entries) as { [key: string]: T };
+
+/** Sets a property whatever its name is. */
+export function setOwn(object: object, name: string, value: unknown): void {
+  if (name === '__proto__')
+    Object.defineProperty(object, name, { value, writable: true, enumerable: true, configurable: true });
+  else (object as Record<string, unknown>)[name] = value;
+}
+
+export function bytesToBase64(bytes: Uint8Array): string {
+  let binary = '';
+  for (const byte of bytes) binary += String.fromCharCode(byte);
+  return btoa(binary);
+}
+
+/** Whether the JSON of a value is longer than so many characters, without writing it out. */
+export function isLong(value: unknown, characters: number): boolean {
+  let left = characters;
+  const walk = (here: unknown): void => {
+    if (typeof here === 'string') left -= here.length + 2;
+    else if (typeof here !== 'object' || here === null) left -= 4;
+    else if (Array.isArray(here))
+      for (let index = 0; index < here.length && left >= 0; index++) {
+        left--;
+        walk(here[index]);
+      }
+    else
+      for (const key of Object.keys(here)) {
+        left -= key.length + 4;
+        if (left < 0) return;
+        walk((here as Record<string, unknown>)[key]);
+      }
+  };
+  walk(value);
+  return left < 0;
+}
+
+/** The beginning of a value's JSON, without writing all of it out. */
+export function preview(value: unknown, characters: number): string {
+  const text = isLong(value, characters * 4) ? beginning(value, characters) : (JSON.stringify(value) ?? 'nothing');
+  return text.length > characters ? `${text.slice(0, characters - 3)}…` : text;
+}
+
+function beginning(value: unknown, characters: number): string {
+  if (typeof value === 'string') return JSON.stringify(value.slice(0, characters));
+  if (typeof value !== 'object' || value === null) return String(value);
+  let text = Array.isArray(value) ? '[' : '{';
+  for (const [key, item] of Object.entries(Array.isArray(value) ? value.slice(0, characters) : value)) {
+    if (text.length > 1) text += ',';
+    if (!Array.isArray(value)) text += `${JSON.stringify(key.slice(0, characters))}:`;
+    text += beginning(item, characters - text.length);
+    if (text.length >= characters) break;
+  }
+  return text;
+}
+
 /** Nesting beyond this many levels is refused wherever data enters. */
 export const MAX_DEPTH = 64;
 
@@ -40,17 +100,33 @@ export const MAX_DEPTH = 64;
  * @returns where and why, or undefined when all is well
  */
 export function findUnsafe(value: unknown): { at: string; why: string; deep?: true } | undefined {
-  const stack: { value: unknown; parts: PropertyKey[] }[] = [{ value, parts: [] }];
-  for (let item = stack.pop(); item; item = stack.pop()) {
-    const { value: here, parts } = item;
-    if (typeof here === 'number' && Number.isInteger(here) && !Number.isSafeInteger(here)) {
-      return { at: pointer(parts), why: 'is a whole number beyond 2^53 - 1; send it as text' };
+  const path: PropertyKey[] = [];
+  const look = (here: unknown): { why: string; deep?: true } | undefined => {
+    if (typeof here === 'number') {
+      if (Number.isSafeInteger(here) || !Number.isInteger(here)) return undefined;
+      return { why: 'is a whole number beyond 2^53 - 1; send it as text' };
     }
-    if (typeof here !== 'object' || here === null) continue;
-    if (parts.length >= MAX_DEPTH) {
-      return { at: pointer(parts.slice(0, 3)), why: `is nested deeper than ${MAX_DEPTH} levels`, deep: true };
+    if (typeof here !== 'object' || here === null) return undefined;
+    if (path.length >= MAX_DEPTH) return { why: `is nested deeper than ${MAX_DEPTH} levels`, deep: true };
+    if (Array.isArray(here)) {
+      for (let index = 0; index < here.length; index++) {
+        const item: unknown = here[index];
+        if (typeof item === 'string') continue;
+        path.push(index);
+        const found = look(item);
+        if (found) return found;
+        path.pop();
+      }
+      return undefined;
     }
-    for (const [key, inner] of Object.entries(here)) stack.push({ value: inner, parts: [...parts, key] });
-  }
-  return undefined;
+    for (const key of Object.keys(here)) {
+      path.push(key);
+      const found = look((here as Record<string, unknown>)[key]);
+      if (found) return found;
+      path.pop();
+    }
+    return undefined;
+  };
+  const found = look(value);
+  return found && { at: pointer(found.deep ? path.slice(0, 3) : path), ...found };
 }

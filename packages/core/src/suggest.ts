@@ -9,8 +9,12 @@ function apart(name: string, known: string): number {
   return distance(name, known);
 }
 
+/** No name is longer; comparing long texts letter by letter takes long. */
+const LONGEST = 100;
+
 /** The known name nearest to a mistyped one, or undefined when none is near enough to be meant. */
 export function nearest(name: string, known: Iterable<string>): string | undefined {
+  if (name.length > LONGEST) return undefined;
   let best: string | undefined;
   // In a very short name a second slip would be most of it.
   let least = (name.length <= 3 ? 1 : Math.max(2, Math.floor(name.length / 3))) + 1;

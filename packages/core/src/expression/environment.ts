@@ -1,6 +1,8 @@
-import { type ASTNode, Environment, Optional, type ParseResult } from '@marcbachmann/cel-js';
-import { RE2JS } from 're2js';
-import type { Json } from '../json.js';
+import { Environment, Optional } from '@marcbachmann/cel-js';
+import { bytesToBase64, type Json, objectOf } from '../json.js';
+import { linearPattern } from '../pattern.js';
+import { spend } from './budget.js';
+import { meter } from './meter.js';
 
 /** What expressions may see. */
 export const VARIABLES = ['input', 'steps', 'caller', 'session', 'run', 'clock', 'item', 'index'] as const;
@@ -17,8 +19,29 @@ const ARITHMETIC: Record<string, (a: number, b: number) => number> = {
   '%': (a, b) => a % b,
 };
 
-const numbers = (list: unknown) => (list as unknown[]).map(Number);
-const total = (list: unknown) => numbers(list).reduce((sum, value) => sum + value, 0);
+/** Goes through the numbers of a list. Handing them over as arguments would fill the stack. */
+function fold(list: unknown, apply: (sum: number, value: number) => number, from: number): number {
+  let sum = from;
+  for (const value of list as unknown[]) sum = apply(sum, Number(value));
+  spend((list as unknown[]).length);
+  return sum;
+}
+const total = (list: unknown) => fold(list, (sum, value) => sum + value, 0);
+
+/** Texts put together. What comes out is counted before it is made. */
+function join(list: unknown, between: string): string {
+  const texts = list as string[];
+  spend(
+    (fold(
+      texts.map((text) => text.length),
+      (sum, value) => sum + value,
+      0,
+    ) +
+      between.length * texts.length) >>
+      4,
+  );
+  return texts.join(between);
+}
 
 /**
  * A CEL environment in which JSON numbers and whole-number literals mix freely, `matches` takes linear time, and lists
@@ -38,35 +61,46 @@ export function baseEnvironment(): Environment {
   environment.registerOperator('double % double: double', (a: number, b: number) => a % b);
   environment.registerOperator('double == int: bool', (a: unknown, b: unknown) => Number(a) === Number(b));
   environment.registerFunction('list.sum(): double', total);
-  environment.registerFunction('list.avg(): double', (list: unknown) => total(list) / numbers(list).length);
-  environment.registerFunction('list.min(): double', (list: unknown) => Math.min(...numbers(list)));
-  environment.registerFunction('list.max(): double', (list: unknown) => Math.max(...numbers(list)));
-  environment.registerFunction(`string.${LINEAR}(string): bool`, (text: string, pattern: string) =>
-    RE2JS.compile(pattern).matcher(text).find(),
-  );
+  environment.registerFunction('list.avg(): double', (list: unknown) => total(list) / (list as unknown[]).length);
+  environment.registerFunction('list.min(): double', (list: unknown) => fold(list, Math.min, Number.POSITIVE_INFINITY));
+  environment.registerFunction('list.max(): double', (list: unknown) => fold(list, Math.max, Number.NEGATIVE_INFINITY));
+  environment.registerFunction('string.like(string): bool', (text: string, pattern: string) => {
+    spend(text.length << 3);
+    return linearPattern(pattern).test(text);
+  });
+  environment.registerFunction('list<string>.joined(): string', (list: unknown) => join(list, ''));
+  environment.registerFunction('list<string>.joined(string): string', join);
   environment.registerFunction('urlPart(string): string', (text: string) => encodeURIComponent(text));
   environment.registerFunction('string.lower(): string', (text: string) => text.toLowerCase());
   environment.registerFunction('string.upper(): string', (text: string) => text.toUpperCase());
   return environment;
 }
 
-/** Reads an expression so that its `matches` takes linear time whatever the pattern. @throws ParseError */
-export function parseExpression(environment: Environment, expression: string): ParseResult {
-  const parsed = environment.parse(expression);
-  if (expression.includes('matches')) redirect(parsed.ast);
-  return parsed;
+/** An expression made ready to be evaluated many times. */
+export interface Expression {
+  evaluate(scope: object): unknown;
+  /** Whether it may do more work than its length says. */
+  loops: boolean;
+  /** Whether it must be stopped by the clock, because its work cannot all be counted. */
+  mustStop(): boolean;
 }
 
-/** The library keeps its own `matches`, which backtracks; calls of it are led to ours before anything runs. */
-function redirect(node: unknown): void {
-  if (Array.isArray(node)) for (const item of node) redirect(item);
-  else if (typeof node === 'object' && node !== null && 'op' in node) {
-    const call = node as { op: string; args: unknown };
-    if (call.op === 'rcall' && (call.args as unknown[])[0] === 'matches') (call.args as unknown[])[0] = LINEAR;
-    redirect((node as ASTNode).args);
-  }
+/** Reads an expression so that it counts its work, and nothing in it takes more than linear time. @throws ParseError */
+export function parseExpression(environment: Environment, expression: string): Expression {
+  const parsed = environment.parse(expression);
+  const { loops, uncounted } = meter(parsed.ast);
+  let checked = false;
+  return {
+    loops,
+    // The library looks at the types before the first evaluation, which cannot be counted either.
+    mustStop: () => loops && (uncounted || !checked),
+    evaluate: (scope) => {
+      const value = parsed(scope as never);
+      checked = true;
+      return value;
+    },
+  };
 }
-const LINEAR = 'like';
 
 /** Stands for a value that is not there. */
 export const MISSING: unique symbol = Symbol('missing');
@@ -86,10 +120,16 @@ export function fromCel(value: unknown): Json | typeof MISSING {
   }
   if (value instanceof Optional) return value.hasValue() ? fromCel(value.value()) : MISSING;
   if (value instanceof Date) return value.toISOString();
-  if (value instanceof Uint8Array) return btoa(String.fromCharCode(...value));
-  if (Array.isArray(value) || value instanceof Set) return [...value].map((item) => present(fromCel(item)));
+  if (value instanceof Uint8Array) return bytesToBase64(value);
+  if (Array.isArray(value) || value instanceof Set) {
+    const items: Json[] = [];
+    for (const item of value) items.push(present(fromCel(item)));
+    spend(items.length);
+    return items;
+  }
   const entries = value instanceof Map ? [...value] : Object.entries(value as object);
-  return Object.fromEntries(entries.map(([key, item]) => [String(key), present(fromCel(item))]));
+  spend(entries.length);
+  return objectOf(entries.map(([key, item]) => [String(key), present(fromCel(item))]));
 }
 
 const present = (value: Json | typeof MISSING): Json => (value === MISSING ? null : value);

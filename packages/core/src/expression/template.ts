@@ -1,8 +1,9 @@
-import { EvaluationError, type ParseResult } from '@marcbachmann/cel-js';
+import { EvaluationError } from '@marcbachmann/cel-js';
 import { PindroError } from '../errors.js';
-import { isObject, type Json, pointer } from '../json.js';
+import { isObject, type Json, pointer, setOwn } from '../json.js';
+import { bulk, OverBudget, spend, withinBudget } from './budget.js';
 import { cutTemplate } from './cut.js';
-import { baseEnvironment, fromCel, MISSING, parseExpression, VARIABLES } from './environment.js';
+import { baseEnvironment, type Expression, fromCel, MISSING, parseExpression, VARIABLES } from './environment.js';
 
 /** What expressions see while a flow runs. */
 export type Scope = { [name: string]: unknown };
@@ -35,16 +36,32 @@ type Evaluate = (scope: Scope, missing: Missing[]) => Json | typeof MISSING;
 /** A document value made ready to be filled many times. */
 export class Template {
   readonly #evaluate: Evaluate;
+  /** Whether there is no expression in it. */
+  readonly #plain: boolean;
+  readonly #at: PropertyKey[];
 
   /** @param at the JSON Pointer parts of the value in its document, for errors */
   constructor(value: Json, at: PropertyKey[] = []) {
+    this.#at = at;
+    this.#plain = !JSON.stringify(value).includes('${');
     this.#evaluate = prepare(value, at);
+  }
+
+  /** All expressions of a value share one budget. */
+  #withinBudget(scope: Scope, missing: Missing[]): ReturnType<Evaluate> {
+    try {
+      return withinBudget(() => this.#evaluate(scope, missing), false);
+    } catch (error) {
+      if (!(error instanceof OverBudget)) throw error;
+      const expression = 'what is to be filled in';
+      throw new PindroError('expression_failed', { expression, why: error.summary }, { at: pointer(this.#at) });
+    }
   }
 
   /** Fills every expression. A field whose value is not there is left out and told in `missing`. */
   fill(scope: Scope): Filled {
     const missing: Missing[] = [];
-    const value = this.#evaluate(scope, missing);
+    const value = this.#plain ? this.#evaluate(scope, missing) : this.#withinBudget(scope, missing);
     return { value: value === MISSING ? undefined : value, missing };
   }
 
@@ -82,7 +99,7 @@ function prepare(value: Json, at: PropertyKey[]): Evaluate {
       const filled: { [key: string]: Json } = {};
       for (const [key, evaluate] of entries) {
         const item = evaluate(scope, missing);
-        if (item !== MISSING) filled[key] = item;
+        if (item !== MISSING) setOwn(filled, key, item);
       }
       return filled;
     };
@@ -103,7 +120,9 @@ function prepareText(text: string, at: PropertyKey[]): Evaluate {
       else {
         const value = piece.run(scope, missing);
         if (value === MISSING) return MISSING;
-        filled += typeof value === 'string' ? value : JSON.stringify(value);
+        const text = typeof value === 'string' ? value : JSON.stringify(value);
+        spend(bulk(text));
+        filled += text;
       }
     }
     return filled;
@@ -111,7 +130,7 @@ function prepareText(text: string, at: PropertyKey[]): Evaluate {
 }
 
 function compile(expression: string, at: PropertyKey[]): Evaluate {
-  let parsed: ParseResult;
+  let parsed: Expression;
   try {
     parsed = parseExpression(runtime, expression);
   } catch (error) {
@@ -119,7 +138,8 @@ function compile(expression: string, at: PropertyKey[]): Evaluate {
   }
   return (scope, missing) => {
     try {
-      const value = fromCel(parsed(scope));
+      const work = () => fromCel(parsed.evaluate(scope));
+      const value = parsed.mustStop() ? withinBudget(work, true) : work();
       if (value === MISSING) missing.push({ parts: at, expression, why: 'it is not there' });
       return value;
     } catch (error) {

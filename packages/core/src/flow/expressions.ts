@@ -1,5 +1,6 @@
 import type { ASTNode, Environment } from '@marcbachmann/cel-js';
 import type { Mistake } from '../errors.js';
+import { withinBudget } from '../expression/budget.js';
 import { cutTemplate, templateTexts } from '../expression/cut.js';
 import { summary } from '../expression/template.js';
 import { type CelType, celTypeOf, typedEnvironment } from '../expression/types.js';
@@ -47,6 +48,7 @@ interface Place {
   environment: Environment;
   steps: Steps;
   graph: Graph;
+  checks: TypeChecks;
   /** Whether a step outside of the loop that this is inside of has settled by then. */
   outside(name: string): boolean;
 }
@@ -54,7 +56,7 @@ interface Place {
 /** Holds every expression of a flow against its declared inputs and the outputs of the steps before it. */
 export function checkExpressions(document: FlowDocument): ExpressionMistake[] {
   const types = scopeTypes(document);
-  return checkPlace(document.steps, document.result, [], types, () => false);
+  return checkPlace(document.steps, document.result, [], types, () => false, new TypeChecks());
 }
 
 function checkPlace(
@@ -63,8 +65,9 @@ function checkPlace(
   at: PropertyKey[],
   types: Types,
   outside: (name: string) => boolean,
+  checks: TypeChecks,
 ): ExpressionMistake[] {
-  const place: Place = { types, environment: typedEnvironment(types), steps, graph: graphOf(steps), outside };
+  const place: Place = { types, environment: typedEnvironment(types), steps, graph: graphOf(steps), checks, outside };
   const mistakes = Object.entries(steps).flatMap(([name, step]) => checkStepTexts(name, step, at, place));
   if (result !== undefined) mistakes.push(...checkTexts(result, [...at, 'result'], place, () => true));
   return mistakes;
@@ -88,7 +91,10 @@ function checkStepTexts(name: string, step: StepDocument, at: PropertyKey[], pla
     index: 'int',
   };
   const outside = (other: string) => reached(other) || place.outside(other);
-  return [...mistakes, ...checkPlace(inner.steps, inner.result, [...at, 'steps', name, 'with'], types, outside)];
+  return [
+    ...mistakes,
+    ...checkPlace(inner.steps, inner.result, [...at, 'steps', name, 'with'], types, outside, place.checks),
+  ];
 }
 const BODY_PARTS = ['steps', 'result', 'flow', 'input'];
 
@@ -103,7 +109,9 @@ function checkTexts(
     const at = pointer(parts);
     try {
       return cutTemplate(text).flatMap((piece) =>
-        'expression' in piece ? checkOne(piece.expression, at, place.environment, place.types, before) : [],
+        'expression' in piece
+          ? checkOne(piece.expression, at, place.environment, place.types, before, place.checks)
+          : [],
       );
     } catch (error) {
       return [{ at, message: (error as Error).message, hint: 'Close the expression, or write $${ for a literal ${.' }];
@@ -117,6 +125,7 @@ function checkOne(
   environment: Environment,
   types: Record<string, CelType>,
   before: (name: string) => boolean,
+  checks: TypeChecks,
 ): ExpressionMistake[] {
   if (expression === '')
     return [
@@ -139,9 +148,29 @@ function checkOne(
         hint: `Add "${early}" to "after".`,
       },
     ];
-  const result = environment.check(expression);
+  const result = checks.check(environment, expression);
   if (result.valid) return [];
   return [{ at, expression, ...explain(expression, result.error!, ast, types) }];
+}
+
+/** What all checks of types in one document may take that could take long, in milliseconds. */
+const CHECKS = 60;
+
+/** Types can double with each `cel.bind`, so that a check is stopped by the clock; a simple one cannot take long. */
+class TypeChecks {
+  #left = CHECKS;
+
+  check(environment: Environment, expression: string): { valid: boolean; error?: Error } {
+    if (!/\b(bind|map|filter|all|exists|exists_one)\b/.test(expression)) return environment.check(expression);
+    const begun = performance.now();
+    try {
+      return withinBudget(() => environment.check(expression), true, this.#left);
+    } catch (error) {
+      return { valid: false, error: error as Error };
+    } finally {
+      this.#left -= performance.now() - begun;
+    }
+  }
 }
 
 function explain(

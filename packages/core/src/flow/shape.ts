@@ -1,10 +1,13 @@
 import type { z } from 'zod';
 import type { Mistake } from '../errors.js';
 import { holdsExpression } from '../expression/cut.js';
-import { type Json, pointer, valueAt } from '../json.js';
+import { pointer, preview, valueAt } from '../json.js';
 import { didYouMean } from '../suggest.js';
 
 type Issue = z.core.$ZodIssue;
+
+/** Nobody mends more mistakes in one go. */
+const MOST = 100;
 
 /** Whether a value will only be known at run time, or holds a part that will. */
 function awaitsValue(value: unknown): boolean {
@@ -23,7 +26,12 @@ export function mistakesOf(
   prefix: PropertyKey[] = [],
   options: { awaiting?: boolean; known?: string[] } = {},
 ): Mistake[] {
-  return error.issues.flatMap((issue) => fromIssue(issue, value, prefix, options.awaiting ?? false, options.known));
+  const mistakes: Mistake[] = [];
+  for (const issue of error.issues) {
+    mistakes.push(...fromIssue(issue, value, prefix, options.awaiting ?? false, options.known));
+    if (mistakes.length >= MOST) return mistakes.slice(0, MOST);
+  }
+  return mistakes;
 }
 
 function fromIssue(
@@ -37,7 +45,7 @@ function fromIssue(
   const at = pointer(parts);
   const here = valueAt(value, issue.path);
   if (issue.code === 'unrecognized_keys') {
-    return issue.keys.map((key) => ({
+    return issue.keys.slice(0, MOST).map((key) => ({
       at: pointer([...parts, key]),
       message: `"${key}" does not belong here`,
       hint: known.length > 0 ? didYouMean(key, known) : 'Take it out, or look it up in the reference.',
@@ -119,10 +127,7 @@ const WANTED: Record<string, string> = {
 };
 const wanted = (type: string) => WANTED[type] ?? `a ${type}`;
 
-function show(value: unknown): string {
-  const text = JSON.stringify(value as Json) ?? 'nothing';
-  return text.length > 60 ? `${text.slice(0, 57)}…` : text;
-}
+const show = (value: unknown) => preview(value, 60);
 
 /** The property names that an object schema knows, for "did you mean". */
 export function knownKeys(schema: z.ZodType): string[] {

@@ -1,13 +1,13 @@
 import { z } from 'zod';
+import { anyJson } from '../any-json.js';
 import { DURATION } from '../duration.js';
-import type { Json } from '../json.js';
 
 export const STEP_NAME = /^[a-z][a-z0-9_]*$/;
 export const STEP_NAME_RULE = 'must be lower-case letters, digits and _, beginning with a letter';
 export const RESERVED_NAMES = ['error', 'otherwise'];
 
 export const duration = z.string().regex(DURATION, 'must be a duration such as 10s');
-export const json = z.json() as z.ZodType<Json>;
+export const json = anyJson;
 
 /** What every step takes, whatever its kind. */
 export const stepSchema = z.strictObject({

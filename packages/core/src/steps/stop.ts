@@ -1,11 +1,11 @@
 import { z } from 'zod';
-import type { Json } from '../json.js';
+import { anyJson } from '../any-json.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
   as: z.enum(['done', 'failed']).default('done').describe('How the run ends'),
   message: z.string().default('').describe('What the caller is told'),
-  result: (z.json() as z.ZodType<Json>).optional().describe('The result, when it ends as done'),
+  result: anyJson.optional().describe('The result, when it ends as done'),
 });
 
 export const stop = defineKind<z.infer<typeof config>>({

@@ -1,21 +1,20 @@
 import { z } from 'zod';
+import { anyJson } from '../any-json.js';
 import { type Mistake, PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
 import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 import { didYouMean } from '../suggest.js';
-import { sentence, validate } from './schema.js';
-
-const json: z.ZodType<Json> = z.json() as z.ZodType<Json>;
+import { MOST_MISTAKES, sentence, validate } from './schema.js';
 
 /** Who supplies one argument of a tool. Without a rule it is asked. */
 export const argumentRule: z.ZodType<ArgumentRule> = z.union([
   z.literal('omit').describe('Neither offered to the model nor sent'),
   z.literal('ask').describe('The model or the calling client supplies it'),
-  z.strictObject({ set: json.describe('The value the builder supplies; the model never sees the argument') }),
+  z.strictObject({ set: anyJson.describe('The value the builder supplies; the model never sees the argument') }),
   z.strictObject({
     ask: z.strictObject({
       description: z.string().optional().describe('Replaces the description of the argument'),
-      schema: z.record(z.string(), json).optional().describe('Replaces the JSON Schema of the argument'),
+      schema: z.record(z.string(), anyJson).optional().describe('Replaces the JSON Schema of the argument'),
     }),
   }),
 ]);
@@ -146,9 +145,11 @@ function unknownArguments(schema: JsonSchema, given: JsonObject): Mistake[] {
     COMBINATORS.some((word) => word in schema)
   )
     return [];
-  const known = Object.keys(propertiesOf(schema));
+  const properties = propertiesOf(schema);
+  const known = Object.keys(properties);
   return Object.keys(given)
-    .filter((name) => !known.includes(name))
+    .filter((name) => !Object.hasOwn(properties, name))
+    .slice(0, MOST_MISTAKES)
     .map((name) => ({ at: `/${name}`, message: `"${name}" is not an argument here`, hint: didYouMean(name, known) }));
 }
 

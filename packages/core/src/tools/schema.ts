@@ -1,49 +1,70 @@
 import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import formats from 'ajv-formats';
-import { RE2JS } from 're2js';
+import { LRUCache } from 'lru-cache';
 import type { Mistake } from '../errors.js';
-import { isObject, type Json, type JsonSchema, pointerParts, valueAt } from '../json.js';
+import { OverBudget, withinBudget } from '../expression/budget.js';
+import { isLong, isObject, type Json, type JsonSchema, pointerParts, preview, valueAt } from '../json.js';
+import { linearPattern } from '../pattern.js';
 import { didYouMean } from '../suggest.js';
 
 /** A pattern in linear time: one built to be slow must not hold up everything else. */
-const linear = Object.assign(
-  (pattern: string) => {
-    const compiled = RE2JS.compile(pattern);
-    return { test: (text: string) => compiled.matcher(text).find() };
-  },
-  { code: 'linear' },
-);
-const OPTIONS = {
-  code: { regExp: linear },
-  strict: false,
-  allErrors: true,
-  verbose: true,
-  validateSchema: true,
-} as const;
-const newest = new Ajv2020(OPTIONS);
-const draft07 = new Ajv(OPTIONS);
-for (const ajv of [newest, draft07]) formats.default(ajv);
+const linear = Object.assign((pattern: string) => linearPattern(pattern), { code: 'linear' });
+const OPTIONS = { code: { regExp: linear }, strict: false, verbose: true, validateSchema: true } as const;
 
-const compiled = new WeakMap<object, ValidateFunction>();
-const byText = new Map<string, ValidateFunction>();
-/** Compiled schemas are kept by their text as well, since the same one is often read anew; the oldest leave first. */
-const KEPT = 1000;
+/** Compilers of the two drafts; one set finds every mistake, the other stops at the first. */
+const compilers = (allErrors: boolean) => {
+  const newest = new Ajv2020({ ...OPTIONS, allErrors });
+  const draft07 = new Ajv({ ...OPTIONS, allErrors });
+  for (const ajv of [newest, draft07]) {
+    formats.default(ajv);
+    // The library's own compares each item with each other.
+    ajv.removeKeyword('uniqueItems');
+    ajv.addKeyword({ keyword: 'uniqueItems', type: 'array', schemaType: 'boolean', validate: isUnique, errors: false });
+  }
+  return { newest, draft07 };
+};
+const every = compilers(true);
+const first = compilers(false);
 
-function validator(schema: JsonSchema): ValidateFunction {
+function isUnique(wanted: boolean, list: Json[]): boolean {
+  return !wanted || new Set(list.map(canonical)).size === list.length;
+}
+
+/** The same text for values that JSON Schema takes for equal (2020-12, core, section 4.2.2). */
+function canonical(value: Json): string {
+  if (typeof value !== 'object' || value === null) return JSON.stringify(value);
+  if (Array.isArray(value)) return `[${value.map(canonical).join()}]`;
+  const names = Object.keys(value).sort();
+  return `{${names.map((name) => `${JSON.stringify(name)}:${canonical(value[name]!)}`).join()}}`;
+}
+
+interface Validator {
+  every: ValidateFunction;
+  first(): ValidateFunction;
+}
+const compiled = new WeakMap<object, Validator>();
+/** Compiled schemas are kept by their text as well, since the same one is often read anew. */
+const byText = new LRUCache<string, Validator>({ max: 1000 });
+
+function validator(schema: JsonSchema): Validator {
   const known = compiled.get(schema);
   if (known) return known;
   const text = JSON.stringify(schema);
-  let validate = byText.get(text);
-  if (!validate) {
+  let made = byText.get(text);
+  if (!made) {
     // A schema's own $id would be refused on its second use, and nothing here refers to one.
     const { $id: _, $schema, ...anonymous } = schema;
-    validate = (String($schema).includes('draft-07') ? draft07 : newest).compile(anonymous);
-    if (byText.size >= KEPT) byText.delete(byText.keys().next().value!);
-    byText.set(text, validate);
+    const draft = String($schema).includes('draft-07') ? 'draft07' : 'newest';
+    let stopping: ValidateFunction | undefined;
+    made = {
+      every: every[draft].compile(anonymous),
+      first: () => (stopping ??= first[draft].compile(anonymous)),
+    };
+    byText.set(text, made);
   }
-  compiled.set(schema, validate);
-  return validate;
+  compiled.set(schema, made);
+  return made;
 }
 
 /** Why a JSON Schema itself is not usable, or undefined. */
@@ -56,25 +77,44 @@ export function schemaFault(schema: JsonSchema): string | undefined {
   }
 }
 
+/** So many mistakes are told at once; nobody mends more in one go. */
+export const MOST_MISTAKES = 20;
+/** Of a value whose JSON is longer than so many characters only the first mistake is looked for. */
+const LONG = 16 * 1024;
+/** Holding a value against a schema may take so many milliseconds. */
+const TIME = 100;
+
 /**
- * Holds a value against a JSON Schema (2020-12, or draft 7 where it says so), without changing it. Empty when it fits.
+ * Holds a value against a JSON Schema (2020-12, or draft 7 where it says so), without changing it. Empty when it fits,
+ * otherwise up to {@link MOST_MISTAKES}; of a long value only the first.
  * A schema that cannot be used is somebody else's mistake: whoever wrote it is then left to judge the value.
  */
 export function validate(schema: JsonSchema, value: Json): Mistake[] {
-  let check: ValidateFunction;
+  let known: Validator;
   try {
-    check = validator(schema);
+    known = validator(schema);
   } catch {
     return [];
   }
-  if (check(value)) return [];
-  return dedupe((check.errors ?? []).map((error) => inWords(error, value)));
+  if (!isLong(value, LONG)) return known.every(value) ? [] : told(known.every, value);
+  const check = known.first();
+  try {
+    return withinBudget(() => check(value), true, TIME) ? [] : told(check, value);
+  } catch (error) {
+    if (!(error instanceof OverBudget)) throw error;
+    return [{ at: '', message: 'the value takes too long to hold against its schema', hint: 'Send less at once.' }];
+  }
 }
 
-const dedupe = (mistakes: Mistake[]) =>
-  mistakes.filter(
-    (one, index) => mistakes.findIndex((other) => other.at === one.at && other.message === one.message) === index,
-  );
+function told({ errors }: ValidateFunction, value: Json): Mistake[] {
+  const mistakes = new Map<string, Mistake>();
+  for (const error of errors ?? []) {
+    const mistake = inWords(error, value);
+    mistakes.set(`${mistake.at} ${mistake.message}`, mistake);
+    if (mistakes.size >= MOST_MISTAKES) break;
+  }
+  return [...mistakes.values()];
+}
 
 /** A schema violation as a person or a model would say it. */
 function inWords(error: ErrorObject, root: Json): Mistake {
@@ -140,10 +180,7 @@ function describeProperty(error: ErrorObject, property: string): string | undefi
   return typeof schema?.description === 'string' ? schema.description : undefined;
 }
 
-function show(value: unknown): string {
-  const text = JSON.stringify(value) ?? 'nothing';
-  return text.length > 60 ? `${text.slice(0, 57)}…` : text;
-}
+const show = (value: unknown) => preview(value, 60);
 
 /** Several mistakes as one sentence. */
 export function sentence(mistakes: readonly Mistake[]): string {

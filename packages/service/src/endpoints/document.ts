@@ -1,4 +1,5 @@
 import {
+  anyJson,
   argumentRules,
   CREDENTIAL_OWNERS,
   countMistakes,
@@ -35,7 +36,7 @@ const worded = {
     .describe('Corrects what was worked out of its effects (MCP tool annotations)'),
   icon: icon.optional().describe('A picture for people: an https address or a data URI'),
   returns: z
-    .record(z.string(), z.json())
+    .record(z.string(), anyJson)
     .optional()
     .describe('JSON Schema of the result; worked out as far as it is certain if left out'),
 };

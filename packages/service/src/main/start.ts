@@ -1,3 +1,4 @@
+import { useHardStop } from '@pindro/core';
 import type { CredentialStore } from '../credentials/store.js';
 import type { DocumentStore } from '../documents/store.js';
 import type { EndpointStore } from '../endpoints/store.js';
@@ -8,6 +9,7 @@ import type { ModelStore } from '../models/store.js';
 import type { Capability, Parts } from '../platform/capability.js';
 import { takeDataDirectory } from '../platform/data-directory.js';
 import { Bus } from '../platform/events.js';
+import { stopByClock } from '../platform/hard-stop.js';
 import { createLog } from '../platform/log.js';
 import { readSettings, type SettingsInput } from '../platform/settings.js';
 import type { ServerStore } from '../servers/store.js';
@@ -34,6 +36,7 @@ export interface Service {
 
 /** Starts the service. @throws data_directory, port_taken */
 export async function startService(given: SettingsInput): Promise<Service> {
+  useHardStop(stopByClock);
   const settings = readSettings(given);
   const giveBack = takeDataDirectory(settings.data);
   const address = () => settings.publicUrl?.replace(/\/+$/, '') ?? parts.http.url;

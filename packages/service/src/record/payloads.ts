@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { JournalEntry, Json, Span } from '@pindro/core';
+import { isLong, type JournalEntry, type Json, type Span } from '@pindro/core';
 
 /** Values whose JSON is shorter stand where they are shown: a row of their own would cost more than it saves. */
 const INLINE = 1024;
@@ -14,30 +14,13 @@ type Item = { [part in Part]?: Json };
 
 export const hashOf = (text: string): string => createHash('sha256').update(text).digest('base64url');
 
-/** Whether the JSON of a value is long, without writing it out. */
-function isLong(value: unknown, limit = INLINE): boolean {
-  let left = limit;
-  const walk = (here: unknown): void => {
-    if (typeof here === 'string') left -= here.length + 2;
-    else if (typeof here !== 'object' || here === null) left -= 4;
-    else
-      for (const key in here) {
-        left -= Array.isArray(here) ? 1 : key.length + 4;
-        walk((here as Record<string, unknown>)[key]);
-        if (left < 0) return;
-      }
-  };
-  walk(value);
-  return left < 0;
-}
-
 /** Takes long values out. @param keep is given each, with its hash */
 export function takeOut<T extends Span | JournalEntry>(item: T, keep: (hash: string, body: string) => void): Stored<T> {
   let stored: Elsewhere | undefined;
   let rest: Record<string, unknown> | undefined;
   for (const part of PARTS) {
     const value = (item as Item)[part];
-    if (typeof value === 'number' || !value || !isLong(value)) continue;
+    if (typeof value === 'number' || !value || !isLong(value, INLINE)) continue;
     const body = JSON.stringify(value);
     const hash = hashOf(body);
     keep(hash, body);

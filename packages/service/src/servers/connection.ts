@@ -1,7 +1,7 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
 import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
-import { type JsonObject, orAborted, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
+import { isObject, type JsonObject, orAborted, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
 import { z } from 'zod';
 import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
 
@@ -9,7 +9,7 @@ import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
  * Only as much of the protocol's shapes as is used, so that one odd tool does not cost the whole list: the SDK's own
  * schemas refuse a list for one invalid output schema.
  */
-const object = z.record(z.string(), z.json());
+const object = z.custom<JsonObject>(isObject);
 const toolList = z.looseObject({ tools: z.array(z.unknown()), nextCursor: z.string().optional() });
 const toolShape = z.object({
   name: z.string(),
