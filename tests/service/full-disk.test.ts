@@ -48,7 +48,7 @@ describe('one caller with poisoned requests beside eight others', () => {
         { input: { 'a\0b': 1 }, session: `s${'x'.repeat(5000)}` },
         { input: { n: 2 ** 60 }, session: `\ud800${n}` },
       ];
-      await fetch(`${house.service.url}/api/v1/flows/bulky/runs`, {
+      await fetch(`${house.service.url}/api/v1/flows/bulky/run`, {
         method: 'POST',
         headers: { authorization: `Bearer ${house.apiKey}`, 'content-type': 'application/json' },
         body: JSON.stringify(bodies[n % bodies.length]),

@@ -73,7 +73,7 @@ describe('scripts in threads of their own', () => {
   const pool = new ScriptPool();
   after(() => pool.close());
   const run = (code: string, time = 300) =>
-    pool.run({ code, data: { n: 2 }, time, memory: 16 * 1024 * 1024 }, { signal });
+    pool.run({ code, data: { n: 2 }, time, memory: 16 * 1024 * 1024 }, { caller: 'ines', signal });
 
   it('hold up nothing else while they loop', async () => {
     let beats = 0;
@@ -93,7 +93,7 @@ describe('scripts in threads of their own', () => {
 
   it('end when nobody waits for them any more', async () => {
     const stop = new AbortController();
-    const work = pool.run({ code: 'for (;;) {}', data: null, time: 5000, memory: 1e7 }, { signal: stop.signal });
+    const work = pool.run({ code: 'for (;;) {}', data: null, time: 5000, memory: 1e7 }, { caller: 'ines', signal: stop.signal });
     setTimeout(() => stop.abort(new Error('enough')), 50);
     const begun = Date.now();
     expect((await fault(work)).message).to.equal('enough');

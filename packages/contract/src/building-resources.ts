@@ -1,4 +1,4 @@
-import { anyJson } from '@pindro/core/browser';
+import { anyJson, size } from '@pindro/core/browser';
 import { z } from 'zod';
 import { errorRecord, flowSummary, mistake, stepCard, stepLink } from './resources.js';
 
@@ -73,6 +73,7 @@ export const approval = z.object({
   decidedAt: moment.nullable(),
 });
 
+const bodyLimit = size.default('1MiB').describe('The largest body taken');
 const perMinute = z.number().int().min(1).max(6000).default(60).describe('At most so many a minute');
 const words = z.string().max(2000);
 
@@ -93,6 +94,7 @@ export const entrySettings = z.discriminatedUnion('kind', [
       .enum(['result', 'run'])
       .default('result')
       .describe("Answers with the flow's result, or at once with the id of the run"),
+    bodyLimit,
     perMinute,
   }),
   z.strictObject({
@@ -103,6 +105,7 @@ export const entrySettings = z.discriminatedUnion('kind', [
     after: z.enum(['message', 'address', 'form']).default('message').describe('What follows when it was sent'),
     message: words.default('Thank you. It has arrived.'),
     address: z.string().default('').describe('For "address": where to go; for "form": the name of the next form'),
+    bodyLimit,
     perMinute,
   }),
   z.strictObject({

@@ -1,4 +1,5 @@
 export { anyJson } from './any-json.js';
+export { bytesIn, humanSize, size } from './size.js';
 /*
  * The light entry, for the console and the command line: no schema compiler, whose generated code a strict content
  * security policy forbids, and nothing that takes long to load.

@@ -23,9 +23,15 @@ export const catalogue = {
   },
   body_too_large: {
     message: 'The body is larger than {limit}',
-    hint: 'Send less at once, or raise the limit with --body-limit.',
+    hint: 'Send less at once, or raise the limit: {where}.',
     http: 413,
     rpc: -32600,
+  },
+  too_many_parts: {
+    message: '{what} has {found}; {most} is the most',
+    hint: 'Send less at once.',
+    http: 413,
+    rpc: -32602,
   },
   request_invalid: { message: '{why}', hint: 'Compare the request with /api/v1/openapi.json.', http: 422, rpc: -32602 },
   not_found: { message: 'There is no {what} named "{name}"', hint: '{suggestion}', http: 404 },

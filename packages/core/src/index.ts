@@ -1,4 +1,5 @@
 export { anyJson } from './any-json.js';
+export { bytesIn, humanSize, size } from './size.js';
 // flows
 
 // plain values

@@ -213,8 +213,8 @@ export interface ScriptRequest {
 }
 
 export interface ScriptPort {
-  /** Runs JavaScript with no way out: no files, no network. @throws script_failed, script_limit */
-  run(script: ScriptRequest, options: CallOptions): Promise<{ value: Json; log: string[] }>;
+  /** Runs JavaScript with no way out: no files, no network. Callers take turns. @throws script_failed, script_limit */
+  run(script: ScriptRequest, options: CallOptions & { caller: string }): Promise<{ value: Json; log: string[] }>;
 }
 
 export interface ApprovalRequest {

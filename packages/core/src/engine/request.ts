@@ -67,7 +67,8 @@ export function headOf(request: RunRequest, now: number): RunHead {
 }
 
 /** Refuses an input that JSON does not carry exactly. One nested too deeply is left out: nothing could record it. */
-export function withSafeInput(request: RunRequest): RunRequest {
+export function withSafeInput(given: RunRequest): RunRequest {
+  const request = withSafeSession(given);
   const unsafe = findUnsafe(request.input);
   if (!unsafe) return request;
   const { at, why, deep } = unsafe;
@@ -76,6 +77,17 @@ export function withSafeInput(request: RunRequest): RunRequest {
   const refusal = deep ? unfit : (request.refusal ?? unfit);
   return { ...request, refusal, ...(deep && { input: `(left out: it ${why})` }) };
 }
+
+/** A session has a name that can be kept and looked for; a run with another one is refused, and recorded without it. */
+function withSafeSession(request: RunRequest): RunRequest {
+  const { session } = request;
+  if (session === null || SESSION.test(session)) return request;
+  const why = `must be a text of 1 to ${LONGEST_SESSION} characters without control characters`;
+  const refusal = new PindroError('value_unsafe', { where: 'the session', why }, { at: '/session' });
+  return { ...request, session: null, refusal };
+}
+const LONGEST_SESSION = 200;
+const SESSION = new RegExp(`^[^\\x00-\\x1f\\x7f\\ud800-\\udfff]{1,${LONGEST_SESSION}}$`);
 
 /** @throws input_refused when it does not fit what the flow takes */
 export function refuseInput(flow: PreparedFlow, input: Json): void {

@@ -1,5 +1,6 @@
 import { type LinkedAbort, linkAbort } from '../abort.js';
 import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
+import { breathe } from '../breathe.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
 import type { FlowDocument } from '../flow/document.js';
@@ -154,7 +155,10 @@ class FlowRun {
     const { head, family, span } = this;
     try {
       if (request.refusal) throw request.refusal;
+      // Reading, checking and recording a large input are one after the other, with others in between.
+      await breathe();
       if (request.trial?.only === undefined) refuseInput(this.flow, head.input);
+      await breathe();
       const ended = await this.#run(request.trial);
       const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
       span.done(result);

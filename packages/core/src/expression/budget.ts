@@ -7,7 +7,7 @@
 /** Nodes of an expression evaluated, items handled, and sixteenths of characters made. */
 const WORK = 1_000_000;
 /** Milliseconds. */
-const TIME = 60;
+const TIME = 50;
 /** How much work is done between two looks at the clock. */
 const LOOK_EVERY = 512;
 

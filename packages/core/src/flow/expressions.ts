@@ -154,7 +154,7 @@ function checkOne(
 }
 
 /** What all checks of types in one document may take that could take long, in milliseconds. */
-const CHECKS = 60;
+const CHECKS = 50;
 
 /** Types can double with each `cel.bind`, so that a check is stopped by the clock; a simple one cannot take long. */
 class TypeChecks {

@@ -9,11 +9,14 @@ import {
 import { PindroError } from '../errors.js';
 import type { Json } from '../json.js';
 import type { ScriptRequest } from '../ports.js';
+import { humanSize } from '../size.js';
 
 /** So many lines of log are kept, each so long. */
 const LOG_LINES = 200;
 const LOG_LENGTH = 2000;
 const STACK = 512 * 1024;
+/** A longer result would hold up whoever takes it. */
+const LONGEST_RESULT = 4 * 1024 * 1024;
 /** The script stands in a function that begins one line above it. */
 const BEGIN = '(function (data) { "use strict";\n';
 const FILE = 'script';
@@ -41,6 +44,8 @@ export async function runScript({ code, data, time, memory }: ScriptRequest): Pr
   try {
     addLog(machine, log);
     const text = evaluate(machine, code, data);
+    if (text !== undefined && text.length > LONGEST_RESULT)
+      throw new PindroError('script_limit', { why: `its result is longer than ${humanSize(LONGEST_RESULT)}` });
     return { value: text === undefined ? null : (JSON.parse(text) as Json), log };
   } catch (error) {
     throw late
@@ -103,7 +108,8 @@ function addLog(machine: QuickJSContext, log: string[]): void {
 
 function explain(error: unknown, code: string, memory: number): PindroError {
   if (error instanceof PindroError) return error;
-  const { name = 'Error', message = String(error), stack = '' } = error as Partial<Error>;
+  // A script may throw anything, null too.
+  const { name = 'Error', message = String(error), stack = '' } = (error ?? {}) as Partial<Error>;
   if (/out of memory|memory access out of bounds/i.test(message) || message === 'null')
     return new PindroError('script_limit', { why: `it wanted more than ${Math.round(memory / 1024 / 1024)} MiB` });
   if (/stack overflow|call stack/i.test(message))

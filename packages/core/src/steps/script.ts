@@ -4,11 +4,15 @@ import { duration, json } from './document.js';
 import { defineKind } from './kind.js';
 
 const MEGABYTE = 1024 * 1024;
+const LONGEST = 60_000;
 
 const config = z.strictObject({
   code: z.string().min(1).describe('JavaScript; what it returns is the result'),
   data: z.record(z.string(), json).default({}).describe('What the script sees as "data"'),
-  time: duration.default('1s').describe('How long it may take'),
+  time: duration
+    .refine((text) => milliseconds(text) <= LONGEST, 'must be a minute at the most')
+    .default('1s')
+    .describe('How long it may take, a minute at the most'),
   memory: z.number().int().min(1).max(256).default(32).describe('How many MiB it may use'),
 });
 
@@ -28,10 +32,10 @@ export const script = defineKind<z.infer<typeof config>>({
   },
   output: () => ({ value: 'dyn', log: 'list<string>' }),
   references: () => ({}),
-  run: async ({ code, data, time, memory }, { ports, signal }) => {
+  run: async ({ code, data, time, memory }, { ports, signal, caller }) => {
     const { value, log } = await ports.scripts.run(
       { code, data, time: milliseconds(time), memory: memory * MEGABYTE },
-      { signal },
+      { signal, caller: caller.id },
     );
     return { output: { value, log } };
   },

@@ -3,13 +3,24 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import formats from 'ajv-formats';
 import { LRUCache } from 'lru-cache';
 import type { Mistake } from '../errors.js';
-import { OverBudget, withinBudget } from '../expression/budget.js';
+import { OverBudget, spend, withinBudget } from '../expression/budget.js';
 import { isLong, isObject, type Json, type JsonSchema, pointerParts, preview, valueAt } from '../json.js';
 import { linearPattern } from '../pattern.js';
 import { didYouMean } from '../suggest.js';
 
 /** A pattern in linear time: one built to be slow must not hold up everything else. */
-const linear = Object.assign((pattern: string) => linearPattern(pattern), { code: 'linear' });
+const linear = Object.assign(
+  (pattern: string) => {
+    const compiled = linearPattern(pattern);
+    return {
+      test: (text: string) => {
+        spend(text.length << 3);
+        return compiled.test(text);
+      },
+    };
+  },
+  { code: 'linear' },
+);
 const OPTIONS = { code: { regExp: linear }, strict: false, verbose: true, validateSchema: true } as const;
 
 /** Compilers of the two drafts; one set finds every mistake, the other stops at the first. */
@@ -35,7 +46,10 @@ function isUnique(wanted: boolean, list: Json[]): boolean {
 function canonical(value: Json): string {
   if (typeof value !== 'object' || value === null) return JSON.stringify(value);
   if (Array.isArray(value)) return `[${value.map(canonical).join()}]`;
-  const names = Object.keys(value).sort();
+  const names = Object.keys(value);
+  // Most items are alike and flat, and are written as they are.
+  if (names.length < 2 && typeof value[names[0]!] !== 'object') return JSON.stringify(value);
+  names.sort();
   return `{${names.map((name) => `${JSON.stringify(name)}:${canonical(value[name]!)}`).join()}}`;
 }
 
@@ -81,8 +95,8 @@ export function schemaFault(schema: JsonSchema): string | undefined {
 export const MOST_MISTAKES = 20;
 /** Of a value whose JSON is longer than so many characters only the first mistake is looked for. */
 const LONG = 16 * 1024;
-/** Holding a value against a schema may take so many milliseconds. */
-const TIME = 100;
+/** Holding a value against a schema may take so many milliseconds; one that refers to itself can take for ever. */
+const TIME = 250;
 
 /**
  * Holds a value against a JSON Schema (2020-12, or draft 7 where it says so), without changing it. Empty when it fits,

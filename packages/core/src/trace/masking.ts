@@ -1,5 +1,4 @@
-import type { Json, JsonSchema } from '../json.js';
-import { isObject } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
 
 export const MASK = '•••';
 
@@ -94,18 +93,35 @@ export class Masker {
 }
 
 /** Whether a property is marked sensitive, by JSON Schema's `writeOnly` or the format `password`. */
-const isSensitive = (schema: unknown) =>
-  isObject(schema) && (schema.writeOnly === true || schema.format === 'password');
+const isSensitive = (schema: JsonObject) => schema.writeOnly === true || schema.format === 'password';
+
+/** Whether anything in a schema is marked so; most have nothing, and their values need not be gone through. */
+const marked = new WeakMap<JsonSchema, boolean>();
+function hasSensitive(schema: JsonSchema): boolean {
+  let known = marked.get(schema);
+  if (known === undefined) marked.set(schema, (known = /"writeOnly"|"password"/.test(JSON.stringify(schema))));
+  return known;
+}
 
 /**
- * The texts in an input that its schema marks as sensitive, at any depth of properties and items.
+ * The texts in an input that its schema marks as sensitive, at any depth of properties and items. Where a whole object
+ * or list is marked, all in it.
  * @returns the values, for {@link Masker.add}; numbers are given as text
  */
 export function sensitiveValues(schema: JsonSchema | undefined, value: Json): string[] {
-  if (!isObject(schema)) return [];
-  if (isSensitive(schema)) return typeof value === 'string' || typeof value === 'number' ? [String(value)] : [];
-  if (Array.isArray(value)) return value.flatMap((item) => sensitiveValues(schema.items as JsonSchema, item));
-  if (!isObject(value) || !isObject(schema.properties)) return [];
-  const properties = schema.properties;
-  return Object.entries(value).flatMap(([key, item]) => sensitiveValues(properties[key] as JsonSchema, item));
+  const found: string[] = [];
+  const walk = (here: unknown, value: Json, inside: boolean): void => {
+    const own = isObject(here) ? here : {};
+    const sensitive = inside || isSensitive(own);
+    if (typeof value === 'string' || typeof value === 'number') {
+      if (sensitive) found.push(String(value));
+    } else if (Array.isArray(value)) for (const item of value) walk(own.items, item, sensitive);
+    else if (isObject(value)) {
+      const properties = isObject(own.properties) ? own.properties : {};
+      for (const [key, item] of Object.entries(value))
+        walk(Object.hasOwn(properties, key) ? properties[key] : own.additionalProperties, item, sensitive);
+    }
+  };
+  if (isObject(schema) && hasSensitive(schema)) walk(schema, value, false);
+  return found;
 }

@@ -14,6 +14,7 @@ import {
   readSource,
   ruleMistakes,
   type Surroundings,
+  size,
   sourceOf,
   TOOL_NAME,
 } from '@pindro/core';
@@ -68,6 +69,7 @@ export const endpointSchema = z.strictObject({
     .default({}),
   servers: z.record(z.string(), passed).default({}).describe('Whole tool servers, with all they will ever have'),
   access: z.enum(['keys', 'open']).default('keys'),
+  body_limit: size.default('1MiB').describe('The largest message taken from a client'),
 });
 export type EndpointDocument = z.infer<typeof endpointSchema>;
 export type ExposedEntry = z.infer<typeof exposed>;

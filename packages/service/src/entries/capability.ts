@@ -37,12 +37,11 @@ export const entriesCapability: Capability = {
     return { entries, begin, scheduler };
   },
   routes: (api, { entries, flows, address }) => entryRoutes(api, { store: entries, flows, address }),
-  pages: (app, { entries, keys, flows, runs, begin, settings }) => {
+  pages: (app, { entries, keys, flows, runs, begin }) => {
     const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
     const parts = {
       store: entries,
       keys,
-      bodyLimit: settings.bodyLimit,
       begin,
       documentOf,
       inputOf: (flow: string) => inputSchema(documentOf(flow)),

@@ -8,7 +8,7 @@ import {
   PindroError,
 } from '@pindro/core';
 import express, { type Express, type Request, type Response } from 'express';
-import { type EntryParts, perMinute } from './hooks.js';
+import { bounded, type EntryParts, perMinute } from './hooks.js';
 import { escapeHtml, htmlPage, paragraphs, publicPage } from './page.js';
 import type { EntryRecord } from './store.js';
 import { fromTexts } from './texts.js';
@@ -45,7 +45,10 @@ export function formRoutes(app: Express, { store, documentOf, begin }: FormParts
     publicPage,
     open,
     perMinute((request) => pages.get(request)!.entry),
-    express.urlencoded({ extended: false, limit: '256kb', parameterLimit: 500 }),
+    bounded(
+      (limit) => express.urlencoded({ extended: false, limit, parameterLimit: 500 }),
+      (request) => pages.get(request)!.settings.bodyLimit,
+    ),
     async (request: Request, response: Response) => {
       const { entry, settings } = pages.get(request)!;
       const schema = inputSchema(documentOf(entry.flow));

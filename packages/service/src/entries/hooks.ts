@@ -1,5 +1,5 @@
-import { isObject, type JsonObject, type JsonSchema, PindroError } from '@pindro/core';
-import express, { type Express, type Request, type Response } from 'express';
+import { bytesIn, humanSize, isObject, type JsonObject, type JsonSchema, PindroError } from '@pindro/core';
+import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { KeyStore } from '../keys/store.js';
 import { requireSignature } from './signature.js';
@@ -12,7 +12,6 @@ type HookSettings = Extract<EntryRecord['settings'], { kind: 'hook' }>;
 export interface EntryParts {
   store: EntryStore;
   keys: KeyStore;
-  bodyLimit: number;
   /** What the flow takes; throws where it cannot be called now. */
   inputOf(flow: string): JsonSchema;
   begin: Begin;
@@ -37,7 +36,7 @@ interface HookCall {
 const calls = new WeakMap<Request, HookCall>();
 
 /** Answers at /hooks/NAME. It stands in front of the gate, since strangers' pages may be let in on purpose. */
-export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begin }: EntryParts): void {
+export function hookRoutes(app: Express, { store, keys, inputOf, begin }: EntryParts): void {
   app.all(
     '/hooks/:path',
     (request, _response, next) => {
@@ -54,7 +53,10 @@ export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begi
     },
     acrossOrigins,
     perMinute((request) => calls.get(request)!.entry),
-    express.text({ type: () => true, limit: bodyLimit, defaultCharset: 'utf-8' }),
+    bounded(
+      (limit) => express.text({ type: () => true, limit, defaultCharset: 'utf-8' }),
+      (request) => calls.get(request)!.settings.bodyLimit,
+    ),
     async (request: Request, response: Response) => {
       const { entry, settings } = calls.get(request)!;
       const body = typeof request.body === 'string' ? request.body : '';
@@ -69,6 +71,23 @@ export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begi
       response.json(result);
     },
   );
+}
+
+/** Reads the body with the limit of the way in; one parser for each limit there is. */
+export function bounded(
+  make: (limit: number) => RequestHandler,
+  limitOf: (request: Request) => string,
+): RequestHandler {
+  const parsers = new Map<string, RequestHandler>();
+  return (request, response, next) => {
+    const limit = limitOf(request);
+    let parser = parsers.get(limit);
+    if (!parser) parsers.set(limit, (parser = make(bytesIn(limit))));
+    parser(request, response, (error?: unknown) => {
+      if ((error as { type?: string } | undefined)?.type !== 'entity.too.large') return next(error);
+      next(new PindroError('body_too_large', { limit: humanSize(bytesIn(limit)), where: 'at this way into the flow' }));
+    });
+  };
 }
 
 /** So many calls a minute for one way in, whoever makes them. */

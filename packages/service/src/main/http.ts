@@ -32,13 +32,7 @@ class HttpServer {
     const { settings } = parts;
     const app = buildApp(parts, capabilities);
     const { admission, sessions, log } = parts;
-    const mcp = mcpListener({
-      guard: guardOf(ownNames(settings)),
-      admission,
-      sessions,
-      bodyLimit: settings.bodyLimit,
-      log,
-    });
+    const mcp = mcpListener({ guard: guardOf(ownNames(settings)), admission, sessions, log });
     const server = createServer(LIMITS, (request, response) => {
       if (!mcp(request, response)) app(request, response);
     });

@@ -1,4 +1,4 @@
-import { PindroError } from '@pindro/core';
+import { humanSize, PindroError } from '@pindro/core';
 import type { ErrorRequestHandler, Response } from 'express';
 import { isStorageFailure, storageReason } from './database/failure.js';
 import type { Logger } from './log.js';
@@ -19,7 +19,9 @@ export function presentable(thrown: unknown, log: Logger): PindroError {
   if (thrown instanceof PindroError) return thrown;
   const error = thrown as { type?: string; message?: string; limit?: number; status?: number };
   if (error?.type === 'entity.too.large')
-    return new PindroError('body_too_large', { limit: `${Math.round((error.limit ?? 0) / 1024)} KiB` });
+    return new PindroError('body_too_large', { limit: humanSize(error.limit ?? 0), where: 'with --body-limit' });
+  if (error?.type === 'parameters.too.many')
+    return new PindroError('too_many_parts', { what: 'The form', found: 'too many fields', most: 500 });
   if (
     error?.type === 'entity.parse.failed' ||
     error?.type === 'encoding.unsupported' ||

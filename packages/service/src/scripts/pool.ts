@@ -1,11 +1,15 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { type ErrorRecord, type Json, PindroError, type ScriptPort, type ScriptRequest } from '@pindro/core';
+import { FairQueue } from '../platform/fair-queue.js';
 
 /** A thread that nobody needs is let go after this many milliseconds. */
 const IDLE = 30_000;
 /** A script ends itself when its time is over; a thread that does not answer so long after that is ended. */
 const GRACE = 3000;
+
+/** So many scripts may wait for a thread. */
+const MOST_WAITING = 1000;
 
 type Answer = { done: { value: Json; log: string[] } } | { failed: ErrorRecord };
 
@@ -13,12 +17,15 @@ type Answer = { done: { value: Json; log: string[] } } | { failed: ErrorRecord }
 export class ScriptPool implements ScriptPort {
   readonly #idle: Worker[] = [];
   readonly #all = new Set<Worker>();
-  readonly #waiting: (() => void)[] = [];
+  readonly #waiting = new FairQueue();
   readonly #most = Math.max(1, Math.min(4, availableParallelism() - 1));
   #timer: NodeJS.Timeout | null = null;
 
-  async run(script: ScriptRequest, { signal }: { signal: AbortSignal }): Promise<{ value: Json; log: string[] }> {
-    const worker = await this.#take();
+  async run(
+    script: ScriptRequest,
+    { signal, caller }: { signal: AbortSignal; caller: string },
+  ): Promise<{ value: Json; log: string[] }> {
+    const worker = await this.#take(caller, signal);
     let answered = false;
     try {
       const answer = await this.#ask(worker, script, signal);
@@ -61,12 +68,16 @@ export class ScriptPool implements ScriptPort {
     });
   }
 
-  async #take(): Promise<Worker> {
+  /** A thread, when it is the caller's turn. One that is cancelled meanwhile never runs. */
+  async #take(caller: string, signal: AbortSignal): Promise<Worker> {
     for (;;) {
+      if (signal.aborted) throw signal.reason;
       const free = this.#idle.pop();
       if (free) return free;
       if (this.#all.size < this.#most) return this.#start();
-      await new Promise<void>((resolve) => this.#waiting.push(resolve));
+      if (this.#waiting.length >= MOST_WAITING)
+        throw new PindroError('script_limit', { why: `${MOST_WAITING} others wait for their turn` });
+      await this.#waiting.turn(caller, signal);
     }
   }
 
@@ -80,7 +91,7 @@ export class ScriptPool implements ScriptPort {
 
   #giveBack(worker: Worker): void {
     this.#idle.push(worker);
-    this.#waiting.shift()?.();
+    this.#waiting.next();
     this.#timer ??= setTimeout(() => {
       this.#timer = null;
       for (const idle of this.#idle.splice(0)) this.#end(idle);
@@ -90,6 +101,6 @@ export class ScriptPool implements ScriptPort {
   #end(worker: Worker): void {
     this.#all.delete(worker);
     void worker.terminate();
-    this.#waiting.shift()?.();
+    this.#waiting.next();
   }
 }

@@ -1,6 +1,6 @@
 import type { IncomingMessage } from 'node:http';
 import type { Socket } from 'node:net';
-import { PindroError } from '@pindro/core';
+import { bytesIn, PindroError } from '@pindro/core';
 import { type Access, type KeyStore, type Presented, UNLIMITED } from '../../keys/store.js';
 import type { EndpointStore } from '../store.js';
 import type { Diary } from './diary.js';
@@ -37,7 +37,7 @@ export class Admission {
   constructor(private readonly parts: Parts) {}
 
   /** @returns the endpoint by its present name. @throws not_signed_in, key_unknown …, not_allowed, too_many_requests */
-  admit(name: string, request: IncomingMessage): { endpoint: string; access: Access } {
+  admit(name: string, request: IncomingMessage): { endpoint: string; access: Access; bodyLimit: number } {
     const { endpoints, mayBeOpen } = this.parts;
     const known = endpoints.find(name);
     const isOpen = mayBeOpen && known?.access === 'open' && !request.headers.authorization;
@@ -46,7 +46,8 @@ export class Admission {
     const opens = isOpen || all || (known && access.endpoints.includes(known.name));
     if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `endpoint "${name}"` });
     endpoints.requireOn(name);
-    return { endpoint: endpoints.get(name).name, access };
+    const document = endpoints.get(name);
+    return { endpoint: document.name, access, bodyLimit: bytesIn(document.body_limit) };
   }
 
   #present(request: IncomingMessage): Access {

@@ -1,5 +1,5 @@
 import type { IncomingMessage } from 'node:http';
-import { PindroError } from '@pindro/core';
+import { humanSize, PindroError } from '@pindro/core';
 
 /**
  * Reads the JSON that a request carries. Express's parser does the same for the API; here, where every call of a tool
@@ -16,7 +16,10 @@ export function readJson(request: IncomingMessage, limit: number): Promise<unkno
       request.removeAllListeners('data').resume();
       reject(error);
     };
-    const tooLarge = () => refuse(new PindroError('body_too_large', { limit: `${Math.round(limit / 1024)} KiB` }));
+    const tooLarge = () =>
+      refuse(
+        new PindroError('body_too_large', { limit: humanSize(limit), where: 'with "body_limit" of the endpoint' }),
+      );
     const coding = request.headers['content-encoding'];
     if (coding !== undefined && coding !== 'identity')
       return refuse(new PindroError('body_unreadable', { why: `it is encoded as ${coding}` }));

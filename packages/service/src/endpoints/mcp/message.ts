@@ -22,6 +22,9 @@ export class RpcFault extends Error {
   }
 }
 
+/** Ids, methods and tokens go back and forth and are kept; none that is meant is longer. */
+export const LONGEST_ID = 256;
+
 export const INVALID_REQUEST = -32600;
 
 /** Holds a body against JSON-RPC 2.0 as MCP uses it: one message, no batches, no null ids. @throws RpcFault */
@@ -33,8 +36,11 @@ export function readMessage(body: unknown): JSONRPCMessage {
   const id = typeof body.id === 'string' || typeof body.id === 'number' ? body.id : null;
   if (body.jsonrpc !== '2.0') throw refuse('"jsonrpc" must be "2.0"', id);
   if ('id' in body && id === null) throw refuse('"id" must be a text or a number');
+  if (typeof id === 'string' && id.length > LONGEST_ID)
+    throw refuse(`"id" has ${id.length} characters; ${LONGEST_ID} is the most`);
   if (typeof id === 'number' && !Number.isSafeInteger(id)) throw refuse('"id" must be a whole number up to 2^53 - 1');
   if (typeof body.method === 'string') {
+    if (body.method.length > LONGEST_ID) throw refuse('"method" is longer than any there is', id);
     if (body.params !== undefined && !isObject(body.params)) throw refuse('"params" must be an object', id);
     return body as unknown as JSONRPCMessage;
   }

@@ -7,7 +7,7 @@ import { presentable } from '../../platform/problems.js';
 import type { Admission } from './admission.js';
 import { readJson } from './body.js';
 import type { HttpChannel } from './http-channel.js';
-import { INVALID_REQUEST, RpcFault, readMessage } from './message.js';
+import { INVALID_REQUEST, LONGEST_ID, RpcFault, readMessage } from './message.js';
 import { acceptsStream, sendJson, sendNothing } from './respond.js';
 import type { Session } from './session.js';
 import type { Sessions } from './sessions.js';
@@ -17,7 +17,6 @@ interface Parts {
   guard: Guard;
   admission: Admission;
   sessions: Sessions;
-  bodyLimit: number;
   log: Logger;
 }
 
@@ -25,6 +24,8 @@ interface Parts {
 interface Call {
   endpoint: string;
   access: Access;
+  /** The largest message it takes, in bytes. */
+  bodyLimit: number;
   request: IncomingMessage;
   response: ServerResponse;
   query: URLSearchParams;
@@ -40,8 +41,8 @@ const AT = '/mcp/';
  * Every endpoint at `/mcp/NAME`: Streamable HTTP (MCP 2025-11-25, basic/transports), and the older HTTP+SSE at
  * `/mcp/NAME/sse`. It stands before Express, since every layer of a router is paid for with each call of a tool.
  */
-export function mcpListener({ guard, admission, sessions, bodyLimit, log }: Parts): McpListener {
-  const messageOf = async ({ request }: Call) => readMessage(await readJson(request, bodyLimit));
+export function mcpListener({ guard, admission, sessions, log }: Parts): McpListener {
+  const messageOf = async ({ request, bodyLimit }: Call) => readMessage(await readJson(request, bodyLimit));
   const sessionOf = (call: Call) => {
     const id = sessionId(call.request);
     if (id === undefined)
@@ -183,7 +184,8 @@ function sessionId(request: IncomingMessage): string | undefined {
     throw new RpcFault(400, INVALID_REQUEST, `Protocol version ${version} is not spoken here. Supported: ${known}.`);
   }
   const id = request.headers['mcp-session-id'];
-  return typeof id === 'string' ? id : undefined;
+  // One that was given out here is far shorter; a longer one is looked up as what it is, unknown.
+  return typeof id === 'string' ? id.slice(0, LONGEST_ID) : undefined;
 }
 
 function refuseBusy(session: Session, id: string | number): void {

@@ -23,7 +23,7 @@ import type { ToolCallRequest } from '../call.js';
 import type { EndpointDocument } from '../document.js';
 import type { ServedTool } from '../served.js';
 import type { Channel } from './channel.js';
-import { RpcFault } from './message.js';
+import { LONGEST_ID, RpcFault } from './message.js';
 import { asLog, LEVELS, type Level } from './progress.js';
 import { failure, success, underWay } from './results.js';
 
@@ -54,6 +54,8 @@ export interface SessionParts {
   version: string;
 }
 
+/** No tool takes more. */
+const MOST_ARGUMENTS = 1000;
 /** Tools in one page of a list. */
 const PAGE = 250;
 const NOBODY: ClientInfo = { name: '', version: '', protocol: '2025-03-26' };
@@ -209,10 +211,13 @@ export class Session {
 
   async #callTool(id: RequestId, params: Params, traceparent: unknown, stop: AbortController): Promise<JsonObject> {
     const { name, arguments: given = {}, _meta } = params;
-    if (typeof name !== 'string') throw refuse('"params.name" must be the name of a tool');
+    if (typeof name !== 'string' || name.length > LONGEST_ID) throw refuse('"params.name" must be the name of a tool');
     if (!isObject(given)) throw refuse('"params.arguments" must be an object');
+    const count = Object.keys(given).length;
+    if (count > MOST_ARGUMENTS) throw refuse(`There are ${count} arguments; ${MOST_ARGUMENTS} is the most`);
     const tool = this.#tool(name);
     const meta = isObject(_meta) ? _meta : {};
+    if (String(meta.progressToken ?? '').length > LONGEST_ID) throw refuse('"_meta.progressToken" is too long');
     this.calls++;
     const start = performance.now();
     const run = newRunId();
