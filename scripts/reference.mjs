@@ -58,9 +58,9 @@ write(
   `# Review of a tool list\n\n${MADE}\n\nWhat the review looks for in the tools of an endpoint or a toolbox, as a model reads them. It asks no model: the same list gives the same remarks. Each remark says where, why it hurts and what to write instead.\n\n| Code | What it looks for |\n| --- | --- |\n${remarks.join('\n')}`,
 );
 
-const { ROLES, ROLE_WORDS, mayUse, roleFor, routes } = await import('../packages/contract/dist/index.js');
-const allowed = Object.entries(routes).map(([name, route]) => {
-  const needed = roleFor(name, route);
+const { ROLES, ROLE_WORDS, mayUse, routes } = await import('../packages/contract/dist/index.js');
+const allowed = Object.values(routes).map((route) => {
+  const needed = route.role;
   return `| ${cell(route.about)} | \`${route.method} ${route.path}\` | ${ROLES.map((role) => (mayUse(role, needed) ? 'yes' : '–')).join(' | ')} |`;
 });
 write(

@@ -139,7 +139,7 @@ describe('the console', function () {
       body: { input: { hut: 'larch', night: '2027-02-14' } },
     });
     await open(`/runs/${run}`);
-    await page.getByRole('button', { name: 'Run again on the draft' }).click();
+    await page.getByRole('button', { name: 'Run again' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     await page.getByText('bunks').first().waitFor();
   });

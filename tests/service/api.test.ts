@@ -230,7 +230,7 @@ describe('the API', () => {
     expect(steps[1]!.input).to.deep.include({ row: { hut: 'larch', night: '2027-02-20', party: 2, by: 'owner' } });
     expect(steps[1]!.output).to.have.nested.property('row.party', 2);
     expect(detail.settled.map((one) => one.path)).to.deep.equal(['place', 'book', 'full'].slice(0, 2));
-    const again = await house.api.runAgain({ id: run });
+    const again = await house.api.runAgain({ id: run, body: {} });
     expect(await house.api.getRun({ id: again.run })).to.deep.include({
       stage: 'draft',
       entry: 'again',

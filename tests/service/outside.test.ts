@@ -93,7 +93,10 @@ describe('scripts in threads of their own', () => {
 
   it('end when nobody waits for them any more', async () => {
     const stop = new AbortController();
-    const work = pool.run({ code: 'for (;;) {}', data: null, time: 5000, memory: 1e7 }, { caller: 'ines', signal: stop.signal });
+    const work = pool.run(
+      { code: 'for (;;) {}', data: null, time: 5000, memory: 1e7 },
+      { caller: 'ines', signal: stop.signal },
+    );
     setTimeout(() => stop.abort(new Error('enough')), 50);
     const begun = Date.now();
     expect((await fault(work)).message).to.equal('enough');

@@ -108,7 +108,7 @@ result: "\${ steps.go }"
     const { toolList } = await house.api.getEndpoint({ name: 'huts' });
     expect(toolList.find(({ name }) => name === 'schedule_load')).to.include({ credential: 'caller' });
     const run = await lastRun();
-    const again = await house.api.runAgain({ id: run.id });
+    const again = await house.api.runAgain({ id: run.id, body: {} });
     expect(again.error?.code, 'done again by somebody else').to.equal('caller_without_credential');
   });
 

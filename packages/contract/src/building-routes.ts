@@ -7,7 +7,7 @@ const json = anyJson;
 const jsonObject = z.record(z.string(), json);
 const done = z.object({ done: z.literal(true) });
 const document = z.union([z.string(), jsonObject]).describe('YAML or JSON text, or the document itself');
-const version = z.union([z.literal('draft'), z.literal('live'), z.stringFormat('revision', /^\d+$/)]);
+const version = z.union([z.literal('draft'), z.literal('live'), z.stringFormat('revision', /^(\d+|r[0-9a-z]{9,})$/)]);
 const source = z.object({
   url: z.string().optional().describe('Where the OpenAPI document is read'),
   text: z.string().optional().describe('Or the document itself'),
@@ -24,12 +24,14 @@ const newEntry = z.object({
 export const buildingRoutes = {
   listKinds: {
     method: 'GET',
+    role: 'viewer',
     path: '/kinds',
     about: 'Every step kind with what it takes',
     answer: z.object({ items: z.array(b.kindSummary) }),
   },
   previewFlow: {
     method: 'POST',
+    role: 'viewer',
     path: '/flows/preview',
     about: 'How a document would be drawn, and its mistakes; changes nothing',
     body: z.object({ document }),
@@ -37,6 +39,7 @@ export const buildingRoutes = {
   },
   evaluate: {
     method: 'POST',
+    role: 'viewer',
     path: '/flows/evaluate',
     about: 'Fills one field with given data, to see what comes out',
     body: z.object({
@@ -50,6 +53,7 @@ export const buildingRoutes = {
   },
   saveDraft: {
     method: 'PUT',
+    role: 'builder',
     path: '/flows/:name/draft',
     about: 'Keeps a draft as it is, mistakes and all; it runs only without mistakes',
     body: z.object({
@@ -58,34 +62,45 @@ export const buildingRoutes = {
     }),
     answer: b.savedDraft,
   },
-  removeFlow: { method: 'DELETE', path: '/flows/:name', about: 'Removes a flow that nothing uses', answer: done },
+  removeFlow: {
+    method: 'DELETE',
+    role: 'builder',
+    path: '/flows/:name',
+    about: 'Removes a flow that nothing uses',
+    answer: done,
+  },
   flowImpact: {
     method: 'GET',
+    role: 'viewer',
     path: '/flows/:name/impact',
     about: 'What publishing the draft would break',
     answer: z.object({ items: z.array(b.impact) }),
   },
   getRevision: {
     method: 'GET',
+    role: 'viewer',
     path: '/flows/:name/revisions/:revision',
     about: 'One revision, as it was written',
     answer: b.revision.extend({ text: z.string(), document: json }),
   },
   compareFlow: {
     method: 'GET',
+    role: 'viewer',
     path: '/flows/:name/compare',
-    about: 'How two revisions differ, or one and the draft',
+    about: 'How two versions of a flow differ: revisions, the draft, or what a run ran',
     query: z.object({ from: version.default('live'), to: version.default('draft') }),
     answer: b.flowComparison,
   },
   makeLive: {
     method: 'POST',
+    role: 'builder',
     path: '/flows/:name/revisions/:revision/live',
     about: 'Makes a revision the live one again',
     answer: z.object({ revision: z.number() }),
   },
   holdStep: {
     method: 'PUT',
+    role: 'builder',
     path: '/flows/:name/held/:step',
     about: 'Holds the result that a step had in a run, for later tries of the draft',
     body: z.object({ run: z.string() }),
@@ -93,18 +108,21 @@ export const buildingRoutes = {
   },
   releaseStep: {
     method: 'DELETE',
+    role: 'builder',
     path: '/flows/:name/held/:step',
     about: 'Lets a held result go',
     answer: done,
   },
   flowTrials: {
     method: 'GET',
+    role: 'viewer',
     path: '/flows/:name/trials',
     about: 'What trying a flow has kept: held results and inputs',
     answer: z.object({ held: z.array(b.heldStep), samples: z.array(b.sample) }),
   },
   keepSample: {
     method: 'PUT',
+    role: 'operator',
     path: '/flows/:name/samples',
     about: 'Keeps an input under a name',
     body: z.object({ name: z.string().max(60), input: json }),
@@ -112,12 +130,14 @@ export const buildingRoutes = {
   },
   removeSample: {
     method: 'DELETE',
+    role: 'operator',
     path: '/flows/:name/samples/:sample',
     about: 'Removes a kept input',
     answer: done,
   },
   stepOn: {
     method: 'POST',
+    role: 'operator',
     path: '/runs/:id/step',
     about: 'Lets a run that is stepped through go on, or ends it',
     body: z.object({ go: z.boolean().default(true), path: z.string().optional() }),
@@ -126,6 +146,7 @@ export const buildingRoutes = {
 
   listApprovals: {
     method: 'GET',
+    role: 'viewer',
     path: '/approvals',
     about: 'What people are asked to decide, newest first',
     query: z.object({ open: z.stringbool().default(true) }),
@@ -133,6 +154,7 @@ export const buildingRoutes = {
   },
   decide: {
     method: 'POST',
+    role: 'operator',
     path: '/approvals/:run/decide',
     about: 'Approves or refuses',
     body: z.object({
@@ -145,6 +167,7 @@ export const buildingRoutes = {
 
   listEntries: {
     method: 'GET',
+    role: 'viewer',
     path: '/entries',
     about: 'Ways into flows besides tool calls',
     query: z.object({ flow: z.string().optional() }),
@@ -152,6 +175,7 @@ export const buildingRoutes = {
   },
   addEntry: {
     method: 'POST',
+    role: 'builder',
     path: '/entries',
     about: 'Opens a way into a flow',
     body: newEntry,
@@ -159,21 +183,24 @@ export const buildingRoutes = {
   },
   changeEntry: {
     method: 'PUT',
+    role: 'builder',
     path: '/entries/:id',
     about: 'Changes a way in, or switches it on or off',
     body: newEntry.omit({ flow: true }).partial(),
     answer: b.entry,
   },
-  removeEntry: { method: 'DELETE', path: '/entries/:id', about: 'Closes a way in', answer: done },
+  removeEntry: { method: 'DELETE', role: 'builder', path: '/entries/:id', about: 'Closes a way in', answer: done },
 
   exportWorkspace: {
     method: 'GET',
+    role: 'viewer',
     path: '/workspace',
     about: 'Everything but secrets and rows, as files',
     answer: z.object({ files: b.workspaceFiles }),
   },
   importWorkspace: {
     method: 'POST',
+    role: 'builder',
     path: '/workspace',
     about: 'Takes files in; all of them or none',
     body: z.object({ files: b.workspaceFiles, overwrite: z.boolean().default(false) }),
@@ -181,6 +208,7 @@ export const buildingRoutes = {
   },
   compareWorkspace: {
     method: 'POST',
+    role: 'viewer',
     path: '/workspace/compare',
     about: 'How files differ from what is here',
     body: z.object({ files: b.workspaceFiles }),
@@ -189,6 +217,7 @@ export const buildingRoutes = {
 
   readDocument: {
     method: 'POST',
+    role: 'builder',
     path: '/documents/read',
     about: 'Lists what an OpenAPI document offers; changes nothing',
     body: source,
@@ -196,6 +225,7 @@ export const buildingRoutes = {
   },
   takeDocument: {
     method: 'POST',
+    role: 'builder',
     path: '/documents',
     about: 'Makes a flow of each chosen operation',
     body: source.extend({
@@ -208,12 +238,14 @@ export const buildingRoutes = {
   },
   listDocuments: {
     method: 'GET',
+    role: 'viewer',
     path: '/documents',
     about: 'OpenAPI documents that flows were made from',
     answer: z.object({ items: z.array(b.keptDocument) }),
   },
   updateDocument: {
     method: 'POST',
+    role: 'builder',
     path: '/documents/:name/update',
     about: "Reads a document again and says what differs, or changes the flows without losing the builder's edits",
     body: source.extend({ apply: z.boolean().default(false) }),
@@ -221,6 +253,7 @@ export const buildingRoutes = {
   },
   tryOut: {
     method: 'POST',
+    role: 'operator',
     path: '/flows/:name/try/stream',
     about: 'Tries the draft out and tells what happens as it happens',
     body: z.object({

@@ -12,12 +12,14 @@ export type Person = z.infer<typeof person>;
 export const peopleRoutes = {
   whoAmI: {
     method: 'GET',
+    role: 'viewer',
     path: '/me',
     about: 'Who is signed in, and as what',
     answer: z.object({ name: z.string(), role, hasPassword: z.boolean() }),
   },
   changePassword: {
     method: 'POST',
+    role: 'viewer',
     path: '/me/password',
     about: "Sets one's own password",
     body: z.object({ now: z.string().optional().describe('The present one, where there is one'), password }),
@@ -25,12 +27,14 @@ export const peopleRoutes = {
   },
   listPeople: {
     method: 'GET',
+    role: 'owner',
     path: '/people',
     about: 'Who may use the console',
     answer: z.object({ items: z.array(person) }),
   },
   addPerson: {
     method: 'POST',
+    role: 'owner',
     path: '/people',
     about: 'Lets somebody use the console; they come in by a link, or by a password',
     body: z.object({ name, role: role.default('viewer'), password: password.optional() }),
@@ -38,6 +42,7 @@ export const peopleRoutes = {
   },
   changePerson: {
     method: 'PUT',
+    role: 'owner',
     path: '/people/:name',
     about: 'Changes what somebody may do, or their password; their sessions end with a new password',
     body: z.object({ role: role.optional(), password: password.optional() }),
@@ -45,6 +50,7 @@ export const peopleRoutes = {
   },
   removePerson: {
     method: 'DELETE',
+    role: 'owner',
     path: '/people/:name',
     about: 'Takes somebody out; their sessions end at once',
     answer: z.object({ done: z.literal(true) }),

@@ -316,3 +316,15 @@ export type Mail = z.infer<typeof mail>;
 export type Outcome = z.infer<typeof outcome>;
 export type StreamEvent = z.infer<typeof liveEvent>;
 export type ProblemDetails = z.infer<typeof problem>;
+
+/** How much of the record of runs there is, and what is next to go. */
+export const recordOverview = z.object({
+  bytes: z.number().describe('What it takes on disk'),
+  limit: z.number().describe('How large it may grow'),
+  days: z.number().describe('How long runs are kept that went well'),
+  failedDays: z.number().describe('How long runs are kept that did not'),
+  payloads: z.object({ count: z.number(), bytes: z.number() }).describe('Long values, each kept once'),
+  oldest: moment.nullable().describe('When the oldest run that is kept began'),
+  next: z.object({ run: z.string(), at: moment }).nullable().describe('The run that goes next, and when'),
+});
+export type RecordOverview = z.infer<typeof recordOverview>;

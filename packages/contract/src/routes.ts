@@ -3,12 +3,15 @@ import { z } from 'zod';
 import { buildingRoutes } from './building-routes.js';
 import { peopleRoutes } from './people-routes.js';
 import * as r from './resources.js';
+import type { Role } from './roles.js';
 import { servingRoutes } from './serving-routes.js';
 import { workshopRoutes } from './workshop-routes.js';
 
 /** One address of the API: what it takes and what it answers. */
 export interface Route {
   method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+  /** The least role that may use it. */
+  role: Role;
   /** Below `/api/v1`, with `:name` for parameters. */
   path: string;
   about: string;
@@ -78,6 +81,7 @@ export const routes = {
   ...workshopRoutes,
   status: {
     method: 'GET',
+    role: 'viewer',
     path: '/status',
     about: 'Whether the service is well, and where it is',
     answer: z.object({
@@ -92,21 +96,46 @@ export const routes = {
       models: z.array(r.modelSummary),
       mailbox: z.boolean(),
       approvals: z.number().describe('Decisions that somebody is to make'),
+      queued: z.number().describe('Runs that wait for their turn'),
+      trouble: z.string().nullable().describe('Why nothing can be recorded now'),
+      record: r.recordOverview,
     }),
+  },
+  pruneRuns: {
+    method: 'POST',
+    role: 'owner',
+    path: '/runs/prune',
+    about: 'Lets go of runs that ended before some days, with all they began',
+    body: z.object({ olderThanDays: z.number().min(0).describe('Runs that ended so many days ago, or earlier') }),
+    answer: z.object({ removed: z.number(), record: r.recordOverview }),
   },
   signInLink: {
     method: 'POST',
+    role: 'owner',
     path: '/sign-in-links',
     about: 'Makes a one-time link that opens the console',
     body: z.object({ person: z.string().default('owner').describe('Who it is for') }),
     answer: z.object({ url: z.string() }),
   },
-  signOut: { method: 'POST', path: '/sign-out', about: 'Ends the console session', answer: done },
+  signOut: { method: 'POST', role: 'viewer', path: '/sign-out', about: 'Ends the console session', answer: done },
 
-  listFlows: { method: 'GET', path: '/flows', about: 'All flows', answer: z.object({ items: z.array(r.flowSummary) }) },
-  getFlow: { method: 'GET', path: '/flows/:name', about: 'One flow with its draft', answer: r.flowDetail },
+  listFlows: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows',
+    about: 'All flows',
+    answer: z.object({ items: z.array(r.flowSummary) }),
+  },
+  getFlow: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name',
+    about: 'One flow with its draft',
+    answer: r.flowDetail,
+  },
   checkFlow: {
     method: 'POST',
+    role: 'viewer',
     path: '/flows/check',
     about: 'Lists every mistake of a flow document; changes nothing',
     body: written,
@@ -114,6 +143,7 @@ export const routes = {
   },
   importFlow: {
     method: 'POST',
+    role: 'builder',
     path: '/flows',
     about: 'Makes a document the draft of the flow it names',
     body: written,
@@ -121,6 +151,7 @@ export const routes = {
   },
   publishFlow: {
     method: 'POST',
+    role: 'builder',
     path: '/flows/:name/publish',
     about: 'Makes the draft a revision and that one live',
     body: z.object({ note: z.string().max(500).default('') }),
@@ -128,6 +159,7 @@ export const routes = {
   },
   exposeFlow: {
     method: 'POST',
+    role: 'builder',
     path: '/flows/:name/expose',
     about: 'Publishes, puts the flow on an endpoint and issues a key',
     body: expose,
@@ -141,6 +173,7 @@ export const routes = {
   },
   runFlow: {
     method: 'POST',
+    role: 'operator',
     path: '/flows/:name/run',
     about: 'Runs a flow and waits for its end',
     body: runRequest,
@@ -148,6 +181,7 @@ export const routes = {
   },
   watchFlow: {
     method: 'POST',
+    role: 'operator',
     path: '/flows/:name/run/stream',
     about: 'Runs a flow and tells what happens as it happens',
     body: runRequest,
@@ -157,18 +191,21 @@ export const routes = {
 
   listEndpoints: {
     method: 'GET',
+    role: 'viewer',
     path: '/endpoints',
     about: 'All endpoints',
     answer: z.object({ items: z.array(r.endpointSummary) }),
   },
   getEndpoint: {
     method: 'GET',
+    role: 'viewer',
     path: '/endpoints/:name',
     about: 'One endpoint with its tools and keys',
     answer: r.endpointDetail,
   },
   putEndpoint: {
     method: 'POST',
+    role: 'builder',
     path: '/endpoints',
     about: 'Makes or replaces an endpoint by its document',
     body: written,
@@ -176,6 +213,7 @@ export const routes = {
   },
   connectEndpoint: {
     method: 'GET',
+    role: 'viewer',
     path: '/endpoints/:name/connect',
     about: 'Settings for each shape of client, with a gap for the key',
     answer: z.object({ settings: z.array(r.clientSettings) }),
@@ -183,13 +221,21 @@ export const routes = {
 
   listServers: {
     method: 'GET',
+    role: 'viewer',
     path: '/servers',
     about: 'All attached tool servers',
     answer: z.object({ items: z.array(r.serverSummary) }),
   },
-  getServer: { method: 'GET', path: '/servers/:name', about: 'One tool server with its tools', answer: r.serverDetail },
+  getServer: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/servers/:name',
+    about: 'One tool server with its tools',
+    answer: r.serverDetail,
+  },
   attachServer: {
     method: 'POST',
+    role: 'builder',
     path: '/servers',
     about: 'Attaches a tool server; nothing is kept unless it answers',
     body: z.object({
@@ -203,12 +249,14 @@ export const routes = {
   },
   refreshServer: {
     method: 'POST',
+    role: 'operator',
     path: '/servers/:name/refresh',
     about: 'Reads the tool list anew',
     answer: r.serverDetail.extend({ added: z.array(z.string()), removed: z.array(z.string()) }),
   },
   callServerTool: {
     method: 'POST',
+    role: 'operator',
     path: '/servers/:name/tools/:tool/call',
     about: 'Calls one tool',
     body: z.object({ arguments: jsonObject.default({}) }),
@@ -216,6 +264,7 @@ export const routes = {
   },
   chatServer: {
     method: 'POST',
+    role: 'operator',
     path: '/servers/:name/chat',
     about: 'Talks to a model that holds the tools of one server, without any flow',
     body: z.object({
@@ -228,6 +277,7 @@ export const routes = {
   },
   detachServer: {
     method: 'DELETE',
+    role: 'builder',
     path: '/servers/:name',
     about: 'Detaches a tool server that nothing uses',
     answer: done,
@@ -235,12 +285,14 @@ export const routes = {
 
   listCredentials: {
     method: 'GET',
+    role: 'viewer',
     path: '/credentials',
     about: 'All credentials, without their secrets',
     answer: z.object({ items: z.array(r.credentialSummary) }),
   },
   addCredential: {
     method: 'POST',
+    role: 'builder',
     path: '/credentials',
     about: 'Adds a credential',
     body: newCredential,
@@ -248,6 +300,7 @@ export const routes = {
   },
   changeSecret: {
     method: 'PUT',
+    role: 'builder',
     path: '/credentials/:name/secret',
     about: 'Gives a credential a new secret',
     body: z.object({ secret }),
@@ -255,6 +308,7 @@ export const routes = {
   },
   removeCredential: {
     method: 'DELETE',
+    role: 'builder',
     path: '/credentials/:name',
     about: 'Removes a credential that nothing uses',
     answer: done,
@@ -262,12 +316,14 @@ export const routes = {
 
   listModels: {
     method: 'GET',
+    role: 'viewer',
     path: '/models',
     about: 'All model connections',
     answer: z.object({ items: z.array(r.modelSummary) }),
   },
   addModel: {
     method: 'POST',
+    role: 'builder',
     path: '/models',
     about: 'Adds a model connection; it is tested first',
     body: z.object({
@@ -282,6 +338,7 @@ export const routes = {
   },
   testModel: {
     method: 'POST',
+    role: 'operator',
     path: '/models/:name/test',
     about: 'Asks the model one short question',
     answer: z.object({ answer: z.string(), milliseconds: z.number() }),
@@ -289,13 +346,22 @@ export const routes = {
 
   listKeys: {
     method: 'GET',
+    role: 'viewer',
     path: '/keys',
     about: 'All access keys, without the keys themselves',
     answer: z.object({ items: z.array(r.keySummary) }),
   },
-  issueKey: { method: 'POST', path: '/keys', about: 'Issues an access key', body: newKey, answer: issued },
+  issueKey: {
+    method: 'POST',
+    role: 'builder',
+    path: '/keys',
+    about: 'Issues an access key',
+    body: newKey,
+    answer: issued,
+  },
   revokeKey: {
     method: 'POST',
+    role: 'builder',
     path: '/keys/:id/revoke',
     about: 'Revokes a key at once; its sessions end',
     answer: r.keySummary,
@@ -303,12 +369,14 @@ export const routes = {
 
   listTables: {
     method: 'GET',
+    role: 'viewer',
     path: '/tables',
     about: 'All tables',
     answer: z.object({ items: z.array(r.tableSummary) }),
   },
   putTable: {
     method: 'POST',
+    role: 'builder',
     path: '/tables',
     about: 'Makes a table',
     body: z.object({
@@ -323,6 +391,7 @@ export const routes = {
   },
   tableRows: {
     method: 'GET',
+    role: 'viewer',
     path: '/tables/:name/rows',
     about: 'Rows of a table, newest first',
     query: page,
@@ -334,6 +403,7 @@ export const routes = {
   },
   addRow: {
     method: 'POST',
+    role: 'builder',
     path: '/tables/:name/rows',
     about: 'Adds a row',
     body: z.object({ row: jsonObject }),
@@ -342,6 +412,7 @@ export const routes = {
 
   listRuns: {
     method: 'GET',
+    role: 'viewer',
     path: '/runs',
     about: 'Runs, newest first',
     query: page.extend({
@@ -355,20 +426,44 @@ export const routes = {
   },
   getRun: {
     method: 'GET',
+    role: 'viewer',
     path: '/runs/:id',
     about: 'One run with its trace and what went wrong',
     answer: r.runDetail,
   },
-  runAgain: { method: 'POST', path: '/runs/:id/again', about: 'Runs the same input on the draft', answer: r.outcome },
-  cancelRun: { method: 'POST', path: '/runs/:id/cancel', about: 'Cancels a run that is under way', answer: done },
+  runAgain: {
+    method: 'POST',
+    role: 'operator',
+    path: '/runs/:id/again',
+    about: 'Runs the same input again: on the draft, on what is live, or on the very document that ran',
+    body: z.object({
+      on: z.enum(['draft', 'live', 'ran']).optional().describe('The draft if left out, where there is one'),
+    }),
+    answer: r.outcome,
+  },
+  cancelRun: {
+    method: 'POST',
+    role: 'operator',
+    path: '/runs/:id/cancel',
+    about: 'Cancels a run that is under way',
+    answer: done,
+  },
 
   listMails: {
     method: 'GET',
+    role: 'viewer',
     path: '/mailbox',
     about: 'What has arrived in the mailbox stand-in',
     answer: z.object({ items: z.array(r.mail) }),
   },
-  events: { method: 'GET', path: '/events', about: 'What changes, as it changes', answer: r.liveEvent, stream: true },
+  events: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/events',
+    about: 'What changes, as it changes',
+    answer: r.liveEvent,
+    stream: true,
+  },
 } as const satisfies Record<string, Route>;
 
 export type RouteName = keyof typeof routes;

@@ -11,6 +11,7 @@ const done = z.object({ done: z.literal(true) });
 export const servingRoutes = {
   changeEndpoint: {
     method: 'POST',
+    role: 'builder',
     path: '/endpoints/:name',
     about: 'Changes what an endpoint says of itself and who may use it',
     body: z.object({
@@ -24,6 +25,7 @@ export const servingRoutes = {
   },
   renameEndpoint: {
     method: 'POST',
+    role: 'builder',
     path: '/endpoints/:name/rename',
     about: 'Gives an endpoint another name; its old address keeps answering',
     body: z.object({ to: z.string() }),
@@ -31,12 +33,14 @@ export const servingRoutes = {
   },
   removeEndpoint: {
     method: 'DELETE',
+    role: 'builder',
     path: '/endpoints/:name',
     about: 'Removes an endpoint and ends its sessions',
     answer: done,
   },
   putTools: {
     method: 'POST',
+    role: 'builder',
     path: '/endpoints/:name/tools',
     about: 'Puts flows and single tools of servers on an endpoint, or whole servers with all they will ever have',
     body: z.object({
@@ -50,6 +54,7 @@ export const servingRoutes = {
   },
   moveToolbox: {
     method: 'POST',
+    role: 'builder',
     path: '/flows/:name/toolbox',
     about: "Moves the tools of an agent's toolbox onto an endpoint, which then stands in the toolbox as one row",
     body: z.object({
@@ -60,6 +65,7 @@ export const servingRoutes = {
   },
   reviewToolbox: {
     method: 'GET',
+    role: 'viewer',
     path: '/flows/:name/toolbox/review',
     about: "What is wrong with an agent's toolbox for the model that reads it, in the draft",
     query: z.object({ step: z.string().describe('JSON Pointer of the agent step in the flow, such as /steps/desk') }),
@@ -67,6 +73,7 @@ export const servingRoutes = {
   },
   mendToolbox: {
     method: 'POST',
+    role: 'builder',
     path: '/flows/:name/toolbox/review',
     about: 'Applies what the review of a toolbox proposes to the draft; the words change for this agent alone',
     body: z.object({
@@ -77,6 +84,7 @@ export const servingRoutes = {
   },
   wordTool: {
     method: 'PUT',
+    role: 'builder',
     path: '/endpoints/:name/tools/:tool',
     about: 'Changes how a tool reads on this endpoint; null takes a change back',
     body: z.object({
@@ -96,12 +104,14 @@ export const servingRoutes = {
   },
   takeTool: {
     method: 'DELETE',
+    role: 'builder',
     path: '/endpoints/:name/tools/:tool',
     about: 'Takes a tool, or a whole server of that name, off an endpoint',
     answer: r.endpointDetail,
   },
   reviewEndpoint: {
     method: 'GET',
+    role: 'viewer',
     path: '/endpoints/:name/review',
     about: 'What is wrong with the tool list for the model that reads it, and the list as it is sent',
     query: z.object({ stage: r.stage.default('live') }),
@@ -109,6 +119,7 @@ export const servingRoutes = {
   },
   applyRemarks: {
     method: 'POST',
+    role: 'builder',
     path: '/endpoints/:name/review',
     about: 'Applies what the review proposes',
     body: z.object({ remarks: z.array(z.string()).optional().describe('Ids; all that can be applied if left out') }),
@@ -116,6 +127,7 @@ export const servingRoutes = {
   },
   chooseTool: {
     method: 'POST',
+    role: 'operator',
     path: '/endpoints/:name/choose',
     about: 'Which tool a model would call for a sentence, and with what; nothing is called',
     body: z.object({ message: z.string().min(1), model: z.string() }),
@@ -127,6 +139,7 @@ export const servingRoutes = {
   },
   endpointUsage: {
     method: 'GET',
+    role: 'viewer',
     path: '/endpoints/:name/usage',
     about: 'Who used what, and how it went',
     query: z.object({ days: z.coerce.number().int().min(1).max(90).default(7) }),
@@ -134,13 +147,21 @@ export const servingRoutes = {
   },
   endpointSessions: {
     method: 'GET',
+    role: 'viewer',
     path: '/endpoints/:name/sessions',
     about: 'Sessions that are open now, and what happened lately',
     answer: z.object({ items: z.array(s.openSession), happened: z.array(s.happening) }),
   },
-  endSession: { method: 'DELETE', path: '/sessions/:id', about: 'Ends a session of a client', answer: done },
+  endSession: {
+    method: 'DELETE',
+    role: 'operator',
+    path: '/sessions/:id',
+    about: 'Ends a session of a client',
+    answer: done,
+  },
   testEndpoint: {
     method: 'POST',
+    role: 'operator',
     path: '/endpoints/:name/test',
     about: 'Connects as a stranger would and says which part fails',
     body: z.object({
@@ -151,6 +172,7 @@ export const servingRoutes = {
   },
   rotateKey: {
     method: 'POST',
+    role: 'builder',
     path: '/keys/:id/rotate',
     about: 'Makes a key that opens the same; the old one is good for a while yet',
     body: z.object({ overlap: z.string().default('24h').describe('How long the old key is still good') }),

@@ -39,6 +39,7 @@ export const workshop = z.object({
 export const workshopRoutes = {
   getWorkshop: {
     method: 'GET',
+    role: 'viewer',
     path: '/workshop',
     about:
       'The built-in endpoint for coding assistants: whether it is on, which flows are open to it, what is proposed',
@@ -46,6 +47,7 @@ export const workshopRoutes = {
   },
   changeWorkshop: {
     method: 'POST',
+    role: 'builder',
     path: '/workshop',
     about: 'Switches it on or off, and opens or closes flows to it',
     body: z.object({
@@ -57,6 +59,7 @@ export const workshopRoutes = {
   },
   getProposal: {
     method: 'GET',
+    role: 'viewer',
     path: '/workshop/proposals/:id',
     about: 'One proposal, and how it differs from the draft',
     answer: proposalSummary.extend({
@@ -68,6 +71,7 @@ export const workshopRoutes = {
   },
   takeProposal: {
     method: 'POST',
+    role: 'builder',
     path: '/workshop/proposals/:id/take',
     about: 'Makes a proposal the draft; publishing it is another step',
     body: z.object({
@@ -78,6 +82,7 @@ export const workshopRoutes = {
   },
   declineProposal: {
     method: 'POST',
+    role: 'builder',
     path: '/workshop/proposals/:id/decline',
     about: 'Turns a proposal down',
     body: z.object({ note: z.string().max(2000).default('').describe('Told to whoever proposed it') }),

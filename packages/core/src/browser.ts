@@ -6,7 +6,7 @@ export { bytesIn, humanSize, size } from './size.js';
  */
 
 export type { Finding } from './advice/finding.js';
-export { humanDuration } from './duration.js';
+export { humanDuration, milliseconds } from './duration.js';
 export { catalogue, PindroError } from './errors.js';
 export { cutTemplate } from './expression/cut.js';
 export type { FlowDocument } from './flow/document.js';

@@ -23,7 +23,7 @@ export const catalogue = {
   },
   body_too_large: {
     message: 'The body is larger than {limit}',
-    hint: 'Send less at once, or raise the limit: {where}.',
+    hint: 'Send less at once, or raise the limit {where}.',
     http: 413,
     rpc: -32600,
   },

@@ -157,3 +157,4 @@ export { MASK, Masker, sensitiveValues } from './trace/masking.js';
 export { MemoryJournal } from './trace/memory-journal.js';
 export { Recorder } from './trace/recorder.js';
 export { PAYLOAD_LIMIT, type Span, type SpanWork } from './trace/span.js';
+export { RECORD_VERSION } from './trace/version.js';

@@ -112,7 +112,8 @@ export function findUnsafe(value: unknown): { at: string; why: string; deep?: tr
       for (let index = 0; index < here.length; index++) {
         const item: unknown = here[index];
         // Most lists hold texts and small numbers, which need no further look.
-        if (typeof item === 'string' || (typeof item === 'number' && item <= 2 ** 53 - 1 && item >= 1 - 2 ** 53)) continue;
+        if (typeof item === 'string' || (typeof item === 'number' && item <= 2 ** 53 - 1 && item >= 1 - 2 ** 53))
+          continue;
         path.push(index);
         const found = look(item);
         if (found) return found;

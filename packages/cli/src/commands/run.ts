@@ -1,16 +1,18 @@
-import { humanDuration } from '@pindro/core/browser';
+import { humanDuration, milliseconds } from '@pindro/core/browser';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
+import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
 import { brief, moment, state, table } from '../output/table.js';
 import { showOutcome } from './flow.js';
 import { wholeNumber } from './table.js';
 
+const AGAIN_ON = ['draft', 'live', 'ran'] as const;
 const STATES = ['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted'] as const;
 
 export function runCommands(program: Command): void {
-  const run = program.command('run').description('runs: list, show, again, cancel');
+  const run = program.command('run').description('runs: list, show, again, cancel, prune');
 
   run
     .command('list')
@@ -77,11 +79,28 @@ export function runCommands(program: Command): void {
 
   run
     .command('again <id>')
-    .description('runs the same input on the draft')
+    .description('runs the same input again')
+    .addOption(
+      new Option('--on <what>', 'the draft (if left out), what is live, or the document that ran').choices(AGAIN_ON),
+    )
     .action(
-      withService(async ({ client, print, progress }, [id]) => {
-        progress('running it again on the draft …');
-        showOutcome({ print }, await client.runAgain({ id: id! }));
+      withService(async ({ client, print, progress }, [id], { on }: Record<string, unknown>) => {
+        progress('running it again …');
+        const chosen = AGAIN_ON.find((one) => one === on);
+        showOutcome({ print }, await client.runAgain({ id: id!, body: chosen ? { on: chosen } : {} }));
+      }),
+    );
+
+  run
+    .command('prune')
+    .description('lets go of old runs now, with all they began')
+    .option('--older-than <time>', 'that ended so long ago', '30d')
+    .action(
+      withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
+        const olderThanDays = milliseconds(String(options.olderThan)) / (24 * 60 * 60_000);
+        const done = await client.pruneRuns({ body: { olderThanDays } });
+        const what = done.removed === 1 ? '1 run has' : `${done.removed} runs have`;
+        print(done, () => `${what} gone. ${recordLine(done.record)}`);
       }),
     );
 

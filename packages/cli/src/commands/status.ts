@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
 import { withService } from '../context.js';
+import { recordLine } from '../output/record.js';
 import { facts, state } from '../output/table.js';
 
 export function statusCommands(program: Command): void {
@@ -14,7 +15,8 @@ export function statusCommands(program: Command): void {
             ['service', `${one.url}  version ${one.version}  (address from ${connection.from})`],
             ['flows', String(one.flows)],
             ['endpoints', String(one.endpoints)],
-            ['runs', `${one.runs}, ${one.running} under way`],
+            ['runs', `${one.runs}, ${one.running} under way${one.queued > 0 ? `, ${one.queued} queued` : ''}`],
+            ['record', one.trouble ?? recordLine(one.record)],
             ...one.servers.map((server): [string, string] => [
               'tool server',
               `${server.name}  ${state(server.state)}  ${server.trouble ?? `${server.tools} tools`}`,

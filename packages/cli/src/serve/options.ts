@@ -8,6 +8,14 @@ export interface ServeOptions {
   port: number;
   publicUrl?: string;
   bodyLimit?: number;
+  runsAtOnce?: number;
+  runsQueued?: number;
+  keepDays?: number;
+  keepFailedDays?: number;
+  keepSize?: number;
+  trustProxy?: string[];
+  reach?: string[];
+  proxy?: string;
   timeZone?: string;
   smtp?: string;
   mailFrom?: string;
@@ -16,13 +24,25 @@ export interface ServeOptions {
   json?: boolean;
 }
 
-const SIZES = { '': 1, k: 1024, m: 1024 * 1024 } as const;
+const SIZES = { '': 1, k: 1024, m: 1024 ** 2, g: 1024 ** 3 } as const;
 
 function size(text: string): number {
-  const match = /^(\d+)([km]?)$/i.exec(text);
-  if (!match) throw new InvalidArgumentError('Write a size such as 500k or 8m.');
+  const match = /^(\d+)([kmg]?)$/i.exec(text);
+  if (!match) throw new InvalidArgumentError('Write a size such as 500k, 8m or 2g.');
   return Number(match[1]) * SIZES[match[2]!.toLowerCase() as keyof typeof SIZES];
 }
+
+function count(text: string): number {
+  const value = Number(text);
+  if (!Number.isFinite(value) || value < 0) throw new InvalidArgumentError('It must be a number from 0 on.');
+  return value;
+}
+
+/** Several may be given at once, with commas, and the option more than once. */
+const list = (text: string, before: string[] = []): string[] => [
+  ...before,
+  ...text.split(',').map((one) => one.trim()),
+];
 
 function port(text: string): number {
   const value = Number(text);
@@ -52,6 +72,42 @@ export function serveOptions(command: Command, data: string): Command {
       ).env('PINDRO_OPEN_TO_ALL'),
     )
     .addOption(new Option('--body-limit <size>', 'largest body taken').env('PINDRO_BODY_LIMIT').argParser(size))
+    .addOption(
+      new Option('--runs-at-once <number>', 'how many runs may be under way')
+        .env('PINDRO_RUNS_AT_ONCE')
+        .argParser(count),
+    )
+    .addOption(
+      new Option('--runs-queued <number>', 'how many may wait for their turn')
+        .env('PINDRO_RUNS_QUEUED')
+        .argParser(count),
+    )
+    .addOption(
+      new Option('--keep-days <number>', 'how long runs are kept that went well; 30 if left out')
+        .env('PINDRO_KEEP_DAYS')
+        .argParser(count),
+    )
+    .addOption(
+      new Option('--keep-failed-days <number>', 'how long runs are kept that failed; 90 if left out')
+        .env('PINDRO_KEEP_FAILED_DAYS')
+        .argParser(count),
+    )
+    .addOption(
+      new Option('--keep-size <size>', 'how large the record of runs may grow; 2g if left out')
+        .env('PINDRO_KEEP_SIZE')
+        .argParser(size),
+    )
+    .addOption(
+      new Option('--trust-proxy <addresses>', 'proxies in front, whose word on where a request comes from is taken')
+        .env('PINDRO_TRUST_PROXY')
+        .argParser(list),
+    )
+    .addOption(
+      new Option('--reach <addresses>', 'private addresses, networks or host names that flows and servers may reach')
+        .env('PINDRO_REACH')
+        .argParser(list),
+    )
+    .addOption(new Option('--proxy <address>', 'proxy for what flows and servers reach').env('PINDRO_PROXY'))
     .addOption(new Option('--smtp <address>', 'mail server for mails of flows: smtp://HOST:PORT').env('PINDRO_SMTP'))
     .addOption(new Option('--mail-from <address>', 'sender of mails that name none').env('PINDRO_MAIL_FROM'))
     .addOption(new Option('--time-zone <name>', 'time zone of clock.today').env('PINDRO_TIME_ZONE'))
@@ -66,6 +122,7 @@ export function serveOptions(command: Command, data: string): Command {
 /** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */
 export function serviceSettings(options: ServeOptions): SettingsInput {
   const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom, openToAll } = options;
+  const { runsAtOnce, runsQueued, keepDays, keepFailedDays, keepSize, trustProxy, reach, proxy } = options;
   return {
     data,
     host,
@@ -76,6 +133,14 @@ export function serviceSettings(options: ServeOptions): SettingsInput {
     ...(openToAll && { openToAll }),
     ...(publicUrl && { publicUrl }),
     ...(bodyLimit && { bodyLimit }),
+    ...(runsAtOnce !== undefined && { runsAtOnce }),
+    ...(runsQueued !== undefined && { runsQueued }),
+    ...(keepDays !== undefined && { keepDays }),
+    ...(keepFailedDays !== undefined && { keepFailedDays }),
+    ...(keepSize !== undefined && { keepBytes: keepSize }),
+    ...(trustProxy && { trustedProxies: trustProxy }),
+    ...(reach && { reach }),
+    ...(proxy && { proxy }),
     ...(timeZone && { timeZone }),
     ...(smtp && { smtp }),
     ...(mailFrom && { mailFrom }),

@@ -2,6 +2,7 @@
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
+import RecordSize from '../parts/RecordSize.svelte';
 import RunRows from '../parts/RunRows.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
@@ -19,7 +20,7 @@ const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 
     <ul class="mb-8 grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
       <li class="panel"><a class="block" href="/flows"><span class="block text-2xl font-bold">{now.flows}</span>{plural(now.flows, 'flow').replace(/^\d+ /, '')}</a></li>
       <li class="panel"><a class="block" href="/endpoints"><span class="block text-2xl font-bold">{now.endpoints}</span>{plural(now.endpoints, 'endpoint').replace(/^\d+ /, '')} for clients</a></li>
-      <li class="panel"><a class="block" href="/runs"><span class="block text-2xl font-bold">{now.runs}</span>runs, {now.running} under way</a></li>
+      <li class="panel"><a class="block" href="/runs"><span class="block text-2xl font-bold">{now.runs}</span>runs, {now.running} under way{now.queued > 0 ? `, ${now.queued} queued` : ''}</a><RecordSize of={now.record} trouble={now.trouble} /></li>
       <li class="panel">
         <h2 class="mb-1 text-sm font-medium text-soft">Outside</h2>
         <ul class="space-y-1">

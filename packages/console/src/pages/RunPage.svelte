@@ -19,8 +19,9 @@ import { router } from '../state/router.svelte.js';
 let { name: id }: { name: string } = $props();
 
 const run = new Resource(() => api.getRun({ id }), ['run']);
+let on = $state<'draft' | 'live' | 'ran'>('draft');
 const again = new Action(async () => {
-  const outcome = await api.runAgain({ id });
+  const outcome = await api.runAgain({ id, body: { on } });
   router.go(`/runs/${outcome.run}`);
 });
 
@@ -56,7 +57,18 @@ function statesOf(now: RunDetail) {
 <Loaded from={run}>
   {#snippet children(now)}
     <PageHead title="Run of {now.flow}" back={{ to: '/runs', label: 'Runs' }}>
-      {#snippet actions()}<button type="button" class="button button-main" disabled={again.busy || now.cards.length === 0} onclick={() => void again.run()}><RotateCw size={16} aria-hidden="true" /> {again.busy ? 'Running …' : 'Run again on the draft'}</button>{/snippet}
+      {#snippet actions()}
+        <button type="button" class="button button-main" disabled={again.busy || now.cards.length === 0} onclick={() => void again.run()}>
+          <RotateCw size={16} aria-hidden="true" /> {again.busy ? 'Running …' : 'Run again'}
+        </button>
+        <label class="flex items-center gap-2">on
+          <select class="field w-auto" bind:value={on}>
+            <option value="draft">the draft</option>
+            <option value="live">what is live</option>
+            <option value="ran">what ran</option>
+          </select>
+        </label>
+      {/snippet}
     </PageHead>
     <p class="mb-5 flex flex-wrap items-center gap-x-3 gap-y-1">
       <State state={now.state} />

@@ -1,6 +1,7 @@
 CREATE TABLE `documents` (
 	`hash` text PRIMARY KEY NOT NULL,
-	`body` text NOT NULL
+	`body` text NOT NULL,
+	`used_at` integer NOT NULL
 );
 --> statement-breakpoint
 CREATE TABLE `findings` (

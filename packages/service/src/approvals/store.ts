@@ -1,5 +1,5 @@
 import { type ApprovalPort, type ApprovalRequest, type Decision, orAborted, PindroError } from '@pindro/core';
-import { and, desc, eq, isNull, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { approvals } from './tables.js';
@@ -104,6 +104,11 @@ export class ApprovalStore implements ApprovalPort {
       .where(isNull(approvals.decision))
       .get();
     return Number(row?.count ?? 0);
+  }
+
+  /** Lets go of what belongs to runs that are not kept any more. */
+  forget(runs: string[]): void {
+    this.database.delete(approvals).where(inArray(approvals.run, runs)).run();
   }
 
   #expireAt(run: string, path: string, until: number | null): () => void {

@@ -50,7 +50,7 @@ export const endpointsCapability: Capability = {
       endpoints,
       diary,
       sessions,
-      admission: new Admission({ endpoints, keys, diary, mayBeOpen }),
+      admission: new Admission({ endpoints, keys, diary, mayBeOpen, bodyLimit: settings.bodyLimit }),
       presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
     };
   },

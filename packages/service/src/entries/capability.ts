@@ -37,13 +37,14 @@ export const entriesCapability: Capability = {
     return { entries, begin, scheduler };
   },
   routes: (api, { entries, flows, address }) => entryRoutes(api, { store: entries, flows, address }),
-  pages: (app, { entries, keys, flows, runs, begin }) => {
+  pages: (app, { entries, keys, flows, runs, begin, settings }) => {
     const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
     const parts = {
       store: entries,
       keys,
       begin,
       documentOf,
+      bodyLimit: settings.bodyLimit,
       inputOf: (flow: string) => inputSchema(documentOf(flow)),
       history: (flow: string, session: string) =>
         runs.list({ flow, session, roots: true, limit: 50 }).items.toReversed(),

@@ -20,7 +20,7 @@ interface FormParts extends EntryParts {
 const pages = new WeakMap<Request, { entry: EntryRecord; settings: FormSettings }>();
 
 /** Answers at /forms/NAME with a page made from the flow's inputs. */
-export function formRoutes(app: Express, { store, documentOf, begin }: FormParts): void {
+export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin }: FormParts): void {
   const open = (request: Request, _response: Response, next: () => void) => {
     const path = String(request.params.path);
     const entry = store.at('form', path);
@@ -48,6 +48,7 @@ export function formRoutes(app: Express, { store, documentOf, begin }: FormParts
     bounded(
       (limit) => express.urlencoded({ extended: false, limit, parameterLimit: 500 }),
       (request) => pages.get(request)!.settings.bodyLimit,
+      bodyLimit,
     ),
     async (request: Request, response: Response) => {
       const { entry, settings } = pages.get(request)!;

@@ -12,6 +12,8 @@ type HookSettings = Extract<EntryRecord['settings'], { kind: 'hook' }>;
 export interface EntryParts {
   store: EntryStore;
   keys: KeyStore;
+  /** The largest body that may be taken at all, in bytes. */
+  bodyLimit: number;
   /** What the flow takes; throws where it cannot be called now. */
   inputOf(flow: string): JsonSchema;
   begin: Begin;
@@ -36,7 +38,7 @@ interface HookCall {
 const calls = new WeakMap<Request, HookCall>();
 
 /** Answers at /hooks/NAME. It stands in front of the gate, since strangers' pages may be let in on purpose. */
-export function hookRoutes(app: Express, { store, keys, inputOf, begin }: EntryParts): void {
+export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begin }: EntryParts): void {
   app.all(
     '/hooks/:path',
     (request, _response, next) => {
@@ -56,6 +58,7 @@ export function hookRoutes(app: Express, { store, keys, inputOf, begin }: EntryP
     bounded(
       (limit) => express.text({ type: () => true, limit, defaultCharset: 'utf-8' }),
       (request) => calls.get(request)!.settings.bodyLimit,
+      bodyLimit,
     ),
     async (request: Request, response: Response) => {
       const { entry, settings } = calls.get(request)!;
@@ -77,15 +80,17 @@ export function hookRoutes(app: Express, { store, keys, inputOf, begin }: EntryP
 export function bounded(
   make: (limit: number) => RequestHandler,
   limitOf: (request: Request) => string,
+  most: number,
 ): RequestHandler {
   const parsers = new Map<string, RequestHandler>();
   return (request, response, next) => {
     const limit = limitOf(request);
     let parser = parsers.get(limit);
-    if (!parser) parsers.set(limit, (parser = make(bytesIn(limit))));
+    if (!parser) parsers.set(limit, (parser = make(Math.min(bytesIn(limit), most))));
+    const where = bytesIn(limit) > most ? 'with --body-limit' : 'at this way into the flow';
     parser(request, response, (error?: unknown) => {
       if ((error as { type?: string } | undefined)?.type !== 'entity.too.large') return next(error);
-      next(new PindroError('body_too_large', { limit: humanSize(bytesIn(limit)), where: 'at this way into the flow' }));
+      next(new PindroError('body_too_large', { limit: humanSize(Math.min(bytesIn(limit), most)), where }));
     });
   };
 }

@@ -20,6 +20,7 @@ import {
   stepKinds,
   Template,
   today,
+  writeText,
 } from '@pindro/core';
 import { z } from 'zod';
 import type { EndpointStore } from '../endpoints/store.js';
@@ -35,6 +36,7 @@ interface Parts {
   zone: string;
   summary(flow: FlowRecord): SavedDraft['summary'];
   usersOf(flow: string): string[];
+  documentOfRun(run: string): FlowDocument | undefined;
   entriesOf(flow: string): { name: string; gives: string[] | null }[];
 }
 
@@ -143,10 +145,15 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     store.makeLive(call.param('name'), revision);
     return { revision };
   });
+  /** A version of a flow, or what a run of it ran. */
+  const versionOf = (name: string, which: string) => {
+    const document = /^r[0-9a-z]{9,}$/.test(which) ? parts.documentOfRun(which) : undefined;
+    return document ? { document, text: writeText(document as unknown as JsonObject) } : store.version(name, which);
+  };
   api.on('compareFlow', (call): FlowComparisonView => {
     const name = call.param('name');
-    const before = store.version(name, call.query.from);
-    const after = store.version(name, call.query.to);
+    const before = versionOf(name, call.query.from);
+    const after = versionOf(name, call.query.to);
     const { changes, steps, lines } = compareFlows(before, after);
     const removed = Object.entries(before.document.steps).filter(([step]) => steps[step] === 'removed');
     const both = { steps: { ...Object.fromEntries(removed), ...after.document.steps } };

@@ -29,7 +29,7 @@ export const flowsCapability: Capability = {
     });
     return { surroundings, flows: new FlowStore(parts.config, parts.bus, surroundings), checker: new FlowChecker() };
   },
-  routes: (api, { flows, endpoints, presenter, keys, runner, surroundings, checker, entries, settings }) => {
+  routes: (api, { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, entries, settings }) => {
     flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, surroundings, checker });
     flowBuildingRoutes(api, {
       store: flows,
@@ -39,6 +39,7 @@ export const flowsCapability: Capability = {
       summary: (flow) => summaryOf(flow, flows, endpoints),
       usersOf: (flow) => usersOf('flows', flow, flows, endpoints),
       entriesOf: (flow) => waysInto(entries, flow),
+      documentOfRun: (run) => runs.documentOf(run),
     });
   },
   pages: (app) =>

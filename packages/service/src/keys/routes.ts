@@ -1,5 +1,5 @@
 import { type JsonObject, PindroError } from '@pindro/core';
-import type { Api } from '../platform/api.js';
+import type { Api, Who } from '../platform/api.js';
 import type { KeyStore } from './store.js';
 
 /** Each throws when there is nothing of that name. */
@@ -9,11 +9,16 @@ interface Requires {
   credential(name: string): void;
 }
 
+/** A key that opens the API is as good as an owner: who changes one needs the same rank as who makes one. */
+function requireRank(who: Who, manages: boolean): void {
+  if (manages && who.role !== 'owner')
+    throw new PindroError('role_too_low', { name: who.name, role: who.role, needed: 'owner' });
+}
+
 export function keyRoutes(api: Api, store: KeyStore, require: Requires): void {
   api.on('listKeys', () => ({ items: store.list() }));
   api.on('issueKey', ({ body, who }) => {
-    if (body.manage && who.role !== 'owner')
-      throw new PindroError('role_too_low', { name: who.name, role: who.role, needed: 'owner' });
+    requireRank(who, body.manage);
     for (const endpoint of body.endpoints) if (endpoint !== '*') require.endpoint(endpoint);
     for (const [server, credential] of Object.entries(body.credentials)) {
       require.server(server);
@@ -21,6 +26,12 @@ export function keyRoutes(api: Api, store: KeyStore, require: Requires): void {
     }
     return store.issue({ ...body, attributes: body.attributes as JsonObject });
   });
-  api.on('rotateKey', (call) => store.rotate(call.param('id'), call.body.overlap));
-  api.on('revokeKey', (call) => store.revoke(call.param('id')));
+  api.on('rotateKey', (call) => {
+    requireRank(call.who, store.summary(call.param('id')).manage);
+    return store.rotate(call.param('id'), call.body.overlap);
+  });
+  api.on('revokeKey', (call) => {
+    requireRank(call.who, store.summary(call.param('id')).manage);
+    return store.revoke(call.param('id'));
+  });
 }

@@ -1,4 +1,4 @@
-import { mayUse, type Role, type Route, type RouteName, roleFor, routes } from '@pindro/contract';
+import { mayUse, type Role, type Route, type RouteName, routes } from '@pindro/contract';
 import { type Caller, findUnsafe, mistakesOf, PindroError } from '@pindro/core';
 import { type Request, type RequestHandler, type Response, Router } from 'express';
 import type { z } from 'zod';
@@ -78,7 +78,7 @@ export class Api {
 
   #bind(name: RouteName, handler: RequestHandler): void {
     const { method, path } = routes[name];
-    const needed = roleFor(name, routes[name]);
+    const needed = routes[name].role;
     const allowed: RequestHandler = (request, _response, next) => {
       const { name: who, role } = whoIs.get(request)!;
       if (!mayUse(role, needed)) throw new PindroError('role_too_low', { name: who, role, needed });

@@ -19,7 +19,7 @@ export const settingsSchema = z.object({
     .int()
     .min(1024)
     .default(4 * 1024 * 1024)
-    .describe('Largest body taken, in bytes'),
+    .describe('Largest body taken, in bytes; endpoints, hooks and forms have lower limits of their own'),
   runsAtOnce: z
     .number()
     .int()
@@ -34,6 +34,23 @@ export const settingsSchema = z.object({
     .max(100_000)
     .default(1000)
     .describe('How many may wait for their turn; further ones are told to come back'),
+  keepDays: z.number().min(0).default(30).describe('How many days runs are kept that went well'),
+  keepFailedDays: z.number().min(0).default(90).describe('How many days runs are kept that failed or were cut'),
+  keepBytes: z
+    .number()
+    .int()
+    .min(16 * 1024 * 1024)
+    .default(2 * 1024 * 1024 * 1024)
+    .describe('How large the record of runs may grow, in bytes; the oldest make room'),
+  trustedProxies: z
+    .array(z.string())
+    .default([])
+    .describe('Addresses or networks of proxies whose word on where a request comes from is taken'),
+  reach: z
+    .array(z.string())
+    .default([])
+    .describe('Private addresses, networks or host names that flows, tool servers and models may reach'),
+  proxy: z.url().optional().describe('Proxy through which flows, tool servers and models are reached'),
   secretKey: z
     .string()
     .optional()

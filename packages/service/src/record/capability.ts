@@ -1,10 +1,15 @@
 import type { Json } from '@pindro/core';
 import type { Capability } from '../platform/capability.js';
+import { presentRecord } from './present.js';
+import { Retention } from './retention.js';
 import { SqliteJournal } from './sqlite-journal.js';
+
+const DAY = 24 * 60 * 60_000;
 
 declare module '../platform/capability.js' {
   interface Parts {
     journal: SqliteJournal;
+    retention: Retention;
   }
 }
 
@@ -21,9 +26,21 @@ export const recordCapability: Capability = {
         else parts.log.info('the record can be written again');
       },
     });
-    return { journal };
+    const { keepDays: days, keepFailedDays: failedDays, keepBytes: bytes } = parts.settings;
+    return {
+      journal,
+      retention: new Retention(parts.record, { days, failedDays, bytes }, (runs) => parts.approvals.forget(runs)),
+    };
   },
-  close: ({ journal, log }) => {
+  routes: (api, { retention }) => {
+    api.on('pruneRuns', async ({ body }) => ({
+      removed: await retention.prune(Date.now() - body.olderThanDays * DAY),
+      record: presentRecord(retention.state()),
+    }));
+  },
+  listen: ({ retention }) => retention.start(),
+  close: ({ journal, retention, log }) => {
+    retention.close();
     try {
       journal.flush();
     } catch (error) {

@@ -10,6 +10,7 @@ import {
 import { eq, getTableColumns, inArray } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { explainFailure } from './failure.js';
+import { readHead, writeHead } from './head.js';
 import { type Insert, inserter } from './insert.js';
 import { hashesIn, hashOf, putBack, type Stored, takeOut } from './payloads.js';
 import { documents, pages, payloads, payloadUses, runs } from './tables.js';
@@ -40,6 +41,8 @@ const GATHER = 2;
 const WRITE_AFTER = 25;
 /** How often it is tried again while nothing can be written. */
 const TRY_AGAIN = 250;
+/** When a document was last used is noted this often, in milliseconds. */
+const NOTE_USE_EVERY = 30 * 60_000;
 /** So many spans wait while nothing can be written; further ones are let go, journal entries never. */
 const SPANS_HELD = 20_000;
 
@@ -77,7 +80,7 @@ export class SqliteJournal implements JournalStore {
   readonly #insertPayload: Insert;
   readonly #insertUse: Insert;
   /** The hash of each document that is known to be stored. */
-  readonly #documents = new WeakMap<object, string>();
+  readonly #documents = new WeakMap<object, { hash: string; usedAt: number }>();
 
   constructor(
     private readonly database: Database,
@@ -157,7 +160,7 @@ export class SqliteJournal implements JournalStore {
       const document = row.document === null ? undefined : this.document(row.document);
       return {
         ...entry,
-        head: JSON.parse(row.head) as RunHead,
+        head: readHead(row.head),
         ...(row.sealed !== null && { sealed: unseal(row.sealed) }),
         ...(document !== undefined && { document }),
       };
@@ -350,7 +353,7 @@ export class SqliteJournal implements JournalStore {
         session: head.session,
         parentRun: head.parentRun,
         endpoint: head.parentRun === null ? (head.through?.endpoint ?? null) : null,
-        head: JSON.stringify(head),
+        head: writeHead(head),
         sealed: sealed === undefined ? null : this.options.seal(sealed),
         document: page.document === undefined ? null : this.#keepDocument(page.document as object),
         endedAt: null,
@@ -368,11 +371,16 @@ export class SqliteJournal implements JournalStore {
 
   #keepDocument(document: object): string {
     const known = this.#documents.get(document);
-    if (known) return known;
+    const now = Date.now();
+    if (known && now - known.usedAt < NOTE_USE_EVERY) return known.hash;
     const body = JSON.stringify(document);
     const hash = hashOf(body);
-    this.database.insert(documents).values({ hash, body }).onConflictDoNothing().run();
-    this.#documents.set(document, hash);
+    this.database
+      .insert(documents)
+      .values({ hash, body, usedAt: now })
+      .onConflictDoUpdate({ target: documents.hash, set: { usedAt: now } })
+      .run();
+    this.#documents.set(document, { hash, usedAt: now });
     return hash;
   }
 }

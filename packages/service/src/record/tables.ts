@@ -51,7 +51,12 @@ export const pages = sqliteTable(
 );
 
 /** Documents that ran, each once, by the SHA-256 of their JSON. */
-export const documents = sqliteTable('documents', { hash: text('hash').primaryKey(), body: text('body').notNull() });
+export const documents = sqliteTable('documents', {
+  hash: text('hash').primaryKey(),
+  body: text('body').notNull(),
+  /** When a run of it last began, to the hour; no run that began earlier is all that needs it. */
+  usedAt: integer('used_at').notNull(),
+});
 
 /** What the diagnosis found in a run, once it and all it began have ended. In a table of its own, for quick lists. */
 export const findings = sqliteTable('findings', {

@@ -67,7 +67,7 @@ export const runsCapability: Capability = {
       };
     }
   },
-  routes: (api, { runs, runner, flows, vault }) => runRoutes(api, { store: runs, runner, flows, vault }),
+  routes: (api, { runs, runner, flows }) => runRoutes(api, { store: runs, runner, flows }),
   listen: async ({ runs, runner, flows, journal, tables, log }) => {
     const { wentOn, inDoubt } = await recoverRuns({ runs, runner, flows, journal });
     if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs that the last stop had cut');

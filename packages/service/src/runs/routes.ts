@@ -1,20 +1,41 @@
 import type { RunDetail } from '@pindro/contract';
-import { type FlowDocument, type Json, linksOf, PindroError, Replay, type RunHead, type Stage } from '@pindro/core';
-import type { Vault } from '../credentials/vault.js';
+import {
+  type FlowDocument,
+  linksOf,
+  PindroError,
+  Replay,
+  type RunHead,
+  type RunRequest,
+  type Stage,
+} from '@pindro/core';
 import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from './runner.js';
 import { type RunStore, summarise } from './store.js';
 
+type Again = Pick<RunRequest, 'document' | 'revision' | 'stage'>;
 interface Parts {
   store: RunStore;
   runner: Runner;
   flows: FlowStore;
-  vault: Vault;
 }
 
-export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): void {
+export function runRoutes(api: Api, { store, runner, flows }: Parts): void {
+  /** What is done when a run is done again. What was made for the occasion has no draft, and is done as it was. */
+  const again = (id: string, head: RunHead, on?: 'draft' | 'live' | 'ran'): Again => {
+    const which = on ?? (flows.names().includes(head.flow) ? 'draft' : 'ran');
+    if (which !== 'ran') return { ...flows.loadNow(head.flow, which), stage: which };
+    const document = store.documentOf(id);
+    if (!document)
+      throw new PindroError('not_found', {
+        what: 'document kept of run',
+        name: id,
+        suggestion: 'It ran before documents were kept. Run it again on the draft.',
+      });
+    return { document, revision: head.revision, stage: head.stage };
+  };
+
   api.on('listRuns', ({ query }) => {
     const { items, next } = store.list(query);
     const titles = store.titles(items);
@@ -46,18 +67,15 @@ export function runRoutes(api: Api, { store, runner, flows, vault }: Parts): voi
   });
 
   api.on('runAgain', async (call) => {
-    const { head, sealed } = store.get(call.param('id'));
-    const { document, revision } = flows.loadNow(head.flow, 'draft');
-    const input = sealed === null ? head.input : (JSON.parse(vault.unseal(sealed, 'run')) as Json);
+    const id = call.param('id');
+    const { head } = store.get(id);
     const { outcome } = runner.begin({
-      document,
-      revision,
-      stage: 'draft',
+      ...again(id, head, call.body.on),
       entry: 'again',
       // Whoever does it again does not have what the caller brought along.
       caller: { id: head.caller.id, attributes: head.caller.attributes },
       session: sessionOf(head),
-      input,
+      input: store.inputOf(id),
     });
     return runner.present(await outcome);
   });

@@ -39,6 +39,11 @@ export class Runner {
     this.#places = new Places(limits);
   }
 
+  /** How many runs are under way, and how many wait for their turn. */
+  get places(): { underWay: number; queued: number } {
+    return this.#places.state;
+  }
+
   /**
    * Begins a run. Its id is known at once.
    * @returns `outcome`: what its caller is told, which may be that it waits; `ended`: how it ended

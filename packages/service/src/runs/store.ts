@@ -15,6 +15,7 @@ import {
 } from '@pindro/core';
 import { and, desc, eq, getTableColumns, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
+import { readHead } from '../record/head.js';
 import { hashesIn, putBack, type Stored } from '../record/payloads.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import { findings, pages, runs } from '../record/tables.js';
@@ -77,7 +78,7 @@ type Row = Omit<typeof runs.$inferSelect, 'entries' | 'spans' | 'document'>;
 function readRow(row: Row): RunRecord {
   const outcome = row.outcome === null ? null : (JSON.parse(row.outcome) as { result: Json; error?: ErrorRecord });
   return {
-    head: JSON.parse(row.head) as RunHead,
+    head: readHead(row.head),
     state: row.state as RunState,
     sealed: row.sealed,
     endedAt: row.endedAt,

@@ -5,11 +5,14 @@ import { statusRoutes } from './routes.js';
 
 export const statusCapability: Capability = {
   name: 'status',
-  routes: (api, { address, runs, flows, endpoints, servers, models, bus, settings, approvals }) =>
+  routes: (
+    api,
+    { address, runs, runner, journal, retention, flows, endpoints, servers, models, bus, settings, approvals },
+  ) =>
     statusRoutes(api, {
       version: VERSION,
       mailbox: settings.mailbox !== undefined,
-      ...{ address, runs, flows, endpoints, servers, models, bus, approvals },
+      ...{ address, runs, runner, journal, retention, flows, endpoints, servers, models, bus, approvals },
     }),
   pages: (app, { address }) =>
     void app.get('/api/v1/openapi.json', (_request, response) => void response.json(openApi(address(), VERSION))),

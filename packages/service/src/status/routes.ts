@@ -5,6 +5,10 @@ import type { FlowStore } from '../flows/store.js';
 import type { ModelStore } from '../models/store.js';
 import type { Api } from '../platform/api.js';
 import type { Bus, Thing } from '../platform/events.js';
+import { presentRecord } from '../record/present.js';
+import type { Retention } from '../record/retention.js';
+import type { SqliteJournal } from '../record/sqlite-journal.js';
+import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
 import type { ServerStore } from '../servers/store.js';
 
@@ -12,6 +16,9 @@ interface Parts {
   version: string;
   address(): string;
   runs: RunStore;
+  runner: Runner;
+  journal: SqliteJournal;
+  retention: Retention;
   flows: FlowStore;
   endpoints: EndpointStore;
   servers: ServerStore;
@@ -23,7 +30,21 @@ interface Parts {
 
 export function statusRoutes(
   api: Api,
-  { version, address, runs, flows, endpoints, servers, models, bus, mailbox, approvals }: Parts,
+  {
+    version,
+    address,
+    runs,
+    runner,
+    journal,
+    retention,
+    flows,
+    endpoints,
+    servers,
+    models,
+    bus,
+    mailbox,
+    approvals,
+  }: Parts,
 ): void {
   api.on('status', () => ({
     name: 'pindro',
@@ -36,6 +57,9 @@ export function statusRoutes(
     models: models.list(),
     mailbox,
     approvals: approvals.count(),
+    queued: runner.places.queued,
+    trouble: journal.trouble?.message ?? null,
+    record: presentRecord(retention.state()),
   }));
 
   api.stream('events', async ({ signal }, send) => {

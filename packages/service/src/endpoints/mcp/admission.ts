@@ -25,6 +25,8 @@ interface Parts {
   diary: Diary;
   /** Whether open endpoints are open: only while nobody from elsewhere can reach them, unless that is forced. */
   mayBeOpen: boolean;
+  /** The largest body that may be taken at all, in bytes. */
+  bodyLimit: number;
 }
 
 /** Who calls an endpoint, and whether they may. A stranger does not learn which endpoints there are. */
@@ -38,7 +40,7 @@ export class Admission {
 
   /** @returns the endpoint by its present name. @throws not_signed_in, key_unknown …, not_allowed, too_many_requests */
   admit(name: string, request: IncomingMessage): { endpoint: string; access: Access; bodyLimit: number } {
-    const { endpoints, mayBeOpen } = this.parts;
+    const { endpoints, mayBeOpen, bodyLimit } = this.parts;
     const known = endpoints.find(name);
     const isOpen = mayBeOpen && known?.access === 'open' && !request.headers.authorization;
     const access = isOpen ? ANYBODY : this.#present(request);
@@ -47,7 +49,7 @@ export class Admission {
     if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `endpoint "${name}"` });
     endpoints.requireOn(name);
     const document = endpoints.get(name);
-    return { endpoint: document.name, access, bodyLimit: bytesIn(document.body_limit) };
+    return { endpoint: document.name, access, bodyLimit: Math.min(bytesIn(document.body_limit), bodyLimit) };
   }
 
   #present(request: IncomingMessage): Access {

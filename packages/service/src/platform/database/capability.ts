@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import type { Capability } from '../capability.js';
-import { type Database, openDatabase } from './open.js';
+import { type Database, type Migrated, openDatabase } from './open.js';
 
 declare module '../capability.js' {
   interface Parts {
@@ -13,10 +13,12 @@ declare module '../capability.js' {
 
 export const databaseCapability: Capability = {
   name: 'database',
-  open: ({ settings, bus }) => {
-    const config = openDatabase(join(settings.data, 'pindro.db'), 'config');
+  open: ({ settings, bus, log }) => {
+    const migrated: Migrated = (file, copy) =>
+      log.warn({ file, copy }, 'brought up to date from an earlier version; a copy from before stands beside it');
+    const config = openDatabase(join(settings.data, 'pindro.db'), 'config', migrated);
     bus.follow(config.door);
-    return { config, record: openDatabase(join(settings.data, 'runs.db'), 'runs') };
+    return { config, record: openDatabase(join(settings.data, 'runs.db'), 'runs', migrated) };
   },
   close: ({ config, record }) => {
     config.door.close();

@@ -92,8 +92,10 @@ export class Door {
   #pending: (() => void)[] = [];
   readonly #undone: (() => void)[] = [];
 
-  constructor(path: string) {
+  /** @param options.shrinks whether a new file gives back what it does not need any more, when told to */
+  constructor(path: string, { shrinks = false }: { shrinks?: boolean } = {}) {
     this.#database = new Sqlite(path) as unknown as RawDatabase;
+    if (shrinks) this.#database.pragma('auto_vacuum = INCREMENTAL');
     this.#database.pragma('busy_timeout = 5000');
     this.#database.pragma('journal_mode = WAL');
     // With the write-ahead log, NORMAL loses nothing when the process is killed; only a power cut can cost the last commits.

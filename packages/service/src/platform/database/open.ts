@@ -1,14 +1,70 @@
+import { existsSync, mkdirSync, readFileSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { PindroError } from '@pindro/core';
+import Sqlite from 'better-sqlite3';
 import { type BetterSQLite3Database, drizzle } from 'drizzle-orm/better-sqlite3';
 import { migrate } from 'drizzle-orm/better-sqlite3/migrator';
 import { Door } from './door.js';
 
 export type Database = BetterSQLite3Database & { door: Door };
 
-/** Opens a database file and brings its tables up to date with the migrations of that name. */
-export function openDatabase(path: string, migrations: 'config' | 'runs'): Database {
-  const door = new Door(path);
+/** Told when a file from an earlier version was brought up to date, and where a copy of it stands. */
+export type Migrated = (file: string, copy: string) => void;
+
+/**
+ * Opens a database file and brings its tables up to date with the migrations of that name. A file from an earlier
+ * version is copied first; one from a later version is left untouched.
+ * @throws data_directory
+ */
+export function openDatabase(path: string, migrations: 'config' | 'runs', migrated: Migrated = () => {}): Database {
+  const folder = fileURLToPath(new URL(`../../../migrations/${migrations}`, import.meta.url));
+  const newest = newestOf(folder);
+  const applied = existsSync(path) ? lastApplied(path) : null;
+  if (applied !== null && applied > newest)
+    throw new PindroError('data_directory', {
+      path,
+      why: 'it was made by a newer version of Pindro',
+      fix: 'Start that version, or name another directory with --data. Nothing was changed.',
+    });
+  const fresh = applied === null;
+  const door = new Door(path, { shrinks: migrations === 'runs' && fresh });
+  if (!fresh && applied < newest) migrated(path, copyOf(door, path));
   const database = drizzle(door as never) as BetterSQLite3Database;
-  migrate(database, { migrationsFolder: fileURLToPath(new URL(`../../../migrations/${migrations}`, import.meta.url)) });
+  migrate(database, { migrationsFolder: folder });
+  // Only a file that is written anew can give back what it does not need any more from then on.
+  if (!fresh && applied < newest && migrations === 'runs') {
+    door.exec('PRAGMA auto_vacuum = INCREMENTAL');
+    door.exec('VACUUM');
+  }
   return Object.assign(database, { door });
+}
+
+/** When the newest migration there is was made. */
+function newestOf(folder: string): number {
+  const { entries } = JSON.parse(readFileSync(join(folder, 'meta/_journal.json'), 'utf8')) as {
+    entries: { when: number }[];
+  };
+  return Math.max(...entries.map(({ when }) => when));
+}
+
+/** When the newest migration that a file has was made, or null where it has none. Changes nothing. */
+function lastApplied(path: string): number | null {
+  const database = new Sqlite(path);
+  try {
+    const row = database.prepare('SELECT max(created_at) AS at FROM __drizzle_migrations').get() as { at: number };
+    return row.at === null ? null : Number(row.at);
+  } catch {
+    return null;
+  } finally {
+    database.close();
+  }
+}
+
+function copyOf(door: Door, path: string): string {
+  const folder = join(dirname(path), `before-${new Date().toISOString().slice(0, 19).replaceAll(':', '-')}`);
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  const copy = join(folder, basename(path));
+  door.exec(`VACUUM INTO '${copy.replaceAll("'", "''")}'`);
+  return copy;
 }

@@ -1,0 +1,19 @@
+<script lang="ts">
+import type { RecordOverview } from '@pindro/contract';
+import { humanSize } from '@pindro/core/browser';
+
+/** How much of the record of runs there is, and what is next to go. */
+const { of, trouble }: { of: RecordOverview; trouble: string | null } = $props();
+
+const day = (moment: string) => new Date(moment).toLocaleDateString(undefined, { dateStyle: 'medium' });
+</script>
+
+{#if trouble}
+  <p class="mt-1 text-sm text-rowan" role="alert">{trouble}. No new run begins until there is room.</p>
+{:else}
+  <p class="mt-1 text-sm text-soft">
+    {humanSize(of.bytes)} of {humanSize(of.limit)}, kept {of.days} days{of.next
+      ? `; the next goes on ${day(of.next.at)}`
+      : ''}
+  </p>
+{/if}

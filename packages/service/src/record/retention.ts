@@ -1,0 +1,220 @@
+import { and, eq, inArray, isNotNull, isNull, lt, notInArray, type SQL, sql } from 'drizzle-orm';
+import type { Database } from '../platform/database/open.js';
+import { readHead } from './head.js';
+import { documents, findings, pages, payloads, payloadUses, runs } from './tables.js';
+
+const DAY = 24 * 60 * 60_000;
+/** How often it is looked whether something is to go, and how long it rests between two small steps, in milliseconds. */
+const LOOK_EVERY = 60_000;
+const REST = 25;
+/** So many trees of runs go in one step. */
+const STEP = 20;
+/** So many pages of the file are given back in one step. */
+const PAGES = 500;
+const BAD = ['failed', 'interrupted'];
+
+export interface RetentionLimits {
+  /** How many days runs are kept that went well, and that did not. */
+  days: number;
+  failedDays: number;
+  /** How large the record may grow. */
+  bytes: number;
+}
+
+/** How much of the record there is, and what is next to go. */
+export interface RecordState {
+  bytes: number;
+  limit: number;
+  days: number;
+  failedDays: number;
+  payloads: { count: number; bytes: number };
+  oldest: number | null;
+  /** The run that goes next, and when. */
+  next: { run: string; at: number } | null;
+}
+
+/** Lets go of old runs, in small steps, so that nobody waits for it; the file shrinks with them. */
+export class Retention {
+  #timer: NodeJS.Timeout | null = null;
+  #under: Promise<number> | null = null;
+  /** Runs of which something was still under way when they were to go. */
+  #held: string[] = [];
+  #closed = false;
+
+  constructor(
+    private readonly database: Database,
+    private readonly limits: RetentionLimits,
+    /** Lets go of what else belongs to runs, in the same transaction. */
+    private readonly removed: (runs: string[]) => void,
+    private readonly now: () => number = Date.now,
+  ) {}
+
+  start(): void {
+    this.#timer = setInterval(() => void this.prune().catch(() => {}), LOOK_EVERY).unref();
+    void this.prune().catch(() => {});
+  }
+
+  close(): void {
+    this.#closed = true;
+    if (this.#timer) clearInterval(this.#timer);
+  }
+
+  state(): RecordState {
+    const { days, failedDays, bytes: limit } = this.limits;
+    const kept = this.database
+      .select({ count: sql<number>`count(*)`, bytes: sql<number>`coalesce(sum(${payloads.bytes}), 0)` })
+      .from(payloads)
+      .get()!;
+    const oldest = this.database.select({ id: runs.id, head: runs.head }).from(runs).orderBy(runs.id).limit(1).get();
+    const next = [this.#oldest([]), this.#oldest(BAD, true)]
+      .flatMap((run, index) =>
+        run ? [{ run: run.id, at: run.endedAt + (index === 0 ? days : failedDays) * DAY }] : [],
+      )
+      .sort((a, b) => a.at - b.at)[0];
+    return {
+      ...{ bytes: this.#size(), limit, days, failedDays },
+      payloads: { count: Number(kept.count), bytes: Number(kept.bytes) },
+      oldest: oldest ? readHead(oldest.head).startedAt : null,
+      next: next ?? null,
+    };
+  }
+
+  #oldest(states: string[], only = false): { id: string; endedAt: number } | null {
+    const which = only ? inArray(runs.state, states) : notInArray(runs.state, BAD);
+    const row = this.database
+      .select({ id: runs.id, endedAt: runs.endedAt })
+      .from(runs)
+      .where(and(ROOT, which))
+      .orderBy(runs.id)
+      .limit(1)
+      .get();
+    return row && row.endedAt !== null ? { id: row.id, endedAt: row.endedAt } : null;
+  }
+
+  /**
+   * Lets go of what is over the limits. One at a time: who asks meanwhile gets what the one under way comes to.
+   * @param before further: all that ended before a moment @returns how many runs have gone
+   */
+  prune(before?: number): Promise<number> {
+    this.#under ??= this.#steps(before).finally(() => {
+      this.#under = null;
+    });
+    return this.#under;
+  }
+
+  async #steps(before?: number): Promise<number> {
+    let gone = 0;
+    this.#held = [];
+    while (!this.#closed) {
+      const trees = this.#next(before);
+      if (trees.length === 0) break;
+      gone += this.#remove(trees);
+      await new Promise((resolve) => setTimeout(resolve, REST));
+    }
+    if (gone === 0) return 0;
+    this.#tidyDocuments();
+    while (!this.#closed && this.#free() > PAGES) {
+      this.database.door.exec(`PRAGMA incremental_vacuum(${PAGES})`);
+      await new Promise((resolve) => setTimeout(resolve, REST));
+    }
+    if (!this.#closed) this.database.door.exec('PRAGMA wal_checkpoint(TRUNCATE)');
+    return gone;
+  }
+
+  /** The oldest runs that nobody called and that are to go. */
+  #next(before: number | undefined): string[] {
+    const { days, failedDays, bytes } = this.limits;
+    const now = this.now();
+    const ended = (moment: number) => lt(runs.endedAt, moment);
+    const good = this.#roots(and(notInArray(runs.state, BAD), ended(Math.max(now - days * DAY, before ?? 0))));
+    if (good.length > 0) return good;
+    const bad = this.#roots(and(inArray(runs.state, BAD), ended(Math.max(now - failedDays * DAY, before ?? 0))));
+    if (bad.length > 0 || this.#size() <= bytes) return bad;
+    // Too much all the same: first the oldest that went well, then any.
+    const room = this.#roots(notInArray(runs.state, BAD));
+    return room.length > 0 ? room : this.#roots(undefined);
+  }
+
+  #roots(which: SQL | undefined): string[] {
+    const rows = this.database
+      .select({ id: runs.id })
+      .from(runs)
+      .where(and(ROOT, which, notInArray(runs.id, this.#held)));
+    return rows
+      .orderBy(runs.id)
+      .limit(STEP)
+      .all()
+      .map(({ id }) => id);
+  }
+
+  /** A run goes with all it began; one of which something is still under way stays. */
+  #remove(roots: readonly string[]): number {
+    const trees = roots.map((root) => this.#tree(root));
+    const ids = trees.flatMap(({ ids, open }) => (open ? [] : ids));
+    this.#held.push(...trees.flatMap(({ ids: [root], open }) => (open && root !== undefined ? [root] : [])));
+    this.database.door
+      .transaction(() => {
+        for (let from = 0; from < ids.length; from += 500) this.#removeRuns(ids.slice(from, from + 500));
+      })
+      .immediate();
+    return ids.length;
+  }
+
+  #removeRuns(ids: string[]): void {
+    const { database } = this;
+    database.delete(pages).where(inArray(pages.run, ids)).run();
+    database.delete(findings).where(inArray(findings.run, ids)).run();
+    this.removed(ids);
+    const used = database
+      .selectDistinct({ hash: payloadUses.hash })
+      .from(payloadUses)
+      .where(inArray(payloadUses.run, ids))
+      .all()
+      .map(({ hash }) => hash);
+    database.delete(payloadUses).where(inArray(payloadUses.run, ids)).run();
+    for (const hash of used) {
+      const still = database.select({ run: payloadUses.run }).from(payloadUses).where(eq(payloadUses.hash, hash));
+      if (!still.limit(1).get()) database.delete(payloads).where(eq(payloads.hash, hash)).run();
+    }
+    database.delete(runs).where(inArray(runs.id, ids)).run();
+  }
+
+  #tree(root: string): { ids: string[]; open: boolean } {
+    const ids = [root];
+    let open = false;
+    for (let level = [root]; level.length > 0; ) {
+      const children = this.database
+        .select({ id: runs.id, endedAt: runs.endedAt })
+        .from(runs)
+        .where(inArray(runs.parentRun, level))
+        .all();
+      open ||= children.some(({ endedAt }) => endedAt === null);
+      level = children.map(({ id }) => id);
+      ids.push(...level);
+    }
+    return { ids, open };
+  }
+
+  /** A document that was last used before the oldest run began is nobody's any more. */
+  #tidyDocuments(): void {
+    const oldest = this.database.select({ head: runs.head }).from(runs).orderBy(runs.id).limit(1).get();
+    const since = oldest ? readHead(oldest.head).startedAt : this.now();
+    this.database
+      .delete(documents)
+      .where(lt(documents.usedAt, since - DAY / 24))
+      .run();
+  }
+
+  #pragma(name: string): number {
+    return Number(Object.values(this.database.door.prepare(`PRAGMA ${name}`).get() as object)[0]);
+  }
+  #free(): number {
+    return this.#pragma('freelist_count');
+  }
+  /** What the record takes, less what is free in its file. */
+  #size(): number {
+    return (this.#pragma('page_count') - this.#free()) * this.#pragma('page_size');
+  }
+}
+
+const ROOT = and(isNull(runs.parentRun), isNotNull(runs.endedAt));
