@@ -256,8 +256,11 @@ describe('the API', () => {
       'line break',
     );
     expect(
-      (await problemOf(house.api.addCredential({ body: { name: 'd', kind: 'header', secret: 'x' } }))).at,
+      (await problemOf(house.api.addCredential({ body: { name: 'd', kind: 'header', secret: 'long enough' } }))).at,
     ).to.equal('/header');
+    expect((await problemOf(house.api.addCredential({ body: { name: 'e', secret: '12345' } }))).title).to.contain(
+      'it needs 6',
+    );
     await house.api.removeCredential({ name: 'wholesale' });
   });
 

@@ -182,17 +182,19 @@ describe('trying a draft out', () => {
     const outcome = await tryOut({ input: { pin: 'secret-pin-9' } }, (live) => seen.push(`${live.path} ${live.state}`));
     expect(outcome).to.include({ state: 'done', result: 'row 1 •••' });
     expect(seen).to.deep.equal(['add running', 'add done', 'say running', 'say done']);
-    expect((await house.api.flowTrials({ name: 't' })).samples).to.deep.equal([
-      { name: '', input: { pin: 'secret-pin-9' } },
-    ]);
+    expect((await house.api.flowTrials({ name: 't' })).samples).to.deep.equal([{ name: '', input: { pin: '•••' } }]);
+    // What was shown masked stands for what it was.
+    expect((await tryOut({ input: { pin: '•••' } })).result).to.equal('row 2 •••');
+    const again = await house.api.runFlow({ name: 't', body: { input: { pin: 'short' } } });
+    expect(again.error!.message).to.contain('needs 6');
   });
 
   it('keeps named inputs', async () => {
-    await house.api.keepSample({ name: 't', body: { name: 'small', input: { pin: 'x' } } });
-    await house.api.keepSample({ name: 't', body: { name: 'small', input: { pin: 'y' } } });
+    await house.api.keepSample({ name: 't', body: { name: 'small', input: { pin: 'pin-of-ines' } } });
+    await house.api.keepSample({ name: 't', body: { name: 'small', input: { pin: 'pin-of-marit' } } });
     expect((await house.api.flowTrials({ name: 't' })).samples[1]).to.deep.equal({
       name: 'small',
-      input: { pin: 'y' },
+      input: { pin: '•••' },
     });
     await house.api.removeSample({ name: 't', sample: 'small' });
     expect((await house.api.flowTrials({ name: 't' })).samples).to.have.length(1);
@@ -202,13 +204,13 @@ describe('trying a draft out', () => {
     const { run } = await tryOut({});
     const before = rows();
     await house.api.holdStep({ name: 't', step: 'add', body: { run } });
-    expect((await tryOut({})).result).to.equal('row 2 ');
+    expect((await tryOut({})).result).to.equal('row 3 ');
     expect(rows()).to.equal(before);
-    expect((await tryOut({ trial: { held: false } })).result).to.equal('row 3 ');
+    expect((await tryOut({ trial: { held: false } })).result).to.equal('row 4 ');
     await house.api.publishFlow({ name: 't', body: {} });
-    expect((await house.api.runFlow({ name: 't', body: { stage: 'live' } })).result).to.equal('row 4 ');
+    expect((await house.api.runFlow({ name: 't', body: { stage: 'live' } })).result).to.equal('row 5 ');
     await house.api.releaseStep({ name: 't', step: 'add' });
-    expect((await tryOut({})).result).to.equal('row 5 ');
+    expect((await tryOut({})).result).to.equal('row 6 ');
     expect((await refusal(house.api.holdStep({ name: 't', step: 'nothing', body: { run } }))).title).to.contain(
       'no result',
     );

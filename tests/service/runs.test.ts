@@ -187,6 +187,8 @@ describe('the record of runs', () => {
   });
 });
 
+const plain = { seal: (text: string) => `sealed:${text}`, unseal: (sealed: string) => sealed.slice(7) };
+
 describe('what agents remember', () => {
   let data: string;
   let database: ReturnType<typeof openDatabase>;
@@ -194,7 +196,7 @@ describe('what agents remember', () => {
   beforeEach(() => {
     data = temporary();
     database = openDatabase(join(data, 'pindro.db'), 'config');
-    memory = new ConversationStore(database);
+    memory = new ConversationStore(database, plain);
   });
   afterEach(() => {
     database.door.close();
@@ -206,7 +208,7 @@ describe('what agents remember', () => {
     await memory.open('a', { signal: signal() });
     await memory.save('a', [{ role: 'user', text: 'hello' }]);
     await memory.release('a');
-    expect(await new ConversationStore(database).open('a', { signal: signal() })).to.deep.equal([
+    expect(await new ConversationStore(database, plain).open('a', { signal: signal() })).to.deep.equal([
       { role: 'user', text: 'hello' },
     ]);
     expect(await memory.open('b', { signal: signal() })).to.deep.equal([]);

@@ -85,7 +85,7 @@ describe('attached tool servers', () => {
       [page.url, {}, 'server_not_mcp', /is not an MCP server/],
       [missing.url, {}, 'server_not_mcp', /404/],
       [lift.url, {}, 'server_wants_key', /not authorised \(401\)/],
-      [lift.url, { secret: 'wrong' }, 'server_wants_key', /401/],
+      [lift.url, { secret: 'wrong-key' }, 'server_wants_key', /401/],
       ['lift', {}, 'request_invalid', /must begin with http/],
       ['http://user:pw@127.0.0.1/', {}, 'request_invalid', /put that into a credential/],
     ];
@@ -185,13 +185,13 @@ describe('attached tool servers', () => {
 
   it('take a new secret without being attached anew', async () => {
     await good();
-    await house.api.changeSecret({ name: 'lift-key', body: { secret: 'wrong' } });
+    await house.api.changeSecret({ name: 'lift-key', body: { secret: 'wrong-key' } });
     await until(() => house.service.servers.summary('lift').state === 'refused', 'the refusal');
     expect((await problemOf(call('lift_status'))).code).to.equal('server_wants_key');
     await house.api.changeSecret({ name: 'lift-key', body: { secret: LIFT_KEY } });
     await until(() => house.service.servers.summary('lift').state === 'ready', 'the server to be ready');
     // The last word counts, also while a connection with the one before is being made.
-    for (const secret of [LIFT_KEY, 'wrong', LIFT_KEY, 'wrong'])
+    for (const secret of [LIFT_KEY, 'wrong-key', LIFT_KEY, 'wrong-key'])
       await house.api.changeSecret({ name: 'lift-key', body: { secret } });
     await until(() => house.service.servers.summary('lift').state === 'refused', 'the last secret to be refused');
   });

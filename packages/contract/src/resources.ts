@@ -159,6 +159,7 @@ export const credentialSummary = z.object({
   kind: z.enum(['bearer', 'header', 'basic']),
   header: z.string().nullable(),
   account: z.string().describe('For whom or what it is'),
+  origins: z.array(z.string()).nullable().describe('Where it may go; null until it is first used'),
   createdAt: moment,
   usedBy: z.array(z.string()),
 });

@@ -36,6 +36,7 @@ const newCredential = z.object({
   header: z.string().optional().describe('For kind header: its name'),
   account: z.string().default('').describe('For basic: the user name; else for whom it is'),
   secret,
+  origins: z.array(z.string()).max(50).optional().describe('Where it may go; where it is first used if left out'),
 });
 const newKey = z.object({
   name: z.string().min(1).max(80),
@@ -304,6 +305,14 @@ export const routes = {
     path: '/credentials/:name/secret',
     about: 'Gives a credential a new secret',
     body: z.object({ secret }),
+    answer: r.credentialSummary,
+  },
+  setOrigins: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/credentials/:name/origins',
+    about: 'Says where a credential may go; with none, where it is next used',
+    body: z.object({ origins: z.array(z.string()).max(50) }),
     answer: r.credentialSummary,
   },
   removeCredential: {

@@ -283,6 +283,21 @@ export const catalogue = {
     hint: 'Check that it runs and that the address is right.',
     http: 502,
   },
+  address_forbidden: {
+    message: '{address} may not be reached from here: {why}',
+    hint: 'Use another address, or ask whoever runs Pindro to allow this one.',
+    http: 403,
+  },
+  answer_too_large: {
+    message: '{what} answered with more than {limit}',
+    hint: 'Ask for less at once, or raise the limit where it is set.',
+    http: 502,
+  },
+  credential_elsewhere: {
+    message: 'Credential "{name}" goes to {allowed}, not to {origin}',
+    hint: 'If that is meant, allow it with "pindro credential origins {name} {origin}".',
+    http: 403,
+  },
   http_status: {
     message: '{address} answered {status}',
     hint: 'See the answer in the trace; allow the status with "accept" if it is meant.',

@@ -153,7 +153,7 @@ export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/even
 export { newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
 export type { Caller, Entry, JournalEntry, Parked, RunHead, RunState, Stage, Through, Trial } from './trace/journal.js';
 export type { JournalStore } from './trace/journal-store.js';
-export { MASK, Masker, sensitiveValues } from './trace/masking.js';
+export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './trace/masking.js';
 export { MemoryJournal } from './trace/memory-journal.js';
 export { Recorder } from './trace/recorder.js';
 export { PAYLOAD_LIMIT, type Span, type SpanWork } from './trace/span.js';

@@ -72,23 +72,19 @@ export function isLong(value: unknown, characters: number): boolean {
   return left < 0;
 }
 
-/** The beginning of a value's JSON, without writing all of it out. */
+/**
+ * A value in short, for a sentence. A text is shown whole or not at all: the half of one could be half of a secret, which
+ * nobody would know for one.
+ */
 export function preview(value: unknown, characters: number): string {
-  const text = isLong(value, characters * 4) ? beginning(value, characters) : (JSON.stringify(value) ?? 'nothing');
-  return text.length > characters ? `${text.slice(0, characters - 3)}…` : text;
-}
-
-function beginning(value: unknown, characters: number): string {
-  if (typeof value === 'string') return JSON.stringify(value.slice(0, characters));
-  if (typeof value !== 'object' || value === null) return String(value);
-  let text = Array.isArray(value) ? '[' : '{';
-  for (const [key, item] of Object.entries(Array.isArray(value) ? value.slice(0, characters) : value)) {
-    if (text.length > 1) text += ',';
-    if (!Array.isArray(value)) text += `${JSON.stringify(key.slice(0, characters))}:`;
-    text += beginning(item, characters - text.length);
-    if (text.length >= characters) break;
+  if (!isLong(value, characters)) {
+    const text = JSON.stringify(value) ?? 'nothing';
+    if (text.length <= characters) return text;
   }
-  return text;
+  if (typeof value === 'string') return `a text of ${value.length} characters`;
+  if (Array.isArray(value)) return `a list of ${value.length} ${value.length === 1 ? 'item' : 'items'}`;
+  const names = Object.keys((value ?? {}) as object);
+  return `an object of ${names.length} ${names.length === 1 ? 'property' : 'properties'}`;
 }
 
 /** Nesting beyond this many levels is refused wherever data enters. */

@@ -3,6 +3,7 @@ import type { Json, JsonObject, JsonSchema } from './json.js';
 import type { WatchPort } from './trace/events.js';
 import type { Stage } from './trace/journal.js';
 import type { JournalStore } from './trace/journal-store.js';
+import type { Masker } from './trace/masking.js';
 
 /*
  * What the outside must provide for a flow to run. Every call is asynchronous and carries only JSON values, an abort
@@ -185,7 +186,10 @@ export interface RevealedSecret {
 }
 
 export interface SecretPort {
-  reveal(name: string): Promise<RevealedSecret>;
+  /** @param use the address it is to go along to @throws credential_elsewhere where it may not go there */
+  reveal(name: string, use: { url: string }): Promise<RevealedSecret>;
+  /** Masks what every run must not show, whatever it reveals; absent where that is done elsewhere. */
+  readonly masker?: Masker;
 }
 
 export interface Mail {

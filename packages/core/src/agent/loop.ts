@@ -144,7 +144,8 @@ export async function askOnce(
 ): Promise<ModelAnswer> {
   const { ports, recorder } = context;
   const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
-    input: asKept(conversation),
+    // As it is now: it goes on growing.
+    input: asKept([...conversation]),
     attributes: {
       'gen_ai.operation.name': 'chat',
       'gen_ai.request.model': connection.model,

@@ -78,7 +78,7 @@ async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, att
         path: around.path,
         attempt,
         kind,
-        what: inWords(step.kind.sentence(given)),
+        what: inWords(step.kind.sentence(recorder.masker.json(given))),
       });
       await recorder.commit();
     }

@@ -4,6 +4,7 @@ import { findUnsafe, type Json, type JsonObject } from '../json.js';
 import { sentence, validate } from '../tools/schema.js';
 import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
 import type { Caller, Entry, JournalEntry, RunHead, Stage, Through, Trial } from '../trace/journal.js';
+import { SHORTEST_SECRET, sensitiveValues } from '../trace/masking.js';
 import type { PreparedFlow } from './prepared.js';
 
 /** What a run is asked to do. */
@@ -91,6 +92,7 @@ const SESSION = new RegExp(`^[^\\x00-\\x1f\\x7f\\ud800-\\udfff]{1,${LONGEST_SESS
 
 /** @throws input_refused when it does not fit what the flow takes */
 export function refuseInput(flow: PreparedFlow, input: Json): void {
+  refuseShortSecrets(flow, input);
   const mistakes = validate(flow.input, input);
   if (mistakes.length === 0) return;
   const argument = mistakes[0]!.at.split('/')[1] ?? '';
@@ -99,4 +101,14 @@ export function refuseInput(flow: PreparedFlow, input: Json): void {
     { why: sentence(mistakes), fix: 'Send it again with these inputs mended.' },
     { at: mistakes[0]!.at, mistakes, details: { argument, mistakes: mistakes as unknown as Json } },
   );
+}
+
+/** What is marked sensitive and too short to be masked could not be kept out of what is shown. */
+function refuseShortSecrets(flow: PreparedFlow, input: Json): void {
+  const short = sensitiveValues(flow.input, input).find((one) => one !== '' && one.length < SHORTEST_SECRET);
+  if (short === undefined) return;
+  throw new PindroError('input_refused', {
+    why: `a value that is to be kept secret has ${short.length} characters, and needs ${SHORTEST_SECRET}`,
+    fix: 'Send a longer one, or take "writeOnly" off the input if it may be seen.',
+  });
 }

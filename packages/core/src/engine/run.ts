@@ -45,7 +45,13 @@ export interface StartedRun {
 /** Begins a run. Nothing that happens inside of it is thrown: that is in the outcomes and in the record. */
 export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal): StartedRun {
   const { name } = request.document;
-  const family: Family = { chain: [name], size: new FamilySize(), masker: new Masker(), signal, loose: new Set() };
+  const family: Family = {
+    chain: [name],
+    size: new FamilySize(),
+    masker: new Masker(ports.secrets?.masker ?? null),
+    signal,
+    loose: new Set(),
+  };
   let tell!: (outcome: FlowOutcome) => void;
   const answered = new Promise<FlowOutcome>((resolve) => {
     tell = resolve;
@@ -268,7 +274,8 @@ class FlowRun {
     }
     await recorder.commit();
     if (this.#told || this.#answer) return;
-    this.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor: parked }, parked, () =>
+    const waitsFor = recorder.masker.json(parked as unknown as Json) as unknown as Parked;
+    this.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor }, waitsFor, () =>
       this.#link.follow(this.family.signal),
     );
   }

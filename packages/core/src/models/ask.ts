@@ -48,7 +48,7 @@ export async function askModel(
     );
   const { path, body } = dialect.request(connection, turns, tools, options.schema);
   const secret = connection.credential
-    ? await options.secrets.reveal(connection.credential)
+    ? await options.secrets.reveal(connection.credential, { url: connection.base })
     : { headers: {}, secrets: [] };
   for (const value of secret.secrets) options.masker.add(value);
   const reader = dialect.reader();
@@ -85,6 +85,7 @@ export async function askModel(
     )
     .catch((error: unknown) => {
       if (options.signal.aborted) throw options.signal.reason;
+      if (error instanceof PindroError) throw error;
       const why = error instanceof Error ? error.message : String(error);
       throw new PindroError('model_unreachable', { model: name, why }, { cause: error, details });
     });
@@ -93,7 +94,7 @@ export async function askModel(
     const fix = FIXES[answer.status] ?? 'The fault is at the model; try again later, or ask whoever runs it.';
     throw new PindroError(
       'model_refused',
-      { model: name, status: answer.status, why: options.masker.text(refusal(answer.body || pieces)), fix },
+      { model: name, status: answer.status, why: refusal(options.masker.text(answer.body || pieces)), fix },
       { details: { ...details, status: answer.status } },
     );
   }

@@ -97,7 +97,9 @@ function addLog(machine: QuickJSContext, log: string[]): void {
       const value: unknown = machine.dump(part);
       return typeof value === 'string' ? value : (JSON.stringify(value) ?? 'undefined');
     });
-    log.push(words.join(' ').slice(0, LOG_LENGTH));
+    const line = words.join(' ');
+    // Never cut: half of a secret would not be known for one.
+    log.push(line.length > LOG_LENGTH ? `(a line of ${line.length} characters)` : line);
   });
   const console = machine.newObject();
   machine.setProp(console, 'log', write);

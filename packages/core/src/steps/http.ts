@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { PindroError } from '../errors.js';
+import { type ErrorCode, PindroError } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
 import { traceparent } from '../trace/ids.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';
@@ -40,6 +40,9 @@ const config = z
   );
 type Config = z.infer<typeof config>;
 
+/** What says itself why nothing was sent, or nothing was taken. */
+const REFUSED: readonly ErrorCode[] = ['address_forbidden', 'answer_too_large'];
+
 export const http = defineKind<Config>({
   name: 'http',
   title: 'Web request',
@@ -75,7 +78,7 @@ export const http = defineKind<Config>({
   references: (raw) => ({ credentials: fixedName(raw.credential) }),
   run: async (config, context): Promise<StepOutcome> => {
     const { secrets, headers } = config.credential
-      ? await context.ports.secrets.reveal(config.credential)
+      ? await context.ports.secrets.reveal(config.credential, { url: config.url })
       : { headers: {}, secrets: [] };
     for (const value of secrets) context.recorder.masker.add(value);
     const first = new URL(config.url);
@@ -121,6 +124,7 @@ async function request(
     )
     .catch((error: unknown) => {
       if (signal.aborted) throw signal.reason;
+      if (error instanceof PindroError && REFUSED.includes(error.code)) throw error;
       throw new PindroError(
         'address_unreachable',
         { what: 'What should answer', address, why: (error as Error).message },
@@ -129,7 +133,7 @@ async function request(
     });
   const failed = answer.status >= 400;
   if (failed && !config.accept.includes(answer.status)) {
-    const body = recorder.masker.text(answer.body.slice(0, 2000));
+    const body = recorder.masker.text(answer.body).slice(0, 2000);
     throw new PindroError(
       'http_status',
       { address, status: answer.status },

@@ -1,69 +1,106 @@
+import type { PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { FormIndex } from './form-index.js';
+import { formsOf, lowerEscapes } from './secret-forms.js';
 
 export const MASK = '•••';
 
-/** Shorter secrets are masked only where they are the whole text: elsewhere they would hit innocent words. */
-const MIN_INSIDE = 6;
+/** A shorter secret cannot be masked inside of a text without hitting innocent words; it is refused where it is given. */
+export const SHORTEST_SECRET = 6;
 
-const bytesToBase64 = (text: string) => {
-  let binary = '';
-  for (const byte of new TextEncoder().encode(text)) binary += String.fromCharCode(byte);
-  return btoa(binary);
-};
-
-/** Every form in which a secret may turn up: plain, base64 and base64url, URL-encoded, JSON-escaped. */
-function formsOf(secret: string): string[] {
-  const base64 = bytesToBase64(secret);
-  const bare = base64.replace(/=+$/, '');
-  const forms = [secret, base64, bare, bare.replaceAll('+', '-').replaceAll('/', '_')];
-  forms.push(encodeURIComponent(secret), JSON.stringify(secret).slice(1, -1));
-  return [...new Set(forms)].filter((form) => form.length > 0);
-}
-
-/** Replaces known secrets, in all their forms, before anything leaves the core. */
+/**
+ * Replaces known secrets, in all their forms, before anything leaves the core. A run's masker stands on that of the
+ * workspace, which knows every credential.
+ */
 export class Masker {
-  #forms: string[] = [];
   readonly #secrets = new Set<string>();
+  #compiled: FormIndex | null = null;
 
-  /** The secrets it knows, plain. */
+  /** @param below what else is masked, whatever is known here */
+  constructor(private readonly below: Masker | null = null) {}
+
+  /** The secrets it knows itself, plain. */
   get secrets(): string[] {
     return [...this.#secrets];
   }
 
-  /** Makes a secret known. Longest forms are looked for first, so that none is left half shown. */
+  get #knowsNothing(): boolean {
+    return this.#secrets.size === 0 && (this.below === null || this.below.#knowsNothing);
+  }
+
+  /** Makes a secret known. */
   add(secret: string): void {
     if (!secret || secret === MASK || this.#secrets.has(secret)) return;
     this.#secrets.add(secret);
-    const forms = formsOf(secret).filter((form) => !this.#forms.includes(form));
-    if (forms.length > 0) this.#forms = [...this.#forms, ...forms].sort((a, b) => b.length - a.length);
+    this.#compiled = null;
   }
 
   text(text: string): string {
-    let masked = text;
-    for (const form of this.#forms) {
-      if (masked === form) return MASK;
-      if (form.length >= MIN_INSIDE && masked.includes(form)) masked = masked.replaceAll(form, MASK);
-    }
-    return masked;
+    const masked = this.below ? this.below.text(text) : text;
+    if (this.#secrets.size === 0) return masked;
+    return this.#secrets.has(masked) ? MASK : this.#replace(masked);
   }
 
-  /** The value with every secret in its texts and property names masked; the very same value where there is none. */
+  /** Secrets may overlap in a text; what they cover together is masked as one. */
+  #replace(text: string): string {
+    const index = this.#index();
+    const found = index.find(text);
+    // Escapes in addresses may be written in either case; the forms that are known are of lower case.
+    if (text.includes('%')) found.push(...index.find(lowerEscapes(text)));
+    if (found.length === 0) return text;
+    let masked = '';
+    let end = 0;
+    for (const [from, to] of found.sort((a, b) => a[0] - b[0])) {
+      if (from >= end) masked += text.slice(end, from) + MASK;
+      end = Math.max(end, to);
+    }
+    return masked + text.slice(end);
+  }
+
+  #index(): FormIndex {
+    if (!this.#compiled) {
+      const secrets = [...this.#secrets].filter((secret) => secret.length >= SHORTEST_SECRET);
+      this.#compiled = new FormIndex(secrets.flatMap(formsOf).filter((form) => form.length >= SHORTEST_SECRET));
+    }
+    return this.#compiled;
+  }
+
+  /** The value with every secret in its texts, numbers and property names masked; the very same value where there is none. */
   json<T extends Json | undefined>(value: T): T {
-    if (this.#forms.length === 0) return value;
-    return this.#walk(value as Json) as T;
+    return this.#knowsNothing ? value : (this.#walk(value as Json) as T);
   }
 
   #walk(value: Json): Json {
     if (typeof value === 'string') return this.text(value);
+    if (typeof value === 'number') return this.#isSecret(String(value)) ? MASK : value;
     if (Array.isArray(value)) {
-      const walked = value.map((item) => this.#walk(item));
-      return walked.every((item, index) => item === value[index]) ? value : walked;
+      let copy: Json[] | null = null;
+      for (let index = 0; index < value.length; index++) {
+        const item = value[index]!;
+        const walked = this.#walk(item);
+        if (walked !== item) copy ??= value.slice(0, index);
+        copy?.push(walked);
+      }
+      return copy ?? value;
     }
     if (!isObject(value)) return value;
-    const entries = Object.entries(value);
-    const walked = entries.map(([key, item]) => [this.text(key), this.#walk(item)] as const);
-    const same = walked.every(([key, item], index) => key === entries[index]![0] && item === entries[index]![1]);
-    return same ? value : Object.fromEntries(walked);
+    let same = true;
+    const entries = Object.entries(value).map(([key, item]): [string, Json] => {
+      const walked: [string, Json] = [this.text(key), this.#walk(item)];
+      same &&= walked[0] === key && walked[1] === item;
+      return walked;
+    });
+    return same ? value : Object.fromEntries(entries);
+  }
+
+  #isSecret(text: string): boolean {
+    return this.#secrets.has(text) || (this.below !== null && this.below.#isSecret(text));
+  }
+
+  /** How much of the end of a text may be the beginning of a secret, in characters. */
+  #undecided(text: string): number {
+    const below = this.below ? this.below.#undecided(text) : 0;
+    return this.#secrets.size === 0 ? below : Math.max(below, this.#index().undecided(text));
   }
 
   /** Masks a text that arrives in pieces: what may be the beginning of a secret is held back until it is decided. */
@@ -72,16 +109,10 @@ export class Masker {
     return {
       push: (piece) => {
         held = this.text(held + piece);
-        let keep = 0;
-        for (const form of this.#forms) {
-          if (form.length < MIN_INSIDE) continue;
-          for (let size = Math.min(form.length - 1, held.length); size > keep; size--) {
-            if (held.endsWith(form.slice(0, size))) keep = size;
-          }
-        }
-        const ready = held.slice(0, held.length - keep);
-        held = held.slice(held.length - keep);
-        return ready;
+        const ready = held.length - this.#undecided(held);
+        const shown = held.slice(0, ready);
+        held = held.slice(ready);
+        return shown;
       },
       end: () => {
         const rest = this.text(held);
@@ -90,6 +121,17 @@ export class Masker {
       },
     };
   }
+}
+
+/** The same error with every secret in it masked. */
+export function maskError(error: PindroError, masker: Masker): PindroError {
+  error.message = masker.text(error.message);
+  const { hint, details, mistakes } = error;
+  return Object.assign(error, {
+    hint: masker.text(hint),
+    ...(details && { details: masker.json(details) }),
+    ...(mistakes && { mistakes: masker.json(mistakes as unknown as Json) }),
+  });
 }
 
 /** Whether a property is marked sensitive, by JSON Schema's `writeOnly` or the format `password`. */

@@ -52,7 +52,7 @@ export class Recorder {
       parentId: parent,
       run: this.head.id,
       work,
-      name,
+      name: this.masker.text(name),
       start: start.again?.start ?? this.now(),
       end: null,
       status: 'running',

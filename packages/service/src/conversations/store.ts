@@ -3,20 +3,31 @@ import { eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { memories } from './tables.js';
 
-/** What agents remember. One turn at a time for each key: the next one waits until the one before is saved or given up. */
+interface Sealer {
+  seal(text: string, belongsTo: string): string;
+  unseal(sealed: string, belongsTo: string): string;
+}
+
+/** What agents remember, sealed: what is said in a conversation may hold what nobody should see. One turn at a time for each key: the next one waits until the one before is saved or given up. */
 export class ConversationStore implements MemoryPort {
   readonly #queues = new Map<string, (() => void)[]>();
 
-  constructor(private readonly database: Database) {}
+  constructor(
+    private readonly database: Database,
+    private readonly vault: Sealer,
+  ) {}
 
   async open(key: string, { signal }: { signal: AbortSignal }): Promise<Json[]> {
     await this.#enter(key, signal);
     const row = this.database.select({ turns: memories.turns }).from(memories).where(eq(memories.key, key)).get();
-    return (row?.turns as Json[] | undefined) ?? [];
+    if (!row) return [];
+    // From before they were sealed, turns stand there as they are.
+    if (typeof row.turns !== 'string') return row.turns as Json[];
+    return JSON.parse(this.vault.unseal(row.turns, `memory:${key}`)) as Json[];
   }
 
   async save(key: string, turns: Json[]): Promise<void> {
-    const values = { turns, updatedAt: Date.now() };
+    const values = { turns: this.vault.seal(JSON.stringify(turns), `memory:${key}`), updatedAt: Date.now() };
     this.database
       .insert(memories)
       .values({ key, ...values })

@@ -13,9 +13,9 @@ declare module '../platform/capability.js' {
 
 export const credentialsCapability: Capability = {
   name: 'credentials',
-  open: ({ settings, config, bus }) => {
+  open: ({ settings, config, bus, masker }) => {
     const vault = new Vault(settings.data, settings.secretKey);
-    return { vault, credentials: new CredentialStore(config, vault, bus) };
+    return { vault, credentials: new CredentialStore(config, vault, bus, masker) };
   },
   routes: (api, { credentials, flows, endpoints, servers, models, keys }) =>
     credentialRoutes(api, credentials, (name) => [

@@ -14,6 +14,11 @@ export function credentialRoutes(api: Api, store: CredentialStore, usedBy: (name
     store.change(name, call.body.secret);
     return store.summary(name, usedBy(name));
   });
+  api.on('setOrigins', (call) => {
+    const name = call.param('name');
+    store.setOrigins(name, call.body.origins);
+    return store.summary(name, usedBy(name));
+  });
   api.on('removeCredential', (call) => {
     const name = call.param('name');
     const users = usedBy(name);

@@ -1,9 +1,10 @@
 import type { CredentialSummary } from '@pindro/contract';
-import { didYouMean, PindroError, type RevealedSecret } from '@pindro/core';
+import { didYouMean, Masker, PindroError, type RevealedSecret, type SecretPort, SHORTEST_SECRET } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
+import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
-import { requireName } from '../platform/names.js';
+import { originOf, requireName } from '../platform/names.js';
 import { credentials } from './tables.js';
 import type { Vault } from './vault.js';
 
@@ -13,6 +14,8 @@ export interface NewCredential {
   header?: string | undefined;
   account: string;
   secret: string;
+  /** Where it may go; where it is first used if left out. */
+  origins?: string[] | undefined;
 }
 
 /** Characters that may stand in a header value (RFC 9110, section 5.5). */
@@ -21,11 +24,28 @@ const HEADER_NAME = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
 
 /** Named secrets: sealed when they are written, and never read back by anybody but the work that uses them. */
 export class CredentialStore {
+  /** As the core asks for credentials. */
+  readonly port: SecretPort;
+
   constructor(
     private readonly database: Database,
     private readonly vault: Vault,
     private readonly bus: Bus,
-  ) {}
+    /** Knows every secret of the workspace, and those that a credential had since the start. */
+    readonly masker: Masker = new Masker(),
+  ) {
+    this.port = { reveal: async (name, use) => this.reveal(name, use), masker };
+    for (const name of this.names()) this.#know(name);
+  }
+
+  /** Makes the secrets of a credential known for masking. One that cannot be unsealed is used by nothing. */
+  #know(name: string): void {
+    try {
+      for (const secret of this.reveal(name).secrets) this.masker.add(secret);
+    } catch {
+      // Told when it is used.
+    }
+  }
 
   names(): string[] {
     return this.database
@@ -47,6 +67,7 @@ export class CredentialStore {
       kind: row.kind as CredentialSummary['kind'],
       header: row.header,
       account: row.account,
+      origins: row.origins,
       createdAt: new Date(row.createdAt).toISOString(),
       usedBy,
     };
@@ -65,9 +86,11 @@ export class CredentialStore {
         header: given.kind === 'header' ? given.header! : null,
         account: given.account,
         sealed: this.vault.seal(given.secret, `credential:${given.name}`),
+        origins: given.origins?.map(originOf) ?? null,
         createdAt: Date.now(),
       })
       .run();
+    this.#know(given.name);
     this.bus.changed('credential', given.name);
   }
 
@@ -79,7 +102,22 @@ export class CredentialStore {
       .set({ sealed: this.vault.seal(secret, `credential:${name}`) })
       .where(eq(credentials.name, name))
       .run();
+    this.#know(name);
     this.bus.changed('credential', name);
+  }
+
+  /** Says where a credential may go from now on; nowhere yet, until it is first used, where there is none. */
+  setOrigins(name: string, origins: readonly string[]): void {
+    this.#row(name);
+    const kept = origins.length > 0 ? [...new Set(origins.map(originOf))] : null;
+    this.database.update(credentials).set({ origins: kept }).where(eq(credentials.name, name)).run();
+    this.bus.changed('credential', name);
+  }
+
+  /** Lets a credential go to an address too, because somebody moved what it is for there. */
+  allow(name: string, url: string): void {
+    const { origins } = this.#row(name);
+    if (origins !== null) this.setOrigins(name, [...origins, url]);
   }
 
   remove(name: string): void {
@@ -88,9 +126,14 @@ export class CredentialStore {
     this.bus.changed('credential', name);
   }
 
-  /** How the credential goes along with a request. @throws not_found, secret_unsealable */
-  reveal(name: string): RevealedSecret {
+  /**
+   * How the credential goes along with a request. Where it may go is where it is first used, unless that was said before.
+   * @param use the address it goes to; left out where it goes nowhere
+   * @throws not_found, secret_unsealable, credential_elsewhere
+   */
+  reveal(name: string, use?: { url: string }): RevealedSecret {
     const row = this.#row(name);
+    if (use) this.#requireOrigin(row, originOf(use.url));
     let secret: string;
     try {
       secret = this.vault.unseal(row.sealed, `credential:${name}`);
@@ -103,6 +146,23 @@ export class CredentialStore {
     return { headers: { authorization: `Basic ${Buffer.from(pair).toString('base64')}` }, secrets: [secret, pair] };
   }
 
+  #requireOrigin({ name, origins }: typeof credentials.$inferSelect, origin: string): void {
+    if (origins?.includes(origin)) return;
+    if (origins !== null)
+      throw new PindroError(
+        'credential_elsewhere',
+        { name, origin, allowed: origins.join(' and ') },
+        { details: { credential: name, origin } },
+      );
+    bestEffort(() =>
+      this.database
+        .update(credentials)
+        .set({ origins: [origin] })
+        .where(eq(credentials.name, name))
+        .run(),
+    );
+  }
+
   #row(name: string) {
     const row = this.database.select().from(credentials).where(eq(credentials.name, name)).get();
     if (!row)
@@ -111,8 +171,14 @@ export class CredentialStore {
   }
 }
 
-function requireSecret({ kind, header, secret }: Pick<NewCredential, 'kind' | 'header' | 'secret'>): void {
+/** @throws request_invalid when a secret cannot be used, or could not be masked */
+export function requireSecret({ kind, header, secret }: Pick<NewCredential, 'kind' | 'header' | 'secret'>): void {
   const refuse = (why: string, at: string) => new PindroError('request_invalid', { why }, { at });
+  if (secret.length < SHORTEST_SECRET)
+    throw refuse(
+      `The secret has ${secret.length} characters; it needs ${SHORTEST_SECRET}, because a shorter one cannot be kept out of what is shown`,
+      '/secret',
+    );
   if (kind !== 'basic' && !HEADER_VALUE.test(secret))
     throw refuse('The secret holds a line break or another character that cannot stand in a header', '/secret');
   if (kind === 'bearer' && /^bearer\s/i.test(secret))

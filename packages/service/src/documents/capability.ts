@@ -10,6 +10,6 @@ declare module '../platform/capability.js' {
 
 export const documentsCapability: Capability = {
   name: 'documents',
-  open: ({ config, flows, bus }) => ({ documents: new DocumentStore(config, flows, bus) }),
+  open: ({ config, flows, bus, webFetch }) => ({ documents: new DocumentStore(config, flows, bus, webFetch) }),
   routes: (api, { documents }) => documentRoutes(api, documents),
 };

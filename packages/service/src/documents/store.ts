@@ -2,6 +2,7 @@ import type { ApiDocument, ApiUpdate, KeptDocument } from '@pindro/contract';
 import {
   type ApiDescription,
   didYouMean,
+  type FetchPort,
   type FlowDocument,
   flowNameOf,
   flowOfOperation,
@@ -14,7 +15,6 @@ import { asc, eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
-import { webFetch } from '../platform/fetch.js';
 import { requireAddress, requireName } from '../platform/names.js';
 import { documents } from './tables.js';
 
@@ -36,6 +36,7 @@ export class DocumentStore {
     private readonly database: Database,
     private readonly flows: FlowStore,
     private readonly bus: Bus,
+    private readonly webFetch: FetchPort,
   ) {}
 
   async read(source: Source): Promise<ApiDescription> {
@@ -155,7 +156,7 @@ export class DocumentStore {
     const address = requireAddress(url);
     const signal = AbortSignal.timeout(PATIENCE);
     const headers = { accept: 'application/json, application/yaml, */*;q=0.5' };
-    const answer = await webFetch(
+    const answer = await this.webFetch(
       { method: 'GET', url: address, headers, body: null, maxBytes: LARGEST },
       { signal },
     ).catch((error: unknown) => {

@@ -20,8 +20,8 @@ declare module '../platform/capability.js' {
 
 export const entriesCapability: Capability = {
   name: 'entries',
-  open: ({ config, vault, bus, settings, flows, runner }) => {
-    const entries = new EntryStore(config, vault, bus, settings.timeZone);
+  open: ({ config, vault, bus, masker, settings, flows, runner }) => {
+    const entries = new EntryStore(config, vault, bus, settings.timeZone, masker);
     const begin = beginnerOf({ flows, runner });
     const scheduler = new Scheduler({
       store: entries,

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { type EntrySettings, entrySettings } from '@pindro/contract';
-import { PindroError } from '@pindro/core';
+import { Masker, PindroError } from '@pindro/core';
 import { Cron } from 'croner';
 import { and, asc, eq } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
@@ -57,7 +57,20 @@ export class EntryStore {
     private readonly vault: Sealer,
     private readonly bus: Bus,
     private readonly zone: string,
-  ) {}
+    private readonly masker: Masker = new Masker(),
+  ) {
+    for (const entry of this.list()) this.#know(entry);
+  }
+
+  /** The secret of a way in is masked like any other. */
+  #know(entry: EntryRecord): void {
+    try {
+      const secret = this.secretOf(entry);
+      if (secret) this.masker.add(secret);
+    } catch {
+      // Told when it is used.
+    }
+  }
 
   list(flow?: string): EntryRecord[] {
     return this.database
@@ -106,6 +119,7 @@ export class EntryStore {
       .insert(entries)
       .values({ id, flow, kind: settings.kind, path, on, settings, sealed, createdAt: Date.now() })
       .run();
+    this.#know(this.get(id));
     this.bus.changed('entry', flow);
     return { entry: this.get(id), secret };
   }
@@ -137,6 +151,7 @@ export class EntryStore {
       })
       .where(eq(entries.id, id))
       .run();
+    this.#know(this.get(id));
     this.bus.changed('entry', before.flow);
     return this.get(id);
   }

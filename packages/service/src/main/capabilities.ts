@@ -10,6 +10,7 @@ import { modelsCapability } from '../models/capability.js';
 import { peopleCapability } from '../people/capability.js';
 import type { Capability } from '../platform/capability.js';
 import { databaseCapability } from '../platform/database/capability.js';
+import { reachCapability } from '../platform/reach/capability.js';
 import { recordCapability } from '../record/capability.js';
 import { runsCapability } from '../runs/capability.js';
 import { scriptsCapability } from '../scripts/capability.js';
@@ -27,6 +28,7 @@ export const CAPABILITIES: readonly Capability[] = [
   credentialsCapability,
   recordCapability,
   httpCapability,
+  reachCapability,
   keysCapability,
   peopleCapability,
   tablesCapability,

@@ -1,4 +1,4 @@
-import { useHardStop } from '@pindro/core';
+import { Masker, useHardStop } from '@pindro/core';
 import type { CredentialStore } from '../credentials/store.js';
 import type { DocumentStore } from '../documents/store.js';
 import type { EndpointStore } from '../endpoints/store.js';
@@ -40,8 +40,12 @@ export async function startService(given: SettingsInput): Promise<Service> {
   const settings = readSettings(given);
   const giveBack = takeDataDirectory(settings.data);
   const address = () => settings.publicUrl?.replace(/\/+$/, '') ?? parts.http.url;
+  const masker = new Masker();
+  if (settings.secretKey) masker.add(settings.secretKey);
+  const mailPassword = settings.smtp && decodeURIComponent(new URL(settings.smtp).password);
+  if (mailPassword) masker.add(mailPassword);
   // Each capability adds what it makes; see there.
-  const parts = { settings, bus: new Bus(), log: createLog(settings.logLevel), address } as Parts;
+  const parts = { settings, bus: new Bus(), log: createLog(settings.logLevel, masker), masker, address } as Parts;
   const opened: Capability[] = [];
   const close = async () => {
     parts.http?.refuseNew();

@@ -1,5 +1,4 @@
 import type { Capability } from '../platform/capability.js';
-import { webFetch } from '../platform/fetch.js';
 import { modelRoutes } from './routes.js';
 import { ModelStore } from './store.js';
 
@@ -11,11 +10,8 @@ declare module '../platform/capability.js' {
 
 export const modelsCapability: Capability = {
   name: 'models',
-  open: ({ config, bus, credentials }) => ({
-    models: new ModelStore(config, bus, {
-      fetch: webFetch,
-      secrets: { reveal: async (name) => credentials.reveal(name) },
-    }),
+  open: ({ config, bus, credentials, webFetch }) => ({
+    models: new ModelStore(config, bus, { fetch: webFetch, credentials }),
   }),
   routes: (api, { models }) => modelRoutes(api, models),
 };

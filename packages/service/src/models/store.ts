@@ -9,9 +9,9 @@ import {
   Masker,
   type ModelConnection,
   PindroError,
-  type SecretPort,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
+import type { CredentialStore } from '../credentials/store.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
@@ -24,7 +24,7 @@ export class ModelStore {
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
-    private readonly outside: { fetch: FetchPort; secrets: SecretPort },
+    private readonly outside: { fetch: FetchPort; credentials: CredentialStore },
   ) {}
 
   names(): string[] {
@@ -87,6 +87,8 @@ export class ModelStore {
 
   /** Gives a connection another address, for example because the model moved. */
   move(name: string, base: string): void {
+    const { credential } = this.#row(name);
+    if (credential) this.outside.credentials.allow(credential, base);
     this.database
       .update(models)
       .set({ base: base.replace(/\/+$/, '') })
@@ -118,8 +120,9 @@ export class ModelStore {
     const timer = setTimeout(() => controller.abort(limit), TEST_LIMIT);
     try {
       const answer = await askModel(connection, [{ role: 'user', text: 'Say hello in one short sentence.' }], [], {
-        ...this.outside,
-        masker: new Masker(),
+        fetch: this.outside.fetch,
+        secrets: this.outside.credentials.port,
+        masker: new Masker(this.outside.credentials.masker),
         signal: controller.signal,
       });
       return answer.text;

@@ -1,3 +1,4 @@
+import type { Masker } from '@pindro/core';
 import type { Express } from 'express';
 import type { Api } from './api.js';
 import type { Bus } from './events.js';
@@ -12,6 +13,8 @@ export interface Parts {
   settings: Settings;
   bus: Bus;
   log: Logger;
+  /** Knows every secret of the workspace; what leaves a run or goes into the log passes it. */
+  masker: Masker;
   /** Where the service is reached, without a slash at the end; known once it listens. */
   address(): string;
 }

@@ -28,3 +28,6 @@ export function requireAddress(text: string): string {
     );
   return url.href;
 }
+
+/** The origin of an address (RFC 6454). @throws request_invalid */
+export const originOf = (text: string): string => new URL(requireAddress(text)).origin;

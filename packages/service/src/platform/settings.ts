@@ -50,6 +50,10 @@ export const settingsSchema = z.object({
     .array(z.string())
     .default([])
     .describe('Private addresses, networks or host names that flows, tool servers and models may reach'),
+  resolve: z
+    .custom<(host: string) => Promise<string[]>>((value) => typeof value === 'function')
+    .optional()
+    .describe('Resolves host names, where the system is not to be asked; for tests'),
   proxy: z.url().optional().describe('Proxy through which flows, tool servers and models are reached'),
   secretKey: z
     .string()

@@ -2,7 +2,6 @@ import type { Ports } from '@pindro/core';
 import { ConversationStore } from '../conversations/store.js';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
-import { webFetch } from '../platform/fetch.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
 import { Runner } from './runner.js';
@@ -45,14 +44,14 @@ export const runsCapability: Capability = {
 
     function portsOf(all: typeof parts): Ports {
       return {
-        fetch: webFetch,
+        fetch: all.webFetch,
         tables: all.tables,
         toolServers: all.servers,
         flows: all.flows,
         endpoints: all.endpoints,
         models: { connection: async (name) => all.models.connection(name) },
-        memory: new ConversationStore(all.config),
-        secrets: { reveal: async (name) => all.credentials.reveal(name) },
+        memory: new ConversationStore(all.config, all.vault),
+        secrets: all.credentials.port,
         clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
         mail: new MailSender(settings.smtp, settings.mailFrom),
         scripts: all.scripts,

@@ -1,4 +1,4 @@
-import { ServerConnection } from './connection.js';
+import type { ServerConnection } from './connection.js';
 
 /** A connection that nobody has used for so long is closed, in milliseconds. */
 const IDLE = 10 * 60_000;
@@ -17,12 +17,13 @@ export class CallerConnections {
   /** In the order of their last use. */
   readonly #held = new Map<string, Held>();
 
-  get(server: string, url: string, credential: string, headers: () => Record<string, string>): ServerConnection {
+  /** @param make a connection, where none is held */
+  get(server: string, credential: string, make: () => ServerConnection): ServerConnection {
     const key = JSON.stringify([server, credential]);
     const held = this.#held.get(key);
     if (held) clearTimeout(held.timer);
     this.#held.delete(key);
-    const connection = held?.connection ?? new ServerConnection({ name: server, url, headers });
+    const connection = held?.connection ?? make();
     const timer = setTimeout(() => void this.#end((one) => one.connection === connection), IDLE).unref();
     this.#held.set(key, { server, credential, connection, timer });
     const [oldest] = this.#held.values();

@@ -12,8 +12,8 @@ declare module '../platform/capability.js' {
 
 export const serversCapability: Capability = {
   name: 'servers',
-  open: ({ config, bus, credentials }) => {
-    const servers = new ServerStore(config, bus, credentials);
+  open: ({ config, bus, credentials, outside }) => {
+    const servers = new ServerStore(config, bus, credentials, outside);
     bus.on('changed', (what, name) => {
       if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
     });

@@ -1,9 +1,22 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
 import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
-import { isObject, type JsonObject, orAborted, PindroError, type ToolDescription, type ToolResult } from '@pindro/core';
+import {
+  isObject,
+  type JsonObject,
+  Masker,
+  maskError,
+  orAborted,
+  PindroError,
+  type RevealedSecret,
+  type ToolDescription,
+  type ToolResult,
+} from '@pindro/core';
 import { z } from 'zod';
+import { refusalIn } from '../platform/reach/fetch-port.js';
+import type { Outside } from '../platform/reach/outside.js';
 import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
+import { boundedFetch } from './bounded-fetch.js';
 
 /*
  * Only as much of the protocol's shapes as is used, so that one odd tool does not cost the whole list: the SDK's own
@@ -33,7 +46,12 @@ const CALL_LIMIT = 60_000;
 interface Options {
   name: string;
   url: string;
-  headers: () => Record<string, string>;
+  /** What goes along with each request, and what of it must never be shown. */
+  reveal: () => RevealedSecret;
+  /** The way to the server. */
+  outside: Outside;
+  /** Masks what every answer must not show. */
+  below?: Masker | undefined;
   onToolsChanged?: () => void;
   /** The server went away while nobody asked anything of it. */
   onLost?: () => void;
@@ -45,13 +63,19 @@ export class ServerConnection {
   #connecting: Promise<Client> | null = null;
   /** What broke the stream, told to the calls that were waiting on it. */
   #broken: unknown;
+  /** Why an answer was not taken. */
+  #refused: PindroError | null = null;
+  /** A server may echo what it was sent: nothing of it comes past here, in answers, errors, or what it says of itself. */
+  #masker: Masker;
 
-  constructor(private readonly options: Options) {}
+  constructor(private readonly options: Options) {
+    this.#masker = new Masker(options.below);
+  }
 
   /** What the server calls itself. */
   about(): string {
     const info = this.#client?.getServerVersion();
-    return info ? `${info.title ?? info.name} ${info.version}`.trim() : '';
+    return info ? this.#masker.text(`${info.title ?? info.name} ${info.version}`.trim()) : '';
   }
 
   async tools(signal: AbortSignal): Promise<ToolDescription[]> {
@@ -98,7 +122,8 @@ export class ServerConnection {
       const fresh = this.#client === null;
       const client = await this.#connect(signal);
       try {
-        return (await client.request(request, shape as never, { signal, timeout: limit })) as z.output<T>;
+        const answer = await client.request(request, shape as never, { signal, timeout: limit });
+        return this.#masker.json(answer as never) as z.output<T>;
       } catch (error) {
         if (signal.aborted) throw signal.reason;
         const told = this.#explain(error, tool, limit);
@@ -138,8 +163,13 @@ export class ServerConnection {
 
   async #begin(): Promise<Client> {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
+    const { headers, secrets } = this.options.reveal();
+    for (const secret of secrets) this.#masker.add(secret);
     const transport = new StreamableHTTPClientTransport(new URL(this.options.url), {
-      requestInit: { headers: this.options.headers() },
+      fetch: boundedFetch(this.options.outside, this.options.name, (error) => {
+        this.#refused = error;
+      }),
+      requestInit: { headers },
       // Reconnecting is done here, where it is known what was under way.
       reconnectionOptions: {
         maxRetries: 0,
@@ -173,7 +203,13 @@ export class ServerConnection {
   }
 
   #explain(error: unknown, tool: string, limit: number): PindroError {
-    if (error instanceof PindroError) return error;
+    return maskError(this.#inWords(error, tool, limit), this.#masker);
+  }
+
+  #inWords(error: unknown, tool: string, limit: number): PindroError {
+    const refused = refusalIn(error) ?? this.#refused;
+    this.#refused = null;
+    if (refused) return refused;
     const { name: server, url } = this.options;
     const details = { server, address: url, ...(tool !== 'initialize' && { tool }) };
     const extra = { cause: error, details };
@@ -203,13 +239,13 @@ export class ServerConnection {
     // A request that failed without a code never left, for example because of its port.
     if ((error as Error)?.message === 'fetch failed')
       return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
-    const why = status ? `it answered ${status}` : notMcp(error);
+    const why = status ? `it answered ${status}` : notMcp(error, this.#masker);
     return new PindroError('server_not_mcp', { address: url, why }, extra);
   }
 }
 
-function notMcp(error: unknown): string {
-  const text = error instanceof Error ? error.message : String(error);
+function notMcp(error: unknown, masker: Masker): string {
+  const text = masker.text(error instanceof Error ? error.message : String(error));
   if (/content type/i.test(text)) return text.replace(/^.*content type:?\s*/i, 'it answered with content type ');
   if (/JSON|Unexpected token/.test(text)) return 'it answered with something that is not JSON';
   if (error instanceof z.ZodError || /invalid|ZodError/i.test(text)) return 'its answer does not follow the protocol';

@@ -7,9 +7,9 @@ import {
   type ErrorRecord,
   isObject,
   type JsonObject,
-  Masker,
   mistakesOf,
   PindroError,
+  type RevealedSecret,
   ruleMistakes,
   type ServerDescription,
   type ToolDescription,
@@ -17,10 +17,11 @@ import {
   type ToolServerPort,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
-import type { CredentialStore } from '../credentials/store.js';
+import { type CredentialStore, requireSecret } from '../credentials/store.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
+import type { Outside } from '../platform/reach/outside.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
 import { servers } from './tables.js';
@@ -57,6 +58,7 @@ export class ServerStore implements ToolServerPort {
     private readonly database: Database,
     private readonly bus: Bus,
     private readonly credentials: CredentialStore,
+    private readonly outside: Outside,
   ) {}
 
   /** Gets in touch with every attached server, without waiting for any. */
@@ -153,18 +155,18 @@ export class ServerStore implements ToolServerPort {
     if (this.names().includes(given.name))
       throw new PindroError('already_there', { what: 'tool server', name: given.name });
     const rules = readRules(given.rules);
-    const headers =
-      given.secret === undefined
-        ? () => this.#headers(given.credential)
-        : () => ({ authorization: `Bearer ${given.secret}` });
-    const trial = new ServerConnection({ name: given.name, url, headers });
+    const { secret } = given;
+    if (secret !== undefined) requireSecret({ kind: 'bearer', secret });
+    const reveal =
+      secret === undefined
+        ? () => this.#reveal(given.credential, url)
+        : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
+    const trial = new ServerConnection({ ...this.#way, name: given.name, url, reveal });
     let tools: ToolDescription[];
     let about: string;
     try {
       tools = await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
       about = trial.about();
-    } catch (error) {
-      throw this.#masked(asPindroError(error), given.secret);
     } finally {
       await trial.close();
     }
@@ -187,6 +189,7 @@ export class ServerStore implements ToolServerPort {
         kind: 'bearer',
         account: `tool server ${given.name}`,
         secret: given.secret,
+        origins: [new URL(url).origin],
       });
     }
     this.database
@@ -209,6 +212,8 @@ export class ServerStore implements ToolServerPort {
 
   /** The server's address or secret has changed: the next call connects anew. */
   async move(name: string, url: string): Promise<void> {
+    const { credential } = this.#row(name);
+    if (credential) this.credentials.allow(credential, url);
     this.database.update(servers).set({ url }).where(eq(servers.name, name)).run();
     await this.#attached.get(name)?.connection.close();
     this.#attached.delete(name);
@@ -265,7 +270,7 @@ export class ServerStore implements ToolServerPort {
     try {
       const result = await connection.call(tool, args, metaOf(options), options.signal);
       this.#well(name);
-      return this.#masker(name).json(result as unknown as JsonObject) as unknown as ToolResult;
+      return result;
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
@@ -283,19 +288,16 @@ export class ServerStore implements ToolServerPort {
     args: JsonObject,
     options: ToolCallOptions,
   ): Promise<ToolResult> {
-    const { secrets, headers } = this.credentials.reveal(credential);
-    const masker = new Masker();
-    for (const secret of secrets) masker.add(secret);
-    const connection = this.#own.get(name, this.#row(name).url, credential, () => headers);
+    const { url } = this.#row(name);
+    const reveal = () => this.credentials.reveal(credential, { url });
+    const connection = this.#own.get(name, credential, () => new ServerConnection({ ...this.#way, name, url, reveal }));
     try {
-      const result = await connection.call(tool, args, metaOf(options), options.signal);
-      return masker.json(result as unknown as JsonObject) as unknown as ToolResult;
+      return await connection.call(tool, args, metaOf(options), options.signal);
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
       if (error.code === 'server_wants_key')
         throw new PindroError('own_credential_refused', { server: name, credential }, { details: { server: name } });
-      error.message = masker.text(error.message);
       throw error;
     }
   }
@@ -305,9 +307,10 @@ export class ServerStore implements ToolServerPort {
     if (!attached) {
       const { url } = this.#row(name);
       const connection = new ServerConnection({
+        ...this.#way,
         name,
         url,
-        headers: () => this.#headers(this.#row(name).credential),
+        reveal: () => this.#reveal(this.#row(name).credential, url),
         onToolsChanged: () => void this.refresh(name).catch(() => {}),
         onLost: () =>
           this.#troubled(
@@ -334,8 +337,7 @@ export class ServerStore implements ToolServerPort {
   }
 
   /** Remembers the trouble and tries again by itself, at growing intervals. */
-  #troubled(name: string, thrown: PindroError): PindroError {
-    const error = this.#masked(thrown);
+  #troubled(name: string, error: PindroError): PindroError {
     const attached = this.#attached.get(name);
     if (!attached || this.#closed) return error;
     const fresh = attached.trouble?.code !== error.code;
@@ -351,25 +353,13 @@ export class ServerStore implements ToolServerPort {
     return error;
   }
 
-  #headers(credential: string | null): Record<string, string> {
-    return credential ? this.credentials.reveal(credential).headers : {};
+  #reveal(credential: string | null, url: string): RevealedSecret {
+    return credential ? this.credentials.reveal(credential, { url }) : { headers: {}, secrets: [] };
   }
 
-  #masker(name: string): Masker {
-    const masker = new Masker();
-    const { credential } = this.#row(name);
-    if (credential) for (const secret of this.credentials.reveal(credential).secrets) masker.add(secret);
-    return masker;
-  }
-
-  /** A server may echo the key it was sent: no error leaves here with it. */
-  #masked(error: PindroError, secret?: string): PindroError {
-    const masker = new Masker();
-    if (secret) masker.add(secret);
-    const server = typeof error.details?.server === 'string' ? error.details.server : null;
-    const known = server && this.names().includes(server) ? this.#masker(server) : masker;
-    error.message = known.text(masker.text(error.message));
-    return error;
+  /** What every connection needs. */
+  get #way() {
+    return { outside: this.outside, below: this.credentials.masker };
   }
 
   #row(name: string) {

@@ -1,11 +1,21 @@
 import type { StreamEvent } from '@pindro/contract';
-import { type Json, type JsonObject, PindroError, Replay, type RunRequest } from '@pindro/core';
+import {
+  inputSchema,
+  type Json,
+  type JsonObject,
+  Masker,
+  PindroError,
+  Replay,
+  type RunRequest,
+  sensitiveValues,
+} from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
 import type { Stepper } from './stepper.js';
 import type { TrialStore } from './store.js';
+import { unmask } from './unmask.js';
 
 interface Parts {
   trials: TrialStore;
@@ -32,6 +42,19 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
     );
   };
 
+  const schemaOf = (flow: string) => inputSchema(flows.get(flow).document);
+  /** A kept input as it is shown: without what its schema marks as sensitive. */
+  const masked = (flow: string, input: Json) => {
+    const masker = new Masker();
+    for (const secret of sensitiveValues(schemaOf(flow), input)) masker.add(secret);
+    return masker.json(input);
+  };
+  /** An input as it was shown, with what was kept in place of what was masked. */
+  const filledIn = (flow: string, input: Json): Json => {
+    const kept = trials.samples(flow).map((sample) => [masked(flow, sample.input), sample.input] as const);
+    return unmask(input, kept);
+  };
+
   const requestOf = (call: ApiCall<'tryOut'>): RunRequest => {
     const name = call.param('name');
     const { input, trial, session } = call.body;
@@ -53,10 +76,11 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
         trial: { only: { step, outputs: outputsOf(run, document) } },
       };
     }
-    trials.keepSample(name, '', input as Json);
+    const whole = filledIn(name, input as Json);
+    trials.keepSample(name, '', whole);
     return {
       ...base,
-      input: input as Json,
+      input: whole,
       trial: { ...(trial.held && { held: trials.heldResults(name) }), stepping: trial.stepping },
     };
   };
@@ -88,12 +112,13 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
     const flow = flows.get(call.param('name')).name;
     return {
       held: trials.heldSteps(flow).map((one) => ({ ...one, heldAt: iso(one.heldAt) })),
-      samples: trials.samples(flow) as never,
+      samples: trials.samples(flow).map(({ name, input }) => ({ name, input: masked(flow, input) })) as never,
     };
   });
   api.on('keepSample', (call) => {
     const { name, input } = call.body;
-    trials.keepSample(flows.get(call.param('name')).name, name, input as Json);
+    const flow = flows.get(call.param('name')).name;
+    trials.keepSample(flow, name, filledIn(flow, input as Json));
     return { done: true };
   });
   api.on('removeSample', (call) => {

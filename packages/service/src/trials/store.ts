@@ -73,6 +73,11 @@ export class TrialStore {
       .run();
   }
 
+  /** The input kept under a name, whole. */
+  sample(flow: string, name: string): Json | undefined {
+    return this.samples(flow).find((sample) => sample.name === name)?.input;
+  }
+
   samples(flow: string): { name: string; input: Json }[] {
     return this.database
       .select()

@@ -1,0 +1,59 @@
+import { bytesToBase64 } from '../json.js';
+
+const bytesOf = (text: string) => new TextEncoder().encode(text);
+const hexOf = (text: string) => [...bytesOf(text)].map((byte) => byte.toString(16).padStart(2, '0')).join('');
+/** An address with the digits of its escapes in lower case; as long as it was. */
+export const lowerEscapes = (text: string): string =>
+  text.replaceAll(/%(?:25)*[0-9A-Fa-f]{2}/g, (escape) => escape.toLowerCase());
+
+/**
+ * What of a text in base64 says nothing but that text, wherever it stands among other bytes: behind so many bytes,
+ * without the characters at both ends that others have a part in.
+ */
+function base64Behind(text: string, bytes: number): string {
+  const own = bytesOf(text);
+  const all = new Uint8Array(bytes + own.length);
+  all.set(own, bytes);
+  const first = Math.ceil((bytes * 8) / 6);
+  const last = Math.floor((all.length * 8) / 6);
+  return bytesToBase64(all).slice(first, last);
+}
+
+const ENTITIES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
+const entities = (text: string, apostrophe: string) =>
+  text.replaceAll(/[&<>"']/g, (character) => ENTITIES[character] ?? apostrophe);
+const numericEntities = (text: string, write: (code: number) => string) =>
+  text.replaceAll(/[^\w ]/gu, (character) => write(character.codePointAt(0)!));
+
+/**
+ * Every form in which a secret may turn up: plain, as JSON, in addresses (once, twice, and as a form field), in HTML,
+ * in hex, and in base64 at any offset, also behind a prefix such as a user's name.
+ */
+export function formsOf(secret: string): string[] {
+  const encoded = encodeURIComponent(secret.replaceAll(/[\ud800-\udfff]/gu, '\ufffd'));
+  const strict = encoded.replaceAll(/[!'()*]/g, (one) => `%${one.charCodeAt(0).toString(16).toUpperCase()}`);
+  const address = [encoded, strict, strict.replaceAll('%20', '+')];
+  const twice = address.map(encodeURIComponent);
+  const json = JSON.stringify(secret).slice(1, -1);
+  const ascii = json.replaceAll(/[^\x20-\x7e]/g, (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`);
+  const base64 = [0, 1, 2].map((bytes) => base64Behind(secret, bytes));
+  const hex = hexOf(secret);
+  return [
+    secret,
+    json,
+    ascii,
+    json.replaceAll('/', '\\/'),
+    JSON.stringify(json).slice(1, -1),
+    ...address,
+    ...twice,
+    ...[...address, ...twice].map(lowerEscapes),
+    entities(secret, '&#39;'),
+    entities(secret, '&apos;'),
+    numericEntities(secret, (code) => `&#${code};`),
+    numericEntities(secret, (code) => `&#x${code.toString(16)};`),
+    hex,
+    hex.toUpperCase(),
+    ...base64,
+    ...base64.map((form) => form.replaceAll('+', '-').replaceAll('/', '_')),
+  ];
+}

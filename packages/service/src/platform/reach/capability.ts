@@ -1,0 +1,35 @@
+import type { FetchPort } from '@pindro/core';
+import type { Capability } from '../capability.js';
+import { isLoopback } from '../gate.js';
+import { fetchPort } from './fetch-port.js';
+import { Outside } from './outside.js';
+import { ReachPolicy } from './policy.js';
+
+declare module '../capability.js' {
+  interface Parts {
+    outside: Outside;
+    /** The core's way out to the web. */
+    webFetch: FetchPort;
+  }
+}
+
+export const reachCapability: Capability = {
+  name: 'reach',
+  open: (parts) => {
+    const { settings } = parts;
+    const own = () =>
+      [parts.http.url, settings.publicUrl].flatMap((text) => {
+        const url = text ? new URL(text) : null;
+        return url ? [{ port: Number(url.port || (url.protocol === 'https:' ? 443 : 80)), hosts: [url.hostname] }] : [];
+      });
+    const policy = new ReachPolicy({
+      allowed: settings.reach,
+      privateToo: isLoopback(settings.host) && !settings.publicUrl,
+      own,
+      resolve: settings.resolve,
+    });
+    const outside = new Outside(policy, settings.proxy);
+    return { outside, webFetch: fetchPort(outside) };
+  },
+  close: ({ outside }) => outside.close(),
+};

@@ -1,0 +1,73 @@
+import { isIP, type LookupFunction } from 'node:net';
+import { Agent, buildConnector, ProxyAgent, type RequestInit, type Response, fetch as undiciFetch } from 'undici';
+import type { ReachPolicy } from './policy.js';
+
+/** So many redirects are followed. */
+const MOST_REDIRECTS = 10;
+/** What goes along to another origin when a redirect leads there: nothing that anybody could have put a secret into. */
+const HARMLESS = new Set(['accept', 'accept-language', 'content-type', 'user-agent', 'traceparent']);
+const REDIRECTS = new Set([301, 302, 303, 307, 308]);
+
+/** The one way out to the web: every address is held against the policy, after resolving, and for every redirect. */
+export class Outside {
+  readonly #agent: Agent | ProxyAgent;
+
+  /** @param proxy a proxy that reaches everything; names are then its to resolve */
+  constructor(
+    private readonly policy: ReachPolicy,
+    proxy?: string,
+  ) {
+    this.#agent = proxy ? new ProxyAgent(proxy) : new Agent({ connect: this.#connect });
+  }
+
+  /** The connection is made to an address that was looked at, and to no other. */
+  readonly #connect: buildConnector.connector = (options, done) => {
+    const port = Number(options.port || (options.protocol === 'https:' ? 443 : 80));
+    const lookup: LookupFunction = (host, { all }, found) => {
+      this.policy.addressesOf(host, port).then(
+        (addresses) => {
+          const list = addresses.map((address) => ({ address, family: isIP(address) }));
+          if (all) found(null, list);
+          else found(null, list[0]!.address, list[0]!.family);
+        },
+        (error: Error) => found(error, ''),
+      );
+    };
+    buildConnector({ lookup })(options, done);
+  };
+
+  /**
+   * Sends a request and follows redirects. A credential goes to the origin it was meant for and to no other.
+   * @throws address_forbidden, and what the network says
+   */
+  async fetch(address: string | URL, init: RequestInit = {}): Promise<Response> {
+    let url = new URL(address);
+    let request: RequestInit = init;
+    for (let turn = 0; ; turn++) {
+      this.policy.requireUrl(url);
+      const response = await undiciFetch(url, { ...request, redirect: 'manual', dispatcher: this.#agent });
+      const location = response.headers.get('location');
+      if (!REDIRECTS.has(response.status) || location === null || init.redirect === 'manual') return response;
+      await response.body?.cancel();
+      if (turn >= MOST_REDIRECTS) throw new Error(`it leads from one address to another ${MOST_REDIRECTS} times`);
+      const next = new URL(location, url);
+      request = redirected(request, response.status, next.origin === url.origin);
+      url = next;
+    }
+  }
+
+  close(): Promise<void> {
+    return this.#agent.destroy();
+  }
+}
+
+/** What is asked of the next address (Fetch standard, HTTP-redirect fetch). */
+function redirected(request: RequestInit, status: number, sameOrigin: boolean): RequestInit {
+  const headers = new Headers(request.headers as Record<string, string>);
+  if (!sameOrigin) for (const name of [...headers.keys()]) if (!HARMLESS.has(name)) headers.delete(name);
+  const method = (request.method ?? 'GET').toUpperCase();
+  const becomesGet = (status === 303 && method !== 'HEAD') || ((status === 301 || status === 302) && method === 'POST');
+  if (!becomesGet) return { ...request, headers: Object.fromEntries(headers) };
+  headers.delete('content-type');
+  return { ...request, method: 'GET', body: null, headers: Object.fromEntries(headers) };
+}
