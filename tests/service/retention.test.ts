@@ -116,6 +116,6 @@ describe('a data directory', () => {
     expect(refused).to.include({ code: 'data_directory' });
     expect((refused as { message: string }).message).to.contain('made by a newer version');
     expect(readFileSync(join(data, 'runs.db')).equals(before)).to.equal(true);
-    expect(existsSync(join(data, 'pindro.lock'))).to.equal(false);
+    expect(existsSync(join(data, 'pindro.pid'))).to.equal(false);
   });
 });

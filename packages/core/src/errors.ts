@@ -143,6 +143,11 @@ export const catalogue = {
     hint: 'Sign "ID.TIMESTAMP.BODY" with HMAC-SHA256 and send it as "webhook-signature: v1,BASE64".',
     http: 401,
   },
+  message_repeated: {
+    message: 'The message "{id}" has been taken already',
+    hint: 'Nothing was done again. Give each message an id of its own.',
+    http: 409,
+  },
   method_refused: {
     message: 'This hook takes {allowed}, not {method}',
     hint: 'Send it with another method, or allow this one at the flow.',

@@ -2,13 +2,14 @@ import { randomBytes } from 'node:crypto';
 import { type Service, startService } from '@pindro/service';
 import pc from 'picocolors';
 import { type ServeOptions, serviceSettings } from '../serve/options.js';
-import { commandLineKey, isGood, showCalls, stopOnSignal } from '../serve/serve.js';
+import { commandLineKey, isGood, keepToOneself, showCalls, stopOnSignal } from '../serve/serve.js';
 import { type Kept, readKept, writeKept } from './kept.js';
 import { firstLine, type StandIns, startLiftProcess, startStandIns } from './standins.js';
 import { buildWorld, makeRuns } from './world.js';
 
 /** Starts the stand-ins and the service with the made-up world, and stays until it is interrupted. */
 export async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
+  keepToOneself();
   const say = (text: string) => void (options.json || process.stderr.write(`${pc.dim(text)}\n`));
   const kept: Kept = readKept(options.data) ?? {
     ports: {},

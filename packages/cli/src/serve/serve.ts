@@ -5,6 +5,7 @@ import { type ServeOptions, serviceSettings } from './options.js';
 
 /** Starts the service and stays until it is interrupted. */
 export async function serve(options: ServeOptions): Promise<void> {
+  keepToOneself();
   const service = await startService(serviceSettings(options));
   const key = commandLineKey(service, options.data);
   const signIn = service.signInLink();
@@ -21,6 +22,9 @@ export async function serve(options: ServeOptions): Promise<void> {
   }
   stopOnSignal(() => service.close());
 }
+
+/** Whatever is written from here on, by this process and those it starts, is for this user alone. */
+export const keepToOneself = (): void => void process.umask(0o077);
 
 /** The key that the command line uses, made at the first start and kept in the settings file. */
 export function commandLineKey(service: Service, data: string): string {

@@ -50,7 +50,14 @@ export const endpointsCapability: Capability = {
       endpoints,
       diary,
       sessions,
-      admission: new Admission({ endpoints, keys, diary, mayBeOpen, bodyLimit: settings.bodyLimit }),
+      admission: new Admission({
+        endpoints,
+        keys,
+        guesses: parts.guesses,
+        diary,
+        mayBeOpen,
+        bodyLimit: settings.bodyLimit,
+      }),
       presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
     };
   },

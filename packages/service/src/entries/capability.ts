@@ -37,11 +37,12 @@ export const entriesCapability: Capability = {
     return { entries, begin, scheduler };
   },
   routes: (api, { entries, flows, address }) => entryRoutes(api, { store: entries, flows, address }),
-  pages: (app, { entries, keys, flows, runs, begin, settings }) => {
+  pages: (app, { entries, keys, guesses, flows, runs, begin, settings }) => {
     const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
     const parts = {
       store: entries,
       keys,
+      guesses,
       begin,
       documentOf,
       bodyLimit: settings.bodyLimit,

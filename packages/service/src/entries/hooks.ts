@@ -2,6 +2,7 @@ import { bytesIn, humanSize, isObject, type JsonObject, type JsonSchema, PindroE
 import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { KeyStore } from '../keys/store.js';
+import type { WrongKeys } from '../keys/wrong-keys.js';
 import { requireSignature } from './signature.js';
 import type { EntryRecord, EntryStore } from './store.js';
 import { fromTexts } from './texts.js';
@@ -12,6 +13,7 @@ type HookSettings = Extract<EntryRecord['settings'], { kind: 'hook' }>;
 export interface EntryParts {
   store: EntryStore;
   keys: KeyStore;
+  guesses: WrongKeys;
   /** The largest body that may be taken at all, in bytes. */
   bodyLimit: number;
   /** What the flow takes; throws where it cannot be called now. */
@@ -38,7 +40,7 @@ interface HookCall {
 const calls = new WeakMap<Request, HookCall>();
 
 /** Answers at /hooks/NAME. It stands in front of the gate, since strangers' pages may be let in on purpose. */
-export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begin }: EntryParts): void {
+export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inputOf, begin }: EntryParts): void {
   app.all(
     '/hooks/:path',
     (request, _response, next) => {
@@ -63,10 +65,17 @@ export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begi
     async (request: Request, response: Response) => {
       const { entry, settings } = calls.get(request)!;
       const body = typeof request.body === 'string' ? request.body : '';
-      const caller = admit(request, entry, settings, body, { store, keys });
+      const caller = admit(request, entry, settings, body, { store, keys, guesses });
       const input = inputFrom(request, body, inputOf(entry.flow));
+      const message = settings.guard === 'signature' ? String(request.headers['webhook-id']) : null;
+      if (message !== null) store.takeMessage(entry.id, message, Date.now());
       store.used(entry.id, Date.now());
-      const { run, outcome } = begin({ entry, input, caller });
+      const { run, outcome } = beginOnce(
+        () => begin({ entry, input, caller }),
+        () => {
+          if (message !== null) store.dropMessage(entry.id, message);
+        },
+      );
       if (settings.answer === 'run') return void response.status(202).json({ run, state: 'running' });
       const { state, result, error } = await outcome;
       if (error) throw Object.assign(error, { run });
@@ -74,6 +83,16 @@ export function hookRoutes(app: Express, { store, keys, bodyLimit, inputOf, begi
       response.json(result);
     },
   );
+}
+
+/** What could not even begin may be sent again under the same id. */
+function beginOnce<T>(begin: () => T, undo: () => void): T {
+  try {
+    return begin();
+  } catch (error) {
+    undo();
+    throw error;
+  }
 }
 
 /** Reads the body with the limit of the way in; one parser for each limit there is. */
@@ -144,14 +163,17 @@ function admit(
   entry: EntryRecord,
   settings: HookSettings,
   body: string,
-  { store, keys }: Pick<EntryParts, 'store' | 'keys'>,
+  { store, keys, guesses }: Pick<EntryParts, 'store' | 'keys' | 'guesses'>,
 ): { id: string; attributes: JsonObject } {
   if (settings.guard === 'open') return { id: `hook ${entry.path}`, attributes: {} };
   if (settings.guard === 'signature') {
     requireSignature(store.secretOf(entry) ?? '', request.headers, body, Date.now());
+    // The signature is over the body alone.
+    if (Object.keys(request.query).length > 0)
+      throw new PindroError('signature_refused', { why: 'what stands behind the ? of the address is not signed' });
     return { id: `hook ${entry.path}`, attributes: {} };
   }
-  const access = keys.present(request.headers.authorization);
+  const access = guesses.watch(request, () => keys.present(request.headers.authorization));
   const opens = access.manage || access.endpoints.includes('*') || access.endpoints.includes(`hook/${entry.path}`);
   if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `hook "${entry.path}"` });
   return access.caller;

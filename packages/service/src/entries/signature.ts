@@ -17,6 +17,7 @@ export function requireSignature(secret: string, headers: Headers, body: string,
   const refused = (why: string) => new PindroError('signature_refused', { why });
   if (typeof id !== 'string' || typeof timestamp !== 'string' || typeof given !== 'string')
     throw refused('the headers webhook-id, webhook-timestamp and webhook-signature are needed');
+  if (id.length === 0 || id.length > 256) throw refused('webhook-id must have 1 to 256 characters');
   const age = Math.abs(now / 1000 - Number(timestamp));
   if (!(age <= TOLERANCE)) throw refused(`webhook-timestamp is more than ${TOLERANCE / 60} minutes off`);
   const wanted = Buffer.from(signature(secret, id, timestamp, body));

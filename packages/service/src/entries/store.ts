@@ -2,13 +2,13 @@ import { randomUUID } from 'node:crypto';
 import { type EntrySettings, entrySettings } from '@pindro/contract';
 import { Masker, PindroError } from '@pindro/core';
 import { Cron } from 'croner';
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, lt } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
 import { randomText } from '../platform/settings.js';
-import { entries } from './tables.js';
+import { entries, hookMessages } from './tables.js';
 
 export type EntryKind = EntrySettings['kind'];
 export interface EntryRecord {
@@ -27,6 +27,8 @@ interface Sealer {
 }
 
 const SECRET_LENGTH = 32;
+/** Ids of messages are remembered longer than a signature holds, in milliseconds. */
+const REMEMBERED = 15 * 60_000;
 
 /** When a schedule is due after a moment. @throws never_comes */
 export function nextDue({ cron, zone }: { cron: string; zone: string }, after: Date): Date {
@@ -164,6 +166,27 @@ export class EntryStore {
 
   used(id: string, at: number): void {
     bestEffort(() => this.database.update(entries).set({ usedAt: at }).where(eq(entries.id, id)).run());
+  }
+
+  /** Takes a signed message, once. @throws message_repeated */
+  takeMessage(entry: string, id: string, now: number): void {
+    this.database
+      .delete(hookMessages)
+      .where(lt(hookMessages.at, now - REMEMBERED))
+      .run();
+    const kept = this.database
+      .insert(hookMessages)
+      .values({ entry, id, at: now })
+      .onConflictDoNothing()
+      .returning()
+      .all();
+    if (kept.length === 0) throw new PindroError('message_repeated', { id: id.slice(0, 80) });
+  }
+
+  /** The message was not taken after all. */
+  dropMessage(entry: string, id: string): void {
+    const one = and(eq(hookMessages.entry, entry), eq(hookMessages.id, id));
+    bestEffort(() => this.database.delete(hookMessages).where(one).run());
   }
 
   secretOf(entry: EntryRecord): string | null {

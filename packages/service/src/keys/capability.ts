@@ -1,16 +1,22 @@
 import type { Capability } from '../platform/capability.js';
+import { requestOrigin } from '../platform/origin.js';
 import { keyRoutes } from './routes.js';
 import { KeyStore } from './store.js';
+import { WrongKeys } from './wrong-keys.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
     keys: KeyStore;
+    guesses: WrongKeys;
   }
 }
 
 export const keysCapability: Capability = {
   name: 'keys',
-  open: ({ config, bus }) => ({ keys: new KeyStore(config, bus) }),
+  open: ({ config, bus, settings }) => ({
+    keys: new KeyStore(config, bus),
+    guesses: new WrongKeys(requestOrigin(settings)),
+  }),
   routes: (api, { keys, endpoints, servers, credentials }) =>
     keyRoutes(api, keys, {
       endpoint: (name) => void (name.startsWith('hook/') || endpoints.get(name)),

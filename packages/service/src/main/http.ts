@@ -1,4 +1,4 @@
-import { createServer, type Server } from 'node:http';
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { PindroError } from '@pindro/core';
 import express, { type Express } from 'express';
@@ -7,6 +7,7 @@ import { identify } from '../people/identify.js';
 import { Api } from '../platform/api.js';
 import type { Capability, Parts } from '../platform/capability.js';
 import { gate, guardOf } from '../platform/gate.js';
+import { requestOrigin } from '../platform/origin.js';
 import { servePages } from '../platform/pages.js';
 import { problemHandler } from '../platform/problems.js';
 import type { Settings } from '../platform/settings.js';
@@ -32,8 +33,11 @@ class HttpServer {
     const { settings } = parts;
     const app = buildApp(parts, capabilities);
     const { admission, sessions, log } = parts;
-    const mcp = mcpListener({ guard: guardOf(ownNames(settings)), admission, sessions, log });
+    const origin = requestOrigin(settings);
+    const mcp = mcpListener({ guard: guardOf(ownNames(settings), origin), admission, sessions, log });
+    const overTls = settings.publicUrl?.startsWith('https:') ?? false;
     const server = createServer(LIMITS, (request, response) => {
+      harden(request, response, overTls);
       if (!mcp(request, response)) app(request, response);
     });
     this.url = await listen(server, settings.host, settings.port);
@@ -63,15 +67,26 @@ export const httpCapability: Capability = {
   close: ({ http }) => http.close(),
 };
 
+/** Files that never change under their name, and may be kept. */
+const STATIC = ['/assets/', '/public/'];
+
+/** What every answer says of itself: nothing else than what it says it is, and not to be kept. */
+function harden(request: IncomingMessage, response: ServerResponse, overTls: boolean): void {
+  response.setHeader('X-Content-Type-Options', 'nosniff');
+  if (overTls) response.setHeader('Strict-Transport-Security', 'max-age=31536000');
+  if (!STATIC.some((path) => request.url?.startsWith(path))) response.setHeader('Cache-Control', 'no-store');
+}
+
 /** Everything but the endpoints: hooks, forms and chats, the API, the console. */
 function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
-  const { settings, keys, people, log } = parts;
+  const { settings, keys, people, guesses, log } = parts;
   const app = express();
   app.disable('x-powered-by');
+  app.set('trust proxy', [...settings.trustedProxies]);
   app.set('etag', false);
-  app.use(gate(ownNames(settings), (path) => path.startsWith('/hooks/')));
+  app.use(gate(guardOf(ownNames(settings), requestOrigin(settings)), (path) => path.startsWith('/hooks/')));
   for (const { pages } of capabilities) pages?.(app, parts);
-  const api = new Api(identify(keys, people));
+  const api = new Api(identify(keys, people, guesses));
   for (const { routes } of capabilities) routes?.(api, parts);
   // A flow document is at most 2 MiB, and JSON can make it three times as long: more is refused by its length, unread.
   const documents = ['/api/v1/flows', '/api/v1/flows/check', '/api/v1/flows/preview'];

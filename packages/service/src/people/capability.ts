@@ -20,13 +20,14 @@ export const peopleCapability: Capability = {
   name: 'people',
   open: ({ config }) => ({ people: new PeopleStore(config) }),
   routes: (api, { people, address }) => peopleRoutes(api, people, address),
-  pages: (app, { people }) => {
-    app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(people));
+  pages: (app, { people, settings }) => {
+    const secure = settings.publicUrl?.startsWith('https:') ?? false;
+    app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(people, secure));
     app.post(
       '/sign-in',
       rateLimit({ windowMs: 60_000, limit: 10, handler: refuseMany }),
       express.json({ limit: 4096 }),
-      signInWithPassword(people),
+      signInWithPassword(people, secure),
     );
   },
 };

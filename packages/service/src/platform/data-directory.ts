@@ -1,4 +1,5 @@
 import {
+  chmodSync,
   closeSync,
   existsSync,
   fsyncSync,
@@ -7,11 +8,13 @@ import {
   readFileSync,
   rmSync,
   statfsSync,
+  statSync,
   writeFileSync,
   writeSync,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { PindroError } from '@pindro/core';
+import Sqlite from 'better-sqlite3';
 
 /** Less free space than this, and the service does not start: it could not keep its promises. */
 const NEEDED = 4 * 1024 * 1024;
@@ -57,16 +60,53 @@ export function takeDataDirectory(path: string): () => void {
   const { bavail, bsize } = statfsSync(path);
   if (bavail * bsize < NEEDED) throw refuse('there is no space left', FIXES.ENOSPC!);
 
-  const lock = join(path, 'pindro.lock');
-  const holder = existsSync(lock) ? Number(readFileSync(lock, 'utf8')) : 0;
-  if (holder && holder !== process.pid && isAlive(holder)) {
-    throw refuse(
-      `another Pindro (process ${holder}) is using it`,
-      'Stop that one, or name another directory with --data.',
-    );
+  const lock = takeLock(join(path, 'pindro.lock'));
+  const holder = join(path, 'pindro.pid');
+  if (lock === null) {
+    const process = existsSync(holder) ? ` (process ${readFileSync(holder, 'utf8').trim()})` : '';
+    throw refuse(`another Pindro${process} is using it`, 'Stop that one, or name another directory with --data.');
   }
-  writeFileSync(lock, String(process.pid), { mode: 0o600 });
-  return () => rmSync(lock, { force: true });
+  // One that was there before may have been made for others to look into.
+  if (existsSync(join(path, 'pindro.db'))) chmodSync(path, 0o700);
+  writeFileSync(holder, String(process.pid), { mode: 0o600 });
+  return () => {
+    rmSync(holder, { force: true });
+    lock.close();
+  };
+}
+
+interface Lock {
+  close(): void;
+}
+/** Locks are held as long as something refers to them. */
+const held = new Set<Lock>();
+
+/**
+ * A lock that the operating system holds: it is free as soon as its process is gone, however that ended, and a process
+ * that got the same number has nothing to do with it. Nothing may read the file meanwhile: that would let it go.
+ * @returns null where another process has it
+ */
+function takeLock(path: string): Lock | null {
+  // Before the operating system held the lock the file was a text with the number of a process.
+  if (existsSync(path) && statSync(path).size > 0 && statSync(path).size < 100) rmSync(path);
+  const database = new Sqlite(path);
+  try {
+    database.pragma('busy_timeout = 0');
+    database.exec('BEGIN EXCLUSIVE');
+  } catch {
+    database.close();
+    return null;
+  }
+  chmodSync(path, 0o600);
+  const lock = {
+    close: () => {
+      if (!held.delete(lock)) return;
+      database.exec('ROLLBACK');
+      database.close();
+    },
+  };
+  held.add(lock);
+  return lock;
 }
 
 /** Makes a directory and those above it, one by one: made in one go, a read-only file system is told as a missing path. */
@@ -74,13 +114,4 @@ function makeDirectory(path: string): void {
   if (existsSync(path)) return;
   makeDirectory(dirname(path));
   mkdirSync(path, { mode: 0o700 });
-}
-
-function isAlive(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
 }

@@ -1,6 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import { PindroError } from '@pindro/core';
 import type { RequestHandler } from 'express';
+import type { RequestOrigin } from './origin.js';
 
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]']);
 
@@ -13,11 +14,9 @@ const hostName = (host: string) => host.toLowerCase().replace(/:\d+$/, '');
 /**
  * Lets through only requests for a name the service goes by, and from pages of its own. This keeps web pages from
  * reaching it through a name that they control (DNS rebinding) and from acting with a signed-in person's cookie.
- * @param names further host names, in lower case
  * @param ownRules paths that say themselves which pages may call them
  */
-export function gate(names: ReadonlySet<string>, ownRules: (path: string) => boolean): RequestHandler {
-  const guard = guardOf(names);
+export function gate(guard: Guard, ownRules: (path: string) => boolean): RequestHandler {
   return (request, _response, next) => {
     guard(request, !ownRules(request.path));
     next();
@@ -28,20 +27,13 @@ export function gate(names: ReadonlySet<string>, ownRules: (path: string) => boo
 export type Guard = (request: IncomingMessage, origins?: boolean) => void;
 
 /** @param names further host names, in lower case */
-export function guardOf(names: ReadonlySet<string>): Guard {
+export function guardOf(names: ReadonlySet<string>, { ownOrigins }: RequestOrigin): Guard {
   const known = (host: string) => LOOPBACK.has(hostName(host)) || names.has(hostName(host));
-  return ({ headers: { host, origin } }, origins = true) => {
+  return (request, origins = true) => {
+    const { host, origin } = request.headers;
     if (!host || !known(host)) throw new PindroError('host_refused', { host: host ?? '' });
-    if (origins && origin !== undefined && !sameOrigin(origin, host, known))
+    // A page from another port or by another scheme is another's page.
+    if (origins && origin !== undefined && !ownOrigins(request).includes(origin.toLowerCase()))
       throw new PindroError('origin_refused', { origin });
   };
-}
-
-function sameOrigin(origin: string, host: string, known: (host: string) => boolean): boolean {
-  try {
-    const from = new URL(origin).host;
-    return from === host || (known(from) && hostName(from) === hostName(host) && !LOOPBACK.has(hostName(from)));
-  } catch {
-    return false;
-  }
 }

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import {
   ErrorCode,
   type JSONRPCMessage,
@@ -58,6 +59,9 @@ export interface SessionParts {
 const MOST_ARGUMENTS = 1000;
 /** Tools in one page of a list. */
 const PAGE = 250;
+/** What runs and people know a session by: what a client presents stays between the two. */
+export const shownIdOf = (id: string): string =>
+  id === '' ? '' : createHash('sha256').update(id).digest('base64url').slice(0, 16);
 const NOBODY: ClientInfo = { name: '', version: '', protocol: '2025-03-26' };
 
 type Params = JsonObject;
@@ -228,7 +232,7 @@ export class Session {
       given,
       run,
       access: this.access,
-      session: this.id,
+      session: shownIdOf(this.id),
       client: this.client.name,
       endpoint: this.endpoint,
       trace: readTraceparent(meta.traceparent ?? traceparent),

@@ -11,7 +11,7 @@ import type { Channel } from './channel.js';
 import { HttpChannel } from './http-channel.js';
 import { Kept } from './kept.js';
 import { RpcFault } from './message.js';
-import { type ClientInfo, Session, type SessionParts } from './session.js';
+import { type ClientInfo, Session, type SessionParts, shownIdOf } from './session.js';
 
 /** A session that nobody has used for so long, and that has no stream open, is ended. */
 const IDLE = 60 * 60_000;
@@ -25,7 +25,7 @@ const SWEEP = 60_000;
 
 const hashOf = (id: string) => createHash('sha256').update(id).digest('base64url');
 /** What the console calls a session by: it must not be what a client presents. */
-export const shownId = (session: Session) => hashOf(session.id).slice(0, 16);
+export const shownId = (session: Session) => shownIdOf(session.id);
 
 /** All open sessions. Those over Streamable HTTP are kept on disk too, so that they go on after a restart. */
 export class Sessions {

@@ -1,3 +1,4 @@
+import { chmodSync, closeSync, openSync } from 'node:fs';
 import { PindroError } from '@pindro/core';
 import Sqlite from 'better-sqlite3';
 
@@ -94,6 +95,9 @@ export class Door {
 
   /** @param options.shrinks whether a new file gives back what it does not need any more, when told to */
   constructor(path: string, { shrinks = false }: { shrinks?: boolean } = {}) {
+    // What SQLite writes beside a file has the permissions of that file.
+    closeSync(openSync(path, 'a', 0o600));
+    chmodSync(path, 0o600);
     this.#database = new Sqlite(path) as unknown as RawDatabase;
     if (shrinks) this.#database.pragma('auto_vacuum = INCREMENTAL');
     this.#database.pragma('busy_timeout = 5000');
