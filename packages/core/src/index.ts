@@ -75,6 +75,7 @@ export {
   type JsonSchema,
   MAX_DEPTH,
   objectOf,
+  ownOf,
   pointer,
   pointerParts,
   preview,

@@ -25,7 +25,7 @@ export function pointerParts(text: string): string[] {
 export function valueAt(value: unknown, parts: readonly PropertyKey[]): unknown {
   let here = value;
   for (const part of parts) {
-    if (typeof here !== 'object' || here === null) return undefined;
+    if (typeof here !== 'object' || here === null || !Object.hasOwn(here, part)) return undefined;
     here = (here as Record<PropertyKey, unknown>)[part];
   }
   return here;
@@ -36,6 +36,11 @@ export function valueAt(value: unknown, parts: readonly PropertyKey[]): unknown 
  */
 export const objectOf = <T>(entries: Iterable<readonly [string, T]>): { [key: string]: T } =>
   Object.fromEntries(entries) as { [key: string]: T };
+
+/** What an object has itself under a name; nothing that every object has, such as `constructor`. */
+export function ownOf<T>(object: { readonly [name: string]: T } | null | undefined, name: string): T | undefined {
+  return object && Object.hasOwn(object, name) ? object[name] : undefined;
+}
 
 /** Sets a property whatever its name is. */
 export function setOwn(object: object, name: string, value: unknown): void {

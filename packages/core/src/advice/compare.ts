@@ -35,7 +35,7 @@ export function compareFlows(
   const now = after.document.steps;
   for (const name of Object.keys(old)) if (!(name in now)) steps[name] = 'removed';
   for (const [name, step] of Object.entries(now)) {
-    if (!(name in old)) steps[name] = 'added';
+    if (!Object.hasOwn(old, name)) steps[name] = 'added';
     else if (!same(old[name] as Json, step as Json)) steps[name] = 'changed';
   }
   for (const [name, change] of Object.entries(steps)) {
@@ -57,9 +57,9 @@ function changesIn(before: Json, after: Json, at: PropertyKey[]): FlowChange[] {
   const names = [...new Set([...Object.keys(before), ...Object.keys(after)])];
   return names.flatMap((name): FlowChange[] => {
     const here = [...at, name];
-    if (!(name in after))
+    if (!Object.hasOwn(after, name))
       return [{ at: pointer(here), change: 'removed', what: words(here, 'removed'), before: before[name]! }];
-    if (!(name in before))
+    if (!Object.hasOwn(before, name))
       return [{ at: pointer(here), change: 'added', what: words(here, 'added'), after: after[name]! }];
     return changesIn(before[name]!, after[name]!, here);
   });

@@ -49,7 +49,7 @@ function inputChanges(before: JsonSchema, after: JsonSchema): ContractChange[] {
     const was = required(before).includes(name);
     const must = required(after).includes(name);
     if (!(name in now)) return [{ what: `It no longer takes "${name}"`, breaks: true }];
-    if (!(name in old))
+    if (!Object.hasOwn(old, name))
       return must
         ? [{ what: `It now needs "${name}"`, breaks: true }]
         : [{ what: `It now also takes "${name}", if it is given`, breaks: false }];
@@ -101,7 +101,7 @@ function resultChanges(before: JsonSchema | null, after: JsonSchema | null): Con
   const now = properties(after);
   return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((name): ContractChange[] => {
     if (!(name in now)) return [{ what: `Its answer has no "${name}" any more`, breaks: true }];
-    if (!(name in old)) return [{ what: `Its answer now has "${name}"`, breaks: false }];
+    if (!Object.hasOwn(old, name)) return [{ what: `Its answer now has "${name}"`, breaks: false }];
     return same(old[name], now[name]) ? [] : [{ what: `In its answer "${name}" is of another kind`, breaks: true }];
   });
 }

@@ -1,5 +1,5 @@
 import { PindroError } from '../errors.js';
-import type { Json, JsonObject } from '../json.js';
+import { type Json, type JsonObject, ownOf } from '../json.js';
 import type { ToolDescription } from '../ports.js';
 import { distinctNames } from '../tools/names.js';
 import { select } from '../tools/selection.js';
@@ -63,7 +63,7 @@ function fromServer(
     row.use,
   );
   return chosen.map((name): Draft => {
-    const change = row.tools?.[name];
+    const change = ownOf(row.tools, name);
     const own = known.find((tool) => tool.name === name)?.description ?? '';
     const description = change?.when || change?.description ? worded(change, own) : undefined;
     return {

@@ -1,6 +1,6 @@
 import type { ErrorRecord } from '../errors.js';
 import { PindroError } from '../errors.js';
-import type { Json, JsonObject, JsonSchema } from '../json.js';
+import { type Json, type JsonObject, type JsonSchema, ownOf } from '../json.js';
 import type { ArgumentRules, Exposure, Ports } from '../ports.js';
 import { type CallContext, callServerTool, type ToolAnswer } from '../tools/call.js';
 import { distinctNames } from '../tools/names.js';
@@ -91,7 +91,7 @@ async function serverTools(
   return described.tools
     .filter((tool) => chosen.includes(tool.name))
     .map((tool) => {
-      const change = entry.tools?.[tool.name];
+      const change = ownOf(entry.tools, tool.name);
       const rules = rulesFor(tool, filled(described.rules, around), change?.arguments);
       refuseBrokenRules(tool, rules);
       return {
@@ -125,7 +125,7 @@ async function exposureDraft(
   entry: Extract<ToolboxEntry, { endpoint: string }>,
   around: Around,
 ): Promise<Draft> {
-  const change = entry.tools?.[exposure.name];
+  const change = ownOf(entry.tools, exposure.name);
   const rules = { ...filled(exposure.rules, around), ...change?.arguments };
   const tool = { name: exposure.name, inputSchema: exposure.schema };
   refuseBrokenRules(tool, rules);

@@ -82,7 +82,7 @@ export class GraphRun {
       if (judged === 'run' && !step.document.off) begun.push(this.#perform(step));
       else {
         // There, but empty: "has(steps.x.text)" then says no instead of failing.
-        this.outputs[name] ??= {};
+        if (!Object.hasOwn(this.outputs, name)) this.outputs[name] = {};
         this.#settle(step, { state: 'skipped', branch: null });
         queue.push(...this.graph.next.get(name)!);
       }

@@ -1,7 +1,7 @@
 import { Environment, Optional } from '@marcbachmann/cel-js';
 import { bytesToBase64, type Json, objectOf } from '../json.js';
 import { linearPattern } from '../pattern.js';
-import { spend } from './budget.js';
+import { spend, withinBudget } from './budget.js';
 import { meter } from './meter.js';
 
 /** What expressions may see. */
@@ -23,7 +23,7 @@ const ARITHMETIC: Record<string, (a: number, b: number) => number> = {
 function fold(list: unknown, apply: (sum: number, value: number) => number, from: number): number {
   let sum = from;
   for (const value of list as unknown[]) sum = apply(sum, Number(value));
-  spend((list as unknown[]).length);
+  spend((list as unknown[]).length >> 1);
   return sum;
 }
 const total = (list: unknown) => fold(list, (sum, value) => sum + value, 0);
@@ -79,27 +79,17 @@ export function baseEnvironment(): Environment {
 /** An expression made ready to be evaluated many times. */
 export interface Expression {
   evaluate(scope: object): unknown;
-  /** Whether it may do more work than its length says. */
-  loops: boolean;
   /** Whether it must be stopped by the clock, because its work cannot all be counted. */
-  mustStop(): boolean;
+  mustStop: boolean;
 }
 
 /** Reads an expression so that it counts its work, and nothing in it takes more than linear time. @throws ParseError */
 export function parseExpression(environment: Environment, expression: string): Expression {
   const parsed = environment.parse(expression);
   const { loops, uncounted } = meter(parsed.ast);
-  let checked = false;
-  return {
-    loops,
-    // The library looks at the types before the first evaluation, which cannot be counted either.
-    mustStop: () => loops && (uncounted || !checked),
-    evaluate: (scope) => {
-      const value = parsed(scope as never);
-      checked = true;
-      return value;
-    },
-  };
+  // The library looks at the types before the first evaluation, which cannot be counted: it is done now.
+  if (loops) withinBudget(() => parsed.check(), true);
+  return { mustStop: uncounted, evaluate: (scope) => parsed(scope as never) };
 }
 
 /** Stands for a value that is not there. */
@@ -124,11 +114,11 @@ export function fromCel(value: unknown): Json | typeof MISSING {
   if (Array.isArray(value) || value instanceof Set) {
     const items: Json[] = [];
     for (const item of value) items.push(present(fromCel(item)));
-    spend(items.length);
+    spend(8 + items.length);
     return items;
   }
   const entries = value instanceof Map ? [...value] : Object.entries(value as object);
-  spend(entries.length);
+  spend(8 + 2 * entries.length);
   return objectOf(entries.map(([key, item]) => [String(key), present(fromCel(item))]));
 }
 

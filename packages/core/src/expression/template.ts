@@ -138,8 +138,8 @@ function compile(expression: string, at: PropertyKey[]): Evaluate {
   }
   return (scope, missing) => {
     try {
-      const work = () => fromCel(parsed.evaluate(scope));
-      const value = parsed.mustStop() ? withinBudget(work, true) : work();
+      const work = () => fromCel(evaluateIn(parsed, scope));
+      const value = parsed.mustStop ? withinBudget(work, true) : work();
       if (value === MISSING) missing.push({ parts: at, expression, why: 'it is not there' });
       return value;
     } catch (error) {
@@ -154,6 +154,24 @@ function compile(expression: string, at: PropertyKey[]): Evaluate {
       );
     }
   };
+}
+
+/** The library takes an object with a property `constructor` for one of a class; such a scope is shown to it as maps. */
+function evaluateIn(parsed: Expression, scope: Scope): unknown {
+  try {
+    return parsed.evaluate(scope);
+  } catch (error) {
+    if (!(error instanceof Error) || !/Unsupported type/.test(error.message)) throw error;
+    return parsed.evaluate(asMaps(scope) as Scope);
+  }
+}
+
+function asMaps(value: unknown, top = true): unknown {
+  if (Array.isArray(value)) return value.map((item) => asMaps(item, false));
+  if (!isObject(value) || (value as unknown) instanceof Date) return value;
+  const entries = Object.entries(value).map(([key, item]) => [key, asMaps(item, false)] as const);
+  if (!top && Object.hasOwn(value, 'constructor')) return new Map(entries);
+  return Object.fromEntries(entries);
 }
 
 function absence(error: EvaluationError): string {

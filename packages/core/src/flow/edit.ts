@@ -213,7 +213,7 @@ export function takeIn(
     Object.entries(part.steps).map(([name, step]) => {
       const { after, ...bare } = step;
       const links = after?.filter(
-        (link) => names.includes(readLink(link).from) || (keepOuter && readLink(link).from in known),
+        (link) => names.includes(readLink(link).from) || (keepOuter && Object.hasOwn(known, readLink(link).from)),
       );
       return [name, links?.length ? { ...bare, after: links } : bare];
     }),

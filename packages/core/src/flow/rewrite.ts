@@ -77,7 +77,7 @@ const keyOf = (pair: Pair) => String(isScalar(pair.key) ? pair.key.value : pair.
 
 function mergeMap(map: YAMLMap, value: JsonObject, document: Document): void {
   const old = new Map(map.items.map((pair) => [keyOf(pair as Pair), pair as Pair]));
-  const gone = [...old.keys()].filter((key) => !(key in value));
+  const gone = [...old.keys()].filter((key) => !Object.hasOwn(value, key));
   const added = Object.keys(value).filter((key) => !old.has(key));
   renameOne(old, gone, added, value, map);
   const order = Object.keys(value);

@@ -18,7 +18,10 @@ const STACK = 512 * 1024;
 /** A longer result would hold up whoever takes it. */
 const LONGEST_RESULT = 4 * 1024 * 1024;
 /** The script stands in a function that begins one line above it. */
-const BEGIN = '(function (data) { "use strict";\n';
+const BEGIN = '(function (data) { "use strict"; try { return (() => {\n';
+/** Nothing thrown stands for a machine that ran out of memory; a script that throws nothing says so itself. */
+const END =
+  '\n})(); } catch (thrown) { throw thrown === null || thrown === undefined ? new Error("it threw " + thrown) : thrown; } })';
 const FILE = 'script';
 
 let loading: Promise<QuickJSWASMModule> | undefined;
@@ -68,7 +71,7 @@ function evaluate(machine: QuickJSContext, code: string, data: Json): string | u
     const run = (source: string, file?: string) => scope.manage(machine.unwrapResult(machine.evalCode(source, file)));
     const call = (made: QuickJSHandle, given: QuickJSHandle) =>
       scope.manage(machine.unwrapResult(machine.callFunction(made, machine.undefined, given)));
-    const made = run(`${BEGIN}${code}\n})`, FILE);
+    const made = run(`${BEGIN}${code}${END}`, FILE);
     const given = scope.manage(machine.newString(JSON.stringify(data)));
     const result = settled(machine, call(made, call(run('JSON.parse'), given)), scope);
     const text = call(run('(value) => JSON.stringify(value)'), result);

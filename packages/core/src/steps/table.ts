@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
-import { isObject, type JsonObject } from '../json.js';
+import { isObject, type JsonObject, ownOf } from '../json.js';
 import type { Filter, TableOperation, Where } from '../ports.js';
 import { json as value } from './document.js';
 import { defineKind, fixedName, type Sentence, type StepOutcome } from './kind.js';
@@ -107,7 +107,7 @@ function sentence(raw: JsonObject): Sentence {
         { value: raw.unless.over ?? '' },
       ]
     : [];
-  const opening = OPENINGS[String(raw.do)] ?? 'Use table ';
+  const opening = ownOf(OPENINGS, String(raw.do)) ?? 'Use table ';
   const values = raw.row ?? raw.set;
   return [
     opening,
@@ -132,7 +132,7 @@ export const table = defineKind<Config>({
   }),
   branches: (raw) => (raw.unless === undefined ? [] : [{ name: 'added' }, { name: 'refused', aside: true }]),
   sentence,
-  output: (raw) => OUTPUTS[String(raw.do)] ?? {},
+  output: (raw) => ownOf(OUTPUTS, String(raw.do)) ?? {},
   references: (raw) => ({ tables: fixedName(raw.table) }),
   run: async (config, context): Promise<StepOutcome> => {
     const { ports, signal, caller, followed, recorder, path, attempt } = context;

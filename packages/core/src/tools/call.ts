@@ -1,5 +1,5 @@
 import { PindroError } from '../errors.js';
-import type { Json, JsonObject } from '../json.js';
+import { type Json, type JsonObject, ownOf } from '../json.js';
 import type { ArgumentRules, CredentialOwner, Ports, ToolDescription, ToolResult } from '../ports.js';
 import { traceparent } from '../trace/ids.js';
 import type { Caller } from '../trace/journal.js';
@@ -88,7 +88,7 @@ export async function callServerTool(
   let merged: JsonObject = given;
   try {
     merged = mergeArguments(tool, rules, given);
-    const own = whose === 'caller' ? ownCredential(server, recorder.head.caller) : undefined;
+    const credential = whose === 'caller' ? ownCredential(server, recorder.head.caller) : undefined;
     if (merged !== given) span.set({ 'pindro.sent': merged });
     // The outside may do something that cannot be undone: what led here must be on disk first.
     await recorder.commit();
@@ -96,7 +96,7 @@ export async function callServerTool(
       signal: context.signal,
       traceparent: traceparent(recorder.head.traceId, span.id),
       idempotencyKey: `${recorder.head.id}/${context.path}/${context.attempt}`,
-      ...(own !== undefined && { credential: own }),
+      ...(credential !== undefined && { credential }),
     });
     const text = recorder.masker.text(resultText(result));
     if (result.isError) {
@@ -120,8 +120,8 @@ export async function callServerTool(
 }
 
 function ownCredential(server: string, { id, credentials }: Caller): string {
-  const own = credentials?.[server];
-  if (own === undefined)
+  const credential = ownOf(credentials, server);
+  if (credential === undefined)
     throw new PindroError('caller_without_credential', { caller: id, server }, { details: { server, caller: id } });
-  return own;
+  return credential;
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { anyJson } from '../any-json.js';
 import { type Mistake, PindroError } from '../errors.js';
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } from '../json.js';
 import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { MOST_MISTAKES, sentence, validate } from './schema.js';
@@ -30,7 +30,7 @@ const COMBINATORS = ['allOf', 'anyOf', 'oneOf', 'if'] as const;
 /** Rules that stand on a server hold for each tool that has the argument; the tool's own rules win. */
 export function rulesFor(tool: ToolDescription, serverRules: ArgumentRules, own: ArgumentRules = {}): ArgumentRules {
   const properties = propertiesOf(tool.inputSchema);
-  const shared = Object.entries(serverRules).filter(([name]) => name in properties);
+  const shared = Object.entries(serverRules).filter(([name]) => Object.hasOwn(properties, name));
   return { ...Object.fromEntries(shared), ...own };
 }
 
@@ -40,7 +40,7 @@ export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>
   const mistakes: Mistake[] = [];
   for (const [name, rule] of Object.entries(rules)) {
     const at = `/${name}`;
-    if (!(name in properties)) {
+    if (!Object.hasOwn(properties, name)) {
       const hidden = COMBINATORS.some((word) => JSON.stringify(tool.inputSchema[word] ?? null).includes(`"${name}"`));
       mistakes.push({
         at,
@@ -69,18 +69,19 @@ export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema
   const seen: JsonSchema = { ...schema, type: 'object' };
   const properties: JsonObject = {};
   for (const [name, property] of Object.entries(propertiesOf(schema))) {
-    const rule = rules[name];
+    const rule = ownOf(rules, name);
     if (isGoverned(rule)) continue;
-    properties[name] =
+    const seenProperty =
       isObject(rule) && 'ask' in rule
         ? {
             ...((rule.ask.schema as JsonSchema) ?? (property as JsonSchema)),
             ...(rule.ask.description && { description: rule.ask.description }),
           }
         : property;
+    setOwn(properties, name, seenProperty);
   }
   seen.properties = properties;
-  const required = requiredOf(schema).filter((name) => !isGoverned(rules[name]));
+  const required = requiredOf(schema).filter((name) => !isGoverned(ownOf(rules, name)));
   if (required.length > 0) seen.required = required;
   else delete seen.required;
   return seen;
@@ -97,7 +98,7 @@ export function mergeArguments(
   given: JsonObject,
 ): JsonObject {
   for (const name of Object.keys(given)) {
-    if (isGoverned(rules[name])) {
+    if (isGoverned(ownOf(rules, name))) {
       throw new PindroError(
         'argument_governed',
         { argument: name, tool: tool.name },

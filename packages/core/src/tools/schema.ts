@@ -21,7 +21,13 @@ const linear = Object.assign(
   },
   { code: 'linear' },
 );
-const OPTIONS = { code: { regExp: linear }, strict: false, verbose: true, validateSchema: true } as const;
+const OPTIONS = {
+  code: { regExp: linear },
+  strict: false,
+  verbose: true,
+  ownProperties: true,
+  validateSchema: true,
+} as const;
 
 /** Compilers of the two drafts; one set finds every mistake, the other stops at the first. */
 const compilers = (allErrors: boolean) => {
@@ -149,7 +155,9 @@ function inWords(error: ErrorObject, root: Json): Mistake {
     case 'unevaluatedProperties': {
       const property = String(params.additionalProperty ?? params.unevaluatedProperty);
       const { at, label } = inside(property);
-      const known = isObject(error.parentSchema?.properties) ? Object.keys(error.parentSchema.properties) : [];
+      const known = isObject(error.parentSchema?.properties)
+        ? Object.keys(error.parentSchema.properties).filter((name) => name !== property)
+        : [];
       return { at, message: `${label} is not an argument here`, hint: didYouMean(property, known) };
     }
     case 'enum': {

@@ -10,6 +10,7 @@ import {
   type Mistake,
   mistakesOf,
   nameSchema,
+  ownOf,
   PindroError,
   readSource,
   ruleMistakes,
@@ -100,7 +101,7 @@ export function requireEndpoint(written: string | JsonObject, surroundings: Endp
   const mistakes = [
     ...Object.entries(parsed.data.tools).flatMap(([tool, entry]) => checkEntry(tool, entry, surroundings)),
     ...Object.keys(parsed.data.servers)
-      .filter((server) => !surroundings.servers?.[server])
+      .filter((server) => !ownOf(surroundings.servers, server))
       .map((server) => unknownServer(`/servers/${server}`, server, surroundings)),
   ];
   if (mistakes.length > 0) throw refuse(mistakes.map((mistake) => source.locate(mistake)));
@@ -115,7 +116,7 @@ const unknownServer = (at: string, server: string, surroundings: EndpointSurroun
 
 function checkEntry(name: string, entry: ExposedEntry, surroundings: EndpointSurroundings): Mistake[] {
   const at = `/tools/${name}`;
-  const inputSchema = 'flow' in entry ? surroundings.inputs[entry.flow] : undefined;
+  const inputSchema = 'flow' in entry ? ownOf(surroundings.inputs, entry.flow) : undefined;
   if ('flow' in entry) {
     if (!inputSchema)
       return [
@@ -130,7 +131,7 @@ function checkEntry(name: string, entry: ExposedEntry, surroundings: EndpointSur
       at: `${at}/arguments${mistake.at}`,
     }));
   }
-  const tools = surroundings.servers?.[entry.server];
+  const tools = ownOf(surroundings.servers, entry.server);
   if (!tools) return [unknownServer(`${at}/server`, entry.server, surroundings)];
   const tool = tools.find((candidate) => candidate.name === entry.tool);
   if (!tool)

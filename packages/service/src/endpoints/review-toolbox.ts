@@ -3,6 +3,7 @@ import {
   asSent,
   estimateTokens,
   mendToolbox,
+  ownOf,
   type Remark,
   type ReviewedTool,
   reviewTools,
@@ -42,7 +43,7 @@ function layOut(toolbox: readonly ToolboxEntry[], { store, servers }: Parts): La
       .filter(({ name }) => chosen.includes(name))
       .map((tool) => ({
         ...reviewed(tool),
-        description: worded(row.tools?.[tool.name], tool.description),
+        description: worded(ownOf(row.tools, tool.name), tool.description),
         place: { row: index, own: tool.name },
       }));
   });

@@ -4,6 +4,7 @@ import {
   type Json,
   type JsonObject,
   linksOf,
+  ownOf,
   PindroError,
   type RunRequest,
   type Surroundings,
@@ -87,7 +88,7 @@ export function flowRoutes(
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);
     const { revision } = store.publish(flow);
-    const other = endpoints.find(endpoint)?.tools[tool];
+    const other = ownOf(endpoints.find(endpoint)?.tools, tool);
     if (other && !('flow' in other && other.flow === flow))
       throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });
     endpoints.expose(endpoint, tool, { flow, ...(description !== undefined && { description }) });

@@ -55,18 +55,24 @@ export class Api {
   stream<N extends RouteName>(name: N, handler: StreamHandler<N>): void {
     this.#bind(name, async (request, response) => {
       const call = this.#call(name, request, response);
-      response
-        .status(200)
-        .set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
-      response.flushHeaders();
+      const begin = () => {
+        if (response.headersSent || response.destroyed) return;
+        response.status(200).set({ 'content-type': 'text/event-stream', 'x-accel-buffering': 'no' });
+        response.flushHeaders();
+      };
+      // What is refused at once is refused like everywhere else; a stream has no status for it.
+      const soon = setImmediate(begin);
       const beat = setInterval(() => writeBounded(response, ': still here\n\n'), 15_000);
       try {
         await handler(call, (event) => {
+          begin();
           writeBounded(response, `data: ${JSON.stringify(event)}\n\n`);
         });
-      } finally {
-        clearInterval(beat);
+        begin();
         response.end();
+      } finally {
+        clearImmediate(soon);
+        clearInterval(beat);
       }
     });
   }

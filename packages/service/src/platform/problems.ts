@@ -47,8 +47,10 @@ export function sendProblem(response: Response, error: PindroError): void {
 }
 
 export function problemHandler(log: Logger): ErrorRequestHandler {
-  return (thrown, _request, response, next) => {
-    if (response.headersSent) return next(thrown);
-    sendProblem(response, presentable(thrown, log));
+  return (thrown, _request, response, _next) => {
+    const error = presentable(thrown, log);
+    // A stream that has begun can only be cut; the connection is not used again.
+    if (response.headersSent) return void response.destroy();
+    sendProblem(response, error);
   };
 }

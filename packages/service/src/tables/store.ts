@@ -5,6 +5,7 @@ import {
   isObject,
   type Json,
   type JsonObject,
+  ownOf,
   PindroError,
   type TableAnswer,
   type TableOperation,
@@ -106,7 +107,7 @@ export class TableStore implements TablePort {
       );
     if (columns.length === 0)
       throw new PindroError('request_invalid', { why: 'A table needs at least one column' }, { at: '/columns' });
-    if (owner !== null && types[owner] !== 'text')
+    if (owner !== null && ownOf(types, owner) !== 'text')
       throw new PindroError(
         'request_invalid',
         { why: `"${owner}", which is to hold the caller, must be one of the columns and a text` },
@@ -166,7 +167,7 @@ export class TableStore implements TablePort {
   /** Nobody hands a row of theirs over to somebody else. */
   #withoutOwner({ table, set }: Extract<TableOperation, { do: 'change' }>, own: JsonObject): JsonObject {
     const column = Object.keys(own)[0];
-    if (column !== undefined && column in set && set[column] !== own[column])
+    if (column !== undefined && Object.hasOwn(set, column) && set[column] !== own[column])
       throw new PindroError(
         'value_refused',
         { table, column, got: JSON.stringify(set[column]), wants: 'the caller alone, to whom the row belongs' },
@@ -213,7 +214,7 @@ export class TableStore implements TablePort {
   }
 
   #upsert({ table, key, row }: Extract<TableOperation, { do: 'upsert' }>, own: JsonObject): TableAnswer {
-    const missing = key.find((column) => row[column] === undefined || row[column] === null);
+    const missing = key.find((column) => (ownOf(row, column) ?? null) === null);
     if (missing !== undefined)
       throw new PindroError(
         'value_refused',

@@ -69,7 +69,8 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
     };
     if (trial.only) {
       const { step, run } = trial.only;
-      if (!(step in document.steps)) throw new PindroError('not_found', { what: 'step', name: step, suggestion: '' });
+      if (!Object.hasOwn(document.steps, step))
+        throw new PindroError('not_found', { what: 'step', name: step, suggestion: '' });
       return {
         ...base,
         input: runs.inputOf(run),

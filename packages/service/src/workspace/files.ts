@@ -6,6 +6,7 @@ import {
   type JsonObject,
   type Mistake,
   mistakesOf,
+  ownOf,
   PindroError,
   readSource,
   writeText,
@@ -110,7 +111,7 @@ export class WorkspaceFiles {
     const here = this.export();
     if (!overwrite)
       for (const path of Object.keys(files))
-        if (here[path] !== undefined && here[path] !== files[path] && !path.startsWith('credentials'))
+        if (ownOf(here, path) !== undefined && ownOf(here, path) !== files[path] && !path.startsWith('credentials'))
           refused.push({
             path,
             mistakes: [
@@ -122,7 +123,7 @@ export class WorkspaceFiles {
             ],
           });
     if (refused.length > 0) return { done: [], refused, gaps: [] };
-    const fresh = read.filter(({ path }) => here[path] !== files[path]);
+    const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path]);
     const gaps = fresh.flatMap((one) => this.#gapsOf(one.path, one.value));
     const done: string[] = [];
     try {

@@ -5,6 +5,7 @@ import {
   isObject,
   type Json,
   type JsonObject,
+  ownOf,
   PindroError,
   sentence,
   validate,
@@ -24,7 +25,7 @@ const BLOCKS: Record<string, (block: JsonObject) => boolean> = {
   resource: ({ resource }) =>
     isObject(resource) && isText(resource.uri) && (isText(resource.text) || isText(resource.blob)),
 };
-const isBlock = (value: Json): boolean => isObject(value) && (BLOCKS[String(value.type)]?.(value) ?? false);
+const isBlock = (value: Json): boolean => isObject(value) && (ownOf(BLOCKS, String(value.type))?.(value) ?? false);
 
 /** Whether a result says itself what content it is: `content` a list of MCP's blocks, beside it nothing but `data`. */
 function isContent(result: Json): result is { content: JsonObject[]; data?: Json } {
