@@ -9,6 +9,7 @@ const { idleMemory, start } = await import('../bench/house.mjs');
 const { check1000, eachMany, engineChain, engineFan } = await import('../bench/engine.mjs');
 const { checkBlock } = await import('../bench/block.mjs');
 const { canvas300 } = await import('../bench/canvas.mjs');
+const { manyFailed } = await import('../bench/failed.mjs');
 const { hostileBlock } = await import('../bench/hostile.mjs');
 const { notify500, sessions500, toolsList200 } = await import('../bench/many-sessions.mjs');
 const BENCHES = {
@@ -24,6 +25,7 @@ const BENCHES = {
   'check-1000': check1000,
   'check-block': checkBlock,
   'hostile-block': hostileBlock,
+  'many-failed': manyFailed,
   'canvas-300': canvas300,
 };
 

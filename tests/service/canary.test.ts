@@ -115,7 +115,7 @@ describe('a secret', () => {
 
   const keep = async (work: Promise<unknown>) => {
     const answer = await work.catch((error: unknown) => error);
-    told.push(answer instanceof Error ? `${answer.message} ${JSON.stringify(answer)}` : JSON.stringify(answer));
+    told.push(answer instanceof Error ? `${answer.message} ${JSON.stringify(answer)}` : (JSON.stringify(answer) ?? ''));
     return answer as never;
   };
 
@@ -145,8 +145,12 @@ describe('a secret', () => {
       );
       const outcome = (await keep(api.runFlow({ name, body: { input: { pin: PIN } } }))) as { run?: string };
       if (outcome.run) await keep(api.getRun({ id: outcome.run }));
-      for await (const event of api.tryOut({ name, body: { input: { pin: PIN }, trial: {} } as never }))
-        told.push(JSON.stringify(event));
+      await keep(
+        (async () => {
+          for await (const event of api.tryOut({ name, body: { input: { pin: PIN }, trial: {} } as never }))
+            told.push(JSON.stringify(event));
+        })(),
+      );
       await keep(api.flowTrials({ name }));
     }
     service.flows.publish('tools');

@@ -520,11 +520,30 @@ export class PindroError extends Error {
   }
 }
 
-/** Any thrown thing as a {@link PindroError}; what is foreign becomes `step_failed` with its message. */
+/** Told of every error that nobody expected, with the reference under which it was told to whoever met it. */
+type Report = (thrown: unknown, reference: string) => void;
+let report: Report = () => {};
+
+/** Hands in who keeps a log of errors that nobody expected. */
+export function reportUnforeseen(to: Report): void {
+  report = to;
+}
+
+const reported = new WeakMap<object, PindroError>();
+
+/**
+ * Any thrown thing as a {@link PindroError}. What is not one is a mistake in Pindro: it is reported with its stack, and
+ * told as `internal`, without its words, which may be about anything.
+ */
 export function asPindroError(thrown: unknown): PindroError {
   if (thrown instanceof PindroError) return thrown;
-  const why = thrown instanceof Error ? thrown.message : String(thrown);
-  return new PindroError('step_failed', { why }, { cause: thrown });
+  const known = typeof thrown === 'object' && thrown !== null ? reported.get(thrown) : undefined;
+  if (known) return known;
+  const reference = Array.from(crypto.getRandomValues(new Uint8Array(4)), (byte) => byte.toString(16).padStart(2, '0'));
+  const error = new PindroError('internal', { reference: reference.join('') }, { cause: thrown });
+  if (typeof thrown === 'object' && thrown !== null) reported.set(thrown, error);
+  report(thrown, reference.join(''));
+  return error;
 }
 
 /** `1 mistake`, `2 mistakes`. */

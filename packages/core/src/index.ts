@@ -33,6 +33,7 @@ export {
   type Mistake,
   PindroError,
   type Problem,
+  reportUnforeseen,
 } from './errors.js';
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';

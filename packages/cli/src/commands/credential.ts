@@ -5,7 +5,7 @@ import { readSecret } from '../input/secret.js';
 import { moment, table } from '../output/table.js';
 
 export function credentialCommands(program: Command): void {
-  const credential = program.command('credential').description('credentials: add, list, change, remove');
+  const credential = program.command('credential').description('credentials: add, list, change, origins, remove');
 
   credential
     .command('add <name>')
@@ -15,8 +15,9 @@ export function credentialCommands(program: Command): void {
     )
     .option('--header <name>', 'for kind header: the name of the header')
     .option('--account <text>', 'for kind basic: the user name; else for whom it is', '')
+    .option('--origin <addresses...>', 'where it may go; where it is first used if left out')
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+      withService(async ({ client, print }, [name], { origin, ...options }: Record<string, string>) => {
         const secret = await readSecret(`Secret of ${name}: `);
         const added = await client.addCredential({
           body: {
@@ -25,6 +26,7 @@ export function credentialCommands(program: Command): void {
             account: options.account!,
             secret,
             ...(options.header && { header: options.header }),
+            ...(origin && { origins: [origin].flat() }),
           },
         });
         print(added, `${pc.green('✓')} ${name} is sealed and will not be shown again`);
@@ -40,11 +42,12 @@ export function credentialCommands(program: Command): void {
         print({ items }, () =>
           items.length > 0
             ? table(
-                ['CREDENTIAL', 'KIND', 'FOR', 'SINCE', 'USED BY'],
+                ['CREDENTIAL', 'KIND', 'FOR', 'GOES TO', 'SINCE', 'USED BY'],
                 items.map((one) => [
                   one.name,
                   one.header ? `${one.kind} ${one.header}` : one.kind,
                   one.account || '-',
+                  one.origins?.join(', ') ?? 'where it is first used',
                   moment(one.createdAt),
                   one.usedBy.join(', ') || '-',
                 ]),
@@ -64,6 +67,16 @@ export function credentialCommands(program: Command): void {
           body: { secret: await readSecret(`New secret of ${name}: `) },
         });
         print(changed, `${pc.green('✓')} ${name} has a new secret`);
+      }),
+    );
+
+  credential
+    .command('origins <name> [addresses...]')
+    .description('says where a credential may go; with no address, where it is next used')
+    .action(
+      withService(async ({ client, print }, [name, ...origins]) => {
+        const changed = await client.setOrigins({ name: name!, body: { origins } });
+        print(changed, `${pc.green('✓')} ${name} goes to ${changed.origins?.join(', ') ?? 'where it is next used'}`);
       }),
     );
 

@@ -94,7 +94,8 @@ export class Masker {
   }
 
   #isSecret(text: string): boolean {
-    return this.#secrets.has(text) || (this.below !== null && this.below.#isSecret(text));
+    if (this.#secrets.has(text)) return true;
+    return this.below === null ? false : this.below.#isSecret(text);
   }
 
   /** How much of the end of a text may be the beginning of a secret, in characters. */

@@ -4,7 +4,7 @@ const bytesOf = (text: string) => new TextEncoder().encode(text);
 const hexOf = (text: string) => [...bytesOf(text)].map((byte) => byte.toString(16).padStart(2, '0')).join('');
 /** An address with the digits of its escapes in lower case; as long as it was. */
 export const lowerEscapes = (text: string): string =>
-  text.replaceAll(/%(?:25)*[0-9A-Fa-f]{2}/g, (escape) => escape.toLowerCase());
+  text.replaceAll(/%(?:25)*[0-9A-Fa-f]{2}/g, (one) => one.toLowerCase());
 
 /**
  * What of a text in base64 says nothing but that text, wherever it stands among other bytes: behind so many bytes,

@@ -32,9 +32,9 @@ class HttpServer {
   async listen(parts: Parts, capabilities: readonly Capability[]): Promise<void> {
     const { settings } = parts;
     const app = buildApp(parts, capabilities);
-    const { admission, sessions, log } = parts;
+    const { admission, sessions } = parts;
     const origin = requestOrigin(settings);
-    const mcp = mcpListener({ guard: guardOf(ownNames(settings), origin), admission, sessions, log });
+    const mcp = mcpListener({ guard: guardOf(ownNames(settings), origin), admission, sessions });
     const overTls = settings.publicUrl?.startsWith('https:') ?? false;
     const server = createServer(LIMITS, (request, response) => {
       harden(request, response, overTls);
@@ -79,7 +79,7 @@ function harden(request: IncomingMessage, response: ServerResponse, overTls: boo
 
 /** Everything but the endpoints: hooks, forms and chats, the API, the console. */
 function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
-  const { settings, keys, people, guesses, log } = parts;
+  const { settings, keys, people, guesses } = parts;
   const app = express();
   app.disable('x-powered-by');
   app.set('trust proxy', [...settings.trustedProxies]);
@@ -96,7 +96,7 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   app.use((request) => {
     throw new PindroError('no_such_address', { method: request.method, path: request.path });
   });
-  app.use(problemHandler(log));
+  app.use(problemHandler());
   return app;
 }
 

@@ -1,4 +1,4 @@
-import { Masker, useHardStop } from '@pindro/core';
+import { Masker, reportUnforeseen, useHardStop } from '@pindro/core';
 import type { CredentialStore } from '../credentials/store.js';
 import type { DocumentStore } from '../documents/store.js';
 import type { EndpointStore } from '../endpoints/store.js';
@@ -11,6 +11,7 @@ import { takeDataDirectory } from '../platform/data-directory.js';
 import { Bus } from '../platform/events.js';
 import { stopByClock } from '../platform/hard-stop.js';
 import { createLog } from '../platform/log.js';
+import { loggable } from '../platform/problems.js';
 import { readSettings, type SettingsInput } from '../platform/settings.js';
 import type { ServerStore } from '../servers/store.js';
 import type { TableStore } from '../tables/store.js';
@@ -44,8 +45,10 @@ export async function startService(given: SettingsInput): Promise<Service> {
   if (settings.secretKey) masker.add(settings.secretKey);
   const mailPassword = settings.smtp && decodeURIComponent(new URL(settings.smtp).password);
   if (mailPassword) masker.add(mailPassword);
+  const log = createLog(settings.logLevel, masker);
+  reportUnforeseen((thrown, reference) => log.error({ ...loggable(thrown), reference }, 'unforeseen error'));
   // Each capability adds what it makes; see there.
-  const parts = { settings, bus: new Bus(), log: createLog(settings.logLevel, masker), masker, address } as Parts;
+  const parts = { settings, bus: new Bus(), log, masker, address } as Parts;
   const opened: Capability[] = [];
   const close = async () => {
     parts.http?.refuseNew();

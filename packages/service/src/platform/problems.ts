@@ -1,11 +1,9 @@
-import { humanSize, PindroError } from '@pindro/core';
+import { asPindroError, humanSize, PindroError } from '@pindro/core';
 import type { ErrorRequestHandler, Response } from 'express';
 import { isStorageFailure, storageReason } from './database/failure.js';
-import type { Logger } from './log.js';
-import { randomText } from './settings.js';
 
 /** An error without the values it was about: the database's own errors list the parameters of their statement. */
-function loggable(thrown: unknown): { error: string; stack?: string } {
+export function loggable(thrown: unknown): { error: string; stack?: string } {
   if (!(thrown instanceof Error)) return { error: typeof thrown };
   const frames = thrown.stack?.split('\n').filter((line) => /^\s+at /.test(line));
   return {
@@ -14,8 +12,8 @@ function loggable(thrown: unknown): { error: string; stack?: string } {
   };
 }
 
-/** Whatever was thrown as an error that may leave the house; what is unforeseen is logged under a reference. */
-export function presentable(thrown: unknown, log: Logger): PindroError {
+/** Whatever was thrown as an error that may leave the service; what is unforeseen is logged under a reference. */
+export function presentable(thrown: unknown): PindroError {
   if (thrown instanceof PindroError) return thrown;
   const error = thrown as { type?: string; message?: string; limit?: number; status?: number };
   if (error?.type === 'entity.too.large')
@@ -35,9 +33,7 @@ export function presentable(thrown: unknown, log: Logger): PindroError {
     return new PindroError('request_invalid', { why: 'The address holds a % that is not followed by two hex digits' });
   if (isStorageFailure(thrown))
     return new PindroError('storage_failed', { why: storageReason(thrown) }, { cause: thrown });
-  const reference = randomText(8);
-  log.error({ ...loggable(thrown), reference }, 'unforeseen error');
-  return new PindroError('internal', { reference }, { cause: thrown });
+  return asPindroError(thrown);
 }
 
 export function sendProblem(response: Response, error: PindroError): void {
@@ -46,9 +42,9 @@ export function sendProblem(response: Response, error: PindroError): void {
   response.status(error.status).type('application/problem+json').send(JSON.stringify(problem));
 }
 
-export function problemHandler(log: Logger): ErrorRequestHandler {
+export function problemHandler(): ErrorRequestHandler {
   return (thrown, _request, response, _next) => {
-    const error = presentable(thrown, log);
+    const error = presentable(thrown);
     // A stream that has begun can only be cut; the connection is not used again.
     if (response.headersSent) return void response.destroy();
     sendProblem(response, error);

@@ -5,6 +5,7 @@ import {
   PindroError,
   type RecordEvent,
   type RunHead,
+  type RunState,
   type Span,
 } from '@pindro/core';
 import { eq, getTableColumns, inArray } from 'drizzle-orm';
@@ -51,7 +52,7 @@ export interface JournalOptions {
   seal(value: Json): string;
   unseal(sealed: string): Json;
   /** Told of a run once the record shows that it has begun, ended, or waits. */
-  written?(run: string, ended: boolean): void;
+  written?(run: string, ended: RunState | null): void;
   /** Told when the record cannot be written any more, and null once it can again. */
   trouble?(error: PindroError | null): void;
 }
@@ -272,7 +273,7 @@ export class SqliteJournal implements JournalStore {
     for (const [run, { head, ended, state }] of group) {
       this.#pages.delete(run);
       if (ended) this.#forget(run);
-      if (head || ended || state) this.options.written?.(run, ended !== null);
+      if (head || ended || state) this.options.written?.(run, ended?.state ?? null);
     }
     return null;
   }

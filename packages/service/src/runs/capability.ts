@@ -1,18 +1,19 @@
-import type { Ports } from '@pindro/core';
+import type { Ports, RunState } from '@pindro/core';
 import { ConversationStore } from '../conversations/store.js';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
+import { Diagnoser } from './diagnoser.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
 import { Runner } from './runner.js';
-import { RunStore, summarise } from './store.js';
+import { isBad, RunStore, summarise } from './store.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
     runs: RunStore;
     runner: Runner;
     /** The record shows that a run has begun, ended, or waits. */
-    runWritten(run: string, ended: boolean): void;
+    runWritten(run: string, ended: RunState | null): void;
   }
 }
 
@@ -35,8 +36,12 @@ export const runsCapability: Capability = {
         queue: settings.runsQueued,
       },
     );
-    const runWritten = (run: string, ended: boolean) => {
-      if (ended) parts.tables.runEnded(run);
+    const diagnoser = new Diagnoser(runs);
+    const runWritten = (run: string, ended: RunState | null) => {
+      if (ended) {
+        parts.tables.runEnded(run);
+        if (isBad(ended)) diagnoser.ended(run);
+      }
       // Putting a run into words for nobody would cost a call a noticeable part of its time.
       if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
     };

@@ -65,7 +65,7 @@ interface KeptFindings {
 }
 
 /** Whether a run came to an end that somebody will want explained. */
-export const isBad = (run: RunRecord) => run.state === 'failed' || run.state === 'interrupted';
+export const isBad = (state: RunState) => state === 'failed' || state === 'interrupted';
 
 type SettledEntry = Extract<JournalEntry, { type: 'step_settled' }>;
 
@@ -265,7 +265,7 @@ export class RunStore {
 
   /** What went wrong in each of the runs, in one sentence. */
   titles(list: readonly RunRecord[]): Map<string, string | null> {
-    const failed = list.filter(isBad);
+    const failed = list.filter(({ state }) => isBad(state));
     const ids = failed.map(({ head }) => head.id);
     const rows = this.database.select({ run: findings.run, title: findings.title }).from(findings);
     const kept = new Map(

@@ -2,7 +2,6 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import { SUPPORTED_PROTOCOL_VERSIONS } from '@modelcontextprotocol/sdk/types.js';
 import type { Access } from '../../keys/store.js';
 import type { Guard } from '../../platform/gate.js';
-import type { Logger } from '../../platform/log.js';
 import { presentable } from '../../platform/problems.js';
 import type { Admission } from './admission.js';
 import { readJson } from './body.js';
@@ -17,7 +16,6 @@ interface Parts {
   guard: Guard;
   admission: Admission;
   sessions: Sessions;
-  log: Logger;
 }
 
 /** A request to an endpoint, by somebody who may make it. */
@@ -41,7 +39,7 @@ const AT = '/mcp/';
  * Every endpoint at `/mcp/NAME`: Streamable HTTP (MCP 2025-11-25, basic/transports), and the older HTTP+SSE at
  * `/mcp/NAME/sse`. It stands before Express, since every layer of a router is paid for with each call of a tool.
  */
-export function mcpListener({ guard, admission, sessions, log }: Parts): McpListener {
+export function mcpListener({ guard, admission, sessions }: Parts): McpListener {
   const messageOf = async ({ request, bodyLimit }: Call) => readMessage(await readJson(request, bodyLimit));
   const sessionOf = (call: Call) => {
     const id = sessionId(call.request);
@@ -141,7 +139,7 @@ export function mcpListener({ guard, admission, sessions, log }: Parts): McpList
   const fail = (thrown: unknown, response: ServerResponse, { name }: Target) => {
     if (response.headersSent) return void response.destroy();
     if (thrown instanceof RpcFault) return sendJson(response, thrown.status, thrown.body());
-    const error = presentable(thrown, log);
+    const error = presentable(thrown);
     admission.refused(name, error);
     if (error.status === 401) response.setHeader('WWW-Authenticate', 'Bearer realm="pindro"');
     const rpc = error.code === 'body_unreadable' ? -32700 : error.status >= 500 ? -32603 : INVALID_REQUEST;
