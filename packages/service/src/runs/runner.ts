@@ -83,6 +83,7 @@ export class Runner {
       if (told.state === 'waiting') leave();
       return told;
     });
+    outcome.catch(() => {});
     this.#work.set(run, { stop, outcome, done });
     return { run, trace, outcome, ended: done };
   }

@@ -4,7 +4,7 @@ import { randomText } from '../../platform/settings.js';
 import type { Channel } from './channel.js';
 import type { Kept } from './kept.js';
 import { INVALID_REQUEST, RpcFault } from './message.js';
-import { acceptsStream, sendJson } from './respond.js';
+import { acceptsStream, sendJson, sendNothing } from './respond.js';
 import { EventStream } from './streams.js';
 
 /** An answer that takes longer becomes a stream, which a client can take up again when its connection breaks. */
@@ -148,9 +148,7 @@ export class HttpChannel implements Channel {
       pending.stream.end();
       return;
     }
-    const body = JSON.stringify(message);
-    pending.response.writeHead(200, { 'content-type': 'application/json', 'content-length': Buffer.byteLength(body) });
-    pending.response.end(body);
+    sendJson(pending.response, 200, message);
   }
 
   drop(id: RequestId): void {
@@ -159,8 +157,7 @@ export class HttpChannel implements Channel {
     this.#pending.delete(id);
     if (pending.timer) clearTimeout(pending.timer);
     if (pending.stream) return void pending.stream.end();
-    pending.response.writeHead(202);
-    pending.response.end();
+    sendNothing(pending.response, 202);
   }
 
   tell(message: JSONRPCMessage, related?: RequestId): void {

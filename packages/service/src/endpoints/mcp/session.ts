@@ -79,6 +79,7 @@ export class Session {
   client: ClientInfo = NOBODY;
   readonly #running = new Map<RequestId, { stop: AbortController; tool: string; run: string }>();
   #level: Level | null = null;
+  readonly #shownId: string;
   #told = '';
 
   constructor(
@@ -91,6 +92,7 @@ export class Session {
     since = Date.now(),
   ) {
     this.since = since;
+    this.#shownId = shownIdOf(id);
   }
 
   /** Whether a request of that id is still being answered. */
@@ -232,7 +234,7 @@ export class Session {
       given,
       run,
       access: this.access,
-      session: shownIdOf(this.id),
+      session: this.#shownId,
       client: this.client.name,
       endpoint: this.endpoint,
       trace: readTraceparent(meta.traceparent ?? traceparent),

@@ -18,6 +18,7 @@ export class SseChannel implements Channel {
     private readonly messages: (session: string) => string,
   ) {
     response.writeHead(200, {
+      'x-content-type-options': 'nosniff',
       'content-type': 'text/event-stream',
       'cache-control': 'no-store, no-transform',
       'x-accel-buffering': 'no',

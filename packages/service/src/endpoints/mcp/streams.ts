@@ -4,6 +4,7 @@ import { writeBounded } from '../../platform/outflow.js';
 import type { Kept } from './kept.js';
 
 const HEADERS = {
+  'x-content-type-options': 'nosniff',
   'content-type': 'text/event-stream',
   'cache-control': 'no-store, no-transform',
   'x-accel-buffering': 'no',
