@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { PindroError } from '@pindro/core';
 import { Bus } from '@pindro/service';
-import { Allowance, Diary, EventStream, Kept, RunWatch, scopedTools, usageOf } from '@pindro/service/parts';
+import { CallQuota, EndpointLog, EventStream, Kept, RunWatch, scopedTools, usageOf } from '@pindro/service/parts';
 import { expect } from 'chai';
 
 /** As much of a response as a stream writes to. */
@@ -74,14 +74,14 @@ describe('what a key may do', () => {
   });
 
   it('is counted by the minute, for each key by itself', () => {
-    const allowance = new Allowance();
+    const quota = new CallQuota();
     const key = (id: string) => ({ id, name: id, perMinute: 2 }) as never;
-    allowance.spend(key('a'));
-    allowance.spend(key('a'));
-    expect(() => allowance.spend(key('a')))
+    quota.spend(key('a'));
+    quota.spend(key('a'));
+    expect(() => quota.spend(key('a')))
       .to.throw(PindroError)
       .with.property('code', 'key_busy');
-    allowance.spend(key('b'));
+    quota.spend(key('b'));
   });
 });
 
@@ -90,14 +90,14 @@ describe('what happens on an endpoint', () => {
     const bus = new Bus();
     const told: string[] = [];
     bus.on('changed', (what, name) => void told.push(`${what} ${name}`));
-    const diary = new Diary(bus);
+    const endpointLog = new EndpointLog(bus);
     for (let i = 0; i < 80; i++)
-      diary.note('huts', () => ({ kind: 'called', client: 'c', text: `call ${i}`, run: null }));
-    expect(diary.of('huts').map(({ text }) => text))
+      endpointLog.note('huts', () => ({ kind: 'called', client: 'c', text: `call ${i}`, run: null }));
+    expect(endpointLog.of('huts').map(({ text }) => text))
       .to.have.lengthOf(50)
       .and.include('call 79')
       .and.not.include('call 29');
-    expect(diary.of('huts')[0]!.text).to.equal('call 79');
+    expect(endpointLog.of('huts')[0]!.text).to.equal('call 79');
     await new Promise((resolve) => setTimeout(resolve, 400));
     expect(told).to.deep.equal(['client huts']);
   });

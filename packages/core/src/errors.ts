@@ -232,7 +232,7 @@ export const catalogue = {
     hint: 'Come back in {seconds} s, or raise --runs-at-once.',
     http: 503,
   },
-  family_too_large: {
+  too_many_child_runs: {
     message: 'This run has begun {what}, as many as one run may: {chain}',
     hint: 'Look for a flow that calls itself; a long list is better worked through by the steps of one loop.',
     http: 409,

@@ -1,8 +1,8 @@
 /* Parts of the service that are tested on their own. Nothing but tests imports this entry. */
 export { ConversationStore } from './conversations/store.js';
 export { Vault } from './credentials/vault.js';
-export { Allowance } from './endpoints/allowance.js';
-export { Diary } from './endpoints/mcp/diary.js';
+export { CallQuota } from './endpoints/call-quota.js';
+export { EndpointLog } from './endpoints/mcp/endpoint-log.js';
 export { Kept } from './endpoints/mcp/kept.js';
 export { RunWatch } from './endpoints/mcp/progress.js';
 export { EventStream } from './endpoints/mcp/streams.js';

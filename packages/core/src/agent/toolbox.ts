@@ -48,7 +48,7 @@ export interface Toolbox {
   idle: string[];
 }
 
-interface Around {
+interface ToolboxContext {
   ports: Ports;
   stage: Stage;
   signal: AbortSignal;
@@ -63,13 +63,13 @@ type Draft = AgentTool & { source: string };
  * Lays out the tools an agent may use. A server that cannot be reached does not sink the others.
  * @throws rule_breaks_tool when an argument rule cannot be honoured
  */
-export async function layOutToolbox(entries: readonly ToolboxEntry[], around: Around): Promise<Toolbox> {
+export async function layOutToolbox(entries: readonly ToolboxEntry[], surroundings: ToolboxContext): Promise<Toolbox> {
   const box: Toolbox = { tools: [], unreachable: [], idle: [] };
   const drafts: Draft[] = [];
   for (const entry of entries) {
-    if ('server' in entry) drafts.push(...(await serverTools(entry, around, box)));
-    else if ('endpoint' in entry) drafts.push(...(await endpointTools(entry, around, box)));
-    else drafts.push(await flowDraft(entry, around));
+    if ('server' in entry) drafts.push(...(await serverTools(entry, surroundings, box)));
+    else if ('endpoint' in entry) drafts.push(...(await endpointTools(entry, surroundings, box)));
+    else drafts.push(await flowDraft(entry, surroundings));
   }
   const names = distinctNames(drafts);
   box.tools = drafts.map(({ source: _, ...tool }, index) => ({ ...tool, name: names[index]! }));
@@ -78,10 +78,10 @@ export async function layOutToolbox(entries: readonly ToolboxEntry[], around: Ar
 
 async function serverTools(
   entry: Extract<ToolboxEntry, { server: string }>,
-  around: Around,
+  surroundings: ToolboxContext,
   box: Toolbox,
 ): Promise<Draft[]> {
-  const described = await around.ports.toolServers.describe(entry.server, around);
+  const described = await surroundings.ports.toolServers.describe(entry.server, surroundings);
   if (described.unreachable) box.unreachable.push({ server: entry.server, error: described.unreachable });
   const { chosen, idle } = select(
     described.tools.map((tool) => tool.name),
@@ -92,7 +92,7 @@ async function serverTools(
     .filter((tool) => chosen.includes(tool.name))
     .map((tool) => {
       const change = ownOf(entry.tools, tool.name);
-      const rules = rulesFor(tool, filled(described.rules, around), change?.arguments);
+      const rules = rulesFor(tool, filled(described.rules, surroundings), change?.arguments);
       refuseBrokenRules(tool, rules);
       return {
         name: tool.name,
@@ -107,26 +107,26 @@ async function serverTools(
 
 async function endpointTools(
   entry: Extract<ToolboxEntry, { endpoint: string }>,
-  around: Around,
+  surroundings: ToolboxContext,
   box: Toolbox,
 ): Promise<Draft[]> {
-  const exposures = await around.ports.endpoints.exposures(entry.endpoint, around.stage);
+  const exposures = await surroundings.ports.endpoints.exposures(entry.endpoint, surroundings.stage);
   const { chosen, idle } = select(
     exposures.map((exposure) => exposure.name),
     entry.use,
   );
   box.idle.push(...idle);
   const taken = exposures.filter((exposure) => chosen.includes(exposure.name));
-  return Promise.all(taken.map((exposure) => exposureDraft(exposure, entry, around)));
+  return Promise.all(taken.map((exposure) => exposureDraft(exposure, entry, surroundings)));
 }
 
 async function exposureDraft(
   exposure: Exposure,
   entry: Extract<ToolboxEntry, { endpoint: string }>,
-  around: Around,
+  surroundings: ToolboxContext,
 ): Promise<Draft> {
   const change = ownOf(entry.tools, exposure.name);
-  const rules = { ...filled(exposure.rules, around), ...change?.arguments };
+  const rules = { ...filled(exposure.rules, surroundings), ...change?.arguments };
   const tool = { name: exposure.name, inputSchema: exposure.schema };
   refuseBrokenRules(tool, rules);
   const { target } = exposure;
@@ -137,8 +137,8 @@ async function exposureDraft(
     schema: seenSchema(exposure.schema, rules),
   };
   if ('flow' in target)
-    return { ...base, origin: `flow ${target.flow}`, call: callFlow(target.flow, tool, rules, around) };
-  const described = await around.ports.toolServers.describe(target.server, around);
+    return { ...base, origin: `flow ${target.flow}`, call: callFlow(target.flow, tool, rules, surroundings) };
+  const described = await surroundings.ports.toolServers.describe(target.server, surroundings);
   const own = described.tools.find((candidate) => candidate.name === target.tool);
   if (!own)
     throw new PindroError('tool_unknown', {
@@ -153,8 +153,8 @@ async function exposureDraft(
   };
 }
 
-async function flowDraft(entry: Extract<ToolboxEntry, { flow: string }>, around: Around): Promise<Draft> {
-  const { document } = await around.ports.flows.load(entry.flow, around.stage);
+async function flowDraft(entry: Extract<ToolboxEntry, { flow: string }>, surroundings: ToolboxContext): Promise<Draft> {
+  const { document } = await surroundings.ports.flows.load(entry.flow, surroundings.stage);
   const flow = document as JsonObject;
   const tool = {
     name: entry.name ?? entry.flow,
@@ -168,7 +168,7 @@ async function flowDraft(entry: Extract<ToolboxEntry, { flow: string }>, around:
     origin: `flow ${entry.flow}`,
     description: entry.description ?? String(flow.description ?? flow.title ?? entry.flow),
     schema: seenSchema(tool.inputSchema, rules),
-    call: callFlow(entry.flow, tool, rules, around),
+    call: callFlow(entry.flow, tool, rules, surroundings),
   };
 }
 
@@ -176,7 +176,7 @@ function callFlow(
   flow: string,
   tool: { name: string; inputSchema: JsonSchema },
   rules: ArgumentRules,
-  around: Around,
+  surroundings: ToolboxContext,
 ): AgentTool['call'] {
   return async (given, context) => {
     const span = context.recorder.span('tool', `execute_tool ${tool.name}`, context.parentSpan, {
@@ -185,7 +185,7 @@ function callFlow(
     });
     try {
       const merged = mergeArguments(tool, rules, given);
-      const outcome = await around.startFlow(flow, merged, {
+      const outcome = await surroundings.startFlow(flow, merged, {
         parentSpan: span.id,
         entry: 'agent',
         signal: context.signal,
@@ -212,8 +212,8 @@ function callFlow(
 }
 
 /** Rules as they stand on a server or an endpoint, with the values of this run. */
-const filled = (rules: ArgumentRules, around: Around) =>
-  around.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
+const filled = (rules: ArgumentRules, surroundings: ToolboxContext) =>
+  surroundings.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
 
 /** What the model reads of a tool whose words were changed in a toolbox. */
 export function worded(

@@ -15,7 +15,10 @@ const NOT_BEGUN: readonly ErrorCode[] = [
   'model_unreachable',
 ];
 
-export type Around = Omit<StepContext, 'fill' | 'followed' | 'attempt' | 'signal' | 'parentSpan' | keyof Works> & {
+export type StepEnvironment = Omit<
+  StepContext,
+  'fill' | 'followed' | 'attempt' | 'signal' | 'parentSpan' | keyof RunServices
+> & {
   /** The span that the step stands under. */
   parentSpan: string;
   signal: AbortSignal;
@@ -24,11 +27,11 @@ export type Around = Omit<StepContext, 'fill' | 'followed' | 'attempt' | 'signal
   /** Set where the step goes on that waited when the service stopped. */
   again?: { id: string; start: number } | undefined;
   /** What a step may ask of the run, once its span is known. */
-  works(span: string, scope: Scope): Works;
+  services(span: string, scope: Scope): RunServices;
 };
 
 /** What only the run can do for a step. */
-export type Works = Pick<StepContext, 'startFlow' | 'park' | 'answer' | 'turn'>;
+export type RunServices = Pick<StepContext, 'startFlow' | 'park' | 'answer' | 'turn'>;
 
 export interface Settled {
   outcome: StepOutcome;
@@ -39,58 +42,67 @@ export interface Settled {
  * Does one step: fills its configuration, holds it against its kind, runs it within its time, and tries again where
  * that was asked for. Each attempt is one span.
  */
-export async function doStep(step: PreparedStep, scope: Scope, around: Around): Promise<Settled> {
+export async function doStep(step: PreparedStep, scope: Scope, environment: StepEnvironment): Promise<Settled> {
   const { retry } = step.document;
-  for (let attempt = around.firstAttempt ?? 1; ; attempt++) {
+  for (let attempt = environment.firstAttempt ?? 1; ; attempt++) {
     try {
-      return { outcome: await attemptOnce(step, scope, around, attempt), attempt };
+      return { outcome: await attemptOnce(step, scope, environment, attempt), attempt };
     } catch (thrown) {
       const error = asPindroError(thrown);
-      const again = retry && attempt <= retry.times && !around.signal.aborted;
+      const again = retry && attempt <= retry.times && !environment.signal.aborted;
       const safe = retry?.repeat || step.repeatable || NOT_BEGUN.includes(error.code);
       if (!again || !safe) throw Object.assign(error, { attempt });
-      if (needsMark(step)) around.recorder.journal({ type: 'attempt_failed', path: around.path, attempt });
-      await pause(milliseconds(retry.pause), around.signal);
+      if (needsMark(step)) environment.recorder.journal({ type: 'attempt_failed', path: environment.path, attempt });
+      await pause(milliseconds(retry.pause), environment.signal);
     }
   }
 }
 
-async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, attempt: number): Promise<StepOutcome> {
-  const { recorder } = around;
+async function attemptOnce(
+  step: PreparedStep,
+  scope: Scope,
+  environment: StepEnvironment,
+  attempt: number,
+): Promise<StepOutcome> {
+  const { recorder } = environment;
   const { timeout } = step.document;
   const attributes = {
     'pindro.kind': step.kind.name,
-    'pindro.path': around.path,
+    'pindro.path': environment.path,
     ...(attempt > 1 && { 'pindro.attempt': attempt }),
   };
   let span = null as ReturnType<typeof recorder.span> | null;
-  const clock = timeout ? deadline(timeout, step, around.signal) : null;
-  const signal = clock?.signal ?? around.signal;
+  const clock = timeout ? deadline(timeout, step, environment.signal) : null;
+  const signal = clock?.signal ?? environment.signal;
   try {
     const { value, missing } = step.config.fill(scope);
     const given: JsonObject = { ...(isObject(value) ? value : {}), ...step.raw };
-    span = recorder.span('step', step.name, around.parentSpan, { input: given, attributes, again: around.again });
+    span = recorder.span('step', step.name, environment.parentSpan, {
+      input: given,
+      attributes,
+      again: environment.again,
+    });
     const config = parseConfig(step, given, missing);
     if (needsMark(step)) {
       const { name: kind } = step.kind;
       recorder.journal({
         type: 'step_begun',
-        path: around.path,
+        path: environment.path,
         attempt,
         kind,
         what: inWords(step.kind.sentence(recorder.masker.json(given))),
       });
       await recorder.commit();
     }
-    const { startFlow, park, answer, turn } = around.works(span.id, scope);
+    const { startFlow, park, answer, turn } = environment.services(span.id, scope);
     // Written out one by one: copying objects over is what a step would spend most of its time on.
     const work = step.kind.run(config, {
-      ports: around.ports,
-      flow: around.flow,
-      stage: around.stage,
-      caller: around.caller,
-      path: around.path,
-      parkedUntil: around.parkedUntil,
+      ports: environment.ports,
+      flow: environment.flow,
+      stage: environment.stage,
+      caller: environment.caller,
+      path: environment.path,
+      parkedUntil: environment.parkedUntil,
       recorder,
       startFlow,
       park,
@@ -108,7 +120,7 @@ async function attemptOnce(step: PreparedStep, scope: Scope, around: Around, att
     return outcome;
   } catch (thrown) {
     const error = located(thrown, step);
-    (span ?? recorder.span('step', step.name, around.parentSpan, { attributes })).fail(error);
+    (span ?? recorder.span('step', step.name, environment.parentSpan, { attributes })).fail(error);
     throw error;
   } finally {
     clock?.clear();

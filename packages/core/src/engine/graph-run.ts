@@ -1,17 +1,17 @@
 import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
-import { breathe } from '../breathe.js';
 import { asPindroError, PindroError } from '../errors.js';
 import { noValue, type Scope } from '../expression/template.js';
+import { giveWay } from '../give-way.js';
 import type { Json, JsonObject } from '../json.js';
 import type { StepOutcome } from '../steps/kind.js';
 import type { Recorder } from '../trace/recorder.js';
-import { type Around, doStep, type Works } from './attempt.js';
+import { doStep, type RunServices, type StepEnvironment } from './attempt.js';
 import type { PreparedGraph, PreparedStep } from './prepared.js';
 import type { Replay } from './replay.js';
 import { type Settlement, verdict } from './schedule.js';
 
 /** What one run hands to each of its graphs: that of the flow, and those of its loops. */
-export interface RunParts extends Pick<Around, 'ports' | 'flow' | 'stage' | 'caller'> {
+export interface RunParts extends Pick<StepEnvironment, 'ports' | 'flow' | 'stage' | 'caller'> {
   recorder: Recorder;
   replay: Replay | null;
   /** Waits until whoever steps through the flow says so. @returns whether to go on */
@@ -19,7 +19,7 @@ export interface RunParts extends Pick<Around, 'ports' | 'flow' | 'stage' | 'cal
   /** A result that stands in for doing the step. */
   held?(path: string): { output: JsonObject; branch: string | null } | undefined;
   /** What a step may ask of the run. */
-  works(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): Works;
+  services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices;
 }
 
 /** A graph of steps under way: its steps as they settle. */
@@ -94,7 +94,7 @@ export class GraphRun {
   async #perform(step: PreparedStep, goOn = true): Promise<void> {
     const path = this.prefix + step.name;
     const { parts, recorder } = this;
-    const pause = breathe();
+    const pause = giveWay();
     if (pause) await pause;
     if (this.#stop.signal.aborted) return;
     try {
@@ -134,7 +134,7 @@ export class GraphRun {
       firstAttempt: parts.replay?.attempt(path),
       again: parts.replay?.span(path),
       parkedUntil: parts.replay?.until(path),
-      works: (span, scope) => parts.works(step, path, span, scope, this.#stop.signal),
+      services: (span, scope) => parts.services(step, path, span, scope, this.#stop.signal),
     });
   }
 

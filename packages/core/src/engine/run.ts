@@ -1,37 +1,37 @@
 import { type LinkedAbort, linkAbort } from '../abort.js';
 import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
-import { breathe } from '../breathe.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
 import type { FlowDocument } from '../flow/document.js';
+import { giveWay } from '../give-way.js';
 import type { Json } from '../json.js';
 import type { Ports } from '../ports.js';
 import { newRunId } from '../trace/ids.js';
 import type { JournalEntry, Parked, RunHead } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
 import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
-import type { Works } from './attempt.js';
-import { FamilySize } from './family-size.js';
+import type { RunServices } from './attempt.js';
 import { GraphRun, type RunParts } from './graph-run.js';
 import { type PreparedFlow, type PreparedStep, prepareFlow } from './prepared.js';
 import { Replay } from './replay.js';
 import { headOf, type RunRequest, refuseInput, withSafeInput } from './request.js';
 import { today } from './today.js';
+import { TreeSize } from './tree-size.js';
 
 /** Of a loop so many turns that went well, and so many that failed, are in the trace; the journal counts them all. */
 const TURNS_SHOWN = 20;
 const FAILURES_SHOWN = 100;
 
 /** Kept by a run for the runs it starts. */
-interface Family {
+interface RunTree {
   /** The flows that called one another, from the first on. */
   chain: readonly string[];
-  size: FamilySize;
+  size: TreeSize;
   masker: Masker;
   /** Aborted only when the whole tree of runs is to end. */
   signal: AbortSignal;
   /** Runs that go on after what began them has gone on. */
-  loose: Set<Promise<unknown>>;
+  detached: Set<Promise<unknown>>;
 }
 
 /** A run as whoever began it sees it. */
@@ -45,20 +45,20 @@ export interface StartedRun {
 /** Begins a run. Nothing that happens inside of it is thrown: that is in the outcomes and in the record. */
 export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal): StartedRun {
   const { name } = request.document;
-  const family: Family = {
+  const tree: RunTree = {
     chain: [name],
-    size: new FamilySize(),
+    size: new TreeSize(),
     masker: new Masker(ports.secrets?.masker ?? null),
     signal,
-    loose: new Set(),
+    detached: new Set(),
   };
   let tell!: (outcome: FlowOutcome) => void;
   const answered = new Promise<FlowOutcome>((resolve) => {
     tell = resolve;
   });
-  const own = runInFamily(request, ports, signal, family, { answer: tell, park: tell });
+  const own = runInTree(request, ports, signal, tree, { answer: tell, park: tell });
   const ended = own.then(async (outcome) => {
-    while (family.loose.size > 0) await Promise.allSettled([...family.loose]);
+    while (tree.detached.size > 0) await Promise.allSettled([...tree.detached]);
     return outcome;
   });
   return { answered: Promise.race([answered, own]), ended };
@@ -72,15 +72,15 @@ export function runFlow(request: RunRequest, ports: Ports, signal: AbortSignal):
 /** Told at most once each, before the run has ended. */
 interface Hooks {
   answer(outcome: FlowOutcome): void;
-  /** @param loosen lets the run go on by itself when whoever began it does not wait */
-  park(outcome: FlowOutcome, parked: Parked, loosen: () => void): void;
+  /** @param detach lets the run go on by itself when whoever began it does not wait */
+  park(outcome: FlowOutcome, parked: Parked, detach: () => void): void;
 }
 
-async function runInFamily(
+async function runInTree(
   given: RunRequest,
   ports: Ports,
   signal: AbortSignal,
-  family: Family,
+  tree: RunTree,
   hooks: Hooks,
 ): Promise<FlowOutcome> {
   const request = withSafeInput(given);
@@ -96,8 +96,8 @@ async function runInFamily(
   const now = begun?.at ?? (await ports.clock.now());
   const head = begun?.type === 'started' ? begun.head : headOf(request, now);
   const secrets = [...sensitiveValues(flow.input, request.input), ...(replay?.secrets ?? [])];
-  for (const secret of secrets) family.masker.add(secret);
-  const recorder = new Recorder(head, family.masker, ports, replay?.length ?? 0);
+  for (const secret of secrets) tree.masker.add(secret);
+  const recorder = new Recorder(head, tree.masker, ports, replay?.length ?? 0);
   if (!replay)
     recorder.journal({
       type: 'started',
@@ -116,22 +116,12 @@ async function runInFamily(
     },
     again: { id: head.span, start: head.startedAt },
   });
-  const run = new FlowRun(
-    flow,
-    { ...head, input: request.input },
-    recorder,
-    span,
-    ports,
-    signal,
-    family,
-    hooks,
-    replay,
-  );
+  const run = new FlowRun(flow, { ...head, input: request.input }, recorder, span, ports, signal, tree, hooks, replay);
   const outcome = await run.settle(request);
   const { state, result, error } = outcome;
   recorder.journal({ type: 'ended', state, result, ...(error && { error }) });
   await recorder.commit();
-  return { ...outcome, result: family.masker.json(result) };
+  return { ...outcome, result: tree.masker.json(result) };
 }
 
 /** One run under way. */
@@ -150,7 +140,7 @@ class FlowRun {
     private readonly span: OpenSpan,
     private readonly ports: Ports,
     signal: AbortSignal,
-    private readonly family: Family,
+    private readonly tree: RunTree,
     private readonly hooks: Hooks,
     private readonly replay: Replay | null,
   ) {
@@ -158,13 +148,13 @@ class FlowRun {
   }
 
   async settle(request: RunRequest): Promise<FlowOutcome> {
-    const { head, family, span } = this;
+    const { head, tree, span } = this;
     try {
       if (request.refusal) throw request.refusal;
       // Reading, checking and recording a large input are one after the other, with others in between.
-      await breathe();
+      await giveWay();
       if (request.trial?.only === undefined) refuseInput(this.flow, head.input);
-      await breathe();
+      await giveWay();
       const ended = await this.#run(request.trial);
       const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
       span.done(result);
@@ -176,7 +166,7 @@ class FlowRun {
         run: head.id,
         state: told.code === 'cancelled' ? 'cancelled' : 'failed',
         result: null,
-        error: family.masker.json(told.toRecord() as never),
+        error: tree.masker.json(told.toRecord() as never),
       };
     } finally {
       this.#link.release();
@@ -208,7 +198,7 @@ class FlowRun {
       caller: head.caller,
       recorder: this.recorder,
       replay: this.replay,
-      works: (step, path, span, scope, signal) => this.#works(step, path, span, scope, signal),
+      services: (step, path, span, scope, signal) => this.#services(step, path, span, scope, signal),
       // A try-out reads what was held; a live run never does.
       ...(trial?.held && head.stage === 'draft' && { held: (path: string) => trial.held![path] }),
       ...(trial?.stepping && {
@@ -238,7 +228,7 @@ class FlowRun {
 
   #answer: { result: Json } | null = null;
 
-  #works(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): Works {
+  #services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices {
     return {
       startFlow: this.#startFlow(path, span),
       park: (parked) => this.#park(path, span, parked),
@@ -253,14 +243,14 @@ class FlowRun {
     this.#answer = { result };
     this.recorder.journal({ type: 'answered', result });
     await this.recorder.commit();
-    this.#tell({ run: this.head.id, state: 'done', result: this.family.masker.json(result) });
+    this.#tell({ run: this.head.id, state: 'done', result: this.tree.masker.json(result) });
   }
 
   #tell(outcome: FlowOutcome): void {
     if (this.#told) return;
     this.#told = true;
     // What the caller stops waiting for must not end when the caller goes away.
-    this.#link.follow(this.family.signal);
+    this.#link.follow(this.tree.signal);
     this.hooks.answer(outcome);
   }
 
@@ -276,7 +266,7 @@ class FlowRun {
     if (this.#told || this.#answer) return;
     const waitsFor = recorder.masker.json(parked as unknown as Json) as unknown as Parked;
     this.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor }, waitsFor, () =>
-      this.#link.follow(this.family.signal),
+      this.#link.follow(this.tree.signal),
     );
   }
 
@@ -319,8 +309,8 @@ class FlowRun {
 
   #startFlow(path: string, span: string): StartFlow {
     return async (name, input, { parentSpan, entry, signal, wait = true }) => {
-      const { head, ports, recorder, family } = this;
-      family.size.requireRoom([...family.chain, name]);
+      const { head, ports, recorder, tree } = this;
+      tree.size.requireRoom([...tree.chain, name]);
       const known = wait ? this.replay?.child(path) : undefined;
       const resume = known === undefined ? [] : await ports.record.read(known);
       const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));
@@ -350,24 +340,24 @@ class FlowRun {
     signal: AbortSignal,
     { path, span, waits, wait }: { path: string; span: string; waits: boolean; wait: boolean },
   ): Promise<FlowOutcome> {
-    const { family, ports } = this;
+    const { tree, ports } = this;
     return new Promise<FlowOutcome>((resolve, reject) => {
       const hooks: Hooks = {
         answer: resolve,
-        park: (outcome, parked, loosen) => {
+        park: (outcome, parked, detach) => {
           if (waits) return void this.#park(path, span, { ...parked, for: 'run' }).catch(reject);
-          loosen();
+          detach();
           resolve(outcome);
         },
       };
-      const outer = wait ? signal : family.signal;
-      const leave = family.size.enter();
-      const inner = { ...family, chain: [...family.chain, request.document.name] };
-      const run = runInFamily(request, ports, outer, inner, hooks);
-      family.loose.add(run);
+      const outer = wait ? signal : tree.signal;
+      const leave = tree.size.enter();
+      const inner = { ...tree, chain: [...tree.chain, request.document.name] };
+      const run = runInTree(request, ports, outer, inner, hooks);
+      tree.detached.add(run);
       run.then(resolve, reject).finally(() => {
         leave();
-        family.loose.delete(run);
+        tree.detached.delete(run);
       });
       if (!wait) resolve({ run: request.runId!, state: 'running', result: null });
     });

@@ -6,7 +6,7 @@ import { duration } from './document.js';
 import { defineKind, type StepContext } from './kind.js';
 
 /** Who calls is kept waiting this long, in milliseconds; what takes longer is told at once. */
-const PATIENCE = 20_000;
+const TOLD_AFTER = 20_000;
 /** Timers hold at most so many milliseconds. */
 const LONGEST = 2 ** 31 - 1;
 
@@ -33,7 +33,7 @@ export const wait = defineKind<z.infer<typeof config>>({
   run: async (config, context) => {
     const now = await context.ports.clock.now();
     const until = context.parkedUntil ?? (config.for ? now + milliseconds(config.for) : readMoment(config.until!));
-    if (until - now > PATIENCE)
+    if (until - now > TOLD_AFTER)
       await context.park({ for: 'time', until, what: `It goes on at ${new Date(until).toISOString()}` });
     await sleepUntil(until, context);
     return { output: { until: new Date(until).toISOString() } };

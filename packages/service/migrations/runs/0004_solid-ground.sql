@@ -19,8 +19,8 @@ CREATE TABLE `payload_uses` (
 CREATE INDEX `payload_uses_by_hash` ON `payload_uses` (`hash`);--> statement-breakpoint
 CREATE TABLE `payloads` (
 	`hash` text PRIMARY KEY NOT NULL,
-	`body` text NOT NULL,
-	`bytes` integer NOT NULL
+	`bytes` integer NOT NULL,
+	`body` text NOT NULL
 );
 --> statement-breakpoint
 ALTER TABLE `runs` ADD `document` text;

@@ -1,12 +1,12 @@
 import type { Access } from '../keys/store.js';
 import type { Capability } from '../platform/capability.js';
 import { isLoopback } from '../platform/gate.js';
-import { Allowance } from './allowance.js';
 import type { BuiltIn } from './built-in.js';
+import { CallQuota } from './call-quota.js';
 import { endpointJsonSchema } from './document.js';
 import { Admission } from './mcp/admission.js';
 import { CallStreams } from './mcp/call-streams.js';
-import { Diary } from './mcp/diary.js';
+import { EndpointLog } from './mcp/endpoint-log.js';
 import { RunWatch } from './mcp/progress.js';
 import { Sessions } from './mcp/sessions.js';
 import { EndpointPresenter } from './present.js';
@@ -21,7 +21,7 @@ declare module '../platform/capability.js' {
     builtIns: readonly BuiltIn[];
     sessions: Sessions;
     admission: Admission;
-    diary: Diary;
+    endpointLog: EndpointLog;
     presenter: EndpointPresenter;
   }
 }
@@ -31,11 +31,11 @@ export const endpointsCapability: Capability = {
   open: (parts) => {
     const { config, bus, flows, servers, keys, settings, address } = parts;
     const endpoints = new EndpointStore(config, bus, flows, servers, () => parts.builtIns);
-    const diary = new Diary(bus);
-    const [watch, allowance] = [new RunWatch(bus), new Allowance()];
+    const endpointLog = new EndpointLog(bus);
+    const [watch, quota] = [new RunWatch(bus), new CallQuota()];
     const partsFor = (endpoint: () => string, access: Access) =>
       sessionParts(
-        { endpoints, flows, runner: parts.runner, bus, diary, watch, allowance, zone: settings.timeZone },
+        { endpoints, flows, runner: parts.runner, bus, endpointLog, watch, quota, zone: settings.timeZone },
         endpoint,
         access,
       );
@@ -48,21 +48,21 @@ export const endpointsCapability: Capability = {
     const mayBeOpen = isLoopback(settings.host) || settings.openToAll;
     return {
       endpoints,
-      diary,
+      endpointLog,
       sessions,
       admission: new Admission({
         endpoints,
         keys,
         guesses: parts.guesses,
-        diary,
+        endpointLog,
         mayBeOpen,
         bodyLimit: settings.bodyLimit,
       }),
       presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
     };
   },
-  routes: (api, { endpoints, presenter, keys, sessions, diary, runs, runner, flows, servers }) =>
-    endpointRoutes(api, { store: endpoints, presenter, keys, sessions, diary, runs, runner, flows, servers }),
+  routes: (api, { endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers }) =>
+    endpointRoutes(api, { store: endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers }),
   pages: (app) =>
     void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),
   close: ({ sessions }) => sessions.close(),

@@ -14,7 +14,7 @@ import type { Api } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
 import type { ServerStore } from '../servers/store.js';
-import type { Diary } from './mcp/diary.js';
+import type { EndpointLog } from './mcp/endpoint-log.js';
 import type { Sessions } from './mcp/sessions.js';
 import { moveToolbox } from './move-toolbox.js';
 import type { EndpointPresenter } from './present.js';
@@ -30,7 +30,7 @@ interface Parts {
   presenter: EndpointPresenter;
   keys: KeyStore;
   sessions: Sessions;
-  diary: Diary;
+  endpointLog: EndpointLog;
   runs: RunStore;
   runner: Runner;
   flows: FlowStore;
@@ -39,7 +39,7 @@ interface Parts {
 const DAY = 24 * 60 * 60_000;
 
 export function endpointRoutes(api: Api, parts: Parts): void {
-  const { store, presenter, keys, sessions, diary, runs, runner } = parts;
+  const { store, presenter, keys, sessions, endpointLog, runs, runner } = parts;
   const review = (name: string, stage: Stage): Review => {
     const tools = store.served(name, stage);
     const list = tools.map(reviewed);
@@ -160,7 +160,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   });
   api.on('endpointSessions', (call) => {
     const { name } = store.get(call.param('name'));
-    return { items: sessions.on(name).map((session) => presenter.session(session)), happened: diary.of(name) };
+    return { items: sessions.on(name).map((session) => presenter.session(session)), happened: endpointLog.of(name) };
   });
   api.on('endSession', (call) => {
     sessions.endShown(call.param('id'));

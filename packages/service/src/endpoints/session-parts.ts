@@ -4,9 +4,9 @@ import type { Access } from '../keys/store.js';
 import type { Bus } from '../platform/events.js';
 import type { Runner } from '../runs/runner.js';
 import { VERSION } from '../version.js';
-import type { Allowance } from './allowance.js';
 import { callExposed } from './call.js';
-import type { Diary } from './mcp/diary.js';
+import type { CallQuota } from './call-quota.js';
+import type { EndpointLog } from './mcp/endpoint-log.js';
 import type { RunWatch } from './mcp/progress.js';
 import type { Session, SessionParts, Told } from './mcp/session.js';
 import { scopedTools } from './scope.js';
@@ -18,21 +18,21 @@ interface Parts {
   flows: FlowStore;
   runner: Runner;
   bus: Bus;
-  diary: Diary;
+  endpointLog: EndpointLog;
   watch: RunWatch;
-  allowance: Allowance;
+  quota: CallQuota;
   zone: string;
 }
 
 /** What a client's session needs of the house. @param endpoint its present name */
 export function sessionParts(parts: Parts, endpoint: () => string, access: Access): SessionParts {
-  const { endpoints, flows, runner, bus, diary, watch, allowance, zone } = parts;
+  const { endpoints, flows, runner, bus, endpointLog, watch, quota, zone } = parts;
   return {
     version: VERSION,
     document: () => endpoints.get(endpoint()),
     tools: () => scopedTools(endpoints.served(endpoint(), access.stage), access),
     call: (request) => callExposed(request, { flows, runner, zone, builtIn: (name) => endpoints.builtIn(name) }),
-    spend: () => allowance.spend(access),
+    spend: () => quota.spend(access),
     follow: (run, listener) => watch.follow(run, listener),
     urlOf: (run) => runner.urlOf(run),
     outcomeOf: (run) => runner.outcomeOf(run),
@@ -40,7 +40,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
       // A client that never said who it is has not been there.
       if (session.client.name === SELF_TEST || (what.kind === 'left' && session.client.name === '')) return;
       const { client } = session;
-      diary.note(session.endpoint, () => asNote(client, access, what));
+      endpointLog.note(session.endpoint, () => asNote(client, access, what));
       if (what.kind !== 'called' || bus.listenerCount('line') === 0) return;
       const { tool, state, milliseconds, why } = what;
       const reason = why ? `  ${why}` : '';

@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNotNull, isNull, lt, notInArray, type SQL, sql } from 'drizzle-orm';
+import { and, eq, gt, inArray, isNotNull, isNull, lt, notInArray, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from './head.js';
 import { documents, findings, pages, payloads, payloadUses, runs } from './tables.js';
@@ -12,6 +12,9 @@ const STEP = 20;
 /** So many pages of the file are given back in one step. */
 const PAGES = 500;
 const BAD = ['failed', 'interrupted'];
+/** What is told of the record may be so old, in milliseconds; so many runs are looked through for the one that goes next. */
+const LOOKED_AT = 5000;
+const LOOKED_THROUGH = 1000;
 
 export interface RetentionLimits {
   /** How many days runs are kept that went well, and that did not. */
@@ -40,6 +43,9 @@ export class Retention {
   /** Runs of which something was still under way when they were to go. */
   #held: string[] = [];
   #closed = false;
+  /** The id up to which no run of a sort is left that could have been let go of. */
+  readonly #lookedThrough = { good: '', bad: '' };
+  #state: { at: number; is: RecordState } | null = null;
 
   constructor(
     private readonly database: Database,
@@ -59,7 +65,13 @@ export class Retention {
     if (this.#timer) clearInterval(this.#timer);
   }
 
+  /** As it was at most a few seconds ago: whoever looks at the overview is told of each run. */
   state(): RecordState {
+    if (!this.#state || this.now() - this.#state.at > LOOKED_AT) this.#state = { at: this.now(), is: this.#look() };
+    return this.#state.is;
+  }
+
+  #look(): RecordState {
     const { days, failedDays, bytes: limit } = this.limits;
     const kept = this.database
       .select({ count: sql<number>`count(*)`, bytes: sql<number>`coalesce(sum(${payloads.bytes}), 0)` })
@@ -80,14 +92,14 @@ export class Retention {
   }
 
   #oldest(states: string[], only = false): { id: string; endedAt: number } | null {
-    const which = only ? inArray(runs.state, states) : notInArray(runs.state, BAD);
-    const row = this.database
-      .select({ id: runs.id, endedAt: runs.endedAt })
+    const oldest = this.database
+      .select({ id: runs.id, endedAt: runs.endedAt, state: runs.state })
       .from(runs)
-      .where(and(ROOT, which))
+      .where(ROOT)
       .orderBy(runs.id)
-      .limit(1)
-      .get();
+      .limit(LOOKED_THROUGH)
+      .all();
+    const row = oldest.find(({ state }) => (only ? states.includes(state) : !BAD.includes(state)));
     return row && row.endedAt !== null ? { id: row.id, endedAt: row.endedAt } : null;
   }
 
@@ -105,12 +117,14 @@ export class Retention {
   async #steps(before?: number): Promise<number> {
     let gone = 0;
     this.#held = [];
+    this.#state = null;
     while (!this.#closed) {
       const trees = this.#next(before);
       if (trees.length === 0) break;
       gone += this.#remove(trees);
       await new Promise((resolve) => setTimeout(resolve, REST));
     }
+    this.#state = null;
     if (gone === 0) return 0;
     this.#tidyDocuments();
     while (!this.#closed && this.#free() > PAGES) {
@@ -125,14 +139,35 @@ export class Retention {
   #next(before: number | undefined): string[] {
     const { days, failedDays, bytes } = this.limits;
     const now = this.now();
-    const ended = (moment: number) => lt(runs.endedAt, moment);
-    const good = this.#roots(and(notInArray(runs.state, BAD), ended(Math.max(now - days * DAY, before ?? 0))));
+    const good = this.#older('good', notInArray(runs.state, BAD), Math.max(now - days * DAY, before ?? 0));
     if (good.length > 0) return good;
-    const bad = this.#roots(and(inArray(runs.state, BAD), ended(Math.max(now - failedDays * DAY, before ?? 0))));
+    const bad = this.#older('bad', inArray(runs.state, BAD), Math.max(now - failedDays * DAY, before ?? 0));
     if (bad.length > 0 || this.#size() <= bytes) return bad;
     // Too much all the same: first the oldest that went well, then any.
     const room = this.#roots(notInArray(runs.state, BAD));
     return room.length > 0 ? room : this.#roots(undefined);
+  }
+
+  /**
+   * Runs of a sort that ended before a moment. Ids sort by time, so that what has been looked through once need not be
+   * again: only what has grown old since.
+   */
+  #older(sort: 'good' | 'bad', which: SQL, moment: number): string[] {
+    const from = this.#lookedThrough[sort];
+    const until = `r${Math.round(moment).toString(36)}`;
+    const found = this.#roots(and(which, gt(runs.id, from), lt(runs.id, until), lt(runs.endedAt, moment)));
+    if (found.length === 0 && this.#held.length === 0) this.#lookedThrough[sort] = this.#before(until);
+    return found;
+  }
+
+  /** An id, or that of the oldest run still under way: it may end, and be old then. */
+  #before(id: string): string {
+    const open = this.database
+      .select({ id: sql<string | null>`min(${runs.id})` })
+      .from(runs)
+      .where(isNull(runs.endedAt))
+      .get();
+    return open?.id && open.id < id ? open.id : id;
   }
 
   #roots(which: SQL | undefined): string[] {

@@ -70,8 +70,9 @@ export const findings = sqliteTable('findings', {
 /** What went into and came out of steps, where it is long: each value once, by the SHA-256 of its JSON. */
 export const payloads = sqliteTable('payloads', {
   hash: text('hash').primaryKey(),
-  body: text('body').notNull(),
+  /** In front of the body, so that adding them up need not read past it. */
   bytes: integer('bytes').notNull(),
+  body: text('body').notNull(),
 });
 
 /** Which runs show a payload. */

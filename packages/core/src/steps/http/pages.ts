@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { breathe } from '../../breathe.js';
 import { PindroError } from '../../errors.js';
+import { giveWay } from '../../give-way.js';
 import { type Json, valueAt } from '../../json.js';
 
 export interface Page {
@@ -41,7 +41,7 @@ export async function walkPages(
   let last!: Page;
   let pages = 0;
   while (url && pages < config.up_to) {
-    await breathe();
+    await giveWay();
     last = await load(url);
     const found = config.items === '' ? last.body : valueAt(last.body, config.items.split('.'));
     if (!Array.isArray(found))

@@ -4,7 +4,7 @@ import { bytesIn, PindroError } from '@pindro/core';
 import { type Access, type KeyStore, type Presented, UNLIMITED } from '../../keys/store.js';
 import type { WrongKeys } from '../../keys/wrong-keys.js';
 import type { EndpointStore } from '../store.js';
-import type { Diary } from './diary.js';
+import type { EndpointLog } from './endpoint-log.js';
 
 const ANYBODY: Access = {
   ...UNLIMITED,
@@ -18,7 +18,7 @@ interface Parts {
   endpoints: EndpointStore;
   keys: KeyStore;
   guesses: WrongKeys;
-  diary: Diary;
+  endpointLog: EndpointLog;
   /** Whether open endpoints are open: only while nobody from elsewhere can reach them, unless that is forced. */
   mayBeOpen: boolean;
   /** The largest body that may be taken at all, in bytes. */
@@ -60,7 +60,7 @@ export class Admission {
   refused(name: string, error: PindroError): void {
     const endpoint = this.parts.endpoints.find(name)?.name;
     if (endpoint)
-      this.parts.diary.note(endpoint, () => ({
+      this.parts.endpointLog.note(endpoint, () => ({
         kind: 'refused',
         client: '',
         text: `${error.message}. ${error.hint}`,

@@ -8,7 +8,7 @@ import { acceptsStream, sendJson, sendNothing } from './respond.js';
 import { EventStream } from './streams.js';
 
 /** An answer that takes longer becomes a stream, which a client can take up again when its connection breaks. */
-const PATIENCE = 2000;
+const STREAM_AFTER = 2000;
 /** Streams of answers that are kept for clients that lost them. */
 const KEPT = 20;
 const GONE = -32000;
@@ -69,7 +69,7 @@ export class HttpChannel implements Channel {
     };
     this.#pending.set(id, pending);
     if (pending.streams && this.kind === 'http')
-      pending.timer = setTimeout(() => this.#streamOf(id, pending), PATIENCE).unref();
+      pending.timer = setTimeout(() => this.#streamOf(id, pending), STREAM_AFTER).unref();
     // A client that goes away has not cancelled (basic/transports): the work goes on, and a stream can be taken up.
     response.once('close', () => {
       if (pending.stream || this.#pending.get(id) !== pending) return;

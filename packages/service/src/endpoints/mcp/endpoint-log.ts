@@ -9,7 +9,7 @@ const KEPT = 50;
 const TELL_EVERY = 250;
 
 /** What happened lately on each endpoint, for the line that waits for the first client. */
-export class Diary {
+export class EndpointLog {
   readonly #pages = new Map<string, { at: number; tell: () => Note }[]>();
   readonly #soon = new Map<string, NodeJS.Timeout>();
 

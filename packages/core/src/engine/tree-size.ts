@@ -1,18 +1,18 @@
 import { PindroError } from '../errors.js';
 
 /** What one run may begin in all, directly and through what it calls. */
-export const FAMILY_LIMITS = { deep: 10, runs: 1000, atOnce: 250 } as const;
+export const TREE_LIMITS = { deep: 10, runs: 1000, atOnce: 250 } as const;
 /** A chain longer than this is shown by its beginning and end. */
 const SHOWN = 6;
 
-/** Counts the runs of a family: a flow that begins flows without end is stopped before it fills the record. */
-export class FamilySize {
+/** Counts the runs of a tree: a flow that begins flows without end is stopped before it fills the record. */
+export class TreeSize {
   #begun = 0;
   #open = 0;
 
-  /** @param chain names of the flows that call one another, the one that is to begin last @throws flow_too_deep, family_too_large */
+  /** @param chain names of the flows that call one another, the one that is to begin last @throws flow_too_deep, too_many_child_runs */
   requireRoom(chain: readonly string[]): void {
-    const { deep, runs, atOnce } = FAMILY_LIMITS;
+    const { deep, runs, atOnce } = TREE_LIMITS;
     const shown = inShort(chain);
     const details = { chain: [...chain] };
     if (chain.length > deep + 1) throw new PindroError('flow_too_deep', { limit: deep, chain: shown }, { details });
@@ -29,7 +29,7 @@ export class FamilySize {
 }
 
 const tooLarge = (what: string, chain: string, details: { chain: string[] }) =>
-  new PindroError('family_too_large', { what, chain }, { details });
+  new PindroError('too_many_child_runs', { what, chain }, { details });
 
 const inShort = (chain: readonly string[]) =>
   (chain.length > SHOWN ? [...chain.slice(0, 2), '…', ...chain.slice(-3)] : chain).join(' → ');

@@ -4,7 +4,7 @@ import type { Access } from '../keys/store.js';
 const MINUTE = 60_000;
 
 /** Counts the calls of keys that may make only so many a minute. */
-export class Allowance {
+export class CallQuota {
   readonly #counts = new Map<string, { from: number; calls: number }>();
 
   /** @throws key_busy */

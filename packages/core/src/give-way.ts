@@ -9,7 +9,7 @@ let due = 0;
  * computations, a loop over many items) would otherwise keep every other run, request and timer waiting.
  * @returns a promise only when it is time, so that asking costs next to nothing
  */
-export function breathe(): Promise<void> | undefined {
+export function giveWay(): Promise<void> | undefined {
   const now = performance.now();
   if (due === 0) {
     due = now + HOLD;
