@@ -1,12 +1,13 @@
-import { anyJson } from '@pindro/core/browser';
+import { anyJson, findingSchema, runState, spanSchema, stage } from '@pindro/core/browser';
 import { z } from 'zod';
 import { exposedTool } from './serving-resources.js';
 
 /* What the service shows of its things. Times are RFC 3339 text; names are as in the documents. */
 
 const json = anyJson;
-export const stage = z.enum(['draft', 'live']);
-export const runState = z.enum(['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted']);
+
+export { runState, stage };
+
 const moment = z.iso.datetime();
 const jsonObject = z.record(z.string(), json);
 
@@ -199,37 +200,8 @@ export const runSummary = z.object({
   error: errorRecord.nullable(),
   title: z.string().nullable().describe('What went wrong, in one sentence'),
 });
-export const span = z.object({
-  traceId: z.string(),
-  spanId: z.string(),
-  parentId: z.string().nullable(),
-  run: z.string(),
-  work: z.enum(['run', 'step', 'item', 'agent', 'model', 'tool']),
-  name: z.string(),
-  start: z.number(),
-  end: z.number().nullable(),
-  status: z.enum(['running', 'ok', 'error', 'skipped']),
-  attributes: jsonObject,
-  input: json.optional(),
-  output: json.optional(),
-  error: errorRecord.optional(),
-});
-export const finding = z.object({
-  code: z.string(),
-  severity: z.enum(['failure', 'warning']),
-  span: z.string(),
-  run: z.string(),
-  title: z.string(),
-  why: z.string(),
-  fix: z.string(),
-  place: z
-    .union([
-      z.object({ flow: z.string(), at: z.string() }),
-      z.object({ server: z.string() }),
-      z.object({ model: z.string() }),
-    ])
-    .nullable(),
-});
+export const span = spanSchema;
+export const finding = findingSchema;
 export const runDetail = runSummary.extend({
   url: z.string(),
   input: json,

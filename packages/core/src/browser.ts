@@ -6,7 +6,10 @@ export { bytesIn, humanSize, size } from './size.js';
  */
 
 export type { Finding } from './advice/finding.js';
+export { findingSchema } from './advice/finding.js';
 export { humanDuration, milliseconds } from './duration.js';
+export { errorRecord } from './error-record.js';
+export type { ErrorRecord } from './errors.js';
 export { catalogue, PindroError } from './errors.js';
 export { cutTemplate } from './expression/cut.js';
 export type { FlowDocument } from './flow/document.js';
@@ -35,3 +38,5 @@ export type { StepDocument } from './steps/document.js';
 export type { Sentence } from './steps/kind.js';
 export type { LiveEvent } from './trace/events.js';
 export type { Span } from './trace/span.js';
+export { spanSchema } from './trace/span.js';
+export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';

@@ -6,11 +6,18 @@ const SIZE = /^([1-9]\d{0,5})(KiB|MiB)$/;
 /** A size such as `512KiB` or `4MiB`. */
 export const size = z.string().regex(SIZE, 'must be a size such as 512KiB or 4MiB');
 
+/** Sizes that were read before: one is asked for with each message to an endpoint. */
+const read = new Map<string, number>();
+
 /** A size in bytes. @throws RangeError */
 export function bytesIn(text: string): number {
+  const known = read.get(text);
+  if (known !== undefined) return known;
   const match = SIZE.exec(text);
   if (!match) throw new RangeError(`"${text}" is not a size such as 4MiB`);
-  return Number(match[1]) * UNITS[match[2]!]!;
+  const bytes = Number(match[1]) * UNITS[match[2]!]!;
+  if (read.size < 1000) read.set(text, bytes);
+  return bytes;
 }
 
 /** A number of bytes for people. */

@@ -1,4 +1,4 @@
-import { humanDuration, milliseconds } from '@pindro/core/browser';
+import { humanDuration, milliseconds, RUN_STATES } from '@pindro/core/browser';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
@@ -9,7 +9,6 @@ import { showOutcome } from './flow.js';
 import { wholeNumber } from './table.js';
 
 const AGAIN_ON = ['draft', 'live', 'ran'] as const;
-const STATES = ['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted'] as const;
 
 export function runCommands(program: Command): void {
   const run = program.command('run').description('runs: list, show, again, cancel, prune');
@@ -18,7 +17,7 @@ export function runCommands(program: Command): void {
     .command('list')
     .description('runs, newest first')
     .option('--flow <name>', 'only of this flow')
-    .addOption(new Option('--state <state>', 'only in this state').choices(STATES))
+    .addOption(new Option('--state <state>', 'only in this state').choices(RUN_STATES))
     .option('--caller <id>', 'only on behalf of this caller')
     .option('--session <name>', 'only of this conversation')
     .option('--roots', 'only runs that no other run started')

@@ -1,24 +1,27 @@
+import { z } from 'zod';
 import type { ErrorRecord } from '../errors.js';
 import type { RunState } from '../trace/journal.js';
 import type { Span } from '../trace/span.js';
 
 /** What a diagnosis says about one run. */
-export interface Finding {
-  /** Name of the rule. */
-  code: string;
-  severity: 'failure' | 'warning';
-  /** The span that shows it. */
-  span: string;
-  run: string;
-  /** What went wrong, in one sentence. */
-  title: string;
-  /** Why it happened, in plain words. */
-  why: string;
-  /** What to change. */
-  fix: string;
-  /** Where to change it: a JSON Pointer into the flow, or a thing by its name. */
-  place: { flow: string; at: string } | { server: string } | { model: string } | null;
-}
+export const findingSchema = z.object({
+  code: z.string().describe('Name of the rule'),
+  severity: z.enum(['failure', 'warning']),
+  span: z.string().describe('The span that shows it'),
+  run: z.string(),
+  title: z.string().describe('What went wrong, in one sentence'),
+  why: z.string().describe('Why it happened, in plain words'),
+  fix: z.string().describe('What to change'),
+  place: z
+    .union([
+      z.object({ flow: z.string(), at: z.string() }),
+      z.object({ server: z.string() }),
+      z.object({ model: z.string() }),
+    ])
+    .nullable()
+    .describe('Where to change it: a JSON Pointer into the flow, or a thing by its name'),
+});
+export type Finding = z.infer<typeof findingSchema>;
 
 /** A run with all runs it started, as one tree of spans. */
 export interface Trace {

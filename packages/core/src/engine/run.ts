@@ -152,9 +152,11 @@ class FlowRun {
     try {
       if (request.refusal) throw request.refusal;
       // Reading, checking and recording a large input are one after the other, with others in between.
-      await giveWay();
+      const before = giveWay();
+      if (before) await before;
       if (request.trial?.only === undefined) refuseInput(this.flow, head.input);
-      await giveWay();
+      const after = giveWay();
+      if (after) await after;
       const ended = await this.#run(request.trial);
       const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
       span.done(result);

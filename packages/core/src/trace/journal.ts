@@ -1,8 +1,8 @@
 import type { ErrorRecord } from '../errors.js';
 import type { Json, JsonObject } from '../json.js';
+import type { RunState, Stage } from './states.js';
 
-export type RunState = 'queued' | 'running' | 'waiting' | 'done' | 'failed' | 'cancelled' | 'interrupted';
-export type Stage = 'draft' | 'live';
+export type { RunState, Stage };
 
 /** On whose behalf a run happens, with what may be used as `caller.…` in expressions. */
 export interface Caller {

@@ -1,28 +1,32 @@
-import type { ErrorRecord } from '../errors.js';
+import { z } from 'zod';
+import { anyJson } from '../any-json.js';
+import { errorRecord } from '../error-record.js';
 import { isLong, type Json } from '../json.js';
 
 /** What a span's time was spent on. */
-export type SpanWork = 'run' | 'step' | 'item' | 'agent' | 'model' | 'tool';
+export const SPAN_WORK = ['run', 'step', 'item', 'agent', 'model', 'tool'] as const;
+export type SpanWork = (typeof SPAN_WORK)[number];
 
 /**
  * One timed piece of a run, after the span of OpenTelemetry. Times are milliseconds since the epoch.
  * Attribute names follow OpenTelemetry's conventions for generative AI (`gen_ai.*`) and MCP (`mcp.*`).
  */
-export interface Span {
-  traceId: string;
-  spanId: string;
-  parentId: string | null;
-  run: string;
-  work: SpanWork;
-  name: string;
-  start: number;
-  end: number | null;
-  status: 'running' | 'ok' | 'error' | 'skipped';
-  attributes: { [key: string]: Json };
-  input?: Json;
-  output?: Json;
-  error?: ErrorRecord;
-}
+export const spanSchema = z.object({
+  traceId: z.string(),
+  spanId: z.string(),
+  parentId: z.string().nullable(),
+  run: z.string(),
+  work: z.enum(SPAN_WORK),
+  name: z.string(),
+  start: z.number(),
+  end: z.number().nullable(),
+  status: z.enum(['running', 'ok', 'error', 'skipped']),
+  attributes: z.record(z.string(), anyJson),
+  input: anyJson.optional(),
+  output: anyJson.optional(),
+  error: errorRecord.optional(),
+});
+export type Span = z.infer<typeof spanSchema>;
 
 /** A payload larger than this many characters of JSON is cut in a span; the journal keeps it whole. */
 export const PAYLOAD_LIMIT = 64 * 1024;

@@ -1,9 +1,8 @@
+import { runState } from '@pindro/core';
 import { z } from 'zod';
 import type { RunRecord } from '../../runs/store.js';
 import { seenRun } from '../seen.js';
 import { defineTool } from './tool.js';
-
-const STATES = ['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted'] as const;
 
 export const lookAtRuns = defineTool({
   name: 'look_at_runs',
@@ -12,7 +11,7 @@ export const lookAtRuns = defineTool({
     'Lists recent runs of the flows that are open to you, the newest first: when, through what, how long, and in one sentence what went wrong. Use explain_run for the whole of one.',
   input: z.strictObject({
     flow: z.string().optional().describe('Only runs of this flow'),
-    state: z.enum(STATES).optional().describe('Only runs in this state'),
+    state: runState.optional().describe('Only runs in this state'),
     limit: z.number().int().min(1).max(50).default(10).describe('How many at most'),
   }),
   reads: true,
