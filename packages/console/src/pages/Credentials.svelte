@@ -38,12 +38,14 @@ const uid = $props.id();
         {#if items.length === 0}
           <Empty title="No credential yet">Add one here when a server, model or web address wants a key. Attaching a tool server asks for its key by itself.</Empty>
         {:else}
-          <Rows label="Credentials" headings={['Credential', 'How it goes along', 'For', 'Goes to', 'Used by', 'Since', '']} {items}>
+          <Rows label="Credentials" headings={['Credential', 'How it goes along', 'For', 'Used by', 'Since', '']} {items}>
             {#snippet row(one)}
               <td class="font-semibold">{one.name}</td>
-              <td>{HOW[one.kind]}{one.header ? ` ${one.header}` : ''}</td>
+              <td>
+                {HOW[one.kind]}{one.header ? ` ${one.header}` : ''}
+                <span class="block text-sm break-all text-soft">to {one.origins?.join(', ') ?? 'where it is first used'}</span>
+              </td>
               <td class="text-soft">{one.account}</td>
-              <td class="text-soft">{one.origins?.join(', ') ?? 'where it is first used'}</td>
               <td>{one.usedBy.join(', ') || 'nothing'}</td>
               <td class="whitespace-nowrap text-soft">{moment(one.createdAt)}</td>
               <td><button type="button" class="button px-2 py-1 text-sm" disabled={one.usedBy.length > 0} aria-label="Remove {one.name}" onclick={() => confirm(`Remove “${one.name}”? Its secret cannot be brought back.`) && void remove.run(one.name)}>Remove</button></td>
