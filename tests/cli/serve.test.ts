@@ -86,7 +86,7 @@ describe('starting the service', () => {
     expect(await pindro(['flow', 'list'], { cwd: folder })).to.include({ code: 0, err: '' });
     expect(await served.stop()).to.equal(0);
     expect(served.printed.err).to.equal('');
-    expect(existsSync(join(folder, '.pindro/data/pindro.lock'))).to.equal(false);
+    expect(existsSync(join(folder, '.pindro/data/pindro.pid'))).to.equal(false);
   });
 
   it('keeps key and workspace from one start to the next', async () => {

@@ -235,7 +235,7 @@ describe('the console', function () {
     await page.getByLabel('Name').fill('second-lift');
     await page.getByLabel('Address').fill(lift.url);
     await page.getByRole('button', { name: 'Test and attach' }).click();
-    await page.getByLabel('Its bearer key').fill('wrong');
+    await page.getByLabel('Its bearer key').fill('wrong-key');
     await page.getByRole('button', { name: 'Test and attach' }).click();
     await page.getByRole('alert').getByText('refused the call as not authorised').waitFor();
     await expectAccessible(page, 'attaching with a wrong key');
