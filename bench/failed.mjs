@@ -1,26 +1,12 @@
 /* A page of fifty failed runs with two hundred spans each: what the list of runs costs, title and all. */
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
-import { startReady } from './process.mjs';
+import { withService } from './service.mjs';
 
-const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
 const RUNS = 50;
 const SPANS = 200;
 const BAR = 30;
 
-export async function manyFailed(say) {
-  const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
-  const service = await startReady([PINDRO, 'serve', '--json', '--port', '0', '--data', data]);
-  const { url, apiKey } = service.ready;
-  const headers = { authorization: `Bearer ${apiKey}`, 'content-type': 'application/json' };
-  const post = async (path, body) => {
-    const response = await fetch(`${url}/api/v1${path}`, { method: 'POST', headers, body: JSON.stringify(body) });
-    if (!response.ok) throw new Error(await response.text());
-    return response.json();
-  };
-  try {
+export const manyFailed = (say) =>
+  withService(async ({ url, headers, post }) => {
     const steps = Array.from(
       { length: SPANS - 2 },
       (_, i) => `  s${i}: { kind: shape, ${i ? `after: [s${i - 1}], ` : ''}with: { value: ${i} } }`,
@@ -42,8 +28,4 @@ export async function manyFailed(say) {
     const ours = Math.round(times.sort((a, b) => a - b)[10]);
     say(`first ${Math.round(first)} ms, middle ${ours} ms, longest ${Math.round(times.at(-1))} ms`);
     return { name: 'many-failed', ours, reference: BAR, unit: 'ms', ratio: BAR / ours };
-  } finally {
-    await service.stop();
-    rmSync(data, { recursive: true, force: true });
-  }
-}
+  });

@@ -2,14 +2,11 @@
  * The longest time for which a second client's call is not answered while one caller sends hostile bodies of 1 MiB, less
  * the same with harmless bodies of that size. The sender is a process of its own: whoever measures must not be busy.
  */
-import { execFile } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
-import { startReady } from './process.mjs';
+import { heartbeat, sendFile } from './second-client.mjs';
+import { withService } from './service.mjs';
 
-const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
 const MIB = 1024 * 1024;
 const BAR = 100;
 const FLOWS = {
@@ -30,7 +27,7 @@ const rpc = (name, args) =>
 /** Bodies by name: where they go and what they hold. */
 function bodies() {
   const wrong = `{"list":[${fill('0,').slice(0, -1)}]}`;
-  const unknown = `{${Array.from({ length: 80_000 }, (_, index) => `"name${index}":1`).join()}}`;
+  const unknown = `{${Array.from({ length: 72_000 }, (_, index) => `"name${index}":1`).join()}}`;
   const objects = `{"list":[${Array.from({ length: 60_000 }, (_, n) => `{"n":${n}}`).join()}]}`;
   const bomb = (expression) => JSON.stringify({ value: `\${ ${expression} }`, input: {}, steps: {} });
   return {
@@ -54,55 +51,28 @@ function bodies() {
   };
 }
 
-/** Posts a file some times from a process of its own. */
-function post(url, headers, file, times) {
-  const code = `const body = require('node:fs').readFileSync(${JSON.stringify(file)});
-(async () => { let told = '';
-for (let n = 0; n < ${times}; n++) {
-  const response = await fetch(${JSON.stringify(url)}, { method: 'POST', headers: ${JSON.stringify(headers)}, body });
-  told = response.status + ': ' + (await response.text()).slice(0, 200); }
-console.log(told); })().catch((error) => console.log(String(error.cause ?? error)));`;
-  return new Promise((resolve) => execFile(process.execPath, ['-e', code], (_error, out) => resolve(out.trim())));
-}
+export const hostileBlock = (say) => withService((service) => measureAll(service, say));
 
-export async function hostileBlock(say) {
-  const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
-  const service = await startReady([PINDRO, 'serve', '--json', '--port', '0', '--data', data]);
-  const { url, apiKey } = service.ready;
-  const headers = { authorization: `Bearer ${apiKey}`, 'content-type': 'application/json' };
-  const api = async (path, body) => {
-    const response = await fetch(`${url}/api/v1${path}`, { method: 'POST', headers, body: JSON.stringify(body) });
-    if (!response.ok) throw new Error(`${path}: ${await response.text()}`);
-    return response.json();
+async function measureAll({ url, headers, post, data }, say) {
+  let key = '';
+  for (const [name, flow] of Object.entries(FLOWS)) {
+    await post('/flows', { document: `format: pindro/flow@1\nname: ${name}\n${flow}` });
+    ({ key } = await post(`/flows/${name}/expose`, { endpoint: 'bench', caller: 'bench' }));
+  }
+  await post('/entries', { flow: 'takes', path: 'bench', settings: { kind: 'hook', guard: 'open', perMinute: 6000 } });
+  const mcpHeaders = { ...headers, authorization: `Bearer ${key}`, accept: 'application/json' };
+  const file = join(data, 'body.json');
+  const beat = heartbeat(async (id) => {
+    const body = rpc('small', '{}').replace('"id":1', `"id":${id}`);
+    await fetch(`${url}/mcp/bench`, { method: 'POST', headers: mcpHeaders, body }).then((answer) => answer.text());
+  });
+  const measure = async (path, body) => {
+    writeFileSync(file, body);
+    beat.longest();
+    const told = await sendFile(`${url}${path}`, path.startsWith('/mcp') ? mcpHeaders : headers, file, 3);
+    return { longest: beat.longest(), told };
   };
-  let longest = 0;
-  let beating = true;
-  const beat = async (mcpHeaders) => {
-    for (let id = 1; beating; id++) {
-      const begun = performance.now();
-      const body = rpc('small', '{}').replace('"id":1', `"id":${id}`);
-      await fetch(`${url}/mcp/bench`, { method: 'POST', headers: mcpHeaders, body }).then((answer) => answer.text());
-      longest = Math.max(longest, performance.now() - begun);
-      await new Promise((resolve) => setTimeout(resolve, 2));
-    }
-  };
-  let beats = Promise.resolve();
   try {
-    let key = '';
-    for (const [name, flow] of Object.entries(FLOWS)) {
-      await api('/flows', { document: `format: pindro/flow@1\nname: ${name}\n${flow}` });
-      ({ key } = await api(`/flows/${name}/expose`, { endpoint: 'bench', caller: 'bench' }));
-    }
-    await api('/entries', { flow: 'takes', path: 'bench', settings: { kind: 'hook', guard: 'open', perMinute: 6000 } });
-    const mcpHeaders = { ...headers, authorization: `Bearer ${key}`, accept: 'application/json' };
-    const file = join(data, 'body.json');
-    const measure = async (path, body) => {
-      writeFileSync(file, body);
-      longest = 0;
-      const told = await post(`${url}${path}`, path.startsWith('/mcp') ? mcpHeaders : headers, file, 3);
-      return { longest, told };
-    };
-    beats = beat(mcpHeaders);
     await new Promise((resolve) => setTimeout(resolve, 500));
     const quiet = [];
     for (const path of ['/mcp/bench', '/hooks/bench', '/api/v1/flows/takes/run']) {
@@ -116,14 +86,11 @@ export async function hostileBlock(say) {
     for (const [name, [path, body]] of Object.entries(bodies())) {
       const { longest: took, told } = await measure(path, body);
       worst = Math.max(worst, took - harmless);
-      say(`${name}: ${Math.round(took)} ms, answered ${told.slice(0, 140)}`);
+      say(`${name}: ${Math.round(took)} ms, answered ${told}`);
     }
     const ours = Math.max(1, Math.round(worst));
     return { name: 'hostile-block', ours, reference: BAR, unit: 'ms', ratio: BAR / ours };
   } finally {
-    beating = false;
-    await beats.catch(() => {});
-    await service.stop();
-    rmSync(data, { recursive: true, force: true });
+    await beat.stop();
   }
 }

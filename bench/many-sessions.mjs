@@ -3,16 +3,14 @@
  * protocol's own SDK have listed their tools again after a change; and a list of 200 tools beside the hand-written server.
  */
 import { fork } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { get } from 'node:http';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createClient } from '../packages/contract/dist/index.js';
 import { ask, GREET, load, openSessions } from './load.mjs';
 import { startReady } from './process.mjs';
+import { withService } from './service.mjs';
 
-const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
 const REFERENCE = fileURLToPath(new URL('./reference-server.mjs', import.meta.url));
 const CLIENTS = fileURLToPath(new URL('./notify-clients.mjs', import.meta.url));
 const MANY = 500;
@@ -22,19 +20,13 @@ const AT_ONCE = 25;
 const resident = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024;
 const rest = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
-async function withPindro(work) {
-  const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
-  const service = await startReady([PINDRO, 'serve', '--json', '--port', '0', '--data', data]);
-  const api = createClient({ url: service.ready.url, key: service.ready.apiKey });
-  await api.importFlow({ body: { document: GREET } });
-  await api.exposeFlow({ name: 'greet', body: { endpoint: 'bench' } });
-  try {
-    return await work({ api, pid: service.pid, url: `${service.ready.url}/mcp/bench` });
-  } finally {
-    await service.stop();
-    rmSync(data, { recursive: true, force: true });
-  }
-}
+const withPindro = (work) =>
+  withService(async ({ url, apiKey, pid }) => {
+    const api = createClient({ url, key: apiKey });
+    await api.importFlow({ body: { document: GREET } });
+    await api.exposeFlow({ name: 'greet', body: { endpoint: 'bench' } });
+    return work({ api, pid, url: `${url}/mcp/bench` });
+  });
 
 /** Does something for each of many, some at the same time. */
 async function forEach(count, work) {

@@ -2,10 +2,10 @@
 import { parseArgs } from 'node:util';
 import { prepare } from './prepare.mjs';
 
-const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { type: 'string' } } });
+const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { type: 'string', multiple: true } } });
 prepare();
 const { toolsCall } = await import('../bench/tools-call.mjs');
-const { idleMemory, start } = await import('../bench/house.mjs');
+const { idleMemory, start } = await import('../bench/at-rest.mjs');
 const { check1000, eachMany, engineChain, engineFan } = await import('../bench/engine.mjs');
 const { checkBlock } = await import('../bench/block.mjs');
 const { canvas300 } = await import('../bench/canvas.mjs');
@@ -29,13 +29,14 @@ const BENCHES = {
   'canvas-300': canvas300,
 };
 
-if (values.only && !(values.only in BENCHES)) {
-  process.stderr.write(`There is no benchmark "${values.only}". There are: ${Object.keys(BENCHES).join(', ')}.\n`);
+const unknown = values.only?.find((name) => !(name in BENCHES));
+if (unknown) {
+  process.stderr.write(`There is no benchmark "${unknown}". There are: ${Object.keys(BENCHES).join(', ')}.\n`);
   process.exit(2);
 }
 const say = (text) => process.stderr.write(`  ${text}\n`);
 for (const [name, bench] of Object.entries(BENCHES)) {
-  if (values.only && values.only !== name) continue;
+  if (values.only && !values.only.includes(name)) continue;
   process.stderr.write(`${name} …\n`);
   const result = await bench(say);
   const p99 = result.p99 ? `; p99 ${result.p99.ours.toFixed(1)} ms against ${result.p99.reference.toFixed(1)} ms` : '';

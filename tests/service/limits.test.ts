@@ -130,6 +130,12 @@ describe('a family of runs', () => {
     );
     // Two are under way, and one caller may have one waiting.
     await until(() => refused.length === 5 && resting.length === 6, 'five to be turned away and two to be under way');
+    const answer = await fetch(`${house.service.url}/api/v1/flows/naps/run`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${house.apiKey}`, 'content-type': 'application/json' },
+      body: '{}',
+    });
+    expect([answer.status, answer.headers.get('retry-after')]).to.deep.equal([503, '5']);
     gate.removeAllListeners('request').on('request', (_request, response: ServerResponse) => response.end());
     for (const response of resting) response.end();
     expect((await Promise.all(outcomes)).filter((one) => one === 'done')).to.have.length(3);

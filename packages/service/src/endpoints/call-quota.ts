@@ -1,22 +1,23 @@
 import { PindroError } from '@pindro/core';
+import { MemoryStore, type Options } from 'express-rate-limit';
 import type { Access } from '../keys/store.js';
 
 const MINUTE = 60_000;
 
 /** Counts the calls of keys that may make only so many a minute. */
 export class CallQuota {
-  readonly #counts = new Map<string, { from: number; calls: number }>();
+  readonly #calls = new MemoryStore();
+
+  constructor() {
+    this.#calls.init({ windowMs: MINUTE } as Options);
+  }
 
   /** @throws key_busy */
-  spend({ id, name, perMinute }: Access): void {
+  async spend({ id, name, perMinute }: Access): Promise<void> {
     if (perMinute === null) return;
-    const now = Date.now();
-    const count = this.#counts.get(id);
-    if (!count || now - count.from >= MINUTE) return void this.#counts.set(id, { from: now, calls: 1 });
-    if (count.calls >= perMinute) {
-      const seconds = Math.ceil((count.from + MINUTE - now) / 1000);
-      throw new PindroError('key_busy', { name, limit: perMinute, seconds });
-    }
-    count.calls++;
+    const { totalHits, resetTime } = await this.#calls.increment(id);
+    if (totalHits <= perMinute) return;
+    const seconds = Math.max(1, Math.ceil((resetTime!.getTime() - Date.now()) / 1000));
+    throw new PindroError('key_busy', { name, limit: perMinute, seconds }, { details: { seconds } });
   }
 }

@@ -1,7 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { PindroError } from '@pindro/core';
-import express, { type Express } from 'express';
+import express, { type ErrorRequestHandler, type Express } from 'express';
 import { mcpListener } from '../endpoints/mcp/route.js';
 import { identify } from '../people/identify.js';
 import { Api } from '../platform/api.js';
@@ -67,6 +67,13 @@ export const httpCapability: Capability = {
   close: ({ http }) => http.close(),
 };
 
+/** A flow document is at most 2 MiB, and JSON can make it three times as long: more is refused by its length, unread. */
+const LARGEST_DOCUMENT = 6 * 1024 * 1024;
+const refuseLongDocument: ErrorRequestHandler = (thrown, _request, _response, next) => {
+  const long = thrown?.type === 'entity.too.large' && thrown.limit === LARGEST_DOCUMENT;
+  next(long ? new PindroError('flow_too_large', { limit: '2 MiB' }) : thrown);
+};
+
 /** Files that never change under their name, and may be kept. */
 const STATIC = ['/assets/', '/public/'];
 
@@ -90,9 +97,8 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   for (const { pages } of capabilities) pages?.(app, parts);
   const api = new Api(identify(keys, people, guesses));
   for (const { routes } of capabilities) routes?.(api, parts);
-  // A flow document is at most 2 MiB, and JSON can make it three times as long: more is refused by its length, unread.
   const documents = ['/api/v1/flows', '/api/v1/flows/check', '/api/v1/flows/preview'];
-  app.post(documents, express.json({ limit: Math.min(settings.bodyLimit, 6 * 1024 * 1024) }));
+  app.post(documents, express.json({ limit: Math.min(settings.bodyLimit, LARGEST_DOCUMENT) }), refuseLongDocument);
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);
   servePages(app, settings.console);
   app.use((request) => {

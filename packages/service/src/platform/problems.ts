@@ -38,6 +38,7 @@ export function presentable(thrown: unknown): PindroError {
 
 export function sendProblem(response: Response, error: PindroError): void {
   const problem = error.toProblem();
+  if (typeof error.details?.seconds === 'number') response.setHeader('Retry-After', error.details.seconds);
   if (error.status === 401) response.setHeader('WWW-Authenticate', 'Bearer realm="pindro"');
   response.status(error.status).type('application/problem+json').send(JSON.stringify(problem));
 }

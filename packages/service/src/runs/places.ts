@@ -36,8 +36,10 @@ export class Places {
     if (this.#taken < this.limits.atOnce) return { ...start(), leave: this.#take() };
     const { atOnce, queue } = this.limits;
     const full = this.#waiting.length >= queue || this.#waiting.of(caller) >= Math.max(1, Math.ceil(queue * SHARE));
-    if (full)
-      throw new PindroError('workspace_busy', { limit: atOnce, queued: this.#waiting.length, seconds: COME_BACK });
+    if (full) {
+      const told = { limit: atOnce, queued: this.#waiting.length, seconds: COME_BACK };
+      throw new PindroError('workspace_busy', told, { details: told });
+    }
     let leave = () => {};
     const begun = this.#waiting.turn(caller, signal).then(
       () => {

@@ -46,7 +46,7 @@ export interface SessionParts {
   tools(): readonly ServedTool[];
   call(request: ToolCallRequest): Promise<FlowOutcome>;
   /** Counts a call of the key. @throws key_busy */
-  spend(): void;
+  spend(): Promise<void>;
   follow(run: string, listener: (live: LiveEvent) => void): () => void;
   urlOf(run: string): string;
   /** What the caller of a run is told, once it is known. */
@@ -287,7 +287,7 @@ export class Session {
     let run: string | null = null;
     const url = () => (run === null ? null : this.parts.urlOf(run));
     try {
-      this.parts.spend();
+      await this.parts.spend();
       const outcome = await this.parts.call(request);
       run = outcome.run || null;
       if (outcome.state === 'done') return { result: success(request.tool, outcome.result), run };

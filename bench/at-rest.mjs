@@ -1,23 +1,8 @@
 /* How long the service takes to be ready, and how much memory it holds when nothing happens. */
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
-import { startReady } from './process.mjs';
+import { readFileSync } from 'node:fs';
+import { withService } from './service.mjs';
 
-const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
 const BAR = { start: 2000, memory: 150 };
-
-async function withService(work) {
-  const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
-  const service = await startReady([PINDRO, 'serve', '--json', '--port', '0', '--data', data]);
-  try {
-    return await work(service);
-  } finally {
-    await service.stop();
-    rmSync(data, { recursive: true, force: true });
-  }
-}
 
 export async function start(say) {
   const times = [];

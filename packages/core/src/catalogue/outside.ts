@@ -1,0 +1,108 @@
+import type { Entries } from './entry.js';
+
+/** What flows reach: mail, web, tool servers, models. */
+export const outside = {
+  mail_refused: {
+    message: 'The mail server refused the mail: {why}',
+    hint: 'Check the addresses, and the credential of the mail server.',
+    http: 502,
+  },
+  mail_nowhere: {
+    message: 'There is no mail server to hand the mail to',
+    hint: 'Start Pindro with --smtp smtp://HOST:PORT, or set PINDRO_SMTP.',
+    http: 409,
+  },
+  address_unreachable: {
+    message: '{what} at {address} cannot be reached: {why}',
+    hint: 'Check that it runs and that the address is right.',
+    http: 502,
+  },
+  address_forbidden: {
+    message: '{address} may not be reached from here: {why}',
+    hint: 'Use another address, or ask whoever runs Pindro to allow this one.',
+    http: 403,
+  },
+  answer_too_large: {
+    message: '{what} answered with more than {limit}',
+    hint: 'Ask for less at once, or raise the limit where it is set.',
+    http: 502,
+  },
+  credential_elsewhere: {
+    message: 'Credential "{name}" goes to {allowed}, not to {origin}',
+    hint: 'If that is meant, allow it with "pindro credential origins {name} {origin}".',
+    http: 403,
+  },
+  http_status: {
+    message: '{address} answered {status}',
+    hint: 'See the answer in the trace; allow the status with "accept" if it is meant.',
+    http: 502,
+  },
+  server_unreachable: {
+    message: 'Tool server "{server}" cannot be reached: {why}',
+    hint: 'Start it or mend its address; Pindro reconnects by itself.',
+    http: 502,
+  },
+  server_not_mcp: {
+    message: 'What answers at {address} is not an MCP server: {why}',
+    hint: 'Check the path; MCP servers often live under /mcp.',
+    http: 502,
+  },
+  server_wants_key: {
+    message: 'Tool server "{server}" refused the call as not authorised ({status})',
+    hint: 'Attach it with a credential, or give its credential a new secret.',
+    http: 502,
+  },
+  caller_without_credential: {
+    message: 'Tool server "{server}" is called with the caller\'s own credential, and {caller} has none for it',
+    hint: 'Issue the caller a key that says which: pindro key issue NAME --credential {server}=CREDENTIAL',
+    http: 403,
+  },
+  own_credential_refused: {
+    message: 'Tool server "{server}" refused the credential "{credential}", which is the caller\'s own',
+    hint: 'Give that credential a new secret, or name another one on the key.',
+    http: 502,
+  },
+  server_lost: {
+    message: 'Tool server "{server}" went away in the middle of the call to {tool}',
+    hint: 'Find out whether the call took effect before you repeat it.',
+    http: 502,
+  },
+  tool_unknown: { message: 'There is no tool "{tool}" on {where}', hint: '{suggestion}', http: 404, rpc: -32602 },
+  arguments_refused: { message: 'The arguments for {tool} were refused: {why}', hint: '{fix}', http: 422 },
+  argument_governed: {
+    message: '"{argument}" of {tool} is set by the builder and cannot be sent',
+    hint: 'Leave "{argument}" out.',
+    http: 422,
+  },
+  rule_breaks_tool: {
+    message: 'What the builder set for {tool} does not fit the tool: {why}',
+    hint: 'Change the argument rule of "{argument}".',
+    http: 422,
+  },
+  tool_reported_error: {
+    message: '{tool} reported an error: {why}',
+    hint: 'Change what was sent, or mend what the tool needs.',
+    http: 422,
+  },
+  model_unreachable: {
+    message: 'Model connection "{model}" cannot be reached: {why}',
+    hint: 'Check its address and that the model runs.',
+    http: 502,
+  },
+  model_refused: { message: 'Model connection "{model}" answered {status}: {why}', hint: '{fix}', http: 502 },
+  model_garbage: {
+    message: 'Model connection "{model}" sent an answer that cannot be read: {why}',
+    hint: 'Check that its dialect fits what runs at the address.',
+    http: 502,
+  },
+  round_limit: {
+    message: 'The agent used all {limit} rounds without coming to an answer',
+    hint: 'Raise limits.rounds, narrow the toolbox, or say in the instructions when to stop.',
+    http: 422,
+  },
+  token_limit: {
+    message: 'The agent used {used} tokens; its limit is {limit}',
+    hint: 'Raise limits.tokens, or shorten memory and tool results.',
+    http: 422,
+  },
+} as const satisfies Entries;

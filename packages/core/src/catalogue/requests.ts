@@ -1,0 +1,42 @@
+import type { Entries } from './entry.js';
+
+/** What was sent. */
+export const requests = {
+  body_unreadable: {
+    message: 'The body is not valid JSON: {why}',
+    hint: 'Send one JSON document with Content-Type application/json.',
+    http: 400,
+    rpc: -32700,
+  },
+  body_too_large: {
+    message: 'The body is larger than {limit}',
+    hint: 'Send less at once, or raise the limit {where}.',
+    http: 413,
+    rpc: -32600,
+  },
+  too_many_parts: {
+    message: '{what} has {found}; {most} is the most',
+    hint: 'Send less at once.',
+    http: 413,
+    rpc: -32602,
+  },
+  request_invalid: { message: '{why}', hint: 'Compare the request with /api/v1/openapi.json.', http: 422, rpc: -32602 },
+  not_found: { message: 'There is no {what} named "{name}"', hint: '{suggestion}', http: 404 },
+  no_such_address: {
+    message: 'Nothing answers at {method} {path}',
+    hint: 'See /api/v1/openapi.json for what does.',
+    http: 404,
+  },
+  already_there: {
+    message: 'There is already a {what} named "{name}"',
+    hint: 'Choose another name, or change the one that is there.',
+    http: 409,
+  },
+  in_use: { message: '{what} "{name}" is still used by {users}', hint: 'Take it out there first.', http: 409 },
+  value_unsafe: {
+    message: 'The value at {where} {why}',
+    hint: 'Send a value that JSON carries exactly.',
+    http: 422,
+    rpc: -32602,
+  },
+} as const satisfies Entries;

@@ -1,0 +1,15 @@
+import type { Entries } from './entry.js';
+
+/** Rows of tables. */
+export const tables = {
+  table_refused: {
+    message: 'The row was not added to "{table}": {why}',
+    hint: 'Follow the branch "refused" to say what should happen then.',
+    http: 409,
+  },
+  value_refused: {
+    message: 'Column "{column}" of "{table}" does not take {got}',
+    hint: 'It takes {wants}.',
+    http: 422,
+  },
+} as const satisfies Entries;
