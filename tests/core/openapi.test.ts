@@ -101,6 +101,25 @@ describe('an OpenAPI document', () => {
     expect(flowNameOf('ridge', { id: 'get /orders/{id}' })).to.equal('ridge-get-orders-id');
   });
 
+  it('keeps what a flow can keep of schemas that come to millions when they are written out', () => {
+    const level = (n: number) =>
+      `    S${n}: { type: object, properties: { ${Array.from({ length: 40 }, (_, i) => `p${i}: { $ref: "#/components/schemas/S${n + 1}" }`).join(', ')} } }`;
+    const text = `openapi: 3.1.0\npaths: { /x: { post: { operationId: x, requestBody: { content: { application/json: { schema: { $ref: "#/components/schemas/S0" } } } } } } }\ncomponents:\n  schemas:\n${Array.from({ length: 12 }, (_, n) => level(n)).join('\n')}\n    S12: { type: string }\n`;
+    const { body } = readOpenApi(text).operations[0]!;
+    expect(Object.keys(body!.schema.properties as object)).to.have.length(40);
+    expect(JSON.stringify(body!.schema).length).to.be.lessThan(50_000);
+    expect(readOpenApi(text, []).operations[0]).to.deep.include({ id: 'x', body: null });
+  });
+
+  it('takes fields for what they are, also where they are called as a keyword is', () => {
+    const text =
+      'openapi: 3.0.0\npaths: { /x: { post: { operationId: x, requestBody: { content: { application/json: { schema: { type: object, xml: { name: n }, properties: { example: { type: string }, xml: { type: string, nullable: true } } } } } } } } }';
+    expect(readOpenApi(text).operations[0]!.body!.schema).to.deep.equal({
+      type: 'object',
+      properties: { example: { type: 'string' }, xml: { type: ['string', 'null'] } },
+    });
+  });
+
   for (const [what, text, why] of [
     ['is no OpenAPI', 'swagger: "2.0"', 'not "2.0"'],
     ['cannot be read', 'openapi: [', 'cannot be read'],

@@ -1,4 +1,5 @@
 import { createServer } from 'node:net';
+import { PindroError } from '@pindro/core';
 import {
   type EntryRecord,
   type EntryStore,
@@ -7,6 +8,7 @@ import {
   nextDue,
   Scheduler,
   ScriptPool,
+  WorkThread,
 } from '@pindro/service/parts';
 import { type Mailbox, startMailbox, startModel } from '@pindro/standins';
 import { expect } from 'chai';
@@ -101,6 +103,37 @@ describe('scripts in threads of their own', () => {
     const begun = Date.now();
     expect((await fault(work)).message).to.equal('enough');
     expect(Date.now() - begun).to.be.lessThan(patience(2000));
+  });
+});
+
+describe('work in a thread of its own', () => {
+  const thread = new WorkThread<string, string>(
+    new URL('../support/odd-thread.js', import.meta.url),
+    (limit) => new PindroError('request_invalid', { why: `more than ${limit}` }),
+    { patience: 3000, memory: 64 },
+  );
+
+  it('is given up when it takes too long or too much, and what comes after it is done', async () => {
+    const works = ['one', 'for ever', 'two', 'too much', 'break', 'refuse', 'three'].map((what) =>
+      thread.ask(what).catch((error: PindroError) => `${error.code}: ${error.message}`),
+    );
+    const told = await Promise.all(works);
+    expect(told[4]).to.match(/^internal: /);
+    expect(told.toSpliced(4, 1)).to.deep.equal([
+      'one done',
+      'request_invalid: more than 3 s',
+      'two done',
+      'request_invalid: more than 64 MB of memory',
+      'request_invalid: not this',
+      'three done',
+    ]);
+    expect((await fault(thread.ask('refuse'))).mistakes).to.deep.equal([{ at: '/a', message: 'no' }]);
+  });
+
+  it('is told when the service stops', async () => {
+    const work = fault(thread.ask('for ever'));
+    thread.close();
+    expect((await work).code).to.equal('stopping');
   });
 });
 

@@ -230,7 +230,7 @@ export const buildingRoutes = {
     about: 'Makes a flow of each chosen operation',
     body: source.extend({
       name: z.string(),
-      operations: z.array(z.string()).min(1),
+      operations: z.array(z.string()).min(1).max(250),
       base: z.string().optional().describe('Base address; the first one in the document if left out'),
       credential: z.string().optional().describe('The credential that goes along'),
     }),

@@ -66,6 +66,7 @@ export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
 export { knownKeys, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, sourceOf } from './flow/source.js';
+export { giveWay } from './give-way.js';
 export {
   bytesToBase64,
   findUnsafe,

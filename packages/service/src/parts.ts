@@ -13,6 +13,7 @@ export { type EntryRecord, EntryStore, nextDue } from './entries/store.js';
 export { FlowChecker } from './flows/checker.js';
 export { MailSender } from './mail/sender.js';
 export { openDatabase } from './platform/database/open.js';
+export { answerInThread, WorkThread } from './platform/work-thread.js';
 export { SqliteJournal } from './record/sqlite-journal.js';
 export { Places } from './runs/places.js';
 export { RunStore } from './runs/store.js';

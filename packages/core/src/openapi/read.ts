@@ -1,6 +1,8 @@
 import { PindroError } from '../errors.js';
 import { readSource } from '../flow/source.js';
-import { findUnsafe, isObject, type Json, type JsonObject, type JsonSchema, pointerParts, valueAt } from '../json.js';
+import { findUnsafe, isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { modern } from './modern.js';
+import { References } from './references.js';
 
 export interface ApiParameter {
   name: string;
@@ -10,7 +12,7 @@ export interface ApiParameter {
   schema: JsonSchema;
 }
 
-/** One operation of an OpenAPI document, with every reference followed. */
+/** One operation of an OpenAPI document, with the references of what it takes written out. */
 export interface ApiOperation {
   id: string;
   method: string;
@@ -32,11 +34,15 @@ export interface ApiDescription {
 }
 
 const METHODS = ['get', 'put', 'post', 'delete', 'patch', 'head', 'options'];
-/** References are followed so deep; a schema that refers to itself ends there as "anything". */
-const DEPTH = 12;
+/** The most operations of a document. */
+const MOST = 5000;
 
-/** Reads an OpenAPI document, 3.0 or 3.1, JSON or YAML. @throws document_unreadable with where it is wrong */
-export function readOpenApi(text: string): ApiDescription {
+/**
+ * Reads an OpenAPI document, 3.0 or 3.1, JSON or YAML.
+ * @param wanted the ids of the operations that come with their parameters and body; the others are only listed
+ * @throws document_unreadable with where it is wrong
+ */
+export function readOpenApi(text: string, wanted?: readonly string[]): ApiDescription {
   const { value, mistakes } = readSource(text);
   if (mistakes.length > 0)
     throw new PindroError('document_unreadable', { why: mistakes[0]!.message }, { mistakes, at: mistakes[0]!.at });
@@ -49,14 +55,15 @@ export function readOpenApi(text: string): ApiDescription {
   const unsafe = findUnsafe(value);
   if (unsafe)
     throw new PindroError('document_unreadable', { why: `the value at ${unsafe.at} ${unsafe.why}` }, { at: unsafe.at });
+  const references = new References(value);
   const info = isObject(value.info) ? value.info : {};
   const servers = (Array.isArray(value.servers) ? value.servers : []).filter(isObject);
   return {
     title: String(info.title ?? 'API'),
     version: String(info.version ?? ''),
     bases: servers.map((server) => serverAddress(server)).filter((address) => /^https?:\/\//.test(address)),
-    security: securityOf(value),
-    operations: operationsOf(value),
+    security: securityOf(value, references),
+    operations: operationsOf(value, references, wanted && new Set(wanted)),
   };
 }
 
@@ -71,24 +78,34 @@ function serverAddress(server: JsonObject): string {
     .replace(/\/+$/, '');
 }
 
-function operationsOf(document: JsonObject): ApiOperation[] {
+function operationsOf(
+  document: JsonObject,
+  references: References,
+  wanted: ReadonlySet<string> | undefined,
+): ApiOperation[] {
   const paths = isObject(document.paths) ? Object.entries(document.paths) : [];
-  return paths.flatMap(([path, item]) => {
-    const shared = isObject(item) ? (resolve(item, document) as JsonObject) : {};
+  const operations = paths.flatMap(([path, item]) => {
+    const followed = references.follow(item);
+    const shared = isObject(followed) ? followed : {};
     return METHODS.filter((method) => isObject(shared[method])).map((method) =>
-      operationOf(document, path, method, shared[method] as JsonObject, shared),
+      operationOf(references, path, method, shared[method] as JsonObject, shared, wanted),
     );
   });
+  if (operations.length <= MOST) return operations;
+  throw new PindroError('document_unreadable', { why: `it has ${operations.length} operations; ${MOST} is the most` });
 }
 
 function operationOf(
-  document: JsonObject,
+  references: References,
   path: string,
   method: string,
   operation: JsonObject,
   item: JsonObject,
+  wanted: ReadonlySet<string> | undefined,
 ): ApiOperation {
-  const listed = [...list(item.parameters), ...list(operation.parameters)].map((one) => resolve(one, document));
+  const listed = [...list(item.parameters), ...list(operation.parameters)].map((one) => references.follow(one));
+  const id = typeof operation.operationId === 'string' ? operation.operationId : `${method} ${path}`;
+  const whole = wanted?.has(id) ?? true;
   const parameters = new Map<string, ApiParameter>();
   const odd: string[] = [];
   for (const one of listed.filter(isObject)) {
@@ -98,31 +115,38 @@ function operationOf(
       continue;
     }
     // What the request itself brings along is not for the caller to say.
-    if (place === 'header' && /^(accept|content-type|authorization)$/i.test(String(one.name))) continue;
+    if (!whole || (place === 'header' && /^(accept|content-type|authorization)$/i.test(String(one.name)))) continue;
     parameters.set(`${place} ${one.name}`, {
       name: String(one.name),
       in: place as ApiParameter['in'],
       required: one.required === true || place === 'path',
       description: String(one.description ?? ''),
-      schema: modern(expand(isObject(one.schema) ? one.schema : {}, document)),
+      schema: modern(references.writeOut(isObject(one.schema) ? one.schema : {})),
     });
   }
-  const body = bodyOf(operation, document);
-  if (body === 'other') odd.push('its body is neither JSON nor a form');
+  const media = mediaOf(operation, references);
+  if (media === 'other') odd.push('its body is neither JSON nor a form');
   return {
-    id: typeof operation.operationId === 'string' ? operation.operationId : `${method} ${path}`,
+    id,
     method: method.toUpperCase(),
     path,
     title: String(operation.summary ?? operation.operationId ?? `${method.toUpperCase()} ${path}`),
     description: String(operation.description ?? operation.summary ?? ''),
     parameters: [...parameters.values()],
-    body: body === 'other' ? null : body,
+    body: whole && media !== null && media !== 'other' ? bodyOf(media, references) : null,
     trouble: odd.length > 0 ? odd.join('; ') : null,
   };
 }
 
-function bodyOf(operation: JsonObject, document: JsonObject): ApiOperation['body'] | 'other' {
-  const body = resolve(operation.requestBody ?? null, document);
+interface Media {
+  schema: Json | undefined;
+  required: boolean;
+  type: 'json' | 'form';
+}
+
+/** In which form an operation takes its body, where it takes one. */
+function mediaOf(operation: JsonObject, references: References): Media | 'other' | null {
+  const body = references.follow(operation.requestBody ?? null);
   if (!isObject(body)) return null;
   const content = isObject(body.content) ? body.content : {};
   const type =
@@ -130,8 +154,12 @@ function bodyOf(operation: JsonObject, document: JsonObject): ApiOperation['body
     Object.keys(content).find((name) => name.includes('x-www-form-urlencoded'));
   if (!type) return 'other';
   const media = content[type];
-  const schema = isObject(media) && isObject(media.schema) ? modern(expand(media.schema, document)) : {};
-  return { schema: flattened(schema), required: body.required === true, type: type.includes('json') ? 'json' : 'form' };
+  const schema = isObject(media) ? media.schema : undefined;
+  return { schema, required: body.required === true, type: type.includes('json') ? 'json' : 'form' };
+}
+
+function bodyOf({ schema, ...rest }: Media, references: References): ApiOperation['body'] {
+  return { schema: flattened(isObject(schema) ? modern(references.writeOut(schema)) : {}), ...rest };
 }
 
 /** Objects that are put together out of several are one object for a form. */
@@ -146,10 +174,10 @@ function flattened(schema: JsonSchema): JsonSchema {
   };
 }
 
-function securityOf(document: JsonObject): ApiDescription['security'] {
+function securityOf(document: JsonObject, references: References): ApiDescription['security'] {
   const components = isObject(document.components) ? document.components : {};
   const schemes = isObject(components.securitySchemes) ? Object.values(components.securitySchemes) : [];
-  for (const scheme of schemes.map((one) => resolve(one, document)).filter(isObject)) {
+  for (const scheme of schemes.map((one) => references.follow(one)).filter(isObject)) {
     if (scheme.type === 'apiKey' && scheme.in === 'header')
       return { words: `a key in the header ${scheme.name}`, header: String(scheme.name), bearer: false };
     if (scheme.type === 'http' && String(scheme.scheme).toLowerCase() === 'basic')
@@ -161,50 +189,3 @@ function securityOf(document: JsonObject): ApiDescription['security'] {
 }
 
 const list = (value: Json | undefined): Json[] => (Array.isArray(value) ? value : []);
-
-/** What a reference within the document leads to. @throws document_unreadable */
-function resolve(value: Json, document: JsonObject): Json {
-  for (let hops = 0; isObject(value) && typeof value.$ref === 'string'; hops++) {
-    const target = value.$ref.startsWith('#') ? valueAt(document, pointerParts(value.$ref.slice(1))) : undefined;
-    if (target === undefined || hops > DEPTH)
-      throw new PindroError('document_unreadable', { why: `the reference ${value.$ref} leads nowhere within it` });
-    value = target as Json;
-  }
-  return value;
-}
-
-/** A schema with its references written out. */
-function expand(value: Json, document: JsonObject, depth = 0): JsonSchema {
-  if (depth > DEPTH) return {};
-  const walk = (inner: Json): Json => {
-    if (Array.isArray(inner)) return inner.map(walk);
-    if (!isObject(inner)) return inner;
-    return expand(inner, document, depth + 1);
-  };
-  const here = resolve(value, document);
-  return isObject(here) ? Object.fromEntries(Object.entries(here).map(([name, inner]) => [name, walk(inner)])) : {};
-}
-
-/** A schema of OpenAPI 3.0 as JSON Schema 2020-12; one of 3.1 is that already. */
-function modern(schema: JsonSchema): JsonSchema {
-  const walk = (value: Json): Json => {
-    if (Array.isArray(value)) return value.map(walk);
-    if (!isObject(value)) return value;
-    const { nullable, example, xml: _xml, discriminator: _kind, externalDocs: _docs, ...rest } = value;
-    const result: JsonObject = Object.fromEntries(Object.entries(rest).map(([name, inner]) => [name, walk(inner)]));
-    if (nullable === true && typeof result.type === 'string') result.type = [result.type, 'null'];
-    if (example !== undefined && !isObject(example)) result.examples = [example];
-    for (const [exclusive, bound] of [
-      ['exclusiveMinimum', 'minimum'],
-      ['exclusiveMaximum', 'maximum'],
-    ] as const) {
-      if (typeof result[exclusive] !== 'boolean') continue;
-      if (result[exclusive] === true && result[bound] !== undefined) {
-        result[exclusive] = result[bound]!;
-        delete result[bound];
-      } else delete result[exclusive];
-    }
-    return result;
-  };
-  return walk(schema) as JsonSchema;
-}

@@ -12,4 +12,5 @@ export const documentsCapability: Capability = {
   name: 'documents',
   open: ({ config, flows, bus, webFetch }) => ({ documents: new DocumentStore(config, flows, bus, webFetch) }),
   routes: (api, { documents }) => documentRoutes(api, documents),
+  close: ({ documents }) => documents.close(),
 };

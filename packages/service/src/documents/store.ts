@@ -6,21 +6,28 @@ import {
   type FlowDocument,
   flowNameOf,
   flowOfOperation,
+  giveWay,
   type JsonObject,
   mergeUpdate,
   PindroError,
-  readOpenApi,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
+import { WorkThread } from '../platform/work-thread.js';
 import { documents } from './tables.js';
 
 /** Documents may be so large, in bytes. */
 const LARGEST = 10 * 1024 * 1024;
 const PATIENCE = 15_000;
+
+export interface ReadRequest {
+  text: string;
+  /** The ids of the operations of which more is needed than that they are there. */
+  wanted: string[];
+}
 
 interface Source {
   url?: string | undefined;
@@ -32,6 +39,11 @@ type Row = typeof documents.$inferSelect;
 
 /** OpenAPI documents that flows were made from. */
 export class DocumentStore {
+  readonly #reader = new WorkThread<ReadRequest, ApiDescription>(
+    new URL('./read-worker.js', import.meta.url),
+    (limit) => new PindroError('document_unreadable', { why: `reading it takes more than ${limit}` }),
+  );
+
   constructor(
     private readonly database: Database,
     private readonly flows: FlowStore,
@@ -39,8 +51,12 @@ export class DocumentStore {
     private readonly webFetch: FetchPort,
   ) {}
 
-  async read(source: Source): Promise<ApiDescription> {
-    return readOpenApi(await this.#text(source));
+  async read(source: Source, wanted: string[] = []): Promise<ApiDescription> {
+    return this.#reader.ask({ text: await this.#text(source), wanted });
+  }
+
+  close(): void {
+    this.#reader.close();
   }
 
   present(description: ApiDescription, prefix: string): ApiDocument {
@@ -76,13 +92,14 @@ export class DocumentStore {
     given: Source & { name: string; operations: string[]; base?: string | undefined; credential?: string | undefined },
   ): Promise<KeptDocument> {
     requireName(given.name, 'document');
-    const description = await this.read(given);
+    const description = await this.read(given, given.operations);
     const base = baseOf(given.base ?? description.bases[0]);
     const known = this.list().find((one) => one.name === given.name);
     const before = known ? (this.#row(given.name).made as Made) : {};
     const made: Made = { ...before };
     const fresh: FlowDocument[] = [];
     for (const id of given.operations) {
+      await giveWay();
       const operation = description.operations.find((one) => one.id === id);
       if (!operation)
         throw new PindroError('not_found', {
@@ -95,15 +112,20 @@ export class DocumentStore {
         });
       if (operation.trouble)
         throw new PindroError('request_invalid', { why: `"${id}" cannot become a flow: ${operation.trouble}` });
-      if (before[id]) continue;
       const flow = flowNameOf(given.name, operation);
-      if (this.flows.names().includes(flow)) throw new PindroError('already_there', { what: 'flow', name: flow });
+      const taken = this.flows.names().includes(flow);
+      if (taken && before[id]) continue;
+      if (taken) throw new PindroError('already_there', { what: 'flow', name: flow });
       const document = flowOfOperation(operation, { name: flow, base, credential: given.credential ?? null });
       made[id] = { flow, document };
       fresh.push(document);
     }
-    for (const document of fresh) this.flows.save(document as unknown as JsonObject);
+    // Kept first: what a crash leaves out is made when they are taken again.
     this.#keep(given, description, base, given.credential ?? null, made);
+    for (const document of fresh) {
+      await giveWay();
+      this.flows.save(document as unknown as JsonObject);
+    }
     return summary(this.#row(given.name));
   }
 
@@ -115,8 +137,8 @@ export class DocumentStore {
   ): Promise<{ document: KeptDocument; items: ApiUpdate[]; description: ApiDescription }> {
     const row = this.#row(name);
     const where = source.url || source.text ? source : { url: row.url ?? undefined };
-    const description = await this.read(where);
     const made = { ...(row.made as Made) };
+    const description = await this.read(where, Object.keys(made));
     const items = Object.entries(made).map(([id, { flow, document }]): ApiUpdate => {
       const operation = description.operations.find((one) => one.id === id);
       if (!operation || !this.flows.names().includes(flow)) return { flow, change: 'gone', changes: [], conflicts: [] };
