@@ -42,6 +42,22 @@ function bodies() {
     'a doubling expression': ['/api/v1/flows/evaluate', bomb(nested(26, (x) => `${x}+${x}`, '[1]'))],
     'a nesting expression': ['/api/v1/flows/evaluate', bomb(nested(26, (x) => `[${x},${x}]`, '[1]'))],
     'an expression with large types': ['/api/v1/flows/evaluate', bomb(nested(22, (x) => `{${x}:${x}}`, '{1:1}'))],
+    'a draft of too many steps': [
+      '/api/v1/flows/preview',
+      JSON.stringify({ document: many('flow', 'steps', '{ kind: none }') }),
+    ],
+    'an endpoint of too many tools': [
+      '/api/v1/endpoints',
+      JSON.stringify({ document: many('endpoint', 'tools', '{ flow: none }') }),
+    ],
+    'a broken file of a workspace': [
+      '/api/v1/workspace',
+      JSON.stringify({ files: { 'flows/x.yaml': `${many('flow', 'steps', '{ kind: none }')}\n: [` } }),
+    ],
+    'long files to compare with a workspace': [
+      '/api/v1/workspace/compare',
+      JSON.stringify({ files: { 'flows/takes.yaml': lines('some'), 'flows/small.yaml': lines('other') } }),
+    ],
     'large types to the check': [
       '/api/v1/flows/preview',
       JSON.stringify({
@@ -50,6 +66,11 @@ function bodies() {
     ],
   };
 }
+
+/** A document of 30,000 things. */
+const many = (format, what, thing) =>
+  `format: pindro/${format}@1\nname: x\n${what}:\n${Array.from({ length: 30_000 }, (_, n) => `  s${n}: ${thing}`).join('\n')}\n`;
+const lines = (word) => Array.from({ length: 30_000 }, (_, n) => `${word} line ${n}`).join('\n');
 
 export const hostileBlock = (say) => withService((service) => measureAll(service, say));
 

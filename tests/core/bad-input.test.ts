@@ -41,10 +41,40 @@ describe('a flow document that is not one', () => {
   });
 
   it('is refused with a word on what to do when it has too many steps', () => {
-    const steps = Array.from({ length: 100_000 }, (_, index) => `"s${index}":{"kind":"text","with":{"text":"x"}}`);
+    const steps = Array.from({ length: 6000 }, (_, index) => `"s${index}":{"kind":"text","with":{"text":"x"}}`);
     const { mistakes } = checkFlow(JSON.parse(`{"format":"pindro/flow@1","name":"x","steps":{${steps.join(',')}}}`));
     expect(mistakes).to.have.length(1);
-    expect(mistakes[0]).to.deep.include({ at: '/steps', message: 'A flow holds at most 5000 steps, not 100000' });
+    expect(mistakes[0]).to.deep.include({ at: '/steps', message: 'A flow holds at most 5000 steps, not 6000' });
+  });
+
+  it('is refused when it holds more than one may hold, however that is written', () => {
+    const flow = (list: string) =>
+      `{"format":"pindro/flow@1","name":"x","steps":{"a":{"kind":"shape","with":{"value":${list}}}}}`;
+    const many = flow(`[${'1,'.repeat(110_000)}1]`);
+    const long = flow(JSON.stringify('x'.repeat(2 * 1024 * 1024)));
+    for (const [text, message] of [
+      [many, 'A flow document holds at most 100000 values'],
+      [long, 'A flow document holds at most 2 MiB, not 2.0'],
+    ] as const)
+      for (const written of [text, JSON.parse(text)]) expect(checkFlow(written).mistakes[0]).to.include({ message });
+  });
+
+  it('tells the first hundred of its mistakes, whichever they are', () => {
+    const flow = (step: string) =>
+      `format: pindro/flow@1\nname: x\nsteps:\n${Array.from({ length: 300 }, (_, n) => `  s${n}: ${step}`).join('\n')}\n`;
+    for (const step of [
+      '{ kind: nothing }',
+      '{ kind: text, with: { text: x }, after: [nobody] }',
+      '{ kind: text, with: { text: "${ 1 + }" } }',
+      '{ kind: text, with: { text: x }, odd: 1 }',
+    ])
+      expect(checkFlow(flow(step)).mistakes, step).to.have.length(100);
+  });
+
+  it('may name itself before it is kept', () => {
+    const text = 'format: pindro/flow@1\nname: x\nsteps:\n  a: { kind: flow, with: { flow: x } }\n';
+    expect(checkFlow(text, { flows: [] }).mistakes).to.deep.equal([]);
+    expect(checkFlow(text.replace('flow: x', 'flow: y'), { flows: [] }).mistakes).to.have.length(1);
   });
 
   it('refuses names that mean something else, or that stand outside of a loop already', () => {

@@ -82,6 +82,81 @@ describe('a workspace as files', () => {
   });
 });
 
+describe('long documents', () => {
+  let house: Workspace;
+  before(async () => {
+    house = await workspace();
+  });
+  after(() => house.close());
+  const repeat = (many: number, line: (index: number) => string) =>
+    Array.from({ length: many }, (_, n) => line(n)).join('\n');
+  const flow = (steps: number, step: string) =>
+    `format: pindro/flow@1\nname: long\nsteps:\n  # the first\n${repeat(steps, (n) => `  s${n}: ${step}`)}\n`;
+  const endpoint = (tools: number, of: string) =>
+    `format: pindro/endpoint@1\nname: desk\ntools:\n${repeat(tools, (n) => `  t${n}: { flow: ${of} }`)}\n`;
+
+  it('are drafts and previews like short ones, with their comments, and say where they are wrong', async () => {
+    const text = flow(700, '{ kind: text, with: { text: "some words" } }');
+    const preview = await house.api.previewFlow({ body: { document: `${text}  last: { kind: odd }\n` } });
+    expect(preview.mistakes).to.have.length(1);
+    expect(preview.mistakes[0]).to.deep.include({ at: '/steps/last/kind', line: 705 });
+    const saved = await house.api.saveDraft({ name: 'long', body: { document: text } });
+    expect(saved.cards).to.have.length(700);
+    expect(saved).to.deep.include({ mistakes: [], version: (await house.api.getFlow({ name: 'long' })).version });
+    const document = { ...(saved.document as object), title: 'Long' };
+    const both = await Promise.allSettled([
+      house.api.saveDraft({ name: 'long', body: { document: document as never, version: saved.version } }),
+      house.api.saveDraft({ name: 'long', body: { document: text, version: saved.version } }),
+    ]);
+    expect(both.map((one) => one.status).sort()).to.deep.equal(['fulfilled', 'rejected']);
+    await house.api.saveDraft({ name: 'long', body: { document: document as never } });
+    expect((await house.api.getFlow({ name: 'long' })).text)
+      .to.contain('title: Long')
+      .and.to.contain('# the first');
+    expect((await house.api.listFlows()).items[0]).to.deep.include({ name: 'long', sound: true, steps: 700 });
+    expect((await house.api.runFlow({ name: 'long', body: {} })).state).to.equal('done');
+  });
+
+  it('of an endpoint are held to a number of tools, and tell the first mistakes only', async () => {
+    const put = (document: string) => refusal(house.api.putEndpoint({ body: { document } }));
+    const [many] = (await put(endpoint(1001, 'long'))).mistakes;
+    expect(many).to.deep.include({ at: '/tools', message: 'An endpoint holds at most 1000 tools, not 1001' });
+    expect((await put(endpoint(900, 'nothing'))).mistakes).to.have.length(100);
+    const broken = (await put(`${endpoint(900, 'long')}  : [`)).mistakes;
+    expect(broken).to.have.length(1);
+    expect(broken[0]).to.have.property('line').above(900);
+    expect((await put('x'.repeat(1024 * 1024 + 1))).mistakes[0]!.message).to.contain('at most 1 MiB');
+  });
+
+  it('are compared and taken in as files, however much they differ', async () => {
+    const [before, after] = [repeat(5000, (n) => `# one ${n}`), repeat(5000, (n) => `# two ${n}`)];
+    const files = {
+      'flows/long.yaml': flow(600, '{ kind: text, with: { text: x } }').replace('  # the first', before),
+    };
+    const { done } = await house.api.importWorkspace({ body: { files, overwrite: true } });
+    expect(done).to.deep.equal(['flows/long.yaml']);
+    const other = {
+      'flows/long.yaml': files['flows/long.yaml'].replace(before, after),
+      'endpoints/desk.yaml': endpoint(900, 'long'),
+    };
+    const { items } = await house.api.compareWorkspace({ body: { files: other } });
+    expect(items.map(({ path, change }) => `${path} ${change}`)).to.deep.equal([
+      'endpoints/desk.yaml added',
+      'flows/long.yaml changed',
+    ]);
+    const signs = (sign: string) => items[1]!.lines.filter((line) => line.sign === sign).length;
+    expect([signs('-'), signs('+')]).to.deep.equal([5603, 5603]);
+    const broken = { ...other, 'endpoints/desk.yaml': endpoint(900, 'nothing') };
+    const refused = await house.api.importWorkspace({ body: { files: broken, overwrite: true } });
+    expect(refused.refused.map(({ path, mistakes }) => `${path} ${mistakes.length}`)).to.deep.equal([
+      'endpoints/desk.yaml 100',
+    ]);
+    expect((await house.api.exportWorkspace()).files).to.deep.equal(files);
+    await house.api.importWorkspace({ body: { files: other, overwrite: true } });
+    expect(Object.keys((await house.api.exportWorkspace()).files)).to.deep.equal(Object.keys(other).sort());
+  });
+});
+
 describe('flows out of an OpenAPI document', () => {
   let house: Workspace;
   let wholesaler: Wholesaler;

@@ -75,7 +75,7 @@ describe('a family of runs', () => {
   after(() => house.close());
 
   it('that begins itself without end is stopped, and says by which way', async () => {
-    house.service.flows.saveDraft(
+    await house.service.flows.saveDraft(
       'again',
       'format: pindro/flow@1\nname: again\nsteps:\n  e: { kind: each, with: { list: [1, 2, 3, 4], at_once: 4, flow: again, input: {} } }\n',
     );
@@ -93,7 +93,7 @@ describe('a family of runs', () => {
       .addModel({ body: { name: 'm', dialect: 'chat-completions', base: model.url, model: 'm' } })
       .catch(() => null);
     expect(house.service.models.names()).to.deep.equal(['m']);
-    house.service.flows.saveDraft(
+    await house.service.flows.saveDraft(
       'echo-chamber',
       'format: pindro/flow@1\nname: echo-chamber\nsteps:\n  a: { kind: agent, with: { model: m, message: hello, limits: { rounds: 2 }, toolbox: [{ flow: echo-chamber }] } }\n',
     );

@@ -107,7 +107,7 @@ describe('scripts in threads of their own', () => {
 });
 
 describe('work in a thread of its own', () => {
-  const thread = new WorkThread<string, string>(
+  const thread = new WorkThread<{ act: (what: string) => string }>(
     new URL('../support/odd-thread.js', import.meta.url),
     (limit) => new PindroError('request_invalid', { why: `more than ${limit}` }),
     { patience: 3000, memory: 64 },
@@ -115,7 +115,7 @@ describe('work in a thread of its own', () => {
 
   it('is given up when it takes too long or too much, and what comes after it is done', async () => {
     const works = ['one', 'for ever', 'two', 'too much', 'break', 'refuse', 'three'].map((what) =>
-      thread.ask(what).catch((error: PindroError) => `${error.code}: ${error.message}`),
+      thread.ask('act', what).catch((error: PindroError) => `${error.code}: ${error.message}`),
     );
     const told = await Promise.all(works);
     expect(told[4]).to.match(/^internal: /);
@@ -127,11 +127,11 @@ describe('work in a thread of its own', () => {
       'request_invalid: not this',
       'three done',
     ]);
-    expect((await fault(thread.ask('refuse'))).mistakes).to.deep.equal([{ at: '/a', message: 'no' }]);
+    expect((await fault(thread.ask('act', 'refuse'))).mistakes).to.deep.equal([{ at: '/a', message: 'no' }]);
   });
 
   it('is told when the service stops', async () => {
-    const work = fault(thread.ask('for ever'));
+    const work = fault(thread.ask('act', 'for ever'));
     thread.close();
     expect((await work).code).to.equal('stopping');
   });

@@ -5,7 +5,7 @@ export { bytesIn, humanSize, size } from './size.js';
 // plain values
 export { orAborted } from './abort.js';
 // what went wrong
-export { type ChangeKind, compareFlows, type FlowChange, type FlowComparison } from './advice/compare.js';
+export { type ChangeKind, compareFlows, compareLines, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { type Contract, type ContractChange, contractChanges } from './advice/contract.js';
 export { diagnose } from './advice/diagnose.js';
 export { type Finding, findingSchema, type Trace } from './advice/finding.js';
@@ -52,6 +52,7 @@ export {
   NAME_RULE,
   nameSchema,
 } from './flow/document.js';
+export { type Draft, readDraft } from './flow/draft.js';
 export {
   ANY_EFFECT,
   allEffects,
@@ -64,8 +65,8 @@ export { graphOf, type Link, readLink } from './flow/graph.js';
 export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
 export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
-export { knownKeys, mistakesOf } from './flow/shape.js';
-export { readSource, type Source, sourceOf } from './flow/source.js';
+export { firstMistakes, knownKeys, mistakesOf } from './flow/shape.js';
+export { readSource, type Source, skimSource, sourceOf } from './flow/source.js';
 export { giveWay } from './give-way.js';
 export {
   bytesToBase64,

@@ -133,3 +133,17 @@ export function findUnsafe(value: unknown): { at: string; why: string; deep?: tr
   const found = look(value);
   return found && { at: pointer(found.deep ? path.slice(0, 3) : path), ...found };
 }
+
+/** Whether a value holds more than so many plain values, without counting further. */
+export function holdsMore(value: unknown, most: number): boolean {
+  let left = most;
+  const stack: unknown[] = [value];
+  for (let here = stack.pop(); here !== undefined; here = stack.pop()) {
+    if (typeof here !== 'object' || here === null) continue;
+    const inner = Array.isArray(here) ? here : Object.values(here);
+    left -= inner.length;
+    if (left < 0) return true;
+    for (const one of inner) if (typeof one === 'object' && one !== null) stack.push(one);
+  }
+  return false;
+}

@@ -48,7 +48,7 @@ export async function buildWorld(service: Service, standIns: StandIns, kept: Kep
   const files = readdirSync(fileURLToPath(new URL('flows/', DEMO))).sort();
   // Flows name one another, the endpoint names flows, an agent names the endpoint: drafts first, then all go live.
   for (const file of files)
-    service.flows.saveDraft(
+    await service.flows.saveDraft(
       file.replace('.yaml', ''),
       read(`flows/${file}`).replaceAll(WHOLESALER, standIns.wholesaler.url),
     );

@@ -21,7 +21,7 @@ export interface FlowComparison {
   /** How each step of either flow differs; a step that is the same is not listed. */
   steps: { [name: string]: ChangeKind };
   /** The lines of both texts. */
-  lines: { sign: ' ' | '+' | '-'; text: string }[];
+  lines: Line[];
 }
 
 /** Tells two flows apart, value by value and line by line. */
@@ -45,7 +45,7 @@ export function compareFlows(
   }
   const rest = ({ steps: _, ...document }: FlowDocument) => document as unknown as Json;
   changes.unshift(...changesIn(rest(before.document), rest(after.document), []));
-  return { changes, steps, lines: linesOf(before.text, after.text) };
+  return { changes, steps, lines: compareLines(before.text, after.text) };
 }
 
 const stepWords = (name: string, step: StepDocument, change: ChangeKind) => `Step ${name} (${step.kind}) was ${change}`;
@@ -78,14 +78,25 @@ function words(at: PropertyKey[], change: ChangeKind): string {
   return `${parts.join(' › ').replace(/^./, (letter) => letter.toUpperCase())} was ${change}`;
 }
 
-function linesOf(before: string, after: string): FlowComparison['lines'] {
-  return (
-    diffLines(before, after, { maxEditLength: 20_000 })?.flatMap(({ added, removed, value }) =>
-      value
-        .replace(/\n$/, '')
-        .split('\n')
-        .map((text) => ({ sign: added ? ('+' as const) : removed ? ('-' as const) : (' ' as const), text })),
-    ) ?? []
+/** Finding what tells two texts apart takes time with the square of it: beyond so many lines all are told as new. */
+const MOST_DIFFERENT = 2000;
+
+export interface Line {
+  sign: ' ' | '+' | '-';
+  text: string;
+}
+
+/** The lines of two texts: of both, of the first only, of the second only. */
+export function compareLines(before: string, after: string): Line[] {
+  const parts = diffLines(before, after, { maxEditLength: MOST_DIFFERENT }) ?? [
+    { removed: true, added: false, value: before },
+    { removed: false, added: true, value: after },
+  ];
+  return parts.flatMap(({ added, removed, value }) =>
+    value
+      .replace(/\n$/, '')
+      .split('\n')
+      .map((text): Line => ({ sign: added ? '+' : removed ? '-' : ' ', text })),
   );
 }
 

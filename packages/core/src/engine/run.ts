@@ -310,37 +310,58 @@ class FlowRun {
   #failedTurns = 0;
 
   #startFlow(path: string, span: string): StartFlow {
-    return async (name, input, { parentSpan, entry, signal, wait = true }) => {
-      const { head, ports, recorder, tree } = this;
-      tree.size.requireRoom([...tree.chain, name]);
-      const known = wait ? this.replay?.child(path) : undefined;
-      const resume = known === undefined ? [] : await ports.record.read(known);
-      const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));
-      const request: RunRequest = {
-        document: document as unknown as FlowDocument,
-        revision,
-        stage: head.stage,
-        entry,
-        caller: head.caller,
-        session: head.session,
-        ...(head.through && { through: head.through }),
-        input: inputOf(resume) ?? input,
-        runId: known ?? newRunId(),
-        traceId: head.traceId,
-        parentSpan,
-        parentRun: head.id,
-        ...(resume.length > 0 && { resume }),
-      };
-      // Only a step that waits takes its run up again; what an agent calls is told at once that it waits.
-      if (entry === 'flow' && wait && !known) recorder.journal({ type: 'child', path, child: request.runId!, span });
-      return this.#runChild(request, signal, { path, span, waits: entry === 'flow', wait });
+    return async (name, input, options) => {
+      const { entry, signal, wait = true } = options;
+      const leave = this.tree.size.enter([...this.tree.chain, name]);
+      const request = await this.#childRequest(path, span, name, input, { ...options, wait }).catch((error) => {
+        leave();
+        throw error;
+      });
+      return this.#runChild(request, signal, { path, span, waits: entry === 'flow', wait, leave });
+    };
+  }
+
+  async #childRequest(
+    path: string,
+    span: string,
+    name: string,
+    input: Json,
+    { parentSpan, entry, wait }: Parameters<StartFlow>[2] & { wait: boolean },
+  ): Promise<RunRequest> {
+    const { head, ports, recorder } = this;
+    const known = wait ? this.replay?.child(path) : undefined;
+    const resume = known === undefined ? [] : await ports.record.read(known);
+    const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));
+    const runId = known ?? newRunId();
+    // Only a step that waits takes its run up again; what an agent calls is told at once that it waits.
+    if (entry === 'flow' && wait && !known) recorder.journal({ type: 'child', path, child: runId, span });
+    return {
+      document: document as unknown as FlowDocument,
+      revision,
+      stage: head.stage,
+      entry,
+      caller: head.caller,
+      session: head.session,
+      ...(head.through && { through: head.through }),
+      input: inputOf(resume) ?? input,
+      runId,
+      traceId: head.traceId,
+      parentSpan,
+      parentRun: head.id,
+      ...(resume.length > 0 && { resume }),
     };
   }
 
   #runChild(
     request: RunRequest,
     signal: AbortSignal,
-    { path, span, waits, wait }: { path: string; span: string; waits: boolean; wait: boolean },
+    {
+      path,
+      span,
+      waits,
+      wait,
+      leave,
+    }: { path: string; span: string; waits: boolean; wait: boolean; leave: () => void },
   ): Promise<FlowOutcome> {
     const { tree, ports } = this;
     return new Promise<FlowOutcome>((resolve, reject) => {
@@ -353,7 +374,6 @@ class FlowRun {
         },
       };
       const outer = wait ? signal : tree.signal;
-      const leave = tree.size.enter();
       const inner = { ...tree, chain: [...tree.chain, request.document.name] };
       const run = runInTree(request, ports, outer, inner, hooks);
       tree.detached.add(run);

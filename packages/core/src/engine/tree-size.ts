@@ -10,18 +10,18 @@ export class TreeSize {
   #begun = 0;
   #open = 0;
 
-  /** @param chain names of the flows that call one another, the one that is to begin last @throws flow_too_deep, too_many_child_runs */
-  requireRoom(chain: readonly string[]): void {
+  /**
+   * Counts a run that is to begin.
+   * @param chain names of the flows that call one another, the one that is to begin last
+   * @returns called once the run has ended @throws flow_too_deep, too_many_child_runs
+   */
+  enter(chain: readonly string[]): () => void {
     const { deep, runs, atOnce } = TREE_LIMITS;
     const shown = inShort(chain);
     const details = { chain: [...chain] };
     if (chain.length > deep + 1) throw new PindroError('flow_too_deep', { limit: deep, chain: shown }, { details });
     if (this.#begun >= runs) throw tooLarge(`${runs} runs`, shown, details);
     if (this.#open >= atOnce) throw tooLarge(`${atOnce} runs at once`, shown, details);
-  }
-
-  /** @returns called once the run has ended */
-  enter(): () => void {
     this.#begun++;
     this.#open++;
     return () => void this.#open--;

@@ -1,3 +1,4 @@
+import type { z } from 'zod';
 import { countMistakes, type Mistake, PindroError } from '../errors.js';
 import { findUnsafe, isObject, type Json, pointer } from '../json.js';
 import type { ToolDescription } from '../ports.js';
@@ -6,10 +7,11 @@ import type { References } from '../steps/kind.js';
 import { KIND_NAMES, stepKind } from '../steps/registry.js';
 import { didYouMean } from '../suggest.js';
 import { schemaFault } from '../tools/schema.js';
-import { type FlowDocument, flowSchema, MAX_STEPS } from './document.js';
-import { checkExpressions } from './expressions.js';
+import { type FlowDocument, flowSchema } from './document.js';
+import { checkExpressions, type ExpressionMistake } from './expressions.js';
 import { graphOf, readLink } from './graph.js';
-import { knownKeys, mistakesOf } from './shape.js';
+import { tooLong, tooMuch } from './limits.js';
+import { firstMistakes, knownKeys, mistakesOf } from './shape.js';
 import { readSource, type Source, sourceOf } from './source.js';
 
 /** What else the workspace holds, so that names of other things can be checked; what is left out is not checked. */
@@ -26,33 +28,39 @@ export type CheckResult =
   | { document: FlowDocument; mistakes: [] }
   | { document: null; mistakes: Mistake[]; name: string };
 
-/** Checks a flow written as YAML or JSON text, or given as a value, and locates every mistake. */
-export function checkFlow(written: string | Json, around: Surroundings = {}): CheckResult {
-  const large = typeof written === 'string' ? tooLong(written) : undefined;
-  if (large) return { document: null, mistakes: [large], name: '?' };
-  const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
+/** Checks a flow written as YAML or JSON text, or given as a value, and locates its mistakes, a hundred at most. */
+export function checkFlow(written: string | Json, surroundings: Surroundings = {}): CheckResult {
+  const source = readFlow(written);
   const mistakes = [...source.mistakes];
   const name = isObject(source.value) && typeof source.value.name === 'string' ? source.value.name : '?';
-  if (mistakes.length === 0) mistakes.push(...checkValue(source, around));
+  if (mistakes.length === 0) mistakes.push(...checkValue(source, surroundings));
   if (mistakes.length > 0) return { document: null, mistakes, name };
   return { document: flowSchema.parse(source.value), mistakes: [] };
 }
 
-/** A longer text is not even read: reading it would take longer than anybody waits. */
-const LONGEST = 2 * 1024 * 1024;
-function tooLong(text: string): Mistake | undefined {
-  if (text.length <= LONGEST) return undefined;
-  const size = (text.length / 1024 / 1024).toFixed(1);
-  return {
-    at: '',
-    message: `A flow document holds at most ${LONGEST / 1024 / 1024} MiB, not ${size}`,
-    hint: 'Put data into a table, and parts of the flow into flows of their own.',
-  };
+/** A flow as far as it can be read; mistakes are what keeps it from being a document at all, or a safe one. */
+export function readFlow(written: string | Json): Source {
+  const long = tooLong(written);
+  if (long) return { value: undefined, mistakes: [long], locate: (mistake) => mistake };
+  const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
+  const refused = source.mistakes.length === 0 && refusalOf(source.value);
+  return refused ? { ...source, mistakes: [source.locate(refused)] } : source;
+}
+
+function refusalOf(value: Json | undefined): Mistake | undefined {
+  if (!isObject(value))
+    return {
+      at: '',
+      message: 'A flow is a document with "format", "name" and "steps"',
+      hint: 'Begin with "format: pindro/flow@1".',
+    };
+  const unsafe = findUnsafe(value);
+  return tooMuch(value) ?? (unsafe && { at: unsafe.at, message: `The value ${unsafe.why}` });
 }
 
 /** The checked document. @throws flow_invalid with every mistake */
-export function requireFlow(written: string | Json, around: Surroundings = {}): FlowDocument {
-  const checked = checkFlow(written, around);
+export function requireFlow(written: string | Json, surroundings: Surroundings = {}): FlowDocument {
+  const checked = checkFlow(written, surroundings);
   if (checked.document) return checked.document;
   throw flowInvalid(checked);
 }
@@ -66,69 +74,54 @@ export function flowInvalid({ mistakes, ...rest }: CheckResult): PindroError {
   );
 }
 
-function checkValue(source: Source, around: Surroundings): Mistake[] {
-  const { value, locate } = source;
-  if (!isObject(value))
-    return [
-      {
-        at: '',
-        message: 'A flow is a document with "format", "name" and "steps"',
-        hint: 'Begin with "format: pindro/flow@1".',
-      },
-    ];
-  const many = isObject(value.steps) ? Object.keys(value.steps).length : 0;
-  if (many > MAX_STEPS)
-    return [
-      locate({
-        at: '/steps',
-        message: `A flow holds at most ${MAX_STEPS} steps, not ${many}`,
-        hint: 'Put parts of it into flows of their own and call them with a step of kind "flow".',
-      }),
-    ];
-  const unsafe = findUnsafe(value);
-  if (unsafe) return [locate({ at: unsafe.at, message: `The value ${unsafe.why}` })];
+function checkValue({ value, locate }: Source, surroundings: Surroundings): Mistake[] {
   const parsed = flowSchema.safeParse(value);
-  if (!parsed.success)
-    return parsed.error.issues
-      .flatMap((issue) =>
-        mistakesOf({ issues: [issue] } as never, value, [], {
-          known: knownKeys(issue.path[0] === 'steps' ? stepSchema : flowSchema),
-        }),
-      )
-      .map((mistake) => locate(mistake));
+  if (!parsed.success) return shapeMistakes(parsed.error, value).map((mistake) => locate(mistake));
+  const meaning = firstMistakes([parsed.data], (document) => meaningOf(document, surroundings));
+  return meaning.map(({ expression, ...mistake }) => locate(mistake, expression));
+}
 
-  const document = parsed.data;
-  const mistakes = [...checkInput(document), ...checkSteps(document.steps, [], new Set(), around)];
-  return [
-    ...mistakes.map((mistake) => locate(mistake)),
-    ...checkExpressions(document).map(({ expression, ...mistake }) => locate(mistake, expression)),
-  ];
+/** What is wrong with the form of a flow. */
+export function shapeMistakes(error: z.core.$ZodError, value: unknown): Mistake[] {
+  const of = (issue: z.core.$ZodIssue) =>
+    mistakesOf({ issues: [issue] } as never, value, [], {
+      known: knownKeys(issue.path[0] === 'steps' ? stepSchema : flowSchema),
+    });
+  return firstMistakes(error.issues, of);
+}
+
+/** What is wrong with the meaning of a flow whose form is right. */
+function* meaningOf(document: FlowDocument, surroundings: Surroundings): Generator<ExpressionMistake> {
+  yield* checkInput(document);
+  // A flow that is not kept yet may name itself.
+  const flows = surroundings.flows && [...surroundings.flows, document.name];
+  yield* checkSteps(document.steps, [], new Set(), { ...surroundings, ...(flows && { flows }) });
+  yield* checkExpressions(document);
 }
 
 type Steps = { [name: string]: StepDocument };
 
 /** Steps of the flow, or of a loop inside of it. @param outside names that are taken further out */
-function checkSteps(steps: Steps, at: PropertyKey[], outside: ReadonlySet<string>, around: Surroundings): Mistake[] {
-  const mistakes: Mistake[] = [];
+function* checkSteps(
+  steps: Steps,
+  at: PropertyKey[],
+  outside: ReadonlySet<string>,
+  surroundings: Surroundings,
+): Generator<Mistake> {
   for (const [name, step] of Object.entries(steps)) {
     const here = [...at, 'steps', name];
     if (RESERVED_NAMES.includes(name))
-      mistakes.push({
-        at: pointer(here),
-        message: `A step may not be named "${name}"`,
-        hint: 'The word means a branch.',
-      });
+      yield { at: pointer(here), message: `A step may not be named "${name}"`, hint: 'The word means a branch.' };
     if (outside.has(name))
-      mistakes.push({
+      yield {
         at: pointer(here),
         message: `There is a step "${name}" outside of this loop already`,
         hint: 'Give one of them another name.',
-      });
-    mistakes.push(...checkStep(step, steps, here, outside, around));
+      };
+    yield* checkStep(step, steps, here, outside, surroundings);
   }
   const { cycle } = graphOf(steps);
-  if (cycle) mistakes.push(cycleMistake(cycle, at));
-  return mistakes;
+  if (cycle) yield cycleMistake(cycle, at);
 }
 
 function checkInput(document: FlowDocument): Mistake[] {
@@ -151,34 +144,34 @@ const cycleMistake = (cycle: string[], at: PropertyKey[]): Mistake => ({
   hint: 'Take one of these links out of "after".',
 });
 
-function checkStep(
+function* checkStep(
   step: StepDocument,
   steps: Steps,
   at: PropertyKey[],
   outside: ReadonlySet<string>,
-  around: Surroundings,
-): Mistake[] {
-  const links = (step.after ?? []).flatMap((text, index) => checkLink(text, pointer([...at, 'after', index]), steps));
+  surroundings: Surroundings,
+): Generator<Mistake> {
+  for (const [index, text] of (step.after ?? []).entries())
+    yield* checkLink(text, pointer([...at, 'after', index]), steps);
   const kind = stepKind(step.kind);
-  if (!kind)
-    return [
-      ...links,
-      {
-        at: pointer([...at, 'kind']),
-        message: `There is no step kind "${step.kind}"`,
-        hint: didYouMean(step.kind, KIND_NAMES),
-      },
-    ];
+  if (!kind) {
+    yield {
+      at: pointer([...at, 'kind']),
+      message: `There is no step kind "${step.kind}"`,
+      hint: didYouMean(step.kind, KIND_NAMES),
+    };
+    return;
+  }
   const given = step.with ?? {};
+  const inside = [...at, 'with'];
   const parsed = kind.config.safeParse(given);
-  const config = parsed.success
+  const wrong = parsed.success
     ? []
-    : mistakesOf(parsed.error, given, [...at, 'with'], { awaiting: true, known: knownKeys(kind.config) });
-  const body = parsed.success || config.length === 0 ? kind.body?.(given) : null;
-  const inside = body
-    ? checkSteps(body.steps, [...at, 'with'], new Set([...outside, ...Object.keys(steps)]), around)
-    : [];
-  return [...links, ...config, ...inside, ...checkReferences(kind.references(given), given, [...at, 'with'], around)];
+    : mistakesOf(parsed.error, given, inside, { awaiting: true, known: knownKeys(kind.config) });
+  yield* wrong;
+  const body = wrong.length === 0 ? kind.body?.(given) : null;
+  if (body) yield* checkSteps(body.steps, inside, new Set([...outside, ...Object.keys(steps)]), surroundings);
+  yield* checkReferences(kind.references(given), given, inside, surroundings);
 }
 
 function checkLink(text: string, at: string, steps: Steps): Mistake[] {
@@ -203,12 +196,17 @@ const WORDS: Record<keyof References, string> = {
   credentials: 'credential',
 };
 
-function checkReferences(references: References, config: Json, at: PropertyKey[], around: Surroundings): Mistake[] {
+function checkReferences(
+  references: References,
+  config: Json,
+  at: PropertyKey[],
+  surroundings: Surroundings,
+): Mistake[] {
   return Object.entries(references).flatMap(([sort, names]: [string, string[]]) => {
     const known =
       sort === 'servers'
-        ? around.servers && Object.keys(around.servers)
-        : around[sort as Exclude<keyof References, 'servers'>];
+        ? surroundings.servers && Object.keys(surroundings.servers)
+        : surroundings[sort as Exclude<keyof References, 'servers'>];
     if (!known) return [];
     return names
       .filter((name) => !known.includes(name))

@@ -8,8 +8,6 @@ export const FLOW_FORMAT = 'pindro/flow@1';
 export const NAME = /^[a-z][a-z0-9]*(?:-[a-z0-9]+)*$/;
 export const NAME_RULE = 'must be lower-case letters and digits with single hyphens, beginning with a letter';
 export const nameSchema = z.string().max(64).regex(NAME, NAME_RULE);
-/** More steps than this in one flow are refused: nobody reads them, and a flow can call another one. */
-export const MAX_STEPS = 5000;
 
 export const flowSchema = z.strictObject({
   format: z.literal(FLOW_FORMAT),

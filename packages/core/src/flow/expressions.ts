@@ -54,26 +54,30 @@ interface Place {
 }
 
 /** Holds every expression of a flow against its declared inputs and the outputs of the steps before it. */
-export function checkExpressions(document: FlowDocument): ExpressionMistake[] {
+export function* checkExpressions(document: FlowDocument): Generator<ExpressionMistake> {
   const types = scopeTypes(document);
-  return checkPlace(document.steps, document.result, [], types, () => false, new TypeChecks());
+  yield* checkPlace(document.steps, document.result, [], types, () => false, new TypeChecks());
 }
 
-function checkPlace(
+function* checkPlace(
   steps: Steps,
   result: Json | undefined,
   at: PropertyKey[],
   types: Types,
   outside: (name: string) => boolean,
   checks: TypeChecks,
-): ExpressionMistake[] {
+): Generator<ExpressionMistake> {
   const place: Place = { types, environment: typedEnvironment(types), steps, graph: graphOf(steps), checks, outside };
-  const mistakes = Object.entries(steps).flatMap(([name, step]) => checkStepTexts(name, step, at, place));
-  if (result !== undefined) mistakes.push(...checkTexts(result, [...at, 'result'], place, () => true));
-  return mistakes;
+  for (const [name, step] of Object.entries(steps)) yield* checkStepTexts(name, step, at, place);
+  if (result !== undefined) yield* checkTexts(result, [...at, 'result'], place, () => true);
 }
 
-function checkStepTexts(name: string, step: StepDocument, at: PropertyKey[], place: Place): ExpressionMistake[] {
+function* checkStepTexts(
+  name: string,
+  step: StepDocument,
+  at: PropertyKey[],
+  place: Place,
+): Generator<ExpressionMistake> {
   const given = step.with ?? {};
   const kind = stepKind(step.kind);
   const inner = kind?.body?.(given);
@@ -82,8 +86,8 @@ function checkStepTexts(name: string, step: StepDocument, at: PropertyKey[], pla
   const own = Object.fromEntries(
     Object.entries(given).filter(([key]) => !(inner && BODY_PARTS.includes(key)) && !(kind?.plain ?? []).includes(key)),
   );
-  const mistakes = checkTexts(own, [...at, 'steps', name, 'with'], place, reached);
-  if (!inner) return mistakes;
+  yield* checkTexts(own, [...at, 'steps', name, 'with'], place, reached);
+  if (!inner) return;
   const types: Types = {
     ...place.types,
     steps: { ...(place.types.steps as Types), ...stepTypes(inner.steps) },
@@ -91,32 +95,27 @@ function checkStepTexts(name: string, step: StepDocument, at: PropertyKey[], pla
     index: 'int',
   };
   const outside = (other: string) => reached(other) || place.outside(other);
-  return [
-    ...mistakes,
-    ...checkPlace(inner.steps, inner.result, [...at, 'steps', name, 'with'], types, outside, place.checks),
-  ];
+  yield* checkPlace(inner.steps, inner.result, [...at, 'steps', name, 'with'], types, outside, place.checks);
 }
 const BODY_PARTS = ['steps', 'result', 'flow', 'input'];
 
-function checkTexts(
+function* checkTexts(
   value: Json,
   parts: PropertyKey[],
   place: Place,
   reached: (name: string) => boolean,
-): ExpressionMistake[] {
+): Generator<ExpressionMistake> {
   const before = (name: string) => (Object.hasOwn(place.steps, name) ? reached(name) : place.outside(name));
-  return [...templateTexts(value, parts)].flatMap(({ text, parts }) => {
-    const at = pointer(parts);
+  for (const { text, parts: here } of templateTexts(value, parts)) {
+    const at = pointer(here);
     try {
-      return cutTemplate(text).flatMap((piece) =>
-        'expression' in piece
-          ? checkOne(piece.expression, at, place.environment, place.types, before, place.checks)
-          : [],
-      );
+      for (const piece of cutTemplate(text))
+        if ('expression' in piece)
+          yield* checkOne(piece.expression, at, place.environment, place.types, before, place.checks);
     } catch (error) {
-      return [{ at, message: (error as Error).message, hint: 'Close the expression, or write $${ for a literal ${.' }];
+      yield { at, message: (error as Error).message, hint: 'Close the expression, or write $${ for a literal ${.' };
     }
-  });
+  }
 }
 
 function checkOne(

@@ -4,7 +4,7 @@ import type { StepDocument } from '../steps/document.js';
 import type { Sentence } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
 import type { FlowDocument } from './document.js';
-import { graphOf, readLink } from './graph.js';
+import { readLink } from './graph.js';
 
 /** A step as its card shows it. */
 export interface CardOutline {
@@ -44,11 +44,10 @@ export function outlineOf(name: string, step: StepDocument): CardOutline {
 }
 
 export function linksOf(document: Pick<FlowDocument, 'steps'>): { from: string; to: string; branch: string | null }[] {
-  const known = graphOf(document.steps).next;
   return Object.entries(document.steps).flatMap(([to, step]) =>
     (step.after ?? [])
       .map(readLink)
-      .filter((link) => known.has(link.from))
+      .filter((link) => Object.hasOwn(document.steps, link.from))
       .map((link) => ({ from: link.from, to, branch: link.branch })),
   );
 }

@@ -33,9 +33,13 @@ function restored(old: string, written: string): string {
   const before = parseDocument(old).contents;
   const after = parseDocument(written).contents;
   if (!isMap(before) || !isMap(after)) return written;
-  let text = written;
-  for (const { from, to, words } of untouched(before, after, old, written).toReversed())
-    text = text.slice(0, from) + words + text.slice(to);
+  const parts: string[] = [];
+  let end = 0;
+  for (const { from, to, words } of untouched(before, after, old, written)) {
+    parts.push(written.slice(end, from), words);
+    end = to;
+  }
+  const text = [...parts, written.slice(end)].join('');
   return JSON.stringify(parseDocument(text).toJS()) === JSON.stringify(parseDocument(written).toJS()) ? text : written;
 }
 
@@ -88,7 +92,7 @@ function mergeMap(map: YAMLMap, value: JsonObject, document: Document): void {
     return pair;
   });
   // What only changed in place stays where it was; new names come where the new document has them.
-  map.items = sortLike(items, map, order);
+  map.items = sortLike(items, map);
 }
 
 /** One name gone and one new one with almost the same under it: it was renamed, and keeps its comments. */
@@ -103,16 +107,18 @@ function renameOne(old: Map<string, Pair>, gone: string[], added: string[], valu
 }
 
 /** The old order for what was there; what is new stands after what it stands after in the new order. */
-function sortLike(items: Pair[], map: YAMLMap, order: string[]): Pair[] {
-  const kept = (map.items as Pair[]).filter((pair) => items.includes(pair));
-  const sorted = [...kept];
-  for (const index of order.keys()) {
-    const pair = items[index]!;
-    if (sorted.includes(pair)) continue;
-    const before = items.slice(0, index).findLast((one) => sorted.includes(one));
-    sorted.splice(before ? sorted.indexOf(before) + 1 : 0, 0, pair);
+function sortLike(items: Pair[], map: YAMLMap): Pair[] {
+  const wanted = new Set(items);
+  const kept = (map.items as Pair[]).filter((pair) => wanted.has(pair));
+  const old = new Set(kept);
+  const first: Pair[] = [];
+  const following = new Map(kept.map((pair) => [pair, [pair]]));
+  let run = first;
+  for (const pair of items) {
+    if (old.has(pair)) run = following.get(pair)!;
+    else run.push(pair);
   }
-  return sorted;
+  return [...first, ...[...following.values()].flat()];
 }
 
 function merge(node: unknown, value: Json, document: Document): unknown {

@@ -9,6 +9,13 @@ type Issue = z.core.$ZodIssue;
 /** Nobody mends more mistakes in one go. */
 const MOST = 100;
 
+/** The mistakes of some things, as many as anybody mends in one go; what would find more is not looked at. */
+export function firstMistakes<T, M extends Mistake>(things: Iterable<T>, of: (thing: T) => Iterable<M>): M[] {
+  const first: M[] = [];
+  for (const thing of things) for (const mistake of of(thing)) if (first.push(mistake) >= MOST) return first;
+  return first;
+}
+
 /** Whether a value will only be known at run time, or holds a part that will. */
 function awaitsValue(value: unknown): boolean {
   if (typeof value === 'string') return holdsExpression(value);
@@ -26,12 +33,8 @@ export function mistakesOf(
   prefix: PropertyKey[] = [],
   options: { awaiting?: boolean; known?: string[] } = {},
 ): Mistake[] {
-  const mistakes: Mistake[] = [];
-  for (const issue of error.issues) {
-    mistakes.push(...fromIssue(issue, value, prefix, options.awaiting ?? false, options.known));
-    if (mistakes.length >= MOST) return mistakes.slice(0, MOST);
-  }
-  return mistakes;
+  const of = (issue: Issue) => fromIssue(issue, value, prefix, options.awaiting ?? false, options.known);
+  return firstMistakes(error.issues, of);
 }
 
 function fromIssue(

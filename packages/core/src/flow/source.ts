@@ -1,7 +1,7 @@
-import { CORE_SCHEMA, load } from 'js-yaml';
+import { CORE_SCHEMA, load, YAMLException } from 'js-yaml';
 import { isCollection, isMap, isPair, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
 import type { Mistake } from '../errors.js';
-import { type Json, pointerParts } from '../json.js';
+import { holdsMore, type Json, pointerParts } from '../json.js';
 
 /** A document as it was written, which knows where everything stands. */
 export interface Source {
@@ -33,6 +33,24 @@ export function readSource(text: string): Source {
     return careful.locate(mistake, expression);
   };
   return { value: value as Json | undefined, mistakes: [], locate };
+}
+
+/** What a text that is read quickly may hold; what an alias stands for counts each time. */
+const SKIMMED = 100_000;
+
+/** Reads a text of any length quickly: only mistakes of the notation itself are told with their lines. */
+export function skimSource(text: string): Source {
+  const locate = (mistake: Mistake) => mistake;
+  const refuse = (mistake: Mistake): Source => ({ value: undefined, mistakes: [mistake], locate });
+  try {
+    const value = load(text, { schema: CORE_SCHEMA });
+    if (holdsMore(value, SKIMMED)) return refuse({ at: '', message: `It holds more than ${SKIMMED} values` });
+    return { value: value as Json | undefined, mistakes: [], locate };
+  } catch (error) {
+    if (!(error instanceof YAMLException)) throw error;
+    const { line, column } = error.mark ?? { line: 0, column: 0 };
+    return refuse({ at: '', line: line + 1, column: column + 1, message: error.reason });
+  }
 }
 
 function readCarefully(text: string): Source {

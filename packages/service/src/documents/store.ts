@@ -18,16 +18,11 @@ import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
 import { WorkThread } from '../platform/work-thread.js';
 import { documents } from './tables.js';
+import type { documentWork } from './work.js';
 
 /** Documents may be so large, in bytes. */
 const LARGEST = 10 * 1024 * 1024;
 const PATIENCE = 15_000;
-
-export interface ReadRequest {
-  text: string;
-  /** The ids of the operations of which more is needed than that they are there. */
-  wanted: string[];
-}
 
 interface Source {
   url?: string | undefined;
@@ -39,8 +34,8 @@ type Row = typeof documents.$inferSelect;
 
 /** OpenAPI documents that flows were made from. */
 export class DocumentStore {
-  readonly #reader = new WorkThread<ReadRequest, ApiDescription>(
-    new URL('./read-worker.js', import.meta.url),
+  readonly #reader = new WorkThread<typeof documentWork>(
+    new URL('./work-thread.js', import.meta.url),
     (limit) => new PindroError('document_unreadable', { why: `reading it takes more than ${limit}` }),
   );
 
@@ -51,8 +46,9 @@ export class DocumentStore {
     private readonly webFetch: FetchPort,
   ) {}
 
+  /** @param wanted ids of the operations of which more is needed than that they are there */
   async read(source: Source, wanted: string[] = []): Promise<ApiDescription> {
-    return this.#reader.ask({ text: await this.#text(source), wanted });
+    return this.#reader.ask('read', await this.#text(source), wanted);
   }
 
   close(): void {
@@ -139,18 +135,23 @@ export class DocumentStore {
     const where = source.url || source.text ? source : { url: row.url ?? undefined };
     const made = { ...(row.made as Made) };
     const description = await this.read(where, Object.keys(made));
-    const items = Object.entries(made).map(([id, { flow, document }]): ApiUpdate => {
+    const items: ApiUpdate[] = [];
+    for (const [id, { flow, document }] of Object.entries(made)) {
       const operation = description.operations.find((one) => one.id === id);
-      if (!operation || !this.flows.names().includes(flow)) return { flow, change: 'gone', changes: [], conflicts: [] };
+      const draft = this.flows.find(flow);
+      if (!operation || !draft) {
+        items.push({ flow, change: 'gone', changes: [], conflicts: [] });
+        continue;
+      }
       const now = flowOfOperation(operation, { name: flow, base: row.base, credential: row.credential });
-      const merged = mergeUpdate(document, now, this.flows.get(flow).document);
+      const merged = mergeUpdate(document, now, draft.document);
       if (apply && merged.changes.length > 0) {
-        this.flows.saveDraft(flow, merged.document as unknown as JsonObject);
+        await this.flows.saveDraft(flow, merged.document as unknown as JsonObject, draft.updatedAt);
         made[id] = { flow, document: now };
       }
       const change = merged.changes.length === 0 ? 'same' : merged.conflicts.length > 0 ? 'conflict' : 'changed';
-      return { flow, change, changes: merged.changes as ApiUpdate['changes'], conflicts: merged.conflicts };
-    });
+      items.push({ flow, change, changes: merged.changes as ApiUpdate['changes'], conflicts: merged.conflicts });
+    }
     if (apply) this.#keep({ name, ...where }, description, row.base, row.credential, made);
     return { document: summary(this.#row(name)), items, description };
   }

@@ -4,6 +4,8 @@ import {
   CREDENTIAL_OWNERS,
   countMistakes,
   didYouMean,
+  firstMistakes,
+  humanSize,
   icon,
   isObject,
   type JsonObject,
@@ -14,12 +16,15 @@ import {
   PindroError,
   readSource,
   ruleMistakes,
+  type Source,
   type Surroundings,
   size,
+  skimSource,
   sourceOf,
   TOOL_NAME,
 } from '@pindro/core';
 import { z } from 'zod';
+import { isLong } from '../platform/work-thread.js';
 
 export const ENDPOINT_FORMAT = 'pindro/endpoint@1';
 
@@ -81,16 +86,36 @@ export const endpointJsonSchema = () => ({
   title: 'Pindro endpoint',
 });
 
-/** What the check of an endpoint needs to know of the flows: their input schemas. */
-export type EndpointSurroundings = Pick<Surroundings, 'servers'> & { inputs: Record<string, JsonObject> };
+/** What an endpoint is held against. */
+export interface EndpointSurroundings extends Pick<Surroundings, 'servers'> {
+  flows: string[];
+  inputOf(flow: string): JsonObject;
+}
 
-/** @throws endpoint_invalid with every mistake located */
+/** Nobody chooses among more; a model is lost long before. */
+const MOST_TOOLS = 1000;
+const LONGEST = 1024 * 1024;
+
+function readEndpoint(written: string | JsonObject): Source {
+  const { length } = typeof written === 'string' ? written : JSON.stringify(written);
+  if (length > LONGEST) {
+    const message = `An endpoint document holds at most ${humanSize(LONGEST)}, not ${humanSize(length)}`;
+    return { value: undefined, mistakes: [{ at: '', message }], locate: (mistake) => mistake };
+  }
+  if (typeof written !== 'string') return sourceOf(written);
+  // Finding the place of each mistake takes long.
+  return isLong(written) ? skimSource(written) : readSource(written);
+}
+
+/** @throws endpoint_invalid with every mistake located, a hundred at most */
 export function requireEndpoint(written: string | JsonObject, surroundings: EndpointSurroundings): EndpointDocument {
-  const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
+  const source = readEndpoint(written);
   const name = isObject(source.value) && typeof source.value.name === 'string' ? source.value.name : '?';
   const refuse = (mistakes: Mistake[]) =>
     new PindroError('endpoint_invalid', { name, count: countMistakes(mistakes) }, { mistakes, at: mistakes[0]!.at });
   if (source.mistakes.length > 0) throw refuse(source.mistakes);
+  const many = tooMany(source.value);
+  if (many) throw refuse([source.locate(many)]);
   const parsed = endpointSchema.safeParse(source.value);
   if (!parsed.success)
     throw refuse(
@@ -98,14 +123,25 @@ export function requireEndpoint(written: string | JsonObject, surroundings: Endp
         source.locate(mistake),
       ),
     );
-  const mistakes = [
-    ...Object.entries(parsed.data.tools).flatMap(([tool, entry]) => checkEntry(tool, entry, surroundings)),
-    ...Object.keys(parsed.data.servers)
-      .filter((server) => !ownOf(surroundings.servers, server))
-      .map((server) => unknownServer(`/servers/${server}`, server, surroundings)),
-  ];
+  const mistakes = firstMistakes([parsed.data], (document) => meaningOf(document, surroundings));
   if (mistakes.length > 0) throw refuse(mistakes.map((mistake) => source.locate(mistake)));
   return parsed.data;
+}
+
+function tooMany(value: Source['value']): Mistake | undefined {
+  const many = isObject(value) && isObject(value.tools) ? Object.keys(value.tools).length : 0;
+  if (many <= MOST_TOOLS) return undefined;
+  return {
+    at: '/tools',
+    message: `An endpoint holds at most ${MOST_TOOLS} tools, not ${many}`,
+    hint: 'Make endpoints of their own for what belongs together.',
+  };
+}
+
+function* meaningOf({ tools, servers }: EndpointDocument, surroundings: EndpointSurroundings): Generator<Mistake> {
+  for (const [tool, entry] of Object.entries(tools)) yield* checkEntry(tool, entry, surroundings);
+  for (const server of Object.keys(servers))
+    if (!ownOf(surroundings.servers, server)) yield unknownServer(`/servers/${server}`, server, surroundings);
 }
 
 const unknownServer = (at: string, server: string, surroundings: EndpointSurroundings): Mistake => ({
@@ -116,20 +152,21 @@ const unknownServer = (at: string, server: string, surroundings: EndpointSurroun
 
 function checkEntry(name: string, entry: ExposedEntry, surroundings: EndpointSurroundings): Mistake[] {
   const at = `/tools/${name}`;
-  const inputSchema = 'flow' in entry ? ownOf(surroundings.inputs, entry.flow) : undefined;
   if ('flow' in entry) {
-    if (!inputSchema)
+    if (!surroundings.flows.includes(entry.flow))
       return [
         {
           at: `${at}/flow`,
           message: `There is no flow named "${entry.flow}"`,
-          hint: didYouMean(entry.flow, Object.keys(surroundings.inputs)),
+          hint: didYouMean(entry.flow, surroundings.flows),
         },
       ];
-    return ruleMistakes({ name, inputSchema }, entry.arguments ?? {}).map((mistake) => ({
-      ...mistake,
-      at: `${at}/arguments${mistake.at}`,
-    }));
+    return ruleMistakes({ name, inputSchema: surroundings.inputOf(entry.flow) }, entry.arguments ?? {}).map(
+      (mistake) => ({
+        ...mistake,
+        at: `${at}/arguments${mistake.at}`,
+      }),
+    );
   }
   const tools = ownOf(surroundings.servers, entry.server);
   if (!tools) return [unknownServer(`${at}/server`, entry.server, surroundings)];

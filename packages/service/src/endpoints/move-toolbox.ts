@@ -14,8 +14,14 @@ interface Parts {
  * Moves the tools of an agent's toolbox onto an endpoint; in the draft the endpoint stands in their place, with just them.
  * @param at JSON Pointer of the agent step
  */
-export function moveToolbox({ store, flows, servers }: Parts, flow: string, at: string, endpoint: string): void {
-  const { document, config } = stepWithToolbox(flows.get(flow).document, at);
+export async function moveToolbox(
+  { store, flows, servers }: Parts,
+  flow: string,
+  at: string,
+  endpoint: string,
+): Promise<void> {
+  const { document: here, updatedAt } = flows.get(flow);
+  const { document, config } = stepWithToolbox(here, at);
   const { tools, rest } = toolboxAsTools(config.toolbox, servers.allTools());
   const names = Object.keys(tools);
   if (names.length === 0)
@@ -23,6 +29,11 @@ export function moveToolbox({ store, flows, servers }: Parts, flow: string, at: 
   const before = store.find(endpoint);
   const taken = names.find((name) => before && name in before.tools);
   if (taken) throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: taken });
+  // What else stands on the endpoint was not this agent's before, and is not now.
+  const row: JsonObject = before && Object.keys(before.tools).length > 0 ? { endpoint, use: names } : { endpoint };
+  config.toolbox = [row as unknown as ToolboxEntry, ...rest];
+  const { draft } = await flows.draw(flow, document);
+  flows.requireVersion(flow, updatedAt);
   store.save({
     ...((before as unknown as JsonObject) ?? {
       format: 'pindro/endpoint@1',
@@ -31,8 +42,5 @@ export function moveToolbox({ store, flows, servers }: Parts, flow: string, at: 
     }),
     tools: { ...((before?.tools as unknown as JsonObject) ?? {}), ...tools },
   });
-  // What else stands on the endpoint was not this agent's before, and is not now.
-  const row: JsonObject = before && Object.keys(before.tools).length > 0 ? { endpoint, use: names } : { endpoint };
-  config.toolbox = [row as unknown as ToolboxEntry, ...rest];
-  flows.saveDraft(flow, document);
+  flows.keepDraft(flow, draft);
 }

@@ -74,8 +74,14 @@ export function reviewToolbox(parts: Parts, flow: string, at: string): Review {
  * Applies what the review proposes to the toolbox of the draft, one after the other.
  * @param wanted ids; all that can be applied if null @returns ids of what was applied
  */
-export function mendStep(parts: Parts, flow: string, at: string, wanted: readonly string[] | null): string[] {
-  const { document, config } = stepWithToolbox(parts.flows.get(flow).document, at);
+export async function mendStep(
+  parts: Parts,
+  flow: string,
+  at: string,
+  wanted: readonly string[] | null,
+): Promise<string[]> {
+  const { document: here, updatedAt } = parts.flows.get(flow);
+  const { document, config } = stepWithToolbox(here, at);
   const applied: string[] = [];
   for (;;) {
     const list = layOut(config.toolbox, parts);
@@ -87,6 +93,6 @@ export function mendStep(parts: Parts, flow: string, at: string, wanted: readonl
     config.toolbox = mendToolbox(config.toolbox, place, remark.fix!)!;
     applied.push(remark.id);
   }
-  if (applied.length > 0) parts.flows.saveDraft(flow, document);
+  if (applied.length > 0) await parts.flows.saveDraft(flow, document, updatedAt);
   return applied;
 }

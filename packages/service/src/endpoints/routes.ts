@@ -83,14 +83,14 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     });
     return presenter.detail(name);
   });
-  api.on('moveToolbox', (call) => {
-    moveToolbox(parts, call.param('name'), call.body.step, call.body.endpoint);
+  api.on('moveToolbox', async (call) => {
+    await moveToolbox(parts, call.param('name'), call.body.step, call.body.endpoint);
     return presenter.detail(call.body.endpoint);
   });
   api.on('reviewToolbox', (call) => reviewToolbox(parts, call.param('name'), call.query.step));
-  api.on('mendToolbox', (call) => {
+  api.on('mendToolbox', async (call) => {
     const { step, remarks } = call.body;
-    const applied = mendStep(parts, call.param('name'), step, remarks ?? null);
+    const applied = await mendStep(parts, call.param('name'), step, remarks ?? null);
     return { ...reviewToolbox(parts, call.param('name'), step), applied };
   });
   api.on('wordTool', (call) => {

@@ -10,7 +10,7 @@ import {
   PindroError,
   type Stage,
 } from '@pindro/core';
-import { asc, eq } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -58,7 +58,7 @@ export class EndpointStore implements EndpointPort {
 
   /** Names of the endpoints people made. */
   names(): string[] {
-    return [...this.#all().keys()];
+    return [...this.#all().keys()].sort();
   }
 
   /** The endpoint of a name, or of a name it went by, or null. Asked for every call, so that all are kept in memory. */
@@ -95,17 +95,37 @@ export class EndpointStore implements EndpointPort {
 
   #all(): Map<string, EndpointDocument> {
     if (this.#documents) return this.#documents;
-    const rows = this.database.select().from(endpoints).orderBy(asc(endpoints.name)).all();
-    this.#documents = new Map(rows.map((row) => [row.name, endpointSchema.parse(row.document)]));
+    const rows = this.database.select().from(endpoints).all();
+    this.#documents = new Map();
     this.#former.clear();
-    for (const { name, formerly } of this.#documents.values())
-      for (const former of formerly) this.#former.set(former, name);
+    for (const row of rows) this.#learn(this.#documents, endpointSchema.parse(row.document));
     return this.#documents;
   }
 
+  #learn(all: Map<string, EndpointDocument>, document: EndpointDocument): void {
+    for (const former of all.get(document.name)?.formerly ?? []) this.#former.delete(former);
+    for (const former of document.formerly) this.#former.set(former, document.name);
+    all.set(document.name, document);
+  }
+
   save(written: string | JsonObject): EndpointDocument {
-    const inputs = Object.fromEntries(this.flows.all().map((flow) => [flow.name, inputSchema(flow.document)]));
-    const document = requireEndpoint(written, { inputs, servers: this.servers.allTools() });
+    return this.keep(this.check(written));
+  }
+
+  /** @param arriving flows that will be there, by name @throws endpoint_invalid */
+  check(written: string | JsonObject, arriving: ReadonlyMap<string, FlowDocument> = new Map()): EndpointDocument {
+    const inputs = new Map<string, JsonObject>();
+    const inputOf = (flow: string) => {
+      const input = inputs.get(flow) ?? inputSchema(arriving.get(flow) ?? this.flows.get(flow).document);
+      inputs.set(flow, input as JsonObject);
+      return input as JsonObject;
+    };
+    const flows = [...new Set([...this.flows.names(), ...arriving.keys()])];
+    return requireEndpoint(written, { flows, inputOf, servers: this.servers.allTools() });
+  }
+
+  /** Keeps a document that has been checked. @throws already_there, name_reserved */
+  keep(document: EndpointDocument): EndpointDocument {
     for (const name of [document.name, ...document.formerly]) this.#requireFree(name, document.name);
     const values = { document, updatedAt: Date.now() };
     this.database
@@ -113,7 +133,8 @@ export class EndpointStore implements EndpointPort {
       .values({ name: document.name, ...values })
       .onConflictDoUpdate({ target: endpoints.name, set: values })
       .run();
-    this.#forget(document.name);
+    this.#learn(this.#all(), document);
+    this.bus.changed('endpoint', document.name);
     return document;
   }
 

@@ -1,22 +1,12 @@
 import type { FlowComparisonView, FlowPreview, SavedDraft } from '@pindro/contract';
 import {
-  allSteps,
   asPindroError,
-  checkFlow,
-  compareFlows,
-  draftSchema,
   type FlowDocument,
-  inputSchema,
   type Json,
   type JsonObject,
   linksOf,
-  type Mistake,
   PindroError,
-  pointer,
-  readSource,
   type Surroundings,
-  sourceOf,
-  stepKind,
   stepKinds,
   Template,
   today,
@@ -24,8 +14,9 @@ import {
 } from '@pindro/core';
 import { z } from 'zod';
 import type { EndpointStore } from '../endpoints/store.js';
-import type { Api } from '../platform/api.js';
+import { type Api, Written } from '../platform/api.js';
 import { cardsOf } from './cards.js';
+import type { FlowChecker } from './checker.js';
 import { impactOf } from './impact.js';
 import type { FlowRecord, FlowStore } from './store.js';
 
@@ -33,6 +24,7 @@ interface Parts {
   store: FlowStore;
   endpoints: EndpointStore;
   surroundings: () => Surroundings;
+  checker: FlowChecker;
   zone: string;
   summary(flow: FlowRecord): SavedDraft['summary'];
   usersOf(flow: string): string[];
@@ -42,28 +34,9 @@ interface Parts {
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
-/** How a document is drawn, as far as it can be read. */
-export function drawing(document: FlowDocument): Omit<FlowPreview, 'mistakes'> {
-  return {
-    cards: cardsOf(document),
-    links: linksOf(document),
-    bodies: bodiesOf(document),
-    input: inputSchema(document) as FlowPreview['input'],
-    document: document as unknown as FlowPreview['document'],
-  };
-}
-
-function bodiesOf(document: FlowDocument): FlowPreview['bodies'] {
-  const bodies = [...allSteps(document.steps)].flatMap(({ step, at }) => {
-    const body = stepKind(step.kind)?.body?.(step.with ?? {});
-    return body ? [[pointer([...at, 'with']), { cards: cardsOf(body), links: linksOf(body) }]] : [];
-  });
-  return Object.fromEntries(bodies);
-}
-
 /** Addresses for drawing flows and keeping their versions. */
 export function flowBuildingRoutes(api: Api, parts: Parts): void {
-  const { store, endpoints, surroundings } = parts;
+  const { store, endpoints, surroundings, checker } = parts;
   const kinds = stepKinds().map((kind) => ({
     name: kind.name,
     title: kind.title,
@@ -73,13 +46,9 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
   }));
   api.on('listKinds', () => ({ items: kinds }));
 
-  api.on('previewFlow', ({ body }): FlowPreview => {
-    const written = body.document as string | JsonObject;
-    const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
-    const parsed = draftSchema.safeParse(source.value);
-    const { mistakes } = checkFlow(written, surroundings());
-    const empty = { cards: [], links: [], bodies: {}, input: {}, document: null };
-    return { ...(parsed.success ? drawing(parsed.data) : empty), mistakes: mistakes as Mistake[] };
+  api.on('previewFlow', async ({ body }) => {
+    const { preview } = await checker.draw(body.document as string | JsonObject, surroundings());
+    return new Written<FlowPreview>(preview);
   });
 
   api.on('evaluate', ({ body }) => {
@@ -102,15 +71,10 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     }
   });
 
-  api.on('saveDraft', (call): SavedDraft => {
+  api.on('saveDraft', async (call) => {
     const { document, version } = call.body;
-    const flow = store.saveDraft(call.param('name'), document as string | JsonObject, version);
-    return {
-      ...drawing(flow.document),
-      mistakes: store.mistakes(flow),
-      summary: parts.summary(flow),
-      version: flow.updatedAt,
-    };
+    const { flow, preview } = await store.saveDraft(call.param('name'), document as string | JsonObject, version);
+    return new Written<SavedDraft>(preview, { summary: parts.summary(flow), version: flow.updatedAt });
   });
 
   api.on('removeFlow', (call) => {
@@ -150,11 +114,11 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     const document = /^r[0-9a-z]{9,}$/.test(which) ? parts.documentOfRun(which) : undefined;
     return document ? { document, text: writeText(document as unknown as JsonObject) } : store.version(name, which);
   };
-  api.on('compareFlow', (call): FlowComparisonView => {
+  api.on('compareFlow', async (call): Promise<FlowComparisonView> => {
     const name = call.param('name');
     const before = versionOf(name, call.query.from);
     const after = versionOf(name, call.query.to);
-    const { changes, steps, lines } = compareFlows(before, after);
+    const { changes, steps, lines } = await checker.compare(before, after);
     const removed = Object.entries(before.document.steps).filter(([step]) => steps[step] === 'removed');
     const both = { steps: { ...Object.fromEntries(removed), ...after.document.steps } };
     return { changes: changes as never, steps, lines, cards: cardsOf(both), links: linksOf(both) };

@@ -27,7 +27,8 @@ export const flowsCapability: Capability = {
       servers: parts.servers.allTools(),
       endpoints: parts.endpoints.names(),
     });
-    return { surroundings, flows: new FlowStore(parts.config, parts.bus, surroundings), checker: new FlowChecker() };
+    const checker = new FlowChecker();
+    return { surroundings, checker, flows: new FlowStore(parts.config, parts.bus, surroundings, checker) };
   },
   routes: (api, { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, entries, settings }) => {
     flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, surroundings, checker });
@@ -35,6 +36,7 @@ export const flowsCapability: Capability = {
       store: flows,
       endpoints,
       surroundings,
+      checker,
       zone: settings.timeZone,
       summary: (flow) => summaryOf(flow, flows, endpoints),
       usersOf: (flow) => usersOf('flows', flow, flows, endpoints),

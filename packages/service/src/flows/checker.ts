@@ -1,27 +1,53 @@
-import { type CheckResult, checkFlow, type Json, PindroError, type Surroundings } from '@pindro/core';
-import { WorkThread } from '../platform/work-thread.js';
+import {
+  type CheckResult,
+  checkFlow,
+  type FlowComparison,
+  type FlowDocument,
+  type Json,
+  PindroError,
+  type Surroundings,
+} from '@pindro/core';
+import { isLong, WorkThread } from '../platform/work-thread.js';
+import { type DrawnDraft, drawDraft } from './drawing.js';
+import type { flowWork } from './work.js';
 
-/** Documents longer than this are checked in a thread of their own, in characters: reading one takes a while. */
-const LONG = 48 * 1024;
-
-export interface CheckRequest {
+interface Version {
+  document: FlowDocument;
   text: string;
-  surroundings: Surroundings;
 }
 
-/** Checks documents without keeping everybody else waiting. */
+/** Checks and compares documents without keeping everybody else waiting. */
 export class FlowChecker {
-  readonly #thread = new WorkThread<CheckRequest, CheckResult>(
-    new URL('./check-worker.js', import.meta.url),
-    (limit) => new PindroError('flow_too_large', { limit: `what can be checked in ${limit}` }),
+  readonly #thread = new WorkThread<typeof flowWork>(
+    new URL('./work-thread.js', import.meta.url),
+    (limit) => new PindroError('flow_too_large', { limit: `what can be looked at in ${limit}` }),
   );
 
   async check(written: string | Json, surroundings: Surroundings): Promise<CheckResult> {
-    if (typeof written !== 'string' || written.length < LONG) return checkFlow(written, surroundings);
-    return this.#thread.ask({ text: written, surroundings });
+    return isLong(written)
+      ? this.#thread.ask('check', written, namesOf(surroundings))
+      : checkFlow(written, surroundings);
+  }
+
+  /** A draft that is to be kept. @param into the text that is there */
+  async draw(written: string | Json, surroundings: Surroundings, into?: string): Promise<DrawnDraft> {
+    return isLong(written) || isLong(into ?? '')
+      ? this.#thread.ask('draw', written, namesOf(surroundings), into)
+      : drawDraft(written, surroundings, into);
+  }
+
+  /** What tells two versions apart; finding the lines takes a while even where they are short. */
+  compare(before: Version, after: Version): Promise<FlowComparison> {
+    return this.#thread.ask('compare', before, after);
   }
 
   close(): void {
     this.#thread.close();
   }
 }
+
+/** Of tool servers a flow is held against the names only; what else is known of them may be long. */
+const namesOf = ({ servers, ...rest }: Surroundings): Surroundings => ({
+  ...rest,
+  ...(servers && { servers: Object.fromEntries(Object.keys(servers).map((name) => [name, []])) }),
+});

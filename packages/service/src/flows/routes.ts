@@ -54,9 +54,14 @@ export function flowRoutes(
 ): void {
   const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
-  api.on('listFlows', () => ({ items: store.all().map(summary) }));
-  api.on('getFlow', (call): FlowDetail => {
+  api.on('listFlows', async () => {
+    const flows = store.all();
+    await store.look(flows);
+    return { items: flows.map(summary) };
+  });
+  api.on('getFlow', async (call): Promise<FlowDetail> => {
     const flow = store.get(call.param('name'));
+    await store.look([flow]);
     return {
       ...summary(flow),
       text: flow.text,
@@ -81,10 +86,15 @@ export function flowRoutes(
     const written = body.document as string | JsonObject;
     return summary(store.keepChecked(written, await checker.check(written, surroundings())));
   });
-  api.on('publishFlow', (call) => store.publish(call.param('name'), call.body.note));
+  api.on('publishFlow', async (call) => {
+    const name = call.param('name');
+    await store.look([store.get(name)]);
+    return store.publish(name, call.body.note);
+  });
 
-  api.on('exposeFlow', (call) => {
+  api.on('exposeFlow', async (call) => {
     const flow = call.param('name');
+    await store.look([store.get(flow)]);
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);
     const { revision } = store.publish(flow);
@@ -109,9 +119,11 @@ export function flowRoutes(
     };
   });
 
-  const requestOf = (call: ApiCall<'runFlow'> | ApiCall<'watchFlow'>): RunRequest => {
+  const requestOf = async (call: ApiCall<'runFlow'> | ApiCall<'watchFlow'>): Promise<RunRequest> => {
     const { stage, entry, session, input } = call.body;
-    const { document, revision } = store.loadNow(call.param('name'), stage);
+    const name = call.param('name');
+    if (stage === 'draft') await store.look([store.get(name)]);
+    const { document, revision } = store.loadNow(name, stage);
     return {
       document,
       revision,
@@ -122,9 +134,9 @@ export function flowRoutes(
       input: input as Json,
     };
   };
-  api.on('runFlow', async (call) => runner.present(await runner.begin(requestOf(call)).outcome));
+  api.on('runFlow', async (call) => runner.present(await runner.begin(await requestOf(call)).outcome));
   api.stream('watchFlow', async (call, send) => {
-    const outcome = await runner.watch(requestOf(call), send);
+    const outcome = await runner.watch(await requestOf(call), send);
     send({ type: 'outcome', outcome: runner.present(outcome) });
   });
 }

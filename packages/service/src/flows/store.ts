@@ -1,28 +1,25 @@
 import {
   type CheckResult,
   checkFlow,
-  countMistakes,
+  type Draft,
   didYouMean,
-  draftSchema,
   type FlowDocument,
   type FlowPort,
   flowInvalid,
   type Json,
   type JsonObject,
   type Mistake,
-  mistakesOf,
   PindroError,
-  readSource,
-  requireFlow,
-  rewriteText,
   type Stage,
   type Surroundings,
-  sourceOf,
   writeText,
 } from '@pindro/core';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
+import { isLong } from '../platform/work-thread.js';
+import type { FlowChecker } from './checker.js';
+import type { DrawnDraft } from './drawing.js';
 import { flows, revisions } from './tables.js';
 
 export interface FlowRecord {
@@ -38,20 +35,28 @@ export class FlowStore implements FlowPort {
   readonly #loaded = new Map<string, { document: FlowDocument; revision: number | null }>();
 
   readonly #known = new Map<string, { version: number; mistakes: Mistake[] }>();
+  /** Counts how often what a flow may name has changed. */
+  #era = 0;
 
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
     private readonly surroundings: () => Surroundings,
+    private readonly checker: FlowChecker,
   ) {
     bus.on('undone', () => {
       this.#loaded.clear();
-      this.#known.clear();
+      this.#forget();
     });
     // Whether a draft is sound also depends on what it names.
     bus.prependListener('changed', (what) => {
-      if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#known.clear();
+      if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#forget();
     });
+  }
+
+  #forget(): void {
+    this.#known.clear();
+    this.#era++;
   }
 
   names(): string[] {
@@ -68,9 +73,13 @@ export class FlowStore implements FlowPort {
   }
 
   get(name: string): FlowRecord {
-    const row = this.database.select().from(flows).where(eq(flows.name, name)).get();
-    if (!row) throw new PindroError('not_found', { what: 'flow', name, suggestion: didYouMean(name, this.names()) });
-    return row as FlowRecord;
+    const flow = this.find(name);
+    if (!flow) throw new PindroError('not_found', { what: 'flow', name, suggestion: didYouMean(name, this.names()) });
+    return flow;
+  }
+
+  find(name: string): FlowRecord | null {
+    return (this.database.select().from(flows).where(eq(flows.name, name)).get() as FlowRecord | undefined) ?? null;
   }
 
   revisions(name: string): { revision: number; note: string; publishedAt: number }[] {
@@ -85,32 +94,50 @@ export class FlowStore implements FlowPort {
   /**
    * Keeps a draft as it is, mistakes and all, as long as it can be read at all. A document goes into the text that is
    * there, so that its comments stay.
-   * @param version the one it was made from @throws flow_invalid, draft_newer
+   * @param version the one it was made from @returns with the JSON of how it is drawn @throws flow_invalid, draft_newer
    */
-  saveDraft(name: string, written: string | JsonObject, version?: number): FlowRecord {
-    const before = this.names().includes(name) ? this.get(name) : null;
-    if (before && version !== undefined && before.updatedAt !== version)
-      throw new PindroError('draft_newer', { flow: name });
-    const { value, mistakes } = typeof written === 'string' ? readSource(written) : sourceOf(written);
-    const parsed = draftSchema.safeParse(value);
-    if (mistakes.length > 0 || !parsed.success) {
-      const found = mistakes.length > 0 ? mistakes : mistakesOf(parsed.error!, value);
-      throw new PindroError(
-        'flow_invalid',
-        { name, count: countMistakes(found) },
-        { mistakes: found, at: found[0]!.at },
-      );
+  async saveDraft(
+    name: string,
+    written: string | JsonObject,
+    version?: number,
+  ): Promise<{ flow: FlowRecord; preview: string }> {
+    for (;;) {
+      this.requireVersion(name, version);
+      const before = this.find(name);
+      const era = this.#era;
+      const { draft, preview } = await this.draw(name, written);
+      // Whoever saved meanwhile is not written over unread.
+      if (this.find(name)?.updatedAt !== before?.updatedAt) continue;
+      const isNow = era === this.#era;
+      const flow = this.keepDraft(name, draft);
+      if (isNow) this.#known.set(name, { version: flow.updatedAt, mistakes: draft.mistakes });
+      return { flow, preview };
     }
-    const document = parsed.data;
+  }
+
+  /** Reads and draws what is to become the draft of a flow. */
+  draw(name: string, written: string | JsonObject): Promise<DrawnDraft> {
+    return this.checker.draw(written, this.surroundings(), this.find(name)?.text);
+  }
+
+  /** @throws draft_newer when somebody has saved since then */
+  requireVersion(name: string, version: number | undefined): void {
+    const flow = version === undefined ? null : this.find(name);
+    if (flow && flow.updatedAt !== version) throw new PindroError('draft_newer', { flow: name });
+  }
+
+  /** Keeps a draft that has been read. @throws flow_invalid, draft_newer */
+  keepDraft(name: string, draft: Draft, version?: number): FlowRecord {
+    this.requireVersion(name, version);
+    const { document, mistakes } = draft;
+    if (!document) throw flowInvalid({ document: null, mistakes, name });
     if (document.name !== name)
       throw new PindroError(
         'request_invalid',
         { why: `The document names "${document.name}", not "${name}"` },
         { at: '/name' },
       );
-    const text =
-      typeof written === 'string' ? written : before ? rewriteText(before.text, written) : writeText(written);
-    return this.#keep(document, text, before);
+    return this.#keep(document, draft.text, this.find(name));
   }
 
   #keep(document: FlowDocument, text: string, before: FlowRecord | null): FlowRecord {
@@ -121,8 +148,10 @@ export class FlowStore implements FlowPort {
       .onConflictDoUpdate({ target: flows.name, set: values })
       .run();
     this.#loaded.delete(`${document.name}/draft`);
+    // Others may name it.
+    if (!before) this.#forget();
     this.bus.changed('flow', document.name);
-    return this.get(document.name);
+    return { name: document.name, live: before?.live ?? null, ...values };
   }
 
   /** Whether a draft has no mistakes. */
@@ -134,9 +163,23 @@ export class FlowStore implements FlowPort {
   mistakes(flow: FlowRecord): Mistake[] {
     const known = this.#known.get(flow.name);
     if (known?.version === flow.updatedAt) return known.mistakes;
-    const { mistakes } = checkFlow(flow.text, this.surroundings());
+    // Where they stand in a long text is told by `look`; reading it here would keep everybody waiting.
+    const { mistakes } = checkFlow(
+      isLong(flow.text) ? (flow.document as unknown as Json) : flow.text,
+      this.surroundings(),
+    );
     this.#known.set(flow.name, { version: flow.updatedAt, mistakes });
     return mistakes;
+  }
+
+  /** Looks for the mistakes of drafts in a thread where that takes a while, so that they are known when asked for. */
+  async look(drafts: readonly FlowRecord[]): Promise<void> {
+    for (const { name, text, updatedAt } of drafts) {
+      if (this.#known.get(name)?.version === updatedAt || !isLong(text)) continue;
+      const era = this.#era;
+      const { mistakes } = await this.checker.check(text, this.surroundings());
+      if (era === this.#era) this.#known.set(name, { version: updatedAt, mistakes });
+    }
   }
 
   remove(name: string): void {
@@ -149,6 +192,7 @@ export class FlowStore implements FlowPort {
       .immediate();
     this.#loaded.delete(`${name}/draft`);
     this.#loaded.delete(`${name}/live`);
+    this.#forget();
     this.bus.changed('flow', name);
   }
 
@@ -200,8 +244,7 @@ export class FlowStore implements FlowPort {
     if (!checked.document) throw flowInvalid(checked);
     const { document } = checked;
     const text = typeof written === 'string' ? written : writeText(written);
-    const before = this.names().includes(document.name) ? this.get(document.name) : null;
-    const kept = this.#keep(document, text, before);
+    const kept = this.#keep(document, text, this.find(document.name));
     this.#known.set(kept.name, { version: kept.updatedAt, mistakes: [] });
     return kept;
   }
@@ -209,7 +252,7 @@ export class FlowStore implements FlowPort {
   /** Makes the draft the live revision; a draft that is live already stays what it is. */
   publish(name: string, note = ''): { revision: number; fresh: boolean } {
     const flow = this.get(name);
-    requireFlow(flow.text, this.surroundings());
+    this.#sound(flow);
     if (!this.isChanged(flow)) return { revision: flow.live!, fresh: false };
     const revision = (this.revisions(name)[0]?.revision ?? 0) + 1;
     this.database.door
@@ -238,6 +281,7 @@ export class FlowStore implements FlowPort {
   }
 
   async load(name: string, stage: Stage, wanted?: number): Promise<{ document: Json; revision: number | null }> {
+    if (stage === 'draft') await this.look([this.get(name)]);
     const { document, revision } = this.loadNow(name, stage, wanted);
     return { document: document as unknown as Json, revision };
   }
@@ -261,7 +305,9 @@ export class FlowStore implements FlowPort {
 
   /** A draft may be kept with mistakes, but it does not run with them. */
   #sound(flow: FlowRecord): FlowDocument {
-    return requireFlow(flow.text, this.surroundings());
+    const mistakes = this.mistakes(flow);
+    if (mistakes.length > 0) throw flowInvalid({ document: null, mistakes, name: flow.name });
+    return flow.document;
   }
 
   #revision(flow: string, revision: number): FlowDocument {

@@ -1,24 +1,36 @@
 import { parentPort, Worker } from 'node:worker_threads';
-import { asPindroError, type ErrorRecord, type Mistake, PindroError } from '@pindro/core';
+import { asPindroError, type ErrorRecord, type Json, type Mistake, PindroError } from '@pindro/core';
 
 /** What one piece of work may take, in milliseconds and MB. */
 const LIMITS = { patience: 20_000, memory: 512 };
 /** A thread that nobody needs is let go after this many milliseconds. */
 const IDLE = 20_000;
 
-type Answer<Result> = { result: Result } | { error: ErrorRecord; mistakes: Mistake[] | undefined };
-interface Piece<Request, Result> {
-  request: Request;
-  resolve(result: Result): void;
+/** A document longer than this is worth a thread, in characters: reading one with the place of everything takes a while. */
+const LONG = 16 * 1024;
+export const isLong = (document: string | Json) =>
+  (typeof document === 'string' ? document : (JSON.stringify(document) ?? '')).length > LONG;
+
+/** What a thread can do, by name. What goes in and comes out is copied. */
+// biome-ignore lint/suspicious/noExplicitAny: the functions take whatever they take
+export type Works = Record<string, (...given: any[]) => unknown>;
+
+type Answer = { result: unknown } | { error: ErrorRecord; mistakes: Mistake[] | undefined };
+interface Order {
+  work: string;
+  given: unknown[];
+}
+interface Piece extends Order {
+  resolve(result: never): void;
   reject(error: unknown): void;
 }
 
-/** Work of one kind that takes a while, in a thread of its own, a piece at a time: nobody else waits for it. */
-export class WorkThread<Request, Result> {
+/** Work that takes a while, in a thread of its own, a piece at a time: nobody else waits for it. */
+export class WorkThread<W extends Works> {
   #worker: Worker | null = null;
   #clock: NodeJS.Timeout | undefined;
   /** The first is under way. */
-  readonly #pieces: Piece<Request, Result>[] = [];
+  readonly #pieces: Piece[] = [];
 
   /**
    * @param script the module of the thread, which calls {@link answerInThread}
@@ -30,9 +42,9 @@ export class WorkThread<Request, Result> {
     private readonly limits = LIMITS,
   ) {}
 
-  ask(request: Request): Promise<Result> {
+  ask<N extends keyof W & string>(work: N, ...given: Parameters<W[N]>): Promise<ReturnType<W[N]>> {
     return new Promise((resolve, reject) => {
-      if (this.#pieces.push({ request, resolve, reject }) === 1) this.#begin();
+      if (this.#pieces.push({ work, given, resolve, reject }) === 1) this.#begin();
     });
   }
 
@@ -52,17 +64,17 @@ export class WorkThread<Request, Result> {
     this.#worker ??= this.#start();
     const { patience } = this.limits;
     this.#clock = setTimeout(() => this.#lose(this.tooMuch(`${patience / 1000} s`)), patience).unref();
-    this.#worker.postMessage(first.request);
+    this.#worker.postMessage({ work: first.work, given: first.given } satisfies Order);
   }
 
   #start(): Worker {
     const { memory } = this.limits;
     const worker = new Worker(this.script, { env: {}, resourceLimits: { maxOldGenerationSizeMb: memory } });
     worker.unref();
-    worker.on('message', (answer: Answer<Result>) => {
+    worker.on('message', (answer: Answer) => {
       if (worker !== this.#worker) return;
       const piece = this.#pieces.shift();
-      if ('result' in answer) piece?.resolve(answer.result);
+      if ('result' in answer) piece?.resolve(answer.result as never);
       else piece?.reject(Object.assign(PindroError.from(answer.error), { mistakes: answer.mistakes }));
       this.#begin();
     });
@@ -89,15 +101,15 @@ export class WorkThread<Request, Result> {
 }
 
 /** In the thread: does one piece of work after the other. */
-export function answerInThread<Request, Result>(work: (request: Request) => Result): void {
-  const answer = (request: Request): Answer<Result> => {
+export function answerInThread(works: Works): void {
+  const answer = ({ work, given }: Order): Answer => {
     try {
-      return { result: work(request) };
+      return { result: works[work]!(...given) };
     } catch (thrown) {
       // What nobody foresaw ends the thread, and is logged where the log is.
       if (!(thrown instanceof PindroError)) throw thrown;
       return { error: thrown.toRecord(), mistakes: thrown.mistakes };
     }
   };
-  parentPort!.on('message', (request: Request) => parentPort!.postMessage(answer(request)));
+  parentPort!.on('message', (order: Order) => parentPort!.postMessage(answer(order)));
 }

@@ -1,5 +1,5 @@
 import { WORKSHOP, type Workshop } from '@pindro/contract';
-import { checkFlow, compareFlows, linksOf, type Mistake } from '@pindro/core';
+import { linksOf, type Mistake } from '@pindro/core';
 import type { Sessions } from '../endpoints/mcp/sessions.js';
 import { cardsOf } from '../flows/cards.js';
 import type { Api } from '../platform/api.js';
@@ -9,7 +9,7 @@ import { WORKSHOP_TOOLS } from './tools/registry.js';
 import type { WorkshopParts } from './tools/tool.js';
 
 export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Sessions): void {
-  const { workshop, proposals, flows, surroundings, address } = parts;
+  const { workshop, proposals, flows, checker, surroundings, address } = parts;
   const isFresh = (flow: string) => !flows.names().includes(flow);
   const summary = (proposal: Proposal) => summariseProposal(proposal, isFresh(proposal.flow));
   const present = (): Workshop => {
@@ -36,13 +36,13 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
     if (!workshop.isOn()) sessions.endOn(WORKSHOP);
     return present();
   });
-  api.on('getProposal', (call) => {
+  api.on('getProposal', async (call) => {
     const proposal = proposals.get(call.param('id'));
-    const { document, mistakes } = checkFlow(proposal.text, surroundings());
+    const { document, mistakes } = await checker.check(proposal.text, surroundings());
     const now = isFresh(proposal.flow) ? null : flows.get(proposal.flow);
     const wanted = document ?? now?.document ?? { format: 'pindro/flow@1' as const, name: proposal.flow, steps: {} };
     const before = now ?? { document: { ...wanted, steps: {} }, text: '' };
-    const { changes, steps, lines } = compareFlows(before, { document: wanted, text: proposal.text });
+    const { changes, steps, lines } = await checker.compare(before, { document: wanted, text: proposal.text });
     const gone = Object.entries(before.document.steps).filter(([step]) => steps[step] === 'removed');
     const both = { steps: { ...Object.fromEntries(gone), ...wanted.steps } };
     return {
@@ -53,10 +53,11 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
       mistakes: mistakes as Mistake[],
     };
   });
-  api.on('takeProposal', (call) => {
-    const { id, flow, text } = proposals.requireOpen(call.param('id'));
+  api.on('takeProposal', async (call) => {
     const { version, note } = call.body;
-    flows.saveDraft(flow, text, version ?? undefined);
+    const { draft } = await checker.draw(proposals.get(call.param('id')).text, surroundings());
+    const { id, flow } = proposals.requireOpen(call.param('id'));
+    flows.keepDraft(flow, draft, version ?? undefined);
     return summary(proposals.settle(id, 'taken', { by: call.who.name, note }));
   });
   api.on('declineProposal', (call) => {

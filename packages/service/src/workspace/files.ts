@@ -1,25 +1,18 @@
 import type { WorkspaceChange } from '@pindro/contract';
-import {
-  draftSchema,
-  type FlowDocument,
-  isObject,
-  type JsonObject,
-  type Mistake,
-  mistakesOf,
-  ownOf,
-  PindroError,
-  readSource,
-  writeText,
-} from '@pindro/core';
-import { diffLines } from 'diff';
+import { giveWay, isObject, type JsonObject, type Mistake, ownOf, PindroError, writeText } from '@pindro/core';
 import type { CredentialStore } from '../credentials/store.js';
+import type { EndpointDocument } from '../endpoints/document.js';
 import type { EndpointStore } from '../endpoints/store.js';
 import type { EntryRecord, EntryStore } from '../entries/store.js';
 import type { FlowStore } from '../flows/store.js';
 import type { ModelStore } from '../models/store.js';
 import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { isLong, WorkThread } from '../platform/work-thread.js';
 import type { ServerStore } from '../servers/store.js';
 import type { TableStore } from '../tables/store.js';
+import { type ReadFile, readFile } from './read-file.js';
+import type { fileWork } from './work.js';
 
 type Files = Record<string, string>;
 interface Refusal {
@@ -27,6 +20,7 @@ interface Refusal {
   mistakes: Mistake[];
 }
 interface Parts {
+  bus: Bus;
   database: Database;
   flows: FlowStore;
   endpoints: EndpointStore;
@@ -37,47 +31,86 @@ interface Parts {
   models: ModelStore;
 }
 
-const PATH = /^(flows|endpoints|servers|tables|models|entries)\/([a-z][a-z0-9-]*)\.(ya?ml|json)$/;
+const WRITTEN: ReadonlySet<string> = new Set(['flow', 'endpoint', 'server', 'entry', 'credential', 'model']);
 
 /** A workspace as files: everything but rows, runs and secrets, in an order that stays the same. */
 export class WorkspaceFiles {
-  constructor(private readonly parts: Parts) {}
+  readonly #thread = new WorkThread<typeof fileWork>(
+    new URL('./work-thread.js', import.meta.url),
+    (limit) => new PindroError('request_invalid', { why: `a file of the workspace takes more than ${limit}` }),
+  );
 
-  export(): Files {
-    const { flows, endpoints, servers, tables, entries, credentials, models } = this.parts;
+  /** Counts how often what is written in files has changed. */
+  #era = 0;
+
+  constructor(private readonly parts: Parts) {
+    parts.bus.on('changed', (what) => {
+      if (WRITTEN.has(what)) this.#era++;
+    });
+  }
+
+  close(): void {
+    this.#thread.close();
+  }
+
+  async export(): Promise<Files> {
     const files: Files = {};
+    const documents = Object.entries(this.#documents()).sort(([a], [b]) => a.localeCompare(b));
+    for (const [path, document] of documents)
+      files[path] = typeof document === 'string' ? document : await this.#write(document);
+    return files;
+  }
+
+  /** The files as they are at this very moment, and not as they were when their writing began. */
+  async #exportNow(): Promise<Files> {
+    for (;;) {
+      const era = this.#era;
+      const files = await this.export();
+      if (era === this.#era) return files;
+    }
+  }
+
+  async #write(document: JsonObject): Promise<string> {
+    await giveWay();
+    return isLong(document) ? this.#thread.ask('write', document) : writeText(document);
+  }
+
+  async #read(path: string, text: string): Promise<ReadFile> {
+    await giveWay();
+    return isLong(text) ? this.#thread.ask('read', path, text) : readFile(path, text);
+  }
+
+  /** By path; flows as they were written. */
+  #documents(): Record<string, string | JsonObject> {
+    const { flows, endpoints, servers, tables, entries, credentials, models } = this.parts;
+    const files: Record<string, string | JsonObject> = {};
     for (const flow of flows.all()) files[`flows/${flow.name}.yaml`] = flow.text;
     for (const name of endpoints.names())
-      files[`endpoints/${name}.yaml`] = writeText(endpoints.get(name) as unknown as JsonObject);
+      files[`endpoints/${name}.yaml`] = endpoints.get(name) as unknown as JsonObject;
     for (const { name, columns, owner } of tables.list())
-      files[`tables/${name}.yaml`] = writeText({
+      files[`tables/${name}.yaml`] = {
         format: 'pindro/table@1',
         name,
         columns: Object.fromEntries(columns.map((column) => [column.name, column.type])),
         ...(owner !== null && { owner }),
-      });
+      };
     for (const { name, url, credential } of servers.list())
-      files[`servers/${name}.yaml`] = writeText({
-        format: 'pindro/server@1',
-        name,
-        url,
-        ...(credential && { credential }),
-      });
+      files[`servers/${name}.yaml`] = { format: 'pindro/server@1', name, url, ...(credential && { credential }) };
     for (const { name, dialect, base, model, credential } of models.list())
-      files[`models/${name}.yaml`] = writeText({
+      files[`models/${name}.yaml`] = {
         format: 'pindro/model@1',
         name,
         dialect,
         base,
         model,
         ...(credential && { credential }),
-      });
+      };
     for (const flow of new Set(entries.list().map((entry) => entry.flow)))
-      files[`entries/${flow}.yaml`] = writeText({
+      files[`entries/${flow}.yaml`] = {
         format: 'pindro/entries@1',
         flow,
         entries: entries.list(flow).map(asWritten),
-      });
+      };
     const secrets = credentials
       .list(() => [])
       .map(({ name, kind, header, account }) => ({
@@ -88,27 +121,31 @@ export class WorkspaceFiles {
         secret: 'GIVE-IT-AGAIN',
       }));
     if (secrets.length > 0)
-      files['credentials.yaml'] = writeText({ format: 'pindro/credentials@1', credentials: secrets as never });
-    return Object.fromEntries(Object.entries(files).sort(([a], [b]) => a.localeCompare(b)));
+      files['credentials.yaml'] = { format: 'pindro/credentials@1', credentials: secrets as never };
+    return files;
   }
 
   /** How files differ from what is here, from here to the files. */
-  compare(files: Files): WorkspaceChange[] {
-    const here = this.export();
+  async compare(files: Files): Promise<WorkspaceChange[]> {
+    const here = await this.export();
     const paths = [...new Set([...Object.keys(here), ...Object.keys(files)])].sort((a, b) => a.localeCompare(b));
-    return paths.map((path) => {
-      const [before, after] = [here[path], files[path]];
+    const changes: WorkspaceChange[] = [];
+    for (const path of paths) {
+      const [before, after] = [ownOf(here, path), ownOf(files, path)];
       const change =
         before === undefined ? 'added' : after === undefined ? 'removed' : before === after ? 'same' : 'changed';
-      return { path, change, lines: change === 'same' ? [] : linesOf(before ?? '', after ?? '') };
-    });
+      const lines = change === 'same' ? [] : await this.#thread.ask('compare', before ?? '', after ?? '');
+      changes.push({ path, change, lines });
+    }
+    return changes;
   }
 
   /** Takes files in, all of them or none. Secrets are named and stay to be given. */
-  import(files: Files, overwrite: boolean): { done: string[]; refused: Refusal[]; gaps: string[] } {
-    const read = Object.entries(files).map(([path, text]) => this.#read(path, text));
+  async import(files: Files, overwrite: boolean): Promise<{ done: string[]; refused: Refusal[]; gaps: string[] }> {
+    const read: ReadFile[] = [];
+    for (const [path, text] of Object.entries(files)) read.push(await this.#read(path, text));
     const refused = read.flatMap(({ path, mistakes }) => (mistakes.length > 0 ? [{ path, mistakes }] : []));
-    const here = this.export();
+    const here = await this.#exportNow();
     if (!overwrite)
       for (const path of Object.keys(files))
         if (ownOf(here, path) !== undefined && ownOf(here, path) !== files[path] && !path.startsWith('credentials'))
@@ -124,6 +161,8 @@ export class WorkspaceFiles {
           });
     if (refused.length > 0) return { done: [], refused, gaps: [] };
     const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path]);
+    const endpoints = await this.#checkEndpoints(fresh);
+    if (endpoints.refused.length > 0) return { done: [], refused: endpoints.refused, gaps: [] };
     const gaps = fresh.flatMap((one) => this.#gapsOf(one.path, one.value));
     const done: string[] = [];
     try {
@@ -131,67 +170,44 @@ export class WorkspaceFiles {
         .transaction(() => {
           for (const kind of ['tables', 'flows', 'endpoints', 'entries'])
             for (const one of fresh.filter(({ path }) => path.startsWith(`${kind}/`))) {
-              this.#write(kind, one.path, one.text, one.value);
+              this.#keep(kind, one, endpoints.documents);
               done.push(one.path);
             }
         })
         .immediate();
     } catch (error) {
-      if (!(error instanceof PindroError)) throw error;
-      const path = (error as { path?: string }).path ?? '';
-      return {
-        done: [],
-        refused: [
-          { path, mistakes: error.mistakes ?? [{ at: error.at ?? '', message: error.message, hint: error.hint }] },
-        ],
-        gaps: [],
-      };
+      return { done: [], refused: [refusalOf((error as { path?: string }).path ?? '', error)], gaps: [] };
     }
     return { done, refused: [], gaps };
   }
 
-  #read(path: string, text: string): { path: string; text: string; value: JsonObject; mistakes: Mistake[] } {
-    const match = PATH.exec(path);
-    const { value, mistakes, locate } = readSource(text);
-    const object = isObject(value) ? value : {};
-    const wrong: Mistake[] = [...mistakes];
-    if (!match && path !== 'credentials.yaml')
-      wrong.push({
-        at: '',
-        message: 'It does not belong to a workspace',
-        hint: 'Files stand as flows/NAME.yaml, endpoints/NAME.yaml and so on.',
-      });
-    if (match && mistakes.length === 0) {
-      const named = match[1] === 'entries' ? object.flow : object.name;
-      if (named !== match[2])
-        wrong.push(
-          locate({
-            at: '/name',
-            message: `The file is named "${match[2]}", but the document "${named}"`,
-            hint: 'Give both the same name.',
-          }),
-        );
-      if (match[1] === 'flows') {
-        const parsed = draftSchema.safeParse(value);
-        if (!parsed.success) wrong.push(...mistakesOf(parsed.error, value).map((mistake) => locate(mistake)));
+  /** Endpoints are checked before anything is kept: that takes a while, and what keeps waits for nobody. */
+  async #checkEndpoints(read: ReadFile[]): Promise<{ documents: Map<string, EndpointDocument>; refused: Refusal[] }> {
+    const arriving = new Map(
+      read.flatMap(({ draft }) => (draft?.document ? [[draft.document.name, draft.document]] : [])),
+    );
+    const documents = new Map<string, EndpointDocument>();
+    const refused: Refusal[] = [];
+    for (const { path, text, value } of read.filter(({ path }) => path.startsWith('endpoints/'))) {
+      await giveWay();
+      try {
+        documents.set(path, this.parts.endpoints.check(isLong(text) ? value : text, arriving));
+      } catch (error) {
+        refused.push(refusalOf(path, error));
       }
     }
-    return { path, text, value: object, mistakes: wrong };
+    return { documents, refused };
   }
 
-  #write(kind: string, path: string, text: string, value: JsonObject): void {
+  #keep(kind: string, { path, value, draft }: ReadFile, checked: Map<string, EndpointDocument>): void {
     const { flows, endpoints, tables, entries } = this.parts;
+    const name = String(value.name);
     try {
-      if (kind === 'flows') flows.saveDraft((value as unknown as FlowDocument).name, text);
-      else if (kind === 'endpoints') endpoints.save(text);
+      if (draft) flows.keepDraft(name, draft);
+      else if (kind === 'endpoints') endpoints.keep(checked.get(path)!);
       else if (kind === 'tables') {
-        if (tables.names().includes(String(value.name))) requireSameTable(tables, value);
-        else
-          tables.create(
-            String(value.name),
-            value.columns as never,
-            typeof value.owner === 'string' ? value.owner : null,
-          );
+        if (tables.names().includes(name)) requireSameTable(tables, value);
+        else tables.create(name, value.columns as never, typeof value.owner === 'string' ? value.owner : null);
       } else writeEntries(entries, value);
     } catch (error) {
       throw Object.assign(error as Error, { path });
@@ -217,6 +233,12 @@ export class WorkspaceFiles {
   }
 }
 
+/** Why a file was refused. What nobody foresaw is thrown on. */
+function refusalOf(path: string, error: unknown): Refusal {
+  if (!(error instanceof PindroError)) throw error;
+  return { path, mistakes: error.mistakes ?? [{ at: error.at ?? '', message: error.message, hint: error.hint }] };
+}
+
 const asWritten = ({ path, on, settings, kind }: EntryRecord): JsonObject => {
   const { kind: _, ...rest } = settings;
   return { kind, ...(kind !== 'schedule' && { path }), on, ...(rest as unknown as JsonObject) };
@@ -237,13 +259,4 @@ function requireSameTable(tables: TableStore, value: JsonObject): void {
   const here = Object.fromEntries(columns.map((column) => [column.name, column.type]));
   if (JSON.stringify(here) !== JSON.stringify(value.columns))
     throw new PindroError('already_there', { what: 'table with other columns', name: String(value.name) });
-}
-
-function linesOf(before: string, after: string): WorkspaceChange['lines'] {
-  return diffLines(before, after).flatMap(({ added, removed, value }) =>
-    value
-      .replace(/\n$/, '')
-      .split('\n')
-      .map((text) => ({ sign: added ? ('+' as const) : removed ? ('-' as const) : (' ' as const), text })),
-  );
 }

@@ -1,0 +1,32 @@
+import type { Mistake } from '../errors.js';
+import type { Json, JsonObject } from '../json.js';
+import { checkFlow, readFlow, type Surroundings, shapeMistakes } from './check.js';
+import { draftSchema, type FlowDocument } from './document.js';
+import { rewriteText, writeText } from './rewrite.js';
+
+/** A flow while it is drawn. Without a document it cannot be kept at all, and the mistakes say why. */
+export type Draft =
+  | { document: FlowDocument; text: string; mistakes: Mistake[] }
+  | { document: null; mistakes: Mistake[] };
+
+/**
+ * Reads a draft, which may be kept with mistakes as long as it can be read at all.
+ * @param into the text that is there: a document goes into it, so that its comments stay
+ */
+export function readDraft(written: string | Json, surroundings: Surroundings = {}, into?: string): Draft {
+  const source = readFlow(written);
+  if (source.mistakes.length > 0) return { document: null, mistakes: source.mistakes };
+  const parsed = draftSchema.safeParse(source.value);
+  if (!parsed.success)
+    return { document: null, mistakes: shapeMistakes(parsed.error, source.value).map((one) => source.locate(one)) };
+  const kept = (text: string, checked: string | Json): Draft => ({
+    document: parsed.data,
+    text,
+    mistakes: checkFlow(checked, surroundings).mistakes,
+  });
+  if (typeof written === 'string') return kept(written, written);
+  // Lines are told of a text that somebody wrote.
+  if (into === undefined) return kept(writeText(written as JsonObject), written);
+  const text = rewriteText(into, written as JsonObject);
+  return kept(text, text);
+}

@@ -1,0 +1,4 @@
+import { answerInThread } from '../platform/work-thread.js';
+import { documentWork } from './work.js';
+
+answerInThread(documentWork);

@@ -1,0 +1,47 @@
+import type { FlowPreview } from '@pindro/contract';
+import {
+  allSteps,
+  type Draft,
+  type FlowDocument,
+  inputSchema,
+  type Json,
+  linksOf,
+  pointer,
+  readDraft,
+  type Surroundings,
+  stepKind,
+} from '@pindro/core';
+import { cardsOf } from './cards.js';
+
+export interface DrawnDraft {
+  draft: Draft;
+  /** JSON of its {@link FlowPreview}. */
+  preview: string;
+}
+
+/** Reads a draft and draws it. The drawing of a large one is long: it is written where it is made. */
+export function drawDraft(written: string | Json, surroundings?: Surroundings, into?: string): DrawnDraft {
+  const draft = readDraft(written, surroundings, into);
+  const preview: FlowPreview = { ...(draft.document ? drawing(draft.document) : EMPTY), mistakes: draft.mistakes };
+  return { draft, preview: JSON.stringify(preview) };
+}
+
+const EMPTY = { cards: [], links: [], bodies: {}, input: {}, document: null };
+
+function drawing(document: FlowDocument): Omit<FlowPreview, 'mistakes'> {
+  return {
+    cards: cardsOf(document),
+    links: linksOf(document),
+    bodies: bodiesOf(document),
+    input: inputSchema(document) as FlowPreview['input'],
+    document: document as unknown as FlowPreview['document'],
+  };
+}
+
+function bodiesOf(document: FlowDocument): FlowPreview['bodies'] {
+  const bodies = [...allSteps(document.steps)].flatMap(({ step, at }) => {
+    const body = stepKind(step.kind)?.body?.(step.with ?? {});
+    return body ? [[pointer([...at, 'with']), { cards: cardsOf(body), links: linksOf(body) }]] : [];
+  });
+  return Object.fromEntries(bodies);
+}

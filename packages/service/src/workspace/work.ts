@@ -1,0 +1,5 @@
+import { compareLines, writeText } from '@pindro/core';
+import { readFile } from './read-file.js';
+
+/** What is done with the files of a workspace, in a thread where they are long. */
+export const fileWork = { read: readFile, write: writeText, compare: compareLines };
