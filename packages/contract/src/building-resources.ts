@@ -1,6 +1,6 @@
-import { anyJson, size } from '@pindro/core/browser';
+import { anyJson, errorRecord, size } from '@pindro/core/browser';
 import { z } from 'zod';
-import { errorRecord, flowSummary, mistake, stepCard, stepLink } from './resources.js';
+import { flowSummary, mistake, stepCard, stepLink } from './resources.js';
 
 /* What building, trying and opening up flows shows. */
 

@@ -1,4 +1,4 @@
-import { anyJson, findingSchema, runState, spanSchema, stage } from '@pindro/core/browser';
+import { anyJson, errorRecord, findingSchema, parkedSchema, runState, spanSchema, stage } from '@pindro/core/browser';
 import { z } from 'zod';
 import { exposedTool } from './serving-resources.js';
 
@@ -29,14 +29,6 @@ export const problem = z.object({
   at: z.string().optional(),
   mistakes: z.array(mistake).optional(),
   run: z.string().optional(),
-});
-
-export const errorRecord = z.object({
-  code: z.string(),
-  message: z.string(),
-  hint: z.string(),
-  at: z.string().optional(),
-  details: jsonObject.optional(),
 });
 
 export const flowSummary = z.object({
@@ -223,11 +215,8 @@ export const runDetail = runSummary.extend({
     .describe('How each step came out, from the journal'),
   waits: z
     .array(
-      z.object({
+      parkedSchema.extend({
         path: z.string(),
-        for: z.enum(['person', 'time', 'run']),
-        until: z.number().nullable(),
-        what: z.string(),
         run: z.string().nullable().describe('The called run that it waits for'),
       }),
     )
@@ -250,14 +239,7 @@ export const outcome = z.object({
   state: runState,
   result: json,
   error: errorRecord.nullable(),
-  waitsFor: z
-    .object({
-      for: z.enum(['person', 'time', 'run']),
-      until: z.number().nullable().describe('Milliseconds since the epoch'),
-      what: z.string(),
-    })
-    .nullable()
-    .describe('Set while it waits'),
+  waitsFor: parkedSchema.nullable().describe('Set while it waits'),
 });
 
 /** What the stream of a run or of everything carries. */

@@ -1,9 +1,9 @@
 import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
 import type { WatchPort } from './trace/events.js';
-import type { Stage } from './trace/journal.js';
 import type { JournalStore } from './trace/journal-store.js';
 import type { Masker } from './trace/masking.js';
+import type { Stage } from './trace/states.js';
 
 /*
  * What the outside must provide for a flow to run. Every call is asynchronous and carries only JSON values, an abort

@@ -1,5 +1,5 @@
 import type { RunDetail } from '@pindro/contract';
-import { type Finding, humanDuration, isObject, type Span } from '@pindro/core/browser';
+import { attribute, type Finding, humanDuration, isObject, type Span } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { brief, moment, state } from './table.js';
 
@@ -80,15 +80,15 @@ function label(span: Span): string {
     case 'run':
       return `run ${pc.bold(span.name)}`;
     case 'step':
-      return `step ${pc.bold(span.name)} ${pc.dim(`(${attributes['pindro.kind']})`)}${attributes['pindro.branch'] ? pc.dim(` went ${attributes['pindro.branch']}`) : ''}`;
+      return `step ${pc.bold(span.name)} ${pc.dim(`(${attributes[attribute.kind]})`)}${attributes[attribute.branch] ? pc.dim(` went ${attributes[attribute.branch]}`) : ''}`;
     case 'item':
-      return `item ${Number(attributes['pindro.index'] ?? 0) + 1}`;
+      return `item ${Number(attributes[attribute.index] ?? 0) + 1}`;
     case 'agent':
-      return `agent ${pc.dim(`on ${attributes['pindro.model']}`)}`;
+      return `agent ${pc.dim(`on ${attributes[attribute.model]}`)}`;
     case 'model':
-      return `model${attributes['pindro.round'] === undefined ? '' : ` round ${attributes['pindro.round']}`} ${pc.dim(`${attributes['gen_ai.usage.input_tokens'] ?? '?'} tokens in, ${attributes['gen_ai.usage.output_tokens'] ?? '?'} out`)}`;
+      return `model${attributes[attribute.round] === undefined ? '' : ` round ${attributes[attribute.round]}`} ${pc.dim(`${attributes[attribute.inputTokens] ?? '?'} tokens in, ${attributes[attribute.outputTokens] ?? '?'} out`)}`;
     case 'tool':
-      return `tool ${pc.bold(String(attributes['gen_ai.tool.name']))}${attributes['pindro.server'] ? ` of ${attributes['pindro.server']}` : ''}`;
+      return `tool ${pc.bold(String(attributes[attribute.tool]))}${attributes[attribute.server] ? ` of ${attributes[attribute.server]}` : ''}`;
   }
 }
 

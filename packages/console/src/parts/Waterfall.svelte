@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract';
-import { humanDuration } from '@pindro/core/browser';
+import { attribute, humanDuration } from '@pindro/core/browser';
 import Value from './Value.svelte';
 
 type Span = RunDetail['spans'][number];
@@ -44,12 +44,12 @@ const WORK: Record<Span['work'], string> = {
   tool: 'tool',
 };
 const label = (span: Span) => {
-  const tool = span.attributes['gen_ai.tool.name'];
+  const tool = span.attributes[attribute.tool];
   if (span.work === 'tool')
-    return `${tool}${span.attributes['pindro.server'] ? ` of ${span.attributes['pindro.server']}` : ''}`;
+    return `${tool}${span.attributes[attribute.server] ? ` of ${span.attributes[attribute.server]}` : ''}`;
   if (span.work === 'model')
-    return `${span.attributes['pindro.round'] === undefined ? '' : `round ${span.attributes['pindro.round']} `}on ${span.attributes['pindro.model']}`;
-  return span.work === 'agent' ? `on ${span.attributes['pindro.model']}` : span.name;
+    return `${span.attributes[attribute.round] === undefined ? '' : `round ${span.attributes[attribute.round]} `}on ${span.attributes[attribute.model]}`;
+  return span.work === 'agent' ? `on ${span.attributes[attribute.model]}` : span.name;
 };
 const length = (span: Span) => (span.end ?? span.start) - span.start;
 </script>

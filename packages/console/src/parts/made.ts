@@ -1,5 +1,5 @@
 import type { RunDetail } from '@pindro/contract';
-import { isObject } from '@pindro/core/browser';
+import { attribute, isObject } from '@pindro/core/browser';
 
 export interface MadeThing {
   label: string;
@@ -13,7 +13,7 @@ export function madeThings(spans: RunDetail['spans']): MadeThing[] {
     const { input, output, attributes } = span;
     if (
       span.work === 'step' &&
-      attributes['pindro.kind'] === 'table' &&
+      attributes[attribute.kind] === 'table' &&
       isObject(input) &&
       input.do === 'add' &&
       isObject(output) &&
@@ -22,19 +22,19 @@ export function madeThings(spans: RunDetail['spans']): MadeThing[] {
     ) {
       return [{ label: `row ${output.row.id} in ${input.table}`, to: `/tables/${input.table}?row=${output.row.id}` }];
     }
-    if (span.work === 'tool' && attributes['pindro.server']) return madeByTool(span);
+    if (span.work === 'tool' && attributes[attribute.server]) return madeByTool(span);
     return [];
   });
 }
 
 /** What a tool that does more than read has made stands at its server. */
 function madeByTool(span: RunDetail['spans'][number]): MadeThing[] {
-  const tool = String(span.attributes['gen_ai.tool.name']);
+  const tool = String(span.attributes[attribute.tool]);
   if (/^(?:list|get|show|find|search|read|check)_|_status$/.test(tool)) return [];
   return [
     {
-      label: `${tool.replaceAll('_', ' ')} at ${span.attributes['pindro.server']}`,
-      to: `/servers/${span.attributes['pindro.server']}`,
+      label: `${tool.replaceAll('_', ' ')} at ${span.attributes[attribute.server]}`,
+      to: `/servers/${span.attributes[attribute.server]}`,
     },
   ];
 }

@@ -1,5 +1,5 @@
 import type { Outcome, ProblemDetails, RunDetail, RunSummary } from '@pindro/contract';
-import type { LiveEvent } from '@pindro/core/browser';
+import { attribute, type LiveEvent } from '@pindro/core/browser';
 import { type MadeThing, madeThings } from '../parts/made.js';
 import { api, problemOf } from './api.js';
 
@@ -105,7 +105,7 @@ export class Conversation {
     const tools = spans.filter((span) => span.work === 'tool' && span.run === run);
     for (const call of exchange.calls) {
       const own = tools.findIndex(
-        (span) => span.attributes['gen_ai.tool.name'] === call.tool && sameJson(span.input, call.arguments),
+        (span) => span.attributes[attribute.tool] === call.tool && sameJson(span.input, call.arguments),
       );
       if (own >= 0) call.made = madeIn(spans, tools.splice(own, 1)[0]!);
     }
@@ -131,12 +131,12 @@ export class Conversation {
       .map(
         (span): CallCard => ({
           id: span.spanId,
-          tool: String(span.attributes['gen_ai.tool.name']),
-          from: String(span.attributes['pindro.server'] ?? `flow ${span.attributes['pindro.flow'] ?? ''}`),
+          tool: String(span.attributes[attribute.tool]),
+          from: String(span.attributes[attribute.server] ?? `flow ${span.attributes[attribute.flow] ?? ''}`),
           arguments: span.input,
           state: span.status === 'error' ? 'failed' : 'done',
           result: span.error?.message ?? JSON.stringify(span.output ?? ''),
-          run: (span.attributes['pindro.child_run'] as string) ?? null,
+          run: (span.attributes[attribute.childRun] as string) ?? null,
           made: madeIn(detail.spans, span),
         }),
       );
@@ -164,6 +164,6 @@ const sameJson = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringif
 
 /** What one tool call left behind: its own, and that of the run it began. */
 function madeIn(spans: RunDetail['spans'], tool: RunDetail['spans'][number]): MadeThing[] {
-  const child = tool.attributes['pindro.child_run'];
+  const child = tool.attributes[attribute.childRun];
   return madeThings(child ? spans.filter((span) => span.run === child) : [tool]);
 }

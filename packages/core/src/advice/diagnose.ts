@@ -1,4 +1,5 @@
 import { isObject } from '../json.js';
+import { attribute } from '../trace/attributes.js';
 import type { Span } from '../trace/span.js';
 import type { Failure, Finding, Trace } from './finding.js';
 import { interruptions } from './interrupted.js';
@@ -57,7 +58,7 @@ function chainOf(span: Span, spans: Map<string, Span>): Span[] {
 /** An agent goes on without a server it cannot reach; whoever reads the run should still know. */
 function unreachableInToolbox(spans: readonly Span[], known: readonly Finding[]): Finding[] {
   return spans.flatMap((span) => {
-    const list = span.attributes['pindro.unreachable'];
+    const list = span.attributes[attribute.unreachable];
     if (!Array.isArray(list)) return [];
     return list.filter(isObject).flatMap((entry): Finding[] => {
       const server = String(entry.server);

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { ErrorRecord } from '../errors.js';
-import type { RunState } from '../trace/journal.js';
 import type { Span } from '../trace/span.js';
+import type { RunState } from '../trace/states.js';
 
 /** What a diagnosis says about one run. */
 export const findingSchema = z.object({

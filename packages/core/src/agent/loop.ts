@@ -6,6 +6,7 @@ import type { ModelAnswer, ToolCall, Turn } from '../models/dialect.js';
 import type { ModelConnection } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import type { CallContext } from '../tools/call.js';
+import { attribute } from '../trace/attributes.js';
 import { traceparent } from '../trace/ids.js';
 import type { AgentConfig } from './config.js';
 import { asKept, asTurns, window } from './memory.js';
@@ -40,18 +41,18 @@ export async function runAgent({ config, toolbox, connection, context, memory }:
   const span = recorder.span('agent', `invoke_agent ${context.path}`, context.parentSpan, {
     input: config.message,
     attributes: {
-      'gen_ai.operation.name': 'invoke_agent',
-      'gen_ai.request.model': connection.model,
-      'pindro.model': config.model,
-      'pindro.tools': toolbox.tools.map((tool) => tool.name),
+      [attribute.operation]: 'invoke_agent',
+      [attribute.requestModel]: connection.model,
+      [attribute.model]: config.model,
+      [attribute.tools]: toolbox.tools.map((tool) => tool.name),
       ...(toolbox.unreachable.length > 0 && {
-        'pindro.unreachable': toolbox.unreachable.map(({ server, error }) => ({
+        [attribute.unreachable]: toolbox.unreachable.map(({ server, error }) => ({
           server,
           message: error.message,
           hint: error.hint,
         })),
       }),
-      ...(toolbox.idle.length > 0 && { 'pindro.idle_patterns': toolbox.idle }),
+      ...(toolbox.idle.length > 0 && { [attribute.idlePatterns]: toolbox.idle }),
     },
   });
   const inner: CallContext = { ...context, signal, parentSpan: span.id };
@@ -62,8 +63,8 @@ export async function runAgent({ config, toolbox, connection, context, memory }:
       const answer = await converse(config, toolbox, connection, inner, turns);
       if (memory) await ports.memory.save(memory, asKept(window(turns, config.memory!.turns)));
       span.set({
-        'gen_ai.usage.input_tokens': answer.tokens.input,
-        'gen_ai.usage.output_tokens': answer.tokens.output,
+        [attribute.inputTokens]: answer.tokens.input,
+        [attribute.outputTokens]: answer.tokens.output,
       });
       span.done(answer.answer);
       return answer;
@@ -131,7 +132,7 @@ function askRound(
   round: number,
 ): Promise<ModelAnswer> {
   const conversation: Turn[] = config.instructions ? [{ role: 'system', text: config.instructions }, ...turns] : turns;
-  return askOnce(connection, conversation, toolbox.tools, context, { attributes: { 'pindro.round': round } });
+  return askOnce(connection, conversation, toolbox.tools, context, { attributes: { [attribute.round]: round } });
 }
 
 /** Asks a model once, as a span of the run, and shows its text as it comes. */
@@ -147,9 +148,9 @@ export async function askOnce(
     // As it is now: it goes on growing.
     input: asKept([...conversation]),
     attributes: {
-      'gen_ai.operation.name': 'chat',
-      'gen_ai.request.model': connection.model,
-      'pindro.model': connection.name,
+      [attribute.operation]: 'chat',
+      [attribute.requestModel]: connection.model,
+      [attribute.model]: connection.name,
       ...options.attributes,
     },
   });
@@ -164,9 +165,9 @@ export async function askOnce(
       ...(options.schema && { schema: options.schema }),
     });
     span.set({
-      'gen_ai.usage.input_tokens': answer.usage.input,
-      'gen_ai.usage.output_tokens': answer.usage.output,
-      'gen_ai.response.finish_reasons': [answer.stop],
+      [attribute.inputTokens]: answer.usage.input,
+      [attribute.outputTokens]: answer.usage.output,
+      [attribute.finishReasons]: [answer.stop],
     });
     span.done(asKept([{ role: 'assistant', text: answer.text, calls: answer.calls }])[0]!);
     return answer;
@@ -238,7 +239,7 @@ function refuseCall(call: ToolCall, error: PindroError, context: CallContext): P
   context.recorder
     .span('tool', `execute_tool ${call.name}`, context.parentSpan, {
       input: call.unreadable ?? call.arguments,
-      attributes: { 'gen_ai.operation.name': 'execute_tool', 'gen_ai.tool.name': call.name },
+      attributes: { [attribute.operation]: 'execute_tool', [attribute.tool]: call.name },
     })
     .fail(error);
   return error;

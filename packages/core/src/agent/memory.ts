@@ -1,6 +1,7 @@
 import type { Json } from '../json.js';
 import type { Turn } from '../models/dialect.js';
-import type { Caller, Stage } from '../trace/journal.js';
+import type { Caller } from '../trace/head.js';
+import type { Stage } from '../trace/states.js';
 import type { AgentConfig } from './config.js';
 
 /** Under which key an agent's memory is kept: by stage, flow, step and caller, unless it says it is shared. */

@@ -6,7 +6,9 @@ import { type CallContext, callServerTool, type ToolAnswer } from '../tools/call
 import { distinctNames } from '../tools/names.js';
 import { mergeArguments, ruleMistakes, rulesFor, seenSchema } from '../tools/rules.js';
 import { select } from '../tools/selection.js';
-import type { Parked, Stage } from '../trace/journal.js';
+import { attribute } from '../trace/attributes.js';
+import type { Parked } from '../trace/journal.js';
+import type { Stage } from '../trace/states.js';
 import type { ToolboxEntry } from './config.js';
 
 /** How work that is a flow of its own is begun; the engine hands it in. */
@@ -181,7 +183,7 @@ function callFlow(
   return async (given, context) => {
     const span = context.recorder.span('tool', `execute_tool ${tool.name}`, context.parentSpan, {
       input: given,
-      attributes: { 'gen_ai.operation.name': 'execute_tool', 'gen_ai.tool.name': tool.name, 'pindro.flow': flow },
+      attributes: { [attribute.operation]: 'execute_tool', [attribute.tool]: tool.name, [attribute.flow]: flow },
     });
     try {
       const merged = mergeArguments(tool, rules, given);
@@ -190,7 +192,7 @@ function callFlow(
         entry: 'agent',
         signal: context.signal,
       });
-      span.set({ 'pindro.child_run': outcome.run });
+      span.set({ [attribute.childRun]: outcome.run });
       if (outcome.state === 'waiting') {
         const data = { run: outcome.run, state: 'waiting', waits_for: outcome.waitsFor?.what ?? '' };
         span.done(data);

@@ -13,6 +13,11 @@ export const service = {
     hint: 'Check the free space and permissions of the data directory.',
     http: 503,
   },
+  record_unreadable: {
+    message: 'The record of run {run} cannot be read: {why}',
+    hint: 'It was written by a newer version, or the file is damaged: look at a backup of the data directory.',
+    http: 500,
+  },
   secret_unsealable: {
     message: 'Credential "{name}" cannot be unsealed with the present key',
     hint: 'Put the old key file back, or give the credential a new secret.',

@@ -5,6 +5,7 @@ import { type Missing, noValue, type Scope, Template } from '../expression/templ
 import { mistakesOf } from '../flow/shape.js';
 import { isObject, type JsonObject, pointer, pointerParts } from '../json.js';
 import { inWords, type StepContext, type StepOutcome } from '../steps/kind.js';
+import { attribute } from '../trace/attributes.js';
 import type { PreparedStep } from './prepared.js';
 
 /** Failures after which the work has certainly not happened. */
@@ -67,9 +68,9 @@ async function attemptOnce(
   const { recorder } = environment;
   const { timeout } = step.document;
   const attributes = {
-    'pindro.kind': step.kind.name,
-    'pindro.path': environment.path,
-    ...(attempt > 1 && { 'pindro.attempt': attempt }),
+    [attribute.kind]: step.kind.name,
+    [attribute.path]: environment.path,
+    ...(attempt > 1 && { [attribute.attempt]: attempt }),
   };
   let span = null as ReturnType<typeof recorder.span> | null;
   const clock = timeout ? deadline(timeout, step, environment.signal) : null;
@@ -115,7 +116,7 @@ async function attemptOnce(
       fill: (value, at) => new Template(value, [...pointerParts(step.at), 'with', ...at]).require(scope),
     });
     const outcome = await orAborted(work, signal);
-    if (outcome.branch) span.set({ 'pindro.branch': outcome.branch });
+    if (outcome.branch) span.set({ [attribute.branch]: outcome.branch });
     span.done(outcome.output);
     return outcome;
   } catch (thrown) {

@@ -4,6 +4,7 @@ import { noValue, type Scope } from '../expression/template.js';
 import { giveWay } from '../give-way.js';
 import type { Json, JsonObject } from '../json.js';
 import type { StepOutcome } from '../steps/kind.js';
+import { attribute } from '../trace/attributes.js';
 import type { Recorder } from '../trace/recorder.js';
 import { doStep, type RunServices, type StepEnvironment } from './attempt.js';
 import type { PreparedGraph, PreparedStep } from './prepared.js';
@@ -143,7 +144,7 @@ export class GraphRun {
     if (!kept) return null;
     this.recorder
       .span('step', step.name, this.span, {
-        attributes: { 'pindro.kind': step.kind.name, 'pindro.path': path, 'pindro.held': true },
+        attributes: { [attribute.kind]: step.kind.name, [attribute.path]: path, [attribute.held]: true },
       })
       .done(kept.output);
     return { outcome: { output: kept.output, ...(kept.branch && { branch: kept.branch }) }, attempt: 1 };

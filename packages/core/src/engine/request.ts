@@ -2,9 +2,11 @@ import { PindroError } from '../errors.js';
 import type { FlowDocument } from '../flow/document.js';
 import { findUnsafe, type Json, type JsonObject } from '../json.js';
 import { sentence, validate } from '../tools/schema.js';
+import type { Caller, Entry, RunHead, Through, Trial } from '../trace/head.js';
 import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
-import type { Caller, Entry, JournalEntry, RunHead, Stage, Through, Trial } from '../trace/journal.js';
+import type { JournalEntry } from '../trace/journal.js';
 import { SHORTEST_SECRET, sensitiveValues } from '../trace/masking.js';
+import type { Stage } from '../trace/states.js';
 import type { PreparedFlow } from './prepared.js';
 
 /** What a run is asked to do. */

@@ -6,8 +6,10 @@ import type { FlowDocument } from '../flow/document.js';
 import { giveWay } from '../give-way.js';
 import type { Json } from '../json.js';
 import type { Ports } from '../ports.js';
+import { attribute } from '../trace/attributes.js';
+import type { RunHead } from '../trace/head.js';
 import { newRunId } from '../trace/ids.js';
-import type { JournalEntry, Parked, RunHead } from '../trace/journal.js';
+import type { JournalEntry, Parked } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
 import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
 import type { RunServices } from './attempt.js';
@@ -108,11 +110,11 @@ async function runInTree(
   const span = recorder.span('run', head.flow, head.parentSpan, {
     input: request.input,
     attributes: {
-      'pindro.stage': head.stage,
-      'pindro.entry': head.entry,
-      'pindro.revision': head.revision,
-      'enduser.id': head.caller.id,
-      ...(replay && { 'pindro.resumed': true }),
+      [attribute.stage]: head.stage,
+      [attribute.entry]: head.entry,
+      [attribute.revision]: head.revision,
+      [attribute.caller]: head.caller.id,
+      ...(replay && { [attribute.resumed]: true }),
     },
     again: { id: head.span, start: head.startedAt },
   });
@@ -286,7 +288,7 @@ class FlowRun {
     const recorder = new TurnRecorder(this.recorder, this.ports, !body.repeatable);
     const span = recorder.span('item', `${step.name} ${index + 1}`, parent, {
       ...(index < TURNS_SHOWN && { input: item }),
-      attributes: { 'pindro.path': `${path}/${index}`, 'pindro.index': index },
+      attributes: { [attribute.path]: `${path}/${index}`, [attribute.index]: index },
     });
     const outputs = { ...(scope.steps as { [step: string]: Json }) };
     const inner: Scope = { ...scope, steps: outputs, item, index };

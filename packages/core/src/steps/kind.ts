@@ -3,7 +3,9 @@ import type { StartFlow } from '../agent/toolbox.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
 import type { CallContext } from '../tools/call.js';
-import type { Caller, Parked, Stage } from '../trace/journal.js';
+import type { Caller } from '../trace/head.js';
+import type { Parked } from '../trace/journal.js';
+import type { Stage } from '../trace/states.js';
 import type { StepDocument } from './document.js';
 
 /** A way a step can go. An aside is followed only by who names it: a plain `after` waits for the ordinary way. */

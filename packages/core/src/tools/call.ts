@@ -1,8 +1,9 @@
 import { PindroError } from '../errors.js';
 import { type Json, type JsonObject, ownOf } from '../json.js';
 import type { ArgumentRules, CredentialOwner, Ports, ToolDescription, ToolResult } from '../ports.js';
+import { attribute } from '../trace/attributes.js';
+import type { Caller } from '../trace/head.js';
 import { traceparent } from '../trace/ids.js';
-import type { Caller } from '../trace/journal.js';
 import type { Recorder } from '../trace/recorder.js';
 import { mergeArguments } from './rules.js';
 
@@ -78,18 +79,18 @@ export async function callServerTool(
   const span = recorder.span('tool', `execute_tool ${tool.name}`, context.parentSpan, {
     input: given,
     attributes: {
-      'gen_ai.operation.name': 'execute_tool',
-      'gen_ai.tool.name': tool.name,
-      'mcp.method.name': 'tools/call',
-      'pindro.server': server,
-      ...(whose === 'caller' && { 'pindro.credential': "the caller's own" }),
+      [attribute.operation]: 'execute_tool',
+      [attribute.tool]: tool.name,
+      [attribute.mcpMethod]: 'tools/call',
+      [attribute.server]: server,
+      ...(whose === 'caller' && { [attribute.credential]: "the caller's own" }),
     },
   });
   let merged: JsonObject = given;
   try {
     merged = mergeArguments(tool, rules, given);
     const credential = whose === 'caller' ? ownCredential(server, recorder.head.caller) : undefined;
-    if (merged !== given) span.set({ 'pindro.sent': merged });
+    if (merged !== given) span.set({ [attribute.sent]: merged });
     // The outside may do something that cannot be undone: what led here must be on disk first.
     await recorder.commit();
     const result = await context.ports.toolServers.call(server, tool.name, merged, {

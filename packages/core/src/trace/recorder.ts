@@ -1,8 +1,9 @@
 import { asPindroError } from '../errors.js';
 import type { Json } from '../json.js';
 import type { LiveEvent, WatchPort } from './events.js';
+import type { RunHead } from './head.js';
 import { newSpanId } from './ids.js';
-import type { JournalBody, RunHead } from './journal.js';
+import type { JournalBody } from './journal.js';
 import type { JournalStore } from './journal-store.js';
 import type { Masker } from './masking.js';
 import { boundPayload, type Span, type SpanWork } from './span.js';

@@ -10,6 +10,7 @@ import {
 } from '@pindro/core';
 import { eq, getTableColumns, inArray } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
+import { readEntry } from './entry.js';
 import { explainFailure } from './failure.js';
 import { readHead, writeHead } from './head.js';
 import { type Insert, inserter } from './insert.js';
@@ -152,7 +153,7 @@ export class SqliteJournal implements JournalStore {
     const kept = [row, ...later].flatMap(({ entries }) => JSON.parse(entries) as Stored<JournalEntry>[]);
     const bodies = this.bodies(hashesIn(kept));
     const list = kept.map((entry) => putBack(entry, bodies));
-    return whole ? list.map((entry) => this.#whole(entry, row)) : list;
+    return whole ? list.map((entry) => readEntry(this.#whole(entry, row))) : list;
   }
 
   #whole(entry: JournalEntry, row: typeof runs.$inferSelect): JournalEntry {

@@ -36,7 +36,7 @@ export async function recoverRuns({
   flows,
   journal,
 }: Parts): Promise<{ wentOn: number; inDoubt: number }> {
-  const cut = runs.open().map((run): Cut => ({ run, replay: new Replay(runs.recall(run.head.id)) }));
+  const cut = runs.open().map((run): Cut => ({ run, replay: recalled(run, runs) }));
   const doubtful = cut.filter((one) => doubtOf(one) !== null);
   for (const one of doubtful) end(one, doubtOf(one)!, { runs, journal });
   for (const { run } of doubtful) await journal.commit(run.head.id);
@@ -48,6 +48,16 @@ export async function recoverRuns({
     if (!takenUp.has(run.head.id)) goOn(run, replay, { runner, flows });
   }
   return { wentOn: sound.length, inDoubt: doubtful.length };
+}
+
+/** What is known of a run; nothing where its record is damaged: that must not keep the service from starting. */
+function recalled({ head }: RunRecord, runs: RunStore): Replay {
+  try {
+    return new Replay(runs.recall(head.id));
+  } catch (error) {
+    asPindroError(error);
+    return new Replay([]);
+  }
 }
 
 /** Why a run cannot go on by itself, as facts for the diagnosis; or null. */

@@ -1,4 +1,4 @@
-import { type Json, PindroError } from '@pindro/core';
+import { attribute, type Json, PindroError } from '@pindro/core';
 import { z } from 'zod';
 import { shortened } from '../contract.js';
 import { seenRun } from '../seen.js';
@@ -25,7 +25,7 @@ export const explainRun = defineTool({
       .map(({ name, status, start, end, output, error: failed, run, attributes }) => ({
         step: name,
         ...(run !== head.id && { in_flow: flowOf(run) }),
-        ...(attributes['pindro.kind'] !== undefined && { kind: attributes['pindro.kind'] }),
+        ...(attributes[attribute.kind] !== undefined && { kind: attributes[attribute.kind] }),
         state: status,
         took_ms: end === null ? null : Math.round(end - start),
         ...(output !== undefined && { output: shortened(output, 800) }),

@@ -1,0 +1,54 @@
+/**
+ * The names of what spans say of themselves, each once. Those of OpenTelemetry's semantic conventions (generative AI, MCP,
+ * end users) keep their names; what the conventions have no word for is ours.
+ */
+export const attribute = {
+  caller: 'enduser.id',
+
+  operation: 'gen_ai.operation.name',
+  requestModel: 'gen_ai.request.model',
+  finishReasons: 'gen_ai.response.finish_reasons',
+  tool: 'gen_ai.tool.name',
+  inputTokens: 'gen_ai.usage.input_tokens',
+  outputTokens: 'gen_ai.usage.output_tokens',
+
+  mcpMethod: 'mcp.method.name',
+
+  // a run
+  entry: 'pindro.entry',
+  stage: 'pindro.stage',
+  revision: 'pindro.revision',
+  /** Whether it goes on from before the service was started again. */
+  resumed: 'pindro.resumed',
+
+  // a step
+  kind: 'pindro.kind',
+  /** The step's name, or STEP/INDEX/STEP inside a loop. */
+  path: 'pindro.path',
+  /** The turn of a loop, from 0. */
+  index: 'pindro.index',
+  attempt: 'pindro.attempt',
+  branch: 'pindro.branch',
+  /** Whether a kept result stood in for doing it. */
+  held: 'pindro.held',
+
+  // an agent
+  /** Name of the model connection. */
+  model: 'pindro.model',
+  round: 'pindro.round',
+  /** Names of the tools that the model was offered. */
+  tools: 'pindro.tools',
+  /** Tool servers whose tools could not be listed. */
+  unreachable: 'pindro.unreachable',
+  /** Patterns of the toolbox that no tool fits. */
+  idlePatterns: 'pindro.idle_patterns',
+
+  // a call of a tool
+  server: 'pindro.server',
+  credential: 'pindro.credential',
+  /** The arguments as they were sent, with what the rules added. */
+  sent: 'pindro.sent',
+  /** The flow that a tool is. */
+  flow: 'pindro.flow',
+  childRun: 'pindro.child_run',
+} as const;

@@ -1,0 +1,62 @@
+import { z } from 'zod';
+import { anyJson } from '../any-json.js';
+import { stage } from './states.js';
+
+/** On whose behalf a run happens, with what may be used as `caller.…` in expressions. */
+const callerSchema = z.object({
+  id: z.string(),
+  attributes: z.record(z.string(), anyJson),
+  /** Names of credentials of the caller's own, by the tool server they are for. No expression sees them. */
+  credentials: z.record(z.string(), z.string()).optional(),
+});
+export type Caller = z.infer<typeof callerSchema>;
+
+/** Where a run came from. */
+export const ENTRIES = ['hand', 'chat', 'tool', 'flow', 'agent', 'again', 'hook', 'form', 'schedule'] as const;
+export type Entry = (typeof ENTRIES)[number];
+
+/** How a try-out differs from an ordinary run. Never set for live runs. */
+const trialSchema = z.object({
+  /** The one step that is done; all others stand as the run it borrows from left them. */
+  only: z.string().optional(),
+  /** Steps whose kept result stands in for doing them. */
+  held: z.array(z.string()).optional(),
+  /** Whether it waits before each step until it is told to go on. */
+  stepping: z.boolean().optional(),
+});
+export type Trial = z.infer<typeof trialSchema>;
+
+/** The tool call from outside that a run answers. */
+const throughSchema = z.object({
+  endpoint: z.string(),
+  tool: z.string(),
+  /** The id of the access key. */
+  key: z.string(),
+  /** What the client calls itself. */
+  client: z.string(),
+});
+export type Through = z.infer<typeof throughSchema>;
+
+/** What a run is, from its first moment on. */
+export const headSchema = z.object({
+  id: z.string(),
+  traceId: z.string(),
+  /** The span under which the run stands in its parent, or null. */
+  parentSpan: z.string().nullable(),
+  parentRun: z.string().nullable(),
+  flow: z.string(),
+  /** The published revision, or null for the draft. */
+  revision: z.number().nullable(),
+  stage,
+  entry: z.enum(ENTRIES),
+  caller: callerSchema,
+  session: z.string().nullable(),
+  input: anyJson,
+  /** In milliseconds since the epoch. */
+  startedAt: z.number(),
+  /** The span of the run itself, so that a resumed run goes on under it. */
+  span: z.string(),
+  trial: trialSchema.optional(),
+  through: throughSchema.optional(),
+});
+export type RunHead = z.infer<typeof headSchema>;

@@ -1,0 +1,12 @@
+import { entrySchema, type JournalEntry, PindroError } from '@pindro/core';
+
+/** An entry of the journal out of what is stored, from which a run is to go on. @throws record_unreadable */
+export function readEntry(entry: JournalEntry): JournalEntry {
+  const parsed = entrySchema.safeParse(entry);
+  if (parsed.success) return parsed.data as JournalEntry;
+  const where = parsed.error.issues[0]!.path.join('/') || 'type';
+  throw new PindroError('record_unreadable', {
+    run: entry.run,
+    why: `entry ${entry.sequence} has no right "${where}"`,
+  });
+}
