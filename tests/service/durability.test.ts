@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createClient } from '@pindro/contract';
 import { startService } from '@pindro/service';
+import Sqlite from 'better-sqlite3';
 import { expect } from 'chai';
 import { pindro, type Running, startReady } from '../support/process.js';
 import { discard, furnish, LIFT_KEY, startTestLift, temporary, until, workspace } from '../support/workspace.js';
@@ -95,6 +96,34 @@ describe('what was acknowledged', () => {
     expect((await again.api.listRuns({ query: {} })).items.map((run) => run.state)).to.deep.equal(['done']);
     expect(again.service.flows.names()).to.deep.equal(['reserve-bunks', 'slow']);
     await again.close();
+  });
+});
+
+describe('a damaged record of a run that was cut', () => {
+  it('does not keep the service from starting: the run ends, and the others go on', async () => {
+    const data = temporary();
+    const house = await workspace({ data });
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: approve, with: { title: "Go on?" } } }',
+    );
+    const calls = [1, 2].map(() => house.api.runFlow({ name: 'ask', body: {} }));
+    const runs = (await Promise.all(calls)).map(({ run, state }) => ({ run, state }));
+    expect(runs.map(({ state }) => state)).to.deep.equal(['waiting', 'waiting']);
+    await house.close();
+    const database = new Sqlite(join(data, 'runs.db'));
+    // The kind of an entry that nobody knows.
+    database
+      .prepare('UPDATE runs SET entries = replace(entries, \'"parked"\', \'"perked"\') WHERE id = ?')
+      .run([runs[0]!.run]);
+    database.close();
+    const again = await workspace({ data });
+    const stateOf = async (run: string) => (await again.api.getRun({ id: run })).state;
+    expect([await stateOf(runs[0]!.run), await stateOf(runs[1]!.run)]).to.deep.equal(['interrupted', 'waiting']);
+    const [open] = (await again.api.listApprovals({ query: {} })).items;
+    await again.api.decide({ run: open!.run, body: { path: open!.path, decision: 'approved' } });
+    await until(async () => (await stateOf(runs[1]!.run)) === 'done', 'the sound run to end');
+    await again.close();
+    discard(data);
   });
 });
 
