@@ -37,7 +37,7 @@ function withRecord(work) {
     watch: { show: () => {} },
   };
   return work(ports).finally(() => {
-    database.door.close();
+    database.driver.close();
     rmSync(data, { recursive: true, force: true });
   });
 }

@@ -1,4 +1,4 @@
-/* Runs the tests. Names or parts of names of test files may follow: `npm test -- engine door`. */
+/* Runs the tests. Names or parts of names of test files may follow: `npm test -- engine driver`. */
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from './chromium.mjs';

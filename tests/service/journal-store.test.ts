@@ -56,7 +56,7 @@ function sqlite(): Opened & { journal: SqliteJournal; runs: RunStore; database: 
     unseal: (sealed) => JSON.parse(Buffer.from(sealed, 'base64').toString()),
   });
   const close = () => {
-    database.door.close();
+    database.driver.close();
     discard(data);
   };
   return { store: journal, journal, database, runs: new RunStore(database, journal), close };
@@ -145,8 +145,8 @@ describe('a group of runs in one transaction', () => {
     });
     put(noisy, 'r1', 0, started('r1'));
     await noisy.commit('r1');
-    const { page_count } = database.door.prepare('PRAGMA page_count').get() as { page_count: number };
-    database.door.exec(`PRAGMA max_page_count = ${page_count}`);
+    const { page_count } = database.driver.prepare('PRAGMA page_count').get() as { page_count: number };
+    database.driver.exec(`PRAGMA max_page_count = ${page_count}`);
     put(
       noisy,
       'r1',
@@ -161,7 +161,7 @@ describe('a group of runs in one transaction', () => {
     for (const one of failed) expect(one).to.have.nested.property('reason.code', 'storage_failed');
     expect(noisy.trouble).to.have.property('code', 'storage_failed');
     expect(noisy.entries('r1')).to.have.length(1);
-    database.door.exec('PRAGMA max_page_count = 1000000');
+    database.driver.exec('PRAGMA max_page_count = 1000000');
     put(noisy, 'r1', 2, ended);
     await until(() => noisy.trouble === null, 'the record to be well again by itself');
     expect(noisy.entries('r1').map(({ sequence }) => sequence)).to.deep.equal([0, 1, 2]);
@@ -176,7 +176,7 @@ describe('a group of runs in one transaction', () => {
       put(store, run, 0, started(run), settled('a', long), settled('b', long), { ...ended, result: long } as Body);
     await Promise.all(['r1', 'r2'].map((run) => store.commit(run)));
     const count = (table: string) =>
-      Number((database.door.prepare(`SELECT count(*) AS n FROM ${table}`).get() as { n: number }).n);
+      Number((database.driver.prepare(`SELECT count(*) AS n FROM ${table}`).get() as { n: number }).n);
     expect(count('payloads')).to.equal(1);
     expect(count('payload_uses')).to.equal(2);
   });

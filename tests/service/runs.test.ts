@@ -60,10 +60,10 @@ describe('the record of runs', () => {
   });
   afterEach(() => {
     journal.flush();
-    database.door.close();
+    database.driver.close();
     discard(data);
   });
-  const rows = (sql: string) => database.door.prepare(sql).all() as Record<string, unknown>[];
+  const rows = (sql: string) => database.driver.prepare(sql).all() as Record<string, unknown>[];
 
   it('writes a short run once, as one row', async () => {
     journal.append(entry('r1', 0, { type: 'started', head: head('r1') }));
@@ -100,8 +100,8 @@ describe('the record of runs', () => {
 
   it('serves many commits with one transaction', async () => {
     let transactions = 0;
-    const { transaction } = database.door;
-    database.door.transaction = ((work: never) => {
+    const { transaction } = database.driver;
+    database.driver.transaction = ((work: never) => {
       transactions++;
       return transaction(work);
     }) as typeof transaction;
@@ -118,11 +118,11 @@ describe('the record of runs', () => {
   });
 
   it('tells every commit when the record cannot be written, and writes it once it can', async () => {
-    database.door.exec('ALTER TABLE runs RENAME TO elsewhere');
+    database.driver.exec('ALTER TABLE runs RENAME TO elsewhere');
     journal.append(entry('r1', 0, { type: 'started', head: head('r1') }));
     const results = await Promise.allSettled([journal.commit('r1'), journal.commit('r1')]);
     for (const result of results) expect(result).to.have.nested.property('reason.code', 'storage_failed');
-    database.door.exec('ALTER TABLE elsewhere RENAME TO runs');
+    database.driver.exec('ALTER TABLE elsewhere RENAME TO runs');
     await journal.commit('r1');
     expect(store.get('r1').state).to.equal('running');
   });
@@ -199,7 +199,7 @@ describe('what agents remember', () => {
     memory = new ConversationStore(database, plain);
   });
   afterEach(() => {
-    database.door.close();
+    database.driver.close();
     discard(data);
   });
   const signal = () => new AbortController().signal;

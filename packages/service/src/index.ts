@@ -1,5 +1,5 @@
 export { type Service, startService } from './main/start.js';
-export { Door } from './platform/database/door.js';
+export { Driver } from './platform/database/driver.js';
 export { Bus } from './platform/events.js';
 export { type Settings, type SettingsInput, settingsSchema } from './platform/settings.js';
 export { VERSION } from './version.js';

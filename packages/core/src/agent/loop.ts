@@ -72,7 +72,7 @@ export async function runAgent({ config, toolbox, connection, context, memory }:
       if (memory) await ports.memory.release(memory);
     }
   } catch (error) {
-    const told =
+    const failure =
       limit.aborted && !context.signal.aborted
         ? new PindroError(
             'timed_out',
@@ -80,8 +80,8 @@ export async function runAgent({ config, toolbox, connection, context, memory }:
             { details: { limit: 'limits.time' } },
           )
         : error;
-    span.fail(told);
-    throw told;
+    span.fail(failure);
+    throw failure;
   }
 }
 

@@ -91,8 +91,8 @@ async function runInTree(
   if (replay?.ended) {
     const { state, result, error, run } = replay.ended;
     // To whoever called it, a run that was cut has failed.
-    const told = state === 'interrupted' ? 'failed' : (state as FlowOutcome['state']);
-    return { run, state: told, result, ...(error && { error }) };
+    const seen = state === 'interrupted' ? 'failed' : (state as FlowOutcome['state']);
+    return { run, state: seen, result, ...(error && { error }) };
   }
   const begun = replay?.entries.find((entry) => entry.type === 'started');
   const now = begun?.at ?? (await ports.clock.now());
@@ -131,7 +131,7 @@ class FlowRun {
   readonly #outputs: { [step: string]: Json } = {};
   #scope: Scope = {};
   #parts!: RunParts;
-  #told = false;
+  #answered = false;
   #parkedPaths = new Set<string>();
   readonly #link: LinkedAbort;
 
@@ -164,13 +164,13 @@ class FlowRun {
       span.done(result);
       return { run: head.id, state: 'done', result };
     } catch (thrown) {
-      const told = this.#link.signal.aborted ? this.#cancellation() : asPindroError(thrown);
-      span.fail(told);
+      const error = this.#link.signal.aborted ? this.#cancellation() : asPindroError(thrown);
+      span.fail(error);
       return {
         run: head.id,
-        state: told.code === 'cancelled' ? 'cancelled' : 'failed',
+        state: error.code === 'cancelled' ? 'cancelled' : 'failed',
         result: null,
-        error: tree.masker.json(told.toRecord() as never),
+        error: tree.masker.json(error.toRecord() as never),
       };
     } finally {
       this.#link.release();
@@ -251,8 +251,8 @@ class FlowRun {
   }
 
   #tell(outcome: FlowOutcome): void {
-    if (this.#told) return;
-    this.#told = true;
+    if (this.#answered) return;
+    this.#answered = true;
     // What the caller stops waiting for must not end when the caller goes away.
     this.#link.follow(this.tree.signal);
     this.hooks.answer(outcome);
@@ -267,7 +267,7 @@ class FlowRun {
       recorder.live({ kind: 'step', path, state: 'waiting' });
     }
     await recorder.commit();
-    if (this.#told || this.#answer) return;
+    if (this.#answered || this.#answer) return;
     const waitsFor = recorder.masker.json(parked as unknown as Json) as unknown as Parked;
     this.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor }, waitsFor, () =>
       this.#link.follow(this.tree.signal),

@@ -114,9 +114,9 @@ export async function callServerTool(
     });
     return { text, data: resultData(result, text), content: result.content };
   } catch (error) {
-    const told = context.signal.aborted ? context.signal.reason : error;
-    span.fail(told);
-    throw told;
+    const failure = context.signal.aborted ? context.signal.reason : error;
+    span.fail(failure);
+    throw failure;
   }
 }
 

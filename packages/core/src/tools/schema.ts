@@ -116,17 +116,17 @@ export function validate(schema: JsonSchema, value: Json): Mistake[] {
   } catch {
     return [];
   }
-  if (!isLong(value, LONG)) return known.every(value) ? [] : told(known.every, value);
+  if (!isLong(value, LONG)) return known.every(value) ? [] : mistakesFrom(known.every, value);
   const check = known.first();
   try {
-    return withinBudget(() => check(value), true, TIME) ? [] : told(check, value);
+    return withinBudget(() => check(value), true, TIME) ? [] : mistakesFrom(check, value);
   } catch (error) {
     if (!(error instanceof OverBudget)) throw error;
     return [{ at: '', message: 'the value takes too long to hold against its schema', hint: 'Send less at once.' }];
   }
 }
 
-function told({ errors }: ValidateFunction, value: Json): Mistake[] {
+function mistakesFrom({ errors }: ValidateFunction, value: Json): Mistake[] {
   const mistakes = new Map<string, Mistake>();
   for (const error of errors ?? []) {
     const mistake = inWords(error, value);

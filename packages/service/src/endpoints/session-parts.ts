@@ -8,7 +8,7 @@ import { callExposed } from './call.js';
 import type { CallQuota } from './call-quota.js';
 import type { EndpointLog } from './mcp/endpoint-log.js';
 import type { RunWatch } from './mcp/progress.js';
-import type { Session, SessionParts, Told } from './mcp/session.js';
+import type { Session, SessionEvent, SessionParts } from './mcp/session.js';
 import { scopedTools } from './scope.js';
 import { SELF_TEST } from './self-test.js';
 import type { EndpointStore } from './store.js';
@@ -36,7 +36,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
     follow: (run, listener) => watch.follow(run, listener),
     urlOf: (run) => runner.urlOf(run),
     outcomeOf: (run) => runner.outcomeOf(run),
-    told: (session, what) => {
+    happened: (session, what) => {
       // A client that never said who it is has not been there.
       if (session.client.name === SELF_TEST || (what.kind === 'left' && session.client.name === '')) return;
       const { client } = session;
@@ -52,7 +52,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
   };
 }
 
-function asNote(client: Session['client'], access: Access, what: Told) {
+function asNote(client: Session['client'], access: Access, what: SessionEvent) {
   const who = client.name ? `${client.name} ${client.version}`.trim() : 'A client without a session';
   const base = { kind: what.kind, client: who, run: null };
   switch (what.kind) {

@@ -17,13 +17,13 @@ export function beginnerOf({ flows, runner }: { flows: FlowStore; runner: Runner
       session,
       input,
     });
-    const told: Promise<EntryOutcome> = outcome.then(({ state, result, error }) => ({
+    const presented: Promise<EntryOutcome> = outcome.then(({ state, result, error }) => ({
       run,
       state,
       result,
       error: error ? refined(PindroError.from(error)) : null,
     }));
-    return { run, outcome: told, ended };
+    return { run, outcome: presented, ended };
   };
 }
 

@@ -184,7 +184,7 @@ export class FlowStore implements FlowPort {
 
   remove(name: string): void {
     this.get(name);
-    this.database.door
+    this.database.driver
       .transaction(() => {
         this.database.delete(revisions).where(eq(revisions.flow, name)).run();
         this.database.delete(flows).where(eq(flows.name, name)).run();
@@ -255,7 +255,7 @@ export class FlowStore implements FlowPort {
     this.#sound(flow);
     if (!this.isChanged(flow)) return { revision: flow.live!, fresh: false };
     const revision = (this.revisions(name)[0]?.revision ?? 0) + 1;
-    this.database.door
+    this.database.driver
       .transaction(() => {
         this.database
           .insert(revisions)

@@ -21,10 +21,10 @@ export function requestOrigin({
   const isProxied = (request: IncomingMessage) => trusts(request.socket.remoteAddress ?? '', 0);
   const isSecure = (request: IncomingMessage) => {
     if ((request.socket as { encrypted?: boolean }).encrypted === true) return true;
-    const told = request.headers['x-forwarded-proto'];
+    const forwarded = request.headers['x-forwarded-proto'];
     return (
       isProxied(request) &&
-      String(told ?? '')
+      String(forwarded ?? '')
         .split(',')[0]!
         .trim() === 'https'
     );

@@ -9,7 +9,7 @@ const placeholderIn = (param: unknown): Placeholder =>
   is(param, Param) ? (param.value as Placeholder) : (param as Placeholder);
 
 /**
- * Drizzle writes the statement once; the rows then pass the door without being built into a query each time.
+ * Drizzle writes the statement once; the rows then pass the driver without being built into a query each time.
  * @param twice what to do with a row that is there already
  */
 export function inserter(
@@ -21,7 +21,7 @@ export function inserter(
   const values = Object.fromEntries(columns.map((column) => [column, sql.placeholder(column)]));
   const insert = database.insert(table).values(values as never);
   const { sql: text, params } = (twice === 'ignore' ? insert.onConflictDoNothing() : insert).toSQL();
-  const statement = database.door.prepare(text);
+  const statement = database.driver.prepare(text);
   const order = params.map((param) => placeholderIn(param).name);
   return (row) => void statement.run(...order.map((column) => row[column]));
 }

@@ -128,10 +128,10 @@ export class Retention {
     if (gone === 0) return 0;
     this.#tidyDocuments();
     while (!this.#closed && this.#free() > PAGES) {
-      this.database.door.exec(`PRAGMA incremental_vacuum(${PAGES})`);
+      this.database.driver.exec(`PRAGMA incremental_vacuum(${PAGES})`);
       await new Promise((resolve) => setTimeout(resolve, REST));
     }
-    if (!this.#closed) this.database.door.exec('PRAGMA wal_checkpoint(TRUNCATE)');
+    if (!this.#closed) this.database.driver.exec('PRAGMA wal_checkpoint(TRUNCATE)');
     return gone;
   }
 
@@ -187,7 +187,7 @@ export class Retention {
     const trees = roots.map((root) => this.#tree(root));
     const ids = trees.flatMap(({ ids, open }) => (open ? [] : ids));
     this.#held.push(...trees.flatMap(({ ids: [root], open }) => (open && root !== undefined ? [root] : [])));
-    this.database.door
+    this.database.driver
       .transaction(() => {
         for (let from = 0; from < ids.length; from += 500) this.#removeRuns(ids.slice(from, from + 500));
       })
@@ -241,7 +241,7 @@ export class Retention {
   }
 
   #pragma(name: string): number {
-    return Number(Object.values(this.database.door.prepare(`PRAGMA ${name}`).get() as object)[0]);
+    return Number(Object.values(this.database.driver.prepare(`PRAGMA ${name}`).get() as object)[0]);
   }
   #free(): number {
     return this.#pragma('freelist_count');

@@ -261,7 +261,7 @@ export class SqliteJournal implements JournalStore {
   /** Writes pages in one transaction. @returns why not, or null */
   #write(group: readonly [string, Page][]): ReturnType<typeof explainFailure> | null {
     try {
-      this.database.door
+      this.database.driver
         .transaction(() => {
           for (const [run, page] of group) this.#writePage(run, page);
         })

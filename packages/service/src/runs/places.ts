@@ -37,8 +37,8 @@ export class Places {
     const { atOnce, queue } = this.limits;
     const full = this.#waiting.length >= queue || this.#waiting.of(caller) >= Math.max(1, Math.ceil(queue * SHARE));
     if (full) {
-      const told = { limit: atOnce, queued: this.#waiting.length, seconds: COME_BACK };
-      throw new PindroError('workspace_busy', told, { details: told });
+      const facts = { limit: atOnce, queued: this.#waiting.length, seconds: COME_BACK };
+      throw new PindroError('workspace_busy', facts, { details: facts });
     }
     let leave = () => {};
     const begun = this.#waiting.turn(caller, signal).then(

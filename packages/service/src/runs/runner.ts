@@ -78,10 +78,10 @@ export class Runner {
     // A run whose record failed has told whoever waits for it; that nobody does must not end the service.
     done.catch(() => {});
     // Whoever has its answer may go away; the run goes on. What waits for a person or a time takes nobody's place.
-    const outcome = answered.then((told) => {
+    const outcome = answered.then((answer) => {
       letGo();
-      if (told.state === 'waiting') leave();
-      return told;
+      if (answer.state === 'waiting') leave();
+      return answer;
     });
     outcome.catch(() => {});
     this.#work.set(run, { stop, outcome, done });

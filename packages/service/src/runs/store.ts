@@ -207,9 +207,9 @@ export class RunStore {
   /** How a run came out, as its caller is told. */
   outcomeOf(id: string): FlowOutcome {
     const { state, result, error } = this.get(id);
-    const told =
+    const seen =
       state === 'done' || state === 'failed' || state === 'cancelled' || state === 'waiting' ? state : 'failed';
-    return { run: id, state: told, result, ...(error && { error }) };
+    return { run: id, state: seen, result, ...(error && { error }) };
   }
 
   /** The whole input of a run, also where parts of it are sensitive. */

@@ -61,7 +61,7 @@ interface Options {
 export class ServerConnection {
   #client: Client | null = null;
   #connecting: Promise<Client> | null = null;
-  /** What broke the stream, told to the calls that were waiting on it. */
+  /** What broke the stream, explained to the calls that were waiting on it. */
   #broken: unknown;
   /** Why an answer was not taken. */
   #refused: PindroError | null = null;
@@ -126,11 +126,11 @@ export class ServerConnection {
         return this.#masker.json(answer as never) as z.output<T>;
       } catch (error) {
         if (signal.aborted) throw signal.reason;
-        const told = this.#explain(error, tool, limit);
+        const explained = this.#explain(error, tool, limit);
         const forgotten = error instanceof StreamableHTTPError && error.code === 404;
-        const stale = !fresh && told.code === 'server_unreachable';
-        if (told.code !== 'tool_reported_error' && told.code !== 'timed_out') await this.close();
-        if (attempt > 1 || !(forgotten || stale)) throw told;
+        const stale = !fresh && explained.code === 'server_unreachable';
+        if (explained.code !== 'tool_reported_error' && explained.code !== 'timed_out') await this.close();
+        if (attempt > 1 || !(forgotten || stale)) throw explained;
       }
     }
   }

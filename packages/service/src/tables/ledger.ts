@@ -24,7 +24,7 @@ export class Ledger {
   /** Does a change and enters what came of it; one that was entered before is answered as it was. @param key `run/path/attempt` */
   once(key: string, work: () => TableAnswer): TableAnswer {
     const run = key.slice(0, key.indexOf('/'));
-    return this.database.door
+    return this.database.driver
       .transaction(() => {
         const known = this.database.select().from(ledger).where(eq(ledger.key, key)).get();
         if (known) return JSON.parse(known.outcome) as TableAnswer;

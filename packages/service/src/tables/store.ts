@@ -73,7 +73,7 @@ export class TableStore implements TablePort {
   }
 
   summary(name: string): TableSummary {
-    const { count } = this.database.door.prepare(`SELECT count(*) AS count FROM ${dataTable(name)}`).get() as {
+    const { count } = this.database.driver.prepare(`SELECT count(*) AS count FROM ${dataTable(name)}`).get() as {
       count: number;
     };
     return { name, ...this.#table(name), rows: Number(count) };
@@ -114,9 +114,9 @@ export class TableStore implements TablePort {
         { at: '/owner' },
       );
     const definitions = columns.map((column) => `${quote(column.name)} ${STORAGE[column.type].sql}`).join(', ');
-    this.database.door
+    this.database.driver
       .transaction(() => {
-        this.database.door.exec(
+        this.database.driver.exec(
           `CREATE TABLE ${dataTable(name)} (id INTEGER PRIMARY KEY AUTOINCREMENT, ${definitions})`,
         );
         this.database.insert(tables).values({ name, columns, owner, createdAt: Date.now() }).run();
@@ -179,7 +179,7 @@ export class TableStore implements TablePort {
   find({ table, where, sort, descending, limit }: Omit<Extract<TableOperation, { do: 'find' }>, 'do'>): JsonObject[] {
     const { sql, values } = this.#conditions(table, where);
     const order = sort === null ? 'id' : quote(this.#column(table, sort).name);
-    const rows = this.database.door
+    const rows = this.database.driver
       .prepare(`SELECT * FROM ${dataTable(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`)
       .all(...values, limit);
     return rows.map((row) => this.#load(table, row as Record<string, unknown>));
@@ -187,7 +187,7 @@ export class TableStore implements TablePort {
 
   #count(table: string, where: Filter): number {
     const { sql, values } = this.#conditions(table, where);
-    const { count } = this.database.door
+    const { count } = this.database.driver
       .prepare(`SELECT count(*) AS count FROM ${dataTable(table)}${sql}`)
       .get(...values) as { count: number };
     return Number(count);
@@ -199,7 +199,7 @@ export class TableStore implements TablePort {
       return { rows: this.find({ table, where, sort: null, descending: false, limit: 10_000 }) };
     const { sql, values } = this.#conditions(table, where);
     const assignments = entries.map(({ name }) => `${quote(name)} = ?`).join(', ');
-    const rows = this.database.door
+    const rows = this.database.driver
       .prepare(`UPDATE ${dataTable(table)} SET ${assignments}${sql} RETURNING *`)
       .all(...entries.map(({ value }) => value), ...values);
     if (rows.length > 0) this.bus.changed('table', table);
@@ -208,7 +208,7 @@ export class TableStore implements TablePort {
 
   #remove(table: string, where: Filter): TableAnswer {
     const { sql, values } = this.#conditions(table, where);
-    const gone = this.database.door.prepare(`DELETE FROM ${dataTable(table)}${sql} RETURNING id`).all(...values);
+    const gone = this.database.driver.prepare(`DELETE FROM ${dataTable(table)}${sql} RETURNING id`).all(...values);
     if (gone.length > 0) this.bus.changed('table', table);
     return { rows: [], count: gone.length };
   }
@@ -221,7 +221,7 @@ export class TableStore implements TablePort {
         { table, column: missing, got: 'nothing', wants: 'a value, because rows are told apart by it' },
         { at: `/row/${missing}` },
       );
-    return this.database.door
+    return this.database.driver
       .transaction((): TableAnswer => {
         const where = [{ ...Object.fromEntries(key.map((column) => [column, row[column] as Json])), ...own } as Where];
         const changed = this.#change(table, where, row);
@@ -242,7 +242,7 @@ export class TableStore implements TablePort {
   /** One page of rows, newest first. */
   page(table: string, limit: number, before: number | null): { items: JsonObject[]; next: string | null } {
     this.columns(table);
-    const rows = this.database.door
+    const rows = this.database.driver
       .prepare(`SELECT * FROM ${dataTable(table)} WHERE id < ? ORDER BY id DESC LIMIT ?`)
       .all(before ?? Number.MAX_SAFE_INTEGER, limit + 1);
     const items = rows.slice(0, limit).map((row) => this.#load(table, row as Record<string, unknown>));
@@ -258,18 +258,18 @@ export class TableStore implements TablePort {
       entries.length === 0
         ? `INSERT INTO ${dataTable(table)} DEFAULT VALUES RETURNING *`
         : `INSERT INTO ${dataTable(table)} (${names}) VALUES (${entries.map(() => '?').join(', ')}) RETURNING *`;
-    const answer = this.database.door
+    const answer = this.database.driver
       .transaction((): TableAnswer => {
         if (unless) {
           const { sql, values: compared } = this.#conditions(table, [unless.where]);
           const measure =
             unless.sum === null ? 'count(*)' : `coalesce(sum(${quote(this.#column(table, unless.sum).name)}), 0)`;
-          const { found } = this.database.door
+          const { found } = this.database.driver
             .prepare(`SELECT ${measure} AS found FROM ${dataTable(table)}${sql}`)
             .get(...compared) as { found: number };
           if (Number(found) > unless.over) return { rows: [], refused: { found: Number(found), over: unless.over } };
         }
-        const added = this.database.door.prepare(insert).get(...values) as Record<string, unknown>;
+        const added = this.database.driver.prepare(insert).get(...values) as Record<string, unknown>;
         return { rows: [this.#load(table, added)] };
       })
       .immediate();

@@ -42,7 +42,7 @@ export class ProposalStore {
     const whose = and(eq(proposals.key, given.key), eq(proposals.caller, given.caller));
     const own = and(whose, eq(proposals.state, 'open'));
     const id = `p${randomText(10).replaceAll(/[-_]/g, 'x')}`;
-    this.database.door
+    this.database.driver
       .transaction(() => {
         this.database
           .delete(proposals)

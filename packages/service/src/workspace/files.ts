@@ -166,7 +166,7 @@ export class WorkspaceFiles {
     const gaps = fresh.flatMap((one) => this.#gapsOf(one.path, one.value));
     const done: string[] = [];
     try {
-      this.parts.database.door
+      this.parts.database.driver
         .transaction(() => {
           for (const kind of ['tables', 'flows', 'endpoints', 'entries'])
             for (const one of fresh.filter(({ path }) => path.startsWith(`${kind}/`))) {

@@ -64,9 +64,9 @@ function nextOf(
   page: Page,
   seen: { pages: number; count: number; empty: boolean },
 ): URL | null {
-  const told = config.next === undefined ? undefined : valueAt(page.body, config.next.split('.'));
+  const cursor = config.next === undefined ? undefined : valueAt(page.body, config.next.split('.'));
   if (config.by === 'next_link') {
-    const link = typeof told === 'string' ? told : linkNext(page.headers.link ?? '');
+    const link = typeof cursor === 'string' ? cursor : linkNext(page.headers.link ?? '');
     if (!link) return null;
     const next = new URL(link, url);
     // A credential goes along with each page: it must not be led to somebody else.
@@ -78,8 +78,8 @@ function nextOf(
   }
   const next = new URL(url);
   if (config.by === 'cursor') {
-    if (told === undefined || told === null || told === '') return null;
-    next.searchParams.set(parameter!, String(told));
+    if (cursor === undefined || cursor === null || cursor === '') return null;
+    next.searchParams.set(parameter!, String(cursor));
     return next.href === url.href ? null : next;
   }
   if (seen.empty) return null;

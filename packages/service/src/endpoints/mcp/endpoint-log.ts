@@ -15,10 +15,10 @@ export class EndpointLog {
 
   constructor(private readonly bus: Bus) {}
 
-  /** @param told worded once somebody looks, which nobody does for most calls */
-  note(endpoint: string, told: () => Note): void {
+  /** @param wording done once somebody looks, which nobody does for most calls */
+  note(endpoint: string, wording: () => Note): void {
     const page = this.#pages.get(endpoint) ?? [];
-    page.push({ at: Date.now(), tell: told });
+    page.push({ at: Date.now(), tell: wording });
     if (page.length > KEPT) page.shift();
     this.#pages.set(endpoint, page);
     if (this.#soon.has(endpoint)) return;

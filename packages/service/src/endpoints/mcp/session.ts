@@ -36,7 +36,7 @@ export interface ClientInfo {
 }
 
 /** What has happened in a session, for whoever looks at the endpoint. */
-export type Told =
+export type SessionEvent =
   | { kind: 'connected' | 'listed' | 'left' }
   | { kind: 'called'; tool: string; state: string; milliseconds: number; why?: string; run: string | null };
 
@@ -51,7 +51,7 @@ export interface SessionParts {
   urlOf(run: string): string;
   /** What the caller of a run is told, once it is known. */
   outcomeOf(run: string): Promise<FlowOutcome>;
-  told(session: Session, what: Told): void;
+  happened(session: Session, what: SessionEvent): void;
   version: string;
 }
 
@@ -80,7 +80,7 @@ export class Session {
   readonly #running = new Map<RequestId, { stop: AbortController; tool: string; run: string }>();
   #level: Level | null = null;
   readonly #shownId: string;
-  #told = '';
+  #listed = '';
 
   constructor(
     readonly id: string,
@@ -128,7 +128,7 @@ export class Session {
     this.lastUsed = Date.now();
     if (!('method' in message)) return;
     if ('id' in message) void this.#answer(message, traceparent);
-    else if (message.method === 'notifications/initialized') this.parts.told(this, { kind: 'connected' });
+    else if (message.method === 'notifications/initialized') this.parts.happened(this, { kind: 'connected' });
     else if (message.method === 'notifications/cancelled') this.#cancel(message.params?.requestId);
   }
 
@@ -197,8 +197,8 @@ export class Session {
     if (!Number.isInteger(start) || start < 0 || (cursor !== undefined && start >= tools.length))
       throw refuse('The cursor is not one that was given out here. Begin without one.');
     this.lists++;
-    this.#told = this.#listText();
-    this.parts.told(this, { kind: 'listed' });
+    this.#listed = this.#listText();
+    this.parts.happened(this, { kind: 'listed' });
     const page = tools.slice(start, start + PAGE).map((tool) => tool.sent);
     const next = start + PAGE;
     return {
@@ -241,7 +241,7 @@ export class Session {
       stop,
     }).finally(letGo);
     const why = result.isError ? String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! : undefined;
-    this.parts.told(this, {
+    this.parts.happened(this, {
       kind: 'called',
       tool: name,
       state: why === undefined ? 'done' : 'failed',
@@ -310,8 +310,8 @@ export class Session {
   announce(): void {
     if (!this.channel.listening) return;
     const now = this.#listText();
-    if (now === this.#told) return;
-    this.#told = now;
+    if (now === this.#listed) return;
+    this.#listed = now;
     this.sayChanged();
   }
 
@@ -321,12 +321,12 @@ export class Session {
 
   /** Remembers the list as it stands before something changes. */
   remember(): void {
-    this.#told = this.#listText();
+    this.#listed = this.#listText();
   }
 
   close(reason: PindroError): void {
     for (const { stop } of this.#running.values()) stop.abort(reason);
     this.channel.close();
-    this.parts.told(this, { kind: 'left' });
+    this.parts.happened(this, { kind: 'left' });
   }
 }

@@ -17,11 +17,11 @@ export const databaseCapability: Capability = {
     const migrated: Migrated = (file, copy) =>
       log.warn({ file, copy }, 'brought up to date from an earlier version; a copy from before stands beside it');
     const config = openDatabase(join(settings.data, 'pindro.db'), 'config', migrated);
-    bus.follow(config.door);
+    bus.follow(config.driver);
     return { config, record: openDatabase(join(settings.data, 'runs.db'), 'runs', migrated) };
   },
   close: ({ config, record }) => {
-    config.door.close();
-    record.door.close();
+    config.driver.close();
+    record.driver.close();
   },
 };

@@ -5,9 +5,9 @@ import { PindroError } from '@pindro/core';
 import Sqlite from 'better-sqlite3';
 import { type BetterSQLite3Database, drizzle } from 'drizzle-orm/better-sqlite3';
 import { migrate } from 'drizzle-orm/better-sqlite3/migrator';
-import { Door } from './door.js';
+import { Driver } from './driver.js';
 
-export type Database = BetterSQLite3Database & { door: Door };
+export type Database = BetterSQLite3Database & { driver: Driver };
 
 /** Told when a file from an earlier version was brought up to date, and where a copy of it stands. */
 export type Migrated = (file: string, copy: string) => void;
@@ -28,16 +28,16 @@ export function openDatabase(path: string, migrations: 'config' | 'runs', migrat
       fix: 'Start that version, or name another directory with --data. Nothing was changed.',
     });
   const fresh = applied === null;
-  const door = new Door(path, { shrinks: migrations === 'runs' && fresh });
-  if (!fresh && applied < newest) migrated(path, copyOf(door, path));
-  const database = drizzle(door as never) as BetterSQLite3Database;
+  const driver = new Driver(path, { shrinks: migrations === 'runs' && fresh });
+  if (!fresh && applied < newest) migrated(path, copyOf(driver, path));
+  const database = drizzle(driver as never) as BetterSQLite3Database;
   migrate(database, { migrationsFolder: folder });
   // Only a file that is written anew can give back what it does not need any more from then on.
   if (!fresh && applied < newest && migrations === 'runs') {
-    door.exec('PRAGMA auto_vacuum = INCREMENTAL');
-    door.exec('VACUUM');
+    driver.exec('PRAGMA auto_vacuum = INCREMENTAL');
+    driver.exec('VACUUM');
   }
-  return Object.assign(database, { door });
+  return Object.assign(database, { driver });
 }
 
 /** When the newest migration there is was made. */
@@ -61,10 +61,10 @@ function lastApplied(path: string): number | null {
   }
 }
 
-function copyOf(door: Door, path: string): string {
+function copyOf(driver: Driver, path: string): string {
   const folder = join(dirname(path), `before-${new Date().toISOString().slice(0, 19).replaceAll(':', '-')}`);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const copy = join(folder, basename(path));
-  door.exec(`VACUUM INTO '${copy.replaceAll("'", "''")}'`);
+  driver.exec(`VACUUM INTO '${copy.replaceAll("'", "''")}'`);
   return copy;
 }

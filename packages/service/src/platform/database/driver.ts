@@ -3,7 +3,7 @@ import { PindroError } from '@pindro/core';
 import Sqlite from 'better-sqlite3';
 
 /*
- * Every statement passes here. The driver below has sharp edges that this door takes off: a bound boolean ends the
+ * Every statement passes here. The driver below has sharp edges that this driver takes off: a bound boolean ends the
  * whole process, text is cut at NUL, a missing parameter silently becomes NULL, a lone null is taken for a list of
  * parameters, a single row carries the driver's own timing, and a transaction whose callback returns a promise commits
  * before its work is done. A statement on a closed database ends the process, too.
@@ -87,7 +87,7 @@ function bare(row: unknown): unknown {
 }
 
 /** The part of better-sqlite3's interface that Drizzle uses, guarded. */
-export class Door {
+export class Driver {
   readonly #database: RawDatabase;
   readonly #state = { open: true };
   #pending: (() => void)[] = [];

@@ -1,22 +1,22 @@
 import { join } from 'node:path';
-import { Door } from '@pindro/service';
+import { Driver } from '@pindro/service';
 import { expect } from 'chai';
 import { discard, temporary } from '../support/workspace.js';
 
-describe('the door to the database', () => {
+describe('the driver to the database', () => {
   let data: string;
-  let door: Door;
+  let driver: Driver;
   beforeEach(() => {
     data = temporary();
-    door = new Door(join(data, 'test.db'));
-    door.exec('CREATE TABLE t (v)');
+    driver = new Driver(join(data, 'test.db'));
+    driver.exec('CREATE TABLE t (v)');
   });
   afterEach(() => {
-    door.close();
+    driver.close();
     discard(data);
   });
-  const put = (value: unknown) => door.prepare('INSERT INTO t (v) VALUES (?)').run(value);
-  const got = () => door.prepare('SELECT v, typeof(v) AS type FROM t').get() as { v: unknown; type: string };
+  const put = (value: unknown) => driver.prepare('INSERT INTO t (v) VALUES (?)').run(value);
+  const got = () => driver.prepare('SELECT v, typeof(v) AS type FROM t').get() as { v: unknown; type: string };
 
   const kept: [string, unknown, unknown, string][] = [
     ['true', true, 1, 'integer'],
@@ -57,25 +57,25 @@ describe('the door to the database', () => {
   }
 
   it('refuses a missing or superfluous parameter', () => {
-    expect(() => door.prepare('INSERT INTO t (v) VALUES (?)').run()).to.throw('takes 1 values, not 0');
-    expect(() => door.prepare("SELECT '?' FROM t WHERE v = ? -- ?").all(1, 2)).to.throw('takes 1 values, not 2');
+    expect(() => driver.prepare('INSERT INTO t (v) VALUES (?)').run()).to.throw('takes 1 values, not 0');
+    expect(() => driver.prepare("SELECT '?' FROM t WHERE v = ? -- ?").all(1, 2)).to.throw('takes 1 values, not 2');
   });
 
   it('rolls back what fails, and refuses a transaction that would wait', () => {
     expect(() =>
-      door
+      driver
         .transaction(() => {
           put(1);
           throw new Error('no');
         })
         .immediate(),
     ).to.throw('no');
-    expect(() => door.transaction(async () => put(2)).immediate()).to.throw('must be synchronous');
+    expect(() => driver.transaction(async () => put(2)).immediate()).to.throw('must be synchronous');
     expect(got()).to.equal(undefined);
   });
 
   it('joins an inner transaction to the outer one', () => {
-    door.transaction(() => door.transaction(() => put(1)).immediate()).immediate();
+    driver.transaction(() => driver.transaction(() => put(1)).immediate()).immediate();
     expect(got().v).to.equal(1);
   });
 });
