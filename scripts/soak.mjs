@@ -146,9 +146,10 @@ for (let minute = 1; Date.now() < end; minute++) {
 }
 await Promise.all(callers);
 const { record, running } = await api.status();
-const lost = [];
+const lost = {};
 // The oldest have been let go of by then; of the latest every one is there.
-for (const run of acknowledged.slice(-500)) await api.getRun({ id: run }).catch(() => lost.push(run));
+for (const run of acknowledged.slice(-500))
+  await api.getRun({ id: run }).catch((error) => tally(lost, error.problem?.code ?? error.message));
 const quarter = (n) => {
   const part = memory.slice(Math.floor((n * memory.length) / 4), Math.floor(((n + 1) * memory.length) / 4));
   return Math.round(part.reduce((sum, one) => sum + one, 0) / Math.max(1, part.length));
@@ -167,7 +168,7 @@ console.log(
       running,
       record: record.bytes,
       files: size,
-      lost: lost.length,
+      lost,
     },
     null,
     2,
@@ -177,4 +178,4 @@ await service.stop();
 void faults;
 await lift.close().catch(() => {});
 rmSync(data, { recursive: true, force: true });
-process.exit(flat && lost.length === 0 && running === 0 ? 0 : 1);
+process.exit(flat && Object.keys(lost).length === 0 && running === 0 ? 0 : 1);

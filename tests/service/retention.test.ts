@@ -71,6 +71,32 @@ describe('how long runs are kept', () => {
     expect(runs).to.be.within(50, 399);
     expect(size()).to.be.below(full - 3 * 1024 * 1024);
   });
+
+  it('lets failed runs crowd out no others, nor others them', async function () {
+    this.timeout(60_000);
+    house = await workspace({ keepBytes: 16 * 1024 * 1024 });
+    furnish();
+    const refused = (index: number) =>
+      house.api.runFlow({ name: 'fails', body: { input: { text: String(index).padEnd(200_000, 'x') } } });
+    const states = async (runs: string[]) =>
+      Promise.all(
+        runs.map((id) =>
+          house.api.getRun({ id }).then(
+            ({ state }) => state,
+            () => 'gone',
+          ),
+        ),
+      );
+    const [good, bad]: [string[], string[]] = [[], []];
+    for (let turn = 0; turn < 100; turn++) {
+      bad.push((await refused(turn)).run);
+      good.push((await house.api.runFlow({ name: 'noisy', body: {} })).run);
+    }
+    await house.api.pruneRuns({ body: { olderThanDays: 3650 } });
+    expect((await house.api.status()).record.bytes).to.be.at.most(16 * 1024 * 1024);
+    expect(await states([good[0]!, ...good.slice(-5)])).to.deep.equal(['gone', ...Array(5).fill('done')]);
+    expect(await states([bad[0]!, ...bad.slice(-5)])).to.deep.equal(['gone', ...Array(5).fill('failed')]);
+  });
 });
 
 describe('a data directory', () => {

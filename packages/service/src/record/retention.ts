@@ -143,9 +143,15 @@ export class Retention {
     if (good.length > 0) return good;
     const bad = this.#older('bad', inArray(runs.state, BAD), Math.max(now - failedDays * DAY, before ?? 0));
     if (bad.length > 0 || this.#size() <= bytes) return bad;
-    // Too much all the same: first the oldest that went well, then any.
-    const room = this.#roots(notInArray(runs.state, BAD));
-    return room.length > 0 ? room : this.#roots(undefined);
+    // Too much all the same: those go that have had most of their time. Neither sort may crowd out the other.
+    const sorts = [
+      { oldest: this.#oldestRoots(notInArray(runs.state, BAD)), time: days },
+      { oldest: this.#oldestRoots(inArray(runs.state, BAD)), time: failedDays },
+    ];
+    const used = ({ oldest, time }: (typeof sorts)[number]) => (now - (oldest[0]?.endedAt ?? now)) / time;
+    const [a, b] = sorts as [(typeof sorts)[0], (typeof sorts)[0]];
+    const first = b.oldest.length === 0 || (a.oldest.length > 0 && used(a) >= used(b)) ? a : b;
+    return first.oldest.map(({ id }) => id);
   }
 
   /**
@@ -171,15 +177,15 @@ export class Retention {
   }
 
   #roots(which: SQL | undefined): string[] {
+    return this.#oldestRoots(which).map(({ id }) => id);
+  }
+
+  #oldestRoots(which: SQL | undefined): { id: string; endedAt: number | null }[] {
     const rows = this.database
-      .select({ id: runs.id })
+      .select({ id: runs.id, endedAt: runs.endedAt })
       .from(runs)
       .where(and(ROOT, which, notInArray(runs.id, this.#held)));
-    return rows
-      .orderBy(runs.id)
-      .limit(STEP)
-      .all()
-      .map(({ id }) => id);
+    return rows.orderBy(runs.id).limit(STEP).all();
   }
 
   /** A run goes with all it began; one of which something is still under way stays. */
