@@ -1,4 +1,4 @@
-import { type LinkedAbort, linkAbort } from '../abort.js';
+import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
 import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
@@ -54,16 +54,16 @@ export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal
     signal,
     detached: new Set(),
   };
-  let tell!: (outcome: FlowOutcome) => void;
-  const answered = new Promise<FlowOutcome>((resolve) => {
-    tell = resolve;
+  let own!: Promise<FlowOutcome>;
+  const answered = new Promise<FlowOutcome>((tell, refuse) => {
+    own = runInTree(request, ports, signal, tree, { answer: tell, park: tell });
+    own.then(tell, refuse);
   });
-  const own = runInTree(request, ports, signal, tree, { answer: tell, park: tell });
   const ended = own.then(async (outcome) => {
     while (tree.detached.size > 0) await Promise.allSettled([...tree.detached]);
     return outcome;
   });
-  return { answered: Promise.race([answered, own]), ended };
+  return { answered, ended };
 }
 
 /** Runs a flow to its end. The outcome is returned only once the record of it is on disk. */
@@ -146,7 +146,8 @@ class FlowRun {
     private readonly hooks: Hooks,
     private readonly replay: Replay | null,
   ) {
-    this.#link = linkAbort(signal);
+    // What ends only with the whole tree has nobody else to let go of.
+    this.#link = signal === tree.signal ? noAbort(signal) : linkAbort(signal);
   }
 
   async settle(request: RunRequest): Promise<FlowOutcome> {

@@ -39,6 +39,8 @@ interface Waiter {
 
 /** How long a commit may wait for others to join it while runs are still under way, in milliseconds. */
 const GATHER = 2;
+/** For so many turns of the event loop those that are ready wait for what each turn brings. */
+const TURNS = 6;
 /** A run that goes on longer than this is written while it runs, so that others see it and a crash leaves a mark. */
 const WRITE_AFTER = 25;
 /** How often it is tried again while nothing can be written. */
@@ -130,8 +132,17 @@ export class SqliteJournal implements JournalStore {
     return new Promise((resolve, reject) => {
       if (this.#lost.has(run)) return reject(new PindroError('storage_failed', { why: 'its beginning was refused' }));
       this.#waiting.push({ run, resolve, reject });
-      if (this.#waiting.length >= this.#underWay.size) this.#soon ??= setImmediate(() => this.#flushQuietly());
+      if (this.#waiting.length >= this.#underWay.size) this.#gatherMore(0, TURNS);
       else this.#gather ??= setTimeout(() => this.#flushQuietly(), GATHER);
+    });
+  }
+
+  /** Writes once a turn of the event loop has brought nothing more to write. */
+  #gatherMore(seen: number, turns: number): void {
+    this.#soon ??= setImmediate(() => {
+      this.#soon = null;
+      if (turns > 0 && this.#waiting.length > seen) this.#gatherMore(this.#waiting.length, turns - 1);
+      else this.#flushQuietly();
     });
   }
 

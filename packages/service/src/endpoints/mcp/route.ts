@@ -26,7 +26,8 @@ interface Call {
   bodyLimit: number;
   request: IncomingMessage;
   response: ServerResponse;
-  query: URLSearchParams;
+  /** What stands after the question mark of its address. */
+  query: string;
 }
 type Handler = (call: Call) => void | Promise<void>;
 
@@ -108,7 +109,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
   const postSse: Handler = async (call) => {
     const { endpoint, access, request, response, query } = call;
     const message = await messageOf(call);
-    const session = sessions.find(query.get('session') ?? '', endpoint, access, 'sse');
+    const session = sessions.find(new URLSearchParams(query).get('session') ?? '', endpoint, access, 'sse');
     if ('id' in message && 'method' in message) refuseBusy(session, message.id);
     sendNothing(response, 202);
     session.take(message, request.headers.traceparent);
@@ -133,7 +134,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     const admitted = admission.admit(decodeURIComponent(to.name), request);
     if (request.method === 'POST' && !isJson(request))
       throw new RpcFault(415, INVALID_REQUEST, 'Send the message with Content-Type application/json.');
-    await handler({ ...admitted, request, response, query: new URLSearchParams(to.query) });
+    await handler({ ...admitted, request, response, query: to.query });
   };
 
   const fail = (thrown: unknown, response: ServerResponse, { name }: Target) => {

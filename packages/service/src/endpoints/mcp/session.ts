@@ -229,7 +229,7 @@ export class Session {
     const run = newRunId();
     this.#running.set(id, { stop, tool: name, run });
     const letGo = this.#follow(run, id, tool, meta.progressToken);
-    const { result, run: recorded } = await this.#run({
+    const request: ToolCallRequest = {
       tool,
       given,
       run,
@@ -239,7 +239,8 @@ export class Session {
       endpoint: this.endpoint,
       trace: readTraceparent(meta.traceparent ?? traceparent),
       stop,
-    }).finally(letGo);
+    };
+    const { result, run: recorded } = await this.#run(request, letGo);
     const why = result.isError ? String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! : undefined;
     this.parts.happened(this, {
       kind: 'called',
@@ -283,11 +284,11 @@ export class Session {
   }
 
   /** @returns what is answered, and the run that shows it; null where there is none */
-  async #run(request: ToolCallRequest): Promise<{ result: JsonObject; run: string | null }> {
+  async #run(request: ToolCallRequest, letGo: () => void): Promise<{ result: JsonObject; run: string | null }> {
     let run: string | null = null;
     const url = () => (run === null ? null : this.parts.urlOf(run));
     try {
-      await this.parts.spend();
+      if (this.access.perMinute !== null) await this.parts.spend();
       const outcome = await this.parts.call(request);
       run = outcome.run || null;
       if (outcome.state === 'done') return { result: success(request.tool, outcome.result), run };
@@ -296,6 +297,8 @@ export class Session {
         : { result: failure(outcome.error!, url(), run), run };
     } catch (error) {
       return { result: failure(asPindroError(error).toRecord(), url(), run), run };
+    } finally {
+      letGo();
     }
   }
 
