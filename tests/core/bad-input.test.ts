@@ -1,4 +1,4 @@
-import { checkFlow, readSource } from '@pindro/core';
+import { checkFlow, type Json, readSource, validate } from '@pindro/core';
 import { expect } from 'chai';
 import { parse } from 'yaml';
 import { used } from '../support/patience.js';
@@ -153,5 +153,35 @@ describe('the check inside of loops', () => {
   });
   it('wants steps or a flow, not both', () => {
     expect(first(flow('  e: { kind: each, with: { list: [] } }')).message).to.contain('takes either "steps" or "flow"');
+  });
+});
+
+describe('a list in which nothing may stand twice', () => {
+  const fits = (list: Json) =>
+    validate({ type: 'object', properties: { list: { uniqueItems: true } } }, { list }).length === 0;
+
+  it('tells apart what only looks alike', () => {
+    for (const list of [
+      [1, '1', true, null, false, 0, '', [], {}, [[]], [{}]],
+      [[1, 2], [2, 1], { a: 1, b: 2 }, { a: 2, b: 1 }, { a: 1 }],
+      // Their letters add up to the same.
+      ['Aa', 'BB', 'AaAa', 'BBBB', 'AaBB', { Aa: 1 }, { BB: 1 }],
+      [0.5, 0.25, 1.5, 2 ** 31, 2 ** 31 + 1, -1, 1e300],
+    ])
+      expect(fits(list as Json), JSON.stringify(list)).to.equal(true);
+  });
+
+  it('finds what is the same, however it is written', () => {
+    for (const [one, other] of [
+      [1, 1.0],
+      [0, -0],
+      [
+        { a: 1, b: [2, { c: 3 }] },
+        { b: [2, { c: 3 }], a: 1 },
+      ],
+      ['BB', 'BB'],
+      [null, null],
+    ] as [Json, Json][])
+      expect(fits(['Aa', one, 'x', 'BBBB', other]), JSON.stringify(one)).to.equal(false);
   });
 });

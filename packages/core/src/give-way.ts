@@ -4,6 +4,9 @@ const HOLD = 8;
 /** When it is time to let others run; 0 while nothing is going on. */
 let due = 0;
 
+/** Lets others run now, before what is known to take long. */
+export const letOthers = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 0));
+
 /**
  * Lets other work run when much has been done in one go. Work that never waits for the outside (a long chain of
  * computations, a loop over many items) would otherwise keep every other run, request and timer waiting.
@@ -19,5 +22,5 @@ export function giveWay(): Promise<void> | undefined {
     }, 0);
   }
   if (now < due) return undefined;
-  return new Promise((resolve) => setTimeout(resolve, 0));
+  return letOthers();
 }

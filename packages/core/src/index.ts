@@ -21,7 +21,7 @@ export { type FlowOutcome, failureText, worded } from './agent/toolbox.js';
 export { humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them
-export type { RunRequest } from './engine/request.js';
+export { MOST_INPUTS, type RunRequest, refuseManyInputs } from './engine/request.js';
 export { runFlow, type StartedRun, startFlow } from './engine/run.js';
 export { today } from './engine/today.js';
 export {

@@ -1,6 +1,6 @@
 import { PindroError } from '../errors.js';
 import type { FlowDocument } from '../flow/document.js';
-import { findUnsafe, type Json, type JsonObject } from '../json.js';
+import { findUnsafe, isObject, type Json, type JsonObject } from '../json.js';
 import { sentence, validate } from '../tools/schema.js';
 import type { Caller, Entry, RunHead, Through, Trial } from '../trace/head.js';
 import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
@@ -38,6 +38,16 @@ export interface RunRequest {
   };
   /** The journal so far of a run that goes on after the service was started again. */
   resume?: readonly JournalEntry[];
+}
+
+/** More inputs than this, or arguments of a tool, are refused at the door: each one is looked at many times. */
+export const MOST_INPUTS = 1000;
+
+/** @throws request_invalid when there are too many */
+export function refuseManyInputs(input: Json): void {
+  const count = isObject(input) ? Object.keys(input).length : 0;
+  if (count > MOST_INPUTS)
+    throw new PindroError('request_invalid', { why: `There are ${count} inputs; ${MOST_INPUTS} is the most` });
 }
 
 /** What a run is from its first moment on. */

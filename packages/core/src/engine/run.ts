@@ -3,8 +3,8 @@ import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
 import type { FlowDocument } from '../flow/document.js';
-import { giveWay } from '../give-way.js';
-import type { Json } from '../json.js';
+import { giveWay, letOthers } from '../give-way.js';
+import { isLong, type Json } from '../json.js';
 import type { Ports } from '../ports.js';
 import { attribute } from '../trace/attributes.js';
 import type { RunHead } from '../trace/head.js';
@@ -23,6 +23,8 @@ import { TreeSize } from './tree-size.js';
 /** Of a loop so many turns that went well, and so many that failed, are in the trace; the journal counts them all. */
 const TURNS_SHOWN = 20;
 const FAILURES_SHOWN = 100;
+/** In characters: reading such an input, and holding it against what the flow takes, are a piece of work each. */
+const LONG_INPUT = 128 * 1024;
 
 /** Kept by a run for the runs it starts. */
 interface RunTree {
@@ -155,7 +157,7 @@ class FlowRun {
     try {
       if (request.refusal) throw request.refusal;
       // Reading, checking and recording a large input are one after the other, with others in between.
-      const before = giveWay();
+      const before = isLong(head.input, LONG_INPUT) ? letOthers() : giveWay();
       if (before) await before;
       if (request.trial?.only === undefined) refuseInput(this.flow, head.input);
       const after = giveWay();

@@ -61,8 +61,19 @@ export const endpointsCapability: Capability = {
       presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
     };
   },
-  routes: (api, { endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers }) =>
-    endpointRoutes(api, { store: endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers }),
+  routes: (api, { endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers, checker }) =>
+    endpointRoutes(api, {
+      store: endpoints,
+      presenter,
+      keys,
+      sessions,
+      endpointLog,
+      runs,
+      runner,
+      flows,
+      servers,
+      checker,
+    }),
   pages: (app) =>
     void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),
   close: ({ sessions }) => sessions.close(),

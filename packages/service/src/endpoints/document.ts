@@ -24,6 +24,7 @@ import {
   TOOL_NAME,
 } from '@pindro/core';
 import { z } from 'zod';
+import type { FlowChecker } from '../flows/checker.js';
 import { isLong } from '../platform/work-thread.js';
 
 export const ENDPOINT_FORMAT = 'pindro/endpoint@1';
@@ -96,20 +97,25 @@ export interface EndpointSurroundings extends Pick<Surroundings, 'servers'> {
 const MOST_TOOLS = 1000;
 const LONGEST = 1024 * 1024;
 
-function readEndpoint(written: string | JsonObject): Source {
+/** An endpoint as it was written. Finding the place of each mistake takes long, and is left out of long ones. */
+export function readEndpoint(written: string | JsonObject): Source {
   const { length } = typeof written === 'string' ? written : JSON.stringify(written);
   if (length > LONGEST) {
     const message = `An endpoint document holds at most ${humanSize(LONGEST)}, not ${humanSize(length)}`;
     return { value: undefined, mistakes: [{ at: '', message }], locate: (mistake) => mistake };
   }
   if (typeof written !== 'string') return sourceOf(written);
-  // Finding the place of each mistake takes long.
   return isLong(written) ? skimSource(written) : readSource(written);
 }
 
+/** The same without keeping others waiting. */
+export async function readEndpointAside(written: string | JsonObject, checker: FlowChecker): Promise<Source> {
+  if (typeof written !== 'string' || !isLong(written) || written.length > LONGEST) return readEndpoint(written);
+  return { ...(await checker.skim(written)), locate: (mistake) => mistake };
+}
+
 /** @throws endpoint_invalid with every mistake located, a hundred at most */
-export function requireEndpoint(written: string | JsonObject, surroundings: EndpointSurroundings): EndpointDocument {
-  const source = readEndpoint(written);
+export function requireEndpoint(source: Source, surroundings: EndpointSurroundings): EndpointDocument {
   const name = isObject(source.value) && typeof source.value.name === 'string' ? source.value.name : '?';
   const refuse = (mistakes: Mistake[]) =>
     new PindroError('endpoint_invalid', { name, count: countMistakes(mistakes) }, { mistakes, at: mistakes[0]!.at });

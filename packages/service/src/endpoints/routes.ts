@@ -8,12 +8,14 @@ import {
   reviewTools,
   type Stage,
 } from '@pindro/core';
+import type { FlowChecker } from '../flows/checker.js';
 import type { FlowStore } from '../flows/store.js';
 import { type KeyStore, UNLIMITED } from '../keys/store.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
 import type { ServerStore } from '../servers/store.js';
+import { readEndpointAside } from './document.js';
 import type { EndpointLog } from './mcp/endpoint-log.js';
 import type { Sessions } from './mcp/sessions.js';
 import { moveToolbox } from './move-toolbox.js';
@@ -35,6 +37,7 @@ interface Parts {
   runner: Runner;
   flows: FlowStore;
   servers: ServerStore;
+  checker: FlowChecker;
 }
 const DAY = 24 * 60 * 60_000;
 
@@ -52,7 +55,10 @@ export function endpointRoutes(api: Api, parts: Parts): void {
 
   api.on('listEndpoints', () => ({ items: store.names().map((name) => presenter.summary(name)) }));
   api.on('getEndpoint', (call) => presenter.detail(call.param('name')));
-  api.on('putEndpoint', ({ body }) => presenter.detail(store.save(body.document as string | JsonObject).name));
+  api.on('putEndpoint', async ({ body }) => {
+    const source = await readEndpointAside(body.document as string | JsonObject, parts.checker);
+    return presenter.detail(store.keep(store.check(source)).name);
+  });
   api.on('changeEndpoint', (call) => {
     const { icon, ...rest } = call.body;
     const given = Object.entries(rest).filter(([, value]) => value !== undefined);

@@ -8,6 +8,7 @@ import {
   type Json,
   type JsonObject,
   PindroError,
+  type Source,
   type Stage,
 } from '@pindro/core';
 import { eq } from 'drizzle-orm';
@@ -22,6 +23,7 @@ import {
   type EndpointDocument,
   type ExposedEntry,
   endpointSchema,
+  readEndpoint,
   requireEndpoint,
 } from './document.js';
 import { type ServedTool, Server } from './served.js';
@@ -109,11 +111,11 @@ export class EndpointStore implements EndpointPort {
   }
 
   save(written: string | JsonObject): EndpointDocument {
-    return this.keep(this.check(written));
+    return this.keep(this.check(readEndpoint(written)));
   }
 
   /** @param arriving flows that will be there, by name @throws endpoint_invalid */
-  check(written: string | JsonObject, arriving: ReadonlyMap<string, FlowDocument> = new Map()): EndpointDocument {
+  check(source: Source, arriving: ReadonlyMap<string, FlowDocument> = new Map()): EndpointDocument {
     const inputs = new Map<string, JsonObject>();
     const inputOf = (flow: string) => {
       const input = inputs.get(flow) ?? inputSchema(arriving.get(flow) ?? this.flows.get(flow).document);
@@ -121,7 +123,7 @@ export class EndpointStore implements EndpointPort {
       return input as JsonObject;
     };
     const flows = [...new Set([...this.flows.names(), ...arriving.keys()])];
-    return requireEndpoint(written, { flows, inputOf, servers: this.servers.allTools() });
+    return requireEndpoint(source, { flows, inputOf, servers: this.servers.allTools() });
   }
 
   /** Keeps a document that has been checked. @throws already_there, name_reserved */

@@ -1,4 +1,12 @@
-import { bytesIn, humanSize, isObject, type JsonObject, type JsonSchema, PindroError } from '@pindro/core';
+import {
+  bytesIn,
+  humanSize,
+  isObject,
+  type JsonObject,
+  type JsonSchema,
+  PindroError,
+  refuseManyInputs,
+} from '@pindro/core';
 import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { KeyStore } from '../keys/store.js';
@@ -193,5 +201,6 @@ function inputFrom(request: Request, body: string, schema: JsonSchema): JsonObje
   }
   if (!isObject(read))
     throw new PindroError('request_invalid', { why: 'The body must be a JSON object with the inputs of the flow' });
+  refuseManyInputs(read);
   return { ...given, ...read };
 }

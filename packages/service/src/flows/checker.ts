@@ -9,7 +9,7 @@ import {
 } from '@pindro/core';
 import { isLong, WorkThread } from '../platform/work-thread.js';
 import { type DrawnDraft, drawDraft } from './drawing.js';
-import type { flowWork } from './work.js';
+import type { flowWork, Skimmed } from './work.js';
 
 interface Version {
   document: FlowDocument;
@@ -39,6 +39,11 @@ export class FlowChecker {
   /** What tells two versions apart; finding the lines takes a while even where they are short. */
   compare(before: Version, after: Version): Promise<FlowComparison> {
     return this.#thread.ask('compare', before, after);
+  }
+
+  /** A long document of any kind. */
+  skim(text: string): Promise<Skimmed> {
+    return this.#thread.ask('skim', text);
   }
 
   close(): void {

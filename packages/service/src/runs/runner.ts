@@ -7,6 +7,7 @@ import {
   PindroError,
   type Ports,
   type RunRequest,
+  refuseManyInputs,
   startFlow,
 } from '@pindro/core';
 import type { Bus } from '../platform/events.js';
@@ -55,6 +56,7 @@ export class Runner {
     if (this.#closing) throw new PindroError('stopping');
     const trouble = this.trouble();
     if (trouble) throw trouble;
+    refuseManyInputs(request.input);
     const run = request.runId ?? newRunId();
     const trace = request.traceId ?? newTraceId();
     // A controller is taken as it is; one hop fewer counts where tools are called by the thousand.

@@ -1,7 +1,7 @@
 import type { WorkspaceChange } from '@pindro/contract';
 import { giveWay, isObject, type JsonObject, type Mistake, ownOf, PindroError, writeText } from '@pindro/core';
 import type { CredentialStore } from '../credentials/store.js';
-import type { EndpointDocument } from '../endpoints/document.js';
+import { type EndpointDocument, readEndpoint } from '../endpoints/document.js';
 import type { EndpointStore } from '../endpoints/store.js';
 import type { EntryRecord, EntryStore } from '../entries/store.js';
 import type { FlowStore } from '../flows/store.js';
@@ -191,7 +191,7 @@ export class WorkspaceFiles {
     for (const { path, text, value } of read.filter(({ path }) => path.startsWith('endpoints/'))) {
       await giveWay();
       try {
-        documents.set(path, this.parts.endpoints.check(isLong(text) ? value : text, arriving));
+        documents.set(path, this.parts.endpoints.check(readEndpoint(isLong(text) ? value : text), arriving));
       } catch (error) {
         refused.push(refusalOf(path, error));
       }

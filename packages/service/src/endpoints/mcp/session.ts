@@ -15,6 +15,7 @@ import {
   isObject,
   type JsonObject,
   type LiveEvent,
+  MOST_INPUTS,
   newRunId,
   PindroError,
   readTraceparent,
@@ -55,8 +56,6 @@ export interface SessionParts {
   version: string;
 }
 
-/** No tool takes more. */
-const MOST_ARGUMENTS = 1000;
 /** Tools in one page of a list. */
 const PAGE = 250;
 /** What runs and people know a session by: what a client presents stays between the two. */
@@ -220,7 +219,7 @@ export class Session {
     if (typeof name !== 'string' || name.length > LONGEST_ID) throw refuse('"params.name" must be the name of a tool');
     if (!isObject(given)) throw refuse('"params.arguments" must be an object');
     const count = Object.keys(given).length;
-    if (count > MOST_ARGUMENTS) throw refuse(`There are ${count} arguments; ${MOST_ARGUMENTS} is the most`);
+    if (count > MOST_INPUTS) throw refuse(`There are ${count} arguments; ${MOST_INPUTS} is the most`);
     const tool = this.#tool(name);
     const meta = isObject(_meta) ? _meta : {};
     if (String(meta.progressToken ?? '').length > LONGEST_ID) throw refuse('"_meta.progressToken" is too long');
