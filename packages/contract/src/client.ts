@@ -1,7 +1,7 @@
 import { createParser } from 'eventsource-parser';
 import type { z } from 'zod';
 import type { ProblemDetails } from './resources.js';
-import { type Route, type RouteName, routes } from './routes.js';
+import { type Route, type RouteName, routes } from './routes/index.js';
 
 type Routes = typeof routes;
 type PathParams<P extends string> = P extends `${string}:${infer Name}/${infer Rest}`

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { problem } from './resources.js';
-import { type Route, routes } from './routes.js';
+import { type Route, routes } from './routes/index.js';
 
 type Schema = Record<string, unknown>;
 

@@ -1,14 +1,40 @@
-import { anyJson } from '@pindro/core/browser';
 import { z } from 'zod';
-import * as r from './resources.js';
-import * as s from './serving-resources.js';
+import * as r from '../resources.js';
+import * as s from '../serving-resources.js';
+import type { Route } from './route.js';
+import { done, json, jsonObject, written } from './shapes.js';
 
-const json = anyJson;
-const jsonObject = z.record(z.string(), json);
-const done = z.object({ done: z.literal(true) });
-
-/** Addresses for serving tools: endpoints, what stands on them, who uses them. */
-export const servingRoutes = {
+/** Endpoints: what stands on them, how it is worded, who uses them. */
+export const endpoints = {
+  listEndpoints: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/endpoints',
+    about: 'All endpoints',
+    answer: z.object({ items: z.array(r.endpointSummary) }),
+  },
+  getEndpoint: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/endpoints/:name',
+    about: 'One endpoint with its tools and keys',
+    answer: r.endpointDetail,
+  },
+  putEndpoint: {
+    method: 'POST',
+    role: 'builder',
+    path: '/endpoints',
+    about: 'Makes or replaces an endpoint by its document',
+    body: written,
+    answer: r.endpointDetail,
+  },
+  connectEndpoint: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/endpoints/:name/connect',
+    about: 'Settings for each shape of client, with a gap for the key',
+    answer: z.object({ settings: z.array(r.clientSettings) }),
+  },
   changeEndpoint: {
     method: 'POST',
     role: 'builder',
@@ -170,12 +196,4 @@ export const servingRoutes = {
     }),
     answer: s.selfTest,
   },
-  rotateKey: {
-    method: 'POST',
-    role: 'builder',
-    path: '/keys/:id/rotate',
-    about: 'Makes a key that opens the same; the old one is good for a while yet',
-    body: z.object({ overlap: z.string().default('24h').describe('How long the old key is still good') }),
-    answer: z.object({ key: z.string().describe('Shown this once'), summary: r.keySummary }),
-  },
-} as const;
+} as const satisfies Record<string, Route>;

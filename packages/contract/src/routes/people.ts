@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { ROLES } from './roles.js';
+import { ROLES } from '../roles.js';
+import { done } from './shapes.js';
 
 const role = z.enum(ROLES);
 const name = z.string().regex(/^[a-z][a-z0-9.-]{0,39}$/, 'must be lower-case letters, digits, . and -, at most 40');
@@ -9,7 +10,16 @@ export const person = z.object({ name: z.string(), role, hasPassword: z.boolean(
 export type Person = z.infer<typeof person>;
 
 /** Addresses for the people of the console. */
-export const peopleRoutes = {
+export const people = {
+  signInLink: {
+    method: 'POST',
+    role: 'owner',
+    path: '/sign-in-links',
+    about: 'Makes a one-time link that opens the console',
+    body: z.object({ person: z.string().default('owner').describe('Who it is for') }),
+    answer: z.object({ url: z.string() }),
+  },
+  signOut: { method: 'POST', role: 'viewer', path: '/sign-out', about: 'Ends the console session', answer: done },
   whoAmI: {
     method: 'GET',
     role: 'viewer',

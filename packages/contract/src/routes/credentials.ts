@@ -1,0 +1,55 @@
+import { z } from 'zod';
+import * as r from '../resources.js';
+import type { Route } from './route.js';
+import { done, secret } from './shapes.js';
+
+const newCredential = z.object({
+  name: z.string(),
+  kind: z.enum(['bearer', 'header', 'basic']).default('bearer'),
+  header: z.string().optional().describe('For kind header: its name'),
+  account: z.string().default('').describe('For basic: the user name; else for whom it is'),
+  secret,
+  origins: z.array(z.string()).max(50).optional().describe('Where it may go; where it is first used if left out'),
+});
+
+/** Credentials, whose secrets never come back. */
+export const credentials = {
+  listCredentials: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/credentials',
+    about: 'All credentials, without their secrets',
+    answer: z.object({ items: z.array(r.credentialSummary) }),
+  },
+  addCredential: {
+    method: 'POST',
+    role: 'builder',
+    path: '/credentials',
+    about: 'Adds a credential',
+    body: newCredential,
+    answer: r.credentialSummary,
+  },
+  changeSecret: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/credentials/:name/secret',
+    about: 'Gives a credential a new secret',
+    body: z.object({ secret }),
+    answer: r.credentialSummary,
+  },
+  setOrigins: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/credentials/:name/origins',
+    about: 'Says where a credential may go; with none, where it is next used',
+    body: z.object({ origins: z.array(z.string()).max(50) }),
+    answer: r.credentialSummary,
+  },
+  removeCredential: {
+    method: 'DELETE',
+    role: 'builder',
+    path: '/credentials/:name',
+    about: 'Removes a credential that nothing uses',
+    answer: done,
+  },
+} as const satisfies Record<string, Route>;

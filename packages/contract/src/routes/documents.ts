@@ -1,0 +1,48 @@
+import { z } from 'zod';
+import * as b from '../building-resources.js';
+import type { Route } from './route.js';
+
+const source = z.object({
+  url: z.string().optional().describe('Where the OpenAPI document is read'),
+  text: z.string().optional().describe('Or the document itself'),
+});
+
+/** OpenAPI documents that flows are made from. */
+export const documents = {
+  readDocument: {
+    method: 'POST',
+    role: 'builder',
+    path: '/documents/read',
+    about: 'Lists what an OpenAPI document offers; changes nothing',
+    body: source,
+    answer: b.apiDocument,
+  },
+  takeDocument: {
+    method: 'POST',
+    role: 'builder',
+    path: '/documents',
+    about: 'Makes a flow of each chosen operation',
+    body: source.extend({
+      name: z.string(),
+      operations: z.array(z.string()).min(1).max(250),
+      base: z.string().optional().describe('Base address; the first one in the document if left out'),
+      credential: z.string().optional().describe('The credential that goes along'),
+    }),
+    answer: b.keptDocument,
+  },
+  listDocuments: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/documents',
+    about: 'OpenAPI documents that flows were made from',
+    answer: z.object({ items: z.array(b.keptDocument) }),
+  },
+  updateDocument: {
+    method: 'POST',
+    role: 'builder',
+    path: '/documents/:name/update',
+    about: "Reads a document again and says what differs, or changes the flows without losing the builder's edits",
+    body: source.extend({ apply: z.boolean().default(false) }),
+    answer: z.object({ document: b.keptDocument, items: z.array(b.apiUpdate), fresh: z.array(b.apiOperation) }),
+  },
+} as const satisfies Record<string, Route>;

@@ -1,0 +1,168 @@
+import { z } from 'zod';
+import * as b from '../building-resources.js';
+import * as r from '../resources.js';
+import type { Route } from './route.js';
+import { document, done, json, jsonObject, written } from './shapes.js';
+
+const expose = z.object({
+  endpoint: z.string().default('main'),
+  tool: z.string().optional().describe('The name of the tool; that of the flow if left out'),
+  description: z.string().optional(),
+  caller: z.string().default('first-client'),
+});
+const runRequest = z.object({
+  input: json.default({}),
+  stage: r.stage.default('draft'),
+  session: z.string().max(200).optional(),
+  entry: z.enum(['hand', 'chat']).default('hand'),
+});
+const version = z.union([z.literal('draft'), z.literal('live'), z.stringFormat('revision', /^(\d+|r[0-9a-z]{9,})$/)]);
+
+/** Flows: drawing, keeping, publishing, running them. */
+export const flows = {
+  listFlows: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows',
+    about: 'All flows',
+    answer: z.object({ items: z.array(r.flowSummary) }),
+  },
+  getFlow: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name',
+    about: 'One flow with its draft',
+    answer: r.flowDetail,
+  },
+  checkFlow: {
+    method: 'POST',
+    role: 'viewer',
+    path: '/flows/check',
+    about: 'Lists every mistake of a flow document; changes nothing',
+    body: written,
+    answer: z.object({ mistakes: z.array(r.mistake) }),
+  },
+  importFlow: {
+    method: 'POST',
+    role: 'builder',
+    path: '/flows',
+    about: 'Makes a document the draft of the flow it names',
+    body: written,
+    answer: r.flowSummary,
+  },
+  publishFlow: {
+    method: 'POST',
+    role: 'builder',
+    path: '/flows/:name/publish',
+    about: 'Makes the draft a revision and that one live',
+    body: z.object({ note: z.string().max(500).default('') }),
+    answer: z.object({ revision: z.number(), fresh: z.boolean() }),
+  },
+  exposeFlow: {
+    method: 'POST',
+    role: 'builder',
+    path: '/flows/:name/expose',
+    about: 'Publishes, puts the flow on an endpoint and issues a key',
+    body: expose,
+    answer: z.object({
+      revision: z.number(),
+      endpoint: r.endpointDetail,
+      tool: z.string(),
+      key: z.string(),
+      settings: z.array(r.clientSettings),
+    }),
+  },
+  runFlow: {
+    method: 'POST',
+    role: 'operator',
+    path: '/flows/:name/run',
+    about: 'Runs a flow and waits for its end',
+    body: runRequest,
+    answer: r.outcome,
+  },
+  watchFlow: {
+    method: 'POST',
+    role: 'operator',
+    path: '/flows/:name/run/stream',
+    about: 'Runs a flow and tells what happens as it happens',
+    body: runRequest,
+    answer: r.liveEvent,
+    stream: true,
+  },
+  listKinds: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/kinds',
+    about: 'Every step kind with what it takes',
+    answer: z.object({ items: z.array(b.kindSummary) }),
+  },
+  previewFlow: {
+    method: 'POST',
+    role: 'viewer',
+    path: '/flows/preview',
+    about: 'How a document would be drawn, and its mistakes; changes nothing',
+    body: z.object({ document }),
+    answer: b.flowPreview,
+  },
+  evaluate: {
+    method: 'POST',
+    role: 'viewer',
+    path: '/flows/evaluate',
+    about: 'Fills one field with given data, to see what comes out',
+    body: z.object({
+      value: json,
+      input: json.default({}),
+      steps: jsonObject.default({}),
+      item: json.optional(),
+      index: z.number().optional(),
+    }),
+    answer: b.evaluation,
+  },
+  saveDraft: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/flows/:name/draft',
+    about: 'Keeps a draft as it is, mistakes and all; it runs only without mistakes',
+    body: z.object({
+      document,
+      version: z.number().optional().describe('The version it was made from; refused when somebody saved meanwhile'),
+    }),
+    answer: b.savedDraft,
+  },
+  removeFlow: {
+    method: 'DELETE',
+    role: 'builder',
+    path: '/flows/:name',
+    about: 'Removes a flow that nothing uses',
+    answer: done,
+  },
+  flowImpact: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name/impact',
+    about: 'What publishing the draft would break',
+    answer: z.object({ items: z.array(b.impact) }),
+  },
+  getRevision: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name/revisions/:revision',
+    about: 'One revision, as it was written',
+    answer: b.revision.extend({ text: z.string(), document: json }),
+  },
+  compareFlow: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name/compare',
+    about: 'How two versions of a flow differ: revisions, the draft, or what a run ran',
+    query: z.object({ from: version.default('live'), to: version.default('draft') }),
+    answer: b.flowComparison,
+  },
+  makeLive: {
+    method: 'POST',
+    role: 'builder',
+    path: '/flows/:name/revisions/:revision/live',
+    about: 'Makes a revision the live one again',
+    answer: z.object({ revision: z.number() }),
+  },
+} as const satisfies Record<string, Route>;

@@ -1,0 +1,43 @@
+import { approvals } from './approvals.js';
+import { credentials } from './credentials.js';
+import { documents } from './documents.js';
+import { endpoints } from './endpoints.js';
+import { entries } from './entries.js';
+import { flows } from './flows.js';
+import { keys } from './keys.js';
+import { mailbox } from './mailbox.js';
+import { models } from './models.js';
+import { people } from './people.js';
+import type { Route } from './route.js';
+import { runs } from './runs.js';
+import { servers } from './servers.js';
+import { status } from './status.js';
+import { tables } from './tables.js';
+import { trials } from './trials.js';
+import { workshopRoutes } from './workshop.js';
+import { workspace } from './workspace.js';
+
+export type { Route };
+
+/** Every address of the API. The OpenAPI document, the typed client and the service's routes all come from here. */
+export const routes = {
+  ...status,
+  ...flows,
+  ...trials,
+  ...runs,
+  ...approvals,
+  ...entries,
+  ...endpoints,
+  ...keys,
+  ...servers,
+  ...credentials,
+  ...models,
+  ...tables,
+  ...documents,
+  ...workspace,
+  ...workshopRoutes,
+  ...people,
+  ...mailbox,
+} as const satisfies Record<string, Route>;
+
+export type RouteName = keyof typeof routes;

@@ -1,0 +1,62 @@
+import { z } from 'zod';
+import * as r from '../resources.js';
+import type { Route } from './route.js';
+import { jsonObject } from './shapes.js';
+
+const newKey = z.object({
+  name: z.string().min(1).max(80),
+  caller: z
+    .string()
+    .min(1)
+    .max(80)
+    .optional()
+    .describe('On whose behalf its holder calls; the name of the key if left out'),
+  attributes: jsonObject.default({}).describe('Usable as caller.NAME in expressions'),
+  stage: r.stage.default('live'),
+  endpoints: z.array(z.string()).default([]).describe('The endpoints it opens; "*" means all'),
+  tools: z.array(z.string()).optional().describe('The only tools it opens; all of its endpoints if left out'),
+  readOnly: z.boolean().default(false).describe('Opens only tools that change nothing'),
+  perMinute: z.number().int().min(1).max(100_000).optional().describe('How many calls a minute it may make'),
+  expires: z.string().optional().describe('After a duration such as 90d; never if left out'),
+  propose: z.boolean().default(false).describe('On the workshop: may also read flows whole and propose changes'),
+  credentials: z
+    .record(z.string(), z.string())
+    .default({})
+    .describe("Credentials of its holder's own, by the tool server they are for"),
+  manage: z.boolean().default(false).describe('Whether it opens the API'),
+});
+const issued = z.object({ key: z.string().describe('Shown this once'), summary: r.keySummary });
+
+/** Access keys. */
+export const keys = {
+  listKeys: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/keys',
+    about: 'All access keys, without the keys themselves',
+    answer: z.object({ items: z.array(r.keySummary) }),
+  },
+  issueKey: {
+    method: 'POST',
+    role: 'builder',
+    path: '/keys',
+    about: 'Issues an access key',
+    body: newKey,
+    answer: issued,
+  },
+  revokeKey: {
+    method: 'POST',
+    role: 'builder',
+    path: '/keys/:id/revoke',
+    about: 'Revokes a key at once; its sessions end',
+    answer: r.keySummary,
+  },
+  rotateKey: {
+    method: 'POST',
+    role: 'builder',
+    path: '/keys/:id/rotate',
+    about: 'Makes a key that opens the same; the old one is good for a while yet',
+    body: z.object({ overlap: z.string().default('24h').describe('How long the old key is still good') }),
+    answer: z.object({ key: z.string().describe('Shown this once'), summary: r.keySummary }),
+  },
+} as const satisfies Record<string, Route>;

@@ -1,0 +1,17 @@
+import type { z } from 'zod';
+import type { Role } from '../roles.js';
+
+/** One address of the API: what it takes and what it answers. */
+export interface Route {
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+  /** The least role that may use it. */
+  role: Role;
+  /** Below `/api/v1`, with `:name` for parameters. */
+  path: string;
+  about: string;
+  query?: z.ZodObject;
+  body?: z.ZodType;
+  answer: z.ZodType;
+  /** The answer comes as server-sent events, each of this shape. */
+  stream?: boolean;
+}

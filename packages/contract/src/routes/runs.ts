@@ -1,0 +1,54 @@
+import { z } from 'zod';
+import * as r from '../resources.js';
+import type { Route } from './route.js';
+import { done, page } from './shapes.js';
+
+/** Runs and their record. */
+export const runs = {
+  listRuns: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/runs',
+    about: 'Runs, newest first',
+    query: page.extend({
+      flow: z.string().optional(),
+      state: r.runState.optional(),
+      caller: z.string().optional(),
+      session: z.string().optional(),
+      roots: z.stringbool().optional(),
+    }),
+    answer: z.object({ items: z.array(r.runSummary), next: z.string().nullable() }),
+  },
+  getRun: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/runs/:id',
+    about: 'One run with its trace and what went wrong',
+    answer: r.runDetail,
+  },
+  runAgain: {
+    method: 'POST',
+    role: 'operator',
+    path: '/runs/:id/again',
+    about: 'Runs the same input again: on the draft, on what is live, or on the very document that ran',
+    body: z.object({
+      on: z.enum(['draft', 'live', 'ran']).optional().describe('The draft if left out, where there is one'),
+    }),
+    answer: r.outcome,
+  },
+  cancelRun: {
+    method: 'POST',
+    role: 'operator',
+    path: '/runs/:id/cancel',
+    about: 'Cancels a run that is under way',
+    answer: done,
+  },
+  pruneRuns: {
+    method: 'POST',
+    role: 'owner',
+    path: '/runs/prune',
+    about: 'Lets go of runs that ended before some days, with all they began',
+    body: z.object({ olderThanDays: z.number().min(0).describe('Runs that ended so many days ago, or earlier') }),
+    answer: z.object({ removed: z.number(), record: r.recordOverview }),
+  },
+} as const satisfies Record<string, Route>;

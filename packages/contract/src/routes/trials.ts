@@ -1,0 +1,67 @@
+import { z } from 'zod';
+import * as b from '../building-resources.js';
+import * as r from '../resources.js';
+import type { Route } from './route.js';
+import { done, json } from './shapes.js';
+
+/** Trying a flow out: held results, samples, step by step. */
+export const trials = {
+  holdStep: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/flows/:name/held/:step',
+    about: 'Holds the result that a step had in a run, for later tries of the draft',
+    body: z.object({ run: z.string() }),
+    answer: done,
+  },
+  releaseStep: {
+    method: 'DELETE',
+    role: 'builder',
+    path: '/flows/:name/held/:step',
+    about: 'Lets a held result go',
+    answer: done,
+  },
+  flowTrials: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name/trials',
+    about: 'What trying a flow has kept: held results and inputs',
+    answer: z.object({ held: z.array(b.heldStep), samples: z.array(b.sample) }),
+  },
+  keepSample: {
+    method: 'PUT',
+    role: 'operator',
+    path: '/flows/:name/samples',
+    about: 'Keeps an input under a name',
+    body: z.object({ name: z.string().max(60), input: json }),
+    answer: done,
+  },
+  removeSample: {
+    method: 'DELETE',
+    role: 'operator',
+    path: '/flows/:name/samples/:sample',
+    about: 'Removes a kept input',
+    answer: done,
+  },
+  stepOn: {
+    method: 'POST',
+    role: 'operator',
+    path: '/runs/:id/step',
+    about: 'Lets a run that is stepped through go on, or ends it',
+    body: z.object({ go: z.boolean().default(true), path: z.string().optional() }),
+    answer: done,
+  },
+  tryOut: {
+    method: 'POST',
+    role: 'operator',
+    path: '/flows/:name/try/stream',
+    about: 'Tries the draft out and tells what happens as it happens',
+    body: z.object({
+      input: json.default({}),
+      trial: b.runTrial.prefault({}),
+      session: z.string().max(200).optional(),
+    }),
+    answer: r.liveEvent,
+    stream: true,
+  },
+} as const satisfies Record<string, Route>;
