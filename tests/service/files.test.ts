@@ -117,6 +117,18 @@ describe('long documents', () => {
     expect((await house.api.runFlow({ name: 'long', body: {} })).state).to.equal('done');
   });
 
+  it('are refused unread when they are far too long, with the limit of documents and not that of bodies', async () => {
+    const document = 'x'.repeat(5 * 1024 * 1024);
+    for (const work of [
+      house.api.importFlow({ body: { document } }),
+      house.api.checkFlow({ body: { document } }),
+      house.api.saveDraft({ name: 'long', body: { document } }),
+    ])
+      expect(await refusal(work)).to.include({ code: 'flow_too_large', status: 413 });
+    const [mistake] = (await house.api.checkFlow({ body: { document: 'x'.repeat(3 * 1024 * 1024) } })).mistakes;
+    expect(mistake!.message).to.equal('A flow document holds at most 2 MiB, not 3.0');
+  });
+
   it('of an endpoint are held to a number of tools, and tell the first mistakes only', async () => {
     const put = (document: string) => refusal(house.api.putEndpoint({ body: { document } }));
     const [many] = (await put(endpoint(1001, 'long'))).mistakes;

@@ -1,6 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { PindroError } from '@pindro/core';
+import { humanSize, PindroError } from '@pindro/core';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { mcpListener } from '../endpoints/mcp/route.js';
 import { identify } from '../people/identify.js';
@@ -68,10 +68,11 @@ export const httpCapability: Capability = {
 };
 
 /** A flow document is at most 2 MiB, and JSON can make it three times as long: more is refused by its length, unread. */
-const LARGEST_DOCUMENT = 6 * 1024 * 1024;
+const DOCUMENT = 2 * 1024 * 1024;
 const refuseLongDocument: ErrorRequestHandler = (thrown, _request, _response, next) => {
-  const long = thrown?.type === 'entity.too.large' && thrown.limit === LARGEST_DOCUMENT;
-  next(long ? new PindroError('flow_too_large', { limit: '2 MiB' }) : thrown);
+  // Raising the limit of bodies would not help.
+  const long = thrown?.type === 'entity.too.large' && thrown.limit >= DOCUMENT;
+  next(long ? new PindroError('flow_too_large', { limit: humanSize(DOCUMENT) }) : thrown);
 };
 
 /** Files that never change under their name, and may be kept. */
@@ -98,7 +99,9 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   const api = new Api(identify(keys, people, guesses));
   for (const { routes } of capabilities) routes?.(api, parts);
   const documents = ['/api/v1/flows', '/api/v1/flows/check', '/api/v1/flows/preview'];
-  app.post(documents, express.json({ limit: Math.min(settings.bodyLimit, LARGEST_DOCUMENT) }), refuseLongDocument);
+  const readDocument = express.json({ limit: Math.min(settings.bodyLimit, 3 * DOCUMENT) });
+  app.post(documents, readDocument, refuseLongDocument);
+  app.put('/api/v1/flows/:name/draft', readDocument, refuseLongDocument);
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);
   servePages(app, settings.console);
   app.use((request) => {
