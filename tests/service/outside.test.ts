@@ -130,10 +130,12 @@ describe('work in a thread of its own', () => {
     expect((await fault(thread.ask('act', 'refuse'))).mistakes).to.deep.equal([{ at: '/a', message: 'no' }]);
   });
 
-  it('is told when the service stops', async () => {
-    const work = fault(thread.ask('act', 'for ever'));
+  it('is refused where too much waits, and told when the service stops', async () => {
+    const works = Array.from({ length: 50 }, () => fault(thread.ask('act', 'for ever')));
+    const { code, details } = await fault(thread.ask('act', 'one'));
+    expect({ code, details }).to.deep.equal({ code: 'documents_busy', details: { waiting: 50, seconds: 5 } });
     thread.close();
-    expect((await work).code).to.equal('stopping');
+    for (const work of works) expect((await work).code).to.equal('stopping');
   });
 });
 

@@ -3,6 +3,11 @@ import type { Entries } from './entry.js';
 /** Flows as they are written and called. */
 export const flows = {
   flow_invalid: { message: '{count} in flow "{name}"', hint: 'Mend each one; nothing was changed.', http: 422 },
+  documents_busy: {
+    message: '{waiting} long documents wait to be read already',
+    hint: 'Come back in {seconds} s.',
+    http: 503,
+  },
   flow_too_large: {
     message: 'A flow document holds at most {limit}, and this one is longer',
     hint: 'Put data into a table, and parts of the flow into flows of their own.',

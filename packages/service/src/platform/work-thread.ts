@@ -3,6 +3,9 @@ import { asPindroError, type ErrorRecord, type Json, type Mistake, PindroError }
 
 /** What one piece of work may take, in milliseconds and MB. */
 const LIMITS = { patience: 20_000, memory: 512 };
+/** So much may wait for its turn; whoever comes then is to come back after so many seconds. */
+const MOST_WAITING = 50;
+const COME_BACK = 5;
 /** A thread that nobody needs is let go after this many milliseconds. */
 const IDLE = 20_000;
 
@@ -43,6 +46,10 @@ export class WorkThread<W extends Works> {
   ) {}
 
   ask<N extends keyof W & string>(work: N, ...given: Parameters<W[N]>): Promise<ReturnType<W[N]>> {
+    if (this.#pieces.length >= MOST_WAITING) {
+      const facts = { waiting: this.#pieces.length, seconds: COME_BACK };
+      return Promise.reject(new PindroError('documents_busy', facts, { details: facts }));
+    }
     return new Promise((resolve, reject) => {
       if (this.#pieces.push({ work, given, resolve, reject }) === 1) this.#begin();
     });
