@@ -19,6 +19,12 @@ interface Refusal {
   path: string;
   mistakes: Mistake[];
 }
+interface Imported {
+  done: string[];
+  refused: Refusal[];
+  /** What only a person can supply, in words. */
+  gaps: string[];
+}
 interface Parts {
   bus: Bus;
   database: Database;
@@ -31,6 +37,7 @@ interface Parts {
   models: ModelStore;
 }
 
+/** Things that stand in files; of rows, runs and clients no file tells. */
 const WRITTEN: ReadonlySet<string> = new Set(['flow', 'endpoint', 'server', 'entry', 'credential', 'model']);
 
 /** A workspace as files: everything but rows, runs and secrets, in an order that stays the same. */
@@ -59,15 +66,6 @@ export class WorkspaceFiles {
     for (const [path, document] of documents)
       files[path] = typeof document === 'string' ? document : await this.#write(document);
     return files;
-  }
-
-  /** The files as they are at this very moment, and not as they were when their writing began. */
-  async #exportNow(): Promise<Files> {
-    for (;;) {
-      const era = this.#era;
-      const files = await this.export();
-      if (era === this.#era) return files;
-    }
   }
 
   async #write(document: JsonObject): Promise<string> {
@@ -141,28 +139,26 @@ export class WorkspaceFiles {
   }
 
   /** Takes files in, all of them or none. Secrets are named and stay to be given. */
-  async import(files: Files, overwrite: boolean): Promise<{ done: string[]; refused: Refusal[]; gaps: string[] }> {
+  async import(files: Files, overwrite: boolean): Promise<Imported> {
     const read: ReadFile[] = [];
     for (const [path, text] of Object.entries(files)) read.push(await this.#read(path, text));
-    const refused = read.flatMap(({ path, mistakes }) => (mistakes.length > 0 ? [{ path, mistakes }] : []));
-    const here = await this.#exportNow();
-    if (!overwrite)
-      for (const path of Object.keys(files))
-        if (ownOf(here, path) !== undefined && ownOf(here, path) !== files[path] && !path.startsWith('credentials'))
-          refused.push({
-            path,
-            mistakes: [
-              {
-                at: '',
-                message: 'It is here already, and differs',
-                hint: 'Compare them, then import with "overwrite".',
-              },
-            ],
-          });
-    if (refused.length > 0) return { done: [], refused, gaps: [] };
-    const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path]);
-    const endpoints = await this.#checkEndpoints(fresh);
-    if (endpoints.refused.length > 0) return { done: [], refused: endpoints.refused, gaps: [] };
+    const wrong = read.flatMap(({ path, mistakes }) => (mistakes.length > 0 ? [{ path, mistakes }] : []));
+    for (;;) {
+      const era = this.#era;
+      const here = await this.export();
+      const refused = overwrite ? wrong : [...wrong, ...differing(here, files)];
+      if (refused.length > 0) return { done: [], refused, gaps: [] };
+      const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path]);
+      const endpoints = await this.#checkEndpoints(fresh);
+      // Somebody changed something meanwhile: that must not be written over unseen.
+      if (era !== this.#era) continue;
+      return endpoints.refused.length > 0
+        ? { done: [], refused: endpoints.refused, gaps: [] }
+        : this.#keepAll(fresh, endpoints.documents);
+    }
+  }
+
+  #keepAll(fresh: ReadFile[], checked: Map<string, EndpointDocument>): Imported {
     const gaps = fresh.flatMap((one) => this.#gapsOf(one.path, one.value));
     const done: string[] = [];
     try {
@@ -170,7 +166,7 @@ export class WorkspaceFiles {
         .transaction(() => {
           for (const kind of ['tables', 'flows', 'endpoints', 'entries'])
             for (const one of fresh.filter(({ path }) => path.startsWith(`${kind}/`))) {
-              this.#keep(kind, one, endpoints.documents);
+              this.#keep(kind, one, checked);
               done.push(one.path);
             }
         })
@@ -231,6 +227,19 @@ export class WorkspaceFiles {
       ];
     return [];
   }
+}
+
+/** Files that are here already, and differ. */
+function differing(here: Files, files: Files): Refusal[] {
+  return Object.entries(files)
+    .filter(([path, text]) => ownOf(here, path) !== undefined && ownOf(here, path) !== text)
+    .filter(([path]) => !path.startsWith('credentials'))
+    .map(([path]) => ({
+      path,
+      mistakes: [
+        { at: '', message: 'It is here already, and differs', hint: 'Compare them, then import with "overwrite".' },
+      ],
+    }));
 }
 
 /** Why a file was refused. What nobody foresaw is thrown on. */
