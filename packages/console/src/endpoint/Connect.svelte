@@ -64,7 +64,7 @@ const DOTS: Record<string, string> = {
 <section class="mb-8">
   <h2 class="mb-2">Who connects</h2>
   <div aria-live="polite">
-    {#if endpoint.clients.length === 0}<p class="flex items-center gap-2 text-soft"><span class="size-2.5 animate-pulse rounded-full bg-ochre" aria-hidden="true"></span> {lately.value?.happened.some(({ kind }) => kind === 'connected') ? 'No client is connected now. The next one' : 'Waiting for the first client. It'} shows up here at once.</p>{/if}
+    {#if endpoint.clients.length === 0}<p class="busy">{lately.value?.happened.some(({ kind }) => kind === 'connected') ? 'No client is connected now. The next one' : 'Waiting for the first client. It'} shows up here at once.</p>{/if}
     {#each endpoint.clients as client (client.since + client.name)}<p><State state="running" label="connected" /> {client.name} {client.version} with key “{client.key}”, since {moment(client.since)}</p>{/each}
   </div>
   {#if (lately.value?.happened.length ?? 0) > 0}

@@ -61,7 +61,7 @@ async function send(event?: Event) {
       <div class="space-y-3">
         <p class="ml-auto w-fit max-w-[85%] rounded-2xl rounded-br-sm bg-spruce-wash px-4 py-2 whitespace-pre-wrap">{exchange.message}</p>
         {#each exchange.calls as call (call.id)}<ToolCall {call} />{/each}
-        {#if exchange.answer}<p class="w-fit max-w-[85%] rounded-2xl rounded-bl-sm border border-line bg-card px-4 py-2 whitespace-pre-wrap">{exchange.answer}</p>{:else if !exchange.outcome && !exchange.problem}<p class="animate-pulse text-soft">thinking …</p>{/if}
+        {#if exchange.answer}<p class="w-fit max-w-[85%] rounded-2xl rounded-bl-sm border border-line bg-card px-4 py-2 whitespace-pre-wrap">{exchange.answer}</p>{:else if !exchange.outcome && !exchange.problem}<p class="busy">thinking …</p>{/if}
         {#if exchange.problem}<Problem problem={exchange.problem} />{/if}
         {#if exchange.outcome}<p class="text-sm"><a class="link" href="/runs/{exchange.outcome.run}">See the whole run</a></p>{/if}
       </div>

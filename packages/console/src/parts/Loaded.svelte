@@ -13,5 +13,5 @@ let { from, children }: { from: Resource<T>; children: Snippet<[T]> } = $props()
 {#if from.value !== undefined}
   {@render children(from.value)}
 {:else if from.loading}
-  <p role="status" class="animate-pulse text-soft">Loading …</p>
+  <p role="status" class="busy">Loading …</p>
 {/if}

@@ -27,7 +27,7 @@ const result = $derived.by(() => {
     <div class="min-w-0"><p class="mb-1 font-semibold text-soft">Called with</p><Value value={call.arguments} name="arguments" /></div>
     <div class="min-w-0">
       <p class="mb-1 font-semibold text-soft">Result</p>
-      {#if call.state === 'running'}<p class="animate-pulse text-soft">waiting …</p>{:else if call.state === 'failed'}<p class="text-rowan">{call.result}</p>{:else}<Value value={result} name="result" />{/if}
+      {#if call.state === 'running'}<p class="busy">waiting …</p>{:else if call.state === 'failed'}<p class="text-rowan">{call.result}</p>{:else}<Value value={result} name="result" />{/if}
       {#each call.made as thing (thing.label)}<p class="mt-2">Made: <a class="link" href={thing.to}>{thing.label}</a></p>{/each}
       {#if call.run}<p class="mt-2"><a class="link" href="/runs/{call.run}">How it went</a></p>{/if}
     </div>

@@ -1,6 +1,7 @@
 import {
   type CheckResult,
   checkFlow,
+  compareFlows,
   type FlowComparison,
   type FlowDocument,
   type Json,
@@ -10,6 +11,9 @@ import {
 import { isLong, WorkThread } from '../platform/work-thread.js';
 import { type DrawnDraft, drawDraft } from './drawing.js';
 import type { flowWork, Skimmed } from './work.js';
+
+/** Two texts of so many lines are compared in a few milliseconds, however they differ. */
+const FEW_LINES = 150;
 
 interface Version {
   document: FlowDocument;
@@ -36,9 +40,10 @@ export class FlowChecker {
       : drawDraft(written, surroundings, into);
   }
 
-  /** What tells two versions apart; finding the lines takes a while even where they are short. */
-  compare(before: Version, after: Version): Promise<FlowComparison> {
-    return this.#thread.ask('compare', before, after);
+  /** What tells two versions apart. Finding the lines takes time with the square of their number. */
+  async compare(before: Version, after: Version): Promise<FlowComparison> {
+    const few = [before, after].every(({ text }) => !isLong(text) && text.split('\n').length <= FEW_LINES);
+    return few ? compareFlows(before, after) : this.#thread.ask('compare', before, after);
   }
 
   /** A long document of any kind. */
