@@ -71,6 +71,15 @@ describe('a flow document that is not one', () => {
       expect(checkFlow(flow(step)).mistakes, step).to.have.length(100);
   });
 
+  it('says in words that it is nested too deeply, once', () => {
+    for (const text of [`a: ${'['.repeat(30_000)}`, `a: ${'['.repeat(5000)}${']'.repeat(5000)}`]) {
+      const { mistakes } = checkFlow(text);
+      expect(mistakes).to.have.length.within(1, 100);
+      expect(mistakes[0]!.message).to.contain('nested');
+      expect(JSON.stringify(mistakes)).not.to.contain('call stack');
+    }
+  });
+
   it('may name itself before it is kept', () => {
     const text = 'format: pindro/flow@1\nname: x\nsteps:\n  a: { kind: flow, with: { flow: x } }\n';
     expect(checkFlow(text, { flows: [] }).mistakes).to.deep.equal([]);

@@ -1,4 +1,4 @@
-import { compareFlows, requireFlow, rewriteText } from '@pindro/core';
+import { compareFlows, compareLines, requireFlow, rewriteText } from '@pindro/core';
 import {
   addStep,
   changeStep,
@@ -204,6 +204,19 @@ describe('comparing two flows', () => {
     ]);
     expect(lines.filter((line) => line.sign === '+').map((line) => line.text)).to.include('title: Book');
     expect(compareFlows(before, before)).to.deep.include({ changes: [], steps: {} });
+  });
+
+  it('shows the lines of texts that share none, however long they are', () => {
+    const text = (word: string, many: number) => Array.from({ length: many }, (_, n) => `${word} ${n}\n`).join('');
+    const signs = (before: string, after: string) => {
+      const lines = compareLines(before, after);
+      return ['-', '+', ' '].map((sign) => lines.filter((line) => line.sign === sign).length);
+    };
+    expect(signs('', text('a', 5000))).to.deep.equal([0, 5000, 0]);
+    expect(signs(text('a', 5000), '')).to.deep.equal([5000, 0, 0]);
+    expect(signs(text('a', 5000), text('b', 4000))).to.deep.equal([5000, 4000, 0]);
+    expect(signs('', '')).to.deep.equal([0, 0, 0]);
+    expect(signs(text('a', 5000), text('a', 5001))).to.deep.equal([0, 1, 5000]);
   });
 
   it('does not take another order for a difference', () => {

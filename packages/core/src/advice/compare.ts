@@ -88,10 +88,11 @@ export interface Line {
 
 /** The lines of two texts: of both, of the first only, of the second only. */
 export function compareLines(before: string, after: string): Line[] {
-  const parts = diffLines(before, after, { maxEditLength: MOST_DIFFERENT }) ?? [
+  const whole = [
     { removed: true, added: false, value: before },
     { removed: false, added: true, value: after },
-  ];
+  ].filter(({ value }) => value !== '');
+  const parts = (whole.length === 2 && diffLines(before, after, { maxEditLength: MOST_DIFFERENT })) || whole;
   return parts.flatMap(({ added, removed, value }) =>
     value
       .replace(/\n$/, '')

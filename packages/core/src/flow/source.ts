@@ -2,6 +2,7 @@ import { CORE_SCHEMA, load, YAMLException } from 'js-yaml';
 import { isCollection, isMap, isPair, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
 import type { Mistake } from '../errors.js';
 import { holdsMore, type Json, pointerParts } from '../json.js';
+import { firstMistakes } from './shape.js';
 
 /** A document as it was written, which knows where everything stands. */
 export interface Source {
@@ -49,9 +50,14 @@ export function skimSource(text: string): Source {
   } catch (error) {
     if (!(error instanceof YAMLException)) throw error;
     const { line, column } = error.mark ?? { line: 0, column: 0 };
-    return refuse({ at: '', line: line + 1, column: column + 1, message: error.reason });
+    const message = error.reason.replace(/^nesting exceeded maxDepth.*/, TOO_DEEP_SAID);
+    return refuse({ at: '', line: line + 1, column: column + 1, message });
   }
 }
+
+/** What the parser says where it runs out of stack. */
+const TOO_DEEP = 'Maximum call stack size exceeded';
+const TOO_DEEP_SAID = 'It is nested too deeply to be read';
 
 function readCarefully(text: string): Source {
   const lines = new LineCounter();
@@ -61,15 +67,12 @@ function readCarefully(text: string): Source {
     uniqueKeys: false,
     prettyErrors: false,
     maxAliasCount: 100,
+    // What it would print is a mistake of whoever wrote the text, and no line of our log.
+    logLevel: 'error',
   } as never);
-  const mistakes = document.errors.map((error): Mistake => {
-    const { line, col } = lines.linePos(error.pos[0]);
-    return {
-      at: '',
-      line,
-      column: col,
-      message: error.message,
-    };
+  const mistakes = firstMistakes(document.errors, ({ pos, message }): Mistake[] => {
+    const { line, col } = lines.linePos(pos[0]);
+    return [{ at: '', line, column: col, message: message.replace(TOO_DEEP, TOO_DEEP_SAID) }];
   });
   if (mistakes.length === 0) mistakes.push(...twice(document.contents, lines));
   const locate = (mistake: Mistake, expression?: string): Mistake => {
