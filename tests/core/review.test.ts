@@ -12,6 +12,7 @@ import {
   reviewTools,
 } from '@pindro/core';
 import { expect } from 'chai';
+import { used } from '../support/patience.js';
 
 const object = (properties: Record<string, object>, required: string[] = []): JsonSchema =>
   ({ type: 'object', properties, required }) as unknown as JsonSchema;
@@ -146,6 +147,29 @@ describe('Review of a tool list', () => {
       tool({ name: `report_${'abcdefghijklmnopqrstuvwxyzäöüß'[i]}`, description: `${`word${i} `.repeat(180)}` }),
     );
     expect(codes(many).slice(0, 2)).to.deep.equal(['too_many_tools', 'too_many_tokens']);
+  });
+
+  it('names each tool of a long list once, and looks only so far', () => {
+    const many = (count: number, words: (index: number) => string) =>
+      reviewTools(
+        Array.from({ length: count }, (_, n) =>
+          tool({ name: `reserve_hut_${n}`, description: words(n), readOnly: false }),
+        ),
+      );
+    const alike = many(150, (n) => `Reserves bunks in hut ${n} for a party on one night, with breakfast`);
+    const ids = alike.filter(({ code }) => code === 'tools_alike').map(({ id }) => id);
+    expect(ids).to.have.length(149);
+    expect(new Set(ids).size).to.equal(149);
+    const same = many(2000, () => 'Reserves bunks in a hut for a party on one night.');
+    expect(same.filter(({ code }) => code === 'description_same')).to.have.length(2000);
+    // Half of the words differ: each would have to be held against each.
+    const begun = used();
+    const apart = many(
+      2000,
+      (n) => `Reserves bunks for a party on day${n} at time${n} in hut${n} with guide${n} and meal${n}`,
+    );
+    expect(apart.filter(({ code }) => code === 'tools_alike')).to.deep.equal([]);
+    expect(used() - begun).to.be.below(3000);
   });
 
   it('finds what a model dialect refuses, and writes it plainer where nothing is lost', () => {

@@ -10,7 +10,7 @@ export { type Contract, type ContractChange, contractChanges } from './advice/co
 export { diagnose } from './advice/diagnose.js';
 export { type Finding, findingSchema, type Trace } from './advice/finding.js';
 export type { Fix, Remark, ReviewedTool } from './advice/review/remark.js';
-export { reviewTools } from './advice/review/review.js';
+export { nextOfEach, reviewTools } from './advice/review/review.js';
 export { REVIEW_RULES } from './advice/review/rules/registry.js';
 export { asSent } from './advice/review/sent.js';
 export { mendToolbox } from './advice/review/toolbox.js';
@@ -67,7 +67,7 @@ export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
 export { firstMistakes, knownKeys, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, skimSource, sourceOf } from './flow/source.js';
-export { giveWay } from './give-way.js';
+export { giveWay, letOthers } from './give-way.js';
 export {
   bytesToBase64,
   findUnsafe,

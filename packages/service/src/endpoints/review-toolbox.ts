@@ -2,7 +2,9 @@ import type { Review } from '@pindro/contract';
 import {
   asSent,
   estimateTokens,
+  letOthers,
   mendToolbox,
+  nextOfEach,
   ownOf,
   type Remark,
   type ReviewedTool,
@@ -52,8 +54,9 @@ function layOut(toolbox: readonly ToolboxEntry[], { store, servers }: Parts): La
 
 /** What can be done about a remark in a toolbox: a proposal without a place there is for a person. */
 function remarksOn(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Remark[] {
+  const places = new Map(list.map(({ name, place }) => [name, place]));
   return reviewTools(list).map((remark) => {
-    const place = list.find(({ name }) => name === remark.tool)?.place;
+    const place = places.get(remark.tool ?? '');
     const can = remark.fix && place && mendToolbox(toolbox, place, remark.fix);
     return can ? remark : { ...remark, fix: null };
   });
@@ -71,7 +74,7 @@ export function reviewToolbox(parts: Parts, flow: string, at: string): Review {
 }
 
 /**
- * Applies what the review proposes to the toolbox of the draft, one after the other.
+ * Applies what the review proposes to the toolbox of the draft, for each tool one after the other.
  * @param wanted ids; all that can be applied if null @returns ids of what was applied
  */
 export async function mendStep(
@@ -84,14 +87,15 @@ export async function mendStep(
   const { document, config } = stepWithToolbox(here, at);
   const applied: string[] = [];
   for (;;) {
+    await letOthers();
     const list = layOut(config.toolbox, parts);
-    const remark = remarksOn(config.toolbox, list).find(
-      ({ id, fix }) => fix !== null && !applied.includes(id) && (wanted === null || wanted.includes(id)),
-    );
-    if (!remark) break;
-    const { place } = list.find(({ name }) => name === remark.tool)!;
-    config.toolbox = mendToolbox(config.toolbox, place, remark.fix!)!;
-    applied.push(remark.id);
+    const places = new Map(list.map(({ name, place }) => [name, place]));
+    const found = nextOfEach(remarksOn(config.toolbox, list), applied, wanted);
+    if (found.length === 0) break;
+    for (const { id, tool, fix } of found) {
+      config.toolbox = mendToolbox(config.toolbox, places.get(tool)!, fix) ?? config.toolbox;
+      applied.push(id);
+    }
   }
   if (applied.length > 0) await parts.flows.saveDraft(flow, document, updatedAt);
   return applied;

@@ -121,9 +121,9 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   });
 
   api.on('reviewEndpoint', (call) => review(call.param('name'), call.query.stage));
-  api.on('applyRemarks', (call) => {
+  api.on('applyRemarks', async (call) => {
     const { name } = store.get(call.param('name'));
-    const applied = applyRemarks(store, name, call.body.remarks ?? null);
+    const applied = await applyRemarks(store, name, call.body.remarks ?? null);
     return { ...review(name, 'live'), applied };
   });
   api.on('chooseTool', async (call) => {

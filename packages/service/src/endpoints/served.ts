@@ -98,7 +98,7 @@ export class Server {
     const own = new Set(chosen.map(({ name }) => name));
     const fresh = passed.map(({ entry, rules }, index) => {
       const name = names[chosen.length + index]!;
-      const known = this.#serverTools(entry.server).find((tool) => tool.name === entry.tool)!;
+      const known = this.#toolsOf(entry.server).get(entry.tool)!;
       const fitting = Object.fromEntries(
         Object.entries(rules).filter(([argument]) => argument in ((known.inputSchema.properties as object) ?? {})),
       );
@@ -175,7 +175,7 @@ export class Server {
   }
 
   #ofServer(server: string, name: string) {
-    const tool = this.#serverTools(server).find((candidate) => candidate.name === name) ?? null;
+    const tool = this.#toolsOf(server).get(name) ?? null;
     return {
       tool,
       title: tool?.title ?? '',
@@ -191,7 +191,18 @@ export class Server {
   }
 
   #serverTools(server: string): ToolDescription[] {
-    return this.parts.servers.names().includes(server) ? this.parts.servers.tools(server) : [];
+    return [...this.#toolsOf(server).values()];
+  }
+
+  /** Looked up once for all that is worked out together. */
+  readonly #known = new Map<string, ReadonlyMap<string, ToolDescription>>();
+  #toolsOf(server: string): ReadonlyMap<string, ToolDescription> {
+    const known = this.#known.get(server);
+    if (known) return known;
+    const list = this.parts.servers.names().includes(server) ? this.parts.servers.tools(server) : [];
+    const tools = new Map(list.map((tool) => [tool.name, tool]));
+    this.#known.set(server, tools);
+    return tools;
   }
 
   /** What a flow does to the world, with all that it calls. */

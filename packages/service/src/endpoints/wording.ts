@@ -1,6 +1,16 @@
-import { type Fix, isObject, type JsonObject, PindroError, type Remark, reviewTools, TOOL_NAME } from '@pindro/core';
+import {
+  type Fix,
+  isObject,
+  type JsonObject,
+  letOthers,
+  nextOfEach,
+  ownOf,
+  PindroError,
+  reviewTools,
+  TOOL_NAME,
+} from '@pindro/core';
 import type { EndpointDocument, ExposedEntry } from './document.js';
-import { reviewed } from './served.js';
+import { reviewed, type ServedTool } from './served.js';
 import type { EndpointStore } from './store.js';
 
 /** What may be changed of how a tool reads; null takes a change back. */
@@ -24,14 +34,25 @@ function merged(base: JsonObject | undefined, change: JsonObject): JsonObject | 
 /** Changes how a tool reads on an endpoint, without touching the flow or the server. */
 export function wordTool(store: EndpointStore, endpoint: string, tool: string, wording: Wording): void {
   store.requireMade(endpoint);
-  const document = store.get(endpoint);
-  const served = store.served(endpoint, 'live').find((candidate) => candidate.name === tool);
-  const entry = document.tools[tool] ?? (served?.passed ? (served.target as ExposedEntry) : undefined);
+  const tools = { ...store.get(endpoint).tools };
+  store.change(endpoint, { tools: withWording(tools, servedBy(store, endpoint), tool, wording) });
+}
+
+type Tools = EndpointDocument['tools'];
+
+const servedBy = (store: EndpointStore, endpoint: string): Served =>
+  new Map(store.served(endpoint, 'live').map((tool) => [tool.name, tool]));
+type Served = ReadonlyMap<string, ServedTool>;
+
+/** The tools of an endpoint with one of them worded anew; changes them. @param served what it serves now */
+function withWording(tools: Tools, served: Served, tool: string, wording: Wording): Tools {
+  const known = served.get(tool);
+  const entry = ownOf(tools, tool) ?? (known?.passed ? (known.target as ExposedEntry) : undefined);
   if (!entry)
     throw new PindroError('not_found', {
       what: 'tool on this endpoint',
       name: tool,
-      suggestion: `It has ${Object.keys(document.tools).join(', ') || 'none yet'}.`,
+      suggestion: `It has ${Object.keys(tools).join(', ') || 'none yet'}.`,
     });
   const { name = tool, ...words } = wording;
   const before = entry as unknown as JsonObject;
@@ -46,22 +67,22 @@ export function wordTool(store: EndpointStore, endpoint: string, tool: string, w
     if (all) changed[part] = all;
     else delete changed[part];
   }
-  store.change(endpoint, { tools: renamed(document, tool, name, changed as unknown as ExposedEntry) });
+  return renamed(tools, tool, name, changed as unknown as ExposedEntry);
 }
 
 /** The tools with one of them changed, and called anew, in its old place. */
-function renamed(document: EndpointDocument, from: string, to: string, entry: ExposedEntry): EndpointDocument['tools'] {
-  if (to !== from) {
-    if (to in document.tools) throw new PindroError('already_there', { what: 'tool on this endpoint', name: to });
-    if (!TOOL_NAME.test(to))
-      throw new PindroError('request_invalid', {
-        why: `"${to}" cannot name a tool: lower-case letters, digits and _, beginning with a letter`,
-      });
+function renamed(tools: Tools, from: string, to: string, entry: ExposedEntry): Tools {
+  if (to === from) {
+    tools[to] = entry;
+    return tools;
   }
-  if (!(from in document.tools)) return { ...document.tools, [to]: entry };
-  return Object.fromEntries(
-    Object.entries(document.tools).map(([name, own]) => (name === from ? [to, entry] : [name, own])),
-  );
+  if (Object.hasOwn(tools, to)) throw new PindroError('already_there', { what: 'tool on this endpoint', name: to });
+  if (!TOOL_NAME.test(to))
+    throw new PindroError('request_invalid', {
+      why: `"${to}" cannot name a tool: lower-case letters, digits and _, beginning with a letter`,
+    });
+  if (!Object.hasOwn(tools, from)) return { ...tools, [to]: entry };
+  return Object.fromEntries(Object.entries(tools).map(([name, own]) => (name === from ? [to, entry] : [name, own])));
 }
 
 /** What a proposal of the review changes, as a wording. */
@@ -76,29 +97,34 @@ function asWording(fix: Fix, schemaOf: (argument: string) => JsonObject): Wordin
 }
 
 /**
- * Applies what the review proposes, one after the other, looking again after each: one change may settle another.
+ * Applies what the review proposes, for each tool one after the other, looking again after each: one change may settle
+ * another.
  * @param wanted ids; all that can be applied if null
  * @returns ids of what was applied
  */
-export function applyRemarks(store: EndpointStore, endpoint: string, wanted: readonly string[] | null): string[] {
+export async function applyRemarks(
+  store: EndpointStore,
+  endpoint: string,
+  wanted: readonly string[] | null,
+): Promise<string[]> {
   const applied: string[] = [];
-  const open = (): (Remark & { fix: Fix; tool: string }) | undefined =>
-    reviewTools(store.served(endpoint, 'live').map(reviewed)).find(
-      (remark): remark is Remark & { fix: Fix; tool: string } =>
-        remark.fix !== null &&
-        remark.tool !== null &&
-        !applied.includes(remark.id) &&
-        (wanted === null || wanted.includes(remark.id)),
-    );
-  for (let remark = open(); remark; remark = open()) {
-    const { tool } = remark;
-    const rules = store.served(endpoint, 'live').find((one) => one.name === tool)!.rules;
-    const askedOf = (argument: string) => {
-      const rule = rules[argument];
-      return isObject(rule) && 'ask' in rule ? (rule.ask as JsonObject) : {};
-    };
-    wordTool(store, endpoint, tool, asWording(remark.fix, askedOf));
-    applied.push(remark.id);
+  for (;;) {
+    await letOthers();
+    const served = servedBy(store, endpoint);
+    const found = nextOfEach(reviewTools([...served.values()].map(reviewed)), applied, wanted);
+    if (found.length === 0) return applied;
+    let tools = { ...store.get(endpoint).tools };
+    for (const { id, tool, fix } of found) {
+      const { rules } = served.get(tool)!;
+      const askedOf = (argument: string) => {
+        const rule = rules[argument];
+        return isObject(rule) && 'ask' in rule ? (rule.ask as JsonObject) : {};
+      };
+      // Two may have been given the same better name; the second looks for another one in the next round.
+      if ('rename' in fix && Object.hasOwn(tools, fix.rename)) continue;
+      tools = withWording(tools, served, tool, asWording(fix, askedOf));
+      applied.push(id);
+    }
+    store.change(endpoint, { tools });
   }
-  return applied;
 }

@@ -34,6 +34,8 @@ interface Attached {
   wait: number;
 }
 
+type ServerRow = typeof servers.$inferSelect & { tools: ToolDescription[]; rules: ArgumentRules };
+
 interface ToolCallOptions {
   signal: AbortSignal;
   traceparent: string;
@@ -52,6 +54,8 @@ const LONGEST_WAIT = 15_000;
 export class ServerStore implements ToolServerPort {
   readonly #attached = new Map<string, Attached>();
   readonly #own = new CallerConnections();
+  /** What is known of each, as it is on disk: lists of tools are long, and asked for many times in a row. */
+  readonly #rows = new Map<string, ServerRow>();
   #closed = false;
 
   constructor(
@@ -59,7 +63,9 @@ export class ServerStore implements ToolServerPort {
     private readonly bus: Bus,
     private readonly credentials: CredentialStore,
     private readonly outside: Outside,
-  ) {}
+  ) {
+    bus.on('undone', () => this.#rows.clear());
+  }
 
   /** Gets in touch with every attached server, without waiting for any. */
   start(): void {
@@ -207,6 +213,7 @@ export class ServerStore implements ToolServerPort {
     this.#attached.delete(name);
     await this.#own.endOf(name);
     this.database.delete(servers).where(eq(servers.name, name)).run();
+    this.#rows.delete(name);
     this.bus.changed('server', name);
   }
 
@@ -215,6 +222,7 @@ export class ServerStore implements ToolServerPort {
     const { credential } = this.#row(name);
     if (credential) this.credentials.allow(credential, url);
     this.database.update(servers).set({ url }).where(eq(servers.name, name)).run();
+    this.#rows.delete(name);
     await this.#attached.get(name)?.connection.close();
     this.#attached.delete(name);
     await this.#own.endOf(name);
@@ -246,6 +254,7 @@ export class ServerStore implements ToolServerPort {
         .set({ tools, about: connection.about(), seenAt: Date.now() })
         .where(eq(servers.name, name))
         .run();
+      this.#rows.delete(name);
       this.#well(name);
       this.bus.changed('server', name);
       const after = tools.map((tool) => tool.name);
@@ -362,11 +371,14 @@ export class ServerStore implements ToolServerPort {
     return { outside: this.outside, below: this.credentials.masker };
   }
 
-  #row(name: string) {
-    const row = this.database.select().from(servers).where(eq(servers.name, name)).get();
+  #row(name: string): ServerRow {
+    const known = this.#rows.get(name);
+    if (known) return known;
+    const row = this.database.select().from(servers).where(eq(servers.name, name)).get() as ServerRow | undefined;
     if (!row)
       throw new PindroError('not_found', { what: 'tool server', name, suggestion: didYouMean(name, this.names()) });
-    return { ...row, tools: row.tools as ToolDescription[], rules: row.rules as ArgumentRules };
+    this.#rows.set(name, row);
+    return row;
   }
 }
 

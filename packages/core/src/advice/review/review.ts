@@ -1,4 +1,4 @@
-import type { Remark, ReviewedTool } from './remark.js';
+import type { Fix, Remark, ReviewedTool } from './remark.js';
 import { REVIEW_RULES } from './rules/registry.js';
 
 /** Says what is wrong with a tool list for the model that reads it. Pure: the same list gives the same remarks. */
@@ -13,4 +13,20 @@ export function reviewTools(tools: readonly ReviewedTool[]): Remark[] {
     ),
   );
   return remarks.sort((a, b) => Number(a.weight !== 'hurts') - Number(b.weight !== 'hurts'));
+}
+
+/** What can be applied at once: the first proposal for each tool, since it may settle the next one. @param wanted ids */
+export function nextOfEach(
+  remarks: readonly Remark[],
+  applied: readonly string[],
+  wanted: readonly string[] | null,
+): (Remark & { tool: string; fix: Fix })[] {
+  const [done, chosen] = [new Set(applied), wanted && new Set(wanted)];
+  const first = new Map<string, Remark & { tool: string; fix: Fix }>();
+  for (const remark of remarks) {
+    const { id, tool, fix } = remark;
+    if (tool === null || fix === null || first.has(tool) || done.has(id) || (chosen && !chosen.has(id))) continue;
+    first.set(tool, { ...remark, tool, fix });
+  }
+  return [...first.values()];
 }

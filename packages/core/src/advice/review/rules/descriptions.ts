@@ -1,4 +1,4 @@
-import { eachTool, type ReviewedTool, type ReviewRule } from '../remark.js';
+import { eachTool, type Found, type ReviewedTool, type ReviewRule } from '../remark.js';
 import { argumentsOf, listed, plainName, wordsOf } from '../words.js';
 
 /** Fewer words than this cannot say what a tool does and when to use it. */
@@ -82,20 +82,29 @@ export const longDescription: ReviewRule = {
 export const sameDescription: ReviewRule = {
   code: 'description_same',
   about: 'Two tools with the same description.',
-  look: eachTool((tool, all) => {
-    const words = wordsOf(tool.description).join();
-    const twin = all.find((other) => other !== tool && words !== '' && wordsOf(other.description).join() === words);
-    if (!twin) return [];
-    const description = `${plainName(tool.name)}: ${tool.description}`;
-    return [
-      {
-        weight: 'hurts',
-        argument: null,
-        title: `"${tool.name}" and "${twin.name}" have the same description`,
-        why: 'A model chooses between them by their names alone, which is a coin toss.',
-        instead: `Begin each with what sets it apart, such as “${description}”`,
-        fix: { description },
-      },
-    ];
-  }),
+  look: (tools) => {
+    const groups = new Map<string, ReviewedTool[]>();
+    for (const tool of tools) {
+      const words = wordsOf(tool.description).join();
+      const group = groups.get(words);
+      if (group) group.push(tool);
+      else if (words !== '') groups.set(words, [tool]);
+    }
+    return [...groups.values()].flatMap((group) =>
+      group.length < 2 ? [] : group.map((tool, index) => sameAs(tool, group[index === 0 ? 1 : 0]!)),
+    );
+  },
 };
+
+function sameAs(tool: ReviewedTool, twin: ReviewedTool): Found {
+  const description = `${plainName(tool.name)}: ${tool.description}`;
+  return {
+    weight: 'hurts',
+    tool: tool.name,
+    argument: null,
+    title: `"${tool.name}" and "${twin.name}" have the same description`,
+    why: 'A model chooses between them by their names alone, which is a coin toss.',
+    instead: `Begin each with what sets it apart, such as “${description}”`,
+    fix: { description },
+  };
+}

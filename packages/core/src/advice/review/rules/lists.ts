@@ -9,40 +9,53 @@ const MOST_TOOLS = 20;
 const MOST_TOKENS = 6000;
 
 /** How alike two texts are, from 0 to 1: the share of words they have in common. */
-function likeness(one: string, other: string): number {
-  const [a, b] = [new Set(wordsOf(one.replaceAll('_', ' '))), new Set(wordsOf(other.replaceAll('_', ' ')))];
+function likeness(a: ReadonlySet<string>, b: ReadonlySet<string>): number {
   if (a.size === 0 || b.size === 0) return 0;
-  const both = [...a].filter((word) => b.has(word)).length;
+  let both = 0;
+  for (const word of a) if (b.has(word)) both++;
   return both / (a.size + b.size - both);
 }
+
+/** From so much on, two descriptions say nearly the same. */
+const ALIKE = 0.7;
+/** So many pairs are compared: all of two hundred tools. Of more, being many is what is wrong first. */
+const MOST_PAIRS = 20_000;
 
 export const twins: ReviewRule = {
   code: 'tools_alike',
   about: 'Two tools that a model cannot tell apart: nearly the same words, and the same arguments.',
-  look: (tools) =>
-    tools.flatMap((tool, index) =>
-      tools.slice(index + 1).flatMap((other) => {
-        const shape = (one: typeof tool) =>
-          argumentsOf(one.inputSchema)
-            .map((argument) => argument.name)
-            .sort()
-            .join();
-        const same = tool.description.trim().toLowerCase() === other.description.trim().toLowerCase();
-        if (same || shape(tool) !== shape(other)) return [];
-        if (likeness(tool.description, other.description) < 0.7) return [];
-        return [
-          {
-            weight: 'hurts' as const,
-            tool: other.name,
-            argument: null,
-            title: `A model can hardly tell "${other.name}" from "${tool.name}"`,
-            why: 'They take the same arguments and say nearly the same.',
-            instead: 'Leave one out, or say in each when to use it and not the other.',
-            fix: null,
-          },
-        ];
-      }),
-    ),
+  look: (tools) => {
+    const known = tools.map((tool) => ({
+      tool,
+      shape: JSON.stringify(
+        argumentsOf(tool.inputSchema)
+          .map(({ name }) => name)
+          .sort(),
+      ),
+      text: tool.description.trim().toLowerCase(),
+      words: new Set(wordsOf(tool.description.replaceAll('_', ' '))),
+    }));
+    let pairs = 0;
+    return known.flatMap((one, index) => {
+      const twin = known.slice(0, index).find((other) => {
+        // The very same words are another rule's.
+        if (other.shape !== one.shape || other.text === one.text || ++pairs > MOST_PAIRS) return false;
+        return likeness(one.words, other.words) >= ALIKE;
+      });
+      if (!twin) return [];
+      return [
+        {
+          weight: 'hurts' as const,
+          tool: one.tool.name,
+          argument: null,
+          title: `A model can hardly tell "${one.tool.name}" from "${twin.tool.name}"`,
+          why: 'They take the same arguments and say nearly the same.',
+          instead: 'Leave one out, or say in each when to use it and not the other.',
+          fix: null,
+        },
+      ];
+    });
+  },
 };
 
 const MANY = new Set('list search find all export dump query'.split(' '));
