@@ -175,15 +175,42 @@ describe('the record of runs', () => {
       journal.append(ended(id, 1));
     }
     await journal.commit('r1');
-    const ids = (filter: object) => store.list({ limit: 10, ...filter }).items.map((run) => run.head.id);
-    expect(ids({})).to.deep.equal(['r4', 'r3', 'r2', 'r1', 'r0']);
-    expect(ids({ flow: 'odd' })).to.deep.equal(['r3', 'r1']);
-    expect(ids({ caller: 'ines' })).to.deep.equal(['r1', 'r0']);
-    expect(ids({ roots: true })).to.deep.equal(['r3', 'r2', 'r1', 'r0']);
-    expect(ids({ session: 's', state: 'done', flow: 'even' })).to.deep.equal(['r4', 'r2', 'r0']);
-    expect(store.list({ limit: 2 })).to.have.property('next', 'r3');
-    expect(ids({ cursor: 'r3', limit: 2 })).to.deep.equal(['r2', 'r1']);
-    expect(store.list({ limit: 5 }).next).to.equal(null);
+    const ids = async (filter: object) => (await store.list({ limit: 10, ...filter })).items.map((run) => run.head.id);
+    expect(await ids({})).to.deep.equal(['r4', 'r3', 'r2', 'r1', 'r0']);
+    expect(await ids({ flow: 'odd' })).to.deep.equal(['r3', 'r1']);
+    expect(await ids({ caller: 'ines' })).to.deep.equal(['r1', 'r0']);
+    expect(await ids({ roots: true })).to.deep.equal(['r3', 'r2', 'r1', 'r0']);
+    expect(await ids({ session: 's', state: 'done', flow: 'even' })).to.deep.equal(['r4', 'r2', 'r0']);
+    expect(await store.list({ limit: 2 })).to.have.property('next', 'r3');
+    expect(await ids({ cursor: 'r3', limit: 2 })).to.deep.equal(['r2', 'r1']);
+    expect((await store.list({ limit: 5 })).next).to.equal(null);
+  });
+
+  it('are found however long ago they were, a piece at a time', async () => {
+    const id = (index: number) => `r${String(index).padStart(6, '0')}`;
+    const rare = [10, 2999, 3000, 3001, 6000, 6999];
+    for (let index = 0; index < 7000; index++) {
+      const caller = { id: rare.includes(index) ? 'ines' : 'marit', attributes: {} };
+      journal.append(
+        entry(id(index), 0, { type: 'started', head: head(id(index), { flow: index % 2 ? 'odd' : 'even', caller }) }),
+      );
+      journal.append(ended(id(index), 1));
+    }
+    await journal.commit(id(0));
+    const found = async (filter: object) => (await store.list({ limit: 10, caller: 'ines', ...filter })).items;
+    const newest = rare.toReversed().map(id);
+    expect((await found({})).map((run) => run.head.id)).to.deep.equal(newest);
+    expect((await found({ cursor: id(3001) })).map((run) => run.head.id)).to.deep.equal([3000, 2999, 10].map(id));
+    expect((await found({ flow: 'odd' })).map((run) => run.head.id)).to.deep.equal([6999, 3001, 2999].map(id));
+    const page = await store.list({ limit: 4, caller: 'ines' });
+    expect(page.items.map((run) => run.head.id)).to.deep.equal(newest.slice(0, 4));
+    expect(page.next).to.equal(newest[3]);
+    // Others have their turn in between.
+    let turns = 0;
+    const beat = setInterval(() => turns++, 0);
+    expect(await found({ caller: 'nobody' })).to.deep.equal([]);
+    clearInterval(beat);
+    expect(turns).to.be.at.least(2);
   });
 });
 

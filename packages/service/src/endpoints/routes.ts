@@ -158,11 +158,11 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     return { text, calls: calls as never, run };
   });
 
-  api.on('endpointUsage', (call) => {
+  api.on('endpointUsage', async (call) => {
     const { name, formerly } = store.get(call.param('name'));
     const { days } = call.query;
     const now = Date.now();
-    return usageOf(runs.callsThrough([name, ...formerly], now - days * DAY), days, now);
+    return usageOf(await runs.callsThrough([name, ...formerly], now - days * DAY), days, now);
   });
   api.on('endpointSessions', (call) => {
     const { name } = store.get(call.param('name'));

@@ -1,6 +1,6 @@
 import type { Usage, UsageRow } from '@pindro/contract';
 import { pointerParts } from '@pindro/core';
-import type { EndpointCall } from '../runs/store.js';
+import type { EndpointCall } from '../runs/search.js';
 
 const DAY = 24 * 60 * 60_000;
 /** The time is told in so many parts. */
@@ -47,11 +47,11 @@ export function usageOf(calls: readonly EndpointCall[], days: number, now: numbe
   const from = now - days * DAY;
   const part = (days * DAY) / PARTS;
   const byTool = grouped(calls);
-  const over = Array.from({ length: PARTS }, (_, index) => {
-    const start = from + index * part;
-    const within = calls.filter(({ startedAt }) => startedAt >= start && startedAt < start + part);
+  const parts = Array.from({ length: PARTS }, (): EndpointCall[] => []);
+  for (const call of calls) parts[Math.floor((call.startedAt - from) / part)]?.push(call);
+  const over = parts.map((within, index) => {
     const { failed, p50, p95 } = row(within);
-    return { from: new Date(start).toISOString(), calls: within.length, failed, p50, p95 };
+    return { from: new Date(from + index * part).toISOString(), calls: within.length, failed, p50, p95 };
   });
   return {
     tools: [...byTool].map(([tool, own]) => ({ tool, ...row(own) })).sort((a, b) => b.calls - a.calls),

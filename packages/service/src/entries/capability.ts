@@ -47,8 +47,8 @@ export const entriesCapability: Capability = {
       documentOf,
       bodyLimit: settings.bodyLimit,
       inputOf: (flow: string) => inputSchema(documentOf(flow)),
-      history: (flow: string, session: string) =>
-        runs.list({ flow, session, roots: true, limit: 50 }).items.toReversed(),
+      history: async (flow: string, session: string) =>
+        (await runs.list({ flow, session, roots: true, limit: 50 })).items.toReversed(),
     };
     app.use('/public', express.static(fileURLToPath(new URL('../../public', import.meta.url)), { maxAge: '1h' }));
     hookRoutes(app, parts);

@@ -10,7 +10,7 @@ type ChatSettings = Extract<EntryRecord['settings'], { kind: 'chat' }>;
 interface ChatParts extends EntryParts {
   documentOf(flow: string): FlowDocument;
   /** What was said in a session before, oldest first. */
-  history(flow: string, session: string): RunRecord[];
+  history(flow: string, session: string): Promise<RunRecord[]>;
 }
 const COOKIE = 'pindro_chat';
 const pages = new WeakMap<Request, { entry: EntryRecord; settings: ChatSettings }>();
@@ -25,11 +25,12 @@ export function chatRoutes(app: Express, { store, documentOf, history, begin }: 
     pages.set(request, { entry, settings: entry.settings });
     next();
   };
-  app.get('/chats/:path', publicPage, open, (request, response) => {
+  app.get('/chats/:path', publicPage, open, async (request, response) => {
     const { entry, settings } = pages.get(request)!;
     const session = sessionOf(request, response, entry);
     const title = settings.title || documentOf(entry.flow).title || entry.flow;
-    const turns = history(entry.flow, session).map((run) => said('you', messageIn(run)) + said('it', answerIn(run)));
+    const before = await history(entry.flow, session);
+    const turns = before.map((run) => said('you', messageIn(run)) + said('it', answerIn(run)));
     response.type('html').send(htmlPage(title, talk(settings, turns.join('')), '/public/chat.js'));
   });
   app.post(

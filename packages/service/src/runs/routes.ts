@@ -36,8 +36,8 @@ export function runRoutes(api: Api, { store, runner, flows }: Parts): void {
     return { document, revision: head.revision, stage: head.stage };
   };
 
-  api.on('listRuns', ({ query }) => {
-    const { items, next } = store.list(query);
+  api.on('listRuns', async ({ query }) => {
+    const { items, next } = await store.list(query);
     const titles = store.titles(items);
     return { items: items.map((run) => summarise(run, titles.get(run.head.id) ?? null)), next };
   });

@@ -11,29 +11,14 @@ import {
   type RunHead,
   type RunState,
   type Span,
-  type Stage,
 } from '@pindro/core';
-import { and, desc, eq, getTableColumns, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
+import { eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
 import { hashesIn, putBack, type Stored } from '../record/payloads.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import { findings, pages, runs } from '../record/tables.js';
-
-export interface RunFilter {
-  flow?: string | undefined;
-  /** Only runs of these flows. */
-  flows?: readonly string[] | undefined;
-  stage?: Stage | undefined;
-  state?: RunState | undefined;
-  caller?: string | undefined;
-  session?: string | undefined;
-  /** Only runs that no other run started. */
-  roots?: boolean | undefined;
-  limit: number;
-  /** The id of the last run of the page before. */
-  cursor?: string | undefined;
-}
+import { callsThrough, type EndpointCall, HEAD, type Row, type RunFilter, searchRuns } from './search.js';
 
 /** A run as it is recorded. */
 export interface RunRecord {
@@ -44,18 +29,6 @@ export interface RunRecord {
   result: Json;
   error: ErrorRecord | null;
 }
-
-/** A tool call from outside, as far as its use is counted. */
-export interface EndpointCall {
-  tool: string;
-  caller: string;
-  state: RunState;
-  startedAt: number;
-  endedAt: number | null;
-  error: ErrorRecord | null;
-}
-/** More calls than these are not looked at. */
-const MOST_CALLS = 100_000;
 
 /** Of the form in which findings are kept. */
 const FINDINGS_VERSION = 1;
@@ -70,10 +43,6 @@ export const isBad = (state: RunState) => state === 'failed' || state === 'inter
 type SettledEntry = Extract<JournalEntry, { type: 'step_settled' }>;
 
 const iso = (moment: number) => new Date(moment).toISOString();
-
-/** What is read of a run without its record. */
-const { entries: _, spans: FIRST_SPANS, document: DOCUMENT, ...HEAD } = getTableColumns(runs);
-type Row = Omit<typeof runs.$inferSelect, 'entries' | 'spans' | 'document'>;
 
 function readRow(row: Row): RunRecord {
   const outcome = row.outcome === null ? null : (JSON.parse(row.outcome) as { result: Json; error?: ErrorRecord });
@@ -95,48 +64,12 @@ export class RunStore {
   ) {}
 
   /** Calls through an endpoint since a moment, the newest first. */
-  callsThrough(endpoints: readonly string[], since: number): EndpointCall[] {
-    const started = sql<number>`json_extract(${runs.head}, '$.startedAt')`;
-    return this.database
-      .select({
-        tool: sql<string>`json_extract(${runs.head}, '$.through.tool')`,
-        caller: runs.caller,
-        state: runs.state,
-        startedAt: started,
-        endedAt: runs.endedAt,
-        // A result may be long, and is not counted.
-        error: sql<string | null>`json_extract(${runs.outcome}, '$.error')`,
-      })
-      .from(runs)
-      .where(and(inArray(runs.endpoint, [...endpoints]), sql`${started} >= ${since}`))
-      .orderBy(desc(runs.id))
-      .limit(MOST_CALLS)
-      .all()
-      .map((row) => ({
-        ...row,
-        state: row.state as RunState,
-        error: row.error === null ? null : (JSON.parse(row.error) as ErrorRecord),
-      }));
+  callsThrough(endpoints: readonly string[], since: number): Promise<EndpointCall[]> {
+    return callsThrough(this.database, endpoints, since);
   }
 
-  list(filter: RunFilter): { items: RunRecord[]; next: string | null } {
-    const wanted: (SQL | undefined)[] = [
-      filter.flow ? eq(runs.flow, filter.flow) : undefined,
-      filter.flows ? inArray(runs.flow, [...filter.flows]) : undefined,
-      filter.stage ? sql`json_extract(${runs.head}, '$.stage') = ${filter.stage}` : undefined,
-      filter.state ? eq(runs.state, filter.state) : undefined,
-      filter.caller ? eq(runs.caller, filter.caller) : undefined,
-      filter.session ? eq(runs.session, filter.session) : undefined,
-      filter.roots ? isNull(runs.parentRun) : undefined,
-      filter.cursor ? lt(runs.id, filter.cursor) : undefined,
-    ];
-    const rows = this.database
-      .select(HEAD)
-      .from(runs)
-      .where(and(...wanted))
-      .orderBy(desc(runs.id))
-      .limit(filter.limit + 1)
-      .all();
+  async list(filter: RunFilter): Promise<{ items: RunRecord[]; next: string | null }> {
+    const rows = await searchRuns(this.database, filter);
     const items = rows.slice(0, filter.limit).map(readRow);
     return { items, next: rows.length > filter.limit ? items.at(-1)!.head.id : null };
   }
@@ -176,7 +109,7 @@ export class RunStore {
 
   spans(tree: readonly RunRecord[]): Span[] {
     const ids = tree.map((run) => run.head.id);
-    const first = this.database.select({ spans: FIRST_SPANS }).from(runs).where(inArray(runs.id, ids)).all();
+    const first = this.database.select({ spans: runs.spans }).from(runs).where(inArray(runs.id, ids)).all();
     const later = this.database
       .select({ spans: pages.spans })
       .from(pages)
@@ -220,7 +153,7 @@ export class RunStore {
 
   /** The document that ran; undefined for runs from before documents were kept. */
   documentOf(id: string): FlowDocument | undefined {
-    const row = this.database.select({ document: DOCUMENT }).from(runs).where(eq(runs.id, id)).get();
+    const row = this.database.select({ document: runs.document }).from(runs).where(eq(runs.id, id)).get();
     return row?.document ? (this.journal.document(row.document) as FlowDocument | undefined) : undefined;
   }
 

@@ -16,7 +16,7 @@ export const lookAtRuns = defineTool({
   }),
   reads: true,
   wider: false,
-  call: ({ flow, state, limit }, { workshop, runs }, { access: { stage } }) => {
+  call: async ({ flow, state, limit }, { workshop, runs }, { access: { stage } }) => {
     if (flow !== undefined) workshop.requireOpen(flow);
     const open = workshop.open();
     const flows = flow === undefined ? open : [flow];
@@ -25,7 +25,7 @@ export const lookAtRuns = defineTool({
       const { findings } = seenRun(run.head.id, open, runs);
       return findings.find(({ severity }) => severity === 'failure')?.title ?? run.error?.message ?? null;
     };
-    const { items } = runs.list({ flows, state, stage, limit });
+    const { items } = await runs.list({ flows, state, stage, limit });
     return {
       result: {
         runs: items.map((run) => ({

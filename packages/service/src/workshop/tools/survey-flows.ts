@@ -14,10 +14,10 @@ export const surveyFlows = defineTool({
   input: z.strictObject({}),
   reads: true,
   wider: false,
-  call: (_given, parts, { access: { stage } }) => {
-    const flows = parts.workshop.open().map((name): JsonObject => {
+  call: async (_given, parts, { access: { stage } }) => {
+    const flows = parts.workshop.open().map(async (name): Promise<JsonObject> => {
       const { document, live } = parts.flows.get(name);
-      const { items } = parts.runs.list({ flow: name, stage, roots: true, limit: LATEST });
+      const { items } = await parts.runs.list({ flow: name, stage, roots: true, limit: LATEST });
       const failed = items.filter(({ state }) => state === 'failed').length;
       const base = {
         flow: name,
@@ -46,6 +46,6 @@ export const surveyFlows = defineTool({
         };
       }
     });
-    return { result: { flows } };
+    return { result: { flows: await Promise.all(flows) } };
   },
 });
