@@ -7,38 +7,49 @@ const DAY = 24 * 60 * 60_000;
 const PARTS = 28;
 const MOST_CALLERS = 10;
 
-function percentile(sorted: readonly number[], share: number): number | null {
+function percentile(sorted: Float64Array, share: number): number | null {
   return sorted.length === 0 ? null : sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!;
 }
 
 /** How often each value comes, the most frequent first. */
-function tally(values: readonly string[]): [string, number][] {
-  const counts = new Map<string, number>();
-  for (const value of values) counts.set(value, (counts.get(value) ?? 0) + 1);
-  return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
+class Tally {
+  readonly #counts = new Map<string, number>();
+
+  add(value: string): void {
+    this.#counts.set(value, (this.#counts.get(value) ?? 0) + 1);
+  }
+  list(): [string, number][] {
+    return [...this.#counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
+  }
 }
 
 const REFUSALS = ['arguments_refused', 'argument_governed', 'input_refused'];
 
 /** The argument because of which a call was refused: the first part of where its mistake stands. */
-const refusedArgument = ({ error }: EndpointCall): string[] => {
-  const argument = error && REFUSALS.includes(error.code) ? pointerParts(error.at ?? '')[0] : undefined;
-  return argument ? [argument] : [];
-};
+const refusedArgument = ({ error }: EndpointCall): string | undefined =>
+  error && REFUSALS.includes(error.code) ? pointerParts(error.at ?? '')[0] : undefined;
 
 function row(calls: readonly EndpointCall[]): Omit<UsageRow, 'tool'> {
-  const took = calls
-    .flatMap(({ startedAt, endedAt }) => (endedAt === null ? [] : [endedAt - startedAt]))
-    .sort((a, b) => a - b);
+  const [callers, refused, took] = [new Tally(), new Tally(), [] as number[]];
+  let failed = 0;
+  for (const call of calls) {
+    callers.add(call.caller);
+    if (call.state === 'failed') failed++;
+    if (call.endedAt !== null) took.push(call.endedAt - call.startedAt);
+    const argument = refusedArgument(call);
+    if (argument) refused.add(argument);
+  }
+  const sorted = Float64Array.from(took).sort();
   return {
     calls: calls.length,
-    failed: calls.filter(({ state }) => state === 'failed').length,
-    callers: tally(calls.map(({ caller }) => caller))
+    failed,
+    callers: callers
+      .list()
       .slice(0, MOST_CALLERS)
       .map(([caller, times]) => ({ caller, calls: times })),
-    p50: percentile(took, 0.5),
-    p95: percentile(took, 0.95),
-    refused: tally(calls.flatMap(refusedArgument)).map(([argument, times]) => ({ argument, times })),
+    p50: percentile(sorted, 0.5),
+    p95: percentile(sorted, 0.95),
+    refused: refused.list().map(([argument, times]) => ({ argument, times })),
   };
 }
 

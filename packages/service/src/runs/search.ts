@@ -31,7 +31,9 @@ export interface EndpointCall {
 /** More calls than these are not looked at. */
 const MOST_CALLS = 100_000;
 /** So many runs are looked through at a time, with others in between: what is searched for may be long ago, or not be. */
-const PIECE = 3000;
+const PIECE = 2000;
+/** Of calls more is read than that they are there. */
+const PIECE_OF_CALLS = 600;
 
 /** What is read of a run without its record. */
 const { entries: _, spans: __, document: ___, ...columns } = getTableColumns(runs);
@@ -50,7 +52,7 @@ export async function searchRuns(database: Database, filter: RunFilter): Promise
   const flows = filter.flows ? inArray(runs.flow, [...filter.flows]) : undefined;
   const among = and(filter.flow ? eq(runs.flow, filter.flow) : undefined, flows);
   const found: Row[] = [];
-  for await (const piece of pieces(database, among, filter.cursor)) {
+  for await (const piece of pieces(database, among, PIECE, filter.cursor)) {
     const rows = database
       .select(HEAD)
       .from(runs)
@@ -65,16 +67,15 @@ export async function searchRuns(database: Database, filter: RunFilter): Promise
 }
 
 /** Conditions that take runs a piece at a time, the newest first. @param before only runs older than that id */
-async function* pieces(database: Database, among: SQL | undefined, before?: string): AsyncGenerator<SQL | undefined> {
+async function* pieces(
+  database: Database,
+  among: SQL | undefined,
+  size: number,
+  before?: string,
+): AsyncGenerator<SQL | undefined> {
   for (let end = before; ; ) {
     const older = and(among, end === undefined ? undefined : lt(runs.id, end));
-    const start = database
-      .select({ id: runs.id })
-      .from(runs)
-      .where(older)
-      .orderBy(desc(runs.id))
-      .offset(PIECE)
-      .limit(1);
+    const start = database.select({ id: runs.id }).from(runs).where(older).orderBy(desc(runs.id)).offset(size).limit(1);
     const next = start.get()?.id;
     yield and(older, next === undefined ? undefined : gte(runs.id, next));
     if (next === undefined) return;
@@ -92,7 +93,7 @@ export async function callsThrough(
   const calls: EndpointCall[] = [];
   // Ids made later sort later.
   const among = and(inArray(runs.endpoint, [...endpoints]), gte(runs.id, `r${Math.round(since).toString(36)}`));
-  for await (const piece of pieces(database, among)) {
+  for await (const piece of pieces(database, among, PIECE_OF_CALLS)) {
     const rows = database
       .select({
         tool: sql<string>`json_extract(${runs.head}, '$.through.tool')`,
