@@ -1,5 +1,5 @@
 import type { Usage, UsageRow } from '@pindro/contract';
-import { pointerParts } from '@pindro/core';
+import { letOthers, pointerParts } from '@pindro/core';
 import type { EndpointCall } from '../runs/search.js';
 
 const DAY = 24 * 60 * 60_000;
@@ -54,21 +54,21 @@ function row(calls: readonly EndpointCall[]): Omit<UsageRow, 'tool'> {
 }
 
 /** Who used what in the last days, and how it went. */
-export function usageOf(calls: readonly EndpointCall[], days: number, now: number): Usage {
+export async function usageOf(calls: readonly EndpointCall[], days: number, now: number): Promise<Usage> {
   const from = now - days * DAY;
   const part = (days * DAY) / PARTS;
   const byTool = grouped(calls);
   const parts = Array.from({ length: PARTS }, (): EndpointCall[] => []);
   for (const call of calls) parts[Math.floor((call.startedAt - from) / part)]?.push(call);
+  await letOthers();
   const over = parts.map((within, index) => {
     const { failed, p50, p95 } = row(within);
     return { from: new Date(from + index * part).toISOString(), calls: within.length, failed, p50, p95 };
   });
-  return {
-    tools: [...byTool].map(([tool, own]) => ({ tool, ...row(own) })).sort((a, b) => b.calls - a.calls),
-    over,
-    total: row(calls),
-  };
+  await letOthers();
+  const tools = [...byTool].map(([tool, own]) => ({ tool, ...row(own) })).sort((a, b) => b.calls - a.calls);
+  await letOthers();
+  return { tools, over, total: row(calls) };
 }
 
 /** Calls by their tool. */
