@@ -202,6 +202,7 @@ describe('the record of runs', () => {
     expect((await found({})).map((run) => run.head.id)).to.deep.equal(newest);
     expect((await found({ cursor: id(3001) })).map((run) => run.head.id)).to.deep.equal([3000, 2999, 10].map(id));
     expect((await found({ flow: 'odd' })).map((run) => run.head.id)).to.deep.equal([6999, 3001, 2999].map(id));
+    expect((await found({ depth: 2000 })).map((run) => run.head.id)).to.deep.equal([6999, 6000].map(id));
     const page = await store.list({ limit: 4, caller: 'ines' });
     expect(page.items.map((run) => run.head.id)).to.deep.equal(newest.slice(0, 4));
     expect(page.next).to.equal(newest[3]);

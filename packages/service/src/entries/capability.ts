@@ -18,6 +18,9 @@ declare module '../platform/capability.js' {
   }
 }
 
+/** A stranger with a made-up session must not have the whole record read: of a talk only so many runs back is shown. */
+const LOOKED_BACK = 20_000;
+
 export const entriesCapability: Capability = {
   name: 'entries',
   open: ({ config, vault, bus, masker, settings, flows, runner }) => {
@@ -48,7 +51,7 @@ export const entriesCapability: Capability = {
       bodyLimit: settings.bodyLimit,
       inputOf: (flow: string) => inputSchema(documentOf(flow)),
       history: async (flow: string, session: string) =>
-        (await runs.list({ flow, session, roots: true, limit: 50 })).items.toReversed(),
+        (await runs.list({ flow, session, roots: true, limit: 50, depth: LOOKED_BACK })).items.toReversed(),
     };
     app.use('/public', express.static(fileURLToPath(new URL('../../public', import.meta.url)), { maxAge: '1h' }));
     hookRoutes(app, parts);

@@ -14,6 +14,8 @@ export interface RunFilter {
   /** Only runs that no other run started. */
   roots?: boolean | undefined;
   limit: number;
+  /** So many runs are looked through, about; all if left out. */
+  depth?: number | undefined;
   /** The id of the last run of the page before. */
   cursor?: string | undefined;
 }
@@ -52,6 +54,7 @@ export async function searchRuns(database: Database, filter: RunFilter): Promise
   const flows = filter.flows ? inArray(runs.flow, [...filter.flows]) : undefined;
   const among = and(filter.flow ? eq(runs.flow, filter.flow) : undefined, flows);
   const found: Row[] = [];
+  let left = filter.depth ?? Number.POSITIVE_INFINITY;
   for await (const piece of pieces(database, among, PIECE, filter.cursor)) {
     const rows = database
       .select(HEAD)
@@ -61,7 +64,8 @@ export async function searchRuns(database: Database, filter: RunFilter): Promise
       .limit(filter.limit + 1 - found.length)
       .all();
     found.push(...rows);
-    if (found.length > filter.limit) break;
+    left -= PIECE;
+    if (found.length > filter.limit || left <= 0) break;
   }
   return found;
 }
