@@ -14,7 +14,7 @@ import {
   type Surroundings,
   writeText,
 } from '@pindro/core';
-import { and, asc, desc, eq } from 'drizzle-orm';
+import { and, asc, desc, eq, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { isLong } from '../platform/work-thread.js';
@@ -145,7 +145,11 @@ export class FlowStore implements FlowPort {
     this.database
       .insert(flows)
       .values({ name: document.name, ...values })
-      .onConflictDoUpdate({ target: flows.name, set: values })
+      // By reference: a long document is not written out twice.
+      .onConflictDoUpdate({
+        target: flows.name,
+        set: { text: sql`excluded.text`, document: sql`excluded.document`, updatedAt: sql`excluded.updated_at` },
+      })
       .run();
     this.#loaded.delete(`${document.name}/draft`);
     // Others may name it.
