@@ -1,4 +1,6 @@
 import { createServer } from 'node:http';
+import { PindroError } from '@pindro/core';
+import { FlowChecker } from '@pindro/service/parts';
 import { startWholesaler, type Wholesaler } from '@pindro/standins';
 import { expect } from 'chai';
 import { furnish, RESERVE, type Workspace, workspace } from '../support/workspace.js';
@@ -115,6 +117,24 @@ describe('long documents', () => {
       .and.to.contain('# the first');
     expect((await house.api.listFlows()).items[0]).to.deep.include({ name: 'long', sound: true, steps: 700 });
     expect((await house.api.runFlow({ name: 'long', body: {} })).state).to.equal('done');
+  });
+
+  it('that cannot be checked keep no others from being shown', async () => {
+    const look = async (refused: PindroError) => {
+      const { check } = FlowChecker.prototype;
+      FlowChecker.prototype.check = () => Promise.reject(refused);
+      // What flows may name has changed: all are looked at again.
+      house.service.bus.changed('credential', 'any');
+      const [first] = (await house.api.listFlows()).items;
+      const { mistakes } = await house.api.getFlow({ name: 'long' });
+      FlowChecker.prototype.check = check;
+      return { sound: first!.sound, mistakes: mistakes.map(({ message }) => message) };
+    };
+    const tooLarge = new PindroError('flow_too_large', { limit: 'what can be looked at in 20 s' });
+    expect(await look(tooLarge)).to.deep.equal({ sound: false, mistakes: [tooLarge.message] });
+    // Where it only was not their turn they are looked at without the places of their mistakes.
+    const busy = new PindroError('documents_busy', { waiting: 50, seconds: 5 });
+    expect(await look(busy)).to.deep.equal({ sound: true, mistakes: [] });
   });
 
   it('are refused unread when they are far too long, with the limit of documents and not that of bodies', async () => {

@@ -181,8 +181,12 @@ export class FlowStore implements FlowPort {
     for (const { name, text, updatedAt } of drafts) {
       if (this.#known.get(name)?.version === updatedAt || !isLong(text)) continue;
       const era = this.#era;
-      const { mistakes } = await this.checker.check(text, this.surroundings());
-      if (era === this.#era) this.#known.set(name, { version: updatedAt, mistakes });
+      const mistakes = await this.checker.check(text, this.surroundings()).then(
+        (checked) => checked.mistakes,
+        // One flow that cannot be checked must not keep the others from being shown.
+        (error) => (isPassing(error) ? null : [mistakeOf(error)]),
+      );
+      if (mistakes && era === this.#era) this.#known.set(name, { version: updatedAt, mistakes });
     }
   }
 
@@ -322,4 +326,13 @@ export class FlowStore implements FlowPort {
       .get();
     return row!.document as FlowDocument;
   }
+}
+
+/** Whether it only was not its turn: the next look may find more. */
+const isPassing = (error: unknown) => error instanceof PindroError && error.code === 'documents_busy';
+
+/** That a flow could not be checked, as its mistake. What nobody foresaw is thrown on. */
+function mistakeOf(error: unknown): Mistake {
+  if (!(error instanceof PindroError)) throw error;
+  return { at: '', message: error.message, hint: error.hint };
 }

@@ -144,14 +144,10 @@ export class Retention {
     const bad = this.#older('bad', inArray(runs.state, BAD), Math.max(now - failedDays * DAY, before ?? 0));
     if (bad.length > 0 || this.#size() <= bytes) return bad;
     // Too much all the same: those go that have had most of their time. Neither sort may crowd out the other.
-    const sorts = [
-      { oldest: this.#oldestRoots(notInArray(runs.state, BAD)), time: days },
-      { oldest: this.#oldestRoots(inArray(runs.state, BAD)), time: failedDays },
-    ];
-    const used = ({ oldest, time }: (typeof sorts)[number]) => (now - (oldest[0]?.endedAt ?? now)) / time;
-    const [a, b] = sorts as [(typeof sorts)[0], (typeof sorts)[0]];
-    const first = b.oldest.length === 0 || (a.oldest.length > 0 && used(a) >= used(b)) ? a : b;
-    return first.oldest.map(({ id }) => id);
+    const well = this.#oldestRoots(notInArray(runs.state, BAD));
+    const failed = this.#oldestRoots(inArray(runs.state, BAD));
+    const share = ([oldest]: typeof well, time: number) => (oldest ? (now - oldest.endedAt!) / time : -1);
+    return (share(well, days) >= share(failed, failedDays) ? well : failed).map(({ id }) => id);
   }
 
   /**
