@@ -111,16 +111,22 @@ describe('a damaged record of a run that was cut', () => {
     expect(runs.map(({ state }) => state)).to.deep.equal(['waiting', 'waiting']);
     await house.close();
     const database = new Sqlite(join(data, 'runs.db'));
-    // The kind of an entry that nobody knows.
-    database
-      .prepare('UPDATE runs SET entries = replace(entries, \'"parked"\', \'"perked"\') WHERE id = ?')
-      .run([runs[0]!.run]);
+    // The kind of an entry that nobody knows, on whichever page it stands.
+    for (const [table, column] of [
+      ['runs', 'id'],
+      ['pages', 'run'],
+    ])
+      database
+        .prepare(`UPDATE ${table} SET entries = replace(entries, '"parked"', '"perked"') WHERE ${column} = ?`)
+        .run([runs[0]!.run]);
     database.close();
     const again = await workspace({ data });
     const stateOf = async (run: string) => (await again.api.getRun({ id: run })).state;
     expect([await stateOf(runs[0]!.run), await stateOf(runs[1]!.run)]).to.deep.equal(['interrupted', 'waiting']);
-    const [open] = (await again.api.listApprovals({ query: {} })).items;
-    await again.api.decide({ run: open!.run, body: { path: open!.path, decision: 'approved' } });
+    // Nobody is asked for a run that has ended.
+    const open = (await again.api.listApprovals({ query: {} })).items;
+    expect(open.map(({ run }) => run)).to.deep.equal([runs[1]!.run]);
+    await again.api.decide({ run: open[0]!.run, body: { path: open[0]!.path, decision: 'approved' } });
     await until(async () => (await stateOf(runs[1]!.run)) === 'done', 'the sound run to end');
     await again.close();
     discard(data);

@@ -28,11 +28,16 @@ const read = ({ request, ...row }: Row): ApprovalRecord => ({
 /** Keeps what people are asked, and wakes the runs that wait for it. */
 export class ApprovalStore implements ApprovalPort {
   readonly #waiting = new Map<string, (decision: Decision) => void>();
+  /** Runs that have asked and may not have been answered. */
+  readonly #asked: Set<string>;
 
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
-  ) {}
+  ) {
+    const open = database.select({ run: approvals.run }).from(approvals).where(isNull(approvals.decision)).all();
+    this.#asked = new Set(open.map(({ run }) => run));
+  }
 
   async ask(request: ApprovalRequest, { signal }: { signal: AbortSignal }): Promise<Decision> {
     const { run, path, until } = request;
@@ -42,6 +47,7 @@ export class ApprovalStore implements ApprovalPort {
       .onConflictDoNothing()
       .returning()
       .all();
+    this.#asked.add(run);
     if (asked.length > 0) this.bus.changed('approval', run);
     const known = this.get(run, path);
     if (known.decision) return { decision: known.decision, by: known.by, note: known.note };
@@ -104,6 +110,14 @@ export class ApprovalStore implements ApprovalPort {
       .where(isNull(approvals.decision))
       .get();
     return Number(row?.count ?? 0);
+  }
+
+  /** The run has ended, perhaps while nobody ran it (a stop had cut it): nobody needs to decide any more. */
+  runEnded(run: string): void {
+    if (!this.#asked.delete(run)) return;
+    const open = and(eq(approvals.run, run), isNull(approvals.decision));
+    const withdrawn = this.database.delete(approvals).where(open).returning().all();
+    if (withdrawn.length > 0) this.bus.changed('approval', run);
   }
 
   /** Lets go of what belongs to runs that are not kept any more. */

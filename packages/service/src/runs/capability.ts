@@ -40,6 +40,7 @@ export const runsCapability: Capability = {
     const runWritten = (run: string, ended: RunState | null) => {
       if (ended) {
         parts.tables.runEnded(run);
+        parts.approvals.runEnded(run);
         if (isBad(ended)) diagnoser.ended(run);
       }
       // Putting a run into words for nobody would cost a call a noticeable part of its time.
