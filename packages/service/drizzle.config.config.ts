@@ -10,6 +10,7 @@ export default {
     'src/flows/tables.ts',
     'src/keys/tables.ts',
     'src/models/tables.ts',
+    'src/objects/tables.ts',
     'src/people/tables.ts',
     'src/servers/tables.ts',
     'src/tables/ledger-tables.ts',

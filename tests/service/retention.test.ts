@@ -1,6 +1,7 @@
 import { cpSync, existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import Sqlite from 'better-sqlite3';
 import { expect } from 'chai';
 import { discard, temporary, until, type Workspace, workspace } from '../support/workspace.js';
 import { DatabaseSync } from './sqlite.js';
@@ -92,6 +93,12 @@ describe('how long runs are kept', () => {
       bad.push((await refused(turn)).run);
       good.push((await house.api.runFlow({ name: 'noisy', body: {} })).run);
     }
+    // As if they had ended an hour apart: how long letting go of them takes must make no difference.
+    const record = new Sqlite(join(house.data, 'runs.db'));
+    const ended = record.prepare('UPDATE runs SET ended_at = ? WHERE id = ?');
+    for (const runs of [good, bad])
+      for (const [turn, run] of runs.entries()) ended.run([Date.now() - (100 - turn) * 60 * 60_000, run]);
+    record.close();
     await house.api.pruneRuns({ body: { olderThanDays: 3650 } });
     expect((await house.api.status()).record.bytes).to.be.at.most(16 * 1024 * 1024);
     expect(await states([good[0]!, ...good.slice(-5)])).to.deep.equal(['gone', ...Array(5).fill('done')]);

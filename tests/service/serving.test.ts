@@ -69,7 +69,7 @@ describe('serving tools', () => {
       );
       expect(taken.problem.code).to.equal('already_there');
       await before.close();
-      await house.api.removeEndpoint({ name: 'huts' });
+      await house.api.removeEndpoint({ name: 'huts', query: { anyway: 'true' } });
       expect((await refusal(house.api.getEndpoint({ name: 'alder-ridge' }))).problem.status).to.equal(404);
     });
 

@@ -9,13 +9,17 @@ import { endpointCommands } from './commands/endpoint.js';
 import { entryCommands } from './commands/entry.js';
 import { flowCommands } from './commands/flow.js';
 import { keyCommands } from './commands/key.js';
+import { labelCommands } from './commands/label.js';
 import { modelCommands } from './commands/model.js';
 import { personCommands } from './commands/person.js';
+import { rowCommands } from './commands/row.js';
 import { runCommands } from './commands/run.js';
+import { sampleCommands } from './commands/sample.js';
 import { serveCommands } from './commands/serve.js';
 import { serverCommands } from './commands/server.js';
 import { statusCommands } from './commands/status.js';
 import { tableCommands } from './commands/table.js';
+import { undoCommand } from './commands/undo.js';
 import { workshopCommands } from './commands/workshop.js';
 import { workspaceCommands } from './commands/workspace.js';
 import { EXIT } from './context.js';
@@ -54,11 +58,15 @@ export function buildProgram(): Command {
   documentCommands(program);
   workspaceCommands(program);
   tableCommands(program);
+  rowCommands(program);
+  sampleCommands(program);
+  labelCommands(program);
   keyCommands(program);
   personCommands(program);
   workshopCommands(program);
   credentialCommands(program);
   modelCommands(program);
+  undoCommand(program);
   return program;
 }
 

@@ -11,6 +11,7 @@ export { openApi } from './openapi.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role } from './roles.js';
 export { type Route, type RouteName, routes } from './routes/index.js';
+export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';
 export { type ProposalSummary, WORKSHOP, type Workshop } from './routes/workshop.js';
 export * from './serving-resources.js';

@@ -82,6 +82,8 @@ export const endpointSummary = z.object({
   instructions: z.string(),
   icon: z.string().nullable().describe('Where its picture is'),
   formerly: z.array(z.string()).describe('Names it went by, whose addresses still answer'),
+  on: z.boolean(),
+  offSince: moment.nullable().describe('Since when it is off'),
   access: z.enum(['open', 'keys']),
   tools: z.number(),
   keys: z.number(),

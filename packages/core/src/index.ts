@@ -63,6 +63,7 @@ export {
 } from './flow/effects.js';
 export { graphOf, type Link, readLink } from './flow/graph.js';
 export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
+export { namesAny, withColumnNames, withNewName } from './flow/rename.js';
 export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
 export { firstMistakes, knownKeys, mistakesOf } from './flow/shape.js';
@@ -135,6 +136,7 @@ export { CREDENTIAL_OWNERS, type CredentialOwner } from './ports.js';
 export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
 export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, type StepKind } from './steps/kind.js';
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
+export { tableWhere } from './steps/table.js';
 export { didYouMean, nearest } from './suggest.js';
 export { blamedArguments, type CallContext, callServerTool, resultText } from './tools/call.js';
 // tools

@@ -1,23 +1,67 @@
-import { allSteps, type References, stepKind } from '@pindro/core';
-import type { EndpointStore } from './endpoints/store.js';
-import type { FlowStore } from './flows/store.js';
+import { namesAny, type References } from '@pindro/core';
+import type { Parts } from './platform/capability.js';
+import type { Thing } from './platform/events.js';
 
 /** What uses a thing, as words for people: `flow "send-load"`, `endpoint "huts"`. */
-export function usersOf(sort: keyof References, name: string, flows: FlowStore, endpoints: EndpointStore): string[] {
-  const inFlows = flows
-    .all()
-    .filter((flow) =>
-      [...allSteps(flow.document.steps)].some(({ step }) =>
-        stepKind(step.kind)
-          ?.references(step.with ?? {})
-          [sort]?.includes(name),
-      ),
-    )
-    .map((flow) => `flow "${flow.name}"`);
-  if (sort !== 'servers') return inFlows;
-  const inEndpoints = endpoints.names().filter((endpoint) => {
-    const { tools, servers } = endpoints.get(endpoint);
-    return name in servers || Object.values(tools).some((entry) => 'server' in entry && entry.server === name);
+export function usesOf(what: Thing, name: string, parts: Parts): string[] {
+  const { endpoints, entries, servers, models, keys, documents, sessions, former } = parts;
+  const names = what === 'endpoint' ? endpointNames(name, parts) : former.namesOf(what, name);
+  const present = names[0]!;
+  switch (what) {
+    case 'flow':
+      return [
+        ...endpoints.carrying(present).map((one) => `endpoint "${one}"`),
+        ...inFlows('flows', names, parts).filter((user) => user !== `flow "${present}"`),
+        ...entries
+          .list(present)
+          .map(({ kind, path, settings }) =>
+            settings.kind === 'schedule' ? `the schedule "${settings.cron}"` : `${kind} "${path}"`,
+          ),
+      ];
+    case 'table':
+      return inFlows('tables', names, parts);
+    case 'server':
+      return [
+        ...inFlows('servers', names, parts),
+        ...endpoints.passingOn(present).map((one) => `endpoint "${one}"`),
+        ...keys.usersOfServer(present),
+      ];
+    case 'endpoint':
+      return [
+        ...inFlows('endpoints', names, parts),
+        ...keys.opening(present),
+        ...listening(sessions.on(present).length),
+      ];
+    case 'model':
+      return inFlows('models', names, parts);
+    case 'credential':
+      return [
+        ...inFlows('credentials', names, parts),
+        ...servers.usersOf(present),
+        ...models.usersOf(present),
+        ...keys.usersOf(present),
+        ...documents.usersOf(present),
+      ];
+    default:
+      return [];
+  }
+}
+
+const endpointNames = (name: string, { endpoints }: Parts) => {
+  const known = endpoints.find(name);
+  return known ? [known.name, ...known.formerly] : [name];
+};
+
+const listening = (count: number) => (count === 0 ? [] : [`${count} open session${count === 1 ? '' : 's'}`]);
+
+/** Flows that name it, in their drafts or in what is live. */
+function inFlows(sort: keyof References, names: readonly string[], { flows }: Parts): string[] {
+  const all = new Set(names);
+  return flows.all().flatMap((flow) => {
+    if (namesAny(flow.document, sort, all)) return [`flow "${flow.name}"`];
+    const isLive = flow.live !== null && flows.isChanged(flow);
+    return isLive && namesAny(flows.loadNow(flow.name, 'live').document, sort, all)
+      ? [`flow "${flow.name}" (as it is live)`]
+      : [];
   });
-  return [...inFlows, ...inEndpoints.map((endpoint) => `endpoint "${endpoint}"`)];
 }

@@ -2,10 +2,13 @@ import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
-import { moment, table } from '../output/table.js';
+import { facts, moment, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
 
 export function credentialCommands(program: Command): void {
-  const credential = program.command('credential').description('credentials: add, list, change, origins, remove');
+  const credential = program
+    .command('credential')
+    .description('credentials: add, list, show, change, origins, rename, copy, remove');
 
   credential
     .command('add <name>')
@@ -34,11 +37,11 @@ export function credentialCommands(program: Command): void {
     );
 
   credential
-    .command('list')
-    .description('all credentials, without their secrets')
+    .command('list [words]')
+    .description('all credentials without their secrets, or those with these words in them')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listCredentials();
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listCredentials({ query: search ? { search } : {} });
         print({ items }, () =>
           items.length > 0
             ? table(
@@ -59,14 +62,24 @@ export function credentialCommands(program: Command): void {
 
   credential
     .command('change <name>')
-    .description('gives a credential a new secret')
+    .description('gives a credential a new secret, or with an option changes just that')
+    .addOption(new Option('--kind <kind>', 'how it goes along').choices(['bearer', 'header', 'basic']))
+    .option('--header <name>', 'for kind header: the name of the header')
+    .option('--account <text>', 'for kind basic: the user name; else for whom it is')
+    .option('--secret', 'asks for a new secret as well')
     .action(
-      withService(async ({ client, print }, [name]) => {
-        const changed = await client.changeSecret({
-          name: name!,
-          body: { secret: await readSecret(`New secret of ${name}: `) },
-        });
-        print(changed, `${pc.green('✓')} ${name} has a new secret`);
+      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+        const { kind, header, account } = options;
+        const told = {
+          ...(kind !== undefined && { kind: kind as 'bearer' }),
+          ...(header !== undefined && { header }),
+          ...(account !== undefined && { account }),
+        };
+        const alone = Object.keys(told).length === 0;
+        const secret = alone || options.secret ? await readSecret(`New secret of ${name}: `) : undefined;
+        const body = { ...told, ...(secret !== undefined && { secret }) };
+        const changed = await client.changeCredential({ name: name!, body });
+        print(changed, `${pc.green('✓')} ${name} ${alone ? 'has a new secret' : 'is changed'}`);
       }),
     );
 
@@ -80,13 +93,23 @@ export function credentialCommands(program: Command): void {
       }),
     );
 
-  credential
-    .command('remove <name>')
-    .description('removes a credential that nothing uses')
-    .action(
-      withService(async ({ client, print }, [name]) => {
-        await client.removeCredential({ name: name! });
-        print({ done: true }, `${pc.green('✓')} ${name} is removed`);
-      }),
-    );
+  wholeVerbs(credential, 'credential', {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getCredential({ name: name! });
+      const text = facts([
+        ['credential', one.name],
+        ['goes along as', one.header ? `${one.kind} ${one.header}` : one.kind],
+        ['for', one.account || '-'],
+        ['goes to', one.origins?.join(', ') ?? 'where it is first used'],
+        ['since', moment(one.createdAt)],
+        ['used by', one.usedBy.join(', ') || '-'],
+      ]);
+      return { value: one, text };
+    },
+    rename: (client, [name], to) => client.renameCredential({ name: name!, body: { to } }),
+    copy: (client, [name], to) => client.copyCredential({ name: name!, body: { to } }),
+    remove: (client, [name], query) => client.removeCredential({ name: name!, query }),
+    uses: (client, [name]) => client.credentialUses({ name: name! }),
+  });
 }

@@ -2,7 +2,8 @@ import { existsSync, readFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
-import { table } from '../output/table.js';
+import { facts, moment, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
 
 /** An address, or a file that is read here. */
 function sourceOf(where: string): { url?: string; text?: string } {
@@ -15,7 +16,9 @@ function sourceOf(where: string): { url?: string; text?: string } {
 const SIGNS = { same: ' ', changed: pc.yellow('~'), conflict: pc.red('!'), gone: pc.red('-') };
 
 export function documentCommands(program: Command): void {
-  const document = program.command('document').description('OpenAPI documents as flows: read, take, list, update');
+  const document = program
+    .command('document')
+    .description('OpenAPI documents as flows: read, take, list, show, update, change, rename, remove');
   document
     .command('read <file-or-address>')
     .description('lists what an OpenAPI document offers')
@@ -65,11 +68,11 @@ export function documentCommands(program: Command): void {
       ),
     );
   document
-    .command('list')
-    .description('OpenAPI documents that flows were made from')
+    .command('list [words]')
+    .description('OpenAPI documents that flows were made from, or those with these words in them')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listDocuments();
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listDocuments({ query: search ? { search } : {} });
         print({ items }, () =>
           items.length > 0
             ? table(
@@ -80,6 +83,42 @@ export function documentCommands(program: Command): void {
         );
       }),
     );
+  document
+    .command('change <name>')
+    .description('changes where it is read, and the base address and credential of the flows made of it from now on')
+    .option('--address <url>', 'where it is read; "" when it is handed in')
+    .option('--base <address>', 'base address of the requests')
+    .option('--credential <name>', 'the credential that goes along; "" for none')
+    .action(
+      withService(async ({ client, print }, [name], { address, base, credential }: Record<string, string>) => {
+        const changed = await client.changeDocument({
+          name: name!,
+          body: {
+            ...(address !== undefined && { url: address || null }),
+            ...(base !== undefined && { base }),
+            ...(credential !== undefined && { credential: credential || null }),
+          },
+        });
+        print(changed, `${pc.green('✓')} ${changed.name} is changed`);
+      }),
+    );
+  wholeVerbs(document, 'document', {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getDocument({ name: name! });
+      const text = facts([
+        ['document', `${one.name}  ${pc.dim(`${one.title} ${one.version}`)}`],
+        ['read at', one.url ?? 'a file'],
+        ['requests to', one.base],
+        ['credential', one.credential ?? '-'],
+        ['flows', one.flows.join(', ') || '-'],
+        ['last read', moment(one.readAt)],
+      ]);
+      return { value: one, text };
+    },
+    rename: (client, [name], to) => client.renameDocument({ name: name!, body: { to } }),
+    remove: (client, [name], query) => client.removeDocument({ name: name!, query }),
+  });
   document
     .command('update <name> [file-or-address]')
     .description('says what a newer document changes; with --apply the flows take it over')

@@ -5,6 +5,7 @@ import { readArguments } from '../input/rules.js';
 import { showSettings } from '../output/client-settings.js';
 import { showReview, showSelfTest, showUsage } from '../output/review.js';
 import { facts, moment, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
 
 export function endpointCommands(program: Command): void {
   const endpoint = program
@@ -12,18 +13,26 @@ export function endpointCommands(program: Command): void {
     .description('MCP endpoints: make them, word and review their tools, connect clients, see who uses them');
 
   endpoint
-    .command('list')
-    .description('all endpoints')
+    .command('list [words]')
+    .description('all endpoints, or those with these words in their name or description')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listEndpoints();
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listEndpoints({ query: search ? { search } : {} });
         print({ items }, () =>
           items.length > 0
             ? table(
                 ['ENDPOINT', 'TOOLS', 'KEYS', 'SESSIONS', 'ADDRESS'],
-                items.map((one) => [one.name, String(one.tools), String(one.keys), String(one.sessions), one.url]),
+                items.map((one) => [
+                  one.on ? one.name : `${one.name} ${pc.yellow('(off)')}`,
+                  String(one.tools),
+                  String(one.keys),
+                  String(one.sessions),
+                  one.url,
+                ]),
               )
-            : 'No endpoint yet. "pindro flow expose FLOW" makes one.',
+            : search
+              ? 'No endpoint fits.'
+              : 'No endpoint yet. "pindro flow expose FLOW" makes one.',
         );
       }),
     );
@@ -48,6 +57,7 @@ export function endpointCommands(program: Command): void {
               ['endpoint', `${one.name}  ${pc.dim(one.title)}`],
               ['address', one.url],
               ['access', one.access],
+              ...(one.offSince ? [['off', `since ${moment(one.offSince)}`] as [string, string]] : []),
               ['tells', one.instructions || '-'],
               ['reads as', `about ${one.tokens} tokens`],
               ...(one.formerly.length > 0 ? [['formerly', one.formerly.join(', ')] as [string, string]] : []),
@@ -98,26 +108,48 @@ export function endpointCommands(program: Command): void {
     );
 
   endpoint
-    .command('rename <name> <to>')
-    .description('gives it another name; the old address keeps answering')
+    .command('change <name>')
+    .description('changes what it says of itself and who may use it')
+    .option('--title <title>', 'for people')
+    .option('--description <text>', 'for the people who choose it')
+    .option('--instructions <text>', 'what the connecting model is told first')
+    .addOption(new Option('--access <who>', 'who holds a key for it, or anybody').choices(['keys', 'open']))
+    .option('--icon <address>', 'a picture: an https address or a data URI; "" takes it away')
+    .option('--body-limit <size>', 'the largest message taken from a client, such as 4MiB')
     .action(
-      withService(async ({ client, print }, [name, to]) => {
-        const renamed = await client.renameEndpoint({ name: name!, body: { to: to! } });
-        print(
-          renamed,
-          `${pc.green('✓')} It answers at ${pc.bold(renamed.url)}, and still at /mcp/${renamed.formerly[0] ?? name}`,
-        );
+      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+        const { title, description, instructions, access, icon, bodyLimit } = options;
+        const change = { title, description, instructions, access: access as 'keys' | undefined, icon, bodyLimit };
+        const told = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
+        const now = await client.changeEndpoint({ name: name!, body: told });
+        print(now, `${pc.green('✓')} ${now.name} is changed`);
       }),
     );
+  for (const [verb, on] of [
+    ['on', true],
+    ['off', false],
+  ] as const)
+    endpoint
+      .command(`${verb} <name>`)
+      .description(on ? 'switches it on again' : 'switches it off: its clients are told so, and nothing of it is lost')
+      .action(
+        withService(async ({ client, print }, [name]) => {
+          const now = await client.changeEndpoint({ name: name!, body: { on } });
+          print(now, `${pc.green('✓')} ${now.name} is ${verb}${now.offSince ? ` since ${moment(now.offSince)}` : ''}`);
+        }),
+      );
 
-  endpoint
-    .command('remove <name>')
-    .description('removes an endpoint; its sessions end')
-    .action(
-      withService(async ({ client, print }, [name]) => {
-        print(await client.removeEndpoint({ name: name! }), `${pc.green('✓')} ${name} is gone`);
-      }),
-    );
+  wholeVerbs(endpoint, 'endpoint', {
+    named: '<name>',
+    rename: async (client, [name], to) => {
+      const { items } = await client.endpointUses({ name: name! });
+      const renamed = await client.renameEndpoint({ name: name!, body: { to } });
+      return { ...renamed, changed: items };
+    },
+    copy: (client, [name], to) => client.copyEndpoint({ name: name!, body: { to } }),
+    remove: (client, [name], query) => client.removeEndpoint({ name: name!, query }),
+    uses: (client, [name]) => client.endpointUses({ name: name! }),
+  });
 
   endpoint
     .command('put <endpoint> [tool]')

@@ -2,7 +2,9 @@ import type { WayIn } from '@pindro/contract';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
-import { moment, table } from '../output/table.js';
+import { readObject } from '../input/json.js';
+import { facts, moment, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
 
 const say = (entry: WayIn) =>
   entry.settings.kind === 'schedule' ? `${entry.settings.cron} ${entry.settings.zone}` : (entry.url ?? '');
@@ -10,13 +12,14 @@ const say = (entry: WayIn) =>
 export function entryCommands(program: Command): void {
   const entry = program
     .command('entry')
-    .description('ways into flows: list, hook, form, chat, schedule, on, off, remove');
+    .description('ways into flows: hook, form, chat, schedule, list, show, change, on, off, rename, copy, remove');
   entry
     .command('list [flow]')
     .description('hooks, forms, chats and schedules')
+    .option('--search <words>', 'only those with these words in their flow, kind or address')
     .action(
-      withService(async ({ client, print }, [flow]) => {
-        const { items } = await client.listEntries({ query: flow ? { flow } : {} });
+      withService(async ({ client, print }, [flow], { search }: { search?: string }) => {
+        const { items } = await client.listEntries({ query: { ...(flow && { flow }), ...(search && { search }) } });
         const rows = items.map((one) => [
           one.id.slice(0, 8),
           one.settings.kind,
@@ -82,7 +85,7 @@ export function entryCommands(program: Command): void {
         const made = await client.addEntry({
           body: {
             flow: flow!,
-            settings: { kind: 'schedule', cron: cron!, zone: zone ?? '', input: JSON.parse(input!) },
+            settings: { kind: 'schedule', cron: cron!, zone: zone ?? '', input: readObject(input!) as never },
           },
         });
         print(made, `${pc.green('✓')} next at ${made.nextAt ? moment(made.nextAt) : 'no time'}`);
@@ -102,14 +105,55 @@ export function entryCommands(program: Command): void {
         }),
       );
   entry
-    .command('remove <id>')
-    .description('closes a way in')
+    .command('change <id>')
+    .description('changes what a way in takes; the schedule, what guards it, what it answers')
+    .option('--cron <cron>', 'for a schedule: when')
+    .option('--zone <name>', 'for a schedule: time zone')
+    .option('--input <json>', 'for a schedule: what it is given')
+    .addOption(new Option('--guard <how>', 'for a hook: who may call').choices(['key', 'signature', 'open']))
+    .addOption(new Option('--answer <what>', 'for a hook: what it answers with').choices(['result', 'run']))
+    .option('--methods <list>', 'for a hook: with commas between')
     .action(
-      withService(async ({ client, print }, [id]) => {
-        await client.removeEntry({ id: await wholeId(client, id!) });
-        print({ done: true }, `${pc.green('✓')} closed`);
+      withService(async ({ client, print }, [id], options: Record<string, string>) => {
+        const one = await client.getEntry({ id: await wholeId(client, id!) });
+        const { methods, input, ...told } = options;
+        const known = ['cron', 'zone', 'guard', 'answer'].filter((name) => told[name] !== undefined);
+        const settings = {
+          ...one.settings,
+          ...Object.fromEntries(known.map((name) => [name, told[name]])),
+          ...(methods !== undefined && { methods: methods.split(',') }),
+          ...(input !== undefined && { input: readObject(input) }),
+        };
+        const changed = await client.changeEntry({ id: one.id, body: { settings: settings as never } });
+        print(changed, `${pc.green('✓')} ${changed.settings.kind} of ${changed.flow} is changed: ${say(changed)}`);
       }),
     );
+  wholeVerbs(entry, 'way in', {
+    named: '<id>',
+    show: async (client, [id]) => {
+      const one = await client.getEntry({ id: await wholeId(client, id!) });
+      const { kind, ...settings } = one.settings;
+      const text = facts([
+        [kind, say(one)],
+        ['into', one.flow],
+        ['state', one.on ? 'on' : pc.yellow('off')],
+        ['last used', moment(one.usedAt)],
+        ...(one.nextAt ? [['next', moment(one.nextAt)] as [string, string]] : []),
+        ...Object.entries(settings).map(([name, value]): [string, string] => [name, JSON.stringify(value)]),
+        ...(one.trouble ? [['trouble', pc.yellow(one.trouble)] as [string, string]] : []),
+      ]);
+      return { value: one, text };
+    },
+    rename: async (client, [id], to) => {
+      const changed = await client.changeEntry({ id: await wholeId(client, id!), body: { path: to } });
+      return { name: changed.path, changed: [] };
+    },
+    copy: async (client, [id], to) => {
+      const copy = await client.copyEntry({ id: await wholeId(client, id!), body: { path: to } });
+      return { name: `${copy.settings.kind} ${copy.url ?? copy.id}, switched off,` };
+    },
+    remove: async (client, [id], query) => client.removeEntry({ id: await wholeId(client, id!), query }),
+  });
 }
 
 /** The list shows the beginning of an id, which is enough. */

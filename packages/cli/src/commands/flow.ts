@@ -4,20 +4,25 @@ import type { Mistake } from '@pindro/core';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
+import { collectOne, collectValue } from '../input/pairs.js';
 import { showSettings } from '../output/client-settings.js';
 import { brief, facts, moment, state, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
 
 export function flowCommands(program: Command): void {
   const flow = program
     .command('flow')
-    .description('flows: list, show, check, import, export, run, publish, compare, live, expose');
+    .description(
+      'flows: make, import, list, show, change, check, run, publish, compare, live, expose, export, rename, copy, remove',
+    );
 
   flow
-    .command('list')
-    .description('all flows')
+    .command('list [words]')
+    .description('all flows, or those with these words in their name, title, description or labels')
+    .option('--label <label>', 'only those that carry it')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listFlows();
+      withService(async ({ client, print }, [search], { label }: { label?: string }) => {
+        const { items } = await client.listFlows({ query: { ...(search && { search }), ...(label && { label }) } });
         const rows = items.map((one) => [
           one.name,
           one.revision === null
@@ -30,7 +35,9 @@ export function flowCommands(program: Command): void {
         print({ items }, () =>
           items.length > 0
             ? table(['FLOW', 'LIVE', 'STEPS', 'ENDPOINTS', 'TITLE'], rows)
-            : 'No flow yet. Import one with "pindro flow import FILE".',
+            : search || label
+              ? 'No flow fits.'
+              : 'No flow yet. Make one with "pindro flow make NAME", or import one with "pindro flow import FILE".',
         );
       }),
     );
@@ -62,6 +69,61 @@ export function flowCommands(program: Command): void {
         print(one, `${head}\n\n${steps.join('\n')}`);
       }),
     );
+
+  flow
+    .command('make <name>')
+    .description('makes a flow with one step, to be drawn in the console or in a file')
+    .option('--title <title>', 'for people')
+    .action(
+      withService(async ({ client, print }, [name], { title }: { title?: string }) => {
+        const made = await client.saveDraft({
+          name: name!,
+          body: {
+            fresh: true,
+            document: {
+              ...{ format: 'pindro/flow@1', name: name!, ...(title && { title }) },
+              input: { type: 'object', properties: { who: { type: 'string', description: 'Whom to greet' } } },
+              steps: { greet: { kind: 'text', with: { text: 'Hello, ${ input.who }.' } } },
+              result: '${ steps.greet.text }',
+            },
+          },
+        });
+        print(
+          made.summary,
+          `${pc.green('✓')} ${name} is there. Get its document with "pindro flow export ${name}", change it, and take it in with "pindro flow import FILE".`,
+        );
+      }),
+    );
+
+  flow
+    .command('change <name>')
+    .description('changes what the draft says of itself')
+    .option('--title <title>', 'for people')
+    .option('--description <text>', 'what it is for; a model reads it')
+    .option('--label <label>', 'all of its labels anew; may be given more than once, "" for none', collectOne, [])
+    .action(
+      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
+        const { title, description } = options as { title?: string; description?: string };
+        const labels = options.label as string[];
+        const changed = await client.changeFlow({
+          name: name!,
+          body: {
+            ...(title !== undefined && { title }),
+            ...(description !== undefined && { description }),
+            ...(labels.length > 0 && { labels: labels.filter(Boolean) }),
+          },
+        });
+        print(changed, `${pc.green('✓')} The draft of ${changed.name} is changed; publish it to make that live.`);
+      }),
+    );
+
+  wholeVerbs(flow, 'flow', {
+    named: '<name>',
+    rename: (client, [name], to) => client.renameFlow({ name: name!, body: { to } }),
+    copy: (client, [name], to) => client.copyFlow({ name: name!, body: { to } }),
+    remove: (client, [name], query) => client.removeFlow({ name: name!, query }),
+    uses: (client, [name]) => client.flowUses({ name: name! }),
+  });
 
   flow
     .command('check <file...>')
@@ -151,7 +213,7 @@ export function flowCommands(program: Command): void {
     .command('run <name>')
     .description('runs a flow and shows its result')
     .option('-i, --input <json>', 'its whole input', readJson)
-    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collect, {})
+    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
     .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
     .option('--session <name>', 'the conversation it belongs to')
     .action(
@@ -248,17 +310,4 @@ function readJson(text: string): unknown {
   } catch (error) {
     throw new InvalidArgumentError(`It is not JSON: ${(error as Error).message}`);
   }
-}
-
-function collect(text: string, before: Record<string, unknown>): Record<string, unknown> {
-  const equals = text.indexOf('=');
-  if (equals < 1) throw new InvalidArgumentError('Write it as name=value.');
-  const value = text.slice(equals + 1);
-  let read: unknown = value;
-  try {
-    read = JSON.parse(value);
-  } catch {
-    // not JSON, so it is a text
-  }
-  return { ...before, [text.slice(0, equals)]: read };
 }

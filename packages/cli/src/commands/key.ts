@@ -1,15 +1,10 @@
 import type { KeySummary } from '@pindro/contract';
-import { type Command, InvalidArgumentError, Option } from 'commander';
+import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
-import { moment, table } from '../output/table.js';
-
-const collect = (text: string, before: string[]) => [...before, text];
-const collectAttribute = (text: string, before: Record<string, string>) => {
-  const equals = text.indexOf('=');
-  if (equals < 1) throw new InvalidArgumentError('Write it as name=value.');
-  return { ...before, [text.slice(0, equals)]: text.slice(equals + 1) };
-};
+import { collectOne, collectText } from '../input/pairs.js';
+import { facts, moment, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
 
 /** What a key is held to, in a few words. */
 const limitsOf = ({ tools, readOnly, perMinute, propose, credentials, expiresAt }: KeySummary): string =>
@@ -25,20 +20,22 @@ const limitsOf = ({ tools, readOnly, perMinute, propose, credentials, expiresAt 
     .join('; ') || '-';
 
 export function keyCommands(program: Command): void {
-  const key = program.command('key').description('access keys: issue, list, rotate, revoke');
+  const key = program
+    .command('key')
+    .description('access keys: issue, list, show, change, copy, rotate, revoke, remove');
 
   key
     .command('issue <name>')
     .description('issues an access key and shows it this once')
-    .option('--endpoint <name>', 'an endpoint that it opens; may be given more than once', collect, [])
+    .option('--endpoint <name>', 'an endpoint that it opens; may be given more than once', collectOne, [])
     .option('--caller <id>', 'on whose behalf its holder calls; the name of the key if left out')
-    .option('--attribute <name=value>', 'usable as caller.NAME in expressions', collectAttribute, {})
+    .option('--attribute <name=value>', 'usable as caller.NAME in expressions', collectText, {})
     .addOption(
       new Option('--stage <stage>', 'whether it sees drafts or what is live')
         .choices(['draft', 'live'])
         .default('live'),
     )
-    .option('--tool <name>', 'the only tool it opens; may be given more than once', collect, [])
+    .option('--tool <name>', 'the only tool it opens; may be given more than once', collectOne, [])
     .option('--read-only', 'opens only tools that change nothing', false)
     .option('--per-minute <calls>', 'how many calls a minute it may make', Number)
     .option('--expires <duration>', 'after how long it ends, such as 90d')
@@ -46,7 +43,7 @@ export function keyCommands(program: Command): void {
     .option(
       '--credential <server=name>',
       "a credential of its holder's own, for a tool server that is passed on with it; may be given more than once",
-      collectAttribute,
+      collectText,
       {},
     )
     .option('--manage', 'also opens the API', false)
@@ -76,11 +73,11 @@ export function keyCommands(program: Command): void {
     );
 
   key
-    .command('list')
-    .description('all access keys, without the keys themselves')
+    .command('list [words]')
+    .description('all access keys without the keys themselves, or those with these words in them')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listKeys();
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listKeys({ query: search ? { search } : {} });
         const rows = items.map((one) => [
           one.id,
           one.beginning,
@@ -94,10 +91,77 @@ export function keyCommands(program: Command): void {
         print({ items }, () =>
           items.length > 0
             ? table(['ID', 'BEGINS', 'NAME', 'CALLER', 'STAGE', 'OPENS', 'LIMITS', 'LAST USED'], rows)
-            : 'No access key yet. Issue one with "pindro key issue NAME --endpoint ENDPOINT".',
+            : search
+              ? 'No access key fits.'
+              : 'No access key yet. Issue one with "pindro key issue NAME --endpoint ENDPOINT".',
         );
       }),
     );
+
+  key
+    .command('change <id>')
+    .description('changes what a key is called and what it opens; whoever holds it goes on with it')
+    .option('--name <name>', 'what it is called')
+    .option('--endpoint <name>', 'all that it opens anew; may be given more than once, "" for none', collectOne, [])
+    .option('--caller <id>', 'on whose behalf its holder calls')
+    .option('--attribute <name=value>', 'usable as caller.NAME in expressions; all of them anew', collectText, {})
+    .addOption(new Option('--stage <stage>', 'whether it sees drafts or what is live').choices(['draft', 'live']))
+    .option('--tool <name>', 'the only tool it opens; may be given more than once, "" for all', collectOne, [])
+    .option('--read-only', 'opens only tools that change nothing')
+    .option('--no-read-only', 'opens also tools that change something')
+    .option('--per-minute <calls>', 'how many calls a minute it may make; 0 for any number', Number)
+    .option('--expires <duration>', 'after how long from now it ends, such as 90d; never for no end')
+    .action(
+      withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
+        const { name, caller, stage, readOnly, perMinute, expires } = options as Record<string, string | undefined>;
+        const [endpoints, tools] = [options.endpoint as string[], options.tool as string[]];
+        const attributes = options.attribute as Record<string, string>;
+        const body = {
+          ...(name !== undefined && { name }),
+          ...(caller !== undefined && { caller }),
+          ...(stage !== undefined && { stage: stage as 'live' }),
+          ...(readOnly !== undefined && { readOnly: Boolean(readOnly) }),
+          ...(perMinute !== undefined && { perMinute: Number(perMinute) || null }),
+          ...(expires !== undefined && { expires: expires === 'never' ? null : expires }),
+          ...(endpoints.length > 0 && { endpoints: endpoints.filter(Boolean) }),
+          ...(tools.length > 0 && { tools: tools.some(Boolean) ? tools.filter(Boolean) : null }),
+          ...(Object.keys(attributes).length > 0 && { attributes }),
+        };
+        const now = await client.changeKey({ id: id!, body });
+        print(now, `${pc.green('✓')} ${now.name} opens ${now.endpoints.join(', ') || 'nothing'}; ${limitsOf(now)}`);
+      }),
+    );
+
+  key
+    .command('copy <id> <name>')
+    .description('issues a key that opens the same, for somebody else, and shows it this once')
+    .option('--caller <id>', 'on whose behalf its holder calls; the name of the key if left out')
+    .action(
+      withService(async ({ client, print }, [id, name], { caller }: { caller?: string }) => {
+        const issued = await client.copyKey({ id: id!, body: { name: name!, ...(caller && { caller }) } });
+        print(issued, `${pc.bold(issued.key)}\n${pc.dim(`Shown this once. Id: ${issued.summary.id}`)}`);
+      }),
+    );
+
+  wholeVerbs(key, 'access key', {
+    named: '<id>',
+    show: async (client, [id]) => {
+      const one = await client.getKey({ id: id! });
+      const attributes = Object.entries(one.attributes).map(([name, value]) => `${name}=${JSON.stringify(value)}`);
+      const text = facts([
+        ['key', `${one.name}  ${pc.dim(`${one.id}, begins ${one.beginning}`)}`],
+        ['calls for', `${one.caller} ${attributes.join(' ')}`.trim()],
+        ['opens', [...one.endpoints, ...(one.manage ? ['API'] : [])].join(', ') || '-'],
+        ['sees', one.stage === 'live' ? 'what is live' : 'drafts'],
+        ['limits', limitsOf(one)],
+        ['issued', moment(one.createdAt)],
+        ['last used', moment(one.lastUsedAt)],
+        ...(one.revokedAt ? [['revoked', moment(one.revokedAt)] as [string, string]] : []),
+      ]);
+      return { value: one, text };
+    },
+    remove: (client, [id], query) => client.removeKey({ id: id!, query }),
+  });
 
   key
     .command('rotate <id>')

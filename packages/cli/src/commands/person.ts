@@ -1,22 +1,25 @@
 import { ROLE_WORDS, ROLES, type Role } from '@pindro/contract';
-import { type Command, Option } from 'commander';
+import { Argument, type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
-import { moment, table } from '../output/table.js';
+import { facts, moment, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
 
 const roles = ROLES.map((role) => `${role} ${ROLE_WORDS[role]}`).join('; ');
 const roleOption = () => new Option('--role <role>', roles).choices([...ROLES]);
 
 export function personCommands(program: Command): void {
-  const person = program.command('person').description('who may use the console, and as what');
+  const person = program
+    .command('person')
+    .description('who may use the console, and as what: add, list, show, role, password, link, rename, remove');
 
   person
-    .command('list')
-    .description('everybody who may use the console')
+    .command('list [words]')
+    .description('everybody who may use the console, or those with these words in their name or role')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listPeople();
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listPeople({ query: search ? { search } : {} });
         print({ items }, () =>
           table(
             ['NAME', 'ROLE', 'SIGNS IN BY', 'SINCE'],
@@ -46,8 +49,9 @@ export function personCommands(program: Command): void {
     );
 
   person
-    .command('role <name> <role>')
+    .command('role <name>')
     .description(roles)
+    .addArgument(new Argument('<role>').choices([...ROLES]))
     .action(
       withService(async ({ client, print }, [name, role]) => {
         const changed = await client.changePerson({ name: name!, body: { role: role as Role } });
@@ -76,12 +80,19 @@ export function personCommands(program: Command): void {
       }),
     );
 
-  person
-    .command('remove <name>')
-    .description('takes somebody out; their sessions end at once')
-    .action(
-      withService(async ({ client, print }, [name]) => {
-        print(await client.removePerson({ name: name! }), `${pc.green('✓')} ${name} is out`);
-      }),
-    );
+  wholeVerbs(person, 'person', {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getPerson({ name: name! });
+      const text = facts([
+        ['person', one.name],
+        ['role', `${one.role}: ${ROLE_WORDS[one.role]}`],
+        ['signs in by', one.hasPassword ? 'password or link' : 'link'],
+        ['since', moment(one.createdAt)],
+      ]);
+      return { value: one, text };
+    },
+    rename: (client, [name], to) => client.renamePerson({ name: name!, body: { to } }),
+    remove: (client, [name], query) => client.removePerson({ name: name!, query }),
+  });
 }

@@ -2,13 +2,15 @@ import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readObject } from '../input/json.js';
+import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
+import { type WholeVerbs, wholeVerbs } from './whole.js';
 
 export function serverCommands(program: Command): void {
   const server = program
     .command('server')
-    .description("other people's tool servers: attach, list, tools, call, refresh, detach");
+    .description("other people's tool servers: attach, list, tools, call, refresh, change, rename, copy, remove");
 
   server
     .command('attach <name> <address>')
@@ -35,11 +37,11 @@ export function serverCommands(program: Command): void {
     );
 
   server
-    .command('list')
-    .description('all attached tool servers')
+    .command('list [words]')
+    .description('all attached tool servers, or those with these words in their name or address')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listServers();
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listServers({ query: search ? { search } : {} });
         const rows = items.map((one) => [one.name, state(one.state), String(one.tools), moment(one.seenAt), one.url]);
         const troubles = items
           .filter((one) => one.trouble)
@@ -47,7 +49,9 @@ export function serverCommands(program: Command): void {
         print({ items }, () =>
           items.length > 0
             ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'ADDRESS'], rows) + troubles.join('')
-            : 'No tool server yet. Attach one with "pindro server attach NAME ADDRESS".',
+            : search
+              ? 'No tool server fits.'
+              : 'No tool server yet. Attach one with "pindro server attach NAME ADDRESS".',
         );
       }),
     );
@@ -121,12 +125,58 @@ export function serverCommands(program: Command): void {
     );
 
   server
-    .command('detach <name>')
-    .description('detaches a tool server that nothing uses')
+    .command('change <name>')
+    .description('changes where it is, what goes along and who supplies arguments; kept once it answers')
+    .option('--address <url>', 'where it is')
+    .option('--credential <name>', 'the credential that goes along; "" for none')
+    .option('--secret', 'asks for a new bearer key (or reads it from standard input)')
+    .option('--set <argument=value>', 'for every tool that has it: a value the model never sees', readArguments.set, {})
+    .option('--ask <argument=description>', 'for every tool that has it: what the model reads', readArguments.ask, {})
+    .option('--omit <argument>', 'for every tool that has it: neither offered nor sent', readArguments.omit, {})
+    .option('--no-rules', 'takes all rules for arguments away')
+    .option('--untested', 'also when it does not answer now')
     .action(
-      withService(async ({ client, print }, [name]) => {
-        await client.detachServer({ name: name! });
-        print({ done: true }, `${pc.green('✓')} ${name} is detached`);
+      withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
+        const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
+        const told = { ...(options.set as object), ...(options.ask as object), ...(options.omit as object) };
+        const clear = options.rules === false;
+        const before = clear || Object.keys(told).length === 0 ? {} : (await client.getServer({ name: name! })).rules;
+        progress(`asking ${name} …`);
+        const now = await client.changeServer({
+          name: name!,
+          body: {
+            untested: options.untested === true,
+            ...(options.address !== undefined && { url: String(options.address) }),
+            ...(options.credential !== undefined && { credential: String(options.credential) || null }),
+            ...(secret !== undefined && { secret }),
+            ...((clear || Object.keys(told).length > 0) && { rules: { ...before, ...told } as never }),
+          },
+        });
+        print(now, `${pc.green('✓')} ${now.name} is at ${now.url}${now.credential ? ` with ${now.credential}` : ''}`);
       }),
     );
+
+  const verbs: WholeVerbs = {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getServer({ name: name! });
+      const rules = Object.entries(one.rules).map(([argument, rule]) => `${argument}: ${JSON.stringify(rule)}`);
+      const text = facts([
+        ['server', `${one.name}  ${pc.dim(one.about)}`],
+        ['address', one.url],
+        ['state', `${state(one.state)}${one.trouble ? `  ${one.trouble}` : ''}`],
+        ['credential', one.credential ?? '-'],
+        ['last answered', moment(one.seenAt)],
+        ['tools', one.toolList.map((tool) => tool.name).join(', ') || '-'],
+        ['rules', rules.join('; ') || '-'],
+        ['used by', one.usedBy.join(', ') || '-'],
+      ]);
+      return { value: one, text };
+    },
+    rename: (client, [name], to) => client.renameServer({ name: name!, body: { to } }),
+    copy: (client, [name], to) => client.copyServer({ name: name!, body: { to } }),
+    remove: (client, [name], query) => client.detachServer({ name: name!, query }),
+    uses: (client, [name]) => client.serverUses({ name: name! }),
+  };
+  wholeVerbs(server, 'tool server', verbs);
 }

@@ -1,6 +1,12 @@
+import { type Client, columnType, type TableSummary } from '@pindro/contract';
 import { type Command, InvalidArgumentError } from 'commander';
+import pc from 'picocolors';
 import { withService } from '../context.js';
-import { brief, table } from '../output/table.js';
+import { collectOne, collectText } from '../input/pairs.js';
+import { facts, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
+
+type ColumnType = TableSummary['columns'][number]['type'];
 
 export const wholeNumber = (text: string): number => {
   const value = Number(text);
@@ -8,46 +14,108 @@ export const wholeNumber = (text: string): number => {
   return value;
 };
 
+const TYPES = columnType.options;
+/** A column as name:type. */
+function collectColumn(text: string, before: Record<string, ColumnType>): Record<string, ColumnType> {
+  const [name, type = 'text', ...more] = text.split(':');
+  const known = TYPES.find((one) => one === type);
+  if (!name || !known || more.length > 0)
+    throw new InvalidArgumentError(`Write it as name:type, the type being ${TYPES.join(', ')}.`);
+  return { ...before, [name]: known };
+}
+
+const columnsOf = ({ columns }: TableSummary) => columns.map(({ name, type }) => `${name} ${type}`).join(', ');
+
 export function tableCommands(program: Command): void {
-  const tables = program.command('table').description('tables: list, rows');
+  const tables = program
+    .command('table')
+    .description('tables: make, list, show, change, rename, copy, remove; "pindro row" for what stands in them');
 
   tables
-    .command('list')
-    .description('all tables')
+    .command('list [words]')
+    .description('all tables, or those with these words in their name or columns')
     .action(
-      withService(async ({ client, print }) => {
-        const { items } = await client.listTables();
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listTables({ query: search ? { search } : {} });
         print({ items }, () =>
           items.length > 0
             ? table(
                 ['TABLE', 'ROWS', 'COLUMNS'],
-                items.map((one) => [
-                  one.name,
-                  String(one.rows),
-                  one.columns.map((column) => `${column.name} ${column.type}`).join(', '),
-                ]),
+                items.map((one) => [one.name, String(one.rows), columnsOf(one)]),
               )
-            : 'No table yet.',
+            : search
+              ? 'No table fits.'
+              : 'No table yet. Make one with "pindro table make NAME COLUMN:TYPE ...".',
         );
       }),
     );
 
   tables
-    .command('rows <name>')
-    .description('rows of a table, newest first')
-    .option('--limit <count>', 'at most so many', wholeNumber, 50)
+    .command('make <name> <columns...>')
+    .description(`makes a table; columns are written name:type, the type being ${TYPES.join(', ')}`)
+    .option('--owner <column>', 'a text column that holds the caller; each then sees and changes only their own rows')
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
-        const page = await client.tableRows({ name: name!, query: { limit: options.limit as number } });
-        const columns = ['id', ...page.columns.map((column) => column.name)];
-        print(page, () =>
-          page.items.length > 0
-            ? table(
-                columns,
-                page.items.map((row) => columns.map((column) => brief(row[column] ?? '', 40))),
-              )
-            : `${name} has no rows yet.`,
-        );
+      withService(async ({ client, print }, [name, ...given], { owner }: { owner?: string }) => {
+        const columns = given.reduce((before, text) => collectColumn(text, before), {});
+        const made = await client.putTable({ body: { name: name!, columns, ...(owner && { owner }) } });
+        print(made, `${pc.green('✓')} ${made.name}: ${columnsOf(made)}`);
       }),
     );
+
+  tables
+    .command('change <name>')
+    .description('changes its columns, all of it or nothing; a type only where every row fits it')
+    .option('--add <column:type>', 'a new column; may be given more than once, like the others', collectColumn, {})
+    .option('--rename <column=name>', 'another name for a column; flows follow', collectText, {})
+    .option('--type <column:type>', 'another type for a column', collectColumn, {})
+    .option('--drop <column>', 'takes a column out, with what it holds', collectOne, [])
+    .option('--owner <column>', 'the column that holds the caller; "" when callers are not kept apart any more')
+    .action(
+      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
+        const changed = await client.changeTable({
+          name: name!,
+          body: {
+            add: options.add as Record<string, ColumnType>,
+            rename: options.rename as Record<string, string>,
+            types: options.type as Record<string, ColumnType>,
+            drop: options.drop as string[],
+            ...(options.owner !== undefined && { owner: String(options.owner) || null }),
+          },
+        });
+        const follow = changed.changed.length > 0 ? `\n  following in their drafts: ${changed.changed.join(', ')}` : '';
+        print(changed, `${pc.green('✓')} ${changed.name}: ${columnsOf(changed)}${follow}`);
+      }),
+    );
+
+  tables
+    .command('copy <name> <to>')
+    .description('makes a table with the same columns')
+    .option('--rows', 'and the same rows')
+    .action(
+      withService(async ({ client, print }, [name, to], { rows }: { rows?: boolean }) => {
+        const made = await client.copyTable({ name: name!, body: { to: to!, rows: rows === true } });
+        print(made, `${pc.green('✓')} ${made.name} is there with ${made.rows} rows`);
+      }),
+    );
+
+  wholeVerbs(tables, 'table', {
+    named: '<name>',
+    show: showTable,
+    rename: (client, [name], to) => client.renameTable({ name: name!, body: { to } }),
+    remove: (client, [name], query) => client.removeTable({ name: name!, query }),
+    uses: (client, [name]) => client.tableUses({ name: name! }),
+  });
+}
+
+async function showTable(client: Client, [name]: string[]) {
+  const one = await client.getTable({ name: name! });
+  const { items } = await client.tableUses({ name: name! });
+  const text = facts([
+    ['table', one.name],
+    ['rows', String(one.rows)],
+    ['columns', columnsOf(one)],
+    ['kept apart by', one.owner ?? '-'],
+    ['used by', items.join(', ') || '-'],
+  ]);
+  return { value: one, text };
 }

@@ -27,7 +27,7 @@ const rename = new Action(async () => {
   router.go(`/endpoints/${renamed.name}?view=about`);
 });
 const remove = new Action(async () => {
-  await api.removeEndpoint({ name: endpoint.name });
+  await api.removeEndpoint({ name: endpoint.name, query: { anyway: 'true' } });
   router.go('/endpoints');
 });
 </script>
@@ -52,8 +52,8 @@ const remove = new Action(async () => {
   {#if rename.problem}<div class="mt-3"><Problem problem={rename.problem} /></div>{/if}
 </form>
 <form class="panel" onsubmit={(event) => { event.preventDefault(); void remove.run(); }}>
-  <label class="label" for="{uid}-remove">Remove it for good: write its name</label>
+  <label class="label" for="{uid}-remove">Remove it: write its name</label>
   <div class="flex flex-wrap gap-2"><input id="{uid}-remove" class="field max-w-80 font-mono" bind:value={removing} autocomplete="off" /><button class="button" disabled={remove.busy || removing !== endpoint.name}>Remove the endpoint</button></div>
-  <p class="mt-1 text-sm text-soft">Its sessions end at once. Flows, keys and the record of runs stay.</p>
+  <p class="mt-1 text-sm text-soft">Its sessions end at once. Flows, keys and the record of runs stay. For ten minutes it can be put back with “pindro undo”.</p>
   {#if remove.problem}<div class="mt-3"><Problem problem={remove.problem} /></div>{/if}
 </form>

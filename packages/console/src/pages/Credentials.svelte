@@ -48,7 +48,7 @@ const uid = $props.id();
               <td class="text-soft">{one.account}</td>
               <td>{one.usedBy.join(', ') || 'nothing'}</td>
               <td class="whitespace-nowrap text-soft">{moment(one.createdAt)}</td>
-              <td><button type="button" class="button px-2 py-1 text-sm" disabled={one.usedBy.length > 0} aria-label="Remove {one.name}" onclick={() => confirm(`Remove “${one.name}”? Its secret cannot be brought back.`) && void remove.run(one.name)}>Remove</button></td>
+              <td><button type="button" class="button px-2 py-1 text-sm" disabled={one.usedBy.length > 0} aria-label="Remove {one.name}" onclick={() => confirm(`Remove “${one.name}”? For ten minutes “pindro undo” puts it back.`) && void remove.run(one.name)}>Remove</button></td>
             {/snippet}
           </Rows>
         {/if}

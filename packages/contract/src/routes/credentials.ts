@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
-import { done, secret } from './shapes.js';
+import { secret } from './shapes.js';
 
 const newCredential = z.object({
   name: z.string(),
@@ -19,6 +20,7 @@ export const credentials = {
     role: 'viewer',
     path: '/credentials',
     about: 'All credentials, without their secrets',
+    query: o.searching,
     answer: z.object({ items: z.array(r.credentialSummary) }),
   },
   addCredential: {
@@ -45,11 +47,28 @@ export const credentials = {
     body: z.object({ origins: z.array(z.string()).max(50) }),
     answer: r.credentialSummary,
   },
-  removeCredential: {
-    method: 'DELETE',
+  getCredential: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/credentials/:name',
+    about: 'One credential, without its secret',
+    answer: r.credentialSummary,
+  },
+  changeCredential: {
+    method: 'PUT',
     role: 'builder',
     path: '/credentials/:name',
-    about: 'Removes a credential that nothing uses',
-    answer: done,
+    about: 'Changes how a credential goes along, for whom it is, or its secret',
+    body: z.object({
+      kind: z.enum(['bearer', 'header', 'basic']).optional(),
+      header: z.string().optional(),
+      account: z.string().optional(),
+      secret: secret.optional(),
+    }),
+    answer: r.credentialSummary,
   },
+  removeCredential: o.removing('/credentials/:name', 'builder', 'Removes a credential'),
+  renameCredential: o.renaming('/credentials/:name', 'builder', 'credential'),
+  copyCredential: o.copying('/credentials/:name', 'builder', 'Makes a credential with the same secret'),
+  credentialUses: o.using('/credentials/:name', 'credential'),
 } as const satisfies Record<string, Route>;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
 
 const source = z.object({
@@ -35,8 +36,30 @@ export const documents = {
     role: 'viewer',
     path: '/documents',
     about: 'OpenAPI documents that flows were made from',
+    query: o.searching,
     answer: z.object({ items: z.array(b.keptDocument) }),
   },
+  getDocument: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/documents/:name',
+    about: 'One OpenAPI document that flows were made from',
+    answer: b.keptDocument,
+  },
+  changeDocument: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/documents/:name',
+    about: 'Changes where a document is read, and the base address and credential of the flows made of it from now on',
+    body: z.object({
+      url: z.string().nullable().optional().describe('null: it is handed in'),
+      base: z.string().optional(),
+      credential: z.string().nullable().optional(),
+    }),
+    answer: b.keptDocument,
+  },
+  renameDocument: o.renaming('/documents/:name', 'builder', 'document'),
+  removeDocument: o.removing('/documents/:name', 'builder', 'Forgets a document; the flows made of it stay'),
   updateDocument: {
     method: 'POST',
     role: 'builder',

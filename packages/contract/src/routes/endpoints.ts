@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
 import * as s from '../serving-resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
 import { done, json, jsonObject, written } from './shapes.js';
 
@@ -11,6 +12,7 @@ export const endpoints = {
     role: 'viewer',
     path: '/endpoints',
     about: 'All endpoints',
+    query: o.searching,
     answer: z.object({ items: z.array(r.endpointSummary) }),
   },
   getEndpoint: {
@@ -24,8 +26,8 @@ export const endpoints = {
     method: 'POST',
     role: 'builder',
     path: '/endpoints',
-    about: 'Makes or replaces an endpoint by its document',
-    body: written,
+    about: 'Makes an endpoint by its document; one that is there is replaced only where that is asked for',
+    body: written.extend({ replace: z.boolean().default(false) }),
     answer: r.endpointDetail,
   },
   connectEndpoint: {
@@ -46,6 +48,8 @@ export const endpoints = {
       instructions: z.string().optional(),
       icon: z.string().optional().describe('An https address, or a data URI; empty takes it away'),
       access: z.enum(['keys', 'open']).optional(),
+      on: z.boolean().optional().describe('Off: its clients are told so, and nothing of it is lost'),
+      bodyLimit: z.string().optional().describe('The largest message taken from a client, such as 4MiB'),
     }),
     answer: r.endpointDetail,
   },
@@ -57,13 +61,9 @@ export const endpoints = {
     body: z.object({ to: z.string() }),
     answer: r.endpointDetail,
   },
-  removeEndpoint: {
-    method: 'DELETE',
-    role: 'builder',
-    path: '/endpoints/:name',
-    about: 'Removes an endpoint and ends its sessions',
-    answer: done,
-  },
+  removeEndpoint: o.removing('/endpoints/:name', 'builder', 'Removes an endpoint and ends its sessions'),
+  copyEndpoint: o.copying('/endpoints/:name', 'builder', 'Makes an endpoint with the same tools and words'),
+  endpointUses: o.using('/endpoints/:name', 'endpoint'),
   putTools: {
     method: 'POST',
     role: 'builder',

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
-import { done } from './shapes.js';
 
 const newEntry = z.object({
   flow: z.string(),
@@ -18,7 +18,7 @@ export const entries = {
     role: 'viewer',
     path: '/entries',
     about: 'Ways into flows besides tool calls',
-    query: z.object({ flow: z.string().optional() }),
+    query: o.searching.extend({ flow: z.string().optional() }),
     answer: z.object({ items: z.array(b.entry) }),
   },
   addEntry: {
@@ -37,5 +37,14 @@ export const entries = {
     body: newEntry.omit({ flow: true }).partial(),
     answer: b.entry,
   },
-  removeEntry: { method: 'DELETE', role: 'builder', path: '/entries/:id', about: 'Closes a way in', answer: done },
+  getEntry: { method: 'GET', role: 'viewer', path: '/entries/:id', about: 'One way in', answer: b.entry },
+  copyEntry: {
+    method: 'POST',
+    role: 'builder',
+    path: '/entries/:id/copy',
+    about: 'Opens a way in like another, switched off: into another flow, or at another address',
+    body: z.object({ flow: z.string().optional(), path: z.string().optional() }),
+    answer: b.entry.extend({ newSecret: z.string().nullable().describe('Shown this once') }),
+  },
+  removeEntry: o.removing('/entries/:id', 'builder', 'Closes a way in'),
 } as const satisfies Record<string, Route>;

@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
 import * as r from '../resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
-import { document, done, json, jsonObject, written } from './shapes.js';
+import { document, json, jsonObject, written } from './shapes.js';
 
 const expose = z.object({
   endpoint: z.string().default('main'),
@@ -25,6 +26,7 @@ export const flows = {
     role: 'viewer',
     path: '/flows',
     about: 'All flows',
+    query: o.searching.extend({ label: z.string().optional().describe('Only those that carry it') }),
     answer: z.object({ items: z.array(r.flowSummary) }),
   },
   getFlow: {
@@ -126,15 +128,41 @@ export const flows = {
     body: z.object({
       document,
       version: z.number().optional().describe('The version it was made from; refused when somebody saved meanwhile'),
+      fresh: z.boolean().default(false).describe('Refused where there is a flow of that name already'),
     }),
     answer: b.savedDraft,
   },
-  removeFlow: {
-    method: 'DELETE',
+  removeFlow: o.removing('/flows/:name', 'builder', 'Removes a flow; its runs can still be read'),
+  renameFlow: o.renaming('/flows/:name', 'builder', 'flow'),
+  copyFlow: o.copying('/flows/:name', 'builder', 'Makes a draft of another name out of the draft of a flow'),
+  flowUses: o.using('/flows/:name', 'flow'),
+  changeFlow: {
+    method: 'PUT',
     role: 'builder',
     path: '/flows/:name',
-    about: 'Removes a flow that nothing uses',
-    answer: done,
+    about: 'Changes what the draft says of itself',
+    body: z.object({
+      title: z.string().max(200).optional(),
+      description: z.string().max(10_000).optional(),
+      labels: z.array(z.string().min(1).max(60)).max(50).optional(),
+    }),
+    answer: r.flowSummary,
+  },
+  listLabels: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/labels',
+    about: 'Labels that flows carry',
+    query: o.searching,
+    answer: z.object({ items: z.array(z.object({ name: z.string(), flows: z.array(z.string()) })) }),
+  },
+  renameLabel: o.renaming('/labels/:name', 'builder', 'label'),
+  removeLabel: {
+    method: 'DELETE',
+    role: 'builder',
+    path: '/labels/:name',
+    about: 'Takes a label off every flow',
+    answer: z.object({ done: z.literal(true), flows: z.array(z.string()) }),
   },
   flowImpact: {
     method: 'GET',

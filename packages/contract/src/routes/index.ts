@@ -7,6 +7,7 @@ import { flows } from './flows.js';
 import { keys } from './keys.js';
 import { mailbox } from './mailbox.js';
 import { models } from './models.js';
+import { removals } from './objects.js';
 import { people } from './people.js';
 import type { Route } from './route.js';
 import { runs } from './runs.js';
@@ -38,6 +39,7 @@ export const routes = {
   ...workshopRoutes,
   ...people,
   ...mailbox,
+  ...removals,
 } as const satisfies Record<string, Route>;
 
 export type RouteName = keyof typeof routes;

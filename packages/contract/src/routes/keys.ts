@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
 import { jsonObject } from './shapes.js';
 
@@ -34,6 +35,7 @@ export const keys = {
     role: 'viewer',
     path: '/keys',
     about: 'All access keys, without the keys themselves',
+    query: o.searching,
     answer: z.object({ items: z.array(r.keySummary) }),
   },
   issueKey: {
@@ -44,6 +46,45 @@ export const keys = {
     body: newKey,
     answer: issued,
   },
+  getKey: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/keys/:id',
+    about: 'One access key, without the key itself',
+    answer: r.keySummary,
+  },
+  changeKey: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/keys/:id',
+    about: 'Changes what a key is called and what it opens; whoever holds it goes on with it',
+    body: z.object({
+      name: z.string().min(1).max(80).optional(),
+      caller: z.string().min(1).max(80).optional(),
+      attributes: jsonObject.optional(),
+      stage: r.stage.optional(),
+      endpoints: z.array(z.string()).optional(),
+      tools: z.array(z.string()).nullable().optional().describe('null: all of its endpoints'),
+      readOnly: z.boolean().optional(),
+      perMinute: z.number().int().min(1).max(100_000).nullable().optional(),
+      expires: z.string().nullable().optional().describe('After a duration from now such as 90d; null: never'),
+      propose: z.boolean().optional(),
+      credentials: z.record(z.string(), z.string()).optional(),
+    }),
+    answer: r.keySummary,
+  },
+  copyKey: {
+    method: 'POST',
+    role: 'builder',
+    path: '/keys/:id/copy',
+    about: 'Issues a key that opens the same, for somebody else',
+    body: z.object({
+      name: z.string().min(1).max(80),
+      caller: z.string().min(1).max(80).optional().describe('On whose behalf its holder calls; its name if left out'),
+    }),
+    answer: issued,
+  },
+  removeKey: o.removing('/keys/:id', 'builder', 'Removes a key from the list; one that was still good ends with it'),
   revokeKey: {
     method: 'POST',
     role: 'builder',

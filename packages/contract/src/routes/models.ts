@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
 import { jsonObject } from './shapes.js';
 
@@ -10,6 +11,7 @@ export const models = {
     role: 'viewer',
     path: '/models',
     about: 'All model connections',
+    query: o.searching,
     answer: z.object({ items: z.array(r.modelSummary) }),
   },
   addModel: {
@@ -27,6 +29,32 @@ export const models = {
     }),
     answer: r.modelSummary,
   },
+  getModel: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/models/:name',
+    about: 'One model connection',
+    answer: r.modelSummary,
+  },
+  changeModel: {
+    method: 'PUT',
+    role: 'builder',
+    path: '/models/:name',
+    about: 'Changes a model connection; kept once it answers',
+    body: z.object({
+      dialect: z.string().optional(),
+      base: z.string().optional(),
+      model: z.string().optional(),
+      credential: z.string().nullable().optional().describe('null: none goes along any more'),
+      settings: jsonObject.optional().describe('All of them anew'),
+      untested: z.boolean().default(false).describe('Also when it does not answer now'),
+    }),
+    answer: r.modelSummary,
+  },
+  removeModel: o.removing('/models/:name', 'builder', 'Removes a model connection'),
+  renameModel: o.renaming('/models/:name', 'builder', 'model connection'),
+  copyModel: o.copying('/models/:name', 'builder', 'Makes a model connection with the same settings'),
+  modelUses: o.using('/models/:name', 'model connection'),
   testModel: {
     method: 'POST',
     role: 'operator',

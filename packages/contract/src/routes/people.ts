@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ROLES } from '../roles.js';
+import * as o from './objects.js';
 import { done } from './shapes.js';
 
 const role = z.enum(ROLES);
@@ -40,6 +41,7 @@ export const people = {
     role: 'owner',
     path: '/people',
     about: 'Who may use the console',
+    query: o.searching,
     answer: z.object({ items: z.array(person) }),
   },
   addPerson: {
@@ -58,11 +60,7 @@ export const people = {
     body: z.object({ role: role.optional(), password: password.optional() }),
     answer: person,
   },
-  removePerson: {
-    method: 'DELETE',
-    role: 'owner',
-    path: '/people/:name',
-    about: 'Takes somebody out; their sessions end at once',
-    answer: z.object({ done: z.literal(true) }),
-  },
+  getPerson: { method: 'GET', role: 'owner', path: '/people/:name', about: 'One person', answer: person },
+  renamePerson: o.renaming('/people/:name', 'owner', 'person'),
+  removePerson: o.removing('/people/:name', 'owner', 'Takes somebody out; their sessions end at once'),
 } as const;

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
-import { done, json, jsonObject, secret } from './shapes.js';
+import { json, jsonObject, secret } from './shapes.js';
 
 /** Tool servers of somebody else. */
 export const servers = {
@@ -10,6 +11,7 @@ export const servers = {
     role: 'viewer',
     path: '/servers',
     about: 'All attached tool servers',
+    query: o.searching,
     answer: z.object({ items: z.array(r.serverSummary) }),
   },
   getServer: {
@@ -61,11 +63,22 @@ export const servers = {
     answer: r.liveEvent,
     stream: true,
   },
-  detachServer: {
-    method: 'DELETE',
+  detachServer: o.removing('/servers/:name', 'builder', 'Detaches a tool server'),
+  renameServer: o.renaming('/servers/:name', 'builder', 'tool server'),
+  copyServer: o.copying('/servers/:name', 'builder', 'Attaches the same tool server under another name'),
+  serverUses: o.using('/servers/:name', 'tool server'),
+  changeServer: {
+    method: 'PUT',
     role: 'builder',
     path: '/servers/:name',
-    about: 'Detaches a tool server that nothing uses',
-    answer: done,
+    about: 'Changes where a tool server is, what goes along and who supplies arguments; kept once it answers',
+    body: z.object({
+      url: z.string().optional(),
+      credential: z.string().nullable().optional().describe('null: none goes along any more'),
+      secret: secret.optional().describe('Makes a bearer credential for it, or renews the one it has'),
+      rules: jsonObject.optional().describe('Rules by argument, for every tool that has it; all of them anew'),
+      untested: z.boolean().default(false).describe('Also when it does not answer now'),
+    }),
+    answer: r.serverDetail,
   },
 } as const satisfies Record<string, Route>;

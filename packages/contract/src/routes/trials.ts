@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
 import * as r from '../resources.js';
+import * as o from './objects.js';
 import type { Route } from './route.js';
 import { done, json } from './shapes.js';
 
@@ -32,17 +33,24 @@ export const trials = {
     method: 'PUT',
     role: 'operator',
     path: '/flows/:name/samples',
-    about: 'Keeps an input under a name',
-    body: z.object({ name: z.string().max(60), input: json }),
+    about: 'Keeps an input under a name; one of that name is changed',
+    body: z.object({
+      name: z.string().max(60),
+      input: json,
+      fresh: z.boolean().default(false).describe('Refused where there is one of that name already'),
+    }),
     answer: done,
   },
-  removeSample: {
-    method: 'DELETE',
-    role: 'operator',
+  getSample: {
+    method: 'GET',
+    role: 'viewer',
     path: '/flows/:name/samples/:sample',
-    about: 'Removes a kept input',
-    answer: done,
+    about: 'One kept input',
+    answer: b.sample,
   },
+  renameSample: o.renaming('/flows/:name/samples/:sample', 'operator', 'kept input'),
+  copySample: o.copying('/flows/:name/samples/:sample', 'operator', 'Keeps the same input under another name'),
+  removeSample: o.removing('/flows/:name/samples/:sample', 'operator', 'Removes a kept input'),
   stepOn: {
     method: 'POST',
     role: 'operator',

@@ -49,7 +49,7 @@ export const access = {
   },
   endpoint_off: {
     message: 'Endpoint "{name}" is switched off',
-    hint: 'Switch it on with "pindro {name} on", or on its page in the console.',
+    hint: 'Switch it on with "pindro {command}", or on its page in the console.',
     http: 403,
   },
   name_reserved: {

@@ -5,7 +5,8 @@ import type { Filter, TableOperation, Where } from '../ports.js';
 import { json as value } from './document.js';
 import { defineKind, fixedName, type Sentence, type StepOutcome } from './kind.js';
 
-const where = z
+/** Conditions on the columns of a table. */
+export const tableWhere = z
   .record(
     z.string(),
     z.union([
@@ -20,6 +21,7 @@ const where = z
     ]),
   )
   .describe('Columns and what they must be; all of them together');
+const where = tableWhere;
 const name = z.string().describe('Which table');
 const conditions = {
   where: where.default({}),

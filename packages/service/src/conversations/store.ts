@@ -1,6 +1,7 @@
 import type { Json, MemoryPort } from '@pindro/core';
-import { eq } from 'drizzle-orm';
+import { eq, like } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
 import { memories } from './tables.js';
 
 interface Sealer {
@@ -15,7 +16,32 @@ export class ConversationStore implements MemoryPort {
   constructor(
     private readonly database: Database,
     private readonly vault: Sealer,
-  ) {}
+    bus?: Bus,
+  ) {
+    bus?.on('renamed', (what, from, to) => {
+      if (what === 'flow') this.#followFlow(from, to);
+    });
+  }
+
+  /** What an agent remembers stays its own when its flow goes by another name. */
+  #followFlow(from: string, to: string): void {
+    const rows = this.database
+      .select()
+      .from(memories)
+      .where(like(memories.key, `%${from}%`))
+      .all();
+    for (const { key, turns } of rows) {
+      const parts = JSON.parse(key) as string[];
+      // [stage, flow, step, caller, ...]
+      if (parts[1] !== from) continue;
+      const moved = JSON.stringify([parts[0], to, ...parts.slice(2)]);
+      const sealed =
+        typeof turns === 'string'
+          ? this.vault.seal(this.vault.unseal(turns, `memory:${key}`), `memory:${moved}`)
+          : turns;
+      this.database.update(memories).set({ key: moved, turns: sealed }).where(eq(memories.key, key)).run();
+    }
+  }
 
   async open(key: string, { signal }: { signal: AbortSignal }): Promise<Json[]> {
     await this.#enter(key, signal);

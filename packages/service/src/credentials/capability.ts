@@ -1,5 +1,4 @@
 import type { Capability } from '../platform/capability.js';
-import { usersOf } from '../usage.js';
 import { credentialRoutes } from './routes.js';
 import { CredentialStore } from './store.js';
 import { Vault } from './vault.js';
@@ -13,15 +12,9 @@ declare module '../platform/capability.js' {
 
 export const credentialsCapability: Capability = {
   name: 'credentials',
-  open: ({ settings, config, bus, masker }) => {
+  open: ({ settings, config, bus, masker, former }) => {
     const vault = new Vault(settings.data, settings.secretKey);
-    return { vault, credentials: new CredentialStore(config, vault, bus, masker) };
+    return { vault, credentials: new CredentialStore(config, vault, bus, former, masker) };
   },
-  routes: (api, { credentials, flows, endpoints, servers, models, keys }) =>
-    credentialRoutes(api, credentials, (name) => [
-      ...usersOf('credentials', name, flows, endpoints),
-      ...servers.usersOf(name),
-      ...models.usersOf(name),
-      ...keys.usersOf(name),
-    ]),
+  routes: (api, { credentials, objects }) => credentialRoutes(api, credentials, objects),
 };

@@ -1,29 +1,48 @@
-import { PindroError } from '@pindro/core';
+import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import type { CredentialStore } from './store.js';
 
-/** @param usedBy what uses a credential, as words for people */
-export function credentialRoutes(api: Api, store: CredentialStore, usedBy: (name: string) => string[]): void {
-  api.on('listCredentials', () => ({ items: store.list(usedBy) }));
+export function credentialRoutes(api: Api, store: CredentialStore, objects: Objects): void {
+  const usedBy = (name: string) => objects.usesOf('credential', name);
+  const shown = (name: string) => store.summary(name, usedBy(name));
+  const nameOf = (given: string) => store.summary(given, []).name;
+  api.on('listCredentials', ({ query }) => ({
+    items: store
+      .list(() => [])
+      .filter((one) => fits(query.search, one.name, one.kind, one.account, ...(one.origins ?? [])))
+      .map(({ name }) => shown(name)),
+  }));
+  api.on('getCredential', (call) => shown(call.param('name')));
   api.on('addCredential', ({ body }) => {
     store.add(body);
-    return store.summary(body.name, usedBy(body.name));
+    return shown(body.name);
+  });
+  api.on('changeCredential', (call) => {
+    const given = Object.entries(call.body).filter(([, value]) => value !== undefined);
+    store.change(call.param('name'), Object.fromEntries(given));
+    return shown(call.param('name'));
   });
   api.on('changeSecret', (call) => {
-    const name = call.param('name');
-    store.change(name, call.body.secret);
-    return store.summary(name, usedBy(name));
+    store.change(call.param('name'), { secret: call.body.secret });
+    return shown(call.param('name'));
   });
   api.on('setOrigins', (call) => {
-    const name = call.param('name');
-    store.setOrigins(name, call.body.origins);
-    return store.summary(name, usedBy(name));
+    store.setOrigins(call.param('name'), call.body.origins);
+    return shown(call.param('name'));
   });
-  api.on('removeCredential', (call) => {
-    const name = call.param('name');
-    const users = usedBy(name);
-    if (users.length > 0) throw new PindroError('in_use', { what: 'Credential', name, users: users.join(', ') });
-    store.remove(name);
-    return { done: true };
+  api.on('renameCredential', (call) => {
+    const name = nameOf(call.param('name'));
+    const { to } = call.body;
+    const isFree = () => !store.names().includes(to);
+    return objects.rename('credential', name, to, () => store.callOtherwise(name, to), isFree);
   });
+  api.on('copyCredential', (call) => {
+    store.copy(call.param('name'), call.body.to);
+    return { name: call.body.to };
+  });
+  api.on('credentialUses', (call) => ({ items: usedBy(nameOf(call.param('name'))) }));
+  api.on('removeCredential', (call) =>
+    objects.remove('credential', nameOf(call.param('name')), { by: call.who.name, ...call.query }),
+  );
 }

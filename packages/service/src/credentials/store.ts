@@ -1,6 +1,7 @@
 import type { CredentialSummary } from '@pindro/contract';
 import { didYouMean, Masker, PindroError, type RevealedSecret, type SecretPort, SHORTEST_SECRET } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
+import type { FormerNames } from '../objects/former-names.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -31,11 +32,19 @@ export class CredentialStore {
     private readonly database: Database,
     private readonly vault: Vault,
     private readonly bus: Bus,
+    private readonly former: FormerNames,
     /** Knows every secret of the workspace, and those that a credential had since the start. */
     readonly masker: Masker = new Masker(),
   ) {
     this.port = { reveal: async (name, use) => this.reveal(name, use), masker };
     for (const name of this.names()) this.#know(name);
+    bus.on('removing', (what, name, { take }) => {
+      if (what === 'credential') take('credentials', { name });
+    });
+    // One that was put back is to be masked again.
+    bus.on('changed', (what, name) => {
+      if (what === 'credential' && this.names().includes(name)) this.#know(name);
+    });
   }
 
   /** Makes the secrets of a credential known for masking. One that cannot be unsealed is used by nothing. */
@@ -63,7 +72,7 @@ export class CredentialStore {
   summary(name: string, usedBy: string[]): CredentialSummary {
     const row = this.#row(name);
     return {
-      name,
+      name: row.name,
       kind: row.kind as CredentialSummary['kind'],
       header: row.header,
       account: row.account,
@@ -74,10 +83,8 @@ export class CredentialStore {
   }
 
   add(given: NewCredential): void {
-    requireName(given.name, 'credential');
     requireSecret(given);
-    if (this.names().includes(given.name))
-      throw new PindroError('already_there', { what: 'credential', name: given.name });
+    this.#requireFree(given.name);
     this.database
       .insert(credentials)
       .values({
@@ -94,36 +101,66 @@ export class CredentialStore {
     this.bus.changed('credential', given.name);
   }
 
-  change(name: string, secret: string): void {
-    const row = this.#row(name);
-    requireSecret({ ...row, kind: row.kind as NewCredential['kind'], header: row.header ?? undefined, secret });
+  #requireFree(name: string): void {
+    requireName(name, 'credential');
+    if (this.names().includes(name)) throw new PindroError('already_there', { what: 'credential', name });
+    this.former.requireFree('credential', 'credential', name);
+  }
+
+  /** Changes how it goes along, for whom it is, or its secret. What is left out stays. */
+  change(given: string, change: Partial<Pick<NewCredential, 'kind' | 'header' | 'account' | 'secret'>>): void {
+    const row = this.#row(given);
+    const { name } = row;
+    const kind = change.kind ?? (row.kind as NewCredential['kind']);
+    const header = change.header ?? row.header ?? undefined;
+    const secret = change.secret ?? this.#unseal(row);
+    requireSecret({ kind, header, secret });
     this.database
       .update(credentials)
-      .set({ sealed: this.vault.seal(secret, `credential:${name}`) })
+      .set({
+        kind,
+        header: kind === 'header' ? header! : null,
+        account: change.account ?? row.account,
+        sealed: this.vault.seal(secret, `credential:${name}`),
+      })
       .where(eq(credentials.name, name))
       .run();
     this.#know(name);
     this.bus.changed('credential', name);
   }
 
+  /** Gives the row its new name, to which the secret is bound anew; what names it follows elsewhere. */
+  callOtherwise(from: string, to: string): void {
+    const sealed = this.vault.seal(this.#unseal(this.#row(from)), `credential:${to}`);
+    this.database.update(credentials).set({ name: to, sealed }).where(eq(credentials.name, from)).run();
+  }
+
+  /** The same secret under another name, going to the same places. */
+  copy(from: string, to: string): void {
+    const row = this.#row(from);
+    this.#requireFree(to);
+    const sealed = this.vault.seal(this.#unseal(row), `credential:${to}`);
+    this.database
+      .insert(credentials)
+      .values({ ...row, name: to, sealed, createdAt: Date.now() })
+      .run();
+    this.bus.changed('credential', to);
+  }
+
   /** Says where a credential may go from now on; nowhere yet, until it is first used, where there is none. */
-  setOrigins(name: string, origins: readonly string[]): void {
-    this.#row(name);
+  setOrigins(given: string, origins: readonly string[]): void {
+    const { name } = this.#row(given);
     const kept = origins.length > 0 ? [...new Set(origins.map(originOf))] : null;
     this.database.update(credentials).set({ origins: kept }).where(eq(credentials.name, name)).run();
     this.bus.changed('credential', name);
   }
 
-  /** Lets a credential go to an address too, because somebody moved what it is for there. */
-  allow(name: string, url: string): void {
+  /** Lets a credential go to an address too, because somebody moved what it is for there. @returns how to take that back */
+  allow(name: string, url: string): () => void {
     const { origins } = this.#row(name);
-    if (origins !== null) this.setOrigins(name, [...origins, url]);
-  }
-
-  remove(name: string): void {
-    this.#row(name);
-    this.database.delete(credentials).where(eq(credentials.name, name)).run();
-    this.bus.changed('credential', name);
+    if (origins === null || origins.includes(originOf(url))) return () => {};
+    this.setOrigins(name, [...origins, url]);
+    return () => this.setOrigins(name, origins);
   }
 
   /**
@@ -134,16 +171,19 @@ export class CredentialStore {
   reveal(name: string, use?: { url: string }): RevealedSecret {
     const row = this.#row(name);
     if (use) this.#requireOrigin(row, originOf(use.url));
-    let secret: string;
-    try {
-      secret = this.vault.unseal(row.sealed, `credential:${name}`);
-    } catch (error) {
-      throw new PindroError('secret_unsealable', { name }, { cause: error });
-    }
+    const secret = this.#unseal(row);
     if (row.kind === 'header') return { headers: { [row.header!.toLowerCase()]: secret }, secrets: [secret] };
     if (row.kind === 'bearer') return { headers: { authorization: `Bearer ${secret}` }, secrets: [secret] };
     const pair = `${row.account}:${secret}`;
     return { headers: { authorization: `Basic ${Buffer.from(pair).toString('base64')}` }, secrets: [secret, pair] };
+  }
+
+  #unseal({ name, sealed }: { name: string; sealed: string }): string {
+    try {
+      return this.vault.unseal(sealed, `credential:${name}`);
+    } catch (error) {
+      throw new PindroError('secret_unsealable', { name }, { cause: error });
+    }
   }
 
   #requireOrigin({ name, origins }: typeof credentials.$inferSelect, origin: string): void {
@@ -163,7 +203,8 @@ export class CredentialStore {
     );
   }
 
-  #row(name: string) {
+  #row(given: string) {
+    const name = this.former.present('credential', given);
     const row = this.database.select().from(credentials).where(eq(credentials.name, name)).get();
     if (!row)
       throw new PindroError('not_found', { what: 'credential', name, suggestion: didYouMean(name, this.names()) });

@@ -10,7 +10,9 @@ declare module '../platform/capability.js' {
 
 export const documentsCapability: Capability = {
   name: 'documents',
-  open: ({ config, flows, bus, webFetch }) => ({ documents: new DocumentStore(config, flows, bus, webFetch) }),
-  routes: (api, { documents }) => documentRoutes(api, documents),
+  open: ({ config, flows, bus, webFetch, former }) => ({
+    documents: new DocumentStore(config, flows, bus, webFetch, former),
+  }),
+  routes: (api, { documents, objects }) => documentRoutes(api, documents, objects),
   close: ({ documents }) => documents.close(),
 };

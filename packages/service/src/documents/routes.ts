@@ -1,13 +1,29 @@
+import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import type { DocumentStore } from './store.js';
 
-export function documentRoutes(api: Api, store: DocumentStore): void {
+export function documentRoutes(api: Api, store: DocumentStore, objects: Objects): void {
   api.on('readDocument', async ({ body }) => {
     const description = await store.read(body);
     return store.present(description, prefixOf(description.title));
   });
   api.on('takeDocument', ({ body }) => store.take(body));
-  api.on('listDocuments', () => ({ items: store.list() }));
+  api.on('listDocuments', ({ query }) => ({
+    items: store.list().filter((one) => fits(query.search, one.name, one.title, one.url, ...one.flows)),
+  }));
+  api.on('getDocument', (call) => store.get(call.param('name')));
+  api.on('changeDocument', (call) => store.change(call.param('name'), call.body));
+  api.on('renameDocument', (call) => {
+    const { name } = store.get(call.param('name'));
+    const { to } = call.body;
+    const isFree = () => !store.list().some((one) => one.name === to);
+    return objects.rename('document', name, to, () => store.callOtherwise(name, to), isFree);
+  });
+  api.on('removeDocument', (call) => {
+    const { name } = store.get(call.param('name'));
+    return objects.remove('document', name, { by: call.who.name, ...call.query });
+  });
   api.on('updateDocument', async (call) => {
     const name = call.param('name');
     const { document, items, description } = await store.update(name, call.body, call.body.apply);

@@ -13,6 +13,7 @@ import {
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
+import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
@@ -44,7 +45,62 @@ export class DocumentStore {
     private readonly flows: FlowStore,
     private readonly bus: Bus,
     private readonly webFetch: FetchPort,
-  ) {}
+    private readonly former: FormerNames,
+  ) {
+    bus.on('removing', (what, name, { take }) => {
+      if (what === 'document') take('documents', { name });
+    });
+    bus.on('renamed', (what, from, to) => {
+      if (what === 'credential')
+        database.update(documents).set({ credential: to }).where(eq(documents.credential, from)).run();
+      if (what === 'flow') this.#followFlow(from, to);
+    });
+  }
+
+  /** A flow that was made of a document goes by another name. */
+  #followFlow(from: string, to: string): void {
+    for (const { name, made } of this.database.select().from(documents).all()) {
+      const now = Object.entries(made as Made).map(([id, one]) => [
+        id,
+        one.flow === from ? { flow: to, document: { ...one.document, name: to } } : one,
+      ]);
+      if (Object.values(made as Made).some(({ flow }) => flow === from))
+        this.database
+          .update(documents)
+          .set({ made: Object.fromEntries(now) })
+          .where(eq(documents.name, name))
+          .run();
+    }
+  }
+
+  usersOf(credential: string): string[] {
+    return this.list()
+      .filter((one) => one.credential === credential)
+      .map(({ name }) => `OpenAPI document "${name}"`);
+  }
+
+  get(name: string): KeptDocument {
+    return summary(this.#row(name));
+  }
+
+  /** Changes where it is read, and what flows that are made of it from now on get. What is left out stays. */
+  change(
+    given: string,
+    change: { url?: string | null | undefined; base?: string | undefined; credential?: string | null | undefined },
+  ): KeptDocument {
+    const { name, ...before } = this.#row(given);
+    const url = change.url === undefined ? before.url : change.url && requireAddress(change.url);
+    const base = change.base === undefined ? before.base : baseOf(change.base);
+    const credential = change.credential === undefined ? before.credential : change.credential;
+    this.database.update(documents).set({ url, base, credential }).where(eq(documents.name, name)).run();
+    this.bus.changed('document', name);
+    return this.get(name);
+  }
+
+  /** Gives the row its new name. */
+  callOtherwise(from: string, to: string): void {
+    this.database.update(documents).set({ name: to }).where(eq(documents.name, from)).run();
+  }
 
   /** @param wanted ids of the operations of which more is needed than that they are there */
   async read(source: Source, wanted: string[] = []): Promise<ApiDescription> {
@@ -76,7 +132,8 @@ export class DocumentStore {
     return this.database.select().from(documents).orderBy(asc(documents.name)).all().map(summary);
   }
 
-  #row(name: string): Row {
+  #row(given: string): Row {
+    const name = this.former.present('document', given);
     const row = this.database.select().from(documents).where(eq(documents.name, name)).get();
     if (row) return row;
     const names = this.list().map((one) => one.name);
@@ -88,6 +145,7 @@ export class DocumentStore {
     given: Source & { name: string; operations: string[]; base?: string | undefined; credential?: string | undefined },
   ): Promise<KeptDocument> {
     requireName(given.name, 'document');
+    this.former.requireFree('document', 'OpenAPI document', given.name);
     const description = await this.read(given, given.operations);
     const base = baseOf(given.base ?? description.bases[0]);
     const known = this.list().find((one) => one.name === given.name);
@@ -132,6 +190,7 @@ export class DocumentStore {
     apply: boolean,
   ): Promise<{ document: KeptDocument; items: ApiUpdate[]; description: ApiDescription }> {
     const row = this.#row(name);
+    const { name: own } = row;
     const where = source.url || source.text ? source : { url: row.url ?? undefined };
     const made = { ...(row.made as Made) };
     const description = await this.read(where, Object.keys(made));
@@ -152,7 +211,7 @@ export class DocumentStore {
       const change = merged.changes.length === 0 ? 'same' : merged.conflicts.length > 0 ? 'conflict' : 'changed';
       items.push({ flow, change, changes: merged.changes as ApiUpdate['changes'], conflicts: merged.conflicts });
     }
-    if (apply) this.#keep({ name, ...where }, description, row.base, row.credential, made);
+    if (apply) this.#keep({ name: own, ...where }, description, row.base, row.credential, made);
     return { document: summary(this.#row(name)), items, description };
   }
 

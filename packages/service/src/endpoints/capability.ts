@@ -61,7 +61,10 @@ export const endpointsCapability: Capability = {
       presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
     };
   },
-  routes: (api, { endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers, checker }) =>
+  routes: (
+    api,
+    { endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers, checker, objects },
+  ) =>
     endpointRoutes(api, {
       store: endpoints,
       presenter,
@@ -73,6 +76,7 @@ export const endpointsCapability: Capability = {
       flows,
       servers,
       checker,
+      objects,
     }),
   pages: (app) =>
     void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),

@@ -76,6 +76,7 @@ export const endpointSchema = z.strictObject({
     .default({}),
   servers: z.record(z.string(), passed).default({}).describe('Whole tool servers, with all they will ever have'),
   access: z.enum(['keys', 'open']).default('keys'),
+  off_since: z.iso.datetime().optional().describe('Set while it is switched off: since when'),
   body_limit: size.default('1MiB').describe('The largest message taken from a client'),
 });
 export type EndpointDocument = z.infer<typeof endpointSchema>;

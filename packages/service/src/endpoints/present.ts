@@ -44,7 +44,7 @@ export class EndpointPresenter {
   }
 
   summary(given: string): EndpointSummary {
-    const { name, title, description, instructions, icon, formerly, access } = this.parts.store.get(given);
+    const { name, title, description, instructions, icon, formerly, access, off_since } = this.parts.store.get(given);
     return {
       name,
       title: title || name,
@@ -53,6 +53,8 @@ export class EndpointPresenter {
       instructions,
       icon: icon ?? null,
       formerly,
+      on: this.parts.store.builtIn(name)?.isOn() ?? off_since === undefined,
+      offSince: off_since ?? null,
       access,
       tools: this.parts.store.served(name, 'live').length,
       keys: this.#keys(name).length,

@@ -11,7 +11,9 @@ import {
 import type { FlowChecker } from '../flows/checker.js';
 import type { FlowStore } from '../flows/store.js';
 import { type KeyStore, UNLIMITED } from '../keys/store.js';
+import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
 import type { ServerStore } from '../servers/store.js';
@@ -38,11 +40,12 @@ interface Parts {
   flows: FlowStore;
   servers: ServerStore;
   checker: FlowChecker;
+  objects: Objects;
 }
 const DAY = 24 * 60 * 60_000;
 
 export function endpointRoutes(api: Api, parts: Parts): void {
-  const { store, presenter, keys, sessions, endpointLog, runs, runner } = parts;
+  const { store, presenter, keys, sessions, endpointLog, runs, runner, objects } = parts;
   const review = (name: string, stage: Stage): Review => {
     const tools = store.served(name, stage);
     const list = tools.map(reviewed);
@@ -53,30 +56,52 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     };
   };
 
-  api.on('listEndpoints', () => ({ items: store.names().map((name) => presenter.summary(name)) }));
+  api.on('listEndpoints', ({ query }) => ({
+    items: store
+      .names()
+      .map((name) => presenter.summary(name))
+      .filter((one) => fits(query.search, one.name, one.title, one.description)),
+  }));
   api.on('getEndpoint', (call) => presenter.detail(call.param('name')));
   api.on('putEndpoint', async ({ body }) => {
     const source = await readEndpointAside(body.document as string | JsonObject, parts.checker);
-    return presenter.detail(store.keep(store.check(source)).name);
+    const document = store.check(source);
+    if (!body.replace) store.requireFresh(document.name);
+    return presenter.detail(store.keep(document).name);
   });
   api.on('changeEndpoint', (call) => {
-    const { icon, ...rest } = call.body;
+    const { icon, on, bodyLimit, ...rest } = call.body;
+    const { name } = store.get(call.param('name'));
+    if (on !== undefined) store.switch(name, on);
     const given = Object.entries(rest).filter(([, value]) => value !== undefined);
-    const change = { ...Object.fromEntries(given), ...(icon !== undefined && { icon: icon || undefined }) };
-    return presenter.detail(store.change(call.param('name'), change).name);
-  });
-  api.on('renameEndpoint', (call) => {
-    const { name: from } = store.get(call.param('name'));
-    const { name } = store.rename(from, call.body.to);
-    keys.endpointRenamed(from, name);
-    sessions.renamed(from, name);
+    const change = {
+      ...Object.fromEntries(given),
+      ...(icon !== undefined && { icon: icon || undefined }),
+      ...(bodyLimit !== undefined && { body_limit: bodyLimit }),
+    };
+    if (Object.keys(change).length > 0) store.change(name, change);
     return presenter.detail(name);
   });
+  api.on('renameEndpoint', async (call) => {
+    const { name: from } = store.get(call.param('name'));
+    const { to } = call.body;
+    const move = () => {
+      const { name } = store.rename(from, to);
+      keys.endpointRenamed(from, name);
+      sessions.renamed(from, name);
+    };
+    // A name that was taken or was somebody's is refused by the store, which knows the old ones.
+    await objects.rename('endpoint', from, to, move, () => true);
+    return presenter.detail(to);
+  });
+  api.on('copyEndpoint', (call) => ({ name: store.copy(call.param('name'), call.body.to).name }));
+  api.on('endpointUses', (call) => ({ items: objects.usesOf('endpoint', store.get(call.param('name')).name) }));
   api.on('removeEndpoint', (call) => {
     const { name } = store.get(call.param('name'));
+    store.requireMade(name);
+    const removed = objects.remove('endpoint', name, { by: call.who.name, ...call.query });
     sessions.endOn(name);
-    store.remove(name);
-    return { done: true };
+    return removed;
   });
   api.on('putTools', (call) => {
     const { name, tools, servers } = store.get(call.param('name'));
@@ -116,7 +141,8 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       });
     const without = <T extends object>(all: T) =>
       Object.fromEntries(Object.entries(all).filter(([key]) => key !== gone)) as T;
-    store.change(name, gone in tools ? { tools: without(tools) } : { servers: without(servers) });
+    // What stays is not checked anew: a server that is gone must not keep its tools from being taken off one by one.
+    store.keep({ ...store.get(name), ...(gone in tools ? { tools: without(tools) } : { servers: without(servers) }) });
     return presenter.detail(name);
   });
 

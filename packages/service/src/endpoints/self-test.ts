@@ -41,7 +41,7 @@ const FIXES: Record<string, string> = {
   key_expired: 'The key has ended. Rotate it, or make a new one.',
   not_allowed: 'The key is good but does not open this endpoint. Make one that does.',
   not_found: 'There is no endpoint at this address. Copy the address again.',
-  endpoint_off: 'The endpoint is switched off. Switch it on with "pindro workshop on", or on its page.',
+  endpoint_off: 'The endpoint is switched off. Switch it on at the command line or on its page.',
   host_refused: 'The service does not go by that name. Set PINDRO_PUBLIC_URL to the address that clients use.',
   too_many_requests: 'Too many wrong keys came from there. Wait a minute.',
 };

@@ -31,7 +31,10 @@ import { endpoints } from './tables.js';
 
 /** What an endpoint says of itself and who may use it. */
 export type EndpointChange = Partial<
-  Pick<EndpointDocument, 'title' | 'description' | 'instructions' | 'icon' | 'access' | 'tools' | 'servers'>
+  Pick<
+    EndpointDocument,
+    'title' | 'description' | 'instructions' | 'icon' | 'access' | 'tools' | 'servers' | 'off_since' | 'body_limit'
+  >
 >;
 
 export class EndpointStore implements EndpointPort {
@@ -52,6 +55,14 @@ export class EndpointStore implements EndpointPort {
       this.#documents = null;
       this.#served.clear();
     });
+    bus.on('removing', (what, name, { take }) => {
+      if (what !== 'endpoint') return;
+      take('endpoints', { name });
+      this.#documents = null;
+    });
+    bus.on('renamed', (what, from, to) => {
+      if (what === 'flow' || what === 'server') this.#follow(what, from, to);
+    });
     // Before anybody else hears of the change, so that whoever asks then is served anew.
     bus.prependListener('changed', (what) => {
       if (what === 'flow' || what === 'server' || what === 'endpoint') this.#served.clear();
@@ -61,6 +72,11 @@ export class EndpointStore implements EndpointPort {
   /** Names of the endpoints people made. */
   names(): string[] {
     return [...this.#all().keys()].sort();
+  }
+
+  /** The same, and the names they went by. */
+  allNames(): string[] {
+    return [...this.names(), ...this.#former.keys()];
   }
 
   /** The endpoint of a name, or of a name it went by, or null. Asked for every call, so that all are kept in memory. */
@@ -86,7 +102,9 @@ export class EndpointStore implements EndpointPort {
 
   /** @throws endpoint_off */
   requireOn(name: string): void {
-    if (this.builtIn(name)?.isOn() === false) throw new PindroError('endpoint_off', { name });
+    const own = this.builtIn(name);
+    if (own ? !own.isOn() : this.find(name)?.off_since !== undefined)
+      throw new PindroError('endpoint_off', { name, command: own ? `${name} on` : `endpoint on ${name}` });
   }
 
   get(name: string): EndpointDocument {
@@ -122,12 +140,13 @@ export class EndpointStore implements EndpointPort {
       inputs.set(flow, input as JsonObject);
       return input as JsonObject;
     };
-    const flows = [...new Set([...this.flows.names(), ...arriving.keys()])];
+    const flows = [...new Set([...this.flows.allNames(), ...arriving.keys()])];
     return requireEndpoint(source, { flows, inputOf, servers: this.servers.allTools() });
   }
 
   /** Keeps a document that has been checked. @throws already_there, name_reserved */
-  keep(document: EndpointDocument): EndpointDocument {
+  keep(given: EndpointDocument): EndpointDocument {
+    const document = this.#withPresentNames(given);
     for (const name of [document.name, ...document.formerly]) this.#requireFree(name, document.name);
     const values = { document, updatedAt: Date.now() };
     this.database
@@ -138,6 +157,18 @@ export class EndpointStore implements EndpointPort {
     this.#learn(this.#all(), document);
     this.bus.changed('endpoint', document.name);
     return document;
+  }
+
+  /** What was written by a former name stands there by the present one. */
+  #withPresentNames(document: EndpointDocument): EndpointDocument {
+    const tools = Object.entries(document.tools).map(([tool, entry]) => [
+      tool,
+      'flow' in entry
+        ? { ...entry, flow: this.flows.nameOf(entry.flow) }
+        : { ...entry, server: this.servers.nameOf(entry.server) },
+    ]);
+    const servers = Object.entries(document.servers).map(([name, passed]) => [this.servers.nameOf(name), passed]);
+    return { ...document, tools: Object.fromEntries(tools), servers: Object.fromEntries(servers) };
   }
 
   /** No other endpoint may have a name, or have had it. */
@@ -178,11 +209,51 @@ export class EndpointStore implements EndpointPort {
     return renamed;
   }
 
-  remove(name: string): void {
-    const { name: own } = this.get(name);
-    this.requireMade(own);
-    this.database.delete(endpoints).where(eq(endpoints.name, own)).run();
-    this.#forget(own);
+  /** @throws already_there */
+  requireFresh(name: string): void {
+    this.requireMade(name);
+    if (this.find(name)) throw new PindroError('already_there', { what: 'endpoint', name });
+  }
+
+  /** Switches it off, whose clients are told so, or on again. */
+  switch(name: string, on: boolean): EndpointDocument {
+    const { off_since, ...document } = this.get(name);
+    this.requireMade(document.name);
+    if (on === (off_since === undefined)) return this.get(name);
+    return this.keep(on ? document : { ...document, off_since: new Date().toISOString() });
+  }
+
+  /** The same tools and words under another name. */
+  copy(from: string, to: string): EndpointDocument {
+    const { off_since: _, ...document } = this.get(from);
+    this.requireMade(document.name);
+    requireName(to, 'endpoint');
+    this.requireFresh(to);
+    return this.keep({ ...document, name: to, formerly: [] });
+  }
+
+  /** Endpoints that pass a server's tools on, some or all. */
+  passingOn(server: string): string[] {
+    return this.names().filter((name) => {
+      const { tools, servers } = this.get(name);
+      return server in servers || Object.values(tools).some((entry) => 'server' in entry && entry.server === server);
+    });
+  }
+
+  /** What stands on endpoints goes by another name. */
+  #follow(what: 'flow' | 'server', from: string, to: string): void {
+    for (const name of what === 'flow' ? this.carrying(from) : this.passingOn(from)) {
+      const document = this.get(name);
+      const tools = Object.entries(document.tools).map(([tool, entry]) => {
+        const own = entry as Record<string, unknown>;
+        return [tool, own[what] === from ? { ...own, [what]: to } : own];
+      });
+      const servers = Object.entries(document.servers).map(([server, passed]) => [
+        what === 'server' && server === from ? to : server,
+        passed,
+      ]);
+      this.keep({ ...document, tools: Object.fromEntries(tools), servers: Object.fromEntries(servers) });
+    }
   }
 
   /** Puts a tool on an endpoint, which is made when it is not there yet. */

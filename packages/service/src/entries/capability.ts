@@ -23,8 +23,8 @@ const LOOKED_BACK = 20_000;
 
 export const entriesCapability: Capability = {
   name: 'entries',
-  open: ({ config, vault, bus, masker, settings, flows, runner }) => {
-    const entries = new EntryStore(config, vault, bus, settings.timeZone, masker);
+  open: ({ config, vault, bus, masker, settings, flows, runner, former }) => {
+    const entries = new EntryStore(config, vault, bus, settings.timeZone, masker, former);
     const begin = beginnerOf({ flows, runner });
     const scheduler = new Scheduler({
       store: entries,
@@ -39,7 +39,7 @@ export const entriesCapability: Capability = {
     bus.on('changed', (what) => what === 'entry' && scheduler.reload());
     return { entries, begin, scheduler };
   },
-  routes: (api, { entries, flows, address }) => entryRoutes(api, { store: entries, flows, address }),
+  routes: (api, { entries, flows, objects, address }) => entryRoutes(api, { store: entries, flows, objects, address }),
   pages: (app, { entries, keys, guesses, flows, runs, begin, settings }) => {
     const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
     const parts = {

@@ -1,7 +1,9 @@
 import type { EntrySettings, WayIn } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
+import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import { type EntryRecord, type EntryStore, nextDue } from './store.js';
 
 const iso = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
@@ -9,6 +11,7 @@ const iso = (moment: number | null) => (moment === null ? null : new Date(moment
 interface Parts {
   store: EntryStore;
   flows: FlowStore;
+  objects: Objects;
   address(): string;
 }
 
@@ -23,7 +26,7 @@ export function waysInto(store: EntryStore, flow: string): { name: string; gives
   });
 }
 
-export function entryRoutes(api: Api, { store, flows, address }: Parts): void {
+export function entryRoutes(api: Api, { store, flows, objects, address }: Parts): void {
   const present = (entry: EntryRecord): WayIn => ({
     id: entry.id,
     flow: entry.flow,
@@ -36,10 +39,26 @@ export function entryRoutes(api: Api, { store, flows, address }: Parts): void {
     nextAt: entry.settings.kind === 'schedule' && entry.on ? nextDue(entry.settings, new Date()).toISOString() : null,
     trouble: flows.get(entry.flow).live === null ? 'The flow is not published yet; publish it to open this way.' : null,
   });
-  api.on('listEntries', ({ query }) => ({ items: store.list(query.flow).map(present) }));
+  api.on('listEntries', ({ query }) => ({
+    items: store
+      .list(query.flow === undefined ? undefined : flows.nameOf(query.flow))
+      .filter((one) => fits(query.search, one.id, one.flow, one.kind, one.path))
+      .map(present),
+  }));
+  api.on('getEntry', (call) => present(store.get(call.param('id'))));
+  api.on('copyEntry', (call) => {
+    const { kind, flow, path, settings } = store.get(call.param('id'));
+    const into = flows.get(call.body.flow ?? flow).name;
+    requireFit(settings, into, flows);
+    const { entry, secret } = store.add({
+      ...{ flow: into, settings, on: false },
+      path: call.body.path ?? store.freePath(kind, into === flow ? path : into),
+    });
+    return { ...present(entry), newSecret: secret };
+  });
   api.on('addEntry', ({ body }) => {
     requireFit(body.settings, body.flow, flows);
-    const { entry, secret } = store.add(body);
+    const { entry, secret } = store.add({ ...body, flow: flows.nameOf(body.flow) });
     return { ...present(entry), newSecret: secret };
   });
   api.on('changeEntry', (call) => {
@@ -48,8 +67,9 @@ export function entryRoutes(api: Api, { store, flows, address }: Parts): void {
     return present(store.change(entry.id, call.body));
   });
   api.on('removeEntry', (call) => {
-    store.remove(call.param('id'));
-    return { done: true };
+    const { id, flow, kind, path } = store.get(call.param('id'));
+    const words = kind === 'schedule' ? `schedule of ${flow}` : `${kind} ${path}`;
+    return objects.remove('entry', id, { by: call.who.name, words, ...call.query }, ({ tell }) => tell('entry', flow));
   });
 }
 

@@ -3,6 +3,7 @@ import { type EntrySettings, entrySettings } from '@pindro/contract';
 import { Masker, PindroError } from '@pindro/core';
 import { Cron } from 'croner';
 import { and, asc, eq, lt } from 'drizzle-orm';
+import type { FormerNames } from '../objects/former-names.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -60,7 +61,19 @@ export class EntryStore {
     private readonly bus: Bus,
     private readonly zone: string,
     private readonly masker: Masker = new Masker(),
+    private readonly former: Pick<FormerNames, 'present' | 'renamed' | 'requireFree'> = NO_FORMER,
   ) {
+    bus.on('removing', (what, name, { take, tell }) => {
+      if (what === 'entry') take('entries', { id: name });
+      if (what === 'flow' && take('entries', { flow: name }) > 0) tell('entry', name);
+    });
+    bus.on('renamed', (what, from, to) => {
+      if (what === 'flow') database.update(entries).set({ flow: to }).where(eq(entries.flow, from)).run();
+    });
+    // One that was put back is to be masked again.
+    bus.on('changed', (what) => {
+      if (what === 'entry') for (const entry of this.list()) this.#know(entry);
+    });
     for (const entry of this.list()) this.#know(entry);
   }
 
@@ -90,7 +103,8 @@ export class EntryStore {
   }
 
   /** The way in at an address, if there is one and it is switched on. */
-  at(kind: EntryKind, path: string): EntryRecord | undefined {
+  at(kind: EntryKind, given: string): EntryRecord | undefined {
+    const path = this.former.present('entry', `${kind}/${given}`).slice(kind.length + 1);
     const row = this.database
       .select()
       .from(entries)
@@ -140,7 +154,8 @@ export class EntryStore {
     if (settings.kind !== before.kind)
       throw new PindroError('request_invalid', { why: `A ${before.kind} cannot become a ${settings.kind}; add one` });
     const path = before.kind === 'schedule' ? before.path : (change.path ?? before.path);
-    if (path !== before.path) this.#refuseTaken(before.kind, path);
+    const [old, fresh] = [before.path, path].map((one) => `${before.kind}/${one}`);
+    if (path !== before.path) this.#refuseTaken(before.kind, path, old);
     const secret =
       change.secret ?? (needsSecret(settings) && before.sealed === null ? randomText(SECRET_LENGTH) : null);
     this.database
@@ -153,15 +168,11 @@ export class EntryStore {
       })
       .where(eq(entries.id, id))
       .run();
+    // Whoever has the old address still gets in.
+    if (path !== before.path) this.former.renamed('entry', old!, fresh!);
     this.#know(this.get(id));
     this.bus.changed('entry', before.flow);
     return this.get(id);
-  }
-
-  remove(id: string): void {
-    const { flow } = this.get(id);
-    this.database.delete(entries).where(eq(entries.id, id)).run();
-    this.bus.changed('entry', flow);
   }
 
   used(id: string, at: number): void {
@@ -201,11 +212,37 @@ export class EntryStore {
     return zoned;
   }
 
-  #refuseTaken(kind: EntryKind, path: string): void {
+  /** Makes the ways into a flow those that are told. What stays keeps its id and its secret. */
+  become(flow: string, wanted: readonly { path?: string | undefined; on: boolean; settings: EntrySettings }[]): void {
+    const left = this.list(flow);
+    const same = (entry: EntryRecord, { path, settings }: (typeof wanted)[number]) =>
+      settings.kind === 'schedule'
+        ? entry.settings.kind === 'schedule' && entry.settings.cron === settings.cron
+        : entry.kind === settings.kind && entry.path === (path ?? flow);
+    for (const one of wanted) {
+      const index = left.findIndex((entry) => same(entry, one));
+      if (index < 0) this.add({ flow, ...one });
+      else this.change(left.splice(index, 1)[0]!.id, one);
+    }
+    for (const { id } of left) this.database.delete(entries).where(eq(entries.id, id)).run();
+    this.bus.changed('entry', flow);
+  }
+
+  /** Another address for a copy of a way in. */
+  freePath(kind: EntryKind, path: string): string {
+    const taken = new Set(this.list().flatMap((entry) => (entry.kind === kind ? [entry.path] : [])));
+    for (let count = 2; ; count++) if (!taken.has(`${path}-${count}`)) return `${path}-${count}`;
+  }
+
+  #refuseTaken(kind: EntryKind, path: string, owner?: string): void {
+    this.former.requireFree('entry', kind, `${kind}/${path}`, owner);
     if (kind !== 'schedule') requireName(path, 'way in');
     const taken = this.list().find((entry) => entry.kind === kind && entry.path === path);
     if (taken) throw new PindroError('already_there', { what: `${kind} (of flow "${taken.flow}")`, name: path });
   }
 }
+
+/** For where nothing has had another name. */
+const NO_FORMER = { present: (_: string, name: string) => name, renamed: () => {}, requireFree: () => {} };
 
 const needsSecret = (settings: EntrySettings) => settings.kind === 'hook' && settings.guard === 'signature';

@@ -5,7 +5,6 @@ import {
   type Json,
   type JsonObject,
   linksOf,
-  PindroError,
   type Surroundings,
   stepKinds,
   Template,
@@ -27,7 +26,6 @@ interface Parts {
   checker: FlowChecker;
   zone: string;
   summary(flow: FlowRecord): SavedDraft['summary'];
-  usersOf(flow: string): string[];
   documentOfRun(run: string): FlowDocument | undefined;
   entriesOf(flow: string): { name: string; gives: string[] | null }[];
 }
@@ -72,21 +70,10 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
   });
 
   api.on('saveDraft', async (call) => {
-    const { document, version } = call.body;
+    const { document, version, fresh } = call.body;
+    if (fresh) store.requireFresh(call.param('name'));
     const { flow, preview } = await store.saveDraft(call.param('name'), document as string | JsonObject, version);
     return new Written<SavedDraft>(preview, { summary: parts.summary(flow), version: flow.updatedAt });
-  });
-
-  api.on('removeFlow', (call) => {
-    const name = call.param('name');
-    const users = [
-      ...endpoints.carrying(name).map((endpoint) => `endpoint "${endpoint}"`),
-      ...parts.usersOf(name).filter((user) => user !== `flow "${name}"`),
-      ...parts.entriesOf(name).map((entry) => entry.name),
-    ];
-    if (users.length > 0) throw new PindroError('in_use', { what: 'Flow', name, users: users.join(', ') });
-    store.remove(name);
-    return { done: true };
   });
 
   api.on('flowImpact', (call) => ({

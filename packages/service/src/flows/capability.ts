@@ -1,9 +1,9 @@
 import { flowJsonSchema, type Surroundings } from '@pindro/core';
 import { waysInto } from '../entries/routes.js';
 import type { Capability } from '../platform/capability.js';
-import { usersOf } from '../usage.js';
 import { flowBuildingRoutes } from './building-routes.js';
 import { FlowChecker } from './checker.js';
+import { flowObjectRoutes } from './object-routes.js';
 import { flowRoutes, summaryOf } from './routes.js';
 import { FlowStore } from './store.js';
 
@@ -20,18 +20,26 @@ export const flowsCapability: Capability = {
   name: 'flows',
   open: (parts) => {
     const surroundings = () => ({
-      flows: parts.flows.names(),
-      tables: parts.tables.names(),
-      models: parts.models.names(),
-      credentials: parts.credentials.names(),
+      flows: parts.flows.allNames(),
+      tables: [...parts.tables.names(), ...parts.former.all('table')],
+      models: [...parts.models.names(), ...parts.former.all('model')],
+      credentials: [...parts.credentials.names(), ...parts.former.all('credential')],
       servers: parts.servers.allTools(),
-      endpoints: parts.endpoints.names(),
+      endpoints: parts.endpoints.allNames(),
     });
     const checker = new FlowChecker();
-    return { surroundings, checker, flows: new FlowStore(parts.config, parts.bus, surroundings, checker) };
+    return {
+      surroundings,
+      checker,
+      flows: new FlowStore(parts.config, parts.bus, surroundings, checker, parts.former),
+    };
   },
-  routes: (api, { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, entries, settings }) => {
+  routes: (
+    api,
+    { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, entries, settings, objects },
+  ) => {
     flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, surroundings, checker });
+    flowObjectRoutes(api, { store: flows, objects, summary: (flow) => summaryOf(flow, flows, endpoints) });
     flowBuildingRoutes(api, {
       store: flows,
       endpoints,
@@ -39,7 +47,6 @@ export const flowsCapability: Capability = {
       checker,
       zone: settings.timeZone,
       summary: (flow) => summaryOf(flow, flows, endpoints),
-      usersOf: (flow) => usersOf('flows', flow, flows, endpoints),
       entriesOf: (flow) => waysInto(entries, flow),
       documentOfRun: (run) => runs.documentOf(run),
     });

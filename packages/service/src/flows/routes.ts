@@ -14,6 +14,7 @@ import type { EndpointPresenter } from '../endpoints/present.js';
 import type { EndpointStore } from '../endpoints/store.js';
 import type { KeyStore } from '../keys/store.js';
 import type { Api, ApiCall } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import type { Runner } from '../runs/runner.js';
 import { cardsOf, isConversational } from './cards.js';
 import type { FlowChecker } from './checker.js';
@@ -54,8 +55,12 @@ export function flowRoutes(
 ): void {
   const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
-  api.on('listFlows', async () => {
-    const flows = store.all();
+  api.on('listFlows', async ({ query }) => {
+    const { search, label } = query;
+    const flows = store.all().filter(({ name, document: { title, description, labels = [] } }) => {
+      const carries = label === undefined || labels.includes(label);
+      return carries && fits(search, name, title, description, ...labels);
+    });
     await store.look(flows);
     return { items: flows.map(summary) };
   });
@@ -93,7 +98,7 @@ export function flowRoutes(
   });
 
   api.on('exposeFlow', async (call) => {
-    const flow = call.param('name');
+    const { name: flow } = store.get(call.param('name'));
     await store.look([store.get(flow)]);
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);

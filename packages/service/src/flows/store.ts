@@ -9,12 +9,17 @@ import {
   type Json,
   type JsonObject,
   type Mistake,
+  namesAny,
   PindroError,
+  type References,
   type Stage,
   type Surroundings,
+  withColumnNames,
+  withNewName,
   writeText,
 } from '@pindro/core';
 import { and, asc, desc, eq, sql } from 'drizzle-orm';
+import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { isLong } from '../platform/work-thread.js';
@@ -30,6 +35,12 @@ export interface FlowRecord {
   updatedAt: number;
 }
 
+/** Drafts that follow a new name, by their own, and how they are kept. */
+export interface Following {
+  flows: string[];
+  keep(): void;
+}
+
 export class FlowStore implements FlowPort {
   /** Documents as they are run. The engine prepares each object once, so that the same one must be handed out again. */
   readonly #loaded = new Map<string, { document: FlowDocument; revision: number | null }>();
@@ -43,10 +54,17 @@ export class FlowStore implements FlowPort {
     private readonly bus: Bus,
     private readonly surroundings: () => Surroundings,
     private readonly checker: FlowChecker,
+    private readonly former: FormerNames,
   ) {
     bus.on('undone', () => {
       this.#loaded.clear();
       this.#forget();
+    });
+    bus.on('removing', (what, name, { take, putAside }) => {
+      if (what !== 'flow') return;
+      take('flows', { name });
+      putAside('revisions', 'flow', name);
+      this.#gone(name);
     });
     // Whether a draft is sound also depends on what it names.
     bus.prependListener('changed', (what) => {
@@ -68,6 +86,11 @@ export class FlowStore implements FlowPort {
       .map(({ name }) => name);
   }
 
+  /** The same, and the names they went by. */
+  allNames(): string[] {
+    return [...this.names(), ...this.former.all('flow')];
+  }
+
   all(): FlowRecord[] {
     return this.database.select().from(flows).orderBy(asc(flows.name)).all() as FlowRecord[];
   }
@@ -78,11 +101,18 @@ export class FlowStore implements FlowPort {
     return flow;
   }
 
-  find(name: string): FlowRecord | null {
+  /** What the flow of a name, or a former one, is called now. */
+  nameOf(given: string): string {
+    return this.former.present('flow', given);
+  }
+
+  find(given: string): FlowRecord | null {
+    const name = this.nameOf(given);
     return (this.database.select().from(flows).where(eq(flows.name, name)).get() as FlowRecord | undefined) ?? null;
   }
 
-  revisions(name: string): { revision: number; note: string; publishedAt: number }[] {
+  revisions(given: string): { revision: number; note: string; publishedAt: number }[] {
+    const name = this.nameOf(given);
     return this.database
       .select({ revision: revisions.revision, note: revisions.note, publishedAt: revisions.publishedAt })
       .from(revisions)
@@ -115,6 +145,13 @@ export class FlowStore implements FlowPort {
     }
   }
 
+  /** Makes a draft out of the text of another one. @throws already_there */
+  async copyDraft(text: string, document: FlowDocument): Promise<FlowRecord> {
+    const { draft } = await this.checker.draw(document as unknown as JsonObject, this.surroundings(), text);
+    this.requireFresh(document.name);
+    return this.keepDraft(document.name, draft);
+  }
+
   /** Reads and draws what is to become the draft of a flow. */
   draw(name: string, written: string | JsonObject): Promise<DrawnDraft> {
     return this.checker.draw(written, this.surroundings(), this.find(name)?.text);
@@ -141,6 +178,7 @@ export class FlowStore implements FlowPort {
   }
 
   #keep(document: FlowDocument, text: string, before: FlowRecord | null): FlowRecord {
+    this.former.requireFree('flow', 'flow', document.name);
     const values = { text, document, updatedAt: Math.max(Date.now(), (before?.updatedAt ?? 0) + 1) };
     this.database
       .insert(flows)
@@ -190,22 +228,81 @@ export class FlowStore implements FlowPort {
     }
   }
 
-  remove(name: string): void {
-    this.get(name);
-    this.database.driver
-      .transaction(() => {
-        this.database.delete(revisions).where(eq(revisions.flow, name)).run();
-        this.database.delete(flows).where(eq(flows.name, name)).run();
-      })
-      .immediate();
+  /** A flow has been taken out, or put back. */
+  #gone(name: string): void {
     this.#loaded.delete(`${name}/draft`);
     this.#loaded.delete(`${name}/live`);
     this.#forget();
-    this.bus.changed('flow', name);
+  }
+
+  /** Makes the draft of a flow that is not there yet. @throws already_there */
+  requireFresh(name: string): void {
+    if (this.find(name)) throw new PindroError('already_there', { what: 'flow', name });
+  }
+
+  /**
+   * What calling a thing by a new name changes in drafts. Nothing is kept before `keep` is called, which refuses when
+   * somebody saved one of them meanwhile.
+   * @param own the flow that itself is renamed, and then calls itself so
+   * @throws draft_newer
+   */
+  async following(sort: keyof References, names: readonly string[], to: string, own?: string): Promise<Following> {
+    const all = new Set(names);
+    const { drafts, flows: following } = await this.#redrawn((flow) => {
+      const document = namesAny(flow.document, sort, all) ? withNewName(flow.document, sort, all, to) : null;
+      return flow.name === own ? { ...(document ?? flow.document), name: to } : document;
+    });
+    const keep = () => {
+      for (const { flow } of drafts) this.requireVersion(flow.name, flow.updatedAt);
+      if (own !== undefined) this.#callOtherwise(own, to);
+      this.#keepAll(drafts);
+    };
+    return { flows: following.filter((name) => name !== own), keep };
+  }
+
+  /** As {@link following}, for new names of a table's columns. @param tables its names */
+  async followingColumns(tables: readonly string[], names: Record<string, string>): Promise<Following> {
+    const all = new Set(tables);
+    const { drafts, flows } = await this.#redrawn((flow) => withColumnNames(flow.document, all, names));
+    return {
+      flows,
+      keep: () => {
+        for (const { flow } of drafts) this.requireVersion(flow.name, flow.updatedAt);
+        this.#keepAll(drafts);
+      },
+    };
+  }
+
+  /** Drafts as a change would have them; those that it leaves alone are left out. */
+  async #redrawn(
+    change: (flow: FlowRecord) => FlowDocument | null,
+  ): Promise<{ drafts: { flow: FlowRecord; draft: Draft }[]; flows: string[] }> {
+    const drafts: { flow: FlowRecord; draft: Draft }[] = [];
+    for (const flow of this.all()) {
+      const document = change(flow);
+      if (!document) continue;
+      const { draft } = await this.checker.draw(document as unknown as JsonObject, this.surroundings(), flow.text);
+      drafts.push({ flow, draft });
+    }
+    return { drafts, flows: drafts.map(({ flow }) => flow.name) };
+  }
+
+  #keepAll(drafts: readonly { flow: FlowRecord; draft: Draft }[]): void {
+    for (const { flow, draft } of drafts)
+      if (draft.document) this.#keep(draft.document, draft.text, { ...flow, name: draft.document.name });
+  }
+
+  #callOtherwise(from: string, to: string): void {
+    this.database.update(flows).set({ name: to }).where(eq(flows.name, from)).run();
+    this.database.update(revisions).set({ flow: to }).where(eq(revisions.flow, from)).run();
+    this.former.renamed('flow', from, to);
+    this.#gone(from);
+    this.bus.changed('flow', to);
   }
 
   /** A revision, the live one, or the draft, as it was written. */
-  version(name: string, which: string): { text: string; document: FlowDocument } {
+  version(given: string, which: string): { text: string; document: FlowDocument } {
+    const name = this.nameOf(given);
     const flow = this.get(name);
     if (which === 'draft') return flow;
     if (which === 'live' && flow.live === null) throw new PindroError('flow_not_published', { flow: name });
@@ -213,9 +310,10 @@ export class FlowStore implements FlowPort {
   }
 
   revision(
-    name: string,
+    given: string,
     revision: number,
   ): { revision: number; note: string; publishedAt: number; text: string; document: FlowDocument } {
+    const name = this.nameOf(given);
     const row = this.database
       .select()
       .from(revisions)
@@ -235,7 +333,8 @@ export class FlowStore implements FlowPort {
   }
 
   /** Makes an older revision the live one again. The draft stays as it is. */
-  makeLive(name: string, revision: number): void {
+  makeLive(given: string, revision: number): void {
+    const name = this.nameOf(given);
     this.revision(name, revision);
     this.database.update(flows).set({ live: revision }).where(eq(flows.name, name)).run();
     this.#loaded.delete(`${name}/live`);
@@ -258,8 +357,9 @@ export class FlowStore implements FlowPort {
   }
 
   /** Makes the draft the live revision; a draft that is live already stays what it is. */
-  publish(name: string, note = ''): { revision: number; fresh: boolean } {
-    const flow = this.get(name);
+  publish(given: string, note = ''): { revision: number; fresh: boolean } {
+    const flow = this.get(given);
+    const { name } = flow;
     this.#sound(flow);
     if (!this.isChanged(flow)) return { revision: flow.live!, fresh: false };
     const revision = (this.revisions(name)[0]?.revision ?? 0) + 1;
@@ -295,7 +395,8 @@ export class FlowStore implements FlowPort {
   }
 
   /** @param wanted the revision that a run in progress began with */
-  loadNow(name: string, stage: Stage, wanted?: number): { document: FlowDocument; revision: number | null } {
+  loadNow(given: string, stage: Stage, wanted?: number): { document: FlowDocument; revision: number | null } {
+    const name = this.nameOf(given);
     const key = `${name}/${stage}`;
     const known = this.#loaded.get(key);
     if (known && (wanted === undefined || known.revision === wanted)) return known;
@@ -324,7 +425,9 @@ export class FlowStore implements FlowPort {
       .from(revisions)
       .where(and(eq(revisions.flow, flow), eq(revisions.revision, revision)))
       .get();
-    return row!.document as FlowDocument;
+    const document = row!.document as FlowDocument;
+    // A revision stays as it was written; what runs goes by the present name.
+    return document.name === flow ? document : { ...document, name: flow };
   }
 }
 

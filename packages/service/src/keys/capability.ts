@@ -17,10 +17,15 @@ export const keysCapability: Capability = {
     keys: new KeyStore(config, bus),
     guesses: new WrongKeys(requestOrigin(settings)),
   }),
-  routes: (api, { keys, endpoints, servers, credentials }) =>
-    keyRoutes(api, keys, {
-      endpoint: (name) => void (name.startsWith('hook/') || endpoints.get(name)),
-      server: (name) => void servers.summary(name),
-      credential: (name) => void credentials.summary(name, []),
-    }),
+  routes: (api, { keys, endpoints, servers, credentials, objects }) =>
+    keyRoutes(
+      api,
+      keys,
+      {
+        endpoint: (name) => void (name.startsWith('hook/') || endpoints.get(name)),
+        server: (name) => void servers.summary(name),
+        credential: (name) => void credentials.summary(name, []),
+      },
+      objects,
+    ),
 };

@@ -58,6 +58,13 @@ export interface NewKey {
   manage: boolean;
 }
 
+/** What may be changed of a key; what is left out stays. */
+export interface KeyChange extends Partial<Omit<NewKey, 'tools' | 'perMinute' | 'expires' | 'manage'>> {
+  tools?: string[] | null | undefined;
+  perMinute?: number | null | undefined;
+  expires?: string | null | undefined;
+}
+
 const BEGINNING = 'pindro_';
 const LENT = 'lent-';
 /** When a key was last used is written at most this often. */
@@ -85,7 +92,34 @@ export class KeyStore {
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
-  ) {}
+  ) {
+    bus.on('undone', () => this.#changed());
+    bus.on('removing', (what, id, { take }) => {
+      if (what !== 'key') return;
+      take('keys', { id });
+      this.#changed();
+    });
+    bus.on('renamed', (what, from, to) => {
+      if (what === 'server' || what === 'credential') this.#follow(what, from, to);
+    });
+  }
+
+  /** Credentials of holders' own, and the servers they are for, go by another name. */
+  #follow(what: 'server' | 'credential', from: string, to: string): void {
+    const call = (name: string) => (name === from ? to : name);
+    for (const { id, credentials } of this.database.select().from(keys).all()) {
+      const now = Object.entries(credentials).map(([server, name]) =>
+        what === 'server' ? [call(server), name] : [server, call(name)],
+      );
+      if (now.some(([server, name]) => credentials[server!] !== name))
+        this.database
+          .update(keys)
+          .set({ credentials: Object.fromEntries(now) })
+          .where(eq(keys.id, id))
+          .run();
+    }
+    this.#changed();
+  }
 
   /** @returns the key itself, this once, and what is kept of it */
   issue(given: NewKey): { key: string; summary: KeySummary } {
@@ -154,7 +188,9 @@ export class KeyStore {
 
   /** Whether a key still opens anything. */
   isGood(id: string): boolean {
-    const { revokedAt, expiresAt } = this.#row(id);
+    const row = this.database.select().from(keys).where(eq(keys.id, id)).get();
+    if (!row) return false;
+    const { revokedAt, expiresAt } = row;
     return revokedAt === null && (expiresAt === null || expiresAt > Date.now());
   }
 
@@ -184,6 +220,53 @@ export class KeyStore {
       .map(({ name }) => `key "${name}"`);
   }
 
+  /** Keys whose holder brings a credential for a server along. */
+  usersOfServer(server: string): string[] {
+    return this.list()
+      .filter(({ revokedAt, credentials }) => revokedAt === null && Object.hasOwn(credentials, server))
+      .map(({ name }) => `key "${name}"`);
+  }
+
+  /** Good keys that open an endpoint by its name. */
+  opening(endpoint: string): string[] {
+    return this.list()
+      .filter(({ revokedAt, endpoints }) => revokedAt === null && endpoints.includes(endpoint))
+      .map(({ name }) => `key "${name}"`);
+  }
+
+  /** Changes what a key is called and what it opens. What is left out stays; the key itself too. */
+  change(id: string, { expires, ...change }: KeyChange): KeySummary {
+    this.#row(id);
+    const values = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
+    const expiresAt = typeof expires === 'string' ? Date.now() + requireDuration(expires, '/expires') : null;
+    const all = { ...values, ...(expires !== undefined && { expiresAt }) };
+    if (Object.keys(all).length > 0) this.database.update(keys).set(all).where(eq(keys.id, id)).run();
+    this.#changed();
+    this.bus.changed('key', id);
+    return this.summary(id);
+  }
+
+  /** Issues a key that opens the same, for somebody else. */
+  copy(id: string, name: string, caller: string): { key: string; summary: KeySummary } {
+    return this.issue({ ...this.#like(this.#row(id)), name, caller });
+  }
+
+  #like(row: typeof keys.$inferSelect): NewKey {
+    return {
+      name: row.name,
+      caller: row.caller,
+      attributes: row.attributes as JsonObject,
+      stage: row.stage as Stage,
+      endpoints: row.endpoints,
+      tools: row.tools ?? undefined,
+      readOnly: row.readOnly,
+      perMinute: row.perMinute ?? undefined,
+      propose: row.propose,
+      credentials: row.credentials,
+      manage: row.manage,
+    };
+  }
+
   revoke(id: string): KeySummary {
     const known = this.summary(id);
     if (known.revokedAt === null)
@@ -211,19 +294,7 @@ export class KeyStore {
     if (row.revokedAt !== null)
       throw new PindroError('key_revoked', { name: row.name, when: iso(row.revokedAt)!.slice(0, 10) });
     const until = Date.now() + requireDuration(overlap, '/overlap');
-    const fresh = this.issue({
-      name: row.name,
-      caller: row.caller,
-      attributes: row.attributes as JsonObject,
-      stage: row.stage as Stage,
-      endpoints: row.endpoints,
-      tools: row.tools ?? undefined,
-      readOnly: row.readOnly,
-      perMinute: row.perMinute ?? undefined,
-      propose: row.propose,
-      credentials: row.credentials,
-      manage: row.manage,
-    });
+    const fresh = this.issue(this.#like(row));
     const expiresAt = Math.min(until, row.expiresAt ?? until);
     this.database.update(keys).set({ expiresAt }).where(eq(keys.id, id)).run();
     if (row.expiresAt !== null)

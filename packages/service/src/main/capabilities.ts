@@ -7,6 +7,7 @@ import { flowsCapability } from '../flows/capability.js';
 import { keysCapability } from '../keys/capability.js';
 import { mailboxCapability } from '../mailbox/capability.js';
 import { modelsCapability } from '../models/capability.js';
+import { objectsCapability } from '../objects/capability.js';
 import { peopleCapability } from '../people/capability.js';
 import type { Capability } from '../platform/capability.js';
 import { databaseCapability } from '../platform/database/capability.js';
@@ -25,6 +26,7 @@ import { httpCapability } from './http.js';
 /** All that the service can do. Opened and begun in this order, closed in the opposite one. */
 export const CAPABILITIES: readonly Capability[] = [
   databaseCapability,
+  objectsCapability,
   credentialsCapability,
   recordCapability,
   httpCapability,

@@ -10,8 +10,8 @@ declare module '../platform/capability.js' {
 
 export const modelsCapability: Capability = {
   name: 'models',
-  open: ({ config, bus, credentials, webFetch }) => ({
-    models: new ModelStore(config, bus, { fetch: webFetch, credentials }),
+  open: ({ config, bus, credentials, webFetch, former }) => ({
+    models: new ModelStore(config, bus, { fetch: webFetch, credentials }, former),
   }),
-  routes: (api, { models }) => modelRoutes(api, models),
+  routes: (api, { models, objects }) => modelRoutes(api, models, objects),
 };

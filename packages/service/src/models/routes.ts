@@ -1,11 +1,39 @@
 import type { JsonObject } from '@pindro/core';
+import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import type { ModelStore } from './store.js';
 
-export function modelRoutes(api: Api, store: ModelStore): void {
-  api.on('listModels', () => ({ items: store.list() }));
+export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void {
+  api.on('listModels', ({ query }) => ({
+    items: store.list().filter((one) => fits(query.search, one.name, one.model, one.base)),
+  }));
+  api.on('getModel', (call) => store.summary(call.param('name')));
   api.on('addModel', ({ body }) =>
     store.add({ ...body, credential: body.credential ?? null, settings: body.settings as JsonObject }),
   );
+  api.on('changeModel', (call) =>
+    store.change(call.param('name'), { ...call.body, settings: call.body.settings as JsonObject | undefined }),
+  );
+  api.on('renameModel', (call) => {
+    const { name } = store.summary(call.param('name'));
+    const { to } = call.body;
+    return objects.rename(
+      'model',
+      name,
+      to,
+      () => store.callOtherwise(name, to),
+      () => !store.names().includes(to),
+    );
+  });
+  api.on('copyModel', (call) => {
+    store.copy(call.param('name'), call.body.to);
+    return { name: call.body.to };
+  });
+  api.on('modelUses', (call) => ({ items: objects.usesOf('model', store.summary(call.param('name')).name) }));
+  api.on('removeModel', (call) => {
+    const { name } = store.summary(call.param('name'));
+    return objects.remove('model', name, { by: call.who.name, ...call.query });
+  });
   api.on('testModel', (call) => store.test(call.param('name')));
 }

@@ -12,6 +12,7 @@ import {
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
+import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
@@ -25,7 +26,16 @@ export class ModelStore {
     private readonly database: Database,
     private readonly bus: Bus,
     private readonly outside: { fetch: FetchPort; credentials: CredentialStore },
-  ) {}
+    private readonly former: FormerNames,
+  ) {
+    bus.on('removing', (what, name, { take }) => {
+      if (what === 'model') take('models', { name });
+    });
+    bus.on('renamed', (what, from, to) => {
+      if (what === 'credential')
+        database.update(models).set({ credential: to }).where(eq(models.credential, from)).run();
+    });
+  }
 
   names(): string[] {
     return this.database
@@ -65,18 +75,11 @@ export class ModelStore {
 
   /** Keeps a connection once its model has answered. */
   async add(given: ModelConnection): Promise<ModelSummary> {
-    requireName(given.name, 'model connection');
-    if (this.names().includes(given.name))
-      throw new PindroError('already_there', { what: 'model connection', name: given.name });
-    if (!DIALECT_NAMES.includes(given.dialect)) {
-      throw new PindroError(
-        'request_invalid',
-        { why: `There is no dialect "${given.dialect}"; known: ${DIALECT_NAMES.join(', ')}` },
-        { at: '/dialect' },
-      );
-    }
-    const connection = { ...given, base: requireAddress(given.base).replace(/\/+$/, '') };
+    this.#requireFree(given.name);
+    requireDialect(given.dialect);
+    const connection = { ...given, base: baseOf(given.base) };
     await this.#ask(connection);
+    this.#requireFree(given.name);
     this.database
       .insert(models)
       .values({ ...connection, testedAt: Date.now() })
@@ -85,28 +88,70 @@ export class ModelStore {
     return this.summary(given.name);
   }
 
-  /** Gives a connection another address, for example because the model moved. */
-  move(name: string, base: string): void {
-    const { credential } = this.#row(name);
-    if (credential) this.outside.credentials.allow(credential, base);
+  #requireFree(name: string): void {
+    requireName(name, 'model connection');
+    if (this.names().includes(name)) throw new PindroError('already_there', { what: 'model connection', name });
+    this.former.requireFree('model', 'model connection', name);
+  }
+
+  /** Changes a connection once its model has answered so, or without asking it. What is left out stays. */
+  async change(given: string, change: ModelChange): Promise<ModelSummary> {
+    const { untested, ...parts } = change;
+    const before = this.connection(given);
+    const told = Object.fromEntries(Object.entries(parts).filter(([, value]) => value !== undefined));
+    const connection: ModelConnection = { ...before, ...told };
+    connection.base = baseOf(connection.base);
+    requireDialect(connection.dialect);
+    const { name, credential } = connection;
+    if (credential !== null) this.outside.credentials.summary(credential, []);
+    const takeBack = credential === null ? () => {} : this.outside.credentials.allow(credential, connection.base);
+    if (!untested)
+      await this.#ask(connection).catch((error: unknown) => {
+        takeBack();
+        throw error;
+      });
+    const { name: _, ...values } = connection;
+    const tested = untested ? {} : { testedAt: Date.now(), trouble: null };
     this.database
       .update(models)
-      .set({ base: base.replace(/\/+$/, '') })
+      .set({ ...values, ...tested })
       .where(eq(models.name, name))
       .run();
     this.bus.changed('model', name);
+    return this.summary(name);
+  }
+
+  /** Gives a connection another address, for example because the model moved. */
+  async move(name: string, base: string): Promise<void> {
+    await this.change(name, { base, untested: true });
+  }
+
+  /** Gives the row its new name; what names it follows elsewhere. */
+  callOtherwise(from: string, to: string): void {
+    this.database.update(models).set({ name: to }).where(eq(models.name, from)).run();
+  }
+
+  copy(from: string, to: string): void {
+    const row = this.#row(from);
+    this.#requireFree(to);
+    this.database
+      .insert(models)
+      .values({ ...row, name: to })
+      .run();
+    this.bus.changed('model', to);
   }
 
   /** Asks the model one short question and keeps how that went. */
   async test(name: string): Promise<{ answer: string; milliseconds: number }> {
     const connection = this.connection(name);
+    const { name: own } = connection;
     const start = performance.now();
     try {
       const answer = await this.#ask(connection);
-      this.#keepTest(name, null);
+      this.#keepTest(own, null);
       return { answer, milliseconds: Math.round(performance.now() - start) };
     } catch (error) {
-      this.#keepTest(name, asPindroError(error).message);
+      this.#keepTest(own, asPindroError(error).message);
       throw error;
     }
   }
@@ -136,7 +181,8 @@ export class ModelStore {
     this.bus.changed('model', name);
   }
 
-  #row(name: string) {
+  #row(given: string) {
+    const name = this.former.present('model', given);
     const row = this.database.select().from(models).where(eq(models.name, name)).get();
     if (!row)
       throw new PindroError('not_found', {
@@ -146,4 +192,23 @@ export class ModelStore {
       });
     return row;
   }
+}
+
+/** What may be changed of a connection; what is left out stays. */
+export type ModelChange = {
+  [K in 'dialect' | 'base' | 'model' | 'credential' | 'settings']?: ModelConnection[K] | undefined;
+} & {
+  /** Also when it does not answer now. */
+  untested?: boolean;
+};
+
+const baseOf = (text: string) => requireAddress(text).replace(/\/+$/, '');
+
+function requireDialect(dialect: string): void {
+  if (DIALECT_NAMES.includes(dialect)) return;
+  throw new PindroError(
+    'request_invalid',
+    { why: `There is no dialect "${dialect}"; known: ${DIALECT_NAMES.join(', ')}` },
+    { at: '/dialect' },
+  );
 }

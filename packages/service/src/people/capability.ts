@@ -18,8 +18,8 @@ const refuseMany = () => {
 
 export const peopleCapability: Capability = {
   name: 'people',
-  open: ({ config }) => ({ people: new PeopleStore(config) }),
-  routes: (api, { people, address }) => peopleRoutes(api, people, address),
+  open: ({ config, bus, former }) => ({ people: new PeopleStore(config, bus, former) }),
+  routes: (api, { people, objects, address }) => peopleRoutes(api, people, objects, address),
   pages: (app, { people, settings }) => {
     const secure = settings.publicUrl?.startsWith('https:') ?? false;
     app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(people, secure));

@@ -2,7 +2,9 @@ import { createHash } from 'node:crypto';
 import type { Person, Role } from '@pindro/contract';
 import { didYouMean, PindroError } from '@pindro/core';
 import { and, asc, eq, gt, lt } from 'drizzle-orm';
+import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
 import { randomText } from '../platform/settings.js';
 import { fitsPassword, sealPassword } from './passwords.js';
 import { people, signIns } from './tables.js';
@@ -14,7 +16,16 @@ const hashOf = (text: string) => createHash('sha256').update(text).digest('base6
 
 /** Who may use the console, and how they sign in: by links that work once, or by a password. */
 export class PeopleStore {
-  constructor(private readonly database: Database) {
+  constructor(
+    private readonly database: Database,
+    bus: Bus,
+    private readonly former: FormerNames,
+  ) {
+    bus.on('removing', (what, name, { take }) => {
+      if (what !== 'person') return;
+      this.#endSessions(name);
+      take('people', { name });
+    });
     // Whoever set it up comes in as the owner.
     if (this.list().length === 0)
       this.database.insert(people).values({ name: OWNER, role: 'owner', password: null, createdAt: Date.now() }).run();
@@ -28,7 +39,8 @@ export class PeopleStore {
     return shown(this.#row(name));
   }
 
-  #row(name: string) {
+  #row(given: string) {
+    const name = this.former.present('person', given);
     const row = this.database.select().from(people).where(eq(people.name, name)).get();
     if (row) return row;
     const suggestion = didYouMean(
@@ -39,15 +51,25 @@ export class PeopleStore {
   }
 
   async add(name: string, role: Role, password?: string): Promise<Person> {
-    if (this.list().some((person) => person.name === name))
-      throw new PindroError('already_there', { what: 'person', name });
+    if (this.has(name)) throw new PindroError('already_there', { what: 'person', name });
+    this.former.requireFree('person', 'person', name);
     const sealed = password === undefined ? null : await sealPassword(password);
     this.database.insert(people).values({ name, role, password: sealed, createdAt: Date.now() }).run();
     return this.get(name);
   }
 
-  async change(name: string, { role, password }: { role?: Role | undefined; password?: string | undefined }) {
-    const { role: before } = this.#row(name);
+  has(name: string): boolean {
+    return this.list().some((person) => person.name === name);
+  }
+
+  /** Gives the row its new name; whoever is signed in stays so. */
+  callOtherwise(from: string, to: string): void {
+    this.database.update(people).set({ name: to }).where(eq(people.name, from)).run();
+    this.database.update(signIns).set({ person: to }).where(eq(signIns.person, from)).run();
+  }
+
+  async change(given: string, { role, password }: { role?: Role | undefined; password?: string | undefined }) {
+    const { name, role: before } = this.#row(given);
     if (role !== undefined && role !== 'owner' && before === 'owner') this.#refuseLastOwner(name);
     const sealed = password === undefined ? undefined : await sealPassword(password);
     if (role !== undefined) this.database.update(people).set({ role }).where(eq(people.name, name)).run();
@@ -58,10 +80,9 @@ export class PeopleStore {
     return this.get(name);
   }
 
-  remove(name: string): void {
+  /** @throws last_owner */
+  requireRemovable(name: string): void {
     if (this.#row(name).role === 'owner') this.#refuseLastOwner(name);
-    this.#endSessions(name);
-    this.database.delete(people).where(eq(people.name, name)).run();
   }
 
   #refuseLastOwner(name: string): void {
@@ -100,11 +121,12 @@ export class PeopleStore {
   /** @throws password_wrong, whichever of the two is */
   async signInWith(name: string, password: string): Promise<string> {
     await this.requirePassword(name, password);
-    return this.#keep('session', SESSION_LIVES, name);
+    return this.#keep('session', SESSION_LIVES, this.former.present('person', name));
   }
 
   /** @throws password_wrong */
-  async requirePassword(name: string, password: string): Promise<void> {
+  async requirePassword(given: string, password: string): Promise<void> {
+    const name = this.former.present('person', given);
     const row = this.database.select().from(people).where(eq(people.name, name)).get();
     if (!(await fitsPassword(password, row?.password ?? null))) throw new PindroError('password_wrong');
   }

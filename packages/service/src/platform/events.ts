@@ -16,10 +16,29 @@ export type Thing =
   | 'approval'
   | 'entry'
   | 'document'
+  | 'person'
+  | 'sample'
+  | 'row'
+  /** Which tables there are, and their columns. */
+  | 'columns'
   | 'workshop';
+
+/** How a thing that is removed is taken out, so that it can be put back. */
+export interface Gather {
+  /** Takes rows out of a table, by the values of columns. @returns how many */
+  take(table: string, where: Record<string, unknown>): number;
+  /** Puts rows, or with no column a table of that name, out of reach where they stand: there may be many. */
+  putAside(table: string, column: string | null, from: string): void;
+  /** Whoever shows this other thing is told too, now and when all is put back. */
+  tell(what: Thing, name: string): void;
+}
 
 interface Events {
   changed: [what: Thing, name: string];
+  /** Inside of the transaction: whoever keeps the name calls it by the new one. */
+  renamed: [what: Thing, from: string, to: string];
+  /** Inside of the transaction: whoever keeps what belongs to it takes that out too. */
+  removing: [what: Thing, name: string, gather: Gather];
   run: [run: RunSummary];
   live: [event: { run: string; trace: string; live: LiveEvent }];
   /** What was changed in a transaction has been taken back: nothing that was read in it may be kept. */

@@ -56,7 +56,7 @@ export const runsCapability: Capability = {
         flows: all.flows,
         endpoints: all.endpoints,
         models: { connection: async (name) => all.models.connection(name) },
-        memory: new ConversationStore(all.config, all.vault),
+        memory: new ConversationStore(all.config, all.vault, all.bus),
         secrets: all.credentials.port,
         clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
         mail: new MailSender(settings.smtp, settings.mailFrom),
@@ -72,7 +72,7 @@ export const runsCapability: Capability = {
       };
     }
   },
-  routes: (api, { runs, runner, flows }) => runRoutes(api, { store: runs, runner, flows }),
+  routes: (api, { runs, runner, flows, former }) => runRoutes(api, { store: runs, runner, flows, former }),
   listen: async ({ runs, runner, flows, journal, tables, log }) => {
     const { wentOn, inDoubt } = await recoverRuns({ runs, runner, flows, journal });
     if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs that the last stop had cut');

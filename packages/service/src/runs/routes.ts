@@ -10,6 +10,7 @@ import {
 } from '@pindro/core';
 import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
+import type { FormerNames } from '../objects/former-names.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from './runner.js';
 import { type RunStore, summarise } from './store.js';
@@ -19,12 +20,13 @@ interface Parts {
   store: RunStore;
   runner: Runner;
   flows: FlowStore;
+  former: FormerNames;
 }
 
-export function runRoutes(api: Api, { store, runner, flows }: Parts): void {
+export function runRoutes(api: Api, { store, runner, flows, former }: Parts): void {
   /** What is done when a run is done again. What was made for the occasion has no draft, and is done as it was. */
   const again = (id: string, head: RunHead, on?: 'draft' | 'live' | 'ran'): Again => {
-    const which = on ?? (flows.names().includes(head.flow) ? 'draft' : 'ran');
+    const which = on ?? (flows.find(head.flow) ? 'draft' : 'ran');
     if (which !== 'ran') return { ...flows.loadNow(head.flow, which), stage: which };
     const document = store.documentOf(id);
     if (!document)
@@ -37,7 +39,10 @@ export function runRoutes(api: Api, { store, runner, flows }: Parts): void {
   };
 
   api.on('listRuns', async ({ query }) => {
-    const { items, next } = await store.list(query);
+    // Runs keep the name that their flow had; whoever asks for it by any of them means all.
+    const { flow, ...rest } = query;
+    const named = flow === undefined ? {} : { flows: former.namesOf('flow', flow) };
+    const { items, next } = await store.list({ ...rest, ...named });
     const titles = store.titles(items);
     return { items: items.map((run) => summarise(run, titles.get(run.head.id) ?? null)), next };
   });

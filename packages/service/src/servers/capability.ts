@@ -1,5 +1,4 @@
 import type { Capability } from '../platform/capability.js';
-import { usersOf } from '../usage.js';
 import { serverChatRoute } from './chat.js';
 import { serverRoutes } from './routes.js';
 import { ServerStore } from './store.js';
@@ -12,15 +11,15 @@ declare module '../platform/capability.js' {
 
 export const serversCapability: Capability = {
   name: 'servers',
-  open: ({ config, bus, credentials, outside }) => {
-    const servers = new ServerStore(config, bus, credentials, outside);
+  open: ({ config, bus, credentials, outside, former }) => {
+    const servers = new ServerStore(config, bus, credentials, outside, former);
     bus.on('changed', (what, name) => {
       if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
     });
     return { servers };
   },
-  routes: (api, { servers, models, runner, flows, endpoints }) => {
-    serverRoutes(api, servers, (name) => usersOf('servers', name, flows, endpoints));
+  routes: (api, { servers, models, runner, objects }) => {
+    serverRoutes(api, servers, objects);
     serverChatRoute(api, { servers, models, runner });
   },
   listen: ({ servers }) => servers.start(),

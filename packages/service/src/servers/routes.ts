@@ -1,11 +1,15 @@
-import { type JsonObject, newSpanId, newTraceId, PindroError, resultText, traceparent } from '@pindro/core';
+import { type JsonObject, newSpanId, newTraceId, resultText, traceparent } from '@pindro/core';
+import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import type { ServerStore } from './store.js';
 
-/** @param usedBy what uses a server, as words for people */
-export function serverRoutes(api: Api, store: ServerStore, usedBy: (name: string) => string[]): void {
+export function serverRoutes(api: Api, store: ServerStore, objects: Objects): void {
+  const usedBy = (name: string) => objects.usesOf('server', name);
   const detail = (name: string) => store.detail(name, usedBy(name));
-  api.on('listServers', () => ({ items: store.list() }));
+  api.on('listServers', ({ query }) => ({
+    items: store.list().filter((one) => fits(query.search, one.name, one.url, one.about)),
+  }));
   api.on('getServer', (call) => detail(call.param('name')));
   api.on('attachServer', async ({ body }) => {
     await store.attach({
@@ -35,11 +39,29 @@ export function serverRoutes(api: Api, store: ServerStore, usedBy: (name: string
       milliseconds: Math.round(performance.now() - start),
     };
   });
-  api.on('detachServer', async (call) => {
-    const name = call.param('name');
-    const users = usedBy(name);
-    if (users.length > 0) throw new PindroError('in_use', { what: 'Tool server', name, users: users.join(', ') });
-    await store.detach(name);
-    return { done: true };
+  api.on('changeServer', async (call) => {
+    const { name } = store.summary(call.param('name'));
+    await store.change(name, { ...call.body, rules: call.body.rules as JsonObject | undefined });
+    return detail(name);
+  });
+  api.on('renameServer', (call) => {
+    const { name } = store.summary(call.param('name'));
+    const { to } = call.body;
+    return objects.rename(
+      'server',
+      name,
+      to,
+      () => store.callOtherwise(name, to),
+      () => !store.names().includes(to),
+    );
+  });
+  api.on('copyServer', (call) => {
+    store.copy(call.param('name'), call.body.to);
+    return { name: call.body.to };
+  });
+  api.on('serverUses', (call) => ({ items: usedBy(store.summary(call.param('name')).name) }));
+  api.on('detachServer', (call) => {
+    const { name } = store.summary(call.param('name'));
+    return objects.remove('server', name, { by: call.who.name, ...call.query });
   });
 }

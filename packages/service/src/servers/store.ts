@@ -18,6 +18,7 @@ import {
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import { type CredentialStore, requireSecret } from '../credentials/store.js';
+import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
@@ -63,8 +64,23 @@ export class ServerStore implements ToolServerPort {
     private readonly bus: Bus,
     private readonly credentials: CredentialStore,
     private readonly outside: Outside,
+    private readonly former: FormerNames,
   ) {
     bus.on('undone', () => this.#rows.clear());
+    bus.on('removing', (what, name, { take }) => {
+      if (what === 'server') take('servers', { name });
+      if (what === 'server') void this.#letGo(name);
+    });
+    bus.on('renamed', (what, from, to) => {
+      if (what !== 'credential') return;
+      database.update(servers).set({ credential: to }).where(eq(servers.credential, from)).run();
+      this.#rows.clear();
+    });
+  }
+
+  /** What the server of a name, or a former one, is called now. */
+  nameOf(given: string): string {
+    return this.former.present('server', given);
   }
 
   /** Gets in touch with every attached server, without waiting for any. */
@@ -94,8 +110,9 @@ export class ServerStore implements ToolServerPort {
     return this.names().map((name) => this.summary(name));
   }
 
-  summary(name: string): ServerSummary {
-    const row = this.#row(name);
+  summary(given: string): ServerSummary {
+    const row = this.#row(given);
+    const { name } = row;
     const trouble = this.#attached.get(name)?.trouble ?? null;
     return {
       name,
@@ -134,9 +151,9 @@ export class ServerStore implements ToolServerPort {
     return this.#row(name).rules;
   }
 
-  /** Every server's tools as last seen. */
+  /** Every server's tools as last seen, under former names too. */
   allTools(): Record<string, ToolDescription[]> {
-    return Object.fromEntries(this.names().map((name) => [name, this.tools(name)]));
+    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.tools(name)]));
   }
 
   usersOf(credential: string): string[] {
@@ -156,10 +173,8 @@ export class ServerStore implements ToolServerPort {
     secret: string | undefined;
     rules: JsonObject;
   }): Promise<void> {
-    requireName(given.name, 'tool server');
+    this.#requireFree(given.name);
     const url = requireAddress(given.url);
-    if (this.names().includes(given.name))
-      throw new PindroError('already_there', { what: 'tool server', name: given.name });
     const rules = readRules(given.rules);
     const { secret } = given;
     if (secret !== undefined) requireSecret({ kind: 'bearer', secret });
@@ -167,26 +182,8 @@ export class ServerStore implements ToolServerPort {
       secret === undefined
         ? () => this.#reveal(given.credential, url)
         : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
-    const trial = new ServerConnection({ ...this.#way, name: given.name, url, reveal });
-    let tools: ToolDescription[];
-    let about: string;
-    try {
-      tools = await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
-      about = trial.about();
-    } finally {
-      await trial.close();
-    }
-    const broken = tools.flatMap((tool) =>
-      ruleMistakes(
-        tool,
-        Object.fromEntries(
-          Object.entries(rules).filter(
-            ([argument]) => isObject(tool.inputSchema.properties) && argument in tool.inputSchema.properties,
-          ),
-        ),
-      ),
-    )[0];
-    if (broken) throw new PindroError('request_invalid', { why: broken.message }, { at: `/rules${broken.at}` });
+    const { tools, about } = await this.#ask(given.name, url, reveal);
+    requireFit(rules, tools);
     let { credential } = given;
     if (given.secret !== undefined) {
       credential = `${given.name}-key`;
@@ -198,6 +195,8 @@ export class ServerStore implements ToolServerPort {
         origins: [new URL(url).origin],
       });
     }
+    // Somebody else may have been quicker.
+    this.#requireFree(given.name);
     this.database
       .insert(servers)
       .values({ name: given.name, url, credential, rules, tools, about, seenAt: Date.now() })
@@ -205,28 +204,104 @@ export class ServerStore implements ToolServerPort {
     this.bus.changed('server', given.name);
   }
 
-  async detach(name: string): Promise<void> {
-    this.#row(name);
-    const attached = this.#attached.get(name);
-    if (attached?.retry) clearTimeout(attached.retry);
-    await attached?.connection.close();
-    this.#attached.delete(name);
-    await this.#own.endOf(name);
-    this.database.delete(servers).where(eq(servers.name, name)).run();
-    this.#rows.delete(name);
-    this.bus.changed('server', name);
+  #requireFree(name: string): void {
+    requireName(name, 'tool server');
+    if (this.names().includes(name)) throw new PindroError('already_there', { what: 'tool server', name });
+    this.former.requireFree('server', 'tool server', name);
   }
 
-  /** The server's address or secret has changed: the next call connects anew. */
-  async move(name: string, url: string): Promise<void> {
-    const { credential } = this.#row(name);
-    if (credential) this.credentials.allow(credential, url);
-    this.database.update(servers).set({ url }).where(eq(servers.name, name)).run();
+  /** Connects once as told, to see what answers. */
+  async #ask(
+    name: string,
+    url: string,
+    reveal: () => RevealedSecret,
+  ): Promise<{ tools: ToolDescription[]; about: string }> {
+    const trial = new ServerConnection({ ...this.#way, name, url, reveal });
+    try {
+      return { tools: await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2)), about: trial.about() };
+    } finally {
+      await trial.close();
+    }
+  }
+
+  /** Ends what is open to a server: it is elsewhere now, or gone. */
+  async #letGo(name: string): Promise<void> {
     this.#rows.delete(name);
-    await this.#attached.get(name)?.connection.close();
+    const attached = this.#attached.get(name);
     this.#attached.delete(name);
+    if (attached?.retry) clearTimeout(attached.retry);
+    await attached?.connection.close();
     await this.#own.endOf(name);
-    this.bus.changed('server', name);
+  }
+
+  /** Changes where a server is and what goes along. Nothing is changed unless it answers so, or need not be asked. */
+  async change(given: string, change: ServerChange): Promise<void> {
+    const { name, ...before } = this.#row(given);
+    const url = change.url === undefined ? before.url : requireAddress(change.url);
+    const rules = change.rules === undefined ? before.rules : readRules(change.rules);
+    const { secret } = change;
+    if (secret !== undefined) requireSecret({ kind: 'bearer', secret });
+    let credential = change.credential === undefined ? before.credential : change.credential;
+    if (credential !== null) this.credentials.summary(credential, []);
+    const moved = url !== before.url || credential !== before.credential || secret !== undefined;
+    if (moved && !change.untested) {
+      const reveal =
+        secret === undefined
+          ? // Whether it may go there is settled only once the server answers.
+            () => (credential === null ? NOTHING : this.credentials.reveal(credential))
+          : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
+      const { tools, about } = await this.#ask(name, url, reveal);
+      requireFit(rules, tools);
+      this.database.update(servers).set({ tools, about, seenAt: Date.now() }).where(eq(servers.name, name)).run();
+    } else requireFit(rules, before.tools);
+    this.database.driver
+      .transaction(() => {
+        if (secret !== undefined) credential = this.#keepSecret(name, credential, secret, url);
+        else if (credential !== null) this.credentials.allow(credential, url);
+        this.database.update(servers).set({ url, credential, rules }).where(eq(servers.name, name)).run();
+        this.bus.changed('server', name);
+      })
+      .immediate();
+    await this.#letGo(name);
+    void this.refresh(name).catch(() => {});
+  }
+
+  /** Renews the secret of the credential a server has, or makes it one. @returns its name */
+  #keepSecret(server: string, credential: string | null, secret: string, url: string): string {
+    if (credential !== null) {
+      this.credentials.change(credential, { secret });
+      this.credentials.allow(credential, url);
+      return credential;
+    }
+    const name = `${server}-key`;
+    this.credentials.add({
+      ...{ name, kind: 'bearer', secret },
+      account: `tool server ${server}`,
+      origins: [new URL(url).origin],
+    });
+    return name;
+  }
+
+  /** The server's address has changed: the next call connects anew. */
+  async move(name: string, url: string): Promise<void> {
+    await this.change(name, { url, untested: true });
+  }
+
+  /** Gives the row its new name; what names it follows elsewhere. */
+  callOtherwise(from: string, to: string): void {
+    this.database.update(servers).set({ name: to }).where(eq(servers.name, from)).run();
+    void this.#letGo(from);
+  }
+
+  /** The same server under another name. */
+  copy(from: string, to: string): void {
+    const row = this.#row(from);
+    this.#requireFree(to);
+    this.database
+      .insert(servers)
+      .values({ ...row, name: to })
+      .run();
+    this.bus.changed('server', to);
   }
 
   /** Connects anew with what the credential holds now. */
@@ -244,7 +319,8 @@ export class ServerStore implements ToolServerPort {
   }
 
   /** Reads the tool list anew. @returns what came and went */
-  async refresh(name: string): Promise<{ added: string[]; removed: string[] }> {
+  async refresh(given: string): Promise<{ added: string[]; removed: string[] }> {
+    const name = this.nameOf(given);
     const before = this.#row(name).tools.map((tool) => tool.name);
     const { connection } = this.#connection(name);
     try {
@@ -267,13 +343,15 @@ export class ServerStore implements ToolServerPort {
     }
   }
 
-  async describe(name: string): Promise<ServerDescription> {
-    const row = this.#row(name);
+  async describe(given: string): Promise<ServerDescription> {
+    const row = this.#row(given);
+    const { name } = row;
     const { trouble } = this.#connection(name);
     return { tools: row.tools, rules: row.rules, ...(trouble && { unreachable: trouble }) };
   }
 
-  async call(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+  async call(given: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    const name = this.nameOf(given);
     if (options.credential !== undefined) return this.#callFor(options.credential, name, tool, args, options);
     const { connection } = this.#connection(name);
     try {
@@ -363,7 +441,7 @@ export class ServerStore implements ToolServerPort {
   }
 
   #reveal(credential: string | null, url: string): RevealedSecret {
-    return credential ? this.credentials.reveal(credential, { url }) : { headers: {}, secrets: [] };
+    return credential ? this.credentials.reveal(credential, { url }) : NOTHING;
   }
 
   /** What every connection needs. */
@@ -371,7 +449,8 @@ export class ServerStore implements ToolServerPort {
     return { outside: this.outside, below: this.credentials.masker };
   }
 
-  #row(name: string): ServerRow {
+  #row(given: string): ServerRow {
+    const name = this.nameOf(given);
     const known = this.#rows.get(name);
     if (known) return known;
     const row = this.database.select().from(servers).where(eq(servers.name, name)).get() as ServerRow | undefined;
@@ -380,6 +459,29 @@ export class ServerStore implements ToolServerPort {
     this.#rows.set(name, row);
     return row;
   }
+}
+
+const NOTHING: RevealedSecret = { headers: {}, secrets: [] };
+
+/** What may be changed of an attached server; what is left out stays. */
+export interface ServerChange {
+  url?: string | undefined;
+  /** null: none goes along any more. */
+  credential?: string | null | undefined;
+  secret?: string | undefined;
+  rules?: JsonObject | undefined;
+  /** Also when it does not answer now. */
+  untested?: boolean;
+}
+
+/** Rules for every tool that has the argument. @throws request_invalid where a tool cannot have them */
+function requireFit(rules: ArgumentRules, tools: readonly ToolDescription[]): void {
+  const has = (tool: ToolDescription, argument: string) =>
+    isObject(tool.inputSchema.properties) && argument in tool.inputSchema.properties;
+  const broken = tools.flatMap((tool) =>
+    ruleMistakes(tool, Object.fromEntries(Object.entries(rules).filter(([argument]) => has(tool, argument)))),
+  )[0];
+  if (broken) throw new PindroError('request_invalid', { why: broken.message }, { at: `/rules${broken.at}` });
 }
 
 function readRules(given: JsonObject): ArgumentRules {

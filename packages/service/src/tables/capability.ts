@@ -10,7 +10,11 @@ declare module '../platform/capability.js' {
 
 export const tablesCapability: Capability = {
   name: 'tables',
-  open: ({ config, bus }) => ({ tables: new TableStore(config, bus) }),
-  routes: (api, { tables }) => tableRoutes(api, tables),
+  open: ({ config, bus, former }) => ({ tables: new TableStore(config, bus, former) }),
+  routes: (api, { tables, objects, flows }) =>
+    tableRoutes(api, {
+      ...{ store: tables, objects },
+      followColumns: (table, names) => flows.followingColumns(tables.namesOf(table), names),
+    }),
   close: ({ tables }) => tables.close(),
 };

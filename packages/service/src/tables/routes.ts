@@ -1,20 +1,109 @@
-import type { JsonObject } from '@pindro/core';
+import { type Filter, isObject, type JsonObject, mistakesOf, PindroError, tableWhere } from '@pindro/core';
+import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
+import { fits } from '../platform/search.js';
 import type { TableStore } from './store.js';
 
-export function tableRoutes(api: Api, store: TableStore): void {
-  api.on('listTables', () => ({ items: store.list() }));
+interface Parts {
+  store: TableStore;
+  objects: Objects;
+  /** Drafts that name a column of the table, with its new name. */
+  followColumns(table: string, names: Record<string, string>): Promise<{ flows: string[]; keep(): void }>;
+}
+
+export function tableRoutes(api: Api, { store, objects, followColumns }: Parts): void {
+  const rowOf = (text: string) => {
+    const id = Number(text);
+    if (Number.isSafeInteger(id)) return id;
+    throw new PindroError('request_invalid', { why: `The id of a row is a whole number, not "${text.slice(0, 80)}"` });
+  };
+  api.on('listTables', ({ query }) => ({
+    items: store
+      .list()
+      .filter(({ name, columns }) => fits(query.search, name, ...columns.map((column) => column.name))),
+  }));
+  api.on('getTable', (call) => store.summary(call.param('name')));
   api.on('putTable', ({ body }) => {
     store.create(body.name, body.columns, body.owner ?? null);
     return store.summary(body.name);
   });
+  api.on('changeTable', async (call) => {
+    const { name } = store.summary(call.param('name'));
+    const follow = await followColumns(name, call.body.rename ?? {});
+    store.alter(name, call.body, follow.keep);
+    return { ...store.summary(name), changed: follow.flows.map((flow) => `flow "${flow}"`) };
+  });
+  api.on('renameTable', (call) => {
+    const { name } = store.summary(call.param('name'));
+    const { to } = call.body;
+    return objects.rename(
+      'table',
+      name,
+      to,
+      () => store.callOtherwise(name, to),
+      () => !store.names().includes(to),
+    );
+  });
+  api.on('copyTable', (call) => {
+    const { to, rows } = call.body;
+    store.copy(call.param('name'), to, rows);
+    return store.summary(to);
+  });
+  api.on('tableUses', (call) => ({ items: objects.usesOf('table', store.summary(call.param('name')).name) }));
+  api.on('removeTable', (call) => {
+    const { name } = store.summary(call.param('name'));
+    return objects.remove('table', name, { by: call.who.name, ...call.query });
+  });
+
   api.on('tableRows', (call) => {
     const name = call.param('name');
-    const { limit, cursor } = call.query;
-    const before = cursor === undefined ? null : Number(cursor);
-    return { ...store.page(name, limit, Number.isSafeInteger(before) ? before : null), columns: store.columns(name) };
+    const { limit, cursor, search, where, oldest } = call.query;
+    const from = cursor === undefined ? undefined : rowOf(cursor);
+    return {
+      ...store.page(name, limit, { from, oldest, search, where: readWhere(where) }),
+      columns: store.columns(name),
+    };
   });
+  api.on('getRow', (call) => ({ row: store.row(call.param('name'), rowOf(call.param('row'))) }));
   api.on('addRow', (call) => ({
     row: store.add({ table: call.param('name'), row: call.body.row as JsonObject, unless: null }).rows[0]!,
   }));
+  api.on('addRows', (call) => {
+    const rows = call.body.rows as JsonObject[];
+    store.addAll(call.param('name'), rows);
+    return { added: rows.length };
+  });
+  api.on('changeRow', (call) => ({
+    row: store.changeRow(call.param('name'), rowOf(call.param('row')), call.body.set as JsonObject),
+  }));
+  api.on('removeRow', (call) => {
+    const { name } = store.summary(call.param('name'));
+    const id = rowOf(call.param('row'));
+    store.row(name, id);
+    const { table, where } = store.rowToTake(name, id);
+    return objects.remove('row', `${name}/${id}`, { by: call.who.name, ...call.query }, ({ take, tell }) => {
+      take(table, where);
+      tell('table', name);
+    });
+  });
+}
+
+/** Conditions as they stand in a table step, out of a query. */
+function readWhere(text: string | undefined): Filter {
+  if (text === undefined) return [];
+  const refuse = (why: string) => new PindroError('request_invalid', { why: `"where" ${why}` }, { at: '/where' });
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (error) {
+    throw refuse(`is not JSON: ${(error as Error).message}`);
+  }
+  const parsed = tableWhere.safeParse(value);
+  if (!parsed.success)
+    throw refuse(
+      mistakesOf(parsed.error, value as JsonObject)
+        .map(({ at, message }) => `${at} ${message}`.trim())
+        .join('; '),
+    );
+  return isObject(value as JsonObject) && Object.keys(parsed.data).length > 0 ? [parsed.data] : [];
 }

@@ -13,14 +13,15 @@ import {
   type Where,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
+import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
+import { alterColumns, type ColumnChange, requireColumns } from './alter.js';
 import { type Column, loaded, STORAGE, stored } from './column.js';
 import { Ledger } from './ledger.js';
 import { tables } from './tables.js';
 
-const COLUMN_NAME = /^[a-z][a-z0-9_]{0,62}$/;
 const OPERATORS: Record<string, string> = { gt: '>', gte: '>=', lt: '<', lte: '<=', not: 'IS NOT' };
 const ROW_ID: Column = { name: 'id', type: 'whole' };
 
@@ -30,7 +31,17 @@ const within = (filter: Filter, own: JsonObject): Filter =>
   Object.keys(own).length === 0
     ? filter
     : (filter.length === 0 ? [{}] : filter).map((where) => ({ ...where, ...(own as Where) }));
-const dataTable = (name: string) => quote(`data_${name}`);
+const dataName = (name: string) => `data_${name}`;
+const dataTable = (name: string) => quote(dataName(name));
+
+export interface RowFilter {
+  /** The id of the last row of the page before. */
+  from?: number | undefined;
+  oldest?: boolean;
+  /** Only rows with this in one of their values. */
+  search?: string | undefined;
+  where?: Filter;
+}
 
 /** The workspace's built-in records. */
 export class TableStore implements TablePort {
@@ -40,9 +51,31 @@ export class TableStore implements TablePort {
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
+    private readonly former: FormerNames,
   ) {
     this.#ledger = new Ledger(database);
     bus.on('undone', () => this.#known.clear());
+    bus.on('removing', (what, name, { take, putAside, tell }) => {
+      if (what !== 'table') return;
+      take('tables', { name });
+      putAside(dataTable(name), null, dataName(name));
+      tell('columns', name);
+      this.#known.clear();
+    });
+  }
+
+  /** What the table of a name, or a former one, is called now. */
+  nameOf(given: string): string {
+    return this.former.present('table', given);
+  }
+
+  namesOf(given: string): string[] {
+    return this.former.namesOf('table', given);
+  }
+
+  /** The table of SQLite that holds its rows. */
+  #data(given: string): string {
+    return dataTable(this.nameOf(given));
   }
 
   /** The record has the end of a run: what its steps did is settled. */
@@ -72,18 +105,21 @@ export class TableStore implements TablePort {
     return this.names().map((name) => this.summary(name));
   }
 
-  summary(name: string): TableSummary {
-    const { count } = this.database.driver.prepare(`SELECT count(*) AS count FROM ${dataTable(name)}`).get() as {
+  summary(given: string): TableSummary {
+    const name = this.nameOf(given);
+    const table = this.#table(name);
+    const { count } = this.database.driver.prepare(`SELECT count(*) AS count FROM ${this.#data(name)}`).get() as {
       count: number;
     };
-    return { name, ...this.#table(name), rows: Number(count) };
+    return { name, ...table, rows: Number(count) };
   }
 
   columns(name: string): Column[] {
     return this.#table(name).columns;
   }
 
-  #table(name: string): { columns: Column[]; owner: string | null } {
+  #table(given: string): { columns: Column[]; owner: string | null } {
+    const name = this.nameOf(given);
     const known = this.#known.get(name);
     if (known) return known;
     const row = this.database.select().from(tables).where(eq(tables.name, name)).get();
@@ -95,24 +131,9 @@ export class TableStore implements TablePort {
 
   /** @param owner the column that holds the caller a row belongs to, where callers are kept apart */
   create(name: string, types: Record<string, ColumnType>, owner: string | null = null): void {
-    requireName(name, 'table');
-    if (this.names().includes(name)) throw new PindroError('already_there', { what: 'table', name });
+    this.#requireFree(name);
     const columns = Object.entries(types).map(([column, type]): Column => ({ name: column, type }));
-    const odd = columns.find((column) => !COLUMN_NAME.test(column.name) || column.name === ROW_ID.name);
-    if (odd)
-      throw new PindroError(
-        'request_invalid',
-        { why: `"${odd.name}" cannot be the name of a column; take lower-case letters, digits and _, and not "id"` },
-        { at: `/columns/${odd.name}` },
-      );
-    if (columns.length === 0)
-      throw new PindroError('request_invalid', { why: 'A table needs at least one column' }, { at: '/columns' });
-    if (owner !== null && ownOf(types, owner) !== 'text')
-      throw new PindroError(
-        'request_invalid',
-        { why: `"${owner}", which is to hold the caller, must be one of the columns and a text` },
-        { at: '/owner' },
-      );
+    requireColumns(columns, owner);
     const definitions = columns.map((column) => `${quote(column.name)} ${STORAGE[column.type].sql}`).join(', ');
     this.database.driver
       .transaction(() => {
@@ -122,14 +143,101 @@ export class TableStore implements TablePort {
         this.database.insert(tables).values({ name, columns, owner, createdAt: Date.now() }).run();
       })
       .immediate();
+    this.#altered(name);
+  }
+
+  #requireFree(name: string): void {
+    requireName(name, 'table');
+    if (this.names().includes(name)) throw new PindroError('already_there', { what: 'table', name });
+    this.former.requireFree('table', 'table', name);
+  }
+
+  /** Tells of a table that there is, or is another: drafts may name it. */
+  #altered(name: string): void {
+    this.#known.delete(name);
     this.bus.changed('table', name);
+    this.bus.changed('columns', name);
+  }
+
+  /** Changes the columns, all of it or nothing. @param follow what else changes with them, in the same transaction @throws request_invalid, value_refused */
+  alter(given: string, change: ColumnChange, follow: () => void = () => {}): void {
+    const name = this.nameOf(given);
+    const before = this.#table(name);
+    this.database.driver
+      .transaction(() => {
+        const after = alterColumns(this.database.driver, dataTable(name), name, before, change);
+        this.database.update(tables).set(after).where(eq(tables.name, name)).run();
+        follow();
+        this.#altered(name);
+      })
+      .immediate();
+  }
+
+  /** Gives the table its new name; what names it follows elsewhere. */
+  callOtherwise(from: string, to: string): void {
+    this.database.driver.exec(`ALTER TABLE ${dataTable(from)} RENAME TO ${dataTable(to)}`);
+    this.database.update(tables).set({ name: to }).where(eq(tables.name, from)).run();
+    this.#known.delete(from);
+    this.#altered(to);
+  }
+
+  copy(from: string, to: string, rows: boolean): void {
+    const { columns, owner } = this.#table(from);
+    this.database.driver
+      .transaction(() => {
+        this.create(to, Object.fromEntries(columns.map(({ name, type }) => [name, type])), owner);
+        const names = columns.map(({ name }) => quote(name)).join(', ');
+        if (rows)
+          this.database.driver.exec(
+            `INSERT INTO ${dataTable(to)} (id, ${names}) SELECT id, ${names} FROM ${this.#data(from)} ORDER BY id`,
+          );
+      })
+      .immediate();
+  }
+
+  /** @throws not_found */
+  row(table: string, id: number): JsonObject {
+    const [row] = this.find({ table, where: [{ id }], sort: null, descending: false, limit: 1 });
+    if (!row)
+      throw new PindroError('not_found', { what: `row of "${this.nameOf(table)}"`, name: String(id), suggestion: '' });
+    return row;
+  }
+
+  /** Changes values of one row. */
+  changeRow(table: string, id: number, set: JsonObject): JsonObject {
+    this.row(table, id);
+    return this.#change(table, [{ id }], set).rows[0]!;
+  }
+
+  /** Adds rows, all of them or none. */
+  addAll(table: string, rows: readonly JsonObject[]): void {
+    this.database.driver
+      .transaction(() => {
+        for (const [index, row] of rows.entries())
+          try {
+            this.add({ table, row, unless: null });
+          } catch (error) {
+            if (!(error instanceof PindroError)) throw error;
+            throw PindroError.from({
+              ...error.toRecord(),
+              at: `/rows/${index}${(error.at ?? '').replace('/row', '')}`,
+            });
+          }
+      })
+      .immediate();
+  }
+
+  /** How a row is taken out. */
+  rowToTake(table: string, id: number): { table: string; where: { id: number } } {
+    return { table: dataName(this.nameOf(table)), where: { id } };
   }
 
   /**
    * @param caller whose rows they are where the table keeps callers apart
    * @param key a change already made under it is answered as it was
    */
-  async run(operation: TableOperation, { caller, key }: { caller: string; key: string }): Promise<TableAnswer> {
+  async run(given: TableOperation, { caller, key }: { caller: string; key: string }): Promise<TableAnswer> {
+    const operation = { ...given, table: this.nameOf(given.table) };
     if (operation.do === 'find' || operation.do === 'count') return this.#perform(operation, caller);
     return this.#ledger.once(key, () => this.#perform(operation, caller));
   }
@@ -180,7 +288,7 @@ export class TableStore implements TablePort {
     const { sql, values } = this.#conditions(table, where);
     const order = sort === null ? 'id' : quote(this.#column(table, sort).name);
     const rows = this.database.driver
-      .prepare(`SELECT * FROM ${dataTable(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`)
+      .prepare(`SELECT * FROM ${this.#data(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`)
       .all(...values, limit);
     return rows.map((row) => this.#load(table, row as Record<string, unknown>));
   }
@@ -188,7 +296,7 @@ export class TableStore implements TablePort {
   #count(table: string, where: Filter): number {
     const { sql, values } = this.#conditions(table, where);
     const { count } = this.database.driver
-      .prepare(`SELECT count(*) AS count FROM ${dataTable(table)}${sql}`)
+      .prepare(`SELECT count(*) AS count FROM ${this.#data(table)}${sql}`)
       .get(...values) as { count: number };
     return Number(count);
   }
@@ -200,7 +308,7 @@ export class TableStore implements TablePort {
     const { sql, values } = this.#conditions(table, where);
     const assignments = entries.map(({ name }) => `${quote(name)} = ?`).join(', ');
     const rows = this.database.driver
-      .prepare(`UPDATE ${dataTable(table)} SET ${assignments}${sql} RETURNING *`)
+      .prepare(`UPDATE ${this.#data(table)} SET ${assignments}${sql} RETURNING *`)
       .all(...entries.map(({ value }) => value), ...values);
     if (rows.length > 0) this.bus.changed('table', table);
     return { rows: rows.map((row) => this.#load(table, row as Record<string, unknown>)) };
@@ -208,7 +316,7 @@ export class TableStore implements TablePort {
 
   #remove(table: string, where: Filter): TableAnswer {
     const { sql, values } = this.#conditions(table, where);
-    const gone = this.database.driver.prepare(`DELETE FROM ${dataTable(table)}${sql} RETURNING id`).all(...values);
+    const gone = this.database.driver.prepare(`DELETE FROM ${this.#data(table)}${sql} RETURNING id`).all(...values);
     if (gone.length > 0) this.bus.changed('table', table);
     return { rows: [], count: gone.length };
   }
@@ -239,12 +347,23 @@ export class TableStore implements TablePort {
     }));
   }
 
-  /** One page of rows, newest first. */
-  page(table: string, limit: number, before: number | null): { items: JsonObject[]; next: string | null } {
-    this.columns(table);
+  /** One page of rows, newest first unless the oldest are wanted. */
+  page(
+    table: string,
+    limit: number,
+    { from, oldest = false, search = '', where = [] }: RowFilter = {},
+  ): { items: JsonObject[]; next: string | null } {
+    const { sql, values } = this.#conditions(table, where);
+    const texts = this.columns(table).map(({ name }) => `instr(lower(${quote(name)}), lower(?)) > 0`);
+    const conditions = [
+      ...(from === undefined ? [] : [{ sql: `id ${oldest ? '>' : '<'} ?`, values: [from] }]),
+      ...(search === '' ? [] : [{ sql: `(${texts.join(' OR ')})`, values: texts.map(() => search) }]),
+      ...(sql === '' ? [] : [{ sql: `(${sql.replace(/^ WHERE /, '')})`, values }]),
+    ];
+    const filter = conditions.length === 0 ? '' : ` WHERE ${conditions.map((one) => one.sql).join(' AND ')}`;
     const rows = this.database.driver
-      .prepare(`SELECT * FROM ${dataTable(table)} WHERE id < ? ORDER BY id DESC LIMIT ?`)
-      .all(before ?? Number.MAX_SAFE_INTEGER, limit + 1);
+      .prepare(`SELECT * FROM ${this.#data(table)}${filter} ORDER BY id ${oldest ? 'ASC' : 'DESC'} LIMIT ?`)
+      .all(...conditions.flatMap((one) => one.values), limit + 1);
     const items = rows.slice(0, limit).map((row) => this.#load(table, row as Record<string, unknown>));
     return { items, next: rows.length > limit ? String(items.at(-1)?.id) : null };
   }
@@ -256,8 +375,8 @@ export class TableStore implements TablePort {
     const names = entries.map(({ name }) => quote(name)).join(', ');
     const insert =
       entries.length === 0
-        ? `INSERT INTO ${dataTable(table)} DEFAULT VALUES RETURNING *`
-        : `INSERT INTO ${dataTable(table)} (${names}) VALUES (${entries.map(() => '?').join(', ')}) RETURNING *`;
+        ? `INSERT INTO ${this.#data(table)} DEFAULT VALUES RETURNING *`
+        : `INSERT INTO ${this.#data(table)} (${names}) VALUES (${entries.map(() => '?').join(', ')}) RETURNING *`;
     const answer = this.database.driver
       .transaction((): TableAnswer => {
         if (unless) {
@@ -265,7 +384,7 @@ export class TableStore implements TablePort {
           const measure =
             unless.sum === null ? 'count(*)' : `coalesce(sum(${quote(this.#column(table, unless.sum).name)}), 0)`;
           const { found } = this.database.driver
-            .prepare(`SELECT ${measure} AS found FROM ${dataTable(table)}${sql}`)
+            .prepare(`SELECT ${measure} AS found FROM ${this.#data(table)}${sql}`)
             .get(...compared) as { found: number };
           if (Number(found) > unless.over) return { rows: [], refused: { found: Number(found), over: unless.over } };
         }

@@ -13,5 +13,6 @@ declare module '../platform/capability.js' {
 export const trialsCapability: Capability = {
   name: 'trials',
   open: ({ config, vault, bus }) => ({ trials: new TrialStore(config, vault, bus), stepper: new Stepper() }),
-  routes: (api, { trials, stepper, flows, runs, runner }) => trialRoutes(api, { trials, stepper, flows, runs, runner }),
+  routes: (api, { trials, stepper, flows, runs, runner, objects }) =>
+    trialRoutes(api, { trials, stepper, flows, runs, runner, objects }),
 };

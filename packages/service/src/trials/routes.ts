@@ -10,6 +10,7 @@ import {
   sensitiveValues,
 } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
+import type { Objects } from '../objects/objects.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
@@ -23,12 +24,13 @@ interface Parts {
   flows: FlowStore;
   runs: RunStore;
   runner: Runner;
+  objects: Objects;
 }
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
 /** Addresses for trying a flow out. */
-export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: Parts): void {
+export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, objects }: Parts): void {
   const settledOf = (run: string) => new Replay(runs.recall(run));
 
   /** What each step of an earlier run left behind. */
@@ -56,7 +58,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
   };
 
   const requestOf = (call: ApiCall<'tryOut'>): RunRequest => {
-    const name = call.param('name');
+    const { name } = flows.get(call.param('name'));
     const { input, trial, session } = call.body;
     const { document } = flows.loadNow(name, 'draft');
     const base = {
@@ -95,8 +97,8 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
   });
 
   api.on('holdStep', (call) => {
-    const [flow, step, { run }] = [call.param('name'), call.param('step'), call.body];
-    flows.get(flow);
+    const { name: flow } = flows.get(call.param('name'));
+    const [step, { run }] = [call.param('step'), call.body];
     const settled = settledOf(run).settled(step);
     if (settled?.state !== 'done')
       throw new PindroError('request_invalid', {
@@ -106,7 +108,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
     return { done: true };
   });
   api.on('releaseStep', (call) => {
-    trials.release(call.param('name'), call.param('step'));
+    trials.release(flows.get(call.param('name')).name, call.param('step'));
     return { done: true };
   });
   api.on('flowTrials', (call) => {
@@ -117,13 +119,37 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner }: 
     };
   });
   api.on('keepSample', (call) => {
-    const { name, input } = call.body;
+    const { name, input, fresh } = call.body;
     const flow = flows.get(call.param('name')).name;
+    if (fresh) trials.requireFree(flow, name);
     trials.keepSample(flow, name, filledIn(flow, input as Json));
     return { done: true };
   });
+  const sampleOf = (call: { param(name: string): string }) => {
+    const flow = flows.get(call.param('name')).name;
+    const name = call.param('sample');
+    return { flow, name, input: trials.requireSample(flow, name) };
+  };
+  api.on('getSample', (call) => {
+    const { flow, name, input } = sampleOf(call);
+    return { name, input: masked(flow, input) as never };
+  });
+  api.on('renameSample', (call) => {
+    const { flow, name } = sampleOf(call);
+    trials.renameSample(flow, name, call.body.to);
+    return { name: call.body.to, changed: [] };
+  });
+  api.on('copySample', (call) => {
+    const { flow, name } = sampleOf(call);
+    trials.copySample(flow, name, call.body.to);
+    return { name: call.body.to };
+  });
   api.on('removeSample', (call) => {
-    trials.removeSample(call.param('name'), call.param('sample'));
-    return { done: true };
+    const { flow, name } = sampleOf(call);
+    const words = `${flow}/${name}`;
+    return objects.remove('sample', words, { by: call.who.name, ...call.query }, ({ take, tell }) => {
+      take('samples', { flow, name });
+      tell('flow', flow);
+    });
   });
 }

@@ -1,4 +1,4 @@
-import type { Json, JsonObject } from '@pindro/core';
+import { didYouMean, type Json, type JsonObject, PindroError } from '@pindro/core';
 import { and, asc, eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -20,7 +20,18 @@ export class TrialStore {
     private readonly database: Database,
     private readonly vault: Sealer,
     private readonly bus: Bus,
-  ) {}
+  ) {
+    bus.on('removing', (what, name, { take }) => {
+      if (what !== 'flow') return;
+      take('held', { flow: name });
+      take('samples', { flow: name });
+    });
+    bus.on('renamed', (what, from, to) => {
+      if (what !== 'flow') return;
+      database.update(held).set({ flow: to }).where(eq(held.flow, from)).run();
+      database.update(samples).set({ flow: to }).where(eq(samples.flow, from)).run();
+    });
+  }
 
   hold(flow: string, step: string, run: string, result: HeldResult): void {
     const values = { sealed: this.vault.seal(JSON.stringify(result), 'held'), run, heldAt: Date.now() };
@@ -66,11 +77,38 @@ export class TrialStore {
       .run();
   }
 
-  removeSample(flow: string, name: string): void {
+  /** @throws already_there */
+  renameSample(flow: string, name: string, to: string): void {
+    this.requireFree(flow, to);
     this.database
-      .delete(samples)
+      .update(samples)
+      .set({ name: to })
       .where(and(eq(samples.flow, flow), eq(samples.name, name)))
       .run();
+  }
+
+  /** @throws already_there */
+  copySample(flow: string, name: string, to: string): void {
+    this.requireFree(flow, to);
+    this.keepSample(flow, to, this.requireSample(flow, name));
+  }
+
+  /** @throws already_there */
+  requireFree(flow: string, name: string): void {
+    if (this.sample(flow, name) !== undefined)
+      throw new PindroError('already_there', { what: `kept input of "${flow}"`, name });
+  }
+
+  /** @throws not_found */
+  requireSample(flow: string, name: string): Json {
+    const known = this.samples(flow);
+    const found = known.find((sample) => sample.name === name);
+    if (found) return found.input;
+    const suggestion = didYouMean(
+      name,
+      known.map((sample) => sample.name),
+    );
+    throw new PindroError('not_found', { what: `kept input of "${flow}"`, name, suggestion });
   }
 
   /** The input kept under a name, whole. */

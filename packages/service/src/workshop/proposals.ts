@@ -19,7 +19,11 @@ export class ProposalStore {
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
-  ) {}
+  ) {
+    bus.on('renamed', (what, from, to) => {
+      if (what === 'flow') database.update(proposals).set({ flow: to }).where(eq(proposals.flow, from)).run();
+    });
+  }
 
   list(): Proposal[] {
     return this.database.select().from(proposals).orderBy(desc(proposals.createdAt)).all();

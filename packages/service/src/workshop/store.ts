@@ -1,4 +1,5 @@
 import { didYouMean, PindroError } from '@pindro/core';
+import { eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { workshop } from './tables.js';
@@ -16,7 +17,14 @@ export class WorkshopStore {
     private readonly database: Database,
     private readonly bus: Bus,
     private readonly flows: Flows,
-  ) {}
+  ) {
+    bus.on('renamed', (what, from, to) => {
+      if (what !== 'flow') return;
+      const { flows: open } = this.#row();
+      const now = open.map((flow) => (flow === from ? to : flow));
+      database.update(workshop).set({ flows: now }).where(eq(workshop.id, ROW)).run();
+    });
+  }
 
   isOn(): boolean {
     return this.#row().on;

@@ -255,11 +255,13 @@ const asWritten = ({ path, on, settings, kind }: EntryRecord): JsonObject => {
 
 function writeEntries(entries: EntryStore, value: JsonObject): void {
   const flow = String(value.flow);
-  for (const entry of entries.list(flow)) entries.remove(entry.id);
-  for (const one of Array.isArray(value.entries) ? value.entries.filter(isObject) : []) {
-    const { path, on, ...settings } = one;
-    entries.add({ flow, on: on !== false, settings: settings as never, ...(typeof path === 'string' && { path }) });
-  }
+  const wanted = (Array.isArray(value.entries) ? value.entries.filter(isObject) : []).map(
+    ({ path, on, ...settings }) => ({
+      ...{ on: on !== false, settings: settings as never },
+      ...(typeof path === 'string' && { path }),
+    }),
+  );
+  entries.become(flow, wanted);
 }
 
 /** A table with rows in it is not made over. */

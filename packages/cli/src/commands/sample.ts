@@ -1,0 +1,60 @@
+import type { JsonObject } from '@pindro/core/browser';
+import type { Command } from 'commander';
+import pc from 'picocolors';
+import { withService } from '../context.js';
+import { readObject } from '../input/json.js';
+import { brief, table } from '../output/table.js';
+import { wholeVerbs } from './whole.js';
+
+/** The input last tried has no name; it is shown in brackets. */
+const shown = (name: string) => name || '(last tried)';
+
+export function sampleCommands(program: Command): void {
+  const sample = program
+    .command('sample')
+    .description('inputs kept for trying a flow: keep, list, show, change, rename, copy, remove');
+  for (const [verb, fresh, about] of [
+    ['keep', true, 'keeps an input, as JSON, under a name'],
+    ['change', false, 'changes a kept input'],
+  ] as const)
+    sample
+      .command(`${verb} <flow> <name> <input>`)
+      .description(about)
+      .action(
+        withService(async ({ client, print }, [flow, name, input]) => {
+          const value = readObject(input!);
+          if (!fresh) await client.getSample({ name: flow!, sample: name! });
+          await client.keepSample({ name: flow!, body: { name: name!, input: value as JsonObject, fresh } });
+          print({ done: true }, `${pc.green('✓')} ${name} is kept for trying ${flow}`);
+        }),
+      );
+  sample
+    .command('list <flow> [words]')
+    .description('inputs kept for a flow, or those with these words in their name or input')
+    .action(
+      withService(async ({ client, print }, [flow, search = '']) => {
+        const { samples } = await client.flowTrials({ name: flow! });
+        const has = ({ name, input }: (typeof samples)[number]) =>
+          `${name} ${JSON.stringify(input)}`.toLowerCase().includes(search.toLowerCase());
+        const items = samples.filter(has);
+        print({ items }, () =>
+          items.length > 0
+            ? table(
+                ['NAME', 'INPUT'],
+                items.map(({ name, input }) => [shown(name), brief(input)]),
+              )
+            : `No input is kept for ${flow}${search ? ' that fits' : ''}.`,
+        );
+      }),
+    );
+  wholeVerbs(sample, 'kept input', {
+    named: '<flow> <name>',
+    show: async (client, [flow, name]) => {
+      const one = await client.getSample({ name: flow!, sample: name! });
+      return { value: one, text: JSON.stringify(one.input, null, 2) };
+    },
+    rename: (client, [flow, name], to) => client.renameSample({ name: flow!, sample: name!, body: { to } }),
+    copy: (client, [flow, name], to) => client.copySample({ name: flow!, sample: name!, body: { to } }),
+    remove: (client, [flow, name], query) => client.removeSample({ name: flow!, sample: name!, query }),
+  });
+}

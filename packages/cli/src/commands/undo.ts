@@ -1,0 +1,27 @@
+import type { Command } from 'commander';
+import pc from 'picocolors';
+import { withService } from '../context.js';
+import { moment, table } from '../output/table.js';
+
+export function undoCommand(program: Command): void {
+  program
+    .command('undo [id]')
+    .description('puts back what was removed in the last ten minutes; the newest removal if none is named')
+    .option('--list', 'what can be put back')
+    .action(
+      withService(async ({ client, print }, [id], { list }: { list?: boolean }) => {
+        const { items } = await client.listRemovals();
+        if (list || (!id && items.length === 0)) {
+          const rows = items.map((one) => [one.id, one.what, one.name, one.by, moment(one.until)]);
+          print({ items }, () =>
+            items.length > 0
+              ? table(['ID', 'WHAT', 'NAME', 'REMOVED BY', 'CAN BE PUT BACK UNTIL'], rows)
+              : 'Nothing was removed in the last ten minutes.',
+          );
+          return;
+        }
+        const back = await client.putBack({ id: id || items[0]!.id });
+        print(back, `${pc.green('✓')} ${back.what} ${back.name} is back`);
+      }),
+    );
+}

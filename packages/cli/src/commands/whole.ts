@@ -1,0 +1,86 @@
+import { type Client, ProblemError, type Removal } from '@pindro/contract';
+import type { Command } from 'commander';
+import pc from 'picocolors';
+import { withService } from '../context.js';
+import { moment } from '../output/table.js';
+
+/** What can be done with a thing whatever it is. Each takes the words that name it, as the command line has them. */
+export interface WholeVerbs {
+  /** The arguments that name it, such as `<name>` or `<flow> <name>`. */
+  named: string;
+  /** What is shown of one. */
+  show?(client: Client, names: string[]): Promise<{ value: unknown; text: string | (() => string) }>;
+  rename?(client: Client, names: string[], to: string): Promise<{ name: string; changed: string[] }>;
+  copy?(client: Client, names: string[], to: string): Promise<{ name: string }>;
+  remove?(client: Client, names: string[], query: { anyway: string }): Promise<{ removal: Removal }>;
+  uses?(client: Client, names: string[]): Promise<{ items: string[] }>;
+}
+
+const listed = (items: string[]) => items.map((one) => `\n  ${one}`).join('');
+
+/** Adds the verbs that are alike for all nouns. */
+export function wholeVerbs(noun: Command, what: string, { named, show, rename, copy, remove, uses }: WholeVerbs): void {
+  if (show)
+    noun
+      .command(`show ${named}`)
+      .description(`one ${what}`)
+      .action(
+        withService(async ({ client, print }, names) => {
+          const { value, text } = await show(client, names);
+          print(value, text);
+        }),
+      );
+  if (uses)
+    noun
+      .command(`uses ${named}`)
+      .description(`what uses the ${what}`)
+      .action(
+        withService(async ({ client, print }, names) => {
+          const found = await uses(client, names);
+          print(found, found.items.length > 0 ? found.items.join('\n') : `Nothing uses ${names.at(-1)}.`);
+        }),
+      );
+  if (rename)
+    noun
+      .command(`rename ${named} <to>`)
+      .description('gives it another name; what names it follows, and the old name still leads there')
+      .action(
+        withService(async ({ client, print }, given) => {
+          const names = given.slice(0, -1);
+          const done = await rename(client, names, given.at(-1)!);
+          const followed = done.changed.length > 0 ? ` What names it follows:${listed(done.changed)}` : '';
+          print(done, `${pc.green('✓')} ${names.at(-1)} is called ${pc.bold(done.name)} now.${followed}`);
+        }),
+      );
+  if (copy)
+    noun
+      .command(`copy ${named} <to>`)
+      .description('makes another one like it')
+      .action(
+        withService(async ({ client, print }, given) => {
+          const done = await copy(client, given.slice(0, -1), given.at(-1)!);
+          print(done, `${pc.green('✓')} ${done.name} is there`);
+        }),
+      );
+  if (remove)
+    noun
+      .command(`remove ${named}`)
+      .description('removes it; for ten minutes "pindro undo" puts it back')
+      .option('--anyway', 'also where something still uses it')
+      .action(
+        withService(async ({ client, print }, names, { anyway }: { anyway?: boolean }) => {
+          const done = await remove(client, names, { anyway: String(anyway === true) }).catch(sayAnyway);
+          print(done, removedLine(done.removal));
+        }),
+      );
+}
+
+export const removedLine = ({ name, id, until }: Removal) =>
+  `${pc.green('✓')} ${name} is removed. Until ${moment(until).slice(11, 16)} "pindro undo ${id}" puts it back.`;
+
+/** Says at the command line how to remove what is in use all the same. */
+function sayAnyway(error: unknown): never {
+  if (error instanceof ProblemError && error.problem.code === 'in_use')
+    error.problem.hint = 'Take it out there first, or remove it all the same with --anyway.';
+  throw error;
+}

@@ -1,0 +1,32 @@
+import type { Capability } from '../platform/capability.js';
+import { usesOf } from '../usage.js';
+import { FormerNames } from './former-names.js';
+import { Objects } from './objects.js';
+import { Removals } from './removals.js';
+import { removalRoutes } from './routes.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    former: FormerNames;
+    removals: Removals;
+    objects: Objects;
+  }
+}
+
+export const objectsCapability: Capability = {
+  name: 'objects',
+  open: (parts) => {
+    const { config: database, bus } = parts;
+    const former = new FormerNames(database, bus);
+    const removals = new Removals(database, bus);
+    const objects = new Objects({
+      ...{ database, bus, former, removals },
+      following: (...given) => parts.flows.following(...given),
+      usesOf: (what, name) => usesOf(what, name, parts),
+    });
+    return { former, removals, objects };
+  },
+  routes: (api, { removals }) => removalRoutes(api, removals),
+  listen: ({ removals }) => removals.start(),
+  close: ({ removals }) => removals.close(),
+};

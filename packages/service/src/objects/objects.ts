@@ -1,0 +1,113 @@
+import { PindroError, type References } from '@pindro/core';
+import type { Database } from '../platform/database/open.js';
+import type { Bus, Gather, Thing } from '../platform/events.js';
+import { requireName } from '../platform/names.js';
+import type { FormerNames } from './former-names.js';
+import type { Removal, Removals } from './removals.js';
+
+/** Where steps name a thing of each kind. */
+const NAMED_AS: Partial<Record<Thing, keyof References>> = {
+  flow: 'flows',
+  table: 'tables',
+  server: 'servers',
+  endpoint: 'endpoints',
+  model: 'models',
+  credential: 'credentials',
+};
+
+/** What each kind of thing is called in a sentence. */
+export const THING_WORDS: Partial<Record<Thing, string>> = {
+  server: 'tool server',
+  model: 'model connection',
+  key: 'access key',
+  entry: 'way in',
+  sample: 'kept input',
+};
+export const wordsOf = (what: Thing) => THING_WORDS[what] ?? what;
+
+interface Parts {
+  database: Database;
+  bus: Bus;
+  former: FormerNames;
+  removals: Removals;
+  /** What calling a thing by a new name changes in drafts. */
+  following(
+    sort: keyof References,
+    names: readonly string[],
+    to: string,
+    own?: string,
+  ): Promise<{ flows: string[]; keep(): void }>;
+  usesOf(what: Thing, name: string): string[];
+}
+
+/** What is done with every thing that people make in one way: giving it another name, and taking it out. */
+export class Objects {
+  constructor(private readonly parts: Parts) {}
+
+  usesOf(what: Thing, name: string): string[] {
+    return this.parts.usesOf(what, name);
+  }
+
+  /**
+   * Gives a thing another name. Whatever names it follows, and the old name still leads there.
+   * @param move gives the row its new name; not for flows, which name themselves
+   * @returns what follows, in words
+   */
+  async rename(
+    what: Thing,
+    from: string,
+    to: string,
+    move: () => void,
+    isFree: () => boolean,
+  ): Promise<{ name: string; changed: string[] }> {
+    const { database, bus, former, following, usesOf } = this.parts;
+    requireName(to, wordsOf(what));
+    if (from === to) return { name: to, changed: [] };
+    former.requireFree(what, wordsOf(what), to, from);
+    const changed = usesOf(what, from);
+    const sort = NAMED_AS[what];
+    const names = former.namesOf(what, from);
+    const own = what === 'flow' ? from : undefined;
+    const follow = sort && (await following(sort, names, to, own));
+    database.driver
+      .transaction(() => {
+        if (!isFree()) throw new PindroError('already_there', { what: wordsOf(what), name: to });
+        move();
+        if (what !== 'flow' && what !== 'endpoint') former.renamed(what, from, to);
+        follow?.keep();
+        bus.emit('renamed', what, from, to);
+        bus.changed(what, to);
+      })
+      .immediate();
+    return { name: to, changed };
+  }
+
+  /**
+   * Takes a thing out, for ten minutes in a way that can be taken back.
+   * @param anyway also where something uses it @throws in_use
+   */
+  remove(
+    what: Thing,
+    name: string,
+    { by, anyway, words }: { by: string; anyway: boolean; words?: string },
+    gather: (parts: Gather) => void = () => {},
+  ): { done: true; removal: PresentedRemoval } {
+    const users = anyway ? [] : this.parts.usesOf(what, name);
+    if (users.length > 0)
+      throw new PindroError(
+        'in_use',
+        { what: capital(wordsOf(what)), name: words ?? name, users: users.join(', ') },
+        { details: { users } },
+      );
+    return { done: true, removal: present(this.parts.removals.remove(what, name, by, gather)) };
+  }
+}
+
+export type PresentedRemoval = Omit<Removal, 'removedAt' | 'until'> & { removedAt: string; until: string };
+export const present = (removal: Removal): PresentedRemoval => ({
+  ...removal,
+  removedAt: new Date(removal.removedAt).toISOString(),
+  until: new Date(removal.until).toISOString(),
+});
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
