@@ -91,7 +91,7 @@ describe('the command line', () => {
       .and.contain('pindro run show r');
     expect(await json(['flow', 'publish', 'by-hand'])).to.deep.equal({ revision: 1, fresh: true });
     expect(await good(['flow', 'publish', 'by-hand'])).to.contain('live already');
-    expect(await good(['table', 'rows', 'bookings'])).to.match(/larch\s+2027-02-14\s+2\s+owner/);
+    expect(await good(['row', 'list', 'bookings'])).to.match(/larch\s+2027-02-14\s+2\s+owner/);
   });
 
   it('exposes a flow and prints settings that can be pasted', async () => {

@@ -178,6 +178,6 @@ describe('serving tools by commands alone', () => {
     const { items } = await json<{ items: { id: string; name: string }[] }>('key', 'list');
     const id = items.find(({ name }) => name === 'careful')!.id;
     expect((await run(['key', 'rotate', id, '--overlap', '1h'])).out).to.match(/^pindro_/m);
-    expect((await run(['endpoint', 'remove', 'ridge'])).code).to.equal(0);
+    expect((await run(['endpoint', 'remove', 'ridge', '--anyway'])).code).to.equal(0);
   });
 });

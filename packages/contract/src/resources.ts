@@ -135,13 +135,14 @@ export const serverTool = z.object({
 export const serverSummary = z.object({
   name: z.string(),
   url: z.string(),
-  state: z.enum(['ready', 'unreachable', 'refused']),
+  state: z.enum(['ready', 'trying', 'unreachable', 'refused']).describe('trying: it has not answered since the start'),
   trouble: z.string().nullable(),
   fix: z.string().nullable(),
   credential: z.string().nullable(),
   tools: z.number(),
   seenAt: moment.nullable().describe('When it last answered'),
   about: z.string().describe('What it calls itself'),
+  instructions: z.string().describe('What it says to whoever connects'),
 });
 export const serverDetail = serverSummary.extend({
   toolList: z.array(serverTool),

@@ -38,7 +38,7 @@ export {
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';
 export { cutTemplate } from './expression/cut.js';
-export { Template } from './expression/template.js';
+export { rowFiller, Template } from './expression/template.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
 export { type CheckResult, checkFlow, flowInvalid, requireFlow, type Surroundings } from './flow/check.js';
 export {
@@ -68,6 +68,7 @@ export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
 export { firstMistakes, knownKeys, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, skimSource, sourceOf } from './flow/source.js';
+export { warningsOf } from './flow/warnings.js';
 export { giveWay, letOthers } from './give-way.js';
 export {
   bytesToBase64,
@@ -151,8 +152,9 @@ export {
   rulesFor,
   seenSchema,
 } from './tools/rules.js';
-export { schemaFault, sentence, validate } from './tools/schema.js';
+export { schemaFault, sentence, validate, withDefaults } from './tools/schema.js';
 export { select } from './tools/selection.js';
+export { sendable } from './tools/sendable.js';
 export { estimateTokens } from './tools/tokens.js';
 // traces
 export { attribute } from './trace/attributes.js';

@@ -57,7 +57,11 @@ export type TableOperation =
   | { do: 'find'; table: string; where: Filter; sort: string | null; descending: boolean; limit: number }
   | { do: 'count'; table: string; where: Filter }
   | { do: 'add'; table: string; row: JsonObject; unless: TableCondition | null }
-  | { do: 'change'; table: string; where: Filter; set: JsonObject }
+  /**
+   * Changes rows, all that fit or none. With `late` the values of `set`, and `when`, still hold expressions: they are filled
+   * for each row within the transaction, seeing it as `row` beside what `late` holds. Where `when` does not hold nothing is changed.
+   */
+  | { do: 'change'; table: string; where: Filter; set: JsonObject; late?: { when: string | null; scope: JsonObject } }
   | { do: 'remove'; table: string; where: Filter }
   /** Changes the row that has the same values in the key columns, or adds it. */
   | { do: 'upsert'; table: string; key: string[]; row: JsonObject };
@@ -78,6 +82,8 @@ export interface TableAnswer {
   added?: boolean;
   /** Set when an addition was refused by its condition. */
   refused?: { found: number; over: number };
+  /** Set when a change was refused: a row for which its condition does not hold. */
+  unfit?: JsonObject;
 }
 
 export interface TablePort {
@@ -108,6 +114,10 @@ export interface ToolDescription {
   annotations?: JsonObject;
   /** Pictures for people, as MCP lists them. */
   icons?: JsonObject[];
+  /** What the server adds for whoever knows it, passed on as it is. */
+  _meta?: JsonObject;
+  /** Whether it runs only as a task (MCP 2025-11-25, basic/utilities/tasks), which an ordinary call cannot begin. */
+  taskOnly?: boolean;
 }
 
 export interface ToolResult {
@@ -115,6 +125,7 @@ export interface ToolResult {
   content: JsonObject[];
   structuredContent?: JsonObject;
   isError: boolean;
+  _meta?: JsonObject;
 }
 
 export interface ServerDescription {
@@ -132,7 +143,13 @@ export interface ToolServerPort {
     tool: string,
     args: JsonObject,
     /** `credential`: goes along in place of the server's own */
-    options: CallOptions & { traceparent: string; idempotencyKey: string; credential?: string },
+    options: CallOptions & {
+      traceparent: string;
+      idempotencyKey: string;
+      credential?: string;
+      /** How long the call may take, in milliseconds, where that was said. */
+      limit?: number;
+    },
   ): Promise<ToolResult>;
 }
 

@@ -99,6 +99,15 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
       if (isRequest(message)) void near.send({ jsonrpc: '2.0', id: message.id, error: { code: -32000, message: why } });
     });
   };
+  // What cannot be read is answered, so that its client does not wait for ever (JSON-RPC 2.0, section 5.1).
+  near.onerror = (error) => {
+    say(`What the client sent cannot be read: ${error.message.split('\n')[0]}`);
+    void near.send({
+      jsonrpc: '2.0',
+      id: null,
+      error: { code: -32700, message: 'That is no JSON-RPC message' },
+    } as never);
+  };
   await far.start();
   await near.start();
   await new Promise<void>((resolve) => {

@@ -10,7 +10,7 @@ export interface WholeVerbs {
   named: string;
   /** What is shown of one. */
   show?(client: Client, names: string[]): Promise<{ value: unknown; text: string | (() => string) }>;
-  rename?(client: Client, names: string[], to: string): Promise<{ name: string; changed: string[] }>;
+  rename?(client: Client, names: string[], to: string): Promise<{ name: string; changed: string[]; url?: string }>;
   copy?(client: Client, names: string[], to: string): Promise<{ name: string }>;
   remove?(client: Client, names: string[], query: { anyway: string }): Promise<{ removal: Removal }>;
   uses?(client: Client, names: string[]): Promise<{ items: string[] }>;
@@ -49,7 +49,10 @@ export function wholeVerbs(noun: Command, what: string, { named, show, rename, c
           const names = given.slice(0, -1);
           const done = await rename(client, names, given.at(-1)!);
           const followed = done.changed.length > 0 ? ` What names it follows:${listed(done.changed)}` : '';
-          print(done, `${pc.green('✓')} ${names.at(-1)} is called ${pc.bold(done.name)} now.${followed}`);
+          print(
+            done,
+            `${pc.green('✓')} ${names.at(-1)} is called ${pc.bold(done.name)} now${done.url ? `, at ${done.url}` : ''}.${followed}`,
+          );
         }),
       );
   if (copy)

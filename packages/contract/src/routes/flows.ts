@@ -42,7 +42,7 @@ export const flows = {
     path: '/flows/check',
     about: 'Lists every mistake of a flow document; changes nothing',
     body: written,
-    answer: z.object({ mistakes: z.array(r.mistake) }),
+    answer: z.object({ mistakes: z.array(r.mistake), warnings: z.array(r.mistake) }),
   },
   importFlow: {
     method: 'POST',
@@ -50,7 +50,7 @@ export const flows = {
     path: '/flows',
     about: 'Makes a document the draft of the flow it names',
     body: written,
-    answer: r.flowSummary,
+    answer: r.flowSummary.extend({ warnings: z.array(r.mistake).describe('What works, and does nothing now') }),
   },
   publishFlow: {
     method: 'POST',

@@ -114,8 +114,8 @@ function effectChanges(before: Effects, after: Effects): ContractChange[] {
     ['outside', 'It now reaches services outside', 'It reaches no service outside any more'],
   ];
   return said.flatMap(([effect, begins, ends]) => {
-    if (before[effect] === after[effect]) return [];
-    return [{ what: after[effect] ? begins : ends, breaks: after[effect] && effect !== 'outside' }];
+    if ((before[effect] ?? false) === (after[effect] ?? false)) return [];
+    return [{ what: after[effect] ? begins : ends, breaks: after[effect] === true && effect !== 'outside' }];
   });
 }
 

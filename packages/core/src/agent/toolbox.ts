@@ -91,7 +91,7 @@ async function serverTools(
   );
   box.idle.push(...idle);
   return described.tools
-    .filter((tool) => chosen.includes(tool.name))
+    .filter((tool) => chosen.includes(tool.name) && !tool.taskOnly)
     .map((tool) => {
       const change = ownOf(entry.tools, tool.name);
       const rules = rulesFor(tool, filled(described.rules, surroundings), change?.arguments);

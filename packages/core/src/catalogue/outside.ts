@@ -2,6 +2,11 @@ import type { Entries } from './entry.js';
 
 /** What flows reach: mail, web, tool servers, models. */
 export const outside = {
+  tool_only_task: {
+    message: 'The tool "{tool}" runs only as a task, which an ordinary call cannot begin',
+    hint: 'Choose another tool of the server.',
+    http: 422,
+  },
   mail_refused: {
     message: 'The mail server refused the mail: {why}',
     hint: 'Check the addresses, and the credential of the mail server.',

@@ -1,7 +1,7 @@
 import { linkAbort, orAborted } from '../abort.js';
 import { milliseconds } from '../duration.js';
 import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
-import { type Missing, noValue, type Scope, Template } from '../expression/template.js';
+import { type Missing, noValue, type Scope, seenBy, Template } from '../expression/template.js';
 import { mistakesOf } from '../flow/shape.js';
 import { isObject, type JsonObject, pointer, pointerParts } from '../json.js';
 import { inWords, type StepContext, type StepOutcome } from '../steps/kind.js';
@@ -18,7 +18,7 @@ const NOT_BEGUN: readonly ErrorCode[] = [
 
 export type StepEnvironment = Omit<
   StepContext,
-  'fill' | 'followed' | 'attempt' | 'signal' | 'parentSpan' | keyof RunServices
+  'fill' | 'seenBy' | 'raw' | 'limit' | 'followed' | 'attempt' | 'signal' | 'parentSpan' | keyof RunServices
 > & {
   /** The span that the step stands under. */
   parentSpan: string;
@@ -113,6 +113,9 @@ async function attemptOnce(
       signal,
       parentSpan: span.id,
       followed: step.followed,
+      limit: timeout ? milliseconds(timeout) : null,
+      seenBy: (value) => seenBy(value, scope),
+      raw: step.rawParts,
       fill: (value, at) => new Template(value, [...pointerParts(step.at), 'with', ...at]).require(scope),
     });
     const outcome = await orAborted(work, signal);

@@ -15,6 +15,7 @@ export interface PreparedStep {
   kind: StepKind;
   /** What `with` takes that the kind fills by itself. */
   raw: JsonObject;
+  rawParts: ReadonlySet<string>;
   config: Template;
   /** Whether it may be done twice without harm. */
   repeatable: boolean;
@@ -84,8 +85,10 @@ function prepareStep(
   if (!kind)
     throw new PindroError('flow_broken', { flow, why: `step "${name}" is of an unknown kind "${document.kind}"` });
   const given = document.with ?? {};
-  const raw = Object.fromEntries(Object.entries(given).filter(([key]) => kind.raw?.includes(key)));
-  const filled = Object.fromEntries(Object.entries(given).filter(([key]) => !kind.raw?.includes(key)));
+  const late = kind.late?.some((key) => /\brow\b/.test(JSON.stringify(given[key] ?? null))) ? kind.late : [];
+  const isRaw = (key: string) => kind.raw?.includes(key) || late.includes(key);
+  const raw = Object.fromEntries(Object.entries(given).filter(([key]) => isRaw(key)));
+  const filled = Object.fromEntries(Object.entries(given).filter(([key]) => !isRaw(key)));
   const asides = kind.branches(given).filter((branch) => branch.aside);
   const body = kind.body?.(given) ?? null;
   const inner = body && prepareGraph(body, [...at, 'with'], flow);
@@ -95,6 +98,7 @@ function prepareStep(
     document,
     kind,
     raw,
+    rawParts: new Set(Object.keys(raw)),
     config: new Template(filled, [...at, 'with']),
     repeatable: kind.repeatable(given) && (inner?.repeatable ?? true),
     before: groupByStep(links),

@@ -6,6 +6,7 @@ import type { FlowDocument } from '../flow/document.js';
 import { giveWay, letOthers } from '../give-way.js';
 import { isLong, type Json } from '../json.js';
 import type { Ports } from '../ports.js';
+import { withDefaults } from '../tools/schema.js';
 import { attribute } from '../trace/attributes.js';
 import type { RunHead } from '../trace/head.js';
 import { newRunId } from '../trace/ids.js';
@@ -87,8 +88,11 @@ async function runInTree(
   tree: RunTree,
   hooks: Hooks,
 ): Promise<FlowOutcome> {
-  const request = withSafeInput(given);
-  const flow = prepareFlow(request.document);
+  const safe = withSafeInput(given);
+  const flow = prepareFlow(safe.document);
+  // What was left out comes out of the schema before anything else sees the input.
+  const isNew = safe.refusal === undefined && !safe.resume?.length && safe.trial?.only === undefined;
+  const request = isNew ? { ...safe, input: withDefaults(flow.input, safe.input) } : safe;
   const replay = request.resume && request.resume.length > 0 ? new Replay(request.resume) : null;
   if (replay?.ended) {
     const { state, result, error, run } = replay.ended;

@@ -3,9 +3,10 @@ import { bytesToBase64, type Json, objectOf } from '../json.js';
 import { linearPattern } from '../pattern.js';
 import { spend, withinBudget } from './budget.js';
 import { meter } from './meter.js';
+import { speaksOfNumbersAlone, withLooseNumbers } from './numbers.js';
 
 /** What expressions may see. */
-export const VARIABLES = ['input', 'steps', 'caller', 'session', 'run', 'clock', 'item', 'index'] as const;
+export const VARIABLES = ['input', 'steps', 'caller', 'session', 'run', 'clock', 'item', 'index', 'row'] as const;
 export type Variable = (typeof VARIABLES)[number];
 
 /** Bounds on one expression; together with CEL's lack of loops they bound the work of one evaluation. */
@@ -71,6 +72,31 @@ export function baseEnvironment(): Environment {
   environment.registerFunction('list<string>.joined(): string', (list: unknown) => join(list, ''));
   environment.registerFunction('list<string>.joined(string): string', join);
   environment.registerFunction('urlPart(string): string', (text: string) => encodeURIComponent(text));
+  for (const [start, end] of [
+    ['double', 'int'],
+    ['int', 'double'],
+    ['double', 'double'],
+  ])
+    environment.registerFunction(
+      `string.substring(${start}, ${end}): string`,
+      (text: string, from: unknown, to: unknown) => text.slice(Number(from), Number(to)),
+    );
+  environment.registerFunction('string.substring(double): string', (text: string, from: number) => text.slice(from));
+  environment.registerFunction('string.indexOf(string, double): int', (text: string, part: string, from: number) =>
+    BigInt(text.indexOf(part, from)),
+  );
+  environment.registerFunction('string.lastIndexOf(string, double): int', (text: string, part: string, from: number) =>
+    BigInt(text.lastIndexOf(part, from)),
+  );
+  environment.registerFunction(
+    'string.split(string, double): list<string>',
+    (text: string, between: string, most: number) => {
+      const parts = text.split(between);
+      return most < 0 || parts.length <= most
+        ? parts
+        : [...parts.slice(0, most - 1), parts.slice(most - 1).join(between)];
+    },
+  );
   environment.registerFunction('string.lower(): string', (text: string) => text.toLowerCase());
   environment.registerFunction('string.upper(): string', (text: string) => text.toUpperCase());
   return environment;
@@ -85,11 +111,28 @@ export interface Expression {
 
 /** Reads an expression so that it counts its work, and nothing in it takes more than linear time. @throws ParseError */
 export function parseExpression(environment: Environment, expression: string): Expression {
-  const parsed = environment.parse(expression);
+  const parsed = readMixed(environment, expression);
   const { loops, uncounted } = meter(parsed.ast);
   // The library looks at the types before the first evaluation, which cannot be counted: it is done now.
   if (loops) withinBudget(() => parsed.check(), true);
   return { mustStop: uncounted, evaluate: (scope) => parsed(scope as never) };
+}
+
+/** Reads an expression in which whole numbers and others may meet. */
+function readMixed(environment: Environment, expression: string): ReturnType<Environment['parse']> {
+  const parsed = environment.parse(expression);
+  // Only literals have a type before there are values.
+  if (!/\d/.test(expression)) return parsed;
+  const { valid, error } = withinBudget(() => environment.check(expression), true);
+  if (valid || !speaksOfNumbersAlone(error)) return parsed;
+  return environment.parse(withLooseNumbers(expression, parsed.ast));
+}
+
+/** Checks the types of an expression in which whole numbers and others may meet. */
+export function checkMixed(environment: Environment, expression: string): ReturnType<Environment['check']> {
+  const first = environment.check(expression);
+  if (first.valid || !speaksOfNumbersAlone(first.error)) return first;
+  return environment.check(withLooseNumbers(expression, environment.parse(expression).ast));
 }
 
 /** Stands for a value that is not there. */

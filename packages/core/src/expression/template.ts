@@ -1,6 +1,6 @@
 import { EvaluationError } from '@marcbachmann/cel-js';
 import { PindroError } from '../errors.js';
-import { isObject, type Json, pointer, setOwn } from '../json.js';
+import { isObject, type Json, type JsonObject, pointer, setOwn } from '../json.js';
 import { bulk, OverBudget, spend, withinBudget } from './budget.js';
 import { cutTemplate } from './cut.js';
 import { baseEnvironment, type Expression, fromCel, MISSING, parseExpression, VARIABLES } from './environment.js';
@@ -188,4 +188,39 @@ export function summary(error: unknown): string {
     .replace(/^no such overload: (.*)$/, '$1 do not go together; convert one, for example with string() or double()')
     .replace(/^No such key: (.*)$/, 'there is no "$1"')
     .replace(/^Unexpected token: EOF$/, 'it ends too early');
+}
+
+/** What the expressions in a value read of what there is, as JSON; of the steps only those that are named. */
+export function seenBy(value: Json, scope: Scope): JsonObject {
+  const text = JSON.stringify(value);
+  const reads = (name: string) => new RegExp(`\\b${name}\\b`).test(text);
+  const seen: JsonObject = {};
+  for (const name of VARIABLES) {
+    if (name === 'row' || !(name in scope) || !reads(name)) continue;
+    const all = scope[name] as JsonObject;
+    seen[name] =
+      name === 'steps' ? Object.fromEntries(Object.entries(all).filter(([step]) => reads(step))) : plain(all as Json);
+  }
+  return seen;
+}
+
+const plain = (value: unknown): Json =>
+  isObject(value as Json)
+    ? Object.fromEntries(
+        Object.entries(value as object).map(([key, inner]) => [
+          key,
+          inner instanceof Date ? inner.toISOString() : inner,
+        ]),
+      )
+    : (value as Json);
+
+/**
+ * Values for one row, filled where the row is. @param seen as {@link seenBy} gave it
+ * @throws no_value, expression_failed
+ */
+export function rowFiller(value: Json, seen: JsonObject, at: PropertyKey[]): (row: JsonObject) => Json {
+  const template = new Template(value, at);
+  const { clock } = seen;
+  const scope = isObject(clock) ? { ...seen, clock: { ...clock, now: new Date(String(clock.now)) } } : seen;
+  return (row) => template.require({ ...scope, row });
 }

@@ -1,10 +1,10 @@
 import type { z } from 'zod';
 import { countMistakes, type Mistake, PindroError } from '../errors.js';
-import { findUnsafe, isObject, type Json, pointer } from '../json.js';
-import type { ToolDescription } from '../ports.js';
+import { findUnsafe, isObject, type Json, type JsonObject, ownOf, pointer, valueAt } from '../json.js';
 import { RESERVED_NAMES, type StepDocument, stepSchema } from '../steps/document.js';
 import type { References } from '../steps/kind.js';
 import { KIND_NAMES, stepKind } from '../steps/registry.js';
+import type { Surroundings } from '../steps/surroundings.js';
 import { didYouMean } from '../suggest.js';
 import { schemaFault } from '../tools/schema.js';
 import { type FlowDocument, flowSchema } from './document.js';
@@ -14,15 +14,7 @@ import { tooLong, tooMuch } from './limits.js';
 import { firstMistakes, knownKeys, mistakesOf } from './shape.js';
 import { readSource, type Source, sourceOf } from './source.js';
 
-/** What else the workspace holds, so that names of other things can be checked; what is left out is not checked. */
-export interface Surroundings {
-  flows?: string[];
-  tables?: string[];
-  endpoints?: string[];
-  models?: string[];
-  credentials?: string[];
-  servers?: Record<string, ToolDescription[]>;
-}
+export type { Surroundings };
 
 export type CheckResult =
   | { document: FlowDocument; mistakes: [] }
@@ -76,9 +68,59 @@ export function flowInvalid({ mistakes, ...rest }: CheckResult): PindroError {
 
 function checkValue({ value, locate }: Source, surroundings: Surroundings): Mistake[] {
   const parsed = flowSchema.safeParse(value);
-  if (!parsed.success) return shapeMistakes(parsed.error, value).map((mistake) => locate(mistake));
-  const meaning = firstMistakes([parsed.data], (document) => meaningOf(document, surroundings));
-  return meaning.map(({ expression, ...mistake }) => locate(mistake, expression));
+  const shape = parsed.success ? [] : shapeMistakes(parsed.error, value);
+  // What is wrong in form must not hide what is wrong in the rest.
+  const rest = parsed.success ? { document: parsed.data, without: [] } : soundPart(value as Json, parsed.error);
+  const meaning = rest
+    ? firstMistakes([rest.document], (document) => meaningOf(document, surroundings)).filter(
+        ({ at }) => !rest.without.some((gone) => at === gone || at.startsWith(`${gone}/`)),
+      )
+    : [];
+  const all = [...shape, ...meaning].slice(0, MOST_TOLD);
+  return all.map(({ expression, ...mistake }: ExpressionMistake) => locate(mistake, expression));
+}
+
+/** So many mistakes are told at once. */
+const MOST_TOLD = 100;
+/** What is taken out may lay bare what was wrong behind it. */
+const ROUNDS = 5;
+
+/**
+ * A flow without the parts that are wrong in form, so that the rest can be looked at. Steps stay, so that what names them is
+ * no mistake. @returns null where nothing is left that could be one
+ */
+function soundPart(value: Json, error: z.core.$ZodError): { document: FlowDocument; without: string[] } | null {
+  const part = structuredClone(value) as JsonObject;
+  const without: string[] = [];
+  let issues = error.issues;
+  for (let round = 0; round < ROUNDS; round++) {
+    for (const issue of issues) without.push(...takeOut(part, issue));
+    const parsed = flowSchema.safeParse(part);
+    if (parsed.success) return { document: parsed.data, without };
+    issues = parsed.error.issues;
+  }
+  return null;
+}
+
+/** What stands in for a part that must be there. */
+const NEEDED: Record<string, Json> = { format: 'pindro/flow@1', name: 'a-flow', kind: 'text' };
+
+/** Takes the part that an issue speaks of out. @returns where it stood */
+function takeOut(value: JsonObject, issue: z.core.$ZodIssue): string[] {
+  const paths = issue.code === 'unrecognized_keys' ? issue.keys.map((key) => [...issue.path, key]) : [issue.path];
+  for (const path of paths) {
+    const holder = valueAt(value, path.slice(0, -1)) as { [key: string]: Json | undefined } | Json[] | undefined;
+    const key = path.at(-1);
+    if (key === undefined || typeof holder !== 'object' || holder === null) continue;
+    const standIn = ownOf(NEEDED, String(key));
+    const needed = standIn !== undefined && (path.length === 1 || (path.length >= 3 && key === 'kind'));
+    if (Array.isArray(holder)) holder.splice(Number(key), 1);
+    else if (needed) holder[String(key)] = standIn;
+    else if (path.length === 2 && path[0] === 'steps') holder[String(key)] = { kind: 'text' };
+    else delete holder[String(key)];
+    if (key === 'kind') delete holder.with;
+  }
+  return paths.map(pointer);
 }
 
 /** What is wrong with the form of a flow. */
@@ -171,7 +213,11 @@ function* checkStep(
   yield* wrong;
   const body = wrong.length === 0 ? kind.body?.(given) : null;
   if (body) yield* checkSteps(body.steps, inside, new Set([...outside, ...Object.keys(steps)]), surroundings);
-  yield* checkReferences(kind.references(given), given, inside, surroundings);
+  const unknown = checkReferences(kind.references(given), given, inside, surroundings);
+  yield* unknown;
+  if (wrong.length > 0 || unknown.length > 0) return;
+  for (const mistake of kind.mistakes?.(given, surroundings) ?? [])
+    yield { ...mistake, at: `${pointer(inside)}${mistake.at}` };
 }
 
 function checkLink(text: string, at: string, steps: Steps): Mistake[] {

@@ -6,7 +6,14 @@ import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
 
 /** What is assumed of work that nobody can see from here. */
-export const ANY_EFFECT: Effects = { writes: true, destroys: true, repeatable: false, outside: true, waits: false };
+export const ANY_EFFECT: Effects = {
+  writes: true,
+  destroys: true,
+  repeatable: false,
+  outside: true,
+  waits: false,
+  assumed: true,
+};
 
 /** Finds out about other work; what it does not know is assumed to do anything. */
 export type EffectsOfUse = (use: Uses) => Effects;
@@ -19,9 +26,14 @@ export const allEffects = (effects: readonly Partial<Effects>[]): Effects =>
       repeatable: all.repeatable && (one.repeatable ?? true),
       outside: all.outside || (one.outside ?? false),
       waits: all.waits || (one.waits ?? false),
+      assumed: isAssumed([all, one]),
     }),
     NO_EFFECT,
   );
+
+/** Whether something may write, and nothing is known to. */
+const isAssumed = (effects: readonly Partial<Effects>[]) =>
+  effects.some((one) => one.writes && one.assumed) && !effects.some((one) => one.writes && !one.assumed);
 
 /** What a flow does to the world: everything that any of its steps may do. */
 export function effectsOf(document: Pick<FlowDocument, 'steps'>, ofUse: EffectsOfUse): Effects {
@@ -45,8 +57,9 @@ export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotation
     writes: !reads,
     destroys: !reads && said.destructiveHint !== false,
     repeatable: reads || said.idempotentHint === true,
-    outside: true,
+    outside: said.openWorldHint !== false,
     waits: false,
+    assumed: typeof said.readOnlyHint !== 'boolean',
   };
 }
 

@@ -2,10 +2,12 @@ import type { ASTNode, Environment } from '@marcbachmann/cel-js';
 import type { Mistake } from '../errors.js';
 import { withinBudget } from '../expression/budget.js';
 import { cutTemplate, templateTexts } from '../expression/cut.js';
+import { checkMixed } from '../expression/environment.js';
 import { summary } from '../expression/template.js';
 import { type CelType, celTypeOf, typedEnvironment } from '../expression/types.js';
-import { isObject, type Json, pointer } from '../json.js';
+import { isObject, type Json, type JsonObject, pointer } from '../json.js';
 import type { StepDocument } from '../steps/document.js';
+import type { StepKind } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
 import { didYouMean } from '../suggest.js';
 import { type FlowDocument, inputSchema } from './document.js';
@@ -86,7 +88,17 @@ function* checkStepTexts(
   const own = Object.fromEntries(
     Object.entries(given).filter(([key]) => !(inner && BODY_PARTS.includes(key)) && !(kind?.plain ?? []).includes(key)),
   );
-  yield* checkTexts(own, [...at, 'steps', name, 'with'], place, reached);
+  const withRow = Object.keys(own).filter(
+    (key) => kind?.late?.includes(key) && JSON.stringify(own[key]).includes('row'),
+  );
+  const early = Object.fromEntries(Object.entries(own).filter(([key]) => !withRow.includes(key)));
+  yield* checkTexts(early, [...at, 'steps', name, 'with'], place, reached);
+  if (withRow.length > 0) {
+    const types: Types = { ...place.types, row: 'map<string, dyn>' };
+    const seeing: Place = { ...place, types, environment: typedEnvironment(types) };
+    for (const key of withRow) yield* checkTexts(own[key]!, [...at, 'steps', name, 'with', key], seeing, reached);
+  }
+  if (kind) yield* misfits(kind, given, own, [...at, 'steps', name, 'with'], place);
   if (!inner) return;
   const types: Types = {
     ...place.types,
@@ -97,6 +109,95 @@ function* checkStepTexts(
   const outside = (other: string) => reached(other) || place.outside(other);
   yield* checkPlace(inner.steps, inner.result, [...at, 'steps', name, 'with'], types, outside, place.checks);
 }
+/** A value of each type of an expression, to hold it against what a kind takes. */
+const SAMPLES: [RegExp, Json][] = [
+  [/^string$|Timestamp$/, 'x'],
+  [/^(?:int|uint|double)$/, 1],
+  [/^bool$/, true],
+  [/^list\b/, []],
+  [/^(?:map\b|Shape\d+$)/, {}],
+];
+const sampleOf = (type: string): Json | undefined => SAMPLES.find(([pattern]) => pattern.test(type))?.[1];
+const KIND_OF_SAMPLE = (sample: Json) =>
+  Array.isArray(sample) ? 'a list' : isObject(sample) ? 'an object' : SAMPLE_WORDS[typeof sample];
+const SAMPLE_WORDS: Record<string, string> = { string: 'text', number: 'a number', boolean: 'true or false' };
+
+/** Expressions whose type is known and which stand where the kind takes another one. */
+function* misfits(
+  kind: StepKind,
+  given: JsonObject,
+  own: JsonObject,
+  at: PropertyKey[],
+  place: Place,
+): Generator<ExpressionMistake> {
+  const known: { path: PropertyKey[]; expression: string; sample: Json }[] = [];
+  for (const { text, parts } of templateTexts(own, [])) {
+    const expression = loneExpression(text);
+    if (expression === null) continue;
+    const checked = place.checks.check(place.environment, expression);
+    const sample = checked.valid ? sampleOf(String(checked.type ?? 'dyn')) : undefined;
+    if (sample !== undefined) known.push({ path: parts, expression, sample });
+  }
+  if (known.length === 0) return;
+  for (const { path, expression, sample } of known)
+    if (kind.conditions?.includes(String(path[0])) && typeof sample !== 'boolean')
+      yield {
+        at: pointer([...at, ...path]),
+        expression,
+        message: `"${expression}" is ${KIND_OF_SAMPLE(sample)}, where true or false is wanted`,
+      };
+  const filled = structuredClone(given);
+  for (const { path, sample } of known)
+    if (!kind.raw?.includes(String(path[0])) && !kind.late?.includes(String(path[0]))) setAt(filled, path, sample);
+  const parsed = kind.config.safeParse(filled);
+  if (parsed.success) return;
+  for (const issue of parsed.error.issues) {
+    const misfit = known.find(({ path }) => path.join('/') === issue.path.map(String).join('/'));
+    if (misfit && isOfType(issue))
+      yield {
+        at: pointer([...at, ...misfit.path]),
+        expression: misfit.expression,
+        message: `"${misfit.expression}" is ${KIND_OF_SAMPLE(misfit.sample)}, where ${wantedOf(issue)} is wanted`,
+      };
+  }
+}
+
+type Issue = import('zod').core.$ZodIssue;
+/** Whether an issue is about the type of the value itself. */
+const isOfType = (issue: Issue): boolean =>
+  issue.code === 'invalid_type' ||
+  (issue.code === 'invalid_union' &&
+    issue.errors.length > 0 &&
+    issue.errors.every((errors) => errors.some((one) => one.code === 'invalid_type' && one.path.length === 0)));
+
+const TYPE_WORDS: Record<string, string> = {
+  ...{ string: 'text', number: 'a number', int: 'a whole number', boolean: 'true or false' },
+  ...{ array: 'a list', object: 'an object', record: 'an object' },
+};
+const wantedOf = (issue: Issue): string => {
+  if (issue.code === 'invalid_type') return TYPE_WORDS[issue.expected] ?? issue.expected;
+  if (issue.code !== 'invalid_union') return 'something else';
+  const all = issue.errors.flatMap((errors) => errors.filter((one) => one.code === 'invalid_type').map(wantedOf));
+  return [...new Set(all)].join(' or ');
+};
+
+/** The expression that a text is and nothing else, so that its value keeps its type. */
+function loneExpression(text: string): string | null {
+  try {
+    const pieces = cutTemplate(text);
+    const [only] = pieces;
+    return pieces.length === 1 && only && 'expression' in only ? only.expression : null;
+  } catch {
+    return null;
+  }
+}
+
+function setAt(value: JsonObject, path: PropertyKey[], sample: Json): void {
+  let holder: JsonObject = value;
+  for (const part of path.slice(0, -1)) holder = holder[String(part)] as JsonObject;
+  holder[String(path.at(-1))] = sample;
+}
+
 const BODY_PARTS = ['steps', 'result', 'flow', 'input'];
 
 function* checkTexts(
@@ -159,11 +260,11 @@ const CHECKS = 50;
 class TypeChecks {
   #left = CHECKS;
 
-  check(environment: Environment, expression: string): { valid: boolean; error?: Error } {
-    if (!/\b(bind|map|filter|all|exists|exists_one)\b/.test(expression)) return environment.check(expression);
+  check(environment: Environment, expression: string): { valid: boolean; type?: unknown; error?: Error } {
+    if (!/\b(bind|map|filter|all|exists|exists_one)\b/.test(expression)) return checkMixed(environment, expression);
     const begun = performance.now();
     try {
-      return withinBudget(() => environment.check(expression), true, this.#left);
+      return withinBudget(() => checkMixed(environment, expression), true, this.#left);
     } catch (error) {
       return { valid: false, error: error as Error };
     } finally {

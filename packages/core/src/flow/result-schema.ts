@@ -1,4 +1,5 @@
 import { cutTemplate } from '../expression/cut.js';
+import { checkMixed } from '../expression/environment.js';
 import { typedEnvironment } from '../expression/types.js';
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
 import { allSteps } from './all-steps.js';
@@ -19,7 +20,7 @@ const NAMED: Record<string, JsonObject> = {
  */
 export function resultSchema(document: FlowDocument): JsonSchema | null {
   const { result } = document;
-  if (!isObject(result)) return null;
+  if (!isObject(result) || saysContent(result)) return null;
   // An early answer or an end by a step has a result of its own.
   for (const { step } of allSteps(document.steps)) if (step.kind === 'answer' || step.kind === 'stop') return null;
   const environment = typedEnvironment(scopeTypes(document));
@@ -27,8 +28,10 @@ export function resultSchema(document: FlowDocument): JsonSchema | null {
     const pieces = cutTemplate(text.trim());
     const [only] = pieces;
     if (pieces.length !== 1 || !only || !('expression' in only)) return { type: 'string' };
-    const { type } = environment.check(only.expression);
+    const { type } = checkMixed(environment, only.expression);
     const name = String(type ?? 'dyn');
+    // A whole number divided is one no more, whatever its type says.
+    if (name === 'int' && !CERTAINLY_WHOLE.test(only.expression.trim())) return { type: 'number' };
     if (name.startsWith('list<')) return { type: 'array', ...itemsOf(name.slice(5, -1)) };
     return NAMED[name] ?? (name.startsWith('map<') || name.startsWith('Shape') ? { type: 'object' } : {});
   };
@@ -45,4 +48,12 @@ export function resultSchema(document: FlowDocument): JsonSchema | null {
   return of(result) as JsonSchema;
 }
 
-const itemsOf = (type: string): JsonObject => (NAMED[type] ? { items: NAMED[type] } : {});
+/** An input that was declared so, or what a step counts. */
+const CERTAINLY_WHOLE = /^(?:input(?:\.\w+)+|steps\.\w+\.count)$/;
+
+/** A result of `content`, and perhaps `data`, may be sent as just that; what its data is then is known only when it is there. */
+const saysContent = (result: JsonObject) =>
+  'content' in result && Object.keys(result).every((key) => key === 'content' || key === 'data');
+
+const itemsOf = (type: string): JsonObject =>
+  type === 'int' ? { items: { type: 'number' } } : NAMED[type] ? { items: NAMED[type] } : {};

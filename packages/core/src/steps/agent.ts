@@ -4,6 +4,7 @@ import { memoryKey } from '../agent/memory.js';
 import { layOutToolbox } from '../agent/toolbox.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
 import { defineKind, fixedName, type Uses } from './kind.js';
+import { toolboxMistakes, toolboxWarnings } from './tool/names.js';
 
 const rows = (raw: JsonObject): JsonObject[] => (Array.isArray(raw.toolbox) ? raw.toolbox.filter(isObject) : []);
 const named = (raw: JsonObject, part: string) => rows(raw).flatMap((row) => fixedName(row[part]));
@@ -27,6 +28,8 @@ export const agent = defineKind<AgentConfig>({
     tokens: { input: 'int', output: 'int' },
     calls: 'list<map<string, dyn>>',
   }),
+  mistakes: (raw, surroundings) => toolboxMistakes(raw.toolbox, surroundings),
+  warnings: (raw, surroundings) => toolboxWarnings(raw.toolbox, surroundings),
   references: (raw) => ({
     models: fixedName(raw.model),
     servers: named(raw, 'server'),

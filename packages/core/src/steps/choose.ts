@@ -5,9 +5,15 @@ import { defineKind } from './kind.js';
 
 const BRANCH = /^[a-z][a-z0-9_]*$/;
 
+/** A condition is an expression; a plain text would be neither true nor false. */
+const condition = z.union([
+  z.string().refine((text) => text.includes('${'), 'must be true or false; write it as an expression: ${ … }'),
+  z.boolean(),
+]);
+
 const config = z.strictObject({
   when: z
-    .record(z.string().regex(BRANCH, 'must be lower-case letters, digits and _'), z.union([z.string(), z.boolean()]))
+    .record(z.string().regex(BRANCH, 'must be lower-case letters, digits and _'), condition)
     .refine((branches) => Object.keys(branches).length > 0, 'needs at least one branch')
     .refine(
       (branches) => !('error' in branches || 'otherwise' in branches),
@@ -22,6 +28,7 @@ export const choose = defineKind<z.infer<typeof config>>({
   about: 'Goes the first way whose condition is true, else the way "otherwise".',
   config,
   raw: ['when'],
+  conditions: ['when'],
   repeatable: () => true,
   branches: (raw) => [...Object.keys(isObject(raw.when) ? raw.when : {}), 'otherwise'].map((name) => ({ name })),
   sentence: (raw) => {

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { StartFlow } from '../agent/toolbox.js';
+import type { Mistake } from '../errors.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
 import type { CallContext } from '../tools/call.js';
@@ -7,6 +8,7 @@ import type { Caller } from '../trace/head.js';
 import type { Parked } from '../trace/journal.js';
 import type { Stage } from '../trace/states.js';
 import type { StepDocument } from './document.js';
+import type { Surroundings } from './surroundings.js';
 
 /** A way a step can go. An aside is followed only by who names it: a plain `after` waits for the ordinary way. */
 export interface Branch {
@@ -32,6 +34,10 @@ export interface StepContext extends CallContext {
   turn(index: number, item: Json, parentSpan: string): Promise<Json>;
   /** Fills a part of the configuration that the kind asked to have raw. */
   fill(value: Json, at: PropertyKey[]): Json;
+  /** What the expressions in a value read, for whoever fills it elsewhere. */
+  seenBy(value: Json): JsonObject;
+  /** The parts of the configuration that still hold their expressions. */
+  raw: ReadonlySet<string>;
   /** The branches of this step that some other step follows. */
   followed: ReadonlySet<string>;
 }
@@ -75,6 +81,8 @@ export interface Effects {
   repeatable: boolean;
   /** Whether it reaches anything that is not in the workspace. */
   outside: boolean;
+  /** Whether that it writes is only assumed, because nobody said. */
+  assumed?: boolean;
   /** Whether it may have to wait for a person or a time, so that its caller is told so instead of its result. */
   waits: boolean;
 }
@@ -102,6 +110,8 @@ export interface StepKind<Config = unknown> {
   readonly config: z.ZodType<Config>;
   /** Top-level parts of the configuration that the kind fills by itself. */
   readonly raw?: readonly string[];
+  /** Parts whose expressions may see `row`: where one does, they are all filled where the row is, within its transaction. */
+  readonly late?: readonly string[];
   /** Parts of the configuration that hold no expressions. */
   readonly plain?: readonly string[];
   /** Set where the kind itself makes sure that nothing is done twice when a run is resumed. */
@@ -121,6 +131,12 @@ export interface StepKind<Config = unknown> {
   /** The type of `steps.NAME` after it. */
   output(config: JsonObject): { [property: string]: CelType };
   references(config: JsonObject): References;
+  /** Parts whose expressions must come to true or false. */
+  readonly conditions?: readonly string[];
+  /** What in a configuration of the right form cannot work with what there is; `at` points below it. */
+  mistakes?(config: JsonObject, surroundings: Surroundings): Mistake[];
+  /** What in it may not be meant, because it does nothing now. */
+  warnings?(config: JsonObject, surroundings: Surroundings): Mistake[];
   run(config: Config, context: StepContext): Promise<StepOutcome>;
 }
 

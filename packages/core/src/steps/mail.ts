@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import type { Mistake } from '../errors.js';
+import { type Json, pointer } from '../json.js';
 import { defineKind } from './kind.js';
 
 const address = z.union([z.string().min(3), z.array(z.string().min(3)).min(1)]);
@@ -11,6 +13,24 @@ const config = z.strictObject({
   text: z.string().describe('The mail as plain text'),
   html: z.string().optional().describe('The mail as HTML, beside the plain text'),
 });
+
+/** `name@host`, or with words in front as RFC 5322 has it. */
+const ADDRESS = /^(?:[^<>@]*<)?[^\s<>@,;]+@[^\s<>@,;]+>?$/;
+
+function recipientMistakes(given: Json | undefined, part: string): Mistake[] {
+  const several = Array.isArray(given);
+  return (several ? given : [given]).flatMap((one, index) =>
+    typeof one !== 'string' || one.includes('${') || ADDRESS.test(one.trim())
+      ? []
+      : [
+          {
+            at: pointer(several ? [part, index] : [part]),
+            message: `"${one}" is no mail address`,
+            hint: 'Write it as name@host; several as a list.',
+          },
+        ],
+  );
+}
 
 const list = (value: string | string[] | undefined) => (value === undefined ? [] : [value].flat());
 
@@ -25,6 +45,7 @@ export const mail = defineKind<z.infer<typeof config>>({
   sentence: (raw) => ['Mail ', { value: raw.to ?? '' }, ' about ', { value: raw.subject ?? '' }],
   output: () => ({ id: 'string', to: 'list<string>' }),
   references: () => ({}),
+  mistakes: (raw) => ['to', 'cc'].flatMap((part) => recipientMistakes(raw[part], part)),
   run: async ({ to, cc, from, subject, text, html }, { ports, signal }) => {
     const recipients = list(to);
     const { id } = await ports.mail.send(

@@ -8,6 +8,7 @@ import type { Turn } from '../models/dialect.js';
 import { sentence, validate } from '../tools/schema.js';
 import { json } from './document.js';
 import { defineKind, fixedName } from './kind.js';
+import { toolboxMistakes, toolboxWarnings } from './tool/names.js';
 
 const config = z.strictObject({
   model: z.string().describe('A model connection'),
@@ -42,6 +43,8 @@ export const model = defineKind<z.infer<typeof config>>({
     calls: 'list<map<string, dyn>>',
     tokens: { input: 'int', output: 'int' },
   }),
+  mistakes: (raw, surroundings) => toolboxMistakes(raw.toolbox, surroundings),
+  warnings: (raw, surroundings) => toolboxWarnings(raw.toolbox, surroundings),
   references: (raw) => {
     const rows = Array.isArray(raw.toolbox) ? raw.toolbox.filter(isObject) : [];
     return {

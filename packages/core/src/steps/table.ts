@@ -4,6 +4,7 @@ import { isObject, type JsonObject, ownOf } from '../json.js';
 import type { Filter, TableOperation, Where } from '../ports.js';
 import { json as value } from './document.js';
 import { defineKind, fixedName, type Sentence, type StepOutcome } from './kind.js';
+import { columnMistakes } from './table/columns.js';
 
 /** Conditions on the columns of a table. */
 export const tableWhere = z
@@ -57,7 +58,16 @@ const config = z.discriminatedUnion('do', [
     table: name,
     do: z.literal('change'),
     ...conditions,
-    set: z.record(z.string(), value).describe('New values, by column'),
+    set: z
+      .record(z.string(), value)
+      .describe('New values, by column; expressions also see the row as it is, such as ${ row.count - 1 }'),
+    when: z
+      .union([
+        z.string().refine((text) => text.includes('${'), 'must be true or false; write it as an expression: ${ … }'),
+        z.boolean(),
+      ])
+      .optional()
+      .describe('What must hold for every row, such as ${ row.count > 0 }; else nothing is changed'),
   }),
   z.strictObject({
     table: name,
@@ -80,6 +90,8 @@ function filterOf({ where, any }: { where: Where; any?: Where[] | undefined }): 
   return Object.keys(where).length > 0 ? [where] : [];
 }
 
+const asText = (when: string | boolean | null) => (typeof when === 'boolean' ? `\${ ${when} }` : when);
+
 const OPENINGS: Record<string, string> = {
   find: 'Find rows in ',
   count: 'Count rows in ',
@@ -93,7 +105,7 @@ const OUTPUTS: Record<string, Record<string, string>> = {
   find: { rows: 'list<map<string, dyn>>', count: 'int', hint: 'string' },
   count: { count: 'int' },
   add: { row: 'map<string, dyn>', refused: 'bool' },
-  change: { rows: 'list<map<string, dyn>>', count: 'int' },
+  change: { rows: 'list<map<string, dyn>>', count: 'int', refused: 'bool' },
   remove: { count: 'int' },
   upsert: { row: 'map<string, dyn>', added: 'bool' },
 };
@@ -111,12 +123,14 @@ function sentence(raw: JsonObject): Sentence {
     : [];
   const opening = ownOf(OPENINGS, String(raw.do)) ?? 'Use table ';
   const values = raw.row ?? raw.set;
+  const held: Sentence = raw.when === undefined ? [] : [' if ', { value: raw.when }];
   return [
     opening,
     { value: raw.table ?? '' },
     ...filter,
     ...(values === undefined ? [] : [raw.set === undefined ? ' ' : ' to ', { value: values }]),
     ...condition,
+    ...held,
   ];
 }
 
@@ -132,7 +146,13 @@ export const table = defineKind<Config>({
     destroys: ['change', 'remove', 'upsert'].includes(String(raw.do)),
     repeatable: raw.do !== 'add',
   }),
-  branches: (raw) => (raw.unless === undefined ? [] : [{ name: 'added' }, { name: 'refused', aside: true }]),
+  late: ['set', 'when'],
+  conditions: ['when'],
+  mistakes: (raw, { columns }) => columnMistakes(raw, columns),
+  branches: (raw) => {
+    if (raw.unless !== undefined) return [{ name: 'added' }, { name: 'refused', aside: true }];
+    return raw.when === undefined ? [] : [{ name: 'changed' }, { name: 'refused', aside: true }];
+  },
   sentence,
   output: (raw) => ownOf(OUTPUTS, String(raw.do)) ?? {},
   references: (raw) => ({ tables: fixedName(raw.table) }),
@@ -152,8 +172,28 @@ export const table = defineKind<Config>({
         return { output: { count } };
       }
       case 'change': {
-        const { rows } = await run({ do: 'change', table, where: filterOf(config), set: config.set });
-        return { output: { rows, count: rows.length } };
+        const { set, when = null } = config;
+        const where = filterOf(config);
+        // What speaks of the row can only be filled where it is. What was filled already is data, and never read again.
+        const late = context.raw.has('set') && { when: asText(when), scope: context.seenBy({ set, when }) };
+        if (!late && when !== null && typeof when !== 'boolean')
+          throw new PindroError(
+            'config_refused',
+            { why: `"when" must be true or false, not ${JSON.stringify(when).slice(0, 80)}`, kind: 'table' },
+            { at: '/when' },
+          );
+        const { rows, unfit } =
+          when === false
+            ? { rows: [], unfit: {} as JsonObject }
+            : await run({ do: 'change', table, where, set, ...(late && { late }) });
+        if (!unfit)
+          return { output: { rows, count: rows.length, refused: false }, ...(when !== null && { branch: 'changed' }) };
+        if (followed.has('refused')) return { output: { rows: [], count: 0, refused: true }, branch: 'refused' };
+        throw new PindroError(
+          'table_refused',
+          { table, why: `${when} does not hold${'id' in unfit ? ` for row ${unfit.id}` : ''}` },
+          { at: '/when', details: { table, row: unfit } },
+        );
       }
       case 'remove': {
         const filter = filterOf(config);

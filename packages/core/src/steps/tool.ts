@@ -7,6 +7,7 @@ import { callServerTool } from '../tools/call.js';
 import { rulesFor } from '../tools/rules.js';
 import { json } from './document.js';
 import { defineKind, fixedName, type StepOutcome } from './kind.js';
+import { toolMistakes } from './tool/names.js';
 
 const config = z
   .strictObject({
@@ -45,6 +46,7 @@ export const tool = defineKind<z.infer<typeof config>>({
       ? { tools: 'list<map<string, dyn>>', count: 'int' }
       : { text: 'string', data: 'dyn', content: 'list<map<string, dyn>>' },
   references: (raw) => ({ servers: fixedName(raw.server) }),
+  mistakes: (raw, surroundings) => (raw.do === 'list' ? [] : toolMistakes(raw, surroundings)),
   run: async (config, context): Promise<StepOutcome> => {
     const described = await context.ports.toolServers.describe(config.server, context);
     if (described.unreachable && (config.do === 'list' || described.tools.length === 0))
@@ -63,6 +65,12 @@ export const tool = defineKind<z.infer<typeof config>>({
         { at: '/with/tool', details: { server: config.server, tool: wanted } },
       );
     }
+    if (known.taskOnly)
+      throw new PindroError(
+        'tool_only_task',
+        { tool: `${config.server}.${wanted}` },
+        { at: '/with/tool', details: { server: config.server, tool: wanted } },
+      );
     const shared = context.fill(described.rules as unknown as Json, ['server']) as unknown as ArgumentRules;
     const { text, data, content } = await callServerTool(
       config.server,

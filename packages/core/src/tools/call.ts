@@ -1,5 +1,5 @@
 import { PindroError } from '../errors.js';
-import { type Json, type JsonObject, ownOf } from '../json.js';
+import { isObject, type Json, type JsonObject, ownOf } from '../json.js';
 import type { ArgumentRules, CredentialOwner, Ports, ToolDescription, ToolResult } from '../ports.js';
 import { attribute } from '../trace/attributes.js';
 import type { Caller } from '../trace/head.js';
@@ -16,6 +16,8 @@ export interface CallContext {
   /** Where in the run the call stands; with the attempt it makes the idempotency key. */
   path: string;
   attempt: number;
+  /** How long the step may take, in milliseconds, where that was said. */
+  limit: number | null;
 }
 
 export interface ToolAnswer {
@@ -30,6 +32,8 @@ export interface ToolAnswer {
 export function resultText(result: ToolResult): string {
   const texts = result.content.map((block) => {
     if (block.type === 'text') return String(block.text);
+    if (block.type === 'resource' && isObject(block.resource) && typeof block.resource.text === 'string')
+      return block.resource.text;
     if (block.type === 'resource_link') return `${block.name ?? 'resource'}: ${block.uri}`;
     return `(${block.type}${block.mimeType ? `, ${block.mimeType}` : ''})`;
   });
@@ -98,6 +102,8 @@ export async function callServerTool(
       traceparent: traceparent(recorder.head.traceId, span.id),
       idempotencyKey: `${recorder.head.id}/${context.path}/${context.attempt}`,
       ...(credential !== undefined && { credential }),
+      // Whoever gave the step its time gave it to what it calls.
+      ...(context.limit !== null && { limit: context.limit }),
     });
     const text = recorder.masker.text(resultText(result));
     if (result.isError) {
@@ -105,7 +111,12 @@ export async function callServerTool(
       throw new PindroError(
         'tool_reported_error',
         { tool: `${server}.${tool.name}`, why: text },
-        { details: { server, tool: tool.name, arguments: merged, blamed } },
+        {
+          details: {
+            ...{ server, tool: tool.name, arguments: merged, blamed },
+            ...(result.structuredContent && { data: result.structuredContent }),
+          },
+        },
       );
     }
     span.done({

@@ -4,7 +4,7 @@ import { type Mistake, PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } from '../json.js';
 import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 import { didYouMean } from '../suggest.js';
-import { MOST_MISTAKES, sentence, validate } from './schema.js';
+import { MOST_MISTAKES, sentence, validate, withDefaults } from './schema.js';
 
 /** Who supplies one argument of a tool. Without a rule it is asked. */
 export const argumentRule: z.ZodType<ArgumentRule> = z.union([
@@ -81,7 +81,9 @@ export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema
     setOwn(properties, name, seenProperty);
   }
   seen.properties = properties;
-  const required = requiredOf(schema).filter((name) => !isGoverned(ownOf(rules, name)));
+  // What has a default is filled in when it is left out.
+  const isFilled = (name: string) => isObject(properties[name]) && 'default' in (properties[name] as JsonObject);
+  const required = requiredOf(schema).filter((name) => !isGoverned(ownOf(rules, name)) && !isFilled(name));
   if (required.length > 0) seen.required = required;
   else delete seen.required;
   return seen;
@@ -110,9 +112,10 @@ export function mergeArguments(
   const mistakes = [...validate(seen, given), ...unknownArguments(seen, given)];
   if (mistakes.length > 0) throw argumentsRefused(tool.name, mistakes, given);
   const governed = Object.entries(rules).filter(([, rule]) => isSet(rule));
-  if (governed.length === 0) return given;
+  const asked = withRequiredDefaults(tool.inputSchema, given);
+  if (governed.length === 0) return asked;
   const merged = {
-    ...given,
+    ...asked,
     ...Object.fromEntries(governed.map(([name, rule]) => [name, (rule as { set: Json }).set])),
   };
   const broken = validate(tool.inputSchema, merged)[0];
@@ -125,6 +128,14 @@ export function mergeArguments(
     );
   }
   return merged;
+}
+
+/** What a tool wants and its schema has a default for need not be sent. Whatever else is left out the tool fills in by itself. */
+function withRequiredDefaults(schema: JsonSchema, given: JsonObject): JsonObject {
+  const wanted = requiredOf(schema).filter((name) => !Object.hasOwn(given, name));
+  if (wanted.length === 0) return given;
+  const properties = Object.entries(propertiesOf(schema)).filter(([name]) => wanted.includes(name));
+  return withDefaults({ properties: Object.fromEntries(properties) }, given) as JsonObject;
 }
 
 const seenSchemas = new WeakMap<JsonSchema, WeakMap<ArgumentRules, JsonSchema>>();

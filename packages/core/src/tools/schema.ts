@@ -4,7 +4,17 @@ import formats from 'ajv-formats';
 import { LRUCache } from 'lru-cache';
 import type { Mistake } from '../errors.js';
 import { OverBudget, spend, withinBudget } from '../expression/budget.js';
-import { isLong, isObject, type Json, type JsonSchema, pointerParts, preview, valueAt } from '../json.js';
+import {
+  isLong,
+  isObject,
+  type Json,
+  type JsonSchema,
+  ownOf,
+  pointerParts,
+  preview,
+  setOwn,
+  valueAt,
+} from '../json.js';
 import { linearPattern } from '../pattern.js';
 import { didYouMean } from '../suggest.js';
 
@@ -240,4 +250,19 @@ const show = (value: unknown) => preview(value, 60);
 /** Several mistakes as one sentence. */
 export function sentence(mistakes: readonly Mistake[]): string {
   return mistakes.map((mistake) => mistake.message + (mistake.hint ? ` (${mistake.hint})` : '')).join('; ');
+}
+
+/** A value with the defaults that its schema gives for what is left out. What is there stays; the value itself is not changed. */
+export function withDefaults(schema: JsonSchema, value: Json): Json {
+  if (!isObject(value) || !isObject(schema.properties)) return value;
+  let filled = value;
+  for (const [name, property] of Object.entries(schema.properties)) {
+    if (!isObject(property)) continue;
+    const own = ownOf(value, name);
+    const now = own === undefined ? ownOf(property, 'default') : withDefaults(property as JsonSchema, own);
+    if (now === own || now === undefined) continue;
+    if (filled === value) filled = { ...value };
+    setOwn(filled, name, structuredClone(now));
+  }
+  return filled;
 }

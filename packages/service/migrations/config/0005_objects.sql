@@ -15,3 +15,5 @@ CREATE TABLE `removals` (
 	`aside` text NOT NULL,
 	`tells` text NOT NULL
 );
+--> statement-breakpoint
+ALTER TABLE `servers` ADD `instructions` text DEFAULT '' NOT NULL;

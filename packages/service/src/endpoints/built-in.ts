@@ -39,6 +39,7 @@ export function servedOwn({ name, title, description, input, reads, wider }: Own
     seen: input as JsonObject,
     returns: null,
     annotations,
+    left: [],
     worked: annotations,
     effects,
     own: { title, description },

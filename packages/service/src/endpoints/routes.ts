@@ -99,9 +99,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   api.on('removeEndpoint', (call) => {
     const { name } = store.get(call.param('name'));
     store.requireMade(name);
-    const removed = objects.remove('endpoint', name, { by: call.who.name, ...call.query });
-    sessions.endOn(name);
-    return removed;
+    return objects.remove('endpoint', name, { by: call.who.name, ...call.query }, () => sessions.endOn(name));
   });
   api.on('putTools', (call) => {
     const { name, tools, servers } = store.get(call.param('name'));

@@ -23,6 +23,7 @@ import {
   type Stage,
   seenSchema,
   select,
+  sendable,
   type ToolDescription,
 } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
@@ -38,6 +39,8 @@ export interface ServedTool extends Omit<Exposure, 'target'> {
   /** What its result is certain to look like; null where nothing is. */
   returns: JsonSchema | null;
   annotations: JsonObject;
+  /** What of it cannot be sent, in words. */
+  left: readonly string[];
   /** The annotations before anybody corrected them. */
   worked: JsonObject;
   effects: Effects;
@@ -117,11 +120,12 @@ export class Server {
     const title = entry.title ?? own.title;
     const description = entry.description ?? own.description;
     const seen = seenSchema(own.schema, rules);
-    const worked = annotationsOf(own.effects) as JsonObject;
+    // What a server says of its tool is passed on as it is; what it does not say stays unsaid.
+    const worked = (own.tool ? (own.tool.annotations ?? {}) : annotationsOf(own.effects)) as JsonObject;
     const annotations = { ...worked, ...(entry.annotations as JsonObject | undefined) };
     const returns = (entry.returns as JsonSchema | undefined) ?? own.returns;
     const icons = entry.icon === undefined ? own.tool?.icons : iconsOf(entry.icon);
-    const sent: JsonObject = {
+    const { tool: sent, left } = sendable({
       name,
       ...(title && { title }),
       description,
@@ -129,7 +133,8 @@ export class Server {
       ...(returns && { outputSchema: returns }),
       annotations: { ...(title && { title }), ...annotations },
       ...(icons && { icons }),
-    };
+      ...(own.tool?._meta && { _meta: own.tool._meta }),
+    });
     return {
       name,
       title: title || undefined,
@@ -137,7 +142,8 @@ export class Server {
       schema: own.schema,
       rules,
       seen,
-      returns,
+      returns: isObject(sent.outputSchema) ? sent.outputSchema : null,
+      left,
       annotations,
       worked,
       effects: own.effects,
@@ -184,9 +190,11 @@ export class Server {
       steps: 1,
       effects: tool ? effectsOfTool(tool) : ANY_EFFECT,
       returns: tool?.outputSchema && isObject(tool.outputSchema) ? tool.outputSchema : null,
-      trouble: tool
-        ? null
-        : `Tool server "${server}" has no tool "${name}" any more. Refresh the server, or take the tool off the endpoint.`,
+      trouble: tool?.taskOnly
+        ? 'It runs only as a task, which an ordinary call cannot begin. Choose another tool of the server.'
+        : tool
+          ? null
+          : `Tool server "${server}" has no tool "${name}" any more. Refresh the server, or take the tool off the endpoint.`,
     };
   }
 
@@ -243,6 +251,13 @@ export class Server {
   }
 }
 
+/** Whether it only reads; null where nobody has said, and nothing shows it. */
+function readsOnly({ annotations, effects }: ServedTool): boolean | null {
+  if (typeof annotations.readOnlyHint === 'boolean' && annotations.readOnlyHint !== !effects.writes)
+    return annotations.readOnlyHint;
+  return effects.writes && effects.assumed ? null : !effects.writes;
+}
+
 /** A served tool as the review looks at it. Flows bound what they find by themselves. */
 export const reviewed = (tool: ServedTool): ReviewedTool => ({
   name: tool.name,
@@ -250,7 +265,8 @@ export const reviewed = (tool: ServedTool): ReviewedTool => ({
   description: tool.description,
   inputSchema: tool.seen,
   outputSchema: tool.returns,
-  readOnly: tool.annotations.readOnlyHint === true,
+  readOnly: readsOnly(tool),
+  left: tool.left,
   bounded: !('server' in tool.target),
 });
 

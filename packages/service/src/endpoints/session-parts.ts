@@ -30,6 +30,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
   return {
     version: VERSION,
     document: () => endpoints.get(endpoint()),
+    instructions: () => endpoints.instructions(endpoint()),
     tools: () => scopedTools(endpoints.served(endpoint(), access.stage), access),
     call: (request) => callExposed(request, { flows, runner, zone, builtIn: (name) => endpoints.builtIn(name) }),
     spend: () => quota.spend(access),

@@ -79,6 +79,12 @@ export class EndpointStore implements EndpointPort {
     return [...this.names(), ...this.#former.keys()];
   }
 
+  /** The tools of endpoints on which all are chosen one by one. */
+  allTools(): Record<string, string[]> {
+    const closed = this.allNames().filter((name) => Object.keys(this.get(name).servers).length === 0);
+    return Object.fromEntries(closed.map((name) => [name, Object.keys(this.get(name).tools)]));
+  }
+
   /** The endpoint of a name, or of a name it went by, or null. Asked for every call, so that all are kept in memory. */
   find(name: string): EndpointDocument | null {
     const all = this.#all();
@@ -230,6 +236,15 @@ export class EndpointStore implements EndpointPort {
     requireName(to, 'endpoint');
     this.requireFresh(to);
     return this.keep({ ...document, name: to, formerly: [] });
+  }
+
+  /** What the connecting model is told first: the endpoint's own words, then those of the servers it passes on whole. */
+  instructions(name: string): string {
+    const { instructions, servers } = this.get(name);
+    const passed = Object.keys(servers)
+      .filter((server) => this.servers.names().includes(server))
+      .map((server) => this.servers.instructions(server).trim());
+    return [instructions.trim(), ...passed].filter(Boolean).join('\n\n');
   }
 
   /** Endpoints that pass a server's tools on, some or all. */

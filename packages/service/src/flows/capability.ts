@@ -25,7 +25,10 @@ export const flowsCapability: Capability = {
       models: [...parts.models.names(), ...parts.former.all('model')],
       credentials: [...parts.credentials.names(), ...parts.former.all('credential')],
       servers: parts.servers.allTools(),
+      serverRules: parts.servers.allRules(),
+      columns: parts.tables.allColumns(),
       endpoints: parts.endpoints.allNames(),
+      endpointTools: parts.endpoints.allTools(),
     });
     const checker = new FlowChecker();
     return {

@@ -29,14 +29,14 @@ export class FlowChecker {
 
   async check(written: string | Json, surroundings: Surroundings): Promise<CheckResult> {
     return isLong(written)
-      ? this.#thread.ask('check', written, namesOf(surroundings))
+      ? this.#thread.ask('check', written, mentionedIn(written, surroundings))
       : checkFlow(written, surroundings);
   }
 
   /** A draft that is to be kept. @param into the text that is there */
   async draw(written: string | Json, surroundings: Surroundings, into?: string): Promise<DrawnDraft> {
     return isLong(written) || isLong(into ?? '')
-      ? this.#thread.ask('draw', written, namesOf(surroundings), into)
+      ? this.#thread.ask('draw', written, mentionedIn(written, surroundings), into)
       : drawDraft(written, surroundings, into);
   }
 
@@ -56,8 +56,9 @@ export class FlowChecker {
   }
 }
 
-/** Of tool servers a flow is held against the names only; what else is known of them may be long. */
-const namesOf = ({ servers, ...rest }: Surroundings): Surroundings => ({
-  ...rest,
-  ...(servers && { servers: Object.fromEntries(Object.keys(servers).map((name) => [name, []])) }),
-});
+/** The tools of servers may be long: only those that a document may speak of go along to the thread. */
+function mentionedIn(written: string | Json, { servers, ...rest }: Surroundings): Surroundings {
+  const text = typeof written === 'string' ? written : JSON.stringify(written);
+  const known = Object.entries(servers ?? {}).map(([name, tools]) => [name, text.includes(name) ? tools : []]);
+  return { ...rest, ...(servers && { servers: Object.fromEntries(known) }) };
+}

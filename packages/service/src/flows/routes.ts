@@ -9,6 +9,7 @@ import {
   type RunRequest,
   type Surroundings,
   toolName,
+  warningsOf,
 } from '@pindro/core';
 import type { EndpointPresenter } from '../endpoints/present.js';
 import type { EndpointStore } from '../endpoints/store.js';
@@ -84,12 +85,14 @@ export function flowRoutes(
       version: flow.updatedAt,
     };
   });
-  api.on('checkFlow', async ({ body }) => ({
-    mistakes: (await checker.check(body.document as string | JsonObject, surroundings())).mistakes,
-  }));
+  api.on('checkFlow', async ({ body }) => {
+    const { mistakes, document } = await checker.check(body.document as string | JsonObject, surroundings());
+    return { mistakes, warnings: document ? warningsOf(document, surroundings()) : [] };
+  });
   api.on('importFlow', async ({ body }) => {
     const written = body.document as string | JsonObject;
-    return summary(store.keepChecked(written, await checker.check(written, surroundings())));
+    const kept = store.keepChecked(written, await checker.check(written, surroundings()));
+    return { ...summary(kept), warnings: warningsOf(kept.document, surroundings()) };
   });
   api.on('publishFlow', async (call) => {
     const name = call.param('name');

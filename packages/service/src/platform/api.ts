@@ -1,7 +1,7 @@
 import { mayUse, type Role, type Route, type RouteName, routes } from '@pindro/contract';
 import { type Caller, findUnsafe, mistakesOf, PindroError } from '@pindro/core';
 import { type Request, type RequestHandler, type Response, Router } from 'express';
-import type { z } from 'zod';
+import { z } from 'zod';
 import { writeBounded } from './outflow.js';
 
 /** Who makes a request: a person at the console, or the holder of a key. */
@@ -117,8 +117,8 @@ export class Api {
       throw new PindroError('value_unsafe', { where: unsafe.at || 'the top', why: unsafe.why }, { at: unsafe.at });
     return {
       param: (key) => String(request.params[key]),
-      query: read(route.query, request.query) as QueryOf<Routes[N]>,
-      body: read(route.body, request.body ?? {}) as BodyOf<Routes[N]>,
+      query: read(route.query ?? NO_QUERY, request.query, 'parameter') as QueryOf<Routes[N]>,
+      body: read(route.body, request.body ?? {}, 'field') as BodyOf<Routes[N]>,
       who: whoIs.get(request)!,
       request,
       response,
@@ -127,14 +127,23 @@ export class Api {
   }
 }
 
-function read(schema: z.ZodType | undefined, value: unknown): unknown {
+const NO_QUERY = z.object({});
+
+/** What was sent, held against the contract. A misspelt name is a mistake, and not left aside unseen. */
+function read(schema: z.ZodType | undefined, value: unknown, what: 'parameter' | 'field'): unknown {
   if (!schema) return undefined;
-  const parsed = schema.safeParse(value);
+  const strict = schema instanceof z.ZodObject && !schema.def.catchall ? schema.strict() : schema;
+  const parsed = strict.safeParse(value);
   if (parsed.success) return parsed.data;
-  const mistakes = mistakesOf(parsed.error, value);
+  const known = schema instanceof z.ZodObject ? Object.keys(schema.shape) : [];
+  const mistakes = mistakesOf(parsed.error, value, [], { known }).map((mistake) =>
+    mistake.message.endsWith('does not belong here')
+      ? { ...mistake, message: `There is no ${what} ${mistake.message.split(' ')[0]} here` }
+      : mistake,
+  );
   throw new PindroError(
     'request_invalid',
-    { why: mistakes.map((mistake) => mistake.message).join('; ') },
+    { why: mistakes.map(({ message, hint }) => (hint ? `${message}. ${hint}` : message)).join('; ') },
     { mistakes, at: mistakes[0]?.at ?? '' },
   );
 }

@@ -3,6 +3,7 @@ import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontex
 import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
 import {
   isObject,
+  type Json,
   type JsonObject,
   Masker,
   maskError,
@@ -26,20 +27,24 @@ const object = z.custom<JsonObject>(isObject);
 const toolList = z.looseObject({ tools: z.array(z.unknown()), nextCursor: z.string().optional() });
 const toolShape = z.object({
   name: z.string(),
-  title: z.string().optional(),
-  description: z.string().optional(),
-  inputSchema: object,
-  outputSchema: object.optional(),
+  title: z.string().optional().catch(undefined),
+  description: z.string().optional().catch(undefined),
+  inputSchema: object.catch({ type: 'object' }),
+  outputSchema: object.optional().catch(undefined),
+  _meta: object.optional().catch(undefined),
+  execution: object.optional().catch(undefined),
   annotations: object.optional().catch(undefined),
   icons: z.array(object).max(8).optional().catch(undefined),
 });
 const callResult = z.looseObject({
   content: z.array(object).default([]),
-  structuredContent: object.optional(),
+  structuredContent: object.optional().catch(undefined),
   isError: z.boolean().default(false),
+  _meta: object.optional().catch(undefined),
 });
 
 const MAX_TOOLS = 1000;
+const LONGEST_INSTRUCTIONS = 20_000;
 export const CONNECT_LIMIT = 10_000;
 const CALL_LIMIT = 60_000;
 
@@ -78,6 +83,11 @@ export class ServerConnection {
     return info ? this.#masker.text(`${info.title ?? info.name} ${info.version}`.trim()) : '';
   }
 
+  /** What the server says to whoever connects. */
+  instructions(): string {
+    return this.#masker.text(this.#client?.getInstructions() ?? '').slice(0, LONGEST_INSTRUCTIONS);
+  }
+
   async tools(signal: AbortSignal): Promise<ToolDescription[]> {
     const tools: ToolDescription[] = [];
     let cursor: string | undefined;
@@ -86,20 +96,31 @@ export class ServerConnection {
       const page = await this.#request({ method: 'tools/list', params }, toolList, signal, CONNECT_LIMIT);
       for (const candidate of page.tools) {
         const parsed = toolShape.safeParse(candidate);
-        if (parsed.success) tools.push(parsed.data as ToolDescription);
+        if (!parsed.success) continue;
+        const { execution, ...tool } = parsed.data;
+        const taskOnly = execution?.taskSupport === 'required';
+        tools.push({ ...tool, ...(taskOnly && { taskOnly }) } as ToolDescription);
       }
       cursor = page.nextCursor;
     } while (cursor !== undefined && tools.length < MAX_TOOLS);
     return tools;
   }
 
-  async call(tool: string, args: JsonObject, meta: JsonObject, signal: AbortSignal): Promise<ToolResult> {
+  /** @param limit how long it may take, in milliseconds */
+  async call(
+    tool: string,
+    args: JsonObject,
+    meta: JsonObject,
+    signal: AbortSignal,
+    limit = CALL_LIMIT,
+  ): Promise<ToolResult> {
     const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
-    const result = await this.#request(request, callResult, signal, CALL_LIMIT, tool);
+    const result = await this.#request(request, callResult, signal, limit, tool);
     return {
       content: result.content as JsonObject[],
       isError: result.isError,
       ...(result.structuredContent && { structuredContent: result.structuredContent as JsonObject }),
+      ...(result._meta && { _meta: result._meta as JsonObject }),
     };
   }
 
@@ -229,7 +250,7 @@ export class ServerConnection {
       return new PindroError(
         'tool_reported_error',
         { tool: `${server}.${tool}`, why: error.message.replace(/^MCP error -?\d+: /, '') },
-        extra,
+        { ...extra, details: error.data === undefined ? details : { ...details, data: error.data as Json } },
       );
     if (neverReached(error)) return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
     if (networkCode(error) || /terminated/.test(reasonOf(error)))

@@ -19,6 +19,7 @@ import {
 import { asc, eq } from 'drizzle-orm';
 import { type CredentialStore, requireSecret } from '../credentials/store.js';
 import type { FormerNames } from '../objects/former-names.js';
+import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireAddress, requireName } from '../platform/names.js';
@@ -42,6 +43,8 @@ interface ToolCallOptions {
   traceparent: string;
   idempotencyKey: string;
   credential?: string;
+  /** How long the call may take, in milliseconds. */
+  limit?: number;
 }
 const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject => ({
   traceparent,
@@ -57,6 +60,8 @@ export class ServerStore implements ToolServerPort {
   readonly #own = new CallerConnections();
   /** What is known of each, as it is on disk: lists of tools are long, and asked for many times in a row. */
   readonly #rows = new Map<string, ServerRow>();
+  /** When each last answered, in milliseconds since the epoch; written down at the next look at its tools, and at the end. */
+  readonly #answered = new Map<string, number>();
   #closed = false;
 
   constructor(
@@ -90,6 +95,8 @@ export class ServerStore implements ToolServerPort {
 
   async close(): Promise<void> {
     this.#closed = true;
+    for (const [name, seenAt] of this.#answered)
+      bestEffort(() => this.database.update(servers).set({ seenAt }).where(eq(servers.name, name)).run());
     for (const { connection, retry } of this.#attached.values()) {
       if (retry) clearTimeout(retry);
       await connection.close();
@@ -117,12 +124,20 @@ export class ServerStore implements ToolServerPort {
     return {
       name,
       url: row.url,
-      state: trouble === null ? 'ready' : trouble.code === 'server_wants_key' ? 'refused' : 'unreachable',
+      state:
+        trouble === null
+          ? this.#answered.has(name)
+            ? 'ready'
+            : 'trying'
+          : trouble.code === 'server_wants_key'
+            ? 'refused'
+            : 'unreachable',
       trouble: trouble?.message ?? null,
       fix: trouble?.hint ?? null,
       credential: row.credential,
       tools: row.tools.length,
-      seenAt: row.seenAt === null ? null : new Date(row.seenAt).toISOString(),
+      seenAt: isoOf(this.#answered.get(name) ?? row.seenAt),
+      instructions: row.instructions,
       about: row.about,
     };
   }
@@ -151,9 +166,18 @@ export class ServerStore implements ToolServerPort {
     return this.#row(name).rules;
   }
 
+  instructions(name: string): string {
+    return this.#row(name).instructions;
+  }
+
   /** Every server's tools as last seen, under former names too. */
   allTools(): Record<string, ToolDescription[]> {
     return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.tools(name)]));
+  }
+
+  /** Rules that stand on servers, under former names too. */
+  allRules(): Record<string, ArgumentRules> {
+    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.rules(name)]));
   }
 
   usersOf(credential: string): string[] {
@@ -182,7 +206,7 @@ export class ServerStore implements ToolServerPort {
       secret === undefined
         ? () => this.#reveal(given.credential, url)
         : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
-    const { tools, about } = await this.#ask(given.name, url, reveal);
+    const { tools, about, instructions } = await this.#ask(given.name, url, reveal);
     requireFit(rules, tools);
     let { credential } = given;
     if (given.secret !== undefined) {
@@ -199,8 +223,9 @@ export class ServerStore implements ToolServerPort {
     this.#requireFree(given.name);
     this.database
       .insert(servers)
-      .values({ name: given.name, url, credential, rules, tools, about, seenAt: Date.now() })
+      .values({ name: given.name, url, credential, rules, tools, about, instructions, seenAt: Date.now() })
       .run();
+    this.#answered.set(given.name, Date.now());
     this.bus.changed('server', given.name);
   }
 
@@ -215,10 +240,11 @@ export class ServerStore implements ToolServerPort {
     name: string,
     url: string,
     reveal: () => RevealedSecret,
-  ): Promise<{ tools: ToolDescription[]; about: string }> {
+  ): Promise<{ tools: ToolDescription[]; about: string; instructions: string }> {
     const trial = new ServerConnection({ ...this.#way, name, url, reveal });
     try {
-      return { tools: await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2)), about: trial.about() };
+      const tools = await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
+      return { tools, about: trial.about(), instructions: trial.instructions() };
     } finally {
       await trial.close();
     }
@@ -227,6 +253,7 @@ export class ServerStore implements ToolServerPort {
   /** Ends what is open to a server: it is elsewhere now, or gone. */
   async #letGo(name: string): Promise<void> {
     this.#rows.delete(name);
+    this.#answered.delete(name);
     const attached = this.#attached.get(name);
     this.#attached.delete(name);
     if (attached?.retry) clearTimeout(attached.retry);
@@ -250,9 +277,13 @@ export class ServerStore implements ToolServerPort {
           ? // Whether it may go there is settled only once the server answers.
             () => (credential === null ? NOTHING : this.credentials.reveal(credential))
           : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
-      const { tools, about } = await this.#ask(name, url, reveal);
+      const { tools, ...said } = await this.#ask(name, url, reveal);
       requireFit(rules, tools);
-      this.database.update(servers).set({ tools, about, seenAt: Date.now() }).where(eq(servers.name, name)).run();
+      this.database
+        .update(servers)
+        .set({ tools, ...said, seenAt: Date.now() })
+        .where(eq(servers.name, name))
+        .run();
     } else requireFit(rules, before.tools);
     this.database.driver
       .transaction(() => {
@@ -327,7 +358,12 @@ export class ServerStore implements ToolServerPort {
       const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
       this.database
         .update(servers)
-        .set({ tools, about: connection.about(), seenAt: Date.now() })
+        .set({
+          tools,
+          about: connection.about(),
+          instructions: connection.instructions(),
+          seenAt: Date.now(),
+        })
         .where(eq(servers.name, name))
         .run();
       this.#rows.delete(name);
@@ -355,7 +391,7 @@ export class ServerStore implements ToolServerPort {
     if (options.credential !== undefined) return this.#callFor(options.credential, name, tool, args, options);
     const { connection } = this.#connection(name);
     try {
-      const result = await connection.call(tool, args, metaOf(options), options.signal);
+      const result = await connection.call(tool, args, metaOf(options), options.signal, options.limit);
       this.#well(name);
       return result;
     } catch (thrown) {
@@ -379,7 +415,7 @@ export class ServerStore implements ToolServerPort {
     const reveal = () => this.credentials.reveal(credential, { url });
     const connection = this.#own.get(name, credential, () => new ServerConnection({ ...this.#way, name, url, reveal }));
     try {
-      return await connection.call(tool, args, metaOf(options), options.signal);
+      return await connection.call(tool, args, metaOf(options), options.signal, options.limit);
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
@@ -416,11 +452,13 @@ export class ServerStore implements ToolServerPort {
   }
 
   #well(name: string): void {
+    const isFirst = !this.#answered.has(name);
+    this.#answered.set(name, Date.now());
     const attached = this.#connection(name);
     if (attached.retry) clearTimeout(attached.retry);
     const wasTroubled = attached.trouble !== null;
     Object.assign(attached, { trouble: null, retry: null, wait: FIRST_WAIT });
-    if (wasTroubled) this.bus.changed('server', name);
+    if (wasTroubled || isFirst) this.bus.changed('server', name);
   }
 
   /** Remembers the trouble and tries again by itself, at growing intervals. */
@@ -460,6 +498,8 @@ export class ServerStore implements ToolServerPort {
     return row;
   }
 }
+
+const isoOf = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
 
 const NOTHING: RevealedSecret = { headers: {}, secrets: [] };
 

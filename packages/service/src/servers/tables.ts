@@ -8,5 +8,7 @@ export const servers = sqliteTable('servers', {
   /** The tools as last seen, so that they are known while the server is away. */
   tools: text('tools', { mode: 'json' }).notNull(),
   about: text('about').notNull(),
+  /** What it says to whoever connects. */
+  instructions: text('instructions').notNull().default(''),
   seenAt: integer('seen_at'),
 });

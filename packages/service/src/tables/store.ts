@@ -7,6 +7,7 @@ import {
   type JsonObject,
   ownOf,
   PindroError,
+  rowFiller,
   type TableAnswer,
   type TableOperation,
   type TablePort,
@@ -23,6 +24,8 @@ import { Ledger } from './ledger.js';
 import { tables } from './tables.js';
 
 const OPERATORS: Record<string, string> = { gt: '>', gte: '>=', lt: '<', lte: '<=', not: 'IS NOT' };
+/** So many rows are changed by expressions at once. */
+const MOST_LATE = 10_000;
 const ROW_ID: Column = { name: 'id', type: 'whole' };
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
@@ -112,6 +115,11 @@ export class TableStore implements TablePort {
       count: number;
     };
     return { name, ...table, rows: Number(count) };
+  }
+
+  /** The columns of every table, under former names too. */
+  allColumns(): Record<string, Column[]> {
+    return Object.fromEntries([...this.names(), ...this.former.all('table')].map((name) => [name, this.columns(name)]));
   }
 
   columns(name: string): Column[] {
@@ -257,8 +265,12 @@ export class TableStore implements TablePort {
           unless: unless && { ...unless, where: { ...unless.where, ...own } },
         });
       }
-      case 'change':
-        return this.#change(operation.table, within(operation.where, own), this.#withoutOwner(operation, own));
+      case 'change': {
+        const where = within(operation.where, own);
+        return operation.late
+          ? this.#changeLate(operation, where, own)
+          : this.#change(operation.table, where, this.#withoutOwner(operation, own));
+      }
       case 'remove':
         return this.#remove(operation.table, within(operation.where, own));
       case 'upsert':
@@ -312,6 +324,33 @@ export class TableStore implements TablePort {
       .all(...entries.map(({ value }) => value), ...values);
     if (rows.length > 0) this.bus.changed('table', table);
     return { rows: rows.map((row) => this.#load(table, row as Record<string, unknown>)) };
+  }
+
+  /** Changes each row by what its expressions make of it, or none where their condition does not hold. Within a transaction. */
+  #changeLate(operation: Extract<TableOperation, { do: 'change' }>, where: Filter, own: JsonObject): TableAnswer {
+    const { table, set, late } = operation;
+    const { when, scope } = late!;
+    const fill = rowFiller(set, scope, ['set']);
+    const holds = when === null ? null : rowFiller(when, scope, ['when']);
+    const rows = this.find({ table, where, sort: null, descending: false, limit: MOST_LATE + 1 });
+    if (rows.length > MOST_LATE)
+      throw new PindroError('too_many_parts', { what: 'A change by expressions', found: rows.length, most: MOST_LATE });
+    for (const row of rows) {
+      const held = holds?.(row) ?? true;
+      if (typeof held !== 'boolean')
+        throw new PindroError(
+          'config_refused',
+          { why: `"when" must be true or false, not ${JSON.stringify(held).slice(0, 80)}`, kind: 'table' },
+          { at: '/when' },
+        );
+      if (!held) return { rows: [], unfit: row };
+    }
+    return {
+      rows: rows.flatMap((row) => {
+        const values = fill(row) as JsonObject;
+        return this.#change(table, [{ id: row.id! }], this.#withoutOwner({ ...operation, set: values }, own)).rows;
+      }),
+    };
   }
 
   #remove(table: string, where: Filter): TableAnswer {

@@ -9,6 +9,8 @@ export interface ReviewedTool {
   outputSchema?: JsonSchema | null | undefined;
   /** Whether it only reads; null where that is not known. */
   readOnly: boolean | null;
+  /** What of it had to be left out for clients to take the list, in words. */
+  left?: readonly string[];
   /** Whether its result is known to have an end. */
   bounded?: boolean;
 }

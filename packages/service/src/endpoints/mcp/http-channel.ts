@@ -25,7 +25,27 @@ export interface StreamKeeper {
   revive(stream: EventStream): boolean;
 }
 
+/** Answers that leave together, in one response (MCP 2025-03-26, basic). */
+class Batch {
+  readonly #answers: JSONRPCMessage[] = [];
+
+  constructor(
+    private left: number,
+    private readonly response: ServerResponse,
+  ) {}
+
+  /** @param answer null where there will be none */
+  settle(answer: JSONRPCMessage | null): void {
+    if (answer) this.#answers.push(answer);
+    if (--this.left > 0 || this.response.headersSent) return;
+    if (this.#answers.length === 0) sendNothing(this.response, 202);
+    else sendJson(this.response, 200, this.#answers);
+  }
+}
+
 interface Pending {
+  /** Set where the answer leaves together with others. */
+  batch: Batch | null;
   response: ServerResponse;
   stream: EventStream | null;
   /** Whether the client takes an answer as a stream. */
@@ -62,6 +82,7 @@ export class HttpChannel implements Channel {
   /** Keeps the response until the answer to a request is there. */
   expect(id: RequestId, request: IncomingMessage, response: ServerResponse): void {
     const pending: Pending = {
+      batch: null,
       response,
       stream: null,
       streams: acceptsStream(request),
@@ -75,6 +96,15 @@ export class HttpChannel implements Channel {
       if (pending.stream || this.#pending.get(id) !== pending) return;
       if (pending.timer) clearTimeout(pending.timer);
       this.#pending.delete(id);
+    });
+  }
+
+  /** Keeps the response until all answers to a batch are there. */
+  expectBatch(ids: readonly RequestId[], response: ServerResponse): void {
+    const batch = new Batch(ids.length, response);
+    for (const id of ids) this.#pending.set(id, { batch, response, stream: null, streams: false, timer: null });
+    response.once('close', () => {
+      for (const id of ids) if (this.#pending.get(id)?.batch === batch) this.#pending.delete(id);
     });
   }
 
@@ -148,6 +178,7 @@ export class HttpChannel implements Channel {
       pending.stream.end();
       return;
     }
+    if (pending.batch) return pending.batch.settle(message);
     sendJson(pending.response, 200, message);
   }
 
@@ -157,6 +188,7 @@ export class HttpChannel implements Channel {
     this.#pending.delete(id);
     if (pending.timer) clearTimeout(pending.timer);
     if (pending.stream) return void pending.stream.end();
+    if (pending.batch) return pending.batch.settle(null);
     sendNothing(pending.response, 202);
   }
 
@@ -169,7 +201,8 @@ export class HttpChannel implements Channel {
   close(): void {
     for (const { response, timer, stream } of this.#pending.values()) {
       if (timer) clearTimeout(timer);
-      if (!stream) sendJson(response, 503, new RpcFault(503, GONE, 'The session has ended.').body());
+      if (!stream && !response.headersSent)
+        sendJson(response, 503, new RpcFault(503, GONE, 'The session has ended.').body());
     }
     this.#pending.clear();
     for (const stream of this.#streams.values()) {

@@ -80,6 +80,7 @@ export function failure(error: ErrorRecord, url: string | null, run: string | nu
   const text = `${failureText(error)}${url ? `\nRun: ${url}` : ''}`;
   return {
     content: [{ type: 'text', text }],
+    ...(isObject(error.details?.data) && { structuredContent: error.details.data }),
     isError: true,
     _meta: { 'pindro/code': error.code, ...(run && { 'pindro/run': run }) },
   };

@@ -35,13 +35,17 @@ type Handler = (call: Call) => void | Promise<void>;
 export type McpListener = (request: IncomingMessage, response: ServerResponse) => boolean;
 
 const AT = '/mcp/';
+/** The only version of the protocol that has batches. */
+const WITH_BATCHES = '2025-03-26';
+const LARGEST_BATCH = 100;
 
 /**
  * Every endpoint at `/mcp/NAME`: Streamable HTTP (MCP 2025-11-25, basic/transports), and the older HTTP+SSE at
  * `/mcp/NAME/sse`. It stands before Express, since every layer of a router is paid for with each call of a tool.
  */
 export function mcpListener({ guard, admission, sessions }: Parts): McpListener {
-  const messageOf = async ({ request, bodyLimit }: Call) => readMessage(await readJson(request, bodyLimit));
+  const bodyOf = ({ request, bodyLimit }: Call) => readJson(request, bodyLimit);
+  const messageOf = async (call: Call) => readMessage(await bodyOf(call));
   const sessionOf = (call: Call) => {
     const id = sessionId(call.request);
     if (id === undefined)
@@ -55,7 +59,9 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
 
   const post: Handler = async (call) => {
     const { endpoint, access, request, response } = call;
-    const message = await messageOf(call);
+    const body = await bodyOf(call);
+    if (Array.isArray(body) && body.length > 0) return takeBatch(call, body);
+    const message = readMessage(body);
     const isRequest = 'method' in message && 'id' in message;
     const starts = isRequest && message.method === 'initialize';
     const id = sessionId(request);
@@ -78,6 +84,33 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     if (!starts) return;
     if (session.client.name) sessions.keep(session);
     else sessions.end(session);
+  };
+
+  /** Several messages at once, for clients of the one version that has batches (MCP 2025-03-26, basic). */
+  const takeBatch = (call: Call, body: unknown[]) => {
+    const { endpoint, access, request, response } = call;
+    const id = sessionId(request);
+    const session =
+      id === undefined ? sessions.stateless(endpoint, access).session : sessions.find(id, endpoint, access);
+    const version = request.headers['mcp-protocol-version'] ?? session.client.protocol;
+    // One message of a batch that is none is refused with all of it.
+    if (version !== WITH_BATCHES || session.client.protocol !== WITH_BATCHES) return void readMessage(body);
+    if (body.length > LARGEST_BATCH)
+      throw new RpcFault(400, INVALID_REQUEST, `A batch has ${body.length} messages; ${LARGEST_BATCH} is the most`);
+    const messages = body.map((one) => readMessage(one));
+    const requests = messages.filter((one) => 'method' in one && 'id' in one) as {
+      id: string | number;
+      method: string;
+    }[];
+    const ids = requests.map((one) => one.id);
+    if (requests.some(({ method }) => method === 'initialize'))
+      throw new RpcFault(400, INVALID_REQUEST, '"initialize" cannot be part of a batch');
+    if (new Set(ids).size < ids.length)
+      throw new RpcFault(400, INVALID_REQUEST, 'Two requests of the batch have one id');
+    for (const one of ids) refuseBusy(session, one);
+    if (ids.length === 0) sendNothing(response, 202);
+    else (session.channel as HttpChannel).expectBatch(ids, response);
+    for (const one of messages) session.take(one, request.headers.traceparent);
   };
 
   const get: Handler = (call) => {

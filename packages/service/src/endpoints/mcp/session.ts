@@ -43,6 +43,8 @@ export type SessionEvent =
 
 export interface SessionParts {
   document(): EndpointDocument;
+  /** What the connecting model is told first. */
+  instructions(): string;
   /** The tools that this key may see. */
   tools(): readonly ServedTool[];
   call(request: ToolCallRequest): Promise<FlowOutcome>;
@@ -174,7 +176,8 @@ export class Session {
       version: String(clientInfo.version ?? '').slice(0, 50),
       protocol,
     };
-    const { name, title, instructions, icon } = this.parts.document();
+    const { name, title, icon } = this.parts.document();
+    const instructions = this.parts.instructions();
     return {
       protocolVersion: protocol,
       capabilities: { tools: { listChanged: true }, logging: {} },

@@ -3,10 +3,11 @@ import { choicesInProse, undescribedArgument, unknowableArgument } from './argum
 import { longDescription, missingDescription, sameDescription, shortDescription } from './descriptions.js';
 import { tooLong, tooMany, twins, unboundedResult } from './lists.js';
 import { misleadingName, vagueName } from './names.js';
-import { refusedSchema } from './schemas.js';
+import { leftOut, refusedSchema } from './schemas.js';
 
 /** The rules of the review, in the order of what they find. A new rule is one line here. */
 export const REVIEW_RULES: readonly ReviewRule[] = [
+  leftOut,
   tooMany,
   tooLong,
   vagueName,

@@ -48,6 +48,21 @@ function plainer(schema: JsonSchema): JsonObject | null {
   return refusedIn(plain).size === 0 ? plain : null;
 }
 
+export const leftOut: ReviewRule = {
+  code: 'left_out',
+  about: 'Parts of a tool that clients would refuse the whole list for, and that are therefore not sent.',
+  look: eachTool(({ name, left = [] }) =>
+    left.map((what) => ({
+      weight: 'hurts' as const,
+      argument: null,
+      title: `Of "${name}" is left out ${what}`,
+      why: 'One such part makes clients refuse the whole list, for everybody.',
+      instead: 'Mend it where the tool comes from, or write the schema of its result here.',
+      fix: null,
+    })),
+  ),
+};
+
 export const refusedSchema: ReviewRule = {
   code: 'schema_refused',
   about: 'Parts of a schema that at least one of the model dialects refuses.',

@@ -1,0 +1,22 @@
+import type { ArgumentRules, ToolDescription } from '../ports.js';
+
+export interface TableColumn {
+  name: string;
+  type: string;
+}
+
+/** What else the workspace holds, so that names of other things can be checked; what is left out is not checked. */
+export interface Surroundings {
+  flows?: string[];
+  tables?: string[];
+  endpoints?: string[];
+  models?: string[];
+  credentials?: string[];
+  /** Tools as last seen, by server; a server of which none is known is not held against them. */
+  servers?: Record<string, ToolDescription[]>;
+  /** Rules that stand on servers. */
+  serverRules?: Record<string, ArgumentRules>;
+  columns?: Record<string, TableColumn[]>;
+  /** The names of the tools of endpoints whose tools are all chosen one by one. */
+  endpointTools?: Record<string, string[]>;
+}

@@ -1,0 +1,111 @@
+import type { ToolboxEntry } from '../../agent/config.js';
+import type { Mistake } from '../../errors.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, pointer } from '../../json.js';
+import type { ToolDescription } from '../../ports.js';
+import { didYouMean } from '../../suggest.js';
+import { isGoverned, ruleMistakes, rulesFor } from '../../tools/rules.js';
+import { validate } from '../../tools/schema.js';
+import { select } from '../../tools/selection.js';
+import type { Surroundings } from '../surroundings.js';
+
+const holdsExpression = (value: Json) => JSON.stringify(value).includes('${');
+const namesOf = (tools: readonly ToolDescription[]) => tools.map((tool) => tool.name);
+
+/** What a call of a tool names that is not there, and what it wants and does not get. */
+export function toolMistakes(
+  { server, tool: name, arguments: given = {} }: JsonObject,
+  around: Surroundings,
+): Mistake[] {
+  const tools = typeof server === 'string' ? ownOf(around.servers ?? {}, server) : undefined;
+  if (!tools || tools.length === 0 || typeof name !== 'string' || name.includes('${')) return [];
+  const tool = tools.find((one) => one.name === name);
+  if (!tool)
+    return [{ at: '/tool', message: `"${server}" has no tool "${name}"`, hint: didYouMean(name, namesOf(tools)) }];
+  if (!isObject(given)) return [];
+  const schema = tool.inputSchema;
+  const properties = isObject(schema.properties) ? schema.properties : {};
+  const rules = rulesFor(tool, ownOf(around.serverRules ?? {}, String(server)) ?? {});
+  const open = schema.additionalProperties !== undefined || ['allOf', 'anyOf', 'oneOf'].some((word) => word in schema);
+  const unknown = Object.keys(given)
+    .filter((argument) => !Object.hasOwn(properties, argument) && !open)
+    .map((argument) => ({
+      at: pointer(['arguments', argument]),
+      message: `${name} has no argument "${argument}"`,
+      hint: didYouMean(argument, Object.keys(properties)),
+    }));
+  const governed = Object.keys(given)
+    .filter((argument) => isGoverned(ownOf(rules, argument)))
+    .map((argument) => ({
+      at: pointer(['arguments', argument]),
+      message: `"${argument}" is supplied by a rule of tool server "${server}"`,
+      hint: 'Take it out here, or take the rule away there.',
+    }));
+  const missing = (Array.isArray(schema.required) ? schema.required.map(String) : [])
+    .filter((argument) => !Object.hasOwn(given, argument) && !isGoverned(ownOf(rules, argument)))
+    .filter((argument) => !isObject(properties[argument]) || !('default' in (properties[argument] as JsonObject)))
+    .map((argument) => ({ at: '/arguments', message: `${name} needs "${argument}", which is not given` }));
+  const unfit = Object.entries(given).flatMap(([argument, value]) => {
+    const property = properties[argument];
+    if (!isObject(property) || holdsExpression(value)) return [];
+    return validate(property as JsonSchema, value)
+      .slice(0, 1)
+      .map(({ message }) => ({
+        at: pointer(['arguments', argument]),
+        message: `"${argument}" of ${name} does not fit: ${message}`,
+      }));
+  });
+  return [...unknown, ...governed, ...missing, ...unfit];
+}
+
+/** Rules in a toolbox that its tools cannot have. */
+export function toolboxMistakes(toolbox: Json | undefined, around: Surroundings): Mistake[] {
+  return rowsOf(toolbox).flatMap(({ row, index }) => {
+    const tools = 'server' in row ? ownOf(around.servers ?? {}, row.server) : undefined;
+    if (!tools) return [];
+    return Object.entries(('tools' in row && row.tools) || {}).flatMap(([name, change]) => {
+      const tool = tools.find((one) => one.name === name);
+      if (!tool || !isObject(change as Json)) return [];
+      return ruleMistakes(tool, change.arguments ?? {}).map((mistake) => ({
+        ...mistake,
+        at: `${pointer(['toolbox', index, 'tools', name, 'arguments'])}${mistake.at}`,
+      }));
+    });
+  });
+}
+
+/** Names and patterns in a toolbox that fit no tool there is now. */
+export function toolboxWarnings(toolbox: Json | undefined, around: Surroundings): Mistake[] {
+  return rowsOf(toolbox).flatMap(({ row, index }) => {
+    const known =
+      'server' in row
+        ? namesOf(ownOf(around.servers ?? {}, row.server) ?? [])
+        : 'endpoint' in row
+          ? (ownOf(around.endpointTools ?? {}, row.endpoint) ?? [])
+          : [];
+    if (known.length === 0 || 'flow' in row) return [];
+    const of = 'server' in row ? `Tool server "${row.server}"` : `Endpoint "${row.endpoint}"`;
+    const idle = select(known, row.use).idle.map((pattern) => ({
+      at: pointer([
+        'toolbox',
+        index,
+        'use',
+        (row.use ?? []).findIndex((one) => one === pattern || one === `!${pattern}`),
+      ]),
+      message: `${of} has no tool that "${pattern}" fits`,
+      hint: didYouMean(pattern, known),
+    }));
+    const unknown = Object.keys(row.tools ?? {})
+      .filter((name) => !known.includes(name))
+      .map((name) => ({
+        at: pointer(['toolbox', index, 'tools', name]),
+        message: `${of} has no tool "${name}"`,
+        hint: didYouMean(name, known),
+      }));
+    return [...idle, ...unknown];
+  });
+}
+
+const rowsOf = (toolbox: Json | undefined): { row: ToolboxEntry; index: number }[] =>
+  (Array.isArray(toolbox) ? toolbox : []).flatMap((row, index) =>
+    isObject(row) ? [{ row: row as unknown as ToolboxEntry, index }] : [],
+  );
