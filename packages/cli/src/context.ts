@@ -1,8 +1,9 @@
 import { type Client, createClient, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract';
 import { catalogue, PindroError } from '@pindro/core/browser';
-import type { Command } from 'commander';
+import { type Command, CommanderError } from 'commander';
 import pc from 'picocolors';
 import { type Connection, findConnection } from './settings.js';
+import { usage } from './usage.js';
 
 /** Exit codes of every command. */
 export const EXIT = { done: 0, failed: 1, usage: 2, unreachable: 3, notAllowed: 4 } as const;
@@ -65,10 +66,12 @@ export function report(error: unknown, json: boolean): number {
   if (json) process.stdout.write(`${JSON.stringify(problem, null, 2)}\n`);
   else process.stderr.write(`${inWords(problem)}\n`);
   if (error instanceof UnreachableError) return EXIT.unreachable;
+  if (problem.code === 'usage') return EXIT.usage;
   return problem.status === 401 || problem.status === 403 ? EXIT.notAllowed : EXIT.failed;
 }
 
 function asProblem(error: unknown): ProblemDetails {
+  if (error instanceof CommanderError) return usage(error.message.replace(/\.$/, '')).toProblem() as ProblemDetails;
   if (error instanceof ProblemError) return error.problem;
   if (error instanceof PindroError) return error.toProblem() as ProblemDetails;
   if (error instanceof UnreachableError) {
@@ -80,6 +83,8 @@ function asProblem(error: unknown): ProblemDetails {
       hint: 'Start it with "pindro serve" or "npm run demo", or say where it is with --url or PINDRO_URL.',
     };
   }
+  const file = fileProblem(error);
+  if (file) return file.toProblem() as ProblemDetails;
   return {
     type: 'about:blank',
     title: error instanceof Error ? error.message : String(error),
@@ -87,6 +92,28 @@ function asProblem(error: unknown): ProblemDetails {
     code: 'internal',
     hint: '',
   };
+}
+
+const FILE_TROUBLE: Record<string, string> = {
+  ENOENT: 'it is not there',
+  EISDIR: 'it is a folder, and a file is wanted',
+  ENOTDIR: 'a part of its path is no folder',
+  EACCES: 'this user may not read it',
+  EPERM: 'this user may not do that',
+  ENOSPC: 'the disk is full',
+};
+
+/** What the system says of a file, as words. */
+function fileProblem(error: unknown): PindroError | null {
+  const { code = '', path } = error as NodeJS.ErrnoException;
+  const why = FILE_TROUBLE[code];
+  return why
+    ? new PindroError(
+        'file_unreadable',
+        { path: path ?? 'What was named', why, folder: process.cwd() },
+        { cause: error },
+      )
+    : null;
 }
 
 function inWords(problem: ProblemDetails): string {

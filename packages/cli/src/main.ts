@@ -22,8 +22,9 @@ import { tableCommands } from './commands/table.js';
 import { undoCommand } from './commands/undo.js';
 import { workshopCommands } from './commands/workshop.js';
 import { workspaceCommands } from './commands/workspace.js';
-import { EXIT } from './context.js';
+import { EXIT, report } from './context.js';
 import { findConnection } from './settings.js';
+import { usage } from './usage.js';
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
   version: string;
@@ -71,9 +72,17 @@ export function buildProgram(): Command {
 }
 
 async function main(): Promise<void> {
+  // Whoever reads only the beginning, as "| head" does, has read enough.
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code === 'EPIPE') process.exit(process.exitCode ?? EXIT.done);
+    throw error;
+  });
   const program = buildProgram();
+  const asJson = process.argv.includes('--json');
   const override = (command: Command): void => {
     command.exitOverride();
+    // Programs get the problem as JSON, and not the words for people besides.
+    if (asJson) command.configureOutput({ writeErr: () => {} });
     for (const inner of command.commands) override(inner);
   };
   override(program);
@@ -82,6 +91,10 @@ async function main(): Promise<void> {
   } catch (error) {
     if (!(error instanceof CommanderError)) throw error;
     process.exitCode = error.exitCode === 0 ? EXIT.done : EXIT.usage;
+    if (asJson && error.exitCode !== 0) {
+      const [why = '', fix] = error.message.replace(/^error: /, '').split('\n');
+      report(usage(why, fix?.replace(/[()]/g, '')), true);
+    }
   }
 }
 

@@ -1,5 +1,6 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
+import { usage } from './usage.js';
 
 export const DEFAULT_FILE = '.pindro/client.json';
 const DEFAULT_URL = 'http://127.0.0.1:7377';
@@ -30,7 +31,7 @@ function readFile(path: string): { url?: string; key?: string } | null {
   try {
     return JSON.parse(readFileSync(path, 'utf8')) as { url?: string; key?: string };
   } catch {
-    throw new Error(`${path} is not valid JSON. Mend it, or delete it and start the service again.`);
+    throw usage(`${path} is not valid JSON`, 'Mend it, or delete it and start the service again.');
   }
 }
 

@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { brief, moment, table } from '../output/table.js';
+import { usage } from '../usage.js';
 
 export function approvalCommands(program: Command): void {
   const approval = program.command('approval').description('what people are to decide: list, approve, refuse');
@@ -40,11 +41,12 @@ export function approvalCommands(program: Command): void {
           const { items } = await client.listApprovals({});
           const open = items.filter((one) => one.run === run && (!step || one.path === step));
           if (open.length === 0)
-            throw new Error(
-              `Run ${run} waits for no decision${step ? ` at step "${step}"` : ''}. See "pindro approval list".`,
+            throw usage(
+              `Run ${run} waits for no decision${step ? ` at step "${step}"` : ''}`,
+              'See "pindro approval list".',
             );
           if (open.length > 1)
-            throw new Error(`Run ${run} waits at ${open.map((one) => one.path).join(' and ')}; say at which.`);
+            throw usage(`Run ${run} waits at ${open.map((one) => one.path).join(' and ')}`, 'Say at which.');
           const done = await client.decide({ run: run!, body: { path: open[0]!.path, decision, note: note ?? '' } });
           print(done, `${pc.green('✓')} ${done.title}: ${decision}`);
         }),

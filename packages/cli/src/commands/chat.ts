@@ -4,8 +4,9 @@ import type { Outcome, StreamEvent } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
-import { type Context, EXIT, QuietFailure, withService } from '../context.js';
+import { type Context, QuietFailure, withService } from '../context.js';
 import { brief } from '../output/table.js';
+import { usage } from '../usage.js';
 
 type Turn = (message: string) => AsyncIterable<StreamEvent>;
 
@@ -21,11 +22,10 @@ export function chatCommand(program: Command): void {
       withService(async (context, [flow], options: Record<string, unknown>) => {
         const { client } = context;
         const server = options.server as string | undefined;
-        if (!flow === !server) {
-          process.stderr.write('Name a flow to talk to, or a tool server with --server NAME.\n');
-          process.exitCode = EXIT.usage;
-          return;
-        }
+        if (!flow === !server) throw usage('A chat is with a flow, or with a tool server by --server NAME');
+        // Before anybody writes a line to something that is not there.
+        if (server) await client.getServer({ name: server });
+        else await client.getFlow({ name: flow! });
         const session = (options.session as string | undefined) ?? randomUUID();
         const stage = options.live ? ('live' as const) : ('draft' as const);
         const turn: Turn = (message) =>
@@ -43,13 +43,21 @@ export function chatCommand(program: Command): void {
 async function conversation(context: Context, turn: Turn, whom: string): Promise<void> {
   const lines = createInterface({ input: process.stdin, output: process.stdout, prompt: pc.green('you  ') });
   process.stdout.write(pc.dim(`Talking to ${whom}. An empty line or Ctrl-D ends it.\n`));
-  lines.prompt();
+  // What a pipe brings may all be there, and the pipe closed, before the first answer is.
+  let closed = false;
+  lines.once('close', () => {
+    closed = true;
+  });
+  const prompt = () => closed || lines.prompt();
+  prompt();
+  let failed = false;
   for await (const line of lines) {
     if (line.trim() === '') break;
-    await oneTurn(context, turn, line);
-    lines.prompt();
+    failed = (await oneTurn(context, turn, line)).state !== 'done';
+    prompt();
   }
   lines.close();
+  if (failed && !process.stdin.isTTY) throw new QuietFailure();
 }
 
 /** Shows a turn as it happens: text as it comes, each tool call with its arguments and how it went. */

@@ -3,13 +3,14 @@ import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { facts, moment, table } from '../output/table.js';
+import { usage } from '../usage.js';
 import { wholeVerbs } from './whole.js';
 
 /** An address, or a file that is read here. */
 function sourceOf(where: string): { url?: string; text?: string } {
   if (/^https?:\/\//.test(where)) return { url: where };
   if (!existsSync(where))
-    throw new Error(`There is no file ${where}. Give a file, or an address that begins with http:// or https://.`);
+    throw usage(`There is no file ${where}`, 'Give a file, or an address that begins with http:// or https://.');
   return { text: readFileSync(where, 'utf8') };
 }
 

@@ -5,6 +5,7 @@ import { readArguments } from '../input/rules.js';
 import { showSettings } from '../output/client-settings.js';
 import { showReview, showSelfTest, showUsage } from '../output/review.js';
 import { facts, moment, table } from '../output/table.js';
+import { wholeNumber } from './table.js';
 import { wholeVerbs } from './whole.js';
 
 export function endpointCommands(program: Command): void {
@@ -263,10 +264,10 @@ export function endpointCommands(program: Command): void {
   endpoint
     .command('usage <endpoint>')
     .description('who used what, and how it went')
-    .option('--days <number>', 'of how many days', '7')
+    .option('--days <number>', 'of how many days', wholeNumber, 7)
     .action(
-      withService(async ({ client, print }, [name], options: { days?: string }) => {
-        const usage = await client.endpointUsage({ name: name!, query: { days: Number(options.days ?? 7) } });
+      withService(async ({ client, print }, [name], options: { days?: number }) => {
+        const usage = await client.endpointUsage({ name: name!, query: { days: options.days ?? 7 } });
         print(usage, () => showUsage(usage));
       }),
     );

@@ -4,6 +4,7 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readObject } from '../input/json.js';
 import { facts, moment, table } from '../output/table.js';
+import { usage } from '../usage.js';
 import { wholeVerbs } from './whole.js';
 
 const say = (entry: WayIn) =>
@@ -40,8 +41,10 @@ export function entryCommands(program: Command): void {
     .addOption(new Option('--guard <how>', 'who may call').choices(['key', 'signature', 'open']).default('key'))
     .addOption(new Option('--answer <what>', 'what it answers with').choices(['result', 'run']).default('result'))
     .option('--methods <list>', 'with commas between', 'POST')
+    .option('--issue-key <name>', 'for guard key: makes a key that opens it, and shows it this once')
     .action(
-      withService(async ({ client, print }, [flow], { path, guard, answer, methods }: Record<string, string>) => {
+      withService(async ({ client, print }, [flow], options: Record<string, string>) => {
+        const { path, guard, answer, methods, issueKey } = options;
         const made = await client.addEntry({
           body: {
             flow: flow!,
@@ -54,10 +57,18 @@ export function entryCommands(program: Command): void {
             },
           },
         });
+        const opens = `hook/${made.path}`;
+        const issued =
+          issueKey && guard === 'key' ? await client.issueKey({ body: { name: issueKey, endpoints: [opens] } }) : null;
+        const keyLine = issued
+          ? `\n  key, shown this once: ${pc.bold(issued.key)}\n  send it as "Authorization: Bearer KEY"`
+          : guard === 'key'
+            ? `\n  It opens with a key for ${opens}: pindro key issue NAME --endpoint ${opens}`
+            : '';
         print(
-          made,
+          issued ? { ...made, key: issued.key } : made,
           () =>
-            `${pc.green('✓')} ${made.url}${made.newSecret ? `\n  secret, shown this once: ${pc.bold(made.newSecret)}` : ''}${made.trouble ? `\n  ${pc.yellow(made.trouble)}` : ''}`,
+            `${pc.green('✓')} ${made.url}${keyLine}${made.newSecret ? `\n  secret, shown this once: ${pc.bold(made.newSecret)}` : ''}${made.trouble ? `\n  ${pc.yellow(made.trouble)}` : ''}`,
         );
       }),
     );
@@ -164,8 +175,9 @@ async function wholeId(
   const { items } = await client.listEntries({});
   const found = items.filter((one) => one.id.startsWith(id));
   if (found.length !== 1)
-    throw new Error(
-      `There ${found.length === 0 ? 'is no way in' : 'are several ways in'} whose id begins with "${id}".`,
+    throw usage(
+      `There ${found.length === 0 ? 'is no way in' : 'are several ways in'} whose id begins with "${id}"`,
+      '"pindro entry list" shows them.',
     );
   return found[0]!.id;
 }

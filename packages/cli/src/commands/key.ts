@@ -4,6 +4,8 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
 import { facts, moment, table } from '../output/table.js';
+import { usage } from '../usage.js';
+import { wholeNumber } from './table.js';
 import { wholeVerbs } from './whole.js';
 
 /** What a key is held to, in a few words. */
@@ -37,7 +39,7 @@ export function keyCommands(program: Command): void {
     )
     .option('--tool <name>', 'the only tool it opens; may be given more than once', collectOne, [])
     .option('--read-only', 'opens only tools that change nothing', false)
-    .option('--per-minute <calls>', 'how many calls a minute it may make', Number)
+    .option('--per-minute <calls>', 'how many calls a minute it may make', wholeNumber)
     .option('--expires <duration>', 'after how long it ends, such as 90d')
     .option('--propose', 'on the workshop: may also read flows whole and propose changes', false)
     .option(
@@ -49,6 +51,11 @@ export function keyCommands(program: Command): void {
     .option('--manage', 'also opens the API', false)
     .action(
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
+        if ((options.endpoint as string[]).length === 0 && !options.manage)
+          throw usage(
+            `A key named "${name}" would open nothing`,
+            'Name what it opens with --endpoint NAME ("*" for all, hook/PATH for a hook), or --manage for the API.',
+          );
         const issued = await client.issueKey({
           body: {
             name: name!,

@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { table } from '../output/table.js';
+import { usage } from '../usage.js';
 import { wholeVerbs } from './whole.js';
 
 export function labelCommands(program: Command): void {
@@ -48,7 +49,7 @@ export function labelCommands(program: Command): void {
     show: async (client, [name]) => {
       const { items } = await client.listLabels({});
       const one = items.find((found) => found.name === name);
-      if (!one) throw new Error(`No flow carries the label "${name}". "pindro label list" shows those there are.`);
+      if (!one) throw usage(`No flow carries the label "${name}"`, '"pindro label list" shows those there are.');
       return { value: one, text: one.flows.join('\n') };
     },
     rename: (client, [name], to) => client.renameLabel({ name: name!, body: { to } }),

@@ -9,6 +9,7 @@ import { type Context, withService } from '../context.js';
 import { fromCell, toCell } from '../input/csv.js';
 import { collectValue } from '../input/pairs.js';
 import { brief, facts, table } from '../output/table.js';
+import { usage } from '../usage.js';
 import { wholeNumber } from './table.js';
 import { wholeVerbs } from './whole.js';
 
@@ -155,7 +156,7 @@ function rowOf(given: string[], columns: TableSummary['columns']): JsonObject {
     const type = columns.find((column) => column.name === name)?.type;
     if (type === 'text' || type === 'date') all[name] = text.slice(text.indexOf('=') + 1);
   }
-  if (!isObject(all as JsonObject)) throw new Error('Write values as column=value.');
+  if (!isObject(all as JsonObject)) throw usage('Write values as column=value', '');
   return all as JsonObject;
 }
 
@@ -180,8 +181,9 @@ async function readRows(
       if (name === 'id') continue;
       const column = columns.find((one) => one.name === name);
       if (!column)
-        throw new Error(
-          `${file}: the first line names "${name}", which is no column. It has ${columns.map((one) => one.name).join(', ')}.`,
+        throw usage(
+          `${file}: the first line names "${name}", which is no column`,
+          `It has ${columns.map((one) => one.name).join(', ')}.`,
         );
       row[name] = fromCell(text, column, `${file}, line ${info.lines}`);
     }

@@ -3,12 +3,14 @@ import { dirname, join, relative, sep } from 'node:path';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
+import { usage } from '../usage.js';
 
 const FOLDERS = ['flows', 'endpoints', 'servers', 'tables', 'models', 'entries'];
 
 /** The files of a workspace folder, by their path within it; anything else in there is left alone. */
 function readFolder(folder: string): Record<string, string> {
-  if (!statSync(folder, { throwIfNoEntry: false })?.isDirectory()) throw new Error(`${folder} is not a folder.`);
+  if (!statSync(folder, { throwIfNoEntry: false })?.isDirectory())
+    throw usage(`There is no folder ${folder}`, '"pindro workspace export FOLDER" makes one.');
   const files = readdirSync(folder, { recursive: true })
     .map((file) => String(file).split(sep).join('/'))
     .filter(

@@ -1,12 +1,17 @@
 import type { TableSummary } from '@pindro/contract';
 import type { Json } from '@pindro/core/browser';
+import { usage } from '../usage.js';
 
 type Column = TableSummary['columns'][number];
 
 /** A cell of a CSV file as its column has it; an empty one is no value. @throws with the place where it does not fit */
 export function fromCell(text: string, { name, type }: Column, where: string): Json {
   if (text === '') return null;
-  const refuse = (wants: string) => new Error(`${where}: "${text.slice(0, 60)}" in column "${name}" is not ${wants}.`);
+  const refuse = (wants: string) =>
+    usage(
+      `${where}: "${text.slice(0, 60)}" in column "${name}" is not ${wants}`,
+      'No row was added; mend the file and import it again.',
+    );
   switch (type) {
     case 'number':
     case 'whole': {

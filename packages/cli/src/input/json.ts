@@ -1,4 +1,5 @@
 import { isObject, type JsonObject } from '@pindro/core/browser';
+import { usage } from '../usage.js';
 
 /** A JSON object written on the command line. */
 export function readObject(text: string): JsonObject {
@@ -6,8 +7,11 @@ export function readObject(text: string): JsonObject {
   try {
     value = JSON.parse(text);
   } catch (error) {
-    throw new Error(`The arguments are not JSON: ${(error as Error).message}`);
+    throw usage(
+      `"${text.slice(0, 60)}" is not JSON: ${(error as Error).message}`,
+      'Quote it for the shell, such as \'{"hut":"larch"}\'.',
+    );
   }
-  if (!isObject(value)) throw new Error('The arguments must be a JSON object such as {"hut":"larch"}');
+  if (!isObject(value)) throw usage('A JSON object such as {"hut":"larch"} is wanted', '');
   return value;
 }

@@ -2,6 +2,11 @@ import type { Entries } from './entry.js';
 
 /** What flows reach: mail, web, tool servers, models. */
 export const outside = {
+  rule_without_value: {
+    message: 'The builder\'s rule that sets "{argument}" of {tool} has no value here{why}',
+    hint: 'This is for whoever built it: give the caller what the rule reads, or change the rule. The argument cannot be sent.',
+    http: 422,
+  },
   tool_only_task: {
     message: 'The tool "{tool}" runs only as a task, which an ordinary call cannot begin',
     hint: 'Choose another tool of the server.',

@@ -21,6 +21,12 @@ export const requests = {
     rpc: -32602,
   },
   request_invalid: { message: '{why}', hint: 'Compare the request with /api/v1/openapi.json.', http: 422, rpc: -32602 },
+  usage: { message: '{why}', hint: '{fix}', http: 400 },
+  file_unreadable: {
+    message: '{path} cannot be read: {why}',
+    hint: 'Check the path; it is looked for from {folder}.',
+    http: 400,
+  },
   not_found: { message: 'There is no {what} named "{name}"', hint: '{suggestion}', http: 404 },
   no_such_address: {
     message: 'Nothing answers at {method} {path}',

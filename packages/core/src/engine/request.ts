@@ -1,6 +1,7 @@
 import { PindroError } from '../errors.js';
 import type { FlowDocument } from '../flow/document.js';
 import { findUnsafe, isObject, type Json, type JsonObject } from '../json.js';
+import { unknownArguments } from '../tools/rules.js';
 import { sentence, validate } from '../tools/schema.js';
 import type { Caller, Entry, RunHead, Through, Trial } from '../trace/head.js';
 import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
@@ -105,8 +106,12 @@ const SESSION = new RegExp(`^[^\\x00-\\x1f\\x7f\\ud800-\\udfff]{1,${LONGEST_SESS
 /** @throws input_refused when it does not fit what the flow takes */
 export function refuseInput(flow: PreparedFlow, input: Json): void {
   refuseShortSecrets(flow, input);
-  const mistakes = validate(flow.input, input);
-  if (mistakes.length === 0) return;
+  const wrong = validate(flow.input, input);
+  if (wrong.length === 0) return;
+  // A misspelt name is why another one is missing.
+  const mistakes = isObject(input)
+    ? [...unknownArguments(flow.input, input, 'an input of this flow'), ...wrong]
+    : wrong;
   const argument = mistakes[0]!.at.split('/')[1] ?? '';
   throw new PindroError(
     'input_refused',

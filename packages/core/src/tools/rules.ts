@@ -21,7 +21,9 @@ export const argumentRule: z.ZodType<ArgumentRule> = z.union([
 export const argumentRules = z.record(z.string(), argumentRule);
 
 const isSet = (rule: ArgumentRule | undefined): rule is { set: Json } => isObject(rule) && 'set' in rule;
-export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule);
+/** A rule that sets a value which was not there when it was worked out. */
+const isWithoutValue = (rule: ArgumentRule | undefined) => isObject(rule) && !('set' in rule) && !('ask' in rule);
+export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule) || isWithoutValue(rule);
 
 const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
 const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? (schema.required as string[]) : []);
@@ -108,6 +110,13 @@ export function mergeArguments(
       );
     }
   }
+  const empty = requiredOf(tool.inputSchema).find((name) => isWithoutValue(ownOf(rules, name)));
+  if (empty !== undefined)
+    throw new PindroError(
+      'rule_without_value',
+      { argument: empty, tool: tool.name, why: '' },
+      { at: `/${empty}`, details: { tool: tool.name, argument: empty } },
+    );
   const seen = seenSchemaOf(tool.inputSchema, rules);
   const mistakes = [...validate(seen, given), ...unknownArguments(seen, given)];
   if (mistakes.length > 0) throw argumentsRefused(tool.name, mistakes, given);
@@ -150,7 +159,7 @@ function seenSchemaOf(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
 }
 
 /** A misspelt argument is a mistake even where the schema would let anything pass. */
-function unknownArguments(schema: JsonSchema, given: JsonObject): Mistake[] {
+export function unknownArguments(schema: JsonSchema, given: JsonObject, what = 'an argument here'): Mistake[] {
   if (
     schema.additionalProperties !== undefined ||
     schema.patternProperties ||
@@ -162,7 +171,7 @@ function unknownArguments(schema: JsonSchema, given: JsonObject): Mistake[] {
   return Object.keys(given)
     .filter((name) => !Object.hasOwn(properties, name))
     .slice(0, MOST_MISTAKES)
-    .map((name) => ({ at: `/${name}`, message: `"${name}" is not an argument here`, hint: didYouMean(name, known) }));
+    .map((name) => ({ at: `/${name}`, message: `"${name}" is not ${what}`, hint: didYouMean(name, known) }));
 }
 
 export function argumentsRefused(tool: string, mistakes: Mistake[], given: Json): PindroError {

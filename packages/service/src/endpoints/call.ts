@@ -5,6 +5,7 @@ import {
   type FlowOutcome,
   type Json,
   type JsonObject,
+  type Missing,
   mergeArguments,
   PindroError,
   type RunRequest,
@@ -81,15 +82,32 @@ function merge(
       clock: { now: new Date(now), today: today(now, zone), zone },
     };
     const text = JSON.stringify(tool.rules);
-    const rules = text.includes('${')
-      ? (new Template(tool.rules as unknown as Json, ['tools', tool.name, 'arguments']).require(
-          scope,
-        ) as unknown as typeof tool.rules)
-      : tool.rules;
-    return mergeArguments({ name: tool.name, inputSchema: tool.schema }, rules, given);
+    const template = new Template(tool.rules as unknown as Json, ['tools', tool.name, 'arguments']);
+    const filled = text.includes('${') ? template.fill(scope) : null;
+    const rules = (filled?.value as unknown as typeof tool.rules | undefined) ?? tool.rules;
+    try {
+      return mergeArguments({ name: tool.name, inputSchema: tool.schema }, rules, given);
+    } catch (error) {
+      throw withReason(error, filled?.missing ?? []);
+    }
   } catch (error) {
     return asPindroError(error);
   }
+}
+
+/** Where a rule has no value, what it reads and why that is not there. */
+function withReason(error: unknown, missing: readonly Missing[]): unknown {
+  if (!(error instanceof PindroError) || error.code !== 'rule_without_value') return error;
+  const argument = String(error.details?.argument ?? '');
+  const found = missing.find(({ parts }) => parts[3] === argument);
+  if (!found) return error;
+  const why = `: "${found.expression}" reads what is not there`;
+  const tool = String(error.details?.tool ?? '');
+  return new PindroError(
+    'rule_without_value',
+    { argument, tool, why },
+    { at: `/${argument}`, details: error.details! },
+  );
 }
 
 type ServerTarget = Extract<Exposure['target'], { server: string }>;

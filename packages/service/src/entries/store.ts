@@ -169,7 +169,10 @@ export class EntryStore {
       .where(eq(entries.id, id))
       .run();
     // Whoever has the old address still gets in.
-    if (path !== before.path) this.former.renamed('entry', old!, fresh!);
+    if (path !== before.path) {
+      this.former.renamed('entry', old!, fresh!);
+      this.bus.emit('renamed', 'entry', old!, fresh!);
+    }
     this.#know(this.get(id));
     this.bus.changed('entry', before.flow);
     return this.get(id);

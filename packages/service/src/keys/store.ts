@@ -101,6 +101,8 @@ export class KeyStore {
     });
     bus.on('renamed', (what, from, to) => {
       if (what === 'server' || what === 'credential') this.#follow(what, from, to);
+      // A hook is opened by its kind and path, as an endpoint is by its name.
+      if (what === 'entry') this.endpointRenamed(from, to);
     });
   }
 

@@ -27,6 +27,7 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
   });
   api.on('callServerTool', async (call) => {
     const start = performance.now();
+    store.requireTool(call.param('name'), call.param('tool'));
     const result = await store.call(call.param('name'), call.param('tool'), call.body.arguments as JsonObject, {
       signal: call.signal,
       traceparent: traceparent(newTraceId(), newSpanId()),

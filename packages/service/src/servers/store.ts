@@ -162,6 +162,14 @@ export class ServerStore implements ToolServerPort {
     return this.#row(name).tools;
   }
 
+  /** A tool that the server had when it was last asked. @throws tool_unknown */
+  requireTool(name: string, tool: string): void {
+    const known = this.tools(name).map((one) => one.name);
+    if (known.length === 0 || known.includes(tool)) return;
+    const suggestion = `${didYouMean(tool, known)} If it is new, refresh the server.`;
+    throw new PindroError('tool_unknown', { tool, where: `tool server "${name}"`, suggestion });
+  }
+
   rules(name: string): ArgumentRules {
     return this.#row(name).rules;
   }

@@ -178,7 +178,7 @@ export class HttpChannel implements Channel {
       pending.stream.end();
       return;
     }
-    if (pending.batch) return pending.batch.settle(message);
+    if (pending.batch) return void pending.batch.settle(message);
     sendJson(pending.response, 200, message);
   }
 
@@ -188,7 +188,7 @@ export class HttpChannel implements Channel {
     this.#pending.delete(id);
     if (pending.timer) clearTimeout(pending.timer);
     if (pending.stream) return void pending.stream.end();
-    if (pending.batch) return pending.batch.settle(null);
+    if (pending.batch) return void pending.batch.settle(null);
     sendNothing(pending.response, 202);
   }
 
