@@ -151,7 +151,7 @@ describe('serving tools in the console', function () {
     await page.getByRole('button', { name: 'Rename' }).click();
     await page.waitForURL('**/endpoints/guides?view=about');
     await page.getByText('It still answers as wardens.').waitFor();
-    await page.getByLabel('Remove it for good').fill('guides');
+    await page.getByLabel('Remove it: write its name').fill('guides');
     await page.getByRole('button', { name: 'Remove the endpoint' }).click();
     await page.waitForURL('**/endpoints');
   });

@@ -64,10 +64,7 @@ describe('the engine', () => {
   });
 
   it('fails a condition that is neither true nor false', async () => {
-    const outcome = await run(
-      flow(choose('input.n'), 'input: { type: object, properties: { n: { type: integer } } }'),
-      { n: 3 },
-    );
+    const outcome = await run(flow(choose('input.n'), 'input: { type: object, properties: { n: {} } }'), { n: 3 });
     expect(outcome.error).to.include({ code: 'condition_not_boolean', at: '/steps/a/with/when/yes' });
   });
 

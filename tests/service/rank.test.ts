@@ -49,8 +49,14 @@ describe('rank', () => {
 
   it('is the same for changing a key as for making it', async () => {
     for (const role of ['builder', 'operator', 'viewer'] as const)
-      for (const route of [routes.rotateKey, routes.revokeKey, routes.issueKey]) {
-        const body = { name: 'mine', endpoints: ['*'], manage: true, stage: 'live', overlap: '1h' };
+      for (const [route, body] of [
+        [routes.rotateKey, { overlap: '1h' }],
+        [routes.revokeKey, {}],
+        [routes.issueKey, { name: 'mine', endpoints: ['*'], manage: true, stage: 'live' }],
+        [routes.changeKey, { name: 'mine', endpoints: ['*'] }],
+        [routes.copyKey, { name: 'mine' }],
+        [routes.removeKey, {}],
+      ] as const) {
         const { status, text } = await call(role, route, body, owners);
         expect(status, `${role} ${route.path}`).to.equal(403);
         expect(text).to.contain('role_too_low').and.not.contain('pindro_');

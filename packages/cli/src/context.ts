@@ -110,7 +110,7 @@ function fileProblem(error: unknown): PindroError | null {
   return why
     ? new PindroError(
         'file_unreadable',
-        { path: path ?? 'What was named', why, folder: process.cwd() },
+        { path: path ?? 'What was named', why, fix: `Check the path; it is looked for from ${process.cwd()}.` },
         { cause: error },
       )
     : null;

@@ -1,6 +1,6 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
-import { usage } from './usage.js';
+import { PindroError } from '@pindro/core/browser';
 
 export const DEFAULT_FILE = '.pindro/client.json';
 const DEFAULT_URL = 'http://127.0.0.1:7377';
@@ -31,7 +31,10 @@ function readFile(path: string): { url?: string; key?: string } | null {
   try {
     return JSON.parse(readFileSync(path, 'utf8')) as { url?: string; key?: string };
   } catch {
-    throw usage(`${path} is not valid JSON`, 'Mend it, or delete it and start the service again.');
+    throw new PindroError('file_unreadable', {
+      ...{ path, why: 'it is not valid JSON' },
+      fix: 'Mend it, or delete it and start the service again.',
+    });
   }
 }
 

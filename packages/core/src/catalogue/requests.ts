@@ -24,7 +24,7 @@ export const requests = {
   usage: { message: '{why}', hint: '{fix}', http: 400 },
   file_unreadable: {
     message: '{path} cannot be read: {why}',
-    hint: 'Check the path; it is looked for from {folder}.',
+    hint: '{fix}',
     http: 400,
   },
   not_found: { message: 'There is no {what} named "{name}"', hint: '{suggestion}', http: 404 },

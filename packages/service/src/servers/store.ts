@@ -94,6 +94,7 @@ export class ServerStore implements ToolServerPort {
   }
 
   async close(): Promise<void> {
+    if (this.#closed) return;
     this.#closed = true;
     for (const [name, seenAt] of this.#answered)
       bestEffort(() => this.database.update(servers).set({ seenAt }).where(eq(servers.name, name)).run());
