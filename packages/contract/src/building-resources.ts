@@ -139,6 +139,9 @@ export const entry = z.object({
   trouble: z.string().nullable().describe('Why it would not work now'),
 });
 
+/** What only a person can supply, and the command that does it. */
+export const gap = z.object({ what: z.string(), command: z.string() });
+
 /** Files of a workspace, by path. */
 export const workspaceFiles = z.record(z.string(), z.string());
 export const workspaceChange = z.object({
@@ -149,7 +152,7 @@ export const workspaceChange = z.object({
 export const workspaceImported = z.object({
   done: z.array(z.string()).describe('What was written'),
   refused: z.array(z.object({ path: z.string(), mistakes: z.array(mistake) })),
-  gaps: z.array(z.string()).describe('Secrets that are named and still missing'),
+  gaps: z.array(gap).describe('What is named and only a person can supply'),
 });
 
 export const apiOperation = z.object({

@@ -3,6 +3,7 @@ import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readObject } from '../input/json.js';
+import { readSecret } from '../input/secret.js';
 import { facts, moment, table } from '../output/table.js';
 import { usage } from '../usage.js';
 import { wholeVerbs } from './whole.js';
@@ -124,8 +125,10 @@ export function entryCommands(program: Command): void {
     .addOption(new Option('--guard <how>', 'for a hook: who may call').choices(['key', 'signature', 'open']))
     .addOption(new Option('--answer <what>', 'for a hook: what it answers with').choices(['result', 'run']))
     .option('--methods <list>', 'for a hook: with commas between')
+    .option('--secret', 'for a hook: asks for the secret that signs (or reads it from standard input)')
     .action(
       withService(async ({ client, print }, [id], options: Record<string, string>) => {
+        const secret = options.secret ? await readSecret('Secret that signs: ') : undefined;
         const one = await client.getEntry({ id: await wholeId(client, id!) });
         const { methods, input, ...told } = options;
         const known = ['cron', 'zone', 'guard', 'answer'].filter((name) => told[name] !== undefined);
@@ -135,7 +138,8 @@ export function entryCommands(program: Command): void {
           ...(methods !== undefined && { methods: methods.split(',') }),
           ...(input !== undefined && { input: readObject(input) }),
         };
-        const changed = await client.changeEntry({ id: one.id, body: { settings: settings as never } });
+        const body = { settings: settings as never, ...(secret !== undefined && { secret }) };
+        const changed = await client.changeEntry({ id: one.id, body });
         print(changed, `${pc.green('✓')} ${changed.settings.kind} of ${changed.flow} is changed: ${say(changed)}`);
       }),
     );
@@ -173,7 +177,7 @@ async function wholeId(
   id: string,
 ): Promise<string> {
   const { items } = await client.listEntries({});
-  const found = items.filter((one) => one.id.startsWith(id));
+  const found = items.filter((one) => one.id.startsWith(id) || `${one.settings.kind}/${one.path}` === id);
   if (found.length !== 1)
     throw usage(
       `There ${found.length === 0 ? 'is no way in' : 'are several ways in'} whose id begins with "${id}"`,

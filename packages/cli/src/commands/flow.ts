@@ -1,13 +1,14 @@
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import type { Outcome } from '@pindro/contract';
 import type { Mistake } from '@pindro/core';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
-import { collectOne, collectValue } from '../input/pairs.js';
+import { collectOne, collectText, collectValue } from '../input/pairs.js';
 import { showSettings } from '../output/client-settings.js';
 import { brief, facts, moment, state, table } from '../output/table.js';
 import { wholeVerbs } from './whole.js';
+import { showGap } from './workspace.js';
 
 export function flowCommands(program: Command): void {
   const flow = program
@@ -150,18 +151,36 @@ export function flowCommands(program: Command): void {
 
   flow
     .command('import <file...>')
-    .description('makes documents the drafts of the flows they name')
+    .description('makes documents the drafts of the flows they name, in whatever order they come; takes bundles too')
     .option('--publish', 'and publishes them')
+    .option(
+      '--match <name=name>',
+      'for a bundle: what is here in place of what it names; more than once',
+      collectText,
+      {},
+    )
+    .option('--overwrite', 'for a bundle: also over flows of the same names')
     .action(
-      withService(async ({ client, print }, files, { publish }) => {
-        for (const file of files) {
-          const saved = await client.importFlow({ body: { document: readFileSync(file, 'utf8') } });
-          const published = publish ? await client.publishFlow({ name: saved.name, body: {} }) : null;
-          print(
-            { ...saved, ...(published && { revision: published.revision, changed: false }) },
-            `${pc.green('✓')} ${saved.name}: ${published ? `published as revision ${published.revision}` : 'the draft is saved'}`,
-          );
-        }
+      withService(async (context, files, options: Record<string, unknown>) => {
+        const documents = files.map((file) => ({ file, document: readFileSync(file, 'utf8') }));
+        const bundles = documents.filter(({ document }) => /^\s*"?format"?:\s*"?pindro\/bundle@1/m.test(document));
+        const flows = documents.filter((one) => !bundles.includes(one));
+        for (const { document } of bundles) await importBundle(context, document, options);
+        await importFlows(context, flows, options.publish === true);
+      }),
+    );
+
+  flow
+    .command('bundle <name> [file]')
+    .description(
+      'writes a flow with what it needs, to hand on: flows it calls, columns of tables, and by name the rest',
+    )
+    .action(
+      withService(async ({ client, print }, [name, file]) => {
+        const { text } = await client.exportBundle({ name: name! });
+        if (!file) return print({ name, text }, text.trimEnd());
+        writeFileSync(file, text);
+        print({ name, file }, `${pc.green('✓')} ${file}: take it in elsewhere with "pindro flow import ${file}"`);
       }),
     );
 
@@ -277,6 +296,57 @@ export function flowCommands(program: Command): void {
         );
       }),
     );
+}
+
+interface Written {
+  file: string;
+  document: string;
+}
+
+/** Takes documents in. One that names another of them waits for it: all that can be kept are, until none can any more. */
+async function importFlows({ client, print }: Context, files: Written[], publish: boolean): Promise<void> {
+  let left = files;
+  const done: string[] = [];
+  for (;;) {
+    const refused: { one: Written; error: unknown }[] = [];
+    for (const one of left) {
+      try {
+        const saved = await client.importFlow({ body: { document: one.document } });
+        done.push(saved.name);
+        const warnings = saved.warnings.map((warning) => `\n  ${pc.yellow('!')} ${warning.at}  ${warning.message}`);
+        print(saved, `${pc.green('✓')} ${saved.name}: the draft is saved${warnings.join('')}`);
+      } catch (error) {
+        refused.push({ one, error });
+      }
+    }
+    if (refused.length === 0) break;
+    // Nothing more came of this round: what is left is wrong in itself.
+    if (refused.length === left.length) throw refused[0]!.error;
+    left = refused.map(({ one }) => one);
+  }
+  if (!publish) return;
+  for (const name of done) {
+    const { revision } = await client.publishFlow({ name, body: {} });
+    print({ name, revision }, `${pc.green('✓')} ${name}: published as revision ${revision}`);
+  }
+}
+
+/** Names of a bundle are matched whatever they name: the service knows which there is. */
+async function importBundle({ client, print }: Context, document: string, options: Record<string, unknown>) {
+  const names = options.match as Record<string, string>;
+  const match = Object.fromEntries(
+    (['tables', 'servers', 'models', 'credentials', 'endpoints'] as const).map((sort) => [sort, names]),
+  );
+  const taken = await client.importBundle({ body: { document, match, overwrite: options.overwrite === true } });
+  print(taken, () =>
+    [
+      ...taken.flows.map((flow) => `${pc.green('✓')} flow ${flow}: the draft is saved`),
+      ...taken.tables.map((table) => `${pc.green('✓')} table ${table} is made`),
+      ...(taken.gaps.length > 0
+        ? ['Still to be given, or matched with --match NAME=NAME:', ...taken.gaps.map(showGap)]
+        : []),
+    ].join('\n'),
+  );
 }
 
 export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {

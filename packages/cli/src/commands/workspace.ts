@@ -5,7 +5,8 @@ import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { usage } from '../usage.js';
 
-const FOLDERS = ['flows', 'endpoints', 'servers', 'tables', 'models', 'entries'];
+const FOLDERS = ['flows', 'live', 'endpoints', 'servers', 'tables', 'rows', 'models', 'entries', 'documents'];
+const FILES = ['credentials.yaml', 'keys.yaml', 'names.yaml', 'people.yaml', 'workshop.yaml'];
 
 /** The files of a workspace folder, by their path within it; anything else in there is left alone. */
 function readFolder(folder: string): Record<string, string> {
@@ -13,9 +14,7 @@ function readFolder(folder: string): Record<string, string> {
     throw usage(`There is no folder ${folder}`, '"pindro workspace export FOLDER" makes one.');
   const files = readdirSync(folder, { recursive: true })
     .map((file) => String(file).split(sep).join('/'))
-    .filter(
-      (file) => /\.(ya?ml|json)$/.test(file) && (FOLDERS.includes(file.split('/')[0]!) || file === 'credentials.yaml'),
-    );
+    .filter((file) => /\.(ya?ml|json)$/.test(file) && (FOLDERS.includes(file.split('/')[0]!) || FILES.includes(file)));
   return Object.fromEntries(files.sort().map((file) => [file, readFileSync(join(folder, file), 'utf8')]));
 }
 
@@ -25,11 +24,16 @@ export function workspaceCommands(program: Command): void {
   const workspace = program.command('workspace').description('everything as files: export, import, diff');
   workspace
     .command('export <folder>')
-    .description('writes flows, endpoints, servers, tables and entries as files; never secrets')
+    .description('writes flows, what is live, endpoints, servers, models, tables and ways in as files; never secrets')
+    .option('--rows', 'rows of tables too')
+    .option('--people', 'who may use the console too')
+    .option('--drafts', 'drafts alone, without what is live')
     .option('--prune', 'and takes out files of things that are gone')
     .action(
-      withService(async ({ client, print }, [folder], { prune }) => {
-        const { files } = await client.exportWorkspace();
+      withService(async ({ client, print }, [folder], options: Record<string, boolean | undefined>) => {
+        const { prune, rows, people, drafts } = options;
+        const asked = { rows: String(rows === true), people: String(people === true), drafts: String(drafts === true) };
+        const { files } = await client.exportWorkspace({ query: asked });
         const before = statSync(folder!, { throwIfNoEntry: false }) ? readFolder(folder!) : {};
         const written = Object.entries(files).filter(([path, text]) => before[path] !== text);
         for (const [path, text] of written) {
@@ -54,11 +58,12 @@ export function workspaceCommands(program: Command): void {
   workspace
     .command('import <folder>')
     .description('takes the files of a folder in, all of them or none')
-    .option('--overwrite', 'also where something else of that name is here')
+    .option('--overwrite', 'also where something else of that name is here; secrets and ids stay')
+    .option('--drafts', 'without what is live in the files: what arrives is drafts')
     .action(
-      withService(async ({ client, print }, [folder], { overwrite }) => {
+      withService(async ({ client, print }, [folder], { overwrite, drafts }) => {
         const outcome = await client.importWorkspace({
-          body: { files: readFolder(folder!), overwrite: overwrite === true },
+          body: { files: readFolder(folder!), overwrite: overwrite === true, drafts: drafts === true },
         });
         print(outcome, () =>
           [
@@ -74,9 +79,7 @@ export function workspaceCommands(program: Command): void {
               : outcome.done.length === 0
                 ? ['Everything is here already.']
                 : []),
-            ...(outcome.gaps.length > 0
-              ? ['Still to be given:', ...outcome.gaps.map((gap) => `  ${pc.yellow('○')} ${gap}`)]
-              : []),
+            ...(outcome.gaps.length > 0 ? ['Still to be given:', ...outcome.gaps.map(showGap)] : []),
           ].join('\n'),
         );
         if (outcome.refused.length > 0) throw new QuietFailure();
@@ -103,6 +106,10 @@ export function workspaceCommands(program: Command): void {
       }),
     );
 }
+
+/** What is missing, and the command that gives it. */
+export const showGap = ({ what, command }: { what: string; command: string }): string =>
+  `  ${pc.yellow('○')} ${what}\n    ${pc.bold(command)}`;
 
 /** Lines that differ, each with two around it. */
 function near(lines: { sign: ' ' | '+' | '-'; text: string }[]): string[] {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
 import type { Route } from './route.js';
+import { document } from './shapes.js';
 
 /** The workspace as files. */
 export const workspace = {
@@ -8,7 +9,12 @@ export const workspace = {
     method: 'GET',
     role: 'viewer',
     path: '/workspace',
-    about: 'Everything but secrets and rows, as files',
+    about: 'Everything but secrets and runs, as files',
+    query: z.object({
+      rows: z.stringbool().default(false).describe('Rows of tables too'),
+      people: z.stringbool().default(false).describe('Who may use the console too; for owners'),
+      drafts: z.stringbool().default(false).describe('Drafts alone, without what is live'),
+    }),
     answer: z.object({ files: b.workspaceFiles }),
   },
   importWorkspace: {
@@ -16,7 +22,11 @@ export const workspace = {
     role: 'builder',
     path: '/workspace',
     about: 'Takes files in; all of them or none',
-    body: z.object({ files: b.workspaceFiles, overwrite: z.boolean().default(false) }),
+    body: z.object({
+      files: b.workspaceFiles,
+      overwrite: z.boolean().default(false).describe('Also over what is here and differs; secrets and ids stay'),
+      drafts: z.boolean().default(false).describe('Without what is live in the files'),
+    }),
     answer: b.workspaceImported,
   },
   compareWorkspace: {
@@ -26,5 +36,34 @@ export const workspace = {
     about: 'How files differ from what is here',
     body: z.object({ files: b.workspaceFiles }),
     answer: z.object({ items: z.array(b.workspaceChange) }),
+  },
+  exportBundle: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name/bundle',
+    about: 'A flow with what it needs, as one document to hand on',
+    answer: z.object({ text: z.string().describe('YAML') }),
+  },
+  importBundle: {
+    method: 'POST',
+    role: 'builder',
+    path: '/bundles',
+    about: 'Takes a bundle in: flows as drafts, and tables that are not there; all of it or nothing',
+    body: z.object({
+      document,
+      match: z
+        .partialRecord(
+          z.enum(['tables', 'servers', 'models', 'credentials', 'endpoints']),
+          z.record(z.string(), z.string()),
+        )
+        .default({})
+        .describe('What is here by what it names: {"servers": {"lift": "cable"}}'),
+      overwrite: z.boolean().default(false).describe('Also over flows of the same names'),
+    }),
+    answer: z.object({
+      flows: z.array(z.string()),
+      tables: z.array(z.string()),
+      gaps: z.array(b.gap),
+    }),
   },
 } as const satisfies Record<string, Route>;

@@ -97,6 +97,23 @@ export class DocumentStore {
     return this.get(name);
   }
 
+  /** All of them as they are kept. */
+  written(): Row[] {
+    return this.database.select().from(documents).orderBy(asc(documents.name)).all();
+  }
+
+  /** Makes a document what a file says of it. */
+  keepWritten({ name, ...values }: Omit<Row, 'readAt'>): void {
+    requireName(name, 'document');
+    const all = { ...values, readAt: Date.now() };
+    this.database
+      .insert(documents)
+      .values({ name, ...all })
+      .onConflictDoUpdate({ target: documents.name, set: all })
+      .run();
+    this.bus.changed('document', name);
+  }
+
   /** Gives the row its new name. */
   callOtherwise(from: string, to: string): void {
     this.database.update(documents).set({ name: to }).where(eq(documents.name, from)).run();

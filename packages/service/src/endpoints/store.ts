@@ -10,6 +10,7 @@ import {
   PindroError,
   type Source,
   type Stage,
+  type ToolDescription,
 } from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
@@ -138,8 +139,12 @@ export class EndpointStore implements EndpointPort {
     return this.keep(this.check(readEndpoint(written)));
   }
 
-  /** @param arriving flows that will be there, by name @throws endpoint_invalid */
-  check(source: Source, arriving: ReadonlyMap<string, FlowDocument> = new Map()): EndpointDocument {
+  /** @param arriving flows that will be there, by name, and servers with their tools @throws endpoint_invalid */
+  check(
+    source: Source,
+    arriving: ReadonlyMap<string, FlowDocument> = new Map(),
+    arrivingServers: Record<string, ToolDescription[]> = {},
+  ): EndpointDocument {
     const inputs = new Map<string, JsonObject>();
     const inputOf = (flow: string) => {
       const input = inputs.get(flow) ?? inputSchema(arriving.get(flow) ?? this.flows.get(flow).document);
@@ -147,7 +152,7 @@ export class EndpointStore implements EndpointPort {
       return input as JsonObject;
     };
     const flows = [...new Set([...this.flows.allNames(), ...arriving.keys()])];
-    return requireEndpoint(source, { flows, inputOf, servers: this.servers.allTools() });
+    return requireEndpoint(source, { flows, inputOf, servers: { ...this.servers.allTools(), ...arrivingServers } });
   }
 
   /** Keeps a document that has been checked. @throws already_there, name_reserved */

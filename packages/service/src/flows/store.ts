@@ -12,6 +12,7 @@ import {
   namesAny,
   PindroError,
   type References,
+  readDraft,
   type Stage,
   type Surroundings,
   withColumnNames,
@@ -354,6 +355,21 @@ export class FlowStore implements FlowPort {
     const kept = this.#keep(document, text, this.find(document.name));
     this.#known.set(kept.name, { version: kept.updatedAt, mistakes: [] });
     return kept;
+  }
+
+  /** Makes a revision that was published elsewhere the live one. Within a transaction. @throws flow_invalid */
+  keepLive(
+    given: string,
+    { revision, note, publishedAt, text }: { revision: number; note: string; publishedAt: number; text: string },
+  ): void {
+    const { name, live } = this.get(given);
+    if (live !== null && this.revision(name, live).text === text) return;
+    const { document, mistakes } = readDraft(text);
+    if (!document) throw flowInvalid({ document: null, mistakes, name });
+    const known = this.revisions(name).map((one) => one.revision);
+    const number = known.includes(revision) ? Math.max(...known) + 1 : revision;
+    this.database.insert(revisions).values({ flow: name, revision: number, text, document, publishedAt, note }).run();
+    this.makeLive(name, number);
   }
 
   /** Makes the draft the live revision; a draft that is live already stays what it is. */

@@ -126,6 +126,22 @@ export class ModelStore {
     await this.change(name, { base, untested: true });
   }
 
+  /** Makes a connection what a file says of it, without asking its model. */
+  keepWritten(given: ModelConnection): void {
+    requireDialect(given.dialect);
+    const { name, ...rest } = given;
+    const values = { ...rest, base: baseOf(given.base) };
+    if (this.names().includes(name)) this.database.update(models).set(values).where(eq(models.name, name)).run();
+    else {
+      this.#requireFree(name);
+      this.database
+        .insert(models)
+        .values({ name, ...values, testedAt: null })
+        .run();
+    }
+    this.bus.changed('model', name);
+  }
+
   /** Gives the row its new name; what names it follows elsewhere. */
   callOtherwise(from: string, to: string): void {
     this.database.update(models).set({ name: to }).where(eq(models.name, from)).run();

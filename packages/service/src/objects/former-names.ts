@@ -1,5 +1,5 @@
 import { PindroError } from '@pindro/core';
-import { and, eq } from 'drizzle-orm';
+import { and, asc, eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus, Thing } from '../platform/events.js';
 import { formerNames } from './tables.js';
@@ -55,6 +55,24 @@ export class FormerNames {
       .where(and(eq(formerNames.what, what), eq(formerNames.name, from)))
       .run();
     this.database.insert(formerNames).values({ what, former: from, name: to }).run();
+    this.#known = null;
+  }
+
+  /** All of them: present names by former ones, by kind of thing. */
+  written(): Record<string, Record<string, string>> {
+    const rows = this.database.select().from(formerNames).orderBy(asc(formerNames.what), asc(formerNames.former)).all();
+    const all: Record<string, Record<string, string>> = {};
+    for (const { what, former, name } of rows) (all[what] ??= {})[former] = name;
+    return all;
+  }
+
+  /** What a file says of a name that a thing went by. */
+  keepWritten(what: Thing, former: string, name: string): void {
+    this.database
+      .insert(formerNames)
+      .values({ what, former, name })
+      .onConflictDoUpdate({ target: [formerNames.what, formerNames.former], set: { name } })
+      .run();
     this.#known = null;
   }
 

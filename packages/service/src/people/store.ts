@@ -80,6 +80,17 @@ export class PeopleStore {
     return this.get(name);
   }
 
+  /** Makes somebody have a role; whoever is not there yet comes in by a link. @throws last_owner */
+  become(name: string, role: Role): void {
+    if (!this.has(name)) {
+      this.former.requireFree('person', 'person', name);
+      this.database.insert(people).values({ name, role, password: null, createdAt: Date.now() }).run();
+      return;
+    }
+    if (this.#row(name).role === 'owner' && role !== 'owner') this.#refuseLastOwner(name);
+    this.database.update(people).set({ role }).where(eq(people.name, name)).run();
+  }
+
   /** @throws last_owner */
   requireRemovable(name: string): void {
     if (this.#row(name).role === 'owner') this.#refuseLastOwner(name);

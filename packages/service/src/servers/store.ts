@@ -333,6 +333,30 @@ export class ServerStore implements ToolServerPort {
     void this.#letGo(from);
   }
 
+  /** Makes a server what a file says of it, without asking it; its tools are those of the file until it answers. */
+  keepWritten(given: {
+    name: string;
+    url: string;
+    credential: string | null;
+    rules: JsonObject;
+    tools: ToolDescription[];
+    about: string;
+    instructions: string;
+  }): void {
+    const isNew = !this.names().includes(given.name);
+    if (isNew) this.#requireFree(given.name);
+    const { credential, tools, about, instructions } = given;
+    const values = { url: requireAddress(given.url), credential, rules: readRules(given.rules), about, instructions };
+    if (isNew)
+      this.database
+        .insert(servers)
+        .values({ name: given.name, ...values, tools, seenAt: null })
+        .run();
+    else this.database.update(servers).set(values).where(eq(servers.name, given.name)).run();
+    void this.#letGo(given.name);
+    this.bus.changed('server', given.name);
+  }
+
   /** The same server under another name. */
   copy(from: string, to: string): void {
     const row = this.#row(from);

@@ -181,6 +181,28 @@ export class TableStore implements TablePort {
       .immediate();
   }
 
+  /** Makes a table have these columns; one that is there keeps the rows that fit. @throws request_invalid */
+  become(name: string, columns: Record<string, ColumnType>, owner: string | null): void {
+    if (!this.names().includes(name)) return void this.create(name, columns, owner);
+    const here = this.columns(name);
+    const types = Object.fromEntries(
+      here.flatMap((column) => {
+        const wanted = ownOf(columns, column.name);
+        return wanted && wanted !== column.type ? [[column.name, wanted]] : [];
+      }),
+    );
+    const known = here.map((column) => column.name);
+    const add = Object.fromEntries(Object.entries(columns).filter(([column]) => !known.includes(column)));
+    const drop = known.filter((column) => !Object.hasOwn(columns, column));
+    this.alter(name, { types, add, drop, owner });
+  }
+
+  /** Makes these the rows of a table, with the ids they have. */
+  replaceRows(name: string, rows: readonly JsonObject[]): void {
+    this.database.driver.exec(`DELETE FROM ${this.#data(name)}`);
+    this.addAll(name, rows);
+  }
+
   /** Gives the table its new name; what names it follows elsewhere. */
   callOtherwise(from: string, to: string): void {
     this.database.driver.exec(`ALTER TABLE ${dataTable(from)} RENAME TO ${dataTable(to)}`);

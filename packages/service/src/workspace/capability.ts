@@ -1,20 +1,18 @@
 import type { Capability } from '../platform/capability.js';
+import { Bundles } from './bundles.js';
 import { WorkspaceFiles } from './files.js';
 import { workspaceRoutes } from './routes.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
     workspace: WorkspaceFiles;
+    bundles: Bundles;
   }
 }
 
 export const workspaceCapability: Capability = {
   name: 'workspace',
-  open: ({ config, bus, flows, endpoints, servers, tables, entries, credentials, models }) => ({
-    workspace: new WorkspaceFiles({
-      ...{ database: config, bus, flows, endpoints, servers, tables, entries, credentials, models },
-    }),
-  }),
-  routes: (api, { workspace }) => workspaceRoutes(api, workspace),
+  open: (parts) => ({ workspace: new WorkspaceFiles(parts), bundles: new Bundles(parts) }),
+  routes: (api, { workspace, bundles }) => workspaceRoutes(api, workspace, bundles),
   close: ({ workspace }) => workspace.close(),
 };

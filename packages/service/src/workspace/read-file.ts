@@ -1,6 +1,14 @@
-import { type Draft, isObject, type JsonObject, type Mistake, readDraft, readSource } from '@pindro/core';
-
-const PATH = /^(flows|endpoints|servers|tables|models|entries)\/([a-z][a-z0-9-]*)\.(ya?ml|json)$/;
+import {
+  type Draft,
+  isObject,
+  type Json,
+  type JsonObject,
+  type Mistake,
+  mistakesOf,
+  readDraft,
+  readSource,
+} from '@pindro/core';
+import { SORTS, sortOf } from './sorts/registry.js';
 
 /** A file of a workspace as it was read. */
 export interface ReadFile {
@@ -12,29 +20,36 @@ export interface ReadFile {
   mistakes: Mistake[];
 }
 
+const NOT_A_FILE: Mistake = {
+  at: '',
+  message: 'It does not belong to a workspace',
+  hint: `Files stand as ${SORTS.map(({ at }) => (at.includes('.') ? at : `${at}/NAME.yaml`)).join(', ')}.`,
+};
+
 export function readFile(path: string, text: string): ReadFile {
-  const [, kind, name] = PATH.exec(path) ?? [];
-  if (!kind && path !== 'credentials.yaml')
-    return {
-      ...{ path, text, value: {}, draft: null },
-      mistakes: [
-        {
-          at: '',
-          message: 'It does not belong to a workspace',
-          hint: 'Files stand as flows/NAME.yaml, endpoints/NAME.yaml and so on.',
-        },
-      ],
-    };
-  const draft = kind === 'flows' ? readDraft(text) : null;
+  const found = sortOf(path);
+  if (!found) return { path, text, value: {}, draft: null, mistakes: [NOT_A_FILE] };
+  const { sort, name } = found;
+  const draft = sort.at === 'flows' ? readDraft(text) : null;
   if (draft && !draft.document) return { path, text, value: {}, draft, mistakes: draft.mistakes };
   const { value, mistakes, locate } = readSource(text);
   const object = isObject(value) ? value : {};
-  const named = kind === 'entries' ? object.flow : object.name;
-  const misnamed = {
-    at: '/name',
-    message: `The file is named "${name}", but the document "${named}"`,
-    hint: 'Give both the same name.',
-  };
-  const wrong = kind !== undefined && mistakes.length === 0 && named !== name;
-  return { path, text, value: object, draft, mistakes: wrong ? [locate(misnamed)] : mistakes };
+  if (mistakes.length > 0) return { path, text, value: object, draft, mistakes };
+  const named = sort.named === undefined ? null : (object[sort.named] ?? null);
+  if (name !== null && named !== name)
+    return {
+      ...{ path, text, value: object, draft },
+      mistakes: [
+        locate({
+          at: `/${sort.named}`,
+          message: `The file is named "${name}", but the document "${named}"`,
+          hint: 'Give both the same name.',
+        }),
+      ],
+    };
+  const parsed = sort.shape?.safeParse(value);
+  if (!parsed) return { path, text, value: object, draft, mistakes: [] };
+  if (parsed.success) return { path, text, value: parsed.data as JsonObject, draft, mistakes: [] };
+  const wrong = mistakesOf(parsed.error, value as Json).map((mistake) => locate(mistake));
+  return { path, text, value: object, draft, mistakes: wrong };
 }

@@ -1,0 +1,239 @@
+import { columnType } from '@pindro/contract';
+import {
+  allSteps,
+  anyJson,
+  type Draft,
+  type FlowDocument,
+  isObject,
+  type JsonObject,
+  mistakesOf,
+  PindroError,
+  type References,
+  readSource,
+  sourceOf,
+  stepKind,
+  withNewName,
+  writeText,
+} from '@pindro/core';
+import { z } from 'zod';
+import type { Parts } from '../platform/capability.js';
+import { withoutKeys } from './sorts/addresses.js';
+import { type Gap, quoted } from './sorts/sort.js';
+
+const need = z.strictObject({ name: z.string(), about: z.string().default('') });
+const shape = z.strictObject({
+  format: z.literal('pindro/bundle@1'),
+  flow: z.string().describe('The flow that it is about'),
+  flows: z.array(z.record(z.string(), anyJson)).min(1).describe('That one, and those it calls'),
+  tables: z.array(z.strictObject({ name: z.string(), columns: z.record(z.string(), columnType) })).default([]),
+  servers: z.array(need.extend({ url: z.string(), tools: z.array(z.string()).default([]) })).default([]),
+  models: z.array(need.extend({ dialect: z.string(), base: z.string(), model: z.string() })).default([]),
+  credentials: z.array(need.extend({ kind: z.string() })).default([]),
+  endpoints: z.array(need).default([]),
+});
+type Bundle = z.infer<typeof shape>;
+
+type Sort = 'tables' | 'servers' | 'models' | 'credentials' | 'endpoints';
+const SORTS: readonly Sort[] = ['tables', 'servers', 'models', 'credentials', 'endpoints'];
+const WORDS: Record<Sort, string> = {
+  tables: 'table',
+  servers: 'tool server',
+  models: 'model connection',
+  credentials: 'credential',
+  endpoints: 'endpoint',
+};
+
+export interface BundleTaken {
+  flows: string[];
+  tables: string[];
+  gaps: Gap[];
+}
+
+/** A flow with what it needs, to be handed on: the flows it calls, columns of tables, and by name what only others have. */
+export class Bundles {
+  constructor(private readonly parts: Parts) {}
+
+  /** @returns YAML */
+  async make(name: string): Promise<string> {
+    const { flows } = this.parts;
+    const documents = new Map<string, FlowDocument>();
+    const wanted = [flows.get(name).name];
+    const named: Record<Sort, Set<string>> = {
+      ...{ tables: new Set(), servers: new Set(), models: new Set(), credentials: new Set(), endpoints: new Set() },
+    };
+    for (const one of wanted) {
+      if (documents.has(one)) continue;
+      const { document } = flows.get(one);
+      documents.set(one, document);
+      for (const { step } of allSteps(document.steps)) {
+        const references: References = stepKind(step.kind)?.references(step.with ?? {}) ?? {};
+        wanted.push(...(references.flows ?? []).map((flow) => flows.nameOf(flow)).filter((flow) => flows.find(flow)));
+        for (const sort of SORTS) for (const other of references[sort] ?? []) named[sort].add(other);
+      }
+    }
+    return writeText(this.#describe(wanted[0]!, [...documents.values()], named) as unknown as JsonObject);
+  }
+
+  #describe(flow: string, documents: FlowDocument[], named: Record<Sort, Set<string>>): Bundle {
+    const { tables, servers, models, credentials, endpoints } = this.parts;
+    const of = <T>(sort: Sort, there: () => string[], describe: (name: string) => T) =>
+      [...named[sort]]
+        .filter((name) => there().includes(name))
+        .sort()
+        .map(describe);
+    return {
+      format: 'pindro/bundle@1',
+      flow,
+      flows: documents as never,
+      tables: of(
+        'tables',
+        () => tables.names(),
+        (name) => ({
+          name,
+          columns: Object.fromEntries(tables.columns(name).map((column) => [column.name, column.type])),
+        }),
+      ),
+      servers: of(
+        'servers',
+        () => servers.names(),
+        (name) => {
+          const { url, about } = servers.summary(name);
+          return { name, about, url: withoutKeys(url), tools: servers.tools(name).map((tool) => tool.name) };
+        },
+      ),
+      models: of(
+        'models',
+        () => models.names(),
+        (name) => {
+          const { dialect, base, model } = models.summary(name);
+          return { name, about: '', dialect, base: withoutKeys(base), model };
+        },
+      ),
+      credentials: of(
+        'credentials',
+        () => credentials.names(),
+        (name) => {
+          const { kind, account } = credentials.summary(name, []);
+          return { name, about: account, kind };
+        },
+      ),
+      endpoints: of(
+        'endpoints',
+        () => endpoints.names(),
+        (name) => ({ name, about: endpoints.get(name).description }),
+      ),
+    };
+  }
+
+  /**
+   * Takes a bundle in, all of it or nothing: flows as drafts, tables that are not there. What it needs is matched by name, or
+   * by what `match` says: `{"servers": {"lift": "cable"}}`.
+   * @throws request_invalid, already_there
+   */
+  async take(
+    written: string | JsonObject,
+    { match, overwrite }: { match: Partial<Record<string, Record<string, string>>>; overwrite: boolean },
+  ): Promise<BundleTaken> {
+    const bundle = readBundle(written);
+    const { flows, tables, checker, surroundings, config } = this.parts;
+    const documents = bundle.flows.map((given) => this.#matched(given as unknown as FlowDocument, match));
+    const taken = documents.map(({ name }) => name).filter((name) => flows.find(name));
+    if (taken.length > 0 && !overwrite)
+      throw new PindroError('already_there', { what: 'flow', name: taken.join('", "') });
+    const wantedTables = bundle.tables.filter(({ name }) => match.tables?.[name] === undefined);
+    for (const { name, columns } of wantedTables)
+      if (tables.names().includes(name)) this.#requireColumns(name, columns);
+    const drafts: { name: string; draft: Draft }[] = [];
+    for (const document of documents) {
+      const { draft } = await checker.draw(document as unknown as JsonObject, surroundings());
+      drafts.push({ name: document.name, draft });
+    }
+    const made = wantedTables.filter(({ name }) => !tables.names().includes(name));
+    config.driver
+      .transaction(() => {
+        for (const { name, columns } of made) tables.create(name, columns);
+        for (const { name, draft } of drafts) flows.keepDraft(name, draft);
+      })
+      .immediate();
+    return {
+      flows: documents.map(({ name }) => name),
+      tables: made.map(({ name }) => name),
+      gaps: this.#gaps(bundle, match),
+    };
+  }
+
+  #matched(given: FlowDocument, match: Partial<Record<string, Record<string, string>>>): FlowDocument {
+    let document = given;
+    for (const sort of SORTS)
+      for (const [from, to] of Object.entries(match[sort] ?? {}))
+        document = withNewName(document, sort, new Set([from]), to) ?? document;
+    return document;
+  }
+
+  #requireColumns(table: string, columns: Bundle['tables'][number]['columns']): void {
+    const here = this.parts.tables.columns(table);
+    const missing = Object.entries(columns).filter(
+      ([name, type]) => !here.some((column) => column.name === name && column.type === type),
+    );
+    if (missing.length === 0) return;
+    const why = `Table "${table}" is here without ${missing.map(([name, type]) => `${name} ${type}`).join(', ')}`;
+    throw new PindroError('request_invalid', { why: `${why}; match it to another one, or add the columns` });
+  }
+
+  #gaps(bundle: Bundle, match: Partial<Record<string, Record<string, string>>>): Gap[] {
+    const { servers, models, credentials, endpoints } = this.parts;
+    const commands: { sort: Sort; names: string[]; needs: { name: string; command: string }[] }[] = [
+      {
+        sort: 'servers',
+        names: servers.names(),
+        needs: bundle.servers.map(({ name, url }) => ({
+          name,
+          command: `pindro server attach ${quoted(name)} ${quoted(url)}`,
+        })),
+      },
+      {
+        sort: 'models',
+        names: models.names(),
+        needs: bundle.models.map(({ name, base, model }) => ({
+          name,
+          command: `pindro model add ${quoted(name)} ${quoted(base)} ${quoted(model)}`,
+        })),
+      },
+      {
+        sort: 'credentials',
+        names: credentials.names(),
+        needs: bundle.credentials.map(({ name, kind }) => ({
+          name,
+          command: `pindro credential add ${quoted(name)} --kind ${kind}`,
+        })),
+      },
+      {
+        sort: 'endpoints',
+        names: endpoints.names(),
+        needs: bundle.endpoints.map(({ name }) => ({ name, command: `pindro endpoint make ${quoted(name)}` })),
+      },
+    ];
+    return commands.flatMap(({ sort, names, needs }) =>
+      needs
+        .filter(({ name }) => !names.includes(match[sort]?.[name] ?? name))
+        .map(({ name, command }) => ({ what: `${WORDS[sort]} "${name}"`, command })),
+    );
+  }
+}
+
+/** @throws request_invalid with every mistake */
+function readBundle(written: string | JsonObject): Bundle {
+  const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
+  const refuse = (mistakes: { at: string; message: string }[]) =>
+    new PindroError(
+      'request_invalid',
+      { why: `This is no bundle: ${mistakes.map(({ message }) => message).join('; ')}` },
+      { at: mistakes[0]!.at, mistakes },
+    );
+  if (source.mistakes.length > 0) throw refuse(source.mistakes);
+  if (!isObject(source.value) || source.value.format !== 'pindro/bundle@1')
+    throw refuse([{ at: '/format', message: 'it does not begin with "format: pindro/bundle@1"' }]);
+  const parsed = shape.safeParse(source.value);
+  if (parsed.success) return parsed.data;
+  throw refuse(mistakesOf(parsed.error, source.value).map((mistake) => source.locate(mistake)));
+}

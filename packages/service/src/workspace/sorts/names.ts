@@ -1,0 +1,25 @@
+import type { JsonObject } from '@pindro/core';
+import { z } from 'zod';
+import type { Thing } from '../../platform/events.js';
+import { type Documents, defineSort } from './sort.js';
+
+const shape = z.strictObject({
+  format: z.literal('pindro/names@1'),
+  formerly: z
+    .record(z.string(), z.record(z.string(), z.string()))
+    .describe('By kind of thing: present names by former ones'),
+});
+
+/** Names that things went by: revisions and clients may still use them. */
+export const names = defineSort<z.infer<typeof shape>>({
+  at: 'names.yaml',
+  shape,
+  write: ({ former }): Documents => {
+    const formerly = former.written() as JsonObject;
+    return Object.keys(formerly).length === 0 ? {} : { 'names.yaml': { format: 'pindro/names@1', formerly } };
+  },
+  keep: ({ formerly }, { former }) => {
+    for (const [what, all] of Object.entries(formerly))
+      for (const [old, name] of Object.entries(all)) former.keepWritten(what as Thing, old, name);
+  },
+});

@@ -1,0 +1,60 @@
+import { anyJson, type JsonObject, type ToolDescription } from '@pindro/core';
+import { z } from 'zod';
+import { hasGap, withoutKeys } from './addresses.js';
+import { defineSort, quoted } from './sort.js';
+
+const object = z.record(z.string(), anyJson);
+const shape = z.strictObject({
+  format: z.literal('pindro/server@1'),
+  name: z.string(),
+  url: z.string(),
+  credential: z.string().optional(),
+  rules: object.default({}).describe('Argument rules for every tool that has the argument'),
+  about: z.string().default(''),
+  instructions: z.string().default(''),
+  tools: z
+    .array(z.looseObject({ name: z.string() }))
+    .default([])
+    .describe('As last seen'),
+});
+
+export const servers = defineSort<z.infer<typeof shape>>({
+  at: 'servers',
+  named: 'name',
+  shape,
+  write: ({ servers }) =>
+    Object.fromEntries(
+      servers.list().map(({ name, url, credential, about, instructions }) => {
+        const rules = servers.rules(name) as unknown as JsonObject;
+        return [
+          `servers/${name}.yaml`,
+          {
+            ...{ format: 'pindro/server@1', name, url: withoutKeys(url) },
+            ...(credential && { credential }),
+            ...(Object.keys(rules).length > 0 && { rules }),
+            ...(about && { about }),
+            ...(instructions && { instructions }),
+            tools: servers.tools(name) as never,
+          },
+        ];
+      }),
+    ),
+  keep: (value, { servers }) => {
+    const here = servers.names().includes(value.name) ? servers.summary(value.name).url : null;
+    // A key that the file left out stays what it is here.
+    const url = here !== null && withoutKeys(here) === value.url ? here : value.url;
+    servers.keepWritten({
+      ...value,
+      url,
+      credential: value.credential ?? null,
+      rules: value.rules as JsonObject,
+      tools: value.tools as unknown as ToolDescription[],
+    });
+  },
+  gaps: ({ name }, { servers }) => {
+    if (!hasGap(servers.summary(name).url)) return [];
+    const command = `pindro server change ${quoted(name)} --address ADDRESS`;
+    return [{ what: `tool server "${name}" has a key in its address`, command }];
+  },
+  after: ({ name }, { servers }) => void servers.refresh(name).catch(() => {}),
+});

@@ -1,0 +1,46 @@
+import type { JsonObject } from '@pindro/core';
+import type { z } from 'zod';
+import type { Parts } from '../../platform/capability.js';
+
+/** What of a workspace is wanted besides what always goes along. */
+export interface Wanted {
+  rows: boolean;
+  people: boolean;
+  /** Leaves out what is live: what arrives is drafts. */
+  drafts: boolean;
+}
+
+/** What only a person can supply, and the command that does it. */
+export interface Gap {
+  what: string;
+  command: string;
+}
+
+/** Documents by path; one that is a text is kept as it was written. */
+export type Documents = Record<string, string | JsonObject>;
+
+/** One sort of file in a workspace. A sort is one file here and one line in the registry. */
+export interface Sort<Value = JsonObject> {
+  /** A folder, with a file for each; or the name of its one file. */
+  readonly at: string;
+  /** The property that says the name of the file. */
+  readonly named?: string;
+  /** What may stand in it; left out where somebody else checks it. */
+  readonly shape?: z.ZodType<Value>;
+  write(parts: Parts, wanted: Wanted): Documents;
+  /** Takes a file in, over what is there where that is wanted. Within a transaction. @returns false where nothing was to do */
+  keep?(value: Value, parts: Parts, overwrite: boolean): boolean | void;
+  /** What is missing once it has been taken in. */
+  gaps?(value: Value, parts: Parts): Gap[];
+  /** What may be done only once all is on disk. */
+  after?(value: Value, parts: Parts): void;
+}
+
+export const defineSort = <Value>(sort: Sort<Value>): Sort => sort as unknown as Sort;
+
+/** Stands where a secret would, which no file holds. */
+export const GIVE_AGAIN = 'GIVE-IT-AGAIN';
+
+/** An argument for a shell, quoted where it needs to be. */
+export const quoted = (text: string): string =>
+  /^[\w@%+=:,./-]+$/.test(text) ? text : `'${text.replaceAll("'", "'\\''")}'`;
