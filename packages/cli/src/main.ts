@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import { approvalCommands } from './commands/approval.js';
+import { backupCommands } from './commands/backup.js';
 import { bridgeCommand } from './commands/bridge.js';
 import { chatCommand } from './commands/chat.js';
 import { credentialCommands } from './commands/credential.js';
@@ -68,6 +69,7 @@ export function buildProgram(): Command {
   credentialCommands(program);
   modelCommands(program);
   undoCommand(program);
+  backupCommands(program);
   return program;
 }
 

@@ -20,6 +20,11 @@ export async function serve(options: ServeOptions): Promise<void> {
     process.stdout.write(`${lines.join('\n')}\n\n`);
     showCalls(service);
   }
+  service.onceAgain(() => {
+    // The restored workspace may not know the key of the command line.
+    commandLineKey(service, options.data);
+    if (!options.json) showCalls(service);
+  });
   stopOnSignal(() => service.close());
 }
 

@@ -1,4 +1,5 @@
 import { approvals } from './approvals.js';
+import { backups } from './backups.js';
 import { credentials } from './credentials.js';
 import { documents } from './documents.js';
 import { endpoints } from './endpoints.js';
@@ -40,6 +41,7 @@ export const routes = {
   ...people,
   ...mailbox,
   ...removals,
+  ...backups,
 } as const satisfies Record<string, Route>;
 
 export type RouteName = keyof typeof routes;

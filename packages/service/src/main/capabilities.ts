@@ -1,4 +1,5 @@
 import { approvalsCapability } from '../approvals/capability.js';
+import { backupsCapability } from '../backups/capability.js';
 import { credentialsCapability } from '../credentials/capability.js';
 import { documentsCapability } from '../documents/capability.js';
 import { endpointsCapability } from '../endpoints/capability.js';
@@ -46,6 +47,7 @@ export const CAPABILITIES: readonly Capability[] = [
   documentsCapability,
   workshopCapability,
   workspaceCapability,
+  backupsCapability,
   mailboxCapability,
   statusCapability,
 ];

@@ -1,4 +1,5 @@
 import { Masker, reportUnforeseen, useHardStop } from '@pindro/core';
+import { putInPlace } from '../backups/store.js';
 import type { CredentialStore } from '../credentials/store.js';
 import type { DocumentStore } from '../documents/store.js';
 import type { EndpointStore } from '../endpoints/store.js';
@@ -32,11 +33,90 @@ export interface Service {
   readonly url: string;
   /** A one-time link that opens the console. */
   signInLink(): string;
+  /** Told each time the service has started anew, because a backup was restored: its parts are others then. */
+  onceAgain(listener: () => void): void;
   close(): Promise<void>;
 }
 
 /** Starts the service. @throws data_directory, port_taken */
 export async function startService(given: SettingsInput): Promise<Service> {
+  let running = await open(given);
+  const listeners: (() => void)[] = [];
+  let closed = false;
+  /** Everything becomes as it was in a folder: the service stops, its files are changed, and it starts anew where it was. */
+  const restore = async (folder: string, before: string): Promise<void> => {
+    const { log, settings, http } = running.parts;
+    const port = Number(new URL(http.url).port);
+    await running.close();
+    if (closed) return;
+    putInPlace(settings.data, folder);
+    try {
+      running = await open({ ...given, port });
+    } catch (error) {
+      log.error({ error: (error as Error).message, folder }, 'the backup cannot be used; what was before is put back');
+      putInPlace(settings.data, before);
+      running = await open({ ...given, port });
+    }
+    watch();
+    for (const listener of listeners) listener();
+  };
+  const watch = () =>
+    running.parts.bus.once('restore', (folder, before) => {
+      restore(folder, before).catch((error: unknown) => {
+        running.parts.log.fatal({ error: (error as Error).message }, 'the service could not start anew');
+        process.exit(1);
+      });
+    });
+  watch();
+  return {
+    get url() {
+      return running.parts.address();
+    },
+    signInLink: () => `${running.parts.address()}/sign-in?code=${running.parts.people.newCode()}`,
+    get bus() {
+      return running.parts.bus;
+    },
+    get flows() {
+      return running.parts.flows;
+    },
+    get endpoints() {
+      return running.parts.endpoints;
+    },
+    get servers() {
+      return running.parts.servers;
+    },
+    get models() {
+      return running.parts.models;
+    },
+    get tables() {
+      return running.parts.tables;
+    },
+    get keys() {
+      return running.parts.keys;
+    },
+    get credentials() {
+      return running.parts.credentials;
+    },
+    get entries() {
+      return running.parts.entries;
+    },
+    get documents() {
+      return running.parts.documents;
+    },
+    onceAgain: (listener) => void listeners.push(listener),
+    close: () => {
+      closed = true;
+      return running.close();
+    },
+  };
+}
+
+interface Running {
+  parts: Parts;
+  close(): Promise<void>;
+}
+
+async function open(given: SettingsInput): Promise<Running> {
   useHardStop(stopByClock);
   const settings = readSettings(given);
   const giveBack = takeDataDirectory(settings.data);
@@ -66,13 +146,5 @@ export async function startService(given: SettingsInput): Promise<Service> {
     await close();
     throw error;
   }
-  const { bus, flows, endpoints, servers, models, tables, keys, credentials, people, entries, documents } = parts;
-  return {
-    get url() {
-      return address();
-    },
-    signInLink: () => `${address()}/sign-in?code=${people.newCode()}`,
-    ...{ bus, flows, endpoints, servers, models, tables, keys, credentials, entries, documents },
-    close,
-  };
+  return { parts, close };
 }

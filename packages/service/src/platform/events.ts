@@ -41,6 +41,8 @@ interface Events {
   removing: [what: Thing, name: string, gather: Gather];
   run: [run: RunSummary];
   live: [event: { run: string; trace: string; live: LiveEvent }];
+  /** Everything is to be as it was in a folder; the other one has what is now. */
+  restore: [folder: string, before: string];
   /** What was changed in a transaction has been taken back: nothing that was read in it may be kept. */
   undone: [];
   /** One line for whoever watches the terminal. */

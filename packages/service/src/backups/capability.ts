@@ -1,0 +1,33 @@
+import type { Capability } from '../platform/capability.js';
+import type { Backup } from './store.js';
+import { BackupStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    backups: BackupStore;
+  }
+}
+
+/** The answer leaves before the service starts anew, in milliseconds. */
+const SOON = 100;
+const present = ({ id, madeAt, bytes, folder }: Backup) => ({ id, madeAt: madeAt.toISOString(), bytes, folder });
+
+export const backupsCapability: Capability = {
+  name: 'backups',
+  open: ({ settings }) => ({ backups: new BackupStore(settings.data) }),
+  routes: (api, { backups, bus }) => {
+    api.on('listBackups', () => ({ items: backups.list().map(present) }));
+    api.on('makeBackup', async () => present(await backups.make()));
+    api.on('removeBackup', (call) => {
+      backups.remove(call.param('id'));
+      return { done: true };
+    });
+    api.on('restoreBackup', async (call) => {
+      const { id, folder } = backups.get(call.param('id'));
+      // What is now can be had again.
+      const before = await backups.make();
+      setTimeout(() => bus.emit('restore', folder, before.folder), SOON);
+      return { restoring: id, before: before.id };
+    });
+  },
+};

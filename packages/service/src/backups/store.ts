@@ -1,0 +1,100 @@
+import { chmodSync, copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { PindroError } from '@pindro/core';
+
+const FOLDER = 'backups';
+/** In this order: rows that are newer than the record are answered from the ledger, a record newer than its rows would lie. */
+const DATABASES = ['runs.db', 'pindro.db'];
+/** Seals what is sealed; not there where it came with the settings. */
+const KEY = 'secret.key';
+const NAME = /^\d{4}-\d{2}-\d{2}T\d{2}-\d{2}-\d{2}(?:-\d+)?$/;
+
+export interface Backup {
+  id: string;
+  madeAt: Date;
+  bytes: number;
+  folder: string;
+}
+
+/** Copies of the whole data directory, made while the service runs. */
+export class BackupStore {
+  #under: Promise<Backup> | null = null;
+
+  constructor(private readonly data: string) {}
+
+  list(): Backup[] {
+    const folder = join(this.data, FOLDER);
+    if (!existsSync(folder)) return [];
+    return readdirSync(folder)
+      .filter((id) => NAME.test(id))
+      .sort()
+      .reverse()
+      .map((id) => this.get(id));
+  }
+
+  get(id: string): Backup {
+    const folder = join(this.data, FOLDER, id);
+    if (!NAME.test(id) || !existsSync(folder))
+      throw new PindroError('not_found', {
+        what: 'backup',
+        name: id.slice(0, 80),
+        suggestion: 'List them with "pindro backup --list".',
+      });
+    const bytes = readdirSync(folder).reduce((sum, file) => sum + statSync(join(folder, file)).size, 0);
+    return { id, madeAt: statSync(folder).mtime, bytes, folder };
+  }
+
+  /** Whoever asks while one is being made gets that one. */
+  make(): Promise<Backup> {
+    this.#under ??= this.#copy().finally(() => {
+      this.#under = null;
+    });
+    return this.#under;
+  }
+
+  async #copy(): Promise<Backup> {
+    const base = new Date().toISOString().slice(0, 19).replaceAll(':', '-');
+    let id = base;
+    for (let count = 2; existsSync(join(this.data, FOLDER, id)); count++) id = `${base}-${count}`;
+    const folder = join(this.data, FOLDER, id);
+    // Only a whole one has the name of one.
+    const making = `${folder}.making`;
+    rmSync(making, { recursive: true, force: true });
+    mkdirSync(making, { recursive: true, mode: 0o700 });
+    try {
+      for (const file of DATABASES) {
+        await inThread(join(this.data, file), join(making, file));
+        chmodSync(join(making, file), 0o600);
+      }
+      if (existsSync(join(this.data, KEY))) copyFileSync(join(this.data, KEY), join(making, KEY));
+      renameSync(making, folder);
+    } catch (error) {
+      rmSync(making, { recursive: true, force: true });
+      throw new PindroError('storage_failed', { why: (error as Error).message }, { cause: error });
+    }
+    return this.get(id);
+  }
+
+  remove(id: string): void {
+    rmSync(this.get(id).folder, { recursive: true });
+  }
+}
+
+/** Puts a backup in place of what is in a data directory that nobody uses now. */
+export function putInPlace(data: string, folder: string): void {
+  for (const file of [...DATABASES, KEY]) {
+    if (!existsSync(join(folder, file))) continue;
+    for (const rest of ['', '-wal', '-shm']) rmSync(join(data, `${file}${rest}`), { force: true });
+    copyFileSync(join(folder, file), join(data, file));
+    chmodSync(join(data, file), 0o600);
+  }
+}
+
+function inThread(from: string, to: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const worker = new Worker(new URL('./copy-thread.js', import.meta.url), { workerData: { from, to } });
+    worker.once('error', reject);
+    worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`copying ended with ${code}`))));
+  });
+}
