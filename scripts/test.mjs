@@ -1,5 +1,6 @@
 /* Runs the tests. Names or parts of names of test files may follow: `npm test -- engine driver`. */
 import { readdirSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from './chromium.mjs';
 import { prepare, root } from './prepare.mjs';
@@ -16,12 +17,33 @@ const files = readdirSync(folder, { recursive: true })
   .filter((file) => file.endsWith('.test.js') && (wanted.length === 0 || wanted.some((part) => file.includes(part))))
   .sort();
 
-const mocha = new Mocha({ timeout: 120_000, slow: 1500, reporter: 'spec', forbidOnly: process.env.CI === 'true' });
-for (const file of files) mocha.addFile(join(folder, file));
-await mocha.loadFilesAsync();
-const runner = mocha.run();
-runner.on('end', () => {
-  const { passes, failures } = runner.stats;
-  process.stdout.write(`\n${passes} passed, ${failures} failed\n`);
-  process.exit(failures > 0 || passes === 0 ? 1 : 0);
-});
+/** Tests of how fast or how large something is run alone, after the others: side by side they would measure one another. */
+const ALONE = ['attacks', 'limits', 'kill', 'full-disk', 'durability', 'retention', 'protocol', 'worker'];
+const isAlone = (file) => ALONE.some((name) => file.endsWith(`/${name}.test.js`));
+/** Files that take long begin first, so that nobody waits for one at the end. */
+const LONG_FIRST = ['console/', 'cli/'];
+const rank = (file) => LONG_FIRST.length - LONG_FIRST.findIndex((part) => file.startsWith(part));
+const order = (file) => (LONG_FIRST.some((part) => file.startsWith(part)) ? rank(file) : 0);
+
+const options = { timeout: 120_000, slow: 1500, reporter: 'spec', forbidOnly: process.env.CI === 'true' };
+const totals = { passes: 0, failures: 0 };
+
+/** Runs files, so many at the same time. */
+async function run(files, jobs) {
+  if (files.length === 0) return;
+  const mocha = new Mocha({ ...options, ...(jobs > 1 && { parallel: true, jobs }) });
+  for (const file of files) mocha.addFile(join(folder, file));
+  if (jobs === 1) await mocha.loadFilesAsync();
+  const runner = mocha.run();
+  await new Promise((done) => runner.once('end', done));
+  totals.passes += runner.stats.passes;
+  totals.failures += runner.stats.failures;
+}
+
+const together = files.filter((file) => !isAlone(file)).sort((a, b) => order(b) - order(a));
+const begun = Date.now();
+await run(together, together.length > 1 ? Math.min(3, availableParallelism()) : 1);
+await run(files.filter(isAlone), 1);
+const { passes, failures } = totals;
+process.stdout.write(`\n${Math.round((Date.now() - begun) / 1000)} s\n${passes} passed, ${failures} failed\n`);
+process.exit(failures > 0 || passes === 0 ? 1 : 0);

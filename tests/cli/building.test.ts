@@ -110,7 +110,7 @@ describe('building at the command line', function () {
     mkdirSync(join(folder, 'files/flows'), { recursive: true });
     writeFileSync(join(folder, 'files/flows/old.yaml'), 'x: 1');
     expect((await run('workspace', 'export', 'files', '--prune')).out).to.contain('taken out: flows/old.yaml');
-    expect((await run('workspace', 'diff', 'nowhere')).err).to.contain('nowhere is not a folder');
+    expect((await run('workspace', 'diff', 'nowhere')).err).to.contain('no folder nowhere');
   });
 
   it('makes flows of an OpenAPI document and opens ways into them', async () => {

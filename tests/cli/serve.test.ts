@@ -176,6 +176,6 @@ describe('where commands find the service', () => {
     writeFileSync(file, '{');
     const { code, err } = await pindro(['--settings', file, 'status'], { cwd: folder });
     expect(code).to.equal(1);
-    expect(err).to.contain(`${file} is not valid JSON`);
+    expect(err).to.contain(`${file} cannot be read: it is not valid JSON`);
   });
 });

@@ -45,7 +45,6 @@ export {
   draftSchema,
   FLOW_FORMAT,
   type FlowDocument,
-  flowJsonSchema,
   flowSchema,
   inputSchema,
   NAME,
@@ -62,6 +61,7 @@ export {
   effectsOfTool,
 } from './flow/effects.js';
 export { graphOf, type Link, readLink } from './flow/graph.js';
+export { flowJsonSchema } from './flow/json-schema.js';
 export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
 export { namesAny, withColumnNames, withNewName } from './flow/rename.js';
 export { resultSchema } from './flow/result-schema.js';

@@ -167,7 +167,11 @@ export function endpointCommands(program: Command): void {
         const name = tool || (flow ?? serverTool ?? '').replaceAll('-', '_');
         const body = whole ? { servers: { [server]: {} } } : { tools: { [name]: source } };
         const now = await client.putTools({ name: endpoint!, body });
-        print(now, `${pc.green('✓')} ${now.name} has ${now.tools} tool${now.tools === 1 ? '' : 's'}`);
+        const hindered = now.toolList
+          .filter((one) => one.trouble && (whole || one.name === name))
+          .map((one) => `\n  ${pc.yellow('!')} ${one.name}: ${one.trouble}`);
+        const said = `${pc.green('✓')} ${now.name} has ${now.tools} tool${now.tools === 1 ? '' : 's'}`;
+        print(now, `${said}${hindered.join('')}`);
       }),
     );
 
@@ -274,7 +278,7 @@ export function endpointCommands(program: Command): void {
 
   endpoint
     .command('sessions <endpoint>')
-    .description('clients that are connected now, and what happened lately')
+    .description('sessions that clients have open, and what happened lately')
     .option('--end <id>', 'ends one of them')
     .action(
       withService(async ({ client, print }, [name], options: { end?: string }) => {
@@ -284,7 +288,7 @@ export function endpointCommands(program: Command): void {
         }
         const { items, happened } = await client.endpointSessions({ name: name! });
         const open = table(
-          ['ID', 'CLIENT', 'KEY', 'CALLER', 'OVER', 'CALLS', 'LAST USED'],
+          ['ID', 'CLIENT', 'KEY', 'CALLER', 'OVER', 'CALLS', 'LAST HEARD'],
           items.map((one) => [
             one.id,
             `${one.client} ${one.version}`.trim(),
@@ -292,7 +296,7 @@ export function endpointCommands(program: Command): void {
             one.caller,
             one.transport,
             String(one.calls),
-            moment(one.lastUsed),
+            one.listening ? `connected, ${moment(one.lastUsed)}` : moment(one.lastUsed),
           ]),
         );
         const lately = happened.map(
@@ -300,7 +304,7 @@ export function endpointCommands(program: Command): void {
         );
         print({ items, happened }, () =>
           [
-            items.length > 0 ? open : 'No client is connected now.',
+            items.length > 0 ? open : 'No client has a session open.',
             '',
             lately.length > 0 ? `Lately\n${lately.join('\n')}` : 'Nothing has happened yet since the service started.',
           ].join('\n'),

@@ -255,14 +255,17 @@ export function flowCommands(program: Command): void {
     .command('publish <name>')
     .description('makes the draft a revision and that one live')
     .option('--note <text>', 'a word on what changed')
+    .option('--anyway', 'also where it breaks what uses the flow')
     .action(
-      withService(async ({ client, print }, [name], { note }: { note?: string }) => {
-        const { revision, fresh } = await client.publishFlow({ name: name!, body: { note: note ?? '' } });
+      withService(async ({ client, print }, [name], { note, anyway }: { note?: string; anyway?: boolean }) => {
+        const body = { note: note ?? '', anyway: anyway === true };
+        const { revision, fresh, hindrances } = await client.publishFlow({ name: name!, body });
+        const still = hindrances.map((one) => `\n  ${pc.yellow('!')} ${one}`).join('');
         print(
-          { revision, fresh },
+          { revision, fresh, hindrances },
           fresh
-            ? `${pc.green('✓')} ${name}: revision ${revision} is live`
-            : `${name}: revision ${revision} is live already; the draft has not changed`,
+            ? `${pc.green('✓')} ${name}: revision ${revision} is live${still}`
+            : `${name}: revision ${revision} is live already; the draft has not changed${still}`,
         );
       }),
     );
@@ -274,6 +277,7 @@ export function flowCommands(program: Command): void {
     .option('--tool <name>', 'name of the tool; that of the flow if left out')
     .option('--description <text>', 'what the model reads; that of the flow if left out')
     .option('--caller <id>', 'on whose behalf the key calls', 'first-client')
+    .option('--anyway', 'also where publishing it breaks what uses the flow')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const exposed = await client.exposeFlow({
@@ -281,6 +285,7 @@ export function flowCommands(program: Command): void {
           body: {
             endpoint: options.endpoint!,
             caller: options.caller!,
+            anyway: Boolean(options.anyway),
             ...(options.tool && { tool: options.tool }),
             ...(options.description && { description: options.description }),
           },

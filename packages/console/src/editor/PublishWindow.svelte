@@ -10,7 +10,7 @@ let { flow, open = $bindable(), onCompare }: { flow: FlowDetail; open: boolean; 
 const uid = $props.id();
 let note = $state('');
 const impact = new Resource(() => api.flowImpact({ name: flow.name }));
-const publish = new Action(() => api.publishFlow({ name: flow.name, body: { note } }));
+const publish = new Action(() => api.publishFlow({ name: flow.name, body: { note, anyway: true } }));
 const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Way in', agent: 'Agent' };
 </script>
 

@@ -53,7 +53,7 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
 <section class="mt-8">
   <h2 class="mb-2">Connected now</h2>
   {#if end.problem}<div class="mb-3"><Problem problem={end.problem} /></div>{/if}
-  {#if (sessions.value?.items.length ?? 0) === 0}<p class="text-soft">No client is connected now.</p>
+  {#if (sessions.value?.items.length ?? 0) === 0}<p class="text-soft">No client has a session open.</p>
   {:else}
     <Rows label="Sessions" headings={['Client', 'Key', 'Calls for', 'Over', 'Since', 'Calls', '']} items={sessions.value!.items}>
       {#snippet row(one)}

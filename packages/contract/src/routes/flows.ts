@@ -10,6 +10,7 @@ const expose = z.object({
   tool: z.string().optional().describe('The name of the tool; that of the flow if left out'),
   description: z.string().optional(),
   caller: z.string().default('first-client'),
+  anyway: z.boolean().default(false).describe('Also where publishing it breaks what uses the flow'),
 });
 const runRequest = z.object({
   input: json.default({}),
@@ -57,8 +58,15 @@ export const flows = {
     role: 'builder',
     path: '/flows/:name/publish',
     about: 'Makes the draft a revision and that one live',
-    body: z.object({ note: z.string().max(500).default('') }),
-    answer: z.object({ revision: z.number(), fresh: z.boolean() }),
+    body: z.object({
+      note: z.string().max(500).default(''),
+      anyway: z.boolean().default(false).describe('Also where it breaks what uses the flow'),
+    }),
+    answer: z.object({
+      revision: z.number(),
+      fresh: z.boolean(),
+      hindrances: z.array(z.string()).describe('What still keeps a caller from it'),
+    }),
   },
   exposeFlow: {
     method: 'POST',

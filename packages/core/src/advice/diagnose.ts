@@ -12,7 +12,10 @@ import { DIAGNOSIS_RULES } from './rules/registry.js';
 export function diagnose(trace: Trace): Finding[] {
   const spans = new Map(trace.spans.map((span) => [span.spanId, span]));
   const flowOf = new Map(trace.runs.map((run) => [run.id, run.flow]));
-  const causes = trace.spans.filter((span) => span.error && !hasFailedChild(span, trace.spans));
+  const failed = trace.spans.filter((span) => span.error && !hasFailedChild(span, trace.spans));
+  // What was cancelled beside a failure, or below it, is no cause of anything.
+  const own = failed.filter((span) => span.error!.code !== 'cancelled');
+  const causes = own.length > 0 ? own : failed;
   const findings = causes.map((span) => {
     const failure: Failure = {
       span,
@@ -22,12 +25,14 @@ export function diagnose(trace: Trace): Finding[] {
     };
     const rule = DIAGNOSIS_RULES.find((candidate) => candidate.matches(failure))!;
     const fatal = failure.chain.every((above) => above.status === 'error');
+    const said = rule.explain(failure);
     return {
       code: rule.code,
       severity: fatal ? ('failure' as const) : ('warning' as const),
       span: span.spanId,
       run: span.run,
-      ...rule.explain(failure),
+      ...said,
+      ...doneAtLast(failure, trace.spans, said.title),
     };
   });
   const all = [...findings, ...unreachableInToolbox(trace.spans, findings), ...interruptions(trace)];
@@ -40,8 +45,31 @@ function hasFailedChild(span: Span, spans: readonly Span[]): boolean {
     (child) =>
       child.parentId === span.spanId &&
       child.error &&
-      (child.error.message === span.error!.message || child.error.code === 'cancelled'),
+      (child.error.message === span.error!.message ||
+        (child.error.code === 'cancelled' && span.error!.code === 'cancelled')),
   );
+}
+
+/** A step that was tried again and went well then is told as that. */
+function doneAtLast({ chain }: Failure, spans: readonly Span[], title: string): Partial<Finding> {
+  const step = chain.find((span) => span.work === 'step');
+  if (!step) return {};
+  const path = step.attributes[attribute.path];
+  const later = spans.find(
+    (span) =>
+      span.work === 'step' &&
+      span.run === step.run &&
+      span.status === 'ok' &&
+      span.start >= step.start &&
+      span.spanId !== step.spanId &&
+      span.attributes[attribute.path] === path,
+  );
+  if (!later) return {};
+  const attempt = Number(later.attributes[attribute.attempt] ?? 2);
+  return {
+    title: `Step "${step.name}" was done at attempt ${attempt}, after it had failed: ${title}`,
+    fix: 'Nothing has to be done, unless it happens often.',
+  };
 }
 
 function chainOf(span: Span, spans: Map<string, Span>): Span[] {

@@ -2,6 +2,11 @@ import type { Entries } from './entry.js';
 
 /** Flows as they are written and called. */
 export const flows = {
+  publish_breaks: {
+    message: 'Publishing "{flow}" would break what uses it',
+    hint: 'Look at each, then publish it all the same with "anyway" (--anyway at the command line).',
+    http: 409,
+  },
   flow_invalid: { message: '{count} in flow "{name}"', hint: 'Mend each one; nothing was changed.', http: 422 },
   documents_busy: {
     message: '{waiting} long documents wait to be read already',

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import type { JsonSchema } from '../json.js';
 import { json, STEP_NAME, STEP_NAME_RULE, stepSchema, stepsSchema } from '../steps/document.js';
-import { stepKinds } from '../steps/registry.js';
 
 export const FLOW_FORMAT = 'pindro/flow@1';
 /** Names of flows, endpoints, tool servers, credentials and model connections. */
@@ -35,20 +34,3 @@ export function inputSchema(document: Pick<FlowDocument, 'input'>): JsonSchema {
   return document.input ?? NO_INPUT;
 }
 const NO_INPUT: JsonSchema = { type: 'object', properties: {}, additionalProperties: false };
-
-/** The JSON Schema (2020-12) of the flow document, in which each kind says what its `with` takes. */
-export function flowJsonSchema(): JsonSchema {
-  const schema = z.toJSONSchema(flowSchema, { io: 'input', unrepresentable: 'any' }) as unknown as JsonSchema;
-  const steps = (schema.properties as Record<string, JsonSchema>).steps!;
-  const step = steps.additionalProperties as JsonSchema;
-  step.allOf = stepKinds().map((kind) => ({
-    if: { properties: { kind: { const: kind.name } } },
-    // biome-ignore lint/suspicious/noThenProperty: `then` is a keyword of JSON Schema
-    then: {
-      properties: {
-        with: z.toJSONSchema(kind.config, { io: 'input', unrepresentable: 'any' }) as unknown as JsonSchema,
-      },
-    },
-  }));
-  return { ...schema, title: 'Pindro flow' };
-}

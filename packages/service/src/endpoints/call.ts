@@ -45,7 +45,13 @@ interface Parts {
 export async function callExposed(request: ToolCallRequest, parts: Parts): Promise<FlowOutcome> {
   const { flows, runner, zone } = parts;
   const { tool, access, session, trace, endpoint, client } = request;
-  if (tool.trouble !== null) throw new PindroError('flow_broken', { flow: tool.name, why: tool.trouble });
+  if (tool.trouble !== null)
+    return recordRefusal(
+      request,
+      tool.name,
+      new PindroError('flow_broken', { flow: tool.name, why: tool.trouble }),
+      runner,
+    );
   const { target } = tool;
   if ('builtIn' in target) return parts.builtIn(endpoint)!.call(request);
   const { document, revision } =
@@ -66,6 +72,23 @@ export async function callExposed(request: ToolCallRequest, parts: Parts): Promi
   const run: RunRequest =
     merged instanceof PindroError ? { ...base, input: request.given, refusal: merged } : { ...base, input: merged };
   return runner.begin(run, request.stop).outcome;
+}
+
+/** A call that was let in and is refused before it begins is a run too: it is counted, and can be looked at. */
+export function recordRefusal(
+  { given, access, session, run, endpoint, client, trace, stop }: Omit<ToolCallRequest, 'tool'>,
+  tool: string,
+  refusal: PindroError,
+  runner: Runner,
+): Promise<FlowOutcome> {
+  const document: FlowDocument = { format: 'pindro/flow@1', name: `${endpoint}.${tool.slice(0, 64)}`, steps: {} };
+  const request: RunRequest = {
+    ...{ document, revision: null, stage: access.stage, entry: 'tool', caller: access.caller },
+    ...{ session: session || null, runId: run, input: given, refusal },
+    through: { endpoint, tool, key: access.id, client },
+    ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }),
+  };
+  return runner.begin(request, stop).outcome;
 }
 
 /** Without rules there is nothing to merge: the run itself holds what was sent against the flow's input. */

@@ -200,8 +200,11 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   api.on('testEndpoint', async (call) => {
     const { name, access } = store.get(call.param('name'));
     const url = call.body.url ?? presenter.urlOf(name);
-    if (call.body.key !== undefined) return selfTest(url, call.body.key);
-    if (access === 'open') return selfTest(url, null);
+    const broken = store
+      .served(name, 'live')
+      .flatMap((tool) => (tool.trouble === null ? [] : [{ name: tool.name, trouble: tool.trouble }]));
+    if (call.body.key !== undefined) return selfTest(url, call.body.key, broken);
+    if (access === 'open') return selfTest(url, null, broken);
     const lent = keys.lend({
       ...UNLIMITED,
       name: 'self-test',
@@ -210,7 +213,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       endpoints: [name],
     });
     try {
-      return await selfTest(url, lent.key);
+      return await selfTest(url, lent.key, broken);
     } finally {
       lent.end();
     }

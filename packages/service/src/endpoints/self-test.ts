@@ -91,8 +91,13 @@ function refusal({ status, body }: Answer): Failed | null {
 /**
  * Connects to an endpoint as a stranger would, over the network, and says which part fails.
  * @param key as it stands in the settings, or null for an endpoint that is open
+ * @param broken tools that could not run, and why; none is called
  */
-export async function selfTest(url: string, key: string | null): Promise<SelfTest> {
+export async function selfTest(
+  url: string,
+  key: string | null,
+  broken: readonly { name: string; trouble: string }[] = [],
+): Promise<SelfTest> {
   const steps: Step[] = [];
   let over = false;
   const part = async (what: string, work: () => Promise<string>) => {
@@ -180,7 +185,12 @@ export async function selfTest(url: string, key: string | null): Promise<SelfTes
       await send(url, session, null).catch(() => {});
     }
   });
-  return { well: !over, steps };
+  const what = 'Every tool could run';
+  const found = broken.map(({ name, trouble }) => `${name}: ${trouble}`).join('\n');
+  if (broken.length > 0)
+    steps.push({ what, state: 'failed', found, fix: 'Mend each, or take it off the endpoint; the others work.' });
+  else steps.push({ what, state: 'well', found: 'Nothing was called', fix: null });
+  return { well: !over && broken.length === 0, steps };
 }
 
 /** A key as it stands in settings: with the word Bearer before it, or bare as it was made. */

@@ -4,7 +4,7 @@ import type { Access } from '../keys/store.js';
 import type { Bus } from '../platform/events.js';
 import type { Runner } from '../runs/runner.js';
 import { VERSION } from '../version.js';
-import { callExposed } from './call.js';
+import { callExposed, recordRefusal } from './call.js';
 import type { CallQuota } from './call-quota.js';
 import type { EndpointLog } from './mcp/endpoint-log.js';
 import type { RunWatch } from './mcp/progress.js';
@@ -33,6 +33,7 @@ export function sessionParts(parts: Parts, endpoint: () => string, access: Acces
     instructions: () => endpoints.instructions(endpoint()),
     tools: () => scopedTools(endpoints.served(endpoint(), access.stage), access),
     call: (request) => callExposed(request, { flows, runner, zone, builtIn: (name) => endpoints.builtIn(name) }),
+    refuse: (request, tool, refusal) => void recordRefusal(request, tool, refusal, runner),
     spend: () => quota.spend(access),
     follow: (run, listener) => watch.follow(run, listener),
     urlOf: (run) => runner.urlOf(run),

@@ -3,6 +3,7 @@ import { waysInto } from '../entries/routes.js';
 import type { Capability } from '../platform/capability.js';
 import { flowBuildingRoutes } from './building-routes.js';
 import { FlowChecker } from './checker.js';
+import { impactOf } from './impact.js';
 import { flowObjectRoutes } from './object-routes.js';
 import { flowRoutes, summaryOf } from './routes.js';
 import { FlowStore } from './store.js';
@@ -41,7 +42,10 @@ export const flowsCapability: Capability = {
     api,
     { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, entries, settings, objects },
   ) => {
-    flowRoutes(api, { store: flows, endpoints, presenter, keys, runner, surroundings, checker });
+    flowRoutes(api, {
+      ...{ store: flows, endpoints, presenter, keys, runner, surroundings, checker },
+      impactOf: (flow) => impactOf(flow, { flows, endpoints, entries: (name) => waysInto(entries, name) }),
+    });
     flowObjectRoutes(api, { store: flows, objects, summary: (flow) => summaryOf(flow, flows, endpoints) });
     flowBuildingRoutes(api, {
       store: flows,

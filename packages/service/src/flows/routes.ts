@@ -1,5 +1,6 @@
-import type { FlowDetail, FlowSummary } from '@pindro/contract';
+import type { FlowDetail, FlowSummary, Impact } from '@pindro/contract';
 import {
+  allSteps,
   inputSchema,
   type Json,
   type JsonObject,
@@ -8,6 +9,7 @@ import {
   PindroError,
   type RunRequest,
   type Surroundings,
+  stepKind,
   toolName,
   warningsOf,
 } from '@pindro/core';
@@ -29,6 +31,8 @@ interface Parts {
   runner: Runner;
   checker: FlowChecker;
   surroundings: () => Surroundings;
+  /** What publishing the draft would break. */
+  impactOf(flow: string): Impact[];
 }
 
 const iso = (moment: number) => new Date(moment).toISOString();
@@ -52,8 +56,24 @@ export function summaryOf(flow: FlowRecord, store: FlowStore, endpoints: Endpoin
 
 export function flowRoutes(
   api: Api,
-  { store, endpoints, presenter, keys, runner, surroundings, checker }: Parts,
+  { store, endpoints, presenter, keys, runner, surroundings, checker, impactOf }: Parts,
 ): void {
+  /** @throws publish_breaks */
+  const refuseBreaking = (flow: string, anyway: boolean) => {
+    const broken = anyway ? [] : impactOf(flow);
+    if (broken.length === 0) return;
+    const mistakes = broken.map(({ what, name, why }) => ({ at: '', message: `${what} "${name}": ${why}` }));
+    throw new PindroError('publish_breaks', { flow }, { mistakes });
+  };
+  /** What still keeps a caller of the live flow from its answer. */
+  const hindrances = (flow: string): string[] => {
+    const called = [...allSteps(store.loadNow(flow, 'live').document.steps)].flatMap(
+      ({ step }) => stepKind(step.kind)?.references(step.with ?? {}).flows ?? [],
+    );
+    return [...new Set(called)]
+      .filter((name) => store.find(name)?.live === null)
+      .map((name) => `It calls flow "${name}", which is not published yet: pindro flow publish ${name}`);
+  };
   const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
   api.on('listFlows', async ({ query }) => {
@@ -95,9 +115,10 @@ export function flowRoutes(
     return { ...summary(kept), warnings: warningsOf(kept.document, surroundings()) };
   });
   api.on('publishFlow', async (call) => {
-    const name = call.param('name');
+    const { name } = store.get(call.param('name'));
     await store.look([store.get(name)]);
-    return store.publish(name, call.body.note);
+    refuseBreaking(name, call.body.anyway);
+    return { ...store.publish(name, call.body.note), hindrances: hindrances(name) };
   });
 
   api.on('exposeFlow', async (call) => {
@@ -105,6 +126,7 @@ export function flowRoutes(
     await store.look([store.get(flow)]);
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);
+    refuseBreaking(flow, call.body.anyway);
     const { revision } = store.publish(flow);
     const other = ownOf(endpoints.find(endpoint)?.tools, tool);
     if (other && !('flow' in other && other.flow === flow))

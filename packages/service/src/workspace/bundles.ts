@@ -21,7 +21,7 @@ import { withoutKeys } from './sorts/addresses.js';
 import { type Gap, quoted } from './sorts/sort.js';
 
 const need = z.strictObject({ name: z.string(), about: z.string().default('') });
-const shape = z.strictObject({
+export const bundleShape = z.strictObject({
   format: z.literal('pindro/bundle@1'),
   flow: z.string().describe('The flow that it is about'),
   flows: z.array(z.record(z.string(), anyJson)).min(1).describe('That one, and those it calls'),
@@ -31,7 +31,7 @@ const shape = z.strictObject({
   credentials: z.array(need.extend({ kind: z.string() })).default([]),
   endpoints: z.array(need).default([]),
 });
-type Bundle = z.infer<typeof shape>;
+type Bundle = z.infer<typeof bundleShape>;
 
 type Sort = 'tables' | 'servers' | 'models' | 'credentials' | 'endpoints';
 const SORTS: readonly Sort[] = ['tables', 'servers', 'models', 'credentials', 'endpoints'];
@@ -233,7 +233,7 @@ function readBundle(written: string | JsonObject): Bundle {
   if (source.mistakes.length > 0) throw refuse(source.mistakes);
   if (!isObject(source.value) || source.value.format !== 'pindro/bundle@1')
     throw refuse([{ at: '/format', message: 'it does not begin with "format: pindro/bundle@1"' }]);
-  const parsed = shape.safeParse(source.value);
+  const parsed = bundleShape.safeParse(source.value);
   if (parsed.success) return parsed.data;
   throw refuse(mistakesOf(parsed.error, source.value).map((mistake) => source.locate(mistake)));
 }

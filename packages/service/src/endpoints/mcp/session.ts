@@ -48,6 +48,8 @@ export interface SessionParts {
   /** The tools that this key may see. */
   tools(): readonly ServedTool[];
   call(request: ToolCallRequest): Promise<FlowOutcome>;
+  /** Records a call that was let in and is refused before it begins. */
+  refuse(request: Omit<ToolCallRequest, 'tool'>, tool: string, refusal: PindroError): void;
   /** Counts a call of the key. @throws key_busy */
   spend(): Promise<void>;
   follow(run: string, listener: (live: LiveEvent) => void): () => void;
@@ -223,8 +225,13 @@ export class Session {
     if (!isObject(given)) throw refuse('"params.arguments" must be an object');
     const count = Object.keys(given).length;
     if (count > MOST_INPUTS) throw refuse(`There are ${count} arguments; ${MOST_INPUTS} is the most`);
-    const tool = this.#tool(name);
     const meta = isObject(_meta) ? _meta : {};
+    const trace = readTraceparent(meta.traceparent ?? traceparent);
+    const base = {
+      ...{ given, access: this.access, session: this.#shownId, client: this.client.name, endpoint: this.endpoint },
+      ...{ trace, stop },
+    };
+    const tool = this.#tool(name, base);
     if (String(meta.progressToken ?? '').length > LONGEST_ID) throw refuse('"_meta.progressToken" is too long');
     this.calls++;
     const start = performance.now();
@@ -232,15 +239,9 @@ export class Session {
     this.#running.set(id, { stop, tool: name, run });
     const letGo = this.#follow(run, id, tool, meta.progressToken);
     const request: ToolCallRequest = {
+      ...base,
       tool,
-      given,
       run,
-      access: this.access,
-      session: this.#shownId,
-      client: this.client.name,
-      endpoint: this.endpoint,
-      trace: readTraceparent(meta.traceparent ?? traceparent),
-      stop,
     };
     const { result, run: recorded } = await this.#run(request, letGo);
     const why = result.isError ? String((result.content as JsonObject[])[0]?.text ?? '').split('\n')[0]! : undefined;
@@ -255,13 +256,16 @@ export class Session {
     return result;
   }
 
-  #tool(name: string): ServedTool {
+  #tool(name: string, base: Omit<ToolCallRequest, 'tool' | 'run'>): ServedTool {
     const tools = this.parts.tools();
     let names = byName.get(tools);
     if (!names) byName.set(tools, (names = new Map(tools.map((tool) => [tool.name, tool]))));
     const tool = names.get(name);
     if (tool) return tool;
-    throw refuse(`There is no tool "${name}" on endpoint "${this.endpoint}". ${didYouMean(name, [...names.keys()])}`);
+    const suggestion = didYouMean(name, [...names.keys()]);
+    const error = new PindroError('tool_unknown', { tool: name, where: `endpoint "${this.endpoint}"`, suggestion });
+    this.parts.refuse({ ...base, run: newRunId() }, name, error);
+    throw refuse(`There is no tool "${name}" on endpoint "${this.endpoint}". ${suggestion}`);
   }
 
   /** Tells the client how far its call is, where it asked for that, and what happens, at the level it set. */
