@@ -89,7 +89,7 @@ describe('the command line', () => {
     )
       .to.contain('"party": 2')
       .and.contain('pindro run show r');
-    expect(await json(['flow', 'publish', 'by-hand'])).to.deep.equal({ revision: 1, fresh: true });
+    expect(await json(['flow', 'publish', 'by-hand'])).to.deep.equal({ revision: 1, fresh: true, hindrances: [] });
     expect(await good(['flow', 'publish', 'by-hand'])).to.contain('live already');
     expect(await good(['row', 'list', 'bookings'])).to.match(/larch\s+2027-02-14\s+2\s+owner/);
   });

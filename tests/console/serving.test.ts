@@ -127,7 +127,7 @@ describe('serving tools in the console', function () {
     await open('/endpoints/huts?view=use');
     await page.getByRole('img', { name: /calls?, \d+ of them failed/ }).waitFor();
     await page.getByRole('button', { name: 'End the session of test-client' }).click();
-    await page.getByText('No client is connected now.').waitFor();
+    await page.getByText('No client has a session open.').waitFor();
     await expectAccessible(page, 'the use of an endpoint');
     expect(await client.listTools().catch((error: Error) => error.message)).to.contain('no such session');
   });

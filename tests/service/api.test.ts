@@ -167,10 +167,12 @@ describe('the API', () => {
     expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({
       revision: 2,
       fresh: true,
+      hindrances: [],
     });
     expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({
       revision: 2,
       fresh: false,
+      hindrances: [],
     });
     await house.api.importFlow({ body: { document: RESERVE.replace('name: reserve-bunks', 'name: only-a-draft') } });
     expect((await problemOf(house.api.runFlow({ name: 'only-a-draft', body: { stage: 'live' } }))).code).to.equal(
