@@ -151,7 +151,7 @@ export class WorkspaceFiles {
     try {
       if (draft) flows.keepDraft(String(value.name), draft);
       else if (checked.has(path)) endpoints.keep(checked.get(path)!);
-      else return sort.keep !== undefined && sort.keep(value, this.parts, overwrite) !== false;
+      else return sort.keep?.(value, this.parts, overwrite) ?? false;
       return true;
     } catch (error) {
       throw Object.assign(error as Error, { path });

@@ -34,8 +34,10 @@ export const documents = defineSort<z.infer<typeof shape>>({
         },
       ]),
     ),
-  keep: ({ format: _, ...value }, { documents }) =>
-    documents.keepWritten({ ...value, url: value.url ?? null, credential: value.credential ?? null }),
+  keep: ({ format: _, ...value }, { documents }) => {
+    documents.keepWritten({ ...value, url: value.url ?? null, credential: value.credential ?? null });
+    return true;
+  },
   gaps: ({ name, url }) =>
     url !== undefined && hasGap(url)
       ? [

@@ -41,6 +41,7 @@ export const entries = defineSort<z.infer<typeof shape>>({
     if (!flows.find(flow))
       throw new PindroError('not_found', { what: 'flow', name: flow, suggestion: 'Import it along.' }, { at: '/flow' });
     entries.become(flow, wanted);
+    return true;
   },
   gaps: ({ flow }, { entries }) =>
     entries

@@ -40,6 +40,8 @@ export const live = defineSort<z.infer<typeof shape>>({
       }),
     );
   },
-  keep: ({ flow, revision, note, published_at, text }, { flows }) =>
-    flows.keepLive(flow, { revision, note, publishedAt: Date.parse(published_at), text: text ?? flows.get(flow).text }),
+  keep: ({ flow, revision, note, published_at, text }, { flows }) => {
+    flows.keepLive(flow, { revision, note, publishedAt: Date.parse(published_at), text: text ?? flows.get(flow).text });
+    return true;
+  },
 });

@@ -38,6 +38,7 @@ export const models = defineSort<z.infer<typeof shape>>({
       credential: value.credential ?? null,
       settings: value.settings as JsonObject,
     });
+    return true;
   },
   gaps: ({ name }, { models }) => {
     if (!hasGap(models.summary(name).base)) return [];

@@ -21,5 +21,6 @@ export const names = defineSort<z.infer<typeof shape>>({
   keep: ({ formerly }, { former }) => {
     for (const [what, all] of Object.entries(formerly))
       for (const [old, name] of Object.entries(all)) former.keepWritten(what as Thing, old, name);
+    return true;
   },
 });

@@ -50,6 +50,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
       rules: value.rules as JsonObject,
       tools: value.tools as unknown as ToolDescription[],
     });
+    return true;
   },
   gaps: ({ name }, { servers }) => {
     if (!hasGap(servers.summary(name).url)) return [];

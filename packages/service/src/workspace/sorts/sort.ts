@@ -28,8 +28,8 @@ export interface Sort<Value = JsonObject> {
   /** What may stand in it; left out where somebody else checks it. */
   readonly shape?: z.ZodType<Value>;
   write(parts: Parts, wanted: Wanted): Documents;
-  /** Takes a file in, over what is there where that is wanted. Within a transaction. @returns false where nothing was to do */
-  keep?(value: Value, parts: Parts, overwrite: boolean): boolean | void;
+  /** Takes a file in, over what is there where that is wanted. Within a transaction. @returns whether anything was to do */
+  keep?(value: Value, parts: Parts, overwrite: boolean): boolean;
   /** What is missing once it has been taken in. */
   gaps?(value: Value, parts: Parts): Gap[];
   /** What may be done only once all is on disk. */

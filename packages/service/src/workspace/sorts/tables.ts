@@ -25,7 +25,10 @@ export const tables = defineSort<z.infer<typeof shape>>({
         },
       ]),
     ),
-  keep: ({ name, columns, owner = null }, { tables }) => tables.become(name, columns, owner),
+  keep: ({ name, columns, owner = null }, { tables }) => {
+    tables.become(name, columns, owner);
+    return true;
+  },
 });
 
 const rowsShape = z.strictObject({
@@ -54,5 +57,8 @@ export const rows = defineSort<z.infer<typeof rowsShape>>({
         .map(([table, found]) => [`rows/${table}.yaml`, { format: 'pindro/rows@1', table, rows: found }]),
     );
   },
-  keep: ({ table, rows }, { tables }) => tables.replaceRows(table, rows as JsonObject[]),
+  keep: ({ table, rows }, { tables }) => {
+    tables.replaceRows(table, rows as JsonObject[]);
+    return true;
+  },
 });

@@ -15,6 +15,8 @@ export const workshop = defineSort<z.infer<typeof shape>>({
     if (!workshop.isOn() && flows.length === 0) return {};
     return { 'workshop.yaml': { format: 'pindro/workshop@1', on: workshop.isOn(), flows } };
   },
-  keep: ({ on, flows }, { workshopParts: { workshop } }) =>
-    workshop.change({ on, open: flows, close: workshop.open().filter((flow) => !flows.includes(flow)) }),
+  keep: ({ on, flows }, { workshopParts: { workshop } }) => {
+    workshop.change({ on, open: flows, close: workshop.open().filter((flow) => !flows.includes(flow)) });
+    return true;
+  },
 });
