@@ -1,10 +1,11 @@
-/* Writes the reference pages that are made from the code: docs/errors.md, docs/steps.md, docs/findings.md, docs/review.md and docs/roles.md. */
+/* Writes the reference pages that are made from the code: docs/flow.md, docs/errors.md, docs/steps.md, docs/findings.md, docs/review.md and docs/roles.md. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { prepare, root } from './prepare.mjs';
 
 prepare();
-const { catalogue, DIAGNOSIS_RULES, REVIEW_RULES, stepKinds } = await import('../packages/core/dist/index.js');
+const { baseEnvironment, catalogue, DIAGNOSIS_RULES, flowSchema, REVIEW_RULES, stepKinds, stepSchema, tableWhere } =
+  await import('../packages/core/dist/index.js');
 const { toJSONSchema } = await import('zod');
 const write = (name, text) => writeFileSync(join(root, 'docs', name), `${text.trimEnd()}\n`);
 const cell = (text) => String(text).replaceAll('|', '\\|').replaceAll('\n', ' ');
@@ -34,16 +35,104 @@ const properties = (schema) => {
     return `| Field | Needed | Takes | Meaning |\n| --- | --- | --- | --- |\n${rows.join('\n')}`;
   });
 };
+/** What a kind leaves behind, for each of its modes where it has some. */
+const leaves = (kind, schema) => {
+  const modes = (schema.oneOf ?? schema.anyOf ?? [schema]).map((form) => form.properties?.do?.const).filter(Boolean);
+  const told = (given) =>
+    Object.entries(kind.output(given))
+      .map(([name, type]) => `\`${name}\` (${typeof type === 'string' ? type : Object.keys(type).join(', ')})`)
+      .join(', ') || 'nothing';
+  const listed = schema.properties?.do?.enum ?? modes;
+  return listed.length === 0
+    ? `Leaves: ${told({})}.`
+    : listed.map((mode) => `- \`do: ${mode}\` leaves ${told({ do: mode })}`).join('\n');
+};
 const kinds = stepKinds().map((kind) => {
   const schema = toJSONSchema(kind.config, { io: 'input', unrepresentable: 'any' });
-  const output = Object.entries(kind.output({ do: 'find' })).map(
-    ([name, type]) => `\`${name}\` (${typeof type === 'string' ? type : Object.keys(type).join(', ')})`,
-  );
-  return `## ${kind.name}\n\n${kind.about}\n\n${properties(schema).join('\n\n')}\n\nLeaves: ${output.join(', ') || 'nothing'}.`;
+  const branches = kind
+    .branches({ unless: {}, when: {} })
+    .map(({ name, aside }) => `\`${name}\`${aside ? ' (aside)' : ''}`);
+  const ways = branches.length > 0 ? `\n\nBranches: ${branches.join(', ')}.` : '';
+  return `## ${kind.name}\n\n${kind.about}\n\n${properties(schema).join('\n\n')}\n\n${leaves(kind, schema)}${ways}`;
 });
 write(
   'steps.md',
   `# Step kinds\n\n${MADE}\n\nWhat \`with\` takes for each kind, and what \`steps.NAME\` holds after it.\n\n${kinds.join('\n\n')}`,
+);
+
+const operators = toJSONSchema(tableWhere, { io: 'input', unrepresentable: 'any' }).additionalProperties.anyOf.flatMap(
+  (form) =>
+    Object.entries(form.properties ?? {}).map(
+      ([name, inner]) => `| \`{ ${name}: … }\` | ${cell(inner.description ?? '')} |`,
+    ),
+);
+const functions = new Map();
+for (const { signature, name } of baseEnvironment().getDefinitions().functions) {
+  if (/^type\(|Namespace\.|google\.protobuf/.test(signature) && !/^(timestamp|duration)\(/.test(signature)) continue;
+  functions.set(name, [...(functions.get(name) ?? []), signature.replaceAll('<dyn, dyn>', '').replaceAll('<dyn>', '')]);
+}
+const fields = (type) => properties(toJSONSchema(type, { io: 'input', unrepresentable: 'any' })).join('');
+write(
+  'flow.md',
+  `# The flow document
+
+${MADE}
+
+YAML or JSON, the same document. \`/api/v1/schemas/flow.json\` is its JSON Schema; an editor with a YAML language server completes and marks with it after a first line such as \`# yaml-language-server: $schema=http://127.0.0.1:7377/api/v1/schemas/flow.json\`. [steps.md](steps.md) says what \`with\` takes for each kind.
+
+## The whole
+
+${fields(flowSchema)}
+
+## A step
+
+${fields(stepSchema)}
+
+### What comes after what
+
+- \`after: [a]\` waits until \`a\` has settled. Steps that wait for nothing run side by side.
+- \`after: [a.yes]\` follows one branch of \`a\`. Branches of one step are alternatives, different steps are all required.
+- A skipped step is neutral; when all that a step comes after were skipped or took another branch, it is skipped too. Its outputs are empty then: \`has(steps.a.text)\` says no.
+- \`join: any\` begins a step at the first of what it comes after.
+- A branch that is an aside (\`refused\`, \`error\`) is followed only by who names it; a plain \`after\` follows the ordinary way.
+- \`on_error: stop\` ends the run, \`continue\` goes on with \`steps.NAME.error\`, \`branch\` follows \`NAME.error\`.
+- \`retry\` tries again what certainly did not happen; with \`repeat: true\` also what may have. \`timeout\` is for each attempt, and for the tool it calls.
+- A text as duration carries its unit: \`300ms\`, \`10s\`, \`5m\`, \`2h\`, \`7d\`.
+
+## Values with expressions
+
+A text holds words and \`\${ expression }\`. Alone, an expression keeps the type of its value. \`$\${\` stands for a literal \`\${\`. What comes out is data and never read again. A value that is not there leaves an optional field out and fails a needed one.
+
+Expressions are CEL, the Common Expression Language. They see:
+
+| Name | What it holds |
+| --- | --- |
+| \`input\` | what the caller supplied, with defaults filled in |
+| \`steps.NAME\` | what a step before this one left |
+| \`caller\` | \`id\`, and what stands on the key |
+| \`session\` | \`id\`, \`client\`, \`endpoint\` |
+| \`run\` | \`id\`, \`flow\`, \`stage\` |
+| \`clock\` | \`now\`, \`today\`, \`zone\` |
+| \`item\`, \`index\` | inside of a loop |
+| \`row\` | in \`set\` and \`when\` of a table step that changes rows: the row as it is |
+
+Whole numbers and others go together: \`input.party > 2 ? 1 : 0.5\`, \`input.rate in [1, 2]\`. Two literals divide as whole numbers: \`5 / 2\` is 2.
+
+### Functions
+
+| Name | Takes and gives |
+| --- | --- |
+${[...functions].map(([name, signatures]) => `| \`${name}\` | ${signatures.map((one) => `\`${cell(one)}\``).join('<br>')} |`).join('\n')}
+
+Of moments (\`clock.now\`, \`timestamp("2027-02-14T06:00:00Z")\`) there are \`getFullYear()\`, \`getMonth()\`, \`getDate()\`, \`getDayOfWeek()\`, \`getHours()\` and the like, each with a time zone if one is given. \`+ - * / %\`, \`== != < <= > >=\`, \`&& || !\`, \`in\` and \`a ? b : c\` are operators.
+
+## Conditions of a table
+
+\`where\` holds columns and what they must be, all of them together; \`any\` holds alternatives on top. A plain value means equal.
+
+| Operator | Holds for |
+| --- | --- |
+${operators.join('\n')}`,
 );
 
 const rules = DIAGNOSIS_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} |`);

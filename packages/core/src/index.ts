@@ -38,6 +38,7 @@ export {
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';
 export { cutTemplate } from './expression/cut.js';
+export { baseEnvironment, VARIABLES } from './expression/environment.js';
 export { type Missing, rowFiller, Template } from './expression/template.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
 export { type CheckResult, checkFlow, flowInvalid, requireFlow, type Surroundings } from './flow/check.js';

@@ -152,7 +152,7 @@ export const flows = {
     body: z.object({
       title: z.string().max(200).optional(),
       description: z.string().max(10_000).optional(),
-      labels: z.array(z.string().min(1).max(60)).max(50).optional(),
+      labels: z.array(z.string().min(1).max(40)).max(12).optional(),
     }),
     answer: r.flowSummary,
   },

@@ -11,13 +11,13 @@ export const tableWhere = z
   .record(
     z.string(),
     z.union([
-      z.strictObject({ gt: value }),
-      z.strictObject({ gte: value }),
-      z.strictObject({ lt: value }),
-      z.strictObject({ lte: value }),
-      z.strictObject({ not: value }),
-      z.strictObject({ in: z.array(value) }),
-      z.strictObject({ contains: z.string() }),
+      z.strictObject({ gt: value.describe('More than the value, or later') }),
+      z.strictObject({ gte: value.describe('The value, or more') }),
+      z.strictObject({ lt: value.describe('Less than the value, or earlier') }),
+      z.strictObject({ lte: value.describe('The value, or less') }),
+      z.strictObject({ not: value.describe('Another value, or none') }),
+      z.strictObject({ in: z.array(value).describe('One of the values') }),
+      z.strictObject({ contains: z.string().describe('A text with this in it, whatever its case') }),
       z.union([z.string(), z.number(), z.boolean(), z.null()]),
     ]),
   )
