@@ -499,7 +499,7 @@ result:
       const test = (body: { key?: string; url?: string }) => house.api.testEndpoint({ name: 'huts', body });
       const well = await test({});
       expect(well.well, JSON.stringify(well.steps)).to.equal(true);
-      expect(well.steps.map(({ state }) => state)).to.deep.equal(Array(6).fill('well'));
+      expect(well.steps.map(({ state }) => state)).to.deep.equal(Array(7).fill('well'));
       expect(well.steps[4]!.found).to.contain('2 tools: reserve_bunks, slow_look');
       const failed = async (body: { key?: string; url?: string }) => {
         const { steps } = await test(body);

@@ -3,7 +3,7 @@ import type { Entries } from './entry.js';
 /** Rows of tables. */
 export const tables = {
   table_refused: {
-    message: 'The row was not added to "{table}": {why}',
+    message: 'Table "{table}" refused the change: {why}',
     hint: 'Follow the branch "refused" to say what should happen then.',
     http: 409,
   },

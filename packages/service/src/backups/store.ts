@@ -1,5 +1,5 @@
 import { chmodSync, copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { PindroError } from '@pindro/core';
 
@@ -42,7 +42,7 @@ export class BackupStore {
         suggestion: 'List them with "pindro backup --list".',
       });
     const bytes = readdirSync(folder).reduce((sum, file) => sum + statSync(join(folder, file)).size, 0);
-    return { id, madeAt: statSync(folder).mtime, bytes, folder };
+    return { id, madeAt: statSync(folder).mtime, bytes, folder: resolve(folder) };
   }
 
   /** Whoever asks while one is being made gets that one. */

@@ -71,6 +71,14 @@ export class Objects {
     const follow = sort && (await following(sort, names, to, own));
     database.driver
       .transaction(() => {
+        // Somebody gave it another one while the drafts were looked through.
+        const now = former.present(what, from);
+        if (now !== from)
+          throw new PindroError('not_found', {
+            what: wordsOf(what),
+            name: from,
+            suggestion: `It is called "${now}" now.`,
+          });
         if (!isFree()) throw new PindroError('already_there', { what: wordsOf(what), name: to });
         move();
         if (what !== 'flow' && what !== 'endpoint') former.renamed(what, from, to);

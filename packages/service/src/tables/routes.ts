@@ -1,4 +1,4 @@
-import { type Filter, isObject, type JsonObject, mistakesOf, PindroError, tableWhere } from '@pindro/core';
+import { type Filter, findUnsafe, isObject, type JsonObject, mistakesOf, PindroError, tableWhere } from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
@@ -98,6 +98,8 @@ function readWhere(text: string | undefined): Filter {
   } catch (error) {
     throw refuse(`is not JSON: ${(error as Error).message}`);
   }
+  const unsafe = findUnsafe(value as JsonObject);
+  if (unsafe) throw refuse(unsafe.why);
   const parsed = tableWhere.safeParse(value);
   if (!parsed.success)
     throw refuse(
