@@ -29,6 +29,7 @@ describe('odd names and values', () => {
   };
 
   it('get an answer of their own at every route, never one of nobody’s making', async function () {
+    // Some ten thousand requests: every route, each odd name, each odd body.
     this.timeout(120_000);
     const bodies = [
       '{}',
@@ -40,10 +41,11 @@ describe('odd names and values', () => {
     ];
     for (const [name, route] of Object.entries(routes) as [string, Route][]) {
       if (name === 'signOut') continue;
-      const query = route.query ? '?limit=-5&cursor=constructor&state=__proto__&from=x&to=y&open=7&stage=null' : '';
+      const asked = Object.keys(route.query?.shape ?? {}).map((key, index) => `${key}=${NAMES[index % NAMES.length]}`);
+      const query = asked.length > 0 ? `?${asked.join('&')}` : '';
       for (const odd of route.path.includes(':') ? ODD : ['']) {
         const path = route.path.replaceAll(/:\w+/g, odd) + query;
-        for (const body of bodies) {
+        for (const body of route.method === 'GET' ? bodies.slice(0, 1) : bodies) {
           const { status, text } = await send(route, path, body);
           expect(status, `${name} ${path} ${body}: ${text.slice(0, 300)}`).to.be.below(500);
         }
