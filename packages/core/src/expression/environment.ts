@@ -111,21 +111,17 @@ export interface Expression {
 
 /** Reads an expression so that it counts its work, and nothing in it takes more than linear time. @throws ParseError */
 export function parseExpression(environment: Environment, expression: string): Expression {
-  const parsed = readMixed(environment, expression);
-  const { loops, uncounted } = meter(parsed.ast);
-  // The library looks at the types before the first evaluation, which cannot be counted: it is done now.
-  if (loops) withinBudget(() => parsed.check(), true);
-  return { mustStop: uncounted, evaluate: (scope) => parsed(scope as never) };
-}
-
-/** Reads an expression in which whole numbers and others may meet. */
-function readMixed(environment: Environment, expression: string): ReturnType<Environment['parse']> {
-  const parsed = environment.parse(expression);
-  // Only literals have a type before there are values.
-  if (!/\d/.test(expression)) return parsed;
-  const { valid, error } = withinBudget(() => environment.check(expression), true);
-  if (valid || !speaksOfNumbersAlone(error)) return parsed;
-  return environment.parse(withLooseNumbers(expression, parsed.ast));
+  const first = environment.parse(expression);
+  const { loops, uncounted } = meter(first.ast);
+  // The library looks at the types before the first evaluation, which cannot be counted: it is done now. Only literals have
+  // a type before there are values.
+  const checked = loops || /\d/.test(expression) ? withinBudget(() => first.check(), loops) : null;
+  if (!checked || checked.valid || !speaksOfNumbersAlone(checked.error))
+    return { mustStop: uncounted, evaluate: (scope) => first(scope as never) };
+  const loose = environment.parse(withLooseNumbers(expression, first.ast));
+  meter(loose.ast);
+  if (loops) withinBudget(() => loose.check(), true);
+  return { mustStop: uncounted, evaluate: (scope) => loose(scope as never) };
 }
 
 /** Checks the types of an expression in which whole numbers and others may meet. */

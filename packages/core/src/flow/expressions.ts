@@ -1,6 +1,6 @@
 import type { ASTNode, Environment } from '@marcbachmann/cel-js';
 import type { Mistake } from '../errors.js';
-import { withinBudget } from '../expression/budget.js';
+import { OverBudget, withinBudget } from '../expression/budget.js';
 import { cutTemplate, templateTexts } from '../expression/cut.js';
 import { checkMixed } from '../expression/environment.js';
 import { summary } from '../expression/template.js';
@@ -255,8 +255,6 @@ function checkOne(
 
 /** What all checks of types in one document may take that could take long, in milliseconds. */
 const CHECKS = 50;
-/** And once more, where that was not enough. */
-const AGAIN = 400;
 
 interface Checked {
   valid: boolean;
@@ -265,12 +263,12 @@ interface Checked {
 }
 
 /**
- * Types can double with each `cel.bind`, so that a check is stopped by the clock; a simple one cannot take long. What took
- * too long once is given more time once: a machine that is busy must not find mistakes where there are none.
+ * Types can double with each `cel.bind`, so that a check is stopped by the clock; a simple one cannot take long. What takes
+ * longer is left to when it is run, which has a budget of its own: a machine that is busy must not find mistakes where
+ * there are none.
  */
 class TypeChecks {
   #left = CHECKS;
-  #again = AGAIN;
   readonly #known = new WeakMap<Environment, Map<string, Checked>>();
 
   check(environment: Environment, expression: string): Checked {
@@ -284,18 +282,10 @@ class TypeChecks {
   #check(environment: Environment, expression: string): Checked {
     if (!/\b(bind|map|filter|all|exists|exists_one)\b/.test(expression)) return checkMixed(environment, expression);
     const begun = performance.now();
-    const within = (time: number) => withinBudget(() => checkMixed(environment, expression), true, time);
     try {
-      return within(this.#left);
+      return withinBudget(() => checkMixed(environment, expression), true, this.#left);
     } catch (error) {
-      if (this.#again === 0) return { valid: false, error: error as Error };
-      const time = this.#again;
-      this.#again = 0;
-      try {
-        return within(time);
-      } catch (later) {
-        return { valid: false, error: later as Error };
-      }
+      return error instanceof OverBudget ? { valid: true } : { valid: false, error: error as Error };
     } finally {
       this.#left = Math.max(1, this.#left - (performance.now() - begun));
     }
