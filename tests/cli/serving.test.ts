@@ -118,6 +118,7 @@ describe('serving tools by commands alone', () => {
 
     await service.stop();
     await until(() => said.includes('cannot be reached'), 'the bridge to notice', 20_000);
+    // It has to find nobody there a few times.
     await new Promise((resolve) => setTimeout(resolve, 1500));
     await begin();
     const answer = await until(

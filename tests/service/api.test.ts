@@ -5,7 +5,7 @@ import { createClient, ProblemError, routes, UnreachableError } from '@pindro/co
 import { catalogue, PindroError } from '@pindro/core';
 import { expect } from 'chai';
 import { deadPort } from '../support/scripted-model.js';
-import { furnish, RESERVE, type Workspace, workspace } from '../support/workspace.js';
+import { furnish, RESERVE, until, type Workspace, workspace } from '../support/workspace.js';
 
 const problemOf = async (work: Promise<unknown>) => {
   const error = await work.catch((thrown: unknown) => thrown);
@@ -209,7 +209,7 @@ describe('the API', () => {
     });
     expect(outcome).to.deep.include({ state: 'done', url: `${house.service.url}/runs/${outcome.run}` });
     expect(outcome.result).to.deep.include({ hut: 'larch', party: 3, by: 'owner' });
-    await new Promise((resolve) => setTimeout(resolve, 200));
+    await until(() => seen.includes('reserve-bunks done'), 'the run to be told');
     stop.abort();
     await watching;
     expect(seen).to.include('reserve-bunks done');

@@ -29,7 +29,6 @@ const WRITTEN: ReadonlySet<string> = new Set([
   ...['flow', 'endpoint', 'server', 'entry', 'credential', 'model', 'columns', 'key', 'document', 'workshop', 'person'],
 ]);
 const NOTHING_MORE: Wanted = { rows: false, people: false, drafts: false };
-const EVERYTHING: Wanted = { rows: true, people: true, drafts: false };
 
 /** A workspace as files: everything but runs and secrets, in an order that stays the same. */
 export class WorkspaceFiles {
@@ -70,15 +69,10 @@ export class WorkspaceFiles {
     return isLong(text) ? this.#thread.ask('read', path, text) : readFile(path, text);
   }
 
-  /** What is here of the sorts of files that are told of: rows and people are only compared where they were asked for. */
-  async #like(files: Files): Promise<Files> {
+  /** What is here, of rows, people and what is live only where files tell of them. */
+  #like(files: Files): Promise<Files> {
     const told = new Set(Object.keys(files).map((path) => sortOf(path)?.sort.at));
-    const here = await this.export({
-      rows: told.has('rows'),
-      people: told.has('people.yaml'),
-      drafts: !told.has('live'),
-    });
-    return here;
+    return this.export({ rows: told.has('rows'), people: told.has('people.yaml'), drafts: !told.has('live') });
   }
 
   /** How files differ from what is here, from here to the files. */
@@ -107,7 +101,7 @@ export class WorkspaceFiles {
     const wrong = read.flatMap(({ path, mistakes }) => (mistakes.length > 0 ? [{ path, mistakes }] : []));
     for (;;) {
       const era = this.#era;
-      const here = await this.export(EVERYTHING);
+      const here = await this.#like(files);
       const refused = overwrite ? wrong : [...wrong, ...differing(here, files)];
       if (refused.length > 0) return { done: [], refused, gaps: [] };
       const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path]);

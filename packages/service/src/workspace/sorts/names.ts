@@ -1,4 +1,4 @@
-import type { JsonObject } from '@pindro/core';
+import { type JsonObject, PindroError } from '@pindro/core';
 import { z } from 'zod';
 import type { Thing } from '../../platform/events.js';
 import { type Documents, defineSort } from './sort.js';
@@ -18,9 +18,18 @@ export const names = defineSort<z.infer<typeof shape>>({
     const formerly = former.written() as JsonObject;
     return Object.keys(formerly).length === 0 ? {} : { 'names.yaml': { format: 'pindro/names@1', formerly } };
   },
-  keep: ({ formerly }, { former }) => {
+  keep: ({ formerly }, parts) => {
+    const here: Partial<Record<Thing, string[]>> = {
+      ...{ flow: parts.flows.names(), table: parts.tables.names(), server: parts.servers.names() },
+      ...{ model: parts.models.names(), credential: parts.credentials.names() },
+    };
     for (const [what, all] of Object.entries(formerly))
-      for (const [old, name] of Object.entries(all)) former.keepWritten(what as Thing, old, name);
+      for (const [old, name] of Object.entries(all)) {
+        // A name that something has now leads to that, whatever a file says.
+        if (here[what as Thing]?.includes(old))
+          throw new PindroError('already_there', { what, name: old }, { at: `/formerly/${what}/${old}` });
+        parts.former.keepWritten(what as Thing, old, name);
+      }
     return true;
   },
 });
