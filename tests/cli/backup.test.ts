@@ -1,4 +1,4 @@
-import { existsSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createClient } from '@pindro/contract';
 import { expect } from 'chai';
@@ -59,8 +59,14 @@ describe('a backup', () => {
 
   it('that cannot be used leaves everything as it is', async () => {
     const backup = await json('backup');
-    writeFileSync(join(backup.folder, 'pindro.db'), 'no database');
-    rmSync(join(backup.folder, 'runs.db'));
+    const file = join(backup.folder, 'pindro.db');
+    writeFileSync(file, 'no database');
+    const refused = await pindro(['restore', backup.id], { env });
+    expect([refused.code, refused.err]).to.satisfy(
+      ([code, err]: [number, string]) => code === 1 && err.includes('pindro.db is no database'),
+    );
+    // It begins like one, and only the start finds out.
+    writeFileSync(file, `SQLite format 3\0${'x'.repeat(10_000)}`);
     await pindro(['restore', backup.id], { env });
     await until(
       async () => (await pindro(['table', 'list'], { env })).out.includes('cabins'),

@@ -71,6 +71,7 @@ export const flowDetail = flowSummary.extend({
   links: z.array(stepLink),
   revisions: z.array(z.object({ revision: z.number(), note: z.string(), publishedAt: moment, live: z.boolean() })),
   mistakes: z.array(mistake),
+  warnings: z.array(mistake).describe('What works, and does nothing now'),
   version: z.number().describe('Counts up with each save of the draft'),
 });
 

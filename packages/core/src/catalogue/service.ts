@@ -3,6 +3,11 @@ import type { Entries } from './entry.js';
 /** The service itself. */
 export const service = {
   data_directory: { message: 'The data directory {path} cannot be used: {why}', hint: '{fix}', http: 500 },
+  backup_unusable: {
+    message: 'Backup "{id}" cannot be used: {why}',
+    hint: 'Take another one; "pindro backup --list" shows them. Nothing was changed.',
+    http: 422,
+  },
   port_taken: {
     message: 'Port {port} on {host} is taken by another program',
     hint: 'Stop that one, or take another port with --port; 0 takes a free one.',

@@ -23,7 +23,7 @@ export const backupsCapability: Capability = {
       return { done: true };
     });
     api.on('restoreBackup', async (call) => {
-      const { id, folder } = backups.get(call.param('id'));
+      const { id, folder } = backups.requireWhole(call.param('id'));
       // What is now can be had again.
       const before = await backups.make();
       setTimeout(() => bus.emit('restore', folder, before.folder), SOON);

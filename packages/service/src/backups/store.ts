@@ -1,9 +1,22 @@
-import { chmodSync, copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
+import {
+  chmodSync,
+  closeSync,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readSync,
+  renameSync,
+  rmSync,
+  statSync,
+} from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { PindroError } from '@pindro/core';
 
 const FOLDER = 'backups';
+const MAKING = '.making';
 /** In this order: rows that are newer than the record are answered from the ledger, a record newer than its rows would lie. */
 const DATABASES = ['runs.db', 'pindro.db'];
 /** Seals what is sealed; not there where it came with the settings. */
@@ -21,7 +34,13 @@ export interface Backup {
 export class BackupStore {
   #under: Promise<Backup> | null = null;
 
-  constructor(private readonly data: string) {}
+  constructor(private readonly data: string) {
+    // One that a crash cut is no backup.
+    const folder = join(data, FOLDER);
+    if (!existsSync(folder)) return;
+    for (const name of readdirSync(folder))
+      if (name.endsWith(MAKING)) rmSync(join(folder, name), { recursive: true, force: true });
+  }
 
   list(): Backup[] {
     const folder = join(this.data, FOLDER);
@@ -45,6 +64,17 @@ export class BackupStore {
     return { id, madeAt: statSync(folder).mtime, bytes, folder: resolve(folder) };
   }
 
+  /** A backup that can be brought back. @throws not_found, backup_unusable */
+  requireWhole(id: string): Backup {
+    const backup = this.get(id);
+    for (const file of DATABASES) {
+      const path = join(backup.folder, file);
+      const why = !existsSync(path) ? 'is missing' : isDatabase(path) ? null : 'is no database';
+      if (why) throw new PindroError('backup_unusable', { id, why: `${file} ${why}` });
+    }
+    return backup;
+  }
+
   /** Whoever asks while one is being made gets that one. */
   make(): Promise<Backup> {
     this.#under ??= this.#copy().finally(() => {
@@ -59,7 +89,7 @@ export class BackupStore {
     for (let count = 2; existsSync(join(this.data, FOLDER, id)); count++) id = `${base}-${count}`;
     const folder = join(this.data, FOLDER, id);
     // Only a whole one has the name of one.
-    const making = `${folder}.making`;
+    const making = folder + MAKING;
     rmSync(making, { recursive: true, force: true });
     mkdirSync(making, { recursive: true, mode: 0o700 });
     try {
@@ -81,13 +111,29 @@ export class BackupStore {
   }
 }
 
+/** Whether a file begins as those of SQLite do (SQLite database file format, section 1.3). */
+function isDatabase(path: string): boolean {
+  const file = openSync(path, 'r');
+  try {
+    const beginning = Buffer.alloc(16);
+    readSync(file, beginning);
+    return beginning.toString('latin1') === 'SQLite format 3\0';
+  } finally {
+    closeSync(file);
+  }
+}
+
 /** Puts a backup in place of what is in a data directory that nobody uses now. */
 export function putInPlace(data: string, folder: string): void {
-  for (const file of [...DATABASES, KEY]) {
-    if (!existsSync(join(folder, file))) continue;
-    for (const rest of ['', '-wal', '-shm']) rmSync(join(data, `${file}${rest}`), { force: true });
-    copyFileSync(join(folder, file), join(data, file));
-    chmodSync(join(data, file), 0o600);
+  const files = [...DATABASES, KEY].filter((file) => existsSync(join(folder, file)));
+  // Copied beside first: whatever ends this in between leaves each file whole.
+  for (const file of files) {
+    copyFileSync(join(folder, file), join(data, file + MAKING));
+    chmodSync(join(data, file + MAKING), 0o600);
+  }
+  for (const file of files) {
+    for (const rest of ['-wal', '-shm']) rmSync(join(data, file + rest), { force: true });
+    renameSync(join(data, file + MAKING), join(data, file));
   }
 }
 

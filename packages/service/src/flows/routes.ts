@@ -102,6 +102,7 @@ export function flowRoutes(
         live: revision === flow.live,
       })),
       mistakes: store.mistakes(flow),
+      warnings: warningsOf(flow.document, surroundings()),
       version: flow.updatedAt,
     };
   });
