@@ -147,6 +147,23 @@ describe('serving tools by commands alone', () => {
     await client.close();
   });
 
+  it('answers through the bridge what cannot be read, so that its client does not wait for ever', async () => {
+    const { key } = await json<{ key: string }>('key', 'issue', 'reader', '--endpoint', 'huts');
+    const { out, err } = await pindro(['bridge', 'huts'], {
+      env: { ...env, PINDRO_KEY: key },
+      input: 'this is no message\n{"a":1}\n',
+    });
+    const answers = out
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line));
+    expect(answers.map(({ id, error }) => [id, error.code])).to.deep.equal([
+      [null, -32700],
+      [null, -32700],
+    ]);
+    expect(err).to.contain('it is no JSON-RPC message');
+  });
+
   it('reviews, words, scopes, renames and counts', async function () {
     this.timeout(120_000);
     const review = await run(['endpoint', 'review', 'huts']);

@@ -101,7 +101,9 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   };
   // What cannot be read is answered, so that its client does not wait for ever (JSON-RPC 2.0, section 5.1).
   near.onerror = (error) => {
-    say(`What the client sent cannot be read: ${error.message.split('\n')[0]}`);
+    // What is JSON and no message is told by a schema, as a list of what it found.
+    const why = /^\s*[[{]/.test(error.message) ? 'it is no JSON-RPC message' : error.message.split('\n')[0];
+    say(`What the client sent cannot be read: ${why}`);
     void near.send({
       jsonrpc: '2.0',
       id: null,
