@@ -1,5 +1,5 @@
 import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
-import { StdioServerTransport } from '@modelcontextprotocol/sdk/server/stdio.js';
+import { ReadBuffer, serializeMessage } from '@modelcontextprotocol/sdk/shared/stdio.js';
 import type { JSONRPCMessage, JSONRPCRequest } from '@modelcontextprotocol/sdk/types.js';
 
 interface Options {
@@ -19,7 +19,7 @@ const OWN_ID = 'pindro-bridge-begins-anew';
  * forgotten the session it begins a new one with what the client said at first, unseen by the client.
  */
 export async function bridge({ url, key, say }: Options): Promise<void> {
-  const near = new StdioServerTransport();
+  const near = standardStreams();
   let far = reach();
   let first: JSONRPCRequest | null = null;
   let begun: (() => void) | null = null;
@@ -56,7 +56,7 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
         if (typeof version === 'string') transport.setProtocolVersion(version);
         if (message.id === OWN_ID) return void begun?.();
       }
-      void near.send(message);
+      near.send(message);
     };
     let said = '';
     transport.onerror = (error) => {
@@ -96,7 +96,7 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
     void carry(message).catch((error: unknown) => {
       const why = reason(error, url);
       if (!gone) say(why);
-      if (isRequest(message)) void near.send({ jsonrpc: '2.0', id: message.id, error: { code: -32000, message: why } });
+      if (isRequest(message)) near.send({ jsonrpc: '2.0', id: message.id, error: { code: -32000, message: why } });
     });
   };
   // What cannot be read is answered, so that its client does not wait for ever (JSON-RPC 2.0, section 5.1).
@@ -104,14 +104,14 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
     // What is JSON and no message is told by a schema, as a list of what it found.
     const why = /^\s*[[{]/.test(error.message) ? 'it is no JSON-RPC message' : error.message.split('\n')[0];
     say(`What the client sent cannot be read: ${why}`);
-    void near.send({
+    near.send({
       jsonrpc: '2.0',
       id: null,
       error: { code: -32700, message: 'That is no JSON-RPC message' },
     } as never);
   };
   await far.start();
-  await near.start();
+  near.start();
   await new Promise<void>((resolve) => {
     process.stdin.once('end', resolve);
     process.stdin.once('close', resolve);
@@ -119,7 +119,41 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   });
   await far.terminateSession().catch(() => {});
   await far.close();
-  await near.close();
+  near.close();
+}
+
+interface StandardStreams {
+  onmessage(message: JSONRPCMessage): void;
+  onerror(error: Error): void;
+  start(): void;
+  send(message: JSONRPCMessage): void;
+  close(): void;
+}
+
+/** The client: its messages come on standard input, a line each, and those to it leave on standard output (MCP 2025-11-25, basic/transports). */
+function standardStreams(): StandardStreams {
+  const buffer = new ReadBuffer();
+  const take = (piece: Buffer) => {
+    buffer.append(piece);
+    for (;;) {
+      try {
+        const message = buffer.readMessage();
+        if (message === null) return;
+        streams.onmessage(message);
+      } catch (error) {
+        // The line is used up: what comes after it is read all the same.
+        streams.onerror(error as Error);
+      }
+    }
+  };
+  const streams: StandardStreams = {
+    onmessage: () => {},
+    onerror: () => {},
+    start: () => void process.stdin.on('data', take),
+    send: (message) => void process.stdout.write(serializeMessage(message)),
+    close: () => void process.stdin.off('data', take).pause(),
+  };
+  return streams;
 }
 
 /** The refusal of the endpoint in its own words, else that it cannot be reached. */

@@ -32,10 +32,7 @@ export function credentialRoutes(api: Api, store: CredentialStore, objects: Obje
     return shown(call.param('name'));
   });
   api.on('renameCredential', (call) => {
-    const name = nameOf(call.param('name'));
-    const { to } = call.body;
-    const isFree = () => !store.names().includes(to);
-    return objects.rename('credential', name, to, () => store.callOtherwise(name, to), isFree);
+    return objects.rename('credential', nameOf(call.param('name')), call.body.to, store);
   });
   api.on('copyCredential', (call) => {
     store.copy(call.param('name'), call.body.to);

@@ -16,9 +16,7 @@ export function documentRoutes(api: Api, store: DocumentStore, objects: Objects)
   api.on('changeDocument', (call) => store.change(call.param('name'), call.body));
   api.on('renameDocument', (call) => {
     const { name } = store.get(call.param('name'));
-    const { to } = call.body;
-    const isFree = () => !store.list().some((one) => one.name === to);
-    return objects.rename('document', name, to, () => store.callOtherwise(name, to), isFree);
+    return objects.rename('document', name, call.body.to, store);
   });
   api.on('removeDocument', (call) => {
     const { name } = store.get(call.param('name'));

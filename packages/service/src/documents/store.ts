@@ -149,6 +149,10 @@ export class DocumentStore {
     return this.database.select().from(documents).orderBy(asc(documents.name)).all().map(summary);
   }
 
+  names(): string[] {
+    return this.list().map((one) => one.name);
+  }
+
   #row(given: string): Row {
     const name = this.former.present('document', given);
     const row = this.database.select().from(documents).where(eq(documents.name, name)).get();

@@ -85,13 +85,13 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   api.on('renameEndpoint', async (call) => {
     const { name: from } = store.get(call.param('name'));
     const { to } = call.body;
-    const move = () => {
+    const callOtherwise = () => {
       const { name } = store.rename(from, to);
       keys.endpointRenamed(from, name);
       sessions.renamed(from, name);
     };
     // A name that was taken or was somebody's is refused by the store, which knows the old ones.
-    await objects.rename('endpoint', from, to, move, () => true);
+    await objects.rename('endpoint', from, to, { names: () => [], callOtherwise });
     return presenter.detail(to);
   });
   api.on('copyEndpoint', (call) => ({ name: store.copy(call.param('name'), call.body.to).name }));

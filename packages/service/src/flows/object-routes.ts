@@ -27,14 +27,8 @@ export function flowObjectRoutes(api: Api, { store, objects, summary }: Parts): 
   });
   api.on('renameFlow', (call) => {
     const { name } = store.get(call.param('name'));
-    const { to } = call.body;
-    return objects.rename(
-      'flow',
-      name,
-      to,
-      () => {},
-      () => !store.names().includes(to),
-    );
+    // Flows call themselves by the new name: that is kept with the drafts that follow.
+    return objects.rename('flow', name, call.body.to, { names: () => store.names(), callOtherwise: () => {} });
   });
   api.on('copyFlow', async (call) => {
     const { text, document } = store.get(call.param('name'));

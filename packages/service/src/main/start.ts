@@ -43,11 +43,13 @@ export async function startService(given: SettingsInput): Promise<Service> {
   let running = await open(given);
   const listeners: (() => void)[] = [];
   let closed = false;
+  let restoring: Promise<void> = Promise.resolve();
   /** Everything becomes as it was in a folder: the service stops, its files are changed, and it starts anew where it was. */
   const restore = async (folder: string, before: string): Promise<void> => {
     const { log, settings, http } = running.parts;
     const port = Number(new URL(http.url).port);
     await running.close();
+    // Whoever closes it meanwhile waits for this, and finds it closed.
     if (closed) return;
     putInPlace(settings.data, folder);
     try {
@@ -62,54 +64,32 @@ export async function startService(given: SettingsInput): Promise<Service> {
   };
   const watch = () =>
     running.parts.bus.once('restore', (folder, before) => {
-      restore(folder, before).catch((error: unknown) => {
+      restoring = restore(folder, before).catch((error: unknown) => {
         running.parts.log.fatal({ error: (error as Error).message }, 'the service could not start anew');
         process.exit(1);
       });
     });
   watch();
-  return {
-    get url() {
-      return running.parts.address();
-    },
+  const own = {
     signInLink: () => `${running.parts.address()}/sign-in?code=${running.parts.people.newCode()}`,
-    get bus() {
-      return running.parts.bus;
-    },
-    get flows() {
-      return running.parts.flows;
-    },
-    get endpoints() {
-      return running.parts.endpoints;
-    },
-    get servers() {
-      return running.parts.servers;
-    },
-    get models() {
-      return running.parts.models;
-    },
-    get tables() {
-      return running.parts.tables;
-    },
-    get keys() {
-      return running.parts.keys;
-    },
-    get credentials() {
-      return running.parts.credentials;
-    },
-    get entries() {
-      return running.parts.entries;
-    },
-    get documents() {
-      return running.parts.documents;
-    },
-    onceAgain: (listener) => void listeners.push(listener),
-    close: () => {
+    onceAgain: (listener: () => void) => void listeners.push(listener),
+    close: async () => {
       closed = true;
-      return running.close();
+      await restoring;
+      await running.close();
     },
   };
+  // Whoever asks for a part gets that of whichever is running now.
+  Object.defineProperty(own, 'url', { get: () => running.parts.address() });
+  for (const part of PARTS) Object.defineProperty(own, part, { get: () => running.parts[part] });
+  return own as Service;
 }
+
+/** What a service hands out of its parts. */
+const PARTS = [
+  ...(['bus', 'flows', 'endpoints', 'servers', 'models'] as const),
+  ...(['tables', 'keys', 'credentials', 'entries', 'documents'] as const),
+];
 
 interface Running {
   parts: Parts;
@@ -130,10 +110,15 @@ async function open(given: SettingsInput): Promise<Running> {
   // Each capability adds what it makes; see there.
   const parts = { settings, bus: new Bus(), log, masker, address } as Parts;
   const opened: Capability[] = [];
-  const close = async () => {
+  let closing: Promise<void> | null = null;
+  const closeAll = async () => {
     parts.http?.refuseNew();
     for (const capability of opened.toReversed()) await capability.close?.(parts);
     giveBack();
+  };
+  const close = () => {
+    closing ??= closeAll();
+    return closing;
   };
   try {
     for (const capability of CAPABILITIES) {

@@ -17,14 +17,7 @@ export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void
   );
   api.on('renameModel', (call) => {
     const { name } = store.summary(call.param('name'));
-    const { to } = call.body;
-    return objects.rename(
-      'model',
-      name,
-      to,
-      () => store.callOtherwise(name, to),
-      () => !store.names().includes(to),
-    );
+    return objects.rename('model', name, call.body.to, store);
   });
   api.on('copyModel', (call) => {
     store.copy(call.param('name'), call.body.to);

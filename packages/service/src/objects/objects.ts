@@ -41,6 +41,13 @@ interface Parts {
 }
 
 /** What is done with every thing that people make in one way: giving it another name, and taking it out. */
+/** A store of things that have names. */
+export interface Named {
+  names(): string[];
+  /** Gives the row its new name; what names it follows elsewhere. */
+  callOtherwise(from: string, to: string): void;
+}
+
 export class Objects {
   constructor(private readonly parts: Parts) {}
 
@@ -50,16 +57,10 @@ export class Objects {
 
   /**
    * Gives a thing another name. Whatever names it follows, and the old name still leads there.
-   * @param move gives the row its new name; not for flows, which name themselves
+   * @param store whose row gets the name; flows name themselves
    * @returns what follows, in words
    */
-  async rename(
-    what: Thing,
-    from: string,
-    to: string,
-    move: () => void,
-    isFree: () => boolean,
-  ): Promise<{ name: string; changed: string[] }> {
+  async rename(what: Thing, from: string, to: string, store: Named): Promise<{ name: string; changed: string[] }> {
     const { database, bus, former, following, usesOf } = this.parts;
     requireName(to, wordsOf(what));
     if (from === to) return { name: to, changed: [] };
@@ -79,8 +80,8 @@ export class Objects {
             name: from,
             suggestion: `It is called "${now}" now.`,
           });
-        if (!isFree()) throw new PindroError('already_there', { what: wordsOf(what), name: to });
-        move();
+        if (store.names().includes(to)) throw new PindroError('already_there', { what: wordsOf(what), name: to });
+        store.callOtherwise(from, to);
         if (what !== 'flow' && what !== 'endpoint') former.renamed(what, from, to);
         follow?.keep();
         bus.emit('renamed', what, from, to);

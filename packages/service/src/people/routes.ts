@@ -33,14 +33,7 @@ export function peopleRoutes(api: Api, people: PeopleStore, objects: Objects, ad
   api.on('getPerson', (call) => people.get(call.param('name')));
   api.on('renamePerson', (call) => {
     const { name } = people.get(call.param('name'));
-    const { to } = call.body;
-    return objects.rename(
-      'person',
-      name,
-      to,
-      () => people.callOtherwise(name, to),
-      () => !people.has(to),
-    );
+    return objects.rename('person', name, call.body.to, people);
   });
   api.on('addPerson', async ({ body }) => {
     const person = await people.add(body.name, body.role, body.password);

@@ -58,8 +58,12 @@ export class PeopleStore {
     return this.get(name);
   }
 
+  names(): string[] {
+    return this.list().map((person) => person.name);
+  }
+
   has(name: string): boolean {
-    return this.list().some((person) => person.name === name);
+    return this.names().includes(name);
   }
 
   /** Gives the row its new name; whoever is signed in stays so. */

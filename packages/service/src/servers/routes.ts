@@ -47,14 +47,7 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
   });
   api.on('renameServer', (call) => {
     const { name } = store.summary(call.param('name'));
-    const { to } = call.body;
-    return objects.rename(
-      'server',
-      name,
-      to,
-      () => store.callOtherwise(name, to),
-      () => !store.names().includes(to),
-    );
+    return objects.rename('server', name, call.body.to, store);
   });
   api.on('copyServer', (call) => {
     store.copy(call.param('name'), call.body.to);

@@ -1,16 +1,12 @@
 import type { ServerDetail, ServerSummary } from '@pindro/contract';
 import {
   type ArgumentRules,
-  argumentRules,
   asPindroError,
   didYouMean,
   type ErrorRecord,
-  isObject,
   type JsonObject,
-  mistakesOf,
   PindroError,
   type RevealedSecret,
-  ruleMistakes,
   type ServerDescription,
   type ToolDescription,
   type ToolResult,
@@ -26,6 +22,7 @@ import { requireAddress, requireName } from '../platform/names.js';
 import type { Outside } from '../platform/reach/outside.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
+import { readRules, requireFit, type ServerChange } from './rules.js';
 import { servers } from './tables.js';
 
 interface Attached {
@@ -535,31 +532,3 @@ export class ServerStore implements ToolServerPort {
 const isoOf = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
 
 const NOTHING: RevealedSecret = { headers: {}, secrets: [] };
-
-/** What may be changed of an attached server; what is left out stays. */
-export interface ServerChange {
-  url?: string | undefined;
-  /** null: none goes along any more. */
-  credential?: string | null | undefined;
-  secret?: string | undefined;
-  rules?: JsonObject | undefined;
-  /** Also when it does not answer now. */
-  untested?: boolean;
-}
-
-/** Rules for every tool that has the argument. @throws request_invalid where a tool cannot have them */
-function requireFit(rules: ArgumentRules, tools: readonly ToolDescription[]): void {
-  const has = (tool: ToolDescription, argument: string) =>
-    isObject(tool.inputSchema.properties) && argument in tool.inputSchema.properties;
-  const broken = tools.flatMap((tool) =>
-    ruleMistakes(tool, Object.fromEntries(Object.entries(rules).filter(([argument]) => has(tool, argument)))),
-  )[0];
-  if (broken) throw new PindroError('request_invalid', { why: broken.message }, { at: `/rules${broken.at}` });
-}
-
-function readRules(given: JsonObject): ArgumentRules {
-  const parsed = argumentRules.safeParse(given);
-  if (parsed.success) return parsed.data;
-  const mistake = mistakesOf(parsed.error, given, ['rules'])[0]!;
-  throw new PindroError('request_invalid', { why: mistake.message }, { at: mistake.at });
-}

@@ -35,14 +35,7 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
   });
   api.on('renameTable', (call) => {
     const { name } = store.summary(call.param('name'));
-    const { to } = call.body;
-    return objects.rename(
-      'table',
-      name,
-      to,
-      () => store.callOtherwise(name, to),
-      () => !store.names().includes(to),
-    );
+    return objects.rename('table', name, call.body.to, store);
   });
   api.on('copyTable', (call) => {
     const { to, rows } = call.body;

@@ -2,7 +2,6 @@ import type { ColumnType, TableSummary } from '@pindro/contract';
 import {
   didYouMean,
   type Filter,
-  isObject,
   type Json,
   type JsonObject,
   ownOf,
@@ -20,13 +19,12 @@ import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
 import { alterColumns, type ColumnChange, requireColumns } from './alter.js';
 import { type Column, loaded, STORAGE, stored } from './column.js';
+import { type Conditions, columnOf, conditionsOf } from './conditions.js';
 import { Ledger } from './ledger.js';
 import { tables } from './tables.js';
 
-const OPERATORS: Record<string, string> = { gt: '>', gte: '>=', lt: '<', lte: '<=', not: 'IS NOT' };
 /** So many rows are changed by expressions at once. */
 const MOST_LATE = 10_000;
-const ROW_ID: Column = { name: 'id', type: 'whole' };
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 /** The conditions, of which each alternative also asks for what is the caller's own. */
@@ -458,48 +456,12 @@ export class TableStore implements TablePort {
   }
 
   #column(table: string, name: string): Column {
-    const columns = this.columns(table);
-    const column = name === ROW_ID.name ? ROW_ID : columns.find((candidate) => candidate.name === name);
-    if (column) return column;
-    throw new PindroError('not_found', {
-      what: `column of "${table}"`,
-      name,
-      suggestion: didYouMean(
-        name,
-        columns.map((known) => known.name),
-      ),
-    });
+    return columnOf(table, this.columns(table), name);
   }
 
   /** Rows that fit any of the alternatives. */
-  #conditions(table: string, filter: Filter): { sql: string; values: unknown[] } {
-    const alternatives = filter.map((where) => this.#all(table, where));
-    if (alternatives.length === 0 || alternatives.some(({ sql }) => sql === '')) return { sql: '', values: [] };
-    return {
-      sql: ` WHERE ${alternatives.map(({ sql }) => `(${sql})`).join(' OR ')}`,
-      values: alternatives.flatMap(({ values }) => values),
-    };
-  }
-
-  #all(table: string, where: Where): { sql: string; values: unknown[] } {
-    const parts: string[] = [];
-    const values: unknown[] = [];
-    for (const [name, wanted] of Object.entries(where)) {
-      const column = this.#column(table, name);
-      const [operator, operand] = isObject(wanted) ? Object.entries(wanted)[0]! : ['is', wanted];
-      if (operator === 'in') {
-        const list = operand as Json[];
-        parts.push(list.length === 0 ? '0' : `${quote(name)} IN (${list.map(() => '?').join(', ')})`);
-        values.push(...list.map((value) => stored(table, column, value, '/where')));
-      } else if (operator === 'contains') {
-        parts.push(`instr(lower(${quote(name)}), lower(?)) > 0`);
-        values.push(operand);
-      } else {
-        parts.push(`${quote(name)} ${OPERATORS[operator] ?? 'IS'} ?`);
-        values.push(stored(table, column, operand as Json, '/where'));
-      }
-    }
-    return { sql: parts.join(' AND '), values };
+  #conditions(table: string, filter: Filter): Conditions {
+    return conditionsOf(table, this.columns(table), filter);
   }
 
   #load(table: string, row: Record<string, unknown>): JsonObject {

@@ -1,0 +1,38 @@
+import {
+  type ArgumentRules,
+  argumentRules,
+  isObject,
+  type JsonObject,
+  mistakesOf,
+  PindroError,
+  ruleMistakes,
+  type ToolDescription,
+} from '@pindro/core';
+
+/** What may be changed of an attached server; what is left out stays. */
+export interface ServerChange {
+  url?: string | undefined;
+  /** null: none goes along any more. */
+  credential?: string | null | undefined;
+  secret?: string | undefined;
+  rules?: JsonObject | undefined;
+  /** Also when it does not answer now. */
+  untested?: boolean;
+}
+
+/** Rules for every tool that has the argument. @throws request_invalid where a tool cannot have them */
+export function requireFit(rules: ArgumentRules, tools: readonly ToolDescription[]): void {
+  const has = (tool: ToolDescription, argument: string) =>
+    isObject(tool.inputSchema.properties) && argument in tool.inputSchema.properties;
+  const broken = tools.flatMap((tool) =>
+    ruleMistakes(tool, Object.fromEntries(Object.entries(rules).filter(([argument]) => has(tool, argument)))),
+  )[0];
+  if (broken) throw new PindroError('request_invalid', { why: broken.message }, { at: `/rules${broken.at}` });
+}
+
+export function readRules(given: JsonObject): ArgumentRules {
+  const parsed = argumentRules.safeParse(given);
+  if (parsed.success) return parsed.data;
+  const mistake = mistakesOf(parsed.error, given, ['rules'])[0]!;
+  throw new PindroError('request_invalid', { why: mistake.message }, { at: mistake.at });
+}
