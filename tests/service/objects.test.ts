@@ -162,6 +162,19 @@ describe('a thing that is removed', () => {
     expect((await house.api.tableRows({ name: 'bookings' })).items[0]).to.include({ party: 3 });
   });
 
+  it('as a way in frees the addresses that led to it', async () => {
+    const { api } = house;
+    const settings = { kind: 'hook' as const, guard: 'open' as const };
+    const hook = await api.addEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } });
+    await api.changeEntry({ id: hook.id, body: { path: 'port' } });
+    const taken = await refusal(api.addEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } }));
+    expect(taken.code).to.equal('already_there');
+    expect((await fetch(`${house.service.url}/hooks/gate`, { method: 'POST' })).status).not.to.equal(404);
+    await api.removeEntry({ id: hook.id });
+    const fresh = await api.addEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } });
+    expect(fresh.path).to.equal('gate');
+  });
+
   it('is put back only by who may remove it, and secrets are masked again', async () => {
     const { api } = house;
     await api.addCredential({ body: { name: 'post', secret: 'a-long-secret-of-post' } });

@@ -69,7 +69,7 @@ export function entryRoutes(api: Api, { store, flows, objects, address }: Parts)
   api.on('removeEntry', (call) => {
     const { id, flow, kind, path } = store.get(call.param('id'));
     const words = kind === 'schedule' ? `schedule of ${flow}` : `${kind} ${path}`;
-    return objects.remove('entry', id, { by: call.who.name, words, ...call.query }, ({ tell }) => tell('entry', flow));
+    return objects.remove('entry', id, { by: call.who.name, words, ...call.query });
   });
 }
 

@@ -64,8 +64,13 @@ export class EntryStore {
     private readonly former: Pick<FormerNames, 'present' | 'renamed' | 'requireFree'> = NO_FORMER,
   ) {
     bus.on('removing', (what, name, { take, tell }) => {
-      if (what === 'entry') take('entries', { id: name });
-      if (what === 'flow' && take('entries', { flow: name }) > 0) tell('entry', name);
+      const gone = what === 'entry' ? [this.get(name)] : what === 'flow' ? this.list(name) : [];
+      for (const { id, flow, kind, path } of gone) {
+        // An address that led to it is free again.
+        take('former_names', { what: 'entry', name: `${kind}/${path}` });
+        take('entries', { id });
+        tell('entry', flow);
+      }
     });
     bus.on('renamed', (what, from, to) => {
       if (what === 'flow') database.update(entries).set({ flow: to }).where(eq(entries.flow, from)).run();

@@ -19,6 +19,10 @@ export class FormerNames {
       take('former_names', { what, name });
       this.#known = null;
     });
+    // Others take out what led to what goes along.
+    bus.on('changed', (what) => {
+      if (what === 'entry') this.#known = null;
+    });
   }
 
   /** What the thing of a name is called now: the same where it never had another. */

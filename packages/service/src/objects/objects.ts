@@ -40,7 +40,6 @@ interface Parts {
   usesOf(what: Thing, name: string): string[];
 }
 
-/** What is done with every thing that people make in one way: giving it another name, and taking it out. */
 /** A store of things that have names. */
 export interface Named {
   names(): string[];
@@ -48,6 +47,7 @@ export interface Named {
   callOtherwise(from: string, to: string): void;
 }
 
+/** What is done with every thing that people make in one way: giving it another name, and taking it out. */
 export class Objects {
   constructor(private readonly parts: Parts) {}
 
