@@ -13,6 +13,7 @@ export default {
     'src/objects/tables.ts',
     'src/people/tables.ts',
     'src/servers/tables.ts',
+    'src/tables/history-tables.ts',
     'src/tables/ledger-tables.ts',
     'src/tables/tables.ts',
     'src/trials/tables.ts',

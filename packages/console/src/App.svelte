@@ -1,69 +1,62 @@
 <script lang="ts">
+import type { ProblemDetails } from '@pindro/contract/light';
 import type { Component } from 'svelte';
-import Approvals from './pages/Approvals.svelte';
-import Chat from './pages/Chat.svelte';
-import Credentials from './pages/Credentials.svelte';
-import EndpointPage from './pages/EndpointPage.svelte';
-import Endpoints from './pages/Endpoints.svelte';
-import FlowPage from './pages/FlowPage.svelte';
-import Flows from './pages/Flows.svelte';
-import Mailbox from './pages/Mailbox.svelte';
-import Models from './pages/Models.svelte';
-import Nowhere from './pages/Nowhere.svelte';
-import Overview from './pages/Overview.svelte';
-import People from './pages/People.svelte';
-import RunPage from './pages/RunPage.svelte';
-import Runs from './pages/Runs.svelte';
-import ServerPage from './pages/ServerPage.svelte';
-import Servers from './pages/Servers.svelte';
-import SignedOut from './pages/SignedOut.svelte';
-import TablePage from './pages/TablePage.svelte';
-import Tables from './pages/Tables.svelte';
-import Workshop from './pages/Workshop.svelte';
+import { pageAt } from './pages.js';
+import Problem from './parts/Problem.svelte';
 import Shell from './parts/Shell.svelte';
+import Skeleton from './parts/Skeleton.svelte';
 import { live } from './state/live.svelte.js';
+import { preferences } from './state/preferences.svelte.js';
 import { router } from './state/router.svelte.js';
 
-/** Every page by its address; a new one is one file and one line. */
-const pages = [
-  { at: /^\/$/, page: Overview },
-  { at: /^\/flows$/, page: Flows },
-  { at: /^\/flows\/([^/]+)$/, page: FlowPage },
-  { at: /^\/flows\/([^/]+)\/chat$/, page: Chat },
-  { at: /^\/chat$/, page: Chat },
-  { at: /^\/approvals$/, page: Approvals },
-  { at: /^\/endpoints$/, page: Endpoints },
-  { at: /^\/endpoints\/workshop$/, page: Workshop },
-  { at: /^\/endpoints\/([^/]+)$/, page: EndpointPage },
-  { at: /^\/servers$/, page: Servers },
-  { at: /^\/servers\/([^/]+)$/, page: ServerPage },
-  { at: /^\/models$/, page: Models },
-  { at: /^\/credentials$/, page: Credentials },
-  { at: /^\/tables$/, page: Tables },
-  { at: /^\/tables\/([^/]+)$/, page: TablePage },
-  { at: /^\/mailbox$/, page: Mailbox },
-  { at: /^\/people$/, page: People },
-  { at: /^\/runs$/, page: Runs },
-  { at: /^\/runs\/([^/]+)$/, page: RunPage },
-].map(({ at, page }) => ({ at, page: page as unknown as Component<{ name: string }> }));
+interface Shown {
+  path: string;
+  name: string;
+  Page: Component<{ name: string }>;
+}
+let shown = $state.raw<Shown | null>(null);
+let problem = $state.raw<ProblemDetails | null>(null);
+let SignedOut = $state.raw<Component | null>(null);
 
-const here = $derived.by(() => {
-  for (const { at, page } of pages) {
-    const match = at.exec(router.path);
-    if (match) return { page, name: decodeURIComponent(match[1] ?? '') };
+/** What stands there stays until the next page is loaded, so that nothing jumps. */
+async function show(path: string) {
+  const { load, name } = pageAt(path);
+  try {
+    const Page = await load();
+    if (path === router.path) shown = { path, name, Page };
+    problem = null;
+  } catch {
+    problem = {
+      type: '',
+      status: 0,
+      code: 'unreachable',
+      title: 'This page could not be loaded',
+      hint: 'The service does not answer, or was renewed. Load the page again once it runs.',
+    };
   }
-  return { page: Nowhere as Component<{ name: string }>, name: router.path };
+}
+$effect(() => void show(router.path));
+$effect(() => preferences.visited(router.path));
+$effect(() => {
+  if (live.signedOut && !live.begun)
+    void import('./pages/SignedOut.svelte').then((module) => (SignedOut = module.default as Component));
 });
 
 live.start();
 </script>
 
-{#if live.signedOut}
+{#if SignedOut && live.signedOut}
   <SignedOut />
 {:else}
   <Shell>
-    {#key router.path}
-      <here.page name={here.name} />
-    {/key}
+    {#if problem}
+      <Problem {problem} />
+    {:else if shown}
+      {#key shown.path}
+        <shown.Page name={shown.name} />
+      {/key}
+    {:else}
+      <Skeleton />
+    {/if}
   </Shell>
 {/if}

@@ -24,6 +24,7 @@ export const flowPreview = z.object({
     .record(z.string(), z.object({ cards: z.array(stepCard), links: z.array(stepLink) }))
     .describe('The steps inside of loops, by the JSON Pointer of the loop'),
   mistakes: z.array(mistake),
+  warnings: z.array(mistake).describe('What works, and does nothing now'),
   input: jsonObject,
   document: json,
 });

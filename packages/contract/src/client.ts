@@ -1,7 +1,8 @@
 import { createParser } from 'eventsource-parser';
 import type { z } from 'zod';
 import type { ProblemDetails } from './resources.js';
-import { type Route, type RouteName, routes } from './routes/index.js';
+import type { RouteName, routes } from './routes/index.js';
+import type { Route } from './routes/route.js';
 
 type Routes = typeof routes;
 type PathParams<P extends string> = P extends `${string}:${infer Name}/${infer Rest}`
@@ -51,18 +52,21 @@ export interface ClientOptions {
   key?: string;
 }
 
+/** What a client has to know of a route; all else is known when it is compiled. */
+export type Address = Pick<Route, 'method' | 'path' | 'stream'>;
+
 /** A client with one function for every route, typed by the contract. */
-export function createClient(options: ClientOptions): Client {
-  const entries = Object.entries(routes).map(([name, route]) => [
+export function clientOf(addresses: Readonly<Record<string, Address>>, options: ClientOptions): Client {
+  const entries = Object.entries(addresses).map(([name, route]) => [
     name,
-    (args: Loose = {}) => ('stream' in route ? stream(route, args, options) : call(route, args, options)),
+    (args: Loose = {}) => (route.stream ? stream(route, args, options) : call(route, args, options)),
   ]);
   return Object.fromEntries(entries) as Client;
 }
 
 type Loose = { [name: string]: unknown; query?: Record<string, unknown>; body?: unknown; signal?: AbortSignal };
 
-async function send(route: Route, args: Loose, options: ClientOptions): Promise<Response> {
+async function send(route: Address, args: Loose, options: ClientOptions): Promise<Response> {
   const path = route.path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(String(args[name])));
   const query = new URLSearchParams();
   for (const [name, value] of Object.entries(args.query ?? {})) if (value !== undefined) query.set(name, String(value));
@@ -99,11 +103,11 @@ async function send(route: Route, args: Loose, options: ClientOptions): Promise<
   }
 }
 
-async function call(route: Route, args: Loose, options: ClientOptions): Promise<unknown> {
+async function call(route: Address, args: Loose, options: ClientOptions): Promise<unknown> {
   return (await send(route, args, options)).json();
 }
 
-async function* stream(route: Route, args: Loose, options: ClientOptions): AsyncIterable<unknown> {
+async function* stream(route: Address, args: Loose, options: ClientOptions): AsyncIterable<unknown> {
   const response = await send(route, args, options);
   const ready: unknown[] = [];
   const parser = createParser({ onEvent: ({ data }) => void ready.push(JSON.parse(data)) });

@@ -3,15 +3,17 @@ export {
   type CallArguments,
   type Client,
   type ClientOptions,
-  createClient,
   ProblemError,
   UnreachableError,
 } from './client.js';
+export { createClient } from './full-client.js';
 export { openApi } from './openapi.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role } from './roles.js';
 export { type Route, type RouteName, routes } from './routes/index.js';
 export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';
-export { type ProposalSummary, WORKSHOP, type Workshop } from './routes/workshop.js';
+export type { Hit } from './routes/search.js';
+export type { ProposalSummary, Workshop } from './routes/workshop.js';
 export * from './serving-resources.js';
+export { KEY_GAP, WORKSHOP } from './words.js';

@@ -17,6 +17,10 @@ export const mistake = z.object({
   column: z.number().optional(),
   message: z.string(),
   hint: z.string().optional(),
+  missing: z
+    .literal(true)
+    .optional()
+    .describe('Something is still to be filled in, and nothing is wrong with what is there'),
 });
 
 /** Problem details (RFC 9457). */
@@ -53,6 +57,7 @@ export const stepCard = z.object({
   title: z.string(),
   note: z.string(),
   off: z.boolean(),
+  under: z.string().describe('The heading of the stretch it belongs to, if any'),
   sentence: z.array(sentencePart).describe('What the step does, with the values that fill it'),
   branches: z.array(z.string()).describe('Ways out besides the plain one'),
   output: json.describe('The type of steps.NAME'),
@@ -116,8 +121,6 @@ export const endpointDetail = endpointSummary.extend({
   tokens: z.number().describe('About how many tokens a model reads for the list'),
   clients: z.array(z.object({ name: z.string(), version: z.string(), key: z.string(), since: moment })),
 });
-/** Stands in client settings where the key goes while there is none to show. */
-export const KEY_GAP = 'PASTE-YOUR-KEY-HERE';
 /** Settings to paste into a client, for one shape of client. */
 export const clientSettings = z.object({
   shape: z.string(),

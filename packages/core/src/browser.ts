@@ -1,5 +1,6 @@
 export { anyJson } from './any-json.js';
-export { bytesIn, humanSize, size } from './size.js';
+export { bytesIn, humanSize } from './size.js';
+export { size } from './size-schema.js';
 /*
  * The light entry, for the console and the command line: no schema compiler, whose generated code a strict content
  * security policy forbids, and nothing that takes long to load.
@@ -25,6 +26,7 @@ export {
   putInput,
   removeInput,
   removeSteps,
+  renameBranch,
   renameInput,
   renameStep,
   stepsAt,

@@ -13,6 +13,8 @@ export interface Mistake {
   column?: number;
   message: string;
   hint?: string;
+  /** Set where something is still to be filled in, and nothing is wrong with what is there. */
+  missing?: true;
 }
 
 /** Problem details (RFC 9457) with Pindro's own members `code`, `hint`, `at`, `mistakes` and `run`. */

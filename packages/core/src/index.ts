@@ -1,5 +1,6 @@
 export { anyJson } from './any-json.js';
-export { bytesIn, humanSize, size } from './size.js';
+export { bytesIn, humanSize } from './size.js';
+export { size } from './size-schema.js';
 // flows
 
 // plain values

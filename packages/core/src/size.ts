@@ -1,10 +1,5 @@
-import { z } from 'zod';
-
 const UNITS: Record<string, number> = { KiB: 1024, MiB: 1024 * 1024 };
-const SIZE = /^([1-9]\d{0,5})(KiB|MiB)$/;
-
-/** A size such as `512KiB` or `4MiB`. */
-export const size = z.string().regex(SIZE, 'must be a size such as 512KiB or 4MiB');
+export const SIZE = /^([1-9]\d{0,5})(KiB|MiB)$/;
 
 /** Sizes that were read before: one is asked for with each message to an endpoint. */
 const read = new Map<string, number>();

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { StepCard, StepLink } from '@pindro/contract';
+import type { StepCard, StepLink } from '@pindro/contract/light';
 import { Controls, type Edge, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
 import { untrack } from 'svelte';
 import Fit from './Fit.svelte';
@@ -22,17 +22,15 @@ const places = $derived(layOut(cards, links, heights));
 let nodes = $state.raw<Node[]>([]);
 // What the canvas has measured of a card must outlive a change of its data, or the card would vanish.
 $effect(() => {
-  const fresh = cards.map(
-    (card): Node => ({
-      id: card.name,
-      type: 'step',
-      position: places.get(card.name)!,
-      data: { card, ...states?.get(card.name), lit: lit === card.name },
-      draggable: false,
-      connectable: false,
-      ariaLabel: `Step ${card.title}, ${card.kind}`,
-    }),
-  );
+  const fresh = cards.map((card): Node => ({
+    id: card.name,
+    type: 'step',
+    position: places.get(card.name)!,
+    data: { card, ...states?.get(card.name), lit: lit === card.name },
+    draggable: false,
+    connectable: false,
+    ariaLabel: `Step ${card.title}, ${card.kind}`,
+  }));
   untrack(() => {
     const known = new Map(nodes.map((node) => [node.id, node]));
     nodes = fresh.map((node) => ({ ...known.get(node.id), ...node }));
@@ -65,7 +63,21 @@ const height = $derived(
 </script>
 
 <div class="rounded-lg border border-line bg-sunk" style="height: {height}px">
-  <SvelteFlow {nodeTypes} bind:nodes bind:edges fitView minZoom={0.2} maxZoom={1.5} nodesDraggable={false} nodesConnectable={false} deleteKey={null} zoomOnScroll={false} preventScrolling={false} proOptions={{ hideAttribution: true }} colorMode="system">
+  <SvelteFlow
+    {nodeTypes}
+    bind:nodes
+    bind:edges
+    fitView
+    minZoom={0.2}
+    maxZoom={1.5}
+    nodesDraggable={false}
+    nodesConnectable={false}
+    deleteKey={null}
+    zoomOnScroll={false}
+    preventScrolling={false}
+    proOptions={{ hideAttribution: true }}
+    colorMode="system"
+  >
     <Controls showLock={false} />
     <Fit onMeasured={(measured) => (heights = measured)} />
   </SvelteFlow>

@@ -1,13 +1,22 @@
 import dagre from '@dagrejs/dagre';
-import type { StepCard, StepLink } from '@pindro/contract';
+import type { StepCard, StepLink } from '@pindro/contract/light';
+import { layOutPlainly } from './plain-layout.js';
 
 export const CARD_WIDTH = 400;
+/** The careful layout takes time with the square of what there is. */
+const MOST_CAREFUL = 400;
+
+export interface Point {
+  x: number;
+  y: number;
+}
+type Placed = Pick<StepCard, 'name' | 'sentence' | 'tools'>;
 
 /** About how high a card will be; the canvas measures it once it is drawn. */
-export function guessHeight(card: StepCard): number {
+export function guessHeight(card: Placed): number {
   const characters = card.sentence.reduce(
     (sum, part) =>
-      sum + (typeof part === 'string' ? part.length : Math.min(110, JSON.stringify(part.value).length) + 3),
+      sum + (typeof part === 'string' ? part.length : Math.min(110, JSON.stringify(part.value ?? '').length) + 3),
     0,
   );
   return (
@@ -17,17 +26,32 @@ export function guessHeight(card: StepCard): number {
   );
 }
 
-/** Where the cards stand, read like a trail from top to bottom. Pure: the same flow gives the same picture. */
+/**
+ * Where the cards stand, read like a trail from top to bottom. Pure: the same flow gives the same picture.
+ * @param stretchOf the heading under which a card stands, so that those of one stretch stay together
+ */
 export function layOut(
-  cards: StepCard[],
-  links: StepLink[],
-  heights: Map<string, number>,
-): Map<string, { x: number; y: number }> {
-  const graph = new dagre.graphlib.Graph({ multigraph: true });
+  cards: readonly Placed[],
+  links: readonly StepLink[],
+  heights: ReadonlyMap<string, number>,
+  stretchOf: (name: string) => string = () => '',
+): Map<string, Point> {
+  const heightOf = (card: Placed) => heights.get(card.name) ?? guessHeight(card);
+  if (cards.length > MOST_CAREFUL)
+    return layOutPlainly(
+      cards.map((card) => ({ name: card.name, height: heightOf(card) })),
+      links,
+      CARD_WIDTH,
+    );
+  const graph = new dagre.graphlib.Graph({ multigraph: true, compound: true });
   graph.setGraph({ rankdir: 'TB', nodesep: 48, ranksep: 64, marginx: 8, marginy: 8 });
   graph.setDefaultEdgeLabel(() => ({}));
-  for (const card of cards)
-    graph.setNode(card.name, { width: CARD_WIDTH, height: heights.get(card.name) ?? guessHeight(card) });
+  const stretches = new Set(cards.map((card) => stretchOf(card.name)).filter(Boolean));
+  for (const heading of stretches) graph.setNode(`stretch ${heading}`, {});
+  for (const card of cards) {
+    graph.setNode(card.name, { width: CARD_WIDTH, height: heightOf(card) });
+    if (stretchOf(card.name)) graph.setParent(card.name, `stretch ${stretchOf(card.name)}`);
+  }
   for (const link of links) graph.setEdge(link.from, link.to, {}, `branch ${link.branch ?? ''}`);
   dagre.layout(graph);
   return new Map(

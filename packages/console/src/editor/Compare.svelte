@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { FlowDetail } from '@pindro/contract';
+import type { FlowDetail } from '@pindro/contract/light';
 import Loaded from '../parts/Loaded.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';

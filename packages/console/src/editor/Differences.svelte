@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { FlowComparisonView } from '@pindro/contract';
+import type { FlowComparisonView } from '@pindro/contract/light';
 import { Controls, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
 import { guessHeight, layOut } from '../canvas/layout.js';
 import { plural } from '../state/format.js';
@@ -10,14 +10,12 @@ let { now }: { now: FlowComparisonView } = $props();
 const nodeTypes = { step: EditNode };
 const places = $derived(layOut(now.cards, now.links, new Map()));
 const nodes = $derived(
-  now.cards.map(
-    (card): Node => ({
-      id: card.name,
-      type: 'step',
-      position: places.get(card.name)!,
-      data: { card, mistakes: 0, readonly: true, ...(now.steps[card.name] && { change: now.steps[card.name] }) },
-    }),
-  ),
+  now.cards.map((card): Node => ({
+    id: card.name,
+    type: 'step',
+    position: places.get(card.name)!,
+    data: { card, mistakes: 0, readonly: true, ...(now.steps[card.name] && { change: now.steps[card.name] }) },
+  })),
 );
 const edges = $derived(
   now.links.map((link) => ({
@@ -37,13 +35,46 @@ const height = $derived(
 
 {#if now.changes.length === 0}<p class="text-soft">They are the same.</p>{:else}
   <p class="mb-2 font-medium">{plural(now.changes.length, 'difference')}</p>
-  <ul class="mb-4 list-disc pl-5">{#each now.changes.slice(0, 40) as change (change.at + change.change)}<li>{change.what}{#if change.before !== undefined && typeof change.before !== 'object' && change.after !== undefined}<span class="text-soft">: <span class="chip">{String(change.before)}</span> → <span class="chip">{String(change.after)}</span></span>{/if}</li>{/each}</ul>
+  <ul class="mb-4 list-disc pl-5">
+    {#each now.changes.slice(0, 40) as change (change.at + change.change)}<li>
+        {change.what}{#if change.before !== undefined && typeof change.before !== 'object' && change.after !== undefined}<span
+            class="text-soft"
+            >: <span class="chip">{String(change.before)}</span> →
+            <span class="chip">{String(change.after)}</span></span
+          >{/if}
+      </li>{/each}
+  </ul>
   {#if Object.keys(now.steps).length > 0}
     <h2 class="sr-only">Steps of both</h2>
     <div class="mb-4 rounded-lg border border-line bg-sunk" style="height: {height}px">
-      <SvelteFlow {nodeTypes} {nodes} {edges} fitView minZoom={0.1} maxZoom={1} nodesDraggable={false} nodesConnectable={false} elementsSelectable={false} deleteKey={null} zoomOnScroll={false} preventScrolling={false} proOptions={{ hideAttribution: true }} colorMode="system"><Controls showLock={false} /></SvelteFlow>
+      <SvelteFlow
+        {nodeTypes}
+        {nodes}
+        {edges}
+        fitView
+        minZoom={0.1}
+        maxZoom={1}
+        nodesDraggable={false}
+        nodesConnectable={false}
+        elementsSelectable={false}
+        deleteKey={null}
+        zoomOnScroll={false}
+        preventScrolling={false}
+        proOptions={{ hideAttribution: true }}
+        colorMode="system"><Controls showLock={false} /></SvelteFlow
+      >
     </div>
   {/if}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <pre class="max-h-[32rem] overflow-auto rounded-md bg-sunk p-3 font-mono text-[0.82rem]" tabindex="0" role="region" aria-label="Differences line by line">{#each now.lines as line, index (index)}<span class="block {line.sign === '+' ? 'bg-spruce-wash text-spruce' : line.sign === '-' ? 'bg-rowan-wash text-rowan' : ''}">{line.sign} {line.text}</span>{/each}</pre>
+  <pre
+    class="max-h-[32rem] overflow-auto rounded-md bg-sunk p-3 font-mono text-[0.82rem]"
+    tabindex="0"
+    role="region"
+    aria-label="Differences line by line">{#each now.lines as line, index (index)}<span
+        class="block {line.sign === '+'
+          ? 'bg-spruce-wash text-spruce'
+          : line.sign === '-'
+            ? 'bg-rowan-wash text-rowan'
+            : ''}">{line.sign} {line.text}</span
+      >{/each}</pre>
 {/if}

@@ -1,13 +1,19 @@
 <script lang="ts">
 import AlignCenterVertical from '@lucide/svelte/icons/align-center-vertical';
-import type { StepCard, StepLink } from '@pindro/contract';
-import { ControlButton, Controls, type Edge, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
+import type { StepLink } from '@pindro/contract/light';
+import { ControlButton, Controls, type Edge, type Node, SvelteFlow } from '@xyflow/svelte';
 import { setContext, untrack } from 'svelte';
+import type { Point } from '../canvas/layout.js';
+import Lines from '../canvas/Lines.svelte';
+import { Folds } from './folds.svelte.js';
+import { cardsFor, linksFor } from './card-parts.js';
 import EditEdge from './EditEdge.svelte';
 import EditNode from './EditNode.svelte';
+import { edgesOf, nodesOf } from './elements.js';
 import Keys from './Keys.svelte';
-import { type Distance, Places } from './places.js';
 import type { Editor } from './session.svelte.js';
+import StretchNode from './StretchNode.svelte';
+import { type Distance, FOLDED, trailOf } from './trail.js';
 
 interface Props {
   editor: Editor;
@@ -20,78 +26,57 @@ interface Props {
 }
 let { editor, states, held, found, onAdd, onOpenFlow }: Props = $props();
 
-const nodeTypes = { step: EditNode };
+const nodeTypes = { step: EditNode, stretch: StretchNode };
 const edgeTypes = { link: EditEdge };
+/** Beyond so many cards a canvas that moves draws its links as one line, and of what is out of sight nothing. */
+const MANY = 60;
 // svelte-ignore state_referenced_locally
-const arranged = new Places(editor.name);
+const folds = new Folds(editor.name);
 let heights = $state.raw(new Map<string, number>());
 let turn = $state(0);
-/** While it is moved the picture is kept as it is; it is drawn sharp again afterwards. */
-let moving = $state(false);
 let distance = $state<Distance>('near');
-setContext('tiny', () => distance === 'tiny');
+setContext('distance', () => distance);
 let nodes = $state.raw<Node[]>([]);
 let edges = $state.raw<Edge[]>([]);
 
-/** The cards as the service drew them; a step it has not seen yet is shown with what is known. */
-const cards = $derived.by((): StepCard[] => {
-  const drawn = new Map(editor.cards.map((card) => [card.name, card]));
-  return Object.entries(editor.steps).map(([name, step]) => ({
-    name,
-    kind: step.kind,
-    note: step.note ?? '',
-    title: step.title ?? name.replaceAll('_', ' '),
-    off: step.off ?? false,
-    sentence: [],
-    branches: [],
-    output: {},
-    inside: [],
-    tools: [],
-    ...(drawn.get(name)?.kind === step.kind && {
-      ...drawn.get(name)!,
-      title: step.title ?? name.replaceAll('_', ' '),
-      off: step.off ?? false,
-    }),
-  }));
-});
-const links = $derived(
-  Object.entries(editor.steps).flatMap(([to, step]): StepLink[] =>
-    (step.after ?? []).flatMap((text) => {
-      const [from = '', branch = null] = text.split('.');
-      return from in editor.steps ? [{ from, to, branch }] : [];
-    }),
-  ),
+const cards = $derived(cardsFor(editor.cards, editor.steps));
+const links = $derived(linksFor(editor.steps));
+const isLarge = $derived(cards.length > MANY);
+/** From afar nobody takes hold of a link: all of them are one line then. */
+const asLines = $derived(isLarge && distance !== 'near');
+/** Where cards stand changes with what there is and how it is tied, not with every letter that is typed. */
+const shape = $derived(
+  JSON.stringify([
+    Object.entries(editor.steps).map(([name, { place, under }]) => [name, place, under]),
+    links,
+    [...folds.list],
+  ]),
 );
-const shape = $derived(JSON.stringify([Object.keys(editor.steps), links]));
-const places = $derived.by(() => {
+const trail = $derived.by(() => {
   void turn;
   void shape;
-  return untrack(() => arranged.of(cards, links, heights));
+  return untrack(() => trailOf(cards, editor.steps, links, heights, folds.list));
 });
 
 $effect(() => {
-  const chosen = new Set(editor.selected);
-  const fresh = cards.map(
-    (card): Node => ({
-      id: card.name,
-      type: 'step',
-      position: places.get(card.name) ?? { x: 0, y: 0 },
-      selected: chosen.has(card.name),
-      data: {
-        card,
-        ...states.get(card.name),
-        held: held.includes(card.name) && editor.place.length === 0,
-        found: found === card.name,
-        mistakes: editor.mistakesAt(editor.at(card.name)).length,
-        ...(card.kind === 'each' &&
-          editor.steps[card.name]?.with?.steps !== undefined && { open: () => editor.open(card.name) }),
-        ...(typeof editor.steps[card.name]?.with?.flow === 'string' && {
-          open: () => onOpenFlow(String(editor.steps[card.name]!.with!.flow)),
-        }),
-      },
-      ariaLabel: `Step ${card.title}, ${card.kind}`,
-    }),
-  );
+  const open = (name: string) => {
+    const { kind, with: config } = editor.steps[name]!;
+    if (kind === 'each' && config?.steps !== undefined) return () => editor.open(name);
+    if (typeof config?.flow !== 'string') return undefined;
+    const { flow } = config;
+    return () => onOpenFlow(flow);
+  };
+  const fresh = nodesOf(trail, cards, {
+    ...{ states, found, open },
+    held: editor.place.length === 0 ? held : [],
+    selected: new Set(editor.selected),
+    mistakes: (name) => editor.mistakesAt(editor.at(name)),
+    warnings: (name) => editor.warningsAt(editor.at(name)).length,
+    isCalm: (mistake) => editor.isCalm(mistake),
+    tied: new Set(links.flatMap(({ from, branch }) => (branch ? [`${from}.${branch}`] : []))),
+    fold: (heading, on) => folds.set(heading, on),
+    rename: (names, heading) => editor.gather(names, heading),
+  });
   untrack(() => {
     const known = new Map(nodes.map((node) => [node.id, node]));
     nodes = fresh.map((node) => {
@@ -101,20 +86,7 @@ $effect(() => {
   });
 });
 $effect(() => {
-  const went = (link: StepLink) => ['done', 'failed', 'running', 'waiting'].includes(states.get(link.to)?.state ?? '');
-  const fresh = links.map(
-    (link): Edge => ({
-      id: `${link.from}.${link.branch ?? ''}-${link.to}`,
-      source: link.from,
-      sourceHandle: link.branch ?? 'plain',
-      target: link.to,
-      type: 'link',
-      data: { ...link, add: () => onAdd({ after: { from: link.from, branch: link.branch }, before: link.to }) },
-      markerEnd: { type: MarkerType.ArrowClosed, color: 'var(--soft)' },
-      style: went(link) ? 'stroke: var(--spruce); stroke-width: 2.5' : 'stroke-width: 1.5',
-      ariaLabel: `${link.from} ${link.branch ? `on ${link.branch} ` : ''}leads to ${link.to}`,
-    }),
-  );
+  const fresh = asLines ? [] : edgesOf(trail.links, states, (link) => onAdd({ after: link, before: link.to }));
   untrack(() => {
     const known = new Map(edges.map((edge) => [edge.id, edge]));
     edges = fresh.map((edge) => ({ ...known.get(edge.id), ...edge }));
@@ -122,13 +94,15 @@ $effect(() => {
 });
 
 function connected({ source, sourceHandle, target }: { source: string; sourceHandle?: string | null; target: string }) {
+  if (source.startsWith(FOLDED) || target.startsWith(FOLDED)) return;
   editor.link({ from: source, branch: !sourceHandle || sourceHandle === 'plain' ? null : sourceHandle }, target);
 }
 /** With Ctrl or Shift a click adds to what is selected, or takes away from it. */
 function choose(name: string, event: MouseEvent | TouchEvent) {
+  if (!(name in editor.steps)) return;
   const more = 'shiftKey' in event && (event.shiftKey || event.ctrlKey || event.metaKey);
   const rest = editor.selected.filter((one) => one !== name);
-  editor.selected = !more ? [name] : editor.selected.includes(name) ? rest : [...rest, name];
+  editor.select(!more ? [name] : editor.selected.includes(name) ? rest : [...rest, name]);
 }
 function removeSelected() {
   const cut = edges.filter((edge) => edge.selected);
@@ -138,8 +112,19 @@ function removeSelected() {
   }
   if (cut.length === 0) editor.remove();
 }
+/** A folded stretch is moved with all that stands in it. */
+function moved(dragged: Node[]) {
+  const places = new Map<string, Point>();
+  for (const node of dragged) {
+    if (node.id in editor.steps) places.set(node.id, node.position);
+    const stretch = trail.folded.find(({ heading }) => FOLDED + heading === node.id);
+    for (const [index, name] of (stretch?.names ?? []).entries())
+      places.set(name, { x: node.position.x, y: node.position.y + index * 160 });
+  }
+  if (places.size > 0) editor.move(places);
+}
 function arrange() {
-  arranged.arrange();
+  editor.arrange();
   turn++;
 }
 </script>
@@ -151,23 +136,38 @@ function arrange() {
   bind:edges
   fitView
   fitViewOptions={{ maxZoom: 1, padding: 0.1 }}
-  minZoom={0.1}
+  minZoom={0.05}
   maxZoom={1.5}
   deleteKey={null}
-  onlyRenderVisibleElements={cards.length > 60}
+  onlyRenderVisibleElements={isLarge}
+  elevateNodesOnSelect={false}
   proOptions={{ hideAttribution: true }}
   colorMode="system"
   onconnect={connected}
-  onmovestart={() => (moving = true)}
-  onmoveend={() => (moving = false)}
-  class="{moving ? 'moving' : ''} {distance}"
+  class="{distance} {isLarge ? 'many' : ''}"
   onnodeclick={({ node, event }) => choose(node.id, event)}
-  onpaneclick={() => (editor.selected = [])}
-  onselectionend={() => (editor.selected = nodes.filter((node) => node.selected).map((node) => node.id))}
-  onnodedragstop={({ nodes: dragged }) => {
-    for (const node of dragged) arranged.move(node.id, node.position);
-  }}
+  onpaneclick={() => editor.select([])}
+  onselectionend={() => editor.select(nodes.filter((node) => node.selected).map((node) => node.id))}
+  onnodedragstop={({ nodes: dragged }) => moved(dragged)}
 >
-  <Controls showLock={false}><ControlButton onclick={arrange} aria-label="Arrange the steps" title="Arrange (L)"><AlignCenterVertical aria-hidden="true" /></ControlButton></Controls>
-  <Keys {editor} {links} {turn} {shape} onMeasured={(measured) => { heights = measured; turn++; }} onRemove={removeSelected} onArrange={arrange} {onAdd} onDistance={(now) => (distance = now)} />
+  <Controls showLock={false}>
+    <ControlButton onclick={arrange} aria-label="Arrange the steps" title="Arrange (L)">
+      <AlignCenterVertical aria-hidden="true" />
+    </ControlButton>
+  </Controls>
+  {#if asLines}<Lines {nodes} links={trail.links} />{/if}
+  <Keys
+    {editor}
+    {links}
+    {turn}
+    {shape}
+    onMeasured={(measured) => {
+      heights = measured;
+      turn++;
+    }}
+    onRemove={removeSelected}
+    onArrange={arrange}
+    {onAdd}
+    onDistance={(now) => (distance = now)}
+  />
 </SvelteFlow>

@@ -1,14 +1,14 @@
 <script lang="ts">
 import Box from '@lucide/svelte/icons/box';
 import NotebookPen from '@lucide/svelte/icons/notebook-pen';
-import Pause from '@lucide/svelte/icons/pause';
-import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
-import Wrench from '@lucide/svelte/icons/wrench';
-import type { StepCard } from '@pindro/contract';
+import type { StepCard } from '@pindro/contract/light';
 import { Handle, Position } from '@xyflow/svelte';
+import { getContext } from 'svelte';
+import CardTools from '../canvas/CardTools.svelte';
 import { iconOf } from '../canvas/icons.js';
 import Sentence from '../parts/Sentence.svelte';
-import State from '../parts/State.svelte';
+import CardMarks from './CardMarks.svelte';
+import type { Distance } from './trail.js';
 
 interface Data {
   card: StepCard;
@@ -16,7 +16,12 @@ interface Data {
   took?: string;
   held?: boolean;
   mistakes: number;
+  /** How much is still to be filled in, and nobody has left it yet. */
+  toFill?: number;
+  warnings?: number;
   found?: boolean;
+  /** Branches that nothing is tied to, named at their handles. */
+  loose?: string[];
   change?: 'added' | 'removed' | 'changed';
   readonly?: boolean;
   open?: () => void;
@@ -32,34 +37,56 @@ const EDGES: Record<string, string> = {
   removed: 'border-rowan border-dashed',
   changed: 'border-ochre',
 };
+const distance = getContext<(() => Distance) | undefined>('distance');
 const Icon = $derived(iconOf(data.card.kind));
-const border = $derived(EDGES[data.change ?? data.state ?? ''] ?? (data.mistakes > 0 ? 'border-rowan' : 'border-line'));
+const border = $derived(
+  EDGES[data.change ?? data.state ?? ''] ?? (data.mistakes > 0 ? 'border-rowan' : 'border-line'),
+);
+const rings = $derived(
+  `${selected ? 'ring-3 ring-glacier/60' : ''} ${data.found ? 'ring-4 ring-ochre/60' : ''} ${data.card.off ? 'opacity-60' : ''}`,
+);
 const ways = $derived(['', ...data.card.branches]);
+const left = (index: number) => `left: ${((index + 1) * 100) / (ways.length + 1)}%`;
 </script>
 
-<Handle type="target" position={Position.Top} class="!size-3 !border-2 !border-card !bg-soft" isConnectable={!data.readonly} />
-<article class="w-[400px] rounded-lg border-2 bg-card p-4 text-left shadow-sm {border} {selected ? 'ring-3 ring-glacier/60' : ''} {data.found ? 'ring-4 ring-ochre/60' : ''} {data.card.off ? 'opacity-60' : ''}">
-  <div class="mb-1.5 flex items-center justify-between gap-2">
-    <h3 class="flex min-w-0 items-center gap-2 font-semibold"><Icon size={17} class="shrink-0 text-spruce" aria-hidden="true" /><span class="wrap-anywhere">{data.card.title}</span></h3>
-    <span class="flex shrink-0 items-center gap-1.5 text-sm text-soft">
-      {#if data.mistakes > 0}<span class="flex items-center gap-1 text-rowan"><TriangleAlert size={15} aria-hidden="true" />{data.mistakes}<span class="sr-only"> mistakes</span></span>{/if}
-      {#if data.held}<span class="flex items-center gap-1 rounded-full bg-ochre-wash px-2 text-ochre"><Pause size={13} aria-hidden="true" />held</span>{/if}
-      {#if data.change}<State state={data.change === 'added' ? 'done' : data.change === 'removed' ? 'failed' : 'changed'} label={data.change} />
-      {:else if data.state}<State state={data.state} label={data.took ? `${data.state}, ${data.took}` : data.state} />
-      {:else}{data.card.off ? 'off' : data.card.kind}{/if}
-    </span>
-  </div>
-  <p class="leading-relaxed"><Sentence parts={data.card.sentence} /></p>
-  {#if data.card.note}<p class="mt-2 flex gap-1.5 text-sm text-soft"><NotebookPen size={15} class="mt-0.5 shrink-0" aria-hidden="true" />{data.card.note}</p>{/if}
-  {#if data.card.tools.length > 0}
-    <ul class="mt-3 divide-y divide-line border-t border-line" aria-label="Toolbox">
-      {#each data.card.tools as tool (tool.from)}
-        <li class="flex items-start gap-2 py-1.5 text-sm"><Wrench size={14} class="mt-1 shrink-0 text-soft" aria-hidden="true" /><span><span class="font-medium">{tool.from}</span> <span class="text-soft">{tool.use}</span></span></li>
-      {/each}
-    </ul>
-  {/if}
-  {#if data.open}<button type="button" class="button nodrag mt-3 py-1 text-sm" onclick={data.open}><Box size={15} aria-hidden="true" /> {data.card.kind === 'each' ? 'Open the steps inside' : 'Open the flow'}</button>{/if}
-</article>
+<Handle type="target" position={Position.Top} class="handle" isConnectable={!data.readonly} />
+{#if (distance?.() ?? 'near') === 'near'}
+  <article class="step-card {border} {rings}">
+    <div class="mb-1.5 flex items-center justify-between gap-2">
+      <h3 class="step-title">
+        <Icon size={17} class="shrink-0 text-spruce" aria-hidden="true" />
+        <span class="wrap-anywhere">{data.card.title}</span>
+      </h3>
+      <CardMarks {data} />
+    </div>
+    <p class="leading-relaxed"><Sentence parts={data.card.sentence} /></p>
+    {#if data.card.note}
+      <p class="mt-2 flex gap-1.5 text-sm text-soft">
+        <NotebookPen size={15} class="mt-0.5 shrink-0" aria-hidden="true" />{data.card.note}
+      </p>
+    {/if}
+    <CardTools tools={data.card.tools} />
+    {#if data.open}
+      <button type="button" class="button button-small nodrag mt-3" onclick={data.open}>
+        <Box size={15} aria-hidden="true" />
+        {data.card.kind === 'each' ? 'Open the steps inside' : 'Open the flow'}
+      </button>
+    {/if}
+  </article>
+{:else}
+  <article class="step-card step-card-far {border} {rings}">{data.card.title}</article>
+{/if}
 {#each ways as way, index (way)}
-  <Handle type="source" id={way || 'plain'} position={Position.Bottom} class="!size-3 !border-2 !border-card {way ? '!bg-ochre' : '!bg-spruce'}" style="left: {((index + 1) * 100) / (ways.length + 1)}%" title={way ? `when ${way}` : 'then'} isConnectable={!data.readonly} />
+  <Handle
+    type="source"
+    id={way || 'plain'}
+    position={Position.Bottom}
+    class={way ? 'handle handle-branch' : 'handle handle-plain'}
+    style={left(index)}
+    title={way ? `when ${way}` : 'then'}
+    isConnectable={!data.readonly}
+  />
+  {#if way && data.loose?.includes(way)}
+    <span class="handle-name" style={left(index)}>{way.replaceAll('_', ' ')}</span>
+  {/if}
 {/each}

@@ -1,11 +1,11 @@
 <script lang="ts">
-import type { Json } from '@pindro/core/browser';
-import { reachable } from './data.js';
+import type { Json, JsonSchema } from '@pindro/core/browser';
+import Field from '../forms/Field.svelte';
+import type { FieldPlace } from '../forms/place.js';
+import { reachable } from '../forms/reach.js';
 import InputsForm from './InputsForm.svelte';
-import type { FieldPlace } from './place.js';
 import type { Editor } from './session.svelte.js';
 import type { Trial } from './trial.svelte.js';
-import YamlField from './YamlField.svelte';
 
 /** The flow itself: its title, what it is for, its inputs, and what the caller gets. */
 let { editor, trial }: { editor: Editor; trial: Trial } = $props();
@@ -13,8 +13,13 @@ const uid = $props.id();
 const put = (name: string, value: Json | undefined) => editor.setValue([name], value === '' ? undefined : value);
 const place = $derived<FieldPlace>({
   editor,
+  expressions: true,
   lastInput: trial.lastInput,
   lastOutputs: trial.lastOutputs,
+  mistakesAt: (path, deep) => editor.mistakesAt(path, deep),
+  calm: false,
+  config: editor.document as unknown as Json,
+  root: [],
   data: reachable({
     input: editor.document.input ?? {},
     before: editor.drawing.cards,
@@ -22,16 +27,52 @@ const place = $derived<FieldPlace>({
     lastOutputs: trial.lastOutputs,
     inLoop: false,
   }),
-  schemaAt: () => ({}),
 });
+const RESULT: JsonSchema = { title: 'Result', description: 'What the caller gets' };
+
+function label(text: string) {
+  const labels = text.split(',').flatMap((one) => one.trim() || []);
+  put('labels', labels.length > 0 ? labels : undefined);
+}
 </script>
 
+{#each editor.mistakesAt([], false) as mistake, index (index)}
+  <p class="fault mb-3">{mistake.message}{mistake.hint ? `. ${mistake.hint}` : ''}</p>
+{/each}
 <label class="label" for="{uid}-title">Title</label>
-<input id="{uid}-title" class="field mb-4" value={editor.document.title ?? ''} oninput={(event) => put('title', event.currentTarget.value)} />
+<input
+  id="{uid}-title"
+  class="field mb-4"
+  value={editor.document.title ?? ''}
+  oninput={(event) => put('title', event.currentTarget.value)}
+/>
 <label class="label" for="{uid}-about">What it does and when to use it</label>
-<textarea id="{uid}-about" class="field mb-1" rows="3" value={editor.document.description ?? ''} oninput={(event) => put('description', event.currentTarget.value)}></textarea>
+<textarea
+  id="{uid}-about"
+  class="field mb-1"
+  rows="3"
+  value={editor.document.description ?? ''}
+  oninput={(event) => put('description', event.currentTarget.value)}
+></textarea>
 <p class="mb-4 text-sm text-soft">A model reads this when the flow is a tool.</p>
 <label class="label" for="{uid}-labels">Labels, with commas between</label>
-<input id="{uid}-labels" class="field mb-4" value={(editor.document.labels ?? []).join(', ')} onchange={(event) => { const labels = event.currentTarget.value.split(',').map((one) => one.trim()).filter(Boolean); put('labels', labels.length > 0 ? labels : undefined); }} />
+<input
+  id="{uid}-labels"
+  class="field mb-4"
+  value={(editor.document.labels ?? []).join(', ')}
+  onchange={(event) => label(event.currentTarget.value)}
+/>
 <InputsForm {editor} />
-<div class="mt-5"><YamlField id="{uid}-result" label="Result" about="What the caller gets" value={editor.document.result as Json | undefined} path={['result']} {place} required={false} plain={false} onChange={(value) => put('result', value)} /></div>
+<div class="mt-5">
+  <Field
+    id="{uid}-result"
+    label="Result"
+    schema={RESULT}
+    value={editor.document.result as Json | undefined}
+    path={['result']}
+    {place}
+    required={false}
+    plain={false}
+    onChange={(value) => put('result', value)}
+  />
+</div>

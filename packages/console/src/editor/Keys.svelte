@@ -1,8 +1,8 @@
 <script lang="ts">
-import type { StepLink } from '@pindro/contract';
+import type { StepLink } from '@pindro/contract/light';
 import { useNodesInitialized, useSvelteFlow, useViewport } from '@xyflow/svelte';
 import { untrack } from 'svelte';
-import type { Distance } from './places.js';
+import type { Distance } from './trail.js';
 import type { Editor } from './session.svelte.js';
 
 interface Props {
@@ -93,7 +93,7 @@ function pressed(event: KeyboardEvent) {
     (key === 'enter' || key === ' ')
   ) {
     event.preventDefault();
-    editor.selected = [focused];
+    editor.select([focused]);
     return;
   }
   const action = actions[key];
@@ -106,7 +106,7 @@ function pressed(event: KeyboardEvent) {
     if (name === undefined) return;
     event.preventDefault();
     event.stopPropagation();
-    editor.selected = [name];
+    editor.select([name]);
     show(name);
   }
 }
@@ -123,4 +123,9 @@ function pasted(event: ClipboardEvent) {
 }
 </script>
 
-<svelte:window onkeydowncapture={pressed} oncopy={(event) => copied(event, false)} oncut={(event) => copied(event, true)} onpaste={pasted} />
+<svelte:window
+  onkeydowncapture={pressed}
+  oncopy={(event) => copied(event, false)}
+  oncut={(event) => copied(event, true)}
+  onpaste={pasted}
+/>

@@ -23,12 +23,30 @@ const move = new Action(async () => {
 {#if own > 0}
   <details class="mt-4 rounded-md border border-line p-3">
     <summary class="cursor-pointer font-medium">Use these tools elsewhere too</summary>
-    <form class="mt-2" onsubmit={(event) => { event.preventDefault(); void move.run(); }}>
-      <p class="mb-2 text-sm text-soft">They move onto an endpoint with their words and rules, and the endpoint stands in this toolbox as one row.</p>
+    <form
+      class="mt-2"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void move.run();
+      }}
+    >
+      <p class="mb-2 text-sm text-soft">
+        They move onto an endpoint with their words and rules, and the endpoint stands in this toolbox as one row.
+      </p>
       <label class="label" for="{uid}-endpoint">Endpoint, made if it is not there yet</label>
-      <div class="flex gap-2"><input id="{uid}-endpoint" class="field font-mono" bind:value={endpoint} required placeholder="desk-tools" /><button class="button" disabled={move.busy}><Radio size={15} aria-hidden="true" /> Move</button></div>
+      <div class="flex gap-2">
+        <input
+          id="{uid}-endpoint"
+          class="field font-mono"
+          bind:value={endpoint}
+          required
+          placeholder="desk-tools"
+        /><button class="button" disabled={move.busy}><Radio size={15} aria-hidden="true" /> Move</button>
+      </div>
       {#if move.problem}<div class="mt-2"><Problem problem={move.problem} /></div>{/if}
     </form>
   </details>
 {/if}
-{#if move.result}<p class="mt-2 text-spruce" role="status">They stand on <a class="link" href="/endpoints/{move.result.name}">{move.result.name}</a> now.</p>{/if}
+{#if move.result}<p class="mt-2 text-spruce" role="status">
+    They stand on <a class="link" href="/endpoints/{move.result.name}">{move.result.name}</a> now.
+  </p>{/if}

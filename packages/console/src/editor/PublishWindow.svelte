@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { FlowDetail } from '@pindro/contract';
+import type { FlowDetail } from '@pindro/contract/light';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
@@ -14,20 +14,63 @@ const publish = new Action(() => api.publishFlow({ name: flow.name, body: { note
 const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Way in', agent: 'Agent' };
 </script>
 
-<Window bind:open title="Publish {flow.title}" about="The draft becomes revision {(flow.revisions[0]?.revision ?? 0) + 1}, which never changes, and that one is live.">
+<Window
+  bind:open
+  title="Publish {flow.title}"
+  about="The draft becomes revision {(flow.revisions[0]?.revision ?? 0) +
+    1}, which never changes, and that one is live."
+>
   {#if publish.result}
-    <p class="font-semibold text-spruce">{publish.result.fresh ? `Revision ${publish.result.revision} is live.` : `Revision ${publish.result.revision} is live already; the draft has not changed.`}</p>
+    <p class="font-semibold text-spruce">
+      {publish.result.fresh
+        ? `Revision ${publish.result.revision} is live.`
+        : `Revision ${publish.result.revision} is live already; the draft has not changed.`}
+    </p>
   {:else}
     {#if impact.value && impact.value.items.length > 0}
-      <div class="mb-4 rounded-lg border border-ochre/40 bg-ochre-wash p-4"><p class="font-semibold text-ochre">This changes what others rely on</p>
-        <ul class="mt-1 list-disc pl-5">{#each impact.value.items as one (one.what + one.name)}<li><span class="font-medium">{WORDS[one.what]} {one.name}.</span> {one.why}</li>{/each}</ul></div>
+      <div class="mb-4 rounded-lg border border-ochre/40 bg-ochre-wash p-4">
+        <p class="font-semibold text-ochre">This changes what others rely on</p>
+        <ul class="mt-1 list-disc pl-5">
+          {#each impact.value.items as one (one.what + one.name)}<li>
+              <span class="font-medium">{WORDS[one.what]} {one.name}.</span>
+              {one.why}
+            </li>{/each}
+        </ul>
+      </div>
     {:else if impact.value}<p class="mb-4 text-soft">No tool, flow or way in that uses it is affected.</p>{/if}
-    {#if flow.mistakes.length > 0}<div class="mb-4"><Problem problem={{ type: '', status: 0, code: 'flow_invalid', title: 'The draft has mistakes', hint: 'Mend them first; nothing is published before.', mistakes: flow.mistakes }} /></div>{/if}
-    <form onsubmit={(event) => { event.preventDefault(); void publish.run(); }}>
+    {#if flow.mistakes.length > 0}<div class="mb-4">
+        <Problem
+          problem={{
+            type: '',
+            status: 0,
+            code: 'flow_invalid',
+            title: 'The draft has mistakes',
+            hint: 'Mend them first; nothing is published before.',
+            mistakes: flow.mistakes,
+          }}
+        />
+      </div>{/if}
+    <form
+      onsubmit={(event) => {
+        event.preventDefault();
+        void publish.run();
+      }}
+    >
       <label class="label" for="{uid}-note">A word on what changed (if you like)</label>
       <input id="{uid}-note" class="field mb-4" bind:value={note} />
       {#if publish.problem}<div class="mb-4"><Problem problem={publish.problem} /></div>{/if}
-      <div class="flex gap-2"><button class="button button-main" disabled={publish.busy || flow.mistakes.length > 0}>{publish.busy ? 'Publishing …' : 'Publish'}</button>{#if flow.revision !== null}<button type="button" class="button" onclick={() => { open = false; onCompare(); }}>See what changed</button>{/if}</div>
+      <div class="flex gap-2">
+        <button class="button button-main" disabled={publish.busy || flow.mistakes.length > 0}
+          >{publish.busy ? 'Publishing …' : 'Publish'}</button
+        >{#if flow.revision !== null}<button
+            type="button"
+            class="button"
+            onclick={() => {
+              open = false;
+              onCompare();
+            }}>See what changed</button
+          >{/if}
+      </div>
     </form>
   {/if}
 </Window>

@@ -1,6 +1,9 @@
 <script lang="ts">
-import type { FlowDetail } from '@pindro/contract';
-import { type FlowDocument, isObject, type Json, type JsonSchema } from '@pindro/core/browser';
+import type { FlowDetail } from '@pindro/contract/light';
+import { type FlowDocument, isObject, type JsonObject, type JsonSchema } from '@pindro/core/browser';
+import Fields from '../forms/Fields.svelte';
+import type { FieldPlace } from '../forms/place.js';
+import { reachable } from '../forms/reach.js';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import Settings from '../parts/Settings.svelte';
@@ -8,10 +11,6 @@ import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
-import ConfigForm from './ConfigForm.svelte';
-import { reachable } from './data.js';
-import type { FieldPlace } from './place.js';
-import { fieldsOf } from './schema.js';
 import { Editor } from './session.svelte.js';
 
 /** One step, some of its fields asked of the caller, a name and a description: a tool, published and exposed in one go. */
@@ -54,8 +53,13 @@ const expose = new Action(async () => {
 const place = $derived<FieldPlace | null>(
   editor && {
     editor,
+    expressions: true,
     lastInput: undefined,
     lastOutputs: {},
+    mistakesAt: () => [],
+    calm: true,
+    config,
+    root: ['steps', 'do', 'with'],
     data: reachable({
       input: editor.document.input ?? {},
       before: [],
@@ -63,21 +67,18 @@ const place = $derived<FieldPlace | null>(
       lastOutputs: {},
       inLoop: false,
     }),
-    schemaAt: (at) =>
-      at.length > 4
-        ? {}
-        : (fieldsOf((chosen?.schema ?? {}) as JsonSchema, config).find((field) => field.name === at[3])?.schema ?? {}),
   },
 );
-function change(field: string, value: Json | undefined) {
-  const next = { ...config };
-  if (value === undefined) delete next[field];
-  else next[field] = value;
+function change(next: JsonObject, field: string) {
   editor!.change('do', { with: next } as Partial<FlowDocument['steps'][string]>, field);
 }
 </script>
 
-<Window bind:open title="Quick tool" about="One step as a tool for models: published, put on an endpoint, with a key for one client.">
+<Window
+  bind:open
+  title="Quick tool"
+  about="One step as a tool for models: published, put on an endpoint, with a key for one client."
+>
   {#if expose.result}
     <p class="font-semibold text-spruce">Tool {expose.result.tool} stands on endpoint {expose.result.endpoint.name}.</p>
     <p class="mt-3 mb-2 text-sm text-soft">The key is shown this once; it stands in the settings already.</p>
@@ -85,18 +86,40 @@ function change(field: string, value: Json | undefined) {
     <div class="mt-4"><Settings settings={expose.result.settings} /></div>
     <p class="mt-4"><a class="link" href="/flows/{flowName}">Open it as a flow</a></p>
   {:else if editor && place && chosen}
-    <p class="mb-4 text-soft">Fill in what is always the same. For what the model is to supply, press the hand beside the field.{#if inputs.length > 0} Asked of the caller: {inputs.join(', ')}.{/if}</p>
-    <ConfigForm schema={chosen.schema as JsonSchema} value={config} path={['steps', 'do', 'with']} {place} plain={chosen.plain} onChange={change} />
+    <p class="mb-4 text-soft">
+      Fill in what is always the same. For what the model is to supply, press the hand beside the field.{#if inputs.length > 0}
+        Asked of the caller: {inputs.join(', ')}.{/if}
+    </p>
+    <Fields id={uid} schema={chosen.schema as JsonSchema} value={config} path={['steps', 'do', 'with']} {place} plainFields={chosen.plain} onChange={change} />
     <label class="label" for="{uid}-caller">On whose behalf the key calls</label>
     <input id="{uid}-caller" class="field mb-4" bind:value={caller} required />
     {#if expose.problem}<div class="mb-4"><Problem problem={expose.problem} /></div>{/if}
-    <button type="button" class="button button-main" disabled={expose.busy} onclick={() => void expose.run()}>{expose.busy ? 'Exposing …' : 'Publish and expose'}</button>
+    <button type="button" class="button button-main" disabled={expose.busy} onclick={() => void expose.run()}
+      >{expose.busy ? 'Exposing …' : 'Publish and expose'}</button
+    >
   {:else}
-    <form onsubmit={(event) => { event.preventDefault(); void begin.run(); }}>
+    <form
+      onsubmit={(event) => {
+        event.preventDefault();
+        void begin.run();
+      }}
+    >
       <label class="label" for="{uid}-kind">What it does</label>
-      <select id="{uid}-kind" class="field mb-4" bind:value={kind}>{#each (kinds.value?.items ?? []).filter((one) => !NOT_ALONE.includes(one.name)) as one (one.name)}<option value={one.name}>{one.title}: {one.about}</option>{/each}</select>
+      <select id="{uid}-kind" class="field mb-4" bind:value={kind}
+        >{#each (kinds.value?.items ?? []).filter((one) => !NOT_ALONE.includes(one.name)) as one (one.name)}<option
+            value={one.name}>{one.title}: {one.about}</option
+          >{/each}</select
+      >
       <label class="label" for="{uid}-name">Name of the tool</label>
-      <input id="{uid}-name" class="field mb-4 font-mono" bind:value={name} required pattern="[a-z][a-z0-9]*(_[a-z0-9]+)*" title="Lower-case letters, digits and single _, beginning with a letter" placeholder={words('check stock').replaceAll(' ', '_')} />
+      <input
+        id="{uid}-name"
+        class="field mb-4 font-mono"
+        bind:value={name}
+        required
+        pattern="[a-z][a-z0-9]*(_[a-z0-9]+)*"
+        title="Lower-case letters, digits and single _, beginning with a letter"
+        placeholder={words('check stock').replaceAll(' ', '_')}
+      />
       <label class="label" for="{uid}-about">What the model reads</label>
       <textarea id="{uid}-about" class="field mb-4" rows="3" bind:value={description} required></textarea>
       {#if begin.problem}<div class="mb-4"><Problem problem={begin.problem} /></div>{/if}

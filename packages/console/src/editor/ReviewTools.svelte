@@ -19,11 +19,17 @@ const look = new Action(async (remarks?: string[]) => {
 </script>
 
 <div class="mt-4">
-  <button type="button" class="button" disabled={look.busy} onclick={() => void look.run()}>{look.busy ? 'Looking …' : 'Review these tools'}</button>
+  <button type="button" class="button" disabled={look.busy} onclick={() => void look.run()}
+    >{look.busy ? 'Looking …' : 'Review these tools'}</button
+  >
   {#if look.problem}<div class="mt-2"><Problem problem={look.problem} /></div>{/if}
   {#if look.result}
     {@const { remarks, sent, tokens } = look.result}
-    <p class="mt-2 mb-2 text-sm text-soft" role="status">{plural(sent.length, 'tool')}, about {tokens} tokens. {remarks.length === 0 ? 'Nothing to remark.' : `${plural(remarks.length, 'remark')}.`}</p>
+    <p class="mt-2 mb-2 text-sm text-soft" role="status">
+      {plural(sent.length, 'tool')}, about {tokens} tokens. {remarks.length === 0
+        ? 'Nothing to remark.'
+        : `${plural(remarks.length, 'remark')}.`}
+    </p>
     <Remarks {remarks} busy={look.busy} apply={(id) => void look.run([id])} />
   {/if}
 </div>

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { FlowDetail } from '@pindro/contract';
+import type { FlowDetail } from '@pindro/contract/light';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
@@ -33,14 +33,45 @@ const back = new Action((revision: number) => api.makeLive({ name: flow.name, re
 {:else}
   <ul class="mb-6 divide-y divide-line rounded-lg border border-line bg-card">
     {#each flow.revisions as one (one.revision)}
-      <li class="flex flex-wrap items-center justify-between gap-3 px-4 py-2.5"><span><span class="font-semibold">Revision {one.revision}</span> {#if one.live}<State state="live" />{/if} <span class="block text-sm text-soft">{moment(one.publishedAt)}{one.note ? `: ${one.note}` : ''}</span></span>
-        {#if !one.live}<button type="button" class="button py-1" disabled={back.busy} onclick={() => void back.run(one.revision)}>Make it live again</button>{/if}</li>
+      <li class="flex flex-wrap items-center justify-between gap-3 px-4 py-2.5">
+        <span
+          ><span class="font-semibold">Revision {one.revision}</span>
+          {#if one.live}<State state="live" />{/if}
+          <span class="block text-sm text-soft">{moment(one.publishedAt)}{one.note ? `: ${one.note}` : ''}</span></span
+        >
+        {#if !one.live}<button
+            type="button"
+            class="button py-1"
+            disabled={back.busy}
+            onclick={() => void back.run(one.revision)}>Make it live again</button
+          >{/if}
+      </li>
     {/each}
   </ul>
   {#if back.problem}<div class="mb-4"><Problem problem={back.problem} /></div>{/if}
   <div class="mb-4 flex flex-wrap items-end gap-3">
-    <div><label class="label" for="{uid}-from">Compare</label><select id="{uid}-from" class="field" value={from} onchange={(event) => (chosenFrom = event.currentTarget.value)}><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}>{one.label}</option>{/each}</select></div>
-    <div><label class="label" for="{uid}-to">with</label><select id="{uid}-to" class="field" value={to} onchange={(event) => (chosenTo = event.currentTarget.value)}><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}>{one.label}</option>{/each}</select></div>
+    <div>
+      <label class="label" for="{uid}-from">Compare</label><select
+        id="{uid}-from"
+        class="field"
+        value={from}
+        onchange={(event) => (chosenFrom = event.currentTarget.value)}
+        ><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}
+            >{one.label}</option
+          >{/each}</select
+      >
+    </div>
+    <div>
+      <label class="label" for="{uid}-to">with</label><select
+        id="{uid}-to"
+        class="field"
+        value={to}
+        onchange={(event) => (chosenTo = event.currentTarget.value)}
+        ><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}
+            >{one.label}</option
+          >{/each}</select
+      >
+    </div>
   </div>
   {#key `${from} ${to}`}<Compare {flow} {from} {to} />{/key}
 {/if}

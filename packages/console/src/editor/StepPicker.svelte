@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { KindSummary } from '@pindro/contract';
+import type { KindSummary } from '@pindro/contract/light';
 import { iconOf } from '../canvas/icons.js';
 import Window from '../parts/Window.svelte';
 
@@ -34,14 +34,37 @@ function pressed(event: KeyboardEvent) {
 <Window bind:open title="Add a step">
   <label class="sr-only" for="{uid}-search">Search step kinds</label>
   <!-- svelte-ignore a11y_autofocus -->
-  <input id="{uid}-search" class="field mb-3" placeholder="What should it do?" bind:value={text} oninput={() => (at = 0)} onkeydown={pressed} autofocus autocomplete="off" role="combobox" aria-expanded="true" aria-controls="{uid}-list" aria-activedescendant={current ? `${uid}-${current.name}` : undefined} />
+  <input
+    id="{uid}-search"
+    class="field mb-3"
+    placeholder="What should it do?"
+    bind:value={text}
+    oninput={() => (at = 0)}
+    onkeydown={pressed}
+    autofocus
+    autocomplete="off"
+    role="combobox"
+    aria-expanded="true"
+    aria-controls="{uid}-list"
+    aria-activedescendant={current ? `${uid}-${current.name}` : undefined}
+  />
   <ul id="{uid}-list" role="listbox" aria-label="Step kinds" class="grid gap-1">
     {#each shown as kind, index (kind.name)}
       {@const Icon = iconOf(kind.name)}
       <!-- svelte-ignore a11y_click_events_have_key_events (the search field has the keys) -->
-      <li id="{uid}-{kind.name}" role="option" aria-selected={kind === current} class="flex cursor-pointer items-start gap-3 rounded-md px-3 py-2 {kind === current ? 'bg-spruce-wash' : ''}" onclick={() => pick(kind.name)} onmousemove={() => (at = index)}>
+      <li
+        id="{uid}-{kind.name}"
+        role="option"
+        aria-selected={kind === current}
+        class="flex cursor-pointer items-start gap-3 rounded-md px-3 py-2 {kind === current ? 'bg-spruce-wash' : ''}"
+        onclick={() => pick(kind.name)}
+        onmousemove={() => (at = index)}
+      >
         <Icon size={18} class="mt-0.5 shrink-0 text-spruce" aria-hidden="true" />
-        <span><span class="font-semibold">{kind.title}</span> <span class="block text-sm text-soft">{kind.about}</span></span>
+        <span
+          ><span class="font-semibold">{kind.title}</span>
+          <span class="block text-sm text-soft">{kind.about}</span></span
+        >
       </li>
     {/each}
   </ul>

@@ -1,6 +1,6 @@
 <script lang="ts">
 import Trash from '@lucide/svelte/icons/trash-2';
-import type { EntrySettings, FlowDetail, WayIn } from '@pindro/contract';
+import type { EntrySettings, FlowDetail, WayIn } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import Problem from '../parts/Problem.svelte';
@@ -42,30 +42,87 @@ const say = (way: WayIn) =>
       : '';
 </script>
 
-{#if flow.revision === null}<p class="mb-4 rounded-md bg-ochre-wash px-4 py-2 text-ochre">The flow is not published yet. What comes in here reaches the live revision: publish it first.</p>{/if}
+{#if flow.revision === null}<p class="mb-4 rounded-md bg-ochre-wash px-4 py-2 text-ochre">
+    The flow is not published yet. What comes in here reaches the live revision: publish it first.
+  </p>{/if}
 <Loaded from={ways}>
   {#snippet children({ items })}
     <ul class="mb-6 space-y-3">
       {#each items as way (way.id)}
         <li class="panel">
           <div class="flex flex-wrap items-center justify-between gap-3">
-            <h2>{NAMES[way.settings.kind]} {#if !way.on}<State state="cancelled" label="off" />{/if}</h2>
-            <div class="flex gap-2"><button type="button" class="button py-1" aria-pressed={way.on} onclick={() => void change.run(way.id, !way.on)}>{way.on ? 'Switch off' : 'Switch on'}</button><button type="button" class="button py-1" onclick={() => (editing = editing === way.id ? null : way.id)} aria-expanded={editing === way.id}>Change</button><button type="button" class="button py-1" aria-label="Remove this {NAMES[way.settings.kind]}" onclick={() => void remove.run(way.id)}><Trash size={15} aria-hidden="true" /></button></div>
+            <h2>
+              {NAMES[way.settings.kind]}
+              {#if !way.on}<State state="cancelled" label="off" />{/if}
+            </h2>
+            <div class="flex gap-2">
+              <button
+                type="button"
+                class="button py-1"
+                aria-pressed={way.on}
+                onclick={() => void change.run(way.id, !way.on)}>{way.on ? 'Switch off' : 'Switch on'}</button
+              ><button
+                type="button"
+                class="button py-1"
+                onclick={() => (editing = editing === way.id ? null : way.id)}
+                aria-expanded={editing === way.id}>Change</button
+              ><button
+                type="button"
+                class="button py-1"
+                aria-label="Remove this {NAMES[way.settings.kind]}"
+                onclick={() => void remove.run(way.id)}><Trash size={15} aria-hidden="true" /></button
+              >
+            </div>
           </div>
-          <p class="text-soft">{say(way)}{#if way.usedAt}. Last used {moment(way.usedAt)}{/if}</p>
-          {#if way.url}<div class="mt-2"><Code text={way.url} label="address" /></div>{#if way.settings.kind !== 'hook'}<p class="mt-1"><a class="link" href={way.url} target="_blank" rel="noopener">Open it</a></p>{/if}{/if}
-          {#if editing === way.id}<div class="mt-4"><WayInForm {flow} kind={way.settings.kind} settings={way.settings} path={way.path} busy={save.busy} problem={save.problem} onSave={(settings, path) => void save.run(way, settings, path)} /></div>{/if}
+          <p class="text-soft">
+            {say(way)}{#if way.usedAt}. Last used {moment(way.usedAt)}{/if}
+          </p>
+          {#if way.url}<div class="mt-2"><Code text={way.url} label="address" /></div>
+            {#if way.settings.kind !== 'hook'}<p class="mt-1">
+                <a class="link" href={way.url} target="_blank" rel="noopener">Open it</a>
+              </p>{/if}{/if}
+          {#if editing === way.id}<div class="mt-4">
+              <WayInForm
+                {flow}
+                kind={way.settings.kind}
+                settings={way.settings}
+                path={way.path}
+                busy={save.busy}
+                problem={save.problem}
+                onSave={(settings, path) => void save.run(way, settings, path)}
+              />
+            </div>{/if}
         </li>
       {:else}<li class="text-soft">No way in besides tools and by hand yet.</li>{/each}
     </ul>
   {/snippet}
 </Loaded>
 {#if change.problem}<div class="mb-4"><Problem problem={change.problem} /></div>{/if}
-{#if secret}<div class="panel mb-6"><h2>The secret to sign with</h2><p class="mb-2 text-sm text-soft">It is shown this once. Sign “ID.TIMESTAMP.BODY” with HMAC-SHA256, as the Standard Webhooks specification says.</p><Code text={secret} label="secret" /></div>{/if}
+{#if secret}<div class="panel mb-6">
+    <h2>The secret to sign with</h2>
+    <p class="mb-2 text-sm text-soft">
+      It is shown this once. Sign “ID.TIMESTAMP.BODY” with HMAC-SHA256, as the Standard Webhooks specification says.
+    </p>
+    <Code text={secret} label="secret" />
+  </div>{/if}
 <section class="panel" aria-label="Open another way in">
   <h2 class="mb-3">Open another way in</h2>
   <div class="mb-4 grid gap-2 sm:grid-cols-2 lg:grid-cols-4">
-    {#each KINDS as one (one.value)}<button type="button" class="rounded-lg border p-3 text-left {kind === one.value ? 'border-spruce bg-spruce-wash' : 'border-line hover:border-soft'}" aria-pressed={kind === one.value} onclick={() => (kind = kind === one.value ? null : one.value)}><span class="font-semibold">{one.label}</span><span class="block text-sm text-soft">{one.about}</span></button>{/each}
+    {#each KINDS as one (one.value)}<button
+        type="button"
+        class="rounded-lg border p-3 text-left {kind === one.value
+          ? 'border-spruce bg-spruce-wash'
+          : 'border-line hover:border-soft'}"
+        aria-pressed={kind === one.value}
+        onclick={() => (kind = kind === one.value ? null : one.value)}
+        ><span class="font-semibold">{one.label}</span><span class="block text-sm text-soft">{one.about}</span></button
+      >{/each}
   </div>
-  {#if kind}{#key kind}<WayInForm {flow} {kind} busy={add.busy} problem={add.problem} onSave={(settings, path) => void add.run(settings, path)} />{/key}{/if}
+  {#if kind}{#key kind}<WayInForm
+        {flow}
+        {kind}
+        busy={add.busy}
+        problem={add.problem}
+        onSave={(settings, path) => void add.run(settings, path)}
+      />{/key}{/if}
 </section>

@@ -1,12 +1,18 @@
-import type { Outcome, ProblemDetails } from '@pindro/contract';
+import type { Outcome, ProblemDetails, RunSummary } from '@pindro/contract/light';
 import { humanDuration, isObject, type Json, type JsonObject, type LiveEvent } from '@pindro/core/browser';
 import { api, problemOf } from '../state/api.js';
+import { notices } from '../state/notices.svelte.js';
+import { putBack } from '../state/removing.svelte.js';
 import type { Editor } from './session.svelte.js';
 
 export interface StepState {
   state: string;
   took?: string;
 }
+
+/** Ways in which somebody else begins a run. */
+const FROM_OUTSIDE = ['tool', 'hook', 'form', 'chat', 'schedule', 'flow', 'agent'];
+const ENTRY_WORDS: Record<string, string> = { tool: 'call', hook: 'hook', form: 'form', chat: 'message' };
 
 /** Trying a flow out: its input, how the steps came out, what is held, and going step by step. */
 export class Trial {
@@ -22,6 +28,9 @@ export class Trial {
   lastRun = $state<string | null>(null);
   lastInput = $state.raw<Json | undefined>(undefined);
   lastOutputs = $state.raw<{ [step: string]: Json }>({});
+  /** Whether the next real call, hook or message is waited for, and which run it was. */
+  listening = $state(false);
+  caught = $state.raw<RunSummary | null>(null);
   #stepping = false;
 
   constructor(private readonly editor: Editor) {
@@ -75,6 +84,49 @@ export class Trial {
     } finally {
       this.busy = false;
       this.waiting = [];
+    }
+  }
+
+  /** Waits for the next time somebody else calls the flow: the canvas follows it, and its input is kept. */
+  listen(on: boolean): void {
+    this.listening = on;
+    if (on) this.caught = null;
+  }
+
+  heard(run: RunSummary): void {
+    const isNext = this.listening && run.flow === this.#name && FROM_OUTSIDE.includes(run.entry);
+    if (isNext) {
+      this.listening = false;
+      this.states = new Map();
+      this.caught = run;
+    }
+    if (this.caught?.id !== run.id) return;
+    this.caught = run;
+    if (isNext) void this.#catch(run.id);
+  }
+
+  /** Shows how a run goes until it has ended or waits, and keeps what it was given. */
+  async #catch(id: string): Promise<void> {
+    for (;;) {
+      const detail = await api.getRun({ id }).catch(() => null);
+      if (!detail) return;
+      const next = new Map<string, StepState>();
+      for (const { name } of detail.cards) {
+        const settled = detail.settled.find((one) => one.path === name);
+        const span = detail.spans.find((one) => one.run === id && one.work === 'step' && one.name === name);
+        if (settled) next.set(name, { state: settled.state });
+        else if (span) next.set(name, { state: 'running' });
+      }
+      for (const { path } of detail.waits) next.set(path, { state: 'waiting' });
+      this.states = next;
+      if (detail.state !== 'running' && detail.state !== 'queued') {
+        await this.#read(id);
+        if (isObject(detail.input as Json)) this.input = detail.input as JsonObject;
+        const at = new Date(detail.startedAt).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' });
+        await this.keep(`${ENTRY_WORDS[detail.entry] ?? detail.entry} at ${at}`);
+        return;
+      }
+      await new Promise((resolve) => setTimeout(resolve, 250));
     }
   }
 
@@ -136,11 +188,28 @@ export class Trial {
     );
   };
   release = async (step: string): Promise<void> => {
-    await api.releaseStep({ name: this.#name, step });
-    this.held = this.held.filter((one) => one !== step);
+    await api.releaseStep({ name: this.#name, step }).then(
+      () => void (this.held = this.held.filter((one) => one !== step)),
+      (error) => void (this.problem = problemOf(error)),
+    );
   };
   async keep(name: string): Promise<void> {
-    await api.keepSample({ name: this.#name, body: { name, input: this.input as never } });
+    try {
+      await api.keepSample({ name: this.#name, body: { name, input: this.input as never } });
+    } catch (error) {
+      this.problem = problemOf(error);
+      return;
+    }
     this.samples = [...this.samples.filter((one) => one.name !== name), { name, input: this.input }];
+  }
+  async forget(name: string): Promise<void> {
+    try {
+      const { removal } = await api.removeSample({ name: this.#name, sample: name });
+      this.samples = this.samples.filter((one) => one.name !== name);
+      const { label, run } = putBack(removal.id);
+      notices.tell(`Removed kept input ${name}.`, { action: { label, run: () => run().then(() => this.load()) } });
+    } catch (error) {
+      this.problem = problemOf(error);
+    }
   }
 }

@@ -1,6 +1,6 @@
 <script lang="ts">
 import Plus from '@lucide/svelte/icons/plus';
-import type { EndpointDetail } from '@pindro/contract';
+import type { EndpointDetail } from '@pindro/contract/light';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
@@ -61,19 +61,60 @@ const put = new Action(async () => {
 const toggle = (id: string) => (chosen = chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id]);
 </script>
 
-<Window bind:open title="Put tools on {endpoint.title}" about="Only what you choose is exposed. A flow may stand on several endpoints under different names.">
+<Window
+  bind:open
+  title="Put tools on {endpoint.title}"
+  about="Only what you choose is exposed. A flow may stand on several endpoints under different names."
+>
   <label class="label" for="{uid}-search">Find</label>
   <input id="{uid}-search" class="field mb-3" bind:value={search} placeholder="a flow or a tool" />
-  <ul class="max-h-80 divide-y divide-line overflow-auto rounded-md border border-line" aria-label="What there is to choose">
+  <ul
+    class="max-h-80 divide-y divide-line overflow-auto rounded-md border border-line"
+    aria-label="What there is to choose"
+  >
     {#each fitting as choice (choice.id)}
       {@const there = taken.has(choice.id)}
-      <li class="px-3 py-2"><label class="flex items-start gap-3 {there ? 'opacity-60' : ''}"><input type="checkbox" class="mt-1.5" disabled={there} checked={there || chosen.includes(choice.id)} onchange={() => toggle(choice.id)} /><span><span class="font-mono font-semibold">{choice.name}</span> <span class="text-sm text-soft">{there ? 'on it already' : choice.note}</span><span class="block text-sm text-soft">{choice.about}</span></span></label></li>
+      <li class="px-3 py-2">
+        <label class="flex items-start gap-3 {there ? 'opacity-60' : ''}"
+          ><input
+            type="checkbox"
+            class="mt-1.5"
+            disabled={there}
+            checked={there || chosen.includes(choice.id)}
+            onchange={() => toggle(choice.id)}
+          /><span
+            ><span class="font-mono font-semibold">{choice.name}</span>
+            <span class="text-sm text-soft">{there ? 'on it already' : choice.note}</span><span
+              class="block text-sm text-soft">{choice.about}</span
+            ></span
+          ></label
+        >
+      </li>
     {/each}
     {#each wholes as server (server.name)}
-      <li class="px-3 py-2"><label class="flex items-start gap-3"><input type="checkbox" class="mt-1.5" checked={chosen.includes(`whole ${server.name}`)} onchange={() => toggle(`whole ${server.name}`)} /><span><span class="font-semibold">Everything of {server.name}</span><span class="block text-sm text-soft">All {server.toolList.length} tools it has, and whatever it adds later, without a look from you.</span></span></label></li>
+      <li class="px-3 py-2">
+        <label class="flex items-start gap-3"
+          ><input
+            type="checkbox"
+            class="mt-1.5"
+            checked={chosen.includes(`whole ${server.name}`)}
+            onchange={() => toggle(`whole ${server.name}`)}
+          /><span
+            ><span class="font-semibold">Everything of {server.name}</span><span class="block text-sm text-soft"
+              >All {server.toolList.length} tools it has, and whatever it adds later, without a look from you.</span
+            ></span
+          ></label
+        >
+      </li>
     {/each}
     {#if fitting.length === 0 && wholes.length === 0}<li class="px-3 py-2 text-soft">Nothing of that name.</li>{/if}
   </ul>
   {#if put.problem}<div class="mt-4"><Problem problem={put.problem} /></div>{/if}
-  <button type="button" class="button button-main mt-4" disabled={put.busy || chosen.length === 0} onclick={() => void put.run()}><Plus size={16} aria-hidden="true" /> {put.busy ? 'Putting …' : `Put ${chosen.length || ''} on it`}</button>
+  <button
+    type="button"
+    class="button button-main mt-4"
+    disabled={put.busy || chosen.length === 0}
+    onclick={() => void put.run()}
+    ><Plus size={16} aria-hidden="true" /> {put.busy ? 'Putting …' : `Put ${chosen.length || ''} on it`}</button
+  >
 </Window>

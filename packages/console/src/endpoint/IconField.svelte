@@ -16,9 +16,30 @@ function read(file: File | undefined) {
 <div>
   <label class="label" for="{uid}-address">{label}</label>
   <div class="flex flex-wrap items-center gap-2">
-    {#if value?.startsWith('data:')}<img src={value} alt="" class="size-9 rounded border border-line bg-card object-contain" />{/if}
-    <input id="{uid}-address" class="field max-w-80 grow font-mono" type="url" value={shown} placeholder={value && !shown ? 'from a file' : 'https://'} onchange={(event) => change(event.currentTarget.value.trim())} />
-    <label class="button cursor-pointer focus-within:outline-2">From a file<input class="sr-only" type="file" accept="image/png,image/jpeg,image/webp,image/svg+xml" aria-label="{label} from a file" onchange={(event) => read(event.currentTarget.files?.[0])} /></label>
-    {#if value}<button type="button" class="link" onclick={() => change('')}>Take it away<span class="sr-only">: {label}</span></button>{/if}
+    {#if value?.startsWith('data:')}<img
+        src={value}
+        alt=""
+        class="size-9 rounded border border-line bg-card object-contain"
+      />{/if}
+    <input
+      id="{uid}-address"
+      class="field max-w-80 grow font-mono"
+      type="url"
+      value={shown}
+      placeholder={value && !shown ? 'from a file' : 'https://'}
+      onchange={(event) => change(event.currentTarget.value.trim())}
+    />
+    <label class="button cursor-pointer focus-within:outline-2"
+      >From a file<input
+        class="sr-only"
+        type="file"
+        accept="image/png,image/jpeg,image/webp,image/svg+xml"
+        aria-label="{label} from a file"
+        onchange={(event) => read(event.currentTarget.files?.[0])}
+      /></label
+    >
+    {#if value}<button type="button" class="link" onclick={() => change('')}
+        >Take it away<span class="sr-only">: {label}</span></button
+      >{/if}
   </div>
 </div>

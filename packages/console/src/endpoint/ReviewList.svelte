@@ -1,6 +1,6 @@
 <script lang="ts">
 import Check from '@lucide/svelte/icons/check';
-import type { EndpointDetail, Remark } from '@pindro/contract';
+import type { EndpointDetail, Remark } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
@@ -33,31 +33,73 @@ const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null
   {#snippet children({ remarks, tokens, sent })}
     <div class="mb-4 flex flex-wrap items-center gap-3">
       <h2>{plural(sent.length, 'tool')}, about {tokens} tokens</h2>
-      {#if mendable(remarks) > 0}<button type="button" class="button button-main" disabled={apply.busy} onclick={() => void apply.run()}><Check size={16} aria-hidden="true" /> Apply {plural(mendable(remarks), 'proposal')}</button>{/if}
+      {#if mendable(remarks) > 0}<button
+          type="button"
+          class="button button-main"
+          disabled={apply.busy}
+          onclick={() => void apply.run()}
+          ><Check size={16} aria-hidden="true" /> Apply {plural(mendable(remarks), 'proposal')}</button
+        >{/if}
     </div>
     {#if apply.problem}<div class="mb-4"><Problem problem={apply.problem} /></div>{/if}
-    {#if apply.result}<p class="mb-4 text-spruce" role="status">{plural(apply.result.applied.length, 'proposal')} applied. Clients that have these tools are told.</p>{/if}
+    {#if apply.result}<p class="mb-4 text-spruce" role="status">
+        {plural(apply.result.applied.length, 'proposal')} applied. Clients that have these tools are told.
+      </p>{/if}
     {#if remarks.length === 0}
-      <Empty title="Nothing to remark">Names, descriptions and arguments say what a model needs to choose and fill in.</Empty>
+      <Empty title="Nothing to remark"
+        >Names, descriptions and arguments say what a model needs to choose and fill in.</Empty
+      >
     {:else}
       <div class="mb-8"><Remarks {remarks} busy={apply.busy} apply={(id) => void apply.run([id])} /></div>
     {/if}
     <section class="mb-8">
       <h2 class="mb-1">Which tool would a model choose?</h2>
       <p class="mb-3 text-soft">The model gets your sentence and the tools. Nothing is called.</p>
-      {#if (models.value?.items.length ?? 0) === 0}<p class="text-soft">There is no model connection yet. <a class="link" href="/models">Make one</a>.</p>
+      {#if (models.value?.items.length ?? 0) === 0}<p class="text-soft">
+          There is no model connection yet. <a class="link" href="/models">Make one</a>.
+        </p>
       {:else}
-        <form class="flex flex-wrap items-end gap-2" onsubmit={(event) => { event.preventDefault(); void choose.run(); }}>
-          <div class="min-w-64 grow"><label class="label" for="{uid}-message">A sentence</label><input id="{uid}-message" class="field" bind:value={message} required placeholder="Is there room for three in the larch hut on Saturday?" /></div>
-          <div><label class="label" for="{uid}-model">Model</label><select id="{uid}-model" class="field" bind:value={model}>{#each models.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}</select></div>
+        <form
+          class="flex flex-wrap items-end gap-2"
+          onsubmit={(event) => {
+            event.preventDefault();
+            void choose.run();
+          }}
+        >
+          <div class="min-w-64 grow">
+            <label class="label" for="{uid}-message">A sentence</label><input
+              id="{uid}-message"
+              class="field"
+              bind:value={message}
+              required
+              placeholder="Is there room for three in the larch hut on Saturday?"
+            />
+          </div>
+          <div>
+            <label class="label" for="{uid}-model">Model</label><select
+              id="{uid}-model"
+              class="field"
+              bind:value={model}
+              >{#each models.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option
+                >{/each}</select
+            >
+          </div>
           <button class="button button-main" disabled={choose.busy}>{choose.busy ? 'Asking …' : 'Ask'}</button>
         </form>
         {#if choose.problem}<div class="mt-3"><Problem problem={choose.problem} /></div>{/if}
         {#if choose.result}
           <div class="panel mt-3" role="status">
             {#each choose.result.calls as call, index (index)}
-              <p>It would call <span class="font-mono font-semibold">{call.tool}</span>{Object.keys(call.arguments).length === 0 ? ' without arguments.' : ' with'}</p>
-              <dl class="mt-1 grid gap-x-4 text-sm sm:grid-cols-[max-content_1fr]">{#each Object.entries(call.arguments) as [name, value] (name)}<dt class="font-mono">{name}</dt><dd class="text-soft">{typeof value === 'string' ? value : JSON.stringify(value)}</dd>{/each}</dl>
+              <p>
+                It would call <span class="font-mono font-semibold">{call.tool}</span>{Object.keys(call.arguments)
+                  .length === 0
+                  ? ' without arguments.'
+                  : ' with'}
+              </p>
+              <dl class="mt-1 grid gap-x-4 text-sm sm:grid-cols-[max-content_1fr]">
+                {#each Object.entries(call.arguments) as [name, value] (name)}<dt class="font-mono">{name}</dt>
+                  <dd class="text-soft">{typeof value === 'string' ? value : JSON.stringify(value)}</dd>{/each}
+              </dl>
             {/each}
             {#if choose.result.calls.length === 0}<p>It would call nothing, and answer: {choose.result.text}</p>{/if}
             <p class="mt-2 text-sm"><a class="link" href="/runs/{choose.result.run}">See what it was asked</a></p>

@@ -1,6 +1,6 @@
 <script lang="ts">
 import ChevronDown from '@lucide/svelte/icons/chevron-down';
-import type { ArgumentRow, ExposedTool } from '@pindro/contract';
+import type { ArgumentRow, ExposedTool } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
@@ -65,46 +65,124 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
 
 <li class="panel">
   <div class="flex flex-wrap items-baseline justify-between gap-2">
-    <h3 class="flex flex-wrap items-baseline gap-x-3 gap-y-1">{#if tool.icon?.startsWith('data:')}<img src={tool.icon} alt="" class="size-6 self-center" />{/if}<span class="font-mono font-semibold wrap-anywhere">{tool.name}</span>{#if tool.title}<span class="font-normal text-soft">{tool.title}</span>{/if}</h3>
-    <span class="text-sm text-soft">{#if tool.target.startsWith('flow ')}<a class="link" href="/flows/{tool.target.slice(5)}">{tool.target}</a>{:else}<a class="link" href="/servers/{tool.target.split('.')[0]}">{tool.target}</a>{/if}{tool.passed ? ', with its whole server' : ''}</span>
+    <h3 class="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+      {#if tool.icon?.startsWith('data:')}<img src={tool.icon} alt="" class="size-6 self-center" />{/if}<span
+        class="font-mono font-semibold wrap-anywhere">{tool.name}</span
+      >{#if tool.title}<span class="font-normal text-soft">{tool.title}</span>{/if}
+    </h3>
+    <span class="text-sm text-soft"
+      >{#if tool.target.startsWith('flow ')}<a class="link" href="/flows/{tool.target.slice(5)}">{tool.target}</a
+        >{:else}<a class="link" href="/servers/{tool.target.split('.')[0]}">{tool.target}</a>{/if}{tool.passed
+        ? ', with its whole server'
+        : ''}</span
+    >
   </div>
   <p class="mt-1">{tool.description || 'No description.'}</p>
   <p class="mt-2 flex flex-wrap items-center gap-2 text-sm text-soft">
-    {#each marks as mark (mark)}<State state={mark === 'may destroy' ? 'refused' : mark === 'only reads' ? 'ready' : 'waiting'} label={mark} />{/each}
+    {#each marks as mark (mark)}<State
+        state={mark === 'may destroy' ? 'refused' : mark === 'only reads' ? 'ready' : 'waiting'}
+        label={mark}
+      />{/each}
     <span>about {tool.tokens} tokens</span>
     {#if tool.credential === 'caller'}<span>with the caller's own credential</span>{/if}
     {#if tool.worded.length > 0}<span>worded here: {tool.worded.join(', ')}</span>{/if}
   </p>
   {#if tool.trouble}<p class="mt-2 text-rowan">{tool.trouble}</p>{/if}
-  {#if tool.set.length > 0}<p class="mt-2 text-sm text-soft">Set by you, not seen by the model: <span class="font-mono">{tool.set.join(', ')}</span></p>{/if}
-  <button type="button" class="button mt-3 px-2 py-1 text-sm" aria-expanded={open} onclick={() => (open = !open)}><ChevronDown size={15} class={open ? 'rotate-180' : ''} aria-hidden="true" /> {open ? 'Close' : 'Words and arguments'}<span class="sr-only"> of {tool.name}</span></button>
+  {#if tool.set.length > 0}<p class="mt-2 text-sm text-soft">
+      Set by you, not seen by the model: <span class="font-mono">{tool.set.join(', ')}</span>
+    </p>{/if}
+  <button type="button" class="button mt-3 px-2 py-1 text-sm" aria-expanded={open} onclick={() => (open = !open)}
+    ><ChevronDown size={15} class={open ? 'rotate-180' : ''} aria-hidden="true" />
+    {open ? 'Close' : 'Words and arguments'}<span class="sr-only"> of {tool.name}</span></button
+  >
   {#if open}
     <div class="mt-4 space-y-4 border-t border-line pt-4">
       {#if word.problem}<Problem problem={word.problem} />{/if}
       <div class="grid gap-4 sm:grid-cols-2">
-        <div><label class="label" for="{uid}-name">Name, as clients call it</label><input id="{uid}-name" class="field font-mono" value={tool.name} onchange={(event) => rename(event.currentTarget.value)} /></div>
-        <div><label class="label" for="{uid}-title">Title, for people</label><input id="{uid}-title" class="field" value={tool.title} placeholder={tool.own.title} onchange={(event) => keep('title', event.currentTarget.value)} /></div>
+        <div>
+          <label class="label" for="{uid}-name">Name, as clients call it</label><input
+            id="{uid}-name"
+            class="field font-mono"
+            value={tool.name}
+            onchange={(event) => rename(event.currentTarget.value)}
+          />
+        </div>
+        <div>
+          <label class="label" for="{uid}-title">Title, for people</label><input
+            id="{uid}-title"
+            class="field"
+            value={tool.title}
+            placeholder={tool.own.title}
+            onchange={(event) => keep('title', event.currentTarget.value)}
+          />
+        </div>
       </div>
       <div>
         <label class="label" for="{uid}-description">What the model reads</label>
-        <textarea id="{uid}-description" class="field" rows="3" value={tool.description} onchange={(event) => keep('description', event.currentTarget.value)}></textarea>
-        {#if tool.worded.includes('description')}<p class="mt-1 text-sm text-soft">The {tool.credential ? 'server' : 'flow'} itself says: {tool.own.description || 'nothing'} <button type="button" class="link" onclick={() => void word.run({ description: null })}>Take the change back</button></p>{/if}
+        <textarea
+          id="{uid}-description"
+          class="field"
+          rows="3"
+          value={tool.description}
+          onchange={(event) => keep('description', event.currentTarget.value)}></textarea>
+        {#if tool.worded.includes('description')}<p class="mt-1 text-sm text-soft">
+            The {tool.credential ? 'server' : 'flow'} itself says: {tool.own.description || 'nothing'}
+            <button type="button" class="link" onclick={() => void word.run({ description: null })}
+              >Take the change back</button
+            >
+          </p>{/if}
       </div>
       {#if tool.arguments.length > 0}
         <div class="overflow-x-auto">
           <p class="label" aria-hidden="true">Arguments</p>
           <table class="w-full text-left text-sm">
             <caption class="sr-only">Arguments</caption>
-            <thead><tr class="border-b border-line text-soft">{#each ['Argument', 'Takes', 'Supplied by', 'What the model reads, or the value'] as heading (heading)}<th scope="col" class="py-1.5 pr-4 font-medium">{heading}</th>{/each}</tr></thead>
+            <thead
+              ><tr class="border-b border-line text-soft"
+                >{#each ['Argument', 'Takes', 'Supplied by', 'What the model reads, or the value'] as heading (heading)}<th
+                    scope="col"
+                    class="py-1.5 pr-4 font-medium">{heading}</th
+                  >{/each}</tr
+              ></thead
+            >
             <tbody>
               {#each tool.arguments as argument (argument.name)}
                 <tr class="border-b border-line align-top last:border-0">
-                  <th scope="row" class="py-2 pr-4 font-mono font-normal">{argument.name}{#if !argument.required}<span class="block font-sans text-soft">may be left out</span>{/if}</th>
+                  <th scope="row" class="py-2 pr-4 font-mono font-normal"
+                    >{argument.name}{#if !argument.required}<span class="block font-sans text-soft"
+                        >may be left out</span
+                      >{/if}</th
+                  >
                   <td class="max-w-48 py-2 pr-4 text-soft wrap-anywhere">{argument.type}</td>
-                  <td class="py-2 pr-4"><select class="field py-1" aria-label="Who supplies {argument.name} of {tool.name}" value={supplied(argument)} onchange={(event) => supply(argument, event.currentTarget.value)}><option value="asked">the model</option><option value="set">you</option>{#if !argument.required || argument.supplied === 'left out'}<option value="left out">nobody</option>{/if}</select></td>
+                  <td class="py-2 pr-4"
+                    ><select
+                      class="field py-1"
+                      aria-label="Who supplies {argument.name} of {tool.name}"
+                      value={supplied(argument)}
+                      onchange={(event) => supply(argument, event.currentTarget.value)}
+                      ><option value="asked">the model</option><option value="set">you</option
+                      >{#if !argument.required || argument.supplied === 'left out'}<option value="left out"
+                          >nobody</option
+                        >{/if}</select
+                    ></td
+                  >
                   <td class="w-1/2 py-2">
-                    {#if supplied(argument) === 'set'}<input class="field py-1 font-mono" aria-label="Value of {argument.name}" value={argument.value === null ? '' : asText(argument.value)} placeholder={argument.type} onchange={(event) => setValue(argument, event.currentTarget.value)} />
-                    {:else if supplied(argument) === 'asked'}<input class="field py-1" aria-label="Description of {argument.name}" value={argument.description} onchange={(event) => void word.run({ arguments: { [argument.name]: { ask: { description: event.currentTarget.value } } } })} />
+                    {#if supplied(argument) === 'set'}<input
+                        class="field py-1 font-mono"
+                        aria-label="Value of {argument.name}"
+                        value={argument.value === null ? '' : asText(argument.value)}
+                        placeholder={argument.type}
+                        onchange={(event) => setValue(argument, event.currentTarget.value)}
+                      />
+                    {:else if supplied(argument) === 'asked'}<input
+                        class="field py-1"
+                        aria-label="Description of {argument.name}"
+                        value={argument.description}
+                        onchange={(event) =>
+                          void word.run({
+                            arguments: { [argument.name]: { ask: { description: event.currentTarget.value } } },
+                          })}
+                      />
                     {:else}<span class="text-soft">Neither offered nor sent.</span>{/if}
                   </td>
                 </tr>
@@ -113,24 +191,68 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
           </table>
         </div>
       {/if}
-      <IconField label="Picture, for people" value={tool.icon} change={(icon) => void word.run({ icon: icon || null })} />
+      <IconField
+        label="Picture, for people"
+        value={tool.icon}
+        change={(icon) => void word.run({ icon: icon || null })}
+      />
       {#if tool.credential}
-        <div><label class="label" for="{uid}-credential">Whose credential goes along</label><select id="{uid}-credential" class="field max-w-80" value={tool.credential} onchange={(event) => void word.run({ credential: event.currentTarget.value as 'caller' })}><option value="workspace">the workspace's, kept with the server</option><option value="caller">the caller's own, named on their key</option></select>{#if tool.credential === 'caller'}<p class="mt-1 text-sm text-soft">A caller whose key names none is refused, and told so.</p>{/if}</div>
+        <div>
+          <label class="label" for="{uid}-credential">Whose credential goes along</label><select
+            id="{uid}-credential"
+            class="field max-w-80"
+            value={tool.credential}
+            onchange={(event) => void word.run({ credential: event.currentTarget.value as 'caller' })}
+            ><option value="workspace">the workspace's, kept with the server</option><option value="caller"
+              >the caller's own, named on their key</option
+            ></select
+          >{#if tool.credential === 'caller'}<p class="mt-1 text-sm text-soft">
+              A caller whose key names none is refused, and told so.
+            </p>{/if}
+        </div>
       {/if}
       <fieldset>
         <legend class="label">What it does to the world</legend>
         <div class="flex flex-wrap gap-x-6 gap-y-2">
           {#each shownHints as hint (hint.key)}
-            <label class="flex items-baseline gap-2" title={hint.about}><input type="checkbox" checked={tool.annotations[hint.key] === true} onchange={(event) => void word.run({ annotations: { [hint.key]: event.currentTarget.checked === (tool.worked[hint.key] === true) ? null : event.currentTarget.checked } })} />{hint.label}{#if tool.annotations[hint.key] !== tool.worked[hint.key]}<span class="text-sm text-ochre">corrected</span>{/if}</label>
+            <label class="flex items-baseline gap-2" title={hint.about}
+              ><input
+                type="checkbox"
+                checked={tool.annotations[hint.key] === true}
+                onchange={(event) =>
+                  void word.run({
+                    annotations: {
+                      [hint.key]:
+                        event.currentTarget.checked === (tool.worked[hint.key] === true)
+                          ? null
+                          : event.currentTarget.checked,
+                    },
+                  })}
+              />{hint.label}{#if tool.annotations[hint.key] !== tool.worked[hint.key]}<span class="text-sm text-ochre"
+                  >corrected</span
+                >{/if}</label
+            >
           {/each}
         </div>
-        <p class="mt-1 text-sm text-soft">Worked out from its steps, and correctable. Clients decide by it what they ask their user about.</p>
+        <p class="mt-1 text-sm text-soft">
+          Worked out from its steps, and correctable. Clients decide by it what they ask their user about.
+        </p>
       </fieldset>
-      {#if tool.outputSchema}<details><summary class="cursor-pointer font-medium">What it returns</summary><div class="mt-2"><Code text={JSON.stringify(tool.outputSchema, null, 2)} label="result schema of {tool.name}" /></div></details>{/if}
+      {#if tool.outputSchema}<details>
+          <summary class="cursor-pointer font-medium">What it returns</summary>
+          <div class="mt-2">
+            <Code text={JSON.stringify(tool.outputSchema, null, 2)} label="result schema of {tool.name}" />
+          </div>
+        </details>{/if}
       {#if take.problem}<Problem problem={take.problem} />{/if}
       {#if !tool.passed}
-        {#if removing}<p class="flex flex-wrap items-center gap-2">Clients that have it lose it at once. <button type="button" class="button" onclick={() => void take.run()}>Take {tool.name} off</button><button type="button" class="button" onclick={() => (removing = false)}>Keep it</button></p>
-        {:else}<button type="button" class="button" onclick={() => (removing = true)}>Take it off this endpoint</button>{/if}
+        {#if removing}<p class="flex flex-wrap items-center gap-2">
+            Clients that have it lose it at once. <button type="button" class="button" onclick={() => void take.run()}
+              >Take {tool.name} off</button
+            ><button type="button" class="button" onclick={() => (removing = false)}>Keep it</button>
+          </p>
+        {:else}<button type="button" class="button" onclick={() => (removing = true)}>Take it off this endpoint</button
+          >{/if}
       {/if}
     </div>
   {/if}

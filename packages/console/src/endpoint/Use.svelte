@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { EndpointDetail } from '@pindro/contract';
+import type { EndpointDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
@@ -25,7 +25,13 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
 const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'without a session' };
 </script>
 
-<div class="mb-4 flex items-center gap-2"><label for="{uid}-days">Of the last</label><select id="{uid}-days" class="field w-auto" bind:value={days}><option value="1">day</option><option value="7">7 days</option><option value="30">30 days</option><option value="90">90 days</option></select></div>
+<div class="mb-4 flex items-center gap-2">
+  <label for="{uid}-days">Of the last</label><select id="{uid}-days" class="field w-auto" bind:value={days}
+    ><option value="1">day</option><option value="7">7 days</option><option value="30">30 days</option><option
+      value="90">90 days</option
+    ></select
+  >
+</div>
 <Loaded from={usage}>
   {#snippet children({ tools, over, total })}
     {#if total.calls === 0}
@@ -33,10 +39,35 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
     {:else}
       {@const times = over.map(({ from }) => Date.parse(from) / 1000)}
       <div class="mb-6 grid gap-4 lg:grid-cols-2">
-        <section class="panel"><h2 class="mb-2">Calls</h2><Plot label="{plural(total.calls, 'call')}, {total.failed} of them failed, over the last {days} days" {times} series={[{ label: 'calls', color: 'spruce', values: over.map(({ calls }) => calls), bars: true }, { label: 'failed', color: 'rowan', values: over.map(({ failed }) => failed), bars: true }]} /></section>
-        <section class="panel"><h2 class="mb-2">How long they took</h2><Plot label="Half within {ms(total.p50)}, 95 of 100 within {ms(total.p95)}, over the last {days} days" {times} unit=" ms" series={[{ label: 'half within', color: 'glacier', values: over.map(({ p50 }) => p50) }, { label: '95 of 100 within', color: 'ochre', values: over.map(({ p95 }) => p95) }]} /></section>
+        <section class="panel">
+          <h2 class="mb-2">Calls</h2>
+          <Plot
+            label="{plural(total.calls, 'call')}, {total.failed} of them failed, over the last {days} days"
+            {times}
+            series={[
+              { label: 'calls', color: 'spruce', values: over.map(({ calls }) => calls), bars: true },
+              { label: 'failed', color: 'rowan', values: over.map(({ failed }) => failed), bars: true },
+            ]}
+          />
+        </section>
+        <section class="panel">
+          <h2 class="mb-2">How long they took</h2>
+          <Plot
+            label="Half within {ms(total.p50)}, 95 of 100 within {ms(total.p95)}, over the last {days} days"
+            {times}
+            unit=" ms"
+            series={[
+              { label: 'half within', color: 'glacier', values: over.map(({ p50 }) => p50) },
+              { label: '95 of 100 within', color: 'ochre', values: over.map(({ p95 }) => p95) },
+            ]}
+          />
+        </section>
       </div>
-      <Rows label="Use by tool" headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within', 'Who called', 'Refused most']} items={tools}>
+      <Rows
+        label="Use by tool"
+        headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within', 'Who called', 'Refused most']}
+        items={tools}
+      >
         {#snippet row(one)}
           <td class="font-mono">{one.tool}</td>
           <td class="tabular-nums">{one.calls}</td>
@@ -55,7 +86,11 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
   {#if end.problem}<div class="mb-3"><Problem problem={end.problem} /></div>{/if}
   {#if (sessions.value?.items.length ?? 0) === 0}<p class="text-soft">No client has a session open.</p>
   {:else}
-    <Rows label="Sessions" headings={['Client', 'Key', 'Calls for', 'Over', 'Since', 'Calls', '']} items={sessions.value!.items}>
+    <Rows
+      label="Sessions"
+      headings={['Client', 'Key', 'Calls for', 'Over', 'Since', 'Calls', '']}
+      items={sessions.value!.items}
+    >
       {#snippet row(one)}
         <td>{one.client} {one.version}</td>
         <td>{one.key}</td>
@@ -63,7 +98,14 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
         <td>{TRANSPORTS[one.transport]}{one.listening ? '' : ', not listening'}</td>
         <td class="whitespace-nowrap text-soft">{moment(one.since)}</td>
         <td class="tabular-nums">{one.calls}</td>
-        <td><button type="button" class="button px-2 py-1 text-sm" aria-label="End the session of {one.client}" onclick={() => void end.run(one.id)}>End</button></td>
+        <td
+          ><button
+            type="button"
+            class="button px-2 py-1 text-sm"
+            aria-label="End the session of {one.client}"
+            onclick={() => void end.run(one.id)}>End</button
+          ></td
+        >
       {/snippet}
     </Rows>
   {/if}

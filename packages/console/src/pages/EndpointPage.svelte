@@ -1,6 +1,6 @@
 <script lang="ts">
 import Plus from '@lucide/svelte/icons/plus';
-import type { ExposedTool } from '@pindro/contract';
+import type { ExposedTool } from '@pindro/contract/light';
 import About from '../endpoint/About.svelte';
 import AddTools from '../endpoint/AddTools.svelte';
 import Connect from '../endpoint/Connect.svelte';
@@ -40,11 +40,30 @@ const view = $derived(router.query.get('view') ?? '');
 
 <Loaded from={endpoint}>
   {#snippet children(now)}
-    <PageHead title={now.title} about={now.description || now.instructions} back={{ to: '/endpoints', label: 'Endpoints' }}>
-      {#snippet actions()}<button type="button" class="button button-main" onclick={() => (adding = true)}><Plus size={16} aria-hidden="true" /> Add tools</button>{/snippet}
+    <PageHead
+      title={now.title}
+      about={now.description || now.instructions}
+      back={{ to: '/endpoints', label: 'Endpoints' }}
+    >
+      {#snippet actions()}<button type="button" class="button button-main" onclick={() => (adding = true)}
+          ><Plus size={16} aria-hidden="true" /> Add tools</button
+        >{/snippet}
     </PageHead>
     <div class="mb-4"><Code text={now.url} label="address" /></div>
-    <nav class="mb-5" aria-label="Views of the endpoint"><ul class="flex flex-wrap gap-1">{#each VIEWS as one (one.value)}<li><button type="button" class="rounded-md px-3 py-1.5 {view === one.value ? 'bg-spruce-wash font-semibold text-spruce' : 'text-soft hover:bg-sunk'}" aria-current={view === one.value ? 'page' : undefined} onclick={() => router.filter({ view: one.value })}>{one.label}</button></li>{/each}</ul></nav>
+    <nav class="mb-5" aria-label="Views of the endpoint">
+      <ul class="flex flex-wrap gap-1">
+        {#each VIEWS as one (one.value)}<li>
+            <button
+              type="button"
+              class="rounded-md px-3 py-1.5 {view === one.value
+                ? 'bg-spruce-wash font-semibold text-spruce'
+                : 'text-soft hover:bg-sunk'}"
+              aria-current={view === one.value ? 'page' : undefined}
+              onclick={() => router.filter({ view: one.value })}>{one.label}</button
+            >
+          </li>{/each}
+      </ul>
+    </nav>
     {#if view === 'review'}<ReviewList endpoint={now} />
     {:else if view === 'connect'}<Connect endpoint={now} />
     {:else if view === 'keys'}<Keys endpoint={now} />
@@ -53,10 +72,16 @@ const view = $derived(router.query.get('view') ?? '');
     {:else}
       <h2 class="sr-only">Tools</h2>
       {#if now.toolList.length === 0}
-        <Empty title="No tool on it yet">Press Add tools to choose flows and tools of servers. Nothing is exposed unless you choose it.</Empty>
+        <Empty title="No tool on it yet"
+          >Press Add tools to choose flows and tools of servers. Nothing is exposed unless you choose it.</Empty
+        >
       {:else}
-        <p class="mb-3 text-soft">{plural(now.toolList.length, 'tool')}, about {now.tokens} tokens for a model to read.</p>
-        <ul class="space-y-3">{#each keyed(now.toolList) as { tool, key } (key)}<ToolCard endpoint={now.name} {tool} />{/each}</ul>
+        <p class="mb-3 text-soft">
+          {plural(now.toolList.length, 'tool')}, about {now.tokens} tokens for a model to read.
+        </p>
+        <ul class="space-y-3">
+          {#each keyed(now.toolList) as { tool, key } (key)}<ToolCard endpoint={now.name} {tool} />{/each}
+        </ul>
       {/if}
     {/if}
     {#if adding}<AddTools endpoint={now} bind:open={adding} />{/if}

@@ -22,25 +22,63 @@ let label = $state('');
 
 <PageHead title="Flows" about="Each flow is a trail of steps. Run it by hand, talk to it, or expose it as a tool.">
   {#snippet actions()}
-    <button type="button" class="button" onclick={() => (fromApi = true)}><FileJson size={16} aria-hidden="true" /> From OpenAPI</button>
-    <button type="button" class="button" onclick={() => (quick = true)}><Wrench size={16} aria-hidden="true" /> Quick tool</button>
-    <button type="button" class="button button-main" onclick={() => (making = true)}><Plus size={16} aria-hidden="true" /> New flow</button>
+    <button type="button" class="button" onclick={() => (fromApi = true)}
+      ><FileJson size={16} aria-hidden="true" /> From OpenAPI</button
+    >
+    <button type="button" class="button" onclick={() => (quick = true)}
+      ><Wrench size={16} aria-hidden="true" /> Quick tool</button
+    >
+    <button type="button" class="button button-main" onclick={() => (making = true)}
+      ><Plus size={16} aria-hidden="true" /> New flow</button
+    >
   {/snippet}
 </PageHead>
 <Loaded from={flows}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No flow yet">Draw one with “New flow”, or write it as YAML and bring it in with <code class="chip">pindro flow import FILE</code>.</Empty>
+      <Empty title="No flow yet"
+        >Draw one with “New flow”, or write it as YAML and bring it in with <code class="chip"
+          >pindro flow import FILE</code
+        >.</Empty
+      >
     {:else}
       {@const labels = [...new Set(items.flatMap((flow) => flow.labels))].sort()}
-      {#if labels.length > 0}<div class="mb-3 flex flex-wrap gap-2" role="group" aria-label="Labels">{#each ['', ...labels] as one (one)}<button type="button" class="rounded-full border px-3 py-0.5 text-sm {label === one ? 'border-spruce bg-spruce-wash font-semibold text-spruce' : 'border-line text-soft'}" aria-pressed={label === one} onclick={() => (label = one)}>{one || 'all'}</button>{/each}</div>{/if}
-      <Rows label="Flows" headings={['Flow', 'State', 'Steps', 'Exposed on', '']} items={items.filter((flow) => label === '' || flow.labels.includes(label))}>
+      {#if labels.length > 0}<div class="mb-3 flex flex-wrap gap-2" role="group" aria-label="Labels">
+          {#each ['', ...labels] as one (one)}<button
+              type="button"
+              class="rounded-full border px-3 py-0.5 text-sm {label === one
+                ? 'border-spruce bg-spruce-wash font-semibold text-spruce'
+                : 'border-line text-soft'}"
+              aria-pressed={label === one}
+              onclick={() => (label = one)}>{one || 'all'}</button
+            >{/each}
+        </div>{/if}
+      <Rows
+        label="Flows"
+        headings={['Flow', 'State', 'Steps', 'Exposed on', '']}
+        items={items.filter((flow) => label === '' || flow.labels.includes(label))}
+      >
         {#snippet row(flow)}
-          <td><a class="link" href="/flows/{flow.name}">{flow.title}</a><p class="max-w-xl text-sm text-soft">{flow.description}</p></td>
-          <td>{#if !flow.sound}<State state="failed" label="has mistakes" /> {/if}{#if flow.revision === null}<State state="changed" label="not published" />{:else}<State state="live" label="revision {flow.revision}" />{#if flow.changed} <State state="changed" label="draft differs" />{/if}{/if}</td>
+          <td
+            ><a class="link" href="/flows/{flow.name}">{flow.title}</a>
+            <p class="max-w-xl text-sm text-soft">{flow.description}</p></td
+          >
+          <td
+            >{#if !flow.sound}<State state="failed" label="has mistakes" />
+            {/if}{#if flow.revision === null}<State state="changed" label="not published" />{:else}<State
+                state="live"
+                label="revision {flow.revision}"
+              />{#if flow.changed}
+                <State state="changed" label="draft differs" />{/if}{/if}</td
+          >
           <td class="tabular-nums">{flow.steps}</td>
-          <td>{#each flow.endpoints as endpoint (endpoint)}<a class="link" href="/endpoints/{endpoint}">{endpoint}</a>{:else}<span class="text-soft">nowhere</span>{/each}</td>
-          <td>{#if flow.agent}<a class="link whitespace-nowrap" href="/flows/{flow.name}/chat">Talk to it</a>{/if}</td>
+          <td
+            >{#each flow.endpoints as endpoint (endpoint)}<a class="link" href="/endpoints/{endpoint}">{endpoint}</a
+              >{:else}<span class="text-soft">nowhere</span>{/each}</td
+          >
+          <td
+            >{#if flow.agent}<a class="link whitespace-nowrap" href="/flows/{flow.name}/chat">Talk to it</a>{/if}</td
+          >
         {/snippet}
       </Rows>
     {/if}

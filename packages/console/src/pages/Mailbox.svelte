@@ -9,16 +9,27 @@ import { Resource } from '../state/resource.svelte.js';
 const mails = new Resource(() => api.listMails(), ['mailbox', 'run']);
 </script>
 
-<PageHead title="Mailbox" about="A stand-in for everybody's mailbox in the demo: what was sent to anybody arrives here." />
+<PageHead
+  title="Mailbox"
+  about="A stand-in for everybody's mailbox in the demo: what was sent to anybody arrives here."
+/>
 <Loaded from={mails}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="Nothing has arrived">In the demo the lift company writes to a hut when a load for it is booked. Send one with <a class="link" href="/flows/send-load">send load</a>.</Empty>
+      <Empty title="Nothing has arrived"
+        >In the demo the lift company writes to a hut when a load for it is booked. Send one with <a
+          class="link"
+          href="/flows/send-load">send load</a
+        >.</Empty
+      >
     {:else}
       <ul class="space-y-3">
         {#each items as mail (mail.id)}
           <li class="panel">
-            <div class="flex flex-wrap justify-between gap-2"><h2>{mail.subject}</h2><span class="text-sm text-soft">{moment(mail.at)}</span></div>
+            <div class="flex flex-wrap justify-between gap-2">
+              <h2>{mail.subject}</h2>
+              <span class="text-sm text-soft">{moment(mail.at)}</span>
+            </div>
             <p class="text-sm text-soft">from {mail.from} to {mail.to.join(', ')}</p>
             <p class="mt-2 whitespace-pre-wrap">{mail.text.trim()}</p>
           </li>

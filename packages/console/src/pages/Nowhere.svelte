@@ -6,4 +6,6 @@ let { name }: { name: string } = $props();
 </script>
 
 <PageHead title="Nothing here" />
-<Empty title="There is no page at {name}">Go to the <a class="link" href="/">overview</a>, or choose a page from the list.</Empty>
+<Empty title="There is no page at {name}"
+  >Go to the <a class="link" href="/">overview</a>, or choose a page from the list.</Empty
+>

@@ -18,24 +18,50 @@ const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 
 <Loaded from={status}>
   {#snippet children(now)}
     <ul class="mb-8 grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
-      <li class="panel"><a class="block" href="/flows"><span class="block text-2xl font-bold">{now.flows}</span>{plural(now.flows, 'flow').replace(/^\d+ /, '')}</a></li>
-      <li class="panel"><a class="block" href="/endpoints"><span class="block text-2xl font-bold">{now.endpoints}</span>{plural(now.endpoints, 'endpoint').replace(/^\d+ /, '')} for clients</a></li>
-      <li class="panel"><a class="block" href="/runs"><span class="block text-2xl font-bold">{now.runs}</span>runs, {now.running} under way{now.queued > 0 ? `, ${now.queued} queued` : ''}</a><RecordSize of={now.record} trouble={now.trouble} /></li>
+      <li class="panel">
+        <a class="block" href="/flows"
+          ><span class="block text-2xl font-bold">{now.flows}</span>{plural(now.flows, 'flow').replace(/^\d+ /, '')}</a
+        >
+      </li>
+      <li class="panel">
+        <a class="block" href="/endpoints"
+          ><span class="block text-2xl font-bold">{now.endpoints}</span>{plural(now.endpoints, 'endpoint').replace(
+            /^\d+ /,
+            '',
+          )} for clients</a
+        >
+      </li>
+      <li class="panel">
+        <a class="block" href="/runs"
+          ><span class="block text-2xl font-bold">{now.runs}</span>runs, {now.running} under way{now.queued > 0
+            ? `, ${now.queued} queued`
+            : ''}</a
+        ><RecordSize of={now.record} trouble={now.trouble} />
+      </li>
       <li class="panel">
         <h2 class="mb-1 text-sm font-medium text-soft">Outside</h2>
         <ul class="space-y-1">
           {#each now.servers as server (server.name)}
-            <li class="flex items-center justify-between gap-2"><a class="link" href="/servers/{server.name}">{server.name}</a><State state={server.state} /></li>
+            <li class="flex items-center justify-between gap-2">
+              <a class="link" href="/servers/{server.name}">{server.name}</a><State state={server.state} />
+            </li>
           {/each}
           {#each now.models as model (model.name)}
-            <li class="flex items-center justify-between gap-2"><a class="link" href="/models">{model.name}</a><State state={model.trouble ? 'unreachable' : 'ready'} /></li>
+            <li class="flex items-center justify-between gap-2">
+              <a class="link" href="/models">{model.name}</a><State state={model.trouble ? 'unreachable' : 'ready'} />
+            </li>
           {/each}
-          {#if now.servers.length + now.models.length === 0}<li class="text-soft">No tool server and no model yet.</li>{/if}
+          {#if now.servers.length + now.models.length === 0}<li class="text-soft">
+              No tool server and no model yet.
+            </li>{/if}
         </ul>
       </li>
     </ul>
     {#if now.flows === 0}
-      <Empty title="No flow yet">Import your first with <code class="chip">pindro flow import FILE</code>, then run it here and expose it as a tool.</Empty>
+      <Empty title="No flow yet"
+        >Import your first with <code class="chip">pindro flow import FILE</code>, then run it here and expose it as a
+        tool.</Empty
+      >
     {/if}
   {/snippet}
 </Loaded>
@@ -45,7 +71,15 @@ const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 
       <h2 class="mb-2">Failed lately</h2>
       <ul class="mb-8 space-y-2">
         {#each page.items as run (run.id)}
-          <li><a href="/runs/{run.id}" class="block rounded-lg border border-rowan/40 bg-rowan-wash px-4 py-2.5 hover:border-rowan"><span class="font-semibold">{run.flow}</span> <span class="text-soft">for {run.caller}</span><br /><span class="text-rowan">{run.title}</span></a></li>
+          <li>
+            <a
+              href="/runs/{run.id}"
+              class="block rounded-lg border border-rowan/40 bg-rowan-wash px-4 py-2.5 hover:border-rowan"
+              ><span class="font-semibold">{run.flow}</span> <span class="text-soft">for {run.caller}</span><br /><span
+                class="text-rowan">{run.title}</span
+              ></a
+            >
+          </li>
         {/each}
       </ul>
     {/if}

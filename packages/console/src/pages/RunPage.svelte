@@ -1,6 +1,6 @@
 <script lang="ts">
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
-import type { RunDetail } from '@pindro/contract';
+import type { RunDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
 import FlowCanvas from '../canvas/FlowCanvas.svelte';
 import FindingCard from '../parts/FindingCard.svelte';
@@ -58,10 +58,17 @@ function statesOf(now: RunDetail) {
   {#snippet children(now)}
     <PageHead title="Run of {now.flow}" back={{ to: '/runs', label: 'Runs' }}>
       {#snippet actions()}
-        <button type="button" class="button button-main" disabled={again.busy || now.cards.length === 0} onclick={() => void again.run()}>
-          <RotateCw size={16} aria-hidden="true" /> {again.busy ? 'Running …' : 'Run again'}
+        <button
+          type="button"
+          class="button button-main"
+          disabled={again.busy || now.cards.length === 0}
+          onclick={() => void again.run()}
+        >
+          <RotateCw size={16} aria-hidden="true" />
+          {again.busy ? 'Running …' : 'Run again'}
         </button>
-        <label class="flex items-center gap-2">on
+        <label class="flex items-center gap-2"
+          >on
           <select class="field w-auto" bind:value={on}>
             <option value="draft">the draft</option>
             <option value="live">what is live</option>
@@ -73,29 +80,62 @@ function statesOf(now: RunDetail) {
     <p class="mb-5 flex flex-wrap items-center gap-x-3 gap-y-1">
       <State state={now.state} />
       <span>{took(now.startedAt, now.endedAt)}</span>
-      <span class="text-soft">started {moment(now.startedAt)} for {now.caller}, {now.revision === null ? now.stage : `revision ${now.revision}`}</span>
+      <span class="text-soft"
+        >started {moment(now.startedAt)} for {now.caller}, {now.revision === null
+          ? now.stage
+          : `revision ${now.revision}`}</span
+      >
       {#if now.cards.length > 0}<a class="link" href="/flows/{now.flow}">flow</a>{/if}
       {#if now.parentRun}<a class="link" href="/runs/{now.parentRun}">the run that started it</a>{/if}
       <span class="font-mono text-sm text-soft">{now.id}</span>
     </p>
     {#if again.problem}<div class="mb-4"><Problem problem={again.problem} /></div>{/if}
     {#if now.waits.length > 0}
-      <ul class="mb-6 space-y-2">{#each now.waits as wait (wait.path)}<li class="rounded-lg border border-ochre/40 bg-ochre-wash p-4"><p class="font-semibold text-ochre">Step {wait.path} waits: {wait.what}</p>{#if wait.for === 'person'}<a class="link" href="/approvals">Decide it</a>{:else if wait.run}<a class="link" href="/runs/{wait.run}">See the run it waits for</a>{/if}</li>{/each}</ul>
+      <ul class="mb-6 space-y-2">
+        {#each now.waits as wait (wait.path)}<li class="rounded-lg border border-ochre/40 bg-ochre-wash p-4">
+            <p class="font-semibold text-ochre">Step {wait.path} waits: {wait.what}</p>
+            {#if wait.for === 'person'}<a class="link" href="/approvals">Decide it</a>{:else if wait.run}<a
+                class="link"
+                href="/runs/{wait.run}">See the run it waits for</a
+              >{/if}
+          </li>{/each}
+      </ul>
     {/if}
     {#if now.findings.length > 0}
-      <div class="mb-6 space-y-3">{#each now.findings as finding (finding.span + finding.code)}<FindingCard {finding} />{/each}</div>
+      <div class="mb-6 space-y-3">
+        {#each now.findings as finding (finding.span + finding.code)}<FindingCard {finding} />{/each}
+      </div>
     {/if}
     <div class="mb-8 grid gap-4 lg:grid-cols-2">
-      <section class="panel min-w-0"><h2 class="mb-2">What it was given</h2><Value value={now.input} name="input" /></section>
-      <section class="panel min-w-0"><h2 class="mb-2">What came out</h2>{#if now.state === 'done'}<Value value={now.result} name="result" />{:else}<p class="text-soft">{now.state === 'running' ? 'It is still running.' : now.state === 'waiting' ? 'Nothing yet: the run waits.' : 'Nothing: the run did not come to its end.'}</p>{/if}<Made spans={now.spans} /></section>
+      <section class="panel min-w-0">
+        <h2 class="mb-2">What it was given</h2>
+        <Value value={now.input} name="input" />
+      </section>
+      <section class="panel min-w-0">
+        <h2 class="mb-2">What came out</h2>
+        {#if now.state === 'done'}<Value value={now.result} name="result" />{:else}<p class="text-soft">
+            {now.state === 'running'
+              ? 'It is still running.'
+              : now.state === 'waiting'
+                ? 'Nothing yet: the run waits.'
+                : 'Nothing: the run did not come to its end.'}
+          </p>{/if}<Made spans={now.spans} />
+      </section>
     </div>
     {#if now.cards.length > 0}
-      <section class="mb-8" aria-label="Steps"><h2 class="mb-2">Steps</h2><FlowCanvas cards={now.cards} links={now.links} states={statesOf(now)} /></section>
+      <section class="mb-8" aria-label="Steps">
+        <h2 class="mb-2">Steps</h2>
+        <FlowCanvas cards={now.cards} links={now.links} states={statesOf(now)} />
+      </section>
     {/if}
     <section>
       <h2 class="mb-2">Where the time went</h2>
       <p class="mb-2 text-soft">{plural(now.spans.length, 'span')}. Open one to see what went in and what came out.</p>
-      {#if now.spans.length > 0}<Waterfall spans={now.spans} open={now.findings[0]?.span ?? null} />{:else}<p class="text-soft">No span is recorded yet.</p>{/if}
+      {#if now.spans.length > 0}<Waterfall spans={now.spans} open={now.findings[0]?.span ?? null} />{:else}<p
+          class="text-soft"
+        >
+          No span is recorded yet.
+        </p>{/if}
     </section>
   {/snippet}
 </Loaded>

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { RunSummary } from '@pindro/contract';
+import type { RunSummary } from '@pindro/contract/light';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
@@ -40,27 +40,58 @@ const uid = $props.id();
 <form class="mb-4 flex flex-wrap items-end gap-3" aria-label="Filters" onsubmit={(event) => event.preventDefault()}>
   <div>
     <label class="label" for="{uid}-flow">Flow</label>
-    <select id="{uid}-flow" class="field" value={filter.flow} onchange={(event) => change({ flow: event.currentTarget.value })}><option value="">all</option>{#each flows.value?.items ?? [] as flow (flow.name)}<option>{flow.name}</option>{/each}</select>
+    <select
+      id="{uid}-flow"
+      class="field"
+      value={filter.flow}
+      onchange={(event) => change({ flow: event.currentTarget.value })}
+      ><option value="">all</option>{#each flows.value?.items ?? [] as flow (flow.name)}<option>{flow.name}</option
+        >{/each}</select
+    >
   </div>
   <div>
     <label class="label" for="{uid}-state">State</label>
-    <select id="{uid}-state" class="field" value={filter.state} onchange={(event) => change({ state: event.currentTarget.value })}><option value="">all</option>{#each STATES as state (state)}<option>{state}</option>{/each}</select>
+    <select
+      id="{uid}-state"
+      class="field"
+      value={filter.state}
+      onchange={(event) => change({ state: event.currentTarget.value })}
+      ><option value="">all</option>{#each STATES as state (state)}<option>{state}</option>{/each}</select
+    >
   </div>
   <div>
     <label class="label" for="{uid}-caller">Caller</label>
-    <input id="{uid}-caller" class="field" value={filter.caller} onchange={(event) => change({ caller: event.currentTarget.value })} />
+    <input
+      id="{uid}-caller"
+      class="field"
+      value={filter.caller}
+      onchange={(event) => change({ caller: event.currentTarget.value })}
+    />
   </div>
-  <label class="flex items-center gap-2 pb-2"><input type="checkbox" class="size-4 accent-[var(--spruce)]" checked={filter.all !== ''} onchange={(event) => change({ all: event.currentTarget.checked ? 'yes' : '' })} /> also runs that other runs started</label>
+  <label class="flex items-center gap-2 pb-2"
+    ><input
+      type="checkbox"
+      class="size-4 accent-[var(--spruce)]"
+      checked={filter.all !== ''}
+      onchange={(event) => change({ all: event.currentTarget.checked ? 'yes' : '' })}
+    /> also runs that other runs started</label
+  >
 </form>
 <Loaded from={runs}>
   {#snippet children(page)}
     {#if page.items.length === 0}
-      {#if filtered}<Empty title="No run fits">Take a filter away to see more.</Empty>{:else}<Empty title="Nothing has run yet">Open a <a class="link" href="/flows">flow</a> and run it.</Empty>{/if}
+      {#if filtered}<Empty title="No run fits">Take a filter away to see more.</Empty>{:else}<Empty
+          title="Nothing has run yet">Open a <a class="link" href="/flows">flow</a> and run it.</Empty
+        >{/if}
     {:else}
       <RunRows runs={page.items} />
       <p class="mt-3 flex gap-2">
         {#if filter.cursor}<button type="button" class="button" onclick={() => change({})}>Newest</button>{/if}
-        {#if page.next}<button type="button" class="button" onclick={() => router.filter({ ...filter, cursor: page.next ?? '' })}>Older</button>{/if}
+        {#if page.next}<button
+            type="button"
+            class="button"
+            onclick={() => router.filter({ ...filter, cursor: page.next ?? '' })}>Older</button
+          >{/if}
       </p>
     {/if}
   {/snippet}

@@ -16,10 +16,34 @@ const enter = new Action(async () => {
 <svelte:head><title>Sign in · Pindro</title></svelte:head>
 <main class="mx-auto max-w-xl px-6 py-24">
   <h1>You are not signed in</h1>
-  <form class="panel mt-5 space-y-4" onsubmit={(event) => { event.preventDefault(); void enter.run(); }}>
+  <form
+    class="panel mt-5 space-y-4"
+    onsubmit={(event) => {
+      event.preventDefault();
+      void enter.run();
+    }}
+  >
     <h2>With a password</h2>
-    <div><label class="label" for="{uid}-name">Name</label><input id="{uid}-name" class="field" bind:value={name} required autocomplete="username" autocapitalize="none" /></div>
-    <div><label class="label" for="{uid}-password">Password</label><input id="{uid}-password" class="field" type="password" bind:value={password} required autocomplete="current-password" /></div>
+    <div>
+      <label class="label" for="{uid}-name">Name</label><input
+        id="{uid}-name"
+        class="field"
+        bind:value={name}
+        required
+        autocomplete="username"
+        autocapitalize="none"
+      />
+    </div>
+    <div>
+      <label class="label" for="{uid}-password">Password</label><input
+        id="{uid}-password"
+        class="field"
+        type="password"
+        bind:value={password}
+        required
+        autocomplete="current-password"
+      />
+    </div>
     {#if enter.problem}<Problem problem={enter.problem} />{/if}
     <button class="button button-main" disabled={enter.busy}>{enter.busy ? 'Signing in …' : 'Sign in'}</button>
   </form>

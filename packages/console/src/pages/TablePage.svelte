@@ -24,7 +24,9 @@ const lit = $derived(Number(router.query.get('row')));
       <Rows label="Rows of {name}" headings={['id', ...now.columns.map((column) => column.name)]} items={now.items}>
         {#snippet row(record)}
           <td class="tabular-nums {record.id === lit ? 'bg-ochre-wash font-bold' : 'text-soft'}">{record.id}</td>
-          {#each now.columns as column (column.name)}<td class={record.id === lit ? 'bg-ochre-wash' : ''}>{record[column.name] === null ? '' : brief(record[column.name], 200)}</td>{/each}
+          {#each now.columns as column (column.name)}<td class={record.id === lit ? 'bg-ochre-wash' : ''}
+              >{record[column.name] === null ? '' : brief(record[column.name], 200)}</td
+            >{/each}
         {/snippet}
       </Rows>
       <p class="mt-3 flex gap-2">

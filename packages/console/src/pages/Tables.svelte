@@ -13,13 +13,18 @@ const tables = new Resource(() => api.listTables(), ['table']);
 <Loaded from={tables}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No table yet">A table is made over the API: <code class="chip">POST /api/v1/tables</code> with its name and columns.</Empty>
+      <Empty title="No table yet"
+        >A table is made over the API: <code class="chip">POST /api/v1/tables</code> with its name and columns.</Empty
+      >
     {:else}
       <Rows label="Tables" headings={['Table', 'Rows', 'Columns']} {items}>
         {#snippet row(one)}
           <td><a class="link" href="/tables/{one.name}">{one.name}</a></td>
           <td class="tabular-nums">{one.rows}</td>
-          <td>{#each one.columns as column, index (column.name)}{index > 0 ? ', ' : ''}{column.name} <span class="text-sm text-soft">{column.type}</span>{/each}</td>
+          <td
+            >{#each one.columns as column, index (column.name)}{index > 0 ? ', ' : ''}{column.name}
+              <span class="text-sm text-soft">{column.type}</span>{/each}</td
+          >
         {/snippet}
       </Rows>
     {/if}

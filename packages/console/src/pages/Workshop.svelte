@@ -1,5 +1,5 @@
 <script lang="ts">
-import { WORKSHOP } from '@pindro/contract';
+import { WORKSHOP } from '@pindro/contract/light';
 import Connect from '../endpoint/Connect.svelte';
 import Keys from '../endpoint/Keys.svelte';
 import Use from '../endpoint/Use.svelte';
@@ -28,25 +28,55 @@ const views = $derived([
 ]);
 </script>
 
-<PageHead title="Workshop for coding assistants" about="A built-in endpoint: an assistant reads the contracts of the flows you open to it, calls them, looks into their runs, and proposes changes that you publish." back={{ to: '/endpoints', label: 'Endpoints' }} />
+<PageHead
+  title="Workshop for coding assistants"
+  about="A built-in endpoint: an assistant reads the contracts of the flows you open to it, calls them, looks into their runs, and proposes changes that you publish."
+  back={{ to: '/endpoints', label: 'Endpoints' }}
+/>
 <Loaded from={workshop}>
   {#snippet children(now)}
     <section class="panel mb-5 flex flex-wrap items-center justify-between gap-3">
-      <p>{#if now.on}<strong class="text-spruce">The workshop is on.</strong> Keys made for it open it.{:else}<strong>The workshop is off.</strong> Nobody can connect to it.{/if}</p>
-      <button type="button" class="button {now.on ? '' : 'button-main'}" disabled={turn.busy} onclick={() => void turn.run(!now.on)}>{now.on ? 'Switch it off' : 'Switch it on'}</button>
+      <p>
+        {#if now.on}<strong class="text-spruce">The workshop is on.</strong> Keys made for it open it.{:else}<strong
+            >The workshop is off.</strong
+          > Nobody can connect to it.{/if}
+      </p>
+      <button
+        type="button"
+        class="button {now.on ? '' : 'button-main'}"
+        disabled={turn.busy}
+        onclick={() => void turn.run(!now.on)}>{now.on ? 'Switch it off' : 'Switch it on'}</button
+      >
       {#if turn.problem}<div class="w-full"><Problem problem={turn.problem} /></div>{/if}
     </section>
     <div class="mb-4"><Code text={now.url} label="address" /></div>
-    <nav class="mb-5" aria-label="Views of the workshop"><ul class="flex flex-wrap gap-1">{#each views as one (one.value)}<li><button type="button" class="rounded-md px-3 py-1.5 {view === one.value ? 'bg-spruce-wash font-semibold text-spruce' : 'text-soft hover:bg-sunk'}" aria-current={view === one.value ? 'page' : undefined} onclick={() => router.filter({ view: one.value })}>{one.label}</button></li>{/each}</ul></nav>
+    <nav class="mb-5" aria-label="Views of the workshop">
+      <ul class="flex flex-wrap gap-1">
+        {#each views as one (one.value)}<li>
+            <button
+              type="button"
+              class="rounded-md px-3 py-1.5 {view === one.value
+                ? 'bg-spruce-wash font-semibold text-spruce'
+                : 'text-soft hover:bg-sunk'}"
+              aria-current={view === one.value ? 'page' : undefined}
+              onclick={() => router.filter({ view: one.value })}>{one.label}</button
+            >
+          </li>{/each}
+      </ul>
+    </nav>
     {#if view === 'proposals'}<Proposals workshop={now} />
     {:else if view === 'brief'}
       <h2 class="mb-2">A brief for the assistant</h2>
-      <p class="mb-3 text-soft">Paste it into the instructions of the assistant, or into the file your project keeps for them.</p>
+      <p class="mb-3 text-soft">
+        Paste it into the instructions of the assistant, or into the file your project keeps for them.
+      </p>
       <Code text={now.brief} label="brief" />
     {:else if view === 'connect' || view === 'keys' || view === 'use'}
       <Loaded from={endpoint}>
         {#snippet children(detail)}
-          {#if view === 'connect'}<Connect endpoint={detail} />{:else if view === 'keys'}<Keys endpoint={detail} />{:else}<Use endpoint={detail} />{/if}
+          {#if view === 'connect'}<Connect endpoint={detail} />{:else if view === 'keys'}<Keys
+              endpoint={detail}
+            />{:else}<Use endpoint={detail} />{/if}
         {/snippet}
       </Loaded>
     {:else}<OpenFlows workshop={now} />{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { FlowDetail } from '@pindro/contract';
+import type { FlowDetail } from '@pindro/contract/light';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
@@ -28,10 +28,16 @@ const expose = new Action(() =>
 );
 </script>
 
-<Window bind:open title="Expose {words(flow.name)}" about="The draft is published, put on an endpoint as a tool, and a key for one client is made.">
+<Window
+  bind:open
+  title="Expose {words(flow.name)}"
+  about="The draft is published, put on an endpoint as a tool, and a key for one client is made."
+>
   {#if expose.result}
     {@const done = expose.result}
-    <p class="font-semibold text-spruce">Tool {done.tool} stands on endpoint {done.endpoint.name}, revision {done.revision}.</p>
+    <p class="font-semibold text-spruce">
+      Tool {done.tool} stands on endpoint {done.endpoint.name}, revision {done.revision}.
+    </p>
     <h3 class="mt-4 mb-1 font-semibold">Key for {caller}</h3>
     <p class="mb-2 text-sm text-soft">It is shown this once. It stands in the settings below already.</p>
     <Code text={done.key} label="key" />
@@ -39,12 +45,33 @@ const expose = new Action(() =>
     <Settings settings={done.settings} />
     <p class="mt-4"><a class="link" href="/endpoints/{done.endpoint.name}">See the endpoint and who connects</a></p>
   {:else}
-    <form onsubmit={(event) => { event.preventDefault(); void expose.run(); }}>
+    <form
+      onsubmit={(event) => {
+        event.preventDefault();
+        void expose.run();
+      }}
+    >
       <label class="label" for="{uid}-endpoint">Endpoint</label>
-      <input id="{uid}-endpoint" class="field mb-4" list="{uid}-endpoints" value={endpoint} oninput={(event) => (chosen = event.currentTarget.value)} required />
-      <datalist id="{uid}-endpoints">{#each endpoints.value?.items ?? [] as one (one.name)}<option value={one.name}></option>{/each}</datalist>
+      <input
+        id="{uid}-endpoint"
+        class="field mb-4"
+        list="{uid}-endpoints"
+        value={endpoint}
+        oninput={(event) => (chosen = event.currentTarget.value)}
+        required
+      />
+      <datalist id="{uid}-endpoints"
+        >{#each endpoints.value?.items ?? [] as one (one.name)}<option value={one.name}></option>{/each}</datalist
+      >
       <label class="label" for="{uid}-tool">Name of the tool</label>
-      <input id="{uid}-tool" class="field mb-4 font-mono" bind:value={tool} required pattern="[a-z][a-z0-9_]*" title="Lower-case letters, digits and _, beginning with a letter" />
+      <input
+        id="{uid}-tool"
+        class="field mb-4 font-mono"
+        bind:value={tool}
+        required
+        pattern="[a-z][a-z0-9_]*"
+        title="Lower-case letters, digits and _, beginning with a letter"
+      />
       <label class="label" for="{uid}-description">What the model reads</label>
       <textarea id="{uid}-description" class="field mb-4" rows="3" bind:value={description} required></textarea>
       <label class="label" for="{uid}-caller">On whose behalf the key calls</label>

@@ -1,7 +1,7 @@
 <script lang="ts">
 import Lightbulb from '@lucide/svelte/icons/lightbulb';
 import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
-import type { RunDetail } from '@pindro/contract';
+import type { RunDetail } from '@pindro/contract/light';
 
 let { finding }: { finding: RunDetail['findings'][number] } = $props();
 
@@ -25,7 +25,13 @@ const place = $derived.by(() => {
 </script>
 
 <section class="rounded-lg border p-4 {failed ? 'border-rowan/40 bg-rowan-wash' : 'border-ochre/40 bg-ochre-wash'}">
-  <h2 class="flex items-start gap-2 {failed ? 'text-rowan' : 'text-ochre'}"><TriangleAlert size={20} class="mt-0.5 shrink-0" aria-hidden="true" />{finding.title}</h2>
+  <h2 class="flex items-start gap-2 {failed ? 'text-rowan' : 'text-ochre'}">
+    <TriangleAlert size={20} class="mt-0.5 shrink-0" aria-hidden="true" />{finding.title}
+  </h2>
   <p class="mt-1 pl-7">{finding.why}</p>
-  <p class="mt-2 flex items-start gap-2"><Lightbulb size={18} class="mt-0.5 shrink-0" aria-hidden="true" /><span>{finding.fix}{#if place}{' '}Where: <a class="link" href={place.to}>{place.label}</a>.{/if}</span></p>
+  <p class="mt-2 flex items-start gap-2">
+    <Lightbulb size={18} class="mt-0.5 shrink-0" aria-hidden="true" /><span
+      >{finding.fix}{#if place}{' '}Where: <a class="link" href={place.to}>{place.label}</a>.{/if}</span
+    >
+  </p>
 </section>

@@ -1,5 +1,6 @@
 <script lang="ts">
-import ReferenceField from '../editor/ReferenceField.svelte';
+import Field from '../forms/Field.svelte';
+import { plainPlace } from '../forms/place.js';
 import { api } from '../state/api.js';
 import { moment, plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
@@ -30,39 +31,105 @@ const look = new Action((document: string, apply: boolean) => api.updateDocument
 const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : chosen.filter((one) => one !== id));
 </script>
 
-<Window bind:open title="Flows from an OpenAPI document" about="Each operation becomes a flow of one web request, with its inputs, words and types.">
+<Window
+  bind:open
+  title="Flows from an OpenAPI document"
+  about="Each operation becomes a flow of one web request, with its inputs, words and types."
+>
   {#if take.result}
     <p class="mb-2 font-semibold text-spruce">{plural(take.result.flows.length, 'flow')} of {take.result.title}:</p>
-    <ul class="list-disc pl-5">{#each take.result.flows as flow (flow)}<li><a class="link" href="/flows/{flow}">{flow}</a></li>{/each}</ul>
+    <ul class="list-disc pl-5">
+      {#each take.result.flows as flow (flow)}<li><a class="link" href="/flows/{flow}">{flow}</a></li>{/each}
+    </ul>
   {:else}
-    <form onsubmit={(event) => { event.preventDefault(); void read.run(); }}>
+    <form
+      onsubmit={(event) => {
+        event.preventDefault();
+        void read.run();
+      }}
+    >
       <label class="label" for="{uid}-where">Address of the document</label>
       <input id="{uid}-where" class="field mb-3" bind:value={where} placeholder="https://…/openapi.json" />
-      <details class="mb-3"><summary class="cursor-pointer text-soft">or paste it</summary><label class="sr-only" for="{uid}-text">The document</label><textarea id="{uid}-text" class="field mt-2 font-mono text-sm" rows="6" bind:value={text}></textarea></details>
+      <details class="mb-3">
+        <summary class="cursor-pointer text-soft">or paste it</summary><label class="sr-only" for="{uid}-text"
+          >The document</label
+        ><textarea id="{uid}-text" class="field mt-2 font-mono text-sm" rows="6" bind:value={text}></textarea>
+      </details>
       {#if read.problem}<div class="mb-3"><Problem problem={read.problem} /></div>{/if}
-      <button class="button" disabled={read.busy || (where.trim() === '' && text.trim() === '')}>{read.busy ? 'Reading …' : 'Read it'}</button>
+      <button class="button" disabled={read.busy || (where.trim() === '' && text.trim() === '')}
+        >{read.busy ? 'Reading …' : 'Read it'}</button
+      >
     </form>
     {#if read.result}
       {@const found = read.result}
-      <form class="mt-5" onsubmit={(event) => { event.preventDefault(); void take.run(); }}>
+      <form
+        class="mt-5"
+        onsubmit={(event) => {
+          event.preventDefault();
+          void take.run();
+        }}
+      >
         <h3 class="font-semibold">{found.title} {found.version}</h3>
-        <p class="mb-3 text-sm text-soft">{found.bases.join(', ')}{#if found.credential}. It wants {found.credential}.{/if}</p>
-        <fieldset class="mb-4"><legend class="label">Operations</legend>
-          {#each found.operations as one (one.id)}<label class="flex items-start gap-2 py-1"><input type="checkbox" class="mt-1 accent-[var(--spruce)]" disabled={one.trouble !== null || one.made} checked={chosen.includes(one.id)} onchange={(event) => toggle(one.id, event.currentTarget.checked)} /><span>{one.title} <span class="chip">{one.method} {one.path}</span>{#if one.made} <State state="live" label="is a flow already" />{/if}{#if one.trouble}<span class="block text-sm text-ochre">{one.trouble}</span>{/if}</span></label>{/each}
+        <p class="mb-3 text-sm text-soft">
+          {found.bases.join(', ')}{#if found.credential}. It wants {found.credential}.{/if}
+        </p>
+        <fieldset class="mb-4">
+          <legend class="label">Operations</legend>
+          {#each found.operations as one (one.id)}<label class="flex items-start gap-2 py-1"
+              ><input
+                type="checkbox"
+                class="mt-1 accent-[var(--spruce)]"
+                disabled={one.trouble !== null || one.made}
+                checked={chosen.includes(one.id)}
+                onchange={(event) => toggle(one.id, event.currentTarget.checked)}
+              /><span
+                >{one.title} <span class="chip">{one.method} {one.path}</span>{#if one.made}
+                  <State state="live" label="is a flow already" />{/if}{#if one.trouble}<span
+                    class="block text-sm text-ochre">{one.trouble}</span
+                  >{/if}</span
+              ></label
+            >{/each}
         </fieldset>
         <label class="label" for="{uid}-name">What it is called here; names of its flows begin with it</label>
         <input id="{uid}-name" class="field mb-4" bind:value={name} required />
-        {#if found.credential}<ReferenceField id="{uid}-credential" label="Credential that goes along" sort="credential" value={credential} required={false} about={found.header ? `A credential with the header ${found.header}` : ''} mistakes={[]} onChange={(value) => (credential = String(value ?? ''))} />{/if}
+        {#if found.credential}<Field
+            id="{uid}-credential"
+            label="Credential that goes along"
+            schema={{
+              form: 'credential',
+              description: found.header ? `A credential with the header ${found.header}` : '',
+            }}
+            value={credential}
+            path={[]}
+            place={plainPlace()}
+            required={false}
+            plain
+            onChange={(value) => (credential = String(value ?? ''))}
+          />{/if}
         {#if take.problem}<div class="mb-3"><Problem problem={take.problem} /></div>{/if}
-        <button class="button button-main" disabled={take.busy || chosen.length === 0}>{take.busy ? 'Making them …' : `Make ${plural(chosen.length, 'flow')}`}</button>
+        <button class="button button-main" disabled={take.busy || chosen.length === 0}
+          >{take.busy ? 'Making them …' : `Make ${plural(chosen.length, 'flow')}`}</button
+        >
       </form>
     {/if}
     {#if kept.value && kept.value.items.length > 0}
       <h3 class="mt-6 mb-2 font-semibold">Taken before</h3>
       <ul class="divide-y divide-line rounded-lg border border-line">
         {#each kept.value.items as one (one.name)}
-          <li class="flex flex-wrap items-center justify-between gap-2 px-3 py-2"><span>{one.title} {one.version} <span class="block text-sm text-soft">{plural(one.flows.length, 'flow')}, read {moment(one.readAt)}</span></span>
-            {#if one.url}<button type="button" class="button py-1" disabled={look.busy} onclick={() => void look.run(one.name, false)}>Read it again</button>{/if}</li>
+          <li class="flex flex-wrap items-center justify-between gap-2 px-3 py-2">
+            <span
+              >{one.title}
+              {one.version}
+              <span class="block text-sm text-soft">{plural(one.flows.length, 'flow')}, read {moment(one.readAt)}</span
+              ></span
+            >
+            {#if one.url}<button
+                type="button"
+                class="button py-1"
+                disabled={look.busy}
+                onclick={() => void look.run(one.name, false)}>Read it again</button
+              >{/if}
+          </li>
         {/each}
       </ul>
       {#if look.problem}<div class="mt-3"><Problem problem={look.problem} /></div>{/if}
@@ -70,8 +137,21 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
         {@const changed = look.result.items.filter((one) => one.change !== 'same')}
         <div class="mt-3 rounded-md bg-sunk p-3" role="status">
           {#if changed.length === 0}<p>Nothing in it has changed for these flows.</p>{:else}
-            <ul class="mb-3 list-disc pl-5">{#each changed as one (one.flow)}<li><span class="font-medium">{one.flow}</span>: {one.change === 'gone' ? 'the operation is gone; the flow stays' : one.changes.map((change) => change.what).join('; ')}{#if one.conflicts.length > 0}<span class="block text-sm text-ochre">edited here, and stays: {one.conflicts.join(', ')}</span>{/if}</li>{/each}</ul>
-            <button type="button" class="button button-main" disabled={look.busy} onclick={() => void look.run(look.result!.document.name, true)}>Take the changes over</button>
+            <ul class="mb-3 list-disc pl-5">
+              {#each changed as one (one.flow)}<li>
+                  <span class="font-medium">{one.flow}</span>: {one.change === 'gone'
+                    ? 'the operation is gone; the flow stays'
+                    : one.changes.map((change) => change.what).join('; ')}{#if one.conflicts.length > 0}<span
+                      class="block text-sm text-ochre">edited here, and stays: {one.conflicts.join(', ')}</span
+                    >{/if}
+                </li>{/each}
+            </ul>
+            <button
+              type="button"
+              class="button button-main"
+              disabled={look.busy}
+              onclick={() => void look.run(look.result!.document.name, true)}>Take the changes over</button
+            >
           {/if}
         </div>
       {/if}

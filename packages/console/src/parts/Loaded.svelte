@@ -2,6 +2,7 @@
 import type { Snippet } from 'svelte';
 import type { Resource } from '../state/resource.svelte.js';
 import Problem from './Problem.svelte';
+import Skeleton from './Skeleton.svelte';
 
 /** Shows what was loaded, or that it is loading, or why it could not be. */
 let { from, children }: { from: Resource<T>; children: Snippet<[T]> } = $props();
@@ -13,5 +14,5 @@ let { from, children }: { from: Resource<T>; children: Snippet<[T]> } = $props()
 {#if from.value !== undefined}
   {@render children(from.value)}
 {:else if from.loading}
-  <p role="status" class="busy">Loading …</p>
+  <Skeleton />
 {/if}

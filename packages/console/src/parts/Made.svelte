@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { RunDetail } from '@pindro/contract';
+import type { RunDetail } from '@pindro/contract/light';
 import { madeThings } from './made.js';
 
 /** Whatever a run made, one click away. */
@@ -8,5 +8,8 @@ const things = $derived(madeThings(spans));
 </script>
 
 {#if things.length > 0}
-  <p class="mt-3 border-t border-line pt-2">Made: {#each things as thing, index (index)}{index > 0 ? ', ' : ''}<a class="link" href={thing.to}>{thing.label}</a>{/each}</p>
+  <p class="mt-3 border-t border-line pt-2">
+    Made: {#each things as thing, index (index)}{index > 0 ? ', ' : ''}<a class="link" href={thing.to}>{thing.label}</a
+      >{/each}
+  </p>
 {/if}

@@ -33,16 +33,31 @@ const make = new Action(async () => {
 </script>
 
 <Window bind:open title="New flow">
-  <form onsubmit={(event) => { event.preventDefault(); void make.run(); }}>
+  <form
+    onsubmit={(event) => {
+      event.preventDefault();
+      void make.run();
+    }}
+  >
     <label class="label" for="{uid}-title">Title</label>
     <!-- svelte-ignore a11y_autofocus -->
     <input id="{uid}-title" class="field mb-1" bind:value={title} required autofocus placeholder="Reserve bunks" />
     <p class="mb-4 text-sm text-soft">Its name is <span class="chip">{name || '…'}</span></p>
-    <fieldset class="mb-4"><legend class="label">Begin with</legend>
-      <label class="flex items-start gap-2 py-1"><input type="radio" class="mt-1 accent-[var(--spruce)]" bind:group={starter} value="" /><span>nothing</span></label>
-      {#each STARTERS as one (one.name)}<label class="flex items-start gap-2 py-1"><input type="radio" class="mt-1 accent-[var(--spruce)]" bind:group={starter} value={one.name} /><span>{one.title} <span class="block text-sm text-soft">{one.about}</span></span></label>{/each}
+    <fieldset class="mb-4">
+      <legend class="label">Begin with</legend>
+      <label class="flex items-start gap-2 py-1"
+        ><input type="radio" class="mt-1 accent-[var(--spruce)]" bind:group={starter} value="" /><span>nothing</span
+        ></label
+      >
+      {#each STARTERS as one (one.name)}<label class="flex items-start gap-2 py-1"
+          ><input type="radio" class="mt-1 accent-[var(--spruce)]" bind:group={starter} value={one.name} /><span
+            >{one.title} <span class="block text-sm text-soft">{one.about}</span></span
+          ></label
+        >{/each}
     </fieldset>
     {#if make.problem}<div class="mb-4"><Problem problem={make.problem} /></div>{/if}
-    <button class="button button-main" disabled={make.busy || name === ''}>{make.busy ? 'Making it …' : 'Make it'}</button>
+    <button class="button button-main" disabled={make.busy || name === ''}
+      >{make.busy ? 'Making it …' : 'Make it'}</button
+    >
   </form>
 </Window>

@@ -1,17 +1,23 @@
 <script lang="ts">
 import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
-import type { ProblemDetails } from '@pindro/contract';
+import type { ProblemDetails } from '@pindro/contract/light';
 
 let { problem }: { problem: ProblemDetails } = $props();
 </script>
 
 <div role="alert" class="rounded-lg border border-rowan/40 bg-rowan-wash p-4">
-  <p class="flex items-start gap-2 font-semibold text-rowan"><TriangleAlert size={18} class="mt-0.5 shrink-0" aria-hidden="true" />{problem.title}</p>
+  <p class="flex items-start gap-2 font-semibold text-rowan">
+    <TriangleAlert size={18} class="mt-0.5 shrink-0" aria-hidden="true" />{problem.title}
+  </p>
   {#if problem.hint}<p class="mt-1 pl-6.5">{problem.hint}</p>{/if}
   {#if problem.mistakes?.length}
     <ul class="mt-2 list-disc pl-12">
       {#each problem.mistakes as mistake (mistake)}
-        <li>{mistake.message}{mistake.line ? ` (line ${mistake.line}, column ${mistake.column})` : ''}{mistake.hint ? ` ${mistake.hint}` : ''}</li>
+        <li>
+          {mistake.message}{mistake.line ? ` (line ${mistake.line}, column ${mistake.column})` : ''}{mistake.hint
+            ? ` ${mistake.hint}`
+            : ''}
+        </li>
       {/each}
     </ul>
   {/if}

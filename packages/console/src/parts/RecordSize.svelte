@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { RecordOverview } from '@pindro/contract';
+import type { RecordOverview } from '@pindro/contract/light';
 import { humanSize } from '@pindro/core/browser';
 
 /** How much of the record of runs there is, and what is next to go. */

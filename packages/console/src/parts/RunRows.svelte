@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { RunSummary } from '@pindro/contract';
+import type { RunSummary } from '@pindro/contract/light';
 import { brief, moment, took } from '../state/format.js';
 import Rows from './Rows.svelte';
 import State from './State.svelte';
@@ -17,7 +17,11 @@ const FROM: Record<string, string> = {
 
 <Rows label="Runs" headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']} items={runs}>
   {#snippet row(run)}
-    <td class="whitespace-nowrap"><a class="link" href="/runs/{run.id}">{run.flow}</a>{#if run.stage === 'draft'}{' '}<span class="text-sm text-soft">draft</span>{/if}</td>
+    <td class="whitespace-nowrap"
+      ><a class="link" href="/runs/{run.id}">{run.flow}</a>{#if run.stage === 'draft'}{' '}<span
+          class="text-sm text-soft">draft</span
+        >{/if}</td
+    >
     <td><State state={run.state} /></td>
     <td class="whitespace-nowrap text-soft">{moment(run.startedAt)}</td>
     <td class="whitespace-nowrap tabular-nums">{took(run.startedAt, run.endedAt)}</td>

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { StepCard } from '@pindro/contract';
+import type { StepCard } from '@pindro/contract/light';
 import { brief } from '../state/format.js';
 
 /** What a step does, in words, with the values that fill it set off. */
@@ -36,4 +36,7 @@ function show(value: unknown): string {
 const bare = (text: string) => /^\s*\$\{([^{}]*)\}\s*$/.exec(text)?.[1]?.trim() ?? text;
 </script>
 
-{#each parts as part, index (index)}{#if typeof part === 'string'}{part}{:else}<span class="chip" title={brief(part.value, 400)}>{brief(show(part.value), 110)}</span>{/if}{/each}
+{#each parts as part, index (index)}{#if typeof part === 'string'}{part}{:else}<span
+      class="chip"
+      title={brief(part.value, 400)}>{brief(show(part.value), 110)}</span
+    >{/if}{/each}

@@ -1,66 +1,84 @@
 <script lang="ts">
-import Database from '@lucide/svelte/icons/database';
-import KeyRound from '@lucide/svelte/icons/key-round';
-import LayoutDashboard from '@lucide/svelte/icons/layout-dashboard';
-import Mail from '@lucide/svelte/icons/mail';
-import MessageSquare from '@lucide/svelte/icons/message-square';
-import Plug from '@lucide/svelte/icons/plug';
-import Radio from '@lucide/svelte/icons/radio';
-import Route from '@lucide/svelte/icons/route';
-import Sparkles from '@lucide/svelte/icons/sparkles';
-import UserCheck from '@lucide/svelte/icons/user-check';
-import Users from '@lucide/svelte/icons/users';
-import Waypoints from '@lucide/svelte/icons/waypoints';
+import PanelLeft from '@lucide/svelte/icons/panel-left';
+import Search from '@lucide/svelte/icons/search';
 import type { Snippet } from 'svelte';
 import { live } from '../state/live.svelte.js';
+import { preferences } from '../state/preferences.svelte.js';
 import { router } from '../state/router.svelte.js';
+import { shortcuts } from '../state/shortcuts.svelte.js';
+import KeysWindow from './KeysWindow.svelte';
+import NavLink from './NavLink.svelte';
+import Notices from './Notices.svelte';
+import { PLACES } from './places.js';
+import RemovalWindow from './RemovalWindow.svelte';
+import SearchWindow from './SearchWindow.svelte';
+import SignInAgain from './SignInAgain.svelte';
 
 let { children }: { children: Snippet } = $props();
+let searching = $state(false);
+let keys = $state(false);
+/** A page that fills the window, such as the editor, has the navigation as icons. */
+const folded = $derived(preferences.navFolded || router.filled);
 
-const places = [
-  { to: '/', label: 'Overview', icon: LayoutDashboard },
-  { to: '/flows', label: 'Flows', icon: Waypoints },
-  { to: '/chat', label: 'Chat', icon: MessageSquare },
-  { to: '/runs', label: 'Runs', icon: Route },
-  { to: '/approvals', label: 'Approvals', icon: UserCheck },
-  { to: '/endpoints', label: 'Endpoints', icon: Radio },
-  { to: '/servers', label: 'Tool servers', icon: Plug },
-  { to: '/models', label: 'Models', icon: Sparkles },
-  { to: '/credentials', label: 'Credentials', icon: KeyRound },
-  { to: '/tables', label: 'Tables', icon: Database },
-  { to: '/mailbox', label: 'Mailbox', icon: Mail },
-  { to: '/people', label: 'People', icon: Users },
-];
-const isHere = (to: string) =>
-  to === '/' ? router.path === '/' : router.path === to || router.path.startsWith(`${to}/`);
+$effect(() =>
+  shortcuts.use('Everywhere', [
+    { key: 'ctrl+k', does: 'search everything', run: () => (searching = true) },
+    { key: '/', does: 'search everything', run: () => (searching = true) },
+    { key: '[', does: 'fold the navigation', run: () => preferences.set({ navFolded: !preferences.navFolded }) },
+    { key: '?', does: 'show the keys', run: () => (keys = true) },
+    { key: 'escape', does: 'close what is open' },
+  ]),
+);
 </script>
 
-<a href="#main" class="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:m-2 focus:rounded focus:bg-card focus:p-2">Skip to the page</a>
-<div class="min-h-screen lg:grid lg:grid-cols-[13rem_1fr]">
-  <header class="border-b border-line px-3 py-3 lg:sticky lg:top-0 lg:h-screen lg:border-r lg:border-b-0 lg:py-6">
-    <a href="/" class="mb-2 flex items-center gap-2 px-2 text-lg font-bold tracking-tight lg:mb-6">
-      <svg viewBox="0 0 32 32" class="size-6 text-spruce" aria-hidden="true"><path d="M3 27 13 8l5 10 3-5 8 14Z" fill="currentColor" /></svg>
-      Pindro
-    </a>
-    <nav aria-label="Pages">
+<a href="#main" class="skip-link">Skip to the page</a>
+<div class="shell" class:shell-folded={folded} class:shell-filled={router.filled}>
+  <header class="shell-nav">
+    <div class="shell-head">
+      <a href="/" class="shell-name" aria-label="Pindro">
+        <svg viewBox="0 0 32 32" class="size-6 shrink-0 text-spruce" aria-hidden="true">
+          <path d="M3 27 13 8l5 10 3-5 8 14Z" fill="currentColor" />
+        </svg>
+        <span class="shell-word">Pindro</span>
+      </a>
+    </div>
+    <button type="button" class="shell-search" onclick={() => (searching = true)} aria-label="Search everything">
+      <Search size={17} class="shrink-0" aria-hidden="true" />
+      <span class="shell-word grow text-left">Search</span>
+      <kbd class="key shell-word">Ctrl K</kbd>
+    </button>
+    <nav aria-label="Pages" class="min-w-0 lg:grow">
       <ul class="flex gap-0.5 overflow-x-auto lg:flex-col">
-        {#each places as { to, label, icon: Icon } (to)}
-          <li>
-            <a href={to} aria-current={isHere(to) ? 'page' : undefined} class="flex items-center gap-2.5 rounded-md px-2 py-1.5 whitespace-nowrap {isHere(to) ? 'bg-spruce-wash font-semibold text-spruce' : 'text-soft hover:bg-sunk hover:text-ink'}">
-              <Icon size={17} aria-hidden="true" />
-              {label}
-            </a>
-          </li>
+        {#each PLACES as place (place.to)}
+          <li><NavLink {...place} {folded} /></li>
         {/each}
       </ul>
     </nav>
-  </header>
-  <div class="min-w-0">
-    {#if !live.connected}
-      <p role="status" class="bg-ochre-wash px-6 py-1.5 text-sm text-ochre">Connecting to the service …</p>
+    {#if !router.filled}
+      <button
+        type="button"
+        class="shell-fold"
+        aria-pressed={folded}
+        title="Fold the navigation ([)"
+        onclick={() => preferences.set({ navFolded: !folded })}
+      >
+        <PanelLeft size={17} aria-hidden="true" />
+        <span class="shell-word">Fold</span>
+        <span class="sr-only">the navigation</span>
+      </button>
     {/if}
-    <main id="main" class="mx-auto max-w-6xl px-4 py-6 lg:px-8 lg:py-8">
+  </header>
+  <div class="shell-page">
+    {#if !live.connected && !live.signedOut}
+      <p role="status" class="shell-lost">Connecting to the service … What you type is kept on this page meanwhile.</p>
+    {/if}
+    {#if live.signedOut}<SignInAgain />{/if}
+    <main id="main" class={router.filled ? 'main-filled' : 'main'} tabindex="-1">
       {@render children()}
     </main>
   </div>
 </div>
+<Notices />
+<RemovalWindow />
+{#if searching}<SearchWindow bind:open={searching} onKeys={() => (keys = true)} />{/if}
+{#if keys}<KeysWindow bind:open={keys} />{/if}

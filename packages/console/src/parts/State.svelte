@@ -16,4 +16,7 @@ const looks: Record<string, string> = {
 };
 </script>
 
-<span class="inline-block rounded-full px-2.5 py-0.5 text-sm font-medium whitespace-nowrap {looks[state] ?? 'bg-sunk text-soft'}">{label}</span>
+<span
+  class="inline-block rounded-full px-2.5 py-0.5 text-sm font-medium whitespace-nowrap {looks[state] ??
+    'bg-sunk text-soft'}">{label}</span
+>

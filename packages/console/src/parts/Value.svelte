@@ -33,6 +33,10 @@ const say = (inner: unknown) =>
   <details class="mt-1.5 text-sm">
     <summary class="cursor-pointer text-soft">JSON</summary>
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <pre class="mt-1 max-h-72 overflow-auto rounded-md bg-sunk p-2 font-mono text-[0.8rem]" tabindex="0" role="region" aria-label="JSON of {name}">{JSON.stringify(value, null, 2)}</pre>
+    <pre
+      class="mt-1 max-h-72 overflow-auto rounded-md bg-sunk p-2 font-mono text-[0.8rem]"
+      tabindex="0"
+      role="region"
+      aria-label="JSON of {name}">{JSON.stringify(value, null, 2)}</pre>
   </details>
 {/if}

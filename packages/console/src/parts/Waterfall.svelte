@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { RunDetail } from '@pindro/contract';
+import type { RunDetail } from '@pindro/contract/light';
 import { attribute, humanDuration } from '@pindro/core/browser';
 import Value from './Value.svelte';
 
@@ -57,13 +57,22 @@ const length = (span: Span) => (span.end ?? span.start) - span.start;
 <ol class="overflow-hidden rounded-lg border border-line bg-card" aria-label="Spans of the run">
   {#each rows as { span, depth } (span.spanId)}
     <li class="border-b border-line last:border-0">
-      <button type="button" class="grid w-full grid-cols-[minmax(0,20rem)_1fr_5rem] items-center gap-3 px-3 py-1.5 text-left hover:bg-sunk max-sm:grid-cols-[1fr_5rem]" aria-expanded={chosen === span.spanId} onclick={() => (chosen = chosen === span.spanId ? null : span.spanId)}>
+      <button
+        type="button"
+        class="grid w-full grid-cols-[minmax(0,20rem)_1fr_5rem] items-center gap-3 px-3 py-1.5 text-left hover:bg-sunk max-sm:grid-cols-[1fr_5rem]"
+        aria-expanded={chosen === span.spanId}
+        onclick={() => (chosen = chosen === span.spanId ? null : span.spanId)}
+      >
         <span class="truncate" style="padding-left: {depth * 1.1}rem">
           <span class="text-sm text-soft">{WORK[span.work]}</span>
-          <span class={span.status === 'error' ? 'font-semibold text-rowan' : 'font-medium'}>{label(span)}</span>{#if span.status === 'error'}<span class="text-rowan">, failed</span>{/if}
+          <span class={span.status === 'error' ? 'font-semibold text-rowan' : 'font-medium'}>{label(span)}</span
+          >{#if span.status === 'error'}<span class="text-rowan">, failed</span>{/if}
         </span>
         <span class="relative h-3 rounded bg-sunk max-sm:hidden" aria-hidden="true">
-          <span class="absolute inset-y-0 rounded {span.status === 'error' ? 'bg-rowan' : BARS[span.work]}" style="left: {((span.start - begin) / whole) * 100}%; width: max(3px, {(length(span) / whole) * 100}%)"></span>
+          <span
+            class="absolute inset-y-0 rounded {span.status === 'error' ? 'bg-rowan' : BARS[span.work]}"
+            style="left: {((span.start - begin) / whole) * 100}%; width: max(3px, {(length(span) / whole) * 100}%)"
+          ></span>
         </span>
         <span class="text-right text-sm text-soft tabular-nums">{humanDuration(length(span))}</span>
       </button>
@@ -75,9 +84,17 @@ const length = (span: Span) => (span.end ?? span.start) - span.start;
               <p>{span.error.hint}</p>
             </div>
           {/if}
-          {#if span.input !== undefined}<div class="min-w-0"><h3 class="mb-1 text-sm font-semibold text-soft">What went in</h3><Value value={span.input} name="what went in" /></div>{/if}
-          {#if span.output !== undefined}<div class="min-w-0"><h3 class="mb-1 text-sm font-semibold text-soft">What came out</h3><Value value={span.output} name="what came out" /></div>{/if}
-          <details class="text-sm lg:col-span-2"><summary class="cursor-pointer text-soft">Attributes</summary><Value value={span.attributes} json={false} /></details>
+          {#if span.input !== undefined}<div class="min-w-0">
+              <h3 class="mb-1 text-sm font-semibold text-soft">What went in</h3>
+              <Value value={span.input} name="what went in" />
+            </div>{/if}
+          {#if span.output !== undefined}<div class="min-w-0">
+              <h3 class="mb-1 text-sm font-semibold text-soft">What came out</h3>
+              <Value value={span.output} name="what came out" />
+            </div>{/if}
+          <details class="text-sm lg:col-span-2">
+            <summary class="cursor-pointer text-soft">Attributes</summary><Value value={span.attributes} json={false} />
+          </details>
         </div>
       {/if}
     </li>

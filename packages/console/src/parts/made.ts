@@ -1,4 +1,4 @@
-import type { RunDetail } from '@pindro/contract';
+import type { RunDetail } from '@pindro/contract/light';
 import { attribute, isObject } from '@pindro/core/browser';
 
 export interface MadeThing {

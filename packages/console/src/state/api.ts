@@ -1,7 +1,8 @@
-import { createClient, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract';
+import addresses from 'virtual:pindro-addresses';
+import { clientOf, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract/light';
 
 /** The API at the page's own address, with the session's cookie. */
-export const api = createClient({ url: '' });
+export const api = clientOf(addresses, { url: '' });
 
 /** Whatever went wrong, as something to show. */
 export function problemOf(error: unknown): ProblemDetails {

@@ -1,4 +1,4 @@
-import type { Outcome, ProblemDetails, RunDetail, RunSummary } from '@pindro/contract';
+import type { Outcome, ProblemDetails, RunDetail, RunSummary } from '@pindro/contract/light';
 import { attribute, type LiveEvent } from '@pindro/core/browser';
 import { type MadeThing, madeThings } from '../parts/made.js';
 import { api, problemOf } from './api.js';

@@ -1,4 +1,4 @@
-import type { ProblemDetails } from '@pindro/contract';
+import type { ProblemDetails } from '@pindro/contract/light';
 import { problemOf } from './api.js';
 import { live } from './live.svelte.js';
 

@@ -2,6 +2,8 @@
 class Router {
   path = $state(location.pathname);
   query = $state(new URLSearchParams(location.search));
+  /** Whether the page fills the window and scrolls inside, as the editor does. */
+  filled = $state(false);
 
   constructor() {
     addEventListener('popstate', () => this.#read());
@@ -26,6 +28,14 @@ class Router {
     history.pushState(null, '', to);
     this.#read();
     scrollTo(0, 0);
+  }
+
+  /** Has the page fill the window, for as long as the effect lives in which it is called. */
+  fill(): () => void {
+    this.filled = true;
+    return () => {
+      this.filled = false;
+    };
   }
 
   /** Changes the query in place, for filters. */

@@ -17,15 +17,44 @@ const decline = new Action(() => api.declineProposal({ id, body: { note } }));
 <Loaded from={proposal}>
   {#snippet children(now)}
     {#if now.mistakes.length > 0}
-      <div class="mb-4 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan" role="note"><strong>It fits the workspace no more as it is.</strong><ul class="mt-1 list-disc pl-5">{#each now.mistakes as mistake, index (index)}<li>{mistake.message} <span class="font-mono text-sm">{mistake.at}</span></li>{/each}</ul></div>
+      <div class="mb-4 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan" role="note">
+        <strong>It fits the workspace no more as it is.</strong>
+        <ul class="mt-1 list-disc pl-5">
+          {#each now.mistakes as mistake, index (index)}<li>
+              {mistake.message} <span class="font-mono text-sm">{mistake.at}</span>
+            </li>{/each}
+        </ul>
+      </div>
     {/if}
-    {#if now.state === 'taken'}<p class="mb-3">It was taken into the draft. <a class="link" href="/flows/{now.flow}">Open the flow</a> to publish it.</p>{/if}
+    {#if now.state === 'taken'}<p class="mb-3">
+        It was taken into the draft. <a class="link" href="/flows/{now.flow}">Open the flow</a> to publish it.
+      </p>{/if}
     <Differences now={now.comparison} />
     {#if now.state === 'open'}
-      <form class="mt-4 space-y-3" onsubmit={(event) => { event.preventDefault(); void take.run(now.version); }}>
-        <div><label class="label" for="{uid}-note">A word to whoever proposed it (if you like)</label><textarea id="{uid}-note" class="field" rows="2" maxlength="2000" bind:value={note}></textarea></div>
+      <form
+        class="mt-4 space-y-3"
+        onsubmit={(event) => {
+          event.preventDefault();
+          void take.run(now.version);
+        }}
+      >
+        <div>
+          <label class="label" for="{uid}-note">A word to whoever proposed it (if you like)</label><textarea
+            id="{uid}-note"
+            class="field"
+            rows="2"
+            maxlength="2000"
+            bind:value={note}></textarea>
+        </div>
         {#if take.problem || decline.problem}<Problem problem={(take.problem ?? decline.problem)!} />{/if}
-        <p class="flex flex-wrap items-center gap-2"><button class="button button-main" disabled={take.busy}>Take it into the draft</button><button type="button" class="button" disabled={decline.busy} onclick={() => void decline.run()}>Decline</button><span class="text-sm text-soft">Nothing goes live before you publish the draft.</span></p>
+        <p class="flex flex-wrap items-center gap-2">
+          <button class="button button-main" disabled={take.busy}>Take it into the draft</button><button
+            type="button"
+            class="button"
+            disabled={decline.busy}
+            onclick={() => void decline.run()}>Decline</button
+          ><span class="text-sm text-soft">Nothing goes live before you publish the draft.</span>
+        </p>
       </form>
     {/if}
   {/snippet}

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { Workshop } from '@pindro/contract';
+import type { Workshop } from '@pindro/contract/light';
 import Empty from '../parts/Empty.svelte';
 import State from '../parts/State.svelte';
 import { moment } from '../state/format.js';
@@ -15,19 +15,31 @@ const STATES = { open: 'waiting', taken: 'done', declined: 'off' };
 
 <h2 class="mb-2">Proposals</h2>
 {#if workshop.proposals.length === 0}
-  <Empty title="Nothing has been proposed yet">An assistant whose key may propose can send a flow, new or changed. You look at it here, take it into the draft or decline it, and publish it yourself.</Empty>
+  <Empty title="Nothing has been proposed yet"
+    >An assistant whose key may propose can send a flow, new or changed. You look at it here, take it into the draft or
+    decline it, and publish it yourself.</Empty
+  >
 {:else}
   <ul class="space-y-3">
     {#each workshop.proposals as one (one.id)}
       <li class="panel">
-        <button type="button" class="flex w-full flex-wrap items-baseline gap-x-3 gap-y-1 text-left" aria-expanded={shown === one.id} onclick={() => (shown = shown === one.id ? '' : one.id)}>
+        <button
+          type="button"
+          class="flex w-full flex-wrap items-baseline gap-x-3 gap-y-1 text-left"
+          aria-expanded={shown === one.id}
+          onclick={() => (shown = shown === one.id ? '' : one.id)}
+        >
           <span class="font-semibold">{one.flow}</span>{#if one.fresh}<span class="chip">new</span>{/if}
           <State state={STATES[one.state]} label={one.state} />
-          <span class="text-sm text-soft">{one.caller}{one.client ? ` through ${one.client}` : ''}, {moment(one.createdAt)}</span>
+          <span class="text-sm text-soft"
+            >{one.caller}{one.client ? ` through ${one.client}` : ''}, {moment(one.createdAt)}</span
+          >
           <span class="w-full">{one.why}</span>
         </button>
         {#if one.note}<p class="mt-2 text-soft">{one.settledBy}: “{one.note}”</p>{/if}
-        {#if shown === one.id}<div class="mt-4 border-t border-line pt-4">{#key one.state}<Proposal id={one.id} />{/key}</div>{/if}
+        {#if shown === one.id}<div class="mt-4 border-t border-line pt-4">
+            {#key one.state}<Proposal id={one.id} />{/key}
+          </div>{/if}
       </li>
     {/each}
   </ul>

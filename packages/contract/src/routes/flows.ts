@@ -194,6 +194,22 @@ export const flows = {
     query: z.object({ from: version.default('live'), to: version.default('draft') }),
     answer: b.flowComparison,
   },
+  compareDraft: {
+    method: 'POST',
+    role: 'viewer',
+    path: '/flows/:name/compare',
+    about: 'How a document differs from the draft that is kept',
+    body: z.object({ document }),
+    answer: b.flowComparison,
+  },
+  beHere: {
+    method: 'POST',
+    role: 'viewer',
+    path: '/flows/:name/here',
+    about: 'Says that somebody has the draft open, and tells who else has; said again every few seconds',
+    body: z.object({ page: z.string().min(1).max(60).describe('Tells open pages apart') }),
+    answer: z.object({ others: z.array(z.string()).describe('Who, besides the page that asks') }),
+  },
   makeLive: {
     method: 'POST',
     role: 'builder',

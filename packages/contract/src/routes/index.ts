@@ -12,6 +12,7 @@ import { removals } from './objects.js';
 import { people } from './people.js';
 import type { Route } from './route.js';
 import { runs } from './runs.js';
+import { search } from './search.js';
 import { servers } from './servers.js';
 import { status } from './status.js';
 import { tables } from './tables.js';
@@ -42,6 +43,7 @@ export const routes = {
   ...mailbox,
   ...removals,
   ...backups,
+  ...search,
 } as const satisfies Record<string, Route>;
 
 export type RouteName = keyof typeof routes;

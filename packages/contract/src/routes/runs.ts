@@ -26,6 +26,26 @@ export const runs = {
     about: 'One run with its trace and what went wrong',
     answer: r.runDetail,
   },
+  activity: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/activity',
+    about: 'How many runs began, hour by hour, and how they went; what failed most',
+    query: z.object({ hours: z.coerce.number().int().min(1).max(168).default(24) }),
+    answer: z.object({
+      hours: z.array(
+        z.object({
+          from: z.iso.datetime(),
+          done: z.number(),
+          failed: z.number().describe('Failed or interrupted'),
+          other: z.number().describe('Cancelled, or not at an end yet'),
+        }),
+      ),
+      failing: z
+        .array(z.object({ flow: z.string(), times: z.number(), run: z.string(), title: z.string().nullable() }))
+        .describe('Flows that failed, the most often first, with the latest run'),
+    }),
+  },
   runAgain: {
     method: 'POST',
     role: 'operator',

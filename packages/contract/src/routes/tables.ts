@@ -9,6 +9,9 @@ const owner = z
   .string()
   .describe('A text column that holds the caller; each caller then sees and changes only their own rows');
 const listing = page.extend({
+  skip: z.coerce.number().int().min(0).optional().describe('Leaves so many out, instead of going on from a cursor'),
+  sort: z.string().optional().describe('Column to sort by; only where no more than 200,000 rows fit'),
+  descending: z.stringbool().default(false),
   search: z.string().max(200).default('').describe('Only rows with this in one of their values'),
   oldest: z.stringbool().default(false).describe('The oldest first'),
   where: z.string().max(10_000).optional().describe('Conditions of a table step, as JSON, such as {"hut":"larch"}'),
@@ -68,6 +71,25 @@ export const tables = {
       items: z.array(jsonObject),
       columns: z.array(z.object({ name: z.string(), type: r.columnType })),
       next: z.string().nullable(),
+      count: z.number().describe('How many rows fit in all'),
+    }),
+  },
+  rowHistory: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/tables/:name/rows/:row/history',
+    about: 'Who made and changed a row, the latest first: runs with their step, and people',
+    answer: z.object({
+      items: z.array(
+        z.object({
+          at: z.iso.datetime(),
+          did: z.enum(['added', 'changed']),
+          by: z.string().describe('The person, or the caller of the run'),
+          run: z.string().nullable(),
+          step: z.string().nullable(),
+          columns: z.array(z.string()).describe('What was set'),
+        }),
+      ),
     }),
   },
   getRow: {

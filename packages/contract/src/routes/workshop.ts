@@ -2,9 +2,6 @@ import { z } from 'zod';
 import * as b from '../building-resources.js';
 import * as r from '../resources.js';
 
-/** The built-in endpoint for coding assistants: what it is called, in its address and in keys. */
-export const WORKSHOP = 'workshop';
-
 export const proposalSummary = z.object({
   id: z.string(),
   flow: z.string(),

@@ -30,9 +30,10 @@ export function compareFlows(
   after: { document: FlowDocument; text: string },
 ): FlowComparison {
   const changes: FlowChange[] = [];
+  const moved = whereSteps(before.document) !== whereSteps(after.document);
   const steps: FlowComparison['steps'] = {};
-  const old = before.document.steps;
-  const now = after.document.steps;
+  const old = unplaced(before.document.steps);
+  const now = unplaced(after.document.steps);
   for (const name of Object.keys(old)) if (!(name in now)) steps[name] = 'removed';
   for (const [name, step] of Object.entries(now)) {
     if (!Object.hasOwn(old, name)) steps[name] = 'added';
@@ -45,8 +46,16 @@ export function compareFlows(
   }
   const rest = ({ steps: _, ...document }: FlowDocument) => document as unknown as Json;
   changes.unshift(...changesIn(rest(before.document), rest(after.document), []));
+  if (moved) changes.push({ at: '/steps', change: 'changed', what: 'Cards stand elsewhere' });
   return { changes, steps, lines: compareLines(before.text, after.text) };
 }
+
+type Steps = FlowDocument['steps'];
+/** Where cards stand is nothing that a flow does, and told in one line. */
+const unplaced = (steps: Steps): Steps =>
+  Object.fromEntries(Object.entries(steps).map(([name, { place: _, ...step }]) => [name, step]));
+const whereSteps = ({ steps }: FlowDocument) =>
+  JSON.stringify(Object.entries(steps).flatMap(([name, { place }]) => (place ? [[name, place]] : [])));
 
 const stepWords = (name: string, step: StepDocument, change: ChangeKind) => `Step ${name} (${step.kind}) was ${change}`;
 

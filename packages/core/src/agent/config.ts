@@ -3,37 +3,76 @@ import { DURATION } from '../duration.js';
 import { CREDENTIAL_OWNERS } from '../ports.js';
 import { argumentRules } from '../tools/rules.js';
 
+const named = (form: 'endpoint' | 'server' | 'flow' | 'model') => z.string().meta({ form });
+
 const toolChange = z.strictObject({
-  when: z.string().optional().describe('When the model should use the tool; put in front of its own description'),
-  description: z.string().optional().describe('Replaces the description of the tool'),
-  arguments: argumentRules.optional().describe('Who supplies each argument'),
+  when: z.string().optional().meta({
+    title: 'When to use it',
+    description: 'When the model should use the tool; put in front of its own description',
+    form: 'long',
+  }),
+  description: z
+    .string()
+    .optional()
+    .meta({ title: 'What the model reads', description: 'Replaces the description of the tool', form: 'long' }),
+  arguments: argumentRules
+    .optional()
+    .meta({ title: 'Arguments', description: 'Who supplies each argument', form: 'rules' }),
 });
 
 const chosen = {
-  use: z
-    .array(z.string())
+  use: z.array(z.string()).optional().meta({
+    title: 'Which tools',
+    description: 'Names and patterns with *; a leading ! leaves one out; without it all tools',
+    form: 'tools',
+  }),
+  tools: z
+    .record(z.string(), toolChange)
     .optional()
-    .describe('Names and patterns with *; a leading ! leaves one out; without it all tools'),
-  tools: z.record(z.string(), toolChange).optional().describe('What is different for single tools'),
+    .meta({ title: 'Tool by tool', description: 'What is different for single tools', form: 'by-tool' }),
 };
 
 /** One row of an agent's toolbox. */
 export const toolboxEntry = z.union([
-  z.strictObject({ endpoint: z.string().describe('One of our own endpoints, called in process'), ...chosen }),
-  z.strictObject({
-    server: z.string().describe('An attached tool server'),
-    credential: z
-      .enum(CREDENTIAL_OWNERS)
-      .optional()
-      .describe("Whose credential goes along; the server's own if left out"),
-    ...chosen,
-  }),
-  z.strictObject({
-    flow: z.string().describe('A flow as a tool'),
-    name: z.string().optional(),
-    description: z.string().optional(),
-    arguments: argumentRules.optional(),
-  }),
+  z
+    .strictObject({
+      endpoint: named('endpoint').meta({
+        title: 'Endpoint',
+        description: 'One of our own endpoints, called in process',
+      }),
+      ...chosen,
+    })
+    .meta({ title: 'the tools of an endpoint' }),
+  z
+    .strictObject({
+      server: named('server').meta({ title: 'Tool server', description: 'An attached tool server' }),
+      credential: z
+        .enum(CREDENTIAL_OWNERS)
+        .optional()
+        .meta({
+          title: 'Whose credential',
+          description: "Whose credential goes along; the server's own if left out",
+          words: { workspace: "the server's own", caller: "the caller's" },
+        }),
+      ...chosen,
+    })
+    .meta({ title: 'the tools of a tool server' }),
+  z
+    .strictObject({
+      flow: named('flow').meta({ title: 'Flow', description: 'A flow as a tool' }),
+      name: z
+        .string()
+        .optional()
+        .meta({ title: 'Name', description: "What the model calls it; the flow's name if left out" }),
+      description: z
+        .string()
+        .optional()
+        .meta({ title: 'What the model reads', description: 'Replaces the description of the flow', form: 'long' }),
+      arguments: argumentRules
+        .optional()
+        .meta({ title: 'Arguments', description: 'Who supplies each argument', form: 'rules' }),
+    })
+    .meta({ title: 'a flow' }),
 ]);
 export type ToolboxEntry = z.infer<typeof toolboxEntry>;
 
@@ -41,27 +80,57 @@ export const memoryConfig = z.strictObject({
   key: z
     .array(z.union([z.string(), z.number()]))
     .min(1)
-    .describe('What tells one conversation from another'),
-  turns: z.number().int().min(1).max(200).default(12).describe('How many exchanges are kept'),
-  shared: z.boolean().default(false).describe('Whether flows and callers with the same key share the memory'),
+    .meta({
+      title: 'Key',
+      description: 'What tells one conversation from another',
+      examples: ['${ session.id }'],
+    }),
+  turns: z
+    .number()
+    .int()
+    .min(1)
+    .max(200)
+    .default(12)
+    .meta({ title: 'Kept', description: 'How many exchanges are kept', unit: 'exchanges' }),
+  shared: z.boolean().default(false).meta({
+    title: 'Shared',
+    description: 'Whether flows and callers with the same key share the memory',
+  }),
 });
 
 export const agentConfig = z.strictObject({
-  model: z.string().describe('A model connection'),
-  instructions: z.string().default('').describe('What the agent is to do and how'),
-  message: z.string().min(1).describe('What it is asked now'),
-  memory: memoryConfig.optional().describe('What it keeps between turns of one conversation'),
-  toolbox: z.array(toolboxEntry).default([]).describe('The tools it may use'),
+  model: named('model').meta({ title: 'Model', description: 'A model connection' }),
+  instructions: z
+    .string()
+    .default('')
+    .meta({ title: 'Instructions', description: 'What the agent is to do and how', form: 'long' }),
+  message: z.string().min(1).meta({ title: 'Message', description: 'What it is asked now', form: 'long' }),
+  memory: memoryConfig
+    .optional()
+    .meta({ title: 'Memory', description: 'What it keeps between turns of one conversation' }),
+  toolbox: z.array(toolboxEntry).default([]).meta({ title: 'Toolbox', description: 'The tools it may use' }),
   limits: z
     .strictObject({
-      rounds: z.number().int().min(1).max(100).default(8).describe('How often it may ask the model'),
+      rounds: z
+        .number()
+        .int()
+        .min(1)
+        .max(100)
+        .default(8)
+        .meta({ title: 'Rounds', description: 'How often it may ask the model' }),
       time: z
         .string()
         .regex(DURATION, 'must be a duration such as 90s')
         .default('90s')
-        .describe('How long it may take in all'),
-      tokens: z.number().int().min(1).default(20_000).describe('How many tokens it may use in all'),
+        .meta({ title: 'Time', description: 'How long it may take in all', form: 'duration' }),
+      tokens: z
+        .number()
+        .int()
+        .min(1)
+        .default(20_000)
+        .meta({ title: 'Tokens', description: 'How many tokens it may use in all' }),
     })
-    .prefault({}),
+    .prefault({})
+    .meta({ title: 'Limits', description: 'Where it is stopped' }),
 });
 export type AgentConfig = z.infer<typeof agentConfig>;

@@ -126,6 +126,25 @@ export function disconnect(document: FlowDocument, place: Place, link: Link, to:
   return changeStep(document, place, to, { after: after.length > 0 ? after : undefined });
 }
 
+/** Follows a branch by its new name, wherever a step comes after it. */
+export function renameBranch(
+  document: FlowDocument,
+  place: Place,
+  step: string,
+  branch: string,
+  wanted: string,
+): FlowDocument {
+  const old = linkText({ from: step, branch });
+  const fresh = linkText({ from: step, branch: wanted });
+  return Object.entries(stepsAt(document, place)).reduce(
+    (now, [name, { after }]) =>
+      after?.includes(old)
+        ? changeStep(now, place, name, { after: after.map((link) => (link === old ? fresh : link)) })
+        : now,
+    document,
+  );
+}
+
 /** Gives a step another name; links and expressions follow. */
 export function renameStep(document: FlowDocument, place: Place, name: string, wanted: string): FlowDocument {
   const steps = Object.fromEntries(

@@ -13,6 +13,8 @@ export interface CardOutline {
   title: string;
   note: string;
   off: boolean;
+  /** The heading of the stretch it belongs to, if any. */
+  under: string;
   sentence: Sentence;
   /** Ways that lead out of it besides the plain one. */
   branches: string[];
@@ -35,6 +37,7 @@ export function outlineOf(name: string, step: StepDocument): CardOutline {
     title: step.title ?? name.replaceAll('_', ' '),
     note: step.note ?? '',
     off: step.off ?? false,
+    under: step.under ?? '',
     sentence: (kind?.sentence(given) ?? []).filter((part) => part !== ''),
     branches,
     output: kind?.output(given) ?? {},

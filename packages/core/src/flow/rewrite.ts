@@ -74,8 +74,10 @@ const sameNode = (a: unknown, b: unknown) => plain(a) === plain(b);
 
 /** A document as YAML, in the order in which it is best read. */
 export function writeText(value: JsonObject): string {
-  return stringify(value, { lineWidth: 0 });
+  return stringify(value, { lineWidth: 0 }).replaceAll(PLACE, '$1[$2, $3]');
 }
+/** Where a card stands is one thing, and takes one line. */
+const PLACE = /^( +place:)\n +- (-?\d+)\n +- (-?\d+)$/gm;
 
 const keyOf = (pair: Pair) => String(isScalar(pair.key) ? pair.key.value : pair.key);
 
@@ -87,7 +89,7 @@ function mergeMap(map: YAMLMap, value: JsonObject, document: Document): void {
   const order = Object.keys(value);
   const items = order.map((key) => {
     const pair = old.get(key);
-    if (!pair) return document.createPair(key, value[key]) as Pair;
+    if (!pair) return document.createPair(key, value[key], { flow: key === 'place' }) as Pair;
     pair.value = merge(pair.value, value[key]!, document);
     return pair;
   });

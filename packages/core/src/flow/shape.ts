@@ -59,7 +59,7 @@ function fromIssue(
   if (issue.code === 'invalid_union') return fromUnion(issue, value, prefix, awaiting, at);
   const name = `"${String(parts.at(-1) ?? 'the document')}"`;
   if (issue.code === 'invalid_type') {
-    if (here === undefined) return [{ at, message: `${name} is missing` }];
+    if (here === undefined) return [{ at, message: `${name} is missing`, missing: true }];
     return [{ at, message: `${name} must be ${wanted(issue.expected)}, not ${show(here)}` }];
   }
   if (issue.code === 'invalid_value') {
@@ -69,6 +69,7 @@ function fromIssue(
         {
           at,
           message: `${name} is missing`,
+          missing: true,
           hint: `It must be ${issue.values.length > 1 ? 'one of ' : ''}${allowed}.`,
         },
       ];
@@ -88,11 +89,13 @@ function fromIssue(
     return [
       {
         at,
+        ...((here === '' || (Array.isArray(here) && here.length === 0)) && { missing: true as const }),
         message: `${name} must be ${bound}${issue.origin === 'string' ? ' characters long' : issue.origin === 'array' ? ' long' : ''}`,
       },
     ];
   }
-  return [{ at, message: `${name} ${issue.message}` }];
+  // What may stand there is worded by the schema; that nothing does is told by the value.
+  return [{ at, message: `${name} ${issue.message}`, ...(here === undefined && { missing: true as const }) }];
 }
 
 /** Of the alternatives of a union, the one that fits best speaks. */
@@ -104,7 +107,7 @@ function fromUnion(
   at: string,
 ): Mistake[] {
   const base = valueAt(value, issue.path);
-  if (base === undefined) return [{ at, message: `"${at.split('/').at(-1)}" is missing` }];
+  if (base === undefined) return [{ at, message: `"${at.split('/').at(-1)}" is missing`, missing: true }];
   const ways = issue.errors.map((issues) =>
     issues.flatMap((inner) => fromIssue(inner, base, [...prefix, ...issue.path], awaiting)),
   );

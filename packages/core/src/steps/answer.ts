@@ -4,7 +4,7 @@ import { json } from './document.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
-  result: json.describe('What the caller gets, now'),
+  result: json.meta({ title: 'Answer', description: 'What the caller gets, now' }),
 });
 
 export const answer = defineKind<z.infer<typeof config>>({

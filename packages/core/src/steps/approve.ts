@@ -6,10 +6,19 @@ import { duration, json } from './document.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
-  title: z.string().min(1).describe('What is to be decided, in a line'),
-  message: z.string().default('').describe('What the person should know'),
-  facts: z.record(z.string(), json).default({}).describe('Values to decide by, shown as a table'),
-  expires: duration.default('7d').describe('After how long nobody is asked any more'),
+  title: z
+    .string()
+    .min(1)
+    .meta({ title: 'What is to be decided', description: 'In a line', examples: ['Send 300 kg up to larch?'] }),
+  message: z
+    .string()
+    .default('')
+    .meta({ title: 'What the person should know', description: 'In a few sentences', form: 'long' }),
+  facts: z
+    .record(z.string(), json)
+    .default({})
+    .meta({ title: 'Facts', description: 'Values to decide by, shown as a table' }),
+  expires: duration.default('7d').meta({ title: 'Asked for', description: 'After how long nobody is asked any more' }),
 });
 
 export const approve = defineKind<z.infer<typeof config>>({

@@ -19,7 +19,11 @@ const config = z.strictObject({
       (branches) => !('error' in branches || 'otherwise' in branches),
       'may not name a branch "error" or "otherwise"; they are there already',
     )
-    .describe('Branches and their conditions, tried in order; none true: "otherwise"'),
+    .meta({
+      title: 'Ways',
+      description: 'Branches and their conditions, tried in order; none true: "otherwise"',
+      form: 'branches',
+    }),
 });
 
 export const choose = defineKind<z.infer<typeof config>>({

@@ -6,14 +6,26 @@ export const STEP_NAME = /^[a-z][a-z0-9_]*$/;
 export const STEP_NAME_RULE = 'must be lower-case letters, digits and _, beginning with a letter';
 export const RESERVED_NAMES = ['error', 'otherwise'];
 
-export const duration = z.string().regex(DURATION, 'must be a duration such as 10s');
+/** A number and its unit. The console's forms go by `form` where the schema alone does not say how a field is filled in. */
+export const duration = z.string().regex(DURATION, 'must be a duration such as 10s').meta({ form: 'duration' });
+/** The name of something of the workspace. */
+export const named = (form: 'flow' | 'table' | 'server' | 'model' | 'credential' | 'endpoint') =>
+  z.string().meta({ form });
 export const json = anyJson;
 
 /** What every step takes, whatever its kind. */
 export const stepSchema = z.strictObject({
   kind: z.string().describe('What kind of step it is'),
-  title: z.string().optional().describe('What people read on the card'),
-  note: z.string().optional().describe('A word for whoever reads the flow later'),
+  title: z.string().optional().meta({ title: 'Title on the card', description: 'What people read on the card' }),
+  note: z
+    .string()
+    .optional()
+    .meta({ title: 'Remark', description: 'A word for whoever reads the flow later', form: 'long' }),
+  under: z.string().min(1).max(80).optional().describe('The heading of the stretch of the trail that it belongs to'),
+  place: z
+    .tuple([z.number().int().min(-1e6).max(1e6), z.number().int().min(-1e6).max(1e6)])
+    .optional()
+    .describe('Where its card stands, across and down; arranged by itself if left out'),
   after: z.array(z.string()).optional().describe('Steps it comes after; STEP.BRANCH follows one branch'),
   join: z.enum(['all', 'any']).optional().describe('Whether it waits for all it comes after, or for any'),
   off: z.boolean().optional().describe('Left out when the flow runs; what comes after it goes on'),
@@ -21,7 +33,7 @@ export const stepSchema = z.strictObject({
     .enum(['stop', 'continue', 'branch'])
     .optional()
     .describe('What a failure does: stop the run, go on, or follow the branch "error"'),
-  timeout: duration.optional().describe('Per attempt'),
+  timeout: duration.optional().meta({ title: 'Longest time', description: 'Per attempt' }),
   retry: z
     .strictObject({
       times: z.number().int().min(1).max(20).describe('How many more attempts'),

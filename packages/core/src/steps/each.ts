@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { asPindroError, PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
-import { json, type StepDocument, stepsSchema } from './document.js';
+import { json, named, type StepDocument, stepsSchema } from './document.js';
 import { defineKind } from './kind.js';
 
 /** So many failures are listed one by one; all are counted. */
@@ -9,16 +9,31 @@ const FAILURES_LISTED = 1000;
 
 const config = z
   .strictObject({
-    list: z.array(json).describe('The items'),
-    steps: stepsSchema.optional().describe('What is done with each; they see "item" and "index"'),
-    flow: z.string().optional().describe('Or: a flow that is called with each'),
-    input: z.record(z.string(), json).optional().describe('What that flow is given'),
-    result: json.optional().describe('What is kept of each item'),
-    at_once: z.number().int().min(1).max(50).default(1).describe('How many items at the same time'),
+    list: z.array(json).meta({ title: 'Items', description: 'The list that is gone through', form: 'list-value' }),
+    steps: stepsSchema
+      .optional()
+      .meta({ title: 'Steps', description: 'What is done with each; they see "item" and "index"', form: 'steps' }),
+    flow: named('flow').optional().meta({ title: 'Flow', description: 'Or: a flow that is called with each' }),
+    input: z
+      .record(z.string(), json)
+      .optional()
+      .meta({ title: 'Its input', description: 'What that flow is given', form: 'input' }),
+    result: json.optional().meta({ title: 'Result', description: 'What is kept of each item' }),
+    at_once: z
+      .number()
+      .int()
+      .min(1)
+      .max(50)
+      .default(1)
+      .meta({ title: 'At once', description: 'How many items at the same time' }),
     on_failure: z
       .enum(['stop', 'collect'])
       .default('stop')
-      .describe('Whether a failed item ends the step, or is collected'),
+      .meta({
+        title: 'When one fails',
+        description: 'Whether a failed item ends the step, or is collected',
+        words: { stop: 'the step fails', collect: 'it is noted, and the rest goes on' },
+      }),
   })
   .refine((given) => (given.steps === undefined) !== (given.flow === undefined), 'takes either "steps" or "flow"');
 

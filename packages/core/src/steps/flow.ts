@@ -1,12 +1,18 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
-import { json } from './document.js';
+import { json, named } from './document.js';
 import { defineKind, fixedName } from './kind.js';
 
 const config = z.strictObject({
-  flow: z.string().describe('Which flow'),
-  input: z.record(z.string(), json).default({}).describe('What it is given'),
-  wait: z.boolean().default(true).describe('Whether to wait for its answer, or to start it and go on'),
+  flow: named('flow').meta({ title: 'Flow', description: 'Which flow is run' }),
+  input: z
+    .record(z.string(), json)
+    .default({})
+    .meta({ title: 'Its input', description: 'What it is given', form: 'input' }),
+  wait: z
+    .boolean()
+    .default(true)
+    .meta({ title: 'Wait for its answer', description: 'Whether to wait, or to start it and go on' }),
 });
 
 export const flow = defineKind<z.infer<typeof config>>({

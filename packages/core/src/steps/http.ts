@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { type ErrorCode, PindroError } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
 import { traceparent } from '../trace/ids.js';
+import { named } from './document.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';
 import { type Page, pagesConfig, walkPages } from './http/pages.js';
 import { defineKind, fixedName, type StepContext, type StepOutcome } from './kind.js';
@@ -11,25 +12,56 @@ const scalar = z.union([z.string(), z.number(), z.boolean()]);
 
 const config = z
   .strictObject({
-    method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS']).default('GET'),
-    url: z
-      .url({ protocol: /^https?$/, error: 'must be an address that begins with http:// or https://' })
-      .describe('The address'),
-    query: z.record(z.string(), scalar).default({}).describe('Parameters added to the address'),
-    headers: z.record(z.string(), scalar).default({}),
+    method: z
+      .enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS'])
+      .default('GET')
+      .meta({ title: 'Method', description: 'What is asked of the address' }),
+    url: z.url({ protocol: /^https?$/, error: 'must be an address that begins with http:// or https://' }).meta({
+      title: 'Address',
+      description: 'Where the request goes',
+      examples: ['https://provisions.example/v1/items'],
+    }),
+    query: z
+      .record(z.string(), scalar)
+      .default({})
+      .meta({ title: 'Parameters', description: 'Added to the address, after the question mark' }),
+    headers: z
+      .record(z.string(), scalar)
+      .default({})
+      .meta({ title: 'Headers', description: 'Sent along, by name; keys belong into a credential' }),
     ...encodedBody,
-    credential: z.string().optional().describe('A credential that goes along'),
-    accept: z.array(z.number().int()).default([]).describe('Statuses of 400 and above that are not failures'),
+    credential: named('credential')
+      .optional()
+      .meta({ title: 'Credential', description: 'A credential that goes along' }),
+    accept: z
+      .array(z.number().int())
+      .default([])
+      .meta({ title: 'Statuses that are no failure', description: 'Of 400 and above', examples: [404] }),
     read: z
       .enum(['by_type', 'json', 'text', 'base64'])
       .default('by_type')
-      .describe('What the body of the answer is; by_type goes by its Content-Type'),
+      .meta({
+        title: 'How the answer is read',
+        description: 'What the body of the answer is; by_type goes by its Content-Type',
+        words: { by_type: 'by its type', json: 'as JSON', text: 'as text', base64: 'as bytes, in base64' },
+      }),
     json_inside: z
       .array(z.string())
       .default([])
-      .describe('Dotted paths in the body at which a text holds JSON that is to be read too'),
-    max_size: z.number().min(0.001).max(100).default(10).describe('How large an answer may be, in MiB'),
-    pages: pagesConfig.optional().describe('Reads page after page and gives all items together'),
+      .meta({
+        title: 'JSON inside of texts',
+        description: 'Dotted paths in the body at which a text holds JSON that is to be read too',
+        examples: ['order.details'],
+      }),
+    max_size: z
+      .number()
+      .min(0.001)
+      .max(100)
+      .default(10)
+      .meta({ title: 'Largest answer', description: 'How large an answer may be, in MiB', unit: 'MiB' }),
+    pages: pagesConfig
+      .optional()
+      .meta({ title: 'Pages', description: 'Reads page after page and gives all items together' }),
   })
   .refine(
     (given) =>

@@ -6,12 +6,15 @@ import { defineKind } from './kind.js';
 const address = z.union([z.string().min(3), z.array(z.string().min(3)).min(1)]);
 
 const config = z.strictObject({
-  to: address.describe('Address, or several'),
-  cc: address.optional().describe('Who gets a copy'),
-  from: z.string().optional().describe("The sender; the workspace's own if left out"),
-  subject: z.string().min(1).describe('What stands above it'),
-  text: z.string().describe('The mail as plain text'),
-  html: z.string().optional().describe('The mail as HTML, beside the plain text'),
+  to: address.meta({ title: 'To', description: 'Address, or several', examples: ['ines@alder-ridge.example'] }),
+  cc: address.optional().meta({ title: 'Copy to', description: 'Who gets a copy' }),
+  from: z.string().optional().meta({ title: 'From', description: "The sender; the workspace's own if left out" }),
+  subject: z.string().min(1).meta({ title: 'Subject', description: 'What stands above it' }),
+  text: z.string().meta({ title: 'Text', description: 'The mail as plain text', form: 'long' }),
+  html: z
+    .string()
+    .optional()
+    .meta({ title: 'HTML', description: 'The mail as HTML, beside the plain text', form: 'long' }),
 });
 
 /** `name@host`, or with words in front as RFC 5322 has it. */

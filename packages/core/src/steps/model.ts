@@ -6,16 +6,25 @@ import { PindroError } from '../errors.js';
 import { isObject, type Json, type JsonSchema } from '../json.js';
 import type { Turn } from '../models/dialect.js';
 import { sentence, validate } from '../tools/schema.js';
-import { json } from './document.js';
+import { json, named } from './document.js';
 import { defineKind, fixedName } from './kind.js';
 import { toolboxMistakes, toolboxWarnings } from './tool/names.js';
 
 const config = z.strictObject({
-  model: z.string().describe('A model connection'),
-  instructions: z.string().default('').describe('What the model is to do and how'),
-  message: z.string().min(1).describe('What it is asked'),
-  schema: z.record(z.string(), json).optional().describe('JSON Schema that the answer must fit'),
-  toolbox: z.array(toolboxEntry).default([]).describe('Tools it may choose from; none is called'),
+  model: named('model').meta({ title: 'Model', description: 'A model connection' }),
+  instructions: z
+    .string()
+    .default('')
+    .meta({ title: 'Instructions', description: 'What the model is to do and how', form: 'long' }),
+  message: z.string().min(1).meta({ title: 'Message', description: 'What it is asked', form: 'long' }),
+  schema: z
+    .record(z.string(), json)
+    .optional()
+    .meta({ title: 'Shape of the answer', description: 'JSON Schema that the answer must fit', form: 'schema' }),
+  toolbox: z
+    .array(toolboxEntry)
+    .default([])
+    .meta({ title: 'Toolbox', description: 'Tools it may choose from; none is called' }),
 });
 
 export const model = defineKind<z.infer<typeof config>>({

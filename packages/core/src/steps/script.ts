@@ -7,13 +7,22 @@ const MEGABYTE = 1024 * 1024;
 const LONGEST = 60_000;
 
 const config = z.strictObject({
-  code: z.string().min(1).describe('JavaScript; what it returns is the result'),
-  data: z.record(z.string(), json).default({}).describe('What the script sees as "data"'),
+  code: z
+    .string()
+    .min(1)
+    .meta({ title: 'Code', description: 'JavaScript; what it returns is the result', form: 'code' }),
+  data: z.record(z.string(), json).default({}).meta({ title: 'Data', description: 'What the script sees as "data"' }),
   time: duration
     .refine((text) => milliseconds(text) <= LONGEST, 'must be a minute at the most')
     .default('1s')
-    .describe('How long it may take, a minute at the most'),
-  memory: z.number().int().min(1).max(256).default(32).describe('How many MiB it may use'),
+    .meta({ title: 'Time', description: 'How long it may take, a minute at the most' }),
+  memory: z
+    .number()
+    .int()
+    .min(1)
+    .max(256)
+    .default(32)
+    .meta({ title: 'Memory', description: 'How many MiB it may use', unit: 'MiB' }),
 });
 
 export const script = defineKind<z.infer<typeof config>>({

@@ -4,7 +4,7 @@ import { json } from './document.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
-  value: json.describe('What comes out, with expressions where values go'),
+  value: json.meta({ title: 'Value', description: 'What comes out, with expressions where values go' }),
 });
 
 export const shape = defineKind<z.infer<typeof config>>({

@@ -3,9 +3,9 @@ import { anyJson } from '../any-json.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
-  as: z.enum(['done', 'failed']).default('done').describe('How the run ends'),
-  message: z.string().default('').describe('What the caller is told'),
-  result: anyJson.optional().describe('The result, when it ends as done'),
+  as: z.enum(['done', 'failed']).default('done').meta({ title: 'Ends as', description: 'How the run ends' }),
+  message: z.string().default('').meta({ title: 'Message', description: 'What the caller is told', form: 'long' }),
+  result: anyJson.optional().meta({ title: 'Result', description: 'The result, when it ends as done' }),
 });
 
 export const stop = defineKind<z.infer<typeof config>>({

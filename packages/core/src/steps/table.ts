@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { PindroError } from '../errors.js';
 import { isObject, type JsonObject, ownOf } from '../json.js';
 import type { Filter, TableOperation, Where } from '../ports.js';
-import { json as value } from './document.js';
+import { named, json as value } from './document.js';
 import { defineKind, fixedName, type Sentence, type StepOutcome } from './kind.js';
 import { columnMistakes } from './table/columns.js';
 
@@ -21,64 +21,104 @@ export const tableWhere = z
       z.union([z.string(), z.number(), z.boolean(), z.null()]),
     ]),
   )
-  .describe('Columns and what they must be; all of them together');
+  .meta({ title: 'Where', description: 'Columns and what they must be; all of them together', form: 'conditions' });
 const where = tableWhere;
-const name = z.string().describe('Which table');
+const name = named('table').meta({ title: 'Table', description: 'Which table' });
 const conditions = {
   where: where.default({}),
-  any: z.array(where).min(1).optional().describe('Alternatives, any of which is enough; on top of "where"'),
+  any: z
+    .array(where)
+    .min(1)
+    .optional()
+    .meta({
+      title: 'Or',
+      description: 'Alternatives, any of which is enough; on top of "where"',
+      form: 'alternatives',
+    }),
 };
-const row = z.record(z.string(), value).describe('The row, by column');
+const row = z.record(z.string(), value).meta({ title: 'Row', description: 'The row, by column', form: 'row' });
 
 const config = z.discriminatedUnion('do', [
   z.strictObject({
     table: name,
-    do: z.literal('find'),
+    do: z.literal('find').meta({ title: 'find rows' }),
     ...conditions,
-    sort: z.string().optional().describe('Column to sort by'),
-    descending: z.boolean().default(false),
-    limit: z.number().int().min(1).max(10_000).default(100).describe('At most so many rows'),
-    when_none: z.string().optional().describe('What to say when nothing is found; comes as "hint"'),
+    sort: z.string().optional().meta({ title: 'Sorted by', description: 'Column to sort by', form: 'column' }),
+    descending: z
+      .boolean()
+      .default(false)
+      .meta({ title: 'The largest first', description: 'Sorts the other way round' }),
+    limit: z
+      .number()
+      .int()
+      .min(1)
+      .max(10_000)
+      .default(100)
+      .meta({ title: 'At most', description: 'At most so many rows', unit: 'rows' }),
+    when_none: z
+      .string()
+      .optional()
+      .meta({
+        title: 'Said when nothing is found',
+        description: 'What to say when nothing is found; comes as "hint"',
+        examples: ['Ask for the name of the hut.'],
+      }),
   }),
-  z.strictObject({ table: name, do: z.literal('count'), ...conditions }),
+  z.strictObject({ table: name, do: z.literal('count').meta({ title: 'count rows' }), ...conditions }),
   z.strictObject({
     table: name,
-    do: z.literal('add'),
+    do: z.literal('add').meta({ title: 'add a row' }),
     row,
     unless: z
       .strictObject({
-        sum: z.string().optional().describe('Column to sum; without it rows are counted'),
+        sum: z
+          .string()
+          .optional()
+          .meta({ title: 'Sum of', description: 'Column to sum; without it rows are counted', form: 'column' }),
         where: where.default({}),
-        over: z.number().describe('Refuse when the sum or count is over this'),
+        over: z.number().meta({ title: 'Is over', description: 'Refuse when the sum or count is over this' }),
       })
       .optional()
-      .describe('Checked and added in one go, so that two runs cannot both slip through'),
+      .meta({
+        title: 'Unless',
+        description: 'Checked and added in one go, so that two runs cannot both slip through',
+      }),
   }),
   z.strictObject({
     table: name,
-    do: z.literal('change'),
+    do: z.literal('change').meta({ title: 'change rows' }),
     ...conditions,
-    set: z
-      .record(z.string(), value)
-      .describe('New values, by column; expressions also see the row as it is, such as ${ row.count - 1 }'),
+    set: z.record(z.string(), value).meta({
+      title: 'New values',
+      description: 'By column; expressions also see the row as it is, such as ${ row.count - 1 }',
+      form: 'row',
+    }),
     when: z
       .union([
         z.string().refine((text) => text.includes('${'), 'must be true or false; write it as an expression: ${ … }'),
         z.boolean(),
       ])
       .optional()
-      .describe('What must hold for every row, such as ${ row.count > 0 }; else nothing is changed'),
+      .meta({
+        title: 'Only if',
+        description: 'What must hold for every row; else nothing is changed',
+        examples: ['${ row.count > 0 }'],
+        form: 'condition',
+      }),
   }),
   z.strictObject({
     table: name,
-    do: z.literal('remove'),
+    do: z.literal('remove').meta({ title: 'remove rows' }),
     ...conditions,
-    all: z.boolean().default(false).describe('Must be true to remove every row'),
+    all: z.boolean().default(false).meta({ title: 'Every row', description: 'Must be yes to remove every row' }),
   }),
   z.strictObject({
     table: name,
-    do: z.literal('upsert'),
-    key: z.array(z.string()).min(1).describe('Columns that tell rows apart'),
+    do: z.literal('upsert').meta({ title: 'change a row, or add it' }),
+    key: z
+      .array(z.string())
+      .min(1)
+      .meta({ title: 'Key', description: 'Columns that tell rows apart', form: 'columns' }),
     row,
   }),
 ]);

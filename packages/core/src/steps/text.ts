@@ -4,7 +4,7 @@ import { defineKind } from './kind.js';
 
 const config = z.strictObject({
   // A lone expression keeps the type of its value; written out, everything is text.
-  text: anyJson.meta({ description: 'The text, with values filled in by ${ }', asText: true }),
+  text: anyJson.meta({ title: 'Text', description: 'The text, with values filled in by ${ }', form: 'long' }),
 });
 
 export const text = defineKind<z.infer<typeof config>>({

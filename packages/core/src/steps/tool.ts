@@ -5,20 +5,34 @@ import { type ArgumentRules, CREDENTIAL_OWNERS } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { callServerTool } from '../tools/call.js';
 import { rulesFor } from '../tools/rules.js';
-import { json } from './document.js';
+import { json, named } from './document.js';
 import { defineKind, fixedName, type StepOutcome } from './kind.js';
 import { toolMistakes } from './tool/names.js';
 
 const config = z
   .strictObject({
-    server: z.string().describe('An attached tool server'),
-    do: z.enum(['call', 'list']).default('call').describe('Call a tool, or list what there is'),
-    tool: z.string().optional().describe('Which of its tools'),
+    server: named('server').meta({ title: 'Tool server', description: 'An attached tool server' }),
+    do: z
+      .enum(['call', 'list'])
+      .default('call')
+      .meta({
+        title: 'What to do',
+        description: 'Call a tool, or list what there is',
+        words: { call: 'call a tool', list: 'list its tools' },
+      }),
+    tool: z.string().optional().meta({ title: 'Tool', description: 'Which of its tools', form: 'tool' }),
     credential: z
       .enum(CREDENTIAL_OWNERS)
       .default('workspace')
-      .describe("Whose credential goes along: the server's own, or the one that the caller's key names for it"),
-    arguments: z.record(z.string(), json).default({}).describe('What the tool is given'),
+      .meta({
+        title: 'Whose credential',
+        description: "Whose credential goes along: the server's own, or the one that the caller's key names for it",
+        words: { workspace: "the server's own", caller: "the caller's" },
+      }),
+    arguments: z
+      .record(z.string(), json)
+      .default({})
+      .meta({ title: 'Arguments', description: 'What the tool is given', form: 'arguments' }),
   })
   .refine((given) => given.do === 'list' || given.tool !== undefined, 'needs "tool", the name of the tool to call');
 

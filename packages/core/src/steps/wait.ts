@@ -12,8 +12,15 @@ const LONGEST = 2 ** 31 - 1;
 
 const config = z
   .strictObject({
-    for: duration.optional().describe('How long, for example 10m'),
-    until: z.string().optional().describe('A moment such as 2027-02-14T06:00:00Z, or a day'),
+    for: duration.optional().meta({ title: 'For', description: 'How long, for example 10m' }),
+    until: z
+      .string()
+      .optional()
+      .meta({
+        title: 'Until',
+        description: 'A moment such as 2027-02-14T06:00:00Z, or a day',
+        examples: ['2027-02-14T06:00:00Z'],
+      }),
   })
   .refine((given) => (given.for === undefined) !== (given.until === undefined), 'takes either "for" or "until"');
 

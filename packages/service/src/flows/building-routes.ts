@@ -2,6 +2,7 @@ import type { FlowComparisonView, FlowPreview, SavedDraft } from '@pindro/contra
 import {
   asPindroError,
   type FlowDocument,
+  flowInvalid,
   type Json,
   type JsonObject,
   linksOf,
@@ -17,6 +18,7 @@ import { type Api, Written } from '../platform/api.js';
 import { cardsOf } from './cards.js';
 import type { FlowChecker } from './checker.js';
 import { impactOf } from './impact.js';
+import { Presence } from './presence.js';
 import type { FlowRecord, FlowStore } from './store.js';
 
 interface Parts {
@@ -101,13 +103,28 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     const document = /^r[0-9a-z]{9,}$/.test(which) ? parts.documentOfRun(which) : undefined;
     return document ? { document, text: writeText(document as unknown as JsonObject) } : store.version(name, which);
   };
-  api.on('compareFlow', async (call): Promise<FlowComparisonView> => {
+  const presence = new Presence();
+  api.on('beHere', (call) => ({
+    others: presence.here(store.nameOf(call.param('name')), call.body.page, call.who.name),
+  }));
+  api.on('compareFlow', (call) => {
     const name = call.param('name');
-    const before = versionOf(name, call.query.from);
-    const after = versionOf(name, call.query.to);
+    return comparison(versionOf(name, call.query.from), versionOf(name, call.query.to));
+  });
+  api.on('compareDraft', async (call) => {
+    const name = call.param('name');
+    const { draft } = await store.draw(name, call.body.document as string | JsonObject);
+    if (!draft.document) throw flowInvalid({ document: null, mistakes: draft.mistakes, name });
+    return comparison(store.get(name), draft);
+  });
+
+  async function comparison(
+    before: { document: FlowDocument; text: string },
+    after: { document: FlowDocument; text: string },
+  ): Promise<FlowComparisonView> {
     const { changes, steps, lines } = await checker.compare(before, after);
     const removed = Object.entries(before.document.steps).filter(([step]) => steps[step] === 'removed');
     const both = { steps: { ...Object.fromEntries(removed), ...after.document.steps } };
     return { changes: changes as never, steps, lines, cards: cardsOf(both), links: linksOf(both) };
-  });
+  }
 }

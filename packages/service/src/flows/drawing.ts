@@ -10,6 +10,7 @@ import {
   readDraft,
   type Surroundings,
   stepKind,
+  warningsOf,
 } from '@pindro/core';
 import { cardsOf } from './cards.js';
 
@@ -22,13 +23,15 @@ export interface DrawnDraft {
 /** Reads a draft and draws it. The drawing of a large one is long: it is written where it is made. */
 export function drawDraft(written: string | Json, surroundings?: Surroundings, into?: string): DrawnDraft {
   const draft = readDraft(written, surroundings, into);
-  const preview: FlowPreview = { ...(draft.document ? drawing(draft.document) : EMPTY), mistakes: draft.mistakes };
+  const warnings = draft.document ? warningsOf(draft.document, surroundings ?? {}) : [];
+  const drawn = draft.document ? drawing(draft.document) : EMPTY;
+  const preview: FlowPreview = { ...drawn, mistakes: draft.mistakes, warnings };
   return { draft, preview: JSON.stringify(preview) };
 }
 
 const EMPTY = { cards: [], links: [], bodies: {}, input: {}, document: null };
 
-function drawing(document: FlowDocument): Omit<FlowPreview, 'mistakes'> {
+function drawing(document: FlowDocument): Omit<FlowPreview, 'mistakes' | 'warnings'> {
   return {
     cards: cardsOf(document),
     links: linksOf(document),

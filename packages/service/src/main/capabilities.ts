@@ -16,6 +16,7 @@ import { reachCapability } from '../platform/reach/capability.js';
 import { recordCapability } from '../record/capability.js';
 import { runsCapability } from '../runs/capability.js';
 import { scriptsCapability } from '../scripts/capability.js';
+import { searchCapability } from '../search/capability.js';
 import { serversCapability } from '../servers/capability.js';
 import { statusCapability } from '../status/capability.js';
 import { tablesCapability } from '../tables/capability.js';
@@ -49,5 +50,6 @@ export const CAPABILITIES: readonly Capability[] = [
   workspaceCapability,
   backupsCapability,
   mailboxCapability,
+  searchCapability,
   statusCapability,
 ];

@@ -1,8 +1,11 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { PindroError } from '@pindro/core';
-import express, { type Express } from 'express';
+import type { Express } from 'express';
 import helmet from 'helmet';
+import sirv from 'sirv';
+
+const YEAR = 365 * 24 * 3600;
 
 /** Serves the built console: its files as they are, and its one page for every address that is a page of it. */
 export function servePages(app: Express, directory: string | undefined): void {
@@ -23,14 +26,18 @@ export function servePages(app: Express, directory: string | undefined): void {
     },
     strictTransportSecurity: false,
   });
-  app.use(
-    '/assets',
-    secured,
-    express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }),
-  );
+  // Compressed copies stand beside the files since they were built; names hold the hash of what is in them.
+  const files = { brotli: true, gzip: true, dotfiles: false };
+  app.use('/assets', secured, sirv(join(directory, 'assets'), { ...files, immutable: true, maxAge: YEAR }));
+  const page = sirv(directory, {
+    ...files,
+    single: true,
+    setHeaders: (response) => response.setHeader('cache-control', 'no-cache'),
+  });
   app.get(/^\/(?!api\/|mcp\/|assets\/|\.well-known\/)/, secured, (request, response, next) => {
     if (!request.accepts('html'))
       return next(new PindroError('no_such_address', { method: request.method, path: request.path }));
-    response.sendFile(join(directory, 'index.html'), { headers: { 'cache-control': 'no-cache' } });
+    request.url = '/';
+    page(request, response, next);
   });
 }

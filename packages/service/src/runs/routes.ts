@@ -47,6 +47,15 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
     return { items: items.map((run) => summarise(run, titles.get(run.head.id) ?? null)), next };
   });
 
+  api.on('activity', ({ query }) => {
+    const { hours, failing } = store.activity(query.hours);
+    const titles = store.titles(failing.map(({ run }) => store.get(run)));
+    return {
+      hours: hours.map(({ from, ...rest }) => ({ from: new Date(from).toISOString(), ...rest })),
+      failing: failing.map((one) => ({ ...one, title: titles.get(one.run) ?? null })),
+    };
+  });
+
   api.on('getRun', (call): RunDetail => {
     const id = call.param('id');
     const tree = store.tree(id);

@@ -18,6 +18,7 @@ import { readHead } from '../record/head.js';
 import { hashesIn, putBack, type Stored } from '../record/payloads.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import { findings, pages, runs } from '../record/tables.js';
+import { type Activity, activityOf } from './activity.js';
 import { callsThrough, type EndpointCall, HEAD, type Row, type RunFilter, searchRuns } from './search.js';
 
 /** A run as it is recorded. */
@@ -72,6 +73,11 @@ export class RunStore {
     const rows = await searchRuns(this.database, filter);
     const items = rows.slice(0, filter.limit).map(readRow);
     return { items, next: rows.length > filter.limit ? items.at(-1)!.head.id : null };
+  }
+
+  /** How runs went in the last hours, and which flows failed most. */
+  activity(hours: number): Activity {
+    return activityOf(this.database, hours);
   }
 
   count(): { runs: number; running: number } {

@@ -50,24 +50,33 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
 
   api.on('tableRows', (call) => {
     const name = call.param('name');
-    const { limit, cursor, search, where, oldest } = call.query;
+    const { limit, cursor, where, ...filter } = call.query;
     const from = cursor === undefined ? undefined : rowOf(cursor);
     return {
-      ...store.page(name, limit, { from, oldest, search, where: readWhere(where) }),
+      ...store.page(name, limit, { ...filter, from, where: readWhere(where) }),
       columns: store.columns(name),
     };
   });
   api.on('getRow', (call) => ({ row: store.row(call.param('name'), rowOf(call.param('row'))) }));
   api.on('addRow', (call) => ({
-    row: store.add({ table: call.param('name'), row: call.body.row as JsonObject, unless: null }).rows[0]!,
+    row: store.addRow(call.param('name'), call.body.row as JsonObject, { name: call.who.name }),
   }));
   api.on('addRows', (call) => {
     const rows = call.body.rows as JsonObject[];
-    store.addAll(call.param('name'), rows);
+    store.addAll(call.param('name'), rows, { name: call.who.name });
     return { added: rows.length };
   });
   api.on('changeRow', (call) => ({
-    row: store.changeRow(call.param('name'), rowOf(call.param('row')), call.body.set as JsonObject),
+    row: store.changeRow(call.param('name'), rowOf(call.param('row')), call.body.set as JsonObject, {
+      name: call.who.name,
+    }),
+  }));
+  api.on('rowHistory', (call) => ({
+    items: store.historyOf(call.param('name'), rowOf(call.param('row'))).map(({ at, did, ...entry }) => ({
+      ...entry,
+      at: new Date(at).toISOString(),
+      did: did as 'added' | 'changed',
+    })),
   }));
   api.on('removeRow', (call) => {
     const { name } = store.summary(call.param('name'));

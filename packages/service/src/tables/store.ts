@@ -20,6 +20,7 @@ import { requireName } from '../platform/names.js';
 import { alterColumns, type ColumnChange, requireColumns } from './alter.js';
 import { type Column, loaded, STORAGE, stored } from './column.js';
 import { type Conditions, columnOf, conditionsOf } from './conditions.js';
+import { type By, type HistoryEntry, RowHistory } from './history.js';
 import { Ledger } from './ledger.js';
 import { tables } from './tables.js';
 
@@ -35,7 +36,15 @@ const within = (filter: Filter, own: JsonObject): Filter =>
 const dataName = (name: string) => `data_${name}`;
 const dataTable = (name: string) => quote(dataName(name));
 
+/** More rows than these are not sorted for a page: the whole table would have to be gone through each time. */
+const MOST_SORTED = 200_000;
+
 export interface RowFilter {
+  /** Leaves so many out. */
+  skip?: number | undefined;
+  /** The column to sort by; by age if left out. */
+  sort?: string | undefined;
+  descending?: boolean;
   /** The id of the last row of the page before. */
   from?: number | undefined;
   oldest?: boolean;
@@ -48,6 +57,7 @@ export interface RowFilter {
 export class TableStore implements TablePort {
   readonly #known = new Map<string, { columns: Column[]; owner: string | null }>();
   readonly #ledger: Ledger;
+  readonly #history: RowHistory;
 
   constructor(
     private readonly database: Database,
@@ -55,6 +65,7 @@ export class TableStore implements TablePort {
     private readonly former: FormerNames,
   ) {
     this.#ledger = new Ledger(database);
+    this.#history = new RowHistory(database, bus);
     bus.on('undone', () => this.#known.clear());
     bus.on('removing', (what, name, { take, putAside, tell }) => {
       if (what !== 'table') return;
@@ -205,6 +216,7 @@ export class TableStore implements TablePort {
   callOtherwise(from: string, to: string): void {
     this.database.driver.exec(`ALTER TABLE ${dataTable(from)} RENAME TO ${dataTable(to)}`);
     this.database.update(tables).set({ name: to }).where(eq(tables.name, from)).run();
+    this.#history.callOtherwise(from, to);
     this.#known.delete(from);
     this.#altered(to);
   }
@@ -232,18 +244,42 @@ export class TableStore implements TablePort {
   }
 
   /** Changes values of one row. */
-  changeRow(table: string, id: number, set: JsonObject): JsonObject {
+  changeRow(table: string, id: number, set: JsonObject, by: By): JsonObject {
     this.row(table, id);
-    return this.#change(table, [{ id }], set).rows[0]!;
+    return this.database.driver
+      .transaction(() => {
+        const { rows } = this.#change(table, [{ id }], set);
+        this.#history.enter(this.nameOf(table), rows, 'changed', by, Object.keys(set));
+        return rows[0]!;
+      })
+      .immediate();
+  }
+
+  /** Adds a row. */
+  addRow(table: string, row: JsonObject, by: By): JsonObject {
+    return this.database.driver
+      .transaction(() => {
+        const { rows } = this.add({ table, row, unless: null });
+        this.#history.enter(this.nameOf(table), rows, 'added', by, Object.keys(row));
+        return rows[0]!;
+      })
+      .immediate();
+  }
+
+  /** What was done to a row, the latest first. @throws not_found */
+  historyOf(table: string, id: number): HistoryEntry[] {
+    this.row(table, id);
+    return this.#history.of(this.nameOf(table), id);
   }
 
   /** Adds rows, all of them or none. */
-  addAll(table: string, rows: readonly JsonObject[]): void {
+  addAll(table: string, rows: readonly JsonObject[], by?: By): void {
     this.database.driver
       .transaction(() => {
         for (const [index, row] of rows.entries())
           try {
-            this.add({ table, row, unless: null });
+            if (by) this.addRow(table, row, by);
+            else this.add({ table, row, unless: null });
           } catch (error) {
             if (!(error instanceof PindroError)) throw error;
             throw PindroError.from({
@@ -267,7 +303,15 @@ export class TableStore implements TablePort {
   async run(given: TableOperation, { caller, key }: { caller: string; key: string }): Promise<TableAnswer> {
     const operation = { ...given, table: this.nameOf(given.table) };
     if (operation.do === 'find' || operation.do === 'count') return this.#perform(operation, caller);
-    return this.#ledger.once(key, () => this.#perform(operation, caller));
+    return this.#ledger.once(key, () => {
+      const answer = this.#perform(operation, caller);
+      const [run, ...path] = key.split('/');
+      const by = { name: caller, run: run!, step: path.slice(0, -1).join('/') };
+      const set = operation.do === 'change' ? operation.set : 'row' in operation ? operation.row : {};
+      const added = operation.do === 'add' || answer.added === true;
+      this.#history.enter(operation.table, answer.rows, added ? 'added' : 'changed', by, Object.keys(set));
+      return answer;
+    });
   }
 
   #perform(operation: TableOperation, caller: string): TableAnswer {
@@ -410,8 +454,8 @@ export class TableStore implements TablePort {
   page(
     table: string,
     limit: number,
-    { from, oldest = false, search = '', where = [] }: RowFilter = {},
-  ): { items: JsonObject[]; next: string | null } {
+    { from, skip = 0, sort, descending = false, oldest = false, search = '', where = [] }: RowFilter = {},
+  ): { items: JsonObject[]; next: string | null; count: number } {
     const { sql, values } = this.#conditions(table, where);
     const texts = this.columns(table).map(({ name }) => `instr(lower(${quote(name)}), lower(?)) > 0`);
     const conditions = [
@@ -420,11 +464,20 @@ export class TableStore implements TablePort {
       ...(sql === '' ? [] : [{ sql: `(${sql.replace(/^ WHERE /, '')})`, values }]),
     ];
     const filter = conditions.length === 0 ? '' : ` WHERE ${conditions.map((one) => one.sql).join(' AND ')}`;
+    const data = this.#data(table);
+    const given = conditions.flatMap((one) => one.values);
+    const counted = this.database.driver.prepare(`SELECT count(*) AS count FROM ${data}${filter}`).get(...given);
+    const count = Number((counted as { count: number }).count);
+    if (sort !== undefined && count > MOST_SORTED)
+      throw new PindroError('request_invalid', {
+        why: `${count} rows are too many to sort here; at most ${MOST_SORTED} can be. Filter them first`,
+      });
+    const sorted = sort === undefined ? '' : `${quote(this.#column(table, sort).name)}${descending ? ' DESC' : ''}, `;
     const rows = this.database.driver
-      .prepare(`SELECT * FROM ${this.#data(table)}${filter} ORDER BY id ${oldest ? 'ASC' : 'DESC'} LIMIT ?`)
-      .all(...conditions.flatMap((one) => one.values), limit + 1);
+      .prepare(`SELECT * FROM ${data}${filter} ORDER BY ${sorted}id ${oldest ? 'ASC' : 'DESC'} LIMIT ? OFFSET ?`)
+      .all(...given, limit + 1, skip);
     const items = rows.slice(0, limit).map((row) => this.#load(table, row as Record<string, unknown>));
-    return { items, next: rows.length > limit ? String(items.at(-1)?.id) : null };
+    return { items, next: rows.length > limit ? String(items.at(-1)?.id) : null, count };
   }
 
   /** Checks the condition and adds the row in one transaction. */

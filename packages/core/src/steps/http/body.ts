@@ -4,26 +4,39 @@ import type { Json } from '../../json.js';
 import { json } from '../document.js';
 
 const scalar = z.union([z.string(), z.number(), z.boolean()]);
+const octets = z
+  .string()
+  .default('application/octet-stream')
+  .meta({ title: 'Type', description: 'Its media type', examples: ['image/png'] });
+const bytes = z.string().meta({ title: 'Bytes', description: 'In base64' });
 const part = z.union([
-  scalar,
-  z.strictObject({
-    file: z.string().describe('Name of the file'),
-    text: z.string().optional(),
-    base64: z.string().optional(),
-    type: z.string().default('application/octet-stream'),
-  }),
+  scalar.meta({ title: 'A value' }),
+  z
+    .strictObject({
+      file: z.string().meta({ title: 'Name of the file', description: 'As the other side sees it' }),
+      text: z.string().optional().meta({ title: 'Text', description: 'What is in it, as text', form: 'long' }),
+      base64: bytes.optional().meta({ title: 'Bytes', description: 'What is in it, in base64' }),
+      type: octets,
+    })
+    .meta({ title: 'A file' }),
 ]);
 
 /** The bodies a request can have; one of them at most. */
 export const encodedBody = {
-  json: json.optional().describe('A body sent as JSON'),
-  form: z.record(z.string(), scalar).optional().describe('A body sent as a form'),
-  multipart: z.record(z.string(), part).optional().describe('A body sent as a form with files'),
-  text: z.string().optional().describe('A body sent as text'),
-  binary: z
-    .strictObject({ base64: z.string(), type: z.string().default('application/octet-stream') })
+  json: json.optional().meta({ title: 'Body as JSON', description: 'A body sent as JSON' }),
+  form: z
+    .record(z.string(), scalar)
     .optional()
-    .describe('A body of bytes, given as base64'),
+    .meta({ title: 'Body as a form', description: 'Names and values, sent as a form' }),
+  multipart: z
+    .record(z.string(), part)
+    .optional()
+    .meta({ title: 'Body as a form with files', description: 'Names, and values or files' }),
+  text: z.string().optional().meta({ title: 'Body as text', description: 'A body sent as text', form: 'long' }),
+  binary: z
+    .strictObject({ base64: bytes, type: octets })
+    .optional()
+    .meta({ title: 'Body of bytes', description: 'A body of bytes, given as base64' }),
 };
 type Bodies = z.infer<z.ZodObject<typeof encodedBody>>;
 

@@ -10,19 +10,44 @@ export interface Page {
 }
 
 export const pagesConfig = z.strictObject({
-  by: z
-    .enum(['next_link', 'page_number', 'cursor', 'until_empty'])
-    .describe(
-      'How the next page is found: a link in the answer, a number that counts up, a cursor, or an offset that counts items',
-    ),
-  items: z.string().default('').describe('Dotted path to the items in the body; none if the body is the list'),
-  parameter: z.string().optional().describe('Query parameter that says which page'),
+  by: z.enum(['next_link', 'page_number', 'cursor', 'until_empty']).meta({
+    title: 'How the next page is found',
+    description: 'A link in the answer, a number that counts up, a cursor, or an offset that counts items',
+    words: {
+      next_link: 'a link in the answer',
+      page_number: 'a number that counts up',
+      cursor: 'a cursor in the answer',
+      until_empty: 'an offset that counts items',
+    },
+  }),
+  items: z
+    .string()
+    .default('')
+    .meta({
+      title: 'Where the items are',
+      description: 'Dotted path to the items in the body; none if the body is the list',
+      examples: ['data.items'],
+    }),
+  parameter: z
+    .string()
+    .optional()
+    .meta({ title: 'Parameter', description: 'Query parameter that says which page', examples: ['page'] }),
   next: z
     .string()
     .optional()
-    .describe('Dotted path to the next link or cursor; a link may also stand in the header Link'),
-  first: z.number().int().default(1).describe('Number of the first page'),
-  up_to: z.number().int().min(1).max(1000).default(100).describe('At most so many pages'),
+    .meta({
+      title: 'Where the next one is',
+      description: 'Dotted path to the next link or cursor; a link may also stand in the header Link',
+      examples: ['meta.next'],
+    }),
+  first: z.number().int().default(1).meta({ title: 'First page', description: 'Number of the first page' }),
+  up_to: z
+    .number()
+    .int()
+    .min(1)
+    .max(1000)
+    .default(100)
+    .meta({ title: 'At most', description: 'At most so many pages', unit: 'pages' }),
 });
 type Config = z.infer<typeof pagesConfig>;
 

@@ -1,0 +1,39 @@
+<script lang="ts">
+import Columns from '@lucide/svelte/icons/columns-2';
+import type { KindSummary } from '@pindro/contract/light';
+import Build from '../editor/Build.svelte';
+import type { Workbench } from '../editor/workbench.svelte.js';
+import { plural } from '../state/format.js';
+import { preferences } from '../state/preferences.svelte.js';
+import { Manuscript } from './manuscript.svelte.js';
+
+/** The flow as it is written, beside its drawing where there is room: each follows the other. */
+let { bench, kinds, beside }: { bench: Workbench; kinds: KindSummary[]; beside: boolean } = $props();
+// svelte-ignore state_referenced_locally
+const manuscript = new Manuscript(bench.editor);
+const SAID = {
+  reading: 'Loading …',
+  same: 'As it is saved',
+  typing: 'Typing …',
+  unreadable: 'It cannot be read yet, and is not saved',
+};
+</script>
+
+<div class="document" class:document-beside={beside}>
+  <section class="document-text" aria-label="The document">
+    <div class="document-bar">
+      <span role="status" class="text-sm {manuscript.state === 'unreadable' ? 'text-rowan' : 'text-soft'}">
+        {SAID[manuscript.state]}{manuscript.faults.length > 0 ? `, ${plural(manuscript.faults.length, 'mark')}` : ''}
+      </span>
+      <button
+        type="button"
+        class="button button-small ml-auto hidden lg:inline-flex"
+        aria-pressed={beside}
+        onclick={() => preferences.set({ documentBeside: !beside })}
+        ><Columns size={15} aria-hidden="true" /> Canvas beside it</button
+      >
+    </div>
+    <div class="document-editor" {@attach manuscript.attach}></div>
+  </section>
+  {#if beside}<div class="document-canvas"><Build {bench} {kinds} /></div>{/if}
+</div>

@@ -1,0 +1,37 @@
+<script lang="ts">
+import type { Editor } from './session.svelte.js';
+
+/** The name of a step, by which others refer to it. */
+let { editor, step }: { editor: Editor; step: string } = $props();
+const uid = $props.id();
+let wanted = $derived(step);
+const fault = $derived(
+  wanted === step
+    ? ''
+    : !/^[a-z][a-z0-9_]*$/.test(wanted)
+      ? 'Lower-case letters, digits and _, beginning with a letter.'
+      : wanted in editor.steps
+        ? 'There is such a step already.'
+        : wanted === 'error' || wanted === 'otherwise'
+          ? 'That word means a branch.'
+          : '',
+);
+
+function rename() {
+  if (fault === '' && wanted !== step) editor.rename(step, wanted);
+}
+</script>
+
+<label class="label" for="{uid}-name">Name of the step</label>
+<input
+  id="{uid}-name"
+  class="field mb-1 font-mono"
+  bind:value={wanted}
+  onblur={rename}
+  onkeydown={(event) => event.key === 'Enter' && rename()}
+  aria-invalid={fault !== ''}
+  spellcheck="false"
+/>
+<p class="mb-3 text-sm {fault ? 'text-rowan' : 'text-soft'}">
+  {fault || 'What refers to it follows when you rename it.'}
+</p>

@@ -1,0 +1,25 @@
+<script lang="ts">
+import Ear from '@lucide/svelte/icons/ear';
+import { moment } from '../state/format.js';
+import type { Trial } from './trial.svelte.js';
+
+/** Instead of typing an input one waits for the next real call, hook or message. */
+let { trial }: { trial: Trial } = $props();
+</script>
+
+<div class="mt-3" aria-live="polite">
+  {#if trial.listening}
+    <p class="busy mb-2">Waiting for the next call, hook or message. The canvas follows it.</p>
+    <button type="button" class="button button-small" onclick={() => trial.listen(false)}>Stop waiting</button>
+  {:else}
+    <button type="button" class="button button-small" onclick={() => trial.listen(true)}>
+      <Ear size={15} aria-hidden="true" /> Wait for the next real one
+    </button>
+    {#if trial.caught}
+      <p class="mt-2 text-sm text-soft">
+        Followed <a class="link" href="/runs/{trial.caught.id}">the one of {moment(trial.caught.startedAt)}</a> for
+        {trial.caught.caller}; its input is kept above.
+      </p>
+    {/if}
+  {/if}
+</div>

@@ -1,0 +1,52 @@
+<script lang="ts">
+import Play from '@lucide/svelte/icons/play';
+import Square from '@lucide/svelte/icons/square';
+import type { Outcome, ProblemDetails } from '@pindro/contract/light';
+import Problem from '../parts/Problem.svelte';
+import State from '../parts/State.svelte';
+import Value from '../parts/Value.svelte';
+import { words } from '../state/format.js';
+import type { Trial } from './trial.svelte.js';
+
+/** How a try went, or what it waits for. */
+let { trial, outcome, problem }: { trial: Trial; outcome: Outcome | null; problem: ProblemDetails | null } = $props();
+const told = $derived(
+  outcome?.error && {
+    type: '',
+    status: 0,
+    code: outcome.error.code,
+    title: outcome.error.message,
+    hint: outcome.error.hint,
+  },
+);
+</script>
+
+<div aria-live="polite" class="mt-4 space-y-2">
+  {#if trial.waiting.length > 0}
+    <div class="rounded-md bg-ochre-wash p-3">
+      <p class="mb-2 font-medium text-ochre">Waits before {trial.waiting.map(words).join(', ')}</p>
+      <div class="flex gap-2">
+        <button type="button" class="button button-main" onclick={() => void trial.goOn(true)}>
+          <Play size={15} aria-hidden="true" /> Go on
+        </button>
+        <button type="button" class="button" onclick={() => void trial.goOn(false)}>
+          <Square size={15} aria-hidden="true" /> Stop here
+        </button>
+      </div>
+    </div>
+  {/if}
+  {#if problem}<Problem {problem} />{/if}
+  {#if outcome}
+    {#if told}
+      <Problem problem={told} />
+    {:else}
+      <State state={outcome.state} />
+      {#if outcome.waitsFor}
+        <p>{outcome.waitsFor.what}. <a class="link" href="/approvals">See what waits</a></p>
+      {:else}
+        <Value value={outcome.result} name="result" />
+      {/if}
+    {/if}
+    <p><a class="link" href="/runs/{outcome.run}">See what each step did</a></p>
+  {/if}
+</div>

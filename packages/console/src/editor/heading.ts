@@ -1,0 +1,13 @@
+import type { Editor } from './session.svelte.js';
+
+/** Puts what is selected under a heading that is then written on the canvas; what stands under one is taken out. */
+export function askHeading(editor: Editor): void {
+  const names = editor.selected;
+  if (names.length === 0) return;
+  const present = new Set(names.map((name) => editor.steps[name]?.under ?? ''));
+  if (present.size === 1 && !present.has('')) return editor.gather(names, '');
+  const taken = new Set(Object.values(editor.steps).map((step) => step.under));
+  let heading = 'New stretch';
+  for (let count = 2; taken.has(heading); count++) heading = `New stretch ${count}`;
+  editor.gather(names, heading);
+}

@@ -1,0 +1,75 @@
+<script lang="ts">
+import { isObject, type Json } from '@pindro/core/browser';
+import { describeType } from './describe.js';
+import Field from './Field.svelte';
+import type { FieldProps } from './place.js';
+import { aboutOf } from './schema.js';
+import { blankOf } from './shape.js';
+
+interface Props extends FieldProps {
+  /** Whether the tool has such an argument. */
+  known: boolean;
+  /** Whether the tool cannot do without it. */
+  needed: boolean;
+}
+/** One argument of a tool and who supplies it. */
+let { known, needed, ...props }: Props = $props();
+type Who = 'ask' | 'set' | 'omit';
+const rule = $derived(props.value);
+const who = $derived<Who>(rule === 'omit' ? 'omit' : isObject(rule) && 'set' in rule ? 'set' : 'ask');
+const asked = $derived(isObject(rule) && isObject(rule.ask) ? rule.ask : {});
+
+function choose(next: string) {
+  if (next === 'omit') props.onChange('omit');
+  else if (next === 'set') props.onChange({ set: blankOf(props.schema) });
+  else props.onChange(undefined);
+}
+function word(description: string) {
+  const { description: _, ...rest } = asked;
+  const next: { [key: string]: Json } = description.trim() === '' ? rest : { ...rest, description };
+  props.onChange(Object.keys(next).length > 0 ? { ask: next } : undefined);
+}
+</script>
+
+<div class="rule">
+  <div class="flex flex-wrap items-baseline justify-between gap-2">
+    <p class="min-w-0">
+      <span class="font-mono font-medium">{props.label}</span>
+      <span class="text-sm text-soft">{describeType(props.schema)}{needed ? ', needed' : ''}</span>
+    </p>
+    <select
+      class="field w-auto py-1"
+      aria-label="Who supplies {props.label}"
+      value={who}
+      onchange={(event) => choose(event.currentTarget.value)}
+    >
+      <option value="ask">the model</option>
+      <option value="set">set here</option>
+      {#if !needed || who === 'omit'}<option value="omit">left out</option>{/if}
+    </select>
+  </div>
+  {#if !known}<p class="fault">The tool has no such argument.</p>{/if}
+  {#if who === 'set'}
+    <div class="mt-2">
+      <Field
+        {...props}
+        label="Value of {props.label}"
+        value={isObject(rule) ? rule.set : undefined}
+        path={[...props.path, 'set']}
+        required
+        onChange={(next) => props.onChange({ set: next ?? '' })}
+      />
+    </div>
+  {:else if who === 'ask'}
+    <label class="sr-only" for="{props.id}-words">What the model reads of {props.label}</label>
+    <input
+      id="{props.id}-words"
+      class="field mt-2 py-1 text-sm"
+      value={String(asked.description ?? '')}
+      placeholder={aboutOf(props.schema) || 'what the model reads of it'}
+      onchange={(event) => word(event.currentTarget.value)}
+    />
+  {:else}
+    <p class="text-sm text-soft">Neither offered to the model nor sent.</p>
+  {/if}
+</div>

@@ -1,0 +1,41 @@
+<script lang="ts">
+import { isObject } from '@pindro/core/browser';
+import type { Snippet } from 'svelte';
+import FieldFrame from '../FieldFrame.svelte';
+import Fields from '../Fields.svelte';
+import { givenSchemaAt } from '../known.svelte.js';
+import type { FieldProps } from '../place.js';
+import { shapeOf } from '../shape.js';
+import RecordField from './RecordField.svelte';
+
+/** What a tool or a flow is given: its own arguments, named and described; by hand where they are not known. */
+let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
+const shape = $derived(shapeOf(props.schema));
+const expected = $derived(shape.sort === 'given' ? givenSchemaAt(props.place, props.path, shape.of) : null);
+const value = $derived(isObject(props.value) ? props.value : {});
+const names = $derived(Object.keys(isObject(expected?.properties) ? expected.properties : {}));
+/** What is given although it is not asked for. */
+const strange = $derived(expected ? Object.keys(value).filter((name) => !names.includes(name)) : []);
+
+function change(next: typeof value) {
+  props.onChange(Object.keys(next).length > 0 ? next : undefined);
+}
+function without(name: string) {
+  const { [name]: _, ...rest } = value;
+  change(rest);
+}
+</script>
+
+{#if expected}
+  <FieldFrame {...props} {tools} group>
+    {#if names.length === 0}<p class="text-sm text-soft">It takes nothing.</p>{/if}
+    <Fields {...props} schema={expected} {value} onChange={change} />
+    {#each strange as name (name)}
+      <p class="fault">
+        It takes no “{name}”. <button type="button" class="link" onclick={() => without(name)}>Take it out</button>
+      </p>
+    {/each}
+  </FieldFrame>
+{:else}
+  <RecordField {...props} {tools} schema={{ ...props.schema, form: '', type: 'object' }} />
+{/if}

@@ -1,0 +1,82 @@
+<script lang="ts">
+import type { Snippet } from 'svelte';
+import { Resource } from '../../state/resource.svelte.js';
+import FieldFrame from '../FieldFrame.svelte';
+import MakeHere from '../MakeHere.svelte';
+import type { FieldProps } from '../place.js';
+import { canMake, namesFor, wordFor } from '../references.js';
+import { shapeOf } from '../shape.js';
+
+/** The name of something of the workspace: chosen, or made right here. */
+let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
+const shape = $derived(shapeOf(props.schema));
+const sort = $derived(shape.sort === 'reference' ? shape.of : '');
+// svelte-ignore state_referenced_locally
+const names = new Resource(() => namesFor(sort), ['table', 'flow', 'server', 'model', 'credential', 'endpoint']);
+let making = $state(false);
+const text = $derived(typeof props.value === 'string' ? props.value : '');
+const isWritten = $derived(text.includes('${'));
+let writing = $state(false);
+const offered = $derived(names.value ?? []);
+const unknown = $derived(text !== '' && names.value !== undefined && !offered.includes(text) && !isWritten);
+const faulty = $derived(props.place.mistakesAt(props.path).some((one) => !(one.missing && props.place.calm)));
+const put = (next: string) => props.onChange(next || undefined);
+</script>
+
+<FieldFrame {...props} {tools}>
+  <div class="flex gap-2">
+    {#if isWritten || writing}
+      <input
+        id={props.id}
+        class="field font-mono"
+        value={text}
+        oninput={(event) => put(event.currentTarget.value)}
+        aria-describedby="{props.id}-about"
+      />
+    {:else}
+      <select
+        id={props.id}
+        class="field {faulty ? 'field-faulty' : ''}"
+        value={text}
+        onchange={(event) => put(event.currentTarget.value)}
+        aria-describedby="{props.id}-about"
+        aria-invalid={faulty}
+      >
+        <option value="">{props.required ? `choose a ${wordFor(sort)} …` : 'none'}</option>
+        {#if unknown}<option value={text}>{text}</option>{/if}
+        {#each offered as name (name)}<option value={name}>{name}</option>{/each}
+      </select>
+    {/if}
+    {#if props.place.expressions}
+      <button
+        type="button"
+        class="button button-small shrink-0"
+        aria-pressed={isWritten || writing}
+        aria-label="Write {props.label} as an expression"
+        title="Write an expression"
+        onclick={() => {
+          if (isWritten) put('');
+          writing = !(isWritten || writing);
+        }}>{'${ }'}</button
+      >
+    {/if}
+    {#if canMake(sort)}
+      <button
+        type="button"
+        class="button button-small shrink-0"
+        aria-expanded={making}
+        onclick={() => (making = !making)}>New …</button
+      >
+    {/if}
+  </div>
+  {#if unknown}<p class="text-sm text-ochre">There is no {wordFor(sort)} “{text}” yet.</p>{/if}
+  {#if making}
+    <MakeHere
+      {sort}
+      onMade={(name) => {
+        making = false;
+        put(name);
+      }}
+    />
+  {/if}
+</FieldFrame>

@@ -1,0 +1,51 @@
+import type { FlowPreview } from '@pindro/contract/light';
+import type { Json, JsonSchema } from '@pindro/core/browser';
+import type { Editor } from '../editor/session.svelte.js';
+import type { Reachable } from './reach.js';
+
+export type Mistake = FlowPreview['mistakes'][number];
+
+/** What a field needs to know of where it stands. */
+export interface FieldPlace {
+  /** The editor of the flow, where it is a field of one. */
+  editor: Editor | null;
+  /** Whether texts may hold expressions. */
+  expressions: boolean;
+  data: Reachable[];
+  lastInput: Json | undefined;
+  lastOutputs: { [step: string]: Json };
+  mistakesAt(path: readonly PropertyKey[], deep?: boolean): Mistake[];
+  /** Whether what is missing is told calmly, because somebody is still at it. */
+  calm: boolean;
+  /** The whole configuration in which the field stands, for what depends on its neighbours. */
+  config: Json;
+  /** Where that begins. */
+  root: readonly PropertyKey[];
+}
+
+/** A form that is not part of a flow: plain values alone. */
+export const plainPlace = (config: Json = {}): FieldPlace => ({
+  editor: null,
+  expressions: false,
+  data: [],
+  lastInput: undefined,
+  lastOutputs: {},
+  mistakesAt: () => [],
+  calm: false,
+  config,
+  root: [],
+});
+
+/** What every component of a field takes. */
+export interface FieldProps {
+  id: string;
+  label: string;
+  schema: JsonSchema;
+  value: Json | undefined;
+  path: PropertyKey[];
+  place: FieldPlace;
+  required: boolean;
+  /** Whether texts in it hold no expressions, like the code of a script. */
+  plain: boolean;
+  onChange: (value: Json | undefined) => void;
+}

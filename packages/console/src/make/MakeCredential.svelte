@@ -1,0 +1,61 @@
+<script lang="ts">
+import { api } from '../state/api.js';
+import { Action } from '../state/resource.svelte.js';
+import { CREDENTIAL_KINDS, type CredentialKind } from './credential-kinds.js';
+import MakeForm from './MakeForm.svelte';
+
+interface Props {
+  onMade: (name: string) => void;
+  use?: string;
+  nested?: boolean;
+}
+let { onMade, use = 'Seal and keep', nested = false }: Props = $props();
+const uid = $props.id();
+const EMPTY = { name: '', kind: 'bearer' as CredentialKind, header: '', account: '', secret: '' };
+let given = $state({ ...EMPTY });
+const add = new Action(async () => {
+  const { name, kind, header, account, secret } = given;
+  await api.addCredential({ body: { name, kind, account, secret, ...(kind === 'header' && { header }) } });
+  given = { ...EMPTY };
+  onMade(name);
+});
+const basic = $derived(given.kind === 'basic');
+</script>
+
+<MakeForm action={add} {use} {nested} ready={given.name !== '' && given.secret !== ''}>
+  <label class="label" for="{uid}-name">Name</label>
+  <input
+    id="{uid}-name"
+    class="field mb-3"
+    bind:value={given.name}
+    required
+    placeholder="lower-case, with hyphens"
+    autocomplete="off"
+  />
+  <label class="label" for="{uid}-kind">How it goes along</label>
+  <select id="{uid}-kind" class="field mb-3" bind:value={given.kind}>
+    {#each Object.entries(CREDENTIAL_KINDS) as [kind, how] (kind)}<option value={kind}>{how}</option>{/each}
+  </select>
+  {#if given.kind === 'header'}
+    <label class="label" for="{uid}-header">Name of the header</label>
+    <input id="{uid}-header" class="field mb-3" bind:value={given.header} required placeholder="X-Api-Key" />
+  {/if}
+  <label class="label" for="{uid}-account">{basic ? 'User name' : 'For whom it is'}</label>
+  <input
+    id="{uid}-account"
+    class="field mb-3"
+    bind:value={given.account}
+    required={basic}
+    autocomplete="off"
+  />
+  <label class="label" for="{uid}-secret">{basic ? 'Password' : 'Key'}</label>
+  <input
+    id="{uid}-secret"
+    class="field mb-1"
+    type="password"
+    autocomplete="off"
+    bind:value={given.secret}
+    required
+  />
+  <p class="hint mb-3">Sealed at once and never shown again.</p>
+</MakeForm>

@@ -1,0 +1,45 @@
+<script lang="ts">
+import { api } from '../state/api.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import MakeForm from './MakeForm.svelte';
+
+interface Props {
+  onMade: (name: string) => void;
+  use?: string;
+  nested?: boolean;
+}
+let { onMade, use = 'Test and add', nested = false }: Props = $props();
+const uid = $props.id();
+const EMPTY = { name: '', base: '', model: '', credential: '' };
+let given = $state({ ...EMPTY });
+const credentials = new Resource(() => api.listCredentials(), ['credential']);
+const add = new Action(async () => {
+  const { name, base, model, credential } = given;
+  await api.addModel({ body: { name, base, model, ...(credential && { credential }) } });
+  given = { ...EMPTY };
+  onMade(name);
+});
+</script>
+
+<MakeForm action={add} {use} {nested} busy="Asking it …" ready={given.name !== '' && given.base !== ''}>
+  <label class="label" for="{uid}-name">Name</label>
+  <input id="{uid}-name" class="field mb-3" bind:value={given.name} required placeholder="house" />
+  <label class="label" for="{uid}-base">Base address</label>
+  <input
+    id="{uid}-base"
+    class="field mb-3"
+    type="url"
+    bind:value={given.base}
+    required
+    placeholder="http://127.0.0.1:9100/v1"
+  />
+  <label class="label" for="{uid}-model">Name of the model there</label>
+  <input id="{uid}-model" class="field mb-3" bind:value={given.model} required />
+  <label class="label" for="{uid}-credential">
+    Credential <span class="field-optional">(if it needs one)</span>
+  </label>
+  <select id="{uid}-credential" class="field mb-3" bind:value={given.credential}>
+    <option value="">none</option>
+    {#each credentials.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
+  </select>
+</MakeForm>

@@ -1,0 +1,11 @@
+<script lang="ts">
+import Empty from '../parts/Empty.svelte';
+import PageHead from '../parts/PageHead.svelte';
+
+let { name }: { name: string } = $props();
+</script>
+
+<PageHead title="Nothing here" />
+<Empty title="There is no page at {name}"
+  >Go to the <a class="link" href="/">overview</a>, or choose a page from the list.</Empty
+>

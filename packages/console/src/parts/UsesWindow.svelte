@@ -1,0 +1,19 @@
+<script lang="ts">
+import { Resource } from '../state/resource.svelte.js';
+import { sortOf, type ThingSort } from '../state/things.js';
+import Loaded from './Loaded.svelte';
+import Window from './Window.svelte';
+
+let { sort, name, open = $bindable() }: { sort: ThingSort; name: string; open: boolean } = $props();
+// svelte-ignore state_referenced_locally
+const uses = new Resource(() => sortOf(sort).uses!(name));
+</script>
+
+<Window bind:open title="What uses {name}">
+  <Loaded from={uses}>
+    {#snippet children({ items })}
+      {#if items.length === 0}<p class="text-soft">Nothing. It can be removed without breaking anything.</p>{/if}
+      <ul class="list-disc pl-5">{#each items as item (item)}<li>{item}</li>{/each}</ul>
+    {/snippet}
+  </Loaded>
+</Window>

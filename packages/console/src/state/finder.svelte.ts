@@ -1,0 +1,123 @@
+import Bolt from '@lucide/svelte/icons/zap';
+import type { Hit, ProblemDetails } from '@pindro/contract/light';
+import { type IconComponent, PLACES } from '../parts/places.js';
+import { api, problemOf } from './api.js';
+import { actions } from './actions.svelte.js';
+import { words } from './format.js';
+import { preferences } from './preferences.svelte.js';
+import { router } from './router.svelte.js';
+
+export interface Found {
+  key: string;
+  title: string;
+  about: string;
+  sort: string;
+  icon: IconComponent;
+  take(): void;
+}
+
+const WAIT = 120;
+
+/** What the search window shows: actions and pages at once, and things of the workspace as the service finds them. */
+export class Finder {
+  words = $state('');
+  at = $state(0);
+  busy = $state(false);
+  problem = $state.raw<ProblemDetails | null>(null);
+  #hits = $state.raw<Found[]>([]);
+
+  constructor(private readonly onKeys: () => void) {
+    $effect(() => this.#look(this.words.trim()));
+  }
+
+  readonly shown = $derived.by((): Found[] => {
+    const looked = this.words.trim().toLowerCase();
+    if (looked === '') return [...this.#recent(), ...this.#own()];
+    return [...this.#own().filter(({ title }) => title.toLowerCase().includes(looked)), ...this.#hits];
+  });
+  get current(): Found | undefined {
+    return this.shown[this.at];
+  }
+
+  move(by: number): void {
+    const count = this.shown.length;
+    if (count > 0) this.at = (this.at + by + count) % count;
+  }
+
+  #look(looked: string): (() => void) | undefined {
+    this.at = 0;
+    if (looked === '') {
+      this.#hits = [];
+      return undefined;
+    }
+    this.busy = true;
+    const timer = setTimeout(async () => {
+      try {
+        const { items } = await api.search({ query: { words: looked } });
+        if (looked === this.words.trim()) this.#hits = items.map(found);
+        this.problem = null;
+      } catch (error) {
+        this.problem = problemOf(error);
+      }
+      this.busy = false;
+    }, WAIT);
+    return () => clearTimeout(timer);
+  }
+
+  #recent(): Found[] {
+    return preferences.recent
+      .filter((to) => to !== router.path)
+      .slice(0, 6)
+      .map((to) => {
+        const place = PLACES.find((one) => to === one.to || (one.to !== '/' && to.startsWith(`${one.to}/`))) ?? PLACES[0]!;
+        const rest = to.slice(place.to.length).split('/').filter(Boolean)[0];
+        return {
+          key: `recent ${to}`,
+          title: rest ? words(decodeURIComponent(rest)) : place.label,
+          about: '',
+          sort: 'lately',
+          icon: place.icon,
+          take: () => router.go(to),
+        };
+      });
+  }
+
+  #own(): Found[] {
+    const doing = actions.list.map(
+      ({ title, run }): Found => ({ key: `do ${title}`, title, about: '', sort: 'do', icon: Bolt, take: run }),
+    );
+    const pages = PLACES.map(
+      ({ to, label, icon }): Found => ({
+        ...{ key: `page ${to}`, title: label, about: '', sort: 'page', icon },
+        take: () => router.go(to),
+      }),
+    );
+    const keys = { key: 'do keys', title: 'Show the keys', about: '', sort: 'do', icon: Bolt, take: this.onKeys };
+    return [...doing, ...pages, keys];
+  }
+}
+
+/** Where each sort of thing is seen, and the page whose icon it has. */
+const SORTS: Record<Hit['sort'], { page: string; to(hit: Hit): string }> = {
+  flow: { page: '/flows', to: ({ name }) => `/flows/${name}` },
+  step: { page: '/flows', to: ({ name, in: flow }) => `/flows/${flow}?step=${name}` },
+  tool: { page: '/servers', to: ({ name, in: server }) => `/servers/${server}?tool=${encodeURIComponent(name)}` },
+  run: { page: '/runs', to: ({ name }) => `/runs/${name}` },
+  endpoint: { page: '/endpoints', to: ({ name }) => `/endpoints/${name}` },
+  server: { page: '/servers', to: ({ name }) => `/servers/${name}` },
+  table: { page: '/tables', to: ({ name }) => `/tables/${name}` },
+  model: { page: '/models', to: ({ name }) => `/models?open=${name}` },
+  credential: { page: '/credentials', to: ({ name }) => `/credentials?open=${name}` },
+  key: { page: '/keys', to: ({ name }) => `/keys?open=${name}` },
+  entry: { page: '/flows', to: ({ in: flow }) => `/flows/${flow}?view=ways` },
+};
+
+function found(hit: Hit): Found {
+  const { page, to } = SORTS[hit.sort];
+  const about = [hit.in && `in ${words(hit.in)}`, hit.about].filter(Boolean).join(': ');
+  return {
+    ...{ key: `${hit.sort} ${hit.in} ${hit.name}`, title: hit.title, about, sort: hit.sort },
+    icon: PLACES.find((place) => place.to === page)!.icon,
+    take: () => router.go(to(hit)),
+  };
+}

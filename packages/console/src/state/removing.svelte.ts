@@ -1,0 +1,65 @@
+import type { ProblemDetails } from '@pindro/contract/light';
+import { api, problemOf } from './api.js';
+import { notices } from './notices.svelte.js';
+import { sortOf, type ThingSort } from './things.js';
+
+interface Held {
+  sort: ThingSort;
+  name: string;
+  /** What it would break. */
+  uses: string[];
+  problem: ProblemDetails;
+  done: () => void;
+}
+
+/** Taking things out: at once where nothing uses them, with what it would break where something does; with a way back. */
+class Removing {
+  /** What is held back until somebody has seen what uses it. */
+  held = $state.raw<Held | null>(null);
+
+  /** @param shown what people call the one, where its name is an id */
+  async remove(
+    sort: ThingSort,
+    name: string,
+    done: () => void = () => {},
+    shown = name,
+    anyway = false,
+  ): Promise<void> {
+    const { remove, uses, word } = sortOf(sort);
+    try {
+      const { removal } = await remove(name, anyway);
+      this.held = null;
+      notices.tell(`Removed ${word} ${shown}.`, removal.id ? { action: putBack(removal.id) } : {});
+      done();
+    } catch (error) {
+      const problem = problemOf(error);
+      if (problem.code !== 'in_use' || anyway) return notices.tell(problem.title, { problem });
+      const items = uses ? (await uses(name).catch(() => ({ items: [] }))).items : [];
+      this.held = { sort, name, uses: items, problem, done };
+    }
+  }
+
+  goOn(): Promise<void> {
+    const { sort, name, done } = this.held!;
+    return this.remove(sort, name, done, name, true);
+  }
+  leave(): void {
+    this.held = null;
+  }
+}
+
+/** The way back after a removal. */
+export const putBack = (id: string) => ({
+  label: 'Put it back',
+  run: async () => {
+    try {
+      const { what, name } = await api.putBack({ id });
+      notices.tell(`Put ${what} ${name} back.`);
+    } catch (error) {
+      const problem = problemOf(error);
+      notices.tell(problem.title, { problem });
+    }
+  },
+});
+
+export const removing = new Removing();

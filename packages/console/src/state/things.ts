@@ -1,0 +1,98 @@
+import type { Removal } from '@pindro/contract/light';
+import { api } from './api.js';
+
+type Removed = Promise<{ removal: Removal }>;
+
+/** What can be done with one sort of thing, alike for all. What has no name of its own cannot be renamed or copied. */
+export interface Sort {
+  /** What people call one. */
+  word: string;
+  /** Where the page of one stands. */
+  page?(name: string): string;
+  remove(name: string, anyway: boolean): Removed;
+  rename?(name: string, to: string): Promise<unknown>;
+  copy?(name: string, to: string): Promise<unknown>;
+  uses?(name: string): Promise<{ items: string[] }>;
+}
+
+const query = (anyway: boolean) => ({ query: { anyway: anyway ? ('true' as const) : ('false' as const) } });
+
+/** Everything that people make, with its verbs; a new sort is one entry here. */
+export const THINGS = {
+  flow: {
+    word: 'flow',
+    page: (name) => `/flows/${name}`,
+    remove: (name, anyway) => api.removeFlow({ name, ...query(anyway) }),
+    rename: (name, to) => api.renameFlow({ name, body: { to } }),
+    copy: (name, to) => api.copyFlow({ name, body: { to } }),
+    uses: (name) => api.flowUses({ name }),
+  },
+  endpoint: {
+    word: 'endpoint',
+    page: (name) => `/endpoints/${name}`,
+    remove: (name, anyway) => api.removeEndpoint({ name, ...query(anyway) }),
+    rename: (name, to) => api.renameEndpoint({ name, body: { to } }),
+    copy: (name, to) => api.copyEndpoint({ name, body: { to } }),
+    uses: (name) => api.endpointUses({ name }),
+  },
+  server: {
+    word: 'tool server',
+    page: (name) => `/servers/${name}`,
+    remove: (name, anyway) => api.detachServer({ name, ...query(anyway) }),
+    rename: (name, to) => api.renameServer({ name, body: { to } }),
+    copy: (name, to) => api.copyServer({ name, body: { to } }),
+    uses: (name) => api.serverUses({ name }),
+  },
+  model: {
+    word: 'model connection',
+    remove: (name, anyway) => api.removeModel({ name, ...query(anyway) }),
+    rename: (name, to) => api.renameModel({ name, body: { to } }),
+    copy: (name, to) => api.copyModel({ name, body: { to } }),
+    uses: (name) => api.modelUses({ name }),
+  },
+  credential: {
+    word: 'credential',
+    remove: (name, anyway) => api.removeCredential({ name, ...query(anyway) }),
+    rename: (name, to) => api.renameCredential({ name, body: { to } }),
+    copy: (name, to) => api.copyCredential({ name, body: { to } }),
+    uses: (name) => api.credentialUses({ name }),
+  },
+  table: {
+    word: 'table',
+    page: (name) => `/tables/${name}`,
+    remove: (name, anyway) => api.removeTable({ name, ...query(anyway) }),
+    rename: (name, to) => api.renameTable({ name, body: { to } }),
+    copy: (name, to) => api.copyTable({ name, body: { to, rows: true } }),
+    uses: (name) => api.tableUses({ name }),
+  },
+  key: {
+    word: 'key',
+    remove: (id, anyway) => api.removeKey({ id, ...query(anyway) }),
+    rename: (id, to) => api.changeKey({ id, body: { name: to } }),
+  },
+  entry: {
+    word: 'way in',
+    remove: (id, anyway) => api.removeEntry({ id, ...query(anyway) }),
+  },
+  person: {
+    word: 'person',
+    remove: (name, anyway) => api.removePerson({ name, ...query(anyway) }),
+    rename: (name, to) => api.renamePerson({ name, body: { to } }),
+  },
+  document: {
+    word: 'OpenAPI document',
+    remove: (name, anyway) => api.removeDocument({ name, ...query(anyway) }),
+    rename: (name, to) => api.renameDocument({ name, body: { to } }),
+  },
+  label: {
+    word: 'label',
+    remove: async (name) => {
+      const { flows } = await api.removeLabel({ name });
+      return { removal: { id: '', what: 'label', name, by: '', removedAt: '', until: '', flows } as Removal };
+    },
+    rename: (name, to) => api.renameLabel({ name, body: { to } }),
+  },
+} satisfies Record<string, Sort>;
+
+export type ThingSort = keyof typeof THINGS;
+export const sortOf = (sort: ThingSort): Sort => THINGS[sort];

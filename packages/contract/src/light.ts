@@ -1,0 +1,15 @@
+/*
+ * The light entry, for the console: the client, words and types. The schemas stay out of it, so that a page does not wait
+ * for what only the service needs.
+ */
+
+export type * from './building-resources.js';
+export { type Address, type Client, clientOf, ProblemError, UnreachableError } from './client.js';
+export type * from './resources.js';
+export { mayUse, ROLE_WORDS, ROLES, type Role } from './roles.js';
+export type { Removal } from './routes/objects.js';
+export type { Person } from './routes/people.js';
+export type { Hit } from './routes/search.js';
+export type { ProposalSummary, Workshop } from './routes/workshop.js';
+export type * from './serving-resources.js';
+export { KEY_GAP, WORKSHOP } from './words.js';
