@@ -23,7 +23,7 @@ const coreFloors = [
   'expression',
   'ports\\.ts',
   'trace',
-  '(abort|give-way|any-json|catalogue|error-record|size|size-schema|errors|json|duration|suggest|pattern)\\.ts',
+  '(abort|cells|give-way|any-json|catalogue|error-record|size|size-schema|errors|json|duration|suggest|pattern)\\.ts',
 ];
 const capabilities = [
   'flows',

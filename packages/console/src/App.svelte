@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { ProblemDetails } from '@pindro/contract/light';
-import type { Component } from 'svelte';
+import { type Component, untrack } from 'svelte';
 import { pageAt } from './pages.js';
 import Problem from './parts/Problem.svelte';
 import Shell from './parts/Shell.svelte';
@@ -36,7 +36,10 @@ async function show(path: string) {
   }
 }
 $effect(() => void show(router.path));
-$effect(() => preferences.visited(router.path));
+$effect(() => {
+  const { path } = router;
+  untrack(() => preferences.visited(path));
+});
 $effect(() => {
   if (live.signedOut && !live.begun)
     void import('./pages/SignedOut.svelte').then((module) => (SignedOut = module.default as Component));

@@ -1,4 +1,5 @@
 export { anyJson } from './any-json.js';
+export { type CellType, cellText, type ReadCell, readCell } from './cells.js';
 export { bytesIn, humanSize } from './size.js';
 export { size } from './size-schema.js';
 /*

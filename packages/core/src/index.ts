@@ -170,7 +170,7 @@ export type { JournalStore } from './trace/journal-store.js';
 export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './trace/masking.js';
 export { MemoryJournal } from './trace/memory-journal.js';
 export { Recorder } from './trace/recorder.js';
-export { PAYLOAD_LIMIT, type Span, type SpanWork, spanSchema } from './trace/span.js';
+export { boundPayload, PAYLOAD_LIMIT, type Span, type SpanWork, spanSchema } from './trace/span.js';
 export type { RunState, Stage } from './trace/states.js';
 export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';
 export { RECORD_VERSION } from './trace/version.js';

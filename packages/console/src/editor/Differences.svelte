@@ -2,6 +2,7 @@
 import type { FlowComparisonView } from '@pindro/contract/light';
 import { Controls, MarkerType, type Node, SvelteFlow } from '@xyflow/svelte';
 import { guessHeight, layOut } from '../canvas/layout.js';
+import Lines from '../parts/Lines.svelte';
 import { plural } from '../state/format.js';
 import EditNode from './EditNode.svelte';
 
@@ -65,16 +66,5 @@ const height = $derived(
       >
     </div>
   {/if}
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <pre
-    class="max-h-[32rem] overflow-auto rounded-md bg-sunk p-3 font-mono text-[0.82rem]"
-    tabindex="0"
-    role="region"
-    aria-label="Differences line by line">{#each now.lines as line, index (index)}<span
-        class="block {line.sign === '+'
-          ? 'bg-spruce-wash text-spruce'
-          : line.sign === '-'
-            ? 'bg-rowan-wash text-rowan'
-            : ''}">{line.sign} {line.text}</span
-      >{/each}</pre>
+  <Lines lines={now.lines} label="Differences line by line" />
 {/if}

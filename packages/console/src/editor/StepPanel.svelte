@@ -5,7 +5,7 @@ import Fields from '../forms/Fields.svelte';
 import type { FieldPlace } from '../forms/place.js';
 import { reachable } from '../forms/reach.js';
 import { fieldsOf } from '../forms/schema.js';
-import Value from '../parts/Value.svelte';
+import Value from '../values/Value.svelte';
 import { stepsBefore } from './before.js';
 import LinksEditor from './LinksEditor.svelte';
 import MoveTools from './MoveTools.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
+import When from '../parts/When.svelte';
 import Ear from '@lucide/svelte/icons/ear';
-import { moment } from '../state/format.js';
 import type { Trial } from './trial.svelte.js';
 
 /** Instead of typing an input one waits for the next real call, hook or message. */
@@ -17,7 +17,7 @@ let { trial }: { trial: Trial } = $props();
     </button>
     {#if trial.caught}
       <p class="mt-2 text-sm text-soft">
-        Followed <a class="link" href="/runs/{trial.caught.id}">the one of {moment(trial.caught.startedAt)}</a> for
+        Followed <a class="link" href="/runs/{trial.caught.id}">the one of <When at={trial.caught.startedAt} /></a> for
         {trial.caught.caller}; its input is kept above.
       </p>
     {/if}

@@ -4,7 +4,7 @@ import Square from '@lucide/svelte/icons/square';
 import type { Outcome, ProblemDetails } from '@pindro/contract/light';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
-import Value from '../parts/Value.svelte';
+import Value from '../values/Value.svelte';
 import { words } from '../state/format.js';
 import type { Trial } from './trial.svelte.js';
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+import When from '../parts/When.svelte';
 import Trash from '@lucide/svelte/icons/trash-2';
 import type { EntrySettings, FlowDetail, WayIn } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
@@ -75,7 +76,7 @@ const say = (way: WayIn) =>
             </div>
           </div>
           <p class="text-soft">
-            {say(way)}{#if way.usedAt}. Last used {moment(way.usedAt)}{/if}
+            {say(way)}{#if way.usedAt}. Last used <When at={way.usedAt} />{/if}
           </p>
           {#if way.url}<div class="mt-2"><Code text={way.url} label="address" /></div>
             {#if way.settings.kind !== 'hook'}<p class="mt-1">

@@ -1,4 +1,5 @@
 import type { FlowDetail } from '@pindro/contract/light';
+import { untrack } from 'svelte';
 import { api } from '../state/api.js';
 import { live } from '../state/live.svelte.js';
 import { preferences } from '../state/preferences.svelte.js';
@@ -41,10 +42,12 @@ export class Workbench {
     // A link from a finding points at one step.
     $effect(() => {
       const wanted = router.query.get('step');
-      if (wanted && wanted in this.editor.steps) {
+      if (!wanted) return;
+      untrack(() => {
+        if (!(wanted in this.editor.steps)) return;
         this.editor.select([wanted]);
         this.side = 'step';
-      }
+      });
     });
     $effect(() => {
       // Whoever leaves with something unsaved is asked; it is kept in the browser all the same.

@@ -1,4 +1,5 @@
 <script lang="ts">
+import When from '../parts/When.svelte';
 import CircleCheck from '@lucide/svelte/icons/circle-check';
 import CircleMinus from '@lucide/svelte/icons/circle-minus';
 import CircleX from '@lucide/svelte/icons/circle-x';
@@ -8,7 +9,6 @@ import Problem from '../parts/Problem.svelte';
 import Settings from '../parts/Settings.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
-import { moment } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 
 /** Everything a client needs, a line that follows the first one, and what to check when none comes. */
@@ -93,14 +93,14 @@ const DOTS: Record<string, string> = {
     {#each endpoint.clients as client (client.since + client.name)}<p>
         <State state="running" label="connected" />
         {client.name}
-        {client.version} with key “{client.key}”, since {moment(client.since)}
+        {client.version} with key “{client.key}”, since <When at={client.since} />
       </p>{/each}
   </div>
   {#if (lately.value?.happened.length ?? 0) > 0}
     <ol class="mt-3 space-y-1.5 border-l-2 border-line pl-4" aria-label="What happened lately">
       {#each lately.value!.happened.slice(0, 12) as line, index (index + line.at)}
         <li class="grid grid-cols-[5.5rem_6rem_1fr] items-baseline gap-x-2">
-          <span class="text-sm text-soft tabular-nums">{moment(line.at)}</span><span
+          <span class="text-sm text-soft tabular-nums"><When at={line.at} /></span><span
             ><State
               state={failed(line) ? 'failed' : (DOTS[line.kind] ?? 'off')}
               label={failed(line) ? 'failed' : line.kind}

@@ -1,4 +1,5 @@
 <script lang="ts">
+import When from '../parts/When.svelte';
 import type { EndpointDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
 import Empty from '../parts/Empty.svelte';
@@ -6,9 +7,9 @@ import Loaded from '../parts/Loaded.svelte';
 import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
 import { api } from '../state/api.js';
-import { moment, plural } from '../state/format.js';
+import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
-import Plot from './Plot.svelte';
+import Plot from '../plots/Plot.svelte';
 
 /** Who used what, and how it went; and who is connected now. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();
@@ -96,7 +97,7 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
         <td>{one.key}</td>
         <td>{one.caller}{one.stage === 'draft' ? ', sees drafts' : ''}</td>
         <td>{TRANSPORTS[one.transport]}{one.listening ? '' : ', not listening'}</td>
-        <td class="whitespace-nowrap text-soft">{moment(one.since)}</td>
+        <td class="whitespace-nowrap text-soft"><When at={one.since} /></td>
         <td class="tabular-nums">{one.calls}</td>
         <td
           ><button

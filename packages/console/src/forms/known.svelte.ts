@@ -109,8 +109,18 @@ export function givenSchemaAt(place: FieldPlace, path: readonly PropertyKey[], o
   return toolsAt(place, path).find(({ name }) => name === tool)?.schema ?? null;
 }
 
-/** The schema of the tool whose arguments have rules: the flow of a row, or the tool that a row names. */
+/** Every argument that any of some tools has; the first that has it says what it takes. */
+function together(tools: KnownTool[]): JsonSchema {
+  const properties = tools.toReversed().map(({ schema }) => (isObject(schema.properties) ? schema.properties : {}));
+  return { type: 'object', properties: Object.assign({}, ...properties) as JsonObject };
+}
+
+/** The schema of the tool whose arguments have rules: the flow of a row, the tool that a row names, or all of a server. */
 export function ruledSchemaAt(place: FieldPlace, path: readonly PropertyKey[]): JsonSchema | null {
+  if (path.length === 1 && place.editor === null) {
+    const tools = toolsAt(place, path);
+    return tools.length > 0 ? together(tools) : null;
+  }
   const row = around(place, path.slice(0, -1), ['flow', 'server', 'endpoint']);
   if (fixed(row.flow)) return known.inputOfFlow(fixed(row.flow)) ?? null;
   const tool = String(path.at(-2) ?? '');

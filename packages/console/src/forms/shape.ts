@@ -59,6 +59,7 @@ const BY_FORM: Record<string, (schema: JsonSchema) => Shape> = {
   input: () => ({ sort: 'given', of: 'flow' }),
   arguments: () => ({ sort: 'given', of: 'tool' }),
   rules: () => ({ sort: 'rules' }),
+  'server-rules': () => ({ sort: 'rules' }),
   schema: () => ({ sort: 'schema' }),
   'list-value': (schema) => ({ sort: 'list', item: itemsOf(schema) }),
 };

@@ -5,7 +5,7 @@ import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
-import Value from '../parts/Value.svelte';
+import Value from '../values/Value.svelte';
 import { api } from '../state/api.js';
 import { moment, words } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';

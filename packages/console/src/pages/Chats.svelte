@@ -1,11 +1,53 @@
 <script lang="ts">
 import Empty from '../parts/Empty.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import ListHead from '../parts/ListHead.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import When from '../parts/When.svelte';
+import { api } from '../state/api.js';
+import { fits } from '../state/finding.js';
+import { brief, plural } from '../state/format.js';
+import { Resource } from '../state/resource.svelte.js';
 
-let { name }: { name: string } = $props();
+/** Flows that one can talk to, each with what was talked about lately. */
+const chats = new Resource(async () => {
+  const { items } = await api.listFlows();
+  const agents = items.filter((flow) => flow.agent);
+  return Promise.all(
+    agents.map(async (flow) => ({
+      flow,
+      talks: (await api.listConversations({ name: flow.name })).items.slice(0, 6),
+    })),
+  );
+}, ['flow', 'run']);
 </script>
 
-<PageHead title="Nothing here" />
-<Empty title="There is no page at {name}"
-  >Go to the <a class="link" href="/">overview</a>, or choose a page from the list.</Empty
->
+<ListHead title="Chat" about="Flows one can talk to: they have an agent and take a message." />
+<Loaded from={chats}>
+  {#snippet children(items)}
+    {#if items.length === 0}
+      <Empty title="No flow to talk to yet">
+        A flow with an agent step and an input named <code class="chip">message</code> shows up here. The starter “An agent
+        with tools” makes one.
+      </Empty>
+    {:else}
+      <ul class="grid gap-4 lg:grid-cols-2">
+        {#each items.filter(({ flow }) => fits(flow.name, flow.title, flow.description)) as { flow, talks } (flow.name)}
+          <li class="panel">
+            <h2><a class="link" href="/flows/{flow.name}/chat">{flow.title}</a></h2>
+            <p class="mb-3 text-soft">{flow.description}</p>
+            <ul class="space-y-1">
+              {#each talks as talk (talk.session)}
+                <li class="flex items-baseline justify-between gap-3">
+                  <a class="min-w-0 truncate hover:underline" href="/flows/{flow.name}/chat?session={talk.session}">
+                    {brief(talk.begins, 70)}
+                  </a>
+                  <span class="shrink-0 text-sm text-soft">{plural(talk.turns, 'turn')}, <When at={talk.lastAt} /></span>
+                </li>
+              {/each}
+            </ul>
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  {/snippet}
+</Loaded>

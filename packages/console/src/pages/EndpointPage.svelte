@@ -11,16 +11,20 @@ import Use from '../endpoint/Use.svelte';
 import Code from '../parts/Code.svelte';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import ThingHead from '../parts/ThingHead.svelte';
+import ViewTabs from '../parts/ViewTabs.svelte';
+import When from '../parts/When.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
-import { Resource } from '../state/resource.svelte.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 let { name }: { name: string } = $props();
 
 const endpoint = new Resource(() => api.getEndpoint({ name }), ['endpoint', 'key', 'client', 'flow', 'server']);
 let adding = $state(false);
+const turn = new Action((on: boolean) => api.changeEndpoint({ name, body: { on } }));
 const VIEWS = [
   { value: '', label: 'Tools' },
   { value: 'review', label: 'What the model reads' },
@@ -40,30 +44,30 @@ const view = $derived(router.query.get('view') ?? '');
 
 <Loaded from={endpoint}>
   {#snippet children(now)}
-    <PageHead
+    <ThingHead
+      sort="endpoint"
+      name={now.name}
       title={now.title}
       about={now.description || now.instructions}
       back={{ to: '/endpoints', label: 'Endpoints' }}
     >
-      {#snippet actions()}<button type="button" class="button button-main" onclick={() => (adding = true)}
-          ><Plus size={16} aria-hidden="true" /> Add tools</button
-        >{/snippet}
-    </PageHead>
+      {#snippet actions()}
+        <button type="button" class="button" aria-pressed={!now.on} onclick={() => void turn.run(!now.on)}>
+          {now.on ? 'Switch off' : 'Switch on'}
+        </button>
+        <button type="button" class="button button-main" onclick={() => (adding = true)}>
+          <Plus size={16} aria-hidden="true" /> Add tools
+        </button>
+      {/snippet}
+    </ThingHead>
+    {#if !now.on}
+      <p class="mb-4 rounded-md bg-ochre-wash px-4 py-2 text-ochre">
+        It is off since <When at={now.offSince} />. Its clients are told so, and nothing of it is lost.
+      </p>
+    {/if}
+    {#if turn.problem}<div class="mb-4"><Problem problem={turn.problem} /></div>{/if}
     <div class="mb-4"><Code text={now.url} label="address" /></div>
-    <nav class="mb-5" aria-label="Views of the endpoint">
-      <ul class="flex flex-wrap gap-1">
-        {#each VIEWS as one (one.value)}<li>
-            <button
-              type="button"
-              class="rounded-md px-3 py-1.5 {view === one.value
-                ? 'bg-spruce-wash font-semibold text-spruce'
-                : 'text-soft hover:bg-sunk'}"
-              aria-current={view === one.value ? 'page' : undefined}
-              onclick={() => router.filter({ view: one.value })}>{one.label}</button
-            >
-          </li>{/each}
-      </ul>
-    </nav>
+    <ViewTabs views={VIEWS} label="Views of the endpoint" />
     {#if view === 'review'}<ReviewList endpoint={now} />
     {:else if view === 'connect'}<Connect endpoint={now} />
     {:else if view === 'keys'}<Keys endpoint={now} />

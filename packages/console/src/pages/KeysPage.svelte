@@ -1,11 +1,46 @@
 <script lang="ts">
+import { Keyring } from '../keys/keyring.svelte.js';
+import KeyRows from '../keys/KeyRows.svelte';
+import MakeKey from '../keys/MakeKey.svelte';
+import { keySchema } from '../keys/schema.js';
 import Empty from '../parts/Empty.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import ListHead from '../parts/ListHead.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import Window from '../parts/Window.svelte';
+import { api } from '../state/api.js';
+import { fits } from '../state/finding.js';
+import { Resource } from '../state/resource.svelte.js';
 
-let { name }: { name: string } = $props();
+const keys = new Resource(() => api.listKeys(), ['key', 'client']);
+const ring = new Keyring();
+let making = $state(false);
 </script>
 
-<PageHead title="Nothing here" />
-<Empty title="There is no page at {name}"
-  >Go to the <a class="link" href="/">overview</a>, or choose a page from the list.</Empty
->
+<ListHead
+  title="Keys"
+  about="What clients present to call tools: for whom each calls, what it opens, how long it is good."
+  make="Make a key"
+  onMake={() => (making = true)}
+/>
+<Loaded from={keys}>
+  {#snippet children({ items })}
+    {#if items.length === 0 && !ring.made}
+      <Empty title="No key yet">A client needs one to call the tools of an endpoint.</Empty>
+    {:else}
+      <KeyRows
+        keys={items.filter((one) => fits(one.name, one.caller, one.endpoints.join(' '), one.beginning))}
+        {ring}
+        everywhere
+      />
+    {/if}
+  {/snippet}
+</Loaded>
+{#if making}
+  <Window bind:open={making} title="Make a key">
+    <MakeKey
+      {ring}
+      schema={keySchema({ tools: [], ownServers: [], workshop: false })}
+      onMade={() => (making = false)}
+    />
+  </Window>
+{/if}

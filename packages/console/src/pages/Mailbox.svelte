@@ -1,9 +1,9 @@
 <script lang="ts">
+import When from '../parts/When.svelte';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import { api } from '../state/api.js';
-import { moment } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 
 const mails = new Resource(() => api.listMails(), ['mailbox', 'run']);
@@ -28,7 +28,7 @@ const mails = new Resource(() => api.listMails(), ['mailbox', 'run']);
           <li class="panel">
             <div class="flex flex-wrap justify-between gap-2">
               <h2>{mail.subject}</h2>
-              <span class="text-sm text-soft">{moment(mail.at)}</span>
+              <span class="text-sm text-soft"><When at={mail.at} /></span>
             </div>
             <p class="text-sm text-soft">from {mail.from} to {mail.to.join(', ')}</p>
             <p class="mt-2 whitespace-pre-wrap">{mail.text.trim()}</p>

@@ -1,4 +1,5 @@
 <script lang="ts">
+import When from '../parts/When.svelte';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import type { RunDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
@@ -9,10 +10,10 @@ import Made from '../parts/Made.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
-import Value from '../parts/Value.svelte';
+import Value from '../values/Value.svelte';
 import Waterfall from '../parts/Waterfall.svelte';
 import { api } from '../state/api.js';
-import { moment, plural, took } from '../state/format.js';
+import { plural, took } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
@@ -81,7 +82,7 @@ function statesOf(now: RunDetail) {
       <State state={now.state} />
       <span>{took(now.startedAt, now.endedAt)}</span>
       <span class="text-soft"
-        >started {moment(now.startedAt)} for {now.caller}, {now.revision === null
+        >started <When at={now.startedAt} /> for {now.caller}, {now.revision === null
           ? now.stage
           : `revision ${now.revision}`}</span
       >

@@ -1,32 +1,57 @@
 <script lang="ts">
+import MakeTable from '../make/MakeTable.svelte';
 import Empty from '../parts/Empty.svelte';
+import ListHead from '../parts/ListHead.svelte';
 import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import NameCell from '../parts/NameCell.svelte';
 import Rows from '../parts/Rows.svelte';
+import ThingMenu from '../parts/ThingMenu.svelte';
+import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
+import { fits } from '../state/finding.js';
+import { removing } from '../state/removing.svelte.js';
 import { Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 
 const tables = new Resource(() => api.listTables(), ['table']);
+let making = $state(false);
 </script>
 
-<PageHead title="Tables" about="Records that flows find and add, kept in this workspace." />
+<ListHead
+  title="Tables"
+  about="Records that flows find and add, kept in this workspace."
+  make="New table"
+  onMake={() => (making = true)}
+/>
 <Loaded from={tables}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No table yet"
-        >A table is made over the API: <code class="chip">POST /api/v1/tables</code> with its name and columns.</Empty
-      >
+      <Empty title="No table yet">
+        Flows keep records in tables. Make one with its columns, then fill it by hand, from a CSV file, or by a flow.
+      </Empty>
     {:else}
-      <Rows label="Tables" headings={['Table', 'Rows', 'Columns']} {items}>
+      <Rows
+        label="Tables"
+        headings={['Table', 'Rows', 'Columns', '']}
+        items={items.filter((one) => fits(one.name, one.columns.map((column) => column.name).join(' ')))}
+        remove={(one) => void removing.remove('table', one.name)}
+      >
         {#snippet row(one)}
-          <td><a class="link" href="/tables/{one.name}">{one.name}</a></td>
-          <td class="tabular-nums">{one.rows}</td>
-          <td
-            >{#each one.columns as column, index (column.name)}{index > 0 ? ', ' : ''}{column.name}
-              <span class="text-sm text-soft">{column.type}</span>{/each}</td
-          >
+          <td><NameCell sort="table" name={one.name} /></td>
+          <td class="tabular-nums">{one.rows.toLocaleString()}</td>
+          <td>
+            {#each one.columns as column, index (column.name)}
+              {index > 0 ? ', ' : ''}{column.name} <span class="text-sm text-soft">{column.type}</span>
+            {/each}
+          </td>
+          <td><ThingMenu sort="table" name={one.name} /></td>
         {/snippet}
       </Rows>
     {/if}
   {/snippet}
 </Loaded>
+{#if making}
+  <Window bind:open={making} title="New table">
+    <MakeTable onMade={(name) => router.go(`/tables/${name}`)} />
+  </Window>
+{/if}

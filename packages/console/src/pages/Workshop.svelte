@@ -7,6 +7,7 @@ import Code from '../parts/Code.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
+import ViewTabs from '../parts/ViewTabs.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
@@ -50,20 +51,7 @@ const views = $derived([
       {#if turn.problem}<div class="w-full"><Problem problem={turn.problem} /></div>{/if}
     </section>
     <div class="mb-4"><Code text={now.url} label="address" /></div>
-    <nav class="mb-5" aria-label="Views of the workshop">
-      <ul class="flex flex-wrap gap-1">
-        {#each views as one (one.value)}<li>
-            <button
-              type="button"
-              class="rounded-md px-3 py-1.5 {view === one.value
-                ? 'bg-spruce-wash font-semibold text-spruce'
-                : 'text-soft hover:bg-sunk'}"
-              aria-current={view === one.value ? 'page' : undefined}
-              onclick={() => router.filter({ view: one.value })}>{one.label}</button
-            >
-          </li>{/each}
-      </ul>
-    </nav>
+    <ViewTabs {views} label="Views of the workshop" />
     {#if view === 'proposals'}<Proposals workshop={now} />
     {:else if view === 'brief'}
       <h2 class="mb-2">A brief for the assistant</h2>

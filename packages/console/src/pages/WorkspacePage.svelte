@@ -1,11 +1,33 @@
 <script lang="ts">
-import Empty from '../parts/Empty.svelte';
+import Download from '@lucide/svelte/icons/download';
 import PageHead from '../parts/PageHead.svelte';
+import Problem from '../parts/Problem.svelte';
+import { saveFile } from '../state/files.js';
+import { Action } from '../state/resource.svelte.js';
+import DropPlace from '../workspace/DropPlace.svelte';
+import FilesView from '../workspace/FilesView.svelte';
+import { Parcel } from '../workspace/parcel.svelte.js';
+import Removals from '../workspace/Removals.svelte';
+import { api } from '../state/api.js';
 
-let { name }: { name: string } = $props();
+const parcel = new Parcel();
+let rows = $state(false);
+const give = new Action(async () => {
+  const { files } = await api.exportWorkspace({ query: { rows: rows ? 'true' : 'false' } });
+  saveFile('workspace.json', JSON.stringify({ format: 'pindro/files@1', files }, null, 2), 'application/json');
+});
 </script>
 
-<PageHead title="Nothing here" />
-<Empty title="There is no page at {name}"
-  >Go to the <a class="link" href="/">overview</a>, or choose a page from the list.</Empty
->
+<PageHead title="Workspace" about="Everything but secrets and runs, as files: to keep, to compare, to bring somewhere else.">
+  {#snippet actions()}
+    <label class="flex items-center gap-2"><input type="checkbox" class="tick" bind:checked={rows} /> rows of tables too</label>
+    <button type="button" class="button button-main" disabled={give.busy} onclick={() => void give.run()}>
+      <Download size={16} aria-hidden="true" />
+      {give.busy ? 'Writing …' : 'Take it all out'}
+    </button>
+  {/snippet}
+</PageHead>
+{#if give.problem}<div class="mb-4"><Problem problem={give.problem} /></div>{/if}
+<DropPlace {parcel} />
+{#if parcel.files}<FilesView {parcel} />{/if}
+<Removals />

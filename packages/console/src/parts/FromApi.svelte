@@ -1,8 +1,9 @@
 <script lang="ts">
+import When from './When.svelte';
 import Field from '../forms/Field.svelte';
 import { plainPlace } from '../forms/place.js';
 import { api } from '../state/api.js';
-import { moment, plural } from '../state/format.js';
+import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import Problem from './Problem.svelte';
 import State from './State.svelte';
@@ -120,7 +121,7 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
             <span
               >{one.title}
               {one.version}
-              <span class="block text-sm text-soft">{plural(one.flows.length, 'flow')}, read {moment(one.readAt)}</span
+              <span class="block text-sm text-soft">{plural(one.flows.length, 'flow')}, read <When at={one.readAt} /></span
               ></span
             >
             {#if one.url}<button

@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract/light';
-import { madeThings } from './made.js';
+import { madeThings } from '../state/made.js';
 
 /** Whatever a run made, one click away. */
 let { spans }: { spans: RunDetail['spans'] } = $props();

@@ -12,7 +12,7 @@ let { title, about, back, actions }: Props = $props();
 </script>
 
 <svelte:head><title>{title} · Pindro</title></svelte:head>
-<div class="mb-6 flex flex-wrap items-start justify-between gap-4">
+<div class="page-head">
   <div class="min-w-0">
     {#if back}<a href={back.to} class="text-sm text-soft hover:text-ink">← {back.label}</a>{/if}
     <h1 class="wrap-anywhere">{title}</h1>

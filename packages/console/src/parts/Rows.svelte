@@ -1,36 +1,60 @@
 <script lang="ts" generics="T">
 import type { Snippet } from 'svelte';
+import { shortcuts } from '../state/shortcuts.svelte.js';
 
 interface Props {
   label: string;
   headings: string[];
   items: T[];
   row: Snippet<[T]>;
+  /** Takes one out, with the Delete key. */
+  remove?: ((item: T) => void) | undefined;
+  /** A list that is not the page's own has no keys of its own. */
+  keys?: boolean;
 }
-/** A table of things, which scrolls by itself on narrow screens. */
-let { label, headings, items, row }: Props = $props();
+/** A table of things, which scrolls by itself on narrow screens. The same keys work on every one. */
+let { label, headings, items, row, remove, keys = true }: Props = $props();
+let body = $state<HTMLElement>();
+let at = $state(-1);
+
+function move(by: number) {
+  const rows = [...(body?.children ?? [])] as HTMLElement[];
+  if (rows.length === 0) return;
+  at = Math.min(rows.length - 1, Math.max(0, at + by));
+  const target = rows[at]!;
+  (target.querySelector<HTMLElement>('a, button') ?? target).focus();
+  target.scrollIntoView({ block: 'nearest' });
+}
+const press = (selector: string) => body?.children[at]?.querySelector<HTMLElement>(selector)?.click();
+
+$effect(() =>
+  keys
+    ? shortcuts.use('The list', [
+        { key: 'arrowdown', does: 'go down', run: () => move(1) },
+        { key: 'arrowup', does: 'go up', run: () => move(-1) },
+        { key: 'enter', does: 'open what has the focus' },
+        { key: 'f2', does: 'rename it', run: () => press('[data-rename]') },
+        ...(remove
+          ? [{ key: 'delete', does: 'remove it', run: () => items[at] !== undefined && remove(items[at]!) }]
+          : []),
+      ])
+    : undefined,
+);
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div
-  class="relative overflow-x-auto rounded-lg border border-line bg-card"
-  role="region"
-  aria-label={label}
-  tabindex="0"
->
-  <table class="w-full text-left">
+<div class="rows" role="region" aria-label={label} tabindex="0">
+  <table>
     <thead>
-      <tr class="border-b border-line text-sm text-soft">
-        {#each headings as heading (heading)}<th scope="col" class="px-4 py-2 font-medium whitespace-nowrap"
-            >{#if heading}{heading}{:else}<span class="sr-only">What to do</span>{/if}</th
-          >{/each}
+      <tr>
+        {#each headings as heading (heading)}
+          <th scope="col">{#if heading}{heading}{:else}<span class="sr-only">What to do</span>{/if}</th>
+        {/each}
       </tr>
     </thead>
-    <tbody
-      class="[&>tr]:border-b [&>tr]:border-line [&>tr:last-child]:border-0 [&_td]:px-4 [&_td]:py-2.5 [&_td]:align-top"
-    >
-      {#each items as item (item)}
-        <tr>{@render row(item)}</tr>
+    <tbody bind:this={body}>
+      {#each items as item, index (item)}
+        <tr onfocusin={() => (at = index)}>{@render row(item)}</tr>
       {/each}
     </tbody>
   </table>

@@ -1,10 +1,11 @@
 <script lang="ts">
+import When from './When.svelte';
 import type { RunSummary } from '@pindro/contract/light';
-import { brief, moment, took } from '../state/format.js';
+import { brief, took } from '../state/format.js';
 import Rows from './Rows.svelte';
 import State from './State.svelte';
 
-let { runs }: { runs: RunSummary[] } = $props();
+let { runs, keys = true }: { runs: RunSummary[]; keys?: boolean } = $props();
 const FROM: Record<string, string> = {
   hand: 'by hand',
   chat: 'chat',
@@ -15,7 +16,7 @@ const FROM: Record<string, string> = {
 };
 </script>
 
-<Rows label="Runs" headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']} items={runs}>
+<Rows {keys} label="Runs" headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']} items={runs}>
   {#snippet row(run)}
     <td class="whitespace-nowrap"
       ><a class="link" href="/runs/{run.id}">{run.flow}</a>{#if run.stage === 'draft'}{' '}<span
@@ -23,7 +24,7 @@ const FROM: Record<string, string> = {
         >{/if}</td
     >
     <td><State state={run.state} /></td>
-    <td class="whitespace-nowrap text-soft">{moment(run.startedAt)}</td>
+    <td class="whitespace-nowrap text-soft"><When at={run.startedAt} /></td>
     <td class="whitespace-nowrap tabular-nums">{took(run.startedAt, run.endedAt)}</td>
     <td>{run.caller}</td>
     <td class="whitespace-nowrap text-soft">{FROM[run.entry] ?? run.entry}</td>

@@ -10,21 +10,26 @@ interface Props {
   /** Its name, or its id where its name is only words. */
   name: string;
   title: string;
-  /** What is renamed, where that is not the name itself. */
+  /** Smaller, for a bar. */
   compact?: boolean;
-  /** Whether the new name is the address of the page. */
+  /** Whether it stands open for a new name at once, as in a list. */
+  begun?: boolean;
+  /** What follows a new name, instead of going to its page. */
   onRenamed?: (to: string) => void;
+  onEnd?: () => void;
 }
 /** The heading of a page, which is renamed in place: a click or F2, then Enter; Escape leaves it. */
-let { sort, name, title, compact = false, onRenamed }: Props = $props();
+let { sort, name, title, compact = false, begun = false, onRenamed, onEnd = () => {} }: Props = $props();
 let editing = $state(false);
 let wanted = $state('');
 let field = $state<HTMLInputElement>();
 const { rename, page, word } = $derived(sortOf(sort));
+// svelte-ignore state_referenced_locally
+if (begun) void begin();
 
 async function begin() {
   if (!rename) return;
-  wanted = name;
+  wanted = sort === 'key' ? title : name;
   editing = true;
   await tick();
   field?.select();
@@ -32,8 +37,9 @@ async function begin() {
 async function end(keep: boolean) {
   if (!editing) return;
   editing = false;
+  onEnd();
   const to = wanted.trim();
-  if (!keep || to === '' || to === name) return;
+  if (!keep || to === '' || to === (sort === 'key' ? title : name)) return;
   try {
     const answer = (await rename!(name, to)) as { changed?: string[] };
     const followed = answer.changed?.length ? ` ${answer.changed.join(', ')} followed.` : '';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract/light';
 import { attribute, humanDuration } from '@pindro/core/browser';
-import Value from './Value.svelte';
+import Value from '../values/Value.svelte';
 
 type Span = RunDetail['spans'][number];
 /** A run's spans under one another, each a bar where its time lies. */

@@ -1,3 +1,5 @@
+import { untrack } from 'svelte';
+
 export interface Doable {
   title: string;
   run(): void;
@@ -13,7 +15,9 @@ class Actions {
 
   /** Offers something for as long as the effect lives in which it is called. */
   use(doable: Doable[]): () => void {
-    this.#groups = [...this.#groups, doable];
+    untrack(() => {
+      this.#groups = [...this.#groups, doable];
+    });
     return () => {
       this.#groups = this.#groups.filter((one) => one !== doable);
     };

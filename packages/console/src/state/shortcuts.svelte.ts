@@ -1,3 +1,5 @@
+import { untrack } from 'svelte';
+
 /** One key of a page: how it is pressed, what it does, and how it is shown where it is not plain. */
 export interface Shortcut {
   /** As `KeyboardEvent.key` has it, in lower case; with `ctrl+` or `shift+` in front. */
@@ -25,7 +27,9 @@ class Shortcuts {
   /** Adds keys for as long as the effect lives in which it is called. */
   use(title: string, keys: Shortcut[]): () => void {
     const group = { title, keys };
-    this.groups = [...this.groups, group];
+    untrack(() => {
+      this.groups = [...this.groups, group];
+    });
     return () => {
       this.groups = this.groups.filter((one) => one !== group);
     };

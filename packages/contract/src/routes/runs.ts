@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
 import type { Route } from './route.js';
-import { done, page } from './shapes.js';
+import { done, json, page } from './shapes.js';
 
 /** Runs and their record. */
 export const runs = {
@@ -24,7 +24,24 @@ export const runs = {
     role: 'viewer',
     path: '/runs/:id',
     about: 'One run with its trace and what went wrong',
+    query: z.object({
+      brief: z
+        .stringbool()
+        .default(false)
+        .describe('Values of more than 64 KiB are cut: {cut, characters, beginning}; runValue has them whole'),
+    }),
     answer: r.runDetail,
+  },
+  runValue: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/runs/:id/value',
+    about: 'One value of a run, whole',
+    query: z.object({
+      of: z.enum(['input', 'result', 'step']),
+      path: z.string().optional().describe('For step: which one, as in "settled"'),
+    }),
+    answer: z.object({ value: json }),
   },
   activity: {
     method: 'GET',
@@ -44,6 +61,23 @@ export const runs = {
       failing: z
         .array(z.object({ flow: z.string(), times: z.number(), run: z.string(), title: z.string().nullable() }))
         .describe('Flows that failed, the most often first, with the latest run'),
+    }),
+  },
+  listConversations: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/flows/:name/conversations',
+    about: 'What was talked about with a flow lately, conversation by conversation, the latest first',
+    answer: z.object({
+      items: z.array(
+        z.object({
+          session: z.string(),
+          begins: z.string().describe('The first message that is still kept'),
+          caller: z.string(),
+          turns: z.number(),
+          lastAt: z.iso.datetime(),
+        }),
+      ),
     }),
   },
   runAgain: {

@@ -26,15 +26,11 @@ const where = tableWhere;
 const name = named('table').meta({ title: 'Table', description: 'Which table' });
 const conditions = {
   where: where.default({}),
-  any: z
-    .array(where)
-    .min(1)
-    .optional()
-    .meta({
-      title: 'Or',
-      description: 'Alternatives, any of which is enough; on top of "where"',
-      form: 'alternatives',
-    }),
+  any: z.array(where).min(1).optional().meta({
+    title: 'Or',
+    description: 'Alternatives, any of which is enough; on top of "where"',
+    form: 'alternatives',
+  }),
 };
 const row = z.record(z.string(), value).meta({ title: 'Row', description: 'The row, by column', form: 'row' });
 

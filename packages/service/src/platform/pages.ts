@@ -17,6 +17,7 @@ export function servePages(app: Express, directory: string | undefined): void {
         defaultSrc: ["'self'"],
         styleSrc: ["'self'", "'unsafe-inline'"],
         imgSrc: ["'self'", 'data:'],
+        mediaSrc: ["'self'", 'data:'],
         fontSrc: ["'self'", 'data:'],
         objectSrc: ["'none'"],
         baseUri: ["'none'"],

@@ -1,6 +1,8 @@
 import type { RunDetail } from '@pindro/contract';
 import {
+  boundPayload,
   type FlowDocument,
+  type Json,
   linksOf,
   PindroError,
   Replay,
@@ -13,6 +15,7 @@ import type { FlowStore } from '../flows/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Api } from '../platform/api.js';
 import type { Runner } from './runner.js';
+import { conversationsIn } from './conversations.js';
 import { type RunStore, summarise } from './store.js';
 
 type Again = Pick<RunRequest, 'document' | 'revision' | 'stage'>;
@@ -47,6 +50,22 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
     return { items: items.map((run) => summarise(run, titles.get(run.head.id) ?? null)), next };
   });
 
+  api.on('listConversations', async (call) => {
+    const flows = former.namesOf('flow', call.param('name'));
+    const { items } = await store.list({ flows, roots: true, limit: 200 });
+    return { items: conversationsIn(items) };
+  });
+
+  api.on('runValue', (call) => {
+    const id = call.param('id');
+    const { head, result } = store.get(id);
+    const { of, path } = call.query;
+    if (of !== 'step') return { value: of === 'input' ? head.input : result };
+    const settled = store.settled(id).findLast((one) => one.path === path);
+    if (!settled) throw new PindroError('not_found', { what: 'step of the run', name: path ?? '', suggestion: '' });
+    return { value: settled.output };
+  });
+
   api.on('activity', ({ query }) => {
     const { hours, failing } = store.activity(query.hours);
     const titles = store.titles(failing.map(({ run }) => store.get(run)));
@@ -65,16 +84,17 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
     const { head, result } = run!;
     const document = store.documentOf(id) ?? documentNow(flows, head.flow, head.stage);
     const title = findings.find((finding) => finding.severity === 'failure')?.title;
+    const shown = (value: Json): Json => (call.query.brief ? boundPayload(value) : value);
     return {
       ...summarise(run!, title),
       url: runner.urlOf(id),
-      input: head.input,
-      result,
+      input: shown(head.input),
+      result: shown(result),
       findings,
       spans: spans as RunDetail['spans'],
       cards: document ? cardsOf(document) : [],
       links: document ? linksOf(document) : [],
-      settled: store.settled(id) as RunDetail['settled'],
+      settled: store.settled(id).map((one) => ({ ...one, output: shown(one.output) })) as RunDetail['settled'],
       waits: run!.state === 'waiting' ? new Replay(store.entries(id)).waits() : [],
       children: children.map((child) => summarise(child)),
     };

@@ -1,0 +1,65 @@
+<script lang="ts">
+import Copy from '@lucide/svelte/icons/copy';
+import RotateCw from '@lucide/svelte/icons/rotate-cw';
+import Problem from '../parts/Problem.svelte';
+import { notices } from '../state/notices.svelte.js';
+import { now } from '../state/now.svelte.js';
+import Calls from './Calls.svelte';
+import type { Exchange } from './exchange.svelte.js';
+
+interface Props {
+  exchange: Exchange;
+  /** Whether it is the last one, which can be tried again. */
+  last: boolean;
+  busy: boolean;
+  onAgain: () => void;
+}
+/** One message, the calls it led to, and the answer, which is the largest thing. */
+let { exchange, last, busy, onAgain }: Props = $props();
+
+async function copy() {
+  await navigator.clipboard.writeText(exchange.answer);
+  notices.tell('Copied the answer.');
+}
+void now.value;
+</script>
+
+<article class="exchange">
+  <p class="said">{exchange.message}</p>
+  {#if exchange.all.length > 0}
+    <div class="space-y-1" aria-label="Tool calls" role="group">
+      {#each exchange.calls as calls, index (index)}<Calls {calls} />{/each}
+    </div>
+  {/if}
+  {#if exchange.answer}
+    <div class="answer">
+      {#await import('./Markdown.svelte')}
+        <p class="whitespace-pre-wrap">{exchange.answer}</p>
+      {:then { default: Markdown }}
+        <Markdown text={exchange.answer} />
+      {/await}
+    </div>
+  {/if}
+  {#if !exchange.isOver}<p class="busy" role="status">{exchange.doing} …</p>{/if}
+  {#if exchange.problem}<Problem problem={exchange.problem} />{/if}
+  {#if exchange.isOver}
+    <p class="exchange-tools">
+      {#if exchange.outcome}<a class="link" href="/runs/{exchange.outcome.run}">See the whole run</a>{/if}
+      {#if exchange.answer}
+        <button type="button" class="field-tool" aria-label="Copy the answer" title="Copy" onclick={() => void copy()}>
+          <Copy size={15} aria-hidden="true" />
+        </button>
+      {/if}
+      {#if last}
+        <button
+          type="button"
+          class="field-tool"
+          aria-label="Try again"
+          title="Try again"
+          disabled={busy}
+          onclick={onAgain}><RotateCw size={15} aria-hidden="true" /></button
+        >
+      {/if}
+    </p>
+  {/if}
+</article>

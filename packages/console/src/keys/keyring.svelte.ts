@@ -1,0 +1,38 @@
+import type { KeySummary } from '@pindro/contract/light';
+import type { JsonObject } from '@pindro/core/browser';
+import { api } from '../state/api.js';
+import { Action } from '../state/resource.svelte.js';
+
+interface Made {
+  key: string;
+  summary: KeySummary;
+}
+
+/** Making, changing and ending keys; a key that was just made is shown once. */
+export class Keyring {
+  made = $state.raw<Made | null>(null);
+
+  readonly issue = new Action(async (value: JsonObject, endpoints: string[] | undefined) => {
+    const { caller, ...rest } = value;
+    const name = String(caller ?? '');
+    const body = { ...rest, name, caller: name, ...(endpoints && { endpoints }) };
+    this.made = await api.issueKey({ body: body as never });
+    return this.made;
+  });
+  readonly rotate = new Action(async (id: string) => {
+    this.made = await api.rotateKey({ id, body: {} });
+  });
+  readonly copy = new Action(async ({ id, name }: KeySummary) => {
+    this.made = await api.copyKey({ id, body: { name: `${name}, copied` } });
+  });
+  readonly revoke = new Action((id: string) => api.revokeKey({ id }));
+
+  get problem() {
+    return this.rotate.problem ?? this.copy.problem ?? this.revoke.problem;
+  }
+
+  change = (id: string) => async (value: JsonObject) => {
+    const { perMinute = null, tools = null, readOnly = false, propose = false, attributes = {}, ...rest } = value;
+    await api.changeKey({ id, body: { ...rest, perMinute, tools, readOnly, propose, attributes } as never });
+  };
+}

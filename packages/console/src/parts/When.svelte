@@ -1,0 +1,10 @@
+<script lang="ts">
+import When from './When.svelte';
+import { exact, moment } from '../state/format.js';
+import { now } from '../state/now.svelte.js';
+
+/** A moment as people say it, to the second on hover; it goes on while one looks. */
+let { at }: { at: string | null } = $props();
+</script>
+
+{#if at === null}never{:else}<time datetime={at} title={exact(at)}>{moment(at, now.value)}</time>{/if}

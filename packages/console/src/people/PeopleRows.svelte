@@ -1,0 +1,66 @@
+<script lang="ts">
+import { type Person, ROLES, type Role } from '@pindro/contract/light';
+import Code from '../parts/Code.svelte';
+import NameCell from '../parts/NameCell.svelte';
+import Problem from '../parts/Problem.svelte';
+import Rows from '../parts/Rows.svelte';
+import When from '../parts/When.svelte';
+import { api } from '../state/api.js';
+import { removing } from '../state/removing.svelte.js';
+import { Action } from '../state/resource.svelte.js';
+import { signInLink } from './links.svelte.js';
+
+/** Who may use the console; what each may do is changed in the list. */
+let { people, onChanged }: { people: Person[]; onChanged: () => Promise<void> } = $props();
+const change = new Action((name: string, role: Role) =>
+  api.changePerson({ name, body: { role } }).finally(() => onChanged()),
+);
+const invite = new Action(async (person: string) =>
+  signInLink.show(person, (await api.signInLink({ body: { person } })).url),
+);
+const remove = (name: string) => void removing.remove('person', name, () => void onChanged());
+const problem = $derived(change.problem ?? invite.problem);
+const link = $derived(signInLink.shown);
+</script>
+
+{#if problem}<div class="mb-4"><Problem {problem} /></div>{/if}
+{#if link}
+  <p class="mb-1 font-medium" role="status">A link that signs {link.person} in once, within an hour:</p>
+  <div class="mb-6"><Code text={link.url} label="sign-in link" secret={link.url.split('code=')[1]} /></div>
+{/if}
+<Rows
+  label="People"
+  headings={['Name', 'Role', 'Signs in by', 'Since', '']}
+  items={people}
+  remove={(one) => remove(one.name)}
+>
+  {#snippet row(one)}
+    <td class="font-medium"><NameCell sort="person" name={one.name} onOpen={() => void invite.run(one.name)} /></td>
+    <td>
+      <select
+        class="field w-auto py-1"
+        aria-label="Role of {one.name}"
+        value={one.role}
+        onchange={(event) => void change.run(one.name, event.currentTarget.value as Role)}
+      >
+        {#each ROLES as each (each)}<option value={each}>{each}</option>{/each}
+      </select>
+    </td>
+    <td>{one.hasPassword ? 'password or link' : 'link'}</td>
+    <td class="whitespace-nowrap text-soft"><When at={one.createdAt} /></td>
+    <td class="whitespace-nowrap">
+      <button
+        type="button"
+        class="button button-small"
+        aria-label="Make a link for {one.name}"
+        onclick={() => void invite.run(one.name)}>Make a link</button
+      >
+      <button
+        type="button"
+        class="button button-small"
+        aria-label="Take out {one.name}"
+        onclick={() => remove(one.name)}>Take out</button
+      >
+    </td>
+  {/snippet}
+</Rows>

@@ -1,0 +1,38 @@
+<script lang="ts">
+import Loaded from '../parts/Loaded.svelte';
+import When from '../parts/When.svelte';
+import Window from '../parts/Window.svelte';
+import { api } from '../state/api.js';
+import { words } from '../state/format.js';
+import { Resource } from '../state/resource.svelte.js';
+import Value from '../values/Value.svelte';
+import type { Row } from './grid.svelte.js';
+
+/** A row whole, and which runs and people made it what it is. */
+let { table, row, open = $bindable() }: { table: string; row: Row; open: boolean } = $props();
+// svelte-ignore state_referenced_locally
+const history = new Resource(() => api.rowHistory({ name: table, row: String(row.id) }), ['table']);
+</script>
+
+<Window bind:open title="Row {row.id} of {table}">
+  <div class="mb-5 rounded-md bg-sunk p-3"><Value value={row} name="row" /></div>
+  <h3 class="mb-2 font-semibold">Who made and changed it</h3>
+  <Loaded from={history}>
+    {#snippet children({ items })}
+      <ol class="space-y-2 border-l-2 border-line pl-4">
+        {#each items as one, index (index)}
+          <li>
+            <span class="font-medium">{one.did === 'added' ? 'Made' : 'Changed'}</span>
+            {#if one.did === 'changed'}{one.columns.join(', ')}{/if}
+            by {one.by}, <When at={one.at} />
+            {#if one.run}
+              <a class="link" href="/runs/{one.run}">in the run, step {words(one.step ?? '')}</a>
+            {/if}
+          </li>
+        {:else}
+          <li class="text-soft">Nothing is known of it: it was there before that was written down, or in a file.</li>
+        {/each}
+      </ol>
+    {/snippet}
+  </Loaded>
+</Window>

@@ -1,0 +1,158 @@
+import type { ProblemDetails, TableSummary } from '@pindro/contract/light';
+import type { Json, JsonObject } from '@pindro/core/browser';
+import { SvelteMap } from 'svelte/reactivity';
+import { api, problemOf } from '../state/api.js';
+import { live } from '../state/live.svelte.js';
+import { notices } from '../state/notices.svelte.js';
+import { putBack } from '../state/removing.svelte.js';
+
+export type Row = JsonObject & { id: number };
+
+const PAGE = 100;
+/** So many pages are kept; those that were looked at longest ago are forgotten. */
+const MOST_PAGES = 40;
+const WAIT = 120;
+
+export interface Sort {
+  column: string;
+  descending: boolean;
+}
+export interface Filter {
+  search: string;
+  where: JsonObject;
+  sort: Sort | null;
+}
+
+/** Rows of a table as somebody scrolls through them: loaded where they are looked at, changed in place. */
+export class Grid {
+  count = $state(0);
+  loaded = $state(false);
+  problem = $state.raw<ProblemDetails | null>(null);
+  columns = $state.raw<TableSummary['columns']>([]);
+  #pages = new SvelteMap<number, Row[]>();
+  #asked = new Set<number>();
+  #turn = 0;
+  #last: Filter | null = null;
+
+  /** Must be made while a component is set up. */
+  constructor(
+    readonly table: string,
+    private readonly filter: () => Filter,
+  ) {
+    $effect(() => {
+      const filter = this.filter();
+      const timer = setTimeout(() => this.#begin(filter), this.#last === null ? 0 : WAIT);
+      return () => clearTimeout(timer);
+    });
+    $effect(() => {
+      let timer: ReturnType<typeof setTimeout> | undefined;
+      const off = live.on((what, name) => {
+        if (what !== 'everything' && !((what === 'table' || what === 'columns') && name === this.table)) return;
+        clearTimeout(timer);
+        timer = setTimeout(() => this.refresh(), 300);
+      });
+      return () => {
+        clearTimeout(timer);
+        off();
+      };
+    });
+  }
+
+  row(index: number): Row | undefined {
+    return this.#pages.get(Math.floor(index / PAGE))?.[index % PAGE];
+  }
+
+  /** Loads what is looked at, unless it is there. */
+  look(from: number, to: number): void {
+    for (let page = Math.floor(from / PAGE); page <= Math.floor(to / PAGE); page++) void this.#load(page);
+  }
+
+  /** Loads anew what is kept; what is shown stays until then. */
+  refresh(): void {
+    const kept = [...this.#pages.keys()].slice(-4);
+    this.#asked.clear();
+    for (const page of this.#pages.keys()) if (!kept.includes(page)) this.#pages.delete(page);
+    for (const page of kept.length > 0 ? kept : [0]) void this.#load(page);
+  }
+
+  #begin(filter: Filter): void {
+    this.#last = filter;
+    this.#turn++;
+    this.#asked.clear();
+    void this.#load(0, true);
+  }
+
+  async #load(page: number, anew = false): Promise<void> {
+    if (this.#asked.has(page)) return;
+    this.#asked.add(page);
+    const turn = this.#turn;
+    const { search, where, sort } = this.#last ?? this.filter();
+    try {
+      const answer = await api.tableRows({
+        name: this.table,
+        query: {
+          ...{ limit: PAGE, skip: page * PAGE, search },
+          ...(Object.keys(where).length > 0 && { where: JSON.stringify(where) }),
+          ...(sort && { sort: sort.column, descending: String(sort.descending) as 'true' }),
+        },
+      });
+      if (turn !== this.#turn) return;
+      if (anew) this.#pages.clear();
+      this.#pages.delete(page);
+      this.#pages.set(page, answer.items as Row[]);
+      const oldest = this.#pages.keys().next().value;
+      if (this.#pages.size > MOST_PAGES && oldest !== undefined) {
+        this.#pages.delete(oldest);
+        this.#asked.delete(oldest);
+      }
+      this.count = answer.count;
+      this.columns = answer.columns;
+      this.problem = null;
+    } catch (error) {
+      if (turn === this.#turn) this.problem = problemOf(error);
+      this.#asked.delete(page);
+    } finally {
+      this.loaded = true;
+    }
+  }
+
+  /** Keeps a value; it is shown at once, and taken back where it is refused. */
+  async put(index: number, column: string, value: Json): Promise<boolean> {
+    const row = this.row(index);
+    if (!row || row[column] === value) return true;
+    this.#show(index, { ...row, [column]: value });
+    try {
+      const { row: kept } = await api.changeRow({
+        name: this.table,
+        row: String(row.id),
+        body: { set: { [column]: value } },
+      });
+      this.#show(index, kept as Row);
+      return true;
+    } catch (error) {
+      this.#show(index, row);
+      const problem = problemOf(error);
+      notices.tell(problem.title, { problem });
+      return false;
+    }
+  }
+
+  #show(index: number, row: Row): void {
+    const page = Math.floor(index / PAGE);
+    const rows = this.#pages.get(page);
+    if (rows) this.#pages.set(page, rows.with(index % PAGE, row));
+  }
+
+  async remove(index: number): Promise<void> {
+    const row = this.row(index);
+    if (!row) return;
+    try {
+      const { removal } = await api.removeRow({ name: this.table, row: String(row.id) });
+      notices.tell(`Removed row ${row.id}.`, { action: putBack(removal.id) });
+      this.refresh();
+    } catch (error) {
+      const problem = problemOf(error);
+      notices.tell(problem.title, { problem });
+    }
+  }
+}

@@ -1,0 +1,54 @@
+<script lang="ts">
+import Lines from '../parts/Lines.svelte';
+import Problem from '../parts/Problem.svelte';
+import State from '../parts/State.svelte';
+import { plural } from '../state/format.js';
+import type { Parcel } from './parcel.svelte.js';
+import TakenIn from './TakenIn.svelte';
+
+/** How the files differ from what is here, and taking them in. */
+let { parcel }: { parcel: Parcel } = $props();
+const STATES = { added: 'done', removed: 'cancelled', changed: 'changed', same: 'off' } as const;
+const WORDS = { added: 'new', removed: 'only here', changed: 'differs', same: 'the same' } as const;
+const taken = $derived(parcel.changes.filter((one) => one.change !== 'removed'));
+const differs = $derived(taken.some((one) => one.change === 'changed'));
+</script>
+
+<section class="mt-6" aria-labelledby="difference">
+  <h2 id="difference" class="mb-2">
+    {taken.length === 0 ? 'Nothing in them differs from what is here' : plural(taken.length, 'difference')}
+  </h2>
+  <ul class="mb-4 divide-y divide-line rounded-lg border border-line bg-card">
+    {#each parcel.changes as one (one.path)}
+      <li class="px-4 py-2">
+        <details>
+          <summary class="flex cursor-pointer items-center gap-3">
+            <State state={STATES[one.change]} label={WORDS[one.change]} />
+            <span class="font-mono text-sm wrap-anywhere">{one.path}</span>
+          </summary>
+          <div class="mt-2"><Lines lines={one.lines} label="Differences in {one.path}" /></div>
+        </details>
+      </li>
+    {/each}
+  </ul>
+  {#if parcel.take.problem}<div class="mb-4"><Problem problem={parcel.take.problem} /></div>{/if}
+  {#if parcel.take.result}
+    <TakenIn taken={parcel.take.result} />
+  {:else if taken.length > 0}
+    <div class="flex flex-wrap items-center gap-2">
+      <button
+        type="button"
+        class="button button-main"
+        disabled={parcel.take.busy}
+        onclick={() => void parcel.take.run(false)}>{parcel.take.busy ? 'Taking in …' : 'Take in what is new'}</button
+      >
+      {#if differs}
+        <button type="button" class="button" disabled={parcel.take.busy} onclick={() => void parcel.take.run(true)}>
+          Also over what differs here
+        </button>
+      {/if}
+      <button type="button" class="button" onclick={() => parcel.leave()}>Leave it</button>
+      <span class="text-sm text-soft">All of it or nothing. What stands only here stays.</span>
+    </div>
+  {/if}
+</section>

@@ -1,0 +1,32 @@
+<script lang="ts">
+interface Taken {
+  done: string[];
+  refused: { path: string; mistakes: { message: string }[] }[];
+  gaps: { what: string; command: string }[];
+}
+/** What was taken in, what was not and why, and what only a person can supply. */
+let { taken }: { taken: Taken } = $props();
+</script>
+
+<div role="status" class="space-y-4">
+  {#if taken.refused.length > 0}
+    <div class="rounded-lg bg-rowan-wash p-4">
+      <p class="font-semibold text-rowan">Nothing was taken in</p>
+      <ul class="mt-1 list-disc pl-5">
+        {#each taken.refused as one (one.path)}
+          <li><span class="font-mono text-sm">{one.path}</span>: {one.mistakes.map((m) => m.message).join('; ')}</li>
+        {/each}
+      </ul>
+    </div>
+  {:else}
+    <p class="font-semibold text-spruce">Taken in: {taken.done.join(', ') || 'nothing that was not here'}.</p>
+  {/if}
+  {#if taken.gaps.length > 0}
+    <div class="rounded-lg bg-ochre-wash p-4">
+      <p class="font-semibold text-ochre">Only you can supply this</p>
+      <ul class="mt-1 list-disc pl-5">
+        {#each taken.gaps as gap (gap.what)}<li>{gap.what} <code class="chip">{gap.command}</code></li>{/each}
+      </ul>
+    </div>
+  {/if}
+</div>

@@ -1,0 +1,63 @@
+import type { WorkspaceChange } from '@pindro/contract/light';
+import { isObject } from '@pindro/core/browser';
+import { api } from '../state/api.js';
+import { Action } from '../state/resource.svelte.js';
+
+type Files = Record<string, string>;
+
+/** Files that somebody brought: how they differ from what is here, and taking them in. */
+export class Parcel {
+  files = $state.raw<Files | null>(null);
+  changes = $state.raw<WorkspaceChange[]>([]);
+
+  readonly compare = new Action(async (files: Files) => {
+    this.take.result = undefined;
+    this.take.problem = null;
+    const { items } = await api.compareWorkspace({ body: { files } });
+    this.files = files;
+    this.changes = items.filter((one) => one.change !== 'same');
+  });
+  readonly take = new Action(async (overwrite: boolean) => api.importWorkspace({ body: { files: this.files!, overwrite } }));
+
+  /** Reads what was dropped or chosen: one file with all of them, single documents, or a folder. */
+  bring = async (list: readonly File[]): Promise<void> => {
+    await this.compare.run(await readAll(list));
+  };
+
+  leave(): void {
+    this.files = null;
+    this.changes = [];
+  }
+}
+
+async function readAll(list: readonly File[]): Promise<Files> {
+  const files: Files = {};
+  for (const file of list) {
+    const text = await file.text();
+    const whole = file.name.endsWith('.json') ? filesIn(text) : null;
+    if (whole) Object.assign(files, whole);
+    else files[await pathOf(file, text)] = text;
+  }
+  return files;
+}
+
+/** The files in a file that holds all of a workspace. */
+function filesIn(text: string): Files | null {
+  try {
+    const read = JSON.parse(text) as { format?: string; files?: unknown };
+    return read.format === 'pindro/files@1' && isObject(read.files) ? (read.files as Files) : null;
+  } catch {
+    return null;
+  }
+}
+
+const FOLDERS: Record<string, string> = { 'pindro/flow@1': 'flows', 'pindro/endpoint@1': 'endpoints' };
+
+/** Where a document stands in a workspace: as its folder says, else by what it says it is. */
+async function pathOf(file: File, text: string): Promise<string> {
+  const below = file.webkitRelativePath.split('/').slice(1).join('/');
+  if (below !== '') return below;
+  const format = /^\s*"?format"?:\s*"?([\w/@]+)/m.exec(text)?.[1] ?? '';
+  const folder = FOLDERS[format];
+  return folder ? `${folder}/${file.name}` : file.name;
+}
