@@ -57,7 +57,7 @@ const forbidden = [
     name: 'nothing-unresolved',
     severity: 'error',
     from: { path: '^packages/[^/]+/src', pathNot: '\\.svelte' },
-    to: { couldNotResolve: true },
+    to: { couldNotResolve: true, pathNot: '^virtual:' },
   },
   ...packages.map(({ name, may }) => ({
     name: `${name}-looks-down`,

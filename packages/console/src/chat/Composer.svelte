@@ -31,8 +31,7 @@ function send(event?: Event) {
     placeholder="Your message; Shift Enter for a new line"
     onkeydown={(event) => {
       if (event.key === 'Enter' && !event.shiftKey && !event.isComposing) send(event);
-    }}
-  ></textarea>
+    }}></textarea>
   {#if busy}
     <button type="button" class="button" onclick={onStop}><Square size={15} aria-hidden="true" /> Stop</button>
   {:else}

@@ -46,7 +46,13 @@ void now.value;
     <p class="exchange-tools">
       {#if exchange.outcome}<a class="link" href="/runs/{exchange.outcome.run}">See the whole run</a>{/if}
       {#if exchange.answer}
-        <button type="button" class="field-tool" aria-label="Copy the answer" title="Copy" onclick={() => void copy()}>
+        <button
+          type="button"
+          class="field-tool"
+          aria-label="Copy the answer"
+          title="Copy"
+          onclick={() => void copy()}
+        >
           <Copy size={15} aria-hidden="true" />
         </button>
       {/if}

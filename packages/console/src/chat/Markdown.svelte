@@ -5,7 +5,19 @@ import { Marked } from 'marked';
 /** Markdown that somebody else wrote: text and structure alone, nothing that runs, loads or reaches out. */
 let { text }: { text: string } = $props();
 const marked = new Marked({ gfm: true, breaks: true, async: false });
-const FORBIDDEN = ['style', 'form', 'input', 'button', 'textarea', 'select', 'iframe', 'img', 'video', 'audio', 'svg'];
+const FORBIDDEN = [
+  'style',
+  'form',
+  'input',
+  'button',
+  'textarea',
+  'select',
+  'iframe',
+  'img',
+  'video',
+  'audio',
+  'svg',
+];
 const html = $derived(
   DOMPurify.sanitize(marked.parse(text) as string, {
     FORBID_TAGS: FORBIDDEN,
@@ -18,7 +30,8 @@ const html = $derived(
 function lead(node: HTMLElement) {
   $effect(() => {
     void html;
-    for (const link of node.querySelectorAll('a')) Object.assign(link, { target: '_blank', rel: 'noopener noreferrer' });
+    for (const link of node.querySelectorAll('a'))
+      Object.assign(link, { target: '_blank', rel: 'noopener noreferrer' });
   });
 }
 </script>

@@ -23,7 +23,9 @@ const SAID = {
   <section class="document-text" aria-label="The document">
     <div class="document-bar">
       <span role="status" class="text-sm {manuscript.state === 'unreadable' ? 'text-rowan' : 'text-soft'}">
-        {SAID[manuscript.state]}{manuscript.faults.length > 0 ? `, ${plural(manuscript.faults.length, 'mark')}` : ''}
+        {SAID[manuscript.state]}{manuscript.faults.length > 0
+          ? `, ${plural(manuscript.faults.length, 'mark')}`
+          : ''}
       </span>
       <button
         type="button"

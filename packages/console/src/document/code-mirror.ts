@@ -1,8 +1,20 @@
-import { autocompletion, type CompletionContext, type CompletionResult, completionKeymap } from '@codemirror/autocomplete';
+import {
+  autocompletion,
+  type CompletionContext,
+  type CompletionResult,
+  completionKeymap,
+} from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
 import { yaml } from '@codemirror/lang-yaml';
-import { bracketMatching, foldGutter, foldKeymap, HighlightStyle, indentUnit, syntaxHighlighting } from '@codemirror/language';
-import { type Diagnostic, lintGutter, linter } from '@codemirror/lint';
+import {
+  bracketMatching,
+  foldGutter,
+  foldKeymap,
+  HighlightStyle,
+  indentUnit,
+  syntaxHighlighting,
+} from '@codemirror/language';
+import { type Diagnostic, linter, lintGutter } from '@codemirror/lint';
 import type { Extension, Text } from '@codemirror/state';
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
@@ -24,7 +36,9 @@ const look = EditorView.theme({
   '.cm-activeLine': { backgroundColor: 'color-mix(in srgb, var(--spruce-wash) 45%, transparent)' },
   '.cm-cursor': { borderLeftColor: 'var(--ink)' },
   '&.cm-focused': { outline: '2px solid var(--glacier)', outlineOffset: '-2px' },
-  '.cm-selectionBackground, &.cm-focused .cm-selectionBackground': { backgroundColor: 'var(--glacier-wash) !important' },
+  '.cm-selectionBackground, &.cm-focused .cm-selectionBackground': {
+    backgroundColor: 'var(--glacier-wash) !important',
+  },
   '.cm-tooltip': { backgroundColor: 'var(--card)', border: '1px solid var(--line)', color: 'var(--ink)' },
   '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--spruce-wash)', color: 'var(--ink)' },
   '.cm-completionDetail': { color: 'var(--soft)', fontStyle: 'normal' },
@@ -51,7 +65,10 @@ export function extensions({ schema, mistakes }: Given): Extension[] {
     yaml(),
     syntaxHighlighting(colors),
     look,
-    linter(mistakes, { delay: 0, needsRefresh: (update) => update.transactions.some((one) => one.isUserEvent('reload')) }),
+    linter(mistakes, {
+      delay: 0,
+      needsRefresh: (update) => update.transactions.some((one) => one.isUserEvent('reload')),
+    }),
     autocompletion({ override: [(context) => complete(context, schema)] }),
     // Escape, then Tab leaves the field for whoever has only a keyboard.
     keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, ...foldKeymap, indentWithTab]),

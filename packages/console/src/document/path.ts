@@ -31,7 +31,10 @@ export function pathAt(text: Text, number: number): { path: string[]; indent: nu
 
 /** The line at which what a JSON Pointer names begins, as far as it stands in lines of its own. */
 export function lineOf(text: Text, pointer: string): number | null {
-  const parts = pointer.split('/').slice(1).filter((part) => !/^\d+$/.test(part));
+  const parts = pointer
+    .split('/')
+    .slice(1)
+    .filter((part) => !/^\d+$/.test(part));
   let found: number | null = null;
   let at = 1;
   let least = -1;

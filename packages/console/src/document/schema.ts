@@ -30,7 +30,7 @@ export function offersAt(root: JsonSchema, path: readonly string[], kindOf: (ste
 
 /** The values that a property may have, where they can be counted. */
 export function valuesAt(root: JsonSchema, path: readonly string[], kindOf: (step: string[]) => string): Offer[] {
-  const offers = walk(root, root, path, kindOf).flatMap((schema) => values(root, schema));
+  const offers = walk(root, root, path, kindOf).flatMap(values);
   const seen = new Set<string>();
   return offers.filter(({ label }) => !seen.has(label) && seen.add(label));
 }
@@ -86,7 +86,7 @@ function properties(root: JsonSchema, schema: JsonSchema): Offer[] {
   });
 }
 
-function values(root: JsonSchema, schema: JsonSchema): Offer[] {
+function values(schema: JsonSchema): Offer[] {
   const named = [schema.oneOf, schema.anyOf].flatMap((list) => (Array.isArray(list) ? list : []));
   return [
     ...(Array.isArray(schema.enum) ? schema.enum : []).map((one) => ({ label: String(one), detail: '', isKey: false })),

@@ -41,7 +41,8 @@ $effect(() => {
       <nav aria-label="Where you are in the flow" class="canvas-place">
         <button type="button" class="link" onclick={() => editor.leave(0)}>{bench.flow.title}</button>
         {#each editor.place as part, index (index)}
-          {#if index % 3 === 1}<span class="text-soft">›</span><span class="font-medium">inside {words(part)}</span>{/if}
+          {#if index % 3 === 1}<span class="text-soft">›</span><span class="font-medium">inside {words(part)}</span
+            >{/if}
         {/each}
       </nav>
     {/if}

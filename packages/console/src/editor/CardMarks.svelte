@@ -34,7 +34,10 @@ const CHANGES = { added: 'done', removed: 'failed', changed: 'changed' };
     </span>
   {/if}
   {#if data.warnings}
-    <span class="flex items-center gap-1 text-ochre" title={plural(data.warnings, 'thing that may not be meant', 'things that may not be meant')}>
+    <span
+      class="flex items-center gap-1 text-ochre"
+      title={plural(data.warnings, 'thing that may not be meant', 'things that may not be meant')}
+    >
       <CircleHelp size={15} aria-hidden="true" />{data.warnings}<span class="sr-only"> that may not be meant</span>
     </span>
   {/if}

@@ -29,6 +29,9 @@ const edges = $derived(
     markerEnd: { type: MarkerType.ArrowClosed },
   })),
 );
+/** Whether it says more with both values than without. */
+const isPlain = ({ before, after }: FlowComparisonView['changes'][number]) =>
+  before !== undefined && after !== undefined && typeof before !== 'object';
 const height = $derived(
   Math.min(640, Math.max(300, ...now.cards.map((card) => places.get(card.name)!.y + guessHeight(card))) + 60),
 );
@@ -38,8 +41,7 @@ const height = $derived(
   <p class="mb-2 font-medium">{plural(now.changes.length, 'difference')}</p>
   <ul class="mb-4 list-disc pl-5">
     {#each now.changes.slice(0, 40) as change (change.at + change.change)}<li>
-        {change.what}{#if change.before !== undefined && typeof change.before !== 'object' && change.after !== undefined}<span
-            class="text-soft"
+        {change.what}{#if isPlain(change)}<span class="text-soft"
             >: <span class="chip">{String(change.before)}</span> →
             <span class="chip">{String(change.after)}</span></span
           >{/if}

@@ -93,7 +93,15 @@ $effect(() => {
   });
 });
 
-function connected({ source, sourceHandle, target }: { source: string; sourceHandle?: string | null; target: string }) {
+function connected({
+  source,
+  sourceHandle,
+  target,
+}: {
+  source: string;
+  sourceHandle?: string | null;
+  target: string;
+}) {
   if (source.startsWith(FOLDED) || target.startsWith(FOLDED)) return;
   editor.link({ from: source, branch: !sourceHandle || sourceHandle === 'plain' ? null : sourceHandle }, target);
 }

@@ -43,7 +43,9 @@ const border = $derived(
   EDGES[data.change ?? data.state ?? ''] ?? (data.mistakes > 0 ? 'border-rowan' : 'border-line'),
 );
 const rings = $derived(
-  `${selected ? 'ring-3 ring-glacier/60' : ''} ${data.found ? 'ring-4 ring-ochre/60' : ''} ${data.card.off ? 'opacity-60' : ''}`,
+  [selected && 'ring-3 ring-glacier/60', data.found && 'ring-4 ring-ochre/60', data.card.off && 'opacity-60']
+    .filter(Boolean)
+    .join(' '),
 );
 const ways = $derived(['', ...data.card.branches]);
 const left = (index: number) => `left: ${((index + 1) * 100) / (ways.length + 1)}%`;

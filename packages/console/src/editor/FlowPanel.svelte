@@ -52,8 +52,7 @@ function label(text: string) {
   class="field mb-1"
   rows="3"
   value={editor.document.description ?? ''}
-  oninput={(event) => put('description', event.currentTarget.value)}
-></textarea>
+  oninput={(event) => put('description', event.currentTarget.value)}></textarea>
 <p class="mb-4 text-sm text-soft">A model reads this when the flow is a tool.</p>
 <label class="label" for="{uid}-labels">Labels, with commas between</label>
 <input

@@ -1,5 +1,13 @@
 <script lang="ts">
-import { isObject, type Json, type JsonSchema, readValue, renameInput, showValue, withValue } from '@pindro/core/browser';
+import {
+  isObject,
+  type Json,
+  type JsonSchema,
+  readValue,
+  renameInput,
+  showValue,
+  withValue,
+} from '@pindro/core/browser';
 import { propertiesOf } from '../forms/properties.js';
 import PropertiesForm from '../forms/PropertiesForm.svelte';
 import type { Editor } from './session.svelte.js';
@@ -43,8 +51,7 @@ function typed(text: string) {
     rows="12"
     value={showValue(editor.document.input as Json | undefined)}
     onchange={(event) => typed(event.currentTarget.value)}
-    spellcheck="false"
-  ></textarea>
+    spellcheck="false"></textarea>
   {#if wrong}<p class="fault mt-1">{wrong}</p>{/if}
 {:else}
   {#if propertiesOf(schema).length === 0}

@@ -63,7 +63,8 @@ function neighbour(key: string): string | undefined {
     .filter((name) => name !== here && (places.get(name)!.x - at.x) * side > 0)
     .sort((a, b) => distance(places.get(a)!, at) - distance(places.get(b)!, at))[0];
 }
-const distance = (a: { x: number; y: number }, b: { x: number; y: number }) => Math.hypot(a.x - b.x, (a.y - b.y) * 2);
+const distance = (a: { x: number; y: number }, b: { x: number; y: number }) =>
+  Math.hypot(a.x - b.x, (a.y - b.y) * 2);
 
 const isField = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));

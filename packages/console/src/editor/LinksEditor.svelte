@@ -39,7 +39,8 @@ const say = (link: string) => {
   <div class="mt-2 flex gap-2">
     <label class="sr-only" for="{uid}-after">Let it come after</label>
     <select id="{uid}-after" class="field py-1" bind:value={fresh}
-      ><option value="">another step …</option>{#each choices as link (link)}<option value={link}>{say(link)}</option
+      ><option value="">another step …</option>{#each choices as link (link)}<option value={link}
+          >{say(link)}</option
         >{/each}</select
     >
     <button
@@ -58,7 +59,8 @@ const say = (link: string) => {
         type="checkbox"
         class="accent-[var(--spruce)]"
         checked={editor.steps[step]?.join === 'any'}
-        onchange={(event) => editor.change(step, { join: event.currentTarget.checked ? 'any' : undefined } as never)}
+        onchange={(event) =>
+          editor.change(step, { join: event.currentTarget.checked ? 'any' : undefined } as never)}
       />any one of them is enough</label
     >
   {/if}

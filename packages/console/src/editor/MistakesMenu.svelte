@@ -41,7 +41,12 @@ function go(mistake: Mistake) {
       <TriangleAlert size={15} aria-hidden="true" />{said}
     </Popover.Trigger>
     <Popover.Portal>
-      <Popover.Content class="menu w-[26rem] max-w-[94vw]" align="end" sideOffset={6} aria-label="What is left to mend">
+      <Popover.Content
+        class="menu w-[26rem] max-w-[94vw]"
+        align="end"
+        sideOffset={6}
+        aria-label="What is left to mend"
+      >
         <ul class="max-h-[60vh] overflow-auto">
           {#each all as { mistake, kind }, index (index)}
             <li>

@@ -13,7 +13,7 @@ import { words } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { Editor } from './session.svelte.js';
 
-/** One step, some of its fields asked of the caller, a name and a description: a tool, published and exposed in one go. */
+/** One step, some of its fields asked of the caller, a name and words: a tool, published and exposed in one go. */
 let { open = $bindable() }: { open: boolean } = $props();
 const uid = $props.id();
 const kinds = new Resource(() => api.listKinds());
@@ -80,17 +80,28 @@ function change(next: JsonObject, field: string) {
   about="One step as a tool for models: published, put on an endpoint, with a key for one client."
 >
   {#if expose.result}
-    <p class="font-semibold text-spruce">Tool {expose.result.tool} stands on endpoint {expose.result.endpoint.name}.</p>
+    <p class="font-semibold text-spruce">
+      Tool {expose.result.tool} stands on endpoint {expose.result.endpoint.name}.
+    </p>
     <p class="mt-3 mb-2 text-sm text-soft">The key is shown this once; it stands in the settings already.</p>
     <Code text={expose.result.key} label="key" />
     <div class="mt-4"><Settings settings={expose.result.settings} /></div>
     <p class="mt-4"><a class="link" href="/flows/{flowName}">Open it as a flow</a></p>
   {:else if editor && place && chosen}
     <p class="mb-4 text-soft">
-      Fill in what is always the same. For what the model is to supply, press the hand beside the field.{#if inputs.length > 0}
+      Fill in what is always the same. For what the model is to supply, press the hand beside the field.
+      {#if inputs.length > 0}
         Asked of the caller: {inputs.join(', ')}.{/if}
     </p>
-    <Fields id={uid} schema={chosen.schema as JsonSchema} value={config} path={['steps', 'do', 'with']} {place} plainFields={chosen.plain} onChange={change} />
+    <Fields
+      id={uid}
+      schema={chosen.schema as JsonSchema}
+      value={config}
+      path={['steps', 'do', 'with']}
+      {place}
+      plainFields={chosen.plain}
+      onChange={change}
+    />
     <label class="label" for="{uid}-caller">On whose behalf the key calls</label>
     <input id="{uid}-caller" class="field mb-4" bind:value={caller} required />
     {#if expose.problem}<div class="mb-4"><Problem problem={expose.problem} /></div>{/if}

@@ -37,7 +37,8 @@ const back = new Action((revision: number) => api.makeLive({ name: flow.name, re
         <span
           ><span class="font-semibold">Revision {one.revision}</span>
           {#if one.live}<State state="live" />{/if}
-          <span class="block text-sm text-soft">{moment(one.publishedAt)}{one.note ? `: ${one.note}` : ''}</span></span
+          <span class="block text-sm text-soft">{moment(one.publishedAt)}{one.note ? `: ${one.note}` : ''}</span
+          ></span
         >
         {#if !one.live}<button
             type="button"

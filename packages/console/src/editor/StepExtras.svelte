@@ -82,8 +82,7 @@ function retry(change: Record<string, unknown>) {
       rows="2"
       placeholder="a word for whoever reads the flow later"
       value={now.note ?? ''}
-      oninput={(event) => put({ note: event.currentTarget.value || undefined }, 'note')}
-    ></textarea>
+      oninput={(event) => put({ note: event.currentTarget.value || undefined }, 'note')}></textarea>
     <label class="label" for="{uid}-under">Heading under which it folds</label>
     <input
       id="{uid}-under"

@@ -14,7 +14,9 @@ let text = $state('');
 let at = $state(0);
 const uid = $props.id();
 const shown = $derived(
-  kinds.filter((kind) => `${kind.name} ${kind.title} ${kind.about}`.toLowerCase().includes(text.trim().toLowerCase())),
+  kinds.filter((kind) =>
+    `${kind.name} ${kind.title} ${kind.about}`.toLowerCase().includes(text.trim().toLowerCase()),
+  ),
 );
 const current = $derived(shown[Math.min(at, shown.length - 1)]);
 
@@ -56,7 +58,9 @@ function pressed(event: KeyboardEvent) {
         id="{uid}-{kind.name}"
         role="option"
         aria-selected={kind === current}
-        class="flex cursor-pointer items-start gap-3 rounded-md px-3 py-2 {kind === current ? 'bg-spruce-wash' : ''}"
+        class="flex cursor-pointer items-start gap-3 rounded-md px-3 py-2 {kind === current
+          ? 'bg-spruce-wash'
+          : ''}"
         onclick={() => pick(kind.name)}
         onmousemove={() => (at = index)}
       >

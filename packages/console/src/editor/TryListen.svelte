@@ -17,7 +17,8 @@ let { trial }: { trial: Trial } = $props();
     </button>
     {#if trial.caught}
       <p class="mt-2 text-sm text-soft">
-        Followed <a class="link" href="/runs/{trial.caught.id}">the one of <When at={trial.caught.startedAt} /></a> for
+        Followed <a class="link" href="/runs/{trial.caught.id}">the one of <When at={trial.caught.startedAt} /></a>
+        for
         {trial.caught.caller}; its input is kept above.
       </p>
     {/if}

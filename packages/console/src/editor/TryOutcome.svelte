@@ -9,7 +9,8 @@ import { words } from '../state/format.js';
 import type { Trial } from './trial.svelte.js';
 
 /** How a try went, or what it waits for. */
-let { trial, outcome, problem }: { trial: Trial; outcome: Outcome | null; problem: ProblemDetails | null } = $props();
+let { trial, outcome, problem }: { trial: Trial; outcome: Outcome | null; problem: ProblemDetails | null } =
+  $props();
 const told = $derived(
   outcome?.error && {
     type: '',

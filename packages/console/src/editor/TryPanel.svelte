@@ -15,7 +15,9 @@ import TrySamples from './TrySamples.svelte';
 /** Trying the flow: its inputs, running it whole or step by step, and what came out. */
 let { editor, trial, flow }: { editor: Editor; trial: Trial; flow: FlowDetail } = $props();
 const schema = $derived((editor.document.input ?? { type: 'object', properties: {} }) as JsonSchema);
-const live = new Action(() => api.runFlow({ name: editor.name, body: { input: trial.input as never, stage: 'live' } }));
+const live = new Action(() =>
+  api.runFlow({ name: editor.name, body: { input: trial.input as never, stage: 'live' } }),
+);
 const outcome = $derived<Outcome | null>(live.result && !trial.outcome ? live.result : trial.outcome);
 
 function run(stepping = false) {

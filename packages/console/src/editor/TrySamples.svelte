@@ -32,7 +32,8 @@ async function keep() {
         type="button"
         class="icon-button"
         aria-label="Remove the kept input {chosen}"
-        onclick={() => void trial.forget(chosen).then(() => (chosen = ''))}><Trash size={16} aria-hidden="true" /></button
+        onclick={() => void trial.forget(chosen).then(() => (chosen = ''))}
+        ><Trash size={16} aria-hidden="true" /></button
       >
     {/if}
   </div>

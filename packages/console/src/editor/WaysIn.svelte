@@ -8,6 +8,7 @@ import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { moment } from '../state/format.js';
+import { removing } from '../state/removing.svelte.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import WayInForm from './WayInForm.svelte';
 
@@ -25,7 +26,6 @@ const KINDS = [
 ] as const;
 const NAMES = Object.fromEntries(KINDS.map((one) => [one.value, one.label]));
 const change = new Action((id: string, on: boolean) => api.changeEntry({ id, body: { on } }));
-const remove = new Action((id: string) => api.removeEntry({ id }));
 const add = new Action(async (settings: EntrySettings, path: string | undefined) => {
   const made = await api.addEntry({ body: { flow: flow.name, settings, ...(path && { path }) } });
   secret = made.newSecret;
@@ -35,12 +35,15 @@ const save = new Action(async (way: WayIn, settings: EntrySettings, path: string
   await api.changeEntry({ id: way.id, body: { settings, ...(path && { path }) } });
   editing = null;
 });
-const say = (way: WayIn) =>
-  way.settings.kind === 'hook'
-    ? `${way.settings.methods.join(', ')}; ${{ open: 'open to everybody', key: 'needs an access key', signature: 'must be signed' }[way.settings.guard]}; answers with ${way.settings.answer === 'run' ? 'the id of the run' : 'the result'}`
-    : way.settings.kind === 'schedule'
-      ? `${way.settings.cron} in ${way.settings.zone}${way.nextAt ? `; next at ${moment(way.nextAt)}` : ''}`
-      : '';
+const GUARDS = { open: 'open to everybody', key: 'needs an access key', signature: 'must be signed' };
+function say({ settings, nextAt }: WayIn): string {
+  if (settings.kind === 'hook') {
+    const answers = settings.answer === 'run' ? 'the id of the run' : 'the result';
+    return `${settings.methods.join(', ')}; ${GUARDS[settings.guard]}; answers with ${answers}`;
+  }
+  if (settings.kind !== 'schedule') return '';
+  return `${settings.cron} in ${settings.zone}${nextAt ? `; next ${moment(nextAt)}` : ''}`;
+}
 </script>
 
 {#if flow.revision === null}<p class="mb-4 rounded-md bg-ochre-wash px-4 py-2 text-ochre">
@@ -71,7 +74,8 @@ const say = (way: WayIn) =>
                 type="button"
                 class="button py-1"
                 aria-label="Remove this {NAMES[way.settings.kind]}"
-                onclick={() => void remove.run(way.id)}><Trash size={15} aria-hidden="true" /></button
+                onclick={() => void removing.remove('entry', way.id, undefined, NAMES[way.settings.kind])}
+                ><Trash size={15} aria-hidden="true" /></button
               >
             </div>
           </div>
@@ -116,7 +120,8 @@ const say = (way: WayIn) =>
           : 'border-line hover:border-soft'}"
         aria-pressed={kind === one.value}
         onclick={() => (kind = kind === one.value ? null : one.value)}
-        ><span class="font-semibold">{one.label}</span><span class="block text-sm text-soft">{one.about}</span></button
+        ><span class="font-semibold">{one.label}</span><span class="block text-sm text-soft">{one.about}</span
+        ></button
       >{/each}
   </div>
   {#if kind}{#key kind}<WayInForm

@@ -24,8 +24,7 @@ export function beginningOf(kind: string, document: FlowDocument, facts: Facts, 
 
 const only = (names: string[]) => (names.length === 1 ? names[0]! : '');
 const named = (field: string, name: string) => (name === '' ? {} : { [field]: name });
-const properties = (document: FlowDocument) =>
-  isObject(document.input?.properties) ? document.input.properties : {};
+const properties = (document: FlowDocument) => (isObject(document.input?.properties) ? document.input.properties : {});
 
 /** The flow with an input, which is made where it is not there yet. */
 function withInput(document: FlowDocument, name: string, schema: JsonObject): FlowDocument {

@@ -5,7 +5,10 @@ export function askHeading(editor: Editor): void {
   const names = editor.selected;
   if (names.length === 0) return;
   const present = new Set(names.map((name) => editor.steps[name]?.under ?? ''));
-  if (present.size === 1 && !present.has('')) return editor.gather(names, '');
+  if (present.size === 1 && !present.has('')) {
+    editor.gather(names, '');
+    return;
+  }
   const taken = new Set(Object.values(editor.steps).map((step) => step.under));
   let heading = 'New stretch';
   for (let count = 2; taken.has(heading); count++) heading = `New stretch ${count}`;

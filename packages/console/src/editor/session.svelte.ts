@@ -130,7 +130,10 @@ export class Editor {
   show(mistake: Mistake): void {
     const parts = mistake.at.split('/').slice(1);
     const steps = parts.lastIndexOf('steps');
-    if (steps < 0) return this.select([]);
+    if (steps < 0) {
+      this.select([]);
+      return;
+    }
     this.place = parts.slice(0, steps);
     this.select([parts[steps + 1]!].filter((name) => name in this.steps));
   }

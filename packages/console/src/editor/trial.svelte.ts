@@ -108,7 +108,7 @@ export class Trial {
   /** Shows how a run goes until it has ended or waits, and keeps what it was given. */
   async #catch(id: string): Promise<void> {
     for (;;) {
-      const detail = await api.getRun({ id }).catch(() => null);
+      const detail = await api.getRun({ id, query: { brief: 'true' } }).catch(() => null);
       if (!detail) return;
       const next = new Map<string, StepState>();
       for (const { name } of detail.cards) {
@@ -157,7 +157,7 @@ export class Trial {
 
   /** What the run left behind, for completing fields and showing results. */
   async #read(run: string, only?: string, midway = false): Promise<void> {
-    const detail = await api.getRun({ id: run }).catch(() => null);
+    const detail = await api.getRun({ id: run, query: { brief: 'true' } }).catch(() => null);
     if (!detail) return;
     const outputs = Object.fromEntries(
       detail.settled

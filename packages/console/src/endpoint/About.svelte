@@ -62,8 +62,8 @@ const save = new Action(() => api.changeEndpoint({ name: endpoint.name, body: gi
         class="mt-2 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan"
         role="note"
       >
-        <strong>Every tool on it can then be called without a key</strong>, on nobody's behalf. It answers only on this
-        machine, unless the service was started with --open-to-all.
+        <strong>Every tool on it can then be called without a key</strong>, on nobody's behalf. It answers only on
+        this machine, unless the service was started with --open-to-all.
       </p>{/if}
   </fieldset>
   {#if endpoint.formerly.length > 0}

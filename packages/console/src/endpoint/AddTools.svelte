@@ -48,17 +48,22 @@ const fitting = $derived(
   choices.filter((choice) => `${choice.id} ${choice.about}`.toLowerCase().includes(search.toLowerCase())),
 );
 const wholes = $derived(
-  (servers.value ?? []).filter(({ name }) => !(name in ((endpoint.document as { servers?: object }).servers ?? {}))),
+  (servers.value ?? []).filter(
+    ({ name }) => !(name in ((endpoint.document as { servers?: object }).servers ?? {})),
+  ),
 );
 const put = new Action(async () => {
   const tools = Object.fromEntries(
-    choices.filter(({ id }) => chosen.includes(id)).map(({ name, source }) => [name, source as Record<string, string>]),
+    choices
+      .filter(({ id }) => chosen.includes(id))
+      .map(({ name, source }) => [name, source as Record<string, string>]),
   );
   const whole = chosen.filter((id) => id.startsWith('whole ')).map((id) => [id.slice(6), {}]);
   await api.putTools({ name: endpoint.name, body: { tools, servers: Object.fromEntries(whole) } });
   open = false;
 });
-const toggle = (id: string) => (chosen = chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id]);
+const toggle = (id: string) =>
+  (chosen = chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id]);
 </script>
 
 <Window

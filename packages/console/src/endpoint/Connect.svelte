@@ -47,8 +47,8 @@ const DOTS: Record<string, string> = {
 
 {#if endpoint.access === 'open'}
   <p class="mb-4 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan" role="note">
-    <strong>This endpoint is open.</strong> Whoever reaches its address may call its tools, without a key. It answers only
-    on this machine, unless the service was started with --open-to-all.
+    <strong>This endpoint is open.</strong> Whoever reaches its address may call its tools, without a key. It answers
+    only on this machine, unless the service was started with --open-to-all.
   </p>
 {/if}
 <section class="mb-8">
@@ -138,7 +138,8 @@ const DOTS: Record<string, string> = {
           placeholder="one is lent for the test"
         />
       </div>{/if}
-    <button class="button button-main" disabled={test.busy}>{test.busy ? 'Connecting …' : 'Test the connection'}</button
+    <button class="button button-main" disabled={test.busy}
+      >{test.busy ? 'Connecting …' : 'Test the connection'}</button
     >
   </form>
   {#if test.problem}<div class="mt-3"><Problem problem={test.problem} /></div>{/if}
@@ -167,10 +168,12 @@ const DOTS: Record<string, string> = {
       <li>Do the settings parse? One comma too many silences most clients.</li>
       <li>Does the address stand in them whole, with the port and /mcp/{endpoint.name}?</li>
       <li>Does the header read “Authorization: Bearer KEY”, with the word Bearer?</li>
-      <li>Does the client speak Streamable HTTP? If not, use the older transport, or the settings with a command.</li>
       <li>
-        Does it run on this machine? From another one the service must listen on more than 127.0.0.1 and know its public
-        address.
+        Does the client speak Streamable HTTP? If not, use the older transport, or the settings with a command.
+      </li>
+      <li>
+        Does it run on this machine? From another one the service must listen on more than 127.0.0.1 and know its
+        public address.
       </li>
     </ol>
   </details>

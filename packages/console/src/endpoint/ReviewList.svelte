@@ -101,7 +101,9 @@ const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null
                   <dd class="text-soft">{typeof value === 'string' ? value : JSON.stringify(value)}</dd>{/each}
               </dl>
             {/each}
-            {#if choose.result.calls.length === 0}<p>It would call nothing, and answer: {choose.result.text}</p>{/if}
+            {#if choose.result.calls.length === 0}<p>
+                It would call nothing, and answer: {choose.result.text}
+              </p>{/if}
             <p class="mt-2 text-sm"><a class="link" href="/runs/{choose.result.run}">See what it was asked</a></p>
           </div>
         {/if}

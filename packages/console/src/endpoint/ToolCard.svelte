@@ -1,12 +1,15 @@
 <script lang="ts">
 import ChevronDown from '@lucide/svelte/icons/chevron-down';
-import type { ArgumentRow, ExposedTool } from '@pindro/contract/light';
+import type { ExposedTool } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
+import { HINTS } from './hints.js';
 import IconField from './IconField.svelte';
+import ToolArguments from './ToolArguments.svelte';
+import ToolEffects from './ToolEffects.svelte';
 
 /** One tool as a model reads it: every word can be changed here without touching the flow or the server. */
 let { endpoint, tool }: { endpoint: string; tool: ExposedTool } = $props();
@@ -18,49 +21,18 @@ const word = new Action((body: Parameters<typeof api.wordTool>[0]['body']) =>
   api.wordTool({ name: endpoint, tool: tool.name, body }),
 );
 const take = new Action(() => api.takeTool({ name: endpoint, tool: tool.name }));
-const HINTS = [
-  { key: 'readOnlyHint', label: 'Only reads', about: 'Changes nothing, so that a client may let it pass unasked' },
-  { key: 'destructiveHint', label: 'May destroy', about: 'What was there may be gone or another afterwards' },
-  { key: 'idempotentHint', label: 'Can be repeated', about: 'Doing it twice makes no difference' },
-  { key: 'openWorldHint', label: 'Reaches outside', about: 'Touches more than this workspace' },
-] as const;
 const marks = $derived(
   HINTS.filter(({ key }) => tool.annotations[key] === true).map(({ label }) => label.toLowerCase()),
 );
-const shownHints = $derived(
-  tool.annotations.readOnlyHint === true
-    ? HINTS.filter(({ key }) => key !== 'destructiveHint' && key !== 'idempotentHint')
-    : HINTS,
-);
-
 /** Keeps a word when its field is left, or takes the change back where it says the same as the flow. */
 function keep(field: 'title' | 'description', value: string) {
   const text = value.trim();
-  if (text !== tool[field]) void word.run({ [field]: text === tool.own[field].trim() || text === '' ? null : text });
+  if (text !== tool[field])
+    void word.run({ [field]: text === tool.own[field].trim() || text === '' ? null : text });
 }
 function rename(value: string) {
   if (value.trim() && value.trim() !== tool.name) void word.run({ name: value.trim() });
 }
-/** Arguments that the builder wants to supply and has not given a value yet. */
-let awaiting = $state.raw<string[]>([]);
-function supply(argument: ArgumentRow, how: string) {
-  awaiting = awaiting.filter((name) => name !== argument.name);
-  if (how === 'set') awaiting = [...awaiting, argument.name];
-  else void word.run({ arguments: { [argument.name]: how === 'left out' ? 'omit' : null } });
-}
-const supplied = (argument: ArgumentRow) => (awaiting.includes(argument.name) ? 'set' : argument.supplied);
-function setValue(argument: ArgumentRow, text: string) {
-  let value: unknown = text;
-  try {
-    value = JSON.parse(text);
-  } catch {
-    // A plain text.
-  }
-  void word.run({ arguments: { [argument.name]: { set: value as never } } }).then((done) => {
-    if (done) awaiting = awaiting.filter((name) => name !== argument.name);
-  });
-}
-const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
 </script>
 
 <li class="panel">
@@ -132,65 +104,7 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
             >
           </p>{/if}
       </div>
-      {#if tool.arguments.length > 0}
-        <div class="overflow-x-auto">
-          <p class="label" aria-hidden="true">Arguments</p>
-          <table class="w-full text-left text-sm">
-            <caption class="sr-only">Arguments</caption>
-            <thead
-              ><tr class="border-b border-line text-soft"
-                >{#each ['Argument', 'Takes', 'Supplied by', 'What the model reads, or the value'] as heading (heading)}<th
-                    scope="col"
-                    class="py-1.5 pr-4 font-medium">{heading}</th
-                  >{/each}</tr
-              ></thead
-            >
-            <tbody>
-              {#each tool.arguments as argument (argument.name)}
-                <tr class="border-b border-line align-top last:border-0">
-                  <th scope="row" class="py-2 pr-4 font-mono font-normal"
-                    >{argument.name}{#if !argument.required}<span class="block font-sans text-soft"
-                        >may be left out</span
-                      >{/if}</th
-                  >
-                  <td class="max-w-48 py-2 pr-4 text-soft wrap-anywhere">{argument.type}</td>
-                  <td class="py-2 pr-4"
-                    ><select
-                      class="field py-1"
-                      aria-label="Who supplies {argument.name} of {tool.name}"
-                      value={supplied(argument)}
-                      onchange={(event) => supply(argument, event.currentTarget.value)}
-                      ><option value="asked">the model</option><option value="set">you</option
-                      >{#if !argument.required || argument.supplied === 'left out'}<option value="left out"
-                          >nobody</option
-                        >{/if}</select
-                    ></td
-                  >
-                  <td class="w-1/2 py-2">
-                    {#if supplied(argument) === 'set'}<input
-                        class="field py-1 font-mono"
-                        aria-label="Value of {argument.name}"
-                        value={argument.value === null ? '' : asText(argument.value)}
-                        placeholder={argument.type}
-                        onchange={(event) => setValue(argument, event.currentTarget.value)}
-                      />
-                    {:else if supplied(argument) === 'asked'}<input
-                        class="field py-1"
-                        aria-label="Description of {argument.name}"
-                        value={argument.description}
-                        onchange={(event) =>
-                          void word.run({
-                            arguments: { [argument.name]: { ask: { description: event.currentTarget.value } } },
-                          })}
-                      />
-                    {:else}<span class="text-soft">Neither offered nor sent.</span>{/if}
-                  </td>
-                </tr>
-              {/each}
-            </tbody>
-          </table>
-        </div>
-      {/if}
+      {#if tool.arguments.length > 0}<ToolArguments {tool} {word} />{/if}
       <IconField
         label="Picture, for people"
         value={tool.icon}
@@ -211,33 +125,7 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
             </p>{/if}
         </div>
       {/if}
-      <fieldset>
-        <legend class="label">What it does to the world</legend>
-        <div class="flex flex-wrap gap-x-6 gap-y-2">
-          {#each shownHints as hint (hint.key)}
-            <label class="flex items-baseline gap-2" title={hint.about}
-              ><input
-                type="checkbox"
-                checked={tool.annotations[hint.key] === true}
-                onchange={(event) =>
-                  void word.run({
-                    annotations: {
-                      [hint.key]:
-                        event.currentTarget.checked === (tool.worked[hint.key] === true)
-                          ? null
-                          : event.currentTarget.checked,
-                    },
-                  })}
-              />{hint.label}{#if tool.annotations[hint.key] !== tool.worked[hint.key]}<span class="text-sm text-ochre"
-                  >corrected</span
-                >{/if}</label
-            >
-          {/each}
-        </div>
-        <p class="mt-1 text-sm text-soft">
-          Worked out from its steps, and correctable. Clients decide by it what they ask their user about.
-        </p>
-      </fieldset>
+      <ToolEffects {tool} {word} />
       {#if tool.outputSchema}<details>
           <summary class="cursor-pointer font-medium">What it returns</summary>
           <div class="mt-2">
@@ -247,11 +135,14 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
       {#if take.problem}<Problem problem={take.problem} />{/if}
       {#if !tool.passed}
         {#if removing}<p class="flex flex-wrap items-center gap-2">
-            Clients that have it lose it at once. <button type="button" class="button" onclick={() => void take.run()}
-              >Take {tool.name} off</button
+            Clients that have it lose it at once. <button
+              type="button"
+              class="button"
+              onclick={() => void take.run()}>Take {tool.name} off</button
             ><button type="button" class="button" onclick={() => (removing = false)}>Keep it</button>
           </p>
-        {:else}<button type="button" class="button" onclick={() => (removing = true)}>Take it off this endpoint</button
+        {:else}<button type="button" class="button" onclick={() => (removing = true)}
+            >Take it off this endpoint</button
           >{/if}
       {/if}
     </div>

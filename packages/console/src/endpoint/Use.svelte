@@ -16,7 +16,10 @@ let { endpoint }: { endpoint: EndpointDetail } = $props();
 
 const uid = $props.id();
 let days = $state('7');
-const usage = new Resource(() => api.endpointUsage({ name: endpoint.name, query: { days: Number(days) } }), ['client']);
+const usage = new Resource(
+  () => api.endpointUsage({ name: endpoint.name, query: { days: Number(days) } }),
+  ['client'],
+);
 const sessions = new Resource(() => api.endpointSessions({ name: endpoint.name }), ['client', 'key']);
 const end = new Action(async (id: string) => {
   await api.endSession({ id });
@@ -76,7 +79,10 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
           <td class="whitespace-nowrap tabular-nums">{ms(one.p50)}</td>
           <td class="whitespace-nowrap tabular-nums">{ms(one.p95)}</td>
           <td>{one.callers.map(({ caller, calls }) => `${caller} ${calls}`).join(', ')}</td>
-          <td>{one.refused.map(({ argument, times }) => `${argument}, ${plural(times, 'time')}`).join('; ') || '–'}</td>
+          <td
+            >{one.refused.map(({ argument, times }) => `${argument}, ${plural(times, 'time')}`).join('; ') ||
+              '–'}</td
+          >
         {/snippet}
       </Rows>
     {/if}

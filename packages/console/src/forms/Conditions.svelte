@@ -25,9 +25,14 @@ const free = $derived(columns.map((one) => one.name).filter((name) => !(name in 
 const schemaOf = ({ column, comparison }: Condition) => {
   const type = columns.find((one) => one.name === column)?.type;
   const one = comparison === 'contains' || !type ? {} : columnSchema(type);
-  return comparison === 'in' ? { type: 'array', items: one } : one.type ? one : { type: ['string', 'number', 'boolean'] };
+  return comparison === 'in'
+    ? { type: 'array', items: one }
+    : one.type
+      ? one
+      : { type: ['string', 'number', 'boolean'] };
 };
-const put = (old: Condition, next: Partial<Condition>) => onChange(withCondition(value, old.column, { ...old, ...next }));
+const put = (old: Condition, next: Partial<Condition>) =>
+  onChange(withCondition(value, old.column, { ...old, ...next }));
 function remove(column: string) {
   const { [column]: _, ...rest } = value;
   onChange(rest);
@@ -53,7 +58,12 @@ const add = () => onChange({ ...value, [free.find((name) => name !== 'id') ?? fr
     >
       {#each COMPARISONS as { word, says } (word)}<option value={word}>{says}</option>{/each}
     </select>
-    <button type="button" class="field-tool" aria-label="Take out {label} {index + 1}" onclick={() => remove(one.column)}>
+    <button
+      type="button"
+      class="field-tool"
+      aria-label="Take out {label} {index + 1}"
+      onclick={() => remove(one.column)}
+    >
       <Trash size={15} aria-hidden="true" />
     </button>
     <div class="condition-value">

@@ -28,7 +28,8 @@ const depth = (path: string) => (path.match(/[.[]/g)?.length ?? 1) - 1;
           onclick={() => onPick(one)}
         >
           <span class="font-mono text-[0.82rem] wrap-anywhere">{one.path}</span><span
-            class="max-w-[50%] truncate text-soft">{one.value === undefined ? one.about : brief(one.value, 40)}</span
+            class="max-w-[50%] truncate text-soft"
+            >{one.value === undefined ? one.about : brief(one.value, 40)}</span
           >
         </button>
       </li>

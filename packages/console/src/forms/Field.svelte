@@ -56,7 +56,9 @@ const NESTED: Shape['sort'][] = [
 ];
 
 const shape = $derived(shapeOf(props.schema));
-const isWritten = $derived(typeof props.value === 'string' && props.value.includes('${') && !TEXTS.includes(shape.sort));
+const isWritten = $derived(
+  typeof props.value === 'string' && props.value.includes('${') && !TEXTS.includes(shape.sort),
+);
 let view = $state<'form' | 'expression' | 'yaml'>('form');
 const shown = $derived(view === 'form' && isWritten ? 'expression' : view);
 const mayWrite = $derived(props.place.expressions && !props.plain && !TEXTS.includes(shape.sort));

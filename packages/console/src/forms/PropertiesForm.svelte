@@ -1,6 +1,13 @@
 <script lang="ts">
 import type { JsonSchema } from '@pindro/core/browser';
-import { PROPERTY_NAME, propertiesOf, putProperty, removeProperty, renameProperty, requiredOf } from './properties.js';
+import {
+  PROPERTY_NAME,
+  propertiesOf,
+  putProperty,
+  removeProperty,
+  renameProperty,
+  requiredOf,
+} from './properties.js';
 import PropertyForm from './PropertyForm.svelte';
 
 interface Props {

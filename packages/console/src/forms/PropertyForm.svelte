@@ -70,7 +70,11 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
         id="{id}-type"
         class="field py-1"
         value={type}
-        onchange={(event) => onChange(changed({ description: schema.description ?? '' }, { type: event.currentTarget.value }), required)}
+        onchange={(event) =>
+          onChange(
+            changed({ description: schema.description ?? '' }, { type: event.currentTarget.value }),
+            required,
+          )}
       >
         {#each TYPES as one (one)}<option value={one}>{TYPE_WORDS[one]}</option>{/each}
       </select>

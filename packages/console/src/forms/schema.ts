@@ -22,7 +22,12 @@ export function fieldsOf(schema: JsonSchema, value: JsonObject): FormField[] {
   const words = options.map((option) => [String(constOf(option, key)), String(propertyOf(option, key).title ?? '')]);
   const choice: FormField = {
     name: key,
-    schema: { type: 'string', title: 'What to do', enum: words.map(([name]) => name!), words: Object.fromEntries(words) },
+    schema: {
+      type: 'string',
+      title: 'What to do',
+      enum: words.map(([name]) => name!),
+      words: Object.fromEntries(words),
+    },
     required: true,
     common: true,
   };

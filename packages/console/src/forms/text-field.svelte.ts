@@ -117,7 +117,7 @@ export class TextEditing {
 
   #onLastLine(): boolean {
     const { element } = this;
-    return !element || !element.value.slice(element.selectionEnd).includes('\n');
+    return !element?.value.slice(element.selectionEnd).includes('\n');
   }
 
   /** What comes out is worked out by the service: it knows expressions. */

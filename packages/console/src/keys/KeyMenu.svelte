@@ -47,7 +47,11 @@ async function revoke() {
   </DropdownMenu.Portal>
 </DropdownMenu.Root>
 {#if revoking}
-  <Window bind:open={revoking} title="Revoke “{key.name}”?" about="Whoever uses it is cut off at once, and for good.">
+  <Window
+    bind:open={revoking}
+    title="Revoke “{key.name}”?"
+    about="Whoever uses it is cut off at once, and for good."
+  >
     <div class="flex gap-2">
       <button type="button" class="button button-danger" onclick={() => void revoke()}>Revoke it</button>
       <button type="button" class="button" onclick={() => (revoking = false)}>Keep it</button>

@@ -25,7 +25,15 @@ let chosen = $state(router.query.get('open'));
 const opened = $derived(keys.find((one) => one.id === chosen));
 const isOver = (key: KeySummary) =>
   key.revokedAt !== null || (key.expiresAt !== null && Date.parse(key.expiresAt) < Date.now());
-const headings = $derived(['Key', 'Calls for', ...(everywhere ? ['Opens'] : []), 'Sees', 'Limits', 'Last used', '']);
+const headings = $derived([
+  'Key',
+  'Calls for',
+  ...(everywhere ? ['Opens'] : []),
+  'Sees',
+  'Limits',
+  'Last used',
+  '',
+]);
 </script>
 
 {#if ring.problem}<div class="mb-4"><Problem problem={ring.problem} /></div>{/if}
@@ -35,7 +43,12 @@ const headings = $derived(['Key', 'Calls for', ...(everywhere ? ['Opens'] : []),
   </p>
   <div class="mb-6"><Code text={ring.made.key} label="key" secret={ring.made.key} /></div>
 {/if}
-<Rows label="Keys" {headings} items={keys} remove={(one) => void removing.remove('key', one.id, undefined, one.name)}>
+<Rows
+  label="Keys"
+  {headings}
+  items={keys}
+  remove={(one) => void removing.remove('key', one.id, undefined, one.name)}
+>
   {#snippet row(key)}
     <td>
       <NameCell sort="key" name={key.id} title={key.name} onOpen={() => (chosen = key.id)} />
@@ -51,7 +64,8 @@ const headings = $derived(['Key', 'Calls for', ...(everywhere ? ['Opens'] : []),
     {#if everywhere}
       <td class="text-sm">
         {#each key.endpoints as endpoint (endpoint)}
-          {#if endpoint === '*'}all endpoints{:else}<a class="link" href="/endpoints/{endpoint}">{endpoint}</a>{/if}{' '}
+          {#if endpoint === '*'}all endpoints{:else}<a class="link" href="/endpoints/{endpoint}">{endpoint}</a
+            >{/if}{' '}
         {/each}
       </td>
     {/if}

@@ -29,7 +29,15 @@ async function send() {
     void send();
   }}
 >
-  <Fields id={uid} {schema} value={given} path={[]} place={plainPlace(given)} plain onChange={(next) => (given = next)} />
+  <Fields
+    id={uid}
+    {schema}
+    value={given}
+    path={[]}
+    place={plainPlace(given)}
+    plain
+    onChange={(next) => (given = next)}
+  />
   {#if ring.issue.problem}<div class="mb-3"><Problem problem={ring.issue.problem} /></div>{/if}
   <button class="button button-main" disabled={ring.issue.busy || !given.caller}>Make the key</button>
 </form>

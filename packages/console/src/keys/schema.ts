@@ -18,7 +18,11 @@ interface Around {
 export function keySchema({ endpoint, tools, ownServers, workshop }: Around): JsonSchema {
   const own = ownServers.map((server): [string, JsonSchema] => [
     server,
-    { form: 'credential', title: `Their own credential for ${server}`, description: 'Without one its tools are refused' },
+    {
+      form: 'credential',
+      title: `Their own credential for ${server}`,
+      description: 'Without one its tools are refused',
+    },
   ]);
   return {
     type: 'object',
@@ -40,7 +44,12 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
         default: 'live',
         title: 'What it sees',
       },
-      expires: { enum: Object.keys(EXPIRIES), words: EXPIRIES, title: 'How long it is good', description: 'Until it is revoked, if left out' },
+      expires: {
+        enum: Object.keys(EXPIRIES),
+        words: EXPIRIES,
+        title: 'How long it is good',
+        description: 'Until it is revoked, if left out',
+      },
       perMinute: { type: 'integer', minimum: 1, title: 'Calls a minute', description: 'At most so many' },
       attributes: {
         type: 'object',
@@ -48,7 +57,12 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
         title: 'What is known of them',
         description: 'Usable as caller.NAME in flows and rules',
       },
-      readOnly: { type: 'boolean', default: false, title: 'Only those that change nothing', description: 'Which of the tools it opens' },
+      readOnly: {
+        type: 'boolean',
+        default: false,
+        title: 'Only those that change nothing',
+        description: 'Which of the tools it opens',
+      },
       tools: {
         type: 'array',
         items: tools.length > 0 ? { enum: tools } : { type: 'string' },

@@ -18,7 +18,12 @@ $effect(() => {
   if (attach.problem?.code !== 'server_wants_key') return;
   asked = true;
   if (secret === '')
-    attach.problem = { ...attach.problem, code: 'asked', title: 'The server wants a key', hint: 'Give its bearer key and try again.' };
+    attach.problem = {
+      ...attach.problem,
+      code: 'asked',
+      title: 'The server wants a key',
+      hint: 'Give its bearer key and try again.',
+    };
 });
 </script>
 

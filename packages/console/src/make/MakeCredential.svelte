@@ -41,13 +41,7 @@ const basic = $derived(given.kind === 'basic');
     <input id="{uid}-header" class="field mb-3" bind:value={given.header} required placeholder="X-Api-Key" />
   {/if}
   <label class="label" for="{uid}-account">{basic ? 'User name' : 'For whom it is'}</label>
-  <input
-    id="{uid}-account"
-    class="field mb-3"
-    bind:value={given.account}
-    required={basic}
-    autocomplete="off"
-  />
+  <input id="{uid}-account" class="field mb-3" bind:value={given.account} required={basic} autocomplete="off" />
   <label class="label" for="{uid}-secret">{basic ? 'Password' : 'Key'}</label>
   <input
     id="{uid}-secret"

@@ -5,13 +5,16 @@ import type { ActivityOfHours } from './status.js';
 let { activity }: { activity: ActivityOfHours } = $props();
 const times = $derived(activity.hours.map(({ from }) => Date.parse(from) / 1000));
 const sum = (of: 'done' | 'failed' | 'other') => activity.hours.reduce((all, hour) => all + hour[of], 0);
+/** Bars stand on one another: the whole first, with the parts drawn over it from below. */
+const stacked = (...of: ('done' | 'failed' | 'other')[]) =>
+  activity.hours.map((hour) => of.reduce((all, one) => all + hour[one], 0));
 const series = $derived([
-  { label: `${sum('done')} done`, color: 'spruce', values: activity.hours.map((hour) => hour.done), bars: true },
-  { label: `${sum('failed')} failed`, color: 'rowan', values: activity.hours.map((hour) => hour.failed), bars: true },
+  { label: `${sum('done')} done`, color: 'spruce', values: stacked('done', 'failed', 'other'), bars: true },
+  { label: `${sum('failed')} failed`, color: 'rowan', values: stacked('failed', 'other'), bars: true },
   {
     label: `${sum('other')} waiting, under way or cancelled`,
     color: 'ochre',
-    values: activity.hours.map((hour) => hour.other),
+    values: stacked('other'),
     bars: true,
   },
 ]);

@@ -13,7 +13,9 @@ let making = $state(false);
 
 const firstFlow = $derived(flows.value?.items[0]);
 const exposed = $derived(flows.value?.items.find((flow) => flow.endpoints.length > 0));
-const called = $derived(keys.value?.items.some((key) => key.endpoints.length > 0 && key.lastUsedAt !== null) ?? true);
+const called = $derived(
+  keys.value?.items.some((key) => key.endpoints.length > 0 && key.lastUsedAt !== null) ?? true,
+);
 const known = $derived(keys.value !== undefined && flows.value !== undefined);
 const steps = $derived([
   {
@@ -45,7 +47,9 @@ const next = $derived(steps.findIndex((step) => !step.done));
             {#if step.done}<CircleCheck size={20} />{:else}{index + 1}{/if}
           </span>
           <div>
-            <p class="font-semibold">{step.title}{#if step.done}<span class="sr-only">, done</span>{/if}</p>
+            <p class="font-semibold">
+              {step.title}{#if step.done}<span class="sr-only">, done</span>{/if}
+            </p>
             <p class="text-sm text-soft">{step.about}</p>
             {#if index === next}
               <p class="mt-2">
@@ -54,7 +58,9 @@ const next = $derived(steps.findIndex((step) => !step.done));
                     New flow
                   </button>
                 {:else if index === 1}
-                  <a class="button button-main button-small" href="/flows/{firstFlow?.name}">Open {firstFlow?.title}</a>
+                  <a class="button button-main button-small" href="/flows/{firstFlow?.name}"
+                    >Open {firstFlow?.title}</a
+                  >
                 {:else}
                   <a class="button button-main button-small" href="/endpoints/{exposed?.endpoints[0]}?view=connect">
                     See the settings

@@ -34,7 +34,8 @@ const decide = new Action((one: Approval, decision: 'approved' | 'refused') =>
           <p class="mb-3 text-sm text-soft">
             asked by flow <a class="link" href="/flows/{one.flow}">{words(one.flow)}</a> for {one.caller}, {moment(
               one.askedAt,
-            )}{one.until ? `; until ${moment(one.until)}` : ''}. <a class="link" href="/runs/{one.run}">See the run</a>
+            )}{one.until ? `; until ${moment(one.until)}` : ''}.
+            <a class="link" href="/runs/{one.run}">See the run</a>
           </p>
           {#if one.message}<p class="mb-3 whitespace-pre-wrap">{one.message}</p>{/if}
           {#if Object.keys(one.facts).length > 0}<div class="mb-3 rounded-md bg-sunk p-3">
@@ -48,8 +49,11 @@ const decide = new Action((one: Approval, decision: 'approved' | 'refused') =>
               class="button button-main"
               disabled={decide.busy}
               onclick={() => void decide.run(one, 'approved')}>Approve</button
-            ><button type="button" class="button" disabled={decide.busy} onclick={() => void decide.run(one, 'refused')}
-              >Refuse</button
+            ><button
+              type="button"
+              class="button"
+              disabled={decide.busy}
+              onclick={() => void decide.run(one, 'refused')}>Refuse</button
             >
           </div>
         </li>

@@ -26,12 +26,12 @@ const chats = new Resource(async () => {
   {#snippet children(items)}
     {#if items.length === 0}
       <Empty title="No flow to talk to yet">
-        A flow with an agent step and an input named <code class="chip">message</code> shows up here. The starter “An agent
-        with tools” makes one.
+        A flow with an agent step and an input named <code class="chip">message</code> shows up here. The starter “An
+        agent with tools” makes one.
       </Empty>
     {:else}
       <ul class="grid gap-4 lg:grid-cols-2">
-        {#each items.filter(({ flow }) => fits(flow.name, flow.title, flow.description)) as { flow, talks } (flow.name)}
+        {#each items.filter( ({ flow }) => fits(flow.name, flow.title, flow.description) ) as { flow, talks } (flow.name)}
           <li class="panel">
             <h2><a class="link" href="/flows/{flow.name}/chat">{flow.title}</a></h2>
             <p class="mb-3 text-soft">{flow.description}</p>
@@ -41,7 +41,9 @@ const chats = new Resource(async () => {
                   <a class="min-w-0 truncate hover:underline" href="/flows/{flow.name}/chat?session={talk.session}">
                     {brief(talk.begins, 70)}
                   </a>
-                  <span class="shrink-0 text-sm text-soft">{plural(talk.turns, 'turn')}, <When at={talk.lastAt} /></span>
+                  <span class="shrink-0 text-sm text-soft"
+                    >{plural(talk.turns, 'turn')}, <When at={talk.lastAt} /></span
+                  >
                 </li>
               {/each}
             </ul>

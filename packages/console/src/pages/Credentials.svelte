@@ -45,7 +45,7 @@ const SCHEMA: JsonSchema = {
     },
   },
 };
-const valueOf = ({ kind, header, account, origins }: CredentialSummary): JsonObject => ({
+const given = ({ kind, header, account, origins }: CredentialSummary): JsonObject => ({
   ...{ kind, account },
   ...(header && { header }),
   ...(origins && { origins }),
@@ -80,7 +80,9 @@ const save = (name: string) => async (value: JsonObject) => {
           <td><NameCell sort="credential" name={one.name} onOpen={() => (chosen = one.name)} /></td>
           <td>
             {CREDENTIAL_KINDS[one.kind]}{one.header ? ` ${one.header}` : ''}
-            <span class="block text-sm break-all text-soft">to {one.origins?.join(', ') ?? 'where it is first used'}</span>
+            <span class="block text-sm break-all text-soft"
+              >to {one.origins?.join(', ') ?? 'where it is first used'}</span
+            >
           </td>
           <td class="text-soft">{one.account}</td>
           <td>{one.usedBy.join(', ') || 'nothing'}</td>
@@ -99,7 +101,7 @@ const save = (name: string) => async (value: JsonObject) => {
     bind:open={() => true, () => (chosen = null)}
     title="Credential {opened.name}"
     schema={SCHEMA}
-    value={valueOf(opened)}
+    value={given(opened)}
     save={save(opened.name)}
   />
 {/if}

@@ -29,8 +29,8 @@ const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'c
   {#snippet children({ items })}
     {#if items.length === 0}
       <Empty title="No endpoint yet">
-        Open a <a class="link" href="/flows">flow</a> and press Expose: that makes an endpoint, a key and the settings for
-        a client.
+        Open a <a class="link" href="/flows">flow</a> and press Expose: that makes an endpoint, a key and the settings
+        for a client.
       </Empty>
     {:else}
       <Rows

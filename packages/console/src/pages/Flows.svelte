@@ -44,7 +44,8 @@ const label = $derived(router.query.get('label') ?? '');
   {#snippet children({ items })}
     {#if items.length === 0}
       <Empty title="No flow yet">
-        Draw one with “New flow”, or bring a workspace in on the page <a class="link" href="/workspace">Workspace</a>.
+        Draw one with “New flow”, or bring a workspace in on the page <a class="link" href="/workspace">Workspace</a
+        >.
       </Empty>
     {:else}
       <Labels labels={[...new Set(items.flatMap((flow) => flow.labels))].sort()} {label} />

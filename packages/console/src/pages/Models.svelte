@@ -40,7 +40,7 @@ const SCHEMA: JsonSchema = {
     },
   },
 };
-const valueOf = ({ base, model, credential, settings }: ModelSummary): JsonObject => ({
+const given = ({ base, model, credential, settings }: ModelSummary): JsonObject => ({
   ...{ base, model },
   ...(credential && { credential }),
   ...(Object.keys(settings).length > 0 && { settings: settings as JsonObject }),
@@ -48,7 +48,12 @@ const valueOf = ({ base, model, credential, settings }: ModelSummary): JsonObjec
 const save = (name: string) => (value: JsonObject, untested: boolean) =>
   api.changeModel({
     name,
-    body: { ...value, credential: (value.credential as string) ?? null, settings: (value.settings ?? {}) as never, untested },
+    body: {
+      ...value,
+      credential: (value.credential as string) ?? null,
+      settings: (value.settings ?? {}) as never,
+      untested,
+    },
   });
 </script>
 
@@ -118,7 +123,7 @@ const save = (name: string) => (value: JsonObject, untested: boolean) =>
     title="Model connection {opened.name}"
     about="It is asked one short question before the change is kept."
     schema={SCHEMA}
-    value={valueOf(opened)}
+    value={given(opened)}
     save={save(opened.name)}
     tried
   />

@@ -19,12 +19,15 @@ import { router } from '../state/router.svelte.js';
 
 let { name: id }: { name: string } = $props();
 
-const run = new Resource(() => api.getRun({ id }), ['run']);
+const run = new Resource(() => api.getRun({ id, query: { brief: 'true' } }), ['run']);
 let on = $state<'draft' | 'live' | 'ran'>('draft');
 const again = new Action(async () => {
   const outcome = await api.runAgain({ id, body: { on } });
   router.go(`/runs/${outcome.run}`);
 });
+
+const whole = (of: 'input' | 'result' | 'step', path?: string) => async () =>
+  (await api.runValue({ id, query: { of, ...(path && { path }) } })).value;
 
 /** How each step came out, with its time, for the cards. */
 function statesOf(now: RunDetail) {
@@ -110,11 +113,13 @@ function statesOf(now: RunDetail) {
     <div class="mb-8 grid gap-4 lg:grid-cols-2">
       <section class="panel min-w-0">
         <h2 class="mb-2">What it was given</h2>
-        <Value value={now.input} name="input" />
+        <Value value={now.input} name="input" whole={whole('input')} />
       </section>
       <section class="panel min-w-0">
         <h2 class="mb-2">What came out</h2>
-        {#if now.state === 'done'}<Value value={now.result} name="result" />{:else}<p class="text-soft">
+        {#if now.state === 'done'}<Value value={now.result} name="result" whole={whole('result')} />{:else}<p
+            class="text-soft"
+          >
             {now.state === 'running'
               ? 'It is still running.'
               : now.state === 'waiting'
@@ -131,12 +136,15 @@ function statesOf(now: RunDetail) {
     {/if}
     <section>
       <h2 class="mb-2">Where the time went</h2>
-      <p class="mb-2 text-soft">{plural(now.spans.length, 'span')}. Open one to see what went in and what came out.</p>
-      {#if now.spans.length > 0}<Waterfall spans={now.spans} open={now.findings[0]?.span ?? null} />{:else}<p
-          class="text-soft"
-        >
-          No span is recorded yet.
-        </p>{/if}
+      <p class="mb-2 text-soft">
+        {plural(now.spans.length, 'span')}. Open one to see what went in and what came out.
+      </p>
+      {#if now.spans.length > 0}<Waterfall
+          {whole}
+          run={now.id}
+          spans={now.spans}
+          open={now.findings[0]?.span ?? null}
+        />{:else}<p class="text-soft">No span is recorded yet.</p>{/if}
     </section>
   {/snippet}
 </Loaded>

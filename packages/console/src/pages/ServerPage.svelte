@@ -63,13 +63,19 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
     <div class="mb-2 flex flex-wrap items-center gap-3">
       <h2>{plural(now.toolList.length, 'tool')}</h2>
       {#if now.toolList.length > 8}
-        <input class="field max-w-64 py-1" type="search" aria-label="Find a tool" placeholder="Find" bind:value={find} />
+        <input
+          class="field max-w-64 py-1"
+          type="search"
+          aria-label="Find a tool"
+          placeholder="Find"
+          bind:value={find}
+        />
       {/if}
     </div>
     <ul class="space-y-3">
-      {#each now.toolList.filter( (one) => `${one.name} ${one.description}`
-            .toLowerCase()
-            .includes(find.toLowerCase()), ) as tool (tool.name)}
+      {#each now.toolList.filter((one) => `${one.name} ${one.description}`
+          .toLowerCase()
+          .includes(find.toLowerCase())) as tool (tool.name)}
         <ServerTool server={now.name} {tool} begun={tool.name === wanted} />
       {/each}
     </ul>

@@ -49,7 +49,10 @@ const order = (next: Sort | null) => keep({ sort: next?.column ?? '', descending
 // A link from a run points at one row.
 $effect(() => {
   if (!lit) return;
-  void api.getRow({ name, row: String(lit) }).then(({ row }) => (shown = row as Row), () => {});
+  void api.getRow({ name, row: String(lit) }).then(
+    ({ row }) => (shown = row as Row),
+    () => {},
+  );
 });
 $effect(() => shortcuts.use('Table', [{ key: 'n', does: 'add a row', run: () => (adding = true) }]));
 </script>
@@ -79,7 +82,9 @@ $effect(() => shortcuts.use('Table', [{ key: 'n', does: 'add a row', run: () => 
       {#if filtered}
         <Empty title="No row fits">Take a condition away to see more.</Empty>
       {:else}
-        <Empty title="No rows yet">Flows with a table step add rows here; so do you, by hand or from a CSV file.</Empty>
+        <Empty title="No rows yet"
+          >Flows with a table step add rows here; so do you, by hand or from a CSV file.</Empty
+        >
       {/if}
     {:else}
       <GridView {grid} {sort} {lit} onSort={order} onHistory={(row) => (shown = row)} />

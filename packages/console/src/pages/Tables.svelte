@@ -27,7 +27,8 @@ let making = $state(false);
   {#snippet children({ items })}
     {#if items.length === 0}
       <Empty title="No table yet">
-        Flows keep records in tables. Make one with its columns, then fill it by hand, from a CSV file, or by a flow.
+        Flows keep records in tables. Make one with its columns, then fill it by hand, from a CSV file, or by a
+        flow.
       </Empty>
     {:else}
       <Rows

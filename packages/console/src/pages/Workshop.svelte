@@ -14,6 +14,9 @@ import { router } from '../state/router.svelte.js';
 import OpenFlows from '../workshop/OpenFlows.svelte';
 import Proposals from '../workshop/Proposals.svelte';
 
+const ABOUT =
+  'A built-in endpoint: an assistant reads the contracts of the flows you open to it, calls them, ' +
+  'looks into their runs, and proposes changes that you publish.';
 const workshop = new Resource(() => api.getWorkshop(), ['workshop', 'flow']);
 const endpoint = new Resource(() => api.getEndpoint({ name: WORKSHOP }), ['key', 'client']);
 const turn = new Action((on: boolean) => api.changeWorkshop({ body: { on } }));
@@ -29,11 +32,7 @@ const views = $derived([
 ]);
 </script>
 
-<PageHead
-  title="Workshop for coding assistants"
-  about="A built-in endpoint: an assistant reads the contracts of the flows you open to it, calls them, looks into their runs, and proposes changes that you publish."
-  back={{ to: '/endpoints', label: 'Endpoints' }}
-/>
+<PageHead title="Workshop for coding assistants" about={ABOUT} back={{ to: '/endpoints', label: 'Endpoints' }} />
 <Loaded from={workshop}>
   {#snippet children(now)}
     <section class="panel mb-5 flex flex-wrap items-center justify-between gap-3">

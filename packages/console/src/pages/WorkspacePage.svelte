@@ -18,9 +18,14 @@ const give = new Action(async () => {
 });
 </script>
 
-<PageHead title="Workspace" about="Everything but secrets and runs, as files: to keep, to compare, to bring somewhere else.">
+<PageHead
+  title="Workspace"
+  about="Everything but secrets and runs, as files: to keep, to compare, to bring somewhere else."
+>
   {#snippet actions()}
-    <label class="flex items-center gap-2"><input type="checkbox" class="tick" bind:checked={rows} /> rows of tables too</label>
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="tick" bind:checked={rows} /> rows of tables too</label
+    >
     <button type="button" class="button button-main" disabled={give.busy} onclick={() => void give.run()}>
       <Download size={16} aria-hidden="true" />
       {give.busy ? 'Writing …' : 'Take it all out'}

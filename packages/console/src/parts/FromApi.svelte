@@ -28,7 +28,9 @@ const read = new Action(async () => {
 const take = new Action(() =>
   api.takeDocument({ body: { ...source(), name, operations: chosen, ...(credential && { credential }) } }),
 );
-const look = new Action((document: string, apply: boolean) => api.updateDocument({ name: document, body: { apply } }));
+const look = new Action((document: string, apply: boolean) =>
+  api.updateDocument({ name: document, body: { apply } }),
+);
 const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : chosen.filter((one) => one !== id));
 </script>
 
@@ -121,7 +123,8 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
             <span
               >{one.title}
               {one.version}
-              <span class="block text-sm text-soft">{plural(one.flows.length, 'flow')}, read <When at={one.readAt} /></span
+              <span class="block text-sm text-soft"
+                >{plural(one.flows.length, 'flow')}, read <When at={one.readAt} /></span
               ></span
             >
             {#if one.url}<button

@@ -11,7 +11,10 @@ let { open = $bindable() }: { open: boolean } = $props();
     <h3 class="mt-4 mb-1 font-semibold first:mt-0">{group.title}</h3>
     <dl class="keys">
       {#each group.keys as one (one.key)}
-        <dt>{#each keyWords(one.key).split(' ') as part (part)}<kbd class="key">{part}</kbd> {/each}</dt>
+        <dt>
+          {#each keyWords(one.key).split(' ') as part (part)}<kbd class="key">{part}</kbd>
+          {/each}
+        </dt>
         <dd>{one.does}</dd>
       {/each}
     </dl>

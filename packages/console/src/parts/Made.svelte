@@ -9,7 +9,8 @@ const things = $derived(madeThings(spans));
 
 {#if things.length > 0}
   <p class="mt-3 border-t border-line pt-2">
-    Made: {#each things as thing, index (index)}{index > 0 ? ', ' : ''}<a class="link" href={thing.to}>{thing.label}</a
+    Made: {#each things as thing, index (index)}{index > 0 ? ', ' : ''}<a class="link" href={thing.to}
+        >{thing.label}</a
       >{/each}
   </p>
 {/if}

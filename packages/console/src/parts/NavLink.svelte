@@ -3,10 +3,18 @@ import { pageAt } from '../pages.js';
 import { router } from '../state/router.svelte.js';
 import type { IconComponent } from './places.js';
 
-let { to, label, icon: Icon, folded }: { to: string; label: string; icon: IconComponent; folded: boolean } = $props();
+let {
+  to,
+  label,
+  icon: Icon,
+  folded,
+}: { to: string; label: string; icon: IconComponent; folded: boolean } = $props();
 const here = $derived(to === '/' ? router.path === '/' : router.path === to || router.path.startsWith(`${to}/`));
 /** What is pointed at is about to be opened. */
-const prepare = () => void pageAt(to).load().catch(() => {});
+const prepare = () =>
+  void pageAt(to)
+    .load()
+    .catch(() => {});
 </script>
 
 <a

@@ -10,24 +10,30 @@ import Window from './Window.svelte';
 let { open = $bindable() }: { open: boolean } = $props();
 const uid = $props.id();
 let title = $state('');
-let starter = $state('');
+let chosen = $state('');
 const name = $derived(
   title
     .toLowerCase()
     .replaceAll(/[^a-z0-9]+/g, '-')
     .replace(/^[^a-z]+|-+$/g, ''),
 );
+
+/** What there is, for a starter that names it. */
+async function around() {
+  const lists = [api.listModels(), api.listEndpoints(), api.listServers()] as const;
+  const [models, endpoints, servers] = await Promise.all(
+    lists.map((list) => list.then(({ items }) => items.map((one) => one.name)).catch((): string[] => [])),
+  );
+  return { models: models!, endpoints: endpoints!, servers: servers! };
+}
 const make = new Action(async () => {
-  const { items } = await api.listFlows();
-  if (items.some((flow) => flow.name === name))
-    throw new Error(`There is a flow "${name}" already. Take another title.`);
-  const document = {
-    format: 'pindro/flow@1',
-    name,
-    title,
-    ...(STARTERS.find((one) => one.name === starter)?.document ?? { steps: {} }),
-  };
-  await api.saveDraft({ name, body: { document: document as never } });
+  const starter = STARTERS.find((one) => one.name === chosen);
+  const rest = starter ? starter.document(await around()) : { steps: {} };
+  const document = { format: 'pindro/flow@1', name, title, ...rest };
+  await api.saveDraft({ name, body: { document: document as never, fresh: true } });
+  if (starter?.form)
+    await api.addEntry({ body: { flow: name, settings: { kind: 'form', title } } }).catch(() => undefined);
+  open = false;
   router.go(`/flows/${name}`);
 });
 </script>
@@ -41,19 +47,27 @@ const make = new Action(async () => {
   >
     <label class="label" for="{uid}-title">Title</label>
     <!-- svelte-ignore a11y_autofocus -->
-    <input id="{uid}-title" class="field mb-1" bind:value={title} required autofocus placeholder="Reserve bunks" />
+    <input
+      id="{uid}-title"
+      class="field mb-1"
+      bind:value={title}
+      required
+      autofocus
+      autocomplete="off"
+      placeholder="Reserve bunks"
+    />
     <p class="mb-4 text-sm text-soft">Its name is <span class="chip">{name || '…'}</span></p>
     <fieldset class="mb-4">
       <legend class="label">Begin with</legend>
-      <label class="flex items-start gap-2 py-1"
-        ><input type="radio" class="mt-1 accent-[var(--spruce)]" bind:group={starter} value="" /><span>nothing</span
-        ></label
-      >
-      {#each STARTERS as one (one.name)}<label class="flex items-start gap-2 py-1"
-          ><input type="radio" class="mt-1 accent-[var(--spruce)]" bind:group={starter} value={one.name} /><span
-            >{one.title} <span class="block text-sm text-soft">{one.about}</span></span
-          ></label
-        >{/each}
+      <label class="flex items-start gap-2 py-1">
+        <input type="radio" class="tick mt-1" bind:group={chosen} value="" /><span>nothing</span>
+      </label>
+      {#each STARTERS as one (one.name)}
+        <label class="flex items-start gap-2 py-1">
+          <input type="radio" class="tick mt-1" bind:group={chosen} value={one.name} />
+          <span>{one.title} <span class="block text-sm text-soft">{one.about}</span></span>
+        </label>
+      {/each}
     </fieldset>
     {#if make.problem}<div class="mb-4"><Problem problem={make.problem} /></div>{/if}
     <button class="button button-main" disabled={make.busy || name === ''}

@@ -18,7 +18,12 @@ async function act(notice: Notice) {
       {#if notice.action}
         <button type="button" class="link shrink-0" onclick={() => void act(notice)}>{notice.action.label}</button>
       {/if}
-      <button type="button" class="icon-button" aria-label="Close this notice" onclick={() => notices.close(notice.id)}>
+      <button
+        type="button"
+        class="icon-button"
+        aria-label="Close this notice"
+        onclick={() => notices.close(notice.id)}
+      >
         <X size={16} aria-hidden="true" />
       </button>
     </div>

@@ -18,7 +18,9 @@ $effect(() => {
     </ul>
     <p class="mb-4 text-soft">What uses it fails until it is put back, for which there are ten minutes.</p>
     <div class="flex gap-2">
-      <button type="button" class="button button-danger" onclick={() => void removing.goOn()}>Remove it anyway</button>
+      <button type="button" class="button button-danger" onclick={() => void removing.goOn()}
+        >Remove it anyway</button
+      >
       <button type="button" class="button" onclick={() => removing.leave()}>Keep it</button>
     </div>
   </Window>

@@ -48,7 +48,9 @@ $effect(() =>
     <thead>
       <tr>
         {#each headings as heading (heading)}
-          <th scope="col">{#if heading}{heading}{:else}<span class="sr-only">What to do</span>{/if}</th>
+          <th scope="col"
+            >{#if heading}{heading}{:else}<span class="sr-only">What to do</span>{/if}</th
+          >
         {/each}
       </tr>
     </thead>

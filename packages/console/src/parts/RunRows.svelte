@@ -16,7 +16,12 @@ const FROM: Record<string, string> = {
 };
 </script>
 
-<Rows {keys} label="Runs" headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']} items={runs}>
+<Rows
+  {keys}
+  label="Runs"
+  headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']}
+  items={runs}
+>
   {#snippet row(run)}
     <td class="whitespace-nowrap"
       ><a class="link" href="/runs/{run.id}">{run.flow}</a>{#if run.stage === 'draft'}{' '}<span

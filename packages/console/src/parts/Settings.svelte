@@ -11,11 +11,7 @@ let shape = $derived(settings[0]?.shape ?? '');
 <Tabs.Root bind:value={shape}>
   <Tabs.List class="mb-3 flex flex-wrap gap-1 border-b border-line" aria-label="Shape of client">
     {#each settings as one (one.shape)}
-      <Tabs.Trigger
-        value={one.shape}
-        class="-mb-px border-b-2 border-transparent px-3 py-1.5 text-soft data-[state=active]:border-spruce data-[state=active]:font-semibold data-[state=active]:text-ink"
-        >{one.title}</Tabs.Trigger
-      >
+      <Tabs.Trigger value={one.shape} class="tab">{one.title}</Tabs.Trigger>
     {/each}
   </Tabs.List>
   {#each settings as one (one.shape)}

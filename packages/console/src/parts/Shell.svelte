@@ -70,7 +70,9 @@ $effect(() =>
   </header>
   <div class="shell-page">
     {#if !live.connected && !live.signedOut}
-      <p role="status" class="shell-lost">Connecting to the service … What you type is kept on this page meanwhile.</p>
+      <p role="status" class="shell-lost">
+        Connecting to the service … What you type is kept on this page meanwhile.
+      </p>
     {/if}
     {#if live.signedOut}<SignInAgain />{/if}
     <main id="main" class={router.filled ? 'main-filled' : 'main'} tabindex="-1">

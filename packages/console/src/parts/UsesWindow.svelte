@@ -13,7 +13,9 @@ const uses = new Resource(() => sortOf(sort).uses!(name));
   <Loaded from={uses}>
     {#snippet children({ items })}
       {#if items.length === 0}<p class="text-soft">Nothing. It can be removed without breaking anything.</p>{/if}
-      <ul class="list-disc pl-5">{#each items as item (item)}<li>{item}</li>{/each}</ul>
+      <ul class="list-disc pl-5">
+        {#each items as item (item)}<li>{item}</li>{/each}
+      </ul>
     {/snippet}
   </Loaded>
 </Window>

@@ -5,7 +5,14 @@ import Value from '../values/Value.svelte';
 
 type Span = RunDetail['spans'][number];
 /** A run's spans under one another, each a bar where its time lies. */
-let { spans, open = null }: { spans: Span[]; open?: string | null } = $props();
+interface Props {
+  spans: Span[];
+  open?: string | null;
+  run: string;
+  /** Loads a value of the run whole. */
+  whole: (of: 'input' | 'result' | 'step', path?: string) => () => Promise<unknown>;
+}
+let { spans, open = null, run, whole }: Props = $props();
 
 interface Row {
   span: Span;
@@ -23,7 +30,7 @@ const rows = $derived.by(() => {
   return under(null, 0);
 });
 const begin = $derived(Math.min(...spans.map((span) => span.start)));
-const whole = $derived(Math.max(1, Math.max(...spans.map((span) => span.end ?? span.start)) - begin));
+const longest = $derived(Math.max(1, Math.max(...spans.map((span) => span.end ?? span.start)) - begin));
 // svelte-ignore state_referenced_locally
 let chosen = $state<string | null>(open);
 
@@ -45,12 +52,22 @@ const WORK: Record<Span['work'], string> = {
 };
 const label = (span: Span) => {
   const tool = span.attributes[attribute.tool];
+  const round = span.attributes[attribute.round];
   if (span.work === 'tool')
     return `${tool}${span.attributes[attribute.server] ? ` of ${span.attributes[attribute.server]}` : ''}`;
   if (span.work === 'model')
-    return `${span.attributes[attribute.round] === undefined ? '' : `round ${span.attributes[attribute.round]} `}on ${span.attributes[attribute.model]}`;
+    return [round === undefined ? '' : `round ${round}`, `on ${span.attributes[attribute.model]}`].join(' ').trim();
   return span.work === 'agent' ? `on ${span.attributes[attribute.model]}` : span.name;
 };
+/** The record keeps whole what a step of this run left; of other spans what was cut is gone. */
+const wholeOf = (span: Span) =>
+  span.run !== run
+    ? undefined
+    : span.work === 'step'
+      ? whole('step', String(span.attributes[attribute.path] ?? span.name))
+      : span.work === 'run'
+        ? whole('result')
+        : undefined;
 const length = (span: Span) => (span.end ?? span.start) - span.start;
 </script>
 
@@ -59,7 +76,7 @@ const length = (span: Span) => (span.end ?? span.start) - span.start;
     <li class="border-b border-line last:border-0">
       <button
         type="button"
-        class="grid w-full grid-cols-[minmax(0,20rem)_1fr_5rem] items-center gap-3 px-3 py-1.5 text-left hover:bg-sunk max-sm:grid-cols-[1fr_5rem]"
+        class="span-row"
         aria-expanded={chosen === span.spanId}
         onclick={() => (chosen = chosen === span.spanId ? null : span.spanId)}
       >
@@ -71,7 +88,8 @@ const length = (span: Span) => (span.end ?? span.start) - span.start;
         <span class="relative h-3 rounded bg-sunk max-sm:hidden" aria-hidden="true">
           <span
             class="absolute inset-y-0 rounded {span.status === 'error' ? 'bg-rowan' : BARS[span.work]}"
-            style="left: {((span.start - begin) / whole) * 100}%; width: max(3px, {(length(span) / whole) * 100}%)"
+            style="left: {((span.start - begin) / longest) * 100}%; width: max(3px, {(length(span) / longest) *
+              100}%)"
           ></span>
         </span>
         <span class="text-right text-sm text-soft tabular-nums">{humanDuration(length(span))}</span>
@@ -90,10 +108,13 @@ const length = (span: Span) => (span.end ?? span.start) - span.start;
             </div>{/if}
           {#if span.output !== undefined}<div class="min-w-0">
               <h3 class="mb-1 text-sm font-semibold text-soft">What came out</h3>
-              <Value value={span.output} name="what came out" />
+              <Value value={span.output} name="what came out" whole={wholeOf(span)} />
             </div>{/if}
           <details class="text-sm lg:col-span-2">
-            <summary class="cursor-pointer text-soft">Attributes</summary><Value value={span.attributes} json={false} />
+            <summary class="cursor-pointer text-soft">Attributes</summary><Value
+              value={span.attributes}
+              json={false}
+            />
           </details>
         </div>
       {/if}

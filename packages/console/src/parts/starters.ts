@@ -1,16 +1,58 @@
-/** Flows to begin with. They need nothing but Pindro itself, except where they say so. */
-export const STARTERS = [
+import type { JsonObject } from '@pindro/core/browser';
+
+/** What there is, so that a starter names what is there. */
+export interface Around {
+  models: string[];
+  endpoints: string[];
+  servers: string[];
+}
+export interface Starter {
+  name: string;
+  title: string;
+  about: string;
+  /** Whether it makes a form page too, through which people fill in its inputs. */
+  form?: boolean;
+  document(around: Around): JsonObject;
+}
+
+const text = (description: string) => ({ type: 'string', description });
+
+/** Flows to begin with. They run as they are, except where they say what is missing; a new one is one entry here. */
+export const STARTERS: Starter[] = [
+  {
+    name: 'agent',
+    title: 'An agent with tools',
+    about: 'Talks to people, remembers the conversation, and uses tools to find out and to act. It needs a model.',
+    document: ({ models, endpoints, servers }) => ({
+      description: 'Answer a message with the help of tools.',
+      input: { type: 'object', required: ['message'], properties: { message: text('What is asked') } },
+      steps: {
+        desk: {
+          kind: 'agent',
+          with: {
+            ...(models[0] && { model: models[0] }),
+            instructions:
+              'You keep the desk. Today is ${ clock.today }. Look things up before you act. Say plainly when something did not work.',
+            message: '${ input.message }',
+            memory: { key: ['${ session.id }'], turns: 12 },
+            toolbox: [
+              ...endpoints.slice(0, 1).map((endpoint) => ({ endpoint })),
+              ...servers.slice(0, 1).map((server) => ({ server })),
+            ],
+            limits: { rounds: 8, time: '90s', tokens: 20000 },
+          },
+        },
+      },
+      result: '${ steps.desk.answer }',
+    }),
+  },
   {
     name: 'ask-first',
     title: 'Ask a person first',
     about: 'Takes a request, waits until somebody approves it, and tells what was decided.',
-    document: {
+    document: () => ({
       description: 'Put a request before a person and tell what was decided.',
-      input: {
-        type: 'object',
-        required: ['request'],
-        properties: { request: { type: 'string', description: 'What is asked for' } },
-      },
+      input: { type: 'object', required: ['request'], properties: { request: text('What is asked for') } },
       steps: {
         ask: { kind: 'approve', with: { title: '${ input.request }', facts: { who: '${ caller.id }' } } },
         yes: {
@@ -25,13 +67,42 @@ export const STARTERS = [
         },
       },
       result: '${ steps.yes.text }',
-    },
+    }),
+  },
+  {
+    name: 'form-mail',
+    title: 'A form that sends a mail',
+    about: 'People fill in a form page; what they write goes out as a mail, and they are thanked.',
+    form: true,
+    document: () => ({
+      description: 'Pass on what somebody wrote in a form.',
+      input: {
+        type: 'object',
+        required: ['name', 'email', 'question'],
+        properties: {
+          name: text('Who asks'),
+          email: { type: 'string', format: 'email', description: 'Where the answer goes' },
+          question: { type: 'string', maxLength: 4000, description: 'What is asked' },
+        },
+      },
+      steps: {
+        pass_on: {
+          kind: 'mail',
+          with: {
+            to: 'desk@alder-ridge.example',
+            subject: 'A question of ${ input.name }',
+            text: '${ input.name } (${ input.email }) asks:\n\n${ input.question }',
+          },
+        },
+      },
+      result: 'Thank you, ${ input.name }.',
+    }),
   },
   {
     name: 'web-to-text',
     title: 'From the web to a sentence',
     about: 'Reads a web address and says in a sentence what came back.',
-    document: {
+    document: () => ({
       description: 'Read a web address and tell its status.',
       input: {
         type: 'object',
@@ -43,13 +114,13 @@ export const STARTERS = [
         say: { kind: 'text', after: ['read'], with: { text: '${ input.url } answered ${ steps.read.status }.' } },
       },
       result: '${ steps.say.text }',
-    },
+    }),
   },
   {
     name: 'list-report',
     title: 'A report out of a list',
     about: 'Writes a line for each item of a list and puts them together.',
-    document: {
+    document: () => ({
       description: 'Write a report with a line for each item.',
       input: {
         type: 'object',
@@ -68,6 +139,6 @@ export const STARTERS = [
         report: { kind: 'text', after: ['lines'], with: { text: '${ steps.lines.results.join("\\n") }' } },
       },
       result: '${ steps.report.text }',
-    },
+    }),
   },
 ];

@@ -12,7 +12,12 @@ const SCHEMA: JsonSchema = {
   properties: {
     url: { type: 'string', title: 'Address' },
     credential: { form: 'credential', title: 'Credential', description: 'What goes along, if anything' },
-    secret: { type: 'string', writeOnly: true, title: 'A new bearer key', description: 'Makes or renews its credential' },
+    secret: {
+      type: 'string',
+      writeOnly: true,
+      title: 'A new bearer key',
+      description: 'Makes or renews its credential',
+    },
     rules: {
       form: 'server-rules',
       title: 'Arguments',

@@ -49,7 +49,13 @@ const call = new Action(() => api.callServerTool({ name: server, tool: tool.name
         {#if call.problem}<Problem problem={call.problem} />{/if}
         {#if call.result?.isError}
           <Problem
-            problem={{ type: '', status: 0, code: '', title: call.result.text, hint: 'The tool was reached and said this.' }}
+            problem={{
+              type: '',
+              status: 0,
+              code: '',
+              title: call.result.text,
+              hint: 'The tool was reached and said this.',
+            }}
           />
         {:else if call.result}
           <p class="mb-1 text-sm text-soft">Answered in {call.result.milliseconds} ms</p>

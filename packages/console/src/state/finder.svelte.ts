@@ -1,8 +1,8 @@
 import Bolt from '@lucide/svelte/icons/zap';
 import type { Hit, ProblemDetails } from '@pindro/contract/light';
 import { type IconComponent, PLACES } from '../parts/places.js';
-import { api, problemOf } from './api.js';
 import { actions } from './actions.svelte.js';
+import { api, problemOf } from './api.js';
 import { words } from './format.js';
 import { preferences } from './preferences.svelte.js';
 import { router } from './router.svelte.js';
@@ -69,7 +69,8 @@ export class Finder {
       .filter((to) => to !== router.path)
       .slice(0, 6)
       .map((to) => {
-        const place = PLACES.find((one) => to === one.to || (one.to !== '/' && to.startsWith(`${one.to}/`))) ?? PLACES[0]!;
+        const place =
+          PLACES.find((one) => to === one.to || (one.to !== '/' && to.startsWith(`${one.to}/`))) ?? PLACES[0]!;
         const rest = to.slice(place.to.length).split('/').filter(Boolean)[0];
         return {
           key: `recent ${to}`,

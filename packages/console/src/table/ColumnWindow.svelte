@@ -70,7 +70,9 @@ const drop = new Action(async () => {
     {#if dropping}
       <div class="mt-4 rounded-md bg-rowan-wash p-3">
         <p class="mb-2 text-rowan">What it holds goes with it, for good.</p>
-        <button type="button" class="button button-danger" onclick={() => void drop.run()}>Drop {column!.name}</button>
+        <button type="button" class="button button-danger" onclick={() => void drop.run()}
+          >Drop {column!.name}</button
+        >
         <button type="button" class="button" onclick={() => (dropping = false)}>Keep it</button>
       </div>
     {/if}

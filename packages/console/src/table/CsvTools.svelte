@@ -17,8 +17,13 @@ const take = new Action(async (file: File) => {
   const { readCsv, addRows } = await csv();
   const read = readCsv(await file.text(), table.columns);
   faults = read.faults;
-  if (faults.length > 0) return void (said = `No row was added: ${plural(faults.length, 'cell does', 'cells do')} not fit.`);
-  await addRows(table.name, read.rows, (count) => (said = `${count} of ${plural(read.rows.length, 'row')} added …`));
+  if (faults.length > 0)
+    return void (said = `No row was added: ${plural(faults.length, 'cell does', 'cells do')} not fit.`);
+  await addRows(
+    table.name,
+    read.rows,
+    (count) => (said = `${count} of ${plural(read.rows.length, 'row')} added …`),
+  );
   said = `${plural(read.rows.length, 'row')} added.`;
 });
 const give = new Action(async () => {
@@ -53,7 +58,9 @@ const give = new Action(async () => {
       {(take.problem ?? give.problem)?.title ?? said}
     </p>
     {#if faults.length > 0}
-      <ul class="list-disc pl-5 text-rowan">{#each faults.slice(0, 8) as one (one)}<li>{one}</li>{/each}</ul>
+      <ul class="list-disc pl-5 text-rowan">
+        {#each faults.slice(0, 8) as one (one)}<li>{one}</li>{/each}
+      </ul>
     {/if}
   </div>
 {/if}

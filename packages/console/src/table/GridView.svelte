@@ -51,7 +51,8 @@ function history() {
 async function focus() {
   const above = cursor.row * HEIGHT;
   if (scroller && above < scroller.scrollTop) scroller.scrollTop = above;
-  else if (scroller && above + HEIGHT * 2 > scroller.scrollTop + room) scroller.scrollTop = above + HEIGHT * 2 - room;
+  else if (scroller && above + HEIGHT * 2 > scroller.scrollTop + room)
+    scroller.scrollTop = above + HEIGHT * 2 - room;
   await tick();
   const cell = scroller?.querySelector<HTMLElement>(`[data-at="${cursor.row}/${cursor.column}"]`);
   (cell?.querySelector<HTMLElement>('input, textarea') ?? cell)?.focus({ preventScroll: true });
@@ -119,7 +120,11 @@ const isAt = (row: number, column: number) => cursor.row === row && cursor.colum
           </div>
         {/each}
         <div role="gridcell" class="grid-cell" data-menu>
-          {#if row}<RowMenu id={row.id} onHistory={() => onHistory(row)} onRemove={() => void grid.remove(index)} />{/if}
+          {#if row}<RowMenu
+              id={row.id}
+              onHistory={() => onHistory(row)}
+              onRemove={() => void grid.remove(index)}
+            />{/if}
         </div>
       </div>
     {/each}

@@ -40,7 +40,9 @@ const order = $derived(!mine ? 'none' : mine.descending ? 'descending' : 'ascend
         {#if mine}
           <DropdownMenu.Item class="menu-item" onSelect={() => onSort(null)}>Newest first again</DropdownMenu.Item>
         {/if}
-        <DropdownMenu.Item class="menu-item" onSelect={() => (changing = true)}>Rename, change, drop …</DropdownMenu.Item>
+        <DropdownMenu.Item class="menu-item" onSelect={() => (changing = true)}
+          >Rename, change, drop …</DropdownMenu.Item
+        >
       </DropdownMenu.Content>
     </DropdownMenu.Portal>
   </DropdownMenu.Root>

@@ -30,7 +30,9 @@ const history = new Resource(() => api.rowHistory({ name: table, row: String(row
             {/if}
           </li>
         {:else}
-          <li class="text-soft">Nothing is known of it: it was there before that was written down, or in a file.</li>
+          <li class="text-soft">
+            Nothing is known of it: it was there before that was written down, or in a file.
+          </li>
         {/each}
       </ol>
     {/snippet}

@@ -21,7 +21,13 @@ async function copy() {
       <span class="text-soft" aria-hidden="true">{open ? '▾' : '▸'}</span>
       {label}
     </button>
-    <button type="button" class="field-tool" aria-label="Copy the path {path}" title={path} onclick={() => void copy()}>
+    <button
+      type="button"
+      class="field-tool"
+      aria-label="Copy the path {path}"
+      title={path}
+      onclick={() => void copy()}
+    >
       <Copy size={13} aria-hidden="true" />
     </button>
   </dt>

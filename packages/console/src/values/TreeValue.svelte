@@ -9,7 +9,8 @@ const FIRST = 50;
 let shown = $state(FIRST);
 const isList = $derived(Array.isArray(value));
 const entries = $derived(Object.entries(value as object));
-const isDeep = (inner: unknown) => typeof inner === 'object' && inner !== null && JSON.stringify(inner).length > 300;
+const isDeep = (inner: unknown) =>
+  typeof inner === 'object' && inner !== null && JSON.stringify(inner).length > 300;
 const access = (key: string) =>
   isList ? `${path}[${key}]` : /^[A-Za-z_]\w*$/.test(key) ? `${path}${path && '.'}${key}` : `${path}["${key}"]`;
 </script>

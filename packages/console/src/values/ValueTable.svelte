@@ -43,7 +43,10 @@ const order = (column: string) => (by !== column ? 'none' : down ? 'descending' 
             <button type="button" class="value-sort" onclick={() => sort(column)}>
               {words(column)}
               {#if by === column}
-                {#if down}<ArrowDown size={13} aria-hidden="true" />{:else}<ArrowUp size={13} aria-hidden="true" />{/if}
+                {#if down}<ArrowDown size={13} aria-hidden="true" />{:else}<ArrowUp
+                    size={13}
+                    aria-hidden="true"
+                  />{/if}
               {/if}
             </button>
           </th>
@@ -54,7 +57,9 @@ const order = (column: string) => (by !== column ? 'none' : down ? 'descending' 
       {#each sorted.slice(page * PAGE, (page + 1) * PAGE) as row, index (index)}
         <tr>
           {#each columns as column (column)}
-            <td>{#if column in row}<Value value={row[column]} name={column} json={false} />{/if}</td>
+            <td
+              >{#if column in row}<Value value={row[column]} name={column} json={false} />{/if}</td
+            >
           {/each}
         </tr>
       {/each}

@@ -47,8 +47,8 @@ const turn = new Action((flow: string, open: boolean) =>
   {#each workshop.tools as tool (tool.name)}
     <div>
       <dt class="font-medium">
-        {tool.title} <span class="font-mono text-sm text-soft">{tool.name}</span>{#if tool.wider}{' '}<span class="chip"
-            >only with a key that may propose</span
+        {tool.title} <span class="font-mono text-sm text-soft">{tool.name}</span>{#if tool.wider}{' '}<span
+            class="chip">only with a key that may propose</span
           >{/if}
       </dt>
       <dd class="text-soft">{tool.about}</dd>

@@ -9,15 +9,17 @@ import Proposal from './Proposal.svelte';
 /** What assistants would have changed; the one that is looked at stands open. */
 let { workshop }: { workshop: Workshop } = $props();
 // svelte-ignore state_referenced_locally
-let shown = $state(router.query.get('proposal') ?? workshop.proposals.find(({ state }) => state === 'open')?.id ?? '');
+let shown = $state(
+  router.query.get('proposal') ?? workshop.proposals.find(({ state }) => state === 'open')?.id ?? '',
+);
 const STATES = { open: 'waiting', taken: 'done', declined: 'off' };
 </script>
 
 <h2 class="mb-2">Proposals</h2>
 {#if workshop.proposals.length === 0}
   <Empty title="Nothing has been proposed yet"
-    >An assistant whose key may propose can send a flow, new or changed. You look at it here, take it into the draft or
-    decline it, and publish it yourself.</Empty
+    >An assistant whose key may propose can send a flow, new or changed. You look at it here, take it into the draft
+    or decline it, and publish it yourself.</Empty
   >
 {:else}
   <ul class="space-y-3">

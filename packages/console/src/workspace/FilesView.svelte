@@ -40,7 +40,8 @@ const differs = $derived(taken.some((one) => one.change === 'changed'));
         type="button"
         class="button button-main"
         disabled={parcel.take.busy}
-        onclick={() => void parcel.take.run(false)}>{parcel.take.busy ? 'Taking in …' : 'Take in what is new'}</button
+        onclick={() => void parcel.take.run(false)}
+        >{parcel.take.busy ? 'Taking in …' : 'Take in what is new'}</button
       >
       {#if differs}
         <button type="button" class="button" disabled={parcel.take.busy} onclick={() => void parcel.take.run(true)}>

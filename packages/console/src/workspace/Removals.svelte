@@ -5,7 +5,18 @@ import { putBack } from '../state/removing.svelte.js';
 import { Resource } from '../state/resource.svelte.js';
 
 /** What was removed lately can be put back, whoever removed it. */
-const CHANGES = ['flow', 'endpoint', 'server', 'model', 'credential', 'key', 'table', 'entry', 'person', 'document'];
+const CHANGES = [
+  'flow',
+  'endpoint',
+  'server',
+  'model',
+  'credential',
+  'key',
+  'table',
+  'entry',
+  'person',
+  'document',
+];
 const removals = new Resource(() => api.listRemovals(), CHANGES);
 const back = async (id: string) => {
   await putBack(id).run();

@@ -14,7 +14,9 @@ let { taken }: { taken: Taken } = $props();
       <p class="font-semibold text-rowan">Nothing was taken in</p>
       <ul class="mt-1 list-disc pl-5">
         {#each taken.refused as one (one.path)}
-          <li><span class="font-mono text-sm">{one.path}</span>: {one.mistakes.map((m) => m.message).join('; ')}</li>
+          <li>
+            <span class="font-mono text-sm">{one.path}</span>: {one.mistakes.map((m) => m.message).join('; ')}
+          </li>
         {/each}
       </ul>
     </div>

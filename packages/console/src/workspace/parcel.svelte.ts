@@ -17,7 +17,9 @@ export class Parcel {
     this.files = files;
     this.changes = items.filter((one) => one.change !== 'same');
   });
-  readonly take = new Action(async (overwrite: boolean) => api.importWorkspace({ body: { files: this.files!, overwrite } }));
+  readonly take = new Action(async (overwrite: boolean) =>
+    api.importWorkspace({ body: { files: this.files!, overwrite } }),
+  );
 
   /** Reads what was dropped or chosen: one file with all of them, single documents, or a folder. */
   bring = async (list: readonly File[]): Promise<void> => {

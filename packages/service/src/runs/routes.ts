@@ -14,8 +14,8 @@ import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Api } from '../platform/api.js';
-import type { Runner } from './runner.js';
 import { conversationsIn } from './conversations.js';
+import type { Runner } from './runner.js';
 import { type RunStore, summarise } from './store.js';
 
 type Again = Pick<RunRequest, 'document' | 'revision' | 'stage'>;

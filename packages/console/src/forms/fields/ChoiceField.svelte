@@ -9,7 +9,8 @@ let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 const shape = $derived(shapeOf(props.schema));
 const options = $derived(shape.sort === 'choice' ? shape.options : []);
 const words = $derived(isObject(props.schema.words) ? props.schema.words : {});
-const say = (option: Json) => String(words[String(option)] ?? (option === null ? 'nothing' : option)).replaceAll('_', ' ');
+const say = (option: Json) =>
+  String(words[String(option)] ?? (option === null ? 'nothing' : option)).replaceAll('_', ' ');
 const current = $derived(props.value ?? props.schema.default);
 </script>
 

@@ -13,7 +13,9 @@ const isThere = $derived(props.value !== undefined || props.required || props.sc
 const begin = () => props.onChange(blankOf(props.schema));
 
 function change(next: { [name: string]: Json }) {
-  props.onChange(Object.keys(next).length === 0 && !props.required && props.schema.default !== undefined ? undefined : next);
+  props.onChange(
+    Object.keys(next).length === 0 && !props.required && props.schema.default !== undefined ? undefined : next,
+  );
 }
 </script>
 
@@ -26,6 +28,8 @@ function change(next: { [name: string]: Json }) {
       </button>
     {/if}
   {:else}
-    <button type="button" class="button button-small" onclick={begin}>Add<span class="sr-only"> {props.label}</span></button>
+    <button type="button" class="button button-small" onclick={begin}
+      >Add<span class="sr-only"> {props.label}</span></button
+    >
   {/if}
 </FieldFrame>

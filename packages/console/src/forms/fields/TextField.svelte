@@ -126,8 +126,7 @@ function pressed(event: KeyboardEvent) {
       aria-activedescendant={editing.isOpen && editing.at >= 0 ? `${id}-reach-${editing.at}` : undefined}
       spellcheck={isText?.long && !isText.code}
       autocomplete="off"
-      {...{ inputmode: shape.sort === 'number' && !mayRefer ? 'decimal' : undefined }}
-    ></textarea>
+      {...{ inputmode: shape.sort === 'number' && !mayRefer ? 'decimal' : undefined }}></textarea>
     <Reach {id} {label} {editing} />
     {#if editing.preview && mistakes.length === 0}<Preview preview={editing.preview} />{/if}
   {/if}

@@ -46,7 +46,6 @@ function typed(next: string) {
     oninput={(event) => typed(event.currentTarget.value)}
     aria-describedby="{props.id}-about"
     spellcheck="false"
-    autocomplete="off"
-  ></textarea>
+    autocomplete="off"></textarea>
   {#if wrong}<p class="fault">{wrong}</p>{/if}
 </FieldFrame>

@@ -1,0 +1,83 @@
+<script lang="ts">
+import type { ArgumentRow, ExposedTool } from '@pindro/contract/light';
+import type { Wording } from './wording.js';
+
+/** Who supplies each argument of a tool, and what a model reads of it or the value. */
+let { tool, word }: { tool: ExposedTool; word: Wording } = $props();
+const HEADINGS = ['Argument', 'Takes', 'Supplied by', 'What the model reads, or the value'];
+
+/** Arguments that the builder wants to supply and has not given a value yet. */
+let awaiting = $state.raw<string[]>([]);
+function supply(argument: ArgumentRow, how: string) {
+  awaiting = awaiting.filter((name) => name !== argument.name);
+  if (how === 'set') awaiting = [...awaiting, argument.name];
+  else void word.run({ arguments: { [argument.name]: how === 'left out' ? 'omit' : null } });
+}
+const supplied = (argument: ArgumentRow) => (awaiting.includes(argument.name) ? 'set' : argument.supplied);
+function setValue(argument: ArgumentRow, text: string) {
+  let value: unknown = text;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    // A plain text.
+  }
+  void word.run({ arguments: { [argument.name]: { set: value as never } } }).then((done) => {
+    if (done) awaiting = awaiting.filter((name) => name !== argument.name);
+  });
+}
+const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
+</script>
+
+<div class="overflow-x-auto">
+  <p class="label" aria-hidden="true">Arguments</p>
+  <table class="w-full text-left text-sm">
+    <caption class="sr-only">Arguments</caption>
+    <thead
+      ><tr class="border-b border-line text-soft"
+        >{#each HEADINGS as heading (heading)}<th scope="col" class="py-1.5 pr-4 font-medium">{heading}</th
+          >{/each}</tr
+      ></thead
+    >
+    <tbody>
+      {#each tool.arguments as argument (argument.name)}
+        <tr class="border-b border-line align-top last:border-0">
+          <th scope="row" class="py-2 pr-4 font-mono font-normal"
+            >{argument.name}{#if !argument.required}<span class="block font-sans text-soft">may be left out</span
+              >{/if}</th
+          >
+          <td class="max-w-48 py-2 pr-4 text-soft wrap-anywhere">{argument.type}</td>
+          <td class="py-2 pr-4"
+            ><select
+              class="field py-1"
+              aria-label="Who supplies {argument.name} of {tool.name}"
+              value={supplied(argument)}
+              onchange={(event) => supply(argument, event.currentTarget.value)}
+              ><option value="asked">the model</option><option value="set">you</option
+              >{#if !argument.required || argument.supplied === 'left out'}<option value="left out">nobody</option
+                >{/if}</select
+            ></td
+          >
+          <td class="w-1/2 py-2">
+            {#if supplied(argument) === 'set'}<input
+                class="field py-1 font-mono"
+                aria-label="Value of {argument.name}"
+                value={argument.value === null ? '' : asText(argument.value)}
+                placeholder={argument.type}
+                onchange={(event) => setValue(argument, event.currentTarget.value)}
+              />
+            {:else if supplied(argument) === 'asked'}<input
+                class="field py-1"
+                aria-label="Description of {argument.name}"
+                value={argument.description}
+                onchange={(event) =>
+                  void word.run({
+                    arguments: { [argument.name]: { ask: { description: event.currentTarget.value } } },
+                  })}
+              />
+            {:else}<span class="text-soft">Neither offered nor sent.</span>{/if}
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+</div>
