@@ -1,100 +1,11 @@
 import { type Lift, type Mailbox, startMailbox, startWholesaler, type Wholesaler } from '@pindro/standins';
 import { expect } from 'chai';
-import type { Browser, Locator, Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
 import { expectAccessible, openBrowser } from '../support/browser.js';
+import { Builder } from '../support/builder.js';
 import { callTool, connect, LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
 
 const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
-
-/** Drives the editor the way a person does. */
-class Builder {
-  constructor(
-    readonly page: Page,
-    private readonly url: string,
-  ) {}
-
-  get aside(): Locator {
-    return this.page.getByRole('complementary', { name: 'What is selected' });
-  }
-
-  async make(title: string): Promise<void> {
-    await this.page.goto(`${this.url}/flows`);
-    await this.page.getByRole('button', { name: 'New flow' }).click();
-    await this.page.getByLabel('Title').fill(title);
-    await this.page.getByRole('button', { name: 'Make it' }).click();
-    await this.page.getByRole('heading', { level: 1, name: title }).waitFor();
-  }
-
-  /** Adds a step after the selected one and gives it a name. */
-  async add(search: string, name: string): Promise<void> {
-    await this.page.getByRole('button', { name: 'Add a step', exact: true }).click();
-    await this.page.getByRole('combobox', { name: 'Search step kinds' }).fill(search);
-    await this.page.keyboard.press('Enter');
-    const field = this.aside.getByLabel('Name of the step');
-    await field.fill(name);
-    await field.press('Enter');
-    await this.page.locator(`.svelte-flow__node[data-id="${name}"]`).waitFor();
-  }
-
-  async select(name: string): Promise<void> {
-    await this.page.locator(`.svelte-flow__node[data-id="${name}"] h3`).click();
-    await until(
-      async () => (await this.aside.getByLabel('Name of the step').inputValue()) === name,
-      `${name} to be selected`,
-    );
-  }
-
-  field(label: string, within: Locator = this.aside): Locator {
-    return within
-      .getByLabel(label, { exact: true })
-      .or(within.getByLabel(`${label} (if you like)`, { exact: true }))
-      .first();
-  }
-  async fill(label: string, value: string, within?: Locator): Promise<void> {
-    await this.field(label, within).fill(value);
-    await this.page.keyboard.press('Escape');
-  }
-  async choose(label: string, value: string): Promise<void> {
-    await this.field(label).selectOption(value);
-  }
-  /** Fills names and values, such as the columns of a row. */
-  async pairs(legend: string, values: Record<string, string>): Promise<void> {
-    const group = this.aside.getByRole('group', { name: legend, exact: true });
-    for (const [name, value] of Object.entries(values)) {
-      const fresh = group.getByLabel(`New name in ${legend}`);
-      await fresh.fill(name);
-      await fresh.press('Enter');
-      await this.fill(name.replaceAll('_', ' '), value, group);
-    }
-  }
-
-  async input(name: string, change: { type?: string; about?: string } = {}): Promise<void> {
-    await this.aside.getByRole('tab', { name: 'Flow' }).click();
-    await this.aside.getByLabel('Name of a new input').fill(name);
-    await this.aside.getByLabel('Name of a new input').press('Enter');
-    const item = this.aside
-      .getByRole('listitem')
-      .filter({ has: this.page.getByRole('button', { name: `Take out input ${name}` }) });
-    if (change.about) await item.getByLabel('What it is, for people and models').fill(change.about);
-    if (change.type) await item.getByLabel('Type').selectOption(change.type);
-  }
-  async result(value: string): Promise<void> {
-    await this.aside.getByRole('tab', { name: 'Flow' }).click();
-    await this.fill('Result', value);
-  }
-
-  async saved(): Promise<void> {
-    await this.page
-      .getByRole('status')
-      .filter({ hasText: /^Saved$/ })
-      .waitFor();
-  }
-  async run(inputs: Record<string, string>): Promise<void> {
-    await this.aside.getByRole('tab', { name: 'Try' }).click();
-    for (const [name, value] of Object.entries(inputs)) await this.fill(name, value);
-    await this.aside.getByRole('button', { name: 'Run', exact: true }).click();
-  }
-}
 
 describe('building flows in the console', function () {
   this.timeout(180_000);
@@ -153,26 +64,24 @@ describe('building flows in the console', function () {
     await build.input('night');
     await build.input('party', { type: 'integer' });
     await build.add('table', 'place');
-    await build.fill('table', 'huts');
-    await build.pairs('where', { name: '${ input.hut }' });
+    await build.choose('Table', 'huts');
+    await build.conditions('Where', [['name', 'is', '${ input.hut }']]);
     await build.add('first way', 'size');
-    await build.fill('yes', '${ input.party > 8 }', build.aside.getByRole('group', { name: 'when' }));
+    await build.fill('Gone when', '${ input.party > 8 }');
     await build.add('approval', 'ask');
-    await build.fill('title', '${ input.party } people in ${ input.hut }?');
+    await build.fill('What is to be decided', '${ input.party } people in ${ input.hut }?');
     await page.getByLabel('No longer after size').click();
-    await build.aside.getByLabel('Let it come after').selectOption('size.yes');
-    await build.aside.getByRole('button', { name: 'Add', exact: true }).last().click();
+    await build.after('size.yes');
     await build.add('table', 'book');
-    await build.choose('do', 'add');
-    await build.fill('table', 'bookings');
-    await build.pairs('row', { hut: '${ input.hut }', night: '${ input.night }', party: '${ input.party }' });
-    await build.aside.getByLabel('Let it come after').selectOption('size.otherwise');
-    await build.aside.getByRole('button', { name: 'Add', exact: true }).last().click();
+    await build.choose('What to do', 'add');
+    await build.choose('Table', 'bookings');
+    await build.pairs('Row', { hut: '${ input.hut }', night: '${ input.night }', party: '${ input.party }' });
+    await build.after('size.otherwise');
     await build.aside.getByLabel('any one of them is enough').check();
     await build.add('send a mail', 'confirm');
-    await build.fill('to', '${ input.hut }@alder-ridge.example');
-    await build.fill('subject', 'Booking ${ steps.book.row.id }');
-    await build.fill('text', '${ input.party } bunks on ${ input.night }');
+    await build.fill('To', '${ input.hut }@alder-ridge.example');
+    await build.fill('Subject', 'Booking ${ steps.book.row.id }');
+    await build.fill('Text', '${ input.party } bunks on ${ input.night }');
     await build.result('${ steps.book.row }');
     await build.saved();
     await expectAccessible(page, 'a drawn flow');
@@ -201,21 +110,27 @@ describe('building flows in the console', function () {
     await build.make('Month report');
     await build.input('month');
     await build.add('table', 'huts');
-    await build.fill('table', 'huts');
+    await build.choose('Table', 'huts');
     await build.add('for each', 'each_hut');
-    await build.fill('list', '${ steps.huts.rows }');
-    await build.fill('result', '${ steps.line.value }');
-    await build.aside.getByRole('button', { name: /Open the steps inside/ }).click();
+    expect(await build.field('Items').inputValue()).to.equal('${ steps.huts.rows }');
+    await build.fill('Result', '${ steps.line.value }');
+    await build.aside.getByRole('button', { name: /(Open|Draw) the steps inside/ }).click();
     await page.getByText('inside each hut').waitFor();
     await build.add('table', 'found');
-    await build.fill('table', 'bookings');
-    await build.pairs('where', { hut: '${ item.name }', night: '{"contains":"${ input.month }"}' });
+    await build.choose('Table', 'bookings');
+    await build.conditions('Where', [
+      ['hut', 'is', '${ item.name }'],
+      ['night', 'contains', '${ input.month }'],
+    ]);
     await build.add('shape', 'line');
-    await build.fill('value', '{ hut: "${ item.name }", guests: "${ steps.found.rows.map(r, r.party).sum() }" }');
+    await build.pairs('Value', {
+      hut: '${ item.name }',
+      guests: '${ steps.found.rows.map(r, r.party).sum() }',
+    });
     await page.getByRole('navigation', { name: 'Where you are in the flow' }).getByRole('button').click();
     await build.select('each_hut');
     await build.add('text', 'report');
-    await build.fill('text', '${ steps.each_hut.results.map(l, l.hut + " " + string(l.guests)).join(", ") }');
+    await build.fill('Text', '${ steps.each_hut.results.map(l, l.hut + " " + string(l.guests)).join(", ") }');
     await build.result('${ steps.report.text }');
     await build.saved();
     await build.run({ month: '2027-03' });
@@ -225,9 +140,9 @@ describe('building flows in the console', function () {
   it('order-provisions: look at the stock, order, send the load up', async () => {
     await build.make('Order provisions');
     await build.add('web request', 'stock');
-    await build.fill('url', `${wholesaler.url}/stock`);
-    await build.pairs('query', { item: 'x' });
-    await build.fill('credential', 'wholesaler');
+    await build.fill('Address', `${wholesaler.url}/stock`);
+    await build.pairs('Parameters', { item: 'x' });
+    await build.choose('Credential', 'wholesaler');
     // What a field needs is asked of the caller with one gesture.
     await build.aside.getByLabel('Ask the caller for item').click();
     await build.aside.getByLabel('What it is, for people and models').fill('What is ordered');
@@ -239,21 +154,30 @@ describe('building flows in the console', function () {
     // With a run behind it, the fields know what is there.
     await build.select('stock');
     await build.add('web request', 'order');
-    await build.choose('method', 'POST');
-    await build.fill('url', `${wholesaler.url}/orders`);
-    await build.fill('credential', 'wholesaler');
-    await build.fill('json', '{ hut: larch, day: 2027-03-02, lines: [{ item: "${ input.item }", quantity: 2 }] }');
+    await build.choose('Method', 'POST');
+    await build.fill('Address', `${wholesaler.url}/orders`);
+    await build.choose('Credential', 'wholesaler');
+    await build.choose('What Body as JSON is', 'fields');
+    await build.pairs('Body as JSON', { hut: 'larch', day: '2027-03-02', lines: '' });
+    await build.choose('What lines is', 'list');
+    await build.group('lines').getByRole('button', { name: 'Add to lines' }).click();
+    await build.choose('What lines 1 is', 'fields');
+    await build.pairs('lines 1', { item: '${ input.item }', quantity: '2' });
     await build.add('call a tool', 'load');
-    await build.fill('server', 'lift');
-    await build.fill('tool', 'schedule_load');
-    await build.pairs('arguments', { hut: 'larch', day: '2027-03-02', goods: '' });
-    await build.field('goods').fill('${ stock.body.items[0].i');
+    expect(await build.field('Tool server').inputValue()).to.equal('lift');
+    await build.fill('Tool', 'schedule_load');
+    // The arguments of the tool are its own fields now.
+    const load = build.group('Arguments');
+    await build.choose('Hut', 'larch', load);
+    await build.fill('Day', '2027-03-02', load);
+    await build.unfold('Goods', load);
+    await build.field('Goods').fill('${ stock.body.items[0].i');
     await build.aside.getByRole('option', { name: /steps\.stock\.body\.items\[0\]\.item/ }).click();
-    expect(await build.field('goods').inputValue()).to.equal('${ steps.stock.body.items[0].item');
-    await build.field('goods').press('End');
+    expect(await build.field('Goods').inputValue()).to.equal('${ steps.stock.body.items[0].item');
+    await build.field('Goods').press('End');
     await page.keyboard.type(' }');
     await build.aside.getByText('comes out as flour').waitFor();
-    await build.pairs('arguments', { weight_kg: '${ steps.order.body.weight_kg }' });
+    await build.fill('Weight kg', '${ steps.order.body.weight_kg }', load);
     await build.result('${ steps.load.data.load }');
     await build.saved();
     await build.run({});
@@ -318,10 +242,11 @@ describe('building flows in the console', function () {
   it('shows mistakes where they are while typing, and what it may be meant', async () => {
     await page.goto(`${house.service.url}/flows/month-report`);
     await build.select('report');
-    await build.fill('text', '${ steps.each_hat.results }');
+    await build.fill('Text', '${ steps.each_hat.results }');
     await build.aside.getByText('there is no "each_hat" in steps').first().waitFor();
-    await page.getByRole('status').getByText('1 mistake left').waitFor();
-    await build.fill('text', '${ steps.each_hut.count } huts');
+    await page.getByRole('button', { name: '1 mistake' }).click();
+    await page.getByRole('button', { name: /report › text/ }).click();
+    await build.fill('Text', '${ steps.each_hut.count } huts');
     await build.saved();
   });
 
@@ -336,7 +261,7 @@ describe('building flows in the console', function () {
     };
     await publish('first');
     await build.select('report');
-    await build.fill('text', 'All ${ steps.each_hut.count } huts');
+    await build.fill('Text', 'All ${ steps.each_hut.count } huts');
     await build.saved();
     await publish('more words');
     await page.getByRole('button', { name: 'Revisions' }).click();
@@ -358,10 +283,10 @@ describe('building flows in the console', function () {
     await dialog.getByLabel('Name of the tool').fill('check_stock');
     await dialog.getByLabel('What the model reads').fill('Look up how many of an item the wholesaler has.');
     await dialog.getByRole('button', { name: 'Go on' }).click();
-    await build.field('url', dialog).fill(`${wholesaler.url}/stock`);
-    await build.field('credential', dialog).fill('wholesaler');
-    await dialog.getByLabel('New name in query').fill('item');
-    await dialog.getByLabel('New name in query').press('Enter');
+    await build.field('Address', dialog).fill(`${wholesaler.url}/stock`);
+    await build.choose('Credential', 'wholesaler', dialog);
+    await dialog.getByLabel('New name in Parameters').fill('item');
+    await dialog.getByLabel('New name in Parameters').press('Enter');
     await dialog.getByLabel('Ask the caller for item').click();
     await dialog.getByRole('button', { name: 'Ask for it' }).click();
     await dialog.getByText('Asked of the caller: item').waitFor();
@@ -384,7 +309,7 @@ describe('building flows in the console', function () {
     await dialog.getByRole('button', { name: 'Read it', exact: true }).click();
     await dialog.getByText('It wants a key in the header X-Wholesale-Key').waitFor();
     await dialog.getByLabel('Look up an order').uncheck();
-    await dialog.getByLabel(/Credential that goes along/).fill('wholesaler');
+    await dialog.getByLabel(/Credential that goes along/).selectOption('wholesaler');
     await expectAccessible(page, 'choosing operations');
     await dialog.getByRole('button', { name: 'Make 2 flows' }).click();
     await dialog.getByRole('link', { name: 'ridge-list-stock' }).click();

@@ -54,6 +54,7 @@ $effect(() => {
           held={trial.held}
           found={bench.found}
           onAdd={bench.add}
+          onChoose={() => (bench.side = 'step')}
           onOpenFlow={(name) => (bench.peeking = name)}
         />
       </SvelteFlowProvider>

@@ -23,8 +23,10 @@ interface Props {
   found: string | null;
   onAdd: (link?: { after: { from: string; branch: string | null }; before: string }) => void;
   onOpenFlow: (flow: string) => void;
+  /** A card was clicked, whether it was selected already or not. */
+  onChoose: () => void;
 }
-let { editor, states, held, found, onAdd, onOpenFlow }: Props = $props();
+let { editor, states, held, found, onAdd, onOpenFlow, onChoose }: Props = $props();
 
 const nodeTypes = { step: EditNode, stretch: StretchNode };
 const edgeTypes = { link: EditEdge };
@@ -110,6 +112,7 @@ function choose(name: string, event: MouseEvent | TouchEvent) {
   if (!(name in editor.steps)) return;
   const more = 'shiftKey' in event && (event.shiftKey || event.ctrlKey || event.metaKey);
   const rest = editor.selected.filter((one) => one !== name);
+  onChoose();
   editor.select(!more ? [name] : editor.selected.includes(name) ? rest : [...rest, name]);
 }
 function removeSelected() {

@@ -20,12 +20,14 @@ interface Look {
 
 /** A trail as the canvas has it: frames of stretches behind, cards before them. */
 export function nodesOf(trail: Trail, all: readonly StepCard[], look: Look): Node[] {
+  // Where cards stand is worked out now and then; what they say is always what it is now.
+  const now = new Map(all.map((card) => [card.name, card]));
   const at = (name: string) => trail.places.get(name) ?? { x: 0, y: 0 };
   const stretch = (one: Stretch, folded: boolean) => ({
     ...one,
     folded,
     mistakes: one.names.reduce((sum, name) => sum + look.mistakes(name).filter((m) => !look.isCalm(m)).length, 0),
-    titles: one.names.map((name) => all.find((card) => card.name === name)?.title ?? name),
+    titles: one.names.map((name) => now.get(name)?.title ?? name),
     fold: () => look.fold(one.heading, !folded),
     rename: (heading: string) => look.rename(one.names, heading),
   });
@@ -52,7 +54,8 @@ export function nodesOf(trail: Trail, all: readonly StepCard[], look: Look): Nod
       ariaLabel: `Stretch ${one.heading}, folded`,
     }),
   );
-  return [...frames, ...folded, ...trail.cards.map((card) => nodeOf(card, at(card.name), look))];
+  const cards = trail.cards.flatMap(({ name }) => now.get(name) ?? []);
+  return [...frames, ...folded, ...cards.map((card) => nodeOf(card, at(card.name), look))];
 }
 
 function nodeOf(card: StepCard, position: { x: number; y: number }, look: Look): Node {

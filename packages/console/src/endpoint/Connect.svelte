@@ -1,12 +1,10 @@
 <script lang="ts">
 import When from '../parts/When.svelte';
-import CircleCheck from '@lucide/svelte/icons/circle-check';
-import CircleMinus from '@lucide/svelte/icons/circle-minus';
-import CircleX from '@lucide/svelte/icons/circle-x';
 import { type EndpointDetail, type Happening, KEY_GAP } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import Settings from '../parts/Settings.svelte';
+import SelfTest from './SelfTest.svelte';
 import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
@@ -16,25 +14,16 @@ let { endpoint }: { endpoint: EndpointDetail } = $props();
 
 const uid = $props.id();
 let caller = $state('');
-let presented = $state('');
 const connect = new Resource(() => api.connectEndpoint({ name: endpoint.name }), ['endpoint']);
 const lately = new Resource(() => api.endpointSessions({ name: endpoint.name }), ['client', 'key', 'endpoint']);
 const issue = new Action((who: string) =>
   api.issueKey({ body: { name: who, caller: who, endpoints: [endpoint.name] } }),
-);
-const test = new Action(() =>
-  api.testEndpoint({ name: endpoint.name, body: presented.trim() ? { key: presented.trim() } : {} }),
 );
 const key = $derived(issue.result?.key);
 const settings = $derived.by(() => {
   const all = connect.value?.settings ?? [];
   return key ? all.map((one) => ({ ...one, text: one.text.replaceAll(KEY_GAP, key) })) : all;
 });
-const LOOKS = {
-  well: { icon: CircleCheck, color: 'text-spruce' },
-  failed: { icon: CircleX, color: 'text-rowan' },
-  'not tried': { icon: CircleMinus, color: 'text-soft' },
-};
 const failed = (line: Happening) => line.kind === 'called' && / failed in /.test(line.text);
 const DOTS: Record<string, string> = {
   connected: 'running',
@@ -115,66 +104,4 @@ const DOTS: Record<string, string> = {
     </ol>
   {/if}
 </section>
-<section class="panel">
-  <h2>Nothing arrives?</h2>
-  <p class="mt-1 mb-3 text-soft">
-    Pindro can connect to itself as a stranger would, and say which part fails. Paste the key as it stands in the
-    client's settings to try just that one.
-  </p>
-  <form
-    class="flex flex-wrap items-end gap-2"
-    onsubmit={(event) => {
-      event.preventDefault();
-      void test.run();
-    }}
-  >
-    {#if endpoint.access !== 'open'}<div class="min-w-64 grow">
-        <label class="label" for="{uid}-key">Key in the settings (if you like)</label><input
-          id="{uid}-key"
-          class="field font-mono"
-          type="password"
-          autocomplete="off"
-          bind:value={presented}
-          placeholder="one is lent for the test"
-        />
-      </div>{/if}
-    <button class="button button-main" disabled={test.busy}
-      >{test.busy ? 'Connecting …' : 'Test the connection'}</button
-    >
-  </form>
-  {#if test.problem}<div class="mt-3"><Problem problem={test.problem} /></div>{/if}
-  {#if test.result}
-    <ol class="mt-4 space-y-2" aria-label="Self-test">
-      {#each test.result.steps as step (step.what)}
-        {@const Look = LOOKS[step.state]}
-        <li class="flex items-start gap-3">
-          <Look.icon size={19} class="mt-0.5 shrink-0 {Look.color}" aria-hidden="true" /><span
-            ><span class="font-medium">{step.what}</span><span class="sr-only">: {step.state}</span
-            >{#if step.found}<span class="block text-soft wrap-anywhere">{step.found}</span>{/if}{#if step.fix}<span
-                class="block font-medium text-rowan">{step.fix}</span
-              >{/if}</span
-          >
-        </li>
-      {/each}
-    </ol>
-    <p class="mt-3 font-semibold {test.result.well ? 'text-spruce' : 'text-rowan'}" role="status">
-      {test.result.well ? 'A client can connect.' : 'A client cannot connect yet.'}
-    </p>
-  {/if}
-  <details class="mt-4">
-    <summary class="cursor-pointer font-medium">What to check in the client, in this order</summary>
-    <ol class="mt-2 list-decimal space-y-1 pl-6 text-soft">
-      <li>Was the client quit altogether and started again after its settings changed?</li>
-      <li>Do the settings parse? One comma too many silences most clients.</li>
-      <li>Does the address stand in them whole, with the port and /mcp/{endpoint.name}?</li>
-      <li>Does the header read “Authorization: Bearer KEY”, with the word Bearer?</li>
-      <li>
-        Does the client speak Streamable HTTP? If not, use the older transport, or the settings with a command.
-      </li>
-      <li>
-        Does it run on this machine? From another one the service must listen on more than 127.0.0.1 and know its
-        public address.
-      </li>
-    </ol>
-  </details>
-</section>
+<SelfTest {endpoint} />

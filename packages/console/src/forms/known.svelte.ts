@@ -33,14 +33,18 @@ class Known {
         (value) => {
           this.#values = { ...this.#values, [key]: value };
         },
-        () => this.#asked.delete(key),
+        // What is not there is known not to be, until something changes.
+        () => {
+          this.#values = { ...this.#values, [key]: null };
+        },
       );
     }
     return known;
   }
 
-  table(name: string): TableSummary | undefined {
-    return this.#of(`table ${name}`, () => api.getTable({ name }));
+  /** Null where there is none; undefined until that is known. */
+  table(name: string): TableSummary | null | undefined {
+    return this.#of<TableSummary | null>(`table ${name}`, () => api.getTable({ name }));
   }
   toolsOfServer(name: string): KnownTool[] {
     return (
@@ -97,6 +101,12 @@ export function toolsAt(place: FieldPlace, path: readonly PropertyKey[]): KnownT
 export function columnsAt(place: FieldPlace, path: readonly PropertyKey[]): TableSummary['columns'] {
   const name = fixed(around(place, path, ['table']).table);
   return name ? (known.table(name)?.columns ?? []) : [];
+}
+
+/** Whether what a field offers is still being asked for. */
+export function isLoadingColumns(place: FieldPlace, path: readonly PropertyKey[]): boolean {
+  const name = fixed(around(place, path, ['table']).table);
+  return name !== '' && known.table(name) === undefined;
 }
 
 /** The schema of what a tool or flow is given, as far as it is known. */

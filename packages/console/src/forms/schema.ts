@@ -45,7 +45,7 @@ function listOf(schema: JsonSchema): FormField[] {
       name,
       schema: inner,
       required: required.includes(name) && inner.default === undefined,
-      common: COMMON.includes(name),
+      common: COMMON.includes(name) || inner.common === true,
     };
   });
 }

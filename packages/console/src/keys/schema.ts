@@ -21,6 +21,7 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
     {
       form: 'credential',
       title: `Their own credential for ${server}`,
+      common: true,
       description: 'Without one its tools are refused',
     },
   ]);
@@ -35,7 +36,7 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
           items: { form: 'endpoint' },
           title: 'Endpoints',
           description: 'Which it opens',
-          ...{ common: true },
+          common: true,
         },
       }),
       stage: {
@@ -43,30 +44,35 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
         words: { live: 'what is live', draft: 'drafts' },
         default: 'live',
         title: 'What it sees',
+        common: true,
       },
       expires: {
         enum: Object.keys(EXPIRIES),
         words: EXPIRIES,
         title: 'How long it is good',
+        common: true,
         description: 'Until it is revoked, if left out',
       },
-      perMinute: { type: 'integer', minimum: 1, title: 'Calls a minute', description: 'At most so many' },
+      perMinute: { type: 'integer', minimum: 1, title: 'Calls a minute', common: true, description: 'At most so many' },
       attributes: {
         type: 'object',
         additionalProperties: {},
         title: 'What is known of them',
+        common: true,
         description: 'Usable as caller.NAME in flows and rules',
       },
       readOnly: {
         type: 'boolean',
         default: false,
         title: 'Only those that change nothing',
+        common: true,
         description: 'Which of the tools it opens',
       },
       tools: {
         type: 'array',
         items: tools.length > 0 ? { enum: tools } : { type: 'string' },
         title: 'Only these tools',
+        common: true,
         description: 'All of them, and those that come later, if left out',
       },
       ...(workshop && {
@@ -74,11 +80,17 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
           type: 'boolean',
           default: false,
           title: 'Also read flows whole and propose changes',
+          common: true,
           description: 'Nothing of it goes live by itself',
         },
       }),
       ...(own.length > 0 && {
-        credentials: { type: 'object', properties: Object.fromEntries(own), title: 'Credentials of their own' },
+        credentials: {
+          type: 'object',
+          properties: Object.fromEntries(own),
+          title: 'Credentials of their own',
+          common: true,
+        },
       }),
     },
   };

@@ -1,4 +1,5 @@
 <script lang="ts">
+import type { FlowSummary } from '@pindro/contract/light';
 import Empty from '../parts/Empty.svelte';
 import ListHead from '../parts/ListHead.svelte';
 import Loaded from '../parts/Loaded.svelte';
@@ -19,6 +20,7 @@ const chats = new Resource(async () => {
     })),
   );
 }, ['flow', 'run']);
+const isShown = ({ flow }: { flow: FlowSummary }) => fits(flow.name, flow.title, flow.description);
 </script>
 
 <ListHead title="Chat" about="Flows one can talk to: they have an agent and take a message." />
@@ -31,7 +33,7 @@ const chats = new Resource(async () => {
       </Empty>
     {:else}
       <ul class="grid gap-4 lg:grid-cols-2">
-        {#each items.filter( ({ flow }) => fits(flow.name, flow.title, flow.description) ) as { flow, talks } (flow.name)}
+        {#each items.filter(isShown) as { flow, talks } (flow.name)}
           <li class="panel">
             <h2><a class="link" href="/flows/{flow.name}/chat">{flow.title}</a></h2>
             <p class="mb-3 text-soft">{flow.description}</p>

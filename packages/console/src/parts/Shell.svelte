@@ -42,7 +42,7 @@ $effect(() =>
         <span class="shell-word">Pindro</span>
       </a>
     </div>
-    <button type="button" class="shell-search" onclick={() => (searching = true)} aria-label="Search everything">
+    <button type="button" class="shell-search" onclick={() => (searching = true)}>
       <Search size={17} class="shrink-0" aria-hidden="true" />
       <span class="shell-word grow text-left">Search</span>
       <kbd class="key shell-word">Ctrl K</kbd>

@@ -5,7 +5,7 @@ import type { Snippet } from 'svelte';
 import { columnSchema } from '../columns.js';
 import Field from '../Field.svelte';
 import FieldFrame from '../FieldFrame.svelte';
-import { columnsAt, toolsAt } from '../known.svelte.js';
+import { columnsAt, isLoadingColumns, toolsAt } from '../known.svelte.js';
 import type { FieldProps } from '../place.js';
 import { blankOf, shapeOf } from '../shape.js';
 
@@ -20,6 +20,7 @@ const knownNames = $derived(
   names === 'tool' ? toolsAt(props.place, props.path).map((one) => one.name) : columns.map((one) => one.name),
 );
 const offered = $derived(knownNames.filter((name) => !(name in value)));
+const loading = $derived(names === 'column' && isLoadingColumns(props.place, props.path));
 let fresh = $state('');
 
 function schemaFor(name: string): JsonSchema {
@@ -70,7 +71,7 @@ function add(name: string) {
       </button>
     {/each}
   </div>
-  {#if knownNames.length === 0 || names === 'tool'}
+  {#if !loading && (knownNames.length === 0 || names === 'tool')}
     <div class="mt-1.5 flex gap-2">
       <label class="sr-only" for="{props.id}-new">New name in {props.label}</label>
       <input

@@ -117,8 +117,6 @@ function pressed(event: KeyboardEvent) {
       onkeydown={pressed}
       onfocus={editing.entered}
       onblur={editing.left}
-      role={mayRefer || choices.length > 0 ? 'combobox' : undefined}
-      aria-expanded={mayRefer || choices.length > 0 ? editing.isOpen : undefined}
       aria-invalid={faulty}
       aria-describedby="{id}-about"
       aria-controls={mayRefer || choices.length > 0 ? `${id}-reach` : undefined}

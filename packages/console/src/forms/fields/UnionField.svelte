@@ -1,5 +1,5 @@
 <script lang="ts">
-import { isObject } from '@pindro/core/browser';
+import { isObject, type JsonSchema } from '@pindro/core/browser';
 import type { Snippet } from 'svelte';
 import Field from '../Field.svelte';
 import FieldFrame from '../FieldFrame.svelte';
@@ -13,6 +13,9 @@ const shape = $derived(shapeOf(props.schema));
 const ways = $derived(shape.sort === 'union' ? shape.ways : []);
 const at = $derived(wayOf(ways, props.value));
 const chosen = $derived(ways[at]!);
+const more = $derived<JsonSchema>({
+  ...(props.schema.examples !== undefined && { examples: props.schema.examples }),
+});
 const isGroup = $derived(shapeOf(chosen).sort === 'group');
 </script>
 
@@ -34,7 +37,7 @@ const isGroup = $derived(shapeOf(chosen).sort === 'group');
         onChange={(next) => props.onChange(next)}
       />
     {:else}
-      <Field {...props} id="{props.id}-way" label={wayWords(chosen)} schema={chosen} required />
+      <Field {...props} id="{props.id}-way" schema={{ ...more, ...chosen }} required />
     {/if}
   {/key}
 </FieldFrame>
