@@ -9,6 +9,7 @@ const { idleMemory, start } = await import('../bench/at-rest.mjs');
 const { check1000, eachMany, engineChain, engineFan } = await import('../bench/engine.mjs');
 const { checkBlock } = await import('../bench/block.mjs');
 const { canvas300 } = await import('../bench/canvas.mjs');
+const { editorLoad, firstLoad, interactive } = await import('../bench/first-load.mjs');
 const { manyFailed } = await import('../bench/failed.mjs');
 const { hostileBlock } = await import('../bench/hostile.mjs');
 const { notify500, sessions500, toolsList200 } = await import('../bench/many-sessions.mjs');
@@ -26,6 +27,9 @@ const BENCHES = {
   'check-block': checkBlock,
   'hostile-block': hostileBlock,
   'many-failed': manyFailed,
+  'first-load': firstLoad,
+  'editor-load': editorLoad,
+  interactive,
   'canvas-300': canvas300,
 };
 

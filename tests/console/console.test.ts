@@ -57,6 +57,10 @@ describe('the console', function () {
     ['/flows/warden-desk', 'endpoint huts'],
     ['/chat', "Warden's desk"],
     ['/flows/warden-desk/chat', 'Say something'],
+    ['/flows/reserve-bunks?view=document', 'As it is saved'],
+    ['/keys', 'Last used'],
+    ['/workspace', 'Drop files here'],
+    ['/people', 'You are'],
     ['/endpoints', '/mcp/huts'],
     ['/endpoints/huts', 'next_lift_loads'],
     ['/servers', 'Valley Lift'],
@@ -94,24 +98,27 @@ describe('the console', function () {
   it('runs a flow from its form and leads to the trace', async () => {
     await open('/flows/reserve-bunks');
     await page.getByRole('tab', { name: 'Try' }).click();
-    await page.getByLabel('hut').selectOption('kestrel');
-    await page.getByLabel('night').fill('2027-09-01');
-    await page.getByLabel('party').fill('5');
+    await page.getByLabel('Hut', { exact: true }).selectOption('kestrel');
+    await page.getByLabel('Night', { exact: true }).fill('2027-09-01');
+    await page.getByLabel('Party', { exact: true }).fill('5');
     await page.getByRole('button', { name: 'Run', exact: true }).click();
     await page.getByRole('link', { name: 'See what each step did' }).click();
     await page.getByRole('heading', { name: 'Run of reserve-bunks' }).waitFor();
     await page.getByText('row', { exact: false }).first().waitFor();
     await page.getByRole('link', { name: /row \d+ in bookings/ }).click();
-    await page.getByRole('heading', { name: 'bookings' }).waitFor();
-    await page.getByRole('cell', { name: '2027-09-01' }).waitFor();
+    await page.getByRole('heading', { name: 'bookings', level: 1 }).waitFor();
+    // The row that the run made is shown, with the run that made it.
+    await page.getByRole('dialog').getByRole('link', { name: 'in the run, step book' }).waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByRole('gridcell', { name: 'Sep 1, 2027' }).first().waitFor();
   });
 
   it('refuses bad input in words, beside the form', async () => {
     await open('/flows/reserve-bunks');
     await page.getByRole('tab', { name: 'Try' }).click();
-    await page.getByLabel('hut').selectOption('kestrel');
+    await page.getByLabel('Hut', { exact: true }).selectOption('kestrel');
     // The last values are kept; this one is taken out again.
-    await page.getByLabel('night').fill('');
+    await page.getByLabel('Night', { exact: true }).fill('');
     await page.getByRole('button', { name: 'Run', exact: true }).click();
     await page.getByRole('alert').getByText('"night" is missing').waitFor();
   });
@@ -153,15 +160,21 @@ describe('the console', function () {
     await page.waitForFunction((count) => document.querySelectorAll('tr').length > count, before, { timeout: 5000 });
   });
 
-  it('talks to the desk: each tool call is a card, and the talk outlives a reload', async () => {
+  it('talks to the desk: each tool call is a line that opens, and the talk outlives a reload', async () => {
     await open('/flows/warden-desk/chat');
     await page
       .getByLabel('Message')
       .fill('Reserve 2 bunks in stonewater for 2027-10-01 and send 400 kg of gas up to stonewater on 2027-09-30.');
     await page.keyboard.press('Enter');
     await page.getByText('I could not schedule load').waitFor();
-    const cards = page.getByText('Called with');
-    expect(await cards.count()).to.equal(3);
+    const calls = page.getByRole('group', { name: 'Tool calls' });
+    const lines = calls.getByRole('button', { expanded: false });
+    if (await calls.getByText('calls beside one another').count()) await lines.first().click();
+    expect(
+      await calls.getByText(/reserve bunks|schedule load|lift status|list loads|availability/).count(),
+    ).to.be.at.least(2);
+    await calls.getByRole('button', { name: /schedule load.*failed/ }).click();
+    await calls.getByText(/Called with/).waitFor();
     await expectAccessible(page, 'the chat');
     await page.getByLabel('Message').fill('How many bunks are free there on 2027-10-01?');
     await page.keyboard.press('Enter');
@@ -232,7 +245,8 @@ describe('the console', function () {
     const lift = demo.contract.toolServers[0]!;
     await open('/servers');
     expect(await page.getByLabel('Its bearer key').count()).to.equal(0);
-    await page.getByLabel('Name').fill('second-lift');
+    await page.getByRole('button', { name: 'Attach a tool server' }).click();
+    await page.getByLabel('Name', { exact: true }).fill('second-lift');
     await page.getByLabel('Address').fill(lift.url);
     await page.getByRole('button', { name: 'Test and attach' }).click();
     await page.getByLabel('Its bearer key').fill('wrong-key');
@@ -244,7 +258,11 @@ describe('the console', function () {
 
   it('calls a tool of a server from a form made of its schema', async () => {
     await open('/servers/lift');
-    await page.getByRole('listitem').filter({ hasText: 'lift_status' }).getByRole('button', { name: 'Try it' }).click();
+    await page
+      .getByRole('listitem')
+      .filter({ hasText: 'lift_status' })
+      .getByRole('button', { name: /^Try it/ })
+      .click();
     await page.getByRole('button', { name: 'Call', exact: true }).click();
     await page.getByText('carries kg').waitFor();
     await expectAccessible(page, 'a tried tool');
@@ -254,7 +272,7 @@ describe('the console', function () {
     await open('/');
     await page.keyboard.press('Tab');
     expect(await page.evaluate('document.activeElement.textContent')).to.equal('Skip to the page');
-    for (let press = 0; press < 3; press++) await page.keyboard.press('Tab');
+    for (let press = 0; press < 4; press++) await page.keyboard.press('Tab');
     expect(await page.evaluate('document.activeElement.textContent.trim()')).to.equal('Flows');
     await page.keyboard.press('Enter');
     await page.getByRole('heading', { name: 'Flows', level: 1 }).waitFor();
@@ -274,7 +292,7 @@ describe('the console', function () {
     const fresh = await (await browser.newContext()).newPage();
     await fresh.goto(house.service.signInLink());
     for (const [path, words] of [
-      ['/', 'No flow yet'],
+      ['/', 'From nothing to a client that calls'],
       ['/flows', 'No flow yet'],
       ['/chat', 'No flow to talk to yet'],
       ['/runs', 'Nothing has run yet'],

@@ -135,7 +135,9 @@ describe('serving tools in the console', function () {
   it('makes keys with just what they need, and renames and removes endpoints', async () => {
     await open('/endpoints/wardens?view=keys');
     await page.getByLabel('For whom it calls').fill('marit');
-    await page.getByLabel('What is known of them').fill('hut=stonewater');
+    await page.getByLabel('New name in What is known of them').fill('hut');
+    await page.getByLabel('New name in What is known of them').press('Enter');
+    await page.getByLabel('hut', { exact: true }).fill('stonewater');
     await page.getByLabel('Only those that change nothing').check();
     await page.getByLabel('Calls a minute').fill('30');
     await page.getByLabel('How long it is good').selectOption('30d');
@@ -147,13 +149,19 @@ describe('serving tools in the console', function () {
     await page.getByLabel('Anybody who reaches its address').check();
     await page.getByText('can then be called without a key').waitFor();
     await expectAccessible(page, 'what an endpoint says of itself');
-    await page.getByLabel('Name in its address').fill('guides');
-    await page.getByRole('button', { name: 'Rename' }).click();
+    await page.getByRole('heading', { level: 1 }).getByRole('button').click();
+    await page.getByLabel('New name of the endpoint').fill('guides');
+    await page.keyboard.press('Enter');
     await page.waitForURL('**/endpoints/guides?view=about');
-    await page.getByText('It still answers as wardens.').waitFor();
-    await page.getByLabel('Remove it: write its name').fill('guides');
-    await page.getByRole('button', { name: 'Remove the endpoint' }).click();
+    await page.getByText('former addresses too: wardens').waitFor();
+    await page.getByRole('button', { name: 'More about guides' }).click();
+    await page.getByRole('menuitem', { name: 'Remove' }).click();
+    // A key still opens it: what that breaks is told first, and there is a way back.
+    await page.getByRole('dialog').getByText(/key/).first().waitFor();
+    await page.getByRole('button', { name: 'Remove it anyway' }).click();
     await page.waitForURL('**/endpoints');
+    await page.getByRole('button', { name: 'Put it back' }).click();
+    await page.getByRole('link', { name: 'wardens' }).waitFor();
   });
 
   it("gives a tool a picture and the caller's own credential, which a new key then names", async () => {

@@ -16,7 +16,7 @@ import {
 } from '@codemirror/language';
 import { type Diagnostic, linter, lintGutter } from '@codemirror/lint';
 import type { Extension, Text } from '@codemirror/state';
-import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
+import { type Command, drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import type { JsonSchema } from '@pindro/core/browser';
 import { lineOf, pathAt } from './path.js';
@@ -45,6 +45,19 @@ const look = EditorView.theme({
   '.cm-diagnostic-error': { borderLeftColor: 'var(--rowan)' },
 });
 
+/** After a name that holds something, a new line stands deeper. */
+const deeper: Command = ({ state, dispatch }) => {
+  const { from, to } = state.selection.main;
+  const line = state.doc.lineAt(from);
+  const opens = /^(\s*)(- )?[\w"'-]+:\s*(?:#.*)?$/.exec(line.text);
+  if (!opens || from !== line.to) return false;
+  const insert = `\n${opens[1]}${opens[2] ? '  ' : ''}  `;
+  dispatch(
+    state.update({ changes: { from, to, insert }, selection: { anchor: from + insert.length }, userEvent: 'input' }),
+  );
+  return true;
+};
+
 interface Given {
   schema: JsonSchema;
   mistakes(): Diagnostic[];
@@ -71,8 +84,15 @@ export function extensions({ schema, mistakes }: Given): Extension[] {
     }),
     autocompletion({ override: [(context) => complete(context, schema)] }),
     // Escape, then Tab leaves the field for whoever has only a keyboard.
-    keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, ...foldKeymap, indentWithTab]),
-    EditorView.contentAttributes.of({ 'aria-label': 'Flow document' }),
+    keymap.of([
+      ...completionKeymap,
+      { key: 'Enter', run: deeper },
+      ...defaultKeymap,
+      ...historyKeymap,
+      ...foldKeymap,
+      indentWithTab,
+    ]),
+    EditorView.contentAttributes.of({ 'aria-label': 'Flow document', tabindex: '0' }),
     EditorView.lineWrapping,
   ];
 }

@@ -13,10 +13,18 @@ let { kinds, open = $bindable(), onPick }: Props = $props();
 let text = $state('');
 let at = $state(0);
 const uid = $props.id();
+const looked = $derived(text.trim().toLowerCase());
+/** What is called so comes before what is only about it. */
+const rank = ({ name, title }: KindSummary) =>
+  [name, title.toLowerCase()].some((one) => one.startsWith(looked))
+    ? 0
+    : `${name} ${title}`.toLowerCase().includes(looked)
+      ? 1
+      : 2;
 const shown = $derived(
-  kinds.filter((kind) =>
-    `${kind.name} ${kind.title} ${kind.about}`.toLowerCase().includes(text.trim().toLowerCase()),
-  ),
+  kinds
+    .filter((kind) => `${kind.name} ${kind.title} ${kind.about}`.toLowerCase().includes(looked))
+    .sort((a, b) => (looked === '' ? 0 : rank(a) - rank(b))),
 );
 const current = $derived(shown[Math.min(at, shown.length - 1)]);
 

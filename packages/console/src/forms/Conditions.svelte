@@ -1,4 +1,5 @@
 <script lang="ts">
+import { kept } from './blank.js';
 import Plus from '@lucide/svelte/icons/plus';
 import Trash from '@lucide/svelte/icons/trash-2';
 import type { JsonObject } from '@pindro/core/browser';
@@ -76,7 +77,7 @@ const add = () => onChange({ ...value, [free.find((name) => name !== 'id') ?? fr
         {place}
         required
         plain={false}
-        onChange={(next) => put(one, { value: next ?? '' })}
+        onChange={(next) => put(one, { value: kept(next) })}
       />
     </div>
   </div>

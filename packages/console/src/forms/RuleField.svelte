@@ -1,4 +1,5 @@
 <script lang="ts">
+import { kept } from './blank.js';
 import { isObject, type Json } from '@pindro/core/browser';
 import { describeType } from './describe.js';
 import Field from './Field.svelte';
@@ -57,7 +58,7 @@ function word(description: string) {
         value={isObject(rule) ? rule.set : undefined}
         path={[...props.path, 'set']}
         required
-        onChange={(next) => props.onChange({ set: next ?? '' })}
+        onChange={(next) => props.onChange({ set: kept(next) })}
       />
     </div>
   {:else if who === 'ask'}

@@ -27,12 +27,8 @@ const call = new Action(() => api.callServerTool({ name: server, tool: tool.name
       <h3 class="font-mono font-semibold">{tool.name}</h3>
       <p>{tool.description}</p>
     </div>
-    <button
-      type="button"
-      class="button button-small"
-      aria-expanded={trying}
-      aria-label="Try {tool.name}"
-      onclick={() => (trying = !trying)}>Try it</button
+    <button type="button" class="button button-small" aria-expanded={trying} onclick={() => (trying = !trying)}
+      >Try it<span class="sr-only">: {tool.name}</span></button
     >
   </div>
   {#if trying}

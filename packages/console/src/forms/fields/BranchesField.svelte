@@ -1,4 +1,5 @@
 <script lang="ts">
+import { kept } from '../blank.js';
 import ArrowUp from '@lucide/svelte/icons/arrow-up';
 import Trash from '@lucide/svelte/icons/trash-2';
 import { isObject, type Json } from '@pindro/core/browser';
@@ -73,7 +74,7 @@ function add() {
           place={props.place}
           required
           plain={false}
-          onChange={(next) => put(ways.map((old, at) => (at === index ? [name, next ?? ''] : old)))}
+          onChange={(next) => put(ways.map((old, at) => (at === index ? [name, kept(next)] : old)))}
         />
       </li>
     {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+import { kept } from '../blank.js';
 import ArrowDown from '@lucide/svelte/icons/arrow-down';
 import ArrowUp from '@lucide/svelte/icons/arrow-up';
 import Copy from '@lucide/svelte/icons/copy';
@@ -58,7 +59,7 @@ const more = $derived<JsonSchema>({
             place={props.place}
             required
             plain={props.plain}
-            onChange={(next) => put(list.map((old, at) => (at === index ? (next ?? '') : old)))}
+            onChange={(next) => put(list.map((old, at) => (at === index ? kept(next) : old)))}
           />
         </div>
         <div class="field-row-tools">

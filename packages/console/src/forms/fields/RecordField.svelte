@@ -1,4 +1,5 @@
 <script lang="ts">
+import { kept } from '../blank.js';
 import Trash from '@lucide/svelte/icons/trash-2';
 import { isObject, type Json, type JsonSchema } from '@pindro/core/browser';
 import type { Snippet } from 'svelte';
@@ -28,7 +29,7 @@ function schemaFor(name: string): JsonSchema {
   return column ? columnSchema(column.type) : inner;
 }
 function put(name: string, next: Json | undefined) {
-  props.onChange({ ...value, [name]: next ?? '' });
+  props.onChange({ ...value, [name]: kept(next) });
 }
 function remove(name: string) {
   const { [name]: _, ...rest } = value;

@@ -43,7 +43,18 @@ const choices = $derived(
 const plain = $derived(props.plain || isText?.code === true);
 const mayRefer = $derived(props.place.expressions && !plain);
 const take = (next: string) =>
-  props.onChange(next === '' && !props.required ? undefined : isText ? next : readScalar(next, scalars));
+  props.onChange(
+    next === '' && (!props.required || !props.place.expressions)
+      ? undefined
+      : isText
+        ? next
+        : readScalar(next, scalars),
+  );
+const offers = $derived(mayRefer || choices.length > 0);
+/** One line of plain words, which the browser's own field does best. */
+const isPlain = $derived(
+  !mayRefer && !isText?.long && !isText?.code && choices.length === 0 && !text.includes('\n'),
+);
 const editing = new TextEditing(() => ({ text, place: props.place, plain, choices, take }));
 let tree = $state(false);
 let asking = $state(false);
@@ -61,10 +72,6 @@ function pressed(event: KeyboardEvent) {
   if (editing.pressed(event)) {
     event.preventDefault();
     event.stopPropagation();
-  } else if (event.key === 'Enter' && rows === 1 && !props.place.expressions && !event.shiftKey) {
-    // A form of plain fields is sent with Enter.
-    event.preventDefault();
-    (event.currentTarget as HTMLTextAreaElement).form?.requestSubmit();
   }
 }
 </script>
@@ -95,11 +102,14 @@ function pressed(event: KeyboardEvent) {
 {/snippet}
 
 <FieldFrame {...props} tools={all}>
-  {#if isText?.secret || (isText?.date && !mayRefer)}
+  {#if isPlain}
     <input
       {id}
       class="field"
-      type={isText.secret ? 'password' : 'date'}
+      type={isText?.secret ? 'password' : isText?.date ? 'date' : 'text'}
+      inputmode={shape.sort === 'number' ? 'decimal' : undefined}
+      placeholder={usual || (example && `for example ${example}`)}
+      aria-invalid={faulty}
       autocomplete="off"
       value={text}
       oninput={(event) => take(event.currentTarget.value)}
@@ -119,13 +129,12 @@ function pressed(event: KeyboardEvent) {
       onblur={editing.left}
       aria-invalid={faulty}
       aria-describedby="{id}-about"
-      aria-controls={mayRefer || choices.length > 0 ? `${id}-reach` : undefined}
-      aria-autocomplete={mayRefer || choices.length > 0 ? 'list' : undefined}
+      aria-controls={offers ? `${id}-reach` : undefined}
+      aria-autocomplete={offers ? 'list' : undefined}
       aria-activedescendant={editing.isOpen && editing.at >= 0 ? `${id}-reach-${editing.at}` : undefined}
       spellcheck={isText?.long && !isText.code}
-      autocomplete="off"
-      {...{ inputmode: shape.sort === 'number' && !mayRefer ? 'decimal' : undefined }}></textarea>
-    <Reach {id} {label} {editing} />
+      autocomplete="off"></textarea>
+    {#if offers}<Reach {id} {label} {editing} />{/if}
     {#if editing.preview && mistakes.length === 0}<Preview preview={editing.preview} />{/if}
   {/if}
 </FieldFrame>
