@@ -82,7 +82,6 @@ describe('the editor as a workbench', function () {
     const tools = build.group('Tool by tool', row);
     await tools.getByRole('button', { name: 'Add schedule_load' }).click();
     const load = build.group('schedule_load', tools);
-    await build.unfold('When to use it', load);
     await build.fill('When to use it', 'Once the warden has confirmed weight and day.', load);
     await load.getByLabel('Who supplies hut', { exact: true }).selectOption('set');
     await build.choose('Value of hut', 'larch', load);

@@ -1,0 +1,325 @@
+import { readFile } from 'node:fs/promises';
+import { type Lift, startModel } from '@pindro/standins';
+import { expect } from 'chai';
+import type { Browser, Page } from 'playwright-core';
+import { expectAccessible, openBrowser } from '../support/browser.js';
+import { LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
+
+const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
+const BOOK = `format: pindro/flow@1
+name: book
+title: Book bunks
+labels: [desk]
+input: { type: object, required: [hut], properties: { hut: { type: string } } }
+steps:
+  add: { kind: table, with: { table: stays, do: add, row: { hut: "\${ input.hut }", party: 3 } } }
+result: "\${ steps.add.row }"
+`;
+
+describe('things whole in the console', function () {
+  this.timeout(120_000);
+  let house: Workspace;
+  let lift: Lift;
+  let model: Awaited<ReturnType<typeof startModel>>;
+  let browser: Browser;
+  let page: Page;
+  const faults: string[] = [];
+  const open = async (path: string) => {
+    await page.goto(house.service.url + path);
+    await page.getByRole('heading', { level: 1 }).waitFor();
+  };
+
+  before(async () => {
+    lift = await startTestLift();
+    model = await startModel({});
+    house = await workspace({ console: CONSOLE });
+    await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
+    browser = await openBrowser();
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+    page = await context.newPage();
+    page.setDefaultTimeout(15_000);
+    page.on('pageerror', (error) => faults.push(error.message));
+    await page.goto(house.service.signInLink());
+  });
+  after(async () => {
+    await browser.close();
+    await house.close();
+    await Promise.all([lift.close(), model.close()]);
+  });
+  afterEach(async function () {
+    if (this.currentTest?.state === 'failed' && process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
+    expect(faults.splice(0), 'errors in the browser').to.deep.equal([]);
+  });
+
+  it('makes a table, fills it from CSV, and refuses a file with what does not fit before a row is added', async () => {
+    await open('/tables');
+    await page.keyboard.press('n');
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Name', { exact: true }).fill('stays');
+    await dialog.getByLabel('Name of column 1').fill('hut');
+    for (const [index, name, type] of [
+      [2, 'night', 'date'],
+      [3, 'guests', 'whole number'],
+      [4, 'paid', 'yes or no'],
+    ] as const) {
+      await dialog.getByRole('button', { name: 'Add a column' }).click();
+      await dialog.getByLabel(`Name of column ${index}`).fill(name);
+      await dialog.getByLabel(`Type of column ${index}`).selectOption({ label: type });
+    }
+    await expectAccessible(page, 'making a table');
+    await dialog.getByRole('button', { name: 'Make the table' }).click();
+    await page.getByRole('heading', { name: 'stays', level: 1 }).waitFor();
+    const csv = (text: string) => ({ name: 'stays.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
+    const file = page.getByLabel('Rows from a CSV file');
+    await file.setInputFiles(csv('hut,night,guests\nlarch,2027-02-14,two\n'));
+    await page.getByText('Line 2: “two” in guests is not a whole number.').waitFor();
+    expect((await house.api.tableRows({ name: 'stays' })).count).to.equal(0);
+    await file.setInputFiles(csv('hut,night,guests,paid\nlarch,2027-02-14,2,true\n"kestrel, north",2027-02-15,4,\n'));
+    await page.getByText('2 rows added.').waitFor();
+    await page.getByRole('gridcell', { name: 'kestrel, north' }).waitFor();
+    await expectAccessible(page, 'a grid');
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'CSV out' }).click(),
+    ]);
+    expect(await readFile((await download.path())!, 'utf8')).to.equal(
+      'id,hut,night,guests,paid\n1,larch,2027-02-14,2,true\n2,"kestrel, north",2027-02-15,4,\n',
+    );
+  });
+
+  it('renames a column, and flows follow; corrects a row by keyboard; leads to the run that made it', async () => {
+    await open('/tables/stays');
+    await page.getByRole('button', { name: /^Column guests/ }).click();
+    await page.getByRole('menuitem', { name: /Rename, change, drop/ }).click();
+    await page.getByRole('dialog').getByLabel('Name', { exact: true }).fill('party');
+    await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click();
+    await page.getByRole('button', { name: /^Column party/ }).waitFor();
+
+    await house.api.importFlow({ body: { document: BOOK } });
+    const { run } = await house.api.runFlow({ name: 'book', body: { input: { hut: 'larhc' } } });
+    const cell = page.getByRole('gridcell', { name: 'larhc' });
+    await cell.click();
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('Control+a');
+    await page.keyboard.type('larch');
+    await page.keyboard.press('Enter');
+    await until(async () => (await house.api.getRow({ name: 'stays', row: '3' })).row.hut === 'larch', 'the row');
+    // From cell to cell: a date is nothing, a number is refused as words, yes and no turn round with a key.
+    await page.keyboard.press('ArrowUp');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.type('many');
+    await page.keyboard.press('Enter');
+    await page.getByRole('alert').getByText('It must be a whole number.').waitFor();
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('Space');
+    await until(async () => (await house.api.getRow({ name: 'stays', row: '3' })).row.paid === true, 'it to be paid');
+    await page.keyboard.press('Delete');
+    await until(async () => (await house.api.getRow({ name: 'stays', row: '3' })).row.paid === null, 'nothing again');
+    await page.keyboard.press('Control+h');
+    const dialog = page.getByRole('dialog', { name: 'Row 3 of stays' });
+    await dialog.getByText('Changed hut by owner').waitFor();
+    await expectAccessible(page, 'the history of a row');
+    await dialog.getByRole('link', { name: 'in the run, step add' }).click();
+    await page.getByRole('heading', { name: 'Run of book' }).waitFor();
+    expect(page.url()).to.contain(run);
+  });
+
+  it('filters and sorts by what the address keeps, and removes a row with a way back', async () => {
+    await open('/tables/stays?where=%7B%22hut%22%3A%22larch%22%7D');
+    await page.getByText('2 rows', { exact: true }).waitFor();
+    await page.getByRole('button', { name: /^Column party/ }).click();
+    await page.getByRole('menuitem', { name: 'The smallest first' }).click();
+    await page.getByRole('columnheader', { name: /party/ }).and(page.locator('[aria-sort=ascending]')).waitFor();
+    await page.reload();
+    const first = page.getByRole('row').nth(1);
+    await first.getByRole('gridcell', { name: '2', exact: true }).waitFor();
+    await first.getByRole('gridcell').first().click();
+    await page.keyboard.press('Control+Delete');
+    await page.getByText('Removed row 1.').waitFor();
+    await page.getByText('1 row', { exact: true }).waitFor();
+    await page.getByRole('button', { name: 'Put it back' }).click();
+    await page.getByText('2 rows', { exact: true }).waitFor();
+  });
+
+  it('scrolls through twenty thousand rows, and draws those in sight', async () => {
+    house.service.tables.create('many', { n: 'whole' });
+    const { driver } = (house.service.tables as unknown as { database: { driver: { exec(sql: string): void } } })
+      .database;
+    driver.exec(
+      'WITH RECURSIVE s(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM s WHERE i < 20000) INSERT INTO data_many (n) SELECT i FROM s',
+    );
+    await open('/tables/many');
+    await page.getByText('20,000 rows').waitFor();
+    await page.getByRole('gridcell').first().click();
+    await page.keyboard.press('Control+End');
+    await page.getByRole('gridcell', { name: '1', exact: true }).first().waitFor();
+    expect(await page.getByRole('row').count()).to.be.lessThan(60);
+    await house.api.removeTable({ name: 'many', query: { anyway: 'true' } });
+  });
+
+  it('renames in place, tells what a removal breaks, and puts back', async () => {
+    await open('/servers/lift');
+    await page.getByRole('button', { name: /^lift ?: rename it/ }).click();
+    await page.getByLabel('New name of the tool server').fill('cable');
+    await page.keyboard.press('Enter');
+    await page.waitForURL('**/servers/cable');
+    await open('/tables');
+    await page.getByRole('link', { name: 'stays' }).focus();
+    await page.keyboard.press('F2');
+    await page.getByLabel('New name of the table').fill('nights');
+    await page.keyboard.press('Enter');
+    await page.getByRole('link', { name: 'nights' }).waitFor();
+    await page.getByRole('link', { name: 'nights' }).focus();
+    await page.keyboard.press('Delete');
+    const dialog = page.getByRole('dialog', { name: 'Remove table nights?' });
+    await dialog.getByText('flow "book"').waitFor();
+    await expectAccessible(page, 'what a removal would break');
+    await dialog.getByRole('button', { name: 'Remove it anyway' }).click();
+    await page.getByText('Removed table nights.').waitFor();
+    await open('/workspace');
+    await page.getByText('Removed in the last ten minutes').waitFor();
+    const gone = page.getByRole('listitem').filter({ hasText: 'table nights' });
+    await gone.getByRole('button', { name: 'Put it back' }).click();
+    await until(async () => (await house.api.listTables()).items.some(({ name }) => name === 'nights'), 'the table');
+  });
+
+  it('makes, tests, changes, copies models and credentials', async () => {
+    await open('/models');
+    await page.getByRole('button', { name: 'Add a connection' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Name', { exact: true }).fill('house');
+    await dialog.getByLabel('Base address').fill(model.url);
+    await dialog.getByLabel('Name of the model there').fill('hut-keeper');
+    await dialog.getByRole('button', { name: 'Test and add' }).click();
+    await page.getByRole('button', { name: 'Test house' }).click();
+    await page.getByText(/^house answered in/).waitFor();
+    await page.getByRole('button', { name: 'house', exact: true }).click();
+    await page.getByRole('dialog').getByLabel('Base address').fill('http://127.0.0.1:9/v1');
+    await page.getByRole('dialog').getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByRole('dialog').getByRole('alert').waitFor();
+    await page.getByRole('dialog').getByRole('button', { name: 'Save it although it does not answer' }).click();
+    await page.getByText('http://127.0.0.1:9/v1').waitFor();
+    await page.getByRole('button', { name: 'More about house' }).click();
+    await page.getByRole('menuitem', { name: 'Copy' }).click();
+    await page.getByText('house-2').first().waitFor();
+    await open('/credentials');
+    await page.getByRole('button', { name: 'Add a credential' }).click();
+    await page.getByRole('dialog').getByLabel('Name', { exact: true }).fill('desk');
+    await page.getByRole('dialog').getByLabel('Key', { exact: true }).fill('a-secret-of-the-desk');
+    await page.getByRole('dialog').getByRole('button', { name: 'Seal and keep' }).click();
+    await page.getByRole('button', { name: 'desk', exact: true }).click();
+    await page
+      .getByRole('dialog')
+      .getByLabel(/^For whom it is/)
+      .fill('the wardens');
+    await expectAccessible(page, 'a credential');
+    await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click();
+    await page.getByRole('cell', { name: 'the wardens' }).waitFor();
+    expect(await page.content()).to.not.contain('a-secret-of-the-desk');
+  });
+
+  it('takes a workspace out, shows how files differ, and takes them in', async () => {
+    await open('/workspace');
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Take it all out' }).click(),
+    ]);
+    const text = await readFile((await download.path())!, 'utf8');
+    const parcel = JSON.parse(text) as { files: Record<string, string> };
+    parcel.files['flows/book.yaml'] = parcel.files['flows/book.yaml']!.replace('Book bunks', 'Book a stay');
+    const buffer = Buffer.from(JSON.stringify({ format: 'pindro/files@1', files: parcel.files }));
+    await page
+      .getByLabel('Choose files')
+      .setInputFiles({ name: 'workspace.json', mimeType: 'application/json', buffer });
+    await page.getByRole('heading', { name: '1 difference' }).waitFor();
+    await page.getByText('flows/book.yaml').click();
+    await page.getByText('+ title: Book a stay').waitFor();
+    await expectAccessible(page, 'a difference of workspaces');
+    await page.getByRole('button', { name: 'Also over what differs here' }).click();
+    await page.getByText(/^Taken in:/).waitFor();
+    expect((await house.api.getFlow({ name: 'book' })).title).to.equal('Book a stay');
+  });
+
+  it('finds everything from one key, recent things first, and does what is asked', async () => {
+    await open('/flows');
+    await page.keyboard.press('Control+k');
+    const search = page.getByRole('combobox', { name: 'Search everything' });
+    await page
+      .getByRole('option', { name: /lately/ })
+      .first()
+      .waitFor();
+    await search.fill('schedule');
+    await page.getByRole('option', { name: /schedule_load.*in cable.*tool/ }).waitFor();
+    await expectAccessible(page, 'the search');
+    await search.fill('book');
+    await page.getByRole('option', { name: /^Book a stay.*flow$/ }).waitFor();
+    await page.keyboard.press('Enter');
+    await page.getByRole('heading', { name: 'Book a stay', level: 1 }).waitFor();
+    const [latest] = (await house.api.listRuns({ query: { flow: 'book' } })).items;
+    await page.keyboard.press('Control+k');
+    await search.fill(latest!.id);
+    await page.getByRole('option', { name: /Run of book/ }).waitFor();
+    await search.fill('publish');
+    await page.getByRole('option', { name: /Publish Book a stay/ }).click();
+    await page.getByRole('dialog', { name: 'Publish Book a stay' }).waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    await page.keyboard.press('?');
+    await page.getByRole('dialog', { name: 'Keys' }).getByText('add a step').waitFor();
+    await expectAccessible(page, 'the keys');
+    await page.keyboard.press('Escape');
+    await open('/flows');
+    await page.keyboard.press('[');
+    await page.getByRole('button', { name: /Fold/, pressed: true }).waitFor();
+    await page.keyboard.press('[');
+  });
+
+  it('can be walked by keyboard alone on every page: everything has the focus once, and nothing keeps it', async () => {
+    const PAGES = ['/', '/flows', '/flows/book', '/flows/book?view=ways', '/chat', '/runs', '/approvals', '/endpoints'];
+    PAGES.push(
+      '/keys',
+      '/servers',
+      '/servers/cable',
+      '/models',
+      '/credentials',
+      '/tables',
+      '/tables/nights',
+      '/workspace',
+      '/people',
+    );
+    for (const path of PAGES) {
+      await open(path);
+      await page.waitForTimeout(250);
+      await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+      const seen = new Set<string>();
+      let same = 0;
+      for (let press = 0; press < 160 && same < 4; press++) {
+        await page.keyboard.press('Tab');
+        const at = await page.evaluate(() => {
+          const element = document.activeElement as HTMLElement;
+          if (element === document.body) return 'the end';
+          const all = [...document.querySelectorAll('*')];
+          const style = getComputedStyle(element);
+          const outlined =
+            style.outlineStyle !== 'none' || style.boxShadow !== 'none' || element.matches('input, textarea, select');
+          return `${all.indexOf(element)}${outlined ? '' : ' without an outline'}`;
+        });
+        expect(at, path).to.not.contain('without an outline');
+        same = seen.has(at) ? same + 1 : 0;
+        seen.add(at);
+        if (at === 'the end') break;
+      }
+      const reachable = await page.evaluate(
+        () =>
+          [
+            ...document.querySelectorAll<HTMLElement>('a[href], button, input, select, textarea, [tabindex="0"]'),
+          ].filter(
+            (element) => element.checkVisibility() && !(element as HTMLButtonElement).disabled && element.tabIndex >= 0,
+          ).length,
+      );
+      expect(seen.size, `${path}: reached of ${reachable}`).to.be.at.least(Math.min(reachable, 155) - 1);
+    }
+  });
+});
