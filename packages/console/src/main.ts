@@ -1,4 +1,3 @@
-import './no-generated-code.js';
 import './app.css';
 import { mount } from 'svelte';
 import App from './App.svelte';

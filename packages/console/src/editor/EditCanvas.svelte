@@ -13,6 +13,7 @@ import { edgesOf, nodesOf } from './elements.js';
 import Keys from './Keys.svelte';
 import type { Editor } from './session.svelte.js';
 import StretchNode from './StretchNode.svelte';
+import { ALL } from './fit.js';
 import { type Distance, FOLDED, trailOf } from './trail.js';
 
 interface Props {
@@ -146,7 +147,7 @@ function arrange() {
   bind:nodes
   bind:edges
   fitView
-  fitViewOptions={{ maxZoom: 1, padding: 0.1 }}
+  fitViewOptions={ALL}
   minZoom={0.05}
   maxZoom={1.5}
   deleteKey={null}

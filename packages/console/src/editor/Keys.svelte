@@ -2,6 +2,8 @@
 import type { StepLink } from '@pindro/contract/light';
 import { useNodesInitialized, useSvelteFlow, useViewport } from '@xyflow/svelte';
 import { untrack } from 'svelte';
+import { ALL } from './fit.js';
+import { askHeading } from './heading.js';
 import type { Distance } from './trail.js';
 import type { Editor } from './session.svelte.js';
 
@@ -38,7 +40,7 @@ $effect(() => {
     const first = getNodes().length > 0 && turn === 0;
     onMeasured(new Map(getNodes().map((node) => [node.id, node.measured?.height ?? 0])));
     // A small flow is always seen whole; in a large one the step that was just added comes into view.
-    if (first || getNodes().length <= 10) requestAnimationFrame(() => void fitView({ padding: 0.1, maxZoom: 1 }));
+    if (first || getNodes().length <= 10) requestAnimationFrame(() => void fitView(ALL));
     else if (editor.step) requestAnimationFrame(() => editor.step && show(editor.step));
   });
 });
@@ -83,7 +85,8 @@ function pressed(event: KeyboardEvent) {
           a: onAdd,
           o: () => editor.toggle(),
           l: onArrange,
-          1: () => void fitView({ padding: 0.1, maxZoom: 1, duration: 150 }),
+          h: () => askHeading(editor),
+          1: () => void fitView({ ...ALL, duration: 150 }),
         }
       : {};
   const focused = (event.target as HTMLElement).closest<HTMLElement>('.svelte-flow__node')?.dataset.id;

@@ -51,6 +51,8 @@ export class Trial {
         this.input = last.input as JsonObject;
       const { items } = await api.listRuns({ query: { flow: this.#name, limit: 1 } });
       if (items[0]) await this.#read(items[0].id);
+      // What was given last is where one goes on from.
+      if (isObject(this.lastInput) && Object.keys(this.input).length === 0) this.input = this.lastInput;
     } catch {
       // A flow that has never been tried has nothing to show.
     }

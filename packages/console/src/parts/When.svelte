@@ -7,4 +7,6 @@ import { now } from '../state/now.svelte.js';
 let { at }: { at: string | null } = $props();
 </script>
 
-{#if at === null}never{:else}<time datetime={at} title={exact(at)}>{moment(at, now.value)}</time>{/if}
+{#if at === null}never{:else}<time datetime={at} title={exact(at)}
+    >{moment(at, Math.max(now.value, Date.now()))}</time
+  >{/if}
