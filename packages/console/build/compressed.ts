@@ -1,5 +1,5 @@
 import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
 import type { Plugin } from 'vite';
 
@@ -14,7 +14,7 @@ export function compressed(): Plugin {
     name: 'pindro-compressed',
     apply: 'build',
     configResolved: (config) => {
-      folder = join(config.root, config.build.outDir);
+      folder = resolve(config.root, config.build.outDir);
     },
     closeBundle: () => {
       for (const file of readdirSync(folder, { recursive: true }).map(String)) {

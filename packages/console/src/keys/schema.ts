@@ -88,6 +88,7 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
         credentials: {
           type: 'object',
           properties: Object.fromEntries(own),
+          default: {},
           title: 'Credentials of their own',
           common: true,
         },

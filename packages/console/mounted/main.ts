@@ -1,0 +1,41 @@
+/* Components by themselves, without a service, for tests: `show` puts one on the page, `kept` tells what it said last. */
+import '../src/app.css';
+import { type Component, mount, unmount } from 'svelte';
+import Calls from '../src/chat/Calls.svelte';
+import Markdown from '../src/chat/Markdown.svelte';
+import LinksEditor from '../src/editor/LinksEditor.svelte';
+import MistakesMenu from '../src/editor/MistakesMenu.svelte';
+import StepExtras from '../src/editor/StepExtras.svelte';
+import StepName from '../src/editor/StepName.svelte';
+import { Editor } from '../src/editor/session.svelte.js';
+import Value from '../src/values/Value.svelte';
+import FieldHost from './FieldHost.svelte';
+
+const COMPONENTS: Record<string, Component<never>> = {
+  Calls,
+  FieldHost,
+  LinksEditor,
+  Markdown,
+  MistakesMenu,
+  StepExtras,
+  StepName,
+  Value,
+} as never;
+const place = document.getElementById('here')!;
+let shown: object | null = null;
+let kept: unknown;
+let editor: Editor | null = null;
+
+/** Shows a component; one that edits gets an editor of the document. */
+function show(name: string, props: Record<string, unknown>, document?: object): void {
+  if (shown) void unmount(shown);
+  kept = undefined;
+  const { mistakes = [], warnings = [], cards = [] } = props as Record<string, never[]>;
+  editor = document
+    ? new Editor('small', { document, text: '', cards, links: [], mistakes, warnings, version: 1 } as never)
+    : null;
+  const all = { ...props, ...(editor && { editor }), onKept: (value: unknown) => (kept = value), onShow: () => {} };
+  shown = mount(COMPONENTS[name]!, { target: place, props: all as never });
+}
+
+Object.assign(globalThis, { show, kept: () => kept, documentNow: () => editor?.document });
