@@ -24,6 +24,10 @@ const label = $derived(`Runs of the last 24 hours: ${series.map((one) => one.lab
 <section class="panel min-w-0" aria-labelledby="day">
   <h2 id="day" class="mb-2">The last day</h2>
   <div class="h-56">
-    {#await import('../plots/Plot.svelte') then { default: Plot }}<Plot {label} {times} {series} />{/await}
+    {#if activity.hours.every(({ done, failed, other }) => done + failed + other === 0)}
+      <p class="text-soft">Nothing ran. Runs stand here hour by hour, with how they went.</p>
+    {:else}
+      {#await import('../plots/Plot.svelte') then { default: Plot }}<Plot {label} {times} {series} />{/await}
+    {/if}
   </div>
 </section>

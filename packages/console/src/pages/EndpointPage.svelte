@@ -42,7 +42,7 @@ const keyed = (tools: ExposedTool[]) =>
 const view = $derived(router.query.get('view') ?? '');
 </script>
 
-<Loaded from={endpoint}>
+<Loaded from={endpoint} page={name}>
   {#snippet children(now)}
     <ThingHead
       sort="endpoint"

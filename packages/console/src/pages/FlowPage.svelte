@@ -8,10 +8,10 @@ import { router } from '../state/router.svelte.js';
 let { name }: { name: string } = $props();
 const flow = new Resource(() => api.getFlow({ name }), ['flow', 'endpoint']);
 const kinds = new Resource(() => api.listKinds());
-$effect(() => router.fill());
+$effect(() => (flow.value ? router.fill() : undefined));
 </script>
 
-<Loaded from={flow}>
+<Loaded from={flow} page={name}>
   {#snippet children(now)}
     {#if kinds.value}{#key now.name}<FlowEditor flow={now} kinds={kinds.value.items} />{/key}{/if}
   {/snippet}

@@ -58,7 +58,7 @@ function statesOf(now: RunDetail) {
 }
 </script>
 
-<Loaded from={run}>
+<Loaded from={run} page="Run {id}">
   {#snippet children(now)}
     <PageHead title="Run of {now.flow}" back={{ to: '/runs', label: 'Runs' }}>
       {#snippet actions()}

@@ -23,7 +23,7 @@ const wanted = $derived(router.query.get('tool'));
 const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}: ${names.join(', ')}` : '');
 </script>
 
-<Loaded from={server}>
+<Loaded from={server} page={name}>
   {#snippet children(now)}
     <ThingHead
       sort="server"

@@ -57,7 +57,7 @@ $effect(() => {
 $effect(() => shortcuts.use('Table', [{ key: 'n', does: 'add a row', run: () => (adding = true) }]));
 </script>
 
-<Loaded from={table}>
+<Loaded from={table} page={name}>
   {#snippet children(now)}
     <ThingHead sort="table" name={now.name} title={now.name} back={{ to: '/tables', label: 'Tables' }}>
       {#snippet actions()}

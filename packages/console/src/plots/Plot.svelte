@@ -32,7 +32,7 @@ function draw(node: HTMLElement) {
       stroke: color('soft'),
       grid: { stroke: color('line'), width: 1 },
       ticks: { show: false },
-      font: '12px sans-serif',
+      font: `12px ${style.fontFamily}`,
     };
     const bars = uPlot.paths.bars!({ size: [0.7, 40] });
     const plot = new uPlot(
@@ -73,8 +73,10 @@ function draw(node: HTMLElement) {
 <div role="img" aria-label={label} bind:clientWidth={width} class="plot"><div use:draw></div></div>
 
 <style>
-.plot :global(.u-legend) {
+.plot :global(.uplot) {
   font-family: inherit;
+}
+.plot :global(.u-legend) {
   font-weight: 400;
   color: var(--soft);
 }

@@ -85,12 +85,15 @@ function fromIssue(
   if (issue.code === 'invalid_key')
     return [{ at, message: `The name ${name} ${issue.issues[0]?.message ?? 'is not allowed'}` }];
   if (issue.code === 'too_small' || issue.code === 'too_big') {
-    const bound = issue.code === 'too_small' ? `at least ${issue.minimum}` : `at most ${issue.maximum}`;
+    const limit = issue.code === 'too_small' ? issue.minimum : issue.maximum;
+    const unit = issue.origin === 'string' ? (limit === 1 ? ' character' : ' characters') : '';
+    const long = issue.origin === 'string' || issue.origin === 'array' ? ' long' : '';
+    const bound = `at ${issue.code === 'too_small' ? 'least' : 'most'} ${limit}${unit}${long}`;
     return [
       {
         at,
         ...((here === '' || (Array.isArray(here) && here.length === 0)) && { missing: true as const }),
-        message: `${name} must be ${bound}${issue.origin === 'string' ? ' characters long' : issue.origin === 'array' ? ' long' : ''}`,
+        message: `${name} must be ${bound}`,
       },
     ];
   }

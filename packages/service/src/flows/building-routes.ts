@@ -105,7 +105,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
   };
   const presence = new Presence();
   api.on('beHere', (call) => ({
-    others: presence.here(store.nameOf(call.param('name')), call.body.page, call.who.name),
+    others: presence.here(store.get(call.param('name')).name, call.body.page, call.who.name),
   }));
   api.on('compareFlow', (call) => {
     const name = call.param('name');

@@ -25,6 +25,6 @@ export class Presence {
     // Who looked at many flows leaves no trace at those nobody has open any more.
     for (const [other, those] of this.#flows)
       if ([...those.values()].every(({ at }) => now - at > GONE_AFTER)) this.#flows.delete(other);
-    return [...pages].filter(([id]) => id !== page).map(([, one]) => one.name);
+    return [...new Set([...pages].filter(([id]) => id !== page).map(([, one]) => one.name))];
   }
 }

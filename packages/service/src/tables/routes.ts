@@ -106,7 +106,7 @@ function readWhere(text: string | undefined): Filter {
   if (!parsed.success)
     throw refuse(
       mistakesOf(parsed.error, value as JsonObject)
-        .map(({ at, message }) => `${at} ${message}`.trim())
+        .map(({ at, message }) => `${at} ${message.replace('"the document" ', '')}`.trim())
         .join('; '),
     );
   return isObject(value as JsonObject) && Object.keys(parsed.data).length > 0 ? [parsed.data] : [];
