@@ -89,6 +89,23 @@ describe('tables', () => {
     expect(second.items.map((row) => row.kg)).to.deep.equal([10]);
   });
 
+  it('are searched a stretch at a time when there are very many, and the answer says so', async () => {
+    house.service.tables.create('crates', { label: 'text' });
+    const row = (n: number) => ({ label: n === 5 ? 'the red one' : `crate ${n}` });
+    for (let from = 0; from < 100_500; from += 500)
+      house.service.tables.addAll(
+        'crates',
+        Array.from({ length: 500 }, (_, n) => row(from + n)),
+      );
+    const look = (query: object) => house.api.tableRows({ name: 'crates', query: { search: 'red', ...query } });
+    const near = await look({});
+    expect(near).to.deep.include({ items: [], count: 0, searched: 100_000 });
+    const next = await look({ cursor: near.next! });
+    expect(next.items.map(({ label }) => label)).to.deep.equal(['the red one']);
+    expect(next).to.deep.include({ count: 1, searched: null, next: null });
+    expect((await look({ oldest: 'true' })).items).to.have.length(1);
+  });
+
   it('refuse ill-formed names', async () => {
     const refused = async (body: object) =>
       ((await house.api.putTable({ body: body as never }).catch((error) => error)) as ProblemError).problem;

@@ -68,7 +68,9 @@ const isAt = (row: number, column: number) => cursor.row === row && cursor.colum
 </script>
 
 <p class="mb-1 text-sm text-soft" role="status">
-  {plural(grid.count, 'row')}{grid.count > MOST ? `; the first ${MOST.toLocaleString()} can be scrolled to` : ''}
+  {plural(grid.count, 'row')}{grid.searched
+    ? ` among the newest ${grid.searched.toLocaleString()}`
+    : ''}{grid.count > MOST ? `; the first ${MOST.toLocaleString()} can be scrolled to` : ''}
 </p>
 <!-- svelte-ignore a11y_interactive_supports_focus (its cells have the focus) -->
 <div

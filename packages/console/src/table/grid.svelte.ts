@@ -26,6 +26,8 @@ export interface Filter {
 /** Rows of a table as somebody scrolls through them: loaded where they are looked at, changed in place. */
 export class Grid {
   count = $state(0);
+  /** In how many rows a text was looked for, where not in all of them. */
+  searched = $state<number | null>(null);
   loaded = $state(false);
   problem = $state.raw<ProblemDetails | null>(null);
   columns = $state.raw<TableSummary['columns']>([]);
@@ -106,6 +108,7 @@ export class Grid {
         this.#asked.delete(oldest);
       }
       this.count = answer.count;
+      this.searched = answer.searched;
       this.columns = answer.columns;
       this.problem = null;
     } catch (error) {

@@ -12,7 +12,11 @@ const listing = page.extend({
   skip: z.coerce.number().int().min(0).optional().describe('Leaves so many out, instead of going on from a cursor'),
   sort: z.string().optional().describe('Column to sort by; only where no more than 200,000 rows fit'),
   descending: z.stringbool().default(false),
-  search: z.string().max(200).default('').describe('Only rows with this in one of their values'),
+  search: z
+    .string()
+    .max(200)
+    .default('')
+    .describe('Only rows with this in one of their values; of a long table the nearest 100,000'),
   oldest: z.stringbool().default(false).describe('The oldest first'),
   where: z.string().max(10_000).optional().describe('Conditions of a table step, as JSON, such as {"hut":"larch"}'),
 });
@@ -72,6 +76,7 @@ export const tables = {
       columns: z.array(z.object({ name: z.string(), type: r.columnType })),
       next: z.string().nullable(),
       count: z.number().describe('How many rows fit in all'),
+      searched: z.number().nullable().describe('In how many rows a text was looked for, where not in all of them'),
     }),
   },
   rowHistory: {

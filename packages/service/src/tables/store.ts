@@ -38,6 +38,8 @@ const dataTable = (name: string) => quote(dataName(name));
 
 /** More rows than these are not sorted for a page: the whole table would have to be gone through each time. */
 const MOST_SORTED = 200_000;
+/** A text is looked for in so many rows at a time, as nobody else is served meanwhile. */
+const MOST_SEARCHED = 100_000;
 
 export interface RowFilter {
   /** Leaves so many out. */
@@ -455,29 +457,50 @@ export class TableStore implements TablePort {
     table: string,
     limit: number,
     { from, skip = 0, sort, descending = false, oldest = false, search = '', where = [] }: RowFilter = {},
-  ): { items: JsonObject[]; next: string | null; count: number } {
+  ): { items: JsonObject[]; next: string | null; count: number; searched: number | null } {
     const { sql, values } = this.#conditions(table, where);
     const texts = this.columns(table).map(({ name }) => `instr(lower(${quote(name)}), lower(?)) > 0`);
     const conditions = [
       ...(from === undefined ? [] : [{ sql: `id ${oldest ? '>' : '<'} ?`, values: [from] }]),
-      ...(search === '' ? [] : [{ sql: `(${texts.join(' OR ')})`, values: texts.map(() => search) }]),
       ...(sql === '' ? [] : [{ sql: `(${sql.replace(/^ WHERE /, '')})`, values }]),
     ];
     const filter = conditions.length === 0 ? '' : ` WHERE ${conditions.map((one) => one.sql).join(' AND ')}`;
-    const data = this.#data(table);
-    const given = conditions.flatMap((one) => one.values);
-    const counted = this.database.driver.prepare(`SELECT count(*) AS count FROM ${data}${filter}`).get(...given);
-    const count = Number((counted as { count: number }).count);
+    const order = oldest ? 'ASC' : 'DESC';
+    const all = `${this.#data(table)}${filter}`;
+    const chosen = conditions.flatMap((one) => one.values);
+    const size = this.#sizeOf(all, chosen);
+    // The nearest rows alone are searched; the cursor leads on to the next ones.
+    const fitting =
+      search === ''
+        ? all
+        : `(SELECT * FROM ${all} ORDER BY id ${order} LIMIT ${MOST_SEARCHED}) WHERE ${texts.join(' OR ')}`;
+    const given = search === '' ? chosen : [...chosen, ...texts.map(() => search)];
+    const count = search === '' ? size : this.#sizeOf(fitting, given);
     if (sort !== undefined && count > MOST_SORTED)
       throw new PindroError('request_invalid', {
         why: `${count} rows are too many to sort here; at most ${MOST_SORTED} can be. Filter them first`,
       });
     const sorted = sort === undefined ? '' : `${quote(this.#column(table, sort).name)}${descending ? ' DESC' : ''}, `;
     const rows = this.database.driver
-      .prepare(`SELECT * FROM ${data}${filter} ORDER BY ${sorted}id ${oldest ? 'ASC' : 'DESC'} LIMIT ? OFFSET ?`)
+      .prepare(`SELECT * FROM ${fitting} ORDER BY ${sorted}id ${order} LIMIT ? OFFSET ?`)
       .all(...given, limit + 1, skip);
     const items = rows.slice(0, limit).map((row) => this.#load(table, row as Record<string, unknown>));
-    return { items, next: rows.length > limit ? String(items.at(-1)?.id) : null, count };
+    const searched = search !== '' && size > MOST_SEARCHED ? MOST_SEARCHED : null;
+    if (rows.length > limit) return { items, next: String(items.at(-1)?.id), count, searched };
+    if (searched === null || sort !== undefined) return { items, next: null, count, searched };
+    const last = this.database.driver
+      .prepare(`SELECT id FROM ${all} ORDER BY id ${order} LIMIT 1 OFFSET ${MOST_SEARCHED - 1}`)
+      .get(...chosen) as { id: number };
+    return { items, next: String(last.id), count, searched };
+  }
+
+  #sizeOf(from: string, values: unknown[]): number {
+    const { count } = this.database.driver
+      .prepare(`SELECT count(*) AS count FROM ${from}`)
+      .get(...(values as never[])) as {
+      count: number;
+    };
+    return Number(count);
   }
 
   /** Checks the condition and adds the row in one transaction. */
