@@ -8,6 +8,7 @@ import type { FlowDetail } from '@pindro/contract/light';
 import State from '../parts/State.svelte';
 import ThingMenu from '../parts/ThingMenu.svelte';
 import ThingName from '../parts/ThingName.svelte';
+import ViewTabs from '../parts/ViewTabs.svelte';
 import { router } from '../state/router.svelte.js';
 import MistakesMenu from './MistakesMenu.svelte';
 import type { Workbench } from './workbench.svelte.js';
@@ -47,20 +48,7 @@ function attempt() {
     <ArrowLeft size={17} aria-hidden="true" />
   </a>
   <ThingName sort="flow" name={flow.name} title={flow.title} compact />
-  <nav aria-label="Views of the flow">
-    <ul class="flex">
-      {#each VIEWS as one (one.value)}
-        <li>
-          <button
-            type="button"
-            class="view view-slim"
-            aria-current={view === one.value ? 'page' : undefined}
-            onclick={() => router.filter({ view: one.value })}>{one.label}</button
-          >
-        </li>
-      {/each}
-    </ul>
-  </nav>
+  <ViewTabs views={VIEWS} label="Views of the flow" slim />
   <p class="editor-stands">
     {#if flow.revision === null}
       <State state="changed" label="not published" />

@@ -2,17 +2,21 @@
 import { router } from '../state/router.svelte.js';
 
 /** Views of one page; the one that is open stands in the address. */
-let { views, label }: { views: { value: string; label: string }[]; label: string } = $props();
+let {
+  views,
+  label,
+  slim = false,
+}: { views: { value: string; label: string }[]; label: string; slim?: boolean } = $props();
 const view = $derived(router.query.get('view') ?? '');
 </script>
 
-<nav class="mb-5" aria-label={label}>
-  <ul class="flex flex-wrap gap-1">
+<nav class={slim ? '' : 'mb-5'} aria-label={label}>
+  <ul class="flex {slim ? '' : 'flex-wrap gap-1'}">
     {#each views as one (one.value)}
       <li>
         <button
           type="button"
-          class="view"
+          class="view {slim ? 'view-slim' : ''}"
           aria-current={view === one.value ? 'page' : undefined}
           onclick={() => router.filter({ view: one.value })}>{one.label}</button
         >

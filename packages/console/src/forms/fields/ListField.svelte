@@ -97,7 +97,10 @@ const more = $derived<JsonSchema>({
     {/each}
   </ol>
   <button type="button" class="button button-small" onclick={() => put([...list, blankOf(item)])}>
-    <Plus size={15} aria-hidden="true" /> Add<span class="sr-only"> to {props.label}</span>
-    {#if list.length > 0 && one.length < 20}<span aria-hidden="true">another</span>{/if}
+    <Plus size={15} aria-hidden="true" />
+    <span
+      >Add{#if list.length > 0 && one.length < 20}<span aria-hidden="true">&nbsp;another</span>{/if}</span
+    >
+    <span class="sr-only"> to {props.label}</span>
   </button>
 </FieldFrame>
