@@ -141,6 +141,11 @@ describe('things whole in the console', function () {
     await page.getByText('1 row', { exact: true }).waitFor();
     await page.getByRole('button', { name: 'Put it back' }).click();
     await page.getByText('2 rows', { exact: true }).waitFor();
+    const owner = async () => (await house.api.getTable({ name: 'stays' })).owner;
+    for (const column of ['hut', '']) {
+      await page.getByLabel('Callers of a tool reach').selectOption(column);
+      await until(async () => ((await owner()) ?? '') === column, 'the owner to be kept');
+    }
   });
 
   it('scrolls through twenty thousand rows, and draws those in sight', async () => {

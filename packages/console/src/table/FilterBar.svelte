@@ -5,6 +5,7 @@ import type { JsonObject } from '@pindro/core/browser';
 import Conditions from '../forms/Conditions.svelte';
 import { plainPlace } from '../forms/place.js';
 import { plural } from '../state/format.js';
+import OwnerChoice from './OwnerChoice.svelte';
 
 interface Props {
   table: TableSummary;
@@ -36,6 +37,7 @@ const place = $derived(plainPlace({ table: table.name }));
     <ListFilter size={15} aria-hidden="true" />
     {count > 0 ? plural(count, 'condition') : 'Conditions'}
   </button>
+  <OwnerChoice {table} />
 </div>
 {#if open}
   <div class="panel mb-3">
