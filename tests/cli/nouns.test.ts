@@ -11,7 +11,7 @@ type Words = Partial<Record<keyof Noun, string[]>>;
 describe('everything that people make', () => {
   it('is made, looked at, listed, changed, renamed, copied and removed by commands, and put back', async function () {
     // A process for each of a hundred commands.
-    this.timeout(180_000);
+    this.timeout(400_000);
     const house = await workspace();
     const lift = await startTestLift();
     const model = await startModel();

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect } from 'chai';
-import type { Browser, Page } from 'playwright-core';
+import type { Browser, Page, Route } from 'playwright-core';
 import { build } from 'vite';
 import { openBrowser } from '../support/browser.js';
 import { discard, temporary } from '../support/workspace.js';
@@ -17,6 +17,8 @@ describe('components by themselves, without a service', function () {
   let browser: Browser;
   let page: Page;
   const faults: string[] = [];
+  /** Stands for the service where a test has one. */
+  let answer: ((route: Route) => Promise<void>) | null = null;
   const show = (name: string, props: object, document?: object) =>
     page.evaluate(
       ([component, given, flow]) =>
@@ -39,7 +41,7 @@ describe('components by themselves, without a service', function () {
     // Nothing leaves the page: files come from the folder, and no service answers.
     await page.route('**/*', async (route) => {
       const { pathname } = new URL(route.request().url());
-      if (pathname.startsWith('/api/')) return route.abort();
+      if (pathname.startsWith('/api/')) return answer ? answer(route) : route.abort();
       const file = join(out, pathname);
       await route.fulfill({
         body: readFileSync(file),
@@ -201,6 +203,79 @@ describe('components by themselves, without a service', function () {
       await page.getByLabel('Let it come after').selectOption('a');
       await page.getByRole('button', { name: 'Add' }).click();
       expect((await documentNow()).steps.b).to.have.deep.property('after', ['a']);
+    });
+
+    describe('and its draft', () => {
+      /** Keeps a draft as the service does: refuses what was not made from the last version. */
+      interface Kept {
+        version: number;
+        document: Json;
+        refused: number;
+      }
+      let draft: Kept;
+      const FLOW = { ...DOCUMENT, name: 'draft' };
+      const drawn = { cards: [], links: [], bodies: {}, mistakes: [], warnings: [] };
+      const change = (work: string) => page.evaluate(`(async (editor) => { ${work} })(globalThis.editorNow())`);
+      const say = (text: string) => `editor.change('a', { with: { text: '${text}' } });`;
+
+      beforeEach(async () => {
+        draft = { version: 1, document: FLOW, refused: 0 };
+        answer = async (route) => {
+          const request = route.request();
+          const json = (body: object, status = 200) => route.fulfill({ status, json: body });
+          if (request.url().endsWith('/preview')) return json(drawn);
+          if (request.url().endsWith('/compare')) {
+            const same = JSON.stringify(request.postDataJSON().document) === JSON.stringify(draft.document);
+            const changes = same ? [] : [{ at: '/steps/a', what: 'a says something else' }];
+            return json({ changes, steps: {}, lines: [], cards: [], links: [] });
+          }
+          // What an editor of another test still has to save is none of this one's.
+          if (!request.url().includes('/flows/draft')) return route.abort();
+          if (request.method() === 'GET') return json({ ...drawn, ...draft, text: '' });
+          const { version, document } = request.postDataJSON() as Kept;
+          await new Promise((resolve) => setTimeout(resolve, 60));
+          if (version !== draft.version) {
+            draft.refused += 1;
+            return json({ code: 'draft_newer', title: 'Somebody else saved', status: 409 }, 409);
+          }
+          draft = { ...draft, version: draft.version + 1, document };
+          return json({ ...drawn, ...draft });
+        };
+        await show('StepName', { step: 'a', cards: [] }, FLOW);
+      });
+      afterEach(() => {
+        answer = null;
+      });
+
+      it('is saved by one after another, however many want it saved at once', async () => {
+        await change(`${say('one')} const first = editor.save(); ${say('two')}
+          await Promise.all([first, editor.save(), editor.save(), editor.reload(), editor.save()]); ${say('three')}
+          await Promise.all([editor.save(), editor.reload(), editor.save()]);`);
+        expect(draft).to.deep.include({ refused: 0, version: 3 });
+        expect(draft.document).to.have.nested.property('steps.a.with.text', 'three');
+        expect(await change('return editor.state')).to.equal('saved');
+      });
+
+      it('written as text while a change is on its way waits for its turn', async () => {
+        await change(`${say('one')} await Promise.all([editor.save(), editor.writeText('a: b')]);`);
+        expect(draft).to.deep.include({ refused: 0, version: 3, document: 'a: b' });
+      });
+
+      it('saved by somebody else asks who comes second only where the two differ', async () => {
+        draft.version = 7;
+        draft.document = JSON.parse(JSON.stringify(FLOW).replace('"x"', '"same"'));
+        await change(`${say('same')} await editor.save();`);
+        expect(await change('return [editor.state, editor.conflict]')).to.deep.equal(['saved', null]);
+        await change(`${say('mine')} await editor.save();`);
+        expect(draft).to.deep.include({ refused: 1, version: 8 });
+        draft.version = 12;
+        await change(`${say('later')} await editor.save();`);
+        expect(await change('return editor.conflict.difference.changes.length')).to.equal(1);
+        await change(`await editor.settle('mine');`);
+        expect(draft.document).to.have.nested.property('steps.a.with.text', 'later');
+        await change(`editor.undo(); await editor.save();`);
+        expect(draft.document).to.have.nested.property('steps.a.with.text', 'mine');
+      });
     });
 
     it('a failure, a time-out and further attempts are set without YAML', async () => {

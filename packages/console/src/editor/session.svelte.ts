@@ -1,4 +1,3 @@
-import type { FlowComparisonView, FlowDetail, FlowPreview, ProblemDetails, SavedDraft } from '@pindro/contract/light';
 import {
   addStep,
   changeStep,
@@ -6,7 +5,6 @@ import {
   copyText,
   disconnect,
   duplicateSteps,
-  type FlowDocument,
   isObject,
   type Json,
   type JsonObject,
@@ -21,63 +19,20 @@ import {
   takeIn,
   withValue,
 } from '@pindro/core/browser';
-import { api, problemOf } from '../state/api.js';
 import { beginningOf, type Facts, NO_FACTS } from './beginnings.js';
-import { Unsaved } from './unsaved.js';
+import { Draft, type Drawing, type Mistake } from './draft.svelte.js';
 
-type Mistake = FlowPreview['mistakes'][number];
-type Drawing = Pick<FlowPreview, 'cards' | 'links' | 'bodies' | 'mistakes' | 'warnings'>;
-
-/** What was typed within so many milliseconds is undone in one go. */
-const ONE_GO = 900;
-const SAVE_AFTER = 250;
-/** So many changes can be taken back. */
-const MOST_PAST = 300;
-
-/** Somebody else saved first: their draft, and how ours differs from it. */
-export interface Conflict {
-  theirs: FlowDetail;
-  difference: FlowComparisonView | null;
-}
-
-/** A flow while it is edited: its document, what is selected, undo and redo, and the draft that saves itself. */
-export class Editor {
-  document = $state.raw<FlowDocument>({} as FlowDocument);
-  /** The draft as text, where the document is shown as such. */
-  text = $state.raw('');
+/** A flow while it is edited: what is shown and selected of its draft, and what is done to its steps. */
+export class Editor extends Draft {
   /** Where the steps shown stand: nothing for the flow, or inside of a loop. */
   place = $state.raw<string[]>([]);
   selected = $state.raw<string[]>([]);
-  drawing = $state.raw<Drawing>({ cards: [], links: [], bodies: {}, mistakes: [], warnings: [] });
-  state = $state<'saved' | 'unsaved' | 'saving' | 'refused' | 'lost'>('saved');
-  problem = $state.raw<ProblemDetails | null>(null);
-  conflict = $state.raw<Conflict | null>(null);
-  /** What an earlier page could not save any more. */
-  found = $state.raw<FlowDocument | null>(null);
-  canUndo = $state(false);
-  canRedo = $state(false);
   /** Steps that were just added and not left yet: what is missing in them is only still to fill. */
   fresh = $state.raw<ReadonlySet<string>>(new Set());
   facts: Facts = NO_FACTS;
-  #past: FlowDocument[] = [];
-  #future: FlowDocument[] = [];
-  #last = { key: '', at: 0 };
-  #version: number;
-  #timer: ReturnType<typeof setTimeout> | undefined;
-  #saving: Promise<void> | null = null;
-  readonly #unsaved: Unsaved;
 
-  constructor(
-    readonly name: string,
-    detail: FlowDetail,
-  ) {
-    this.document = detail.document as unknown as FlowDocument;
-    this.text = detail.text;
-    this.drawing = { ...detail, bodies: {} };
-    this.#version = detail.version;
-    this.#unsaved = new Unsaved(name);
-    this.found = this.#unsaved.found(this.document);
-    void this.#look();
+  protected override renewed(): void {
+    this.selected = this.selected.filter((name) => name in this.steps);
   }
 
   get steps(): { [name: string]: StepDocument } {
@@ -137,167 +92,6 @@ export class Editor {
     this.place = parts.slice(0, steps);
     this.select([parts[steps + 1]!].filter((name) => name in this.steps));
   }
-
-  /** Makes a change that can be undone. @param key changes with the same key in quick succession are one */
-  apply(next: FlowDocument, key = ''): void {
-    if (next === this.document) return;
-    const now = Date.now();
-    const same = key !== '' && key === this.#last.key && now - this.#last.at < ONE_GO;
-    if (!same) this.#past = [...this.#past.slice(1 - MOST_PAST), this.document];
-    this.#last = { key, at: now };
-    this.#future = [];
-    this.#show(next);
-  }
-
-  undo = (): void => this.#go(this.#past, this.#future);
-  redo = (): void => this.#go(this.#future, this.#past);
-
-  #go(from: FlowDocument[], to: FlowDocument[]): void {
-    const next = from.pop();
-    if (!next) return;
-    to.push(this.document);
-    this.#last = { key: '', at: 0 };
-    this.#show(next);
-  }
-
-  #show(next: FlowDocument): void {
-    this.document = next;
-    this.canUndo = this.#past.length > 0;
-    this.canRedo = this.#future.length > 0;
-    this.selected = this.selected.filter((name) => name in this.steps);
-    this.state = 'unsaved';
-    this.#unsaved.keep(next);
-    clearTimeout(this.#timer);
-    this.#timer = setTimeout(() => void this.save(), SAVE_AFTER);
-  }
-
-  /** Saves what is there. Resolves when nothing is left to save, or it cannot be saved now. */
-  async save(): Promise<void> {
-    clearTimeout(this.#timer);
-    if (this.#saving) await this.#saving;
-    if (this.state === 'saved' || this.conflict) return;
-    this.#saving = this.#saveOnce();
-    await this.#saving;
-    this.#saving = null;
-  }
-
-  async #saveOnce(): Promise<void> {
-    const sent = this.document;
-    this.state = 'saving';
-    try {
-      const saved = await api.saveDraft({
-        name: this.name,
-        body: { document: sent as never, version: this.#version },
-      });
-      this.#version = saved.version;
-      this.#take(saved);
-      this.state = this.document === sent ? 'saved' : 'unsaved';
-      if (this.state === 'saved') this.#unsaved.forget();
-      this.problem = null;
-    } catch (error) {
-      const problem = problemOf(error);
-      if (problem.code === 'draft_newer') return this.#meet();
-      // A service that is away, or a session that ended, keeps nobody from typing on: it is saved once it is back.
-      const lost = problem.status === 0 || problem.status === 401 || problem.status >= 500;
-      this.state = lost ? 'lost' : 'refused';
-      this.problem = lost ? null : problem;
-    }
-  }
-
-  /** Somebody else saved first: shows how the two differ, so that one can choose. */
-  async #meet(): Promise<void> {
-    this.state = 'refused';
-    this.problem = null;
-    const theirs = await api.getFlow({ name: this.name });
-    const difference = await api
-      .compareDraft({ name: this.name, body: { document: this.document as never } })
-      .catch(() => null);
-    this.conflict = { theirs, difference };
-  }
-
-  /** Ends a conflict. What is given up can still be had by undoing. */
-  async settle(keep: 'mine' | 'theirs'): Promise<void> {
-    const { theirs } = this.conflict!;
-    this.conflict = null;
-    this.#version = theirs.version;
-    if (keep === 'mine') {
-      this.#past.push(theirs.document as unknown as FlowDocument);
-      this.state = 'unsaved';
-      this.canUndo = true;
-      return this.save();
-    }
-    this.#past.push(this.document);
-    this.#unsaved.forget();
-    await this.#receive(theirs);
-  }
-
-  /** Takes in what an earlier page could not save, or lets it go. */
-  takeFound(take: boolean): void {
-    if (take && this.found) this.apply(this.found);
-    else this.#unsaved.forget();
-    this.found = null;
-  }
-
-  #take({ cards, links, bodies, mistakes, warnings }: SavedDraft | FlowPreview): void {
-    this.drawing = { cards, links, bodies, mistakes, warnings };
-  }
-
-  async #look(): Promise<void> {
-    const preview = await api.previewFlow({ body: { document: this.document as never } }).catch(() => null);
-    if (preview) this.#take(preview);
-  }
-
-  /** Somebody else may have changed the draft: takes it in when nothing of ours is unsaved. */
-  async reload(): Promise<void> {
-    if (this.state === 'lost' || this.state === 'unsaved') return this.save();
-    if (this.state !== 'saved') return;
-    const detail = await api.getFlow({ name: this.name }).catch(() => null);
-    if (!detail || detail.version === this.#version || this.state !== 'saved') return;
-    this.#past.push(this.document);
-    await this.#receive(detail);
-  }
-
-  async #receive(detail: FlowDetail): Promise<void> {
-    this.document = detail.document as unknown as FlowDocument;
-    this.text = detail.text;
-    this.#version = detail.version;
-    this.state = 'saved';
-    this.problem = null;
-    this.canUndo = true;
-    this.selected = this.selected.filter((name) => name in this.steps);
-    await this.#look();
-  }
-
-  /** The draft as it is written in the text that is kept, comments and all. */
-  async readText(): Promise<string> {
-    await this.save();
-    this.text = (await api.getFlow({ name: this.name })).text;
-    return this.text;
-  }
-
-  /** Keeps a text somebody wrote, comments and all. @returns the mistakes that keep it from being read at all */
-  async writeText(text: string): Promise<Mistake[]> {
-    try {
-      const saved = await api.saveDraft({ name: this.name, body: { document: text, version: this.#version } });
-      this.#past.push(this.document);
-      this.canUndo = true;
-      this.#version = saved.version;
-      this.document = saved.document as unknown as FlowDocument;
-      this.text = text;
-      this.#take(saved);
-      this.state = 'saved';
-      this.problem = null;
-      this.#unsaved.forget();
-      return [];
-    } catch (error) {
-      const problem = problemOf(error);
-      if (problem.code === 'draft_newer') await this.#meet();
-      else if (problem.status === 0 || problem.status === 401) this.state = 'lost';
-      return problem.mistakes?.length ? problem.mistakes : [{ at: '', message: problem.title, hint: problem.hint }];
-    }
-  }
-
-  // steps
 
   add(kind: string, options: { after?: Link | undefined; before?: string | undefined } = {}): void {
     const beginning = beginningOf(kind, this.document, this.facts, options.after?.from);

@@ -25,6 +25,7 @@ export class Workbench {
   /** A called flow that is looked into without leaving this one. */
   peeking = $state<string | null>(null);
   #between: Between | undefined;
+  #turn = 0;
 
   /** Must be made while a component is set up. */
   constructor(readonly flow: FlowDetail) {
@@ -85,16 +86,24 @@ export class Workbench {
     if (preferences.panelHidden) preferences.set({ panelHidden: false });
   }
 
-  /** What is obvious for a new step is what there is one of. */
+  /** What is obvious for a new step is what there is one of. What cannot be asked now is as it was. */
   async #gatherFacts(): Promise<void> {
-    const lists = [api.listModels(), api.listTables(), api.listServers(), api.listFlows()] as const;
-    const [models, tables, servers, flows] = await Promise.all(
-      lists.map((list) => list.then(({ items }) => items.map((one) => one.name)).catch((): string[] => [])),
-    );
+    const turn = ++this.#turn;
+    const { facts } = this.editor;
+    const names = (list: Promise<{ items: { name: string }[] }>, before: string[]) =>
+      list.then(
+        ({ items }) => items.map((one) => one.name),
+        () => before,
+      );
+    const [models, tables, servers, flows] = await Promise.all([
+      names(api.listModels(), facts.models),
+      names(api.listTables(), facts.tables),
+      names(api.listServers(), facts.servers),
+      names(api.listFlows(), facts.flows),
+    ]);
+    if (turn !== this.#turn) return;
     const last = preferences.recent.find((to) => to.startsWith('/tables/'));
-    this.editor.facts = {
-      ...{ models: models!, tables: tables!, servers: servers!, flows: flows! },
-      lastTable: last ? decodeURIComponent(last.slice('/tables/'.length)) : null,
-    };
+    const lastTable = last ? decodeURIComponent(last.slice('/tables/'.length)) : null;
+    this.editor.facts = { models, tables, servers, flows, lastTable };
   }
 }

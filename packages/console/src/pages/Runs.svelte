@@ -33,6 +33,10 @@ const runs = new Resource(
 );
 const change = (values: Partial<typeof filter>) => router.filter({ ...filter, cursor: '', ...values });
 const filtered = $derived(Boolean(filter.flow || filter.state || filter.caller));
+/** With the one that is chosen, which may be gone, or not be known yet. */
+const flowNames = $derived([
+  ...new Set([filter.flow, ...(flows.value?.items ?? []).map(({ name }) => name)].filter((name) => name !== '')),
+]);
 const uid = $props.id();
 </script>
 
@@ -45,8 +49,7 @@ const uid = $props.id();
       class="field"
       value={filter.flow}
       onchange={(event) => change({ flow: event.currentTarget.value })}
-      ><option value="">all</option>{#each flows.value?.items ?? [] as flow (flow.name)}<option>{flow.name}</option
-        >{/each}</select
+      ><option value="">all</option>{#each flowNames as name (name)}<option>{name}</option>{/each}</select
     >
   </div>
   <div>

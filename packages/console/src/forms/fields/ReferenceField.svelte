@@ -18,7 +18,9 @@ const text = $derived(typeof props.value === 'string' ? props.value : '');
 const isWritten = $derived(text.includes('${'));
 let writing = $state(false);
 const offered = $derived(names.value ?? []);
-const unknown = $derived(text !== '' && names.value !== undefined && !offered.includes(text) && !isWritten);
+/** What is chosen stands there also before it is known what else there is. */
+const isOther = $derived(text !== '' && !offered.includes(text) && !isWritten);
+const unknown = $derived(isOther && names.value !== undefined);
 const faulty = $derived(props.place.mistakesAt(props.path).some((one) => !(one.missing && props.place.calm)));
 const put = (next: string) => props.onChange(next || undefined);
 </script>
@@ -43,7 +45,7 @@ const put = (next: string) => props.onChange(next || undefined);
         aria-invalid={faulty}
       >
         <option value="">{props.required ? `choose a ${wordFor(sort)} …` : 'none'}</option>
-        {#if unknown}<option value={text}>{text}</option>{/if}
+        {#if isOther}<option value={text}>{text}</option>{/if}
         {#each offered as name (name)}<option value={name}>{name}</option>{/each}
       </select>
     {/if}
