@@ -32,7 +32,15 @@ function show(name: string, props: Record<string, unknown>, document?: object): 
   kept = undefined;
   const { mistakes = [], warnings = [], cards = [] } = props as Record<string, never[]>;
   editor = document
-    ? new Editor((document as { name: string }).name, { document, text: '', cards, links: [], mistakes, warnings, version: 1 } as never)
+    ? new Editor((document as { name: string }).name, {
+        document,
+        text: '',
+        cards,
+        links: [],
+        mistakes,
+        warnings,
+        version: 1,
+      } as never)
     : null;
   const all = { ...props, ...(editor && { editor }), onKept: (value: unknown) => (kept = value), onShow: () => {} };
   shown = mount(COMPONENTS[name]!, { target: place, props: all as never });
