@@ -51,8 +51,10 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
   });
 
   api.on('listConversations', async (call) => {
-    const flows = former.namesOf('flow', call.param('name'));
-    const { items } = await store.list({ flows, roots: true, limit: 200 });
+    const named = former.namesOf('flow', call.param('name'));
+    const { items } = await store.list({ flows: named, roots: true, limit: 200 });
+    // A flow that is gone may still have been talked to; one that never was is told.
+    if (items.length === 0) flows.get(call.param('name'));
     return { items: conversationsIn(items) };
   });
 
