@@ -18,10 +18,10 @@ const files = readdirSync(folder, { recursive: true })
   .sort();
 
 /** Tests of how fast or how large something is run alone, after the others: side by side they would measure one another. */
-const ALONE = ['attacks', 'limits', 'kill', 'full-disk', 'durability', 'retention', 'protocol', 'worker'];
+const ALONE = ['attacks', 'limits', 'full-disk', 'durability', 'retention', 'protocol', 'worker'];
 const isAlone = (file) => ALONE.some((name) => file.endsWith(`/${name}.test.js`));
 /** Files that take long begin first, so that nobody waits for one at the end. */
-const LONG_FIRST = ['console/', 'cli/'];
+const LONG_FIRST = ['service/kill', 'console/', 'cli/'];
 const rank = (file) => LONG_FIRST.length - LONG_FIRST.findIndex((part) => file.startsWith(part));
 const order = (file) => (LONG_FIRST.some((part) => file.startsWith(part)) ? rank(file) : 0);
 

@@ -1,6 +1,7 @@
-import { compareFlows, compareLines, requireFlow, rewriteText } from '@pindro/core';
+import { compareFlows, compareLines, PindroError, readDraft, requireFlow, rewriteText } from '@pindro/core';
 import {
   addStep,
+  cellText,
   changeStep,
   connect,
   copyText,
@@ -8,9 +9,12 @@ import {
   duplicateSteps,
   type FlowDocument,
   freeName,
+  type Json,
   putInput,
+  readCell,
   removeInput,
   removeSteps,
+  renameBranch,
   renameInput,
   renameStep,
   stepsAt,
@@ -133,6 +137,120 @@ describe('changing a flow as an editor does', () => {
     expect(more.input).to.deep.include({ required: ['hut', 'party'] });
     expect(putInput(more, 'party', { type: 'integer' }, false).input).to.deep.include({ required: ['hut'] });
     expect(removeInput(removeInput(more, 'party'), 'hut')).not.to.have.property('input');
+  });
+});
+
+describe('branches that get another name', () => {
+  const fork = () => {
+    const steps = {
+      fork: { kind: 'choose', with: { when: { many: '${ true }', few: '${ false }' } } },
+      call: { kind: 'text', after: ['fork.many'] },
+      write: { kind: 'text', after: ['fork.few', 'fork.many'] },
+      other: { kind: 'text', after: ['fork_2.many'] },
+    };
+    return { ...flow(), steps } as unknown as FlowDocument;
+  };
+  const afters = (document: FlowDocument, place: string[] = []) =>
+    Object.fromEntries(Object.entries(stepsAt(document, place)).map(([name, { after }]) => [name, after]));
+
+  it('are followed by their new name, and only those of that step', () => {
+    expect(afters(renameBranch(fork(), [], 'fork', 'many', 'groups'))).to.deep.equal({
+      fork: undefined,
+      call: ['fork.groups'],
+      write: ['fork.few', 'fork.groups'],
+      other: ['fork_2.many'],
+    });
+  });
+
+  it('are followed once where a step already follows the other', () => {
+    expect(afters(renameBranch(fork(), [], 'fork', 'many', 'few')).write).to.deep.equal(['fork.few']);
+  });
+
+  it('change nothing where nobody follows them, nor outside of their loop', () => {
+    expect(renameBranch(fork(), [], 'fork', 'nobody', 'x')).to.deep.equal(fork());
+    const looped = withValue(fork(), ['steps', 'loop'], { kind: 'each', with: { list: [], steps: fork().steps } });
+    const renamed = renameBranch(looped, ['steps', 'loop', 'with'], 'fork', 'many', 'groups');
+    expect(afters(renamed, ['steps', 'loop', 'with']).call).to.deep.equal(['fork.groups']);
+    expect(afters(renamed).call).to.deep.equal(['fork.many']);
+  });
+});
+
+describe('where cards stand and under which heading', () => {
+  const placed = (at: [number, number]) => changeStep(flow(), [], 'say', { place: at, under: 'The answer' });
+  const said = (document: FlowDocument) => ({ document, text: rewriteText(TEXT, document as never) });
+
+  it('is written in one line, and read again', () => {
+    const { text } = said(placed([120, -40]));
+    expect(text).to.contain('    place: [ 120, -40 ]\n').and.contain('    under: The answer\n');
+    expect(requireFlow(text).steps.say).to.deep.include({ place: [120, -40], under: 'The answer' });
+    expect(text).to.contain('# then say');
+  });
+
+  it('is written in one line of a flow that comes as JSON too, and no text is taken for it', () => {
+    const text = 'huts:\n  place:\n    - 1\n    - 2\n';
+    const document = withValue(placed([1, -2]), ['steps', 'say', 'with', 'text'], text);
+    const draft = readDraft(document as never);
+    const written = 'text' in draft ? draft.text : '';
+    expect(written).to.contain('    place: [ 1, -2 ]\n');
+    expect(requireFlow(written)).to.deep.equal(document);
+  });
+
+  it('is told as one line where only it differs, apart from what the flow does', () => {
+    const { steps, changes } = compareFlows(said(placed([0, 0])), said(placed([400, 80])));
+    expect(steps).to.deep.equal({});
+    expect(changes.map(({ what }) => what)).to.deep.equal(['Cards stand elsewhere']);
+    const both = withValue(placed([400, 80]), ['steps', 'say', 'with', 'text'], 'Hello');
+    expect(compareFlows(said(placed([0, 0])), said(both)).steps).to.deep.equal({ say: 'changed' });
+  });
+
+  for (const place of [[1], [1, 2, 3], [0.5, 1], ['1', '2'], [2e6, 0], { x: 1 }, 'here'])
+    it(`is refused as ${JSON.stringify(place)}, at its place`, () => {
+      const wrong = changeStep(flow(), [], 'say', { place: place as never });
+      expect(() => requireFlow(wrong as never))
+        .to.throw(PindroError)
+        .with.property('mistakes')
+        .that.satisfies((all: { at: string }[]) => all.every(({ at }) => at.startsWith('/steps/say/place')));
+    });
+
+  it('stays with a step that is renamed, and goes with one that is duplicated', () => {
+    expect(renameStep(placed([8, 9]), [], 'say', 'tell').steps.tell).to.deep.include({ place: [8, 9] });
+    const { document, names } = duplicateSteps(placed([8, 9]), [], ['say']);
+    expect(document.steps[names[0]!]).to.deep.include({ under: 'The answer' });
+  });
+});
+
+describe('cells of a table as texts', () => {
+  const TYPES = ['text', 'number', 'whole', 'boolean', 'date', 'json'] as const;
+
+  it('are read as their column has them, and written so that they are read again', () => {
+    const cells: [(typeof TYPES)[number], Json[]][] = [
+      ['text', ['larch', ' two words ', 'true', '12', 'a,"b"\nc']],
+      ['number', [0, -0.5, 1e21, 12]],
+      ['whole', [0, -3, Number.MAX_SAFE_INTEGER]],
+      ['boolean', [true, false]],
+      ['date', ['2027-02-14']],
+      ['json', [{ a: [1, null] }, [], 7, true]],
+    ];
+    for (const [type, values] of cells)
+      for (const value of values)
+        expect(readCell(cellText(value), type), `${type} ${JSON.stringify(value)}`).to.deep.equal({ value });
+  });
+
+  it('are nothing where they are empty', () => {
+    for (const type of TYPES) expect(readCell('', type), type).to.deep.equal({ value: null });
+    expect(cellText(null)).to.equal('');
+  });
+
+  it('are refused with what the column wants', () => {
+    const wrong: [(typeof TYPES)[number], string[], string][] = [
+      ['number', ['twelve', ' ', '1,5', 'Infinity', 'NaN'], 'a number'],
+      ['whole', ['1.5', '9007199254740993', '1e400'], 'a whole number'],
+      ['boolean', ['yes', 'TRUE', '1'], 'true or false'],
+      ['date', ['14.2.2027', '2027-2-14', 'tomorrow'], 'a date such as 2027-02-14'],
+      ['json', ['{', 'larch', "{'a': 1}"], 'JSON'],
+    ];
+    for (const [type, texts, wants] of wrong)
+      for (const text of texts) expect(readCell(text, type), `${type} ${text}`).to.deep.equal({ wants });
   });
 });
 

@@ -1,5 +1,4 @@
 import type { Command } from 'commander';
-import { bridge } from '../bridge/bridge.js';
 import { EXIT } from '../context.js';
 import { findConnection } from '../settings.js';
 
@@ -11,6 +10,8 @@ export function bridgeCommand(program: Command): void {
       const { url, key } = findConnection(this.optsWithGlobals());
       const say = (text: string) => void process.stderr.write(`pindro bridge: ${text}\n`);
       try {
+        // Loaded when it is needed: every other command starts sooner without an MCP client in it.
+        const { bridge } = await import('../bridge/bridge.js');
         await bridge({ url: `${url}/mcp/${encodeURIComponent(endpoint)}`, key, say });
       } catch (error) {
         say((error as Error).message);

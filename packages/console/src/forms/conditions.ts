@@ -28,11 +28,11 @@ export function readCondition(column: string, written: Json): Condition {
   return { column, comparison: 'is', value: written };
 }
 
-/** The three parts as a document has them. */
+/** The three parts as a document has them. Of several values only "is one of" takes more than the first. */
 export function writeCondition({ comparison, value }: Omit<Condition, 'column'>): Json {
-  if (comparison === 'is') return value;
   if (comparison === 'in') return { in: Array.isArray(value) ? value : value === '' ? [] : [value] };
-  return { [comparison]: Array.isArray(value) ? (value[0] ?? '') : value };
+  const one = Array.isArray(value) ? (value[0] ?? '') : value;
+  return comparison === 'is' ? one : { [comparison]: one };
 }
 
 /** The conditions with one changed, in their order; a new column takes the place of the old one. */

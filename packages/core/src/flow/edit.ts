@@ -139,7 +139,7 @@ export function renameBranch(
   return Object.entries(stepsAt(document, place)).reduce(
     (now, [name, { after }]) =>
       after?.includes(old)
-        ? changeStep(now, place, name, { after: after.map((link) => (link === old ? fresh : link)) })
+        ? changeStep(now, place, name, { after: [...new Set(after.map((link) => (link === old ? fresh : link)))] })
         : now,
     document,
   );

@@ -1,5 +1,5 @@
 import {
-  type Document,
+  Document,
   isMap,
   isScalar,
   isSeq,
@@ -7,7 +7,7 @@ import {
   type Pair,
   parseDocument,
   type Scalar,
-  stringify,
+  visit,
   type YAMLMap,
   type YAMLSeq,
 } from 'yaml';
@@ -74,10 +74,15 @@ const sameNode = (a: unknown, b: unknown) => plain(a) === plain(b);
 
 /** A document as YAML, in the order in which it is best read. */
 export function writeText(value: JsonObject): string {
-  return stringify(value, { lineWidth: 0 }).replaceAll(PLACE, '$1[$2, $3]');
+  const document = new Document(value);
+  // Where a card stands is one thing, and takes one line.
+  visit(document, {
+    Pair: (_, pair) => {
+      if (keyOf(pair) === 'place' && isSeq(pair.value)) pair.value.flow = true;
+    },
+  });
+  return document.toString({ lineWidth: 0 });
 }
-/** Where a card stands is one thing, and takes one line. */
-const PLACE = /^( +place:)\n +- (-?\d+)\n +- (-?\d+)$/gm;
 
 const keyOf = (pair: Pair) => String(isScalar(pair.key) ? pair.key.value : pair.key);
 
