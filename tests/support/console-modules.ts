@@ -23,3 +23,11 @@ export class ConsoleModules {
     await this.#server?.close();
   }
 }
+
+/** Modules for the tests of one `describe`. */
+export function consoleModules(): ConsoleModules {
+  const modules = new ConsoleModules();
+  before(() => modules.open());
+  after(() => modules.close());
+  return modules;
+}

@@ -72,7 +72,7 @@ const typeWord = (value: Json) => (value === null ? 'nothing' : Array.isArray(va
 /** Where an expression is being written, if the cursor stands in one: its text so far. */
 export function expressionAt(text: string, cursor: number): { from: number; word: string } | null {
   const open = text.lastIndexOf('${', cursor);
-  if (open < 0 || text.slice(open, cursor).includes('}')) return null;
+  if (open < 0 || open + 2 > cursor || text.slice(open, cursor).includes('}')) return null;
   const word = /[\w.[\]"]*$/.exec(text.slice(open + 2, cursor))?.[0] ?? '';
   return { from: cursor - word.length, word };
 }
