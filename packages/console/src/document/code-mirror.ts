@@ -61,7 +61,6 @@ const deeper: Command = ({ state, dispatch }) => {
 interface Given {
   schema: JsonSchema;
   mistakes(): Diagnostic[];
-  kinds: string[];
 }
 
 /** What the editor of a document can do: YAML with colours, completion and marks from the schema and the check. */

@@ -38,10 +38,12 @@ export class Manuscript {
 
   async #open(parent: HTMLElement): Promise<void> {
     const [text, schema] = await Promise.all([this.editor.readText(), schemaOfFlow()]);
+    // Whoever went on meanwhile took the place with them.
+    if (!parent.isConnected) return;
     const state = EditorState.create({
       doc: text,
       extensions: [
-        ...extensions({ schema, mistakes: () => marksOf(this.#view!.state.doc, this.faults), kinds: [] }),
+        ...extensions({ schema, mistakes: () => marksOf(this.#view!.state.doc, this.faults) }),
         EditorView.updateListener.of((update) => {
           if (update.docChanged && !update.transactions.some((one) => one.isUserEvent('reload'))) this.#typed();
         }),

@@ -31,29 +31,40 @@ export function pathAt(text: Text, number: number): { path: string[]; indent: nu
 
 /** The line at which what a JSON Pointer names begins, as far as it stands in lines of its own. */
 export function lineOf(text: Text, pointer: string): number | null {
-  const parts = pointer
-    .split('/')
-    .slice(1)
-    .filter((part) => !/^\d+$/.test(part));
-  let found: number | null = null;
-  let at = 1;
-  let least = -1;
-  for (const part of parts) {
-    let hit = 0;
-    for (let number = at; number <= text.lines; number++) {
-      const [, space = '', dash, , key] = KEY.exec(text.line(number).text) ?? [];
-      const own = space.length + (dash ? 2 : 0);
-      if (key === undefined) continue;
-      if (own <= least && number > at) break;
-      if (key === part) {
-        hit = number;
-        least = own;
-        break;
-      }
-    }
-    if (hit === 0) return found;
-    found = hit;
-    at = hit + 1;
+  let found: Found | null = null;
+  for (const part of pointer.split('/').slice(1)) {
+    const next = childOf(text, found, part.replaceAll('~1', '/').replaceAll('~0', '~'));
+    if (!next) break;
+    found = next;
   }
-  return found;
+  return found?.line ?? null;
+}
+
+interface Found {
+  line: number;
+  indent: number;
+  isItem: boolean;
+}
+
+/** The line of a name, or of an item by its number, right below what was found so far. */
+function childOf(text: Text, parent: Found | null, part: string): Found | null {
+  let least: number | null = null;
+  let item = -1;
+  // The names of an item begin on the line of its dash.
+  for (let line = parent ? parent.line + (parent.isItem ? 0 : 1) : 1; line <= text.lines; line++) {
+    const [, space = '', dash, , key] = KEY.exec(text.line(line).text) ?? [];
+    if (key === undefined && !dash) continue;
+    const isFirst = parent?.line === line;
+    if (parent && !isFirst) {
+      const ends = parent.isItem || !dash ? space.length <= parent.indent : space.length < parent.indent;
+      if (ends) return null;
+    }
+    const own = space.length + (dash ? 2 : 0);
+    // What stands beside one another is set in alike; all that is deeper belongs to something else.
+    least ??= dash && !isFirst ? space.length : own;
+    if (dash && !isFirst && space.length === least && ++item === Number(part))
+      return { line, indent: space.length, isItem: true };
+    if (own === least && key === part) return { line, indent: own, isItem: false };
+  }
+  return null;
 }

@@ -40,7 +40,8 @@ export const stepSchema = z.strictObject({
       pause: duration.default('1s').describe('Between attempts'),
       repeat: z.boolean().default(false).describe('Also when the failed attempt may have taken effect'),
     })
-    .optional(),
+    .optional()
+    .describe('How often a failed attempt is made again, and after which pause'),
   with: z.record(z.string(), json).optional().describe('What the kind takes'),
 });
 
