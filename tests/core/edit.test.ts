@@ -66,6 +66,8 @@ describe('changing a flow as an editor does', () => {
     expect(freeName(flow(), 'Send a mail!')).to.equal('send_a_mail');
     expect(freeName(flow(), 'error')).to.equal('error_2');
     expect(freeName(flow(), '9')).to.equal('step');
+    expect(freeName(flow(), 'Größe (Hütte)')).to.equal('grosse_hutte');
+    expect(freeName(flow(), 'x'.repeat(500)).length).to.be.below(70);
     const looped = withValue(flow(), ['steps', 'loop'], { kind: 'each', with: { steps: { inner: { kind: 'text' } } } });
     expect(freeName(looped, 'inner')).to.equal('inner_2');
   });

@@ -1,7 +1,3 @@
-export { anyJson } from './any-json.js';
-export { type CellType, cellText, type ReadCell, readCell } from './cells.js';
-export { bytesIn, humanSize } from './size.js';
-export { size } from './size-schema.js';
 /*
  * The light entry, for the console and the command line: no schema compiler, whose generated code a strict content
  * security policy forbids, and nothing that takes long to load.
@@ -9,6 +5,9 @@ export { size } from './size-schema.js';
 
 export type { Finding } from './advice/finding.js';
 export { findingSchema } from './advice/finding.js';
+export { anyJson } from './any-json.js';
+export { type CellType, cellText, type ReadCell, readCell } from './cells.js';
+export { CSV_READING, CSV_WRITING } from './csv.js';
 export { humanDuration, milliseconds } from './duration.js';
 export { errorRecord } from './error-record.js';
 export type { ErrorRecord } from './errors.js';
@@ -37,6 +36,9 @@ export {
 export { graphOf, type Link, readLink } from './flow/graph.js';
 export { readValue, showValue } from './flow/value-text.js';
 export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointerParts, valueAt } from './json.js';
+export { nameFrom } from './naming.js';
+export { bytesIn, humanSize } from './size.js';
+export { size } from './size-schema.js';
 export type { StepDocument } from './steps/document.js';
 export type { Sentence } from './steps/kind.js';
 export { attribute } from './trace/attributes.js';

@@ -93,6 +93,7 @@ export {
 export { type AskOptions, askModel } from './models/ask.js';
 export type { ModelAnswer, OfferedTool, ToolCall, Turn } from './models/dialect.js';
 export { DIALECT_NAMES } from './models/registry.js';
+export { nameFrom } from './naming.js';
 // out of other people's documents
 export { flowNameOf, flowOfOperation } from './openapi/make.js';
 export { mergeUpdate } from './openapi/merge.js';

@@ -1,6 +1,6 @@
 import { createReadStream, createWriteStream, statSync } from 'node:fs';
 import type { Client, TableSummary } from '@pindro/contract';
-import { isObject, type JsonObject } from '@pindro/core/browser';
+import { CSV_READING, CSV_WRITING, isObject, type JsonObject } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import { parse } from 'csv-parse';
 import { stringify } from 'csv-stringify/sync';
@@ -124,10 +124,15 @@ export function rowCommands(program: Command): void {
         const out = file ? createWriteStream(file) : process.stdout;
         const write = (text: string) =>
           new Promise<void>((done) => (out.write(text) ? done() : out.once('drain', done)));
-        await write(stringify([names]));
+        await write(stringify([names], CSV_WRITING));
         let written = 0;
         for await (const piece of allRows(context.client, name!)) {
-          await write(stringify(piece.map((one) => names.map((column) => toCell(one[column] ?? null)))));
+          await write(
+            stringify(
+              piece.map((one) => names.map((column) => toCell(one[column] ?? null))),
+              CSV_WRITING,
+            ),
+          );
           written += piece.length;
           context.progress(`${written} of ${rows} rows`);
         }
@@ -168,7 +173,7 @@ async function readRows(
   tellBytes: (bytes: number) => void,
 ): Promise<void> {
   const source = createReadStream(file);
-  const records = source.pipe(parse({ columns: true, bom: true, info: true, skip_empty_lines: true, trim: true }));
+  const records = source.pipe(parse({ ...CSV_READING, columns: true, info: true }));
   source.on('error', (error) => records.destroy(error));
   let rows: JsonObject[] = [];
   let since = 0;

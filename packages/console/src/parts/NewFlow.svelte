@@ -1,4 +1,5 @@
 <script lang="ts">
+import { nameFrom } from '@pindro/core/browser';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
@@ -11,12 +12,7 @@ let { open = $bindable() }: { open: boolean } = $props();
 const uid = $props.id();
 let title = $state('');
 let chosen = $state('');
-const name = $derived(
-  title
-    .toLowerCase()
-    .replaceAll(/[^a-z0-9]+/g, '-')
-    .replace(/^[^a-z]+|-+$/g, ''),
-);
+const name = $derived(nameFrom(title));
 
 /** What there is, for a starter that names it. */
 async function around() {

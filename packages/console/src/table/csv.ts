@@ -1,5 +1,5 @@
 import type { TableSummary } from '@pindro/contract/light';
-import { cellText, type Json, type JsonObject, readCell } from '@pindro/core/browser';
+import { CSV_READING, CSV_WRITING, cellText, type Json, type JsonObject, readCell } from '@pindro/core/browser';
 import { parse } from 'csv-parse/browser/esm/sync';
 import { stringify } from 'csv-stringify/browser/esm/sync';
 import { api } from '../state/api.js';
@@ -18,7 +18,7 @@ export function readCsv(text: string, columns: TableSummary['columns']): CsvRows
   const faults: string[] = [];
   let lines: string[][];
   try {
-    lines = parse(text, { bom: true, relax_column_count: false, skip_empty_lines: true }) as string[][];
+    lines = parse(text, CSV_READING) as string[][];
   } catch (error) {
     return { rows: [], faults: [(error as Error).message] };
   }
@@ -51,7 +51,8 @@ export async function addRows(name: string, rows: JsonObject[], told: (count: nu
 /** Every row of a table as CSV, the oldest first. @param told how many are written */
 export async function writeCsv(table: TableSummary, told: (count: number) => void): Promise<string> {
   const names = ['id', ...table.columns.map((column) => column.name)];
-  const parts = [stringify([names])];
+  const rowsOf = (items: readonly JsonObject[]) => items.map((row) => names.map((name) => cellText(row[name] ?? null)));
+  const parts = [stringify([names], CSV_WRITING)];
   let cursor: string | undefined;
   let count = 0;
   do {
@@ -59,7 +60,7 @@ export async function writeCsv(table: TableSummary, told: (count: number) => voi
       name: table.name,
       query: { limit: AT_ONCE, oldest: 'true', ...(cursor && { cursor }) },
     });
-    parts.push(stringify(page.items.map((row) => names.map((name) => cellText(row[name] ?? null)))));
+    parts.push(stringify(rowsOf(page.items), CSV_WRITING));
     told((count += page.items.length));
     cursor = page.next ?? undefined;
   } while (cursor);

@@ -1,5 +1,6 @@
 import { cutTemplate } from '../expression/cut.js';
 import { isObject, type Json, type JsonObject, type JsonSchema, valueAt } from '../json.js';
+import { nameFrom } from '../naming.js';
 import type { StepDocument } from '../steps/document.js';
 import type { FlowDocument } from './document.js';
 import { type Link, readLink } from './graph.js';
@@ -44,12 +45,7 @@ const withSteps = (document: FlowDocument, place: Place, steps: Steps) =>
 /** A name like this one that no step of the flow has yet, wherever it stands. */
 export function freeName(document: FlowDocument, wanted: string): string {
   const taken = new Set(namesIn(document as unknown as Json));
-  const base =
-    wanted
-      .toLowerCase()
-      .replaceAll(/[^a-z0-9_]+/g, '_')
-      .replace(/^[^a-z]+/, '')
-      .replace(/_+$/, '') || 'step';
+  const base = nameFrom(wanted).replaceAll('-', '_') || 'step';
   if (!taken.has(base) && base !== 'error' && base !== 'otherwise') return base;
   for (let count = 2; ; count++) if (!taken.has(`${base}_${count}`)) return `${base}_${count}`;
 }

@@ -1,15 +1,11 @@
 import { FLOW_FORMAT, type FlowDocument } from '../flow/document.js';
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { nameFrom } from '../naming.js';
 import type { ApiOperation, ApiParameter } from './read.js';
 
 /** The name a flow made of an operation gets: `listStock` of "ridge" becomes `ridge-list-stock`. */
 export function flowNameOf(prefix: string, operation: Pick<ApiOperation, 'id'>): string {
-  const words = operation.id
-    .replaceAll(/([a-z0-9])([A-Z])/g, '$1-$2')
-    .toLowerCase()
-    .replaceAll(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '');
-  return `${prefix}-${words}`.slice(0, 64).replace(/-+$/, '');
+  return nameFrom(`${prefix}-${operation.id.replaceAll(/([a-z0-9])([A-Z])/g, '$1-$2')}`);
 }
 
 /** A flow of one web request out of an operation: its parameters and the fields of its body are the inputs. */

@@ -1,3 +1,4 @@
+import { nameFrom } from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
@@ -30,9 +31,4 @@ export function documentRoutes(api: Api, store: DocumentStore, objects: Objects)
   });
 }
 
-const prefixOf = (title: string) =>
-  title
-    .toLowerCase()
-    .replaceAll(/[^a-z0-9]+/g, '-')
-    .replace(/^[^a-z]+|-+$/g, '')
-    .split('-')[0] || 'api';
+const prefixOf = (title: string) => nameFrom(title).split('-')[0] || 'api';

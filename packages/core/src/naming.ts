@@ -1,0 +1,18 @@
+/** So long a name may be, in characters. */
+const LONGEST = 64;
+
+/** Words as a name: lower-case letters and digits with single hyphens, beginning with a letter. Accents fall away. */
+export function nameFrom(words: string): string {
+  return (
+    words
+      .normalize('NFKD')
+      .replaceAll(/\p{M}/gu, '')
+      // Upper case first, which writes out letters such as ß.
+      .toUpperCase()
+      .toLowerCase()
+      .replaceAll(/[^a-z0-9]+/g, '-')
+      .replace(/^[^a-z]+/, '')
+      .slice(0, LONGEST)
+      .replace(/-+$/, '')
+  );
+}
