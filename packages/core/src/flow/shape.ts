@@ -92,14 +92,20 @@ function fromIssue(
     return [
       {
         at,
-        ...((here === '' || (Array.isArray(here) && here.length === 0)) && { missing: true as const }),
+        ...(isEmpty(here) && { missing: true as const }),
         message: `${name} must be ${bound}`,
       },
     ];
   }
   // What may stand there is worded by the schema; that nothing does is told by the value.
-  return [{ at, message: `${name} ${issue.message}`, ...(here === undefined && { missing: true as const }) }];
+  return [{ at, message: `${name} ${issue.message}`, ...(isEmpty(here) && { missing: true as const }) }];
 }
+
+/** Whether something was begun and nothing filled in yet. */
+const isEmpty = (value: unknown): boolean =>
+  value === undefined ||
+  value === '' ||
+  (typeof value === 'object' && value !== null && Object.keys(value).length === 0);
 
 /** Of the alternatives of a union, the one that fits best speaks. */
 function fromUnion(

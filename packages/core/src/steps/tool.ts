@@ -34,7 +34,10 @@ const config = z
       .default({})
       .meta({ title: 'Arguments', description: 'What the tool is given', form: 'arguments' }),
   })
-  .refine((given) => given.do === 'list' || given.tool !== undefined, 'needs "tool", the name of the tool to call');
+  .refine((given) => given.do === 'list' || given.tool !== undefined, {
+    path: ['tool'],
+    message: 'is missing; it names the tool to call',
+  });
 
 export const tool = defineKind<z.infer<typeof config>>({
   name: 'tool',
