@@ -117,6 +117,15 @@ function fromUnion(
 ): Mistake[] {
   const base = valueAt(value, issue.path);
   if (base === undefined) return [{ at, message: `"${at.split('/').at(-1)}" is missing`, missing: true }];
+  const { strangers, known } = namesIn(issue.errors, base);
+  if (known.length > 0 && isEmpty(base))
+    return [{ at, message: `"${at.split('/').at(-1)}" is empty`, hint: didYouMean('', known), missing: true }];
+  if (strangers.length > 0)
+    return strangers.slice(0, MOST).map((key) => ({
+      at: `${at}${pointer([key])}`,
+      message: `"${key}" does not belong here`,
+      hint: didYouMean(key, known),
+    }));
   const ways = issue.errors.map((issues) =>
     issues.flatMap((inner) => fromIssue(inner, base, [...prefix, ...issue.path], awaiting)),
   );
@@ -130,6 +139,22 @@ function fromUnion(
   return [
     { at, message: `"${at.split('/').at(-1)}" does not fit any of the forms it may take`, ...(hint && { hint }) },
   ];
+}
+
+/** The names of an object that none of several ways knows, and those that the ways want. */
+function namesIn(ways: readonly (readonly Issue[])[], value: unknown): { strangers: string[]; known: string[] } {
+  const own = typeof value === 'object' && value !== null && !Array.isArray(value) ? Object.keys(value) : null;
+  // A way that takes no object at all has nothing to say of its names.
+  const takesObjects = (one: Issue) => one.path.length > 0 || one.code === 'unrecognized_keys';
+  const objects = ways.filter((issues) => issues.every(takesObjects));
+  if (own === null || objects.length < 2) return { strangers: [], known: [] };
+  const refuses = (issues: readonly Issue[], key: string) =>
+    issues.some((one) => one.code === 'unrecognized_keys' && one.path.length === 0 && one.keys.includes(key));
+  const wanted = objects.flatMap((issues) => issues.flatMap(({ path }) => (path.length === 1 ? String(path[0]) : [])));
+  return {
+    strangers: own.filter((key) => objects.every((issues) => refuses(issues, key))),
+    known: [...new Set(wanted)],
+  };
 }
 
 const WANTED: Record<string, string> = {

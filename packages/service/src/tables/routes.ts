@@ -1,4 +1,4 @@
-import { type Filter, findUnsafe, isObject, type JsonObject, mistakesOf, PindroError, tableWhere } from '@pindro/core';
+import { type Filter, findUnsafe, type JsonObject, mistakesOf, PindroError, tableWhere } from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
@@ -106,8 +106,12 @@ function readWhere(text: string | undefined): Filter {
   if (!parsed.success)
     throw refuse(
       mistakesOf(parsed.error, value as JsonObject)
-        .map(({ at, message }) => `${at} ${message.replace('"the document" ', '')}`.trim())
+        .map(({ at, message, hint }) =>
+          `${at} ${message.replace('"the document" ', '')}${hint ? `. ${hint}` : ''}`.trim(),
+        )
         .join('; '),
     );
-  return isObject(value as JsonObject) && Object.keys(parsed.data).length > 0 ? [parsed.data] : [];
+  // The library leaves this name out, and a condition that is left out would let every row through.
+  if (Object.hasOwn(value as JsonObject, '__proto__')) throw refuse('names the column "__proto__", which there is not');
+  return Object.keys(parsed.data).length > 0 ? [parsed.data] : [];
 }
