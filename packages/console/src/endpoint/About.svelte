@@ -1,5 +1,6 @@
 <script lang="ts">
 import type { EndpointDetail } from '@pindro/contract/light';
+import { isObject } from '@pindro/core/browser';
 import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
@@ -16,7 +17,11 @@ let given = $state({
   instructions: endpoint.instructions,
   access: endpoint.access,
   icon: endpoint.icon ?? '',
+  bodyLimit: limitOf(endpoint),
 });
+function limitOf({ document }: EndpointDetail): string {
+  return isObject(document) && typeof document.body_limit === 'string' ? document.body_limit : '1MiB';
+}
 const save = new Action(() => api.changeEndpoint({ name: endpoint.name, body: given }));
 </script>
 
@@ -66,6 +71,15 @@ const save = new Action(() => api.changeEndpoint({ name: endpoint.name, body: gi
         this machine, unless the service was started with --open-to-all.
       </p>{/if}
   </fieldset>
+  <div>
+    <label class="label" for="{uid}-limit">The largest message taken from a client</label><input
+      id="{uid}-limit"
+      class="field w-40"
+      bind:value={given.bodyLimit}
+      required
+    />
+    <p class="text-sm text-soft">Such as 512KiB or 4MiB. A tool that takes files or long texts needs more.</p>
+  </div>
   {#if endpoint.formerly.length > 0}
     <p class="hint">It still answers at its former addresses too: {endpoint.formerly.join(', ')}.</p>
   {/if}

@@ -1,10 +1,10 @@
 <script lang="ts">
-import When from './When.svelte';
 import Field from '../forms/Field.svelte';
 import { plainPlace } from '../forms/place.js';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
-import { Action, Resource } from '../state/resource.svelte.js';
+import { Action } from '../state/resource.svelte.js';
+import KeptDocuments from './KeptDocuments.svelte';
 import Problem from './Problem.svelte';
 import State from './State.svelte';
 import Window from './Window.svelte';
@@ -12,7 +12,6 @@ import Window from './Window.svelte';
 /** Flows out of an OpenAPI document: read it, choose operations, and later bring a newer document in. */
 let { open = $bindable() }: { open: boolean } = $props();
 const uid = $props.id();
-const kept = new Resource(() => api.listDocuments(), ['document']);
 let where = $state('');
 let text = $state('');
 let name = $state('');
@@ -27,9 +26,6 @@ const read = new Action(async () => {
 });
 const take = new Action(() =>
   api.takeDocument({ body: { ...source(), name, operations: chosen, ...(credential && { credential }) } }),
-);
-const look = new Action((document: string, apply: boolean) =>
-  api.updateDocument({ name: document, body: { apply } }),
 );
 const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : chosen.filter((one) => one !== id));
 </script>
@@ -115,50 +111,6 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
         >
       </form>
     {/if}
-    {#if kept.value && kept.value.items.length > 0}
-      <h3 class="mt-6 mb-2 font-semibold">Taken before</h3>
-      <ul class="divide-y divide-line rounded-lg border border-line">
-        {#each kept.value.items as one (one.name)}
-          <li class="flex flex-wrap items-center justify-between gap-2 px-3 py-2">
-            <span
-              >{one.title}
-              {one.version}
-              <span class="block text-sm text-soft"
-                >{plural(one.flows.length, 'flow')}, read <When at={one.readAt} /></span
-              ></span
-            >
-            {#if one.url}<button
-                type="button"
-                class="button py-1"
-                disabled={look.busy}
-                onclick={() => void look.run(one.name, false)}>Read it again</button
-              >{/if}
-          </li>
-        {/each}
-      </ul>
-      {#if look.problem}<div class="mt-3"><Problem problem={look.problem} /></div>{/if}
-      {#if look.result}
-        {@const changed = look.result.items.filter((one) => one.change !== 'same')}
-        <div class="mt-3 rounded-md bg-sunk p-3" role="status">
-          {#if changed.length === 0}<p>Nothing in it has changed for these flows.</p>{:else}
-            <ul class="mb-3 list-disc pl-5">
-              {#each changed as one (one.flow)}<li>
-                  <span class="font-medium">{one.flow}</span>: {one.change === 'gone'
-                    ? 'the operation is gone; the flow stays'
-                    : one.changes.map((change) => change.what).join('; ')}{#if one.conflicts.length > 0}<span
-                      class="block text-sm text-ochre">edited here, and stays: {one.conflicts.join(', ')}</span
-                    >{/if}
-                </li>{/each}
-            </ul>
-            <button
-              type="button"
-              class="button button-main"
-              disabled={look.busy}
-              onclick={() => void look.run(look.result!.document.name, true)}>Take the changes over</button
-            >
-          {/if}
-        </div>
-      {/if}
-    {/if}
+    <KeptDocuments />
   {/if}
 </Window>

@@ -1,6 +1,8 @@
 <script lang="ts">
 import { type Person, ROLES, type Role } from '@pindro/contract/light';
+import type { JsonObject, JsonSchema } from '@pindro/core/browser';
 import Code from '../parts/Code.svelte';
+import EditWindow from '../parts/EditWindow.svelte';
 import NameCell from '../parts/NameCell.svelte';
 import Problem from '../parts/Problem.svelte';
 import Rows from '../parts/Rows.svelte';
@@ -18,6 +20,24 @@ const change = new Action((name: string, role: Role) =>
 const invite = new Action(async (person: string) =>
   signInLink.show(person, (await api.signInLink({ body: { person } })).url),
 );
+let withPassword = $state<string | null>(null);
+const PASSWORD: JsonSchema = {
+  type: 'object',
+  required: ['password'],
+  properties: {
+    password: {
+      type: 'string',
+      writeOnly: true,
+      minLength: 10,
+      title: 'Password',
+      description: 'At least 10 characters',
+    },
+  },
+};
+async function setPassword(name: string, { password }: JsonObject) {
+  await api.changePerson({ name, body: { password: String(password ?? '') } });
+  await onChanged();
+}
 const remove = (name: string) => void removing.remove('person', name, () => void onChanged());
 const problem = $derived(change.problem ?? invite.problem);
 const link = $derived(signInLink.shown);
@@ -58,9 +78,26 @@ const link = $derived(signInLink.shown);
       <button
         type="button"
         class="button button-small"
+        aria-label="Set a password for {one.name}"
+        onclick={() => (withPassword = one.name)}>Set a password</button
+      >
+      <button
+        type="button"
+        class="button button-small"
         aria-label="Take out {one.name}"
         onclick={() => remove(one.name)}>Take out</button
       >
     </td>
   {/snippet}
 </Rows>
+{#if withPassword !== null}
+  {@const name = withPassword}
+  <EditWindow
+    bind:open={() => true, () => (withPassword = null)}
+    title="A password for {name}"
+    about="Tell it them yourself. They are signed out everywhere, and sign in with it."
+    schema={PASSWORD}
+    value={{}}
+    save={(given) => setPassword(name, given)}
+  />
+{/if}
