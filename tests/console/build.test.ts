@@ -320,6 +320,16 @@ describe('building flows in the console', function () {
     await page.getByRole('button', { name: 'From OpenAPI' }).click();
     await page.getByRole('button', { name: 'Read it again' }).click();
     await page.getByText('Nothing in it has changed for these flows.').waitFor();
+    await page.getByRole('button', { name: 'Rename ridge' }).click();
+    await page.getByLabel('New name of the OpenAPI document').fill('wholesale');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Rename wholesale' }).waitFor();
+    await expectAccessible(page, 'documents that were taken before');
+    await page.getByRole('button', { name: 'More about wholesale' }).click();
+    await page.getByRole('menuitem', { name: 'Remove' }).click();
+    await page.getByText('Taken before').waitFor({ state: 'detached' });
+    expect((await house.api.listDocuments()).items).to.deep.equal([]);
+    expect((await house.api.getFlow({ name: 'ridge-list-stock' })).mistakes).to.deep.equal([]);
   });
 
   it('takes a starter over, groups flows by label, and pastes a whole document from anywhere', async () => {
@@ -351,10 +361,27 @@ describe('building flows in the console', function () {
   it('opens ways in, changes them and switches them off', async () => {
     await page.goto(`${house.service.url}/flows/month-report?view=ways`);
     await page.getByRole('button', { name: /^Web hook/ }).click();
+    await page.getByRole('group', { name: 'Methods' }).getByLabel('PUT').check();
+    await page.getByText('More: Pages that may call it').click();
+    await page.getByRole('button', { name: /^The largest message/ }).click();
+    await page.getByLabel('The largest message').fill('a lot');
     await page.getByLabel('Who may call').selectOption('signature');
     await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByRole('alert').getByText('must be a size such as 512KiB or 4MiB').waitFor();
+    faults.splice(0);
+    await page.getByLabel('The largest message').fill('64KiB');
+    await page.getByRole('button', { name: 'Open it' }).click();
     await page.getByRole('heading', { name: 'The secret to sign with' }).waitFor();
-    await page.getByText('must be signed').waitFor();
+    await page.getByText('POST, PUT; must be signed').waitFor();
+    const secret = () => page.getByRole('region', { name: 'secret', exact: true }).textContent();
+    const first = await secret();
+    await page.getByRole('button', { name: 'Copy this Web hook' }).click();
+    await page.getByText('must be signed').nth(1).waitFor();
+    const copied = (await house.api.listEntries({ query: { flow: 'month-report' } })).items.find(({ on }) => !on)!;
+    expect(copied.settings).to.deep.include({ methods: ['POST', 'PUT'], guard: 'signature', bodyLimit: '64KiB' });
+    expect(await secret()).not.to.equal(first);
+    await page.getByRole('button', { name: 'Remove this Web hook' }).last().click();
+    await page.getByText('must be signed').nth(1).waitFor({ state: 'detached' });
     await expectAccessible(page, 'a new hook');
     await page.getByRole('button', { name: /^Schedule/ }).click();
     await page.getByLabel('When', { exact: true }).fill('0 0 31 2 *');

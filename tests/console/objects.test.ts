@@ -225,6 +225,48 @@ describe('things whole in the console', function () {
     expect(await page.content()).to.not.contain('a-secret-of-the-desk');
   });
 
+  it('sets a password for somebody else, and the message limit of an endpoint', async () => {
+    await house.api.addPerson({ body: { name: 'tobias', role: 'builder' } });
+    await open('/people');
+    expect(await page.getByRole('button', { name: 'Set a password for owner' }).count()).to.equal(0);
+    await page.getByRole('button', { name: 'Set a password for tobias' }).click();
+    const dialog = page.getByRole('dialog', { name: 'A password for tobias' });
+    await dialog.getByLabel('Password').fill('short');
+    await dialog.getByRole('button', { name: 'Save' }).click();
+    await dialog.getByRole('alert').getByText('at least 10 characters long').waitFor();
+    faults.splice(0);
+    await dialog.getByLabel('Password').fill('larch in the snow');
+    await expectAccessible(page, 'a password');
+    await dialog.getByRole('button', { name: 'Save' }).click();
+    await page.getByRole('cell', { name: 'password or link' }).waitFor();
+    const signIn = (password: string) =>
+      fetch(`${house.service.url}/sign-in`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ name: 'tobias', password }),
+      });
+    expect((await signIn('short')).status).to.equal(401);
+    expect((await signIn('larch in the snow')).ok).to.equal(true);
+    await house.api.putEndpoint({ body: { document: 'format: pindro/endpoint@1\nname: desk\ntools: {}\n' } });
+    await open('/endpoints/desk?view=about');
+    const limit = page.getByLabel('The largest message taken from a client');
+    expect(await limit.inputValue()).to.equal('1MiB');
+    await limit.fill('much');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page
+      .getByRole('alert')
+      .getByText(/512KiB or 4MiB/)
+      .waitFor();
+    faults.splice(0);
+    await limit.fill('64KiB');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByText('Saved.').waitFor();
+    const { document } = await house.api.getEndpoint({ name: 'desk' });
+    expect(document).to.include({ body_limit: '64KiB' });
+    await open('/endpoints/desk?view=about');
+    expect(await limit.inputValue()).to.equal('64KiB');
+  });
+
   it('takes a workspace out, shows how files differ, and takes them in', async () => {
     await open('/workspace');
     const [download] = await Promise.all([

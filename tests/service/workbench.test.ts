@@ -97,6 +97,12 @@ describe('a draft that several people have open', () => {
     expect(await here(ines, 'c')).to.include(other);
     expect(await here(house.api, 'a')).to.have.length(1);
     expect(await here(house.api, 'a'), 'said again').to.have.length(1);
+    const said = (page: string) => house.api.beHere({ name: 'desk-talk', body: { page } });
+    expect(await said('a'), 'alone').to.deep.include({ elsewhere: false });
+    expect(await said('another of mine'))
+      .to.deep.include({ elsewhere: true })
+      .and.to.have.property('others')
+      .with.length(1);
   });
 
   it('is told only of flows that there are, and by a page that has a name', async () => {

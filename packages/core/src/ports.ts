@@ -32,11 +32,14 @@ export interface FetchAnswer {
   body: string;
 }
 
-/** Sends one request. Rejects when no answer came; any status is an answer. */
-export interface FetchPort {
-  /** @param onPiece receives the body piece by piece as it arrives, instead of in the answer */
-  (request: FetchRequest, options: CallOptions & { onPiece?: (piece: string) => void }): Promise<FetchAnswer>;
-}
+/**
+ * Sends one request. Rejects when no answer came; any status is an answer.
+ * @param options `onPiece` receives the body piece by piece as it arrives, instead of in the answer
+ */
+export type FetchPort = (
+  request: FetchRequest,
+  options: CallOptions & { onPiece?: (piece: string) => void },
+) => Promise<FetchAnswer>;
 
 export type Comparison =
   | Json

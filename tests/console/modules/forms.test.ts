@@ -43,6 +43,8 @@ describe('forms of the console: how a field is filled in', function () {
     ['a whole number', { type: 'integer' }, 'number'],
     ['what is counted up', { enum: ['larch', 'kestrel'] }, 'choice'],
     ['what is counted up one by one', { oneOf: [{ const: 1 }, { const: 2 }] }, 'choice'],
+    ['what each may stand in once', { type: 'array', uniqueItems: true, items: { enum: ['GET', 'PUT'] } }, 'several'],
+    ['what may stand in it again', { type: 'array', items: { enum: ['larch', 'kestrel'] } }, 'list'],
     ['a list', { type: 'array', items: { type: 'string' } }, 'list'],
     ['fields with names', { type: 'object', properties: { hut: { type: 'string' } } }, 'group'],
     ['fields without a type', { properties: { hut: {} } }, 'group'],

@@ -63,6 +63,8 @@ function attempt() {
   <div class="editor-doing">
     {#if presence.others.length > 0}
       <span class="editor-others" role="status">{presence.others.join(', ')} is here too</span>
+    {:else if presence.elsewhere}
+      <span class="editor-others" role="status">open in another window too</span>
     {/if}
     <span
       role="status"

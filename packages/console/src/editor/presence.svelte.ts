@@ -5,6 +5,8 @@ const EVERY = 4000;
 /** Who else has the same draft open, told to each other every few seconds. */
 export class Presence {
   others = $state.raw<string[]>([]);
+  /** Whether the reader has it open on another page too. */
+  elsewhere = $state(false);
   readonly #page = crypto.randomUUID();
 
   /** Must be made while a component is set up. */
@@ -19,6 +21,8 @@ export class Presence {
   async #say(): Promise<void> {
     if (document.visibilityState === 'hidden') return;
     const here = await api.beHere({ name: this.flow, body: { page: this.#page } }).catch(() => null);
-    if (here) this.others = [...new Set(here.others)];
+    if (!here) return;
+    this.others = here.others;
+    this.elsewhere = here.elsewhere;
   }
 }

@@ -24,9 +24,9 @@ const FORMS: Record<Kind, (given: JsonObject, input: JsonSchema) => Properties> 
   hook: () => ({
     path,
     methods: {
-      ...{ type: 'array', title: 'Methods', common: true, default: ['POST'] },
+      ...{ type: 'array', uniqueItems: true, title: 'Methods', common: true, default: ['POST'] },
       items: { enum: ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] },
-      description: 'How it may be called; POST if left out',
+      description: 'How it may be called',
     },
     guard: choice('Who may call', {
       ...{ key: 'who has an access key', signature: 'who signs with the secret', open: 'everybody' },
@@ -87,7 +87,7 @@ export const waySchema = (kind: Kind, given: JsonObject, input: JsonSchema): Jso
 
 /** What a new way in begins with. */
 export const NEW_WAY: Record<Kind, JsonObject> = {
-  hook: { methods: ['POST'] },
+  hook: {},
   form: {},
   chat: {},
   schedule: { cron: '0 6 * * *' },

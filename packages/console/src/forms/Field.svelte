@@ -13,6 +13,7 @@ import RecordField from './fields/RecordField.svelte';
 import ReferenceField from './fields/ReferenceField.svelte';
 import RulesField from './fields/RulesField.svelte';
 import SchemaField from './fields/SchemaField.svelte';
+import SeveralField from './fields/SeveralField.svelte';
 import StepsField from './fields/StepsField.svelte';
 import TextField from './fields/TextField.svelte';
 import UnionField from './fields/UnionField.svelte';
@@ -33,6 +34,7 @@ const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown
   condition: TextField,
   'yes-no': YesNoField,
   choice: ChoiceField,
+  several: SeveralField,
   duration: DurationField,
   reference: ReferenceField,
   group: GroupField,

@@ -11,10 +11,12 @@ interface Props extends Pick<FieldProps, 'id' | 'label' | 'schema' | 'path' | 'p
 }
 /** What stands around a field: its label, how it is written, what it is, and what is wrong with it. */
 let { id, label, schema, path, place, required, tools, children, group = false }: Props = $props();
+// Where something holds anyhow, nobody has to be told that they need not choose.
+const isOptional = $derived(!required && schema.default === undefined);
 </script>
 
 {#snippet name()}
-  {label}{#if !required}{' '}<span class="field-optional">(if you like)</span>{/if}
+  {label}{#if isOptional}{' '}<span class="field-optional">(if you like)</span>{/if}
 {/snippet}
 
 {#if group}

@@ -8,6 +8,7 @@ export type Shape =
   | { sort: 'number'; whole: boolean }
   | { sort: 'yes-no' }
   | { sort: 'choice'; options: Json[] }
+  | { sort: 'several'; options: Json[] }
   | { sort: 'duration' }
   | { sort: 'reference'; of: string }
   | { sort: 'group' }
@@ -90,8 +91,13 @@ function byType(schema: JsonSchema): Shape {
         date: schema.format === 'date',
         long: Number(schema.maxLength ?? 0) > 200,
       });
-    case 'array':
-      return { sort: 'list', item: itemsOf(schema) };
+    case 'array': {
+      const item = itemsOf(schema);
+      // Of what can be counted up, and stands once at the most, each is taken or not.
+      return schema.uniqueItems === true && Array.isArray(item.enum)
+        ? { sort: 'several', options: item.enum }
+        : { sort: 'list', item };
+    }
     case 'object':
       return isObject(schema.properties) && Object.keys(schema.properties).length > 0
         ? { sort: 'group' }
@@ -162,6 +168,7 @@ export function blankOf(schema: JsonSchema): Json {
     case 'duration':
       return '10s';
     case 'list':
+    case 'several':
     case 'alternatives':
       return [];
     case 'union':

@@ -70,6 +70,7 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
       },
       tools: {
         type: 'array',
+        uniqueItems: true,
         items: tools.length > 0 ? { enum: tools } : { type: 'string' },
         title: 'Only these tools',
         common: true,

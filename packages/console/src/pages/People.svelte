@@ -28,7 +28,7 @@ const leave = new Action(async () => {
   {#snippet children(self)}
     <p class="mb-6">You are <strong>{self.name}</strong>, {self.role}: {ROLE_WORDS[self.role]}.</p>
     {#if self.role === 'owner'}
-      <PeopleRows people={people.value ?? []} onChanged={() => people.refresh()} />
+      <PeopleRows people={people.value ?? []} self={self.name} onChanged={() => people.refresh()} />
       <LetIn onChanged={() => people.refresh()} />
     {/if}
     <OwnPassword hasPassword={self.hasPassword} />

@@ -3,6 +3,10 @@ import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
 import type { ProblemDetails } from '@pindro/contract/light';
 
 let { problem }: { problem: ProblemDetails } = $props();
+// A mistake that is the title already, and has nothing to add, is told once.
+const mistakes = $derived(
+  (problem.mistakes ?? []).filter(({ message, hint, line }) => hint || line || !problem.title.includes(message)),
+);
 </script>
 
 <div role="alert" class="rounded-lg border border-rowan/40 bg-rowan-wash p-4">
@@ -10,9 +14,9 @@ let { problem }: { problem: ProblemDetails } = $props();
     <TriangleAlert size={18} class="mt-0.5 shrink-0" aria-hidden="true" />{problem.title}
   </p>
   {#if problem.hint}<p class="mt-1 pl-6.5">{problem.hint}</p>{/if}
-  {#if problem.mistakes?.length}
+  {#if mistakes.length > 0}
     <ul class="mt-2 list-disc pl-12">
-      {#each problem.mistakes as mistake (mistake)}
+      {#each mistakes as mistake (mistake)}
         <li>
           {mistake.message}{mistake.line ? ` (line ${mistake.line}, column ${mistake.column})` : ''}{mistake.hint
             ? ` ${mistake.hint}`

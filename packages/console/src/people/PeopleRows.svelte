@@ -12,8 +12,8 @@ import { removing } from '../state/removing.svelte.js';
 import { Action } from '../state/resource.svelte.js';
 import { signInLink } from './links.svelte.js';
 
-/** Who may use the console; what each may do is changed in the list. */
-let { people, onChanged }: { people: Person[]; onChanged: () => Promise<void> } = $props();
+/** Who may use the console; what each may do is changed in the list. One's own password is set below it. */
+let { people, self, onChanged }: { people: Person[]; self: string; onChanged: () => Promise<void> } = $props();
 const change = new Action((name: string, role: Role) =>
   api.changePerson({ name, body: { role } }).finally(() => onChanged()),
 );
@@ -75,12 +75,14 @@ const link = $derived(signInLink.shown);
         aria-label="Make a link for {one.name}"
         onclick={() => void invite.run(one.name)}>Make a link</button
       >
-      <button
-        type="button"
-        class="button button-small"
-        aria-label="Set a password for {one.name}"
-        onclick={() => (withPassword = one.name)}>Set a password</button
-      >
+      {#if one.name !== self}
+        <button
+          type="button"
+          class="button button-small"
+          aria-label="Set a password for {one.name}"
+          onclick={() => (withPassword = one.name)}>Set a password</button
+        >
+      {/if}
       <button
         type="button"
         class="button button-small"

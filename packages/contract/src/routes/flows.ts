@@ -208,7 +208,10 @@ export const flows = {
     path: '/flows/:name/here',
     about: 'Says that somebody has the draft open, and tells who else has; said again every few seconds',
     body: z.object({ page: z.string().min(1).max(60).describe('Tells open pages apart') }),
-    answer: z.object({ others: z.array(z.string()).describe('Who, besides the page that asks') }),
+    answer: z.object({
+      others: z.array(z.string()).describe('Who, besides the one who asks'),
+      elsewhere: z.boolean().describe('Whether the one who asks has it open on another page too'),
+    }),
   },
   makeLive: {
     method: 'POST',

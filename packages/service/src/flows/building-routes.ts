@@ -104,9 +104,11 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     return document ? { document, text: writeText(document as unknown as JsonObject) } : store.version(name, which);
   };
   const presence = new Presence();
-  api.on('beHere', (call) => ({
-    others: presence.here(store.get(call.param('name')).name, call.body.page, call.who.name),
-  }));
+  api.on('beHere', (call) => {
+    const { name: self } = call.who;
+    const names = presence.here(store.get(call.param('name')).name, call.body.page, self);
+    return { others: names.filter((name) => name !== self), elsewhere: names.includes(self) };
+  });
   api.on('compareFlow', (call) => {
     const name = call.param('name');
     return comparison(versionOf(name, call.query.from), versionOf(name, call.query.to));

@@ -14,7 +14,7 @@ export class Presence {
 
   constructor(private readonly now: () => number = Date.now) {}
 
-  /** @returns the names of who else has it open */
+  /** @returns the names of those with another page that has it open */
   here(flow: string, page: string, name: string): string[] {
     const pages = this.#flows.get(flow) ?? new Map<string, Page>();
     const now = this.now();
