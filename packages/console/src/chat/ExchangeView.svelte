@@ -3,7 +3,6 @@ import Copy from '@lucide/svelte/icons/copy';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import Problem from '../parts/Problem.svelte';
 import { notices } from '../state/notices.svelte.js';
-import { now } from '../state/now.svelte.js';
 import Calls from './Calls.svelte';
 import type { Exchange } from './exchange.svelte.js';
 
@@ -21,7 +20,6 @@ async function copy() {
   await navigator.clipboard.writeText(exchange.answer);
   notices.tell('Copied the answer.');
 }
-void now.value;
 </script>
 
 <article class="exchange">

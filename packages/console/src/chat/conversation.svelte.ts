@@ -12,7 +12,8 @@ export class Conversation {
   exchanges = $state.raw<Exchange[]>([]);
   busy = $state(false);
   session = $state('');
-  #stopping: AbortController | null = null;
+  /** What is under way, also while another conversation is being read. */
+  #current: { exchange: Exchange; session: string; stopping: AbortController } | null = null;
 
   constructor(
     readonly flow: string,
@@ -30,7 +31,11 @@ export class Conversation {
     this.exchanges = [];
     const earlier = await recall(this.flow, session).catch((): Exchange[] => []);
     // Whoever was quicker with a message loses none of it.
-    if (session === this.session) this.exchanges = [...earlier, ...this.exchanges];
+    if (session !== this.session) return;
+    const current = this.#current?.session === session ? [this.#current.exchange] : [];
+    const written = new Set(current.map((one) => one.run));
+    const fresh = [...current, ...this.exchanges.filter((one) => !current.includes(one))];
+    this.exchanges = [...earlier.filter((one) => !written.has(one.run)), ...fresh];
   }
 
   /** Begins anew: the agent forgets, because its memory goes by the session. */
@@ -44,29 +49,34 @@ export class Conversation {
     const exchange = new Exchange(message);
     this.exchanges = [...this.exchanges, exchange];
     this.busy = true;
-    this.#stopping = new AbortController();
+    const stopping = new AbortController();
+    this.#current = { exchange, session: this.session, stopping };
     try {
       const stream = api.watchFlow({
         name: this.flow,
         body: { input: { message }, session: this.session, stage: this.stage(), entry: 'chat' },
-        signal: this.#stopping.signal,
+        signal: stopping.signal,
       });
       for await (const event of stream) {
         if (event.type === 'live') exchange.take(event.run, event.live as unknown as LiveEvent);
         if (event.type === 'outcome') await end(exchange, event.outcome);
       }
     } catch (error) {
-      exchange.problem = this.#stopping.signal.aborted ? STOPPED : problemOf(error);
+      exchange.problem = stopping.signal.aborted ? STOPPED : problemOf(error);
     } finally {
+      this.#current = null;
       this.busy = false;
     }
   }
 
   /** Stops what is under way: the run is cancelled, not only left alone. */
   async stop(): Promise<void> {
-    const run = this.exchanges.at(-1)?.run;
+    const current = this.#current;
+    if (!current) return;
+    const { run } = current.exchange;
     if (run) await api.cancelRun({ id: run }).catch(() => {});
-    setTimeout(() => this.busy && this.#stopping?.abort(), 1500);
+    // A service that does not answer keeps nobody waiting.
+    setTimeout(() => current.stopping.abort(), 1500);
   }
 
   /** Sends the last message once more. */

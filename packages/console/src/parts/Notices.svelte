@@ -10,7 +10,14 @@ async function act(notice: Notice) {
 
 <div class="notices" role="status" aria-live="polite" aria-label="What just happened">
   {#each notices.list as notice (notice.id)}
-    <div class="notice {notice.problem ? 'notice-problem' : ''}">
+    <!-- svelte-ignore a11y_no_static_element_interactions -->
+    <div
+      class="notice {notice.problem ? 'notice-problem' : ''}"
+      onmouseenter={() => notices.hold(notice)}
+      onmouseleave={() => notices.leave(notice)}
+      onfocusin={() => notices.hold(notice)}
+      onfocusout={() => notices.leave(notice)}
+    >
       <div class="min-w-0">
         <p class="wrap-anywhere">{notice.text}</p>
         {#if notice.problem?.hint}<p class="text-sm">{notice.problem.hint}</p>{/if}

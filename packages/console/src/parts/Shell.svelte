@@ -79,8 +79,8 @@ $effect(() =>
       {@render children()}
     </main>
   </div>
+  <Notices />
 </div>
-<Notices />
 <RemovalWindow />
 {#if searching}<SearchWindow bind:open={searching} onKeys={() => (keys = true)} />{/if}
 {#if keys}<KeysWindow bind:open={keys} />{/if}

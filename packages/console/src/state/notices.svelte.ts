@@ -8,22 +8,39 @@ export interface Notice {
   action?: { label: string; run(): Promise<void> } | undefined;
 }
 
-/** A notice goes by itself after so many milliseconds, unless somebody is at it. */
-const STAYS = 15_000;
+/** A notice goes by itself after so many milliseconds; one that offers something to do stays until there was time for it. */
+const STAYS = { plain: 5_000, offering: 15_000 };
 
 /** What just happened, told at the edge of the page. */
 class Notices {
   list = $state.raw<Notice[]>([]);
   #next = 1;
+  readonly #timers = new Map<number, ReturnType<typeof setTimeout>>();
 
   tell(text: string, more: Pick<Notice, 'action' | 'problem'> = {}): void {
     const notice = { id: this.#next++, text, ...more };
     this.list = [...this.list.slice(-2), notice];
-    setTimeout(() => this.close(notice.id), STAYS);
+    this.leave(notice);
   }
 
   close(id: number): void {
     this.list = this.list.filter((one) => one.id !== id);
+    this.#timers.delete(id);
+  }
+
+  /** Somebody is at it: it stays as long as they are. */
+  hold({ id }: Notice): void {
+    clearTimeout(this.#timers.get(id));
+  }
+
+  /** Lets it go by itself after its time. */
+  leave({ id, action, problem }: Notice): void {
+    clearTimeout(this.#timers.get(id));
+    const time = action || problem ? STAYS.offering : STAYS.plain;
+    this.#timers.set(
+      id,
+      setTimeout(() => this.close(id), time),
+    );
   }
 }
 
