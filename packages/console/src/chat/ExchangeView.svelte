@@ -1,8 +1,8 @@
 <script lang="ts">
+import Check from '@lucide/svelte/icons/check';
 import Copy from '@lucide/svelte/icons/copy';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import Problem from '../parts/Problem.svelte';
-import { notices } from '../state/notices.svelte.js';
 import Calls from './Calls.svelte';
 import type { Exchange } from './exchange.svelte.js';
 
@@ -16,9 +16,12 @@ interface Props {
 /** One message, the calls it led to, and the answer, which is the largest thing. */
 let { exchange, last, busy, onAgain }: Props = $props();
 
+let copied = $state(false);
+
 async function copy() {
   await navigator.clipboard.writeText(exchange.answer);
-  notices.tell('Copied the answer.');
+  copied = true;
+  setTimeout(() => (copied = false), 1500);
 }
 </script>
 
@@ -51,8 +54,9 @@ async function copy() {
           title="Copy"
           onclick={() => void copy()}
         >
-          <Copy size={15} aria-hidden="true" />
+          {#if copied}<Check size={15} aria-hidden="true" />{:else}<Copy size={15} aria-hidden="true" />{/if}
         </button>
+        <span class="sr-only" role="status">{copied ? 'Copied' : ''}</span>
       {/if}
       {#if last}
         <button
