@@ -224,6 +224,13 @@ describe('the editor as a workbench', function () {
     await field.press('Enter');
     expect(await field.inputValue()).to.equal('${ input.party }');
     await build.aside.getByText('comes out as 7').waitFor();
+    // What is typed by hand is closed behind the cursor; a brace that is typed all the same is not doubled.
+    await field.fill('');
+    await page.keyboard.type('For ${ input.party } of ${ par');
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('.');
+    expect(await field.inputValue()).to.equal('For ${ input.party } of ${ input.party }.');
+    await build.aside.getByText('comes out as For 7 of 7.').waitFor();
   });
 
   it('waits for the next real call, follows it on the canvas, and keeps its input', async () => {

@@ -300,9 +300,15 @@ describe('forms of the console: values in reach', function () {
     about: string;
     value?: Json;
   }
+  interface Typed {
+    text: string;
+    cursor: number;
+  }
   interface ReachModule {
     reachable(known: object): Reachable[];
     expressionAt(text: string, cursor: number): { from: number; word: string } | null;
+    closed(before: string, typed: Typed): Typed;
+    withPath(path: string, typed: Typed): Typed;
   }
   const card = (name: string, output: JsonObject) => ({ name, output });
   const nothing = { input: {}, before: [], lastInput: undefined, lastOutputs: {}, inLoop: false };
@@ -346,4 +352,34 @@ describe('forms of the console: values in reach', function () {
     expect(at('${ a == steps.look.rows[0].na|')).to.deep.equal({ from: 8, word: 'steps.look.rows[0].na' });
     for (const outside of ['Hello |', '${ a } and |', '|${ a }', '{ a|']) expect(at(outside), outside).to.equal(null);
   });
+
+  /** A text with the cursor where the stroke stands. */
+  const typed = (marked: string) => ({ text: marked.replace('|', ''), cursor: marked.indexOf('|') });
+  const marked = ({ text, cursor }: { text: string; cursor: number }) =>
+    `${text.slice(0, cursor)}|${text.slice(cursor)}`;
+
+  for (const [before, now, expected] of [
+    ['For $', 'For ${|', 'For ${|}'],
+    ['For $ and', 'For ${| and', 'For ${|} and'],
+    ['For $}', 'For ${|}', 'For ${|}'],
+    ['For $$', 'For $${|', 'For $${|'],
+    ['', 'For ${|', 'For ${|'],
+    ['{', '{}|', '{}|'],
+  ] as const)
+    it(`an expression that is begun in "${before}" is closed behind the cursor`, () =>
+      expect(marked(reach.closed(before, typed(now)))).to.equal(expected));
+
+  for (const [before, expected] of [
+    ['For ${ call|', 'For ${ caller.id }|'],
+    ['For ${call|}', 'For ${ caller.id }|'],
+    ['For ${ call|   }.', 'For ${ caller.id }|.'],
+    ['For ${|} and ${ b }', 'For ${ caller.id }| and ${ b }'],
+    ['For ${ call| and ${ b }', 'For ${ caller.id }| and ${ b }'],
+    ['For ${ call| + "x" }', 'For ${ caller.id| + "x" }'],
+    ['For ${ 1 + call|}', 'For ${ 1 + caller.id }|'],
+    ['For |.', 'For ${ caller.id }|.'],
+    ['${ a }|', '${ a }${ caller.id }|'],
+  ] as const)
+    it(`a value that is chosen in "${before}" leaves the cursor where one goes on`, () =>
+      expect(marked(reach.withPath('caller.id', typed(before)))).to.equal(expected));
 });

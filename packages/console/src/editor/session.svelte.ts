@@ -68,7 +68,9 @@ export class Editor extends Draft {
   }
   /** Whether a mistake is only something that is still to be filled into a step somebody is at. */
   isCalm(mistake: Mistake): boolean {
-    return mistake.missing === true && [...this.fresh].some((at) => `${mistake.at}/`.startsWith(`${at}/`));
+    if (!mistake.missing) return false;
+    // A flow without a step was only just begun.
+    return mistake.at === '/steps' || [...this.fresh].some((at) => `${mistake.at}/`.startsWith(`${at}/`));
   }
   /** What is wrong, without what is only still to fill. */
   get faults(): Mistake[] {

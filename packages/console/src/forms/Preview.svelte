@@ -2,15 +2,17 @@
 import type { Evaluation } from '@pindro/contract/light';
 import { brief } from '../state/format.js';
 
-/** What comes out of an expression with the values of the last run. */
-let { preview }: { preview: Evaluation } = $props();
+/** What comes out of an expression with the values of the last run, where there was one. */
+let { preview, ran }: { preview: Evaluation; ran: boolean } = $props();
 </script>
 
 <p class="mt-1 text-sm text-soft" data-preview>
   {#if preview.error}
     <span class="text-ochre">{preview.error.message}</span>
+  {:else if preview.value === undefined && !ran}
+    try the flow to see here what comes out
   {:else if preview.value === undefined}
-    <span class="text-ochre">{preview.missing[0] ?? 'nothing'}; run it once to see values here</span>
+    <span class="text-ochre">{preview.missing[0] ?? 'nothing'}</span>
   {:else}
     comes out as <span class="chip">{brief(preview.value, 160)}</span>
   {/if}

@@ -76,3 +76,35 @@ export function expressionAt(text: string, cursor: number): { from: number; word
   const word = /[\w.[\]"]*$/.exec(text.slice(open + 2, cursor))?.[0] ?? '';
   return { from: cursor - word.length, word };
 }
+
+/** A text and where the cursor stands in it. */
+export interface Typed {
+  text: string;
+  cursor: number;
+}
+
+/** What somebody typed, with an expression that was just begun closed behind the cursor. */
+export function closed(before: string, { text, cursor }: Typed): Typed {
+  const isBegun = text.length === before.length + 1 && text.slice(cursor - 2, cursor) === '${';
+  // A double dollar means the two signs themselves.
+  if (!isBegun || text[cursor - 3] === '$' || text.slice(cursor).trimStart().startsWith('}')) return { text, cursor };
+  return { text: `${text.slice(0, cursor)}}${text.slice(cursor)}`, cursor };
+}
+
+/**
+ * A value's path in a text: in place of the word of the expression one is in, else as an expression of its own. An
+ * expression of which it is the last is left, since most are one value.
+ */
+export function withPath(path: string, { text, cursor }: Typed): Typed {
+  const inside = expressionAt(text, cursor);
+  const from = inside ? inside.from : cursor;
+  const before = text.slice(0, from);
+  const rest = text.slice(cursor);
+  if (!inside) return { text: `${before}\${ ${path} }${rest}`, cursor: from + path.length + 5 };
+  const end = /^\s*\}/.exec(rest);
+  const isOpen = !rest.includes('}') || (rest.includes('${') && rest.indexOf('${') < rest.indexOf('}'));
+  const space = before.endsWith('{') ? ' ' : '';
+  if (!end && !isOpen) return { text: before + space + path + rest, cursor: from + space.length + path.length };
+  const put = `${space}${path} }`;
+  return { text: before + put + rest.slice(end?.[0].length ?? 0), cursor: from + put.length };
+}

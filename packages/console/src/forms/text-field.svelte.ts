@@ -2,7 +2,7 @@ import type { Evaluation } from '@pindro/contract/light';
 import type { Json } from '@pindro/core/browser';
 import { api } from '../state/api.js';
 import type { FieldPlace } from './place.js';
-import { expressionAt, type Reachable } from './reach.js';
+import { closed, expressionAt, type Reachable, type Typed, withPath } from './reach.js';
 
 const SHOWN = 40;
 const WAIT = 250;
@@ -47,10 +47,12 @@ export class TextEditing {
   }
 
   typed(text: string, cursor: number): void {
-    const { plain, place, take } = this.given();
-    take(text);
+    const { plain, place, text: before } = this.given();
+    const mayRefer = !plain && place.expressions;
+    const typed = mayRefer ? closed(before, { text, cursor }) : { text, cursor };
+    this.#put(typed, typed.text !== text);
     this.#closed = false;
-    this.word = plain || !place.expressions ? null : expressionAt(text, cursor);
+    this.word = mayRefer ? expressionAt(typed.text, cursor) : null;
     // In an expression the first that fits is at hand.
     this.at = this.word && this.word.word !== '' ? 0 : -1;
   }
@@ -82,6 +84,12 @@ export class TextEditing {
       this.#closed = true;
       return true;
     }
+    if (event.key === '}' && this.#isBeforeBrace()) {
+      const { element } = this;
+      element!.setSelectionRange(element!.selectionEnd + 1, element!.selectionEnd + 1);
+      this.word = null;
+      return true;
+    }
     if (!isOpen) return false;
     if (event.key === 'ArrowDown' && (at >= 0 || this.#onLastLine())) this.at = Math.min(at + 1, reach.length - 1);
     else if (event.key === 'ArrowUp' && at >= 0) this.at = at - 1;
@@ -99,20 +107,30 @@ export class TextEditing {
       this.#closed = true;
       return;
     }
-    const cursor = element.selectionStart ?? text.length;
-    const inside = this.word ?? expressionAt(text, cursor);
-    const from = this.word ? this.word.from : cursor;
-    const put = inside ? one.path : `\${ ${one.path} }`;
-    take(text.slice(0, from) + put + text.slice(this.word ? this.word.from + this.word.word.length : cursor));
+    this.#put(withPath(one.path, { text, cursor: element.selectionStart ?? text.length }), true);
     this.word = null;
     this.at = -1;
     this.#closed = true;
+  }
+
+  /** @param moves whether the text is another than the one typed, so that the cursor has to be put in its place */
+  #put({ text, cursor }: Typed, moves: boolean): void {
+    this.given().take(text);
+    if (!moves) return;
     queueMicrotask(() => {
-      element.focus();
-      this.#closed = true;
-      const end = from + put.length;
-      element.setSelectionRange(end, end);
+      const wasClosed = this.#closed;
+      this.element?.focus();
+      this.#closed = wasClosed;
+      this.element?.setSelectionRange(cursor, cursor);
     });
+  }
+
+  /** Whether the brace that is typed stands there already, closing the expression one is in. */
+  #isBeforeBrace(): boolean {
+    const { element } = this;
+    if (!element || element.selectionStart !== element.selectionEnd) return false;
+    const { value, selectionEnd } = element;
+    return value[selectionEnd] === '}' && expressionAt(value, selectionEnd) !== null;
   }
 
   #onLastLine(): boolean {

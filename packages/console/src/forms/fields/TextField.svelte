@@ -56,6 +56,7 @@ const isPlain = $derived(
   !mayRefer && !isText?.long && !isText?.code && choices.length === 0 && !text.includes('\n'),
 );
 const editing = new TextEditing(() => ({ text, place: props.place, plain, choices, take }));
+const ran = $derived(props.place.lastInput !== undefined || Object.keys(props.place.lastOutputs).length > 0);
 let tree = $state(false);
 let asking = $state(false);
 const mistakes = $derived(props.place.mistakesAt(props.path));
@@ -135,7 +136,7 @@ function pressed(event: KeyboardEvent) {
       spellcheck={isText?.long && !isText.code}
       autocomplete="off"></textarea>
     {#if offers}<Reach {id} {label} {editing} />{/if}
-    {#if editing.preview && mistakes.length === 0}<Preview preview={editing.preview} />{/if}
+    {#if editing.preview && mistakes.length === 0}<Preview preview={editing.preview} {ran} />{/if}
   {/if}
 </FieldFrame>
 {#if tree}<DataTree data={props.place.data} onPick={(one) => editing.insert(one)} />{/if}
