@@ -1,4 +1,13 @@
-import { compareFlows, compareLines, PindroError, readDraft, requireFlow, rewriteText } from '@pindro/core';
+import {
+  checkFlow,
+  compareFlows,
+  compareLines,
+  outlineOf,
+  PindroError,
+  readDraft,
+  requireFlow,
+  rewriteText,
+} from '@pindro/core';
 import {
   addStep,
   cellText,
@@ -218,6 +227,44 @@ describe('where cards stand and under which heading', () => {
     expect(renameStep(placed([8, 9]), [], 'say', 'tell').steps.tell).to.deep.include({ place: [8, 9] });
     const { document, names } = duplicateSteps(placed([8, 9]), [], ['say']);
     expect(document.steps[names[0]!]).to.deep.include({ under: 'The answer' });
+  });
+});
+
+describe('what is still to be filled in', () => {
+  const mistakesOf = (step: object) => {
+    const { result: _, ...rest } = flow();
+    const document = { ...rest, steps: { step } } as unknown as Json;
+    const known = { models: ['ridge'], endpoints: ['huts'], servers: { lift: [] }, tables: ['huts'], flows: [] };
+    return checkFlow(document, known as never).mistakes.map(({ at, missing }) => [
+      at.replace('/steps/step', ''),
+      missing === true,
+    ]);
+  };
+  const agent = (more: object) => ({
+    kind: 'agent',
+    with: { model: 'ridge', message: 'x', instructions: '', ...more },
+  });
+
+  it('is told apart from what is wrong, at the very field', () => {
+    expect(mistakesOf(agent({ toolbox: [{ endpoint: '' }] }))).to.deep.equal([['/with/toolbox/0/endpoint', true]]);
+    expect(mistakesOf(agent({ toolbox: [{ server: 'lft' }] }))).to.deep.equal([['/with/toolbox/0/server', false]]);
+    expect(mistakesOf({ kind: 'tool', with: { server: 'lift' } })).to.deep.equal([['/with/tool', true]]);
+    expect(mistakesOf({ kind: 'choose', with: { when: {} } })).to.deep.equal([['/with/when', true]]);
+    expect(mistakesOf({ kind: 'choose', with: { when: { yes: '' } } })).to.deep.equal([['/with/when/yes', true]]);
+    expect(mistakesOf({ kind: 'choose', with: { when: { yes: 'maybe' } } })).to.deep.equal([['/with/when/yes', false]]);
+    const find = (where: object) => ({ kind: 'table', with: { table: 'huts', do: 'find', where } });
+    expect(mistakesOf(find({ name: {} }))).to.deep.equal([['/with/where/name', true]]);
+    expect(mistakesOf(find({ name: { near: 1 } }))).to.deep.equal([['/with/where/name/near', false]]);
+  });
+
+  it('stands on its card as something to come', () => {
+    const rows = (toolbox: Json) => outlineOf('step', agent({ toolbox }) as never).tools.map(({ from }) => from);
+    expect(rows([{ endpoint: '' }, { server: 'lift' }, { flow: '' }, {}])).to.deep.equal([
+      'endpoint …',
+      'tool server lift',
+      'flow …',
+      'tools …',
+    ]);
   });
 });
 

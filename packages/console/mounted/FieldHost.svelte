@@ -20,7 +20,8 @@ const place = $derived<FieldPlace>({
   lastInput: undefined,
   lastOutputs: {},
   mistakesAt: () => [],
-  calm: false,
+  isCalm: () => false,
+  begun: () => {},
   config: now ?? null,
   root: [],
 });

@@ -17,7 +17,8 @@ const place = $derived<FieldPlace>({
   lastInput: trial.lastInput,
   lastOutputs: trial.lastOutputs,
   mistakesAt: (path, deep) => editor.mistakesAt(path, deep),
-  calm: false,
+  isCalm: (mistake) => editor.isCalm(mistake),
+  begun: (at) => editor.begin(at),
   config: editor.document as unknown as Json,
   root: [],
   data: reachable({

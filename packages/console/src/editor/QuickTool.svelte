@@ -57,7 +57,8 @@ const place = $derived<FieldPlace | null>(
     lastInput: undefined,
     lastOutputs: {},
     mistakesAt: () => [],
-    calm: true,
+    isCalm: (mistake) => mistake.missing === true,
+    begun: () => {},
     config,
     root: ['steps', 'do', 'with'],
     data: reachable({

@@ -30,7 +30,8 @@ const place = $derived<FieldPlace>({
   lastInput: trial.lastInput,
   lastOutputs: trial.lastOutputs,
   mistakesAt: (at, deep) => editor.mistakesAt(at, deep),
-  calm: editor.fresh.has(`/${editor.at(step).join('/')}`),
+  isCalm: (mistake) => editor.isCalm(mistake),
+  begun: (at) => editor.begin(at),
   config,
   root: path,
   data: reachable({
@@ -55,7 +56,7 @@ function change(next: JsonObject, name: string) {
 <StepActions {editor} {trial} {step} {output} />
 <StepName {editor} {step} />
 {#each own as mistake, index (index)}
-  {#if !(mistake.missing && place.calm)}
+  {#if !place.isCalm(mistake)}
     <p class="fault mb-2">{mistake.message}{mistake.hint ? `. ${mistake.hint}` : ''}</p>
   {/if}
 {/each}

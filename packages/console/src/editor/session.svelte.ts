@@ -27,7 +27,7 @@ export class Editor extends Draft {
   /** Where the steps shown stand: nothing for the flow, or inside of a loop. */
   place = $state.raw<string[]>([]);
   selected = $state.raw<string[]>([]);
-  /** Steps that were just added and not left yet: what is missing in them is only still to fill. */
+  /** What was just added, and whose step was not left yet: what is missing in it is only still to fill. */
   fresh = $state.raw<ReadonlySet<string>>(new Set());
   facts: Facts = NO_FACTS;
 
@@ -79,7 +79,8 @@ export class Editor extends Draft {
 
   select(names: string[]): void {
     const left = this.selected.filter((name) => !names.includes(name)).map((name) => pointer(this.at(name)));
-    if (left.some((at) => this.fresh.has(at))) this.fresh = new Set([...this.fresh].filter((at) => !left.includes(at)));
+    const isLeft = (at: string) => left.some((one) => `${at}/`.startsWith(`${one}/`));
+    if ([...this.fresh].some(isLeft)) this.fresh = new Set([...this.fresh].filter((at) => !isLeft(at)));
     this.selected = names;
   }
 
@@ -100,7 +101,11 @@ export class Editor extends Draft {
     const { document, name } = addStep(beginning.document, this.place, kind, { ...options, with: beginning.config });
     this.apply(document);
     this.select([name]);
-    this.fresh = new Set([...this.fresh, pointer(this.at(name))]);
+    this.begin(this.at(name));
+  }
+  /** Something was begun that holds nothing yet: what is missing in it is told calmly until its step is left. */
+  begin(path: readonly PropertyKey[]): void {
+    this.fresh = new Set([...this.fresh, pointer(path)]);
   }
   change(step: string, change: Partial<StepDocument>, key = ''): void {
     this.apply(changeStep(this.document, this.place, step, change), key && `${step}/${key}`);
@@ -114,7 +119,8 @@ export class Editor extends Draft {
   rename(step: string, wanted: string): void {
     const [old, now] = [pointer(this.at(step)), pointer(this.at(wanted))];
     this.apply(renameStep(this.document, this.place, step, wanted));
-    if (this.fresh.has(old)) this.fresh = new Set([...this.fresh].map((at) => (at === old ? now : at)));
+    const moved = (at: string) => (`${at}/`.startsWith(`${old}/`) ? now + at.slice(old.length) : at);
+    this.fresh = new Set([...this.fresh].map(moved));
     this.selected = [wanted];
   }
   renameBranch(step: string, branch: string, wanted: string): void {

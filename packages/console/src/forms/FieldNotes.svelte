@@ -17,7 +17,7 @@ const mistakes = $derived(place.mistakesAt(path, deep));
   {#if aboutOf(schema)}<p class="text-soft">{aboutOf(schema)}</p>{/if}
   {@render children?.()}
   {#each mistakes as mistake, index (index)}
-    {#if mistake.missing && place.calm}
+    {#if place.isCalm(mistake)}
       <p class="text-ochre">Still to fill.</p>
     {:else}
       <p class="text-rowan">{mistake.message}{mistake.hint ? `. ${mistake.hint}` : ''}</p>

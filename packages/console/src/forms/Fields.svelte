@@ -35,7 +35,9 @@ function change(field: FormField, next: Json | undefined) {
 }
 function unfold(field: FormField) {
   opened = [...opened, field.name];
-  if (shapeOf(field.schema).sort === 'group') change(field, blankOf(field.schema));
+  if (shapeOf(field.schema).sort !== 'group') return;
+  place.begun([...path, field.name]);
+  change(field, blankOf(field.schema));
 }
 </script>
 

@@ -15,8 +15,10 @@ export interface FieldPlace {
   lastInput: Json | undefined;
   lastOutputs: { [step: string]: Json };
   mistakesAt(path: readonly PropertyKey[], deep?: boolean): Mistake[];
-  /** Whether what is missing is told calmly, because somebody is still at it. */
-  calm: boolean;
+  /** Whether a mistake is only what is still to be filled in, where somebody is still at it. */
+  isCalm(mistake: Mistake): boolean;
+  /** Tells that something was begun that holds nothing yet. */
+  begun(path: readonly PropertyKey[]): void;
   /** The whole configuration in which the field stands, for what depends on its neighbours. */
   config: Json;
   /** Where that begins. */
@@ -31,7 +33,8 @@ export const plainPlace = (config: Json = {}): FieldPlace => ({
   lastInput: undefined,
   lastOutputs: {},
   mistakesAt: () => [],
-  calm: false,
+  isCalm: () => false,
+  begun: () => {},
   config,
   root: [],
 });

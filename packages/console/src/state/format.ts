@@ -41,4 +41,5 @@ export function brief(value: unknown, width = 120): string {
 export const words = (name: string) => name.replaceAll(/[_-]/g, ' ');
 export const plural = (count: number, one: string, many = `${one}s`) =>
   `${count.toLocaleString()} ${count === 1 ? one : many}`;
+export const withArticle = (word: string) => `${/^[aeiou]/i.test(word) ? 'an' : 'a'} ${word}`;
 export { humanSize };

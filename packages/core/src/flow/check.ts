@@ -254,22 +254,26 @@ function checkReferences(
         ? surroundings.servers && Object.keys(surroundings.servers)
         : surroundings[sort as Exclude<keyof References, 'servers'>];
     if (!known) return [];
+    const word = WORDS[sort as keyof References];
+    // The field is called as what it names, except where a kind calls it otherwise.
+    const field = sort.slice(0, -1);
     return names
       .filter((name) => !known.includes(name))
       .map((name) => ({
-        at: pointer([...at, ...(pathOf(config, name) ?? [])]),
-        message: `There is no ${WORDS[sort as keyof References]} named "${name}"`,
+        at: pointer([...at, ...(pathOf(config, name, field) ?? pathOf(config, name) ?? [])]),
+        message: name === '' ? `No ${word} is chosen yet` : `There is no ${word} named "${name}"`,
         hint: didYouMean(name, known),
+        ...(name === '' && { missing: true as const }),
       }));
   });
 }
 
-/** Where a text stands in a value. */
-function pathOf(value: Json, text: string): PropertyKey[] | undefined {
-  if (value === text) return [];
+/** Where a text stands in a value. @param field the name of the field that holds it */
+function pathOf(value: Json, text: string, field?: string, under?: string): PropertyKey[] | undefined {
+  if (value === text && (field === undefined || field === under)) return [];
   if (typeof value !== 'object' || value === null) return undefined;
   for (const [key, inner] of Object.entries(value)) {
-    const path = pathOf(inner, text);
+    const path = pathOf(inner, text, field, key);
     if (path) return [key, ...path];
   }
   return undefined;

@@ -60,12 +60,19 @@ function toolRows(config: JsonObject): CardOutline['tools'] {
   return rows.map((row) => ({ from: originOf(row), use: useOf(row), set: setArguments(row.tools) }));
 }
 
-const originOf = (row: JsonObject) =>
-  row.endpoint ? `endpoint ${row.endpoint}` : row.server ? `tool server ${row.server}` : `flow ${row.flow}`;
+const ORIGINS: [field: string, word: string][] = [
+  ['endpoint', 'endpoint'],
+  ['server', 'tool server'],
+  ['flow', 'flow'],
+];
+function originOf(row: JsonObject): string {
+  const [field, word] = ORIGINS.find(([name]) => name in row) ?? ['', 'tools'];
+  return `${word} ${row[field] || '…'}`;
+}
 
 function useOf(row: JsonObject): string {
   if (Array.isArray(row.use)) return row.use.join(', ');
-  return row.flow ? String(row.name ?? row.flow) : 'all tools';
+  return 'flow' in row ? String(row.name ?? row.flow) : 'all tools';
 }
 
 function setArguments(tools: Json | undefined): string[] {

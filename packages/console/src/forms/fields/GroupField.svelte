@@ -10,7 +10,10 @@ import { blankOf } from '../shape.js';
 let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 const value = $derived(isObject(props.value) ? props.value : {});
 const isThere = $derived(props.value !== undefined || props.required || props.schema.default !== undefined);
-const begin = () => props.onChange(blankOf(props.schema));
+function begin() {
+  props.place.begun(props.path);
+  props.onChange(blankOf(props.schema));
+}
 
 function change(next: { [name: string]: Json }) {
   props.onChange(

@@ -32,6 +32,10 @@ const one = $derived(props.label.toLowerCase().replace(/s$/, ''));
 function put(next: Json[]) {
   props.onChange(next.length > 0 || props.required ? next : undefined);
 }
+function add() {
+  props.place.begun([...props.path, list.length]);
+  put([...list, blankOf(item)]);
+}
 function move(from: number, by: number) {
   const next = list.filter((_, index) => index !== from);
   next.splice(from + by, 0, list[from]!);
@@ -96,7 +100,7 @@ const more = $derived<JsonSchema>({
       </li>
     {/each}
   </ol>
-  <button type="button" class="button button-small" onclick={() => put([...list, blankOf(item)])}>
+  <button type="button" class="button button-small" onclick={add}>
     <Plus size={15} aria-hidden="true" />
     <span
       >Add{#if list.length > 0 && one.length < 20}<span aria-hidden="true">&nbsp;another</span>{/if}</span

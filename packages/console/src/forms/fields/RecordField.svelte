@@ -37,6 +37,7 @@ function remove(name: string) {
 }
 function add(name: string) {
   if (name.trim() === '' || name.trim() in value) return;
+  props.place.begun([...props.path, name.trim()]);
   put(name.trim(), blankOf(schemaFor(name.trim())));
   fresh = '';
 }

@@ -4,6 +4,7 @@ import { Resource } from '../../state/resource.svelte.js';
 import FieldFrame from '../FieldFrame.svelte';
 import MakeHere from '../MakeHere.svelte';
 import type { FieldProps } from '../place.js';
+import { withArticle } from '../../state/format.js';
 import { canMake, namesFor, wordFor } from '../references.js';
 import { shapeOf } from '../shape.js';
 
@@ -21,7 +22,7 @@ const offered = $derived(names.value ?? []);
 /** What is chosen stands there also before it is known what else there is. */
 const isOther = $derived(text !== '' && !offered.includes(text) && !isWritten);
 const unknown = $derived(isOther && names.value !== undefined);
-const faulty = $derived(props.place.mistakesAt(props.path).some((one) => !(one.missing && props.place.calm)));
+const faulty = $derived(props.place.mistakesAt(props.path).some((one) => !props.place.isCalm(one)));
 const put = (next: string) => props.onChange(next || undefined);
 </script>
 
@@ -44,7 +45,7 @@ const put = (next: string) => props.onChange(next || undefined);
         aria-describedby="{props.id}-about"
         aria-invalid={faulty}
       >
-        <option value="">{props.required ? `choose a ${wordFor(sort)} …` : 'none'}</option>
+        <option value="">{props.required ? `choose ${withArticle(wordFor(sort))} …` : 'none'}</option>
         {#if isOther}<option value={text}>{text}</option>{/if}
         {#each offered as name (name)}<option value={name}>{name}</option>{/each}
       </select>

@@ -60,7 +60,7 @@ const ran = $derived(props.place.lastInput !== undefined || Object.keys(props.pl
 let tree = $state(false);
 let asking = $state(false);
 const mistakes = $derived(props.place.mistakesAt(props.path));
-const faulty = $derived(mistakes.some((one) => !(one.missing && props.place.calm)));
+const faulty = $derived(mistakes.some((one) => !props.place.isCalm(one)));
 const rows = $derived(
   Math.min(14, Math.max(isText?.long ? 3 : 1, text.split('\n').length, Math.ceil(text.length / 46))),
 );

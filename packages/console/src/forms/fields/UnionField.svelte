@@ -24,7 +24,10 @@ const isGroup = $derived(shapeOf(chosen).sort === 'group');
     class="field mb-3"
     aria-label="What {props.label} is"
     value={String(at)}
-    onchange={(event) => props.onChange(blankOf(ways[Number(event.currentTarget.value)]!))}
+    onchange={(event) => {
+      props.place.begun(props.path);
+      props.onChange(blankOf(ways[Number(event.currentTarget.value)]!));
+    }}
   >
     {#each ways as way, index (index)}<option value={String(index)}>{wayWords(way)}</option>{/each}
   </select>
