@@ -269,8 +269,12 @@ describe('the editor as a workbench', function () {
     await page.keyboard.press('Enter');
     await page.keyboard.type('third');
     await build.node('c').waitFor();
-    const { text: kept } = await house.api.getFlow({ name: 'small' });
-    expect(kept).to.contain('# kept by the wardens').and.contain('# counted twice').and.contain('text: third');
+    // The step may be drawn before its last word is written.
+    const kept = await until(async () => {
+      const { text: now } = await house.api.getFlow({ name: 'small' });
+      return now.includes('text: third') && now;
+    }, 'what was typed to be saved');
+    expect(kept).to.contain('# kept by the wardens').and.contain('# counted twice');
     await page.keyboard.type('\nnonsense: 1');
     await page.getByText(/1 mark/).waitFor();
     await page.locator('.cm-lint-marker-error').first().hover();

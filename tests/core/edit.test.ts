@@ -257,6 +257,16 @@ describe('what is still to be filled in', () => {
     expect(mistakesOf(find({ name: { near: 1 } }))).to.deep.equal([['/with/where/name/near', false]]);
   });
 
+  it('says on its card which tools there are, and which not', () => {
+    const use = (...given: string[]) =>
+      outlineOf('step', agent({ toolbox: [{ server: 'lift', use: given }] }) as never);
+    const said = (...given: string[]) => use(...given).tools[0]!.use;
+    expect(said('list_*', 'lift_status')).to.equal('list_*, lift_status');
+    expect(said('!cancel_load', '!clear')).to.equal('all but cancel_load, clear');
+    expect(said('*_load', '!cancel_load')).to.equal('*_load, without cancel_load');
+    expect(said('')).to.equal('all tools');
+  });
+
   it('stands on its card as something to come', () => {
     const rows = (toolbox: Json) => outlineOf('step', agent({ toolbox }) as never).tools.map(({ from }) => from);
     expect(rows([{ endpoint: '' }, { server: 'lift' }, { flow: '' }, {}])).to.deep.equal([

@@ -12,11 +12,10 @@ let { tools, rules = false }: { tools: StepCard['tools']; rules?: boolean } = $p
       <li class="flex items-start gap-2 py-1.5 text-sm">
         <Wrench size={14} class="mt-1 shrink-0 text-soft" aria-hidden="true" />
         <span>
-          <span class="font-medium">{tool.from}</span> <span class="text-soft">{tool.use}</span>
+          <span class="font-medium">{tool.from}</span>
+          <span class="text-soft">{tool.use}{!rules && tool.set.length > 0 ? `, ${tool.set.length} set` : ''}</span>
           {#if rules}
             {#each tool.set as rule (rule)}<span class="block text-soft">set: {rule}</span>{/each}
-          {:else if tool.set.length > 0}
-            <span class="text-soft">, {tool.set.length} set</span>
           {/if}
         </span>
       </li>

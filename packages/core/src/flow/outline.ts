@@ -71,8 +71,16 @@ function originOf(row: JsonObject): string {
 }
 
 function useOf(row: JsonObject): string {
-  if (Array.isArray(row.use)) return row.use.join(', ');
+  if (Array.isArray(row.use)) return choiceWords(row.use.map(String));
   return 'flow' in row ? String(row.name ?? row.flow) : 'all tools';
+}
+
+/** Names and patterns as people say them; a leading exclamation mark leaves one out. */
+function choiceWords(use: string[]): string {
+  const out = use.filter((one) => one.startsWith('!')).map((one) => one.slice(1));
+  const taken = use.filter((one) => one !== '' && !one.startsWith('!'));
+  if (taken.length === 0) return out.length > 0 ? `all but ${out.join(', ')}` : 'all tools';
+  return `${taken.join(', ')}${out.length > 0 ? `, without ${out.join(', ')}` : ''}`;
 }
 
 function setArguments(tools: Json | undefined): string[] {

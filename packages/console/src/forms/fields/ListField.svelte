@@ -6,7 +6,7 @@ import Copy from '@lucide/svelte/icons/copy';
 import Plus from '@lucide/svelte/icons/plus';
 import Trash from '@lucide/svelte/icons/trash-2';
 import type { Json, JsonSchema } from '@pindro/core/browser';
-import type { Snippet } from 'svelte';
+import { type Snippet, tick } from 'svelte';
 import Field from '../Field.svelte';
 import FieldFrame from '../FieldFrame.svelte';
 import { columnsAt, toolsAt } from '../known.svelte.js';
@@ -32,9 +32,13 @@ const one = $derived(props.label.toLowerCase().replace(/s$/, ''));
 function put(next: Json[]) {
   props.onChange(next.length > 0 || props.required ? next : undefined);
 }
-function add() {
+let rows = $state<HTMLElement>();
+async function add() {
   props.place.begun([...props.path, list.length]);
   put([...list, blankOf(item)]);
+  await tick();
+  // Whoever adds a row goes on in it.
+  rows?.querySelector<HTMLElement>(':scope > li:last-child :is(input, select, textarea)')?.focus();
 }
 function move(from: number, by: number) {
   const next = list.filter((_, index) => index !== from);
@@ -50,7 +54,7 @@ const more = $derived<JsonSchema>({
 </script>
 
 <FieldFrame {...props} {tools} group>
-  <ol class="field-rows">
+  <ol class="field-rows" bind:this={rows}>
     {#each list as value, index (index)}
       <li class="field-row {isLong ? 'field-row-long' : ''}">
         <div class="min-w-0 grow">
@@ -100,7 +104,7 @@ const more = $derived<JsonSchema>({
       </li>
     {/each}
   </ol>
-  <button type="button" class="button button-small" onclick={add}>
+  <button type="button" class="button button-small" onclick={() => void add()}>
     <Plus size={15} aria-hidden="true" />
     <span
       >Add{#if list.length > 0 && one.length < 20}<span aria-hidden="true">&nbsp;another</span>{/if}</span
