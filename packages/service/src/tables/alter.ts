@@ -1,10 +1,9 @@
 import type { ColumnType } from '@pindro/contract';
 import { didYouMean, type Json, ownOf, PindroError } from '@pindro/core';
 import type { Driver } from '../platform/database/driver.js';
-import { type Column, loaded, STORAGE, stored } from './column.js';
+import { type Column, loaded, quote, STORAGE, stored } from './column.js';
 
 const COLUMN_NAME = /^[a-z][a-z0-9_]{0,62}$/;
-const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 const refuse = (why: string, at: string) => new PindroError('request_invalid', { why }, { at });
 
 /** @throws request_invalid for columns that a table cannot have */

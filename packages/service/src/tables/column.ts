@@ -77,3 +77,6 @@ export function loaded(column: Column, kept: unknown): Json {
   if (kept === null || kept === undefined) return null;
   return STORAGE[column.type].load?.(kept) ?? (kept as Json);
 }
+
+/** A name as SQL takes it. */
+export const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;

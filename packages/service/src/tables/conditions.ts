@@ -1,5 +1,5 @@
 import { didYouMean, type Filter, isObject, type Json, PindroError, type Where } from '@pindro/core';
-import { type Column, stored } from './column.js';
+import { type Column, quote, stored } from './column.js';
 
 /** A condition of SQL with the values it binds; an empty one holds for every row. */
 export interface Conditions {
@@ -9,7 +9,6 @@ export interface Conditions {
 
 const OPERATORS: Record<string, string> = { gt: '>', gte: '>=', lt: '<', lte: '<=', not: 'IS NOT' };
 const ROW_ID: Column = { name: 'id', type: 'whole' };
-const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
 /** The column of a name, the id of rows among them. @throws not_found */
 export function columnOf(table: string, columns: readonly Column[], name: string): Column {
