@@ -17,9 +17,10 @@ import type { EndpointStore } from '../endpoints/store.js';
 import { type Api, Written } from '../platform/api.js';
 import { cardsOf } from './cards.js';
 import type { FlowChecker } from './checker.js';
+import type { FlowRecord } from './drafts.js';
 import { impactOf } from './impact.js';
 import { Presence } from './presence.js';
-import type { FlowRecord, FlowStore } from './store.js';
+import type { FlowStore } from './store.js';
 
 interface Parts {
   store: FlowStore;

@@ -4,7 +4,8 @@ import { PindroError } from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
-import type { FlowRecord, FlowStore } from './store.js';
+import type { FlowRecord } from './drafts.js';
+import type { FlowStore } from './store.js';
 
 interface Parts {
   store: FlowStore;

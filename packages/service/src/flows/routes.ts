@@ -21,7 +21,8 @@ import { fits } from '../platform/search.js';
 import type { Runner } from '../runs/runner.js';
 import { cardsOf, isConversational } from './cards.js';
 import type { FlowChecker } from './checker.js';
-import type { FlowRecord, FlowStore } from './store.js';
+import type { FlowRecord } from './drafts.js';
+import type { FlowStore } from './store.js';
 
 interface Parts {
   store: FlowStore;

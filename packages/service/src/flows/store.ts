@@ -1,115 +1,24 @@
 import {
-  type CheckResult,
-  checkFlow,
-  type Draft,
-  didYouMean,
   type FlowDocument,
   type FlowPort,
   flowInvalid,
   type Json,
-  type JsonObject,
-  type Mistake,
-  namesAny,
   PindroError,
-  type References,
   readDraft,
   type Stage,
-  type Surroundings,
-  withColumnNames,
-  withNewName,
-  writeText,
 } from '@pindro/core';
-import { and, asc, desc, eq, sql } from 'drizzle-orm';
-import type { FormerNames } from '../objects/former-names.js';
-import type { Database } from '../platform/database/open.js';
-import type { Bus } from '../platform/events.js';
-import { isLong } from '../platform/work-thread.js';
-import type { FlowChecker } from './checker.js';
-import type { DrawnDraft } from './drawing.js';
+import { and, desc, eq } from 'drizzle-orm';
+import { FlowDrafts, type FlowRecord } from './drafts.js';
 import { flows, revisions } from './tables.js';
 
-export interface FlowRecord {
-  name: string;
-  text: string;
-  document: FlowDocument;
-  live: number | null;
-  updatedAt: number;
-}
-
-/** Drafts that follow a new name, by their own, and how they are kept. */
-export interface Following {
-  flows: string[];
-  keep(): void;
-}
-
-export class FlowStore implements FlowPort {
+/** Flows: their drafts, what was published of them, and which of it runs. */
+export class FlowStore extends FlowDrafts implements FlowPort {
   /** Documents as they are run. The engine prepares each object once, so that the same one must be handed out again. */
   readonly #loaded = new Map<string, { document: FlowDocument; revision: number | null }>();
 
-  readonly #known = new Map<string, { version: number; mistakes: Mistake[] }>();
-  /** Counts how often what a flow may name has changed. */
-  #era = 0;
-
-  constructor(
-    private readonly database: Database,
-    private readonly bus: Bus,
-    private readonly surroundings: () => Surroundings,
-    private readonly checker: FlowChecker,
-    private readonly former: FormerNames,
-  ) {
-    bus.on('undone', () => {
-      this.#loaded.clear();
-      this.#forget();
-    });
-    bus.on('removing', (what, name, { take, putAside }) => {
-      if (what !== 'flow') return;
-      take('flows', { name });
-      putAside('revisions', 'flow', name);
-      this.#gone(name);
-    });
-    // Whether a draft is sound also depends on what it names.
-    bus.prependListener('changed', (what) => {
-      if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#forget();
-    });
-  }
-
-  #forget(): void {
-    this.#known.clear();
-    this.#era++;
-  }
-
-  names(): string[] {
-    return this.database
-      .select({ name: flows.name })
-      .from(flows)
-      .orderBy(asc(flows.name))
-      .all()
-      .map(({ name }) => name);
-  }
-
-  /** The same, and the names they went by. */
-  allNames(): string[] {
-    return [...this.names(), ...this.former.all('flow')];
-  }
-
-  all(): FlowRecord[] {
-    return this.database.select().from(flows).orderBy(asc(flows.name)).all() as FlowRecord[];
-  }
-
-  get(name: string): FlowRecord {
-    const flow = this.find(name);
-    if (!flow) throw new PindroError('not_found', { what: 'flow', name, suggestion: didYouMean(name, this.names()) });
-    return flow;
-  }
-
-  /** What the flow of a name, or a former one, is called now. */
-  nameOf(given: string): string {
-    return this.former.present('flow', given);
-  }
-
-  find(given: string): FlowRecord | null {
-    const name = this.nameOf(given);
-    return (this.database.select().from(flows).where(eq(flows.name, name)).get() as FlowRecord | undefined) ?? null;
+  protected override unload(name?: string, stage?: Stage): void {
+    if (name === undefined) this.#loaded.clear();
+    else for (const one of stage ? [stage] : (['draft', 'live'] as const)) this.#loaded.delete(`${name}/${one}`);
   }
 
   revisions(given: string): { revision: number; note: string; publishedAt: number }[] {
@@ -120,185 +29,6 @@ export class FlowStore implements FlowPort {
       .where(eq(revisions.flow, name))
       .orderBy(desc(revisions.revision))
       .all();
-  }
-
-  /**
-   * Keeps a draft as it is, mistakes and all, as long as it can be read at all. A document goes into the text that is
-   * there, so that its comments stay.
-   * @param version the one it was made from @returns with the JSON of how it is drawn @throws flow_invalid, draft_newer
-   */
-  async saveDraft(
-    name: string,
-    written: string | JsonObject,
-    version?: number,
-  ): Promise<{ flow: FlowRecord; preview: string }> {
-    for (;;) {
-      this.requireVersion(name, version);
-      const before = this.find(name);
-      const era = this.#era;
-      const { draft, preview } = await this.draw(name, written);
-      // Whoever saved meanwhile is not written over unread.
-      if (this.find(name)?.updatedAt !== before?.updatedAt) continue;
-      const isNow = era === this.#era;
-      const flow = this.keepDraft(name, draft);
-      if (isNow) this.#known.set(name, { version: flow.updatedAt, mistakes: draft.mistakes });
-      return { flow, preview };
-    }
-  }
-
-  /** Makes a draft out of the text of another one. @throws already_there */
-  async copyDraft(text: string, document: FlowDocument): Promise<FlowRecord> {
-    const { draft } = await this.checker.draw(document as unknown as JsonObject, this.surroundings(), text);
-    this.requireFresh(document.name);
-    return this.keepDraft(document.name, draft);
-  }
-
-  /** Reads and draws what is to become the draft of a flow. */
-  draw(name: string, written: string | JsonObject): Promise<DrawnDraft> {
-    return this.checker.draw(written, this.surroundings(), this.find(name)?.text);
-  }
-
-  /** @throws draft_newer when somebody has saved since then */
-  requireVersion(name: string, version: number | undefined): void {
-    const flow = version === undefined ? null : this.find(name);
-    if (flow && flow.updatedAt !== version) throw new PindroError('draft_newer', { flow: name });
-  }
-
-  /** Keeps a draft that has been read. @throws flow_invalid, draft_newer */
-  keepDraft(name: string, draft: Draft, version?: number): FlowRecord {
-    this.requireVersion(name, version);
-    const { document, mistakes } = draft;
-    if (!document) throw flowInvalid({ document: null, mistakes, name });
-    if (document.name !== name)
-      throw new PindroError(
-        'request_invalid',
-        { why: `The document names "${document.name}", not "${name}"` },
-        { at: '/name' },
-      );
-    return this.#keep(document, draft.text, this.find(name));
-  }
-
-  #keep(document: FlowDocument, text: string, before: FlowRecord | null): FlowRecord {
-    this.former.requireFree('flow', 'flow', document.name);
-    const values = { text, document, updatedAt: Math.max(Date.now(), (before?.updatedAt ?? 0) + 1) };
-    this.database
-      .insert(flows)
-      .values({ name: document.name, ...values })
-      // By reference: a long document is not written out twice.
-      .onConflictDoUpdate({
-        target: flows.name,
-        set: { text: sql`excluded.text`, document: sql`excluded.document`, updatedAt: sql`excluded.updated_at` },
-      })
-      .run();
-    this.#loaded.delete(`${document.name}/draft`);
-    // Others may name it.
-    if (!before) this.#forget();
-    this.bus.changed('flow', document.name);
-    return { name: document.name, live: before?.live ?? null, ...values };
-  }
-
-  /** Whether a draft has no mistakes. */
-  isSound(flow: FlowRecord): boolean {
-    return this.mistakes(flow).length === 0;
-  }
-
-  /** The mistakes of a draft. Kept until it, or something it may name, changes. */
-  mistakes(flow: FlowRecord): Mistake[] {
-    const known = this.#known.get(flow.name);
-    if (known?.version === flow.updatedAt) return known.mistakes;
-    // Where they stand in a long text is told by `look`; reading it here would keep everybody waiting.
-    const { mistakes } = checkFlow(
-      isLong(flow.text) ? (flow.document as unknown as Json) : flow.text,
-      this.surroundings(),
-    );
-    this.#known.set(flow.name, { version: flow.updatedAt, mistakes });
-    return mistakes;
-  }
-
-  /** Looks for the mistakes of drafts in a thread where that takes a while, so that they are known when asked for. */
-  async look(drafts: readonly FlowRecord[]): Promise<void> {
-    for (const { name, text, updatedAt } of drafts) {
-      if (this.#known.get(name)?.version === updatedAt || !isLong(text)) continue;
-      const era = this.#era;
-      const mistakes = await this.checker.check(text, this.surroundings()).then(
-        (checked) => checked.mistakes,
-        // One flow that cannot be checked must not keep the others from being shown.
-        (error) => (isPassing(error) ? null : [mistakeOf(error)]),
-      );
-      if (mistakes && era === this.#era) this.#known.set(name, { version: updatedAt, mistakes });
-    }
-  }
-
-  /** A flow has been taken out, or put back. */
-  #gone(name: string): void {
-    this.#loaded.delete(`${name}/draft`);
-    this.#loaded.delete(`${name}/live`);
-    this.#forget();
-  }
-
-  /** Makes the draft of a flow that is not there yet. @throws already_there */
-  requireFresh(name: string): void {
-    if (this.find(name)) throw new PindroError('already_there', { what: 'flow', name });
-  }
-
-  /**
-   * What calling a thing by a new name changes in drafts. Nothing is kept before `keep` is called, which refuses when
-   * somebody saved one of them meanwhile.
-   * @param own the flow that itself is renamed, and then calls itself so
-   * @throws draft_newer
-   */
-  async following(sort: keyof References, names: readonly string[], to: string, own?: string): Promise<Following> {
-    const all = new Set(names);
-    const { drafts, flows: following } = await this.#redrawn((flow) => {
-      const document = namesAny(flow.document, sort, all) ? withNewName(flow.document, sort, all, to) : null;
-      return flow.name === own ? { ...(document ?? flow.document), name: to } : document;
-    });
-    const keep = () => {
-      for (const { flow } of drafts) this.requireVersion(flow.name, flow.updatedAt);
-      if (own !== undefined) this.#callOtherwise(own, to);
-      this.#keepAll(drafts);
-    };
-    return { flows: following.filter((name) => name !== own), keep };
-  }
-
-  /** As {@link following}, for new names of a table's columns. @param tables its names */
-  async followingColumns(tables: readonly string[], names: Record<string, string>): Promise<Following> {
-    const all = new Set(tables);
-    const { drafts, flows } = await this.#redrawn((flow) => withColumnNames(flow.document, all, names));
-    return {
-      flows,
-      keep: () => {
-        for (const { flow } of drafts) this.requireVersion(flow.name, flow.updatedAt);
-        this.#keepAll(drafts);
-      },
-    };
-  }
-
-  /** Drafts as a change would have them; those that it leaves alone are left out. */
-  async #redrawn(
-    change: (flow: FlowRecord) => FlowDocument | null,
-  ): Promise<{ drafts: { flow: FlowRecord; draft: Draft }[]; flows: string[] }> {
-    const drafts: { flow: FlowRecord; draft: Draft }[] = [];
-    for (const flow of this.all()) {
-      const document = change(flow);
-      if (!document) continue;
-      const { draft } = await this.checker.draw(document as unknown as JsonObject, this.surroundings(), flow.text);
-      drafts.push({ flow, draft });
-    }
-    return { drafts, flows: drafts.map(({ flow }) => flow.name) };
-  }
-
-  #keepAll(drafts: readonly { flow: FlowRecord; draft: Draft }[]): void {
-    for (const { flow, draft } of drafts)
-      if (draft.document) this.#keep(draft.document, draft.text, { ...flow, name: draft.document.name });
-  }
-
-  #callOtherwise(from: string, to: string): void {
-    this.database.update(flows).set({ name: to }).where(eq(flows.name, from)).run();
-    this.database.update(revisions).set({ flow: to }).where(eq(revisions.flow, from)).run();
-    this.former.renamed('flow', from, to);
-    this.#gone(from);
-    this.bus.changed('flow', to);
   }
 
   /** A revision, the live one, or the draft, as it was written. */
@@ -338,23 +68,8 @@ export class FlowStore implements FlowPort {
     const name = this.nameOf(given);
     this.revision(name, revision);
     this.database.update(flows).set({ live: revision }).where(eq(flows.name, name)).run();
-    this.#loaded.delete(`${name}/live`);
+    this.unload(name, 'live');
     this.bus.changed('flow', name);
-  }
-
-  /** Makes a document the draft of the flow it names. @throws flow_invalid with every mistake */
-  save(written: string | JsonObject): FlowRecord {
-    return this.keepChecked(written, checkFlow(written, this.surroundings()));
-  }
-
-  /** Makes a document that has been checked the draft of the flow it names. @throws flow_invalid with every mistake */
-  keepChecked(written: string | JsonObject, checked: CheckResult): FlowRecord {
-    if (!checked.document) throw flowInvalid(checked);
-    const { document } = checked;
-    const text = typeof written === 'string' ? written : writeText(written);
-    const kept = this.#keep(document, text, this.find(document.name));
-    this.#known.set(kept.name, { version: kept.updatedAt, mistakes: [] });
-    return kept;
   }
 
   /** Makes a revision that was published elsewhere the live one. Within a transaction. @throws flow_invalid */
@@ -388,7 +103,7 @@ export class FlowStore implements FlowPort {
         this.database.update(flows).set({ live: revision }).where(eq(flows.name, name)).run();
       })
       .immediate();
-    this.#loaded.delete(`${name}/live`);
+    this.unload(name, 'live');
     this.bus.changed('flow', name);
     return { revision, fresh: true };
   }
@@ -445,13 +160,4 @@ export class FlowStore implements FlowPort {
     // A revision stays as it was written; what runs goes by the present name.
     return document.name === flow ? document : { ...document, name: flow };
   }
-}
-
-/** Whether it only was not its turn: the next look may find more. */
-const isPassing = (error: unknown) => error instanceof PindroError && error.code === 'documents_busy';
-
-/** That a flow could not be checked, as its mistake. What nobody foresaw is thrown on. */
-function mistakeOf(error: unknown): Mistake {
-  if (!(error instanceof PindroError)) throw error;
-  return { at: '', message: error.message, hint: error.hint };
 }
