@@ -12,6 +12,7 @@ const packages = [
 ];
 const coreFloors = [
   'openapi',
+  'attach',
   'advice',
   'engine',
   'script',
@@ -23,7 +24,7 @@ const coreFloors = [
   'expression',
   'ports\\.ts',
   'trace',
-  '(abort|cells|give-way|any-json|catalogue|error-record|size|size-schema|errors|json|duration|suggest|pattern)\\.ts',
+  '(abort|cells|csv|naming|give-way|any-json|catalogue|error-record|size|size-schema|errors|json|duration|suggest|pattern)\\.ts',
 ];
 const capabilities = [
   'flows',

@@ -19,6 +19,13 @@ export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
 export { type FlowOutcome, failureText, worded } from './agent/toolbox.js';
+export {
+  type AddressWay,
+  type CommandWay,
+  type Going,
+  type Understood,
+  understandServers,
+} from './attach/index.js';
 export { humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them

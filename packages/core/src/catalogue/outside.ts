@@ -57,6 +57,11 @@ export const outside = {
     hint: 'Check the path; MCP servers often live under /mcp.',
     http: 502,
   },
+  attach_unclear: {
+    message: 'No tool server could be made out of this: {why}',
+    hint: "Paste its address, a client's settings as JSON, a command line, or an entry of a catalogue.",
+    http: 422,
+  },
   server_wants_key: {
     message: 'Tool server "{server}" refused the call as not authorised ({status})',
     hint: 'Attach it with a credential, or give its credential a new secret.',

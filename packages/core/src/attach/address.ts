@@ -1,0 +1,76 @@
+import { nameFrom } from '../naming.js';
+import { unquoted } from './headers.js';
+import { isPlace, isSecretName } from './secrets.js';
+import { type AddressWay, type Going, going } from './understood.js';
+
+/** What an address looks like, also one that was written in a hurry. */
+const ADDRESS =
+  /^(?:(?:h?t{1,3}ps?|wss?)\s*:?\s*[/\\]{1,3}\s*)?(?:[^\s@/]+@)?(?:localhost|\[[0-9a-f:]+\]|(?:[\p{L}\p{N}](?:[\p{L}\p{N}-]*[\p{L}\p{N}])?\.)+[\p{L}\p{N}-]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?::\d{1,5})?(?:[/?#]\S*)?$/iu;
+const HERE = /^(?:localhost|127\.|\[::1\]|10\.|192\.168\.)/;
+
+export const looksLikeAddress = (text: string): boolean => ADDRESS.test(bare(text));
+
+/** A text without what stands around an address where it was copied from. */
+function bare(text: string): string {
+  const link = /^\[[^\]]*\]\(([^)]+)\)$/.exec(text.trim());
+  let inner = unquoted((link?.[1] ?? text).trim());
+  inner = /^<([^>]*)>$/.exec(inner)?.[1]?.trim() ?? inner;
+  return unquoted(inner.replace(/[,;.]+$/, ''));
+}
+
+export interface MendedAddress {
+  way: AddressWay;
+  name: string;
+}
+
+/** An address as it can be used, with its secrets taken out. Null where it is none. @param repair is told what was mended */
+export function mendAddress(text: string, repair: (sentence: string) => void): MendedAddress | null {
+  const inner = bare(text);
+  if (!ADDRESS.test(inner)) return null;
+  if (inner !== text.trim()) repair('What stood around the address was left out.');
+  const [, scheme = '', rest = inner] = /^([a-z]*)\s*:?\s*[/\\]{1,3}\s*(.*)$/is.exec(inner) ?? [];
+  const isHere = HERE.test(rest.replace(/^[^@/]*@/, ''));
+  const wanted = scheme === '' ? (isHere ? 'http' : 'https') : /s$/i.test(scheme) ? 'https' : 'http';
+  const whole = `${wanted}://${rest}`;
+  if (scheme === '') repair(`${wanted}:// was missing in front of the address.`);
+  else if (whole !== inner) repair(`The address was read as one that begins with ${wanted}://.`);
+  if (!URL.canParse(whole)) return null;
+  const url = new URL(whole);
+  const headers: Going[] = [];
+  if (url.username || url.password) {
+    const pair = `${decodeURIComponent(url.username)}:${decodeURIComponent(url.password)}`;
+    headers.push(going('Authorization', `Basic ${base64(pair)}`, { secret: true }));
+    repair('The name and password in the address go along as a header, kept sealed.');
+    url.username = '';
+    url.password = '';
+  }
+  const query: Going[] = [];
+  for (const [name, value] of [...url.searchParams]) {
+    if (!isSecretName(name)) continue;
+    query.push(going(name, isPlace(value) ? '' : value, { secret: true, missing: isPlace(value) }));
+    url.searchParams.delete(name);
+    repair(`The key in the address (${name}) is kept sealed, and goes along with each request.`);
+  }
+  url.hash = '';
+  // The last part of an older server's address says how it speaks; trying tells for sure.
+  return {
+    way: { via: 'address', url: url.href, transport: null, headers, query },
+    name: nameOf(url),
+  };
+}
+
+const base64 = (text: string): string => {
+  const bytes = new TextEncoder().encode(text);
+  return btoa(Array.from(bytes, (byte) => String.fromCharCode(byte)).join(''));
+};
+
+/** Parts of an address that say nothing of whose it is. */
+const COMMON = /^(?:www|api|mcp|sse|server|app|v\d+|localhost|com|org|net|io|dev|example|test|local|co)$/i;
+
+/** A name out of an address: the part of its host, or else of its path, that says whose it is. */
+function nameOf(url: URL): string {
+  const isNumber = /^[\d.:[\]]+$/.test(url.hostname);
+  const host = isNumber ? [] : url.hostname.split('.').filter((part) => !COMMON.test(part));
+  const path = url.pathname.split('/').filter((part) => part !== '' && !COMMON.test(part));
+  return nameFrom(host.at(-1) ?? path.at(-1) ?? '') || 'server';
+}

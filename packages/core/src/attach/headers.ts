@@ -1,0 +1,63 @@
+import { distance } from 'fastest-levenshtein';
+import { namedValue } from './secrets.js';
+import type { Going } from './understood.js';
+
+/** Header names as they are written usually; the case makes no difference to a server, a slip does. */
+const KNOWN = ['Authorization', 'X-Api-Key', 'Api-Key', 'Cookie', 'User-Agent', 'Accept', 'Content-Type'];
+const SCHEMES = ['Bearer', 'Basic', 'Digest', 'Negotiate', 'Token', 'ApiKey'];
+
+/** A header as it should be sent. @param repair is told what was mended, as a sentence */
+export function mendHeader(name: string, value: string, repair: (sentence: string) => void): Going {
+  const called = mendName(name.trim().replace(/:$/, ''), repair);
+  const said = unquoted(value.trim());
+  if (called !== 'Authorization') return { ...namedValue(called, said), ...(called === 'Cookie' && { secret: true }) };
+  const mended = mendAuthorization(said, repair);
+  const secret = mended.replace(/^\S+\s+/, '');
+  return { ...namedValue(called, mended), secret: true, missing: namedValue(called, secret).missing };
+}
+
+function mendName(name: string, repair: (sentence: string) => void): string {
+  const exact = KNOWN.find((known) => known.toLowerCase() === name.toLowerCase().replaceAll('_', '-'));
+  if (exact && exact !== name) {
+    repair(`The header "${name}" is written ${exact}.`);
+    return exact;
+  }
+  if (exact) return exact;
+  const near = KNOWN.find((known) => known.length > 8 && distance(known.toLowerCase(), name.toLowerCase()) <= 2);
+  if (!near) return name;
+  repair(`The header "${name}" was taken for ${near}.`);
+  return near;
+}
+
+/** The value of `Authorization`, with the word in front that says what it is. */
+function mendAuthorization(value: string, repair: (sentence: string) => void): string {
+  const [first = '', ...rest] = value.split(/\s+/).filter(Boolean);
+  const word = first.replace(/[:=]$/, '');
+  const scheme = schemeOf(word);
+  // A long word is the key itself, whatever it looks like.
+  if (!scheme || (rest.length === 0 && word.length > 12)) {
+    if (rest.length > 0) return value;
+    repair('The word Bearer was missing in front of the key.');
+    return `Bearer ${value}`;
+  }
+  if (rest.length === 0) return scheme;
+  const again = rest.length > 1 && schemeOf(rest[0]!.replace(/[:=]$/, '')) === scheme;
+  if (again) repair(`The word ${scheme} stood there twice.`);
+  else if (word !== first) repair(`${scheme} is followed by a space, not by "${first.slice(-1)}".`);
+  else if (word.toLowerCase() !== scheme.toLowerCase()) repair(`"${word}" was taken for ${scheme}.`);
+  else if (word !== scheme) repair(`"${word}" is written ${scheme}.`);
+  return `${scheme} ${(again ? rest.slice(1) : rest).join(' ')}`;
+}
+
+function schemeOf(word: string): string | undefined {
+  return (
+    SCHEMES.find((scheme) => scheme.toLowerCase() === word.toLowerCase()) ??
+    SCHEMES.find(
+      (scheme) => scheme.length > 5 && word.length > 3 && distance(scheme.toLowerCase(), word.toLowerCase()) <= 2,
+    )
+  );
+}
+
+const QUOTES = /^(["'`“”‘’«»])(.*)["'`“”‘’«»]$/s;
+/** A text without the quotes around it. */
+export const unquoted = (text: string): string => QUOTES.exec(text)?.[2]?.trim() ?? text;

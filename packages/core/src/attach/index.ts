@@ -1,0 +1,2 @@
+export { understandServers } from './understand.js';
+export type { AddressWay, CommandWay, Going, Understood } from './understood.js';

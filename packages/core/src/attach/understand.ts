@@ -1,0 +1,66 @@
+import { PindroError } from '../errors.js';
+import { looksLikeAddress, mendAddress } from './address.js';
+import { entriesOf, serversOfEntry } from './catalogue.js';
+import { readCommand } from './command.js';
+import { mendHeader } from './headers.js';
+import { readLoosely } from './loose-json.js';
+import { serversIn } from './settings.js';
+import type { Understood } from './understood.js';
+
+/** Longer texts are no settings of a client, in characters. */
+const LONGEST = 500_000;
+
+/**
+ * What somebody has of a server, understood before anything is connected: an address, settings of a client as JSON, a
+ * command line, or an entry of a catalogue.
+ * @returns at least one server, each with what was mended @throws attach_unclear
+ */
+export function understandServers(given: string): Understood[] {
+  const text = given
+    .replaceAll(/^[\ufeff\s]+|\s+$/g, '')
+    .replace(/^```\w*\n([\s\S]*?)\n?```$/, '$1')
+    .trim();
+  if (text === '') throw unclear('it is empty');
+  if (text.length > LONGEST) throw unclear('it is too long');
+  const repairs: string[] = [];
+  const repair = (sentence: string) => void repairs.push(sentence);
+  const found = looksLikeJson(text) ? ofJson(text, repair) : ofWords(text, repair);
+  if (found.length === 0) throw unclear(whyNot(text));
+  return found.map((server) => ({ ...server, repairs: [...new Set([...repairs, ...server.repairs])] }));
+}
+
+const looksLikeJson = (text: string) => /^[{[]/.test(text) || /^["'“”][^"'“”\n]*["'“”]\s*:\s*\{/.test(text);
+
+function ofJson(text: string, repair: (sentence: string) => void): Understood[] {
+  // A link of a document begins like a list.
+  if (looksLikeAddress(text)) return ofWords(text, repair);
+  const value = readLoosely(text.startsWith('[') ? `{"servers": ${text}}` : text, repair);
+  if (!value) throw unclear('its brackets, commas or quotes do not fit together');
+  const entries = entriesOf(value);
+  return entries.length > 0 ? entries.flatMap(serversOfEntry) : serversIn(value);
+}
+
+/** An address, with headers on lines of their own, or a command line. */
+function ofWords(text: string, repair: (sentence: string) => void): Understood[] {
+  const [first = '', ...others] = text
+    .split(/\r?\n/)
+    .map((line) => line.trim())
+    .filter(Boolean);
+  const headers = others.map((line) => /^([\w-]+)\s*:\s*(.+)$/.exec(line));
+  if (looksLikeAddress(first) && headers.every(Boolean)) {
+    const mended = mendAddress(first, repair);
+    if (!mended) return [];
+    const along = headers.map((header) => mendHeader(header![1]!, header![2]!, repair));
+    const way = { ...mended.way, headers: [...mended.way.headers, ...along] };
+    return [{ name: mended.name, title: '', way, repairs: [] }];
+  }
+  const command = readCommand(text, repair);
+  return command ? [command] : [];
+}
+
+function whyNot(text: string): string {
+  if (looksLikeJson(text)) return 'nothing in it has an address or a command';
+  return 'it is neither an address, nor settings, nor a command';
+}
+
+const unclear = (why: string) => new PindroError('attach_unclear', { why });
