@@ -1,4 +1,4 @@
-/* "npx drizzle-kit@0.31 generate --config drizzle.config.config.ts" writes a migration after a change of the tables. */
+/* A change of the tables becomes a migration with "drizzle-kit generate --config drizzle.config.config.ts" of drizzle-kit 0.31, run where drizzle-orm stands beside it. */
 export default {
   dialect: 'sqlite',
   schema: [

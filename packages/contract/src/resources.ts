@@ -136,9 +136,13 @@ export const serverTool = z.object({
   description: z.string(),
   inputSchema: jsonObject,
 });
+export const speaks = z.enum(['http', 'sse']).describe('Streamable HTTP, or the older HTTP+SSE');
+/** How a server speaks, where people read it. */
+export const SPEAKS_WORDS = { http: 'Streamable HTTP', sse: 'HTTP+SSE, the older transport' } as const;
 export const serverSummary = z.object({
   name: z.string(),
   url: z.string(),
+  speaks,
   state: z.enum(['ready', 'trying', 'unreachable', 'refused']).describe('trying: it has not answered since the start'),
   trouble: z.string().nullable(),
   fix: z.string().nullable(),

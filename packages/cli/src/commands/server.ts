@@ -1,3 +1,4 @@
+import { SPEAKS_WORDS } from '@pindro/contract';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
@@ -14,7 +15,7 @@ export function serverCommands(program: Command): void {
 
   server
     .command('attach <name> <address>')
-    .description('attaches a tool server over Streamable HTTP; it is tested first')
+    .description('attaches a tool server; how it speaks is found by trying, and it is tested first')
     .option('--credential <name>', 'a credential that goes along')
     .option('--secret', 'asks for a bearer key (or reads it from standard input) and keeps it as a credential')
     .action(
@@ -31,7 +32,7 @@ export function serverCommands(program: Command): void {
         });
         print(
           one,
-          `${pc.green('✓')} ${name} is attached: ${one.about || one.url}, ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})`,
+          `${pc.green('✓')} ${name} is attached: ${one.about || one.url} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})`,
         );
       }),
     );
@@ -81,6 +82,7 @@ export function serverCommands(program: Command): void {
             facts([
               ['server', `${one.name}  ${pc.dim(one.about)}`],
               ['address', one.url],
+              ['speaks', SPEAKS_WORDS[one.speaks]],
               ['state', state(one.state)],
             ]),
             '',

@@ -32,6 +32,7 @@ export const servers = {
       credential: z.string().optional(),
       secret: secret.optional().describe('Makes a bearer credential for it'),
       rules: jsonObject.optional(),
+      speaks: r.speaks.optional().describe('Found by trying if left out'),
     }),
     answer: r.serverDetail,
   },

@@ -54,8 +54,13 @@ export const outside = {
   },
   server_not_mcp: {
     message: 'What answers at {address} is not an MCP server: {why}',
-    hint: 'Check the path; MCP servers often live under /mcp.',
+    hint: '{cure}',
     http: 502,
+  },
+  server_busy: {
+    message: 'Tool server "{server}" asks to come back later: it answered {status}',
+    hint: 'Try again in a while; Pindro does so by itself.',
+    http: 503,
   },
   attach_unclear: {
     message: 'No tool server could be made out of this: {why}',

@@ -1,14 +1,11 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
-import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
-import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
 import {
   isObject,
-  type Json,
   type JsonObject,
   Masker,
   maskError,
   orAborted,
-  PindroError,
+  type PindroError,
   type RevealedSecret,
   type ToolDescription,
   type ToolResult,
@@ -16,8 +13,10 @@ import {
 import { z } from 'zod';
 import { refusalIn } from '../platform/reach/fetch-port.js';
 import type { Outside } from '../platform/reach/outside.js';
-import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
 import { boundedFetch } from './bounded-fetch.js';
+import { explain } from './explain.js';
+import { type Speaks, TRANSPORTS } from './transports/index.js';
+import type { TransportKind } from './transports/transport.js';
 
 /*
  * Only as much of the protocol's shapes as is used, so that one odd tool does not cost the whole list: the SDK's own
@@ -51,6 +50,8 @@ const CALL_LIMIT = 60_000;
 interface Options {
   name: string;
   url: string;
+  /** How the server speaks. */
+  speaks: Speaks;
   /** What goes along with each request, and what of it must never be shown. */
   reveal: () => RevealedSecret;
   /** The way to the server. */
@@ -62,7 +63,7 @@ interface Options {
   onLost?: () => void;
 }
 
-/** One connection to somebody else's MCP server over Streamable HTTP. Made anew when the server forgot its session. */
+/** One connection to somebody else's MCP server. Made anew when the server forgot its session. */
 export class ServerConnection {
   #client: Client | null = null;
   #connecting: Promise<Client> | null = null;
@@ -72,9 +73,11 @@ export class ServerConnection {
   #refused: PindroError | null = null;
   /** A server may echo what it was sent: nothing of it comes past here, in answers, errors, or what it says of itself. */
   #masker: Masker;
+  readonly #kind: TransportKind;
 
   constructor(private readonly options: Options) {
     this.#masker = new Masker(options.below);
+    this.#kind = TRANSPORTS[options.speaks];
   }
 
   /** What the server calls itself. */
@@ -148,7 +151,7 @@ export class ServerConnection {
       } catch (error) {
         if (signal.aborted) throw signal.reason;
         const explained = this.#explain(error, tool, limit);
-        const forgotten = error instanceof StreamableHTTPError && error.code === 404;
+        const forgotten = this.#kind.statusOf(error) === 404;
         const stale = !fresh && explained.code === 'server_unreachable';
         if (explained.code !== 'tool_reported_error' && explained.code !== 'timed_out') await this.close();
         if (attempt > 1 || !(forgotten || stale)) throw explained;
@@ -186,25 +189,15 @@ export class ServerConnection {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
     const { headers, secrets } = this.options.reveal();
     for (const secret of secrets) this.#masker.add(secret);
-    const transport = new StreamableHTTPClientTransport(new URL(this.options.url), {
+    const transport = this.#kind.open({
+      url: new URL(this.options.url),
+      headers,
       fetch: boundedFetch(this.options.outside, this.options.name, (error) => {
         this.#refused = error;
       }),
-      requestInit: { headers },
-      // Reconnecting is done here, where it is known what was under way.
-      reconnectionOptions: {
-        maxRetries: 0,
-        initialReconnectionDelay: 1000,
-        maxReconnectionDelay: 1000,
-        reconnectionDelayGrowFactor: 1,
-      },
     });
     transport.onerror = (error) => {
-      if (
-        this.#client !== client ||
-        !/stream disconnected|terminated|fetch failed/i.test(`${error.message} ${reasonOf(error)}`)
-      )
-        return;
+      if (this.#client !== client || !this.#kind.isLost(error)) return;
       this.#broken = error;
       this.#client = null;
       this.options.onLost?.();
@@ -215,7 +208,7 @@ export class ServerConnection {
       () => this.options.onToolsChanged?.(),
     );
     try {
-      await client.connect(transport as never, { timeout: CONNECT_LIMIT });
+      await inTime(client.connect(transport, { timeout: CONNECT_LIMIT }));
     } catch (error) {
       await client.close().catch(() => {});
       throw this.#explain(error, 'initialize', CONNECT_LIMIT);
@@ -232,43 +225,20 @@ export class ServerConnection {
     this.#refused = null;
     if (refused) return refused;
     const { name: server, url } = this.options;
-    const details = { server, address: url, ...(tool !== 'initialize' && { tool }) };
-    const extra = { cause: error, details };
-    const status = error instanceof StreamableHTTPError ? error.code : undefined;
-    if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? ''))
-      return new PindroError('server_wants_key', { server, status: status ?? 401 }, extra);
-    if (status === 404 && tool !== 'initialize') return new PindroError('server_lost', { server, tool }, extra);
-    if (error instanceof McpError && error.code === ErrorCode.RequestTimeout)
-      return new PindroError(
-        'timed_out',
-        { what: tool === 'initialize' ? `Tool server "${server}"` : `${tool} of ${server}`, limit: `${limit / 1000}s` },
-        extra,
-      );
-    if (error instanceof McpError && error.code === ErrorCode.ConnectionClosed)
-      return new PindroError('server_lost', { server, tool }, { ...extra, cause: this.#broken });
-    if (error instanceof McpError)
-      return new PindroError(
-        'tool_reported_error',
-        { tool: `${server}.${tool}`, why: error.message.replace(/^MCP error -?\d+: /, '') },
-        { ...extra, details: error.data === undefined ? details : { ...details, data: error.data as Json } },
-      );
-    if (neverReached(error)) return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
-    if (networkCode(error) || /terminated/.test(reasonOf(error)))
-      return tool === 'initialize'
-        ? new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra)
-        : new PindroError('server_lost', { server, tool }, extra);
-    // A request that failed without a code never left, for example because of its port.
-    if ((error as Error)?.message === 'fetch failed')
-      return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
-    const why = status ? `it answered ${status}` : notMcp(error, this.#masker);
-    return new PindroError('server_not_mcp', { address: url, why }, extra);
+    return explain(error === LATE ? 'late' : error, {
+      ...{ server, url, tool, limit, status: this.#kind.statusOf(error) },
+      ...{ broken: this.#broken, masker: this.#masker },
+    });
   }
 }
 
-function notMcp(error: unknown, masker: Masker): string {
-  const text = masker.text(error instanceof Error ? error.message : String(error));
-  if (/content type/i.test(text)) return text.replace(/^.*content type:?\s*/i, 'it answered with content type ');
-  if (/JSON|Unexpected token/.test(text)) return 'it answered with something that is not JSON';
-  if (error instanceof z.ZodError || /invalid|ZodError/i.test(text)) return 'its answer does not follow the protocol';
-  return text.split('\n')[0]!.slice(0, 200);
+const LATE = new Error('nothing answered in time');
+
+/** A stream that opens and says nothing would be waited for without end. */
+async function inTime<T>(work: Promise<T>): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(LATE), CONNECT_LIMIT);
+  });
+  return Promise.race([work, late]).finally(() => clearTimeout(timer));
 }

@@ -18,6 +18,7 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
       credential: body.credential ?? null,
       secret: body.secret,
       rules: (body.rules ?? {}) as JsonObject,
+      speaks: body.speaks,
     });
     return detail(body.name);
   });

@@ -22,8 +22,10 @@ import { requireAddress, requireName } from '../platform/names.js';
 import type { Outside } from '../platform/reach/outside.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
+import { askServer } from './find.js';
 import { readRules, requireFit, type ServerChange } from './rules.js';
 import { servers } from './tables.js';
+import type { Speaks } from './transports/index.js';
 
 interface Attached {
   connection: ServerConnection;
@@ -48,6 +50,8 @@ const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject =>
   'pindro/idempotency-key': idempotencyKey,
 });
 
+/** Errors that say something of the server, not of one call. */
+const TROUBLES = ['server_unreachable', 'server_lost', 'server_wants_key', 'server_not_mcp'];
 const FIRST_WAIT = 1000;
 const LONGEST_WAIT = 15_000;
 
@@ -122,6 +126,7 @@ export class ServerStore implements ToolServerPort {
     return {
       name,
       url: row.url,
+      speaks: row.speaks,
       state:
         trouble === null
           ? this.#answered.has(name)
@@ -202,6 +207,7 @@ export class ServerStore implements ToolServerPort {
     credential: string | null;
     secret: string | undefined;
     rules: JsonObject;
+    speaks?: Speaks | undefined;
   }): Promise<void> {
     this.#requireFree(given.name);
     const url = requireAddress(given.url);
@@ -212,7 +218,8 @@ export class ServerStore implements ToolServerPort {
       secret === undefined
         ? () => this.#reveal(given.credential, url)
         : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
-    const { tools, about, instructions } = await this.#ask(given.name, url, reveal);
+    const said = await askServer({ ...this.#way, name: given.name, url, reveal }, given.speaks);
+    const { tools } = said;
     requireFit(rules, tools);
     let { credential } = given;
     if (given.secret !== undefined) {
@@ -229,7 +236,7 @@ export class ServerStore implements ToolServerPort {
     this.#requireFree(given.name);
     this.database
       .insert(servers)
-      .values({ name: given.name, url, credential, rules, tools, about, instructions, seenAt: Date.now() })
+      .values({ name: given.name, url, credential, rules, ...said, seenAt: Date.now() })
       .run();
     this.#answered.set(given.name, Date.now());
     this.bus.changed('server', given.name);
@@ -239,21 +246,6 @@ export class ServerStore implements ToolServerPort {
     requireName(name, 'tool server');
     if (this.names().includes(name)) throw new PindroError('already_there', { what: 'tool server', name });
     this.former.requireFree('server', 'tool server', name);
-  }
-
-  /** Connects once as told, to see what answers. */
-  async #ask(
-    name: string,
-    url: string,
-    reveal: () => RevealedSecret,
-  ): Promise<{ tools: ToolDescription[]; about: string; instructions: string }> {
-    const trial = new ServerConnection({ ...this.#way, name, url, reveal });
-    try {
-      const tools = await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
-      return { tools, about: trial.about(), instructions: trial.instructions() };
-    } finally {
-      await trial.close();
-    }
   }
 
   /** Ends what is open to a server: it is elsewhere now, or gone. */
@@ -283,11 +275,11 @@ export class ServerStore implements ToolServerPort {
           ? // Whether it may go there is settled only once the server answers.
             () => (credential === null ? NOTHING : this.credentials.reveal(credential))
           : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
-      const { tools, ...said } = await this.#ask(name, url, reveal);
-      requireFit(rules, tools);
+      const said = await askServer({ ...this.#way, name, url, reveal }, before.speaks);
+      requireFit(rules, said.tools);
       this.database
         .update(servers)
-        .set({ tools, ...said, seenAt: Date.now() })
+        .set({ ...said, seenAt: Date.now() })
         .where(eq(servers.name, name))
         .run();
     } else requireFit(rules, before.tools);
@@ -300,6 +292,8 @@ export class ServerStore implements ToolServerPort {
       })
       .immediate();
     await this.#letGo(name);
+    // What just answered is there.
+    if (moved && !change.untested) this.#answered.set(name, Date.now());
     void this.refresh(name).catch(() => {});
   }
 
@@ -334,6 +328,7 @@ export class ServerStore implements ToolServerPort {
   keepWritten(given: {
     name: string;
     url: string;
+    speaks: Speaks;
     credential: string | null;
     rules: JsonObject;
     tools: ToolDescription[];
@@ -342,8 +337,15 @@ export class ServerStore implements ToolServerPort {
   }): void {
     const isNew = !this.names().includes(given.name);
     if (isNew) this.#requireFree(given.name);
-    const { credential, tools, about, instructions } = given;
-    const values = { url: requireAddress(given.url), credential, rules: readRules(given.rules), about, instructions };
+    const { credential, tools, about, instructions, speaks } = given;
+    const values = {
+      url: requireAddress(given.url),
+      speaks,
+      credential,
+      rules: readRules(given.rules),
+      about,
+      instructions,
+    };
     if (isNew)
       this.database
         .insert(servers)
@@ -427,8 +429,7 @@ export class ServerStore implements ToolServerPort {
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
-      if (['server_unreachable', 'server_lost', 'server_wants_key', 'server_not_mcp'].includes(error.code))
-        throw this.#troubled(name, error);
+      if (TROUBLES.includes(error.code)) throw this.#troubled(name, error);
       throw error;
     }
   }
@@ -441,9 +442,13 @@ export class ServerStore implements ToolServerPort {
     args: JsonObject,
     options: ToolCallOptions,
   ): Promise<ToolResult> {
-    const { url } = this.#row(name);
+    const { url, speaks } = this.#row(name);
     const reveal = () => this.credentials.reveal(credential, { url });
-    const connection = this.#own.get(name, credential, () => new ServerConnection({ ...this.#way, name, url, reveal }));
+    const connection = this.#own.get(
+      name,
+      credential,
+      () => new ServerConnection({ ...this.#way, name, url, speaks, reveal }),
+    );
     try {
       return await connection.call(tool, args, metaOf(options), options.signal, options.limit);
     } catch (thrown) {
@@ -458,11 +463,12 @@ export class ServerStore implements ToolServerPort {
   #connection(name: string): Attached {
     let attached = this.#attached.get(name);
     if (!attached) {
-      const { url } = this.#row(name);
+      const { url, speaks } = this.#row(name);
       const connection = new ServerConnection({
         ...this.#way,
         name,
         url,
+        speaks,
         reveal: () => this.#reveal(this.#row(name).credential, url),
         onToolsChanged: () => void this.refresh(name).catch(() => {}),
         onLost: () =>

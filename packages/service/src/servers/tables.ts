@@ -3,6 +3,10 @@ import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 export const servers = sqliteTable('servers', {
   name: text('name').primaryKey(),
   url: text('url').notNull(),
+  /** How it speaks: Streamable HTTP, or the older HTTP+SSE. */
+  speaks: text('speaks', { enum: ['http', 'sse'] })
+    .notNull()
+    .default('http'),
   credential: text('credential'),
   rules: text('rules', { mode: 'json' }).notNull(),
   /** The tools as last seen, so that they are known while the server is away. */

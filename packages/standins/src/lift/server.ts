@@ -1,11 +1,10 @@
-import { randomUUID } from 'node:crypto';
 import { createServer, type Server as HttpServer } from 'node:http';
 import { McpServer } from '@modelcontextprotocol/sdk/server/mcp.js';
-import { StreamableHTTPServerTransport } from '@modelcontextprotocol/sdk/server/streamableHttp.js';
-import express from 'express';
+import express, { type Request } from 'express';
 import { createTransport } from 'nodemailer';
 import { z } from 'zod';
 import { listen } from '../listen.js';
+import { openDoor, openOlderDoor } from '../mcp-doors.js';
 import { HUTS, LoadBook, MAX_KG } from './loads.js';
 
 export interface LiftOptions {
@@ -23,6 +22,8 @@ export interface LiftOptions {
 }
 export interface Lift {
   url: string;
+  /** The same over HTTP+SSE, for clients of 2024. */
+  older: string;
   http: HttpServer;
   close(): Promise<void>;
 }
@@ -30,7 +31,7 @@ export interface Lift {
 const hut = z.enum(HUTS).describe('Which hut');
 const day = z.iso.date().describe('On which day the load goes up');
 
-/** The lift company's tool server: MCP over Streamable HTTP, with a bearer key. */
+/** The lift company's tool server: MCP over Streamable HTTP and over HTTP+SSE, with a bearer key. */
 export async function startLift(options: LiftOptions): Promise<Lift> {
   const book = new LoadBook(options.file);
   const mail = options.smtpPort
@@ -118,7 +119,6 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
     return server;
   };
 
-  const sessions = new Map<string, StreamableHTTPServerTransport>();
   const app = express();
   app.use((request, response, next) => {
     const key = /^Bearer (.+)$/.exec(request.headers.authorization ?? '')?.[1] ?? '';
@@ -128,28 +128,16 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
       .set('WWW-Authenticate', 'Bearer realm="valley lift"')
       .json({ error: 'a valid bearer key is needed' });
   });
-  app.all('/mcp', express.json(), async (request, response) => {
-    const id = request.headers['mcp-session-id'];
-    const known = typeof id === 'string' ? sessions.get(id) : undefined;
-    if (id !== undefined && !known)
-      return void response
-        .status(404)
-        .json({ jsonrpc: '2.0', id: null, error: { code: -32001, message: 'Session not found' } });
-    if (known) return known.handleRequest(request, response, request.body);
-    const transport = new StreamableHTTPServerTransport({
-      sessionIdGenerator: () => randomUUID(),
-      onsessioninitialized: (fresh) => void sessions.set(fresh, transport),
-      onsessionclosed: (gone) => void sessions.delete(gone),
-    });
-    const key = (request.headers.authorization ?? '').slice('Bearer '.length);
-    await makeServer(options.accounts?.[key]).connect(transport as never);
-    await transport.handleRequest(request, response, request.body);
-  });
+  const make = (request: Request) =>
+    makeServer(options.accounts?.[(request.headers.authorization ?? '').slice('Bearer '.length)]);
+  openDoor(app, '/mcp', make);
+  openOlderDoor(app, '/sse', make);
 
   const http = createServer(app);
   const port = await listen(http, options.port ?? 0);
   return {
     url: `http://127.0.0.1:${port}/mcp`,
+    older: `http://127.0.0.1:${port}/sse`,
     http,
     close: async () => {
       mail?.close();

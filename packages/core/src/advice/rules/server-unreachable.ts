@@ -4,7 +4,7 @@ export const serverUnreachable: DiagnosisRule = {
   code: 'server_unreachable',
   about: 'A tool server or web address did not answer, or went away during a call.',
   matches: ({ error }) =>
-    ['server_unreachable', 'server_lost', 'server_not_mcp', 'address_unreachable'].includes(error.code),
+    ['server_unreachable', 'server_lost', 'server_not_mcp', 'server_busy', 'address_unreachable'].includes(error.code),
   explain: (failure) => {
     const server = detail(failure, 'server');
     const lost = failure.error.code === 'server_lost';

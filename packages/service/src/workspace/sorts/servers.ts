@@ -8,6 +8,7 @@ const shape = z.strictObject({
   format: z.literal('pindro/server@1'),
   name: z.string(),
   url: z.string(),
+  speaks: z.enum(['http', 'sse']).default('http').describe('Streamable HTTP, or the older HTTP+SSE'),
   credential: z.string().optional(),
   rules: object.default({}).describe('Argument rules for every tool that has the argument'),
   about: z.string().default(''),
@@ -24,12 +25,13 @@ export const servers = defineSort<z.infer<typeof shape>>({
   shape,
   write: ({ servers }) =>
     Object.fromEntries(
-      servers.list().map(({ name, url, credential, about, instructions }) => {
+      servers.list().map(({ name, url, speaks, credential, about, instructions }) => {
         const rules = servers.rules(name) as unknown as JsonObject;
         return [
           `servers/${name}.yaml`,
           {
             ...{ format: 'pindro/server@1', name, url: withoutKeys(url) },
+            ...(speaks !== 'http' && { speaks }),
             ...(credential && { credential }),
             ...(Object.keys(rules).length > 0 && { rules }),
             ...(about && { about }),

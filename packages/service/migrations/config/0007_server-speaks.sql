@@ -1,0 +1,1 @@
+ALTER TABLE `servers` ADD `speaks` text DEFAULT 'http' NOT NULL;

@@ -1,0 +1,92 @@
+import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
+import { type Json, type Masker, PindroError } from '@pindro/core';
+import { z } from 'zod';
+import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
+
+interface Circumstances {
+  server: string;
+  url: string;
+  /** What was asked of it: a tool, or `initialize`. */
+  tool: string;
+  /** How long it was waited for, in milliseconds. */
+  limit: number;
+  /** The status that it answered with, where it did. */
+  status: number | undefined;
+  /** What broke the stream before. */
+  broken: unknown;
+  masker: Masker;
+}
+
+/** What went wrong with a server, in words a builder understands. @param error `late` where nothing answered in time */
+export function explain(error: unknown, around: Circumstances): PindroError {
+  const { server, url, tool, limit, status, broken, masker } = around;
+  const isBeginning = tool === 'initialize';
+  const details = {
+    ...{ server, address: url },
+    ...(!isBeginning && { tool }),
+    ...(status !== undefined && { status }),
+  };
+  const extra = { cause: error, details };
+  if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? ''))
+    return new PindroError('server_wants_key', { server, status: status ?? 401 }, extra);
+  if (status === 404 && !isBeginning) return new PindroError('server_lost', { server, tool }, extra);
+  if (status !== undefined && LATER.has(status)) return new PindroError('server_busy', { server, status }, extra);
+  if (error === 'late' || isTimeout(error))
+    return new PindroError(
+      'timed_out',
+      { what: isBeginning ? `Tool server "${server}"` : `${tool} of ${server}`, limit: `${limit / 1000}s` },
+      extra,
+    );
+  if (error instanceof McpError && error.code === ErrorCode.ConnectionClosed)
+    return new PindroError('server_lost', { server, tool }, { ...extra, cause: broken });
+  if (error instanceof McpError) {
+    const why = error.message.replace(/^MCP error -?\d+: /, '');
+    return new PindroError(
+      'tool_reported_error',
+      { tool: `${server}.${tool}`, why },
+      { ...extra, details: error.data === undefined ? details : { ...details, data: error.data as Json } },
+    );
+  }
+  if (neverReached(error)) return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
+  if (networkCode(error) || /terminated/.test(reasonOf(error)))
+    return isBeginning
+      ? new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra)
+      : new PindroError('server_lost', { server, tool }, extra);
+  // A request that failed without a code never left, for example because of its port.
+  if ((error as Error)?.message === 'fetch failed')
+    return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
+  const { why, cure } = status ? ofStatus(status) : ofContent(error, masker);
+  return new PindroError('server_not_mcp', { address: url, why, cure }, extra);
+}
+
+const isTimeout = (error: unknown) => error instanceof McpError && error.code === ErrorCode.RequestTimeout;
+/** Statuses that mean: not now. */
+const LATER = new Set([429, 502, 503, 504]);
+
+const OTHER_PATH = 'Check the path; MCP servers often live under /mcp or /sse.';
+
+function ofStatus(status: number): { why: string; cure: string } {
+  const why = `it answered ${status}`;
+  if (status === 405) return { why, cure: `It takes no messages at this address. ${OTHER_PATH}` };
+  if (status >= 300 && status < 400)
+    return { why, cure: 'It leads elsewhere; give the address where it leads. No key follows to another one.' };
+  if (status >= 500) return { why, cure: 'It failed inside; ask whoever keeps it, or look into its log.' };
+  return { why, cure: OTHER_PATH };
+}
+
+function ofContent(error: unknown, masker: Masker): { why: string; cure: string } {
+  const text = masker.text(error instanceof Error ? error.message : String(error));
+  if (/content type/i.test(text)) {
+    const type = text.replace(/^.*content type:?\s*/i, '');
+    const isPage = /html/i.test(type);
+    return {
+      why: `it answered with content type ${type}`,
+      cure: isPage ? `That is a page for people. ${OTHER_PATH}` : OTHER_PATH,
+    };
+  }
+  const odd = 'Ask whoever keeps it which version of the protocol it speaks.';
+  if (/JSON|Unexpected token/.test(text)) return { why: 'it answered with something that is not JSON', cure: odd };
+  if (error instanceof z.ZodError || /invalid|ZodError/i.test(text))
+    return { why: 'its answer does not follow the protocol', cure: odd };
+  return { why: text.split('\n')[0]!.slice(0, 200), cure: OTHER_PATH };
+}
