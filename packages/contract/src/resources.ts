@@ -147,6 +147,8 @@ export const serverSummary = z.object({
   trouble: z.string().nullable(),
   fix: z.string().nullable(),
   credential: z.string().nullable(),
+  also: z.array(z.string()).describe('Further credentials that go along'),
+  headers: z.record(z.string(), z.string()).describe("Headers that are nobody's secret"),
   tools: z.number(),
   seenAt: moment.nullable().describe('When it last answered'),
   about: z.string().describe('What it calls itself'),
@@ -158,10 +160,13 @@ export const serverDetail = serverSummary.extend({
   usedBy: z.array(z.string()),
 });
 
+/** How a credential goes along with a request. */
+export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'basic'] as const;
+export const credentialKind = z.enum(CREDENTIAL_KINDS);
 export const credentialSummary = z.object({
   name: z.string(),
-  kind: z.enum(['bearer', 'header', 'basic']),
-  header: z.string().nullable(),
+  kind: credentialKind,
+  header: z.string().nullable().describe('Name of the header, or of the query parameter'),
   account: z.string().describe('For whom or what it is'),
   origins: z.array(z.string()).nullable().describe('Where it may go; null until it is first used'),
   createdAt: moment,

@@ -142,7 +142,7 @@ export type {
   ToolServerPort,
   Where,
 } from './ports.js';
-export { CREDENTIAL_OWNERS, type CredentialOwner } from './ports.js';
+export { CREDENTIAL_OWNERS, type CredentialOwner, withQuery } from './ports.js';
 // steps
 export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
 export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, type StepKind } from './steps/kind.js';

@@ -202,7 +202,17 @@ export interface MemoryPort {
 /** How a credential goes along with a request, and every value in it that must never be shown. */
 export interface RevealedSecret {
   headers: Record<string, string>;
+  /** Parameters that go along in the address. */
+  query?: Record<string, string>;
   secrets: string[];
+}
+
+/** An address with what of a credential goes along in it. */
+export function withQuery(url: string, { query = {} }: Pick<RevealedSecret, 'query'>): string {
+  if (Object.keys(query).length === 0) return url;
+  const whole = new URL(url);
+  for (const [name, value] of Object.entries(query)) whole.searchParams.set(name, value);
+  return whole.href;
 }
 
 export interface SecretPort {

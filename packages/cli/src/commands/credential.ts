@@ -1,3 +1,4 @@
+import { CREDENTIAL_KINDS } from '@pindro/contract';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
@@ -13,10 +14,9 @@ export function credentialCommands(program: Command): void {
   credential
     .command('add <name>')
     .description('adds a credential; its secret is asked for, or read from standard input')
-    .addOption(
-      new Option('--kind <kind>', 'how it goes along').choices(['bearer', 'header', 'basic']).default('bearer'),
-    )
+    .addOption(new Option('--kind <kind>', 'how it goes along').choices(CREDENTIAL_KINDS).default('bearer'))
     .option('--header <name>', 'for kind header: the name of the header')
+    .option('--parameter <name>', 'for kind query: the name of the parameter')
     .option('--account <text>', 'for kind basic: the user name; else for whom it is', '')
     .option('--origin <addresses...>', 'where it may go; where it is first used if left out')
     .action(
@@ -28,7 +28,7 @@ export function credentialCommands(program: Command): void {
             kind: options.kind as 'bearer',
             account: options.account!,
             secret,
-            ...(options.header && { header: options.header }),
+            ...((options.header ?? options.parameter) && { header: options.header ?? options.parameter }),
             ...(origin && { origins: [origin].flat() }),
           },
         });
@@ -63,13 +63,15 @@ export function credentialCommands(program: Command): void {
   credential
     .command('change <name>')
     .description('gives a credential a new secret, or with an option changes just that')
-    .addOption(new Option('--kind <kind>', 'how it goes along').choices(['bearer', 'header', 'basic']))
+    .addOption(new Option('--kind <kind>', 'how it goes along').choices(CREDENTIAL_KINDS))
     .option('--header <name>', 'for kind header: the name of the header')
+    .option('--parameter <name>', 'for kind query: the name of the parameter')
     .option('--account <text>', 'for kind basic: the user name; else for whom it is')
     .option('--secret', 'asks for a new secret as well')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
-        const { kind, header, account } = options;
+        const { kind, account } = options;
+        const header = options.header ?? options.parameter;
         const told = {
           ...(kind !== undefined && { kind: kind as 'bearer' }),
           ...(header !== undefined && { header }),

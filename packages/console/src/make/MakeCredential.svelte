@@ -15,10 +15,14 @@ const EMPTY = { name: '', kind: 'bearer' as CredentialKind, header: '', account:
 let given = $state({ ...EMPTY });
 const add = new Action(async () => {
   const { name, kind, header, account, secret } = given;
-  await api.addCredential({ body: { name, kind, account, secret, ...(kind === 'header' && { header }) } });
+  await api.addCredential({ body: { name, kind, account, secret, ...(named && { header }) } });
   given = { ...EMPTY };
   onMade(name);
 });
+/** What the name it goes along under is called, where it has one. */
+const named = $derived(
+  { header: 'Name of the header', query: 'Name of the parameter', bearer: '', basic: '' }[given.kind],
+);
 const basic = $derived(given.kind === 'basic');
 </script>
 
@@ -36,9 +40,15 @@ const basic = $derived(given.kind === 'basic');
   <select id="{uid}-kind" class="field mb-3" bind:value={given.kind}>
     {#each Object.entries(CREDENTIAL_KINDS) as [kind, how] (kind)}<option value={kind}>{how}</option>{/each}
   </select>
-  {#if given.kind === 'header'}
-    <label class="label" for="{uid}-header">Name of the header</label>
-    <input id="{uid}-header" class="field mb-3" bind:value={given.header} required placeholder="X-Api-Key" />
+  {#if named}
+    <label class="label" for="{uid}-header">{named}</label>
+    <input
+      id="{uid}-header"
+      class="field mb-3"
+      bind:value={given.header}
+      required
+      placeholder={given.kind === 'header' ? 'X-Api-Key' : 'api_key'}
+    />
   {/if}
   <label class="label" for="{uid}-account">{basic ? 'User name' : 'For whom it is'}</label>
   <input id="{uid}-account" class="field mb-3" bind:value={given.account} required={basic} autocomplete="off" />

@@ -1,8 +1,11 @@
-export type CredentialKind = 'bearer' | 'header' | 'basic';
+import type { CredentialSummary } from '@pindro/contract/light';
+
+export type CredentialKind = CredentialSummary['kind'];
 
 /** How a credential goes along, in words. */
 export const CREDENTIAL_KINDS: Record<CredentialKind, string> = {
   bearer: 'Bearer key',
   header: 'Key in a header',
+  query: 'Key in the address',
   basic: 'User name and password',
 };

@@ -6,8 +6,8 @@ import { secret } from './shapes.js';
 
 const newCredential = z.object({
   name: z.string(),
-  kind: z.enum(['bearer', 'header', 'basic']).default('bearer'),
-  header: z.string().optional().describe('For kind header: its name'),
+  kind: r.credentialKind.default('bearer'),
+  header: z.string().optional().describe('For kind header or query: the name of the header or parameter'),
   account: z.string().default('').describe('For basic: the user name; else for whom it is'),
   secret,
   origins: z.array(z.string()).max(50).optional().describe('Where it may go; where it is first used if left out'),
@@ -60,7 +60,7 @@ export const credentials = {
     path: '/credentials/:name',
     about: 'Changes how a credential goes along, for whom it is, or its secret',
     body: z.object({
-      kind: z.enum(['bearer', 'header', 'basic']).optional(),
+      kind: r.credentialKind.optional(),
       header: z.string().optional(),
       account: z.string().optional(),
       secret: secret.optional(),

@@ -4,6 +4,14 @@ import * as o from './objects.js';
 import type { Route } from './route.js';
 import { json, jsonObject, secret } from './shapes.js';
 
+const plainHeaders = z.record(
+  z.string().regex(/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/, 'must be the name of a header, such as X-Hut'),
+  z
+    .string()
+    .regex(/^[\x20-\x7e\x80-\xff]*$/, 'must not hold line breaks')
+    .max(4000),
+);
+
 /** Tool servers of somebody else. */
 export const servers = {
   listServers: {
@@ -77,6 +85,8 @@ export const servers = {
       url: z.string().optional(),
       credential: z.string().nullable().optional().describe('null: none goes along any more'),
       secret: secret.optional().describe('Makes a bearer credential for it, or renews the one it has'),
+      also: z.array(z.string()).optional().describe('Further credentials that go along'),
+      headers: plainHeaders.optional().describe("Headers that are nobody's secret; all of them anew"),
       rules: jsonObject.optional().describe('Rules by argument, for every tool that has it; all of them anew'),
       untested: z.boolean().default(false).describe('Also when it does not answer now'),
     }),

@@ -1,6 +1,6 @@
 import { PindroError } from '../errors.js';
 import type { JsonSchema } from '../json.js';
-import type { FetchPort, ModelConnection, SecretPort } from '../ports.js';
+import { type FetchPort, type ModelConnection, type SecretPort, withQuery } from '../ports.js';
 import type { Masker } from '../trace/masking.js';
 import type { ModelAnswer, OfferedTool, Turn } from './dialect.js';
 import { DIALECT_NAMES, dialectNamed } from './registry.js';
@@ -60,7 +60,7 @@ export async function askModel(
     .fetch(
       {
         method: 'POST',
-        url: connection.base + path,
+        url: withQuery(connection.base + path, secret),
         headers: {
           'content-type': 'application/json',
           accept: 'text/event-stream, application/json',

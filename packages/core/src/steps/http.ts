@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type ErrorCode, PindroError } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
+import { withQuery } from '../ports.js';
 import { traceparent } from '../trace/ids.js';
 import { named } from './document.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';
@@ -109,13 +110,13 @@ export const http = defineKind<Config>({
   }),
   references: (raw) => ({ credentials: fixedName(raw.credential) }),
   run: async (config, context): Promise<StepOutcome> => {
-    const { secrets, headers } = config.credential
+    const { secrets, headers, ...secret } = config.credential
       ? await context.ports.secrets.reveal(config.credential, { url: config.url })
       : { headers: {}, secrets: [] };
     for (const value of secrets) context.recorder.masker.add(value);
     const first = new URL(config.url);
     for (const [name, value] of Object.entries(config.query)) first.searchParams.append(name, String(value));
-    const load = (url: URL) => request(url, config, headers, context);
+    const load = (url: URL) => request(new URL(withQuery(url.href, secret)), config, headers, context);
     if (!config.pages) {
       const { status, headers: answered, body } = await load(first);
       return { output: { status, headers: answered, body } };

@@ -6,12 +6,14 @@ import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { originOf, requireName } from '../platform/names.js';
+import { type Along, revealedAs } from './along.js';
 import { credentials } from './tables.js';
 import type { Vault } from './vault.js';
 
 export interface NewCredential {
   name: string;
-  kind: 'bearer' | 'header' | 'basic';
+  kind: CredentialSummary['kind'];
+  /** The name of the header, or of the query parameter. */
   header?: string | undefined;
   account: string;
   secret: string;
@@ -90,7 +92,7 @@ export class CredentialStore {
       .values({
         name: given.name,
         kind: given.kind,
-        header: given.kind === 'header' ? given.header! : null,
+        header: isNamed(given.kind) ? given.header! : null,
         account: given.account,
         sealed: this.vault.seal(given.secret, `credential:${given.name}`),
         origins: given.origins?.map(originOf) ?? null,
@@ -119,7 +121,7 @@ export class CredentialStore {
       .update(credentials)
       .set({
         kind,
-        header: kind === 'header' ? header! : null,
+        header: isNamed(kind) ? header! : null,
         account: change.account ?? row.account,
         sealed: this.vault.seal(secret, `credential:${name}`),
       })
@@ -172,10 +174,7 @@ export class CredentialStore {
     const row = this.#row(name);
     if (use) this.#requireOrigin(row, originOf(use.url));
     const secret = this.#unseal(row);
-    if (row.kind === 'header') return { headers: { [row.header!.toLowerCase()]: secret }, secrets: [secret] };
-    if (row.kind === 'bearer') return { headers: { authorization: `Bearer ${secret}` }, secrets: [secret] };
-    const pair = `${row.account}:${secret}`;
-    return { headers: { authorization: `Basic ${Buffer.from(pair).toString('base64')}` }, secrets: [secret, pair] };
+    return revealedAs(row as Along, secret);
   }
 
   #unseal({ name, sealed }: { name: string; sealed: string }): string {
@@ -212,6 +211,9 @@ export class CredentialStore {
   }
 }
 
+/** Whether a credential of a kind has a name of its own to go along under. */
+const isNamed = (kind: NewCredential['kind']) => kind === 'header' || kind === 'query';
+
 /** @throws request_invalid when a secret cannot be used, or could not be masked */
 export function requireSecret({ kind, header, secret }: Pick<NewCredential, 'kind' | 'header' | 'secret'>): void {
   const refuse = (why: string, at: string) => new PindroError('request_invalid', { why }, { at });
@@ -220,10 +222,12 @@ export function requireSecret({ kind, header, secret }: Pick<NewCredential, 'kin
       `The secret has ${secret.length} characters; it needs ${SHORTEST_SECRET}, because a shorter one cannot be kept out of what is shown`,
       '/secret',
     );
-  if (kind !== 'basic' && !HEADER_VALUE.test(secret))
+  if ((kind === 'bearer' || kind === 'header') && !HEADER_VALUE.test(secret))
     throw refuse('The secret holds a line break or another character that cannot stand in a header', '/secret');
   if (kind === 'bearer' && /^bearer\s/i.test(secret))
     throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
   if (kind === 'header' && !(header && HEADER_NAME.test(header)))
     throw refuse('A credential of kind header needs the name of its header, such as X-Api-Key', '/header');
+  if (kind === 'query' && !(header && /^[\w.~[\]-]+$/.test(header)))
+    throw refuse('A credential of kind query needs the name of its parameter, such as api_key', '/header');
 }

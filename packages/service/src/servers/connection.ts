@@ -9,6 +9,7 @@ import {
   type RevealedSecret,
   type ToolDescription,
   type ToolResult,
+  withQuery,
 } from '@pindro/core';
 import { z } from 'zod';
 import { refusalIn } from '../platform/reach/fetch-port.js';
@@ -187,14 +188,16 @@ export class ServerConnection {
 
   async #begin(): Promise<Client> {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
-    const { headers, secrets } = this.options.reveal();
-    for (const secret of secrets) this.#masker.add(secret);
+    const revealed = this.options.reveal();
+    for (const secret of revealed.secrets) this.#masker.add(secret);
+    const bounded = boundedFetch(this.options.outside, this.options.name, (error) => {
+      this.#refused = error;
+    });
     const transport = this.#kind.open({
       url: new URL(this.options.url),
-      headers,
-      fetch: boundedFetch(this.options.outside, this.options.name, (error) => {
-        this.#refused = error;
-      }),
+      headers: revealed.headers,
+      // Each request carries it, also to an address that the server named itself.
+      fetch: (url, init) => bounded(withQuery(String(url), revealed), init),
     });
     transport.onerror = (error) => {
       if (this.#client !== client || !this.#kind.isLost(error)) return;

@@ -15,6 +15,10 @@ export interface ServerChange {
   /** null: none goes along any more. */
   credential?: string | null | undefined;
   secret?: string | undefined;
+  /** Further credentials that go along. */
+  also?: string[] | undefined;
+  /** Headers that are nobody's secret; all of them anew. */
+  headers?: Record<string, string> | undefined;
   rules?: JsonObject | undefined;
   /** Also when it does not answer now. */
   untested?: boolean;

@@ -13,7 +13,8 @@ import {
   type ToolServerPort,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
-import { type CredentialStore, requireSecret } from '../credentials/store.js';
+import { together } from '../credentials/along.js';
+import type { CredentialStore } from '../credentials/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
@@ -24,6 +25,7 @@ import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
 import { askServer } from './find.js';
 import { readRules, requireFit, type ServerChange } from './rules.js';
+import { type Carried, keepCarried, requireCarried, revealCarried } from './secrets.js';
 import { servers } from './tables.js';
 import type { Speaks } from './transports/index.js';
 
@@ -35,7 +37,33 @@ interface Attached {
   wait: number;
 }
 
-type ServerRow = typeof servers.$inferSelect & { tools: ToolDescription[]; rules: ArgumentRules };
+type ServerRow = typeof servers.$inferSelect & {
+  tools: ToolDescription[];
+  rules: ArgumentRules;
+  headers: Record<string, string>;
+  also: string[];
+};
+
+/** What is told of a server that is to be attached. */
+export interface Attaching {
+  name: string;
+  url: string;
+  credential?: string | null;
+  /** A bearer key, kept as a credential. */
+  secret?: string | undefined;
+  /** Further secrets, each kept as a credential. */
+  carried?: Carried[];
+  /** Headers that are nobody's secret. */
+  headers?: Record<string, string>;
+  rules: JsonObject;
+  speaks?: Speaks | undefined;
+}
+
+const bearer = (secret: string): Carried => ({ kind: 'bearer', account: '', secret });
+const credentialsOf = ({ credential, also }: Pick<ServerRow, 'credential' | 'also'>): string[] => [
+  ...(credential === null ? [] : [credential]),
+  ...also,
+];
 
 interface ToolCallOptions {
   signal: AbortSignal;
@@ -79,8 +107,13 @@ export class ServerStore implements ToolServerPort {
     });
     bus.on('renamed', (what, from, to) => {
       if (what !== 'credential') return;
-      database.update(servers).set({ credential: to }).where(eq(servers.credential, from)).run();
-      this.#rows.clear();
+      for (const name of this.#using(from)) {
+        const { credential, also } = this.#row(name);
+        const called = (one: string) => (one === from ? to : one);
+        const now = { credential: credential && called(credential), also: also.map(called) };
+        database.update(servers).set(now).where(eq(servers.name, name)).run();
+        this.#rows.delete(name);
+      }
     });
   }
 
@@ -138,6 +171,8 @@ export class ServerStore implements ToolServerPort {
       trouble: trouble?.message ?? null,
       fix: trouble?.hint ?? null,
       credential: row.credential,
+      also: row.also,
+      headers: row.headers,
       tools: row.tools.length,
       seenAt: isoOf(this.#answered.get(name) ?? row.seenAt),
       instructions: row.instructions,
@@ -192,52 +227,36 @@ export class ServerStore implements ToolServerPort {
   }
 
   usersOf(credential: string): string[] {
-    return this.database
-      .select({ name: servers.name })
-      .from(servers)
-      .where(eq(servers.credential, credential))
-      .all()
-      .map(({ name }) => `tool server "${name}"`);
+    return this.#using(credential).map((name) => `tool server "${name}"`);
+  }
+
+  /** Servers that a credential goes along to. */
+  #using(credential: string): string[] {
+    return this.names().filter((name) => credentialsOf(this.#row(name)).includes(credential));
   }
 
   /** Attaches a server once it has answered with its tools; nothing is kept otherwise. */
-  async attach(given: {
-    name: string;
-    url: string;
-    credential: string | null;
-    secret: string | undefined;
-    rules: JsonObject;
-    speaks?: Speaks | undefined;
-  }): Promise<void> {
+  async attach({ credential = null, secret, carried = [], headers = {}, ...given }: Attaching): Promise<void> {
     this.#requireFree(given.name);
     const url = requireAddress(given.url);
     const rules = readRules(given.rules);
-    const { secret } = given;
-    if (secret !== undefined) requireSecret({ kind: 'bearer', secret });
-    const reveal =
-      secret === undefined
-        ? () => this.#reveal(given.credential, url)
-        : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
+    const all: Carried[] = [...(secret === undefined ? [] : [bearer(secret)]), ...carried];
+    requireCarried(all);
+    const reveal = () => together([this.#reveal({ headers, credential, also: [] }, url), revealCarried(all)]);
     const said = await askServer({ ...this.#way, name: given.name, url, reveal }, given.speaks);
-    const { tools } = said;
-    requireFit(rules, tools);
-    let { credential } = given;
-    if (given.secret !== undefined) {
-      credential = `${given.name}-key`;
-      this.credentials.add({
-        name: credential,
-        kind: 'bearer',
-        account: `tool server ${given.name}`,
-        secret: given.secret,
-        origins: [new URL(url).origin],
-      });
-    }
-    // Somebody else may have been quicker.
-    this.#requireFree(given.name);
-    this.database
-      .insert(servers)
-      .values({ name: given.name, url, credential, rules, ...said, seenAt: Date.now() })
-      .run();
+    requireFit(rules, said.tools);
+    this.database.driver
+      .transaction(() => {
+        // Somebody else may have been quicker.
+        this.#requireFree(given.name);
+        const kept = keepCarried(this.credentials, given.name, url, all);
+        const [first = null, ...also] = credential === null ? kept : [credential, ...kept];
+        this.database
+          .insert(servers)
+          .values({ name: given.name, url, credential: first, also, headers, rules, ...said, seenAt: Date.now() })
+          .run();
+      })
+      .immediate();
     this.#answered.set(given.name, Date.now());
     this.bus.changed('server', given.name);
   }
@@ -265,16 +284,20 @@ export class ServerStore implements ToolServerPort {
     const url = change.url === undefined ? before.url : requireAddress(change.url);
     const rules = change.rules === undefined ? before.rules : readRules(change.rules);
     const { secret } = change;
-    if (secret !== undefined) requireSecret({ kind: 'bearer', secret });
+    if (secret !== undefined) requireCarried([bearer(secret)]);
     let credential = change.credential === undefined ? before.credential : change.credential;
-    if (credential !== null) this.credentials.summary(credential, []);
-    const moved = url !== before.url || credential !== before.credential || secret !== undefined;
+    const also = change.also ?? before.also;
+    const headers = change.headers ?? before.headers;
+    for (const one of credentialsOf({ credential, also })) this.credentials.summary(one, []);
+    const now = { url, credential, also, headers };
+    const was = { url: before.url, credential: before.credential, also: before.also, headers: before.headers };
+    const moved = JSON.stringify(now) !== JSON.stringify(was) || secret !== undefined;
     if (moved && !change.untested) {
-      const reveal =
-        secret === undefined
-          ? // Whether it may go there is settled only once the server answers.
-            () => (credential === null ? NOTHING : this.credentials.reveal(credential))
-          : () => ({ headers: { authorization: `Bearer ${secret}` }, secrets: [secret] });
+      // Whether it may go there is settled only once the server answers.
+      const kept = credentialsOf({ credential: secret === undefined ? credential : null, also });
+      const own = () => kept.map((one) => this.credentials.reveal(one));
+      const fresh = secret === undefined ? [] : [bearer(secret)];
+      const reveal = () => together([{ headers, secrets: [] }, ...own(), revealCarried(fresh)]);
       const said = await askServer({ ...this.#way, name, url, reveal }, before.speaks);
       requireFit(rules, said.tools);
       this.database
@@ -286,8 +309,12 @@ export class ServerStore implements ToolServerPort {
     this.database.driver
       .transaction(() => {
         if (secret !== undefined) credential = this.#keepSecret(name, credential, secret, url);
-        else if (credential !== null) this.credentials.allow(credential, url);
-        this.database.update(servers).set({ url, credential, rules }).where(eq(servers.name, name)).run();
+        for (const one of credentialsOf({ credential, also })) this.credentials.allow(one, url);
+        this.database
+          .update(servers)
+          .set({ url, credential, also, headers, rules })
+          .where(eq(servers.name, name))
+          .run();
         this.bus.changed('server', name);
       })
       .immediate();
@@ -304,13 +331,7 @@ export class ServerStore implements ToolServerPort {
       this.credentials.allow(credential, url);
       return credential;
     }
-    const name = `${server}-key`;
-    this.credentials.add({
-      ...{ name, kind: 'bearer', secret },
-      account: `tool server ${server}`,
-      origins: [new URL(url).origin],
-    });
-    return name;
+    return keepCarried(this.credentials, server, url, [bearer(secret)])[0]!;
   }
 
   /** The server's address has changed: the next call connects anew. */
@@ -330,6 +351,8 @@ export class ServerStore implements ToolServerPort {
     url: string;
     speaks: Speaks;
     credential: string | null;
+    also: string[];
+    headers: Record<string, string>;
     rules: JsonObject;
     tools: ToolDescription[];
     about: string;
@@ -337,15 +360,9 @@ export class ServerStore implements ToolServerPort {
   }): void {
     const isNew = !this.names().includes(given.name);
     if (isNew) this.#requireFree(given.name);
-    const { credential, tools, about, instructions, speaks } = given;
-    const values = {
-      url: requireAddress(given.url),
-      speaks,
-      credential,
-      rules: readRules(given.rules),
-      about,
-      instructions,
-    };
+    const { credential, also, headers, tools, about, instructions, speaks } = given;
+    const along = { speaks, credential, also, headers };
+    const values = { url: requireAddress(given.url), ...along, rules: readRules(given.rules), about, instructions };
     if (isNew)
       this.database
         .insert(servers)
@@ -369,12 +386,7 @@ export class ServerStore implements ToolServerPort {
 
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
-    const users = this.database
-      .select({ name: servers.name })
-      .from(servers)
-      .where(eq(servers.credential, credential))
-      .all();
-    for (const { name } of users) {
+    for (const name of this.#using(credential)) {
       await this.#attached.get(name)?.connection.close();
       void this.refresh(name).catch(() => {});
     }
@@ -469,7 +481,7 @@ export class ServerStore implements ToolServerPort {
         name,
         url,
         speaks,
-        reveal: () => this.#reveal(this.#row(name).credential, url),
+        reveal: () => this.#reveal(this.#row(name), url),
         onToolsChanged: () => void this.refresh(name).catch(() => {}),
         onLost: () =>
           this.#troubled(
@@ -514,8 +526,10 @@ export class ServerStore implements ToolServerPort {
     return error;
   }
 
-  #reveal(credential: string | null, url: string): RevealedSecret {
-    return credential ? this.credentials.reveal(credential, { url }) : NOTHING;
+  /** What goes along with each request to a server. */
+  #reveal(row: Pick<ServerRow, 'headers' | 'credential' | 'also'>, url: string): RevealedSecret {
+    const own = credentialsOf(row).map((name) => this.credentials.reveal(name, { url }));
+    return together([{ headers: row.headers, secrets: [] }, ...own]);
   }
 
   /** What every connection needs. */
@@ -536,5 +550,3 @@ export class ServerStore implements ToolServerPort {
 }
 
 const isoOf = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
-
-const NOTHING: RevealedSecret = { headers: {}, secrets: [] };

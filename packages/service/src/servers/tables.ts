@@ -8,6 +8,10 @@ export const servers = sqliteTable('servers', {
     .notNull()
     .default('http'),
   credential: text('credential'),
+  /** Credentials that go along besides. */
+  also: text('also', { mode: 'json' }).notNull().default([]),
+  /** Headers that are nobody's secret. */
+  headers: text('headers', { mode: 'json' }).notNull().default({}),
   rules: text('rules', { mode: 'json' }).notNull(),
   /** The tools as last seen, so that they are known while the server is away. */
   tools: text('tools', { mode: 'json' }).notNull(),

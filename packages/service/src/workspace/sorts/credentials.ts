@@ -1,3 +1,4 @@
+import { credentialKind } from '@pindro/contract';
 import type { JsonObject } from '@pindro/core';
 import { z } from 'zod';
 import { type Documents, defineSort, GIVE_AGAIN, quoted } from './sort.js';
@@ -7,7 +8,7 @@ const shape = z.strictObject({
   credentials: z.array(
     z.strictObject({
       name: z.string(),
-      kind: z.enum(['bearer', 'header', 'basic']),
+      kind: credentialKind,
       header: z.string().optional(),
       account: z.string().default(''),
       origins: z.array(z.string()).optional(),

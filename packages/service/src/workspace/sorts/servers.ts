@@ -10,6 +10,8 @@ const shape = z.strictObject({
   url: z.string(),
   speaks: z.enum(['http', 'sse']).default('http').describe('Streamable HTTP, or the older HTTP+SSE'),
   credential: z.string().optional(),
+  also: z.array(z.string()).default([]).describe('Further credentials that go along'),
+  headers: z.record(z.string(), z.string()).default({}).describe("Headers that are nobody's secret"),
   rules: object.default({}).describe('Argument rules for every tool that has the argument'),
   about: z.string().default(''),
   instructions: z.string().default(''),
@@ -25,7 +27,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
   shape,
   write: ({ servers }) =>
     Object.fromEntries(
-      servers.list().map(({ name, url, speaks, credential, about, instructions }) => {
+      servers.list().map(({ name, url, speaks, credential, also, headers, about, instructions }) => {
         const rules = servers.rules(name) as unknown as JsonObject;
         return [
           `servers/${name}.yaml`,
@@ -33,6 +35,8 @@ export const servers = defineSort<z.infer<typeof shape>>({
             ...{ format: 'pindro/server@1', name, url: withoutKeys(url) },
             ...(speaks !== 'http' && { speaks }),
             ...(credential && { credential }),
+            ...(also.length > 0 && { also }),
+            ...(Object.keys(headers).length > 0 && { headers }),
             ...(Object.keys(rules).length > 0 && { rules }),
             ...(about && { about }),
             ...(instructions && { instructions }),
