@@ -299,3 +299,25 @@ export const recordOverview = z.object({
   next: z.object({ run: z.string(), at: moment }).nullable().describe('The run that goes next, and when'),
 });
 export type RecordOverview = z.infer<typeof recordOverview>;
+
+/** One value that goes along with a connection, as it was understood; a secret is not shown. */
+export const goingAlong = z.object({
+  name: z.string(),
+  value: z.string().describe('Empty for a secret'),
+  secret: z.boolean(),
+  missing: z.boolean().describe('Whether somebody has to fill it in'),
+});
+/** A tool server as it was understood out of what somebody has of it. */
+export const understoodServer = z.object({
+  at: z.number().describe('Its place among those that were understood, from 0'),
+  name: z.string().describe('A name for it that is free here'),
+  title: z.string(),
+  url: z.string().nullable().describe('null: a program of this machine'),
+  command: z.string().nullable(),
+  speaks: speaks.nullable().describe('null: found by trying'),
+  headers: z.array(goingAlong),
+  query: z.array(goingAlong),
+  repairs: z.array(z.string()).describe('What was mended, as sentences'),
+  cannot: z.string().nullable().describe('Why it cannot be attached'),
+});
+export type UnderstoodServer = z.infer<typeof understoodServer>;

@@ -12,6 +12,8 @@ const plainHeaders = z.record(
     .max(4000),
 );
 
+const pasted = z.string().max(500_000).describe('As somebody has it');
+
 /** Tool servers of somebody else. */
 export const servers = {
   listServers: {
@@ -41,6 +43,28 @@ export const servers = {
       secret: secret.optional().describe('Makes a bearer credential for it'),
       rules: jsonObject.optional(),
       speaks: r.speaks.optional().describe('Found by trying if left out'),
+    }),
+    answer: r.serverDetail,
+  },
+  understandServers: {
+    method: 'POST',
+    role: 'builder',
+    path: '/servers/understand',
+    about: "What servers a text speaks of: an address, a client's settings, a command line, an entry of a catalogue",
+    body: z.object({ text: pasted }),
+    answer: z.object({ items: z.array(r.understoodServer) }),
+  },
+  attachUnderstood: {
+    method: 'POST',
+    role: 'builder',
+    path: '/servers/attach',
+    about: 'Attaches one of the servers that a text speaks of, with the keys in it; nothing is kept unless it answers',
+    body: z.object({
+      text: pasted,
+      at: z.number().int().min(0).default(0).describe('Which of those that were understood'),
+      name: z.string().optional(),
+      values: z.record(z.string(), secret).default({}).describe('What was missing, by the name of header or parameter'),
+      secret: secret.optional().describe('A bearer key, where it wants one'),
     }),
     answer: r.serverDetail,
   },

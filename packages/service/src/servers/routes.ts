@@ -1,8 +1,17 @@
-import { type JsonObject, newSpanId, newTraceId, resultText, traceparent } from '@pindro/core';
+import {
+  type JsonObject,
+  newSpanId,
+  newTraceId,
+  PindroError,
+  resultText,
+  traceparent,
+  understandServers,
+} from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import type { ServerStore } from './store.js';
+import { attachingOf, presentUnderstood } from './understood.js';
 
 export function serverRoutes(api: Api, store: ServerStore, objects: Objects): void {
   const usedBy = (name: string) => objects.usesOf('server', name);
@@ -21,6 +30,22 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
       speaks: body.speaks,
     });
     return detail(body.name);
+  });
+  api.on('understandServers', ({ body }) => ({
+    items: understandServers(body.text).map((one, at) => presentUnderstood(one, at, (name) => store.freeName(name))),
+  }));
+  api.on('attachUnderstood', async ({ body }) => {
+    const found = understandServers(body.text);
+    const chosen = found[body.at];
+    if (!chosen)
+      throw new PindroError(
+        'request_invalid',
+        { why: `The text speaks of ${found.length} servers; there is none at place ${body.at}` },
+        { at: '/at' },
+      );
+    const name = body.name ?? store.freeName(chosen.name);
+    await store.attach({ ...attachingOf(chosen, body.values), name, secret: body.secret });
+    return detail(name);
   });
   api.on('refreshServer', async (call) => {
     const name = call.param('name');

@@ -261,6 +261,13 @@ export class ServerStore implements ToolServerPort {
     this.bus.changed('server', given.name);
   }
 
+  /** A name like this one that no server has, and none had. */
+  freeName(wanted: string): string {
+    const taken = new Set([...this.names(), ...this.former.all('server')]);
+    if (!taken.has(wanted)) return wanted;
+    for (let count = 2; ; count++) if (!taken.has(`${wanted}-${count}`)) return `${wanted}-${count}`;
+  }
+
   #requireFree(name: string): void {
     requireName(name, 'tool server');
     if (this.names().includes(name)) throw new PindroError('already_there', { what: 'tool server', name });
