@@ -6,6 +6,7 @@ import { readObject } from '../input/json.js';
 import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
+import { serverAttach } from './server-attach.js';
 import { type WholeVerbs, wholeVerbs } from './whole.js';
 
 export function serverCommands(program: Command): void {
@@ -13,29 +14,7 @@ export function serverCommands(program: Command): void {
     .command('server')
     .description("other people's tool servers: attach, list, tools, call, refresh, change, rename, copy, remove");
 
-  server
-    .command('attach <name> <address>')
-    .description('attaches a tool server; how it speaks is found by trying, and it is tested first')
-    .option('--credential <name>', 'a credential that goes along')
-    .option('--secret', 'asks for a bearer key (or reads it from standard input) and keeps it as a credential')
-    .action(
-      withService(async ({ client, print, progress }, [name, url], options: Record<string, unknown>) => {
-        const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
-        progress(`asking ${url} for its tools …`);
-        const one = await client.attachServer({
-          body: {
-            name: name!,
-            url: url!,
-            ...(options.credential ? { credential: String(options.credential) } : {}),
-            ...(secret !== undefined && { secret }),
-          },
-        });
-        print(
-          one,
-          `${pc.green('✓')} ${name} is attached: ${one.about || one.url} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})`,
-        );
-      }),
-    );
+  serverAttach(server);
 
   server
     .command('list [words]')
@@ -166,8 +145,9 @@ export function serverCommands(program: Command): void {
       const text = facts([
         ['server', `${one.name}  ${pc.dim(one.about)}`],
         ['address', one.url],
+        ['speaks', SPEAKS_WORDS[one.speaks]],
         ['state', `${state(one.state)}${one.trouble ? `  ${one.trouble}` : ''}`],
-        ['credential', one.credential ?? '-'],
+        ['credential', [one.credential, ...one.also].filter(Boolean).join(', ') || '-'],
         ['last answered', moment(one.seenAt)],
         ['tools', one.toolList.map((tool) => tool.name).join(', ') || '-'],
         ['rules', rules.join('; ') || '-'],

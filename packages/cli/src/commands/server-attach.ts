@@ -1,0 +1,158 @@
+import { readFileSync } from 'node:fs';
+import { type Client, ProblemError, SPEAKS_WORDS, type UnderstoodServer } from '@pindro/contract';
+import type { Command } from 'commander';
+import pc from 'picocolors';
+import { type Context, QuietFailure, withService } from '../context.js';
+import { readSecret } from '../input/secret.js';
+import { usage } from '../usage.js';
+
+interface Options {
+  credential?: string;
+  secret?: boolean;
+  from?: string;
+  only?: string[];
+  look?: boolean;
+}
+
+/** Attaches tool servers from whatever one has of them. */
+export function serverAttach(server: Command): void {
+  server
+    .command('attach [name] [address]')
+    .description('attaches a tool server; how it speaks is found by trying, and it is tested first')
+    .option('--credential <name>', 'a credential that goes along')
+    .option('--secret', 'asks for a bearer key (or reads it from standard input) and keeps it as a credential')
+    .option('--from <file>', "what one has of it: a client's settings, a request, an entry of a catalogue; - reads it")
+    .option(
+      '--only <name>',
+      'of several that are found in it, this one; repeatable',
+      (one, all: string[]) => [...all, one],
+      [],
+    )
+    .option('--look', 'only shows what was understood and mended')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  $ pindro server attach lift http://127.0.0.1:9000/mcp --secret
+  $ pindro server attach --from settings.json --look
+  $ pindro server attach --from -          then paste it`,
+    )
+    .action(
+      withService(async (context, [name, address], options: Options) => {
+        if (options.from !== undefined) return attachFrom(context, options, name || undefined);
+        if (!name || !address)
+          throw usage(
+            'attach needs a name and an address',
+            'Or say where it stands with --from FILE, or --from - to paste it.',
+          );
+        if (options.credential) return attachWith(context, name, address, options.credential);
+        const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
+        if (options.look) return look(context, await understood(context.client, address));
+        context.print(
+          ...told(await attachOne(context, address, { at: 0, name, ...(secret !== undefined && { secret }) })),
+        );
+      }),
+    );
+}
+
+async function attachWith({ client, print, progress }: Context, name: string, url: string, credential: string) {
+  progress(`asking ${url} for its tools …`);
+  print(...told(await client.attachServer({ body: { name, url, credential } })));
+}
+
+async function attachFrom(context: Context, options: Options, name: string | undefined): Promise<void> {
+  const text = options.from === '-' ? await readAll() : readFileSync(options.from!, 'utf8');
+  const all = await understood(context.client, text);
+  const chosen = options.only?.length ? all.filter((one) => options.only!.includes(one.name)) : all;
+  const unknown = options.only?.find((one) => !all.some(({ name }) => name === one));
+  if (unknown)
+    throw usage(`nothing in it is called "${unknown}"`, `There is ${all.map((one) => one.name).join(', ')}.`);
+  if (options.look) return look(context, chosen);
+  if (name !== undefined && chosen.length > 1)
+    throw usage(
+      `one name does not do for ${chosen.length} servers`,
+      'Choose one with --only NAME, or leave the name out.',
+    );
+  const attached: Attached[] = [];
+  for (const one of chosen) {
+    if (!context.json) process.stdout.write(`${describe(one)}\n`);
+    const detail = await attachSaying(context, text, one, name);
+    if (!detail) continue;
+    attached.push(detail);
+    if (!context.json) process.stdout.write(`${told(detail)[1]}\n`);
+  }
+  if (context.json) context.print({ items: attached }, '');
+  if (attached.length < chosen.length) throw new QuietFailure();
+}
+
+/** Attaches one of several; what went wrong with it keeps nobody from the next. */
+async function attachSaying(
+  context: Context,
+  text: string,
+  one: UnderstoodServer,
+  name?: string,
+): Promise<Attached | null> {
+  const said = (title: string, hint: string) => void process.stderr.write(`${pc.red('✗')} ${title}\n  ${hint}\n`);
+  if (one.cannot) {
+    said(`${one.name} is not attached`, one.cannot);
+    return null;
+  }
+  try {
+    const missing = [...one.headers, ...one.query].filter((value) => value.missing);
+    const values: Record<string, string> = {};
+    for (const value of missing) values[value.name] = await readSecret(`${value.name} for ${one.name}: `);
+    return await attachOne(context, text, { at: one.at, name: name ?? one.name, values });
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    said(error.problem.title, error.problem.hint);
+    return null;
+  }
+}
+
+type Attached = Awaited<ReturnType<Client['attachServer']>>;
+type Choice = Omit<Parameters<Client['attachUnderstood']>[0]['body'], 'text'>;
+
+/** Attaches, and asks for a key only after the server refused to work without one. */
+async function attachOne({ client, progress }: Context, text: string, choice: Choice): Promise<Attached> {
+  progress(`asking ${choice.name} for its tools …`);
+  const attach = (more: Choice) => client.attachUnderstood({ body: { text, ...more } });
+  try {
+    return await attach(choice);
+  } catch (error) {
+    const wantsKey = error instanceof ProblemError && error.problem.code === 'server_wants_key';
+    if (!wantsKey || choice.secret !== undefined || !process.stdin.isTTY) throw error;
+    process.stderr.write(`${error.problem.title}\n`);
+    return attach({ ...choice, secret: await readSecret(`Bearer key for ${choice.name}: `) });
+  }
+}
+
+const understood = async (client: Client, text: string) => (await client.understandServers({ body: { text } })).items;
+
+const told = (one: Attached): [unknown, string] => [
+  one,
+  `${pc.green('✓')} ${one.name} is attached: ${one.about || one.url} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})`,
+];
+
+function look({ print }: Context, items: UnderstoodServer[]): void {
+  print({ items }, () => items.map(describe).join('\n\n'));
+}
+
+/** What was understood of a server, and what was mended. */
+function describe(one: UnderstoodServer): string {
+  const values = [...one.headers, ...one.query].map(({ name, value, secret, missing }) =>
+    missing ? `${name} (is asked for)` : secret ? `${name} (kept sealed)` : `${name}: ${value}`,
+  );
+  return [
+    `${pc.bold(one.name)}  ${one.url ?? one.command}${one.title ? `  ${pc.dim(one.title)}` : ''}`,
+    ...(values.length > 0 ? [`  goes along: ${values.join(', ')}`] : []),
+    ...one.repairs.map((repair) => `  ${pc.yellow('mended')} ${repair}`),
+    ...(one.cannot ? [`  ${pc.red('✗')} ${one.cannot}`] : []),
+  ].join('\n');
+}
+
+async function readAll(): Promise<string> {
+  if (process.stdin.isTTY) process.stderr.write('Paste it, and end with Ctrl D:\n');
+  let text = '';
+  for await (const piece of process.stdin) text += piece;
+  return text;
+}

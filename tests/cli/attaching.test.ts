@@ -1,0 +1,85 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Lift } from '@pindro/standins';
+import { expect } from 'chai';
+import { type Gate, startGate } from '../support/gate.js';
+import { pindro, type Running, startReady } from '../support/process.js';
+import { discard, LIFT_KEY, startTestLift, temporary } from '../support/workspace.js';
+
+describe('attaching tool servers at the command line', function () {
+  this.timeout(120_000);
+  const data = temporary();
+  const folder = join(data, 'desk');
+  let service: Running<{ url: string; apiKey: string }>;
+  let lift: Lift;
+  let gate: Gate;
+  const run = async (args: string[], input?: string) => {
+    const env = { PINDRO_URL: service.contract.url, PINDRO_KEY: service.contract.apiKey };
+    const { out, err, code } = await pindro(['server', ...args], { env, ...(input !== undefined && { input }) });
+    return { code, out, err };
+  };
+  before(async () => {
+    mkdirSync(folder, { recursive: true });
+    [service, lift] = await Promise.all([
+      startReady(['serve', '--json', '--port', '0', '--data', data]) as Promise<typeof service>,
+      startTestLift(),
+    ]);
+    gate = await startGate(lift.url, LIFT_KEY, ({ headers }) => headers['x-api-key'] === 'the-key-of-the-gate');
+  });
+  after(async () => {
+    await service.stop();
+    await Promise.all([lift.close(), gate.close()]);
+    discard(data);
+  });
+
+  it('shows what it understood and mended of broken settings, and attaches what it can', async () => {
+    const file = join(folder, 'settings.json');
+    writeFileSync(
+      file,
+      `{ // ours
+        "mcpServers": {
+          "Cable": { "url": "${lift.older}", "headers": { "authorization": "${LIFT_KEY}" }, },
+          "gate": { "url": "${gate.url}/mcp", "headers": { "x_api_key": "the-key-of-the-gate" } },
+          "trails": { "command": "npx", "args": ["-y", "trail-reports"] },
+        }
+      }`,
+    );
+    const looked = await run(['attach', '--from', file, '--look']);
+    expect(looked.code).to.equal(0);
+    expect(looked.out)
+      .to.contain('Bearer was missing in front of the key')
+      .and.contain('"x_api_key" is written X-Api-Key')
+      .and.contain('Comments were left out')
+      .and.contain('npx -y trail-reports')
+      .and.not.contain(LIFT_KEY);
+    expect((await run(['list'])).out).to.contain('No tool server yet');
+    const { code, out, err } = await run(['attach', '--from', file]);
+    expect(code, 'one could not be attached').to.equal(1);
+    expect(out)
+      .to.match(/cable is attached: Valley Lift \S+ over HTTP\+SSE/)
+      .and.match(/gate is attached: Valley Lift \S+ over Streamable HTTP/);
+    expect(err).to.contain('trails is not attached').and.contain('program of this machine');
+    expect((await run(['call', 'cable', 'lift_status'])).out).to.contain('"running": true');
+    expect((await run(['show', 'cable'])).out).to.contain('HTTP+SSE');
+  });
+
+  it('takes one of several, under another name, as JSON too', async () => {
+    const text = `{ "a": { "url": "${lift.url}", "headers": { "Authorization": "${LIFT_KEY}" } }, "b": { "url": "${lift.url}" } }`;
+    expect((await run(['attach', 'twice', '--from', '-'], text)).err).to.contain('one name does not do for 2');
+    expect((await run(['attach', '--from', '-', '--only', 'c'], text)).err).to.contain('There is a, b');
+    const { out } = await run(['attach', 'other', '--from', '-', '--only', 'a', '--json'], text);
+    expect(JSON.parse(out).items[0]).to.include({ name: 'other', speaks: 'http', tools: 4 });
+  });
+
+  it('mends an address that was copied with what stood around it, and says what is wrong otherwise', async () => {
+    const pasted = await run(['attach', 'quoted', `"${lift.url}",`, '--secret'], LIFT_KEY);
+    expect(pasted.out).to.contain('quoted is attached');
+    expect((await run(['attach', 'lift'])).err).to.contain('attach needs a name and an address');
+    expect((await run(['attach', 'prose', 'please attach it'])).err).to.contain('neither an address');
+    expect((await run(['attach', '--from', join(folder, 'nothing.json')])).err).to.contain('not there');
+    expect((await run(['attach', 'locked', `${gate.url}/mcp`])).err)
+      .to.contain('refused')
+      .and.contain('credential');
+    expect((await run(['list'])).out).not.to.contain('locked');
+  });
+});
