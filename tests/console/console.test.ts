@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import type { Browser, BrowserContext, Page } from 'playwright-core';
 import { expectAccessible, openBrowser } from '../support/browser.js';
 import { type DemoContract, type Running, startDemo } from '../support/process.js';
-import { discard, temporary, workspace } from '../support/workspace.js';
+import { discard, LIFT_KEY, startTestLift, temporary, workspace } from '../support/workspace.js';
 
 const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
 
@@ -246,14 +246,40 @@ describe('the console', function () {
     await open('/servers');
     expect(await page.getByLabel('Its bearer key').count()).to.equal(0);
     await page.getByRole('button', { name: 'Attach a tool server' }).click();
+    await page.getByLabel('What you have of it').fill(lift.url);
     await page.getByLabel('Name', { exact: true }).fill('second-lift');
-    await page.getByLabel('Address').fill(lift.url);
     await page.getByRole('button', { name: 'Test and attach' }).click();
+    await page.getByRole('alert').getByText('The server wants a key').waitFor();
     await page.getByLabel('Its bearer key').fill('wrong-key');
     await page.getByRole('button', { name: 'Test and attach' }).click();
     await page.getByRole('alert').getByText('refused the call as not authorised').waitFor();
     await expectAccessible(page, 'attaching with a wrong key');
     faults.splice(0);
+  });
+
+  it('attaches from broken settings, telling what it mended before it asks anybody', async () => {
+    const lift = await startTestLift();
+    await open('/servers');
+    await page.getByRole('button', { name: 'Attach a tool server' }).click();
+    const text = page.getByLabel('What you have of it');
+    await text.fill('please attach my server');
+    await page.getByRole('alert').getByText('neither an address, nor settings, nor a command').waitFor();
+    faults.splice(0);
+    await text.fill(`{ “mcpServers”: { // ours
+      "Valley Cable": { "url": "${lift.older}", "headers": { "authorization": "${LIFT_KEY}", "X-Hut": "larch" } },
+      "trails": { "command": "npx", "args": ["-y", "trail-reports"] },
+    } }`);
+    const cable = page.getByRole('form', { name: 'Tool server valley-cable' });
+    await cable.getByText('The word Bearer was missing in front of the key.').waitFor();
+    await cable.getByText('Curly quotes were read as straight ones.').waitFor();
+    await cable.getByText('X-Hut: larch').waitFor();
+    await page.getByRole('form', { name: 'Tool server trails' }).getByText('npx -y trail-reports').waitFor();
+    await expectAccessible(page, 'what was understood');
+    await cable.getByRole('button', { name: 'Test and attach' }).click();
+    await cable.getByRole('link', { name: 'valley-cable' }).click();
+    await page.getByRole('heading', { name: 'valley-cable', level: 1 }).waitFor();
+    await page.getByText('older transport').waitFor();
+    await lift.close();
   });
 
   it('calls a tool of a server from a form made of its schema', async () => {

@@ -16,4 +16,5 @@ export type { Person } from './routes/people.js';
 export type { Hit } from './routes/search.js';
 export type { ProposalSummary, Workshop } from './routes/workshop.js';
 export * from './serving-resources.js';
+export * from './speaks.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

@@ -1,6 +1,7 @@
 import { anyJson, errorRecord, findingSchema, parkedSchema, runState, spanSchema, stage } from '@pindro/core/browser';
 import { z } from 'zod';
 import { exposedTool } from './serving-resources.js';
+import { SPEAKS } from './speaks.js';
 
 /* What the service shows of its things. Times are RFC 3339 text; names are as in the documents. */
 
@@ -136,9 +137,7 @@ export const serverTool = z.object({
   description: z.string(),
   inputSchema: jsonObject,
 });
-export const speaks = z.enum(['http', 'sse']).describe('Streamable HTTP, or the older HTTP+SSE');
-/** How a server speaks, where people read it. */
-export const SPEAKS_WORDS = { http: 'Streamable HTTP', sse: 'HTTP+SSE, the older transport' } as const;
+export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, or the older HTTP+SSE');
 export const serverSummary = z.object({
   name: z.string(),
   url: z.string(),

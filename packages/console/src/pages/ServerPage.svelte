@@ -1,4 +1,5 @@
 <script lang="ts">
+import { SPEAKS_WORDS } from '@pindro/contract/light';
 import Pencil from '@lucide/svelte/icons/pencil';
 import RefreshCw from '@lucide/svelte/icons/refresh-cw';
 import Loaded from '../parts/Loaded.svelte';
@@ -45,6 +46,7 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
     <div class="mb-6 space-y-3">
       <p class="flex flex-wrap items-center gap-3">
         <State state={now.state} /> <span class="font-mono text-sm wrap-anywhere">{now.url}</span>
+        <span class="text-sm text-soft">{SPEAKS_WORDS[now.speaks]}</span>
         <span class="text-soft">last seen <When at={now.seenAt} /></span>
       </p>
       {#if now.credential}

@@ -1,5 +1,5 @@
 <script lang="ts">
-import AttachServer from '../make/AttachServer.svelte';
+import AttachServer from '../attach/AttachServer.svelte';
 import Empty from '../parts/Empty.svelte';
 import ListHead from '../parts/ListHead.svelte';
 import Loaded from '../parts/Loaded.svelte';
@@ -29,7 +29,7 @@ let making = $state(false);
   {#snippet children({ items })}
     {#if items.length === 0}
       <Empty title="No tool server yet">
-        Give its name and address. Pindro asks it for its tools before it keeps anything.
+        Paste its address, or the settings of a client. Pindro asks it for its tools before it keeps anything.
       </Empty>
     {:else}
       <Rows

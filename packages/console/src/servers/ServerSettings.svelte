@@ -18,6 +18,18 @@ const SCHEMA: JsonSchema = {
       title: 'A new bearer key',
       description: 'Makes or renews its credential',
     },
+    also: {
+      type: 'array',
+      items: { form: 'credential' },
+      title: 'Further credentials',
+      description: 'What goes along besides',
+    },
+    headers: {
+      type: 'object',
+      additionalProperties: { type: 'string' },
+      title: 'Headers',
+      description: "That are nobody's secret",
+    },
     rules: {
       form: 'server-rules',
       title: 'Arguments',
@@ -30,12 +42,19 @@ const value: JsonObject = {
   server: server.name,
   url: server.url,
   ...(server.credential && { credential: server.credential }),
+  ...(server.also.length > 0 && { also: server.also }),
+  ...(Object.keys(server.headers).length > 0 && { headers: server.headers }),
   ...(Object.keys(server.rules).length > 0 && { rules: server.rules as JsonObject }),
 };
-const save = ({ url, credential = null, secret, rules = {} }: JsonObject, untested: boolean) =>
+const save = ({ server: _, secret, ...given }: JsonObject, untested: boolean) =>
   api.changeServer({
     name: server.name,
-    body: { url, credential, ...(secret !== undefined && { secret }), rules, untested } as never,
+    body: {
+      ...{ credential: null, also: [], headers: {}, rules: {} },
+      ...given,
+      ...(secret !== undefined && { secret }),
+      untested,
+    } as never,
   });
 </script>
 

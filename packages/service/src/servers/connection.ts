@@ -1,4 +1,5 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
+import type { Speaks } from '@pindro/contract';
 import {
   isObject,
   type JsonObject,
@@ -16,7 +17,7 @@ import { refusalIn } from '../platform/reach/fetch-port.js';
 import type { Outside } from '../platform/reach/outside.js';
 import { boundedFetch } from './bounded-fetch.js';
 import { explain } from './explain.js';
-import { type Speaks, TRANSPORTS } from './transports/index.js';
+import { TRANSPORTS } from './transports/index.js';
 import type { TransportKind } from './transports/transport.js';
 
 /*

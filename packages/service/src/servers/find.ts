@@ -1,6 +1,6 @@
+import { SPEAKS, type Speaks } from '@pindro/contract';
 import { isObject, PindroError, type RevealedSecret, type ToolDescription } from '@pindro/core';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
-import { SPEAKS, type Speaks } from './transports/index.js';
 
 type Way = Omit<ConstructorParameters<typeof ServerConnection>[0], 'speaks' | 'onLost' | 'onToolsChanged'>;
 

@@ -1,4 +1,4 @@
-import type { ServerDetail, ServerSummary } from '@pindro/contract';
+import type { ServerDetail, ServerSummary, Speaks } from '@pindro/contract';
 import {
   type ArgumentRules,
   asPindroError,
@@ -27,7 +27,6 @@ import { askServer } from './find.js';
 import { readRules, requireFit, type ServerChange } from './rules.js';
 import { type Carried, keepCarried, requireCarried, revealCarried } from './secrets.js';
 import { servers } from './tables.js';
-import type { Speaks } from './transports/index.js';
 
 interface Attached {
   connection: ServerConnection;

@@ -1,12 +1,11 @@
+import { SPEAKS } from '@pindro/contract';
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 export const servers = sqliteTable('servers', {
   name: text('name').primaryKey(),
   url: text('url').notNull(),
   /** How it speaks: Streamable HTTP, or the older HTTP+SSE. */
-  speaks: text('speaks', { enum: ['http', 'sse'] })
-    .notNull()
-    .default('http'),
+  speaks: text('speaks', { enum: SPEAKS }).notNull().default('http'),
   credential: text('credential'),
   /** Credentials that go along besides. */
   also: text('also', { mode: 'json' }).notNull().default([]),

@@ -1,7 +1,7 @@
+import type { Speaks } from '@pindro/contract';
 import { http } from './http.js';
 import { sse } from './sse.js';
-import type { Speaks, TransportKind } from './transport.js';
+import type { TransportKind } from './transport.js';
 
 /** Every way to speak with a server at an address; a new one is a line here. */
 export const TRANSPORTS: Record<Speaks, TransportKind> = { http, sse };
-export { SPEAKS, type Speaks } from './transport.js';

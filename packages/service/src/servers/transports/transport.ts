@@ -1,10 +1,6 @@
 import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
 import type { boundedFetch } from '../bounded-fetch.js';
 
-/** Ways to speak with a server that is reached at an address. */
-export const SPEAKS = ['http', 'sse'] as const;
-export type Speaks = (typeof SPEAKS)[number];
-
 export interface Opening {
   url: URL;
   /** What goes along with each request. */

@@ -1,3 +1,4 @@
+import { speaks } from '@pindro/contract';
 import { anyJson, type JsonObject, type ToolDescription } from '@pindro/core';
 import { z } from 'zod';
 import { hasGap, withoutKeys } from './addresses.js';
@@ -8,7 +9,7 @@ const shape = z.strictObject({
   format: z.literal('pindro/server@1'),
   name: z.string(),
   url: z.string(),
-  speaks: z.enum(['http', 'sse']).default('http').describe('Streamable HTTP, or the older HTTP+SSE'),
+  speaks: speaks.default('http'),
   credential: z.string().optional(),
   also: z.array(z.string()).default([]).describe('Further credentials that go along'),
   headers: z.record(z.string(), z.string()).default({}).describe("Headers that are nobody's secret"),
@@ -27,13 +28,13 @@ export const servers = defineSort<z.infer<typeof shape>>({
   shape,
   write: ({ servers }) =>
     Object.fromEntries(
-      servers.list().map(({ name, url, speaks, credential, also, headers, about, instructions }) => {
+      servers.list().map(({ name, url, speaks: how, credential, also, headers, about, instructions }) => {
         const rules = servers.rules(name) as unknown as JsonObject;
         return [
           `servers/${name}.yaml`,
           {
             ...{ format: 'pindro/server@1', name, url: withoutKeys(url) },
-            ...(speaks !== 'http' && { speaks }),
+            ...(how !== 'http' && { speaks: how }),
             ...(credential && { credential }),
             ...(also.length > 0 && { also }),
             ...(Object.keys(headers).length > 0 && { headers }),

@@ -1,0 +1,54 @@
+<script lang="ts">
+import Problem from '../parts/Problem.svelte';
+import { Attaching, Pasted } from './attaching.svelte.js';
+import UnderstoodCard from './UnderstoodCard.svelte';
+
+/** Attaches tool servers from whatever one has of them. What was understood is shown before anything is asked. */
+let { onMade }: { onMade: (name: string) => void } = $props();
+const uid = $props.id();
+const pasted = new Pasted();
+let over = $state(false);
+// Who attached one of several goes on with the others.
+const cards = $derived(
+  pasted.items.map(
+    (server) =>
+      new Attaching(
+        server,
+        () => pasted.text,
+        (name) => pasted.items.length === 1 && onMade(name),
+      ),
+  ),
+);
+</script>
+
+<label class="label" for="{uid}-text">What you have of it</label>
+<!-- svelte-ignore a11y_autofocus -->
+<textarea
+  id="{uid}-text"
+  class="field font-mono text-sm {over ? 'drop-place-over' : ''}"
+  rows="4"
+  autofocus
+  spellcheck="false"
+  autocomplete="off"
+  placeholder="https://lift.example/mcp"
+  aria-describedby="{uid}-about"
+  bind:value={pasted.text}
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={() => (over = false)}
+  ondrop={(event) => {
+    event.preventDefault();
+    over = false;
+    void pasted.take([...(event.dataTransfer?.files ?? [])]);
+  }}></textarea>
+<p id="{uid}-about" class="hint mb-3">
+  Its address, a client's settings as JSON, a request or command line, or an entry of a catalogue. Paste it as it
+  is, or drop a file here; nothing is asked before you say so.
+</p>
+{#if pasted.problem}<Problem problem={pasted.problem} />{/if}
+<div aria-live="polite">
+  {#if pasted.items.length > 1}<p class="mb-2 font-semibold">{pasted.items.length} servers:</p>{/if}
+  {#each cards as one (one.server.at)}<UnderstoodCard {one} many={pasted.items.length > 1} />{/each}
+</div>

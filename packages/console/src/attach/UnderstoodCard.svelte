@@ -1,0 +1,91 @@
+<script lang="ts">
+import Wrench from '@lucide/svelte/icons/wrench';
+import Problem from '../parts/Problem.svelte';
+import type { Attaching } from './attaching.svelte.js';
+
+/** One server that was understood: where it is, what goes along, what was mended, and what is still asked for. */
+let { one, many }: { one: Attaching; many: boolean } = $props();
+const uid = $props.id();
+const { server, attach } = $derived(one);
+const along = $derived([...server.headers, ...server.query].filter(({ missing }) => !missing));
+</script>
+
+<form
+  class="panel mb-3"
+  aria-label="Tool server {server.name}"
+  onsubmit={(event) => {
+    event.preventDefault();
+    void attach.run();
+  }}
+>
+  {#if server.title}<p class="mb-1 font-semibold">{server.title}</p>{/if}
+  <p class="mb-2 font-mono text-sm wrap-anywhere">{server.url ?? server.command}</p>
+  {#if along.length > 0}
+    <p class="mb-2 text-sm">
+      <span class="text-soft">Goes along:</span>
+      {#each along as value, index (value.name)}
+        {index > 0 ? ', ' : ''}<span class="chip">{value.name}{value.secret ? '' : `: ${value.value}`}</span
+        >{value.secret ? ' (kept sealed)' : ''}
+      {/each}
+    </p>
+  {/if}
+  {#if server.repairs.length > 0}
+    <ul class="mb-3 space-y-1 rounded-md bg-ochre-wash px-3 py-2 text-sm text-ochre" aria-label="What was mended">
+      {#each server.repairs as repair (repair)}
+        <li class="flex items-start gap-2">
+          <Wrench size={14} class="mt-1 shrink-0" aria-hidden="true" />{repair}
+        </li>
+      {/each}
+    </ul>
+  {/if}
+  {#if server.cannot}
+    <p class="text-rowan">{server.cannot}</p>
+  {:else}
+    <label class="label" for="{uid}-name">Name</label>
+    <input
+      id="{uid}-name"
+      class="field mb-3"
+      bind:value={one.name}
+      required
+      autocomplete="off"
+      spellcheck="false"
+    />
+    {#each one.missing as name (name)}
+      <label class="label" for="{uid}-{name}">{name}</label>
+      <input
+        id="{uid}-{name}"
+        class="field mb-3"
+        type="password"
+        autocomplete="off"
+        required
+        bind:value={one.values[name]}
+      />
+    {/each}
+    {#if one.wantsKey && one.missing.length === 0}
+      <label class="label" for="{uid}-secret">Its bearer key</label>
+      <!-- svelte-ignore a11y_autofocus -->
+      <input
+        id="{uid}-secret"
+        class="field mb-1"
+        type="password"
+        autocomplete="off"
+        required
+        autofocus
+        bind:value={one.secret}
+      />
+      <p class="hint mb-3">Sealed at once and never shown again. Leave out the word Bearer.</p>
+    {/if}
+    {#if attach.problem}<div class="mb-3"><Problem problem={attach.problem} /></div>{/if}
+    {#if attach.result}
+      <p role="status" class="text-spruce">
+        Attached: <a class="link" href="/servers/{attach.result.name}">{attach.result.name}</a>
+      </p>
+    {:else}
+      <button class="button button-main" disabled={attach.busy || !one.isReady}>
+        {attach.busy ? 'Asking it for its tools …' : 'Test and attach'}<span class="sr-only"
+          >{many ? ` ${server.name}` : ''}</span
+        >
+      </button>
+    {/if}
+  {/if}
+</form>

@@ -1,0 +1,89 @@
+import { type ProblemDetails, ProblemError, type UnderstoodServer } from '@pindro/contract/light';
+import { api, problemOf } from '../state/api.js';
+import { Action } from '../state/resource.svelte.js';
+
+const WAIT = 350;
+
+/** What somebody has of tool servers, as a text, and what was understood of it. */
+export class Pasted {
+  text = $state('');
+  items = $state.raw<UnderstoodServer[]>([]);
+  problem = $state.raw<ProblemDetails | null>(null);
+  busy = $state(false);
+
+  /** Must be made while a component is set up. */
+  constructor() {
+    $effect(() => this.#look(this.text));
+  }
+
+  async take(files: readonly File[]): Promise<void> {
+    const [file] = files;
+    if (file) this.text = await file.text();
+  }
+
+  #look(text: string): (() => void) | undefined {
+    this.problem = null;
+    if (text.trim() === '') {
+      this.items = [];
+      return undefined;
+    }
+    this.busy = true;
+    const timer = setTimeout(async () => {
+      try {
+        const { items } = await api.understandServers({ body: { text } });
+        if (text === this.text) this.items = items;
+      } catch (error) {
+        if (text === this.text) [this.items, this.problem] = [[], problemOf(error)];
+      }
+      this.busy = false;
+    }, WAIT);
+    return () => clearTimeout(timer);
+  }
+}
+
+/** One server that was understood, on its way to being attached. */
+export class Attaching {
+  name = $state('');
+  values = $state<Record<string, string>>({});
+  secret = $state('');
+  /** Whether it refused to work without a key: only then is it asked for one. */
+  wantsKey = $state(false);
+  readonly attach: Action<[], { name: string }>;
+
+  constructor(
+    readonly server: UnderstoodServer,
+    private readonly text: () => string,
+    onMade: (name: string) => void,
+  ) {
+    this.name = server.name;
+    this.attach = new Action(async () => {
+      const { name, values, secret } = this;
+      const made = await api
+        .attachUnderstood({
+          body: { text: this.text(), at: server.at, name, values: { ...values }, ...(secret && { secret }) },
+        })
+        .catch((error: unknown) => {
+          throw this.#told(error);
+        });
+      onMade(made.name);
+      return made;
+    });
+  }
+
+  get missing(): string[] {
+    return [...this.server.headers, ...this.server.query].filter((one) => one.missing).map((one) => one.name);
+  }
+  get isReady(): boolean {
+    return this.name !== '' && this.missing.every((name) => this.values[name]);
+  }
+
+  /** A server that wants a key is no failure before it was asked for one. */
+  #told(error: unknown): unknown {
+    const problem = problemOf(error);
+    if (problem.code !== 'server_wants_key') return error;
+    const isFirst = !this.wantsKey && this.secret === '' && this.missing.length === 0;
+    this.wantsKey = true;
+    const asked = { title: 'The server wants a key', hint: 'Give its bearer key, and try again.' };
+    return isFirst ? new ProblemError({ ...problem, ...asked }) : error;
+  }
+}

@@ -1,0 +1,6 @@
+/** Ways to speak with a tool server at an address: Streamable HTTP, and HTTP+SSE of the protocol's version 2024-11-05. */
+export const SPEAKS = ['http', 'sse'] as const;
+export type Speaks = (typeof SPEAKS)[number];
+
+/** The same as people read them. */
+export const SPEAKS_WORDS: Record<Speaks, string> = { http: 'Streamable HTTP', sse: 'HTTP+SSE, the older transport' };
