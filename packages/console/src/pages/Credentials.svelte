@@ -28,7 +28,11 @@ const SCHEMA: JsonSchema = {
   required: ['kind'],
   properties: {
     kind: { enum: Object.keys(CREDENTIAL_KINDS), words: { ...CREDENTIAL_KINDS }, title: 'How it goes along' },
-    header: { type: 'string', title: 'Name of the header or parameter', description: 'For a key in a header or in the address' },
+    header: {
+      type: 'string',
+      title: 'Name of the header or parameter',
+      description: 'For a key in a header or in the address',
+    },
     account: { type: 'string', title: 'For whom it is', description: 'The user name, for user name and password' },
     origins: {
       type: 'array',
