@@ -57,6 +57,21 @@ export const outside = {
     hint: '{cure}',
     http: 502,
   },
+  tool_refused: {
+    message: 'Tool server "{server}" refused this call of {tool} (403)',
+    hint: 'Its credential may not use the tool; ask whoever keeps the server, or take the tool out.',
+    http: 502,
+  },
+  tool_broke: {
+    message: 'Tool server "{server}" failed inside at this call of {tool} ({status})',
+    hint: 'Nobody knows whether it had an effect. Look into the log of the server, or ask whoever keeps it.',
+    http: 502,
+  },
+  tool_answer_odd: {
+    message: 'What {tool} of "{server}" answered is no result of a tool',
+    hint: 'Ask whoever keeps the server; other calls are not touched by it.',
+    http: 502,
+  },
   server_busy: {
     message: 'Tool server "{server}" asks to come back later: it answered {status}',
     hint: 'Try again in a while; Pindro does so by itself.',

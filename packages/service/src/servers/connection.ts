@@ -48,6 +48,8 @@ const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;
 export const CONNECT_LIMIT = 10_000;
 const CALL_LIMIT = 60_000;
+/** Clocks may differ by so much, in milliseconds. */
+const CLOCK = 50;
 
 interface Options {
   name: string;
@@ -71,6 +73,8 @@ export class ServerConnection {
   #connecting: Promise<Client> | null = null;
   /** What broke the stream, explained to the calls that were waiting on it. */
   #broken: unknown;
+  /** How many requests wait on each connection. */
+  readonly #underWay = new Map<Client, number>();
   /** Why an answer was not taken. */
   #refused: PindroError | null = null;
   /** A server may echo what it was sent: nothing of it comes past here, in answers, errors, or what it says of itself. */
@@ -131,10 +135,10 @@ export class ServerConnection {
 
   /** Also what is just being connected is given up: it has begun with what held before. */
   async close(): Promise<void> {
-    const client = this.#client;
+    const all = new Set([...this.#underWay.keys(), ...(this.#client ? [this.#client] : [])]);
     this.#client = null;
     this.#connecting = null;
-    await client?.close().catch(() => {});
+    await Promise.all([...all].map((client) => client.close().catch(() => {})));
   }
 
   async #request<T extends z.ZodType>(
@@ -145,20 +149,39 @@ export class ServerConnection {
     tool = request.method,
   ): Promise<z.output<T>> {
     for (let attempt = 1; ; attempt++) {
-      const fresh = this.#client === null;
+      const isFresh = this.#client === null;
       const client = await this.#connect(signal);
+      const begun = performance.now();
+      this.#underWay.set(client, (this.#underWay.get(client) ?? 0) + 1);
       try {
         const answer = await client.request(request, shape as never, { signal, timeout: limit });
         return this.#masker.json(answer as never) as z.output<T>;
       } catch (error) {
         if (signal.aborted) throw signal.reason;
-        const explained = this.#explain(error, tool, limit);
-        const forgotten = this.#kind.statusOf(error) === 404;
-        const stale = !fresh && explained.code === 'server_unreachable';
-        if (explained.code !== 'tool_reported_error' && explained.code !== 'timed_out') await this.close();
-        if (attempt > 1 || !(forgotten || stale)) throw explained;
+        const isLate = performance.now() - begun >= limit - CLOCK;
+        const explained = this.#explain(error, tool, limit, { isLate, isGone: this.#client !== client });
+        const isForgotten = this.#kind.statusOf(error) === 404;
+        const isStale = !isFresh && explained.code === 'server_unreachable';
+        // What went wrong with one call says nothing of the others on the same connection.
+        if (isForgotten || explained.code === 'server_unreachable') this.#leave(client);
+        if (attempt > 1 || !(isForgotten || isStale)) throw explained;
+      } finally {
+        this.#ended(client);
       }
     }
+  }
+
+  /** The next call connects anew; what is under way on a connection goes on to its end. */
+  #leave(client: Client): void {
+    if (this.#client === client) this.#client = null;
+    if (!this.#underWay.has(client)) void client.close().catch(() => {});
+  }
+
+  #ended(client: Client): void {
+    const left = (this.#underWay.get(client) ?? 1) - 1;
+    if (left > 0) return void this.#underWay.set(client, left);
+    this.#underWay.delete(client);
+    if (this.#client !== client) void client.close().catch(() => {});
   }
 
   #connect(signal: AbortSignal): Promise<Client> {
@@ -199,6 +222,11 @@ export class ServerConnection {
       headers: revealed.headers,
       // Each request carries it, also to an address that the server named itself.
       fetch: (url, init) => bounded(withQuery(String(url), revealed), init),
+      onQuiet: () => {
+        if (this.#client !== client) return;
+        this.#leave(client);
+        this.options.onLost?.();
+      },
     });
     transport.onerror = (error) => {
       if (this.#client !== client || !this.#kind.isLost(error)) return;
@@ -215,24 +243,19 @@ export class ServerConnection {
       await inTime(client.connect(transport, { timeout: CONNECT_LIMIT }));
     } catch (error) {
       await client.close().catch(() => {});
-      throw this.#explain(error, 'initialize', CONNECT_LIMIT);
+      throw this.#explain(error, 'initialize', CONNECT_LIMIT, { isLate: true, isGone: true });
     }
     return client;
   }
 
-  #explain(error: unknown, tool: string, limit: number): PindroError {
-    return maskError(this.#inWords(error, tool, limit), this.#masker);
-  }
-
-  #inWords(error: unknown, tool: string, limit: number): PindroError {
+  #explain(error: unknown, tool: string, limit: number, how: { isLate: boolean; isGone: boolean }): PindroError {
     const refused = refusalIn(error) ?? this.#refused;
     this.#refused = null;
-    if (refused) return refused;
+    if (refused) return maskError(refused, this.#masker);
     const { name: server, url } = this.options;
-    return explain(error === LATE ? 'late' : error, {
-      ...{ server, url, tool, limit, status: this.#kind.statusOf(error) },
-      ...{ broken: this.#broken, masker: this.#masker },
-    });
+    const status = this.#kind.statusOf(error);
+    const around = { ...{ server, url, tool, limit, status }, ...{ broken: this.#broken, masker: this.#masker } };
+    return maskError(explain(error === LATE ? 'late' : error, { ...around, ...how }), this.#masker);
   }
 }
 

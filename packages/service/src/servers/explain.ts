@@ -2,6 +2,7 @@ import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
 import { type Json, type Masker, PindroError } from '@pindro/core';
 import { z } from 'zod';
 import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
+import { LOST } from './transports/transport.js';
 
 interface Circumstances {
   server: string;
@@ -12,6 +13,10 @@ interface Circumstances {
   limit: number;
   /** The status that it answered with, where it did. */
   status: number | undefined;
+  /** Whether the time was up: a server may answer with the same code by itself. */
+  isLate: boolean;
+  /** Whether the connection is gone: a server may answer with the same code by itself. */
+  isGone: boolean;
   /** What broke the stream before. */
   broken: unknown;
   masker: Masker;
@@ -19,7 +24,7 @@ interface Circumstances {
 
 /** What went wrong with a server, in words a builder understands. @param error `late` where nothing answered in time */
 export function explain(error: unknown, around: Circumstances): PindroError {
-  const { server, url, tool, limit, status, broken, masker } = around;
+  const { server, url, tool, limit, status, broken, masker, isLate, isGone } = around;
   const isBeginning = tool === 'initialize';
   const details = {
     ...{ server, address: url },
@@ -27,17 +32,19 @@ export function explain(error: unknown, around: Circumstances): PindroError {
     ...(status !== undefined && { status }),
   };
   const extra = { cause: error, details };
+  if (status === 403 && !isBeginning) return new PindroError('tool_refused', { server, tool }, extra);
   if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? ''))
     return new PindroError('server_wants_key', { server, status: status ?? 401 }, extra);
   if (status === 404 && !isBeginning) return new PindroError('server_lost', { server, tool }, extra);
   if (status !== undefined && LATER.has(status)) return new PindroError('server_busy', { server, status }, extra);
-  if (error === 'late' || isTimeout(error))
+  if (error === 'late' || (isLate && isTimeout(error)))
     return new PindroError(
       'timed_out',
       { what: isBeginning ? `Tool server "${server}"` : `${tool} of ${server}`, limit: `${limit / 1000}s` },
       extra,
     );
-  if (error instanceof McpError && error.code === ErrorCode.ConnectionClosed)
+  const isClosed = error instanceof McpError && error.code === ErrorCode.ConnectionClosed;
+  if (isClosed && (isGone || error.data === LOST))
     return new PindroError('server_lost', { server, tool }, { ...extra, cause: broken });
   if (error instanceof McpError) {
     const why = error.message.replace(/^MCP error -?\d+: /, '');
@@ -55,10 +62,16 @@ export function explain(error: unknown, around: Circumstances): PindroError {
   // A request that failed without a code never left, for example because of its port.
   if ((error as Error)?.message === 'fetch failed')
     return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);
+  if (!isBeginning && (status ?? 0) >= 500)
+    return new PindroError('tool_broke', { server, tool, status: status! }, extra);
+  if (!isBeginning && isIllFormed(error)) return new PindroError('tool_answer_odd', { server, tool }, extra);
   const { why, cure } = status ? ofStatus(status) : ofContent(error, masker);
   return new PindroError('server_not_mcp', { address: url, why, cure }, extra);
 }
 
+/** Whether an answer came that is none of the protocol. */
+const isIllFormed = (error: unknown) =>
+  error instanceof z.ZodError || (error as Error)?.name === 'ZodError' || error instanceof SyntaxError;
 const isTimeout = (error: unknown) => error instanceof McpError && error.code === ErrorCode.RequestTimeout;
 /** Statuses that mean: not now. */
 const LATER = new Set([429, 502, 503, 504]);

@@ -78,7 +78,7 @@ const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject =>
 });
 
 /** Errors that say something of the server, not of one call. */
-const TROUBLES = ['server_unreachable', 'server_lost', 'server_wants_key', 'server_not_mcp'];
+const TROUBLES = ['server_unreachable', 'server_wants_key'];
 const FIRST_WAIT = 1000;
 const LONGEST_WAIT = 15_000;
 
@@ -448,6 +448,8 @@ export class ServerStore implements ToolServerPort {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
       if (TROUBLES.includes(error.code)) throw this.#troubled(name, error);
+      // Whether only the call was lost, or the server with it, is told by asking.
+      if (error.code === 'server_lost') void this.refresh(name).catch(() => {});
       throw error;
     }
   }
@@ -489,15 +491,8 @@ export class ServerStore implements ToolServerPort {
         speaks,
         reveal: () => this.#reveal(this.#row(name), url),
         onToolsChanged: () => void this.refresh(name).catch(() => {}),
-        onLost: () =>
-          this.#troubled(
-            name,
-            new PindroError(
-              'server_unreachable',
-              { server: name, why: 'the connection broke off' },
-              { details: { server: name, address: url } },
-            ),
-          ),
+        // It may only have ended its stream; whether it is still there is asked.
+        onLost: () => void this.refresh(name).catch(() => {}),
       });
       attached = { connection, trouble: null, retry: null, wait: FIRST_WAIT };
       this.#attached.set(name, attached);

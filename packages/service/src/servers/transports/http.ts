@@ -1,13 +1,16 @@
 import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
-import { reasonOf } from '../../platform/reason.js';
-import type { TransportKind } from './transport.js';
+import { LOST, type Opening, type TransportKind } from './transport.js';
+import { idsIn, watched } from './watched.js';
 
-/** Streamable HTTP, as the protocol has it since 2025-03-26. */
+/** What was read of a stream's end reaches the client before it is told that there is no more, in milliseconds. */
+const READ = 20;
+
+/** Streamable HTTP, as the protocol has it since 2025-03-26: each request has an answer, and maybe a stream, of its own. */
 export const http: TransportKind = {
-  open: ({ url, headers, fetch }) =>
-    new StreamableHTTPClientTransport(url, {
-      fetch,
-      requestInit: { headers },
+  open: (opening) => {
+    const transport: StreamableHTTPClientTransport = new StreamableHTTPClientTransport(opening.url, {
+      fetch: (url, init) => fetchWatched(opening, transport, url, init),
+      requestInit: { headers: opening.headers },
       // Reconnecting is done by the connection, which knows what was under way.
       reconnectionOptions: {
         maxRetries: 0,
@@ -15,9 +18,32 @@ export const http: TransportKind = {
         maxReconnectionDelay: 1000,
         reconnectionDelayGrowFactor: 1,
       },
-    }),
+    });
+    return transport;
+  },
   statusOf: (error) =>
     // What was no status of the answer is told as a number below.
     error instanceof StreamableHTTPError && (error.code ?? 0) >= 100 ? error.code : undefined,
-  isLost: (error) => /stream disconnected|terminated|fetch failed/i.test(`${error.message} ${reasonOf(error)}`),
+  // Each stream is watched by itself: the end of one says nothing of the others.
+  isLost: () => false,
 };
+
+/** A stream that ends before its answer fails the request that waits for it, and no other. */
+async function fetchWatched(
+  { fetch, onQuiet }: Opening,
+  transport: StreamableHTTPClientTransport,
+  url: string | URL,
+  init?: RequestInit,
+): Promise<Response> {
+  const response = await fetch(url, init);
+  const isStream = response.headers.get('content-type')?.startsWith('text/event-stream');
+  if (!response.body || !response.ok || !isStream) return response;
+  const ids = init?.method === 'POST' ? idsIn(init.body) : null;
+  const body = watched(response.body, () => {
+    if (ids === null) return onQuiet();
+    const lose = (id: string | number) =>
+      transport.onmessage?.({ jsonrpc: '2.0', id, error: { code: LOST.code, message: LOST.message, data: LOST } });
+    setTimeout(() => ids.forEach(lose), READ);
+  });
+  return new Response(body, { status: response.status, statusText: response.statusText, headers: response.headers });
+}
