@@ -92,6 +92,11 @@ describe('the command line', () => {
     expect(await json(['flow', 'publish', 'by-hand'])).to.deep.equal({ revision: 1, fresh: true, hindrances: [] });
     expect(await good(['flow', 'publish', 'by-hand'])).to.contain('live already');
     expect(await good(['row', 'list', 'bookings'])).to.match(/larch\s+2027-02-14\s+2\s+owner/);
+    expect(await good(['row', 'history', 'bookings', '1'])).to.match(/added\s+owner\s+r\w+ step \w+\s+hut, night/);
+    expect((await json(['row', 'history', 'bookings', '1'])).items[0]).to.include({ did: 'added' });
+    expect((await run(['row', 'history', 'bookings', '99'])).err).to.contain('no row');
+    expect(await good(['search', 'by', 'hand'])).to.match(/flow\s+by-hand\s+-/);
+    expect(await good(['search', 'nothing-at-all'])).to.contain('Nothing fits "nothing-at-all"');
   });
 
   it('exposes a flow and prints settings that can be pasted', async () => {

@@ -3,6 +3,7 @@ import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { expectAccessible, openBrowser } from '../support/browser.js';
 import { Builder } from '../support/builder.js';
+import { patience } from '../support/patience.js';
 import { LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
 
 const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
@@ -352,8 +353,11 @@ describe('the editor as a workbench', function () {
       ]),
     );
     await house.api.importFlow({ body: { document: { format: 'pindro/flow@1', name: 'huge', steps } } });
+    // All of its cards are drawn once, which takes as long as the machine has time for it.
+    page.setDefaultTimeout(patience(60_000));
     await build.open('huge');
     await page.locator('.svelte-flow__node').first().waitFor();
+    page.setDefaultTimeout(15_000);
     await page.getByPlaceholder('Find a step').fill('s1234');
     await page.keyboard.press('Enter');
     await until(async () => (await build.aside.getByLabel('Name of the step').inputValue()) === 's1234', 'the step');

@@ -16,6 +16,7 @@ import { personCommands } from './commands/person.js';
 import { rowCommands } from './commands/row.js';
 import { runCommands } from './commands/run.js';
 import { sampleCommands } from './commands/sample.js';
+import { searchCommand } from './commands/search.js';
 import { serveCommands } from './commands/serve.js';
 import { serverCommands } from './commands/server.js';
 import { statusCommands } from './commands/status.js';
@@ -49,6 +50,7 @@ export function buildProgram(): Command {
   program.configureHelp({ showGlobalOptions: true });
   serveCommands(program);
   statusCommands(program);
+  searchCommand(program);
   flowCommands(program);
   endpointCommands(program);
   bridgeCommand(program);

@@ -138,6 +138,7 @@ export type {
   TableOperation,
   TablePort,
   ToolDescription,
+  ToolProgress,
   ToolResult,
   ToolServerPort,
   Where,

@@ -139,6 +139,13 @@ export interface ServerDescription {
   unreachable?: ErrorRecord;
 }
 
+/** How far a tool is, as its server says it: so much of a total, where there is one. */
+export interface ToolProgress {
+  progress: number;
+  total?: number | undefined;
+  message?: string | undefined;
+}
+
 export interface ToolServerPort {
   describe(server: string, options: CallOptions): Promise<ServerDescription>;
   call(
@@ -152,6 +159,8 @@ export interface ToolServerPort {
       credential?: string;
       /** How long the call may take, in milliseconds, where that was said. */
       limit?: number;
+      /** Told how far the server says it is. */
+      onProgress?: (progress: ToolProgress) => void;
     },
   ): Promise<ToolResult>;
 }

@@ -8,7 +8,7 @@ import pc from 'picocolors';
 import { type Context, withService } from '../context.js';
 import { fromCell, toCell } from '../input/csv.js';
 import { collectValue } from '../input/pairs.js';
-import { brief, facts, table } from '../output/table.js';
+import { brief, facts, moment, table } from '../output/table.js';
 import { usage } from '../usage.js';
 import { wholeNumber } from './table.js';
 import { wholeVerbs } from './whole.js';
@@ -17,7 +17,9 @@ import { wholeVerbs } from './whole.js';
 const BATCH = 500;
 
 export function rowCommands(program: Command): void {
-  const row = program.command('row').description('rows of tables: add, list, show, change, remove, import, export');
+  const row = program
+    .command('row')
+    .description('rows of tables: add, list, show, history, change, remove, import, export');
 
   row
     .command('list <table> [words]')
@@ -66,6 +68,27 @@ export function rowCommands(program: Command): void {
         const { columns } = await client.getTable({ name: name! });
         const changed = await client.changeRow({ name: name!, row: id!, body: { set: rowOf(given, columns) } });
         print(changed, `${pc.green('✓')} row ${id} of ${name}: ${brief(changed.row)}`);
+      }),
+    );
+
+  row
+    .command('history <table> <id>')
+    .description('who made and changed a row, the latest first: people, and runs with their step')
+    .action(
+      withService(async ({ client, print }, [name, id]) => {
+        const { items } = await client.rowHistory({ name: name!, row: id! });
+        const rows = items.map((one) => [
+          moment(one.at),
+          one.did,
+          one.by,
+          one.run ? `${one.run}${one.step ? ` step ${one.step}` : ''}` : 'by hand',
+          one.columns.join(', '),
+        ]);
+        print({ items }, () =>
+          items.length > 0
+            ? table(['WHEN', 'WHAT', 'BY', 'IN', 'COLUMNS'], rows)
+            : `Nothing is known of how row ${id} of ${name} came about; what is long ago is let go of.`,
+        );
       }),
     );
 

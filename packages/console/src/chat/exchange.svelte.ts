@@ -26,6 +26,8 @@ export class Exchange {
   /** The run, as soon as it is known, so that it can be stopped. */
   run = $state<string | null>(null);
   begun = Date.now();
+  /** How far a tool says it is. */
+  #progress = $state('');
 
   constructor(readonly message: string) {}
 
@@ -38,13 +40,17 @@ export class Exchange {
   /** What it waits for now, in words. */
   get doing(): string {
     const open = this.all.filter((call) => call.state === 'running');
-    if (open.length > 0) return `calling ${open.map((call) => call.tool.replaceAll('_', ' ')).join(', ')}`;
+    const calling = open.map((call) => call.tool.replaceAll('_', ' ')).join(', ');
+    if (open.length > 0) return `calling ${calling}${this.#progress && `: ${this.#progress}`}`;
     return this.all.length > 0 ? 'reading what came back' : 'thinking';
   }
 
   take(run: string, live: LiveEvent): void {
     this.run ??= run;
     if (live.kind === 'text') this.answer += live.text;
+    if (live.kind === 'progress')
+      this.#progress = live.message || `${live.progress}${live.total === null ? '' : ` of ${live.total}`}`;
+    if (live.kind === 'called') this.#progress = '';
     if (live.kind === 'call') this.#begin(live);
     if (live.kind === 'called') {
       const line = this.all.findLast((call) => call.id === live.id);

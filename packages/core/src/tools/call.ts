@@ -104,6 +104,8 @@ export async function callServerTool(
       ...(credential !== undefined && { credential }),
       // Whoever gave the step its time gave it to what it calls.
       ...(context.limit !== null && { limit: context.limit }),
+      onProgress: ({ progress, total = null, message = '' }) =>
+        recorder.live({ kind: 'progress', path: context.path, tool: tool.name, progress, total, message }),
     });
     const text = recorder.masker.text(resultText(result));
     if (result.isError) {

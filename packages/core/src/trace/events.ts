@@ -16,6 +16,7 @@ export type LiveEvent =
   | { kind: 'step'; path: string; state: 'running' | 'waiting' | 'done' | 'failed' | 'skipped'; ms?: number }
   | { kind: 'text'; path: string; text: string }
   | { kind: 'call'; path: string; id: string; tool: string; label: string; arguments: Json }
+  | { kind: 'progress'; path: string; tool: string; progress: number; total: number | null; message: string }
   | { kind: 'called'; path: string; id: string; tool: string; failed: boolean; text: string; run: string | null };
 
 export interface WatchPort {

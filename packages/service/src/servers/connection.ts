@@ -1,4 +1,5 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
+import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
 import type { Speaks } from '@pindro/contract';
 import {
   isObject,
@@ -9,6 +10,7 @@ import {
   type PindroError,
   type RevealedSecret,
   type ToolDescription,
+  type ToolProgress,
   type ToolResult,
   withQuery,
 } from '@pindro/core';
@@ -48,8 +50,16 @@ const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;
 export const CONNECT_LIMIT = 10_000;
 const CALL_LIMIT = 60_000;
+/** A call that says how far it is may take so long, in milliseconds. */
+const LONGEST_CALL = 3600_000;
 /** Clocks may differ by so much, in milliseconds. */
 const CLOCK = 50;
+
+interface CallOptions {
+  signal: AbortSignal;
+  limit?: number | undefined;
+  onProgress?: ((progress: ToolProgress) => void) | undefined;
+}
 
 interface Options {
   name: string;
@@ -115,16 +125,21 @@ export class ServerConnection {
     return tools;
   }
 
-  /** @param limit how long it may take, in milliseconds */
+  /**
+   * @param limit how long it may take, in milliseconds; where nobody said so, as long as the server goes on saying how
+   *   far it is
+   */
   async call(
     tool: string,
     args: JsonObject,
     meta: JsonObject,
-    signal: AbortSignal,
-    limit = CALL_LIMIT,
+    { signal, limit, onProgress }: CallOptions,
   ): Promise<ToolResult> {
     const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
-    const result = await this.#request(request, callResult, signal, limit, tool);
+    const told = (progress: ToolProgress) => onProgress?.(this.#masker.json(progress as never) as ToolProgress);
+    const extended = limit === undefined && { resetTimeoutOnProgress: true, maxTotalTimeout: LONGEST_CALL };
+    const options = { ...extended, ...(onProgress && { onprogress: told }) };
+    const result = await this.#request(request, callResult, signal, limit ?? CALL_LIMIT, tool, options);
     return {
       content: result.content as JsonObject[],
       isError: result.isError,
@@ -147,6 +162,7 @@ export class ServerConnection {
     signal: AbortSignal,
     limit: number,
     tool = request.method,
+    options: RequestOptions = {},
   ): Promise<z.output<T>> {
     for (let attempt = 1; ; attempt++) {
       const isFresh = this.#client === null;
@@ -154,7 +170,7 @@ export class ServerConnection {
       const begun = performance.now();
       this.#underWay.set(client, (this.#underWay.get(client) ?? 0) + 1);
       try {
-        const answer = await client.request(request, shape as never, { signal, timeout: limit });
+        const answer = await client.request(request, shape as never, { ...options, signal, timeout: limit });
         return this.#masker.json(answer as never) as z.output<T>;
       } catch (error) {
         if (signal.aborted) throw signal.reason;

@@ -9,6 +9,7 @@ import {
   type RevealedSecret,
   type ServerDescription,
   type ToolDescription,
+  type ToolProgress,
   type ToolResult,
   type ToolServerPort,
 } from '@pindro/core';
@@ -71,6 +72,7 @@ interface ToolCallOptions {
   credential?: string;
   /** How long the call may take, in milliseconds. */
   limit?: number;
+  onProgress?: (progress: ToolProgress) => void;
 }
 const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject => ({
   traceparent,
@@ -441,7 +443,7 @@ export class ServerStore implements ToolServerPort {
     if (options.credential !== undefined) return this.#callFor(options.credential, name, tool, args, options);
     const { connection } = this.#connection(name);
     try {
-      const result = await connection.call(tool, args, metaOf(options), options.signal, options.limit);
+      const result = await connection.call(tool, args, metaOf(options), options);
       this.#well(name);
       return result;
     } catch (thrown) {
@@ -470,7 +472,7 @@ export class ServerStore implements ToolServerPort {
       () => new ServerConnection({ ...this.#way, name, url, speaks, reveal }),
     );
     try {
-      return await connection.call(tool, args, metaOf(options), options.signal, options.limit);
+      return await connection.call(tool, args, metaOf(options), options);
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);

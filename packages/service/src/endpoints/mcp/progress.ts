@@ -48,3 +48,14 @@ export function asLog(live: LiveEvent): { level: Level; text: string } | null {
       return null;
   }
 }
+
+type Progress = Extract<LiveEvent, { kind: 'progress' }>;
+
+/** How much of its step a tool has done, from 0 to 1; without a total it comes ever nearer to 1. */
+export function partOf({ progress, total }: Progress): number {
+  const part = total !== null && total > 0 ? progress / total : 1 - 1 / (1 + Math.max(0, progress));
+  return Math.min(0.999, Math.max(0, part));
+}
+
+export const sayProgress = ({ tool, progress, total, message }: Progress): string =>
+  message || `${tool.replaceAll('_', ' ')}: ${progress}${total === null ? '' : ` of ${total}`}`;

@@ -26,7 +26,7 @@ import type { EndpointDocument } from '../document.js';
 import type { ServedTool } from '../served.js';
 import type { Channel } from './channel.js';
 import { LONGEST_ID, RpcFault } from './message.js';
-import { asLog, LEVELS, type Level } from './progress.js';
+import { asLog, LEVELS, type Level, partOf, sayProgress } from './progress.js';
 import { failure, success, underWay } from './results.js';
 
 /** What a client said of itself as it began. */
@@ -275,14 +275,24 @@ export class Session {
     if (!wantsProgress && level === null) return () => {};
     const total = tool.steps;
     let settled = 0;
+    let last = 0;
+    /** What is told must grow from one to the next. */
+    const progressed = (progress: number, message: string) => {
+      if (progress <= last) return;
+      last = progress;
+      tell('notifications/progress', {
+        ...{ progressToken: token as string, progress, message },
+        ...(progress <= total && { total }),
+      });
+    };
     const tell = (method: string, params: JsonObject) =>
       this.channel.tell({ jsonrpc: '2.0', method, params } as JSONRPCMessage, id);
     return this.parts.follow(run, (live) => {
       if (wantsProgress && live.kind === 'step' && live.state !== 'running') {
         if (live.state !== 'waiting') settled++;
-        const progress = { progressToken: token, progress: settled, ...(settled <= total && { total }) };
-        tell('notifications/progress', { ...progress, message: `${live.path.replaceAll('_', ' ')}: ${live.state}` });
+        progressed(settled, `${live.path.replaceAll('_', ' ')}: ${live.state}`);
       }
+      if (wantsProgress && live.kind === 'progress') progressed(settled + partOf(live), sayProgress(live));
       const log = level === null ? null : asLog(live);
       if (log && LEVELS.indexOf(log.level) >= LEVELS.indexOf(level!))
         tell('notifications/message', { level: log.level, logger: tool.name, data: log.text });
