@@ -117,6 +117,13 @@ describe('attaching from whatever one has', () => {
     expect((await house.api.listCredentials({ query: {} })).items).to.deep.equal([]);
   });
 
+  it('takes a key that is given after a refusal in place of the one in the text', async () => {
+    const text = `${lift.url}\nAuthorization: Bearer wrong-key-1234`;
+    expect((await refusal(attach(text, { name: 'lift' }))).code).to.equal('server_wants_key');
+    expect(await attach(text, { name: 'lift', secret: LIFT_KEY })).to.deep.include({ state: 'ready', also: [] });
+    expect((await house.api.listCredentials({ query: {} })).items).to.have.length(1);
+  });
+
   it('gives a name that is free, and refuses what there is not', async () => {
     await attach(`${lift.url}\nAuthorization: ${LIFT_KEY}`, { name: 'server' });
     expect((await understand(lift.url))[0]!.name).to.equal('server-2');

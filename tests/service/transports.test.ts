@@ -126,6 +126,12 @@ describe('what is no tool server', () => {
       expect((await house.api.listServers({ query: {} })).items).to.deep.equal([]);
     });
 
+  it('an older server that wants a key is told as that, not as what it does not take', async () => {
+    answer = (request, response) => void response.writeHead(request.method === 'POST' ? 405 : 401).end();
+    const problem = await refusal(house.api.attachServer({ body: { name: 'page', url: url() } }));
+    expect(problem.code).to.equal('server_wants_key');
+  });
+
   it('one that opens a stream and says nothing is given up', async function () {
     this.timeout(60_000);
     answer = (request, response) => {

@@ -24,7 +24,11 @@ export async function askServer(way: Way & { reveal: () => RevealedSecret }, spe
   } catch (error) {
     if (!speaksOtherwise(error)) throw error;
     for (const other of others) {
-      const said = await ask(way, other).catch(() => null);
+      const said = await ask(way, other).catch((tried: unknown) => {
+        // It speaks that way, and only wants a key: what was tried before says less.
+        if (tried instanceof PindroError && tried.code === 'server_wants_key') throw tried;
+        return null;
+      });
       if (said) return said;
     }
     throw error;

@@ -44,7 +44,7 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
         { at: '/at' },
       );
     const name = body.name ?? store.freeName(chosen.name);
-    await store.attach({ ...attachingOf(chosen, body.values), name, secret: body.secret });
+    await store.attach({ ...attachingOf(chosen, body.values, body.secret), name });
     return detail(name);
   });
   api.on('refreshServer', async (call) => {

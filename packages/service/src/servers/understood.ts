@@ -31,19 +31,26 @@ const commandLine = ({ command, args }: CommandWay): string =>
   [command, ...args.map(({ name, value, secret }) => name + (secret ? '…' : quoted(value)))].join(' ');
 const quoted = (text: string) => (/[\s"']/.test(text) || text === '' ? JSON.stringify(text) : text);
 
-/** What is to be attached. @param values what was missing, by name @throws request_invalid where something still is */
-export function attachingOf({ name, way }: Understood, values: Record<string, string>): Attaching {
+/**
+ * What is to be attached.
+ * @param values what was missing, by name
+ * @param secret a bearer key that takes the place of what the text says of it
+ * @throws request_invalid where something is still missing
+ */
+export function attachingOf({ name, way }: Understood, values: Record<string, string>, secret?: string): Attaching {
   if (way.via !== 'address') throw new PindroError('request_invalid', { why: PROGRAMS });
   const headers = way.headers.map((one) => filled(one, values));
   const query = way.query.map((one) => filled(one, values));
+  const carried = [
+    ...headers.filter((one) => one.secret).map(ofHeader),
+    ...query.filter((one) => one.secret).map(ofQuery),
+  ];
   return {
     ...{ name, url: withPlain(way, query), rules: {} },
+    ...(secret !== undefined && { secret }),
     ...(way.transport && { speaks: way.transport }),
     headers: Object.fromEntries(headers.filter((one) => !one.secret).map(({ name, value }) => [name, value])),
-    carried: [
-      ...headers.filter(({ secret }) => secret).map(ofHeader),
-      ...query.filter(({ secret }) => secret).map(ofQuery),
-    ],
+    carried: secret === undefined ? carried : carried.filter((one) => !authorizes(one)),
   };
 }
 
@@ -64,6 +71,10 @@ const withPlain = ({ url }: AddressWay, query: readonly Going[]): string => {
   for (const { name, value, secret } of query) if (!secret) whole.searchParams.set(name, value);
   return whole.href;
 };
+
+/** Whether it is the one that a bearer key takes the place of. */
+const authorizes = ({ kind, header }: Carried) =>
+  kind === 'bearer' || kind === 'basic' || header?.toLowerCase() === 'authorization';
 
 const ofQuery = ({ name, value }: Going): Carried => ({ kind: 'query', header: name, account: '', secret: value });
 
