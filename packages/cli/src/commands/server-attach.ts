@@ -22,12 +22,10 @@ export function serverAttach(server: Command): void {
     .option('--credential <name>', 'a credential that goes along')
     .option('--secret', 'asks for a bearer key (or reads it from standard input) and keeps it as a credential')
     .option('--from <file>', "what one has of it: a client's settings, a request, an entry of a catalogue; - reads it")
-    .option(
-      '--only <name>',
-      'of several that are found in it, this one; repeatable',
-      (one, all: string[]) => [...all, one],
-      [],
-    )
+    .option('--only <name>', 'of several that are found in it, this one; repeatable', (one, all: string[] = []) => [
+      ...all,
+      one,
+    ])
     .option('--look', 'only shows what was understood and mended')
     .addHelpText(
       'after',
