@@ -31,3 +31,10 @@ export function requireAddress(text: string): string {
 
 /** The origin of an address (RFC 6454). @throws request_invalid */
 export const originOf = (text: string): string => new URL(requireAddress(text)).origin;
+
+/** A name like this one that nobody has yet. */
+export function freeName(wanted: string, names: readonly string[]): string {
+  const taken = new Set(names);
+  if (!taken.has(wanted)) return wanted;
+  for (let count = 2; ; count++) if (!taken.has(`${wanted}-${count}`)) return `${wanted}-${count}`;
+}

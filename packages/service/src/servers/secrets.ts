@@ -1,6 +1,7 @@
 import type { RevealedSecret } from '@pindro/core';
 import { type Along, revealedAs, together } from '../credentials/along.js';
 import { type CredentialStore, requireSecret } from '../credentials/store.js';
+import { freeName } from '../platform/names.js';
 
 /** A secret that is to go along with a server, and is not kept yet. */
 export type Carried = Along & { secret: string };
@@ -22,7 +23,7 @@ export function keepCarried(
   all: readonly Carried[],
 ): string[] {
   return all.map(({ kind, header, account, secret }, index) => {
-    const name = freeName(credentials, index === 0 ? `${server}-key` : `${server}-key-${index + 1}`);
+    const name = freeName(index === 0 ? `${server}-key` : `${server}-key-${index + 1}`, credentials.names());
     credentials.add({
       ...{ name, kind, secret, header: header ?? undefined },
       account: account || `tool server ${server}`,
@@ -30,10 +31,4 @@ export function keepCarried(
     });
     return name;
   });
-}
-
-function freeName(credentials: CredentialStore, wanted: string): string {
-  const taken = new Set(credentials.names());
-  if (!taken.has(wanted)) return wanted;
-  for (let count = 2; ; count++) if (!taken.has(`${wanted}-${count}`)) return `${wanted}-${count}`;
 }

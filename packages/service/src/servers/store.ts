@@ -1,8 +1,6 @@
 import type { ServerDetail, ServerSummary, Speaks } from '@pindro/contract';
 import {
-  type ArgumentRules,
   asPindroError,
-  didYouMean,
   type ErrorRecord,
   type JsonObject,
   PindroError,
@@ -13,18 +11,19 @@ import {
   type ToolResult,
   type ToolServerPort,
 } from '@pindro/core';
-import { asc, eq } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import { together } from '../credentials/along.js';
 import type { CredentialStore } from '../credentials/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
-import { requireAddress, requireName } from '../platform/names.js';
+import { requireAddress } from '../platform/names.js';
 import type { Outside } from '../platform/reach/outside.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
 import { askServer } from './find.js';
+import { credentialsOf, type ServerRow, ServerRows } from './rows.js';
 import { readRules, requireFit, type ServerChange } from './rules.js';
 import { type Carried, keepCarried, requireCarried, revealCarried } from './secrets.js';
 import { servers } from './tables.js';
@@ -36,13 +35,6 @@ interface Attached {
   retry: NodeJS.Timeout | null;
   wait: number;
 }
-
-type ServerRow = typeof servers.$inferSelect & {
-  tools: ToolDescription[];
-  rules: ArgumentRules;
-  headers: Record<string, string>;
-  also: string[];
-};
 
 /** What is told of a server that is to be attached. */
 export interface Attaching {
@@ -60,11 +52,6 @@ export interface Attaching {
 }
 
 const bearer = (secret: string): Carried => ({ kind: 'bearer', account: '', secret });
-const credentialsOf = ({ credential, also }: Pick<ServerRow, 'credential' | 'also'>): string[] => [
-  ...(credential === null ? [] : [credential]),
-  ...also,
-];
-
 interface ToolCallOptions {
   signal: AbortSignal;
   traceparent: string;
@@ -85,42 +72,25 @@ const FIRST_WAIT = 1000;
 const LONGEST_WAIT = 15_000;
 
 /** Somebody else's MCP servers: attached once, kept in touch with, and reconnected by themselves. */
-export class ServerStore implements ToolServerPort {
+export class ServerStore extends ServerRows implements ToolServerPort {
   readonly #attached = new Map<string, Attached>();
   readonly #own = new CallerConnections();
-  /** What is known of each, as it is on disk: lists of tools are long, and asked for many times in a row. */
-  readonly #rows = new Map<string, ServerRow>();
   /** When each last answered, in milliseconds since the epoch; written down at the next look at its tools, and at the end. */
   readonly #answered = new Map<string, number>();
   #closed = false;
 
   constructor(
-    private readonly database: Database,
+    database: Database,
     private readonly bus: Bus,
     private readonly credentials: CredentialStore,
     private readonly outside: Outside,
-    private readonly former: FormerNames,
+    former: FormerNames,
   ) {
-    bus.on('undone', () => this.#rows.clear());
+    super(database, bus, former);
     bus.on('removing', (what, name, { take }) => {
       if (what === 'server') take('servers', { name });
       if (what === 'server') void this.#letGo(name);
     });
-    bus.on('renamed', (what, from, to) => {
-      if (what !== 'credential') return;
-      for (const name of this.#using(from)) {
-        const { credential, also } = this.#row(name);
-        const called = (one: string) => (one === from ? to : one);
-        const now = { credential: credential && called(credential), also: also.map(called) };
-        database.update(servers).set(now).where(eq(servers.name, name)).run();
-        this.#rows.delete(name);
-      }
-    });
-  }
-
-  /** What the server of a name, or a former one, is called now. */
-  nameOf(given: string): string {
-    return this.former.present('server', given);
   }
 
   /** Gets in touch with every attached server, without waiting for any. */
@@ -140,21 +110,12 @@ export class ServerStore implements ToolServerPort {
     await this.#own.close();
   }
 
-  names(): string[] {
-    return this.database
-      .select({ name: servers.name })
-      .from(servers)
-      .orderBy(asc(servers.name))
-      .all()
-      .map(({ name }) => name);
-  }
-
   list(): ServerSummary[] {
     return this.names().map((name) => this.summary(name));
   }
 
   summary(given: string): ServerSummary {
-    const row = this.#row(given);
+    const row = this.row(given);
     const { name } = row;
     const trouble = this.#attached.get(name)?.trouble ?? null;
     return {
@@ -182,7 +143,7 @@ export class ServerStore implements ToolServerPort {
   }
 
   detail(name: string, usedBy: string[]): ServerDetail {
-    const row = this.#row(name);
+    const row = this.row(name);
     const toolList = row.tools.map((tool) => ({
       name: tool.name,
       ...(tool.title !== undefined && { title: tool.title }),
@@ -197,48 +158,9 @@ export class ServerStore implements ToolServerPort {
     };
   }
 
-  tools(name: string): ToolDescription[] {
-    return this.#row(name).tools;
-  }
-
-  /** A tool that the server had when it was last asked. @throws tool_unknown */
-  requireTool(name: string, tool: string): void {
-    const known = this.tools(name).map((one) => one.name);
-    if (known.length === 0 || known.includes(tool)) return;
-    const suggestion = `${didYouMean(tool, known)} If it is new, refresh the server.`;
-    throw new PindroError('tool_unknown', { tool, where: `tool server "${name}"`, suggestion });
-  }
-
-  rules(name: string): ArgumentRules {
-    return this.#row(name).rules;
-  }
-
-  instructions(name: string): string {
-    return this.#row(name).instructions;
-  }
-
-  /** Every server's tools as last seen, under former names too. */
-  allTools(): Record<string, ToolDescription[]> {
-    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.tools(name)]));
-  }
-
-  /** Rules that stand on servers, under former names too. */
-  allRules(): Record<string, ArgumentRules> {
-    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.rules(name)]));
-  }
-
-  usersOf(credential: string): string[] {
-    return this.#using(credential).map((name) => `tool server "${name}"`);
-  }
-
-  /** Servers that a credential goes along to. */
-  #using(credential: string): string[] {
-    return this.names().filter((name) => credentialsOf(this.#row(name)).includes(credential));
-  }
-
   /** Attaches a server once it has answered with its tools; nothing is kept otherwise. */
   async attach({ credential = null, secret, carried = [], headers = {}, ...given }: Attaching): Promise<void> {
-    this.#requireFree(given.name);
+    this.requireFree(given.name);
     const url = requireAddress(given.url);
     const rules = readRules(given.rules);
     const all: Carried[] = [...(secret === undefined ? [] : [bearer(secret)]), ...carried];
@@ -249,7 +171,7 @@ export class ServerStore implements ToolServerPort {
     this.database.driver
       .transaction(() => {
         // Somebody else may have been quicker.
-        this.#requireFree(given.name);
+        this.requireFree(given.name);
         const kept = keepCarried(this.credentials, given.name, url, all);
         const [first = null, ...also] = credential === null ? kept : [credential, ...kept];
         this.database
@@ -262,22 +184,9 @@ export class ServerStore implements ToolServerPort {
     this.bus.changed('server', given.name);
   }
 
-  /** A name like this one that no server has, and none had. */
-  freeName(wanted: string): string {
-    const taken = new Set([...this.names(), ...this.former.all('server')]);
-    if (!taken.has(wanted)) return wanted;
-    for (let count = 2; ; count++) if (!taken.has(`${wanted}-${count}`)) return `${wanted}-${count}`;
-  }
-
-  #requireFree(name: string): void {
-    requireName(name, 'tool server');
-    if (this.names().includes(name)) throw new PindroError('already_there', { what: 'tool server', name });
-    this.former.requireFree('server', 'tool server', name);
-  }
-
   /** Ends what is open to a server: it is elsewhere now, or gone. */
   async #letGo(name: string): Promise<void> {
-    this.#rows.delete(name);
+    this.forget(name);
     this.#answered.delete(name);
     const attached = this.#attached.get(name);
     this.#attached.delete(name);
@@ -288,7 +197,7 @@ export class ServerStore implements ToolServerPort {
 
   /** Changes where a server is and what goes along. Nothing is changed unless it answers so, or need not be asked. */
   async change(given: string, change: ServerChange): Promise<void> {
-    const { name, ...before } = this.#row(given);
+    const { name, ...before } = this.row(given);
     const url = change.url === undefined ? before.url : requireAddress(change.url);
     const rules = change.rules === undefined ? before.rules : readRules(change.rules);
     const { secret } = change;
@@ -367,7 +276,7 @@ export class ServerStore implements ToolServerPort {
     instructions: string;
   }): void {
     const isNew = !this.names().includes(given.name);
-    if (isNew) this.#requireFree(given.name);
+    if (isNew) this.requireFree(given.name);
     const { credential, also, headers, tools, about, instructions, speaks } = given;
     const along = { speaks, credential, also, headers };
     const values = { url: requireAddress(given.url), ...along, rules: readRules(given.rules), about, instructions };
@@ -383,8 +292,8 @@ export class ServerStore implements ToolServerPort {
 
   /** The same server under another name. */
   copy(from: string, to: string): void {
-    const row = this.#row(from);
-    this.#requireFree(to);
+    const row = this.row(from);
+    this.requireFree(to);
     this.database
       .insert(servers)
       .values({ ...row, name: to })
@@ -394,7 +303,7 @@ export class ServerStore implements ToolServerPort {
 
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
-    for (const name of this.#using(credential)) {
+    for (const name of this.using(credential)) {
       await this.#attached.get(name)?.connection.close();
       void this.refresh(name).catch(() => {});
     }
@@ -404,7 +313,7 @@ export class ServerStore implements ToolServerPort {
   /** Reads the tool list anew. @returns what came and went */
   async refresh(given: string): Promise<{ added: string[]; removed: string[] }> {
     const name = this.nameOf(given);
-    const before = this.#row(name).tools.map((tool) => tool.name);
+    const before = this.row(name).tools.map((tool) => tool.name);
     const { connection } = this.#connection(name);
     try {
       const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
@@ -418,7 +327,7 @@ export class ServerStore implements ToolServerPort {
         })
         .where(eq(servers.name, name))
         .run();
-      this.#rows.delete(name);
+      this.forget(name);
       this.#well(name);
       this.bus.changed('server', name);
       const after = tools.map((tool) => tool.name);
@@ -432,7 +341,7 @@ export class ServerStore implements ToolServerPort {
   }
 
   async describe(given: string): Promise<ServerDescription> {
-    const row = this.#row(given);
+    const row = this.row(given);
     const { name } = row;
     const { trouble } = this.#connection(name);
     return { tools: row.tools, rules: row.rules, ...(trouble && { unreachable: trouble }) };
@@ -464,7 +373,7 @@ export class ServerStore implements ToolServerPort {
     args: JsonObject,
     options: ToolCallOptions,
   ): Promise<ToolResult> {
-    const { url, speaks } = this.#row(name);
+    const { url, speaks } = this.row(name);
     const reveal = () => this.credentials.reveal(credential, { url });
     const connection = this.#own.get(
       name,
@@ -485,13 +394,13 @@ export class ServerStore implements ToolServerPort {
   #connection(name: string): Attached {
     let attached = this.#attached.get(name);
     if (!attached) {
-      const { url, speaks } = this.#row(name);
+      const { url, speaks } = this.row(name);
       const connection = new ServerConnection({
         ...this.#way,
         name,
         url,
         speaks,
-        reveal: () => this.#reveal(this.#row(name), url),
+        reveal: () => this.#reveal(this.row(name), url),
         onToolsChanged: () => void this.refresh(name).catch(() => {}),
         // It may only have ended its stream; whether it is still there is asked.
         onLost: () => void this.refresh(name).catch(() => {}),
@@ -538,17 +447,6 @@ export class ServerStore implements ToolServerPort {
   /** What every connection needs. */
   get #way() {
     return { outside: this.outside, below: this.credentials.masker };
-  }
-
-  #row(given: string): ServerRow {
-    const name = this.nameOf(given);
-    const known = this.#rows.get(name);
-    if (known) return known;
-    const row = this.database.select().from(servers).where(eq(servers.name, name)).get() as ServerRow | undefined;
-    if (!row)
-      throw new PindroError('not_found', { what: 'tool server', name, suggestion: didYouMean(name, this.names()) });
-    this.#rows.set(name, row);
-    return row;
   }
 }
 

@@ -1,0 +1,124 @@
+import { type ArgumentRules, didYouMean, PindroError, type ToolDescription } from '@pindro/core';
+import { asc, eq } from 'drizzle-orm';
+import type { FormerNames } from '../objects/former-names.js';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import { freeName, requireName } from '../platform/names.js';
+import { servers } from './tables.js';
+
+export type ServerRow = typeof servers.$inferSelect & {
+  tools: ToolDescription[];
+  rules: ArgumentRules;
+  headers: Record<string, string>;
+  also: string[];
+};
+
+/** All credentials that go along with a server. */
+export const credentialsOf = ({ credential, also }: Pick<ServerRow, 'credential' | 'also'>): string[] => [
+  ...(credential === null ? [] : [credential]),
+  ...also,
+];
+
+/** Which servers are attached, and what is known of each, whether they answer or not. */
+export class ServerRows {
+  /** What is known of each, as it is on disk: lists of tools are long, and asked for many times in a row. */
+  readonly #rows = new Map<string, ServerRow>();
+
+  constructor(
+    protected readonly database: Database,
+    bus: Bus,
+    protected readonly former: FormerNames,
+  ) {
+    bus.on('undone', () => this.#rows.clear());
+    bus.on('renamed', (what, from, to) => {
+      if (what !== 'credential') return;
+      for (const name of this.using(from)) {
+        const { credential, also } = this.row(name);
+        const called = (one: string) => (one === from ? to : one);
+        const now = { credential: credential && called(credential), also: also.map(called) };
+        database.update(servers).set(now).where(eq(servers.name, name)).run();
+        this.#rows.delete(name);
+      }
+    });
+  }
+
+  /** What is on disk of a server is another now. */
+  protected forget(name: string): void {
+    this.#rows.delete(name);
+  }
+
+  /** What the server of a name, or a former one, is called now. */
+  nameOf(given: string): string {
+    return this.former.present('server', given);
+  }
+
+  names(): string[] {
+    return this.database
+      .select({ name: servers.name })
+      .from(servers)
+      .orderBy(asc(servers.name))
+      .all()
+      .map(({ name }) => name);
+  }
+
+  tools(name: string): ToolDescription[] {
+    return this.row(name).tools;
+  }
+
+  /** A tool that the server had when it was last asked. @throws tool_unknown */
+  requireTool(name: string, tool: string): void {
+    const known = this.tools(name).map((one) => one.name);
+    if (known.length === 0 || known.includes(tool)) return;
+    const suggestion = `${didYouMean(tool, known)} If it is new, refresh the server.`;
+    throw new PindroError('tool_unknown', { tool, where: `tool server "${name}"`, suggestion });
+  }
+
+  rules(name: string): ArgumentRules {
+    return this.row(name).rules;
+  }
+
+  instructions(name: string): string {
+    return this.row(name).instructions;
+  }
+
+  /** Every server's tools as last seen, under former names too. */
+  allTools(): Record<string, ToolDescription[]> {
+    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.tools(name)]));
+  }
+
+  /** Rules that stand on servers, under former names too. */
+  allRules(): Record<string, ArgumentRules> {
+    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.rules(name)]));
+  }
+
+  usersOf(credential: string): string[] {
+    return this.using(credential).map((name) => `tool server "${name}"`);
+  }
+
+  /** Servers that a credential goes along to. */
+  protected using(credential: string): string[] {
+    return this.names().filter((name) => credentialsOf(this.row(name)).includes(credential));
+  }
+
+  /** A name like this one that no server has, and none had. */
+  freeName(wanted: string): string {
+    return freeName(wanted, [...this.names(), ...this.former.all('server')]);
+  }
+
+  protected requireFree(name: string): void {
+    requireName(name, 'tool server');
+    if (this.names().includes(name)) throw new PindroError('already_there', { what: 'tool server', name });
+    this.former.requireFree('server', 'tool server', name);
+  }
+
+  protected row(given: string): ServerRow {
+    const name = this.nameOf(given);
+    const known = this.#rows.get(name);
+    if (known) return known;
+    const row = this.database.select().from(servers).where(eq(servers.name, name)).get() as ServerRow | undefined;
+    if (!row)
+      throw new PindroError('not_found', { what: 'tool server', name, suggestion: didYouMean(name, this.names()) });
+    this.#rows.set(name, row);
+    return row;
+  }
+}
