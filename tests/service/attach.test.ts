@@ -1,14 +1,9 @@
-import { ProblemError } from '@pindro/contract';
 import type { Lift } from '@pindro/standins';
 import { expect } from 'chai';
 import { type Gate, startGate } from '../support/gate.js';
+import { refusal } from '../support/refusal.js';
 import { LIFT_KEY, startTestLift, type Workspace, workspace } from '../support/workspace.js';
 
-const refusal = async (work: Promise<unknown>) => {
-  const error = await work.catch((thrown: unknown) => thrown);
-  expect(error).to.be.instanceOf(ProblemError);
-  return (error as ProblemError).problem;
-};
 const GATE_KEY = 'the-key-of-the-gate';
 
 describe('attaching from whatever one has', () => {

@@ -1,6 +1,6 @@
-import { ProblemError } from '@pindro/contract';
 import { startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { refusal } from '../support/refusal.js';
 import {
   callTool,
   connect,
@@ -10,12 +10,6 @@ import {
   type Workspace,
   workspace,
 } from '../support/workspace.js';
-
-const refusal = async (work: Promise<unknown>) => {
-  const error = await work.catch((thrown: unknown) => thrown);
-  expect(error).to.be.instanceOf(ProblemError);
-  return (error as ProblemError).problem;
-};
 
 const CALLER = `format: pindro/flow@1
 name: desk

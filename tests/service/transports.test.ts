@@ -1,15 +1,10 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { ProblemError } from '@pindro/contract';
 import type { Lift } from '@pindro/standins';
 import { expect } from 'chai';
+import { refusal } from '../support/refusal.js';
 import { LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
 
-const refusal = async (work: Promise<unknown>) => {
-  const error = await work.catch((thrown: unknown) => thrown);
-  expect(error).to.be.instanceOf(ProblemError);
-  return (error as ProblemError).problem;
-};
 const LOAD = { hut: 'larch', day: '2027-02-14', weight_kg: 40, goods: 'gas' };
 
 describe('how a tool server speaks', () => {

@@ -1,14 +1,9 @@
-import { type Client, createClient, ProblemError } from '@pindro/contract';
+import { type Client, createClient } from '@pindro/contract';
 import type { Json } from '@pindro/core/browser';
 import { startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { refusal } from '../support/refusal.js';
 import { furnish, LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
-
-const refusal = async (work: Promise<unknown>) => {
-  const error = await work.catch((thrown: unknown) => thrown);
-  expect(error).to.be.instanceOf(ProblemError);
-  return (error as ProblemError).problem;
-};
 
 const TALK = `format: pindro/flow@1
 name: desk-talk
