@@ -13,6 +13,7 @@ const packages = [
 const coreFloors = [
   'openapi',
   'attach',
+  'watch',
   'advice',
   'engine',
   'script',

@@ -8,13 +8,16 @@ export {
 } from './client.js';
 export { createClient } from './full-client.js';
 export { openApi } from './openapi.js';
+export { type Program, type ProgramValue, program } from './program.js';
+export * from './program-words.js';
 export * from './resources.js';
-export { mayUse, ROLE_WORDS, ROLES, type Role } from './roles.js';
+export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
 export { type Route, type RouteName, routes } from './routes/index.js';
 export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';
 export type { Hit } from './routes/search.js';
 export type { ProposalSummary, Workshop } from './routes/workshop.js';
+export { DEFAULT_LIMITS, type ServerLimits, serverLimits } from './server-limits.js';
 export * from './serving-resources.js';
 export * from './speaks.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

@@ -5,12 +5,15 @@
 
 export type * from './building-resources.js';
 export { type Address, type Client, clientOf, ProblemError, UnreachableError } from './client.js';
+export type { Program, ProgramValue } from './program.js';
+export * from './program-words.js';
 export type * from './resources.js';
-export { mayUse, ROLE_WORDS, ROLES, type Role } from './roles.js';
+export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
 export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';
 export type { Hit } from './routes/search.js';
 export type { ProposalSummary, Workshop } from './routes/workshop.js';
+export type { ServerLimits } from './server-limits.js';
 export type * from './serving-resources.js';
 export * from './speaks.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

@@ -1,5 +1,16 @@
-import { anyJson, errorRecord, findingSchema, parkedSchema, runState, spanSchema, stage } from '@pindro/core/browser';
+import {
+  anyJson,
+  errorRecord,
+  findingSchema,
+  parkedSchema,
+  runState,
+  spanSchema,
+  stage,
+  WATCHES,
+} from '@pindro/core/browser';
 import { z } from 'zod';
+import { program } from './program.js';
+import { serverLimits } from './server-limits.js';
 import { exposedTool } from './serving-resources.js';
 import { SPEAKS } from './speaks.js';
 
@@ -136,31 +147,52 @@ export const serverTool = z.object({
   title: z.string().optional(),
   description: z.string(),
   inputSchema: jsonObject,
+  outputSchema: jsonObject.optional(),
+  annotations: jsonObject.optional().describe('What it says of its effects'),
 });
-export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, or the older HTTP+SSE');
+export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, the older HTTP+SSE, or through a program');
+export const watch = z
+  .enum(WATCHES)
+  .describe('What becomes of changes of its tools: all are held back until accepted, those that a rule flags, or none');
 export const serverSummary = z.object({
   name: z.string(),
-  url: z.string(),
+  url: z.string().describe('Empty for a program of this machine'),
+  program: program.nullable().describe('The program that it is; null where it is at an address'),
+  where: z.string().describe('Its address, or its command line'),
+  allowed: z.boolean().describe('Whether it may be run, where it is a program'),
   speaks,
-  state: z.enum(['ready', 'trying', 'unreachable', 'refused']).describe('trying: it has not answered since the start'),
+  state: z
+    .enum(['ready', 'trying', 'unreachable', 'refused', 'resting'])
+    .describe('trying: it has not answered since the start; resting: a program that is started when it is needed'),
+  leftAloneUntil: moment.nullable().describe('Calls are refused until then, because it failed too often in a row'),
   trouble: z.string().nullable(),
   fix: z.string().nullable(),
   credential: z.string().nullable(),
   also: z.array(z.string()).describe('Further credentials that go along'),
   headers: z.record(z.string(), z.string()).describe("Headers that are nobody's secret"),
+  limits: serverLimits,
+  watch,
   tools: z.number(),
+  held: z.number().describe('How many of its tools are held back'),
   seenAt: moment.nullable().describe('When it last answered'),
   about: z.string().describe('What it calls itself'),
   instructions: z.string().describe('What it says to whoever connects'),
 });
+export const flag = z.object({
+  rule: z.string(),
+  at: z.string().describe('Where it stands: name, title, description, annotations, or arguments/NAME'),
+  says: z.string(),
+  quote: z.string().describe('The words, with what cannot be seen made visible'),
+});
 export const serverDetail = serverSummary.extend({
   toolList: z.array(serverTool),
+  heldTools: z.array(z.object({ name: z.string(), why: z.string() })),
   rules: jsonObject,
   usedBy: z.array(z.string()),
 });
 
 /** How a credential goes along with a request. */
-export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'basic'] as const;
+export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'basic', 'environment'] as const;
 export const credentialKind = z.enum(CREDENTIAL_KINDS);
 export const credentialSummary = z.object({
   name: z.string(),
@@ -169,6 +201,8 @@ export const credentialSummary = z.object({
   account: z.string().describe('For whom or what it is'),
   origins: z.array(z.string()).nullable().describe('Where it may go; null until it is first used'),
   createdAt: moment,
+  usedAt: moment.nullable().describe('When a tool server was last called with it'),
+  used: z.enum(['taken', 'refused']).nullable().describe('What came of that'),
   usedBy: z.array(z.string()),
 });
 
@@ -316,7 +350,58 @@ export const understoodServer = z.object({
   speaks: speaks.nullable().describe('null: found by trying'),
   headers: z.array(goingAlong),
   query: z.array(goingAlong),
+  args: z.array(goingAlong).describe('Arguments of the program that are secret or missing'),
+  env: z.array(goingAlong).describe('What the program finds in its environment'),
   repairs: z.array(z.string()).describe('What was mended, as sentences'),
   cannot: z.string().nullable().describe('Why it cannot be attached'),
 });
 export type UnderstoodServer = z.infer<typeof understoodServer>;
+
+const toolChange = z.object({
+  tool: z.string(),
+  kind: z.enum(['new', 'gone', 'renamed', 'changed']),
+  was: z.string().nullable().describe('What a renamed tool was called'),
+  parts: z.array(
+    z.object({
+      at: z.string().describe('title, description, annotations/NAME, arguments/NAME, result, task or schema'),
+      before: z.string().nullable(),
+      after: z.string().nullable(),
+    }),
+  ),
+  breaks: z.array(z.string()).describe('What does not work any more for whoever used it, as sentences'),
+});
+/** How the tools of a server differ from what was accepted. */
+export const serverChanges = z.object({
+  name: z.string(),
+  watch,
+  items: z.array(
+    toolChange.extend({
+      description: z.string().describe('As it is now'),
+      flags: z.array(flag),
+      held: z.boolean(),
+      since: moment.nullable(),
+      refused: z.string().nullable().describe('Who would not have it'),
+    }),
+  ),
+});
+/** One tool list that a server had. */
+export const serverList = z.object({
+  id: z.number(),
+  at: moment,
+  what: z.enum(['attached', 'seen', 'accepted', 'refused']),
+  by: z.string().nullable(),
+  about: z.array(z.string()).describe('Names of the tools it was about'),
+  tools: z.number(),
+  changes: z.array(toolChange).describe('How it differs from the one before'),
+});
+/** One line of what happened with a server. */
+export const serverLogLine = z.object({
+  id: z.number(),
+  at: moment,
+  from: z.enum(['program', 'server', 'pindro']).describe('What the program wrote, what the server told, what was done'),
+  level: z.enum(['info', 'warning', 'error']),
+  text: z.string(),
+});
+export type ServerChanges = z.infer<typeof serverChanges>;
+export type ServerList = z.infer<typeof serverList>;
+export type ServerLogLine = z.infer<typeof serverLogLine>;

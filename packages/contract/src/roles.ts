@@ -7,7 +7,10 @@ export const ROLE_WORDS: Record<Role, string> = {
   viewer: 'looks at everything and changes nothing',
   operator: 'also runs flows, answers approvals, talks to agents, tests and ends connections',
   builder: 'also builds flows, endpoints, servers, models, tables, credentials and keys',
-  owner: 'also says who may use the console, and makes keys for the API',
+  owner: 'also says who may use the console, makes keys for the API, and lets programs run',
 };
+
+/** The least role of whoever has programs of this machine run as tool servers. */
+export const RUNS_PROGRAMS: Role = 'owner';
 
 export const mayUse = (role: Role, needed: Role): boolean => ROLES.indexOf(role) >= ROLES.indexOf(needed);

@@ -1,6 +1,12 @@
 /** Ways to speak with a tool server at an address: Streamable HTTP, and HTTP+SSE of the protocol's version 2024-11-05. */
-export const SPEAKS = ['http', 'sse'] as const;
+export const ADDRESS_SPEAKS = ['http', 'sse'] as const;
+/** All ways: also a program of this machine, through its standard input and output. */
+export const SPEAKS = [...ADDRESS_SPEAKS, 'stdio'] as const;
 export type Speaks = (typeof SPEAKS)[number];
 
 /** The same as people read them. */
-export const SPEAKS_WORDS: Record<Speaks, string> = { http: 'Streamable HTTP', sse: 'HTTP+SSE, the older transport' };
+export const SPEAKS_WORDS: Record<Speaks, string> = {
+  http: 'Streamable HTTP',
+  sse: 'HTTP+SSE, the older transport',
+  stdio: 'standard input and output of a program',
+};

@@ -26,7 +26,7 @@ export {
   type Understood,
   understandServers,
 } from './attach/index.js';
-export { humanDuration, milliseconds } from './duration.js';
+export { DURATION, humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them
 export { MOST_INPUTS, type RunRequest, refuseManyInputs } from './engine/request.js';
@@ -183,3 +183,18 @@ export { boundPayload, PAYLOAD_LIMIT, type Span, type SpanWork, spanSchema } fro
 export type { RunState, Stage } from './trace/states.js';
 export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';
 export { RECORD_VERSION } from './trace/version.js';
+// tools of somebody else, under watch
+export {
+  compareTools,
+  FLAG_RULES,
+  type Flag,
+  flagsOf,
+  type Held,
+  sameTool,
+  seeTools,
+  type ToolChange,
+  type ToolPart,
+  usableTools,
+  WATCHES,
+  type Watch,
+} from './watch/index.js';

@@ -135,6 +135,8 @@ export interface ServerDescription {
   tools: ToolDescription[];
   /** Rules that stand on the server for every tool with such an argument. */
   rules: ArgumentRules;
+  /** Tools that are held back until somebody accepts them, with why. */
+  held?: Record<string, string>;
   /** Set when the server cannot be reached now; the tools are the ones last seen. */
   unreachable?: ErrorRecord;
 }

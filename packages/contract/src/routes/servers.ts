@@ -1,5 +1,7 @@
 import { z } from 'zod';
+import { program } from '../program.js';
 import * as r from '../resources.js';
+import { serverLimits } from '../server-limits.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
 import { json, jsonObject, secret } from './shapes.js';
@@ -38,11 +40,14 @@ export const servers = {
     about: 'Attaches a tool server; nothing is kept unless it answers',
     body: z.object({
       name: z.string(),
-      url: z.string(),
+      url: z.string().optional().describe('Where it is; or else a program'),
+      program: program.optional().describe('A program of this machine; that takes the role owner'),
       credential: z.string().optional(),
       secret: secret.optional().describe('Makes a bearer credential for it'),
       rules: jsonObject.optional(),
       speaks: r.speaks.optional().describe('Found by trying if left out'),
+      limits: serverLimits.optional(),
+      watch: r.watch.optional(),
     }),
     answer: r.serverDetail,
   },
@@ -63,7 +68,10 @@ export const servers = {
       text: pasted,
       at: z.number().int().min(0).default(0).describe('Which of those that were understood'),
       name: z.string().optional(),
-      values: z.record(z.string(), secret).default({}).describe('What was missing, by the name of header or parameter'),
+      values: z
+        .record(z.string(), secret)
+        .default({})
+        .describe('What was missing, by the name of header, parameter, argument or variable'),
       secret: secret.optional().describe('A bearer key, where it wants one'),
     }),
     answer: r.serverDetail,
@@ -96,6 +104,51 @@ export const servers = {
     answer: r.liveEvent,
     stream: true,
   },
+  allowProgram: {
+    method: 'POST',
+    role: 'owner',
+    path: '/servers/:name/allow',
+    about: 'Lets the program of a tool server run that came out of a file',
+    answer: r.serverDetail,
+  },
+  serverLog: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/servers/:name/log',
+    about: 'What happened with a tool server lately: what its program wrote, what it told, what was done with it',
+    query: z.object({ after: z.coerce.number().int().min(0).default(0).describe('Only lines after this number') }),
+    answer: z.object({ items: z.array(r.serverLogLine) }),
+  },
+  serverChanges: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/servers/:name/changes',
+    about: 'How the tools of a server differ from what was accepted',
+    answer: r.serverChanges,
+  },
+  acceptChanges: {
+    method: 'POST',
+    role: 'builder',
+    path: '/servers/:name/changes/accept',
+    about: 'Takes tools of a server as they are now',
+    body: z.object({ tools: z.array(z.string()).optional().describe('All that wait if left out') }),
+    answer: r.serverChanges,
+  },
+  refuseChanges: {
+    method: 'POST',
+    role: 'builder',
+    path: '/servers/:name/changes/refuse',
+    about: 'Would not have tools of a server as they are now: they stay held back',
+    body: z.object({ tools: z.array(z.string()).optional().describe('All that wait if left out') }),
+    answer: r.serverChanges,
+  },
+  serverLists: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/servers/:name/lists',
+    about: 'The tool lists that a server had, the latest first, each with how it differs from the one before',
+    answer: z.object({ items: z.array(r.serverList) }),
+  },
   detachServer: o.removing('/servers/:name', 'builder', 'Detaches a tool server'),
   renameServer: o.renaming('/servers/:name', 'builder', 'tool server'),
   copyServer: o.copying('/servers/:name', 'builder', 'Attaches the same tool server under another name'),
@@ -107,11 +160,14 @@ export const servers = {
     about: 'Changes where a tool server is, what goes along and who supplies arguments; kept once it answers',
     body: z.object({
       url: z.string().optional(),
+      program: program.optional().describe('The program that it is; that takes the role owner'),
       credential: z.string().nullable().optional().describe('null: none goes along any more'),
       secret: secret.optional().describe('Makes a bearer credential for it, or renews the one it has'),
       also: z.array(z.string()).optional().describe('Further credentials that go along'),
       headers: plainHeaders.optional().describe("Headers that are nobody's secret; all of them anew"),
       rules: jsonObject.optional().describe('Rules by argument, for every tool that has it; all of them anew'),
+      limits: serverLimits.optional().describe('How long it may take and how much is asked of it; all of them anew'),
+      watch: r.watch.optional(),
       untested: z.boolean().default(false).describe('Also when it does not answer now'),
     }),
     answer: r.serverDetail,

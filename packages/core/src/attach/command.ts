@@ -73,8 +73,8 @@ function argumentsOf(args: readonly string[], repair: Repair): Going[] {
     }
     const isMissing = isPlace(secret);
     // What stands before the sign of equality is not secret; it is put in front again when the program is started.
-    const before = value === undefined ? '' : `${option}=`;
-    read.push(going(before, isMissing ? '' : secret, { secret: true, missing: isMissing }));
+    const before = value === undefined ? {} : { before: `${option}=` };
+    read.push(going(option!, isMissing ? '' : secret, { secret: true, missing: isMissing, ...before }));
     if (!isMissing) repair(`The value of ${option} is kept sealed, and given to the program alone.`);
   }
   return read;

@@ -3,6 +3,8 @@ export interface Going {
   /** What it is called; empty for an argument that stands by itself. */
   name: string;
   value: string;
+  /** What stands in front of the value of an argument, such as `--token=`. */
+  before?: string;
   /** Whether it is kept sealed as a credential. */
   secret: boolean;
   /** Whether only its place is known, and somebody has to fill it in. */

@@ -52,6 +52,52 @@ export const outside = {
     hint: 'Start it or mend its address; Pindro reconnects by itself.',
     http: 502,
   },
+  program_not_started: {
+    message: 'The program of tool server "{server}" could not be started: {why}',
+    hint: '{cure}',
+    http: 502,
+  },
+  program_ended: {
+    message: 'The program of tool server "{server}" ended {how}{words}',
+    hint: 'Mend what its last words say; the whole of its log stands on the page of the server ("pindro server log {server}").',
+    http: 502,
+  },
+  program_babbles: {
+    message: 'The program of tool server "{server}" writes {words} where only messages of the protocol belong',
+    hint: 'Start it in the way in which it speaks MCP over standard input and output; what it has to say otherwise belongs on standard error.',
+    http: 502,
+  },
+  program_forbidden: {
+    message: '{command} may not be run from here: {why}',
+    hint: 'Ask whoever runs Pindro to name it with --programs, or start it elsewhere and attach its address.',
+    http: 403,
+  },
+  program_not_allowed: {
+    message: 'The program of tool server "{server}" came out of a file, and nobody has let it run yet',
+    hint: 'Look at what it runs, and let it: pindro server allow {server}. That takes the role owner.',
+    http: 403,
+  },
+  tool_held: {
+    message: 'The tool "{tool}" of "{server}" is held back: {why}',
+    hint: 'Look at what changed, and accept it or not: pindro server changes {server}',
+    http: 409,
+  },
+  program_is_shared: {
+    message:
+      'Tool server "{server}" is a program of this machine, which everybody shares; no caller has a credential of their own for it',
+    hint: "Call it with the workspace's credential, or attach it a second time with the other one.",
+    http: 409,
+  },
+  server_left_alone: {
+    message: 'Tool server "{server}" failed {times} times in a row and is left alone for {seconds} s: {why}',
+    hint: 'Mend what it says; Pindro looks whether it is well by itself, and calls go through again then.',
+    http: 503,
+  },
+  credential_unfit: {
+    message: 'Credential "{name}" is a value for programs, and cannot go along with a request',
+    hint: 'Name another one, or change its kind with "pindro credential change {name} --kind bearer".',
+    http: 409,
+  },
   server_not_mcp: {
     message: 'What answers at {address} is not an MCP server: {why}',
     hint: '{cure}',
@@ -98,7 +144,7 @@ export const outside = {
     http: 502,
   },
   server_lost: {
-    message: 'Tool server "{server}" went away in the middle of the call to {tool}',
+    message: 'Tool server "{server}" went away in the middle of the call to {tool}{how}',
     hint: 'Find out whether the call took effect before you repeat it.',
     http: 502,
   },

@@ -13,6 +13,8 @@ const NOT_BEGUN: readonly ErrorCode[] = [
   'address_unreachable',
   'server_unreachable',
   'server_wants_key',
+  'program_not_started',
+  'server_left_alone',
   'model_unreachable',
 ];
 

@@ -13,6 +13,8 @@ export interface Along {
 const WAYS: Record<Along['kind'], (along: Along, secret: string) => Omit<RevealedSecret, 'secrets'>> = {
   bearer: (_, secret) => ({ headers: { authorization: `Bearer ${secret}` } }),
   header: ({ header }, secret) => ({ headers: { [header!.toLowerCase()]: secret } }),
+  // A program is given it, and no request.
+  environment: () => ({ headers: {} }),
   query: ({ header }, secret) => ({ headers: {}, query: { [header!]: secret } }),
   basic: ({ account }, secret) => ({
     headers: { authorization: `Basic ${Buffer.from(`${account}:${secret}`).toString('base64')}` },

@@ -21,6 +21,8 @@ export interface NewCredential {
   origins?: string[] | undefined;
 }
 
+/** How often a use is written down, in milliseconds. */
+const A_WHILE = 60_000;
 /** Characters that may stand in a header value (RFC 9110, section 5.5). */
 const HEADER_VALUE = /^[\x20-\x7e\x80-\xff]+$/;
 const HEADER_NAME = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
@@ -80,6 +82,8 @@ export class CredentialStore {
       account: row.account,
       origins: row.origins,
       createdAt: new Date(row.createdAt).toISOString(),
+      usedAt: row.usedAt === null ? null : new Date(row.usedAt).toISOString(),
+      used: row.used,
       usedBy,
     };
   }
@@ -173,8 +177,29 @@ export class CredentialStore {
   reveal(name: string, use?: { url: string }): RevealedSecret {
     const row = this.#row(name);
     if (use) this.#requireOrigin(row, originOf(use.url));
+    if (use && row.kind === 'environment') throw new PindroError('credential_unfit', { name });
     const secret = this.#unseal(row);
     return revealedAs(row as Along, secret);
+  }
+
+  /** The secret itself, for a program that is given it. @throws like `reveal` */
+  value(name: string, use?: { url: string }): string {
+    const row = this.#row(name);
+    if (use) this.#requireOrigin(row, originOf(use.url));
+    return this.#unseal(row);
+  }
+
+  /** Remembers what came of the last use. Not every use is written down: only another outcome, and one a minute. */
+  used(name: string, how: 'taken' | 'refused'): void {
+    const row = this.#row(name);
+    if (row.used === how && row.usedAt !== null && Date.now() - row.usedAt < A_WHILE) return;
+    bestEffort(() =>
+      this.database
+        .update(credentials)
+        .set({ used: how, usedAt: Date.now() })
+        .where(eq(credentials.name, row.name))
+        .run(),
+    );
   }
 
   #unseal({ name, sealed }: { name: string; sealed: string }): string {

@@ -29,8 +29,9 @@ export function requireAddress(text: string): string {
   return url.href;
 }
 
-/** The origin of an address (RFC 6454). @throws request_invalid */
-export const originOf = (text: string): string => new URL(requireAddress(text)).origin;
+/** The origin of an address (RFC 6454); a program is one by itself. @throws request_invalid */
+export const originOf = (text: string): string =>
+  text.startsWith('program:') ? text : new URL(requireAddress(text)).origin;
 
 /** A name like this one that nobody has yet. */
 export function freeName(wanted: string, names: readonly string[]): string {

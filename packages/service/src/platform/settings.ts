@@ -54,6 +54,12 @@ export const settingsSchema = z.object({
     .custom<(host: string) => Promise<string[]>>((value) => typeof value === 'function')
     .optional()
     .describe('Resolves host names, where the system is not to be asked; for tests'),
+  programs: z
+    .array(z.string())
+    .optional()
+    .describe(
+      'Programs that may be run as tool servers, or any, or none; left out, any where only this machine has access',
+    ),
   proxy: z.url().optional().describe('Proxy through which flows, tool servers and models are reached'),
   secretKey: z
     .string()

@@ -11,15 +11,15 @@ declare module '../platform/capability.js' {
 
 export const serversCapability: Capability = {
   name: 'servers',
-  open: ({ config, bus, credentials, outside, former }) => {
-    const servers = new ServerStore(config, bus, credentials, outside, former);
+  open: ({ config, bus, credentials, outside, programs, former }) => {
+    const servers = new ServerStore(config, bus, credentials, outside, programs, former);
     bus.on('changed', (what, name) => {
       if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
     });
     return { servers };
   },
-  routes: (api, { servers, models, runner, objects }) => {
-    serverRoutes(api, servers, objects);
+  routes: (api, { servers, models, runner, objects, programs }) => {
+    serverRoutes(api, servers, objects, programs);
     serverChatRoute(api, { servers, models, runner });
   },
   listen: ({ servers }) => servers.start(),

@@ -1,11 +1,13 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
-import type { Speaks } from '@pindro/contract';
+import { DEFAULT_LIMITS, type Program, type ServerLimits, type Speaks } from '@pindro/contract';
 import {
+  humanDuration,
   isObject,
   type JsonObject,
   Masker,
   maskError,
+  milliseconds,
   orAborted,
   type PindroError,
   type RevealedSecret,
@@ -19,8 +21,9 @@ import { refusalIn } from '../platform/reach/fetch-port.js';
 import type { Outside } from '../platform/reach/outside.js';
 import { boundedFetch } from './bounded-fetch.js';
 import { explain } from './explain.js';
+import { ServerLog } from './log.js';
 import { TRANSPORTS } from './transports/index.js';
-import type { TransportKind } from './transports/transport.js';
+import type { TransportKind, TransportLog } from './transports/transport.js';
 
 /*
  * Only as much of the protocol's shapes as is used, so that one odd tool does not cost the whole list: the SDK's own
@@ -46,10 +49,16 @@ const callResult = z.looseObject({
   _meta: object.optional().catch(undefined),
 });
 
+const logMessage = z.looseObject({ level: z.string(), logger: z.string().optional(), data: z.unknown() });
+/** Levels of RFC 5424, as the protocol has them. */
+const LEVELS: Record<string, 'warning' | 'error'> = {
+  ...{ warning: 'warning', error: 'error', critical: 'error', alert: 'error', emergency: 'error' },
+};
+
 const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;
-export const CONNECT_LIMIT = 10_000;
-const CALL_LIMIT = 60_000;
+/** How long a server may take to answer for the first time where nobody said so, in milliseconds. */
+export const CONNECT_LIMIT = milliseconds(DEFAULT_LIMITS.connect);
 /** A call that says how far it is may take so long, in milliseconds. */
 const LONGEST_CALL = 3600_000;
 /** Clocks may differ by so much, in milliseconds. */
@@ -61,20 +70,32 @@ interface CallOptions {
   onProgress?: ((progress: ToolProgress) => void) | undefined;
 }
 
+/** What goes along with a server, and what of it must never be shown. */
+export type Revealed = RevealedSecret & {
+  /** What credentials hold that a program is given, by their names. */
+  values?: Record<string, string>;
+};
+
 interface Options {
   name: string;
+  /** Where it is; empty for a program. */
   url: string;
+  program?: Program | null | undefined;
   /** How the server speaks. */
   speaks: Speaks;
-  /** What goes along with each request, and what of it must never be shown. */
-  reveal: () => RevealedSecret;
+  limits?: ServerLimits | undefined;
+  reveal: () => Revealed;
+  /** Takes down what happens with it. */
+  log?: ServerLog | undefined;
   /** The way to the server. */
   outside: Outside;
   /** Masks what every answer must not show. */
   below?: Masker | undefined;
   onToolsChanged?: () => void;
+  /** A program was stopped because nobody used it. */
+  onRest?: () => void;
   /** The server went away while nobody asked anything of it. */
-  onLost?: () => void;
+  onLost?: (error?: Error) => void;
 }
 
 /** One connection to somebody else's MCP server. Made anew when the server forgot its session. */
@@ -90,10 +111,24 @@ export class ServerConnection {
   /** A server may echo what it was sent: nothing of it comes past here, in answers, errors, or what it says of itself. */
   #masker: Masker;
   readonly #kind: TransportKind;
+  readonly #log: ServerLog;
+  readonly #limits: { connect: number; call: number; idle: number; silence: number | null };
+  #resting: NodeJS.Timeout | null = null;
 
   constructor(private readonly options: Options) {
     this.#masker = new Masker(options.below);
     this.#kind = TRANSPORTS[options.speaks];
+    this.#log = options.log ?? new ServerLog();
+    const { connect, call, idle, silence } = { ...DEFAULT_LIMITS, ...options.limits };
+    this.#limits = {
+      ...{ connect: milliseconds(connect), call: milliseconds(call), idle: milliseconds(idle) },
+      silence: silence === undefined ? null : milliseconds(silence),
+    };
+  }
+
+  /** Whether there is a connection now. */
+  isOpen(): boolean {
+    return this.#client !== null;
   }
 
   /** What the server calls itself. */
@@ -112,7 +147,7 @@ export class ServerConnection {
     let cursor: string | undefined;
     do {
       const params = cursor === undefined ? {} : { cursor };
-      const page = await this.#request({ method: 'tools/list', params }, toolList, signal, CONNECT_LIMIT);
+      const page = await this.#request({ method: 'tools/list', params }, toolList, signal, this.#limits.connect);
       for (const candidate of page.tools) {
         const parsed = toolShape.safeParse(candidate);
         if (!parsed.success) continue;
@@ -137,9 +172,13 @@ export class ServerConnection {
   ): Promise<ToolResult> {
     const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
     const told = (progress: ToolProgress) => onProgress?.(this.#masker.json(progress as never) as ToolProgress);
-    const extended = limit === undefined && { resetTimeoutOnProgress: true, maxTotalTimeout: LONGEST_CALL };
-    const options = { ...extended, ...(onProgress && { onprogress: told }) };
-    const result = await this.#request(request, callResult, signal, limit ?? CALL_LIMIT, tool, options);
+    const { call, silence } = this.#limits;
+    const isExtended = limit === undefined || silence !== null;
+    const most = limit ?? LONGEST_CALL;
+    const extended = isExtended && { resetTimeoutOnProgress: true, maxTotalTimeout: most };
+    const options = { ...extended, ...(onProgress || isExtended ? { onprogress: told } : {}) };
+    const patience = Math.min(silence ?? limit ?? call, most);
+    const result = await this.#request(request, callResult, signal, patience, tool, options);
     return {
       content: result.content as JsonObject[],
       isError: result.isError,
@@ -153,6 +192,7 @@ export class ServerConnection {
     const all = new Set([...this.#underWay.keys(), ...(this.#client ? [this.#client] : [])]);
     this.#client = null;
     this.#connecting = null;
+    this.#rest(false);
     await Promise.all([...all].map((client) => client.close().catch(() => {})));
   }
 
@@ -168,6 +208,7 @@ export class ServerConnection {
       const isFresh = this.#client === null;
       const client = await this.#connect(signal);
       const begun = performance.now();
+      this.#rest(false);
       this.#underWay.set(client, (this.#underWay.get(client) ?? 0) + 1);
       try {
         const answer = await client.request(request, shape as never, { ...options, signal, timeout: limit });
@@ -198,6 +239,21 @@ export class ServerConnection {
     if (left > 0) return void this.#underWay.set(client, left);
     this.#underWay.delete(client);
     if (this.#client !== client) void client.close().catch(() => {});
+    else this.#rest(true);
+  }
+
+  /** A program that nobody uses is stopped after a while; it is started again when it is needed. */
+  #rest(soon: boolean): void {
+    if (this.#resting) clearTimeout(this.#resting);
+    this.#resting = null;
+    if (!soon || !this.options.program) return;
+    this.#resting = setTimeout(() => {
+      const client = this.#client;
+      if (!client || this.#underWay.has(client)) return;
+      this.#log.add('pindro', `stopped, because nobody used it for ${humanDuration(this.#limits.idle)}`);
+      this.#leave(client);
+      this.options.onRest?.();
+    }, this.#limits.idle).unref();
   }
 
   #connect(signal: AbortSignal): Promise<Client> {
@@ -234,8 +290,16 @@ export class ServerConnection {
       this.#refused = error;
     });
     const transport = this.#kind.open({
-      url: new URL(this.options.url),
+      server: this.options.name,
+      url: this.options.url,
+      program: this.options.program ?? null,
       headers: revealed.headers,
+      values: revealed.values ?? {},
+      log: this.#masked(),
+      refused: (error) => {
+        // What was under way when a program ended is told by its being gone.
+        if (error.code !== 'program_ended' || this.#client !== client) this.#refused = error;
+      },
       // Each request carries it, also to an address that the server named itself.
       fetch: (url, init) => bounded(withQuery(String(url), revealed), init),
       onQuiet: () => {
@@ -247,21 +311,45 @@ export class ServerConnection {
     transport.onerror = (error) => {
       if (this.#client !== client || !this.#kind.isLost(error)) return;
       this.#broken = error;
+      this.#log.add('pindro', this.#masker.text(`the connection is lost: ${error.message}`), 'warning');
       this.#client = null;
-      this.options.onLost?.();
+      this.options.onLost?.(error);
       void client.close().catch(() => {});
     };
+    client.setNotificationHandler(
+      z.looseObject({ method: z.literal('notifications/message'), params: logMessage }) as never,
+      ({ params }: { params: z.output<typeof logMessage> }) => {
+        const text = typeof params.data === 'string' ? params.data : JSON.stringify(params.data ?? '');
+        this.#log.add(
+          'server',
+          this.#masker.text(params.logger ? `${params.logger}: ${text}` : text),
+          LEVELS[params.level] ?? 'info',
+        );
+      },
+    );
     client.setNotificationHandler(
       z.looseObject({ method: z.literal('notifications/tools/list_changed') }) as never,
       () => this.options.onToolsChanged?.(),
     );
     try {
-      await inTime(client.connect(transport, { timeout: CONNECT_LIMIT }));
+      await inTime(client.connect(transport, { timeout: this.#limits.connect }), this.#limits.connect);
     } catch (error) {
       await client.close().catch(() => {});
-      throw this.#explain(error, 'initialize', CONNECT_LIMIT, { isLate: true, isGone: true });
+      const explained = this.#explain(error, 'initialize', this.#limits.connect, { isLate: true, isGone: true });
+      this.#log.add('pindro', `no connection: ${explained.message}`, 'error');
+      throw explained;
     }
+    const { name = 'a server', version = '' } = client.getServerVersion() ?? {};
+    this.#log.add('pindro', this.#masker.text(`connected to ${name} ${version}`.trim()));
     return client;
+  }
+
+  #masked(): TransportLog {
+    return {
+      wrote: (line, level = 'info') => this.#log.add('program', this.#masker.text(line), level),
+      note: (text, level = 'info') => this.#log.add('pindro', this.#masker.text(text), level),
+      lastWords: () => this.#log.lastWords(),
+    };
   }
 
   #explain(error: unknown, tool: string, limit: number, how: { isLate: boolean; isGone: boolean }): PindroError {
@@ -270,7 +358,10 @@ export class ServerConnection {
     if (refused) return maskError(refused, this.#masker);
     const { name: server, url } = this.options;
     const status = this.#kind.statusOf(error);
-    const around = { ...{ server, url, tool, limit, status }, ...{ broken: this.#broken, masker: this.#masker } };
+    const around = {
+      ...{ server, url: url || server, tool, limit, status },
+      ...{ broken: this.#broken, masker: this.#masker },
+    };
     return maskError(explain(error === LATE ? 'late' : error, { ...around, ...how }), this.#masker);
   }
 }
@@ -278,10 +369,10 @@ export class ServerConnection {
 const LATE = new Error('nothing answered in time');
 
 /** A stream that opens and says nothing would be waited for without end. */
-async function inTime<T>(work: Promise<T>): Promise<T> {
+async function inTime<T>(work: Promise<T>, limit: number): Promise<T> {
   let timer: NodeJS.Timeout | undefined;
   const late = new Promise<never>((_, reject) => {
-    timer = setTimeout(() => reject(LATE), CONNECT_LIMIT);
+    timer = setTimeout(() => reject(LATE), limit);
   });
   return Promise.race([work, late]).finally(() => clearTimeout(timer));
 }

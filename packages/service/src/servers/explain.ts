@@ -2,7 +2,7 @@ import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
 import { type Json, type Masker, PindroError } from '@pindro/core';
 import { z } from 'zod';
 import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
-import { LOST } from './transports/transport.js';
+import { LOST, ODD } from './transports/transport.js';
 
 interface Circumstances {
   server: string;
@@ -44,8 +44,12 @@ export function explain(error: unknown, around: Circumstances): PindroError {
       extra,
     );
   const isClosed = error instanceof McpError && error.code === ErrorCode.ConnectionClosed;
-  if (isClosed && (isGone || error.data === LOST))
-    return new PindroError('server_lost', { server, tool }, { ...extra, cause: broken });
+  if (isClosed && (isGone || error.data === LOST)) {
+    const how = broken instanceof PindroError ? `. ${broken.message}` : '';
+    return new PindroError('server_lost', { server, tool, how }, { ...extra, cause: broken });
+  }
+  if (error instanceof McpError && error.data === ODD)
+    return new PindroError('tool_answer_odd', { server, tool }, extra);
   if (error instanceof McpError) {
     const why = error.message.replace(/^MCP error -?\d+: /, '');
     return new PindroError(

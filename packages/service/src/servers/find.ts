@@ -1,5 +1,5 @@
-import { SPEAKS, type Speaks } from '@pindro/contract';
-import { isObject, PindroError, type RevealedSecret, type ToolDescription } from '@pindro/core';
+import { ADDRESS_SPEAKS, type Speaks } from '@pindro/contract';
+import { isObject, PindroError, type ToolDescription } from '@pindro/core';
 import { CONNECT_LIMIT, ServerConnection } from './connection.js';
 
 type Way = Omit<ConstructorParameters<typeof ServerConnection>[0], 'speaks' | 'onLost' | 'onToolsChanged'>;
@@ -17,8 +17,9 @@ export interface Said {
  * protocol has it for clients that know both.
  * @param speaks how it is said to speak; that is tried first
  */
-export async function askServer(way: Way & { reveal: () => RevealedSecret }, speaks?: Speaks): Promise<Said> {
-  const [first, ...others] = speaks ? [speaks, ...SPEAKS.filter((one) => one !== speaks)] : [...SPEAKS];
+export async function askServer(way: Way, speaks?: Speaks): Promise<Said> {
+  if (speaks === 'stdio') return ask(way, speaks);
+  const [first, ...others] = speaks ? [speaks, ...ADDRESS_SPEAKS.filter((one) => one !== speaks)] : [...ADDRESS_SPEAKS];
   try {
     return await ask(way, first!);
   } catch (error) {

@@ -1,4 +1,6 @@
+import { mayUse, RUNS_PROGRAMS } from '@pindro/contract';
 import {
+  asPindroError,
   type JsonObject,
   newSpanId,
   newTraceId,
@@ -8,33 +10,43 @@ import {
   understandServers,
 } from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
-import type { Api } from '../platform/api.js';
+import type { Api, Who } from '../platform/api.js';
+import type { ProgramPolicy, Runnable } from '../platform/reach/programs.js';
 import { fits } from '../platform/search.js';
 import type { ServerStore } from './store.js';
 import { attachingOf, presentUnderstood } from './understood.js';
 
-export function serverRoutes(api: Api, store: ServerStore, objects: Objects): void {
+export function serverRoutes(api: Api, store: ServerStore, objects: Objects, programs: ProgramPolicy): void {
   const usedBy = (name: string) => objects.usesOf('server', name);
   const detail = (name: string) => store.detail(name, usedBy(name));
   api.on('listServers', ({ query }) => ({
     items: store.list().filter((one) => fits(query.search, one.name, one.url, one.about)),
   }));
   api.on('getServer', (call) => detail(call.param('name')));
-  api.on('attachServer', async ({ body }) => {
+  api.on('attachServer', async ({ body, who }) => {
+    const { program } = body;
+    if (program) requireRunner(who);
+    if (!program && body.url === undefined)
+      throw new PindroError('request_invalid', { why: 'It needs an address or a program' }, { at: '/url' });
     await store.attach({
       name: body.name,
-      url: body.url,
+      url: body.url ?? '',
+      ...(program && { program: () => program }),
       credential: body.credential ?? null,
       secret: body.secret,
       rules: (body.rules ?? {}) as JsonObject,
       speaks: body.speaks,
+      limits: body.limits,
+      watch: body.watch,
     });
     return detail(body.name);
   });
-  api.on('understandServers', ({ body }) => ({
-    items: understandServers(body.text).map((one, at) => presentUnderstood(one, at, (name) => store.freeName(name))),
-  }));
-  api.on('attachUnderstood', async ({ body }) => {
+  api.on('understandServers', ({ body, who }) => {
+    const cannot = (program: Runnable) => whyNotRun(who, programs, program);
+    const name = (wanted: string) => store.freeName(wanted);
+    return { items: understandServers(body.text).map((one, at) => presentUnderstood(one, at, name, cannot)) };
+  });
+  api.on('attachUnderstood', async ({ body, who }) => {
     const found = understandServers(body.text);
     const chosen = found[body.at];
     if (!chosen)
@@ -43,6 +55,7 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
         { why: `The text speaks of ${found.length} servers; there is none at place ${body.at}` },
         { at: '/at' },
       );
+    if (chosen.way.via === 'command') requireRunner(who);
     const name = body.name ?? store.freeName(chosen.name);
     await store.attach({ ...attachingOf(chosen, body.values, body.secret), name });
     return detail(name);
@@ -68,14 +81,32 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
   });
   api.on('changeServer', async (call) => {
     const { name } = store.summary(call.param('name'));
+    if (call.body.program) requireRunner(call.who);
     await store.change(name, { ...call.body, rules: call.body.rules as JsonObject | undefined });
     return detail(name);
   });
+  api.on('allowProgram', async (call) => {
+    const { name } = store.summary(call.param('name'));
+    await store.allow(name);
+    return detail(name);
+  });
+  api.on('serverLog', (call) => ({ items: store.log(call.param('name'), call.query.after) }));
+  api.on('serverChanges', (call) => store.changes(call.param('name')));
+  api.on('acceptChanges', (call) => {
+    store.accept(call.param('name'), call.who.name, call.body.tools);
+    return store.changes(call.param('name'));
+  });
+  api.on('refuseChanges', (call) => {
+    store.refuse(call.param('name'), call.who.name, call.body.tools);
+    return store.changes(call.param('name'));
+  });
+  api.on('serverLists', (call) => ({ items: store.history(call.param('name')) }));
   api.on('renameServer', (call) => {
     const { name } = store.summary(call.param('name'));
     return objects.rename('server', name, call.body.to, store);
   });
   api.on('copyServer', (call) => {
+    if (store.summary(call.param('name')).program) requireRunner(call.who);
     store.copy(call.param('name'), call.body.to);
     return { name: call.body.to };
   });
@@ -84,4 +115,22 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects): vo
     const { name } = store.summary(call.param('name'));
     return objects.remove('server', name, { by: call.who.name, ...call.query });
   });
+}
+
+/** Whoever starts a program on the machine can do there what the service can. @throws role_too_low */
+function requireRunner({ name, role }: Who): void {
+  if (!mayUse(role, RUNS_PROGRAMS)) throw new PindroError('role_too_low', { name, role, needed: RUNS_PROGRAMS });
+}
+
+/** Why somebody cannot run a program here, or null. */
+function whyNotRun({ role }: Who, policy: ProgramPolicy, program: Runnable): string | null {
+  if (!mayUse(role, RUNS_PROGRAMS))
+    return `It is a program of this machine; attaching one takes the role ${RUNS_PROGRAMS}, and yours is ${role}.`;
+  try {
+    policy.require(program);
+    return null;
+  } catch (error) {
+    const { message, hint } = asPindroError(error);
+    return `${message}. ${hint}`;
+  }
 }

@@ -1,4 +1,12 @@
-import { type ArgumentRules, didYouMean, PindroError, type ToolDescription } from '@pindro/core';
+import { credentialsIn, type Program, type ProgramValue } from '@pindro/contract';
+import {
+  type ArgumentRules,
+  didYouMean,
+  type Held,
+  PindroError,
+  type ToolDescription,
+  usableTools,
+} from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
@@ -6,17 +14,23 @@ import type { Bus } from '../platform/events.js';
 import { freeName, requireName } from '../platform/names.js';
 import { servers } from './tables.js';
 
-export type ServerRow = typeof servers.$inferSelect & {
+export type ServerRow = Omit<typeof servers.$inferSelect, 'program'> & {
+  program: Program | null;
   tools: ToolDescription[];
   rules: ArgumentRules;
   headers: Record<string, string>;
   also: string[];
 };
 
-/** All credentials that go along with a server. */
-export const credentialsOf = ({ credential, also }: Pick<ServerRow, 'credential' | 'also'>): string[] => [
+/** All credentials that go along with a server, or that its program is given. */
+export const credentialsOf = ({
+  credential,
+  also,
+  program,
+}: Pick<ServerRow, 'credential' | 'also' | 'program'>): string[] => [
   ...(credential === null ? [] : [credential]),
   ...also,
+  ...(program ? credentialsIn(program) : []),
 ];
 
 /** Which servers are attached, and what is known of each, whether they answer or not. */
@@ -33,9 +47,14 @@ export class ServerRows {
     bus.on('renamed', (what, from, to) => {
       if (what !== 'credential') return;
       for (const name of this.using(from)) {
-        const { credential, also } = this.row(name);
+        const { credential, also, program, allowed } = this.row(name);
         const called = (one: string) => (one === from ? to : one);
-        const now = { credential: credential && called(credential), also: also.map(called) };
+        const calling = program && withCredentials(program, called);
+        const isAllowed = program !== null && allowed === JSON.stringify(program);
+        const now = {
+          ...{ credential: credential && called(credential), also: also.map(called), program: calling },
+          ...(isAllowed && { allowed: JSON.stringify(calling) }),
+        };
         database.update(servers).set(now).where(eq(servers.name, name)).run();
         this.#rows.delete(name);
       }
@@ -61,16 +80,27 @@ export class ServerRows {
       .map(({ name }) => name);
   }
 
+  /** The tools that may be used, as last seen: those that are held back are left out. */
   tools(name: string): ToolDescription[] {
-    return this.row(name).tools;
+    const { tools, held } = this.row(name);
+    return Object.keys(held).length === 0 ? tools : usableTools(tools, held);
   }
 
   /** A tool that the server had when it was last asked. @throws tool_unknown */
   requireTool(name: string, tool: string): void {
+    this.requireNotHeld(name, tool);
     const known = this.tools(name).map((one) => one.name);
     if (known.length === 0 || known.includes(tool)) return;
     const suggestion = `${didYouMean(tool, known)} If it is new, refresh the server.`;
     throw new PindroError('tool_unknown', { tool, where: `tool server "${name}"`, suggestion });
+  }
+
+  /** @throws tool_held */
+  protected requireNotHeld(name: string, tool: string): void {
+    const { held } = this.row(name);
+    const one = Object.hasOwn(held, tool) ? held[tool]! : null;
+    if (one)
+      throw new PindroError('tool_held', { server: name, tool, why: whyHeld(one) }, { details: { server: name } });
   }
 
   rules(name: string): ArgumentRules {
@@ -121,4 +151,20 @@ export class ServerRows {
     this.#rows.set(name, row);
     return row;
   }
+}
+
+/** Why a tool is held back, in words. */
+export function whyHeld({ flags, refused }: Held): string {
+  if (refused !== undefined) return `${refused} would not have it as it is now`;
+  const [first] = flags;
+  return first
+    ? `it changed, and ${first.says.charAt(0).toLowerCase()}${first.says.slice(1)}`
+    : 'it is not what was accepted';
+}
+
+/** A program with its credentials by other names. */
+function withCredentials(program: Program, called: (name: string) => string): Program {
+  const value = (one: ProgramValue) => (typeof one === 'string' ? one : { ...one, credential: called(one.credential) });
+  const env = Object.fromEntries(Object.entries(program.env).map(([name, one]) => [name, value(one)]));
+  return { ...program, args: program.args.map(value), env };
 }

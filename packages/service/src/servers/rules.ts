@@ -1,3 +1,4 @@
+import type { Program, ServerLimits } from '@pindro/contract';
 import {
   type ArgumentRules,
   argumentRules,
@@ -7,11 +8,14 @@ import {
   PindroError,
   ruleMistakes,
   type ToolDescription,
+  type Watch,
 } from '@pindro/core';
 
 /** What may be changed of an attached server; what is left out stays. */
 export interface ServerChange {
   url?: string | undefined;
+  /** The program that it is. */
+  program?: Program | undefined;
   /** null: none goes along any more. */
   credential?: string | null | undefined;
   secret?: string | undefined;
@@ -20,6 +24,8 @@ export interface ServerChange {
   /** Headers that are nobody's secret; all of them anew. */
   headers?: Record<string, string> | undefined;
   rules?: JsonObject | undefined;
+  limits?: ServerLimits | undefined;
+  watch?: Watch | undefined;
   /** Also when it does not answer now. */
   untested?: boolean;
 }

@@ -1,7 +1,9 @@
-import type { RevealedSecret } from '@pindro/core';
+import { commandLine, type Program } from '@pindro/contract';
 import { type Along, revealedAs, together } from '../credentials/along.js';
 import { type CredentialStore, requireSecret } from '../credentials/store.js';
 import { freeName } from '../platform/names.js';
+import type { Runnable } from '../platform/reach/programs.js';
+import type { Revealed } from './connection.js';
 
 /** A secret that is to go along with a server, and is not kept yet. */
 export type Carried = Along & { secret: string };
@@ -11,24 +13,49 @@ export function requireCarried(all: readonly Carried[]): void {
   for (const { kind, header, secret } of all) requireSecret({ kind, header: header ?? undefined, secret });
 }
 
-/** What goes along before any of it is kept. */
-export const revealCarried = (all: readonly Carried[]): RevealedSecret =>
-  together(all.map((one) => revealedAs(one, one.secret)));
+/** Names for secrets that are to be kept as credentials of a server. @param taken by others */
+export function namesFor(server: string, all: readonly Carried[], taken: readonly string[]): string[] {
+  const names: string[] = [];
+  for (const index of all.keys())
+    names.push(freeName(index === 0 ? `${server}-key` : `${server}-key-${index + 1}`, [...taken, ...names]));
+  return names;
+}
 
-/** Keeps secrets as credentials of a server, for its address alone. @returns their names */
+/** What goes along before any of it is kept. @param names by which a program refers to it */
+export const revealCarried = (all: readonly Carried[], names: readonly string[] = []): Revealed => ({
+  ...together(all.map((one) => revealedAs(one, one.secret))),
+  values: Object.fromEntries(all.flatMap(({ secret }, index) => (names[index] ? [[names[index], secret]] : []))),
+});
+
+/** Several that go along together. */
+export const revealKept = (all: readonly Revealed[]): Revealed => ({
+  ...together(all),
+  values: Object.assign({}, ...all.map((one) => one.values ?? {})) as Record<string, string>,
+});
+
+/** Keeps secrets as credentials of a server, for its place alone. */
 export function keepCarried(
   credentials: CredentialStore,
   server: string,
-  url: string,
+  place: string,
   all: readonly Carried[],
-): string[] {
-  return all.map(({ kind, header, account, secret }, index) => {
-    const name = freeName(index === 0 ? `${server}-key` : `${server}-key-${index + 1}`, credentials.names());
+  names: readonly string[],
+): void {
+  for (const [index, { kind, header, account, secret }] of all.entries())
     credentials.add({
-      ...{ name, kind, secret, header: header ?? undefined },
+      ...{ name: names[index]!, kind, secret, header: header ?? undefined },
       account: account || `tool server ${server}`,
-      origins: [new URL(url).origin],
+      origins: [place],
     });
-    return name;
-  });
 }
+
+/** Where the credentials of a server go: its address, or its program. */
+export const placeOf = ({ url, program }: { url: string; program: Program | null }): string =>
+  program ? `program:${commandLine(program)}` : url;
+
+/** A program as the policy looks at it. */
+export const runnable = ({ command, args, env }: Program): Runnable => ({
+  command,
+  args: args.map((one) => (typeof one === 'string' ? one : null)),
+  env: Object.keys(env),
+});

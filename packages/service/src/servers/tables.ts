@@ -1,10 +1,15 @@
-import { SPEAKS } from '@pindro/contract';
-import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { type Program, type ServerLimits, SPEAKS } from '@pindro/contract';
+import { type Held, type JsonObject, type ToolDescription, WATCHES } from '@pindro/core';
+import { index, integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 export const servers = sqliteTable('servers', {
   name: text('name').primaryKey(),
+  /** Empty where it is a program of this machine. */
   url: text('url').notNull(),
-  /** How it speaks: Streamable HTTP, or the older HTTP+SSE. */
+  program: text('program', { mode: 'json' }).$type<Program | null>(),
+  /** The program that somebody let run, as JSON: one that came out of a file is not run before. */
+  allowed: text('allowed'),
+  limits: text('limits', { mode: 'json' }).$type<ServerLimits>().notNull().default({}),
   speaks: text('speaks', { enum: SPEAKS }).notNull().default('http'),
   credential: text('credential'),
   /** Credentials that go along besides. */
@@ -12,10 +17,44 @@ export const servers = sqliteTable('servers', {
   /** Headers that are nobody's secret. */
   headers: text('headers', { mode: 'json' }).notNull().default({}),
   rules: text('rules', { mode: 'json' }).notNull(),
+  /** What becomes of changes of its tools: see `core/watch`. */
+  watch: text('watch', { enum: WATCHES }).notNull().default('flagged'),
+  /** The tools that were accepted; null: as last seen. */
+  accepted: text('accepted', { mode: 'json' }).$type<ToolDescription[] | null>(),
+  /** Tools that are held back, with why. */
+  held: text('held', { mode: 'json' }).$type<Record<string, Held>>().notNull().default({}),
   /** The tools as last seen, so that they are known while the server is away. */
   tools: text('tools', { mode: 'json' }).notNull(),
   about: text('about').notNull(),
   /** What it says to whoever connects. */
   instructions: text('instructions').notNull().default(''),
   seenAt: integer('seen_at'),
+});
+
+/** The tool lists that a server had, one after the other. */
+export const serverLists = sqliteTable(
+  'server_lists',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    server: text('server').notNull(),
+    at: integer('at').notNull(),
+    /** What happened: it was attached, another list was seen, or somebody accepted or refused some of it. */
+    what: text('what', { enum: ['attached', 'seen', 'accepted', 'refused'] }).notNull(),
+    /** Who did it, where a person did. */
+    by: text('by'),
+    tools: text('tools', { mode: 'json' }).$type<ToolDescription[]>().notNull(),
+    /** Names of the tools it was about. */
+    about: text('about', { mode: 'json' }).$type<string[]>().notNull().default([]),
+  },
+  (table) => [index('server_lists_server').on(table.server, table.id)],
+);
+
+/** Calls by hand that were kept. */
+export const serverSamples = sqliteTable('server_samples', {
+  id: integer('id').primaryKey({ autoIncrement: true }),
+  server: text('server').notNull(),
+  tool: text('tool').notNull(),
+  name: text('name').notNull(),
+  arguments: text('arguments', { mode: 'json' }).$type<JsonObject>().notNull(),
+  at: integer('at').notNull(),
 });

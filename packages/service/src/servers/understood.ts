@@ -1,35 +1,52 @@
-import type { UnderstoodServer } from '@pindro/contract';
+import { commandLine, type Program, type UnderstoodServer } from '@pindro/contract';
 import { type AddressWay, type CommandWay, type Going, PindroError, type Understood } from '@pindro/core';
-import type { Carried } from './secrets.js';
+import type { Runnable } from '../platform/reach/programs.js';
+import { type Carried, runnable } from './secrets.js';
 import type { Attaching } from './store.js';
-
-const PROGRAMS =
-  'A program of this machine cannot be attached yet; start it as a server of its own, and give its address.';
 
 /** A server that was understood, as it is shown: no secret of it. @param freeName gives it a name that is free */
 export function presentUnderstood(
   { name, title, way, repairs }: Understood,
   at: number,
   freeName: (wanted: string) => string,
+  cannot: (program: Runnable) => string | null,
 ): UnderstoodServer {
   const isAddress = way.via === 'address';
   return {
     ...{ at, name: freeName(name), title, repairs },
     url: isAddress ? way.url : null,
-    command: isAddress ? null : commandLine(way),
+    command: isAddress ? null : commandLine(programOf(way, namesOf(way))),
     speaks: isAddress ? way.transport : null,
     headers: isAddress ? way.headers.map(shown) : [],
     query: isAddress ? way.query.map(shown) : [],
-    cannot: isAddress ? null : PROGRAMS,
+    args: isAddress ? [] : way.args.filter(({ secret, missing }) => secret || missing).map(shown),
+    env: isAddress ? [] : way.env.map(shown),
+    cannot: isAddress ? null : cannot(runnable(programOf(way, namesOf(way)))),
   };
 }
 
-const shown = (one: Going): Going => ({ ...one, value: one.secret ? '' : one.value });
+const shown = ({ name, value, secret, missing }: Going): Going => ({
+  name,
+  value: secret ? '' : value,
+  secret,
+  missing,
+});
 
-/** A command line without its secrets. */
-const commandLine = ({ command, args }: CommandWay): string =>
-  [command, ...args.map(({ name, value, secret }) => name + (secret ? '…' : quoted(value)))].join(' ');
-const quoted = (text: string) => (/[\s"']/.test(text) || text === '' ? JSON.stringify(text) : text);
+/** A program with names of credentials where its secrets go, in their order. */
+function programOf({ command, args, env, cwd }: CommandWay, names: readonly string[]): Program {
+  const left = [...names];
+  const value = ({ value, before, secret }: Going) =>
+    secret ? { credential: left.shift() ?? '…', ...(before !== undefined && { before }) } : `${before ?? ''}${value}`;
+  return {
+    ...{ command, args: args.map(value) },
+    env: Object.fromEntries(env.map((one) => [one.name, value(one)])),
+    ...(cwd !== null && { cwd }),
+  };
+}
+
+const secretsOf = ({ args, env }: CommandWay): Going[] => [...args, ...env].filter(({ secret }) => secret);
+/** What stands for secrets where they are shown. */
+const namesOf = (way: CommandWay) => secretsOf(way).map(({ name }) => name.replace(/^-+/, '') || '…');
 
 /**
  * What is to be attached.
@@ -38,7 +55,7 @@ const quoted = (text: string) => (/[\s"']/.test(text) || text === '' ? JSON.stri
  * @throws request_invalid where something is still missing
  */
 export function attachingOf({ name, way }: Understood, values: Record<string, string>, secret?: string): Attaching {
-  if (way.via !== 'address') throw new PindroError('request_invalid', { why: PROGRAMS });
+  if (way.via === 'command') return attachingProgram(name, way, values);
   const headers = way.headers.map((one) => filled(one, values));
   const query = way.query.map((one) => filled(one, values));
   const carried = [
@@ -51,6 +68,15 @@ export function attachingOf({ name, way }: Understood, values: Record<string, st
     ...(way.transport && { speaks: way.transport }),
     headers: Object.fromEntries(headers.filter((one) => !one.secret).map(({ name, value }) => [name, value])),
     carried: secret === undefined ? carried : carried.filter((one) => !authorizes(one)),
+  };
+}
+
+function attachingProgram(name: string, given: CommandWay, values: Record<string, string>): Attaching {
+  const fill = (all: Going[]) => all.map((one) => filled(one, values));
+  const way = { ...given, args: fill(given.args), env: fill(given.env) };
+  return {
+    ...{ name, url: '', rules: {}, program: (names) => programOf(way, names) },
+    carried: secretsOf(way).map(({ value: secret }) => ({ kind: 'environment', account: '', secret })),
   };
 }
 

@@ -8,7 +8,7 @@ const READ = 20;
 /** Streamable HTTP, as the protocol has it since 2025-03-26: each request has an answer, and maybe a stream, of its own. */
 export const http: TransportKind = {
   open: (opening) => {
-    const transport: StreamableHTTPClientTransport = new StreamableHTTPClientTransport(opening.url, {
+    const transport: StreamableHTTPClientTransport = new StreamableHTTPClientTransport(new URL(opening.url), {
       fetch: (url, init) => fetchWatched(opening, transport, url, init),
       requestInit: { headers: opening.headers },
       // Reconnecting is done by the connection, which knows what was under way.

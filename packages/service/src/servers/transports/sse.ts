@@ -5,7 +5,7 @@ import type { TransportKind } from './transport.js';
 export const sse: TransportKind = {
   open: ({ url, headers, fetch }) =>
     // It is older, and what many servers still speak.
-    new SSEClientTransport(url, { fetch, requestInit: { headers } }),
+    new SSEClientTransport(new URL(url), { fetch, requestInit: { headers } }),
   statusOf: (error) =>
     error instanceof SseError
       ? error.code

@@ -1,14 +1,33 @@
 import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
+import type { Program } from '@pindro/contract';
+import type { PindroError } from '@pindro/core';
 import type { boundedFetch } from '../bounded-fetch.js';
 
+/** Where a transport writes down what happens; all of it is masked. */
+export interface TransportLog {
+  /** What a program wrote. */
+  wrote(line: string, level?: 'info' | 'warning'): void;
+  /** What was done with it. */
+  note(text: string, level?: 'info' | 'warning'): void;
+  lastWords(): string[];
+}
+
 export interface Opening {
-  url: URL;
+  server: string;
+  /** Where the server is; empty for a program. */
+  url: string;
+  program: Program | null;
   /** What goes along with each request. */
   headers: Record<string, string>;
+  /** What credentials hold that a program is given, by their names. */
+  values: Readonly<Record<string, string>>;
   /** The way to the server, on which nothing that is too long comes through. */
   fetch: ReturnType<typeof boundedFetch>;
+  log: TransportLog;
   /** The server can no longer say anything by itself; requests may still be answered. */
   onQuiet(): void;
+  /** Told why nothing more is taken from it. */
+  refused(error: PindroError): void;
 }
 
 /** One way to speak with a server: a file here, and a line in `index.ts`. */
@@ -22,3 +41,5 @@ export interface TransportKind {
 
 /** What a request is answered with whose answer can no longer come. Known by being this very object. */
 export const LOST = { code: -32_000, message: 'the stream ended before the answer' } as const;
+/** What a request is answered with whose answer is none of the protocol. */
+export const ODD = { code: -32_603, message: 'the answer does not follow the protocol' } as const;

@@ -1,4 +1,4 @@
-import { speaks } from '@pindro/contract';
+import { program, serverLimits, speaks, watch } from '@pindro/contract';
 import { anyJson, type JsonObject, type ToolDescription } from '@pindro/core';
 import { z } from 'zod';
 import { hasGap, withoutKeys } from './addresses.js';
@@ -8,7 +8,10 @@ const object = z.record(z.string(), anyJson);
 const shape = z.strictObject({
   format: z.literal('pindro/server@1'),
   name: z.string(),
-  url: z.string(),
+  url: z.string().default('').describe('Where it is; left out for a program'),
+  program: program.optional().describe('A program of this machine; it is not run before somebody lets it'),
+  limits: serverLimits.default({}),
+  watch: watch.default('flagged'),
   speaks: speaks.default('http'),
   credential: z.string().optional(),
   also: z.array(z.string()).default([]).describe('Further credentials that go along'),
@@ -28,13 +31,20 @@ export const servers = defineSort<z.infer<typeof shape>>({
   shape,
   write: ({ servers }) =>
     Object.fromEntries(
-      servers.list().map(({ name, url, speaks: how, credential, also, headers, about, instructions }) => {
+      servers.list().map((one) => {
+        const { name, url, speaks: how, credential, also, headers, about, instructions, limits } = one;
         const rules = servers.rules(name) as unknown as JsonObject;
         return [
           `servers/${name}.yaml`,
           {
-            ...{ format: 'pindro/server@1', name, url: withoutKeys(url) },
-            ...(how !== 'http' && { speaks: how }),
+            ...{
+              format: 'pindro/server@1',
+              name,
+              ...(one.program ? { program: one.program } : { url: withoutKeys(url) }),
+            },
+            ...(Object.keys(limits).length > 0 && { limits }),
+            ...(one.watch !== 'flagged' && { watch: one.watch }),
+            ...(how === 'sse' && { speaks: how }),
             ...(credential && { credential }),
             ...(also.length > 0 && { also }),
             ...(Object.keys(headers).length > 0 && { headers }),
@@ -49,10 +59,13 @@ export const servers = defineSort<z.infer<typeof shape>>({
   keep: (value, { servers }) => {
     const here = servers.names().includes(value.name) ? servers.summary(value.name).url : null;
     // A key that the file left out stays what it is here.
-    const url = here !== null && withoutKeys(here) === value.url ? here : value.url;
+    const url = here && withoutKeys(here) === value.url ? here : value.url;
+    const { format: _, ...rest } = value;
     servers.keepWritten({
-      ...value,
+      ...rest,
       url,
+      speaks: value.program ? 'stdio' : value.speaks,
+      program: value.program ?? null,
       credential: value.credential ?? null,
       rules: value.rules as JsonObject,
       tools: value.tools as unknown as ToolDescription[],
@@ -60,9 +73,18 @@ export const servers = defineSort<z.infer<typeof shape>>({
     return true;
   },
   gaps: ({ name }, { servers }) => {
+    if (!servers.summary(name).allowed)
+      return [
+        {
+          what: `tool server "${name}" is a program, and waits to be let run`,
+          command: `pindro server allow ${quoted(name)}`,
+        },
+      ];
     if (!hasGap(servers.summary(name).url)) return [];
     const command = `pindro server change ${quoted(name)} --address ADDRESS`;
     return [{ what: `tool server "${name}" has a key in its address`, command }];
   },
-  after: ({ name }, { servers }) => void servers.refresh(name).catch(() => {}),
+  after: ({ name }, { servers }) => {
+    if (!servers.summary(name).program) void servers.refresh(name).catch(() => {});
+  },
 });

@@ -1,0 +1,16 @@
+import { DURATION } from '@pindro/core/browser';
+import { z } from 'zod';
+
+const duration = z.string().regex(DURATION, 'must be a duration such as 10s');
+
+/** How long a tool server may take, and how much is asked of it. What is left out is as it is for every server. */
+export const serverLimits = z.strictObject({
+  connect: duration.optional().describe('How long it may take to answer for the first time; 10s'),
+  call: duration.optional().describe('How long a call may take; 60s, and longer while it says how far it is'),
+  silence: duration.optional().describe('How long a call may go on without a word of how far it is'),
+  at_once: z.number().int().min(1).max(1000).optional().describe('How many calls may be under way; others wait'),
+  per_minute: z.number().int().min(1).max(100_000).optional().describe('How many calls begin in a minute; others wait'),
+  idle: duration.optional().describe('When a program that nobody uses is stopped; 10m'),
+});
+export type ServerLimits = z.infer<typeof serverLimits>;
+export const DEFAULT_LIMITS = { connect: '10s', call: '60s', idle: '10m' } as const satisfies ServerLimits;

@@ -1,0 +1,76 @@
+import { isObject, type JsonSchema } from '../json.js';
+import type { ToolDescription } from '../ports.js';
+
+/** Something about a tool of somebody else that whoever accepts it should know. */
+export interface Flag {
+  rule: string;
+  /** Where it stands: `name`, `title`, `description`, `annotations`, or `arguments/NAME`. */
+  at: string;
+  /** What it is, as a sentence. */
+  says: string;
+  /** The words themselves, with what cannot be seen made visible. */
+  quote: string;
+}
+
+/** What a rule may go by besides the tool itself. */
+export interface FlagFacts {
+  server: string;
+  /** Tools of the other attached servers. */
+  others: readonly { server: string; tool: string }[];
+}
+
+/** One rule that looks at one tool: a file here, and a line in the registry. */
+export interface FlagRule {
+  rule: string;
+  about: string;
+  /** Whether such a tool is held back until somebody accepts it; else it is only told. */
+  holds: boolean;
+  look(tool: ToolDescription, facts: FlagFacts): Omit<Flag, 'rule'>[];
+}
+
+/** Every text of a tool that a model reads, with where it stands. */
+export function textsOf(tool: ToolDescription): { at: string; text: string }[] {
+  const texts = [
+    { at: 'name', text: tool.name },
+    { at: 'title', text: tool.title ?? '' },
+    { at: 'description', text: tool.description ?? '' },
+    ...argumentsOf(tool).flatMap(([name, schema]) => [
+      { at: `arguments/${name}`, text: name },
+      ...wordsIn(schema, 0).map((text) => ({ at: `arguments/${name}`, text })),
+    ]),
+  ];
+  return texts.filter(({ text }) => text !== '');
+}
+
+/** The arguments of a tool with their schemas. */
+export function argumentsOf({ inputSchema }: ToolDescription): [string, JsonSchema][] {
+  const { properties } = inputSchema;
+  return isObject(properties)
+    ? Object.entries(properties).map(([name, schema]) => [name, isObject(schema) ? schema : {}])
+    : [];
+}
+
+const DEPTH = 6;
+const WORDED = ['title', 'description', '$comment'] as const;
+
+function wordsIn(schema: JsonSchema, depth: number): string[] {
+  if (depth > DEPTH) return [];
+  const own = WORDED.flatMap((key) => (typeof schema[key] === 'string' ? [schema[key]] : []));
+  const choices = Array.isArray(schema.enum) ? schema.enum.filter((one) => typeof one === 'string') : [];
+  const inner = [schema.items, ...(isObject(schema.properties) ? Object.values(schema.properties) : [])];
+  return [...own, ...choices, ...inner.flatMap((one) => (isObject(one) ? wordsIn(one, depth + 1) : []))];
+}
+
+const LONGEST_QUOTE = 160;
+const UNSEEN = /[\p{Cc}\p{Cf}\p{Co}\p{Cn}\u{e0000}-\u{e007f}]/gu;
+
+/** The words around a place, with what cannot be seen made visible. */
+export function quoteOf(text: string, from: number, length: number): string {
+  const start = Math.max(0, from - 40);
+  const end = Math.min(text.length, from + length + 60, start + LONGEST_QUOTE);
+  const cut = `${start > 0 ? '…' : ''}${text.slice(start, end)}${end < text.length ? '…' : ''}`;
+  return visible(cut.replaceAll(/\s+/g, ' '));
+}
+
+export const visible = (text: string): string =>
+  text.replaceAll(UNSEEN, (one) => `⟨U+${one.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}⟩`);

@@ -1,0 +1,10 @@
+import type { FlagRule } from '../flag.js';
+import { asksSecrets } from './asks-secrets.js';
+import { hidden } from './hidden.js';
+import { imitates } from './imitates.js';
+import { lookAlike } from './look-alike.js';
+import { orders } from './orders.js';
+import { promises } from './promises.js';
+
+/** All that is looked for in tools of somebody else. A new rule is a file beside this one and a line here. */
+export const FLAG_RULES: readonly FlagRule[] = [orders, hidden, lookAlike, imitates, asksSecrets, promises];

@@ -1,0 +1,82 @@
+import type { ToolDescription } from '../ports.js';
+import { compareTools, same, type ToolChange } from './difference.js';
+import type { Flag, FlagFacts } from './flag.js';
+import { FLAG_RULES } from './flags/registry.js';
+import type { Watch } from './watches.js';
+
+/** A tool that is held back. */
+export interface Held {
+  /** Since when, in milliseconds since the epoch. */
+  since: number;
+  flags: Flag[];
+  /** Who would not have it. */
+  refused?: string;
+}
+
+/** All that the rules find about a tool. */
+export const flagsOf = (tool: ToolDescription, facts: FlagFacts): Flag[] =>
+  FLAG_RULES.flatMap(({ rule, look }) => look(tool, facts).map((flag) => ({ rule, ...flag })));
+
+const HOLDING = new Set(FLAG_RULES.filter(({ holds }) => holds).map(({ rule }) => rule));
+
+export interface Seen {
+  changes: ToolChange[];
+  /** What is accepted from now on. */
+  accepted: ToolDescription[];
+  held: Record<string, Held>;
+}
+
+/**
+ * Holds a list against what was accepted.
+ * @param accepted null where nobody has accepted anything yet: then only what a rule flags is held
+ * @param held what was held before, and stays so while it stays as it was
+ * @param list the list before, by which a tool is known to be as it was
+ */
+export function seeTools(
+  now: readonly ToolDescription[],
+  before: {
+    accepted: readonly ToolDescription[] | null;
+    held: Readonly<Record<string, Held>>;
+    list: readonly ToolDescription[];
+  },
+  watch: Watch,
+  facts: FlagFacts & { at: number },
+): Seen {
+  const accepted = new Map((before.accepted ?? []).map((tool) => [tool.name, tool]));
+  const list = new Map(before.list.map((tool) => [tool.name, tool]));
+  const changes = before.accepted === null ? [] : compareTools(before.accepted, now);
+  const held: Record<string, Held> = {};
+  const kept: ToolDescription[] = [];
+  for (const tool of now) {
+    const known = accepted.get(tool.name);
+    if (known && same(known, tool)) {
+      kept.push(tool);
+      continue;
+    }
+    const last = list.get(tool.name);
+    const former = Object.hasOwn(before.held, tool.name) ? before.held[tool.name] : undefined;
+    if (former && last && same(last, tool)) {
+      held[tool.name] = former;
+      if (known) kept.push(known);
+      continue;
+    }
+    const flags = flagsOf(tool, facts);
+    const old = known ? flagsOf(known, facts).map(({ quote, rule }) => `${rule} ${quote}`) : [];
+    const isFlagged = flags.some(({ rule, quote }) => HOLDING.has(rule) && !old.includes(`${rule} ${quote}`));
+    if (watch === 'allow' || (!isFlagged && (watch === 'flagged' || before.accepted === null))) {
+      kept.push(tool);
+      continue;
+    }
+    held[tool.name] = { since: facts.at, flags };
+    // What was accepted stays known, so that one sees what is different.
+    if (known) kept.push(known);
+  }
+  // What was renamed stays known by its former name while the new one waits.
+  for (const { tool, was } of changes)
+    if (was !== undefined && Object.hasOwn(held, tool)) kept.push(accepted.get(was)!);
+  return { changes, accepted: kept, held };
+}
+
+/** The tools that may be used: as they are now, without those that are held. */
+export const usableTools = (now: readonly ToolDescription[], held: Readonly<Record<string, Held>>): ToolDescription[] =>
+  now.filter(({ name }) => !Object.hasOwn(held, name));

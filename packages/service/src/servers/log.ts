@@ -1,0 +1,34 @@
+import type { ServerLogLine } from '@pindro/contract';
+
+/** So many lines are kept of each server; the oldest make room. */
+const MOST = 1000;
+const LONGEST = 2000;
+
+/** What happened with one server lately: what it wrote, what it said, and what was done with it. */
+export class ServerLog {
+  readonly #lines: ServerLogLine[] = [];
+  #next = 1;
+
+  constructor(private readonly onLine: () => void = () => {}) {}
+
+  /** @param text masked already */
+  add(from: ServerLogLine['from'], text: string, level: ServerLogLine['level'] = 'info'): void {
+    const cut = text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text;
+    this.#lines.push({ id: this.#next++, at: new Date().toISOString(), from, level, text: cut });
+    if (this.#lines.length > MOST) this.#lines.splice(0, this.#lines.length - MOST);
+    this.onLine();
+  }
+
+  /** @param after only later lines than the one of this number */
+  lines(after = 0): ServerLogLine[] {
+    return this.#lines.filter(({ id }) => id > after);
+  }
+
+  /** The last words of a program, for whoever asks why it ended. */
+  lastWords(count = 3): string[] {
+    return this.#lines
+      .filter(({ from }) => from === 'program')
+      .slice(-count)
+      .map(({ text }) => text);
+  }
+}

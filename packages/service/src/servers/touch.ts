@@ -1,0 +1,172 @@
+import { type ErrorRecord, PindroError } from '@pindro/core';
+import type { ServerConnection } from './connection.js';
+import { ServerLog } from './log.js';
+
+interface Attached {
+  connection: ServerConnection;
+  trouble: ErrorRecord | null;
+  /** When to try again by itself, and after how long. */
+  retry: NodeJS.Timeout | null;
+  wait: number;
+  /** How often in a row it could not be reached, and until when it is left alone therefore. */
+  failures: number;
+  until: number;
+}
+
+const FIRST_WAIT = 1000;
+const LONGEST_WAIT = 15_000;
+/** After so many failures in a row calls do not try any more until it was found well again. */
+const OPENS_AFTER = 5;
+/** A call waits so long for a program that is about to be started anew, in milliseconds. */
+const PATIENCE = 5000;
+
+interface Options {
+  connect(name: string): ServerConnection;
+  /** Whether it is a program, which is started only when somebody needs it. */
+  isProgram(name: string): boolean;
+  /** Asks it anew. */
+  refresh(name: string): Promise<unknown>;
+  changed(name: string): void;
+}
+
+/** Whether servers are there: what is open to each, what went wrong last, and when it is tried again by itself. */
+export class Touch {
+  readonly #attached = new Map<string, Attached>();
+  readonly #logs = new Map<string, ServerLog>();
+  /** When each last answered, in milliseconds since the epoch. */
+  readonly #answered = new Map<string, number>();
+  #closed = false;
+
+  constructor(private readonly options: Options) {}
+
+  log(name: string): ServerLog {
+    let log = this.#logs.get(name);
+    if (!log) this.#logs.set(name, (log = new ServerLog()));
+    return log;
+  }
+
+  trouble(name: string): ErrorRecord | null {
+    return this.#attached.get(name)?.trouble ?? null;
+  }
+
+  /** When it last answered since the start, in milliseconds since the epoch. */
+  answered(name: string): number | undefined {
+    return this.#answered.get(name);
+  }
+
+  allAnswered(): ReadonlyMap<string, number> {
+    return this.#answered;
+  }
+
+  isOpen(name: string): boolean {
+    return this.#attached.get(name)?.connection.isOpen() ?? false;
+  }
+
+  /** When it is tried again by itself, in milliseconds since the epoch; null where it is well. */
+  leftAloneUntil(name: string): number | null {
+    const attached = this.#attached.get(name);
+    return attached && attached.failures >= OPENS_AFTER && attached.until > Date.now() ? attached.until : null;
+  }
+
+  connection(name: string): ServerConnection {
+    return this.#of(name).connection;
+  }
+
+  #of(name: string): Attached {
+    let attached = this.#attached.get(name);
+    if (!attached) {
+      const connection = this.options.connect(name);
+      attached = { connection, trouble: null, retry: null, wait: FIRST_WAIT, failures: 0, until: 0 };
+      this.#attached.set(name, attached);
+    }
+    return attached;
+  }
+
+  /** Waits a little for a program that ended. @throws server_left_alone while it failed too often in a row */
+  async ready(name: string, signal: AbortSignal): Promise<void> {
+    const attached = this.#attached.get(name);
+    const left = attached ? attached.until - Date.now() : 0;
+    if (!attached || left <= 0) return;
+    if (this.options.isProgram(name) && left <= PATIENCE) return pause(left, signal);
+    if (attached.failures < OPENS_AFTER) return;
+    throw new PindroError(
+      'server_left_alone',
+      {
+        ...{ server: name, times: attached.failures, seconds: Math.ceil(left / 1000) },
+        why: attached.trouble?.message ?? '',
+      },
+      { details: { server: name } },
+    );
+  }
+
+  well(name: string): void {
+    const isFirst = !this.#answered.has(name);
+    this.#answered.set(name, Date.now());
+    const attached = this.#of(name);
+    if (attached.retry) clearTimeout(attached.retry);
+    const wasTroubled = attached.trouble !== null;
+    if (wasTroubled) this.log(name).add('pindro', 'it answers again');
+    Object.assign(attached, { trouble: null, retry: null, wait: FIRST_WAIT, failures: 0, until: 0 });
+    if (wasTroubled || isFirst) this.options.changed(name);
+  }
+
+  /** Remembers the trouble and tries again by itself, at growing intervals; a program when it is needed again. */
+  troubled<E extends PindroError>(name: string, error: E): E {
+    const attached = this.#attached.get(name);
+    if (!attached || this.#closed || error.code === 'server_left_alone') return error;
+    const fresh = attached.trouble?.code !== error.code;
+    attached.trouble = error.toRecord();
+    attached.failures++;
+    if (attached.failures === OPENS_AFTER)
+      this.log(name).add(
+        'pindro',
+        `it failed ${OPENS_AFTER} times in a row; calls are refused until it is well again`,
+        'warning',
+      );
+    if (!attached.retry) {
+      attached.until = Date.now() + attached.wait;
+      if (!this.options.isProgram(name))
+        attached.retry = setTimeout(() => {
+          attached.retry = null;
+          void this.options.refresh(name).catch(() => {});
+        }, attached.wait).unref();
+      attached.wait = Math.min(attached.wait * 2, LONGEST_WAIT);
+    }
+    if (fresh) this.options.changed(name);
+    return error;
+  }
+
+  /** Ends what is open to a server: it is elsewhere now, or gone. */
+  async letGo(name: string): Promise<void> {
+    this.#answered.delete(name);
+    const attached = this.#attached.get(name);
+    this.#attached.delete(name);
+    if (attached?.retry) clearTimeout(attached.retry);
+    await attached?.connection.close();
+  }
+
+  /** It just answered, though nothing is open to it yet. */
+  seen(name: string): void {
+    this.#answered.set(name, Date.now());
+  }
+
+  async close(): Promise<void> {
+    this.#closed = true;
+    for (const { retry } of this.#attached.values()) if (retry) clearTimeout(retry);
+    await Promise.all([...this.#attached.values()].map(({ connection }) => connection.close()));
+  }
+}
+
+function pause(milliseconds: number, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const stop = () => {
+      clearTimeout(timer);
+      reject(signal.reason);
+    };
+    const timer = setTimeout(() => {
+      signal.removeEventListener('abort', stop);
+      resolve();
+    }, milliseconds);
+    signal.addEventListener('abort', stop, { once: true });
+  });
+}

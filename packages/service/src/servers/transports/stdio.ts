@@ -1,0 +1,173 @@
+import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
+import { type JSONRPCMessage, JSONRPCMessageSchema } from '@modelcontextprotocol/sdk/types.js';
+import type { Program, ProgramValue } from '@pindro/contract';
+import { humanSize, isObject, PindroError } from '@pindro/core';
+import { LONGEST_MESSAGE } from '../bounded-fetch.js';
+import { type Ended, OwnProcess } from '../programs/process.js';
+import { ODD, type Opening, type TransportKind } from './transport.js';
+
+/** So many lines that are no messages are let pass before the first message, and so much in all, in bytes. */
+const MOST_PROSE = 200;
+const FLOOD = 4 * 1024 * 1024;
+
+/** A program of this machine, spoken to through its standard input and output, a message a line. */
+export const stdio: TransportKind = {
+  open: (opening) => new ProgramTransport(opening),
+  statusOf: () => undefined,
+  // Every answer comes through the one pipe.
+  isLost: (error) => error instanceof PindroError,
+};
+
+class ProgramTransport implements Transport {
+  onclose?: () => void;
+  onerror?: (error: Error) => void;
+  onmessage?: (message: JSONRPCMessage) => void;
+  #process: OwnProcess | null = null;
+  #isEnding = false;
+  #messages = 0;
+  #prose = 0;
+  #written = 0;
+
+  constructor(private readonly opening: Opening) {}
+
+  async start(): Promise<void> {
+    const { program, values, log, server } = this.opening;
+    if (!program) throw new TypeError('no program to start');
+    const own = new OwnProcess(filled(program, values));
+    this.#process = own;
+    const { child } = own;
+    await new Promise<void>((resolve, reject) => {
+      child.once('spawn', resolve);
+      child.once('error', (error) => reject(notStarted(server, program, error)));
+    });
+    log.note(`started ${program.command} as process ${child.pid}`);
+    child.on('error', () => {});
+    // A program that has ended takes nothing any more; that is told by its end.
+    child.stdin!.on('error', () => {});
+    this.#read(child.stdout!, (line) => this.#heard(line));
+    this.#read(child.stderr!, (line) => log.wrote(line));
+    void own.ended.then((how) => this.#over(how));
+  }
+
+  async send(message: JSONRPCMessage): Promise<void> {
+    const input = this.#process?.child.stdin;
+    if (!input?.writable) throw new Error('the program takes nothing any more');
+    const line = `${JSON.stringify(message)}\n`;
+    if (!input.write(line))
+      await new Promise<void>((resolve) => void input.once('drain', resolve).once('close', resolve));
+  }
+
+  async close(): Promise<void> {
+    if (this.#isEnding) return;
+    this.#isEnding = true;
+    const how = await this.#process?.end();
+    if (how === 'force') this.opening.log.note('it did not end when it was told to, and was ended by force', 'warning');
+    this.onclose?.();
+  }
+
+  /** Whole lines of a stream; one that is too long ends the program. */
+  #read(stream: NodeJS.ReadableStream, take: (line: string) => void): void {
+    let rest = '';
+    stream.setEncoding('utf8');
+    stream.on('data', (piece: string) => {
+      const lines = (rest + piece).split('\n');
+      rest = lines.pop()!;
+      for (const line of lines) if (line.trim() !== '') take(line.replace(/\r$/, ''));
+      if (rest.length > LONGEST_MESSAGE) this.#refuse(tooLarge(this.opening.server));
+    });
+    stream.on('end', () => rest.trim() !== '' && take(rest));
+    stream.on('error', () => {});
+  }
+
+  #heard(line: string): void {
+    if (this.#isEnding) return;
+    const value = parsed(line);
+    if (!isMessage(value)) return this.#prosed(line);
+    this.#messages++;
+    const { data } = JSONRPCMessageSchema.safeParse(value);
+    if (data) return this.onmessage?.(data);
+    // Whoever waits for this answer is told that it is none.
+    const { id } = value as { id?: unknown };
+    if (typeof id === 'number' || typeof id === 'string')
+      this.onmessage?.({ jsonrpc: '2.0', id, error: { code: ODD.code, message: ODD.message, data: ODD } });
+  }
+
+  /** What stands where only messages belong. */
+  #prosed(line: string): void {
+    this.#prose++;
+    this.#written += line.length;
+    if (this.#prose <= MOST_PROSE) this.opening.log.wrote(line, 'warning');
+    const isDeaf = this.#messages === 0 && this.#prose >= MOST_PROSE;
+    if (isDeaf || this.#written > FLOOD)
+      this.#refuse(new PindroError('program_babbles', { server: this.opening.server, words: quoted(line) }));
+  }
+
+  /** Ends the program because of what it wrote. */
+  #refuse(error: PindroError): void {
+    if (this.#isEnding) return;
+    this.opening.refused(error);
+    this.#process?.kill();
+    this.onerror?.(error);
+  }
+
+  #over({ code, signal }: Ended): void {
+    const { server, log } = this.opening;
+    const how = signal ? `by ${signal}` : `with code ${code}`;
+    log.note(`the program ended ${how}`, code === 0 && this.#isEnding ? 'info' : 'warning');
+    if (this.#isEnding) return;
+    this.#isEnding = true;
+    const said = log.lastWords();
+    const words = said.length > 0 ? `; its last words: ${said.map(quoted).join(' ')}` : '';
+    const error = new PindroError('program_ended', { server, how, words }, { details: { server } });
+    this.opening.refused(error);
+    this.onerror?.(error);
+    this.onclose?.();
+  }
+}
+
+const tooLarge = (server: string) =>
+  new PindroError(
+    'answer_too_large',
+    { what: `Tool server "${server}"`, limit: humanSize(LONGEST_MESSAGE) },
+    { details: { server } },
+  );
+const quoted = (line: string) => `“${line.trim().slice(0, 200)}”`;
+
+function parsed(line: string): unknown {
+  try {
+    return JSON.parse(line);
+  } catch {
+    return undefined;
+  }
+}
+const isMessage = (value: unknown): value is object =>
+  (isObject(value) && 'jsonrpc' in value) || (Array.isArray(value) && value.length > 0 && value.every(isMessage));
+
+/** The program with the secrets that it is given. */
+function filled({ command, args, env, cwd }: Program, values: Readonly<Record<string, string>>) {
+  const value = (one: ProgramValue) =>
+    typeof one === 'string' ? one : `${one.before ?? ''}${values[one.credential] ?? ''}`;
+  return {
+    ...{ command, cwd, args: args.map(value) },
+    env: Object.fromEntries(Object.entries(env).map(([name, one]) => [name, value(one)])),
+  };
+}
+
+const WHY: Record<string, (program: Program) => { why: string; cure: string }> = {
+  ENOENT: ({ command, cwd }) => ({
+    why:
+      cwd === undefined
+        ? `there is no program ${command} on this machine`
+        : `there is no program ${command}, or no folder ${cwd}`,
+    cure: 'Install it, or give the whole path to it. The path is that of the service, not of your shell.',
+  }),
+  EACCES: ({ command }) => ({
+    why: `${command} may not be run`,
+    cure: 'Allow whoever runs the service to run it, or name what runs it, such as node or python3, before it.',
+  }),
+};
+
+function notStarted(server: string, program: Program, error: NodeJS.ErrnoException): PindroError {
+  const told = WHY[error.code ?? '']?.(program) ?? { why: error.message, cure: 'Try the command in a terminal.' };
+  return new PindroError('program_not_started', { server, ...told }, { cause: error, details: { server } });
+}

@@ -1,0 +1,207 @@
+import type { ServerChanges, ServerList } from '@pindro/contract';
+import {
+  compareTools,
+  didYouMean,
+  flagsOf,
+  PindroError,
+  seeTools,
+  type ToolChange,
+  type ToolDescription,
+} from '@pindro/core';
+import { and, desc, eq, lte } from 'drizzle-orm';
+import { type ServerRow, ServerRows } from './rows.js';
+import { serverLists, servers } from './tables.js';
+
+/** So many lists are kept of each server. */
+const MOST_LISTS = 100;
+
+/** What a server said when it was asked. */
+interface Heard {
+  tools: ToolDescription[];
+  about: string;
+  instructions: string;
+}
+
+/** Tool lists under watch: what was accepted stands with each server, and what differs is told, and held where that is wanted. */
+export class ServerWatch extends ServerRows {
+  /** What becomes of a list that is heard for the first time. */
+  protected firstSight(name: string, heard: Heard, watch: ServerRow['watch'] = 'flagged') {
+    const before = { accepted: null, held: {}, list: [] };
+    const { accepted, held } = seeTools(heard.tools, before, watch, this.#facts(name));
+    return { ...heard, accepted, held, seenAt: Date.now() };
+  }
+
+  protected noteList(
+    server: string,
+    what: ServerList['what'],
+    tools: ToolDescription[],
+    by?: string,
+    about: string[] = [],
+  ) {
+    const { database } = this;
+    database
+      .insert(serverLists)
+      .values({ server, at: Date.now(), what, by: by ?? null, tools, about })
+      .run();
+    const [oldest] = database
+      .select({ id: serverLists.id })
+      .from(serverLists)
+      .where(eq(serverLists.server, server))
+      .orderBy(desc(serverLists.id))
+      .limit(1)
+      .offset(MOST_LISTS)
+      .all();
+    if (oldest)
+      database
+        .delete(serverLists)
+        .where(and(eq(serverLists.server, server), lte(serverLists.id, oldest.id)))
+        .run();
+  }
+
+  /** Takes in what a server says now. @returns how its tools differ from those that were last seen */
+  protected takeIn(name: string, heard: Heard): ToolChange[] {
+    const row = this.row(name);
+    const changes = compareTools(row.tools, heard.tools);
+    const before = { accepted: row.accepted ?? row.tools, held: row.held, list: row.tools };
+    const { accepted, held } = seeTools(heard.tools, before, row.watch, this.#facts(name));
+    this.database.driver
+      .transaction(() => {
+        this.database
+          .update(servers)
+          .set({ ...heard, accepted, held, seenAt: Date.now() })
+          .where(eq(servers.name, name))
+          .run();
+        if (changes.length > 0)
+          this.noteList(
+            name,
+            'seen',
+            heard.tools,
+            undefined,
+            changes.map(({ tool }) => tool),
+          );
+      })
+      .immediate();
+    this.forget(name);
+    return changes;
+  }
+
+  #facts(name: string) {
+    const others = this.names()
+      .filter((other) => other !== name)
+      .flatMap((server) => this.row(server).tools.map(({ name: tool }) => ({ server, tool })));
+    return { server: name, others, at: Date.now() };
+  }
+
+  /** How many tools are held back. */
+  protected heldCount(name: string): number {
+    return Object.keys(this.row(name).held).length;
+  }
+
+  /** What differs from what was accepted, with what a rule flags in it, and what came before. */
+  changes(given: string): ServerChanges {
+    const row = this.row(given);
+    const { name } = row;
+    const accepted = row.accepted ?? row.tools;
+    const facts = this.#facts(name);
+    const items = compareTools(accepted, row.tools);
+    const differing = new Set(items.map(({ tool }) => tool));
+    // What was flagged when it was attached differs from nothing, and waits all the same.
+    const waiting = Object.keys(row.held).filter((tool) => !differing.has(tool));
+    const all: ToolChange[] = [
+      ...items,
+      ...waiting.map((tool) => ({ tool, kind: 'new' as const, parts: [], breaks: [] })),
+    ];
+    return {
+      name,
+      watch: row.watch,
+      items: all.map((change) => {
+        const tool = row.tools.find((one) => one.name === change.tool);
+        const held = Object.hasOwn(row.held, change.tool) ? row.held[change.tool]! : null;
+        return {
+          ...change,
+          was: change.was ?? null,
+          description: tool?.description ?? '',
+          flags: tool ? flagsOf(tool, facts) : [],
+          held: held !== null,
+          since: held ? new Date(held.since).toISOString() : null,
+          refused: held?.refused ?? null,
+        };
+      }),
+    };
+  }
+
+  /** Takes tools as they are now. @param given names of tools; all that wait if left out */
+  accept(server: string, by: string, given?: readonly string[]): void {
+    this.#settle(server, by, 'accepted', given);
+  }
+
+  /** Would not have tools as they are now: they stay held back until they change again, or somebody accepts them. */
+  refuse(server: string, by: string, given?: readonly string[]): void {
+    this.#settle(server, by, 'refused', given);
+  }
+
+  #settle(given: string, by: string, what: 'accepted' | 'refused', chosen?: readonly string[]): void {
+    const row = this.row(given);
+    const { name } = row;
+    const waiting = this.changes(name).items.map(({ tool }) => tool);
+    const tools = chosen ?? waiting;
+    const unknown = tools.find((tool) => !waiting.includes(tool));
+    if (unknown !== undefined)
+      throw new PindroError('not_found', {
+        ...{ what: 'change of the tool', name: unknown },
+        suggestion: didYouMean(unknown, waiting),
+      });
+    const held = { ...row.held };
+    const accepted = new Map((row.accepted ?? row.tools).map((tool) => [tool.name, tool]));
+    for (const tool of tools) {
+      const now = row.tools.find((one) => one.name === tool);
+      if (what === 'refused') {
+        if (now) held[tool] = { since: Date.now(), flags: [], ...held[tool], refused: by };
+        continue;
+      }
+      delete held[tool];
+      if (now) accepted.set(tool, now);
+      else accepted.delete(tool);
+      // What it was called before is gone with it.
+      const was = this.changes(name).items.find((one) => one.tool === tool)?.was;
+      if (was) accepted.delete(was);
+    }
+    this.database.driver
+      .transaction(() => {
+        this.database
+          .update(servers)
+          .set({ held, accepted: [...accepted.values()] })
+          .where(eq(servers.name, name))
+          .run();
+        this.noteList(name, what, row.tools, by, [...tools]);
+      })
+      .immediate();
+    this.forget(name);
+    this.changed(name);
+  }
+
+  /** Somebody may be looking at it. */
+  protected changed(_name: string): void {}
+
+  /** The tool lists that a server had, the latest first, each with how it differs from the one before. */
+  history(given: string): ServerList[] {
+    const name = this.nameOf(given);
+    const rows = this.database
+      .select()
+      .from(serverLists)
+      .where(eq(serverLists.server, name))
+      .orderBy(desc(serverLists.id))
+      .all();
+    return rows.map(({ id, at, what, by, about, tools }, index) => ({
+      ...{ id, at: new Date(at).toISOString(), what, by, about, tools: tools.length },
+      changes: compareTools(rows[index + 1]?.tools ?? (what === 'attached' ? [] : tools), tools).map((change) => ({
+        ...change,
+        was: change.was ?? null,
+      })),
+    }));
+  }
+
+  protected renameLists(from: string, to: string): void {
+    this.database.update(serverLists).set({ server: to }).where(eq(serverLists.server, from)).run();
+  }
+}
