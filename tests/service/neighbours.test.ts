@@ -1,23 +1,24 @@
 import { ProblemError } from '@pindro/contract';
+import { type FaultyServer, PROGRAMS, startFaultyServer } from '@pindro/standins';
 import { expect } from 'chai';
-import { type FaultyServer, startFaultyServer } from '../support/faulty-server.js';
+
 import { until, type Workspace, workspace } from '../support/workspace.js';
 
 /** What a call of each tool comes to, by transport. */
-const CODES: Record<string, Partial<Record<'http' | 'sse', string>>> = {
+const CODES: Record<string, Partial<Record<'http' | 'sse' | 'stdio', string>>> = {
   refuses: { http: 'tool_refused', sse: 'tool_refused' },
   busy: { http: 'server_busy', sse: 'server_busy' },
   breaks: { http: 'tool_broke', sse: 'tool_broke' },
-  closes: { http: 'tool_reported_error', sse: 'tool_reported_error' },
-  tires: { http: 'tool_reported_error', sse: 'tool_reported_error' },
-  babbles: { http: 'tool_answer_odd', sse: 'tool_answer_odd' },
+  closes: { http: 'tool_reported_error', sse: 'tool_reported_error', stdio: 'tool_reported_error' },
+  tires: { http: 'tool_reported_error', sse: 'tool_reported_error', stdio: 'tool_reported_error' },
+  babbles: { http: 'tool_answer_odd', sse: 'tool_answer_odd', stdio: 'tool_answer_odd' },
   // There each answer has a stream of its own.
   ends: { http: 'server_lost' },
   drops: { http: 'server_lost' },
   prose: { http: 'tool_answer_odd' },
 };
 
-for (const speaks of ['http', 'sse'] as const)
+for (const speaks of ['http', 'sse', 'stdio'] as const)
   describe(`a call that goes wrong beside one that does not, over ${speaks}`, function () {
     this.timeout(30_000);
     let house: Workspace;
@@ -25,10 +26,11 @@ for (const speaks of ['http', 'sse'] as const)
     let connected: number;
     before(async () => {
       [house, faulty] = await Promise.all([workspace(), startFaultyServer()]);
-      const url = speaks === 'http' ? faulty.url : faulty.older;
-      await house.api.attachServer({ body: { name: 'faulty', url } });
-      await until(async () => (await house.api.getServer({ name: 'faulty' })).state === 'ready', 'it to be there');
+      const program = { command: process.execPath, args: [PROGRAMS.faulty], env: {} };
+      const where = speaks === 'stdio' ? { program } : { url: speaks === 'http' ? faulty.url : faulty.older };
+      await house.api.attachServer({ body: { name: 'faulty', ...where } });
       await call('good');
+      await until(async () => (await house.api.getServer({ name: 'faulty' })).state === 'ready', 'it to be there');
       connected = faulty.connected();
     });
     after(() => Promise.all([house.close(), faulty.close()]));

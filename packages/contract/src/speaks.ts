@@ -10,3 +10,10 @@ export const SPEAKS_WORDS: Record<Speaks, string> = {
   sse: 'HTTP+SSE, the older transport',
   stdio: 'standard input and output of a program',
 };
+
+/** What becomes of changes of a server's tools, as people read it. */
+export const WATCH_WORDS = {
+  hold: 'all changes are held back until somebody accepts them',
+  flagged: 'changes that a rule flags are held back until somebody accepts them',
+  allow: 'all changes are taken as they come',
+} as const;

@@ -17,7 +17,7 @@ interface Options {
 /** Attaches tool servers from whatever one has of them. */
 export function serverAttach(server: Command): void {
   server
-    .command('attach [name] [address]')
+    .command('attach [name] [address...]')
     .description('attaches a tool server; how it speaks is found by trying, and it is tested first')
     .option('--credential <name>', 'a credential that goes along')
     .option('--secret', 'asks for a bearer key (or reads it from standard input) and keeps it as a credential')
@@ -32,15 +32,18 @@ export function serverAttach(server: Command): void {
       `
 Examples:
   $ pindro server attach lift http://127.0.0.1:9000/mcp --secret
+  $ pindro server attach trails -- node trail-report.js --region ridge
   $ pindro server attach --from settings.json --look
   $ pindro server attach --from -          then paste it`,
     )
     .action(
-      withService(async (context, [name, address], options: Options) => {
+      withService(async (context, [name, ...words], options: Options) => {
+        // What is several words is a command line; one that was quoted stays as it is.
+        const address = words.length > 1 ? words.map(quoted).join(' ') : words[0];
         if (options.from !== undefined) return attachFrom(context, options, name || undefined);
         if (!name || !address)
           throw usage(
-            'attach needs a name and an address',
+            'attach needs a name and an address or a command',
             'Or say where it stands with --from FILE, or --from - to paste it.',
           );
         if (options.credential) return attachWith(context, name, address, options.credential);
@@ -52,6 +55,8 @@ Examples:
       }),
     );
 }
+
+const quoted = (word: string) => (/[\s"']/.test(word) || word === '' ? JSON.stringify(word) : word);
 
 async function attachWith({ client, print, progress }: Context, name: string, url: string, credential: string) {
   progress(`asking ${url} for its tools …`);
@@ -96,7 +101,7 @@ async function attachSaying(
     return null;
   }
   try {
-    const missing = [...one.headers, ...one.query].filter((value) => value.missing);
+    const missing = allOf(one).filter((value) => value.missing);
     const values: Record<string, string> = {};
     for (const value of missing) values[value.name] = await readSecret(`${value.name} for ${one.name}: `);
     return await attachOne(context, text, { at: one.at, name: name ?? one.name, values });
@@ -111,9 +116,11 @@ type Attached = Awaited<ReturnType<Client['attachServer']>>;
 type Choice = Omit<Parameters<Client['attachUnderstood']>[0]['body'], 'text'>;
 
 /** Attaches, and asks for a key only after the server refused to work without one. */
-async function attachOne({ client, progress }: Context, text: string, choice: Choice): Promise<Attached> {
+async function attachOne({ client, connection, progress }: Context, text: string, choice: Choice): Promise<Attached> {
   progress(`asking ${choice.name} for its tools …`);
-  const attach = (more: Choice) => client.attachUnderstood({ body: { text, ...more } });
+  // A program on this machine is meant from where one is.
+  const folder = isHere(connection.url) && !/^\s*https?:/i.test(text) ? { folder: process.cwd() } : {};
+  const attach = (more: Choice) => client.attachUnderstood({ body: { text, ...folder, ...more } });
   try {
     return await attach(choice);
   } catch (error) {
@@ -124,20 +131,23 @@ async function attachOne({ client, progress }: Context, text: string, choice: Ch
   }
 }
 
+const isHere = (url: string) => /^https?:\/\/(?:127\.|localhost|\[::1\])/.test(url);
 const understood = async (client: Client, text: string) => (await client.understandServers({ body: { text } })).items;
 
 const told = (one: Attached): [unknown, string] => [
   one,
-  `${pc.green('✓')} ${one.name} is attached: ${one.about || one.url} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})`,
+  `${pc.green('✓')} ${one.name} is attached: ${one.about || one.where} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})${one.heldTools.map(({ name, why }) => `\n  ${pc.yellow('held back')} ${name}: ${why}`).join('')}`,
 ];
 
 function look({ print }: Context, items: UnderstoodServer[]): void {
   print({ items }, () => items.map(describe).join('\n\n'));
 }
 
+const allOf = ({ headers, query, args, env }: UnderstoodServer) => [...headers, ...query, ...args, ...env];
+
 /** What was understood of a server, and what was mended. */
 function describe(one: UnderstoodServer): string {
-  const values = [...one.headers, ...one.query].map(({ name, value, secret, missing }) =>
+  const values = allOf(one).map(({ name, value, secret, missing }) =>
     missing ? `${name} (is asked for)` : secret ? `${name} (kept sealed)` : `${name}: ${value}`,
   );
   return [

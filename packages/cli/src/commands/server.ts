@@ -1,4 +1,4 @@
-import { SPEAKS_WORDS } from '@pindro/contract';
+import { SPEAKS_WORDS, WATCH_WORDS } from '@pindro/contract';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
@@ -7,14 +7,19 @@ import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
 import { serverAttach } from './server-attach.js';
+import { limitOptions, limitsOf, programOf } from './server-change.js';
+import { serverWatch } from './server-watch.js';
 import { type WholeVerbs, wholeVerbs } from './whole.js';
 
 export function serverCommands(program: Command): void {
   const server = program
     .command('server')
-    .description("other people's tool servers: attach, list, tools, call, refresh, change, rename, copy, remove");
+    .description(
+      "other people's tool servers: attach, list, tools, call, log, changes, accept, refuse, refresh, change, rename, copy, remove",
+    );
 
   serverAttach(server);
+  serverWatch(server);
 
   server
     .command('list [words]')
@@ -22,13 +27,19 @@ export function serverCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listServers({ query: search ? { search } : {} });
-        const rows = items.map((one) => [one.name, state(one.state), String(one.tools), moment(one.seenAt), one.url]);
+        const rows = items.map((one) => [
+          one.name,
+          state(one.state),
+          one.held > 0 ? `${one.tools} (${one.held} held back)` : String(one.tools),
+          moment(one.seenAt),
+          one.where,
+        ]);
         const troubles = items
           .filter((one) => one.trouble)
           .map((one) => `\n${pc.red('✗')} ${one.trouble}\n  ${one.fix ?? ''}`);
         print({ items }, () =>
           items.length > 0
-            ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'ADDRESS'], rows) + troubles.join('')
+            ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'WHERE'], rows) + troubles.join('')
             : search
               ? 'No tool server fits.'
               : 'No tool server yet. Attach one with "pindro server attach NAME ADDRESS".',
@@ -60,7 +71,7 @@ export function serverCommands(program: Command): void {
           [
             facts([
               ['server', `${one.name}  ${pc.dim(one.about)}`],
-              ['address', one.url],
+              [one.program ? 'program' : 'address', one.where],
               ['speaks', SPEAKS_WORDS[one.speaks]],
               ['state', state(one.state)],
             ]),
@@ -105,7 +116,7 @@ export function serverCommands(program: Command): void {
       }),
     );
 
-  server
+  const change = server
     .command('change <name>')
     .description('changes where it is, what goes along and who supplies arguments; kept once it answers')
     .option('--address <url>', 'where it is')
@@ -115,27 +126,32 @@ export function serverCommands(program: Command): void {
     .option('--ask <argument=description>', 'for every tool that has it: what the model reads', readArguments.ask, {})
     .option('--omit <argument>', 'for every tool that has it: neither offered nor sent', readArguments.omit, {})
     .option('--no-rules', 'takes all rules for arguments away')
-    .option('--untested', 'also when it does not answer now')
-    .action(
-      withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
-        const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
-        const told = { ...(options.set as object), ...(options.ask as object), ...(options.omit as object) };
-        const clear = options.rules === false;
-        const before = clear || Object.keys(told).length === 0 ? {} : (await client.getServer({ name: name! })).rules;
-        progress(`asking ${name} …`);
-        const now = await client.changeServer({
-          name: name!,
-          body: {
-            untested: options.untested === true,
-            ...(options.address !== undefined && { url: String(options.address) }),
-            ...(options.credential !== undefined && { credential: String(options.credential) || null }),
-            ...(secret !== undefined && { secret }),
-            ...((clear || Object.keys(told).length > 0) && { rules: { ...before, ...told } as never }),
-          },
-        });
-        print(now, `${pc.green('✓')} ${now.name} is at ${now.url}${now.credential ? ` with ${now.credential}` : ''}`);
-      }),
-    );
+    .option('--untested', 'also when it does not answer now');
+  limitOptions(change).action(
+    withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
+      const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
+      const told = { ...(options.set as object), ...(options.ask as object), ...(options.omit as object) };
+      const clear = options.rules === false;
+      const before = clear || Object.keys(told).length === 0 ? {} : (await client.getServer({ name: name! })).rules;
+      progress(`asking ${name} …`);
+      const now = await client.changeServer({
+        name: name!,
+        body: {
+          untested: options.untested === true,
+          ...(options.address !== undefined && { url: String(options.address) }),
+          ...(await programOf(client, name!, options)),
+          ...(await limitsOf(client, name!, options)),
+          ...(options.credential !== undefined && { credential: String(options.credential) || null }),
+          ...(secret !== undefined && { secret }),
+          ...((clear || Object.keys(told).length > 0) && { rules: { ...before, ...told } as never }),
+        },
+      });
+      print(
+        now,
+        `${pc.green('✓')} ${now.name} is ${now.program ? '' : 'at '}${now.where}${now.credential ? ` with ${now.credential}` : ''}`,
+      );
+    }),
+  );
 
   const verbs: WholeVerbs = {
     named: '<name>',
@@ -144,12 +160,25 @@ export function serverCommands(program: Command): void {
       const rules = Object.entries(one.rules).map(([argument, rule]) => `${argument}: ${JSON.stringify(rule)}`);
       const text = facts([
         ['server', `${one.name}  ${pc.dim(one.about)}`],
-        ['address', one.url],
+        [one.program ? 'program' : 'address', one.where],
         ['speaks', SPEAKS_WORDS[one.speaks]],
         ['state', `${state(one.state)}${one.trouble ? `  ${one.trouble}` : ''}`],
         ['credential', [one.credential, ...one.also].filter(Boolean).join(', ') || '-'],
         ['last answered', moment(one.seenAt)],
+        [
+          'limits',
+          Object.entries(one.limits)
+            .map(([limit, value]) => `${limit} ${value}`)
+            .join(', ') || '-',
+        ],
+        ['watch', WATCH_WORDS[one.watch]],
         ['tools', one.toolList.map((tool) => tool.name).join(', ') || '-'],
+        ...(one.heldTools.length > 0
+          ? ([['held back', one.heldTools.map(({ name: tool, why }) => `${tool} (${why})`).join('; ')]] as [
+              string,
+              string,
+            ][])
+          : []),
         ['rules', rules.join('; ') || '-'],
         ['used by', one.usedBy.join(', ') || '-'],
       ]);

@@ -15,6 +15,7 @@ export interface ServeOptions {
   keepSize?: number;
   trustProxy?: string[];
   reach?: string[];
+  programs?: string[];
   proxy?: string;
   timeZone?: string;
   smtp?: string;
@@ -107,6 +108,14 @@ export function serveOptions(command: Command, data: string): Command {
         .env('PINDRO_REACH')
         .argParser(list),
     )
+    .addOption(
+      new Option(
+        '--programs <commands>',
+        'programs that may be run as tool servers, "any" or "none"; left out: any while only this machine has access',
+      )
+        .env('PINDRO_PROGRAMS')
+        .argParser(list),
+    )
     .addOption(new Option('--proxy <address>', 'proxy for what flows and servers reach').env('PINDRO_PROXY'))
     .addOption(new Option('--smtp <address>', 'mail server for mails of flows: smtp://HOST:PORT').env('PINDRO_SMTP'))
     .addOption(new Option('--mail-from <address>', 'sender of mails that name none').env('PINDRO_MAIL_FROM'))
@@ -122,7 +131,7 @@ export function serveOptions(command: Command, data: string): Command {
 /** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */
 export function serviceSettings(options: ServeOptions): SettingsInput {
   const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom, openToAll } = options;
-  const { runsAtOnce, runsQueued, keepDays, keepFailedDays, keepSize, trustProxy, reach, proxy } = options;
+  const { runsAtOnce, runsQueued, keepDays, keepFailedDays, keepSize, trustProxy, reach, programs, proxy } = options;
   return {
     data,
     host,
@@ -140,6 +149,7 @@ export function serviceSettings(options: ServeOptions): SettingsInput {
     ...(keepSize !== undefined && { keepBytes: keepSize }),
     ...(trustProxy && { trustedProxies: trustProxy }),
     ...(reach && { reach }),
+    ...(programs && { programs }),
     ...(proxy && { proxy }),
     ...(timeZone && { timeZone }),
     ...(smtp && { smtp }),

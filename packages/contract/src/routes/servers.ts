@@ -73,6 +73,7 @@ export const servers = {
         .default({})
         .describe('What was missing, by the name of header, parameter, argument or variable'),
       secret: secret.optional().describe('A bearer key, where it wants one'),
+      folder: z.string().max(4000).optional().describe('Where a program works, if the text does not say so'),
     }),
     answer: r.serverDetail,
   },

@@ -14,7 +14,7 @@ import type { Api, Who } from '../platform/api.js';
 import type { ProgramPolicy, Runnable } from '../platform/reach/programs.js';
 import { fits } from '../platform/search.js';
 import type { ServerStore } from './store.js';
-import { attachingOf, presentUnderstood } from './understood.js';
+import { attachingOf, inFolder, presentUnderstood } from './understood.js';
 
 export function serverRoutes(api: Api, store: ServerStore, objects: Objects, programs: ProgramPolicy): void {
   const usedBy = (name: string) => objects.usesOf('server', name);
@@ -57,7 +57,7 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects, pro
       );
     if (chosen.way.via === 'command') requireRunner(who);
     const name = body.name ?? store.freeName(chosen.name);
-    await store.attach({ ...attachingOf(chosen, body.values, body.secret), name });
+    await store.attach({ ...attachingOf(inFolder(chosen, body.folder), body.values, body.secret), name });
     return detail(name);
   });
   api.on('refreshServer', async (call) => {

@@ -48,6 +48,10 @@ const secretsOf = ({ args, env }: CommandWay): Going[] => [...args, ...env].filt
 /** What stands for secrets where they are shown. */
 const namesOf = (way: CommandWay) => secretsOf(way).map(({ name }) => name.replace(/^-+/, '') || '…');
 
+/** The same with the folder that a program works in, where the text does not say it. */
+export const inFolder = (one: Understood, folder: string | undefined): Understood =>
+  folder === undefined || one.way.via !== 'command' ? one : { ...one, way: { ...one.way, cwd: one.way.cwd ?? folder } };
+
 /**
  * What is to be attached.
  * @param values what was missing, by name

@@ -24,6 +24,10 @@ class ProgramTransport implements Transport {
   onmessage?: (message: JSONRPCMessage) => void;
   #process: OwnProcess | null = null;
   #isEnding = false;
+  /** Whether nothing more is taken from it. */
+  #isRefused = false;
+  /** The last line that was no message. */
+  #last: string | null = null;
   #messages = 0;
   #prose = 0;
   #written = 0;
@@ -60,6 +64,9 @@ class ProgramTransport implements Transport {
   async close(): Promise<void> {
     if (this.#isEnding) return;
     this.#isEnding = true;
+    // Whoever waited in vain for a message should know what came instead.
+    if (this.#messages === 0 && this.#last !== null && !this.#isRefused)
+      this.opening.refused(this.#babbles(this.#last));
     const how = await this.#process?.end();
     if (how === 'force') this.opening.log.note('it did not end when it was told to, and was ended by force', 'warning');
     this.onclose?.();
@@ -80,12 +87,18 @@ class ProgramTransport implements Transport {
   }
 
   #heard(line: string): void {
-    if (this.#isEnding) return;
+    if (this.#isEnding || this.#isRefused) return;
     const value = parsed(line);
-    if (!isMessage(value)) return this.#prosed(line);
+    if (!isMessage(value)) {
+      this.#prosed(line);
+      return;
+    }
     this.#messages++;
     const { data } = JSONRPCMessageSchema.safeParse(value);
-    if (data) return this.onmessage?.(data);
+    if (data) {
+      this.onmessage?.(data);
+      return;
+    }
     // Whoever waits for this answer is told that it is none.
     const { id } = value as { id?: unknown };
     if (typeof id === 'number' || typeof id === 'string')
@@ -95,16 +108,22 @@ class ProgramTransport implements Transport {
   /** What stands where only messages belong. */
   #prosed(line: string): void {
     this.#prose++;
+    this.#last = line;
     this.#written += line.length;
     if (this.#prose <= MOST_PROSE) this.opening.log.wrote(line, 'warning');
     const isDeaf = this.#messages === 0 && this.#prose >= MOST_PROSE;
-    if (isDeaf || this.#written > FLOOD)
-      this.#refuse(new PindroError('program_babbles', { server: this.opening.server, words: quoted(line) }));
+    if (isDeaf || this.#written > FLOOD) this.#refuse(this.#babbles(line));
+  }
+
+  #babbles(line: string): PindroError {
+    const { server } = this.opening;
+    return new PindroError('program_babbles', { server, words: quoted(line) }, { details: { server } });
   }
 
   /** Ends the program because of what it wrote. */
   #refuse(error: PindroError): void {
-    if (this.#isEnding) return;
+    if (this.#isEnding || this.#isRefused) return;
+    this.#isRefused = true;
     this.opening.refused(error);
     this.#process?.kill();
     this.onerror?.(error);
@@ -116,6 +135,10 @@ class ProgramTransport implements Transport {
     log.note(`the program ended ${how}`, code === 0 && this.#isEnding ? 'info' : 'warning');
     if (this.#isEnding) return;
     this.#isEnding = true;
+    if (this.#isRefused) {
+      this.onclose?.();
+      return;
+    }
     const said = log.lastWords();
     const words = said.length > 0 ? `; its last words: ${said.map(quoted).join(' ')}` : '';
     const error = new PindroError('program_ended', { server, how, words }, { details: { server } });
