@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Lift } from '@pindro/standins';
+import { type Lift, PROGRAMS } from '@pindro/standins';
 import { expect } from 'chai';
 import { type Gate, startGate } from '../support/gate.js';
 import { pindro, type Running, startReady } from '../support/process.js';
@@ -40,7 +40,8 @@ describe('attaching tool servers at the command line', function () {
         "mcpServers": {
           "Cable": { "url": "${lift.older}", "headers": { "authorization": "${LIFT_KEY}" }, },
           "gate": { "url": "${gate.url}/mcp", "headers": { "x_api_key": "the-key-of-the-gate" } },
-          "trails": { "command": "npx", "args": ["-y", "trail-reports"] },
+          "trails": { "command": "${process.execPath}", "args": ["${PROGRAMS.trails}", "--token", "s3cret-of-the-trail"] },
+          "lost": { "command": "no-such-program", "args": [] },
         }
       }`,
     );
@@ -50,15 +51,17 @@ describe('attaching tool servers at the command line', function () {
       .to.contain('Bearer was missing in front of the key')
       .and.contain('"x_api_key" is written X-Api-Key')
       .and.contain('Comments were left out')
-      .and.contain('npx -y trail-reports')
-      .and.not.contain(LIFT_KEY);
+      .and.contain(`${PROGRAMS.trails} --token <token>`)
+      .and.contain('value of --token is kept sealed')
+      .and.not.match(new RegExp(`${LIFT_KEY}|s3cret`));
     expect((await run(['list'])).out).to.contain('No tool server yet');
     const { code, out, err } = await run(['attach', '--from', file]);
     expect(code, 'one could not be attached').to.equal(1);
     expect(out)
       .to.match(/cable is attached: Valley Lift \S+ over HTTP\+SSE/)
-      .and.match(/gate is attached: Valley Lift \S+ over Streamable HTTP/);
-    expect(err).to.contain('trails is not attached').and.contain('program of this machine');
+      .and.match(/gate is attached: Valley Lift \S+ over Streamable HTTP/)
+      .and.match(/trails is attached: Trail Report \S+ over standard input/);
+    expect(err).to.contain('no program no-such-program').and.contain('give the whole path');
     expect((await run(['call', 'cable', 'lift_status'])).out).to.contain('"running": true');
     expect((await run(['show', 'cable'])).out).to.contain('HTTP+SSE');
   });

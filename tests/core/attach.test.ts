@@ -205,12 +205,12 @@ describe('attaching from a command line', () => {
       ['TRAIL_TOKEN', 's3cret', true],
       ['REGION', 'the ridge', false],
     ]);
-    expect(args.map(({ name, value, secret }) => [name, value, secret])).to.deep.equal([
-      ['', 'trails', false],
-      ['', '--hut', false],
-      ['', 'Larch, upper', false],
-      ['--api-key=', 's3cret-2', true],
-      ['API_KEY=', 's3cret-3', true],
+    expect(args.map(({ name, value, secret, before = '' }) => [name, value, secret, before])).to.deep.equal([
+      ['', 'trails', false, ''],
+      ['', '--hut', false, ''],
+      ['', 'Larch, upper', false, ''],
+      ['--api-key', 's3cret-2', true, '--api-key='],
+      ['API_KEY', 's3cret-3', true, 'API_KEY='],
     ]);
   });
 });

@@ -92,13 +92,15 @@ describe('attaching from whatever one has', () => {
     expect(await attach(text, { values: { 'X-Api-Key': GATE_KEY } })).to.include({ name: 'lift', state: 'ready' });
   });
 
-  it('a command line is understood, and told why it does not attach yet', async () => {
-    const text = 'TRAIL_KEY=s3cret-of-the-trail npx -y trail-reports --token s3cret-too';
+  it('a command line is shown without its secrets before anything is started', async () => {
+    const text = 'TRAIL_KEY=s3cret-of-the-trail no-such-trail-reports -y --token s3cret-too';
     const [one] = await understand(text);
-    expect(one).to.include({ url: null, command: 'npx -y trail-reports --token …' });
-    expect(one!.cannot).to.contain('program of this machine');
+    expect(one).to.include({ url: null, command: 'no-such-trail-reports -y --token <token>', cannot: null });
     expect(JSON.stringify(one)).not.to.contain('s3cret');
-    expect((await refusal(attach(text))).code).to.equal('request_invalid');
+    expect((await refusal(attach(text))).code).to.equal('program_not_started');
+    expect((await house.api.listCredentials({ query: {} })).items.map(({ name }) => name)).not.to.include(
+      'no-such-key',
+    );
   });
 
   it('keeps nothing of what did not answer, secrets neither', async () => {

@@ -201,7 +201,7 @@ describe('attached tool servers', () => {
     lift = await startTestLift({ delay: 5000 });
     await good();
     house.service.flows.save(
-      'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
+      'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: schedule_load, arguments: { hut: larch, day: "2027-02-14", weight_kg: 40 } } } }',
     );
     const running = house.api.runFlow({ name: 'ask', body: {} });
     await new Promise((resolve) => setTimeout(resolve, 300));

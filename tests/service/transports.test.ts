@@ -53,7 +53,7 @@ describe('how a tool server speaks', () => {
   it('a stream that breaks takes what waits on it with it, says so, and comes back by itself', async () => {
     const slow = await startTestLift({ delay: 1500 });
     await attach('slow', slow.older);
-    const waiting = refusal(call('slow', 'lift_status'));
+    const waiting = refusal(call('slow', 'schedule_load', LOAD));
     await new Promise((resolve) => setTimeout(resolve, 300));
     slow.http.closeAllConnections();
     expect((await waiting).code).to.equal('server_lost');

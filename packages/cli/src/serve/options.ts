@@ -1,4 +1,5 @@
 import { fileURLToPath } from 'node:url';
+import { DURATION, milliseconds } from '@pindro/core/browser';
 import type { SettingsInput } from '@pindro/service';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 
@@ -16,6 +17,7 @@ export interface ServeOptions {
   trustProxy?: string[];
   reach?: string[];
   programs?: string[];
+  refreshEvery?: number;
   proxy?: string;
   timeZone?: string;
   smtp?: string;
@@ -37,6 +39,11 @@ function count(text: string): number {
   const value = Number(text);
   if (!Number.isFinite(value) || value < 0) throw new InvalidArgumentError('It must be a number from 0 on.');
   return value;
+}
+
+function span(text: string): number {
+  if (!DURATION.test(text)) throw new InvalidArgumentError('Write a duration such as 30s or 10m.');
+  return milliseconds(text);
 }
 
 /** Several may be given at once, with commas, and the option more than once. */
@@ -116,6 +123,14 @@ export function serveOptions(command: Command, data: string): Command {
         .env('PINDRO_PROGRAMS')
         .argParser(list),
     )
+    .addOption(
+      new Option(
+        '--refresh-every <duration>',
+        'how often tool servers are asked whether their tools changed; 10m if left out',
+      )
+        .env('PINDRO_REFRESH_EVERY')
+        .argParser(span),
+    )
     .addOption(new Option('--proxy <address>', 'proxy for what flows and servers reach').env('PINDRO_PROXY'))
     .addOption(new Option('--smtp <address>', 'mail server for mails of flows: smtp://HOST:PORT').env('PINDRO_SMTP'))
     .addOption(new Option('--mail-from <address>', 'sender of mails that name none').env('PINDRO_MAIL_FROM'))
@@ -131,7 +146,18 @@ export function serveOptions(command: Command, data: string): Command {
 /** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */
 export function serviceSettings(options: ServeOptions): SettingsInput {
   const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom, openToAll } = options;
-  const { runsAtOnce, runsQueued, keepDays, keepFailedDays, keepSize, trustProxy, reach, programs, proxy } = options;
+  const {
+    runsAtOnce,
+    runsQueued,
+    keepDays,
+    keepFailedDays,
+    keepSize,
+    trustProxy,
+    reach,
+    programs,
+    refreshEvery,
+    proxy,
+  } = options;
   return {
     data,
     host,
@@ -150,6 +176,7 @@ export function serviceSettings(options: ServeOptions): SettingsInput {
     ...(trustProxy && { trustedProxies: trustProxy }),
     ...(reach && { reach }),
     ...(programs && { programs }),
+    ...(refreshEvery && { refreshEvery }),
     ...(proxy && { proxy }),
     ...(timeZone && { timeZone }),
     ...(smtp && { smtp }),

@@ -52,6 +52,7 @@ export async function runAgent({ config, toolbox, connection, context, memory }:
           hint: error.hint,
         })),
       }),
+      ...(toolbox.held.length > 0 && { [attribute.heldTools]: toolbox.held }),
       ...(toolbox.idle.length > 0 && { [attribute.idlePatterns]: toolbox.idle }),
     },
   });

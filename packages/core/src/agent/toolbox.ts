@@ -48,6 +48,8 @@ export interface Toolbox {
   unreachable: { server: string; error: ErrorRecord }[];
   /** Patterns that fit no tool. */
   idle: string[];
+  /** Tools that were chosen, and that are held back until somebody accepts them. */
+  held: { server: string; tool: string; why: string }[];
 }
 
 interface ToolboxContext {
@@ -66,7 +68,7 @@ type Draft = AgentTool & { source: string };
  * @throws rule_breaks_tool when an argument rule cannot be honoured
  */
 export async function layOutToolbox(entries: readonly ToolboxEntry[], surroundings: ToolboxContext): Promise<Toolbox> {
-  const box: Toolbox = { tools: [], unreachable: [], idle: [] };
+  const box: Toolbox = { tools: [], unreachable: [], idle: [], held: [] };
   const drafts: Draft[] = [];
   for (const entry of entries) {
     if ('server' in entry) drafts.push(...(await serverTools(entry, surroundings, box)));
@@ -85,11 +87,13 @@ async function serverTools(
 ): Promise<Draft[]> {
   const described = await surroundings.ports.toolServers.describe(entry.server, surroundings);
   if (described.unreachable) box.unreachable.push({ server: entry.server, error: described.unreachable });
+  const held = Object.entries(described.held ?? {});
   const { chosen, idle } = select(
-    described.tools.map((tool) => tool.name),
+    [...described.tools.map((tool) => tool.name), ...held.map(([name]) => name)],
     entry.use,
   );
   box.idle.push(...idle);
+  for (const [tool, why] of held) if (chosen.includes(tool)) box.held.push({ server: entry.server, tool, why });
   return described.tools
     .filter((tool) => chosen.includes(tool.name) && !tool.taskOnly)
     .map((tool) => {
@@ -142,6 +146,8 @@ async function exposureDraft(
     return { ...base, origin: `flow ${target.flow}`, call: callFlow(target.flow, tool, rules, surroundings) };
   const described = await surroundings.ports.toolServers.describe(target.server, surroundings);
   const own = described.tools.find((candidate) => candidate.name === target.tool);
+  const why = ownOf(described.held, target.tool);
+  if (why !== undefined) throw new PindroError('tool_held', { tool: target.tool, server: target.server, why });
   if (!own)
     throw new PindroError('tool_unknown', {
       tool: target.tool,

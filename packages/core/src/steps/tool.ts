@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { PindroError } from '../errors.js';
-import type { Json } from '../json.js';
+import { type Json, ownOf } from '../json.js';
 import { type ArgumentRules, CREDENTIAL_OWNERS } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { callServerTool } from '../tools/call.js';
@@ -74,6 +74,13 @@ export const tool = defineKind<z.infer<typeof config>>({
     }
     const wanted = config.tool!;
     const known = described.tools.find((candidate) => candidate.name === wanted);
+    const why = ownOf(described.held, wanted);
+    if (why !== undefined)
+      throw new PindroError(
+        'tool_held',
+        { tool: wanted, server: config.server, why },
+        { at: '/with/tool', details: { server: config.server, tool: wanted } },
+      );
     if (!known) {
       const names = described.tools.map((candidate) => candidate.name);
       throw new PindroError(

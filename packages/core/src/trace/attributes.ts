@@ -42,6 +42,7 @@ export const attribute = {
   unreachable: 'pindro.unreachable',
   /** Patterns of the toolbox that no tool fits. */
   idlePatterns: 'pindro.idle_patterns',
+  heldTools: 'pindro.held_tools',
 
   // a call of a tool
   server: 'pindro.server',

@@ -182,6 +182,7 @@ export class Server {
 
   #ofServer(server: string, name: string) {
     const tool = this.#toolsOf(server).get(name) ?? null;
+    const held = tool || !this.parts.servers.names().includes(server) ? null : this.parts.servers.whyHeld(server, name);
     return {
       tool,
       title: tool?.title ?? '',
@@ -194,7 +195,9 @@ export class Server {
         ? 'It runs only as a task, which an ordinary call cannot begin. Choose another tool of the server.'
         : tool
           ? null
-          : `Tool server "${server}" has no tool "${name}" any more. Refresh the server, or take the tool off the endpoint.`,
+          : held !== null
+            ? `It is held back: ${held}. Look at what changed on the page of tool server "${server}", and accept it or not.`
+            : `Tool server "${server}" has no tool "${name}" any more. Refresh the server, or take the tool off the endpoint.`,
     };
   }
 

@@ -152,7 +152,7 @@ export class EndpointStore implements EndpointPort {
       return input as JsonObject;
     };
     const flows = [...new Set([...this.flows.allNames(), ...arriving.keys()])];
-    return requireEndpoint(source, { flows, inputOf, servers: { ...this.servers.allTools(), ...arrivingServers } });
+    return requireEndpoint(source, { flows, inputOf, servers: { ...this.servers.allSeen(), ...arrivingServers } });
   }
 
   /** Keeps a document that has been checked. @throws already_there, name_reserved */

@@ -25,7 +25,7 @@ export const flowsCapability: Capability = {
       tables: [...parts.tables.names(), ...parts.former.all('table')],
       models: [...parts.models.names(), ...parts.former.all('model')],
       credentials: [...parts.credentials.names(), ...parts.former.all('credential')],
-      servers: parts.servers.allTools(),
+      servers: parts.servers.allSeen(),
       serverRules: parts.servers.allRules(),
       columns: parts.tables.allColumns(),
       endpoints: parts.endpoints.allNames(),

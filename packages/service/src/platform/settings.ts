@@ -60,6 +60,12 @@ export const settingsSchema = z.object({
     .describe(
       'Programs that may be run as tool servers, or any, or none; left out, any where only this machine has access',
     ),
+  refreshEvery: z
+    .number()
+    .int()
+    .min(100)
+    .default(10 * 60_000)
+    .describe('How often tool servers are asked whether their tools changed, in milliseconds'),
   proxy: z.url().optional().describe('Proxy through which flows, tool servers and models are reached'),
   secretKey: z
     .string()

@@ -11,8 +11,8 @@ declare module '../platform/capability.js' {
 
 export const serversCapability: Capability = {
   name: 'servers',
-  open: ({ config, bus, credentials, outside, programs, former }) => {
-    const servers = new ServerStore(config, bus, credentials, outside, programs, former);
+  open: ({ config, bus, credentials, outside, programs, former, settings }) => {
+    const servers = new ServerStore(config, bus, credentials, outside, programs, former, settings);
     bus.on('changed', (what, name) => {
       if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
     });

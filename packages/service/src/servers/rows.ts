@@ -111,14 +111,29 @@ export class ServerRows {
     return this.row(name).instructions;
   }
 
-  /** Every server's tools as last seen, under former names too. */
+  /** Every server's tools that may be used, under former names too. */
   allTools(): Record<string, ToolDescription[]> {
-    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.tools(name)]));
+    return Object.fromEntries(this.#allNames().map((name) => [name, this.tools(name)]));
+  }
+
+  /** Every server's tools as last seen, those that are held back among them: what names one is no mistake therefore. */
+  allSeen(): Record<string, ToolDescription[]> {
+    return Object.fromEntries(this.#allNames().map((name) => [name, this.row(name).tools]));
+  }
+
+  #allNames(): string[] {
+    return [...this.names(), ...this.former.all('server')];
+  }
+
+  /** Why a tool is held back, or null. */
+  whyHeld(name: string, tool: string): string | null {
+    const { held } = this.row(name);
+    return Object.hasOwn(held, tool) ? whyHeld(held[tool]!) : null;
   }
 
   /** Rules that stand on servers, under former names too. */
   allRules(): Record<string, ArgumentRules> {
-    return Object.fromEntries([...this.names(), ...this.former.all('server')].map((name) => [name, this.rules(name)]));
+    return Object.fromEntries(this.#allNames().map((name) => [name, this.rules(name)]));
   }
 
   usersOf(credential: string): string[] {

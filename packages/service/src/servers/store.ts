@@ -98,6 +98,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     private readonly outside: Outside,
     private readonly programs: ProgramPolicy,
     former: FormerNames,
+    private readonly options: { refreshEvery: number },
   ) {
     super(database, bus, former);
     this.#touch = new Touch({
@@ -115,17 +116,32 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     });
   }
 
-  /** Gets in touch with every attached server, without waiting for any. A program is started when it is needed. */
+  /**
+   * Gets in touch with every attached server, without waiting for any, and asks each anew from time to time. A program
+   * is started when it is needed.
+   */
   start(): void {
     for (const name of this.names()) {
       const { program, tools } = this.row(name);
       if (!program || tools.length === 0) void this.refresh(name).catch(() => {});
+    }
+    this.#asking = setInterval(() => this.#askAnew(), this.options.refreshEvery).unref();
+  }
+
+  #asking: NodeJS.Timeout | null = null;
+  /** Servers that say when their tools change are followed at once; others are only found out by asking. */
+  #askAnew(): void {
+    for (const name of this.names()) {
+      const isIdle = this.row(name).program !== null && !this.#touch.isOpen(name);
+      // What is in trouble is tried again anyway.
+      if (!isIdle && !this.#touch.trouble(name)) void this.refresh(name).catch(() => {});
     }
   }
 
   async close(): Promise<void> {
     if (this.#closed) return;
     this.#closed = true;
+    if (this.#asking) clearInterval(this.#asking);
     for (const [name, seenAt] of this.#touch.allAnswered())
       bestEffort(() => this.database.update(servers).set({ seenAt }).where(eq(servers.name, name)).run());
     await Promise.all([this.#touch.close(), this.#own.close()]);
@@ -230,6 +246,8 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
       .immediate();
     this.#touch.seen(given.name);
     this.changed(given.name);
+    // Whoever listens hears of changes at once.
+    if (!trial) void this.refresh(given.name).catch(() => {});
   }
 
   /** Ends what is open to a server: it is elsewhere now, or gone. */
@@ -378,7 +396,9 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
     for (const name of this.using(credential)) {
-      if (this.#touch.isOpen(name) || this.#touch.trouble(name)) await this.#touch.connection(name).close();
+      await this.#touch.hangUp(name);
+      // What was asked with the one before says nothing of this one.
+      this.#refreshing.delete(name);
       if (!this.row(name).program) void this.refresh(name).catch(() => {});
     }
     await this.#own.endWith(credential);

@@ -136,6 +136,11 @@ export class Touch {
     return error;
   }
 
+  /** Ends what is open, or being opened, so that the next call connects anew. */
+  async hangUp(name: string): Promise<void> {
+    await this.#attached.get(name)?.connection.close();
+  }
+
   /** Ends what is open to a server: it is elsewhere now, or gone. */
   async letGo(name: string): Promise<void> {
     this.#answered.delete(name);

@@ -11,6 +11,8 @@ export interface FaultyServer {
   connected(): number;
   /** Changes which tools it has, and tells whoever listens. */
   turn(list: ListName): void;
+  /** Changes them without a word. */
+  quietly(list: ListName): void;
   close(): Promise<void>;
 }
 
@@ -86,6 +88,9 @@ export async function startFaultyServer({ port = 0 }: { port?: number } = {}): P
     turn: (list) => {
       whole.list = list;
       whole.changed();
+    },
+    quietly: (list) => {
+      whole.list = list;
     },
     close: async () => {
       server.closeAllConnections();

@@ -22,7 +22,9 @@ export const orders: FlagRule = {
     textsOf(tool).flatMap(({ at, text }) => {
       // What is written with spaces that are none, or over several lines, reads the same.
       const plain = text.replaceAll(/[\u200b-\u200f\u2060\ufeff\u00ad]/g, '').replaceAll(/\s+/g, ' ');
-      const found = ORDERS.map((order) => order.exec(plain)).find(Boolean);
+      const [found] = ORDERS.map((order) => order.exec(plain))
+        .filter((one) => one !== null)
+        .sort((a, b) => a.index - b.index);
       return found
         ? [{ at, says: 'These words give the model orders', quote: quoteOf(plain, found.index, found[0].length) }]
         : [];
