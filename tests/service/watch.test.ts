@@ -49,10 +49,10 @@ describe('tool lists under watch', function () {
     });
 
     const refused = await house.api.refuseChanges({ name: 'faulty', body: { tools: ['good'] } });
-    expect(refused.items[0]).to.include({ refused: 'owner' });
-    expect((await refusal(call('good'))).title).to.contain('owner would not have it');
+    expect(refused.items[0]).to.include({ refused: 'test' });
+    expect((await refusal(call('good'))).title).to.contain('test would not have it');
     await house.api.refreshServer({ name: 'faulty' });
-    expect((await changes())[0]).to.include({ held: true, refused: 'owner' });
+    expect((await changes())[0]).to.include({ held: true, refused: 'test' });
 
     await house.api.acceptChanges({ name: 'faulty', body: { tools: ['good'] } });
     expect(await changes()).to.deep.equal([]);
@@ -60,8 +60,8 @@ describe('tool lists under watch', function () {
     expect((await call('good')).text).to.equal('all is well');
     const { items } = await house.api.serverLists({ name: 'faulty' });
     expect(items.map(({ what, by }) => [what, by])).to.deep.equal([
-      ['accepted', 'owner'],
-      ['refused', 'owner'],
+      ['accepted', 'test'],
+      ['refused', 'test'],
       ['seen', null],
       ['attached', null],
     ]);
@@ -125,7 +125,7 @@ describe('tool lists under watch', function () {
     await until(async () => (await server()).state === 'ready', 'it to be there');
     await turn('orders', async () => (await server()).held === 1);
     const model = await scriptedModel([{ text: 'I could not look.' }]);
-    house.service.models.add({ name: 'house', dialect: 'chat-completions', base: model.url, model: 'm' } as never);
+    await house.api.addModel({ body: { name: 'house', dialect: 'chat-completions', base: model.url, model: 'm' } });
     house.service.flows.save(
       `format: pindro/flow@1
 name: desk

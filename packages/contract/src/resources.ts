@@ -148,6 +148,10 @@ export const serverTool = z.object({
   description: z.string(),
   inputSchema: jsonObject,
   outputSchema: jsonObject.optional(),
+  allowed: z
+    .enum(['allowed', 'refused'])
+    .nullable()
+    .describe("Whether the server let the workspace's credential call it the last time; null: not called yet"),
   annotations: jsonObject.optional().describe('What it says of its effects'),
 });
 export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, the older HTTP+SSE, or through a program');
@@ -189,6 +193,9 @@ export const serverDetail = serverSummary.extend({
   heldTools: z.array(z.object({ name: z.string(), why: z.string() })),
   rules: jsonObject,
   usedBy: z.array(z.string()),
+  usedTools: z
+    .array(z.object({ by: z.string(), tools: z.array(z.string()) }))
+    .describe('Who uses it, with the tools that they name; none: all of them, or by patterns'),
 });
 
 /** How a credential goes along with a request. */
@@ -402,6 +409,31 @@ export const serverLogLine = z.object({
   level: z.enum(['info', 'warning', 'error']),
   text: z.string(),
 });
+const calls = {
+  calls: z.number(),
+  failed: z.number(),
+  p50: z.number().nullable().describe('Half of them took at most so long, in milliseconds'),
+  p95: z.number().nullable().describe('95 of 100 of them took at most so long, in milliseconds'),
+};
+/** What happened with the tools of a server lately. */
+export const serverActivity = z.object({
+  total: z.object(calls),
+  over: z.array(z.object({ from: moment, ...calls })).describe('Piece of time by piece of time'),
+  tools: z.array(z.object({ tool: z.string(), ...calls })),
+  failures: z
+    .array(z.object({ at: moment, tool: z.string(), took: z.number(), code: z.string(), run: z.string().nullable() }))
+    .describe('The latest first'),
+});
+/** A call by hand that was kept. */
+export const serverSample = z.object({
+  id: z.number(),
+  tool: z.string(),
+  name: z.string(),
+  arguments: jsonObject,
+  at: moment,
+});
+export type ServerActivity = z.infer<typeof serverActivity>;
+export type ServerSample = z.infer<typeof serverSample>;
 export type ServerChanges = z.infer<typeof serverChanges>;
 export type ServerList = z.infer<typeof serverList>;
 export type ServerLogLine = z.infer<typeof serverLogLine>;

@@ -5,7 +5,7 @@ import { type ServeOptions, serviceSettings } from '../serve/options.js';
 import { commandLineKey, isGood, keepToOneself, showCalls, stopOnSignal } from '../serve/serve.js';
 import { type Kept, readKept, writeKept } from './kept.js';
 import { firstLine, type StandIns, startLiftProcess, startStandIns } from './standins.js';
-import { buildWorld, makeRuns } from './world.js';
+import { attachTrails, buildWorld, makeRuns } from './world.js';
 
 /** Starts the stand-ins and the service with the made-up world, and stays until it is interrupted. */
 export async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
@@ -18,7 +18,7 @@ export async function demo(options: ServeOptions, anyPort: boolean): Promise<voi
     keys: [],
     built: false,
   };
-  say('starting the stand-ins: lift company, mailbox, wholesaler, model …');
+  say('starting the stand-ins: lift company, mailbox, wholesaler, model, a server that misbehaves …');
   const standIns = await startStandIns(options.data, kept);
   let service: Service;
   try {
@@ -43,7 +43,7 @@ export async function demo(options: ServeOptions, anyPort: boolean): Promise<voi
   });
   if (options.json) process.stdout.write(`${JSON.stringify(contract(service, standIns, kept, apiKey))}\n`);
   else {
-    process.stdout.write(welcome(service, kept));
+    process.stdout.write(welcome(service, standIns, kept));
     showCalls(service);
   }
 }
@@ -67,6 +67,7 @@ async function start(options: ServeOptions, standIns: StandIns, lastPort: number
 async function moved(service: Service, standIns: StandIns): Promise<void> {
   if (service.servers.names().includes('lift') && service.servers.summary('lift').url !== standIns.lift.url)
     await service.servers.move('lift', standIns.lift.url);
+  await attachTrails(service);
   if (service.models.names().includes('house') && service.models.summary('house').base !== standIns.model.url)
     service.models.move('house', standIns.model.url);
 }
@@ -83,15 +84,17 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
     })),
     flows: service.flows.names(),
     toolServers: [{ name: 'lift', url: standIns.lift.url, pid: standIns.lift.pid }],
+    faulty: { url: standIns.faulty.url, older: standIns.faulty.older },
     models: service.models.names(),
   };
 }
 
-function welcome(service: Service, kept: Kept): string {
+function welcome(service: Service, standIns: StandIns, kept: Kept): string {
   const tries = [
     ['Talk to the desk', 'npx pindro chat warden-desk'],
     ['See why a load failed', 'npx pindro run list --flow send-load'],
     ['Connect a client', 'npx pindro endpoint connect huts'],
+    ['See a server misbehave', `npx pindro server attach faulty ${standIns.faulty.url}`],
   ];
   return [
     '',
@@ -101,7 +104,7 @@ function welcome(service: Service, kept: Kept): string {
     `  endpoint  ${service.url}/mcp/huts`,
     `  key       ${kept.keys[0]?.key}  ${pc.dim('(warden ines)')}`,
     '',
-    '  Three things to try, in another terminal:',
+    '  Four things to try, in another terminal:',
     ...tries.map(([what, command], index) => `  ${index + 1}. ${what!.padEnd(22)} ${pc.bold(command!)}`),
     '',
     pc.dim('  Ctrl-C stops everything and keeps the data. Calls show up below as they happen.'),

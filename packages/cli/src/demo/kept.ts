@@ -3,7 +3,15 @@ import { join } from 'node:path';
 
 /** What the demo keeps of its stand-ins between starts: their ports and keys, and whether the world is built. */
 export interface Kept {
-  ports: { port?: number; lift?: number; smtp?: number; mailbox?: number; model?: number; wholesaler?: number };
+  ports: {
+    port?: number;
+    lift?: number;
+    smtp?: number;
+    mailbox?: number;
+    model?: number;
+    wholesaler?: number;
+    faulty?: number;
+  };
   liftKey: string;
   wholesalerKey: string;
   keys: { caller: string; key: string }[];

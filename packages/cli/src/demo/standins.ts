@@ -4,9 +4,11 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import {
+  type FaultyServer,
   type Mailbox,
   type Message,
   type Model,
+  startFaultyServer,
   startMailbox,
   startModel,
   startWholesaler,
@@ -19,6 +21,8 @@ export interface StandIns {
   model: Model;
   wholesaler: Wholesaler;
   lift: { url: string; pid: number };
+  /** Does whatever can go wrong, for whoever wants to see what becomes of it. */
+  faulty: FaultyServer;
   close(): Promise<void>;
 }
 
@@ -41,6 +45,7 @@ export async function startStandIns(data: string, kept: Kept): Promise<StandIns>
     orders: readList(data, 'orders.json'),
     onOrder: (orders) => writeFileSync(join(data, 'orders.json'), JSON.stringify(orders)),
   });
+  const faulty = await startFaultyServer({ port: ports.faulty ?? 0 });
   const child = startLiftProcess(data, kept, mailbox.smtpPort);
   const lift = await firstLine(child);
   Object.assign(ports, {
@@ -49,17 +54,20 @@ export async function startStandIns(data: string, kept: Kept): Promise<StandIns>
     model: portOf(model.url),
     wholesaler: portOf(wholesaler.url),
     lift: portOf(lift.url),
+    faulty: portOf(faulty.url),
   });
   return {
     mailbox,
     model,
     wholesaler,
     lift,
+    faulty,
     close: async () => {
       child.kill('SIGTERM');
       await mailbox.close();
       await model.close();
       await wholesaler.close();
+      await faulty.close();
     },
   };
 }

@@ -2,8 +2,9 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
-import { createClient } from '@pindro/contract';
+import { commandLine, createClient } from '@pindro/contract';
 import type { Service } from '@pindro/service';
+import { PROGRAMS } from '@pindro/standins';
 import type { Kept } from './kept.js';
 import type { StandIns } from './standins.js';
 
@@ -11,6 +12,18 @@ const DEMO = new URL('../../demo/', import.meta.url);
 const read = (path: string) => readFileSync(fileURLToPath(new URL(path, DEMO)), 'utf8');
 export const WHOLESALER = '{{WHOLESALER}}';
 const day = (ahead: number) => new Date(Date.now() + ahead * 86_400_000).toISOString().slice(0, 10);
+
+const trails = () => ({ command: process.execPath, args: [PROGRAMS.trails], env: {} });
+
+/** The trail report is a program of this machine, at another place where the code was moved. */
+export async function attachTrails({ servers }: Service): Promise<void> {
+  const program = trails();
+  if (!servers.names().includes('trails')) {
+    // Where no program may be run the demo does without.
+    await servers.attach({ name: 'trails', url: '', program: () => program, rules: {} }).catch(() => {});
+  } else if (servers.summary('trails').where !== commandLine(program))
+    await servers.change('trails', { program, untested: true }).catch(() => {});
+}
 
 /** Builds the made-up world: tables, tool server, model, flows, the endpoint, and keys for two wardens. */
 export async function buildWorld(service: Service, standIns: StandIns, kept: Kept): Promise<void> {
@@ -30,6 +43,7 @@ export async function buildWorld(service: Service, standIns: StandIns, kept: Kep
     secret: kept.liftKey,
     rules: {},
   });
+  await attachTrails(service);
   service.credentials.add({
     name: 'wholesaler',
     kind: 'header',

@@ -1,13 +1,13 @@
 <script lang="ts">
 import Wrench from '@lucide/svelte/icons/wrench';
 import Problem from '../parts/Problem.svelte';
-import type { Attaching } from './attaching.svelte.js';
+import { allOf, type Attaching } from './attaching.svelte.js';
 
 /** One server that was understood: where it is, what goes along, what was mended, and what is still asked for. */
 let { one, many }: { one: Attaching; many: boolean } = $props();
 const uid = $props.id();
 const { server, attach } = $derived(one);
-const along = $derived([...server.headers, ...server.query].filter(({ missing }) => !missing));
+const along = $derived(allOf(server).filter(({ missing }) => !missing));
 </script>
 
 <form
@@ -23,7 +23,7 @@ const along = $derived([...server.headers, ...server.query].filter(({ missing })
   {#if along.length > 0}
     <p class="mb-2 text-sm">
       <span class="text-soft">Goes along:</span>
-      {#each along as value, index (value.name)}
+      {#each along as value, index (index)}
         {index > 0 ? ', ' : ''}<span class="chip">{value.name}{value.secret ? '' : `: ${value.value}`}</span
         >{value.secret ? ' (kept sealed)' : ''}
       {/each}
@@ -82,8 +82,8 @@ const along = $derived([...server.headers, ...server.query].filter(({ missing })
       </p>
     {:else}
       <button class="button button-main" disabled={attach.busy || !one.isReady}>
-        {attach.busy ? 'Asking it for its tools …' : 'Test and attach'}<span class="sr-only"
-          >{many ? ` ${server.name}` : ''}</span
+        {attach.busy ? (server.command ? 'Starting it …' : 'Asking it for its tools …') : 'Test and attach'}<span
+          class="sr-only">{many ? ` ${server.name}` : ''}</span
         >
       </button>
     {/if}

@@ -41,6 +41,9 @@ export class Pasted {
   }
 }
 
+/** All values that go along with a server, or that its program is given. */
+export const allOf = ({ headers, query, args, env }: UnderstoodServer) => [...headers, ...query, ...args, ...env];
+
 /** One server that was understood, on its way to being attached. */
 export class Attaching {
   name = $state('');
@@ -71,7 +74,9 @@ export class Attaching {
   }
 
   get missing(): string[] {
-    return [...this.server.headers, ...this.server.query].filter((one) => one.missing).map((one) => one.name);
+    return allOf(this.server)
+      .filter((one) => one.missing)
+      .map((one) => one.name);
   }
   get isReady(): boolean {
     return this.name !== '' && this.missing.every((name) => this.values[name]);

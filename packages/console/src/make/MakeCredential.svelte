@@ -21,7 +21,9 @@ const add = new Action(async () => {
 });
 /** What the name it goes along under is called, where it has one. */
 const named = $derived(
-  { header: 'Name of the header', query: 'Name of the parameter', bearer: '', basic: '' }[given.kind],
+  { header: 'Name of the header', query: 'Name of the parameter', bearer: '', basic: '', environment: '' }[
+    given.kind
+  ],
 );
 const basic = $derived(given.kind === 'basic');
 </script>

@@ -8,4 +8,5 @@ export const CREDENTIAL_KINDS: Record<CredentialKind, string> = {
   header: 'Key in a header',
   query: 'Key in the address',
   basic: 'User name and password',
+  environment: 'Value that a program is given',
 };

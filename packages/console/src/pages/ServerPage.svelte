@@ -6,9 +6,13 @@ import Loaded from '../parts/Loaded.svelte';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
 import ThingHead from '../parts/ThingHead.svelte';
+import ViewTabs from '../parts/ViewTabs.svelte';
 import When from '../parts/When.svelte';
+import AboutServer from '../servers/AboutServer.svelte';
+import Changes from '../servers/Changes.svelte';
+import LogView from '../servers/LogView.svelte';
 import ServerSettings from '../servers/ServerSettings.svelte';
-import ServerTool from '../servers/ServerTool.svelte';
+import ToolList from '../servers/ToolList.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
@@ -18,10 +22,18 @@ let { name }: { name: string } = $props();
 
 const server = new Resource(() => api.getServer({ name }), ['server', 'flow', 'endpoint']);
 const refresh = new Action(() => api.refreshServer({ name }));
+const allow = new Action(() => api.allowProgram({ name }));
 let editing = $state(false);
-let find = $state('');
-const wanted = $derived(router.query.get('tool'));
+const view = $derived(router.query.get('view') ?? '');
+const views = $derived([
+  { value: '', label: 'Tools' },
+  { value: 'changes', label: server.value?.held ? `Changes (${server.value.held} held back)` : 'Changes' },
+  { value: 'lately', label: 'Lately' },
+  { value: 'log', label: 'Log' },
+  { value: 'about', label: 'About' },
+]);
 const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}: ${names.join(', ')}` : '');
+const trouble = (title: string, hint: string) => ({ type: '', status: 0, code: '', title, hint });
 </script>
 
 <Loaded from={server} page={name}>
@@ -45,16 +57,35 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
     </ThingHead>
     <div class="mb-6 space-y-3">
       <p class="flex flex-wrap items-center gap-3">
-        <State state={now.state} /> <span class="font-mono text-sm wrap-anywhere">{now.url}</span>
+        <State state={now.state} /> <span class="font-mono text-sm wrap-anywhere">{now.where}</span>
         <span class="text-sm text-soft">{SPEAKS_WORDS[now.speaks]}</span>
         <span class="text-soft">last seen <When at={now.seenAt} /></span>
+        {#if now.credential}
+          <span class="text-sm"
+            >with <a class="link" href="/credentials?open={now.credential}">{now.credential}</a></span
+          >
+        {/if}
       </p>
-      {#if now.credential}
-        <p>Credential: <a class="link" href="/credentials?open={now.credential}">{now.credential}</a></p>
+      {#if !now.allowed}
+        <div class="rounded-md bg-ochre-wash px-4 py-3 text-ochre">
+          <p class="mb-2">
+            It is a program that came out of a file. Look at what it runs before you let it: it can do whatever the
+            service can.
+          </p>
+          <button type="button" class="button" disabled={allow.busy} onclick={() => void allow.run()}
+            >{allow.busy ? 'Starting it …' : 'Let it run'}</button
+          >
+        </div>
+        {#if allow.problem}<Problem problem={allow.problem} />{/if}
       {/if}
-      <p class="text-soft">Used by {now.usedBy.join(', ') || 'nothing yet'}.</p>
       {#if now.trouble}
-        <Problem problem={{ type: '', status: 0, code: '', title: now.trouble, hint: now.fix ?? '' }} />
+        <Problem problem={trouble(now.trouble, now.fix ?? '')} />
+        {#if now.leftAloneUntil}
+          <p class="text-sm text-soft">
+            Calls are refused for now, because it failed too often in a row. It is looked at again by itself.
+          </p>
+        {/if}
+        {#if view !== 'log'}<p><a class="link" href="/servers/{now.name}?view=log">Read its log</a></p>{/if}
       {/if}
       {#if refresh.problem && !now.trouble}<Problem problem={refresh.problem} />{/if}
       {#if refresh.result}
@@ -62,25 +93,13 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
         <p role="status">It answered with {plural(tools, 'tool')}{named(added, 'new')}{named(removed, 'gone')}.</p>
       {/if}
     </div>
-    <div class="mb-2 flex flex-wrap items-center gap-3">
-      <h2>{plural(now.toolList.length, 'tool')}</h2>
-      {#if now.toolList.length > 8}
-        <input
-          class="field max-w-64 py-1"
-          type="search"
-          aria-label="Find a tool"
-          placeholder="Find"
-          bind:value={find}
-        />
-      {/if}
-    </div>
-    <ul class="space-y-3">
-      {#each now.toolList.filter((one) => `${one.name} ${one.description}`
-          .toLowerCase()
-          .includes(find.toLowerCase())) as tool (tool.name)}
-        <ServerTool server={now.name} {tool} begun={tool.name === wanted} />
-      {/each}
-    </ul>
+    <ViewTabs {views} label="Views of the tool server" />
+    {#if view === 'changes'}<Changes server={now} />
+    {:else if view === 'lately'}
+      {#await import('../servers/Lately.svelte') then { default: Lately }}<Lately server={now} />{/await}
+    {:else if view === 'log'}{#key now.name}<LogView server={now} />{/key}
+    {:else if view === 'about'}{#key now.name}<AboutServer server={now} />{/key}
+    {:else}<ToolList server={now} />{/if}
     {#if editing}<ServerSettings server={now} bind:open={editing} />{/if}
   {/snippet}
 </Loaded>

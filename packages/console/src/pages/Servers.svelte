@@ -29,25 +29,29 @@ let making = $state(false);
   {#snippet children({ items })}
     {#if items.length === 0}
       <Empty title="No tool server yet">
-        Paste its address, or the settings of a client. Pindro asks it for its tools before it keeps anything.
+        Paste its address, the settings of a client, or a command line. Pindro asks it for its tools before it keeps
+        anything.
       </Empty>
     {:else}
       <Rows
         label="Tool servers"
         headings={['Server', 'State', 'Tools', 'Last seen', '']}
-        items={items.filter((one) => fits(one.name, one.about, one.url))}
+        items={items.filter((one) => fits(one.name, one.about, one.where))}
         remove={(one) => void removing.remove('server', one.name)}
       >
         {#snippet row(one)}
           <td>
             <NameCell sort="server" name={one.name} />
-            <span class="block text-sm text-soft">{one.about || one.url}</span>
+            <span class="block text-sm text-soft">{one.about || one.where}</span>
           </td>
           <td>
             <State state={one.state} />
             {#if one.trouble}<p class="mt-1 max-w-sm text-sm text-rowan">{one.trouble}</p>{/if}
           </td>
-          <td class="tabular-nums">{one.tools}</td>
+          <td class="whitespace-nowrap tabular-nums">
+            {one.tools}
+            {#if one.held > 0}<span class="chip text-ochre">{one.held} held back</span>{/if}
+          </td>
           <td class="whitespace-nowrap text-soft"><When at={one.seenAt} /></td>
           <td><ThingMenu sort="server" name={one.name} /></td>
         {/snippet}

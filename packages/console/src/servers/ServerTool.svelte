@@ -1,63 +1,66 @@
 <script lang="ts">
-import type { ServerDetail } from '@pindro/contract/light';
+import type { ServerDetail, ServerSample } from '@pindro/contract/light';
 import type { JsonObject, JsonSchema } from '@pindro/core/browser';
-import SchemaForm from '../forms/SchemaForm.svelte';
-import Problem from '../parts/Problem.svelte';
-import { api } from '../state/api.js';
-import { Action } from '../state/resource.svelte.js';
-import Value from '../values/Value.svelte';
+import JsonOf from '../values/JsonOf.svelte';
+import Arguments from './Arguments.svelte';
+import { effectsOf, UNSAID } from './effects.js';
+import TryTool from './TryTool.svelte';
 
 interface Props {
-  server: string;
+  server: ServerDetail;
   tool: ServerDetail['toolList'][number];
+  samples: ServerSample[];
   /** Whether it stands open at once. */
   begun: boolean;
 }
-/** One tool of a server, which can be tried right here. */
-let { server, tool, begun }: Props = $props();
+/** One tool of a server: what it takes, what it does, and a form to try it right here. */
+let { server, tool, samples, begun }: Props = $props();
 // svelte-ignore state_referenced_locally
-let trying = $state(begun);
-let input = $state.raw<JsonObject>({});
-const call = new Action(() => api.callServerTool({ name: server, tool: tool.name, body: { arguments: input } }));
+let part = $state<'' | 'look' | 'try'>(begun ? 'try' : '');
+const effects = $derived(effectsOf(tool.annotations));
+const open = (wanted: 'look' | 'try') => (part = part === wanted ? '' : wanted);
+const ALLOWED = {
+  allowed: ['spruce', 'the credential may use it'],
+  refused: ['rowan', 'refused to the credential'],
+} as const;
 </script>
 
 <li class="panel">
   <div class="flex flex-wrap items-start justify-between gap-3">
     <div class="min-w-0">
       <h3 class="font-mono font-semibold">{tool.name}</h3>
-      <p>{tool.description}</p>
+      <p>{tool.description || tool.title || 'It says nothing of itself.'}</p>
+      <p class="mt-1 flex flex-wrap gap-1.5 text-sm">
+        {#each effects as effect (effect.says)}<span class="chip">{effect.says}</span>{/each}
+        {#if tool.allowed}
+          {@const [color, words] = ALLOWED[tool.allowed]}
+          <span class="chip text-{color}">{words}</span>
+        {:else if server.credential}<span class="chip text-soft">not called with the credential yet</span>{/if}
+      </p>
     </div>
-    <button type="button" class="button button-small" aria-expanded={trying} onclick={() => (trying = !trying)}
-      >Try it<span class="sr-only">: {tool.name}</span></button
-    >
+    <div class="flex gap-2">
+      <button type="button" class="button button-small" aria-expanded={part === 'look'} onclick={() => open('look')}
+        >Look closer<span class="sr-only"> at {tool.name}</span></button
+      >
+      <button type="button" class="button button-small" aria-expanded={part === 'try'} onclick={() => open('try')}
+        >Try it<span class="sr-only">: {tool.name}</span></button
+      >
+    </div>
   </div>
-  {#if trying}
-    <form
-      class="mt-4 border-t border-line pt-4"
-      onsubmit={(event) => {
-        event.preventDefault();
-        void call.run();
-      }}
-    >
-      <SchemaForm schema={tool.inputSchema as JsonSchema} bind:value={input} />
-      <button class="button button-main" disabled={call.busy}>{call.busy ? 'Calling …' : 'Call'}</button>
-      <div class="mt-3" aria-live="polite">
-        {#if call.problem}<Problem problem={call.problem} />{/if}
-        {#if call.result?.isError}
-          <Problem
-            problem={{
-              type: '',
-              status: 0,
-              code: '',
-              title: call.result.text,
-              hint: 'The tool was reached and said this.',
-            }}
-          />
-        {:else if call.result}
-          <p class="mb-1 text-sm text-soft">Answered in {call.result.milliseconds} ms</p>
-          <Value value={call.result.data ?? call.result.text} name="answer" />
-        {/if}
-      </div>
-    </form>
+  {#if part === 'look'}
+    <div class="mt-4 space-y-3 border-t border-line pt-4">
+      <Arguments schema={tool.inputSchema as JsonSchema} rules={server.rules as JsonObject} />
+      <ul class="text-sm">
+        {#each effects as { says, follows } (says)}
+          <li>
+            <span class="font-medium">It {says.startsWith('the same') ? `says that ${says}` : says}.</span>
+            {follows}
+          </li>
+        {:else}<li>{UNSAID}</li>{/each}
+      </ul>
+      <JsonOf value={tool} name={tool.name} />
+    </div>
+  {:else if part === 'try'}
+    <div class="mt-4 border-t border-line pt-4"><TryTool server={server.name} {tool} {samples} /></div>
   {/if}
 </li>

@@ -15,10 +15,28 @@ import type { ProgramPolicy, Runnable } from '../platform/reach/programs.js';
 import { fits } from '../platform/search.js';
 import type { ServerStore } from './store.js';
 import { attachingOf, inFolder, presentUnderstood } from './understood.js';
+import { usedTools } from './used.js';
 
-export function serverRoutes(api: Api, store: ServerStore, objects: Objects, programs: ProgramPolicy): void {
+export function serverRoutes(
+  api: Api,
+  store: ServerStore,
+  objects: Objects,
+  programs: ProgramPolicy,
+  users: Parameters<typeof usedTools>[2],
+): void {
   const usedBy = (name: string) => objects.usesOf('server', name);
-  const detail = (name: string) => store.detail(name, usedBy(name));
+  const detail = (given: string) => {
+    const { name } = store.summary(given);
+    return store.detail(
+      name,
+      usedBy(name),
+      usedTools(
+        name,
+        store.tools(name).map((tool) => tool.name),
+        users,
+      ),
+    );
+  };
   api.on('listServers', ({ query }) => ({
     items: store.list().filter((one) => fits(query.search, one.name, one.url, one.about)),
   }));
@@ -70,7 +88,7 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects, pro
     const result = await store.call(call.param('name'), call.param('tool'), call.body.arguments as JsonObject, {
       signal: call.signal,
       traceparent: traceparent(newTraceId(), newSpanId()),
-      idempotencyKey: newTraceId(),
+      idempotencyKey: byHand(),
     });
     return {
       text: resultText(result),
@@ -91,6 +109,20 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects, pro
     return detail(name);
   });
   api.on('serverLog', (call) => ({ items: store.log(call.param('name'), call.query.after) }));
+  api.on('serverActivity', (call) => store.calls.of(store.summary(call.param('name')).name, call.query.hours));
+  const samples = (name: string) => ({ items: store.samples.of(name) });
+  api.on('listServerSamples', (call) => samples(store.summary(call.param('name')).name));
+  api.on('keepServerSample', (call) => {
+    const { name } = store.summary(call.param('name'));
+    store.requireTool(name, call.body.tool);
+    store.samples.keep(name, call.body.tool, call.body.name, call.body.arguments as JsonObject);
+    return samples(name);
+  });
+  api.on('forgetServerSample', (call) => {
+    const { name } = store.summary(call.param('name'));
+    store.samples.forget(name, Number(call.param('id')));
+    return samples(name);
+  });
   api.on('serverChanges', (call) => store.changes(call.param('name')));
   api.on('acceptChanges', (call) => {
     store.accept(call.param('name'), call.who.name, call.body.tools);
@@ -116,6 +148,9 @@ export function serverRoutes(api: Api, store: ServerStore, objects: Objects, pro
     return objects.remove('server', name, { by: call.who.name, ...call.query });
   });
 }
+
+/** A call that belongs to no run. */
+const byHand = () => `/${newTraceId()}`;
 
 /** Whoever starts a program on the machine can do there what the service can. @throws role_too_low */
 function requireRunner({ name, role }: Who): void {

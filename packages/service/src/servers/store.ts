@@ -3,6 +3,7 @@ import { commandLine } from '@pindro/contract';
 import {
   asPindroError,
   type JsonObject,
+  ownOf,
   PindroError,
   type ServerDescription,
   type ToolDescription,
@@ -19,12 +20,14 @@ import type { Bus } from '../platform/events.js';
 import { requireAddress } from '../platform/names.js';
 import type { Outside } from '../platform/reach/outside.js';
 import type { ProgramPolicy } from '../platform/reach/programs.js';
+import { CallLog } from './activity.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js';
 import { askServer } from './find.js';
 import { Pace } from './pace.js';
 import { credentialsOf, type ServerRow, whyHeld } from './rows.js';
 import { readRules, requireFit, type ServerChange } from './rules.js';
+import { ServerSamples } from './samples.js';
 import {
   type Carried,
   keepCarried,
@@ -35,7 +38,7 @@ import {
   revealKept,
   runnable,
 } from './secrets.js';
-import { serverSamples, servers } from './tables.js';
+import { servers } from './tables.js';
 import { Touch } from './touch.js';
 import { ServerWatch } from './watch.js';
 
@@ -89,6 +92,8 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   readonly #touch: Touch;
   readonly #own = new CallerConnections();
   readonly #pace = new Pace();
+  readonly calls: CallLog;
+  readonly samples: ServerSamples;
   #closed = false;
 
   constructor(
@@ -101,6 +106,8 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     private readonly options: { refreshEvery: number },
   ) {
     super(database, bus, former);
+    this.calls = new CallLog(database);
+    this.samples = new ServerSamples(database, bus);
     this.#touch = new Touch({
       connect: (name) => this.#connect(name),
       isProgram: (name) => this.row(name).program !== null,
@@ -112,6 +119,8 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
       take('servers', { name });
       take('server_lists', { server: name });
       take('server_samples', { server: name });
+      this.calls.flush();
+      take('server_calls', { server: name });
       void this.#letGo(name);
     });
   }
@@ -141,6 +150,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   async close(): Promise<void> {
     if (this.#closed) return;
     this.#closed = true;
+    this.calls.flush();
     if (this.#asking) clearInterval(this.#asking);
     for (const [name, seenAt] of this.#touch.allAnswered())
       bestEffort(() => this.database.update(servers).set({ seenAt }).where(eq(servers.name, name)).run());
@@ -183,10 +193,11 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     return this.#touch.answered(name) === undefined ? 'trying' : 'ready';
   }
 
-  detail(name: string, usedBy: string[]): ServerDetail {
+  detail(name: string, usedBy: string[], usedTools: ServerDetail['usedTools']): ServerDetail {
     const row = this.row(name);
+    const allowed = this.calls.allowed(row.name);
     const shown = ({ name, title, description = '', inputSchema, outputSchema, annotations }: ToolDescription) => ({
-      ...{ name, description, inputSchema },
+      ...{ name, description, inputSchema, allowed: ownOf(allowed, name) ?? null },
       ...(title !== undefined && { title }),
       ...(outputSchema && { outputSchema }),
       ...(annotations && { annotations }),
@@ -197,6 +208,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
       heldTools: Object.entries(row.held).map(([tool, held]) => ({ name: tool, why: whyHeld(held) })),
       rules: row.rules as ServerDetail['rules'],
       usedBy,
+      usedTools,
     };
   }
 
@@ -359,7 +371,8 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   callOtherwise(from: string, to: string): void {
     this.database.update(servers).set({ name: to }).where(eq(servers.name, from)).run();
     this.renameLists(from, to);
-    this.database.update(serverSamples).set({ server: to }).where(eq(serverSamples.server, from)).run();
+    this.samples.rename(from, to);
+    this.calls.rename(from, to);
     void this.#letGo(from);
   }
 
@@ -459,11 +472,25 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   async call(given: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
     const { name, limits } = this.row(given);
     this.requireNotHeld(name, tool);
-    return this.#pace.run(name, limits, options.signal, () =>
-      options.credential === undefined
-        ? this.#callRepeating(name, tool, args, options)
-        : this.#callFor(options.credential, name, tool, args, options),
-    );
+    const { credential, signal } = options;
+    const begun = Date.now();
+    const noted = (code: string | null) =>
+      this.calls.note({
+        ...{ server: name, tool, at: begun, took: Date.now() - begun, code },
+        ...{ run: options.idempotencyKey.split('/')[0] || null, credential: credential ?? null },
+      });
+    try {
+      const result = await this.#pace.run(name, limits, signal, () =>
+        credential === undefined
+          ? this.#callRepeating(name, tool, args, options)
+          : this.#callFor(credential, name, tool, args, options),
+      );
+      noted(result.isError ? 'tool_reported_error' : null);
+      return result;
+    } catch (error) {
+      noted(signal.aborted ? 'cancelled' : asPindroError(error).code);
+      throw error;
+    }
   }
 
   /** What may be repeated is called once more where the connection was lost under it. */

@@ -58,3 +58,23 @@ export const serverSamples = sqliteTable('server_samples', {
   arguments: text('arguments', { mode: 'json' }).$type<JsonObject>().notNull(),
   at: integer('at').notNull(),
 });
+
+/** Calls of tools, each with how it went, for the pages of their servers. */
+export const serverCalls = sqliteTable(
+  'server_calls',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    server: text('server').notNull(),
+    tool: text('tool').notNull(),
+    at: integer('at').notNull(),
+    /** How long it took, in milliseconds. */
+    took: integer('took').notNull(),
+    /** The code of the error; null where it went well. */
+    code: text('code'),
+    /** The run that it belongs to; null where it was called by hand. */
+    run: text('run'),
+    /** A caller's own credential, where one went along. */
+    credential: text('credential'),
+  },
+  (table) => [index('server_calls_server').on(table.server, table.id)],
+);

@@ -1,0 +1,103 @@
+<script lang="ts">
+import ShieldAlert from '@lucide/svelte/icons/shield-alert';
+import type { ServerDetail } from '@pindro/contract/light';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import Problem from '../parts/Problem.svelte';
+import When from '../parts/When.svelte';
+import { api } from '../state/api.js';
+import { Action, Resource } from '../state/resource.svelte.js';
+import Difference from './Difference.svelte';
+import History from './History.svelte';
+
+/** How the tools differ from what was accepted: each can be taken as it is now, or not. */
+let { server }: { server: ServerDetail } = $props();
+const uid = $props.id();
+const changes = new Resource(() => api.serverChanges({ name: server.name }), ['server']);
+const settle = new Action(async (what: 'accept' | 'refuse', tools?: string[]) => {
+  const call = { name: server.name, body: tools ? { tools } : {} };
+  await (what === 'accept' ? api.acceptChanges(call) : api.refuseChanges(call));
+  await changes.refresh();
+});
+const follow = new Action((watch: string) =>
+  api.changeServer({ name: server.name, body: { watch: watch as never, untested: true } }),
+);
+</script>
+
+<div class="mb-5 flex flex-wrap items-center gap-2">
+  <label for="{uid}-watch">When its tools change,</label>
+  <select
+    id="{uid}-watch"
+    class="field w-auto"
+    value={server.watch}
+    onchange={(event) => void follow.run(event.currentTarget.value)}
+  >
+    <option value="flagged">hold back what looks wrong until somebody accepts it</option>
+    <option value="hold">hold back everything until somebody accepts it</option>
+    <option value="allow">take everything as it comes</option>
+  </select>
+</div>
+{#if follow.problem}<div class="mb-4"><Problem problem={follow.problem} /></div>{/if}
+<Loaded from={changes}>
+  {#snippet children({ items })}
+    {#if settle.problem}<div class="mb-4"><Problem problem={settle.problem} /></div>{/if}
+    {#if items.length === 0}
+      <Empty title="Its tools are as they were accepted">What changes is shown here, with what it breaks.</Empty>
+    {:else}
+      <div class="mb-3 flex flex-wrap items-center justify-between gap-2">
+        <h2>{items.length === 1 ? 'One change waits' : `${items.length} changes wait`}</h2>
+        {#if items.length > 1}
+          <button
+            type="button"
+            class="button button-small"
+            disabled={settle.busy}
+            onclick={() => void settle.run('accept')}>Accept all of them</button
+          >
+        {/if}
+      </div>
+      <ul class="space-y-4">
+        {#each items as one (one.tool)}
+          <li class="panel">
+            <div class="mb-2 flex flex-wrap items-start justify-between gap-3">
+              <p class="flex flex-wrap items-center gap-2">
+                <span class="font-mono font-semibold">{one.tool}</span>
+                {#if one.refused}<span class="chip text-rowan">{one.refused} would not have it</span>
+                {:else if one.held}<span class="chip text-ochre"
+                    >held back{#if one.since}{' since '}<When at={one.since} />{/if}</span
+                  >{/if}
+              </p>
+              <div class="flex gap-2">
+                <button
+                  type="button"
+                  class="button button-small"
+                  disabled={settle.busy}
+                  onclick={() => void settle.run('accept', [one.tool])}
+                  >Accept<span class="sr-only"> {one.tool}</span></button
+                >
+                {#if !one.refused && one.kind !== 'gone'}
+                  <button
+                    type="button"
+                    class="button button-small"
+                    disabled={settle.busy}
+                    onclick={() => void settle.run('refuse', [one.tool])}
+                    >Refuse<span class="sr-only"> {one.tool}</span></button
+                  >
+                {/if}
+              </div>
+            </div>
+            {#each one.flags as flag (flag.rule + flag.at)}
+              <div class="mb-3 rounded-md bg-rowan-wash px-3 py-2 text-rowan">
+                <p class="flex items-start gap-2 font-medium">
+                  <ShieldAlert size={17} class="mt-0.5 shrink-0" aria-hidden="true" />{flag.says}
+                </p>
+                <p class="mt-1 font-mono text-sm wrap-anywhere">“{flag.quote}”</p>
+              </div>
+            {/each}
+            <Difference change={one} description={one.description} />
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  {/snippet}
+</Loaded>
+<History {server} />

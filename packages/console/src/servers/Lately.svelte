@@ -1,0 +1,97 @@
+<script lang="ts">
+import type { ServerDetail } from '@pindro/contract/light';
+import { humanDuration } from '@pindro/core/browser';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import Rows from '../parts/Rows.svelte';
+import When from '../parts/When.svelte';
+import { api } from '../state/api.js';
+import { plural } from '../state/format.js';
+import { Resource } from '../state/resource.svelte.js';
+import Plot from '../plots/Plot.svelte';
+
+/** How calls of the tools went lately: how many, how long, what failed. */
+let { server }: { server: ServerDetail } = $props();
+const uid = $props.id();
+let hours = $state('24');
+const lately = new Resource(
+  () => api.serverActivity({ name: server.name, query: { hours: Number(hours) } }),
+  ['server'],
+);
+const ms = (value: number | null) => (value === null ? '–' : humanDuration(value));
+</script>
+
+<div class="mb-4 flex items-center gap-2">
+  <label for="{uid}-hours">Of the last</label><select id="{uid}-hours" class="field w-auto" bind:value={hours}
+    ><option value="1">hour</option><option value="24">day</option><option value="168">7 days</option><option
+      value="336">14 days</option
+    ></select
+  >
+</div>
+<Loaded from={lately}>
+  {#snippet children({ total, over, tools, failures })}
+    {#if total.calls === 0}
+      <Empty title="Nobody has called its tools in this time">Calls stand here, whoever makes them.</Empty>
+    {:else}
+      {@const times = over.map(({ from }) => Date.parse(from) / 1000)}
+      <div class="mb-6 grid gap-4 lg:grid-cols-2">
+        <section class="panel min-w-0">
+          <h2 class="mb-2">Calls</h2>
+          <Plot
+            label="{plural(total.calls, 'call')}, {total.failed} of them failed"
+            {times}
+            series={[
+              { label: 'calls', color: 'spruce', values: over.map(({ calls }) => calls), bars: true },
+              { label: 'failed', color: 'rowan', values: over.map(({ failed }) => failed), bars: true },
+            ]}
+          />
+        </section>
+        <section class="panel min-w-0">
+          <h2 class="mb-2">How long they took</h2>
+          <Plot
+            label="Half within {ms(total.p50)}, 95 of 100 within {ms(total.p95)}"
+            {times}
+            unit=" ms"
+            series={[
+              { label: 'half within', color: 'glacier', values: over.map(({ p50 }) => p50) },
+              { label: '95 of 100 within', color: 'ochre', values: over.map(({ p95 }) => p95) },
+            ]}
+          />
+        </section>
+      </div>
+      <Rows
+        label="Use by tool"
+        headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within']}
+        items={tools}
+        keys={false}
+      >
+        {#snippet row(one)}
+          <td class="font-mono">{one.tool}</td>
+          <td class="tabular-nums">{one.calls}</td>
+          <td class="tabular-nums {one.failed > 0 ? 'text-rowan' : ''}">{one.failed}</td>
+          <td class="whitespace-nowrap tabular-nums">{ms(one.p50)}</td>
+          <td class="whitespace-nowrap tabular-nums">{ms(one.p95)}</td>
+        {/snippet}
+      </Rows>
+      {#if failures.length > 0}
+        <h2 class="mt-6 mb-2">What failed last</h2>
+        <Rows
+          label="What failed last"
+          headings={['When', 'Tool', 'What', 'Took', 'Run']}
+          items={failures}
+          keys={false}
+        >
+          {#snippet row(one)}
+            <td class="whitespace-nowrap text-soft"><When at={one.at} /></td>
+            <td class="font-mono">{one.tool}</td>
+            <td>{one.code.replaceAll('_', ' ')}</td>
+            <td class="whitespace-nowrap tabular-nums">{ms(one.took)}</td>
+            <td
+              >{#if one.run}<a class="link" href="/runs/{one.run}">see it</a>{:else}by hand{/if}</td
+            >
+          {/snippet}
+        </Rows>
+      {/if}
+    {/if}
+  {/snippet}
+</Loaded>

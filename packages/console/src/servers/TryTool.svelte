@@ -1,0 +1,98 @@
+<script lang="ts">
+import X from '@lucide/svelte/icons/x';
+import type { ServerDetail, ServerSample } from '@pindro/contract/light';
+import type { JsonObject, JsonSchema } from '@pindro/core/browser';
+import SchemaForm from '../forms/SchemaForm.svelte';
+import Problem from '../parts/Problem.svelte';
+import { api } from '../state/api.js';
+import { Action } from '../state/resource.svelte.js';
+import Value from '../values/Value.svelte';
+import AsStep from './AsStep.svelte';
+
+interface Props {
+  server: string;
+  tool: ServerDetail['toolList'][number];
+  samples: ServerSample[];
+}
+/** Calls a tool by hand. What one sent may be kept, sent again, and become a step of a flow. */
+let { server, tool, samples }: Props = $props();
+const uid = $props.id();
+let input = $state.raw<JsonObject>({});
+let name = $state('');
+let making = $state(false);
+const call = new Action(() => api.callServerTool({ name: server, tool: tool.name, body: { arguments: input } }));
+const keep = new Action(async () => {
+  await api.keepServerSample({ name: server, body: { tool: tool.name, name: name.trim(), arguments: input } });
+  name = '';
+});
+const forget = new Action((id: number) => api.forgetServerSample({ name: server, id: String(id) }));
+
+function again(sample: ServerSample) {
+  input = sample.arguments as JsonObject;
+  void call.run();
+}
+</script>
+
+{#if samples.length > 0}
+  <ul class="mb-4 flex flex-wrap gap-2" aria-label="Kept calls of {tool.name}">
+    {#each samples as sample (sample.id)}
+      <li class="chip flex items-center gap-1">
+        <button type="button" class="link" onclick={() => again(sample)}>{sample.name}</button>
+        <button type="button" aria-label="Forget {sample.name}" onclick={() => void forget.run(sample.id)}
+          ><X size={14} aria-hidden="true" /></button
+        >
+      </li>
+    {/each}
+  </ul>
+{/if}
+<form
+  onsubmit={(event) => {
+    event.preventDefault();
+    void call.run();
+  }}
+>
+  {#key input}<SchemaForm schema={tool.inputSchema as JsonSchema} bind:value={input} />{/key}
+  <button class="button button-main" disabled={call.busy}>{call.busy ? 'Calling …' : 'Call'}</button>
+</form>
+<div class="mt-3" aria-live="polite">
+  {#if call.problem}<Problem problem={call.problem} />{/if}
+  {#if call.result?.isError}
+    <Problem
+      problem={{
+        type: '',
+        status: 0,
+        code: '',
+        title: call.result.text,
+        hint: 'The tool was reached and said this.',
+      }}
+    />
+  {:else if call.result}
+    <p class="mb-1 text-sm text-soft">Answered in {call.result.milliseconds} ms</p>
+    <Value value={call.result.data ?? call.result.text} name="answer" />
+  {/if}
+</div>
+{#if call.result}
+  <form
+    class="mt-4 flex flex-wrap items-end gap-2"
+    onsubmit={(event) => {
+      event.preventDefault();
+      void keep.run();
+    }}
+  >
+    <div>
+      <label class="label" for="{uid}-name">Keep this call as</label>
+      <input
+        id="{uid}-name"
+        class="field py-1"
+        bind:value={name}
+        required
+        autocomplete="off"
+        placeholder="a name"
+      />
+    </div>
+    <button class="button button-small" disabled={keep.busy || name.trim() === ''}>Keep</button>
+    <button type="button" class="button button-small" onclick={() => (making = true)}>Make it a step …</button>
+  </form>
+  {#if keep.problem}<div class="mt-2"><Problem problem={keep.problem} /></div>{/if}
+{/if}
+{#if making}<AsStep {server} tool={tool.name} args={input} bind:open={making} />{/if}
