@@ -215,6 +215,20 @@ describe('attaching from a command line', () => {
   });
 });
 
+describe('places for values in a command line', () => {
+  it('are one word each, also where they are written as several', () => {
+    const { args } = command('npx trails --api-key <your api key> --token=<a token> --hut larch');
+    expect(args.map(({ name, value, missing }) => [name, value, missing])).to.deep.equal([
+      ['', 'trails', false],
+      ['', '--api-key', false],
+      ['--api-key', '', true],
+      ['--token', '', true],
+      ['', '--hut', false],
+      ['', 'larch', false],
+    ]);
+  });
+});
+
 describe('attaching from an entry of a catalogue', () => {
   const ENTRY = {
     name: 'example.alder-ridge/trails',

@@ -18,7 +18,7 @@ export { mendToolbox } from './advice/review/toolbox.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
-export { type FlowOutcome, failureText, worded } from './agent/toolbox.js';
+export { failureText } from './agent/toolbox.js';
 export {
   type AddressWay,
   type CommandWay,
@@ -150,10 +150,11 @@ export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, t
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { tableWhere } from './steps/table.js';
 export { didYouMean, nearest } from './suggest.js';
-export { blamedArguments, type CallContext, callServerTool, resultText } from './tools/call.js';
-// tools
+export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';
 export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
+// tools
+export { resultText } from './tools/result-text.js';
 export {
   argumentRule,
   argumentRules,
@@ -166,7 +167,12 @@ export {
 export { schemaFault, sentence, validate, withDefaults } from './tools/schema.js';
 export { select } from './tools/selection.js';
 export { sendable } from './tools/sendable.js';
+export { type ToolSettings, toolSettings, trimming } from './tools/settings.js';
+export type { CallContext, SourceTool, ToolAnswer, ToolSource } from './tools/source.js';
+export type { FlowOutcome, StartFlow } from './tools/sources/flow.js';
+export { blamedArguments } from './tools/sources/server.js';
 export { estimateTokens } from './tools/tokens.js';
+export { wordsOf } from './tools/wrap/words.js';
 // traces
 export { attribute } from './trace/attributes.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';

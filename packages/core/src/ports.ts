@@ -137,6 +137,8 @@ export interface ServerDescription {
   rules: ArgumentRules;
   /** Tools that are held back until somebody accepts them, with why. */
   held?: Record<string, string>;
+  /** What it says to whoever connects. */
+  instructions?: string;
   /** Set when the server cannot be reached now; the tools are the ones last seen. */
   unreachable?: ErrorRecord;
 }
@@ -161,6 +163,8 @@ export interface ToolServerPort {
       credential?: string;
       /** How long the call may take, in milliseconds, where that was said. */
       limit?: number;
+      /** How old an answer may be that is given again, in milliseconds, where the tool only reads. */
+      fresh?: number;
       /** Told how far the server says it is. */
       onProgress?: (progress: ToolProgress) => void;
     },
@@ -187,6 +191,8 @@ export interface Exposure {
 
 export interface EndpointPort {
   exposures(endpoint: string, stage: Stage): Promise<Exposure[]>;
+  /** What an endpoint says to whoever uses its tools. */
+  instructions?(endpoint: string): Promise<string> | string;
 }
 
 export interface ModelConnection {

@@ -35,7 +35,7 @@ function supplier(name: string): string {
         {#each all as [name, part] (name)}
           {@const own = (isObject(part) ? part : {}) as JsonSchema}
           <tr>
-            <td class="font-mono">{name}</td>
+            <td class="font-mono text-sm">{name}</td>
             <td class="whitespace-nowrap text-sm">{describeType(own)}{required.includes(name) ? ', needed' : ''}</td
             >
             <td class="text-sm">{own.description ?? ''}</td>

@@ -1,24 +1,9 @@
 import { z } from 'zod';
 import { DURATION } from '../duration.js';
 import { CREDENTIAL_OWNERS } from '../ports.js';
-import { argumentRules } from '../tools/rules.js';
+import { toolSettings } from '../tools/settings.js';
 
 const named = (form: 'endpoint' | 'server' | 'flow' | 'model') => z.string().meta({ form });
-
-const toolChange = z.strictObject({
-  when: z.string().optional().meta({
-    title: 'When to use it',
-    description: 'When the model should use the tool; put in front of its own description',
-    form: 'long',
-  }),
-  description: z
-    .string()
-    .optional()
-    .meta({ title: 'What the model reads', description: 'Replaces the description of the tool', form: 'long' }),
-  arguments: argumentRules
-    .optional()
-    .meta({ title: 'Arguments', description: 'Who supplies each argument', form: 'rules' }),
-});
 
 const chosen = {
   use: z.array(z.string()).optional().meta({
@@ -27,9 +12,13 @@ const chosen = {
     form: 'tools',
   }),
   tools: z
-    .record(z.string(), toolChange)
+    .record(z.string(), toolSettings)
     .optional()
     .meta({ title: 'Tool by tool', description: 'What is different for single tools', form: 'by-tool' }),
+  instructions: z.boolean().optional().meta({
+    title: 'Its instructions',
+    description: 'Whether the model reads what it says of itself; it does if left out',
+  }),
 };
 
 /** One row of an agent's toolbox. */
@@ -60,17 +49,7 @@ export const toolboxEntry = z.union([
   z
     .strictObject({
       flow: named('flow').meta({ title: 'Flow', description: 'A flow as a tool' }),
-      name: z
-        .string()
-        .optional()
-        .meta({ title: 'Name', description: "What the model calls it; the flow's name if left out" }),
-      description: z
-        .string()
-        .optional()
-        .meta({ title: 'What the model reads', description: 'Replaces the description of the flow', form: 'long' }),
-      arguments: argumentRules
-        .optional()
-        .meta({ title: 'Arguments', description: 'Who supplies each argument', form: 'rules' }),
+      ...toolSettings.shape,
     })
     .meta({ title: 'a flow' }),
 ]);

@@ -5,7 +5,7 @@ import { askModel } from '../models/ask.js';
 import type { ModelAnswer, ToolCall, Turn } from '../models/dialect.js';
 import type { ModelConnection } from '../ports.js';
 import { didYouMean } from '../suggest.js';
-import type { CallContext } from '../tools/call.js';
+import type { CallContext } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
 import { traceparent } from '../trace/ids.js';
 import type { AgentConfig } from './config.js';
@@ -52,6 +52,7 @@ export async function runAgent({ config, toolbox, connection, context, memory }:
           hint: error.hint,
         })),
       }),
+      ...(toolbox.renamed.length > 0 && { [attribute.renamedTools]: toolbox.renamed }),
       ...(toolbox.held.length > 0 && { [attribute.heldTools]: toolbox.held }),
       ...(toolbox.idle.length > 0 && { [attribute.idlePatterns]: toolbox.idle }),
     },
@@ -114,7 +115,8 @@ async function converse(
       return done;
     }
     if (used > limits.tokens) throw new PindroError('token_limit', { used, limit: limits.tokens });
-    const results = await Promise.all(answer.calls.map((call) => callTool(call, toolbox.tools, context)));
+    const inside = { ...context, succeeded: succeededIn(turns) };
+    const results = await Promise.all(answer.calls.map((call) => callTool(call, toolbox.tools, inside)));
     if (context.signal.aborted) throw context.signal.reason;
     for (const { turn, arguments: args, result } of results) {
       turns.push(turn);
@@ -124,6 +126,10 @@ async function converse(
   throw new PindroError('round_limit', { limit: limits.rounds });
 }
 
+/** Tools that were called in a conversation and did not fail. */
+const succeededIn = (turns: readonly Turn[]): ReadonlySet<string> =>
+  new Set(turns.flatMap((turn) => (turn.role === 'tool' && !turn.failed ? [turn.name] : [])));
+
 function askRound(
   config: AgentConfig,
   toolbox: Toolbox,
@@ -132,9 +138,14 @@ function askRound(
   turns: Turn[],
   round: number,
 ): Promise<ModelAnswer> {
-  const conversation: Turn[] = config.instructions ? [{ role: 'system', text: config.instructions }, ...turns] : turns;
+  const words = systemWords(config.instructions, toolbox);
+  const conversation: Turn[] = words ? [{ role: 'system', text: words }, ...turns] : turns;
   return askOnce(connection, conversation, toolbox.tools, context, { attributes: { [attribute.round]: round } });
 }
+
+/** What the builder told the agent, then what those say whose tools it has. */
+const systemWords = (own: string, { instructions }: Toolbox): string =>
+  [own, ...instructions.map(({ from, text }) => `About the tools of ${from}:\n${text}`)].filter(Boolean).join('\n\n');
 
 /** Asks a model once, as a span of the run, and shows its text as it comes. */
 export async function askOnce(
@@ -192,7 +203,7 @@ async function callTool(call: ToolCall, tools: readonly AgentTool[], context: Ca
     path: context.path,
     id: call.id,
     tool: call.name,
-    label: tool?.origin ?? '',
+    label: tool?.line ?? tool?.origin ?? '',
     arguments: call.arguments,
   });
   const settle = (text: string, failed: boolean, result: Json, run: string | null): Called => {

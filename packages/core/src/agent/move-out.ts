@@ -3,8 +3,8 @@ import { type Json, type JsonObject, ownOf } from '../json.js';
 import type { ToolDescription } from '../ports.js';
 import { distinctNames } from '../tools/names.js';
 import { select } from '../tools/selection.js';
+import { wordsOf } from '../tools/wrap/words.js';
 import type { ToolboxEntry } from './config.js';
-import { worded } from './toolbox.js';
 
 /** What an expression may see on an endpoint; anything else belongs to one run of one flow. */
 const BOUND_TO_RUN = /\$\{[^}]*\b(input|steps|item|index|run)\b/;
@@ -65,7 +65,7 @@ function fromServer(
   return chosen.map((name): Draft => {
     const change = ownOf(row.tools, name);
     const own = known.find((tool) => tool.name === name)?.description ?? '';
-    const description = change?.when || change?.description ? worded(change, own) : undefined;
+    const description = change?.when || change?.description ? wordsOf(change, own) : undefined;
     return {
       name,
       source: row.server,

@@ -17,7 +17,9 @@ export function readCommand(text: string, repair: Repair): Understood | null {
     .replace(/^\$\s+/, '')
     .replaceAll(/\\\r?\n\s*/g, ' ')
     .replaceAll(/[“”]/g, '"')
-    .replaceAll(/[‘’]/g, "'");
+    .replaceAll(/[‘’]/g, "'")
+    // A place for a value is one word, also where it is written as several.
+    .replaceAll(/(?<=[\s=])<[^<>"'\n]*\s[^<>"'\n]*>/g, (place) => `"${place}"`);
   if (line === '' || /[\n\r]/.test(line)) return null;
   const parts = words(line);
   const env: Going[] = [];

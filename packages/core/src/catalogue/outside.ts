@@ -59,7 +59,7 @@ export const outside = {
   },
   program_ended: {
     message: 'The program of tool server "{server}" ended {how}{words}',
-    hint: 'Mend what its last words say; the whole of its log stands on the page of the server ("pindro server log {server}").',
+    hint: 'Mend what its last words say. Of a server that is attached the whole log stands on its page ("pindro server log {server}").',
     http: 502,
   },
   program_babbles: {
@@ -76,6 +76,11 @@ export const outside = {
     message: 'The program of tool server "{server}" came out of a file, and nobody has let it run yet',
     hint: 'Look at what it runs, and let it: pindro server allow {server}. That takes the role owner.',
     http: 403,
+  },
+  tool_too_early: {
+    message: '{tool} may be used only after {needs} succeeded in this conversation',
+    hint: 'Call {needs} first, and look at what comes back.',
+    http: 409,
   },
   tool_held: {
     message: 'The tool "{tool}" of "{server}" is held back: {why}',

@@ -1,5 +1,4 @@
 import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
-import type { FlowOutcome, StartFlow } from '../agent/toolbox.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
 import type { FlowDocument } from '../flow/document.js';
@@ -7,6 +6,7 @@ import { giveWay, letOthers } from '../give-way.js';
 import { isLong, type Json } from '../json.js';
 import type { Ports } from '../ports.js';
 import { withDefaults } from '../tools/schema.js';
+import type { FlowOutcome, StartFlow } from '../tools/sources/flow.js';
 import { attribute } from '../trace/attributes.js';
 import type { RunHead } from '../trace/head.js';
 import { newRunId } from '../trace/ids.js';

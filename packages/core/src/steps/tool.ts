@@ -102,7 +102,7 @@ export const tool = defineKind<z.infer<typeof config>>({
       rulesFor(known, shared),
       config.arguments,
       context,
-      config.credential,
+      { credential: config.credential },
     );
     return { output: { text, data, content } };
   },

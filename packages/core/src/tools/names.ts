@@ -12,19 +12,21 @@ export function toolName(name: string): string {
 }
 
 /**
- * Gives every tool a name of its own: those whose names collide are all called `source__name`.
- * @param tools name as proposed, and where it comes from
+ * Gives every tool a name of its own: the first to have a name keeps it, so that nothing in use is called otherwise
+ * because something came along; those that come later are called `source__name`.
+ * @param tools name as proposed, and where it comes from; a fixed one was given by somebody, and goes first
  */
-export function distinctNames(tools: readonly { name: string; source: string }[]): string[] {
-  const times = new Map<string, number>();
-  for (const { name } of tools) times.set(toolName(name), (times.get(toolName(name)) ?? 0) + 1);
-  const taken = new Set<string>();
-  return tools.map(({ name, source }) => {
+export function distinctNames(tools: readonly { name: string; source: string; fixed?: boolean }[]): string[] {
+  const taken = new Set(tools.filter(({ fixed }) => fixed).map(({ name }) => toolName(name)));
+  const given = new Set<string>();
+  return tools.map(({ name, source, fixed }) => {
     const own = toolName(name);
-    const full = times.get(own)! > 1 ? `${toolName(source)}__${own}`.slice(0, 64) : own;
+    const isFree = fixed ? !given.has(own) : !taken.has(own);
+    const full = isFree ? own : `${toolName(source)}__${own}`.slice(0, 64);
     let free = full;
-    for (let turn = 2; taken.has(free); turn++) free = `${full.slice(0, 60)}_${turn}`;
+    for (let turn = 2; !isFree && taken.has(free); turn++) free = `${full.slice(0, 60)}_${turn}`;
     taken.add(free);
+    given.add(free);
     return free;
   });
 }

@@ -42,6 +42,10 @@ export const attribute = {
   unreachable: 'pindro.unreachable',
   /** Patterns of the toolbox that no tool fits. */
   idlePatterns: 'pindro.idle_patterns',
+  renamedTools: 'pindro.renamed_tools',
+  trimmed: 'pindro.trimmed',
+  cost: 'pindro.cost',
+  kept: 'pindro.kept_answer',
   heldTools: 'pindro.held_tools',
 
   // a call of a tool

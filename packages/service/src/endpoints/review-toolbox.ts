@@ -13,7 +13,7 @@ import {
   type ToolboxEntry,
   type ToolboxTool,
   toolboxTools,
-  worded,
+  wordsOf,
 } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
 import type { ServerStore } from '../servers/store.js';
@@ -45,7 +45,7 @@ function layOut(toolbox: readonly ToolboxEntry[], { store, servers }: Parts): La
       .filter(({ name }) => chosen.includes(name))
       .map((tool) => ({
         ...reviewed(tool),
-        description: worded(ownOf(row.tools, tool.name), tool.description),
+        description: wordsOf(ownOf(row.tools, tool.name), tool.description),
         place: { row: index, own: tool.name },
       }));
   });

@@ -24,6 +24,7 @@ import { CallLog } from './activity.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js';
 import { askServer } from './find.js';
+import { KeptAnswers, keyOf } from './kept.js';
 import { Pace } from './pace.js';
 import { credentialsOf, type ServerRow, whyHeld } from './rows.js';
 import { readRules, requireFit, type ServerChange } from './rules.js';
@@ -69,6 +70,8 @@ interface ToolCallOptions {
   credential?: string;
   /** How long the call may take, in milliseconds. */
   limit?: number;
+  /** How old an answer of a tool that only reads may be, in milliseconds. */
+  fresh?: number;
   onProgress?: (progress: ToolProgress) => void;
 }
 const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject => ({
@@ -92,6 +95,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   readonly #touch: Touch;
   readonly #own = new CallerConnections();
   readonly #pace = new Pace();
+  readonly #kept = new KeptAnswers();
   readonly calls: CallLog;
   readonly samples: ServerSamples;
   #closed = false;
@@ -265,6 +269,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   /** Ends what is open to a server: it is elsewhere now, or gone. */
   async #letGo(name: string): Promise<void> {
     this.forget(name);
+    this.#kept.forget(name);
     await Promise.all([this.#touch.letGo(name), this.#own.endOf(name)]);
   }
 
@@ -410,6 +415,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   async credentialChanged(credential: string): Promise<void> {
     for (const name of this.using(credential)) {
       await this.#touch.hangUp(name);
+      this.#kept.forget(name);
       // What was asked with the one before says nothing of this one.
       this.#refreshing.delete(name);
       if (!this.row(name).program) void this.refresh(name).catch(() => {});
@@ -463,7 +469,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     const trouble = this.#touch.trouble(name);
     const held = Object.entries(row.held).map(([tool, one]) => [tool, whyHeld(one)]);
     return {
-      ...{ tools: this.tools(name), rules: row.rules },
+      ...{ tools: this.tools(name), rules: row.rules, instructions: row.instructions },
       ...(held.length > 0 && { held: Object.fromEntries(held) as Record<string, string> }),
       ...(trouble && { unreachable: trouble }),
     };
@@ -472,7 +478,10 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
   async call(given: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
     const { name, limits } = this.row(given);
     this.requireNotHeld(name, tool);
-    const { credential, signal } = options;
+    const { credential, signal, fresh = 0 } = options;
+    const key = fresh > 0 && this.#onlyReads(name, tool) ? keyOf(name, tool, args, credential) : null;
+    const kept = key && this.#kept.find(key, fresh);
+    if (kept) return kept;
     const begun = Date.now();
     const noted = (code: string | null) =>
       this.calls.note({
@@ -486,6 +495,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
           : this.#callFor(credential, name, tool, args, options),
       );
       noted(result.isError ? 'tool_reported_error' : null);
+      if (key) this.#kept.keep(key, name, result);
       return result;
     } catch (error) {
       noted(signal.aborted ? 'cancelled' : asPindroError(error).code);
@@ -505,9 +515,14 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     }
   }
 
+  #says(name: string, tool: string): JsonObject {
+    return this.row(name).tools.find((one) => one.name === tool)?.annotations ?? {};
+  }
+  #onlyReads(name: string, tool: string): boolean {
+    return this.#says(name, tool).readOnlyHint === true;
+  }
   #isRepeatable(name: string, tool: string): boolean {
-    const { annotations } = this.row(name).tools.find((one) => one.name === tool) ?? {};
-    return annotations?.readOnlyHint === true || annotations?.idempotentHint === true;
+    return this.#onlyReads(name, tool) || this.#says(name, tool).idempotentHint === true;
   }
 
   async #callOnce(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {

@@ -1,0 +1,15 @@
+import { isObject } from '../json.js';
+import type { ToolResult } from '../ports.js';
+
+/** What a model reads of a tool result: its texts, or a word on what else it holds. */
+export function resultText(result: ToolResult): string {
+  const texts = result.content.map((block) => {
+    if (block.type === 'text') return String(block.text);
+    if (block.type === 'resource' && isObject(block.resource) && typeof block.resource.text === 'string')
+      return block.resource.text;
+    if (block.type === 'resource_link') return `${block.name ?? 'resource'}: ${block.uri}`;
+    return `(${block.type}${block.mimeType ? `, ${block.mimeType}` : ''})`;
+  });
+  if (texts.length > 0) return texts.join('\n');
+  return result.structuredContent ? JSON.stringify(result.structuredContent) : '(nothing)';
+}

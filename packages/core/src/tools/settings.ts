@@ -1,0 +1,72 @@
+import { z } from 'zod';
+import { DURATION } from '../duration.js';
+import { size } from '../size-schema.js';
+import { argumentRules } from './rules.js';
+
+const duration = z.string().regex(DURATION, 'must be a duration such as 20s');
+
+/** What of a large result is handed on. */
+export const trimming = z.strictObject({
+  fields: z
+    .array(z.string())
+    .min(1)
+    .optional()
+    .meta({ title: 'Fields', description: 'Only these of each object; a dot leads further in, as in hut.name' }),
+  rows: z
+    .number()
+    .int()
+    .min(1)
+    .max(10_000)
+    .optional()
+    .meta({ title: 'Rows', description: 'At most so many of each list' }),
+  size: size.optional().meta({ title: 'Size', description: 'At most so much text, such as 8 KiB' }),
+});
+
+/** How one tool is tamed for whoever uses it: a part a wrapper, a wrapper a file in `wrap/`. */
+export const toolSettings = z.strictObject({
+  name: z
+    .string()
+    .regex(/^[a-z][a-z0-9_]{0,63}$/, 'must be lower-case letters, digits and _, beginning with a letter')
+    .optional()
+    .meta({ title: 'Name', description: 'What the model calls it; its own name if left out' }),
+  when: z.string().optional().meta({
+    title: 'When to use it',
+    description: 'When the model should use the tool; put in front of its own description',
+    form: 'long',
+  }),
+  description: z
+    .string()
+    .optional()
+    .meta({ title: 'What the model reads', description: 'Replaces the description of the tool', form: 'long' }),
+  arguments: argumentRules
+    .optional()
+    .meta({ title: 'Arguments', description: 'Who supplies each argument', form: 'rules' }),
+  treat: z.string().optional().meta({
+    title: 'How to treat the result',
+    description: 'A note that the model reads with every result',
+    form: 'long',
+  }),
+  result: trimming.optional().meta({ title: 'Of a large result', description: 'What is handed on to the model' }),
+  needs: z.array(z.string()).min(1).optional().meta({
+    title: 'Only after',
+    description: 'Tools that must have succeeded in the conversation before',
+  }),
+  cost: z
+    .union([z.number().min(0), z.string()])
+    .optional()
+    .meta({
+      title: 'What a call costs',
+      description: 'A price, or the field of the result that says it',
+    }),
+  limit: duration.optional().meta({ title: 'Time', description: 'How long a call may take', form: 'duration' }),
+  line: z.string().max(200).optional().meta({
+    title: 'While it works',
+    description: 'What people read meanwhile, such as "asking the lift company"',
+  }),
+  cache: duration.optional().meta({
+    title: 'Answers kept for',
+    description: 'The same call is answered as before for so long; only of tools that only read',
+    form: 'duration',
+  }),
+});
+export type ToolSettings = z.infer<typeof toolSettings>;

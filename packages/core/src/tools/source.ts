@@ -1,0 +1,84 @@
+import type { ErrorRecord } from '../errors.js';
+import type { Json, JsonObject, JsonSchema } from '../json.js';
+import type { Ports } from '../ports.js';
+import type { OpenSpan, Recorder } from '../trace/recorder.js';
+import type { Stage } from '../trace/states.js';
+import type { StartFlow } from './sources/flow.js';
+
+/** What every call of a tool needs around it. */
+export interface CallContext {
+  ports: Ports;
+  recorder: Recorder;
+  parentSpan: string;
+  signal: AbortSignal;
+  /** Where in the run the call stands; with the attempt it makes the idempotency key. */
+  path: string;
+  attempt: number;
+  /** How long the step may take, in milliseconds, where that was said. */
+  limit: number | null;
+  /** Names of tools that were called in this conversation and did not fail. */
+  succeeded?: ReadonlySet<string>;
+}
+
+export interface ToolAnswer {
+  /** The text a model reads. */
+  text: string;
+  /** Structured content, or the text as JSON where it is that, or null. */
+  data: Json;
+  content: JsonObject[];
+  /** The run that it began, where it is a flow. */
+  run?: string;
+  /** What the trace keeps of it, where that is something else. */
+  record?: Json;
+}
+
+/** One call under way, with the span that stands for it. */
+export interface Calling extends CallContext {
+  span: OpenSpan;
+  /** How long a kept answer may be old, in milliseconds; 0: it is asked anew. */
+  fresh: number;
+}
+
+/** A tool, wherever it comes from. Wrappers have the same shape, so that they can be put around one another. */
+export interface SourceTool {
+  name: string;
+  description: string;
+  /** What it takes, as whoever calls it sees it. */
+  schema: JsonSchema;
+  /** Where it comes from, for people: `lift`, `flow reserve-bunks`. */
+  origin: string;
+  /** What a span of a call says of it. */
+  attributes: JsonObject;
+  /** Whether its answers may be kept for a while. */
+  reads: boolean;
+  call(given: JsonObject, calling: Calling): Promise<ToolAnswer>;
+}
+
+/** What a source has to offer now. */
+export interface Listing {
+  tools: SourceTool[];
+  /** What the source says to whoever uses its tools. */
+  instructions: string;
+  /** Set where it could not be reached; the tools are the ones last seen. */
+  unreachable?: { server: string; error: ErrorRecord };
+  /** Tools that are held back until somebody accepts them, with why. */
+  held: Record<string, string>;
+}
+
+/** What sources need to lay out their tools. */
+export interface SourceContext {
+  ports: Ports;
+  stage: Stage;
+  signal: AbortSignal;
+  startFlow: StartFlow;
+  /** Fills expressions in what stands outside of the step, such as the rules of an endpoint. */
+  fill(value: Json, at: PropertyKey[]): Json;
+}
+
+/** Where tools come from: a file in `sources/` for each kind of origin. */
+export interface ToolSource {
+  /** What stands in front of a name that is taken. */
+  name: string;
+  /** @param choose which of the tools are wanted, by their names */
+  list(context: SourceContext, choose: (names: readonly string[]) => readonly string[]): Promise<Listing>;
+}

@@ -1,0 +1,76 @@
+import { type ErrorRecord, PindroError } from '../../errors.js';
+import type { Json, JsonObject, JsonSchema } from '../../json.js';
+import type { ArgumentRules } from '../../ports.js';
+import { attribute } from '../../trace/attributes.js';
+import type { Parked } from '../../trace/journal.js';
+import { mergeArguments, seenSchema } from '../rules.js';
+import type { SourceContext, SourceTool, ToolSource } from '../source.js';
+import { refuseBrokenRules } from '../wrap/rules.js';
+
+/** How work that is a flow of its own is begun; the engine hands it in. */
+export interface FlowOutcome {
+  run: string;
+  /** `waiting` and `running`: the run goes on by itself, and this is what its caller is told meanwhile. */
+  state: 'done' | 'failed' | 'cancelled' | 'waiting' | 'running';
+  result: Json;
+  error?: ErrorRecord;
+  waitsFor?: Parked;
+}
+export type StartFlow = (
+  name: string,
+  input: Json,
+  /** `wait`: whether the work goes on only once the run has answered. */
+  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal; wait?: boolean },
+) => Promise<FlowOutcome>;
+
+/** A flow as a tool: what it takes is its input. */
+export const flowSource = (
+  flow: string,
+  settings: { name?: string | undefined; rules: ArgumentRules },
+): ToolSource => ({
+  name: 'flow',
+  list: async (context) => {
+    const { document } = await context.ports.flows.load(flow, context.stage);
+    const { input, description, title } = document as JsonObject;
+    const inputSchema = (input as JsonSchema) ?? { type: 'object', properties: {} };
+    const own = { name: settings.name ?? flow, inputSchema };
+    refuseBrokenRules(own, settings.rules);
+    const words = String(description ?? title ?? flow);
+    return {
+      tools: [flowTool(flow, { ...own, description: words }, settings.rules, context)],
+      ...{ instructions: '', held: {} },
+    };
+  },
+});
+
+/** A tool that starts a flow. @param tool its name, words, and what the flow takes */
+export function flowTool(
+  flow: string,
+  tool: { name: string; inputSchema: JsonSchema; description: string },
+  rules: ArgumentRules,
+  { startFlow }: Pick<SourceContext, 'startFlow'>,
+): SourceTool {
+  return {
+    ...{ name: tool.name, description: tool.description, schema: seenSchema(tool.inputSchema, rules) },
+    origin: `flow ${flow}`,
+    attributes: { [attribute.flow]: flow },
+    reads: false,
+    call: async (given, { span, signal }) => {
+      const merged = mergeArguments(tool, rules, given);
+      const outcome = await startFlow(flow, merged, { parentSpan: span.id, entry: 'agent', signal });
+      span.set({ [attribute.childRun]: outcome.run });
+      const { run } = outcome;
+      if (outcome.state === 'waiting') {
+        const data = { run, state: 'waiting', waits_for: outcome.waitsFor?.what ?? '' };
+        const text = `It is not done yet. ${outcome.waitsFor?.what ?? 'It waits'}. It goes on by itself as run ${run}.`;
+        return { text, data, content: [{ type: 'text', text }], run, record: data };
+      }
+      if (outcome.state !== 'done')
+        throw outcome.error
+          ? PindroError.from(outcome.error)
+          : new PindroError('cancelled', { what: `Flow "${flow}"` });
+      const text = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
+      return { text, data: outcome.result, content: [{ type: 'text', text }], run, record: outcome.result };
+    },
+  };
+}

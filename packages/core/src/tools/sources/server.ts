@@ -1,0 +1,153 @@
+import { PindroError } from '../../errors.js';
+import type { Json, JsonObject } from '../../json.js';
+import { isObject, ownOf } from '../../json.js';
+import type { ArgumentRules, CredentialOwner, ServerDescription, ToolDescription, ToolResult } from '../../ports.js';
+import { attribute } from '../../trace/attributes.js';
+import type { Caller } from '../../trace/head.js';
+import { traceparent } from '../../trace/ids.js';
+import { resultText } from '../result-text.js';
+import { mergeArguments, rulesFor, seenSchema } from '../rules.js';
+import type { Calling, SourceContext, SourceTool, ToolAnswer, ToolSource } from '../source.js';
+import { refuseBrokenRules } from '../wrap/rules.js';
+
+/** The tools of an attached server. @param rulesOf who supplies the arguments of a tool, besides what stands on the server */
+export const serverSource = (
+  server: string,
+  settings: { credential?: CredentialOwner | undefined; rulesOf(tool: string): ArgumentRules | undefined },
+): ToolSource => ({
+  name: server,
+  list: async (context, choose) => {
+    const described = await context.ports.toolServers.describe(server, context);
+    const shared = filledRules(described, context);
+    const chosen = new Set(choose(described.tools.map(({ name }) => name)));
+    const tools = described.tools
+      .filter(({ name, taskOnly }) => chosen.has(name) && !taskOnly)
+      .map((tool) => {
+        const rules = rulesFor(tool, shared, settings.rulesOf(tool.name));
+        refuseBrokenRules(tool, rules);
+        return serverTool(server, tool, rules, settings.credential);
+      });
+    return {
+      tools,
+      instructions: described.instructions ?? '',
+      held: described.held ?? {},
+      ...(described.unreachable && { unreachable: { server, error: described.unreachable } }),
+    };
+  },
+});
+
+/** Rules as they stand on a server, with the values of this run. */
+export const filledRules = ({ rules }: ServerDescription, context: Pick<SourceContext, 'fill'>): ArgumentRules =>
+  context.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
+
+/**
+ * One tool of an attached server: merges the arguments by their rules, and turns an error of the tool into
+ * `tool_reported_error`.
+ * @param whose credential goes along @throws caller_without_credential
+ */
+export function serverTool(
+  server: string,
+  tool: ToolDescription,
+  rules: ArgumentRules,
+  whose: CredentialOwner = 'workspace',
+): SourceTool {
+  return {
+    ...{ name: tool.name, description: tool.description ?? tool.title ?? '', origin: server },
+    schema: seenSchema(tool.inputSchema, rules),
+    attributes: {
+      [attribute.mcpMethod]: 'tools/call',
+      [attribute.server]: server,
+      ...(whose === 'caller' && { [attribute.credential]: "the caller's own" }),
+    },
+    reads: tool.annotations?.readOnlyHint === true,
+    call: async (given, calling) => {
+      const { recorder, span } = calling;
+      const merged = mergeArguments(tool, rules, given);
+      const credential = whose === 'caller' ? ownCredential(server, recorder.head.caller) : undefined;
+      if (merged !== given) span.set({ [attribute.sent]: merged });
+      // The outside may do something that cannot be undone: what led here must be on disk first.
+      await recorder.commit();
+      const result = await ask(server, tool.name, merged, credential, calling);
+      const text = recorder.masker.text(resultText(result));
+      if (result._meta?.['pindro/kept'] !== undefined) span.set({ [attribute.kept]: result._meta['pindro/kept'] });
+      if (result.isError) throw reported(server, tool.name, merged, text, result);
+      return answerOf(result, text);
+    },
+  };
+}
+
+function ask(
+  server: string,
+  tool: string,
+  args: JsonObject,
+  credential: string | undefined,
+  { ports, recorder, span, signal, path, attempt, limit, fresh }: Calling,
+): Promise<ToolResult> {
+  return ports.toolServers.call(server, tool, args, {
+    signal,
+    traceparent: traceparent(recorder.head.traceId, span.id),
+    idempotencyKey: `${recorder.head.id}/${path}/${attempt}`,
+    ...(credential !== undefined && { credential }),
+    ...(fresh > 0 && { fresh }),
+    // Whoever gave the step its time gave it to what it calls.
+    ...(limit !== null && { limit }),
+    onProgress: ({ progress, total = null, message = '' }) =>
+      recorder.live({ kind: 'progress', path, tool, progress, total, message }),
+  });
+}
+
+function answerOf(result: ToolResult, text: string): ToolAnswer {
+  return {
+    ...{ text, data: resultData(result, text), content: result.content },
+    record: {
+      content: result.content,
+      ...(result.structuredContent && { structuredContent: result.structuredContent }),
+    },
+  };
+}
+
+function resultData(result: ToolResult, text: string): Json {
+  if (result.structuredContent) return result.structuredContent;
+  try {
+    return JSON.parse(text) as Json;
+  } catch {
+    return null;
+  }
+}
+
+function reported(server: string, tool: string, args: JsonObject, text: string, result: ToolResult): PindroError {
+  const blamed = blamedArguments(args, text);
+  return new PindroError(
+    'tool_reported_error',
+    { tool: `${server}.${tool}`, why: text },
+    {
+      details: {
+        ...{ server, tool, arguments: args, blamed },
+        ...(isObject(result.structuredContent) && { data: result.structuredContent }),
+      },
+    },
+  );
+}
+
+/**
+ * The arguments that an error text speaks of: by their value, else by their name.
+ * @returns names, the likeliest first
+ */
+export function blamedArguments(args: JsonObject, text: string): string[] {
+  const words = new Set(text.toLowerCase().match(/[\p{L}\p{N}_.-]*[\p{L}\p{N}]/gu) ?? []);
+  const byValue = Object.entries(args).filter(
+    ([, value]) => typeof value !== 'object' && typeof value !== 'boolean' && words.has(String(value).toLowerCase()),
+  );
+  const byName = Object.entries(args).filter(
+    ([name]) =>
+      words.has(name.toLowerCase()) || name.split('_').some((part) => part.length > 3 && words.has(part.toLowerCase())),
+  );
+  return [...new Set([...byValue, ...byName].map(([name]) => name))];
+}
+
+function ownCredential(server: string, { id, credentials }: Caller): string {
+  const credential = ownOf(credentials, server);
+  if (credential === undefined)
+    throw new PindroError('caller_without_credential', { caller: id, server }, { details: { server, caller: id } });
+  return credential;
+}
