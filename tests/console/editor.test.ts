@@ -70,25 +70,33 @@ describe('the editor as a workbench', function () {
     await build.unfold('Kept', memory);
     await build.fill('Kept', '6', memory);
 
-    const toolbox = build.group('Toolbox');
-    await toolbox.getByRole('button', { name: 'Add to Toolbox' }).click();
-    await toolbox.getByLabel('What 1 is', { exact: true }).selectOption({ label: 'the tools of a tool server' });
-    const row = build.group('1', toolbox);
-    await build.choose('Tool server', 'lift', row);
-    // One tool is taken out.
-    const which = build.group('Which tools', row);
-    await which.getByRole('button', { name: 'Add to Which tools' }).click();
-    await build.fill('Which tools 1', '!lift_status', which);
-    // Of another one, one argument is set, one is worked out, and the rest are left to the model.
-    const tools = build.group('Tool by tool', row);
-    await tools.getByRole('button', { name: 'Add schedule_load' }).click();
-    const load = build.group('schedule_load', tools);
-    await build.fill('When to use it', 'Once the warden has confirmed weight and day.', load);
-    await load.getByLabel('Who supplies hut', { exact: true }).selectOption('set');
-    await build.choose('Value of hut', 'larch', load);
-    await load.getByLabel('Who supplies goods', { exact: true }).selectOption('set');
-    await build.fill('Value of goods', '${ caller.id } asked', load);
+    await build.group('Toolbox').getByRole('button', { name: 'Choose tools' }).click();
+    const box = page.getByRole('dialog');
+    await box.getByLabel('Find tools').fill('lift load');
+    await expectAccessible(page, 'the picker of tools');
+    for (const tool of ['list_loads', 'schedule_load', 'cancel_load'])
+      await box.getByRole('checkbox', { name: new RegExp(`^${tool} `) }).check();
+    const lift = box.getByRole('region', { name: 'Tool server lift' });
+    await lift.getByText('3 of 4 tools').waitFor();
+    await lift.getByLabel('What comes later:').selectOption('allow');
+    // Of one tool, one argument is set, one is worked out, and the rest are left to the model.
+    await lift.getByRole('button', { name: 'Tame schedule_load' }).click();
+    await build.fill('When to use it', 'Once the warden has confirmed weight and day.', box);
+    await box.getByLabel('Who supplies hut', { exact: true }).selectOption('set');
+    await build.choose('Value of hut', 'larch', box);
+    await box.getByLabel('Who supplies goods', { exact: true }).selectOption('set');
+    await build.fill('Value of goods', '${ caller.id } asked', box);
+    await box.getByLabel('Who supplies priority', { exact: true }).selectOption('omit');
+    // What the model reads stands beside it: neither what is set nor what is left out.
+    const read = box.getByRole('region', { name: 'As the model reads it' });
+    await until(async () => {
+      const said = await read.innerText();
+      return said.includes('Once the warden') && said.includes('weight_kg') && !/goods|priority/.test(said);
+    }, 'what the model reads');
+    await box.getByText(/The model is offered 3 tools, about \d+ tokens/).waitFor();
+    await lift.getByText('hut, goods set').waitFor();
     await expectAccessible(page, 'an agent with its toolbox');
+    await box.getByRole('button', { name: 'Close' }).click();
     await build.result('${ steps.desk.answer }');
     await build.saved();
 
@@ -104,7 +112,7 @@ describe('the editor as a workbench', function () {
           tools: {
             schedule_load: {
               when: 'Once the warden has confirmed weight and day.',
-              arguments: { hut: { set: 'larch' }, goods: { set: '${ caller.id } asked' } },
+              arguments: { hut: { set: 'larch' }, goods: { set: '${ caller.id } asked' }, priority: 'omit' },
             },
           },
         },

@@ -103,11 +103,15 @@ describe('the toolbox of an agent', () => {
     expect(parameters).to.deep.include({ required: ['party'] });
   });
 
-  it('gives colliding names the name of where they come from', async () => {
+  it('the first keeps its name, and what comes later and collides is called by where it comes from', async () => {
     await begin([{ calls: [{ name: 'trail__status', arguments: {} }] }, { text: 'ok' }]);
     const outcome = await say('[{ server: lift }, { server: trail }]');
-    expect(offered()).to.deep.equal(['lift__status', 'trail__status', 'report']);
+    expect(offered()).to.deep.equal(['status', 'trail__status', 'report']);
     expect(outcome.result).to.have.nested.property('[0].result', 'status of trail');
+    const agent = spansOf(ports).find(({ work }) => work === 'agent')!;
+    expect(agent.attributes['pindro.renamed_tools']).to.deep.equal([
+      { tool: 'status', from: 'trail', name: 'trail__status' },
+    ]);
   });
 
   it('tells in the trace which patterns fit nothing', async () => {

@@ -54,6 +54,21 @@ export const review = z.object({
   sent: z.array(jsonObject).describe('The list exactly as a client receives it'),
 });
 
+export const toolboxReview = review.extend({
+  places: z
+    .array(z.object({ row: z.number(), own: z.string().nullable() }))
+    .describe('Where each of what is sent stands: its row in the toolbox, and its own name there; null for a flow'),
+});
+/** A tool that may be chosen. */
+export const toolChoice = z.object({
+  from: z.enum(['server', 'endpoint', 'flow']),
+  source: z.string().describe('The server, endpoint or flow'),
+  tool: z.string().describe('Its name there; of a flow the name of the flow'),
+  title: z.string(),
+  description: z.string(),
+  note: z.string().describe('What to know before it is chosen; empty where there is nothing'),
+});
+
 export const openSession = z.object({
   id: z.string().describe('Names the session for ending it; not the id the client uses'),
   client: z.string(),
@@ -118,6 +133,8 @@ export const selfTest = z.object({
 export type ArgumentRow = z.infer<typeof argumentRow>;
 export type ExposedTool = z.infer<typeof exposedTool>;
 export type Remark = z.infer<typeof remark>;
+export type ToolboxReview = z.infer<typeof toolboxReview>;
+export type ToolChoice = z.infer<typeof toolChoice>;
 export type Review = z.infer<typeof review>;
 export type OpenSession = z.infer<typeof openSession>;
 export type Happening = z.infer<typeof happening>;

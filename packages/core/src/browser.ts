@@ -41,6 +41,7 @@ export { bytesIn, humanSize } from './size.js';
 export { size } from './size-schema.js';
 export type { StepDocument } from './steps/document.js';
 export type { Sentence } from './steps/kind.js';
+export { select } from './tools/selection.js';
 export { attribute } from './trace/attributes.js';
 export type { LiveEvent } from './trace/events.js';
 export { parkedSchema } from './trace/journal.js';

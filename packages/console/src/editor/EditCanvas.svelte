@@ -77,6 +77,11 @@ $effect(() => {
     warnings: (name) => editor.warningsAt(editor.at(name)).length,
     isCalm: (mistake) => editor.isCalm(mistake),
     tied: new Set(links.flatMap(({ from, branch }) => (branch ? [`${from}.${branch}`] : []))),
+    openTools: (name) => {
+      editor.select([name]);
+      editor.wantsToolbox = true;
+      onChoose();
+    },
     fold: (heading, on) => folds.set(heading, on),
     rename: (names, heading) => editor.gather(names, heading),
   });

@@ -25,6 +25,8 @@ interface Data {
   change?: 'added' | 'removed' | 'changed';
   readonly?: boolean;
   open?: () => void;
+  /** Opens its toolbox. */
+  openTools?: () => void;
 }
 let { data, selected }: { data: Data; selected?: boolean } = $props();
 
@@ -67,7 +69,7 @@ const left = (index: number) => `left: ${((index + 1) * 100) / (ways.length + 1)
         <NotebookPen size={15} class="mt-0.5 shrink-0" aria-hidden="true" />{data.card.note}
       </p>
     {/if}
-    <CardTools tools={data.card.tools} />
+    <CardTools tools={data.card.tools} open={data.openTools} />
     {#if data.open}
       <button type="button" class="button button-small nodrag mt-3" onclick={data.open}>
         <Box size={15} aria-hidden="true" />

@@ -7,6 +7,7 @@ import { reachable } from '../forms/reach.js';
 import { fieldsOf } from '../forms/schema.js';
 import Value from '../values/Value.svelte';
 import { stepsBefore } from './before.js';
+import FindTool from './FindTool.svelte';
 import LinksEditor from './LinksEditor.svelte';
 import MoveTools from './MoveTools.svelte';
 import ReviewTools from './ReviewTools.svelte';
@@ -65,6 +66,9 @@ function change(next: JsonObject, name: string) {
 {/each}
 {#if kind}
   {#key step}
+    {#if now.kind === 'tool' && config.do !== 'list'}
+      <FindTool {config} onChange={(next) => editor.change(step, { with: next } as never, 'tool')} />
+    {/if}
     <Fields id={uid} {schema} value={config} {path} {place} plainFields={kind.plain} onChange={change} />
     {#if now.kind === 'agent' && Array.isArray(config.toolbox)}
       <ReviewTools {editor} at={editor.at(step)} />

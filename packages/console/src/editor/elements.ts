@@ -14,6 +14,7 @@ interface Look {
   warnings(name: string): number;
   isCalm(mistake: Mistake): boolean;
   open(name: string): (() => void) | undefined;
+  openTools?: ((name: string) => void) | undefined;
   fold(heading: string, on: boolean): void;
   rename(names: string[], heading: string): void;
 }
@@ -77,6 +78,7 @@ function nodeOf(card: StepCard, position: { x: number; y: number }, look: Look):
       warnings: look.warnings(name),
       loose: card.branches.filter((branch) => !look.tied.has(`${name}.${branch}`)),
       ...(open && { open }),
+      ...(look.openTools && card.tools.length > 0 && { openTools: () => look.openTools!(name) }),
     },
     ariaLabel: `Step ${card.title}, ${card.kind}`,
   };

@@ -29,6 +29,8 @@ export class Editor extends Draft {
   selected = $state.raw<string[]>([]);
   /** What was just added, and whose step was not left yet: what is missing in it is only still to fill. */
   fresh = $state.raw<ReadonlySet<string>>(new Set());
+  /** Whether the toolbox of the selected step is to be opened. */
+  wantsToolbox = $state(false);
   facts: Facts = NO_FACTS;
 
   protected override renewed(): void {

@@ -5,61 +5,35 @@ import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
+import { type Choice, Choices } from '../toolbox/choices.svelte.js';
+import ToolPicker from '../toolbox/ToolPicker.svelte';
 
 /** Chooses flows, single tools of servers or whole servers for an endpoint. */
 let { endpoint, open = $bindable() }: { endpoint: EndpointDetail; open: boolean } = $props();
 
-const uid = $props.id();
-const flows = new Resource(() => api.listFlows(), ['flow']);
-const servers = new Resource(async () => {
-  const { items } = await api.listServers();
-  return Promise.all(items.map(({ name }) => api.getServer({ name })));
-}, ['server']);
-let search = $state('');
+const choices = new Choices();
+const servers = new Resource(() => api.listServers(), ['server']);
 let chosen = $state.raw<string[]>([]);
 const taken = $derived(new Set(endpoint.toolList.map(({ target }) => target)));
-
-interface Choice {
-  id: string;
-  source: { flow: string } | { server: string; tool: string };
-  name: string;
-  about: string;
-  note: string;
-}
-const choices = $derived<Choice[]>([
-  ...(flows.value?.items ?? []).map((flow) => ({
-    id: `flow ${flow.name}`,
-    source: { flow: flow.name },
-    name: flow.name.replaceAll('-', '_'),
-    about: flow.description || flow.title,
-    note: flow.revision === null ? 'flow, not published yet' : 'flow',
-  })),
-  ...(servers.value ?? []).flatMap((server) =>
-    server.toolList.map((tool) => ({
-      id: `${server.name}.${tool.name}`,
-      source: { server: server.name, tool: tool.name },
-      name: tool.name.toLowerCase().replaceAll(/[^a-z0-9_]/g, '_'),
-      about: tool.description,
-      note: `tool of ${server.name}`,
-    })),
-  ),
-]);
-const fitting = $derived(
-  choices.filter((choice) => `${choice.id} ${choice.about}`.toLowerCase().includes(search.toLowerCase())),
-);
+const targetOf = ({ from, source, tool }: Choice) => (from === 'flow' ? `flow ${source}` : `${source}.${tool}`);
+/** A name that fits a client: lower-case letters, digits and _. */
+const nameOf = ({ from, tool }: Choice) =>
+  from === 'flow' ? tool.replaceAll('-', '_') : tool.toLowerCase().replaceAll(/[^a-z0-9_]/g, '_');
 const wholes = $derived(
-  (servers.value ?? []).filter(
+  (servers.value?.items ?? []).filter(
     ({ name }) => !(name in ((endpoint.document as { servers?: object }).servers ?? {})),
   ),
 );
 const put = new Action(async () => {
-  const tools = Object.fromEntries(
-    choices
-      .filter(({ id }) => chosen.includes(id))
-      .map(({ name, source }) => [name, source as Record<string, string>]),
-  );
+  const tools = choices.all
+    .filter(({ id }) => chosen.includes(id))
+    .map((one) => [
+      nameOf(one),
+      one.from === 'flow' ? { flow: one.source } : { server: one.source, tool: one.tool },
+    ]);
   const whole = chosen.filter((id) => id.startsWith('whole ')).map((id) => [id.slice(6), {}]);
-  await api.putTools({ name: endpoint.name, body: { tools, servers: Object.fromEntries(whole) } });
+  const body = { tools: Object.fromEntries(tools), servers: Object.fromEntries(whole) };
+  await api.putTools({ name: endpoint.name, body });
   open = false;
 });
 const toggle = (id: string) =>
@@ -71,49 +45,33 @@ const toggle = (id: string) =>
   title="Put tools on {endpoint.title}"
   about="Only what you choose is exposed. A flow may stand on several endpoints under different names."
 >
-  <label class="label" for="{uid}-search">Find</label>
-  <input id="{uid}-search" class="field mb-3" bind:value={search} placeholder="a flow or a tool" />
-  <ul
-    class="max-h-80 divide-y divide-line overflow-auto rounded-md border border-line"
-    aria-label="What there is to choose"
-  >
-    {#each fitting as choice (choice.id)}
-      {@const there = taken.has(choice.id)}
-      <li class="px-3 py-2">
-        <label class="flex items-start gap-3 {there ? 'opacity-60' : ''}"
-          ><input
-            type="checkbox"
-            class="mt-1.5"
-            disabled={there}
-            checked={there || chosen.includes(choice.id)}
-            onchange={() => toggle(choice.id)}
-          /><span
-            ><span class="font-mono font-semibold">{choice.name}</span>
-            <span class="text-sm text-soft">{there ? 'on it already' : choice.note}</span><span
-              class="block text-sm text-soft">{choice.about}</span
-            ></span
-          ></label
-        >
-      </li>
-    {/each}
-    {#each wholes as server (server.name)}
-      <li class="px-3 py-2">
-        <label class="flex items-start gap-3"
-          ><input
-            type="checkbox"
-            class="mt-1.5"
-            checked={chosen.includes(`whole ${server.name}`)}
-            onchange={() => toggle(`whole ${server.name}`)}
-          /><span
-            ><span class="font-semibold">Everything of {server.name}</span><span class="block text-sm text-soft"
-              >All {server.toolList.length} tools it has, and whatever it adds later, without a look from you.</span
-            ></span
-          ></label
-        >
-      </li>
-    {/each}
-    {#if fitting.length === 0 && wholes.length === 0}<li class="px-3 py-2 text-soft">Nothing of that name.</li>{/if}
-  </ul>
+  <ToolPicker
+    {choices}
+    only={({ from }) => from !== 'endpoint'}
+    isOn={({ id }) => chosen.includes(id)}
+    onToggle={({ id }) => toggle(id)}
+    cannot={(choice) => (taken.has(targetOf(choice)) ? 'on it already' : null)}
+  />
+  {#if wholes.length > 0}
+    <ul class="mt-3 space-y-1" aria-label="Whole servers">
+      {#each wholes as server (server.name)}
+        <li>
+          <label class="flex items-start gap-3"
+            ><input
+              type="checkbox"
+              class="tick mt-1"
+              checked={chosen.includes(`whole ${server.name}`)}
+              onchange={() => toggle(`whole ${server.name}`)}
+            /><span
+              ><span class="font-semibold">Everything of {server.name}</span><span class="block text-sm text-soft"
+                >All {server.tools} tools it has, and whatever it adds later, without a look from you.</span
+              ></span
+            ></label
+          >
+        </li>
+      {/each}
+    </ul>
+  {/if}
   {#if put.problem}<div class="mt-4"><Problem problem={put.problem} /></div>{/if}
   <button
     type="button"

@@ -15,6 +15,7 @@ import RulesField from './fields/RulesField.svelte';
 import SchemaField from './fields/SchemaField.svelte';
 import SeveralField from './fields/SeveralField.svelte';
 import StepsField from './fields/StepsField.svelte';
+import ToolboxField from './fields/ToolboxField.svelte';
 import TextField from './fields/TextField.svelte';
 import UnionField from './fields/UnionField.svelte';
 import YamlField from './fields/YamlField.svelte';
@@ -46,6 +47,7 @@ const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown
   branches: BranchesField,
   steps: StepsField,
   given: GivenField,
+  toolbox: ToolboxField,
   rules: RulesField,
   schema: SchemaField,
   any: AnyField,
@@ -54,7 +56,7 @@ const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown
 const TEXTS: Shape['sort'][] = ['text', 'scalar', 'number', 'condition', 'reference', 'any'];
 const NESTED: Shape['sort'][] = [
   ...(['group', 'list', 'record', 'union', 'conditions', 'alternatives', 'branches'] as const),
-  ...(['given', 'rules', 'schema', 'any', 'steps'] as const),
+  ...(['given', 'toolbox', 'rules', 'schema', 'any', 'steps'] as const),
 ];
 
 const shape = $derived(shapeOf(props.schema));

@@ -21,6 +21,7 @@ export type Shape =
   | { sort: 'condition' }
   | { sort: 'steps' }
   | { sort: 'given'; of: 'flow' | 'tool' }
+  | { sort: 'toolbox' }
   | { sort: 'rules' }
   | { sort: 'schema' }
   | { sort: 'any' };
@@ -59,6 +60,7 @@ const BY_FORM: Record<string, (schema: JsonSchema) => Shape> = {
   steps: () => ({ sort: 'steps' }),
   input: () => ({ sort: 'given', of: 'flow' }),
   arguments: () => ({ sort: 'given', of: 'tool' }),
+  toolbox: () => ({ sort: 'toolbox' }),
   rules: () => ({ sort: 'rules' }),
   'server-rules': () => ({ sort: 'rules' }),
   schema: () => ({ sort: 'schema' }),

@@ -3,7 +3,7 @@ import { isObject, type JsonObject, type JsonSchema } from '@pindro/core/browser
 import { describeType } from '../forms/describe.js';
 
 /** The arguments of a tool, with who supplies each for everybody. */
-let { schema, rules }: { schema: JsonSchema; rules: JsonObject } = $props();
+let { schema, rules, bare = false }: { schema: JsonSchema; rules: JsonObject; bare?: boolean } = $props();
 const required = $derived(Array.isArray(schema.required) ? schema.required : []);
 const all = $derived(isObject(schema.properties) ? Object.entries(schema.properties) : []);
 
@@ -26,9 +26,9 @@ function supplier(name: string): string {
     <table>
       <thead>
         <tr>
-          <th scope="col">Argument</th><th scope="col">Type</th><th scope="col">What it is</th><th scope="col"
-            >Supplied by</th
-          >
+          <th scope="col">Argument</th><th scope="col">Type</th><th scope="col">What it is</th>{#if !bare}<th
+              scope="col">Supplied by</th
+            >{/if}
         </tr>
       </thead>
       <tbody>
@@ -39,7 +39,7 @@ function supplier(name: string): string {
             <td class="whitespace-nowrap text-sm">{describeType(own)}{required.includes(name) ? ', needed' : ''}</td
             >
             <td class="text-sm">{own.description ?? ''}</td>
-            <td class="text-sm {name in rules ? 'text-spruce' : 'text-soft'}">{supplier(name)}</td>
+            {#if !bare}<td class="text-sm {name in rules ? 'text-spruce' : 'text-soft'}">{supplier(name)}</td>{/if}
           </tr>
         {/each}
       </tbody>

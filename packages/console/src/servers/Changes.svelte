@@ -61,8 +61,8 @@ const follow = new Action((watch: string) =>
             <div class="mb-2 flex flex-wrap items-start justify-between gap-3">
               <p class="flex flex-wrap items-center gap-2">
                 <span class="font-mono font-semibold">{one.tool}</span>
-                {#if one.refused}<span class="chip text-rowan">{one.refused} would not have it</span>
-                {:else if one.held}<span class="chip text-ochre"
+                {#if one.refused}<span class="tag text-rowan">{one.refused} would not have it</span>
+                {:else if one.held}<span class="tag text-ochre"
                     >held back{#if one.since}{' since '}<When at={one.since} />{/if}</span
                   >{/if}
               </p>

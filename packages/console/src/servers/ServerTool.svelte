@@ -31,11 +31,11 @@ const ALLOWED = {
       <h3 class="font-mono font-semibold">{tool.name}</h3>
       <p>{tool.description || tool.title || 'It says nothing of itself.'}</p>
       <p class="mt-1 flex flex-wrap gap-1.5 text-sm">
-        {#each effects as effect (effect.says)}<span class="chip">{effect.says}</span>{/each}
+        {#each effects as effect (effect.says)}<span class="tag">{effect.says}</span>{/each}
         {#if tool.allowed}
           {@const [color, words] = ALLOWED[tool.allowed]}
-          <span class="chip text-{color}">{words}</span>
-        {:else if server.credential}<span class="chip text-soft">not called with the credential yet</span>{/if}
+          <span class="tag text-{color}">{words}</span>
+        {:else if server.credential}<span class="tag text-soft">not called with the credential yet</span>{/if}
       </p>
     </div>
     <div class="flex gap-2">

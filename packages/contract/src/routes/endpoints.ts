@@ -89,13 +89,20 @@ export const endpoints = {
     }),
     answer: r.endpointDetail,
   },
+  listTools: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/tools',
+    about: 'All tools that there are to choose among: of servers, of endpoints, and flows',
+    answer: z.object({ items: z.array(s.toolChoice) }),
+  },
   reviewToolbox: {
     method: 'GET',
     role: 'viewer',
     path: '/flows/:name/toolbox/review',
     about: "What is wrong with an agent's toolbox for the model that reads it, in the draft",
     query: z.object({ step: z.string().describe('JSON Pointer of the agent step in the flow, such as /steps/desk') }),
-    answer: s.review,
+    answer: s.toolboxReview,
   },
   mendToolbox: {
     method: 'POST',
@@ -106,7 +113,7 @@ export const endpoints = {
       step: z.string(),
       remarks: z.array(z.string()).optional().describe('Ids; all that can be applied if left out'),
     }),
-    answer: s.review.extend({ applied: z.array(z.string()) }),
+    answer: s.toolboxReview.extend({ applied: z.array(z.string()) }),
   },
   wordTool: {
     method: 'PUT',

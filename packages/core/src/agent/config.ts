@@ -87,7 +87,10 @@ export const agentConfig = z.strictObject({
   memory: memoryConfig
     .optional()
     .meta({ title: 'Memory', description: 'What it keeps between turns of one conversation' }),
-  toolbox: z.array(toolboxEntry).default([]).meta({ title: 'Toolbox', description: 'The tools it may use' }),
+  toolbox: z
+    .array(toolboxEntry)
+    .default([])
+    .meta({ title: 'Toolbox', description: 'The tools it may use', form: 'toolbox' }),
   limits: z
     .strictObject({
       rounds: z

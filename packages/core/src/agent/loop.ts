@@ -16,6 +16,8 @@ export interface AgentAnswer {
   answer: string;
   rounds: number;
   tokens: { input: number; output: number };
+  /** What the calls of tools cost, where that was said. */
+  cost: number;
   /** Every tool call in order, with how it went. */
   calls: { tool: string; arguments: Json; failed: boolean; result: Json }[];
 }
@@ -67,6 +69,7 @@ export async function runAgent({ config, toolbox, connection, context, memory }:
       span.set({
         [attribute.inputTokens]: answer.tokens.input,
         [attribute.outputTokens]: answer.tokens.output,
+        ...(answer.cost > 0 && { [attribute.cost]: answer.cost }),
       });
       span.done(answer.answer);
       return answer;
@@ -95,7 +98,7 @@ async function converse(
   turns: Turn[],
 ): Promise<AgentAnswer> {
   const { limits } = config;
-  const done: AgentAnswer = { answer: '', rounds: 0, tokens: { input: 0, output: 0 }, calls: [] };
+  const done: AgentAnswer = { answer: '', rounds: 0, tokens: { input: 0, output: 0 }, cost: 0, calls: [] };
   while (done.rounds < limits.rounds) {
     done.rounds++;
     const answer = await askRound(config, toolbox, connection, context, turns, done.rounds);
@@ -118,7 +121,8 @@ async function converse(
     const inside = { ...context, succeeded: succeededIn(turns) };
     const results = await Promise.all(answer.calls.map((call) => callTool(call, toolbox.tools, inside)));
     if (context.signal.aborted) throw context.signal.reason;
-    for (const { turn, arguments: args, result } of results) {
+    for (const { turn, arguments: args, result, cost } of results) {
+      done.cost += cost;
       turns.push(turn);
       done.calls.push({ tool: turn.name, arguments: args, failed: turn.failed, result });
     }
@@ -163,6 +167,7 @@ export async function askOnce(
       [attribute.operation]: 'chat',
       [attribute.requestModel]: connection.model,
       [attribute.model]: connection.name,
+      ...shownOf(tools, options.attributes),
       ...options.attributes,
     },
   });
@@ -189,10 +194,18 @@ export async function askOnce(
   }
 }
 
+/** The tools with their schemas as a model is shown them; in a conversation they stand on its first round. */
+function shownOf(tools: readonly AgentTool[], attributes: JsonObject): JsonObject {
+  const round = attributes[attribute.round];
+  if (tools.length === 0 || (typeof round === 'number' && round > 1)) return {};
+  return { [attribute.offered]: tools.map(({ name, description, schema }) => ({ name, description, schema })) };
+}
+
 interface Called {
   turn: Extract<Turn, { role: 'tool' }>;
   arguments: Json;
   result: Json;
+  cost: number;
 }
 
 async function callTool(call: ToolCall, tools: readonly AgentTool[], context: CallContext): Promise<Called> {
@@ -206,9 +219,14 @@ async function callTool(call: ToolCall, tools: readonly AgentTool[], context: Ca
     label: tool?.line ?? tool?.origin ?? '',
     arguments: call.arguments,
   });
-  const settle = (text: string, failed: boolean, result: Json, run: string | null): Called => {
+  const settle = (text: string, failed: boolean, result: Json, run: string | null, cost = 0): Called => {
     recorder.live({ kind: 'called', path: context.path, id: call.id, tool: call.name, failed, text, run });
-    return { turn: { role: 'tool', call: call.id, name: call.name, text, failed }, arguments: call.arguments, result };
+    return {
+      turn: { role: 'tool', call: call.id, name: call.name, text, failed },
+      arguments: call.arguments,
+      result,
+      cost,
+    };
   };
   try {
     if (!tool)
@@ -239,7 +257,7 @@ async function callTool(call: ToolCall, tools: readonly AgentTool[], context: Ca
         context,
       );
     const answer = await tool.call(call.arguments, { ...context, path: `${context.path}/${call.id}` });
-    return settle(answer.text, false, answer.data ?? answer.text, answer.run ?? null);
+    return settle(answer.text, false, answer.data ?? answer.text, answer.run ?? null, answer.cost);
   } catch (thrown) {
     const error = asPindroError(thrown);
     return settle(failureText(error), true, { error: error.message }, error.run ?? null);

@@ -16,7 +16,7 @@ export interface ToolboxTool {
   /** Which row of the toolbox it comes from, and what it is called there; null for a flow, which is a row of its own. */
   place: { row: number; own: string | null };
 }
-type Draft = ToolboxTool & { source: string };
+type Draft = ToolboxTool & { source: string; fixed: boolean };
 
 /** The tools of a toolbox that do not come from an endpoint, with the words and rules they have there. */
 export function toolboxTools(
@@ -26,9 +26,11 @@ export function toolboxTools(
   const drafts = toolbox.flatMap((row, index): Draft[] => {
     if ('server' in row) return fromServer(row, index, serverTools[row.server] ?? []);
     if (!('flow' in row)) return [];
-    const { flow, name, ...words } = row;
-    const tool = { flow, ...(words as JsonObject) };
-    return [{ name: name ?? flow, source: 'flow', tool, place: { row: index, own: null } }];
+    const { flow, name, description, when, arguments: rules } = row;
+    const own: JsonObject = description !== undefined || when !== undefined ? { description: wordsOf(row, '') } : {};
+    const tool: JsonObject = { flow, ...own, ...(rules && { arguments: rules as unknown as Json }) };
+    const fixed = name !== undefined;
+    return [{ name: name ?? flow, fixed, source: 'flow', tool, place: { row: index, own: null } }];
   });
   const names = distinctNames(drafts);
   return drafts.map(({ tool, place }, index) => ({ name: names[index]!, tool, place }));
@@ -67,7 +69,8 @@ function fromServer(
     const own = known.find((tool) => tool.name === name)?.description ?? '';
     const description = change?.when || change?.description ? wordsOf(change, own) : undefined;
     return {
-      name,
+      name: change?.name ?? name,
+      fixed: change?.name !== undefined,
       source: row.server,
       place: { row: index, own: name },
       tool: {

@@ -26,6 +26,7 @@ export const agent = defineKind<AgentConfig>({
     answer: 'string',
     rounds: 'int',
     tokens: { input: 'int', output: 'int' },
+    cost: 'double',
     calls: 'list<map<string, dyn>>',
   }),
   mistakes: (raw, surroundings) => toolboxMistakes(raw.toolbox, surroundings),

@@ -24,7 +24,7 @@ const config = z.strictObject({
   toolbox: z
     .array(toolboxEntry)
     .default([])
-    .meta({ title: 'Toolbox', description: 'Tools it may choose from; none is called' }),
+    .meta({ title: 'Toolbox', description: 'Tools it may choose from; none is called', form: 'toolbox' }),
 });
 
 export const model = defineKind<z.infer<typeof config>>({

@@ -28,6 +28,8 @@ export interface ToolAnswer {
   content: JsonObject[];
   /** The run that it began, where it is a flow. */
   run?: string;
+  /** What it cost, where that was said. */
+  cost?: number;
   /** What the trace keeps of it, where that is something else. */
   record?: Json;
 }

@@ -43,6 +43,7 @@ export const attribute = {
   /** Patterns of the toolbox that no tool fits. */
   idlePatterns: 'pindro.idle_patterns',
   renamedTools: 'pindro.renamed_tools',
+  offered: 'pindro.offered',
   trimmed: 'pindro.trimmed',
   cost: 'pindro.cost',
   kept: 'pindro.kept_answer',

@@ -1,4 +1,4 @@
-import type { Review } from '@pindro/contract';
+import type { ToolboxReview } from '@pindro/contract';
 import {
   asSent,
   estimateTokens,
@@ -63,13 +63,14 @@ function remarksOn(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Rem
 }
 
 /** The review of an agent's toolbox. @param at JSON Pointer of the agent step */
-export function reviewToolbox(parts: Parts, flow: string, at: string): Review {
+export function reviewToolbox(parts: Parts, flow: string, at: string): ToolboxReview {
   const { toolbox } = stepWithToolbox(parts.flows.get(flow).document, at).config;
   const list = layOut(toolbox, parts);
   return {
-    remarks: remarksOn(toolbox, list) as Review['remarks'],
+    remarks: remarksOn(toolbox, list) as ToolboxReview['remarks'],
     tokens: estimateTokens(list.map(asSent)),
-    sent: list.map(asSent) as Review['sent'],
+    sent: list.map(asSent) as ToolboxReview['sent'],
+    places: list.map(({ place }) => place),
   };
 }
 

@@ -26,6 +26,7 @@ import { mendStep, reviewToolbox } from './review-toolbox.js';
 import { selfTest } from './self-test.js';
 import { reviewed } from './served.js';
 import type { EndpointStore } from './store.js';
+import { toolChoices } from './tool-choices.js';
 import { usageOf } from './usage.js';
 import { applyRemarks, type Wording, wordTool } from './wording.js';
 
@@ -116,6 +117,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     await moveToolbox(parts, call.param('name'), call.body.step, call.body.endpoint);
     return presenter.detail(call.body.endpoint);
   });
+  api.on('listTools', () => ({ items: toolChoices(parts) }));
   api.on('reviewToolbox', (call) => reviewToolbox(parts, call.param('name'), call.query.step));
   api.on('mendToolbox', async (call) => {
     const { step, remarks } = call.body;

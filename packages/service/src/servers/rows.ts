@@ -121,6 +121,16 @@ export class ServerRows {
     return Object.fromEntries(this.#allNames().map((name) => [name, this.row(name).tools]));
   }
 
+  /** Which tools of a server are held back, with why. */
+  heldOf(name: string): { name: string; why: string }[] {
+    return Object.entries(this.row(name).held).map(([tool, held]) => ({ name: tool, why: whyHeld(held) }));
+  }
+
+  /** All tools of a server as last seen, those that are held back among them. */
+  seen(name: string): ToolDescription[] {
+    return this.row(name).tools;
+  }
+
   #allNames(): string[] {
     return [...this.names(), ...this.former.all('server')];
   }

@@ -26,7 +26,7 @@ import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js'
 import { askServer } from './find.js';
 import { KeptAnswers, keyOf } from './kept.js';
 import { Pace } from './pace.js';
-import { credentialsOf, type ServerRow, whyHeld } from './rows.js';
+import { credentialsOf, type ServerRow } from './rows.js';
 import { readRules, requireFit, type ServerChange } from './rules.js';
 import { ServerSamples } from './samples.js';
 import {
@@ -209,7 +209,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     return {
       ...this.summary(name),
       toolList: this.tools(name).map(shown) as ServerDetail['toolList'],
-      heldTools: Object.entries(row.held).map(([tool, held]) => ({ name: tool, why: whyHeld(held) })),
+      heldTools: this.heldOf(name),
       rules: row.rules as ServerDetail['rules'],
       usedBy,
       usedTools,
@@ -467,7 +467,7 @@ export class ServerStore extends ServerWatch implements ToolServerPort {
     const row = this.row(given);
     const { name } = row;
     const trouble = this.#touch.trouble(name);
-    const held = Object.entries(row.held).map(([tool, one]) => [tool, whyHeld(one)]);
+    const held = this.heldOf(name).map(({ name: tool, why }) => [tool, why]);
     return {
       ...{ tools: this.tools(name), rules: row.rules, instructions: row.instructions },
       ...(held.length > 0 && { held: Object.fromEntries(held) as Record<string, string> }),

@@ -8,8 +8,9 @@ export const costing = (tool: SourceTool, cost: number | string): SourceTool => 
   call: async (given, calling) => {
     const answer = await tool.call(given, calling);
     const price = typeof cost === 'number' ? cost : fieldOf(answer.data, cost);
-    if (typeof price === 'number' && Number.isFinite(price)) calling.span.set({ [attribute.cost]: price });
-    return answer;
+    if (typeof price !== 'number' || !Number.isFinite(price)) return answer;
+    calling.span.set({ [attribute.cost]: price });
+    return { ...answer, cost: (answer.cost ?? 0) + price };
   },
 });
 

@@ -1,3 +1,4 @@
+import { orAborted } from '../../abort.js';
 import { milliseconds } from '../../duration.js';
 import { PindroError } from '../../errors.js';
 import type { SourceTool } from '../source.js';
@@ -10,7 +11,8 @@ export const timed = (tool: SourceTool, limit: string): SourceTool => ({
     const late = AbortSignal.timeout(most);
     const signal = AbortSignal.any([calling.signal, late]);
     try {
-      return await tool.call(given, { ...calling, signal, limit: Math.min(most, calling.limit ?? most) });
+      const call = tool.call(given, { ...calling, signal, limit: Math.min(most, calling.limit ?? most) });
+      return await orAborted(call, signal);
     } catch (error) {
       if (late.aborted && !calling.signal.aborted)
         throw new PindroError('timed_out', { what: tool.name, limit }, { details: { tool: tool.name, limit } });

@@ -1,0 +1,160 @@
+<script lang="ts">
+import ChevronRight from '@lucide/svelte/icons/chevron-right';
+import Trash from '@lucide/svelte/icons/trash-2';
+import type { Choice } from './choices.svelte.js';
+import * as r from './rows.js';
+
+interface Props {
+  row: r.Row;
+  /** The tools that its source has now. */
+  known: Choice[];
+  /** Names that the model reads instead of a tool's own, where they differ. */
+  called: (tool: string) => string | undefined;
+  /** The tool that is looked at. */
+  tamed: string | null;
+  onChange: (row: r.Row) => void;
+  onRemove: () => void;
+  onTame: (tool: string) => void;
+}
+/** One source in a toolbox: which of its tools are taken, and what becomes of those that come later. */
+let { row, known, called, tamed, onChange, onRemove, onTame }: Props = $props();
+const uid = $props.id();
+const origin = $derived(r.originOf(row));
+const names = $derived(known.map(({ tool }) => tool));
+const chosen = $derived(r.chosenOf(row, names));
+const idle = $derived(r.idleOf(row, names));
+const isFlow = $derived(origin?.from === 'flow');
+const patterns = $derived(r.useOf(row).filter((one) => one.includes('*') && one !== '!*'));
+const TITLES = { server: 'Tool server', endpoint: 'Endpoint', flow: 'Flow' };
+let pattern = $state('');
+
+function addPattern() {
+  const fresh = pattern.trim();
+  if (fresh !== '') onChange(r.withUse(row, [...r.useOf(row).filter((one) => one !== '!*'), fresh]));
+  pattern = '';
+}
+</script>
+
+<section class="rounded-lg border border-line" aria-label="{origin ? TITLES[origin.from] : 'Row'} {origin?.source}">
+  <header class="flex items-center justify-between gap-2 border-b border-line px-3 py-2">
+    <p class="min-w-0">
+      <span class="text-sm text-soft">{origin ? TITLES[origin.from] : ''}</span>
+      <span class="font-semibold wrap-anywhere">{origin?.source}</span>
+      {#if !isFlow}<span class="text-sm text-soft">{chosen.length} of {known.length} tools</span>{/if}
+    </p>
+    <button
+      type="button"
+      class="field-tool"
+      aria-label="Take {origin?.source} out of the toolbox"
+      onclick={onRemove}
+    >
+      <Trash size={15} aria-hidden="true" />
+    </button>
+  </header>
+  <ul class="divide-y divide-line">
+    {#each known as choice (choice.id)}
+      {@const on = chosen.includes(choice.tool)}
+      {@const other = on ? called(choice.tool) : undefined}
+      <li class="flex items-start gap-2 px-3 py-1.5 {tamed === choice.tool ? 'bg-spruce-wash' : ''}">
+        {#if !isFlow}
+          <input
+            type="checkbox"
+            class="tick mt-1.5"
+            aria-label={choice.tool}
+            checked={on}
+            onchange={(event) => onChange(r.withTool(row, choice.tool, event.currentTarget.checked, names))}
+          />
+        {/if}
+        <button
+          type="button"
+          class="flex min-w-0 grow items-start gap-2 text-left {on ? '' : 'text-soft'}"
+          disabled={!on}
+          aria-label="Tame {choice.tool}"
+          aria-pressed={tamed === choice.tool}
+          onclick={() => onTame(choice.tool)}
+        >
+          <span class="min-w-0 grow">
+            <span class="font-mono font-medium wrap-anywhere">{choice.tool}</span>
+            {#if other}<span class="text-sm text-ochre">the model reads {other}, because its name was taken</span
+              >{/if}
+            {#each on ? r.wordsOn(r.settingsOf(row, choice.tool)) : [] as word (word)}
+              <span class="tag">{word}</span>
+            {/each}
+            {#if choice.note}<span class="text-sm text-ochre">{choice.note}</span>{/if}
+            <span class="block truncate text-sm text-soft">{choice.description || choice.title}</span>
+          </span>
+          {#if on}<ChevronRight size={16} class="mt-1.5 shrink-0 text-soft" aria-hidden="true" />{/if}
+        </button>
+      </li>
+    {:else}
+      <li class="px-3 py-2 text-sm text-soft">
+        {isFlow ? 'There is no such flow.' : 'Its tools are not known: it has none, or has not answered yet.'}
+      </li>
+    {/each}
+  </ul>
+  {#if !isFlow}
+    <footer class="space-y-2 border-t border-line px-3 py-2 text-sm">
+      <p class="flex flex-wrap items-center gap-2">
+        <label for="{uid}-later">What comes later:</label>
+        <select
+          id="{uid}-later"
+          class="field w-auto py-0.5 text-sm"
+          value={r.takesLater(row) ? 'allow' : 'hold'}
+          onchange={(event) => onChange(r.withLater(row, event.currentTarget.value === 'allow', names))}
+        >
+          <option value="hold">stays out until somebody takes it in</option>
+          <option value="allow">is taken in by itself</option>
+        </select>
+        <label class="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            class="tick"
+            checked={row.instructions !== false}
+            onchange={(event) => {
+              const { instructions: _, ...rest } = row;
+              onChange(event.currentTarget.checked ? rest : { ...rest, instructions: false });
+            }}
+          />The model reads its instructions
+        </label>
+      </p>
+      <details open={patterns.length > 0}>
+        <summary class="cursor-pointer text-soft">By pattern</summary>
+        <form
+          class="mt-1 flex flex-wrap items-center gap-1.5"
+          onsubmit={(event) => {
+            event.preventDefault();
+            addPattern();
+          }}
+        >
+          {#each patterns as one (one)}
+            <span class="chip"
+              >{one}
+              <button
+                type="button"
+                aria-label="Take out the pattern {one}"
+                onclick={() =>
+                  onChange(
+                    r.withUse(
+                      row,
+                      r.useOf(row).filter((other) => other !== one),
+                    ),
+                  )}>×</button
+              ></span
+            >
+          {/each}
+          <label class="sr-only" for="{uid}-pattern">A pattern with *, and ! in front to leave out</label>
+          <input
+            id="{uid}-pattern"
+            class="field w-40 py-0.5 font-mono text-sm"
+            placeholder="list_*"
+            bind:value={pattern}
+          />
+          <button class="button button-small" disabled={pattern.trim() === ''}>Add</button>
+        </form>
+      </details>
+      {#each idle as one (one)}
+        <p class="text-ochre">{origin?.source} has no tool that “{one}” fits.</p>
+      {/each}
+    </footer>
+  {/if}
+</section>
