@@ -34,6 +34,21 @@ export class FormFiller {
     }
   }
 
+  /** Flows in a toolbox, each with what is set for it. */
+  private async toolbox(label: string, schema: Schema, rows: Fields[], within: Locator): Promise<void> {
+    await this.build.group(label, within).getByRole('button', { name: 'Choose tools' }).click();
+    const box = this.build.page.getByRole('dialog');
+    const ways = ((schema.items as Schema).anyOf as Schema[]).map((way) => way.properties as Schema);
+    for (const { flow, ...settings } of rows) {
+      await box.getByLabel('Find tools').fill(String(flow));
+      await box.getByRole('checkbox', { name: new RegExp(`^${String(flow)} flow`) }).check();
+      await box.getByRole('button', { name: `Tame ${String(flow)}` }).click();
+      const { flow: _, ...properties } = ways.find((way) => 'flow' in way)!;
+      await this.fields({ type: 'object', properties }, settings, box);
+    }
+    await box.getByRole('button', { name: 'Close' }).click();
+  }
+
   private async isShown(label: string, within: Locator): Promise<boolean> {
     const field = this.build.field(label, within).or(this.build.group(label, within));
     return field.first().isVisible();
@@ -111,6 +126,8 @@ export class FormFiller {
         for (const [name, one] of Object.entries(value as Fields)) await named(name).fill(String(one));
         return;
       }
+      case 'toolbox':
+        return this.toolbox(label, schema, value as Fields[], within);
       case 'schema':
         return this.schema(label, value as Fields, within);
       case 'any':
