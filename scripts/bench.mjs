@@ -4,6 +4,8 @@ import { prepare } from './prepare.mjs';
 
 const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { type: 'string', multiple: true } } });
 prepare();
+const { attach50Refresh, attach50Start, attachCall } = await import('../bench/attached.mjs');
+const { toolbox2000 } = await import('../bench/toolbox.mjs');
 const { toolsCall } = await import('../bench/tools-call.mjs');
 const { idleMemory, start } = await import('../bench/at-rest.mjs');
 const { check1000, eachMany, engineChain, engineFan } = await import('../bench/engine.mjs');
@@ -31,6 +33,12 @@ const BENCHES = {
   'editor-load': editorLoad,
   interactive,
   'canvas-300': canvas300,
+  'attach-call-http': attachCall('http'),
+  'attach-call-sse': attachCall('sse'),
+  'attach-call-stdio': attachCall('stdio'),
+  'attach-50-start': attach50Start,
+  'attach-50-refresh': attach50Refresh,
+  'toolbox-2000': toolbox2000,
 };
 
 const unknown = values.only?.find((name) => !(name in BENCHES));

@@ -52,6 +52,7 @@ describe('the demo', function () {
       'endpoints',
       'flows',
       'toolServers',
+      'faulty',
       'models',
     ]);
     expect(contract.flows).to.include.members(['bunk-availability', 'reserve-bunks', 'send-load', 'warden-desk']);

@@ -20,7 +20,7 @@ describe('a toolbox that becomes an endpoint', () => {
 
   it('tells tools of the same name apart by where they come from', () => {
     expect(Object.keys(moved({ server: 'lift', use: ['status'] }, { server: 'trails' }).tools)).to.deep.equal([
-      'lift__status',
+      'status',
       'trails__status',
     ]);
   });

@@ -129,6 +129,6 @@ describe('choosing and naming tools', () => {
         { name: 'status', source: 'trail' },
         { name: 'other', source: 'lift' },
       ]),
-    ).to.deep.equal(['lift__status', 'trail__status', 'other']);
+    ).to.deep.equal(['status', 'trail__status', 'other']);
   });
 });

@@ -8,6 +8,7 @@ export {
 } from './client.js';
 export { createClient } from './full-client.js';
 export { openApi } from './openapi.js';
+export * from './parts.js';
 export { type Program, type ProgramValue, program } from './program.js';
 export * from './program-words.js';
 export * from './resources.js';

@@ -5,6 +5,7 @@
 
 export type * from './building-resources.js';
 export { type Address, type Client, clientOf, ProblemError, UnreachableError } from './client.js';
+export * from './parts.js';
 export type { Program, ProgramValue } from './program.js';
 export * from './program-words.js';
 export type * from './resources.js';

@@ -201,6 +201,16 @@ export const serverDetail = serverSummary.extend({
 /** How a credential goes along with a request. */
 export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'basic', 'environment'] as const;
 export const credentialKind = z.enum(CREDENTIAL_KINDS);
+/** Where a secret is read whenever it is used. */
+export const secretSource = z.union([
+  z.strictObject({
+    environment: z
+      .string()
+      .regex(/^[A-Za-z_]\w*$/)
+      .describe('A variable of the service'),
+  }),
+  z.strictObject({ file: z.string().min(1).max(4000).describe('A file on the machine of the service') }),
+]);
 export const credentialSummary = z.object({
   name: z.string(),
   kind: credentialKind,
@@ -210,6 +220,8 @@ export const credentialSummary = z.object({
   createdAt: moment,
   usedAt: moment.nullable().describe('When a tool server was last called with it'),
   used: z.enum(['taken', 'refused']).nullable().describe('What came of that'),
+  source: secretSource.nullable().describe('Where its value is read whenever it is used; null: it is kept sealed'),
+  formerUntil: moment.nullable().describe('Until when the secret of before goes along where this one is refused'),
   usedBy: z.array(z.string()),
 });
 
@@ -363,6 +375,23 @@ export const understoodServer = z.object({
   cannot: z.string().nullable().describe('Why it cannot be attached'),
 });
 export type UnderstoodServer = z.infer<typeof understoodServer>;
+
+/** One part of the test of a server, as it happens. */
+export const testPart = z.object({
+  part: z
+    .enum(['name', 'reach', 'program', 'speak', 'allow', 'list'])
+    .describe('Name resolved, reached, program started, speaks MCP, lets us in, lists its tools'),
+  state: z.enum(['begun', 'done', 'failed']),
+  says: z.string().describe('What was found'),
+  took: z.number().nullable().describe('In milliseconds'),
+});
+export const testEvent = z.discriminatedUnion('type', [
+  testPart.extend({ type: z.literal('part') }),
+  z.object({ type: z.literal('attached'), server: serverDetail }),
+  z.object({ type: z.literal('failed'), problem }),
+]);
+export type TestPart = z.infer<typeof testPart>;
+export type TestEvent = z.infer<typeof testEvent>;
 
 const toolChange = z.object({
   tool: z.string(),

@@ -1,7 +1,7 @@
 import { CREDENTIAL_KINDS } from '@pindro/contract';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
-import { withService } from '../context.js';
+import { QuietFailure, withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, table } from '../output/table.js';
 import { wholeVerbs } from './whole.js';
@@ -9,7 +9,7 @@ import { wholeVerbs } from './whole.js';
 export function credentialCommands(program: Command): void {
   const credential = program
     .command('credential')
-    .description('credentials: add, list, show, change, origins, rename, copy, remove');
+    .description('credentials: add, list, show, change, test, origins, rename, copy, remove');
 
   credential
     .command('add <name>')
@@ -19,20 +19,29 @@ export function credentialCommands(program: Command): void {
     .option('--parameter <name>', 'for kind query: the name of the parameter')
     .option('--account <text>', 'for kind basic: the user name; else for whom it is', '')
     .option('--origin <addresses...>', 'where it may go; where it is first used if left out')
+    .option('--from-environment <NAME>', 'its value is read in this variable of the service whenever it is used')
+    .option('--from-file <path>', 'its value is read in this file on the machine of the service whenever it is used')
     .action(
       withService(async ({ client, print }, [name], { origin, ...options }: Record<string, string>) => {
-        const secret = await readSecret(`Secret of ${name}: `);
+        const { fromEnvironment: environment, fromFile: file } = options;
+        const source = environment !== undefined ? { environment } : file !== undefined ? { file } : undefined;
+        const secret = source ? undefined : await readSecret(`Secret of ${name}: `);
         const added = await client.addCredential({
           body: {
             name: name!,
             kind: options.kind as 'bearer',
             account: options.account!,
-            secret,
+            ...(source ? { source } : { secret }),
             ...((options.header ?? options.parameter) && { header: options.header ?? options.parameter }),
             ...(origin && { origins: [origin].flat() }),
           },
         });
-        print(added, `${pc.green('✓')} ${name} is sealed and will not be shown again`);
+        print(
+          added,
+          source
+            ? `${pc.green('✓')} ${name} is read in ${environment ?? file} whenever it is used`
+            : `${pc.green('✓')} ${name} is sealed and will not be shown again`,
+        );
       }),
     );
 
@@ -68,6 +77,7 @@ export function credentialCommands(program: Command): void {
     .option('--parameter <name>', 'for kind query: the name of the parameter')
     .option('--account <text>', 'for kind basic: the user name; else for whom it is')
     .option('--secret', 'asks for a new secret as well')
+    .option('--keep <duration>', 'how long the secret of before still goes along where the new one is refused')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const { kind, account } = options;
@@ -79,7 +89,8 @@ export function credentialCommands(program: Command): void {
         };
         const alone = Object.keys(told).length === 0;
         const secret = alone || options.secret ? await readSecret(`New secret of ${name}: `) : undefined;
-        const body = { ...told, ...(secret !== undefined && { secret }) };
+        const keep = options.keep === undefined ? {} : { keep: options.keep };
+        const body = { ...told, ...(secret !== undefined && { secret, ...keep }) };
         const changed = await client.changeCredential({ name: name!, body });
         print(changed, `${pc.green('✓')} ${name} ${alone ? 'has a new secret' : 'is changed'}`);
       }),
@@ -95,6 +106,23 @@ export function credentialCommands(program: Command): void {
       }),
     );
 
+  credential
+    .command('test <name>')
+    .description('asks every tool server that it goes along with, whether it lets us in')
+    .action(
+      withService(async ({ client, print, progress }, [name]) => {
+        progress(`asking with ${name} …`);
+        const { items } = await client.testCredential({ name: name! });
+        print(
+          { items },
+          () =>
+            items.map(({ server, ok, says }) => `${ok ? pc.green('✓') : pc.red('✗')} ${server}: ${says}`).join('\n') ||
+            `No tool server is called with ${name}.`,
+        );
+        if (items.some(({ ok }) => !ok)) throw new QuietFailure();
+      }),
+    );
+
   wholeVerbs(credential, 'credential', {
     named: '<name>',
     show: async (client, [name]) => {
@@ -105,6 +133,14 @@ export function credentialCommands(program: Command): void {
         ['for', one.account || '-'],
         ['goes to', one.origins?.join(', ') ?? 'where it is first used'],
         ['since', moment(one.createdAt)],
+        ...((one.source
+          ? [['read in', 'environment' in one.source ? one.source.environment : one.source.file]]
+          : []) as [string, string][]),
+        ['last used', one.usedAt === null ? '-' : `${moment(one.usedAt)}, ${one.used}`],
+        ...((one.formerUntil ? [['the one before', `goes along until ${moment(one.formerUntil)}`]] : []) as [
+          string,
+          string,
+        ][]),
         ['used by', one.usedBy.join(', ') || '-'],
       ]);
       return { value: one, text };

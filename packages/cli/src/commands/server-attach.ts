@@ -1,5 +1,12 @@
 import { readFileSync } from 'node:fs';
-import { type Client, ProblemError, SPEAKS_WORDS, type UnderstoodServer } from '@pindro/contract';
+import {
+  type Client,
+  PART_WORDS,
+  ProblemError,
+  SPEAKS_WORDS,
+  type TestPart,
+  type UnderstoodServer,
+} from '@pindro/contract';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
@@ -12,6 +19,7 @@ interface Options {
   from?: string;
   only?: string[];
   look?: boolean;
+  untested?: boolean;
 }
 
 /** Attaches tool servers from whatever one has of them. */
@@ -26,6 +34,7 @@ export function serverAttach(server: Command): void {
       ...all,
       one,
     ])
+    .option('--untested', 'keeps it although it does not answer now')
     .option('--look', 'only shows what was understood and mended')
     .addHelpText(
       'after',
@@ -50,12 +59,20 @@ Examples:
         const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
         if (options.look) return look(context, await understood(context.client, address));
         context.print(
-          ...told(await attachOne(context, address, { at: 0, name, ...(secret !== undefined && { secret }) })),
+          ...told(
+            await attachOne(context, address, {
+              at: 0,
+              name,
+              ...(secret !== undefined && { secret }),
+              ...insisting(options),
+            }),
+          ),
         );
       }),
     );
 }
 
+const insisting = ({ untested }: Options) => (untested ? { untested } : {});
 const quoted = (word: string) => (/[\s"']/.test(word) || word === '' ? JSON.stringify(word) : word);
 
 async function attachWith({ client, print, progress }: Context, name: string, url: string, credential: string) {
@@ -79,7 +96,7 @@ async function attachFrom(context: Context, options: Options, name: string | und
   const attached: Attached[] = [];
   for (const one of chosen) {
     if (!context.json) process.stdout.write(`${describe(one)}\n`);
-    const detail = await attachSaying(context, text, one, name);
+    const detail = await attachSaying(context, text, one, { ...insisting(options), name: name ?? one.name });
     if (!detail) continue;
     attached.push(detail);
     if (!context.json) process.stdout.write(`${told(detail)[1]}\n`);
@@ -93,7 +110,7 @@ async function attachSaying(
   context: Context,
   text: string,
   one: UnderstoodServer,
-  name?: string,
+  more: { name: string; untested?: boolean },
 ): Promise<Attached | null> {
   const said = (title: string, hint: string) => void process.stderr.write(`${pc.red('✗')} ${title}\n  ${hint}\n`);
   if (one.cannot) {
@@ -104,7 +121,7 @@ async function attachSaying(
     const missing = allOf(one).filter((value) => value.missing);
     const values: Record<string, string> = {};
     for (const value of missing) values[value.name] = await readSecret(`${value.name} for ${one.name}: `);
-    return await attachOne(context, text, { at: one.at, name: name ?? one.name, values });
+    return await attachOne(context, text, { at: one.at, values, ...more });
   } catch (error) {
     if (!(error instanceof ProblemError)) throw error;
     said(error.problem.title, error.problem.hint);
@@ -116,11 +133,19 @@ type Attached = Awaited<ReturnType<Client['attachServer']>>;
 type Choice = Omit<Parameters<Client['attachUnderstood']>[0]['body'], 'text'>;
 
 /** Attaches, and asks for a key only after the server refused to work without one. */
-async function attachOne({ client, connection, progress }: Context, text: string, choice: Choice): Promise<Attached> {
-  progress(`asking ${choice.name} for its tools …`);
+async function attachOne({ client, connection, json }: Context, text: string, choice: Choice): Promise<Attached> {
   // A program on this machine is meant from where one is.
   const folder = isHere(connection.url) && !/^\s*https?:/i.test(text) ? { folder: process.cwd() } : {};
-  const attach = (more: Choice) => client.attachUnderstood({ body: { text, ...folder, ...more } });
+  const attach = async (more: Choice): Promise<Attached> => {
+    for await (const event of client.attachWatched({ body: { text, ...folder, ...more } })) {
+      if (event.type === 'attached') return event.server;
+      if (event.type === 'failed') throw new ProblemError(event.problem);
+      if (!json) tell(event);
+    }
+    throw new Error(
+      'The service stopped telling in the middle of the test; see with "pindro server list" what came of it',
+    );
+  };
   try {
     return await attach(choice);
   } catch (error) {
@@ -129,6 +154,16 @@ async function attachOne({ client, connection, progress }: Context, text: string
     process.stderr.write(`${error.problem.title}\n`);
     return attach({ ...choice, secret: await readSecret(`Bearer key for ${choice.name}: `) });
   }
+}
+
+/** One part of the test, once it is over. */
+function tell({ part, state, says, took }: TestPart): void {
+  if (state === 'begun') return;
+  const sign = state === 'done' ? pc.green('✓') : pc.red('✗');
+  const time = took === null ? '' : pc.dim(` ${took} ms`);
+  process.stderr.write(
+    `  ${sign} ${PART_WORDS[part].padEnd(10)} ${state === 'done' ? says : pc.red('failed')}${time}\n`,
+  );
 }
 
 const isHere = (url: string) => /^https?:\/\/(?:127\.|localhost|\[::1\])/.test(url);

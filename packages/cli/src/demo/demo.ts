@@ -43,7 +43,7 @@ export async function demo(options: ServeOptions, anyPort: boolean): Promise<voi
   });
   if (options.json) process.stdout.write(`${JSON.stringify(contract(service, standIns, kept, apiKey))}\n`);
   else {
-    process.stdout.write(welcome(service, standIns, kept));
+    process.stdout.write(welcome(service, kept));
     showCalls(service);
   }
 }
@@ -89,12 +89,11 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
   };
 }
 
-function welcome(service: Service, standIns: StandIns, kept: Kept): string {
+function welcome(service: Service, kept: Kept): string {
   const tries = [
     ['Talk to the desk', 'npx pindro chat warden-desk'],
     ['See why a load failed', 'npx pindro run list --flow send-load'],
     ['Connect a client', 'npx pindro endpoint connect huts'],
-    ['See a server misbehave', `npx pindro server attach faulty ${standIns.faulty.url}`],
   ];
   return [
     '',
@@ -104,7 +103,7 @@ function welcome(service: Service, standIns: StandIns, kept: Kept): string {
     `  endpoint  ${service.url}/mcp/huts`,
     `  key       ${kept.keys[0]?.key}  ${pc.dim('(warden ines)')}`,
     '',
-    '  Four things to try, in another terminal:',
+    '  Three things to try, in another terminal:',
     ...tries.map(([what, command], index) => `  ${index + 1}. ${what!.padEnd(22)} ${pc.bold(command!)}`),
     '',
     pc.dim('  Ctrl-C stops everything and keeps the data. Calls show up below as they happen.'),

@@ -2,6 +2,7 @@
 import Wrench from '@lucide/svelte/icons/wrench';
 import Problem from '../parts/Problem.svelte';
 import { allOf, type Attaching } from './attaching.svelte.js';
+import TestParts from './TestParts.svelte';
 
 /** One server that was understood: where it is, what goes along, what was mended, and what is still asked for. */
 let { one, many }: { one: Attaching; many: boolean } = $props();
@@ -75,6 +76,7 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
       />
       <p class="hint mb-3">Sealed at once and never shown again. Leave out the word Bearer.</p>
     {/if}
+    {#if one.parts.length > 0}<TestParts parts={one.parts} />{/if}
     {#if attach.problem}<div class="mb-3"><Problem problem={attach.problem} /></div>{/if}
     {#if attach.result}
       <p role="status" class="text-spruce">

@@ -1,4 +1,4 @@
-import { type ProblemDetails, ProblemError, type UnderstoodServer } from '@pindro/contract/light';
+import { type ProblemDetails, ProblemError, type TestPart, type UnderstoodServer } from '@pindro/contract/light';
 import { api, problemOf } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 
@@ -51,7 +51,10 @@ export class Attaching {
   secret = $state('');
   /** Whether it refused to work without a key: only then is it asked for one. */
   wantsKey = $state(false);
-  readonly attach: Action<[], { name: string }>;
+  /** How its test goes, part by part. */
+  parts = $state.raw<TestPart[]>([]);
+  /** Tests and keeps it. @param anyway keeps it although it does not answer */
+  readonly attach: Action<[anyway?: boolean], { name: string }>;
 
   constructor(
     readonly server: UnderstoodServer,
@@ -59,18 +62,34 @@ export class Attaching {
     onMade: (name: string) => void,
   ) {
     this.name = server.name;
-    this.attach = new Action(async () => {
+    this.attach = new Action(async (anyway = false) => {
       const { name, values, secret } = this;
-      const made = await api
-        .attachUnderstood({
-          body: { text: this.text(), at: server.at, name, values: { ...values }, ...(secret && { secret }) },
-        })
-        .catch((error: unknown) => {
-          throw this.#told(error);
-        });
+      const body = {
+        text: this.text(),
+        at: server.at,
+        name,
+        values: { ...values },
+        ...(secret && { secret }),
+        untested: anyway,
+      };
+      const made = await this.#watch(body).catch((error: unknown) => {
+        throw this.#told(error);
+      });
       onMade(made.name);
       return made;
     });
+  }
+
+  /** Attaches it, and shows the test as it happens. */
+  async #watch(body: Parameters<typeof api.attachWatched>[0]['body']): Promise<{ name: string }> {
+    this.parts = [];
+    for await (const event of api.attachWatched({ body })) {
+      if (event.type === 'attached') return event.server;
+      if (event.type === 'failed') throw new ProblemError(event.problem);
+      const { type: _, ...part } = event;
+      this.parts = [...this.parts.filter((one) => one.part !== part.part), part];
+    }
+    throw new Error('The service stopped telling in the middle of the test. Look among the servers what came of it.');
   }
 
   get missing(): string[] {

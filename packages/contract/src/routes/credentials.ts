@@ -1,3 +1,4 @@
+import { DURATION } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as r from '../resources.js';
 import * as o from './objects.js';
@@ -9,9 +10,16 @@ const newCredential = z.object({
   kind: r.credentialKind.default('bearer'),
   header: z.string().optional().describe('For kind header or query: the name of the header or parameter'),
   account: z.string().default('').describe('For basic: the user name; else for whom it is'),
-  secret,
+  secret: secret.optional(),
+  source: r.secretSource.optional().describe('Where its value is read, instead of a secret; that takes the role owner'),
   origins: z.array(z.string()).max(50).optional().describe('Where it may go; where it is first used if left out'),
 });
+
+const keep = z
+  .string()
+  .regex(DURATION, 'must be a duration such as 1h')
+  .optional()
+  .describe('How long the secret of before still goes along where the new one is refused');
 
 /** Credentials, whose secrets never come back. */
 export const credentials = {
@@ -36,7 +44,7 @@ export const credentials = {
     role: 'builder',
     path: '/credentials/:name/secret',
     about: 'Gives a credential a new secret',
-    body: z.object({ secret }),
+    body: z.object({ secret, keep }),
     answer: r.credentialSummary,
   },
   setOrigins: {
@@ -64,8 +72,17 @@ export const credentials = {
       header: z.string().optional(),
       account: z.string().optional(),
       secret: secret.optional(),
+      source: r.secretSource.optional().describe('That takes the role owner'),
+      keep,
     }),
     answer: r.credentialSummary,
+  },
+  testCredential: {
+    method: 'POST',
+    role: 'operator',
+    path: '/credentials/:name/test',
+    about: 'Asks every tool server that a credential goes along with, whether it lets us in',
+    answer: z.object({ items: z.array(z.object({ server: z.string(), ok: z.boolean(), says: z.string() })) }),
   },
   removeCredential: o.removing('/credentials/:name', 'builder', 'Removes a credential'),
   renameCredential: o.renaming('/credentials/:name', 'builder', 'credential'),

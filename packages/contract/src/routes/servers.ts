@@ -16,6 +16,19 @@ const plainHeaders = z.record(
 
 const pasted = z.string().max(500_000).describe('As somebody has it');
 
+const attaching = z.object({
+  text: pasted,
+  at: z.number().int().min(0).default(0).describe('Which of those that were understood'),
+  name: z.string().optional(),
+  values: z
+    .record(z.string(), secret)
+    .default({})
+    .describe('What was missing, by the name of header, parameter, argument or variable'),
+  secret: secret.optional().describe('A bearer key, where it wants one'),
+  folder: z.string().max(4000).optional().describe('Where a program works, if the text does not say so'),
+  untested: z.boolean().default(false).describe('Keeps it although it does not answer now'),
+});
+
 /** Tool servers of somebody else. */
 export const servers = {
   listServers: {
@@ -64,18 +77,17 @@ export const servers = {
     role: 'builder',
     path: '/servers/attach',
     about: 'Attaches one of the servers that a text speaks of, with the keys in it; nothing is kept unless it answers',
-    body: z.object({
-      text: pasted,
-      at: z.number().int().min(0).default(0).describe('Which of those that were understood'),
-      name: z.string().optional(),
-      values: z
-        .record(z.string(), secret)
-        .default({})
-        .describe('What was missing, by the name of header, parameter, argument or variable'),
-      secret: secret.optional().describe('A bearer key, where it wants one'),
-      folder: z.string().max(4000).optional().describe('Where a program works, if the text does not say so'),
-    }),
+    body: attaching,
     answer: r.serverDetail,
+  },
+  attachWatched: {
+    method: 'POST',
+    role: 'builder',
+    path: '/servers/attach/watched',
+    about: 'The same, told part by part as it happens',
+    body: attaching,
+    answer: r.testEvent,
+    stream: true,
   },
   refreshServer: {
     method: 'POST',

@@ -98,6 +98,11 @@ export const outside = {
     hint: 'Mend what it says; Pindro looks whether it is well by itself, and calls go through again then.',
     http: 503,
   },
+  secret_missing: {
+    message: 'Credential "{name}" has no value now: {why}',
+    hint: 'Put it there, and start the service anew where it reads it in its environment; or give the credential a secret.',
+    http: 409,
+  },
   credential_unfit: {
     message: 'Credential "{name}" is a value for programs, and cannot go along with a request',
     hint: 'Name another one, or change its kind with "pindro credential change {name} --kind bearer".',
@@ -134,7 +139,7 @@ export const outside = {
     http: 422,
   },
   server_wants_key: {
-    message: 'Tool server "{server}" refused the call as not authorised ({status})',
+    message: 'Tool server "{server}" refused the call as not authorised ({status}){wants}',
     hint: 'Attach it with a credential, or give its credential a new secret.',
     http: 502,
   },

@@ -16,5 +16,5 @@ export const credentialsCapability: Capability = {
     const vault = new Vault(settings.data, settings.secretKey);
     return { vault, credentials: new CredentialStore(config, vault, bus, former, masker) };
   },
-  routes: (api, { credentials, objects }) => credentialRoutes(api, credentials, objects),
+  routes: (api, parts) => credentialRoutes(api, parts.credentials, parts.objects, () => parts.servers),
 };

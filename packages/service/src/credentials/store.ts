@@ -7,6 +7,7 @@ import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { originOf, requireName } from '../platform/names.js';
 import { type Along, revealedAs } from './along.js';
+import { readSource, type SecretSource } from './source.js';
 import { credentials } from './tables.js';
 import type { Vault } from './vault.js';
 
@@ -16,13 +17,17 @@ export interface NewCredential {
   /** The name of the header, or of the query parameter. */
   header?: string | undefined;
   account: string;
-  secret: string;
+  /** Its value; or else where that is read. */
+  secret?: string | undefined;
+  /** Where its value is read whenever it is used, instead of being kept. */
+  source?: SecretSource | undefined;
   /** Where it may go; where it is first used if left out. */
   origins?: string[] | undefined;
 }
 
 /** How often a use is written down, in milliseconds. */
 const A_WHILE = 60_000;
+type Row = typeof credentials.$inferSelect;
 /** Characters that may stand in a header value (RFC 9110, section 5.5). */
 const HEADER_VALUE = /^[\x20-\x7e\x80-\xff]+$/;
 const HEADER_NAME = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
@@ -84,12 +89,16 @@ export class CredentialStore {
       createdAt: new Date(row.createdAt).toISOString(),
       usedAt: row.usedAt === null ? null : new Date(row.usedAt).toISOString(),
       used: row.used,
+      source: row.source ?? null,
+      formerUntil: this.hasFormer(row.name) ? new Date(row.formerUntil!).toISOString() : null,
       usedBy,
     };
   }
 
   add(given: NewCredential): void {
-    requireSecret(given);
+    const source = given.source ?? null;
+    const secret = source ? readSource(given.name, source) : (given.secret ?? '');
+    requireSecret({ ...given, secret });
     this.#requireFree(given.name);
     this.database
       .insert(credentials)
@@ -98,7 +107,9 @@ export class CredentialStore {
         kind: given.kind,
         header: isNamed(given.kind) ? given.header! : null,
         account: given.account,
-        sealed: this.vault.seal(given.secret, `credential:${given.name}`),
+        // What is read elsewhere is not kept as well.
+        sealed: this.vault.seal(source ? '' : secret, `credential:${given.name}`),
+        source,
         origins: given.origins?.map(originOf) ?? null,
         createdAt: Date.now(),
       })
@@ -114,20 +125,32 @@ export class CredentialStore {
   }
 
   /** Changes how it goes along, for whom it is, or its secret. What is left out stays. */
-  change(given: string, change: Partial<Pick<NewCredential, 'kind' | 'header' | 'account' | 'secret'>>): void {
+  change(
+    given: string,
+    change: Partial<Pick<NewCredential, 'kind' | 'header' | 'account' | 'secret' | 'source'>> & {
+      /** How long the secret of before still goes along where the new one is refused, in milliseconds. */
+      keep?: number | undefined;
+    },
+  ): void {
     const row = this.#row(given);
     const { name } = row;
     const kind = change.kind ?? (row.kind as NewCredential['kind']);
     const header = change.header ?? row.header ?? undefined;
-    const secret = change.secret ?? this.#unseal(row);
+    const source = change.source ?? (change.secret === undefined ? (row.source ?? null) : null);
+    const secret = change.secret ?? (source ? readSource(name, source) : this.#unseal(row));
     requireSecret({ kind, header, secret });
+    const isFresh = change.secret !== undefined && change.keep !== undefined;
+    const former = isFresh
+      ? { former: this.vault.seal(this.#unseal(row), `credential:${name}`), formerUntil: Date.now() + change.keep! }
+      : {};
     this.database
       .update(credentials)
       .set({
         kind,
         header: isNamed(kind) ? header! : null,
         account: change.account ?? row.account,
-        sealed: this.vault.seal(secret, `credential:${name}`),
+        sealed: this.vault.seal(source ? '' : secret, `credential:${name}`),
+        ...{ source, ...former },
       })
       .where(eq(credentials.name, name))
       .run();
@@ -137,18 +160,24 @@ export class CredentialStore {
 
   /** Gives the row its new name, to which the secret is bound anew; what names it follows elsewhere. */
   callOtherwise(from: string, to: string): void {
-    const sealed = this.vault.seal(this.#unseal(this.#row(from)), `credential:${to}`);
-    this.database.update(credentials).set({ name: to, sealed }).where(eq(credentials.name, from)).run();
+    const { sealed, former } = this.#sealedFor(to, this.#row(from));
+    this.database.update(credentials).set({ name: to, sealed, former }).where(eq(credentials.name, from)).run();
+  }
+
+  /** What is sealed of a credential, bound to another name. */
+  #sealedFor(to: string, { name, sealed, former }: Row): { sealed: string; former: string | null } {
+    const again = (one: string) =>
+      this.vault.seal(this.#unseal({ name, sealed: one, source: null }), `credential:${to}`);
+    return { sealed: again(sealed), former: former === null ? null : again(former) };
   }
 
   /** The same secret under another name, going to the same places. */
   copy(from: string, to: string): void {
     const row = this.#row(from);
     this.#requireFree(to);
-    const sealed = this.vault.seal(this.#unseal(row), `credential:${to}`);
     this.database
       .insert(credentials)
-      .values({ ...row, name: to, sealed, createdAt: Date.now() })
+      .values({ ...row, name: to, ...this.#sealedFor(to, row), createdAt: Date.now() })
       .run();
     this.bus.changed('credential', to);
   }
@@ -202,12 +231,32 @@ export class CredentialStore {
     );
   }
 
-  #unseal({ name, sealed }: { name: string; sealed: string }): string {
+  #unseal({ name, sealed, source }: Pick<Row, 'name' | 'sealed' | 'source'>): string {
+    if (source) {
+      const secret = readSource(name, source);
+      // It may be another one than before.
+      this.masker.add(secret);
+      return secret;
+    }
     try {
       return this.vault.unseal(sealed, `credential:${name}`);
     } catch (error) {
       throw new PindroError('secret_unsealable', { name }, { cause: error });
     }
+  }
+
+  /** Whether the secret of before may still go along. */
+  hasFormer(name: string): boolean {
+    const { former, formerUntil } = this.#row(name);
+    return former !== null && (formerUntil ?? 0) > Date.now();
+  }
+
+  /** The same as {@link reveal}, with the secret of before where that may still go along. */
+  revealFormer(name: string, use: { url: string }): RevealedSecret {
+    const row = this.#row(name);
+    if (!this.hasFormer(name)) return this.reveal(name, use);
+    this.#requireOrigin(row, originOf(use.url));
+    return revealedAs(row as Along, this.#unseal({ name: row.name, sealed: row.former!, source: null }));
   }
 
   #requireOrigin({ name, origins }: typeof credentials.$inferSelect, origin: string): void {
@@ -240,7 +289,11 @@ export class CredentialStore {
 const isNamed = (kind: NewCredential['kind']) => kind === 'header' || kind === 'query';
 
 /** @throws request_invalid when a secret cannot be used, or could not be masked */
-export function requireSecret({ kind, header, secret }: Pick<NewCredential, 'kind' | 'header' | 'secret'>): void {
+export function requireSecret({
+  kind,
+  header,
+  secret,
+}: Pick<NewCredential, 'kind' | 'header'> & { secret: string }): void {
   const refuse = (why: string, at: string) => new PindroError('request_invalid', { why }, { at });
   if (secret.length < SHORTEST_SECRET)
     throw refuse(

@@ -3,7 +3,6 @@ import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.j
 import { DEFAULT_LIMITS, type Program, type ServerLimits, type Speaks } from '@pindro/contract';
 import {
   humanDuration,
-  isObject,
   type JsonObject,
   Masker,
   maskError,
@@ -22,38 +21,11 @@ import type { Outside } from '../platform/reach/outside.js';
 import { boundedFetch } from './bounded-fetch.js';
 import { explain } from './explain.js';
 import { ServerLog } from './log.js';
+import type { PartByPart } from './part-by-part.js';
+import { versionOf, wantedBy } from './said.js';
+import { callResult, LEVELS, logMessage, toolList, toolShape } from './shapes.js';
 import { TRANSPORTS } from './transports/index.js';
 import type { TransportKind, TransportLog } from './transports/transport.js';
-
-/*
- * Only as much of the protocol's shapes as is used, so that one odd tool does not cost the whole list: the SDK's own
- * schemas refuse a list for one invalid output schema.
- */
-const object = z.custom<JsonObject>(isObject);
-const toolList = z.looseObject({ tools: z.array(z.unknown()), nextCursor: z.string().optional() });
-const toolShape = z.object({
-  name: z.string(),
-  title: z.string().optional().catch(undefined),
-  description: z.string().optional().catch(undefined),
-  inputSchema: object.catch({ type: 'object' }),
-  outputSchema: object.optional().catch(undefined),
-  _meta: object.optional().catch(undefined),
-  execution: object.optional().catch(undefined),
-  annotations: object.optional().catch(undefined),
-  icons: z.array(object).max(8).optional().catch(undefined),
-});
-const callResult = z.looseObject({
-  content: z.array(object).default([]),
-  structuredContent: object.optional().catch(undefined),
-  isError: z.boolean().default(false),
-  _meta: object.optional().catch(undefined),
-});
-
-const logMessage = z.looseObject({ level: z.string(), logger: z.string().optional(), data: z.unknown() });
-/** Levels of RFC 5424, as the protocol has them. */
-const LEVELS: Record<string, 'warning' | 'error'> = {
-  ...{ warning: 'warning', error: 'error', critical: 'error', alert: 'error', emergency: 'error' },
-};
 
 const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;
@@ -85,6 +57,8 @@ interface Options {
   speaks: Speaks;
   limits?: ServerLimits | undefined;
   reveal: () => Revealed;
+  /** Told how it is tested, where it is. */
+  parts?: PartByPart | undefined;
   /** Takes down what happens with it. */
   log?: ServerLog | undefined;
   /** The way to the server. */
@@ -106,6 +80,8 @@ export class ServerConnection {
   #broken: unknown;
   /** How many requests wait on each connection. */
   readonly #underWay = new Map<Client, number>();
+  /** What the server says it wants, where it refused to let us in. */
+  #wants = '';
   /** Why an answer was not taken. */
   #refused: PindroError | null = null;
   /** A server may echo what it was sent: nothing of it comes past here, in answers, errors, or what it says of itself. */
@@ -296,18 +272,29 @@ export class ServerConnection {
       headers: revealed.headers,
       values: revealed.values ?? {},
       log: this.#masked(),
+      started: (says) => {
+        this.options.parts?.done('program', says);
+        this.options.parts?.begin('speak');
+      },
       refused: (error) => {
         // What was under way when a program ended is told by its being gone.
         if (error.code !== 'program_ended' || this.#client !== client) this.#refused = error;
       },
       // Each request carries it, also to an address that the server named itself.
-      fetch: (url, init) => bounded(withQuery(String(url), revealed), init),
+      fetch: async (url, init) => {
+        const response = await bounded(withQuery(String(url), revealed), init);
+        this.options.parts?.done('reach', `it answers with status ${response.status}`);
+        this.options.parts?.begin('speak');
+        if (response.status === 401 || response.status === 403) this.#wants = await wantedBy(response);
+        return response;
+      },
       onQuiet: () => {
         if (this.#client !== client) return;
         this.#leave(client);
         this.options.onLost?.();
       },
     });
+    const spoken = versionOf(transport);
     transport.onerror = (error) => {
       if (this.#client !== client || !this.#kind.isLost(error)) return;
       this.#broken = error;
@@ -340,6 +327,7 @@ export class ServerConnection {
       throw explained;
     }
     const { name = 'a server', version = '' } = client.getServerVersion() ?? {};
+    this.options.parts?.done('speak', this.#masker.text(`${name} ${version}, with MCP ${spoken()}`));
     this.#log.add('pindro', this.#masker.text(`connected to ${name} ${version}`.trim()));
     return client;
   }
@@ -358,8 +346,10 @@ export class ServerConnection {
     if (refused) return maskError(refused, this.#masker);
     const { name: server, url } = this.options;
     const status = this.#kind.statusOf(error);
+    const wants = this.#masker.text(this.#wants);
+    this.#wants = '';
     const around = {
-      ...{ server, url: url || server, tool, limit, status },
+      ...{ server, url: url || server, tool, limit, status, wants },
       ...{ broken: this.#broken, masker: this.#masker },
     };
     return maskError(explain(error === LATE ? 'late' : error, { ...around, ...how }), this.#masker);

@@ -13,6 +13,8 @@ interface Circumstances {
   limit: number;
   /** The status that it answered with, where it did. */
   status: number | undefined;
+  /** What it says it wants, where it refused; empty where it says nothing. */
+  wants: string;
   /** Whether the time was up: a server may answer with the same code by itself. */
   isLate: boolean;
   /** Whether the connection is gone: a server may answer with the same code by itself. */
@@ -24,7 +26,7 @@ interface Circumstances {
 
 /** What went wrong with a server, in words a builder understands. @param error `late` where nothing answered in time */
 export function explain(error: unknown, around: Circumstances): PindroError {
-  const { server, url, tool, limit, status, broken, masker, isLate, isGone } = around;
+  const { server, url, tool, limit, status, wants, broken, masker, isLate, isGone } = around;
   const isBeginning = tool === 'initialize';
   const details = {
     ...{ server, address: url },
@@ -34,7 +36,11 @@ export function explain(error: unknown, around: Circumstances): PindroError {
   const extra = { cause: error, details };
   if (status === 403 && !isBeginning) return new PindroError('tool_refused', { server, tool }, extra);
   if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? ''))
-    return new PindroError('server_wants_key', { server, status: status ?? 401 }, extra);
+    return new PindroError(
+      'server_wants_key',
+      { server, status: status ?? 401, wants: wants && `; it says ${wants}` },
+      extra,
+    );
   if (status === 404 && !isBeginning) return new PindroError('server_lost', { server, tool }, extra);
   if (status !== undefined && LATER.has(status)) return new PindroError('server_busy', { server, status }, extra);
   if (error === 'late' || (isLate && isTimeout(error)))

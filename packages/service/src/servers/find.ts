@@ -40,6 +40,8 @@ async function ask(way: Way, speaks: Speaks): Promise<Said> {
   const trial = new ServerConnection({ ...way, speaks });
   try {
     const tools = await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
+    way.parts?.done('allow', 'it lets us in');
+    way.parts?.done('list', `${tools.length} ${tools.length === 1 ? 'tool' : 'tools'}`);
     return { speaks, tools, about: trial.about(), instructions: trial.instructions() };
   } finally {
     await trial.close();

@@ -1,4 +1,4 @@
-import { mayUse, RUNS_PROGRAMS } from '@pindro/contract';
+import { mayUse, RUNS_PROGRAMS, type routes } from '@pindro/contract';
 import {
   asPindroError,
   type JsonObject,
@@ -9,10 +9,13 @@ import {
   traceparent,
   understandServers,
 } from '@pindro/core';
+import type { z } from 'zod';
 import type { Objects } from '../objects/objects.js';
 import type { Api, Who } from '../platform/api.js';
+import { presentable } from '../platform/problems.js';
 import type { ProgramPolicy, Runnable } from '../platform/reach/programs.js';
 import { fits } from '../platform/search.js';
+import { PartByPart } from './part-by-part.js';
 import type { ServerStore } from './store.js';
 import { attachingOf, inFolder, presentUnderstood } from './understood.js';
 import { usedTools } from './used.js';
@@ -64,19 +67,36 @@ export function serverRoutes(
     const name = (wanted: string) => store.freeName(wanted);
     return { items: understandServers(body.text).map((one, at) => presentUnderstood(one, at, name, cannot)) };
   });
-  api.on('attachUnderstood', async ({ body, who }) => {
+  /** @returns what is to be attached, out of what somebody has of it */
+  const chosen = (body: z.output<typeof routes.attachUnderstood.body>, who: Who) => {
     const found = understandServers(body.text);
-    const chosen = found[body.at];
-    if (!chosen)
+    const one = found[body.at];
+    if (!one)
       throw new PindroError(
         'request_invalid',
         { why: `The text speaks of ${found.length} servers; there is none at place ${body.at}` },
         { at: '/at' },
       );
-    if (chosen.way.via === 'command') requireRunner(who);
-    const name = body.name ?? store.freeName(chosen.name);
-    await store.attach({ ...attachingOf(inFolder(chosen, body.folder), body.values, body.secret), name });
-    return detail(name);
+    if (one.way.via === 'command') requireRunner(who);
+    const name = body.name ?? store.freeName(one.name);
+    return { ...attachingOf(inFolder(one, body.folder), body.values, body.secret), name, untested: body.untested };
+  };
+  api.on('attachUnderstood', async ({ body, who }) => {
+    const attaching = chosen(body, who);
+    await store.attach(attaching);
+    return detail(attaching.name);
+  });
+  api.stream('attachWatched', async ({ body, who }, send) => {
+    const attaching = chosen(body, who);
+    const parts = new PartByPart((part) => send({ type: 'part', ...part }));
+    try {
+      await store.attach(attaching, parts);
+    } catch (error) {
+      parts.failed(error);
+      send({ type: 'failed', problem: presentable(error).toProblem() });
+      return;
+    }
+    send({ type: 'attached', server: detail(attaching.name) });
   });
   api.on('refreshServer', async (call) => {
     const name = call.param('name');

@@ -151,6 +151,10 @@ export class ServerRows {
   }
 
   /** Servers that a credential goes along to. */
+  going(credential: string): string[] {
+    return this.using(credential);
+  }
+
   protected using(credential: string): string[] {
     return this.names().filter((name) => credentialsOf(this.row(name)).includes(credential));
   }

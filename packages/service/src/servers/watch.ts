@@ -62,7 +62,9 @@ export class ServerWatch extends ServerRows {
   protected takeIn(name: string, heard: Heard): ToolChange[] {
     const row = this.row(name);
     const changes = compareTools(row.tools, heard.tools);
-    const before = { accepted: row.accepted ?? row.tools, held: row.held, list: row.tools };
+    // One that was never heard has nothing to differ from.
+    const known = row.accepted ?? (row.seenAt === null && row.tools.length === 0 ? null : row.tools);
+    const before = { accepted: known, held: row.held, list: row.tools };
     const { accepted, held } = seeTools(heard.tools, before, row.watch, this.#facts(name));
     this.database.driver
       .transaction(() => {

@@ -15,7 +15,7 @@ export class Outside {
   /** @param proxy a proxy that reaches everything; names are then its to resolve */
   constructor(
     private readonly policy: ReachPolicy,
-    proxy?: string,
+    private readonly proxy?: string,
   ) {
     this.#agent = proxy ? new ProxyAgent(proxy) : new Agent({ connect: this.#connect });
   }
@@ -54,6 +54,17 @@ export class Outside {
       request = redirected(request, response.status, next.origin === url.origin);
       url = next;
     }
+  }
+
+  /** The addresses that a host stands for, all of them such as may be reached; null where a proxy resolves it. */
+  async addressesOf(address: string): Promise<string[] | null> {
+    const url = new URL(address);
+    this.policy.requireUrl(url);
+    if (this.proxy) return null;
+    return this.policy.addressesOf(
+      url.hostname.replace(/^\[|\]$/g, ''),
+      Number(url.port) || (url.protocol === 'https:' ? 443 : 80),
+    );
   }
 
   close(): Promise<void> {

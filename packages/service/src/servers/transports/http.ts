@@ -1,6 +1,7 @@
 import { StreamableHTTPClientTransport, StreamableHTTPError } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
+import { idsIn, repliesIn } from './messages.js';
+import { resumed } from './resumed.js';
 import { LOST, type Opening, type TransportKind } from './transport.js';
-import { idsIn, watched } from './watched.js';
 
 /** What was read of a stream's end reaches the client before it is told that there is no more, in milliseconds. */
 const READ = 20;
@@ -11,7 +12,7 @@ export const http: TransportKind = {
     const transport: StreamableHTTPClientTransport = new StreamableHTTPClientTransport(new URL(opening.url), {
       fetch: (url, init) => fetchWatched(opening, transport, url, init),
       requestInit: { headers: opening.headers },
-      // Reconnecting is done by the connection, which knows what was under way.
+      // Streams are taken up again below, where it is known what was under way.
       reconnectionOptions: {
         maxRetries: 0,
         initialReconnectionDelay: 1000,
@@ -28,7 +29,7 @@ export const http: TransportKind = {
   isLost: () => false,
 };
 
-/** A stream that ends before its answer fails the request that waits for it, and no other. */
+/** A stream that ends before its answer is taken up again, or fails the request that waits for it, and no other. */
 async function fetchWatched(
   { fetch, onQuiet }: Opening,
   transport: StreamableHTTPClientTransport,
@@ -38,12 +39,34 @@ async function fetchWatched(
   const response = await fetch(url, init);
   const isStream = response.headers.get('content-type')?.startsWith('text/event-stream');
   if (!response.body || !response.ok || !isStream) return response;
-  const ids = init?.method === 'POST' ? idsIn(init.body) : null;
-  const body = watched(response.body, () => {
-    if (ids === null) return onQuiet();
-    const lose = (id: string | number) =>
-      transport.onmessage?.({ jsonrpc: '2.0', id, error: { code: LOST.code, message: LOST.message, data: LOST } });
-    setTimeout(() => ids.forEach(lose), READ);
-  });
+  const waiting = new Set(init?.method === 'POST' ? idsIn(init.body) : []);
+  const isOwn = init?.method === 'POST';
+  const lose = (id: string | number) =>
+    transport.onmessage?.({ jsonrpc: '2.0', id, error: { code: LOST.code, message: LOST.message, data: LOST } });
+  const body = resumed(
+    response.body,
+    {
+      // The stream of what a server says by itself never has said all.
+      isComplete: () => isOwn && waiting.size === 0,
+      most: isOwn ? 4 : 1,
+      takeUp: (lastEventId) => fetch(url, again(init, lastEventId)),
+      onEnd: () => {
+        if (!isOwn) onQuiet();
+        else setTimeout(() => waiting.forEach(lose), READ);
+      },
+    },
+    (data) => {
+      for (const id of repliesIn(data)) waiting.delete(id);
+    },
+  );
   return new Response(body, { status: response.status, statusText: response.statusText, headers: response.headers });
+}
+
+/** The request that takes a stream up again. */
+function again(init: RequestInit | undefined, lastEventId: string): RequestInit {
+  const headers = new Headers(init?.headers);
+  headers.set('accept', 'text/event-stream');
+  headers.set('last-event-id', lastEventId);
+  headers.delete('content-type');
+  return { method: 'GET', headers, ...(init?.signal && { signal: init.signal }) };
 }

@@ -44,6 +44,7 @@ class ProgramTransport implements Transport {
       child.once('spawn', resolve);
       child.once('error', (error) => reject(notStarted(server, program, error)));
     });
+    this.opening.started?.(`process ${child.pid}`);
     log.note(`started ${program.command} as process ${child.pid}`);
     child.on('error', () => {});
     // A program that has ended takes nothing any more; that is told by its end.

@@ -24,6 +24,8 @@ export interface Opening {
   /** The way to the server, on which nothing that is too long comes through. */
   fetch: ReturnType<typeof boundedFetch>;
   log: TransportLog;
+  /** Told that a program runs. */
+  started?(says: string): void;
   /** The server can no longer say anything by itself; requests may still be answered. */
   onQuiet(): void;
   /** Told why nothing more is taken from it. */

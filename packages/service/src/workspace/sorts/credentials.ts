@@ -1,4 +1,4 @@
-import { credentialKind } from '@pindro/contract';
+import { credentialKind, secretSource } from '@pindro/contract';
 import type { JsonObject } from '@pindro/core';
 import { z } from 'zod';
 import { type Documents, defineSort, GIVE_AGAIN, quoted } from './sort.js';
@@ -12,6 +12,7 @@ const shape = z.strictObject({
       header: z.string().optional(),
       account: z.string().default(''),
       origins: z.array(z.string()).optional(),
+      source: secretSource.optional().describe('Where its value is read'),
       secret: z.literal(GIVE_AGAIN, 'must stay as it is: a secret is given by a command, never in a file').optional(),
     }),
   ),
@@ -25,12 +26,12 @@ export const credentials = defineSort<z.infer<typeof shape>>({
     const all = credentials
       .list(() => [])
       .map(
-        ({ name, kind, header, account, origins }): JsonObject => ({
+        ({ name, kind, header, account, origins, source }): JsonObject => ({
           ...{ name, kind },
           ...(header && { header }),
           ...(account && { account }),
           ...(origins && { origins }),
-          secret: GIVE_AGAIN,
+          ...(source ? { source } : { secret: GIVE_AGAIN }),
         }),
       );
     return all.length === 0 ? {} : { 'credentials.yaml': { format: 'pindro/credentials@1', credentials: all } };
@@ -46,14 +47,18 @@ export const credentials = defineSort<z.infer<typeof shape>>({
   gaps: ({ credentials: all }, { credentials }) =>
     all
       .filter(({ name }) => !credentials.names().includes(name))
-      .map(({ name, kind, header, account, origins }) => ({
+      .map(({ name, kind, header, account, origins, source }) => ({
         what: `the secret of credential "${name}"`,
         command: [
           `pindro credential add ${quoted(name)}`,
           ...(kind === 'bearer' ? [] : [`--kind ${kind}`]),
           ...(header ? [`--header ${quoted(header)}`] : []),
           ...(account ? [`--account ${quoted(account)}`] : []),
+          ...(source ? [sourceOption(source)] : []),
           ...(origins ? [`--origin ${origins.map(quoted).join(' ')}`] : []),
         ].join(' '),
       })),
 });
+
+const sourceOption = (source: { environment: string } | { file: string }) =>
+  'environment' in source ? `--from-environment ${source.environment}` : `--from-file ${quoted(source.file)}`;

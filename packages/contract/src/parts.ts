@@ -1,0 +1,11 @@
+import type { TestPart } from './resources.js';
+
+/** The parts of the test of a server, as people read them. */
+export const PART_WORDS: Record<TestPart['part'], string> = {
+  name: 'Name',
+  reach: 'Reached',
+  program: 'Started',
+  speak: 'Speaks MCP',
+  allow: 'Lets us in',
+  list: 'Tools',
+};

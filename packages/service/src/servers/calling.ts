@@ -1,0 +1,162 @@
+import {
+  asPindroError,
+  type JsonObject,
+  PindroError,
+  type ToolProgress,
+  type ToolResult,
+  type ToolServerPort,
+} from '@pindro/core';
+import { ConnectedServers } from './connected.js';
+import { ServerConnection } from './connection.js';
+import { keyOf } from './kept.js';
+import { Pace } from './pace.js';
+import { credentialsOf } from './rows.js';
+
+interface ToolCallOptions {
+  signal: AbortSignal;
+  traceparent: string;
+  idempotencyKey: string;
+  credential?: string;
+  /** How long the call may take, in milliseconds. */
+  limit?: number;
+  /** How old an answer of a tool that only reads may be, in milliseconds. */
+  fresh?: number;
+  onProgress?: (progress: ToolProgress) => void;
+}
+const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject => ({
+  traceparent,
+  'pindro/idempotency-key': idempotencyKey,
+});
+
+/** How long the secret of before goes along before the new one is tried again, in milliseconds. */
+const OLDER = 60_000;
+/** Errors that say something of the server, not of one call. */
+const TROUBLES = [
+  'server_unreachable',
+  'server_wants_key',
+  'program_not_started',
+  'program_ended',
+  'program_babbles',
+  'program_forbidden',
+  'program_not_allowed',
+];
+
+/** Attached servers whose tools are called: in their turn, once more where that is safe, and noted. */
+export class CallableServers extends ConnectedServers implements ToolServerPort {
+  readonly #pace = new Pace();
+
+  async call(given: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    const { name, limits } = this.row(given);
+    this.requireNotHeld(name, tool);
+    const { credential, signal, fresh = 0 } = options;
+    const key = fresh > 0 && this.#onlyReads(name, tool) ? keyOf(name, tool, args, credential) : null;
+    const kept = key && this.kept.find(key, fresh);
+    if (kept) return kept;
+    const begun = Date.now();
+    const noted = (code: string | null) =>
+      this.calls.note({
+        ...{ server: name, tool, at: begun, took: Date.now() - begun, code },
+        ...{ run: options.idempotencyKey.split('/')[0] || null, credential: credential ?? null },
+      });
+    try {
+      const result = await this.#pace.run(name, limits, signal, () =>
+        credential === undefined
+          ? this.#callRepeating(name, tool, args, options)
+          : this.#callFor(credential, name, tool, args, options),
+      );
+      noted(result.isError ? 'tool_reported_error' : null);
+      if (key) this.kept.keep(key, name, result);
+      return result;
+    } catch (error) {
+      noted(signal.aborted ? 'cancelled' : asPindroError(error).code);
+      throw error;
+    }
+  }
+
+  /** What may be repeated is called once more where the connection was lost under it. */
+  async #callRepeating(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    try {
+      return await this.#callOnce(name, tool, args, options);
+    } catch (thrown) {
+      const isLost = thrown instanceof PindroError && thrown.code === 'server_lost';
+      if (!isLost || options.signal.aborted || !this.#isRepeatable(name, tool)) throw thrown;
+      this.touch.log(name).add('pindro', `${tool} only reads, and is called again: the connection was lost`);
+      return this.#callOnce(name, tool, args, options);
+    }
+  }
+
+  #says(name: string, tool: string): JsonObject {
+    return this.row(name).tools.find((one) => one.name === tool)?.annotations ?? {};
+  }
+  #onlyReads(name: string, tool: string): boolean {
+    return this.#says(name, tool).readOnlyHint === true;
+  }
+  #isRepeatable(name: string, tool: string): boolean {
+    return this.#onlyReads(name, tool) || this.#says(name, tool).idempotentHint === true;
+  }
+
+  async #callOnce(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    await this.touch.ready(name, options.signal);
+    const connection = this.touch.connection(name);
+    try {
+      const result = await connection.call(tool, args, metaOf(options), options);
+      this.touch.well(name);
+      this.#noteUse(name, 'taken');
+      return result;
+    } catch (thrown) {
+      if (options.signal.aborted) throw thrown;
+      const error = asPindroError(thrown);
+      if (error.code === 'server_wants_key') this.#noteUse(name, 'refused');
+      // Nothing began: the secret of before may still be the one that is taken there.
+      if (error.code === 'server_wants_key' && this.#goesBack(name)) return this.#callOnce(name, tool, args, options);
+      if (TROUBLES.includes(error.code)) throw this.touch.troubled(name, error);
+      // Whether only the call was lost, or the server with it, is told by asking.
+      if (error.code === 'server_lost' && !this.row(name).program) void this.refresh(name).catch(() => {});
+      throw error;
+    }
+  }
+
+  /** Lets the secret of before go along for a while where the new one was refused. @returns whether there is one */
+  #goesBack(name: string): boolean {
+    if (this.isOlder(name) || !credentialsOf(this.row(name)).some((one) => this.credentials.hasFormer(one)))
+      return false;
+    this.older.set(name, Date.now() + OLDER);
+    this.touch.log(name).add('pindro', 'the new secret was refused; the one before goes along for now', 'warning');
+    void this.touch.hangUp(name);
+    return true;
+  }
+
+  #noteUse(name: string, how: 'taken' | 'refused'): void {
+    for (const one of credentialsOf(this.row(name))) this.credentials.used(one, how);
+  }
+
+  /** Calls with a credential of the caller's own. What goes wrong with it says nothing of the server. */
+  async #callFor(
+    credential: string,
+    name: string,
+    tool: string,
+    args: JsonObject,
+    options: ToolCallOptions,
+  ): Promise<ToolResult> {
+    const { url, speaks, program, limits } = this.row(name);
+    if (program) throw new PindroError('program_is_shared', { server: name }, { details: { server: name } });
+    const reveal = () => this.credentials.reveal(credential, { url });
+    const log = this.touch.log(name);
+    const connection = this.own.get(
+      name,
+      credential,
+      () => new ServerConnection({ ...this.way, name, url, speaks, limits, reveal, log }),
+    );
+    try {
+      const result = await connection.call(tool, args, metaOf(options), options);
+      this.credentials.used(credential, 'taken');
+      return result;
+    } catch (thrown) {
+      if (options.signal.aborted) throw thrown;
+      const error = asPindroError(thrown);
+      if (error.code !== 'server_wants_key') throw error;
+      this.credentials.used(credential, 'refused');
+      throw new PindroError('own_credential_refused', { server: name, credential }, { details: { server: name } });
+    }
+  }
+}

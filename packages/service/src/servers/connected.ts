@@ -1,0 +1,261 @@
+import type { Program, ServerLogLine, ServerSummary } from '@pindro/contract';
+import { asPindroError, PindroError, type ServerDescription } from '@pindro/core';
+import { eq } from 'drizzle-orm';
+import type { CredentialStore } from '../credentials/store.js';
+import type { FormerNames } from '../objects/former-names.js';
+import { bestEffort } from '../platform/database/best-effort.js';
+import type { Database } from '../platform/database/open.js';
+import type { Bus } from '../platform/events.js';
+import type { Outside } from '../platform/reach/outside.js';
+import type { ProgramPolicy } from '../platform/reach/programs.js';
+import { CallLog } from './activity.js';
+import { CallerConnections } from './callers.js';
+import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js';
+import { askServer } from './find.js';
+import { KeptAnswers } from './kept.js';
+import { credentialsOf, type ServerRow } from './rows.js';
+import { ServerSamples } from './samples.js';
+import { placeOf, revealKept, runnable } from './secrets.js';
+import { servers } from './tables.js';
+import { Touch } from './touch.js';
+import { ServerWatch } from './watch.js';
+
+/** Attached servers that are kept in touch with: connected when needed, asked anew from time to time, tried again by themselves. */
+export class ConnectedServers extends ServerWatch {
+  protected readonly touch: Touch;
+  protected readonly own = new CallerConnections();
+  protected readonly kept = new KeptAnswers();
+  readonly calls: CallLog;
+  readonly samples: ServerSamples;
+  #closed = false;
+
+  constructor(
+    database: Database,
+    protected readonly bus: Bus,
+    protected readonly credentials: CredentialStore,
+    protected readonly outside: Outside,
+    protected readonly programs: ProgramPolicy,
+    former: FormerNames,
+    private readonly options: { refreshEvery: number },
+  ) {
+    super(database, bus, former);
+    this.calls = new CallLog(database);
+    this.samples = new ServerSamples(database, bus);
+    this.touch = new Touch({
+      connect: (name) => this.#connect(name),
+      isProgram: (name) => this.row(name).program !== null,
+      refresh: (name) => this.refresh(name),
+      changed: (name) => this.changed(name),
+    });
+    bus.on('removing', (what, name, { take }) => {
+      if (what !== 'server') return;
+      take('servers', { name });
+      take('server_lists', { server: name });
+      take('server_samples', { server: name });
+      this.calls.flush();
+      take('server_calls', { server: name });
+      void this.letGo(name);
+    });
+  }
+
+  /**
+   * Gets in touch with every attached server, without waiting for any, and asks each anew from time to time. A program
+   * is started when it is needed.
+   */
+  start(): void {
+    for (const name of this.names()) {
+      const { program, tools } = this.row(name);
+      if (!program || tools.length === 0) void this.refresh(name).catch(() => {});
+    }
+    this.#asking = setInterval(() => this.#askAnew(), this.options.refreshEvery).unref();
+  }
+
+  #asking: NodeJS.Timeout | null = null;
+  /** Servers that say when their tools change are followed at once; others are only found out by asking. */
+  #askAnew(): void {
+    for (const name of this.names()) {
+      const isIdle = this.row(name).program !== null && !this.touch.isOpen(name);
+      // What is in trouble is tried again anyway.
+      if (!isIdle && !this.touch.trouble(name)) void this.refresh(name).catch(() => {});
+    }
+  }
+
+  async close(): Promise<void> {
+    if (this.#closed) return;
+    this.#closed = true;
+    this.calls.flush();
+    if (this.#asking) clearInterval(this.#asking);
+    for (const [name, seenAt] of this.touch.allAnswered())
+      bestEffort(() => this.database.update(servers).set({ seenAt }).where(eq(servers.name, name)).run());
+    await Promise.all([this.touch.close(), this.own.close()]);
+  }
+
+  protected override changed(name: string): void {
+    this.bus.changed('server', name);
+  }
+
+  protected state({ name, program }: ServerRow): ServerSummary['state'] {
+    const trouble = this.touch.trouble(name);
+    if (trouble) return trouble.code === 'server_wants_key' ? 'refused' : 'unreachable';
+    if (program && !this.touch.isOpen(name)) return 'resting';
+    return this.touch.answered(name) === undefined ? 'trying' : 'ready';
+  }
+
+  /** What happened with a server lately. @param after only what came after the line of this number */
+  log(given: string, after = 0): ServerLogLine[] {
+    return this.touch.log(this.row(given).name).lines(after);
+  }
+
+  /** Ends what is open to a server: it is elsewhere now, or gone. */
+  protected async letGo(name: string): Promise<void> {
+    this.forget(name);
+    this.kept.forget(name);
+    await Promise.all([this.touch.letGo(name), this.own.endOf(name)]);
+  }
+
+  /** Connects anew with what the credential holds now. */
+  async credentialChanged(credential: string): Promise<void> {
+    for (const name of this.using(credential)) {
+      await this.touch.hangUp(name);
+      this.kept.forget(name);
+      // What was asked with the one before says nothing of this one.
+      this.#refreshing.delete(name);
+      if (!this.row(name).program) void this.refresh(name).catch(() => {});
+    }
+    await this.own.endWith(credential);
+  }
+
+  readonly #refreshing = new Map<string, Promise<{ added: string[]; removed: string[] }>>();
+
+  /** Reads the tool list anew; whoever asks while that is being done gets the same. @returns what came and went */
+  refresh(given: string): Promise<{ added: string[]; removed: string[] }> {
+    const name = this.nameOf(given);
+    const connection = this.touch.connection(this.row(name).name);
+    const under = this.#refreshing.get(name);
+    if (under) return under;
+    const work = this.#readAnew(name, connection).finally(() => {
+      if (this.#refreshing.get(name) === work) this.#refreshing.delete(name);
+    });
+    this.#refreshing.set(name, work);
+    return work;
+  }
+
+  async #readAnew(name: string, connection: ServerConnection): Promise<{ added: string[]; removed: string[] }> {
+    const before = this.row(name).tools.map((tool) => tool.name);
+    try {
+      const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
+      // It was moved or taken out meanwhile: what it said there is of no use here.
+      if (!this.names().includes(name) || this.touch.connection(name) !== connection) return { added: [], removed: [] };
+      const changes = this.takeIn(name, {
+        tools,
+        about: connection.about(),
+        instructions: connection.instructions(),
+      });
+      if (changes.length > 0) this.touch.log(name).add('pindro', `its tools changed: ${told(changes)}`, 'warning');
+      this.touch.well(name);
+      this.changed(name);
+      const after = tools.map((tool) => tool.name);
+      return {
+        added: after.filter((tool) => !before.includes(tool)),
+        removed: before.filter((tool) => !after.includes(tool)),
+      };
+    } catch (thrown) {
+      const error = asPindroError(thrown);
+      if (await this.#speaksOtherwise(name, error))
+        return { added: this.row(name).tools.map((tool) => tool.name), removed: [] };
+      throw this.touch.troubled(name, error);
+    }
+  }
+
+  /** How a server speaks that was never heard is found by trying, as when it is attached. */
+  async #speaksOtherwise(name: string, error: PindroError): Promise<boolean> {
+    const row = this.names().includes(name) ? this.row(name) : null;
+    if (error.code !== 'server_not_mcp' || !row || row.seenAt !== null || row.program) return false;
+    const { url, limits } = row;
+    const reveal = () => this.reveal(this.row(name), url);
+    const found = await askServer({ ...this.way, name, url, limits, reveal, log: this.touch.log(name) }).catch(
+      () => null,
+    );
+    if (!found) return false;
+    const { speaks, ...heard } = found;
+    this.database.update(servers).set({ speaks }).where(eq(servers.name, name)).run();
+    this.forget(name);
+    this.takeIn(name, heard);
+    await this.letGo(name);
+    this.touch.seen(name);
+    this.changed(name);
+    return true;
+  }
+
+  async describe(given: string): Promise<ServerDescription> {
+    const row = this.row(given);
+    const { name } = row;
+    const trouble = this.touch.trouble(name);
+    const held = this.heldOf(name).map(({ name: tool, why }) => [tool, why]);
+    return {
+      ...{ tools: this.tools(name), rules: row.rules, instructions: row.instructions },
+      ...(held.length > 0 && { held: Object.fromEntries(held) as Record<string, string> }),
+      ...(trouble && { unreachable: trouble }),
+    };
+  }
+
+  /** Servers where the secret of before goes along, until when, in milliseconds since the epoch. */
+  protected readonly older = new Map<string, number>();
+  protected isOlder = (name: string) => (this.older.get(name) ?? 0) > Date.now();
+
+  #connect(name: string): ServerConnection {
+    const { url, speaks, program, limits } = this.row(name);
+    const again = () => void this.refresh(name).catch(() => {});
+    return new ServerConnection({
+      ...this.way,
+      ...{ name, url, speaks, limits, program: program ?? null, log: this.touch.log(name) },
+      reveal: () => {
+        const row = this.row(name);
+        if (program && !isAllowed(row)) throw new PindroError('program_not_allowed', { server: name });
+        if (program) this.programs.require(runnable(program));
+        return this.reveal(row, url, this.isOlder(name));
+      },
+      onToolsChanged: again,
+      onRest: () => this.changed(name),
+      // It may only have ended its stream; whether it is still there is asked. A program is started when it is needed.
+      onLost: (error) => {
+        if (!program) return again();
+        this.touch.troubled(name, asPindroError(error));
+      },
+    });
+  }
+
+  /** What goes along with each request to a server, or what its program is given. */
+  protected reveal(
+    row: Pick<ServerRow, 'headers' | 'credential' | 'also' | 'program'>,
+    url: string,
+    older = false,
+  ): Revealed {
+    const use = { url: placeOf({ url, program: row.program ?? null }) };
+    const own = credentialsOf({ ...row, program: null }).map((name) =>
+      older ? this.credentials.revealFormer(name, use) : this.credentials.reveal(name, use),
+    );
+    const values = row.program ? [this.valuesOf(row.program, use)] : [];
+    return revealKept([{ headers: row.headers, secrets: [] }, ...own, ...values]);
+  }
+
+  protected valuesOf(program: Program, use?: { url: string }): Revealed {
+    const names = credentialsOf({ credential: null, also: [], program });
+    const values = Object.fromEntries(names.map((name) => [name, this.credentials.value(name, use)]));
+    return { headers: {}, secrets: Object.values(values), values };
+  }
+
+  /** What every connection needs. */
+  protected get way() {
+    return { outside: this.outside, below: this.credentials.masker };
+  }
+}
+
+/** Whether the program of a server may be run: somebody who may run programs has said so of just this one. */
+export const isAllowed = ({ program, allowed }: Pick<ServerRow, 'program' | 'allowed'>): boolean =>
+  !program || allowed === JSON.stringify(program);
+const told = (changes: readonly { tool: string; kind: string }[]) =>
+  changes
+    .slice(0, 10)
+    .map(({ tool, kind }) => `${tool} (${kind})`)
+    .join(', ');
