@@ -4,7 +4,7 @@ export { size } from './size-schema.js';
 // flows
 
 // plain values
-export { orAborted } from './abort.js';
+export { linkAbort, orAborted } from './abort.js';
 // what went wrong
 export { type ChangeKind, compareFlows, compareLines, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { type Contract, type ContractChange, contractChanges } from './advice/contract.js';

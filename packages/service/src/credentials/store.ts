@@ -218,10 +218,14 @@ export class CredentialStore {
     return this.#unseal(row);
   }
 
+  /** What was written down last, so that it need not be looked up with every call. */
+  readonly #lastUse = new Map<string, { how: string; at: number }>();
   /** Remembers what came of the last use. Not every use is written down: only another outcome, and one a minute. */
   used(name: string, how: 'taken' | 'refused'): void {
+    const last = this.#lastUse.get(name);
+    if (last?.how === how && Date.now() - last.at < A_WHILE) return;
     const row = this.#row(name);
-    if (row.used === how && row.usedAt !== null && Date.now() - row.usedAt < A_WHILE) return;
+    this.#lastUse.set(name, { how, at: Date.now() });
     bestEffort(() =>
       this.database
         .update(credentials)

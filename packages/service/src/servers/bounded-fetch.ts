@@ -5,38 +5,65 @@ import type { Outside } from '../platform/reach/outside.js';
 export const LONGEST_MESSAGE = 8 * 1024 * 1024;
 
 type Fetch = (url: string | URL, init?: RequestInit) => Promise<Response>;
+type Body = ReadableStreamDefaultReader<Uint8Array>;
 
 /** The way to a tool server, on which a message that is too long breaks the stream. @param refused told why */
 export function boundedFetch(outside: Outside, server: string, refused: (error: PindroError) => void): Fetch {
+  const tooLarge = () => {
+    const error = new PindroError(
+      'answer_too_large',
+      { what: `Tool server "${server}"`, limit: humanSize(LONGEST_MESSAGE) },
+      { details: { server } },
+    );
+    // The library on the other side only tells that the stream broke.
+    refused(error);
+    return error;
+  };
   return async (url, init) => {
     const response = (await outside.fetch(url, init as never)) as unknown as Response;
     if (!response.body) return response;
     const streams = response.headers.get('content-type')?.startsWith('text/event-stream') ?? false;
-    const body = response.body.pipeThrough(bounded(server, streams, refused));
-    return new Response(body, { status: response.status, statusText: response.statusText, headers: response.headers });
+    const reader = response.body.getReader() as Body;
+    const body = streams ? boundedStream(reader, tooLarge) : await wholeOf(reader, tooLarge);
+    const { status, statusText, headers } = response;
+    return new Response(body as never, { status, statusText, headers });
   };
 }
 
-/** Counts the bytes of a message: of the whole body, or in a stream of what stands between two empty lines. */
-function bounded(
-  server: string,
-  streams: boolean,
-  refused: (error: PindroError) => void,
-): TransformStream<Uint8Array, Uint8Array> {
+/** A body that is one message. */
+async function wholeOf(reader: Body, tooLarge: () => PindroError): Promise<Uint8Array> {
+  const pieces: Uint8Array[] = [];
   let length = 0;
-  return new TransformStream({
-    transform(piece, controller) {
-      const end = streams ? Buffer.from(piece.buffer, piece.byteOffset, piece.byteLength).lastIndexOf('\n\n') : -1;
-      length = end >= 0 ? piece.length - end : length + piece.length;
-      if (length <= LONGEST_MESSAGE) return controller.enqueue(piece);
-      const error = new PindroError(
-        'answer_too_large',
-        { what: `Tool server "${server}"`, limit: humanSize(LONGEST_MESSAGE) },
-        { details: { server } },
-      );
-      // The library on the other side only tells that the stream broke.
-      refused(error);
-      throw error;
+  for (let piece = await reader.read(); !piece.done; piece = await reader.read()) {
+    length += piece.value.length;
+    if (length > LONGEST_MESSAGE) {
+      void reader.cancel().catch(() => {});
+      throw tooLarge();
+    }
+    pieces.push(piece.value);
+  }
+  return pieces.length === 1 ? pieces[0]! : Buffer.concat(pieces);
+}
+
+/** A stream of messages: counts what stands between two empty lines. */
+function boundedStream(reader: Body, tooLarge: () => PindroError): ReadableStream<Uint8Array> {
+  let length = 0;
+  return new ReadableStream({
+    async pull(controller) {
+      const { done, value } = await reader.read();
+      if (done) {
+        controller.close();
+        return;
+      }
+      const end = Buffer.from(value.buffer, value.byteOffset, value.byteLength).lastIndexOf('\n\n');
+      length = end >= 0 ? value.length - end : length + value.length;
+      if (length <= LONGEST_MESSAGE) {
+        controller.enqueue(value);
+        return;
+      }
+      void reader.cancel().catch(() => {});
+      throw tooLarge();
     },
+    cancel: (reason) => reader.cancel(reason),
   });
 }

@@ -4,6 +4,7 @@ import { DEFAULT_LIMITS, type Program, type ServerLimits, type Speaks } from '@p
 import {
   humanDuration,
   type JsonObject,
+  linkAbort,
   Masker,
   maskError,
   milliseconds,
@@ -186,8 +187,14 @@ export class ServerConnection {
       const begun = performance.now();
       this.#rest(false);
       this.#underWay.set(client, (this.#underWay.get(client) ?? 0) + 1);
+      // The client library never lets go of the signal that it is given, and a run lives long.
+      const linked = linkAbort(signal);
       try {
-        const answer = await client.request(request, shape as never, { ...options, signal, timeout: limit });
+        const answer = await client.request(request, shape as never, {
+          ...options,
+          signal: linked.signal,
+          timeout: limit,
+        });
         return this.#masker.json(answer as never) as z.output<T>;
       } catch (error) {
         if (signal.aborted) throw signal.reason;
@@ -199,6 +206,7 @@ export class ServerConnection {
         if (isForgotten || explained.code === 'server_unreachable') this.#leave(client);
         if (attempt > 1 || !(isForgotten || isStale)) throw explained;
       } finally {
+        linked.release();
         this.#ended(client);
       }
     }

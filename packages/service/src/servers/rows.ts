@@ -171,9 +171,10 @@ export class ServerRows {
   }
 
   protected row(given: string): ServerRow {
-    const name = this.nameOf(given);
-    const known = this.#rows.get(name);
+    // What is known by a name is called so now: looking up former names is left to the rest.
+    const known = this.#rows.get(given) ?? this.#rows.get(this.nameOf(given));
     if (known) return known;
+    const name = this.nameOf(given);
     const row = this.database.select().from(servers).where(eq(servers.name, name)).get() as ServerRow | undefined;
     if (!row)
       throw new PindroError('not_found', { what: 'tool server', name, suggestion: didYouMean(name, this.names()) });

@@ -1,5 +1,5 @@
 import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
-import { type JSONRPCMessage, JSONRPCMessageSchema } from '@modelcontextprotocol/sdk/types.js';
+import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
 import type { Program, ProgramValue } from '@pindro/contract';
 import { humanSize, isObject, PindroError } from '@pindro/core';
 import { LONGEST_MESSAGE } from '../bounded-fetch.js';
@@ -95,9 +95,8 @@ class ProgramTransport implements Transport {
       return;
     }
     this.#messages++;
-    const { data } = JSONRPCMessageSchema.safeParse(value);
-    if (data) {
-      this.onmessage?.(data);
+    if (isWellFormed(value)) {
+      this.onmessage?.(value);
       return;
     }
     // Whoever waits for this answer is told that it is none.
@@ -166,6 +165,15 @@ function parsed(line: string): unknown {
 }
 const isMessage = (value: unknown): value is object =>
   (isObject(value) && 'jsonrpc' in value) || (Array.isArray(value) && value.length > 0 && value.every(isMessage));
+
+/** Whether the client library can do something with a message: it looks at the rest itself. */
+function isWellFormed(value: object): value is JSONRPCMessage {
+  const { jsonrpc, method, id, result, error } = value as Record<string, unknown>;
+  if (jsonrpc !== '2.0') return false;
+  if (typeof method === 'string') return true;
+  const isError = isObject(error) && typeof error.code === 'number' && typeof error.message === 'string';
+  return id !== undefined && (isObject(result) || isError);
+}
 
 /** The program with the secrets that it is given. */
 function filled({ command, args, env, cwd }: Program, values: Readonly<Record<string, string>>) {
