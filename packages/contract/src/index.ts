@@ -18,7 +18,13 @@ export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';
 export type { Hit } from './routes/search.js';
 export type { ProposalSummary, Workshop } from './routes/workshop.js';
-export { DEFAULT_LIMITS, type ServerLimits, serverLimits } from './server-limits.js';
+export {
+  DEFAULT_LIMITS,
+  type ServerLimits,
+  type ServerNetwork,
+  serverLimits,
+  serverNetwork,
+} from './server-limits.js';
 export * from './serving-resources.js';
 export * from './speaks.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

@@ -10,7 +10,7 @@ import {
 } from '@pindro/core/browser';
 import { z } from 'zod';
 import { program } from './program.js';
-import { serverLimits } from './server-limits.js';
+import { serverLimits, serverNetwork } from './server-limits.js';
 import { exposedTool } from './serving-resources.js';
 import { SPEAKS } from './speaks.js';
 
@@ -175,6 +175,7 @@ export const serverSummary = z.object({
   also: z.array(z.string()).describe('Further credentials that go along'),
   headers: z.record(z.string(), z.string()).describe("Headers that are nobody's secret"),
   limits: serverLimits,
+  network: serverNetwork,
   watch,
   tools: z.number(),
   held: z.number().describe('How many of its tools are held back'),
@@ -199,7 +200,7 @@ export const serverDetail = serverSummary.extend({
 });
 
 /** How a credential goes along with a request. */
-export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'basic', 'environment'] as const;
+export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'basic', 'environment', 'certificate'] as const;
 export const credentialKind = z.enum(CREDENTIAL_KINDS);
 /** Where a secret is read whenever it is used. */
 export const secretSource = z.union([

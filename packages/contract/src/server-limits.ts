@@ -14,3 +14,19 @@ export const serverLimits = z.strictObject({
 });
 export type ServerLimits = z.infer<typeof serverLimits>;
 export const DEFAULT_LIMITS = { connect: '10s', call: '60s', idle: '10m' } as const satisfies ServerLimits;
+
+/** The way to a server where the usual one does not do. */
+export const serverNetwork = z.strictObject({
+  ca: z
+    .string()
+    .max(200_000)
+    .regex(/-----BEGIN CERTIFICATE-----/, 'must be certificates in PEM')
+    .optional()
+    .describe('Certificates of authorities that are trusted for it besides the usual ones, in PEM'),
+  certificate: z.string().optional().describe('A credential of kind certificate, with which we show who we are'),
+  proxy: z
+    .url({ protocol: /^https?$/ })
+    .optional()
+    .describe('A proxy through which it is reached; that takes the role owner'),
+});
+export type ServerNetwork = z.infer<typeof serverNetwork>;

@@ -1,4 +1,5 @@
-import type { Client, Program, ServerLimits } from '@pindro/contract';
+import { readFileSync } from 'node:fs';
+import type { Client, Program, ServerLimits, ServerNetwork } from '@pindro/contract';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import { parseArgsStringToArgv as words } from 'string-argv';
 import { usage } from '../usage.js';
@@ -22,6 +23,9 @@ export function limitOptions(command: Command): Command {
     .option('--env <NAME=value>', 'what the program finds in its environment; repeatable', pair)
     .option('--env-credential <NAME=credential>', 'a credential that it finds there; repeatable', pair)
     .option('--folder <path>', 'the folder the program works in')
+    .option('--authority <file>', 'certificates that are trusted for it, in PEM; "" for the usual ones alone')
+    .option('--certificate <credential>', 'a certificate with which we show who we are; "" for none')
+    .option('--through <proxy>', 'a proxy through which it is reached; "" for none')
     .option('--connect-limit <duration>', 'how long it may take to answer for the first time; "" for 10s')
     .option('--call-limit <duration>', 'how long a call may take; "" for 60s')
     .option('--silence-limit <duration>', 'how long a call may go on without a word; "" for no limit')
@@ -83,4 +87,18 @@ export async function programOf(
       ...(where && { cwd: where }),
     },
   };
+}
+
+/** The way to it with what was told over what it was. */
+export async function networkOf(
+  client: Client,
+  name: string,
+  { authority, certificate, through }: { authority?: string; certificate?: string; through?: string },
+): Promise<{ network?: ServerNetwork }> {
+  if (authority === undefined && certificate === undefined && through === undefined) return {};
+  const before = (await client.getServer({ name })).network;
+  const ca = authority ? readFileSync(authority, 'utf8') : authority;
+  const told = Object.entries({ ca, certificate, proxy: through }).filter(([, value]) => value !== undefined);
+  const network = { ...before, ...Object.fromEntries(told) };
+  return { network: Object.fromEntries(Object.entries(network).filter(([, value]) => value !== '')) };
 }

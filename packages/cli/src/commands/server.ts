@@ -7,7 +7,7 @@ import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
 import { serverAttach } from './server-attach.js';
-import { limitOptions, limitsOf, programOf } from './server-change.js';
+import { limitOptions, limitsOf, networkOf, programOf } from './server-change.js';
 import { serverWatch } from './server-watch.js';
 import { type WholeVerbs, wholeVerbs } from './whole.js';
 
@@ -141,6 +141,7 @@ export function serverCommands(program: Command): void {
           ...(options.address !== undefined && { url: String(options.address) }),
           ...(await programOf(client, name!, options)),
           ...(await limitsOf(client, name!, options)),
+          ...(await networkOf(client, name!, options)),
           ...(options.credential !== undefined && { credential: String(options.credential) || null }),
           ...(secret !== undefined && { secret }),
           ...((clear || Object.keys(told).length > 0) && { rules: { ...before, ...told } as never }),

@@ -9,4 +9,5 @@ export const CREDENTIAL_KINDS: Record<CredentialKind, string> = {
   query: 'Key in the address',
   basic: 'User name and password',
   environment: 'Value that a program is given',
+  certificate: 'Certificate with its key',
 };

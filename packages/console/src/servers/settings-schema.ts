@@ -43,6 +43,20 @@ const ALONG: Record<string, JsonSchema> = {
     description: "That are nobody's secret",
   },
 };
+const NETWORK: JsonSchema = {
+  type: 'object',
+  title: 'Way to it',
+  properties: {
+    ca: {
+      type: 'string',
+      form: 'long',
+      title: 'Authorities',
+      description: 'Certificates that are trusted for it besides the usual ones, in PEM',
+    },
+    certificate: { form: 'credential', title: 'Certificate', description: 'With which we show who we are' },
+    proxy: { type: 'string', title: 'Proxy', description: 'Through which it is reached; an owner sets it' },
+  },
+};
 const duration = (title: string, description: string): JsonSchema => ({
   ...{ type: 'string', form: 'duration', title, description },
 });
@@ -69,6 +83,7 @@ export const settingsSchema = (isProgram: boolean): JsonSchema => ({
   properties: {
     ...(isProgram ? { program: PROGRAM } : ALONG),
     limits: limits(isProgram),
+    ...(!isProgram && { network: NETWORK }),
     rules: {
       form: 'server-rules',
       title: 'Arguments',
@@ -85,6 +100,7 @@ export const settingsOf = (server: ServerDetail): JsonObject => ({
   ...(server.also.length > 0 && { also: server.also }),
   ...(Object.keys(server.headers).length > 0 && { headers: server.headers }),
   ...(Object.keys(server.limits).length > 0 && { limits: server.limits }),
+  ...(Object.keys(server.network).length > 0 && { network: server.network }),
   ...(Object.keys(server.rules).length > 0 && { rules: server.rules as JsonObject }),
 });
 
@@ -93,5 +109,5 @@ export function changeOf({ server: _, ...given }: JsonObject, isProgram: boolean
   const none: JsonObject = { limits: {}, rules: {} };
   return isProgram
     ? { ...none, ...given, program: { args: [], env: {}, ...(given.program as JsonObject) } }
-    : { ...none, credential: null, also: [], headers: {}, ...given };
+    : { ...none, credential: null, also: [], headers: {}, network: {}, ...given };
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { program } from '../program.js';
 import * as r from '../resources.js';
-import { serverLimits } from '../server-limits.js';
+import { serverLimits, serverNetwork } from '../server-limits.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
 import { json, jsonObject, secret } from './shapes.js';
@@ -60,6 +60,7 @@ export const servers = {
       rules: jsonObject.optional(),
       speaks: r.speaks.optional().describe('Found by trying if left out'),
       limits: serverLimits.optional(),
+      network: serverNetwork.optional(),
       watch: r.watch.optional(),
     }),
     answer: r.serverDetail,
@@ -210,6 +211,7 @@ export const servers = {
       headers: plainHeaders.optional().describe("Headers that are nobody's secret; all of them anew"),
       rules: jsonObject.optional().describe('Rules by argument, for every tool that has it; all of them anew'),
       limits: serverLimits.optional().describe('How long it may take and how much is asked of it; all of them anew'),
+      network: serverNetwork.optional().describe('The way to it; all of it anew'),
       watch: r.watch.optional(),
       untested: z.boolean().default(false).describe('Also when it does not answer now'),
     }),

@@ -104,7 +104,7 @@ export const outside = {
     http: 409,
   },
   credential_unfit: {
-    message: 'Credential "{name}" is a value for programs, and cannot go along with a request',
+    message: 'Credential "{name}" is of a kind that cannot go along with a request',
     hint: 'Name another one, or change its kind with "pindro credential change {name} --kind bearer".',
     http: 409,
   },

@@ -15,6 +15,8 @@ const WAYS: Record<Along['kind'], (along: Along, secret: string) => Omit<Reveale
   header: ({ header }, secret) => ({ headers: { [header!.toLowerCase()]: secret } }),
   // A program is given it, and no request.
   environment: () => ({ headers: {} }),
+  // It is shown when the connection is made.
+  certificate: () => ({ headers: {} }),
   query: ({ header }, secret) => ({ headers: {}, query: { [header!]: secret } }),
   basic: ({ account }, secret) => ({
     headers: { authorization: `Basic ${Buffer.from(`${account}:${secret}`).toString('base64')}` },

@@ -206,7 +206,8 @@ export class CredentialStore {
   reveal(name: string, use?: { url: string }): RevealedSecret {
     const row = this.#row(name);
     if (use) this.#requireOrigin(row, originOf(use.url));
-    if (use && row.kind === 'environment') throw new PindroError('credential_unfit', { name });
+    if (use && (row.kind === 'environment' || row.kind === 'certificate'))
+      throw new PindroError('credential_unfit', { name });
     const secret = this.#unseal(row);
     return revealedAs(row as Along, secret);
   }
@@ -306,6 +307,14 @@ export function requireSecret({
     );
   if ((kind === 'bearer' || kind === 'header') && !HEADER_VALUE.test(secret))
     throw refuse('The secret holds a line break or another character that cannot stand in a header', '/secret');
+  if (
+    kind === 'certificate' &&
+    !(secret.includes('-----BEGIN CERTIFICATE-----') && /-----BEGIN [A-Z ]*PRIVATE KEY-----/.test(secret))
+  )
+    throw refuse(
+      'A credential of kind certificate holds a certificate and its private key, one after the other, in PEM',
+      '/secret',
+    );
   if (kind === 'bearer' && /^bearer\s/i.test(secret))
     throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
   if (kind === 'header' && !(header && HEADER_NAME.test(header)))

@@ -1,5 +1,5 @@
 import { humanSize, PindroError } from '@pindro/core';
-import type { Outside } from '../platform/reach/outside.js';
+import type { Outside, Way } from '../platform/reach/outside.js';
 
 /** One message of a tool server may be so long, in bytes. Reading a longer one would hold up everybody. */
 export const LONGEST_MESSAGE = 8 * 1024 * 1024;
@@ -8,7 +8,12 @@ type Fetch = (url: string | URL, init?: RequestInit) => Promise<Response>;
 type Body = ReadableStreamDefaultReader<Uint8Array>;
 
 /** The way to a tool server, on which a message that is too long breaks the stream. @param refused told why */
-export function boundedFetch(outside: Outside, server: string, refused: (error: PindroError) => void): Fetch {
+export function boundedFetch(
+  outside: Outside,
+  server: string,
+  refused: (error: PindroError) => void,
+  network: Way = {},
+): Fetch {
   const tooLarge = () => {
     const error = new PindroError(
       'answer_too_large',
@@ -20,7 +25,7 @@ export function boundedFetch(outside: Outside, server: string, refused: (error: 
     return error;
   };
   return async (url, init) => {
-    const response = (await outside.fetch(url, init as never)) as unknown as Response;
+    const response = (await outside.fetch(url, init as never, network)) as unknown as Response;
     if (!response.body) return response;
     const streams = response.headers.get('content-type')?.startsWith('text/event-stream') ?? false;
     const reader = response.body.getReader() as Body;

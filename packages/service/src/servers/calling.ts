@@ -11,6 +11,7 @@ import { ServerConnection } from './connection.js';
 import { keyOf } from './kept.js';
 import { Pace } from './pace.js';
 import { credentialsOf } from './rows.js';
+import { revealKept } from './secrets.js';
 
 interface ToolCallOptions {
   signal: AbortSignal;
@@ -138,9 +139,9 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     args: JsonObject,
     options: ToolCallOptions,
   ): Promise<ToolResult> {
-    const { url, speaks, program, limits } = this.row(name);
+    const { url, speaks, program, limits, network } = this.row(name);
     if (program) throw new PindroError('program_is_shared', { server: name }, { details: { server: name } });
-    const reveal = () => this.credentials.reveal(credential, { url });
+    const reveal = () => revealKept([this.credentials.reveal(credential, { url }), this.networkOf(network, { url })]);
     const log = this.touch.log(name);
     const connection = this.own.get(
       name,

@@ -1,4 +1,4 @@
-import type { Program, ServerLogLine, ServerSummary } from '@pindro/contract';
+import type { Program, ServerLogLine, ServerNetwork, ServerSummary } from '@pindro/contract';
 import { asPindroError, PindroError, type ServerDescription } from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
@@ -227,16 +227,23 @@ export class ConnectedServers extends ServerWatch {
 
   /** What goes along with each request to a server, or what its program is given. */
   protected reveal(
-    row: Pick<ServerRow, 'headers' | 'credential' | 'also' | 'program'>,
+    row: Pick<ServerRow, 'headers' | 'credential' | 'also' | 'program' | 'network'>,
     url: string,
     older = false,
   ): Revealed {
     const use = { url: placeOf({ url, program: row.program ?? null }) };
-    const own = credentialsOf({ ...row, program: null }).map((name) =>
+    const own = credentialsOf({ ...row, program: null, network: {} }).map((name) =>
       older ? this.credentials.revealFormer(name, use) : this.credentials.reveal(name, use),
     );
     const values = row.program ? [this.valuesOf(row.program, use)] : [];
-    return revealKept([{ headers: row.headers, secrets: [] }, ...own, ...values]);
+    return revealKept([{ headers: row.headers, secrets: [] }, ...own, ...values, this.networkOf(row.network, use)]);
+  }
+
+  /** The way to a server, with the certificate that we show there. */
+  protected networkOf({ ca, proxy, certificate }: ServerNetwork, use?: { url: string }): Revealed {
+    const identity = certificate === undefined ? undefined : this.credentials.value(certificate, use);
+    const network = { ...(ca && { ca }), ...(proxy && { proxy }), ...(identity && { identity }) };
+    return { headers: {}, secrets: identity ? [identity] : [], network };
   }
 
   protected valuesOf(program: Program, use?: { url: string }): Revealed {

@@ -18,7 +18,7 @@ import {
 } from '@pindro/core';
 import { z } from 'zod';
 import { refusalIn } from '../platform/reach/fetch-port.js';
-import type { Outside } from '../platform/reach/outside.js';
+import type { Outside, Way } from '../platform/reach/outside.js';
 import { boundedFetch } from './bounded-fetch.js';
 import { explain } from './explain.js';
 import { ServerLog } from './log.js';
@@ -47,6 +47,8 @@ interface CallOptions {
 export type Revealed = RevealedSecret & {
   /** What credentials hold that a program is given, by their names. */
   values?: Record<string, string>;
+  /** The way to the server, where it has one of its own. */
+  network?: Way;
 };
 
 interface Options {
@@ -270,9 +272,14 @@ export class ServerConnection {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
     const revealed = this.options.reveal();
     for (const secret of revealed.secrets) this.#masker.add(secret);
-    const bounded = boundedFetch(this.options.outside, this.options.name, (error) => {
-      this.#refused = error;
-    });
+    const bounded = boundedFetch(
+      this.options.outside,
+      this.options.name,
+      (error) => {
+        this.#refused = error;
+      },
+      revealed.network,
+    );
     const transport = this.#kind.open({
       server: this.options.name,
       url: this.options.url,

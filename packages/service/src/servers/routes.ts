@@ -46,7 +46,7 @@ export function serverRoutes(
   api.on('getServer', (call) => detail(call.param('name')));
   api.on('attachServer', async ({ body, who }) => {
     const { program } = body;
-    if (program) requireRunner(who);
+    if (program || body.network?.proxy) requireRunner(who);
     if (!program && body.url === undefined)
       throw new PindroError('request_invalid', { why: 'It needs an address or a program' }, { at: '/url' });
     await store.attach({
@@ -58,6 +58,7 @@ export function serverRoutes(
       rules: (body.rules ?? {}) as JsonObject,
       speaks: body.speaks,
       limits: body.limits,
+      network: body.network,
       watch: body.watch,
     });
     return detail(body.name);
@@ -119,7 +120,8 @@ export function serverRoutes(
   });
   api.on('changeServer', async (call) => {
     const { name } = store.summary(call.param('name'));
-    if (call.body.program) requireRunner(call.who);
+    // What a proxy reaches nobody here can look at.
+    if (call.body.program || call.body.network?.proxy) requireRunner(call.who);
     await store.change(name, { ...call.body, rules: call.body.rules as JsonObject | undefined });
     return detail(name);
   });

@@ -1,4 +1,4 @@
-import { credentialsIn, type Program, type ProgramValue } from '@pindro/contract';
+import { credentialsIn, type Program, type ProgramValue, type ServerNetwork } from '@pindro/contract';
 import {
   type ArgumentRules,
   didYouMean,
@@ -22,15 +22,17 @@ export type ServerRow = Omit<typeof servers.$inferSelect, 'program'> & {
   also: string[];
 };
 
-/** All credentials that go along with a server, or that its program is given. */
+/** All credentials that a server, or its program, has to do with. */
 export const credentialsOf = ({
   credential,
   also,
   program,
-}: Pick<ServerRow, 'credential' | 'also' | 'program'>): string[] => [
+  network = {},
+}: Pick<ServerRow, 'credential' | 'also' | 'program'> & { network?: ServerNetwork }): string[] => [
   ...(credential === null ? [] : [credential]),
   ...also,
   ...(program ? credentialsIn(program) : []),
+  ...(network.certificate === undefined ? [] : [network.certificate]),
 ];
 
 /** Which servers are attached, and what is known of each, whether they answer or not. */
@@ -47,12 +49,13 @@ export class ServerRows {
     bus.on('renamed', (what, from, to) => {
       if (what !== 'credential') return;
       for (const name of this.using(from)) {
-        const { credential, also, program, allowed } = this.row(name);
+        const { credential, also, program, allowed, network } = this.row(name);
         const called = (one: string) => (one === from ? to : one);
         const calling = program && withCredentials(program, called);
         const isAllowed = program !== null && allowed === JSON.stringify(program);
         const now = {
           ...{ credential: credential && called(credential), also: also.map(called), program: calling },
+          ...(network.certificate === from && { network: { ...network, certificate: to } }),
           ...(isAllowed && { allowed: JSON.stringify(calling) }),
         };
         database.update(servers).set(now).where(eq(servers.name, name)).run();

@@ -1,4 +1,4 @@
-import type { Program, ServerLimits } from '@pindro/contract';
+import type { Program, ServerLimits, ServerNetwork } from '@pindro/contract';
 import {
   type ArgumentRules,
   argumentRules,
@@ -25,6 +25,7 @@ export interface ServerChange {
   headers?: Record<string, string> | undefined;
   rules?: JsonObject | undefined;
   limits?: ServerLimits | undefined;
+  network?: ServerNetwork | undefined;
   watch?: Watch | undefined;
   /** Also when it does not answer now. */
   untested?: boolean;

@@ -2,6 +2,7 @@ import { commandLine, type Program } from '@pindro/contract';
 import { type Along, revealedAs, together } from '../credentials/along.js';
 import { type CredentialStore, requireSecret } from '../credentials/store.js';
 import { freeName } from '../platform/names.js';
+import type { Way } from '../platform/reach/outside.js';
 import type { Runnable } from '../platform/reach/programs.js';
 import type { Revealed } from './connection.js';
 
@@ -31,6 +32,7 @@ export const revealCarried = (all: readonly Carried[], names: readonly string[] 
 export const revealKept = (all: readonly Revealed[]): Revealed => ({
   ...together(all),
   values: Object.assign({}, ...all.map((one) => one.values ?? {})) as Record<string, string>,
+  network: Object.assign({}, ...all.map((one) => one.network ?? {})) as Way,
 });
 
 /** Keeps secrets as credentials of a server, for its place alone. */

@@ -1,4 +1,4 @@
-import type { Program, ServerDetail, ServerLimits, ServerSummary, Speaks } from '@pindro/contract';
+import type { Program, ServerDetail, ServerLimits, ServerNetwork, ServerSummary, Speaks } from '@pindro/contract';
 import { commandLine } from '@pindro/contract';
 import { type JsonObject, ownOf, PindroError, type ToolDescription } from '@pindro/core';
 import { eq } from 'drizzle-orm';
@@ -38,6 +38,7 @@ export interface Attaching {
   headers?: Record<string, string>;
   rules: JsonObject;
   limits?: ServerLimits | undefined;
+  network?: ServerNetwork | undefined;
   watch?: ServerRow['watch'] | undefined;
   speaks?: Speaks | undefined;
   /** Keeps it although it was not asked: it is tried again by itself. */
@@ -61,7 +62,7 @@ export class ServerStore extends CallableServers {
 
   summary(given: string): ServerSummary {
     const row = this.row(given);
-    const { name, url, program, speaks, credential, also, headers, limits, watch, instructions, about } = row;
+    const { name, url, program, speaks, credential, also, headers, limits, network, watch, instructions, about } = row;
     const trouble = this.touch.trouble(name);
     const until = this.touch.leftAloneUntil(name);
     return {
@@ -72,7 +73,7 @@ export class ServerStore extends CallableServers {
       leftAloneUntil: isoOf(until),
       trouble: trouble?.message ?? null,
       fix: trouble?.hint ?? null,
-      ...{ credential, also, headers, limits, watch },
+      ...{ credential, also, headers, limits, network, watch },
       tools: row.tools.length,
       held: this.heldCount(name),
       seenAt: isoOf(this.touch.answered(name) ?? row.seenAt),
@@ -111,9 +112,10 @@ export class ServerStore extends CallableServers {
     const trial = given.program?.(namesFor('trial', all, [])) ?? null;
     if (trial) this.programs.require(runnable(trial));
     const url = trial ? '' : requireAddress(given.url);
+    const { network = {} } = given;
     const reveal = (): Revealed => {
       const fresh = revealCarried(all, namesFor('trial', all, []));
-      return revealKept([this.reveal({ headers, credential, also: [], program: null }, url), fresh]);
+      return revealKept([this.reveal({ headers, credential, also: [], program: null, network }, url), fresh]);
     };
     const log = this.touch.log(given.name);
     const { limits = {}, watch = 'flagged' } = given;
@@ -140,7 +142,7 @@ export class ServerStore extends CallableServers {
           .insert(servers)
           .values({
             ...{ name: given.name, url, program, allowed, credential: first, also, headers, rules },
-            ...{ limits, watch, speaks, ...seen },
+            ...{ limits, network, watch, speaks, ...seen },
           })
           .run();
         if (!given.untested) this.noteList(given.name, 'attached', heard.tools);
@@ -186,13 +188,14 @@ export class ServerStore extends CallableServers {
     const also = change.also ?? before.also;
     const headers = change.headers ?? before.headers;
     const limits = change.limits ?? before.limits;
+    const network = change.network ?? before.network;
     const watch = change.watch ?? before.watch;
     const own = isProgram ? program : null;
-    for (const one of credentialsOf({ credential, also, program: own })) this.credentials.summary(one, []);
-    const now = { url: own ? '' : url, program: own, credential, also, headers };
+    for (const one of credentialsOf({ credential, also, program: own, network })) this.credentials.summary(one, []);
+    const now = { url: own ? '' : url, program: own, credential, also, headers, network };
     const was = {
       ...{ url: before.url, program: before.program ?? null, credential: before.credential },
-      ...{ also: before.also, headers: before.headers },
+      ...{ also: before.also, headers: before.headers, network: before.network },
     };
     const moved = JSON.stringify(now) !== JSON.stringify(was) || secret !== undefined;
     let speaks: Speaks = own ? 'stdio' : before.speaks;
@@ -206,6 +209,7 @@ export class ServerStore extends CallableServers {
           ...kept.map((one) => this.credentials.reveal(one)),
           revealCarried(fresh),
           ...(own ? [this.valuesOf(own)] : []),
+          this.networkOf(network),
         ]);
       const log = this.touch.log(name);
       const asked = { ...this.way, name, url: now.url, program: own, limits, reveal, log };
@@ -218,7 +222,8 @@ export class ServerStore extends CallableServers {
       .transaction(() => {
         const place = placeOf(now);
         if (secret !== undefined) credential = this.#keepSecret(name, credential, secret, place);
-        for (const one of credentialsOf({ credential, also, program: own })) this.credentials.allow(one, place);
+        for (const one of credentialsOf({ credential, also, program: own, network }))
+          this.credentials.allow(one, place);
         this.database
           .update(servers)
           .set({
@@ -281,7 +286,7 @@ export class ServerStore extends CallableServers {
   /** Makes a server what a file says of it, without asking it; its tools are those of the file until it answers. */
   keepWritten(
     given: Pick<ServerRow, 'name' | 'url' | 'speaks' | 'credential' | 'also' | 'headers' | 'tools' | 'about'> &
-      Pick<ServerRow, 'instructions' | 'limits' | 'watch'> & { rules: JsonObject; program: Program | null },
+      Pick<ServerRow, 'instructions' | 'limits' | 'network' | 'watch'> & { rules: JsonObject; program: Program | null },
   ): void {
     const isNew = !this.names().includes(given.name);
     if (isNew) this.requireFree(given.name);

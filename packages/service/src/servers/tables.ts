@@ -1,4 +1,4 @@
-import { type Program, type ServerLimits, SPEAKS } from '@pindro/contract';
+import { type Program, type ServerLimits, type ServerNetwork, SPEAKS } from '@pindro/contract';
 import { type Held, type JsonObject, type ToolDescription, WATCHES } from '@pindro/core';
 import { index, integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
@@ -9,6 +9,8 @@ export const servers = sqliteTable('servers', {
   program: text('program', { mode: 'json' }).$type<Program | null>(),
   /** The program that somebody let run, as JSON: one that came out of a file is not run before. */
   allowed: text('allowed'),
+  /** Authorities, a certificate and a proxy of its own. */
+  network: text('network', { mode: 'json' }).$type<ServerNetwork>().notNull().default({}),
   limits: text('limits', { mode: 'json' }).$type<ServerLimits>().notNull().default({}),
   speaks: text('speaks', { enum: SPEAKS }).notNull().default('http'),
   credential: text('credential'),

@@ -1,4 +1,5 @@
 import { isIP, type LookupFunction } from 'node:net';
+import { rootCertificates } from 'node:tls';
 import { Agent, buildConnector, ProxyAgent, type RequestInit, type Response, fetch as undiciFetch } from 'undici';
 import type { ReachPolicy } from './policy.js';
 
@@ -7,6 +8,15 @@ const MOST_REDIRECTS = 10;
 /** What goes along to another origin when a redirect leads there: nothing that anybody could have put a secret into. */
 const HARMLESS = new Set(['accept', 'accept-language', 'content-type', 'user-agent', 'traceparent']);
 const REDIRECTS = new Set([301, 302, 303, 307, 308]);
+
+/** What a way to somewhere is made of, where it is not the usual one. */
+export interface Way {
+  /** Authorities that are trusted besides the usual ones, in PEM. */
+  ca?: string | undefined;
+  /** Certificate and key with which we show who we are, in PEM. */
+  identity?: string | undefined;
+  proxy?: string | undefined;
+}
 
 /** The one way out to the web: every address is held against the policy, after resolving, and for every redirect. */
 export class Outside {
@@ -17,11 +27,39 @@ export class Outside {
     private readonly policy: ReachPolicy,
     private readonly proxy?: string,
   ) {
-    this.#agent = proxy ? new ProxyAgent(proxy) : new Agent({ connect: this.#connect });
+    this.#agent = proxy
+      ? new ProxyAgent(proxy)
+      : new Agent({ connect: (options, done) => this.#connect(options, done) });
+  }
+
+  /** Ways of their own, by what they are made of. */
+  readonly #ways = new Map<string, Agent | ProxyAgent>();
+
+  /** The way through a proxy, or with certificates, of a server's own; the usual one where it has none. */
+  way(network: Way): Agent | ProxyAgent {
+    if (!network.ca && !network.identity && !network.proxy) return this.#agent;
+    const key = JSON.stringify(network);
+    let agent = this.#ways.get(key);
+    if (!agent) {
+      const tls = {
+        ...(network.ca && { ca: [...rootCertificates, network.ca] }),
+        ...(network.identity && { cert: network.identity, key: network.identity }),
+      };
+      if (network.proxy) this.policy.requireUrl(new URL(network.proxy));
+      agent = network.proxy
+        ? new ProxyAgent({ uri: network.proxy, requestTls: tls })
+        : new Agent({ connect: (options, done) => this.#connect(options, done, tls) });
+      this.#ways.set(key, agent);
+    }
+    return agent;
   }
 
   /** The connection is made to an address that was looked at, and to no other. */
-  readonly #connect: buildConnector.connector = (options, done) => {
+  readonly #connect = (
+    options: buildConnector.Options,
+    done: buildConnector.Callback,
+    tls: { ca?: string[]; cert?: string; key?: string } = {},
+  ): void => {
     const port = Number(options.port || (options.protocol === 'https:' ? 443 : 80));
     const lookup: LookupFunction = (host, { all }, found) => {
       this.policy.addressesOf(host, port).then(
@@ -33,19 +71,19 @@ export class Outside {
         (error: Error) => found(error, ''),
       );
     };
-    buildConnector({ lookup })(options, done);
+    buildConnector({ lookup, ...tls })(options, done);
   };
 
   /**
    * Sends a request and follows redirects. A credential goes to the origin it was meant for and to no other.
    * @throws address_forbidden, and what the network says
    */
-  async fetch(address: string | URL, init: RequestInit = {}): Promise<Response> {
+  async fetch(address: string | URL, init: RequestInit = {}, network: Way = {}): Promise<Response> {
     let url = new URL(address);
     let request: RequestInit = init;
     for (let turn = 0; ; turn++) {
       this.policy.requireUrl(url);
-      const response = await undiciFetch(url, { ...request, redirect: 'manual', dispatcher: this.#agent });
+      const response = await undiciFetch(url, { ...request, redirect: 'manual', dispatcher: this.way(network) });
       const location = response.headers.get('location');
       if (!REDIRECTS.has(response.status) || location === null || init.redirect === 'manual') return response;
       await response.body?.cancel();
@@ -67,8 +105,8 @@ export class Outside {
     );
   }
 
-  close(): Promise<void> {
-    return this.#agent.destroy();
+  async close(): Promise<void> {
+    await Promise.all([this.#agent, ...this.#ways.values()].map((agent) => agent.destroy()));
   }
 }
 

@@ -1,4 +1,4 @@
-import { program, serverLimits, speaks, watch } from '@pindro/contract';
+import { program, serverLimits, serverNetwork, speaks, watch } from '@pindro/contract';
 import { anyJson, type JsonObject, type ToolDescription } from '@pindro/core';
 import { z } from 'zod';
 import { hasGap, withoutKeys } from './addresses.js';
@@ -11,6 +11,7 @@ const shape = z.strictObject({
   url: z.string().default('').describe('Where it is; left out for a program'),
   program: program.optional().describe('A program of this machine; it is not run before somebody lets it'),
   limits: serverLimits.default({}),
+  network: serverNetwork.omit({ proxy: true }).default({}),
   watch: watch.default('flagged'),
   speaks: speaks.default('http'),
   credential: z.string().optional(),
@@ -33,6 +34,8 @@ export const servers = defineSort<z.infer<typeof shape>>({
     Object.fromEntries(
       servers.list().map((one) => {
         const { name, url, speaks: how, credential, also, headers, about, instructions, limits } = one;
+        // A proxy belongs to the place, not to the workspace.
+        const { proxy: _, ...network } = one.network;
         const rules = servers.rules(name) as unknown as JsonObject;
         return [
           `servers/${name}.yaml`,
@@ -43,6 +46,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
               ...(one.program ? { program: one.program } : { url: withoutKeys(url) }),
             },
             ...(Object.keys(limits).length > 0 && { limits }),
+            ...(Object.keys(network).length > 0 && { network }),
             ...(one.watch !== 'flagged' && { watch: one.watch }),
             ...(how === 'sse' && { speaks: how }),
             ...(credential && { credential }),

@@ -1,0 +1,1 @@
+ALTER TABLE `servers` ADD `network` text DEFAULT '{}' NOT NULL;
