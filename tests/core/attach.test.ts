@@ -1,4 +1,11 @@
-import { type AddressWay, type CommandWay, PindroError, type Understood, understandServers } from '@pindro/core';
+import {
+  type AddressWay,
+  type CommandWay,
+  findInCatalogue,
+  PindroError,
+  type Understood,
+  understandServers,
+} from '@pindro/core';
 import { expect } from 'chai';
 
 const one = (text: string): Understood => {
@@ -311,5 +318,28 @@ describe('what nothing can be attached from', () => {
         expect(error).to.be.instanceOf(PindroError);
       }
     expect(performance.now() - start).to.be.below(20_000);
+  });
+});
+
+describe('finding in a catalogue', () => {
+  const entry = (name: string, description: string) => ({
+    name,
+    description,
+    remotes: [{ url: 'https://a.example/mcp' }],
+  });
+  const all = [entry('example.valley/lift', 'Cable lift'), entry('example.ridge/trails', 'Reports on trails')];
+
+  it('goes by all words, in any form that a catalogue has', () => {
+    for (const text of [JSON.stringify(all), JSON.stringify({ servers: all.map((server) => ({ server })) })]) {
+      expect(findInCatalogue(text, '').map(({ name }) => name)).to.have.length(2);
+      const [one, ...more] = findInCatalogue(text, 'TRAIL ridge');
+      expect([one!.name, more.length]).to.deep.equal(['example.ridge/trails', 0]);
+      expect(understandServers(one!.text)[0]).to.include({ name: 'trails' });
+    }
+  });
+
+  it('says what is no catalogue', () => {
+    for (const text of ['{}', 'no json', '[1]', '{"servers": {"a": {"url": "https://a.example"}}}'])
+      expect(() => findInCatalogue(text, ''), text).to.throw(/no catalogue/);
   });
 });

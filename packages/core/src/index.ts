@@ -21,7 +21,9 @@ export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out
 export { failureText } from './agent/toolbox.js';
 export {
   type AddressWay,
+  type CatalogueHit,
   type CommandWay,
+  findInCatalogue,
   type Going,
   type Understood,
   understandServers,

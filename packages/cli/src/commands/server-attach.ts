@@ -11,6 +11,7 @@ import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
+import { table } from '../output/table.js';
 import { usage } from '../usage.js';
 
 interface Options {
@@ -29,7 +30,10 @@ export function serverAttach(server: Command): void {
     .description('attaches a tool server; how it speaks is found by trying, and it is tested first')
     .option('--credential <name>', 'a credential that goes along')
     .option('--secret', 'asks for a bearer key (or reads it from standard input) and keeps it as a credential')
-    .option('--from <file>', "what one has of it: a client's settings, a request, an entry of a catalogue; - reads it")
+    .option(
+      '--from <where>',
+      "what one has of it: a client's settings, a request, a catalogue, as a file or an address; - reads it",
+    )
     .option('--only <name>', 'of several that are found in it, this one; repeatable', (one, all: string[] = []) => [
       ...all,
       one,
@@ -81,7 +85,7 @@ async function attachWith({ client, print, progress }: Context, name: string, ur
 }
 
 async function attachFrom(context: Context, options: Options, name: string | undefined): Promise<void> {
-  const text = options.from === '-' ? await readAll() : readFileSync(options.from!, 'utf8');
+  const text = await textFrom(context, options.from!, options.only);
   const all = await understood(context.client, text);
   const chosen = options.only?.length ? all.filter((one) => options.only!.includes(one.name)) : all;
   const unknown = options.only?.find((one) => !all.some(({ name }) => name === one));
@@ -164,6 +168,38 @@ function tell({ part, state, says, took }: TestPart): void {
   process.stderr.write(
     `  ${sign} ${PART_WORDS[part].padEnd(10)} ${state === 'done' ? says : pc.red('failed')}${time}\n`,
   );
+}
+
+/** What stands in a file, at an address that is a catalogue, or is pasted. */
+async function textFrom({ client }: Context, from: string, only: string[] = []): Promise<string> {
+  if (from === '-') return readAll();
+  if (!/^https?:/i.test(from)) return readFileSync(from, 'utf8');
+  const { items } = await client.searchCatalogue({ body: { address: from, words: only.length === 1 ? only[0]! : '' } });
+  return `[${items.map(({ text }) => text).join(',')}]`;
+}
+
+/** Finds servers in a catalogue of one's own. */
+export function serverFind(server: Command): void {
+  server
+    .command('find [words...]')
+    .description("finds servers in a catalogue: a file or an address in the open registry's server.json format")
+    .requiredOption('--in <where>', 'the file or address of the catalogue; - reads it')
+    .action(
+      withService(async ({ client, print }, words, options: Record<string, string>) => {
+        const where = options.in!;
+        const source = /^https?:/i.test(where)
+          ? { address: where }
+          : { text: where === '-' ? await readAll() : readFileSync(where, 'utf8') };
+        const found = await client.searchCatalogue({ body: { ...source, words: words.filter(Boolean).join(' ') } });
+        const rows = found.items.map((one) => [one.name, one.version, one.title || one.description]);
+        const more = found.more > 0 ? `\n${found.more} more; another word finds fewer.` : '';
+        print(found, () =>
+          rows.length > 0
+            ? `${table(['SERVER', 'VERSION', 'WHAT IT IS'], rows)}${more}\nAttach one with "pindro server attach --from ${where} --only NAME".`
+            : 'No server there has these words.',
+        );
+      }),
+    );
 }
 
 const isHere = (url: string) => /^https?:\/\/(?:127\.|localhost|\[::1\])/.test(url);

@@ -6,7 +6,7 @@ import { readObject } from '../input/json.js';
 import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
-import { serverAttach } from './server-attach.js';
+import { serverAttach, serverFind } from './server-attach.js';
 import { limitOptions, limitsOf, networkOf, programOf } from './server-change.js';
 import { serverWatch } from './server-watch.js';
 import { type WholeVerbs, wholeVerbs } from './whole.js';
@@ -19,6 +19,7 @@ export function serverCommands(program: Command): void {
     );
 
   serverAttach(server);
+  serverFind(server);
   serverWatch(server);
 
   server

@@ -1,6 +1,7 @@
 <script lang="ts">
 import Problem from '../parts/Problem.svelte';
 import { Attaching, Pasted } from './attaching.svelte.js';
+import Catalogue from './Catalogue.svelte';
 import UnderstoodCard from './UnderstoodCard.svelte';
 
 /** Attaches tool servers from whatever one has of them. What was understood is shown before anything is asked. */
@@ -47,6 +48,7 @@ const cards = $derived(
   Its address, a client's settings as JSON, a request or command line, or an entry of a catalogue. Paste it as it
   is, or drop a file here; nothing is asked before you say so.
 </p>
+<Catalogue onChoose={(text) => (pasted.text = text)} />
 {#if pasted.problem}<Problem problem={pasted.problem} />{/if}
 <div aria-live="polite">
   {#if pasted.items.length > 1}<p class="mb-2 font-semibold">{pasted.items.length} servers:</p>{/if}

@@ -21,9 +21,14 @@ const add = new Action(async () => {
 });
 /** What the name it goes along under is called, where it has one. */
 const named = $derived(
-  { header: 'Name of the header', query: 'Name of the parameter', bearer: '', basic: '', environment: '', certificate: '' }[
-    given.kind
-  ],
+  {
+    header: 'Name of the header',
+    query: 'Name of the parameter',
+    bearer: '',
+    basic: '',
+    environment: '',
+    certificate: '',
+  }[given.kind],
 );
 const basic = $derived(given.kind === 'basic');
 </script>

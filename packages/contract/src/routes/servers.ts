@@ -73,6 +73,29 @@ export const servers = {
     body: z.object({ text: pasted }),
     answer: z.object({ items: z.array(r.understoodServer) }),
   },
+  searchCatalogue: {
+    method: 'POST',
+    role: 'builder',
+    path: '/servers/catalogue',
+    about: "Servers of a catalogue in the open registry's server.json format, with these words in them",
+    body: z.object({
+      address: z.string().optional().describe('Where the catalogue is; or else its text'),
+      text: z.string().max(4_000_000).optional(),
+      words: z.string().max(200).default(''),
+    }),
+    answer: z.object({
+      items: z.array(
+        z.object({
+          name: z.string(),
+          title: z.string(),
+          description: z.string(),
+          version: z.string(),
+          text: z.string().describe('The entry by itself, to be attached'),
+        }),
+      ),
+      more: z.number().describe('How many more there are'),
+    }),
+  },
   attachUnderstood: {
     method: 'POST',
     role: 'builder',

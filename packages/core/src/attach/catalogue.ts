@@ -1,8 +1,10 @@
+import { PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
 import { nameFrom } from '../naming.js';
 import { mendAddress } from './address.js';
 import { ofProgram } from './command.js';
 import { mendHeader } from './headers.js';
+import { readLoosely } from './loose-json.js';
 import { isSecretName } from './secrets.js';
 import { type Going, going, type Understood } from './understood.js';
 
@@ -11,13 +13,45 @@ export const isCatalogueEntry = (value: JsonObject): boolean =>
   typeof value.name === 'string' && (Array.isArray(value.remotes) || Array.isArray(value.packages));
 
 /** Entries of a catalogue: one entry, a list of them, or `servers` with each below `server`. */
-export function entriesOf(value: Json): JsonObject[] {
+export function entriesOf(value: Json | null): JsonObject[] {
   if (Array.isArray(value)) return value.flatMap(entriesOf);
   if (!isObject(value)) return [];
   if (isCatalogueEntry(value)) return [value];
   if (isObject(value.server)) return entriesOf(value.server);
   return Array.isArray(value.servers) ? value.servers.flatMap(entriesOf) : [];
 }
+
+/** One server of a catalogue, as whoever looks for one reads it. */
+export interface CatalogueHit {
+  name: string;
+  title: string;
+  description: string;
+  version: string;
+  /** The entry by itself, to be attached. */
+  text: string;
+}
+
+/** Servers of a catalogue with all of these words in their names or descriptions. @throws attach_unclear where it is none */
+export function findInCatalogue(text: string, words: string): CatalogueHit[] {
+  const value = readLoosely(text.trim().startsWith('[') ? `{"servers": ${text}}` : text, () => {});
+  const entries = entriesOf(value);
+  if (entries.length === 0)
+    throw new PindroError('attach_unclear', { why: 'it is no catalogue: no entry in it has remotes or packages' });
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+  return entries
+    .map((entry) => ({
+      name: String(entry.name),
+      title: textOf(entry.title),
+      description: textOf(entry.description),
+      version: textOf(entry.version),
+      text: JSON.stringify(entry),
+    }))
+    .filter(({ name, title, description }) => {
+      const said = `${name} ${title} ${description}`.toLowerCase();
+      return wanted.every((word) => said.includes(word));
+    });
+}
+const textOf = (value: Json | undefined): string => (typeof value === 'string' ? value : '');
 
 /** The ways to a server that its entry names, the remote ones first. */
 export function serversOfEntry(entry: JsonObject): Understood[] {

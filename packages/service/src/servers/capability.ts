@@ -18,8 +18,8 @@ export const serversCapability: Capability = {
     });
     return { servers };
   },
-  routes: (api, { servers, models, runner, objects, programs, flows, endpoints }) => {
-    serverRoutes(api, servers, objects, programs, { flows, endpoints });
+  routes: (api, { servers, models, runner, objects, programs, flows, endpoints, webFetch }) => {
+    serverRoutes(api, servers, objects, programs, { flows, endpoints }, webFetch);
     serverChatRoute(api, { servers, models, runner });
   },
   listen: ({ servers }) => servers.start(),

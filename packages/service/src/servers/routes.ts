@@ -1,6 +1,7 @@
 import { mayUse, RUNS_PROGRAMS, type routes } from '@pindro/contract';
 import {
   asPindroError,
+  type FetchPort,
   type JsonObject,
   newSpanId,
   newTraceId,
@@ -15,6 +16,7 @@ import type { Api, Who } from '../platform/api.js';
 import { presentable } from '../platform/problems.js';
 import type { ProgramPolicy, Runnable } from '../platform/reach/programs.js';
 import { fits } from '../platform/search.js';
+import { searchCatalogue } from './catalogue.js';
 import { PartByPart } from './part-by-part.js';
 import type { ServerStore } from './store.js';
 import { attachingOf, inFolder, presentUnderstood } from './understood.js';
@@ -26,6 +28,7 @@ export function serverRoutes(
   objects: Objects,
   programs: ProgramPolicy,
   users: Parameters<typeof usedTools>[2],
+  fetch: FetchPort,
 ): void {
   const usedBy = (name: string) => objects.usesOf('server', name);
   const detail = (given: string) => {
@@ -68,6 +71,7 @@ export function serverRoutes(
     const name = (wanted: string) => store.freeName(wanted);
     return { items: understandServers(body.text).map((one, at) => presentUnderstood(one, at, name, cannot)) };
   });
+  api.on('searchCatalogue', ({ body }) => searchCatalogue(fetch, body));
   /** @returns what is to be attached, out of what somebody has of it */
   const chosen = (body: z.output<typeof routes.attachUnderstood.body>, who: Who) => {
     const found = understandServers(body.text);
