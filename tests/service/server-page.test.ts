@@ -1,3 +1,5 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import type { TestEvent } from '@pindro/contract';
 import type { Lift } from '@pindro/standins';
 import { expect } from 'chai';
@@ -205,5 +207,34 @@ describe('credentials of tool servers', () => {
     await house.api.addCredential({ body });
     const attach = house.api.attachServer({ body: { name: 'lift', url: lift.url, credential: 'token' } });
     expect((await refusal(attach)).code).to.equal('credential_unfit');
+  });
+});
+
+describe('a catalogue at an address', () => {
+  it('is read page after page, and what has the words is told', async () => {
+    const entry = (name: string) => ({
+      server: { name, description: 'Huts', remotes: [{ url: 'https://a.example/mcp' }] },
+    });
+    const asked: string[] = [];
+    const server = createServer((request, response) => {
+      asked.push(request.url ?? '');
+      const page = new URL(request.url ?? '', 'http://x').searchParams.get('cursor') ?? '0';
+      const pages: Record<string, object> = {
+        0: { servers: [entry('example.valley/lift')], metadata: { nextCursor: '1' } },
+        1: { servers: [entry('example.ridge/trails'), entry('example.ridge/huts')], metadata: {} },
+      };
+      response.end(JSON.stringify(pages[page]));
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const house = await workspace();
+    const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/v0/servers?limit=1`;
+    const find = async (words: string, where = address) =>
+      (await house.api.searchCatalogue({ body: { address: where, words } })).items.map(({ name }) => name);
+    expect(await find('ridge')).to.deep.equal(['example.ridge/trails', 'example.ridge/huts']);
+    expect(asked).to.deep.equal(['/v0/servers?limit=1', '/v0/servers?limit=1&cursor=1']);
+    expect((await refusal(find('', 'http://127.0.0.1:9/'))).code).to.equal('address_unreachable');
+    expect((await refusal(house.api.searchCatalogue({ body: { text: '{}' } }))).code).to.equal('attach_unclear');
+    await house.close();
+    server.close();
   });
 });

@@ -9,12 +9,15 @@ let { server }: { server: ServerDetail } = $props();
 const LOOKS = { info: '', warning: 'text-ochre', error: 'text-rowan' };
 const FROM = { program: 'program', server: 'server', pindro: 'Pindro' };
 const EVERY = 2000;
+const MOST = 1000;
 let lines = $state.raw<ServerLogLine[]>([]);
 let last = 0;
 const log = new Resource(async () => {
   const { items } = await api.serverLog({ name: server.name, query: { after: last } });
-  last = items.at(-1)?.id ?? last;
-  lines = [...lines, ...items];
+  // Two may have been asked at once.
+  const fresh = items.filter(({ id }) => id > last);
+  last = fresh.at(-1)?.id ?? last;
+  if (fresh.length > 0) lines = [...lines, ...fresh].slice(-MOST);
   return lines.length;
 }, ['server']);
 $effect(() => {

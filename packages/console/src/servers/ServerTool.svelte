@@ -43,7 +43,7 @@ const ALLOWED = {
         >Look closer<span class="sr-only"> at {tool.name}</span></button
       >
       <button type="button" class="button button-small" aria-expanded={part === 'try'} onclick={() => open('try')}
-        >Try it<span class="sr-only">: {tool.name}</span></button
+        >Try it<span class="sr-only"> {tool.name}</span></button
       >
     </div>
   </div>

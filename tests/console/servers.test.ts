@@ -1,0 +1,158 @@
+import { type FaultyServer, type Lift, PROGRAMS, startFaultyServer } from '@pindro/standins';
+import { expect } from 'chai';
+import type { Browser, Page } from 'playwright-core';
+import { expectAccessible, openBrowser } from '../support/browser.js';
+import { startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
+
+const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
+const node = process.execPath;
+
+describe('tool servers in the console', function () {
+  this.timeout(120_000);
+  let house: Workspace;
+  let lift: Lift;
+  let faulty: FaultyServer;
+  let browser: Browser;
+  let page: Page;
+  const faults: string[] = [];
+  const open = async (path: string) => {
+    await page.goto(house.service.url + path);
+    await page.getByRole('heading', { level: 1 }).waitFor();
+  };
+  const view = (label: RegExp) =>
+    page.getByRole('navigation', { name: 'Views of the tool server' }).getByRole('button', { name: label }).click();
+
+  before(async () => {
+    [house, lift, faulty] = await Promise.all([workspace({ console: CONSOLE }), startTestLift(), startFaultyServer()]);
+    browser = await openBrowser();
+    page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+    page.setDefaultTimeout(15_000);
+    page.on('pageerror', (error) => faults.push(error.message));
+    await page.goto(house.service.signInLink());
+  });
+  after(async () => {
+    await browser.close();
+    await house.close();
+    await Promise.all([lift.close(), faulty.close()]);
+  });
+  afterEach(async function () {
+    if (this.currentTest?.state === 'failed' && process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
+    expect(faults.splice(0), 'errors in the browser').to.deep.equal([]);
+  });
+
+  it('a command line is attached as it is pasted; one that crashes shows its last words', async () => {
+    await open('/servers');
+    await page.getByRole('button', { name: 'Attach a tool server' }).first().click();
+    const dialog = page.getByRole('dialog');
+    const text = dialog.getByLabel('What you have of it');
+    await text.fill(`TRAIL_TOKEN=s3cret-of-the-trail ${node} ${PROGRAMS.trails} --reports /no/such/file`);
+    await dialog.getByText('The value of TRAIL_TOKEN is kept sealed').waitFor();
+    expect(await dialog.innerText()).not.to.contain('s3cret');
+    await dialog.getByRole('button', { name: 'Test and attach' }).click();
+    await dialog.getByText(/there is no file \/no\/such\/file/).waitFor();
+    const parts = dialog.getByRole('list', { name: 'The test' });
+    await parts.getByText('Started').waitFor();
+    await parts.getByText('failed', { exact: true }).first().waitFor();
+    await expectAccessible(page, 'a test that failed');
+    await text.fill(`TRAIL_TOKEN=s3cret-of-the-trail ${node} ${PROGRAMS.trails}`);
+    await dialog.getByLabel('Name', { exact: true }).fill('trails');
+    await dialog.getByRole('button', { name: 'Test and attach' }).click();
+    await page.getByRole('heading', { level: 1, name: 'trails' }).waitFor();
+    await page.getByText('Trail Report 1.2.0').waitFor();
+  });
+
+  it('a tool is looked at, called, kept as a sample, done again, and becomes a step', async () => {
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: tour\ntitle: Tour\nsteps: { a: { kind: text, with: { text: go } } }',
+    );
+    await open('/servers/trails');
+    await page.getByRole('button', { name: 'Look closer at trail_report' }).click();
+    const table = page.getByRole('region', { name: 'Arguments' });
+    await table.getByText('Which trail, for example larch-traverse').waitFor();
+    await page.getByText('It is called once more by itself where the connection was lost').waitFor();
+    await expectAccessible(page, 'a tool that is looked at');
+    await page.getByRole('button', { name: 'Try it trail_report' }).click();
+    await page.getByLabel('Trail', { exact: true }).fill('larch-traverse');
+    await page.getByRole('button', { name: 'Call', exact: true }).click();
+    await page.getByText('Old snow below the second saddle.').waitFor();
+    await page.getByLabel('Keep this call as').fill('larch');
+    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    const kept = page.getByRole('list', { name: 'Kept calls of trail_report' });
+    await kept.getByRole('button', { name: 'larch', exact: true }).click();
+    await page.getByText(/Answered in \d+ ms/).waitFor();
+    await expectAccessible(page, 'a tool that was tried');
+    await page.getByRole('button', { name: 'Make it a step …' }).click();
+    await page.getByLabel('Flow', { exact: true }).selectOption('tour');
+    await page.getByRole('button', { name: 'Put it into the flow' }).click();
+    await page.waitForURL(/\/flows\/tour/);
+    const { document } = await house.api.getFlow({ name: 'tour' });
+    expect((document as { steps: object }).steps).to.deep.include({
+      tool: {
+        kind: 'tool',
+        after: ['a'],
+        with: { server: 'trails', tool: 'trail_report', arguments: { trail: 'larch-traverse' } },
+      },
+    });
+    await open('/servers/trails?view=lately');
+    await page.getByRole('region', { name: 'Use by tool' }).getByText('trail_report').waitFor();
+    await expectAccessible(page, 'what happened lately');
+  });
+
+  it('the log of a program that crashed leads to the cure', async () => {
+    const { program } = await house.api.getServer({ name: 'trails' });
+    const broken = { ...program!, args: [PROGRAMS.trails, '--reports', '/no/such/file'] };
+    await house.api.changeServer({ name: 'trails', body: { program: broken, untested: true } });
+    await house.api.callServerTool({ name: 'trails', tool: 'list_trails', body: { arguments: {} } }).catch(() => {});
+    await open('/servers/trails');
+    await page.getByText('unreachable').waitFor();
+    await page.getByRole('link', { name: 'Read its log' }).click();
+    const log = page.getByRole('log', { name: 'Log of trails' });
+    await log
+      .getByText('trail-report: give --reports FILE with one that is there, or leave it out', { exact: true })
+      .waitFor();
+    await log.getByText('the program ended with code 2').waitFor();
+    await expectAccessible(page, 'a log');
+    // What it says is done: the option is left out.
+    await page.getByRole('button', { name: 'Change', exact: true }).click();
+    const dialog = page.getByRole('dialog');
+    for (const index of [3, 2]) await dialog.getByRole('button', { name: `Take out Arguments ${index}` }).click();
+    await dialog.getByRole('button', { name: 'Save' }).click();
+    await dialog.waitFor({ state: 'detached' });
+    await until(async () => (await house.api.getServer({ name: 'trails' })).trouble === null, 'it to be well');
+    const answer = await house.api.callServerTool({ name: 'trails', tool: 'list_trails', body: { arguments: {} } });
+    expect(answer.isError).to.equal(false);
+  });
+
+  it('what changed overnight is shown, refused and accepted in part; the watch is chosen beside it', async () => {
+    await house.api.attachServer({ body: { name: 'faulty', url: faulty.url } });
+    await until(async () => (await house.api.getServer({ name: 'faulty' })).state === 'ready', 'it to be there');
+    await open('/servers/faulty');
+    faulty.turn('orders');
+    await view(/Changes \(1 held back\)/);
+    await page.getByText('These words give the model orders').waitFor();
+    await page.getByText('Does what its name says: good.').first().waitFor();
+    await expectAccessible(page, 'the difference of a tool list');
+    await page.getByRole('button', { name: 'Refuse good' }).click();
+    await page.getByText(/would not have it/).waitFor();
+    await page.getByLabel('When its tools change,').selectOption('hold');
+    await until(async () => (await house.api.getServer({ name: 'faulty' })).watch === 'hold', 'the watch');
+    faulty.turn('stricter');
+    await page.getByText('Calls without hut are refused.').first().waitFor();
+    await page.getByRole('button', { name: 'Accept slow' }).click();
+    await page.getByText('Its tools are as they were accepted').waitFor();
+    await page.getByText(/accepted slow/).waitFor();
+    expect((await house.api.getServer({ name: 'faulty' })).held).to.equal(0);
+  });
+
+  it('what a server says of itself stands there, with a rule for every tool as a field of the page', async () => {
+    await open('/servers/trails?view=about');
+    await page.getByText('Ask for the report of a trail before').waitFor();
+    await page.getByText('flow "tour"').waitFor();
+    await page.getByLabel('Who supplies trail', { exact: true }).selectOption('set');
+    await page.getByLabel('Value of trail', { exact: true }).fill('larch-traverse');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByText('Saved.').waitFor();
+    expect((await house.api.getServer({ name: 'trails' })).rules).to.deep.equal({ trail: { set: 'larch-traverse' } });
+    await expectAccessible(page, 'what a server says of itself');
+  });
+});
