@@ -1,5 +1,6 @@
 import { type FaultyServer, startFaultyServer } from '@pindro/standins';
 import { expect } from 'chai';
+import { oddServer } from '../support/odd-server.js';
 import { refusal } from '../support/refusal.js';
 import { scriptedModel } from '../support/scripted-model.js';
 import { callTool, connect, until, type Workspace, workspace } from '../support/workspace.js';
@@ -158,5 +159,74 @@ steps:
     const { removal } = await house.api.detachServer({ name: 'wonky', query: {} });
     await house.api.putBack({ id: removal.id });
     expect((await house.api.serverLists({ name: 'wonky' })).items).to.have.length(1);
+  });
+});
+
+describe('one of three servers that dies under a run', function () {
+  this.timeout(40_000);
+
+  it('sinks nobody: the agent finishes, trace and page say why, and it comes back by itself', async () => {
+    const house = await workspace();
+    const tool = (name: string) => [{ name, inputSchema: { type: 'object' } }];
+    const text = (words: string) => ({ content: [{ type: 'text', text: words }] });
+    const [first, third] = await Promise.all([
+      oddServer(tool('weather'), () => text('clear')),
+      oddServer(tool('stock'), () => text('plenty')),
+    ]);
+    let second = await oddServer(tool('trail'), () => text('dry'));
+    const { port } = new URL(second.url);
+    for (const [name, { url }] of Object.entries({ first, second, third }))
+      await house.api.attachServer({ body: { name, url } });
+    await until(
+      async () => (await house.api.listServers({ query: {} })).items.every(({ state }) => state === 'ready'),
+      'all',
+    );
+    const ask = (name: string) => ({ calls: [{ name, arguments: {} }] });
+    // The second one dies after the model has asked for the first time.
+    const model = await scriptedModel([
+      // It is tried when it is added.
+      { text: 'hello' },
+      ask('weather'),
+      (response) => {
+        second.close();
+        response.writeHead(200, { 'content-type': 'application/json' });
+        const call = { index: 0, id: 'c2', type: 'function', function: { name: 'trail', arguments: '{}' } };
+        const choice = { index: 0, message: { role: 'assistant', tool_calls: [call] }, finish_reason: 'tool_calls' };
+        response.end(JSON.stringify({ choices: [choice], usage: { prompt_tokens: 1, completion_tokens: 1 } }));
+      },
+      ask('stock'),
+      { text: 'The weather is clear and there is plenty; of the trail I know nothing.' },
+    ]);
+    await house.api.addModel({ body: { name: 'house', dialect: 'chat-completions', base: model.url, model: 'm' } });
+    house.service.flows.save(`format: pindro/flow@1
+name: desk
+steps:
+  a: { kind: agent, with: { model: house, message: hello, toolbox: [{ server: first }, { server: second }, { server: third }] } }
+result: "\${ steps.a.calls }"
+`);
+    const outcome = await house.api.runFlow({ name: 'desk', body: {} });
+    expect(outcome.state).to.equal('done');
+    expect(
+      (outcome.result as { tool: string; failed: boolean }[]).map(({ tool: name, failed }) => [name, failed]),
+    ).to.deep.equal([
+      ['weather', false],
+      ['trail', true],
+      ['stock', false],
+    ]);
+    const { spans } = await house.api.getRun({ id: outcome.run });
+    const failed = spans.find(({ name }) => name === 'execute_tool trail')!;
+    expect(failed.error!.message).to.match(/second.*(?:cannot be reached|went away)/);
+    await until(
+      async () => (await house.api.getServer({ name: 'second' })).state === 'unreachable',
+      'its page to say so',
+    );
+    expect((await house.api.getServer({ name: 'second' })).trouble).to.contain('second');
+    second = await oddServer(tool('trail'), () => text('dry again'), {}, Number(port));
+    await until(async () => (await house.api.getServer({ name: 'second' })).state === 'ready', 'it to be back', 20_000);
+    const answer = await house.api.callServerTool({ name: 'second', tool: 'trail', body: { arguments: {} } });
+    expect(answer.text).to.equal('dry again');
+    for (const one of [first, second, third]) one.close();
+    await model.close();
+    await house.close();
   });
 });

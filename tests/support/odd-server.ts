@@ -16,6 +16,7 @@ export async function oddServer(
   tools: readonly Result[],
   answer: (tool: string, args: Record<string, unknown>) => Result | Promise<Result>,
   more: Result = {},
+  port = 0,
 ): Promise<OddServer> {
   const calls: OddServer['calls'] = [];
   const server = createServer(async (request, response) => {
@@ -40,7 +41,7 @@ export async function oddServer(
     calls.push({ tool: name, arguments: given });
     return answer(name, given);
   };
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', resolve));
   return {
     url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/mcp`,
     calls,

@@ -1,4 +1,5 @@
 <script lang="ts">
+import SpanNotes from './SpanNotes.svelte';
 import type { RunDetail } from '@pindro/contract/light';
 import { attribute, humanDuration } from '@pindro/core/browser';
 import Value from '../values/Value.svelte';
@@ -110,6 +111,7 @@ const length = (span: Span) => (span.end ?? span.start) - span.start;
               <h3 class="mb-1 text-sm font-semibold text-soft">What came out</h3>
               <Value value={span.output} name="what came out" whole={wholeOf(span)} />
             </div>{/if}
+          <SpanNotes {span} />
           <details class="text-sm lg:col-span-2">
             <summary class="cursor-pointer text-soft">Attributes</summary><Value
               value={span.attributes}

@@ -1,0 +1,37 @@
+<script lang="ts">
+import { attribute, isObject, type Json, type Span } from '@pindro/core/browser';
+import Value from '../values/Value.svelte';
+
+/** What is known of a span besides what went in and out, as sentences; and what its model was offered. */
+let { span }: { span: Span } = $props();
+const list = (name: string) => [span.attributes[name] ?? []].flat() as Json[];
+const objects = (name: string) => list(name).filter(isObject);
+const notes = $derived([
+  ...objects(attribute.unreachable).map(
+    (one) => `Tool server ${one.server} could not be reached: ${one.message}. ${one.hint ?? ''}`,
+  ),
+  ...objects(attribute.heldTools).map((one) => `${one.tool} of ${one.server} is held back: ${one.why}.`),
+  ...objects(attribute.renamedTools).map(
+    (one) => `The model reads ${one.name} for ${one.tool} of ${one.from}, because that name was taken.`,
+  ),
+  ...list(attribute.idlePatterns).map((one) => `No tool fits “${String(one)}” in the toolbox.`),
+  ...list(attribute.trimmed).map((one) => `The model was handed ${String(one)}.`),
+  ...(span.attributes[attribute.kept] === undefined
+    ? []
+    : [`The answer is one of ${span.attributes[attribute.kept]} s before, which was kept.`]),
+  ...(span.attributes[attribute.cost] === undefined ? [] : [`It cost ${span.attributes[attribute.cost]}.`]),
+]);
+const offered = $derived(span.attributes[attribute.offered]);
+</script>
+
+{#if notes.length > 0}
+  <ul class="text-sm text-ochre lg:col-span-2">
+    {#each notes as note, index (index)}<li>{note}</li>{/each}
+  </ul>
+{/if}
+{#if offered !== undefined}
+  <details class="text-sm lg:col-span-2">
+    <summary class="cursor-pointer text-soft">What the model was offered</summary>
+    <Value value={offered} name="what the model was offered" />
+  </details>
+{/if}
