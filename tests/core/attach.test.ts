@@ -183,6 +183,9 @@ describe('attaching from the settings of a client', () => {
   it('takes a whole command line apart that stands where only the program belongs', () => {
     const { command: program, args } = command('{ "trails": { "command": "node trails.js --quiet" } }');
     expect([program, ...args.map(({ value }) => value)]).to.deep.equal(['node', 'trails.js', '--quiet']);
+    const both = command('{ "trails": { "command": "node trails.js", "args": ["--quiet"] } }');
+    expect([both.command, ...both.args.map(({ value }) => value)]).to.deep.equal(['node', 'trails.js', '--quiet']);
+    expect(command('{ "trails": { "command": "/my trails/run", "args": [] } }').command).to.equal('/my trails/run');
     expect(command('{ "trails": { "command": ["uvx", "trails"] } }').args[0]!.value).to.equal('trails');
   });
 });

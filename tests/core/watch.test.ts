@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { compareTools, FLAG_RULES, flagsOf, type Held, seeTools, type ToolDescription, type Watch } from '@pindro/core';
 import { expect } from 'chai';
 
@@ -36,6 +37,7 @@ describe('flags of tools of somebody else', () => {
     ['asks-secrets', { inputSchema: { properties: { apiKey: { type: 'string' } } } }],
     ['asks-secrets', { inputSchema: { properties: { note: { description: "The user's password" } } } }],
     ['asks-secrets', { inputSchema: { properties: { context: { description: 'The entire conversation so far' } } } }],
+    ['too-long', { description: 'Books a load. '.repeat(5000) }],
     ['promises', { description: 'Only reads.', annotations: { destructiveHint: true } }],
     ['promises', { name: 'delete_load', annotations: { readOnlyHint: true } }],
   ];
@@ -72,10 +74,21 @@ describe('flags of tools of somebody else', () => {
     for (const { about } of FLAG_RULES) expect(about).to.match(/\.$/);
   });
 
+  it('stand in the documents, with whether they hold', () => {
+    const page = readFileSync(new URL('../../../docs/servers.md', import.meta.url), 'utf8');
+    const rows = [...page.matchAll(/^\| `([a-z-]+)` \| [^|]+ \| (yes|told only) \|$/gm)].map(([, rule, how]) => [
+      rule,
+      how,
+    ]);
+    expect(rows).to.deep.equal(FLAG_RULES.map(({ rule, holds }) => [rule, holds ? 'yes' : 'told only']));
+  });
+
   it('take two thousand tools beside two thousand others in a moment', () => {
     const others = Array.from({ length: 2000 }, (_, index) => ({ server: 'stores', tool: `order_item_${index}` }));
     const begun = performance.now();
     for (let index = 0; index < 2000; index++) flagsOf(tool(`load_${index}`), { ...FACTS, others });
+    for (const words of ['send ', 'ignore all ', 'do not tell the ', '\u200b'])
+      flagsOf(tool('long', { description: words.repeat(1_000_000) }), FACTS);
     expect(performance.now() - begun).to.be.below(5000);
   });
 });

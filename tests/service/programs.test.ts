@@ -1,10 +1,11 @@
 import { readFileSync } from 'node:fs';
-import type { ProblemError } from '@pindro/contract';
+import { createClient, type ProblemError } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import { PROGRAMS } from '@pindro/standins';
 import { expect } from 'chai';
+import { startReady } from '../support/process.js';
 import { refusal } from '../support/refusal.js';
-import { until, type Workspace, workspace } from '../support/workspace.js';
+import { discard, temporary, until, type Workspace, workspace } from '../support/workspace.js';
 
 const node = process.execPath;
 const faulty = (...args: string[]) => ({ command: node, args: [PROGRAMS.faulty, ...args], env: {} });
@@ -229,5 +230,28 @@ describe('which programs may be run', function () {
     const problem = await refusedWith({ publicUrl: 'https://pindro.alder-ridge.example' }, [PROGRAMS.trails]);
     expect(problem!.code).to.equal('program_forbidden');
     expect(problem!.hint).to.contain('--programs');
+  });
+});
+
+describe('a service that is ended without a word', function () {
+  this.timeout(30_000);
+
+  it('leaves no program behind for longer than until its next start', async () => {
+    const data = temporary();
+    const serve = () => startReady<{ url: string; apiKey: string }>(['serve', '--json', '--port', '0', '--data', data]);
+    const first = await serve();
+    const api = createClient({ url: first.contract.url, key: first.contract.apiKey });
+    await api.attachServer({ body: { name: 'trails', program: faulty('--fault', 'stubborn') } });
+    await refusal(api.callServerTool({ name: 'trails', tool: 'closes', body: { arguments: {} } }));
+    const { items } = await api.serverLog({ name: 'trails', query: {} });
+    const own = Number(
+      /as process (\d+)/.exec(items.filter(({ text }) => text.includes('as process')).at(-1)!.text)![1],
+    );
+    first.child.kill('SIGKILL');
+    expect(isAlive(own)).to.equal(true);
+    const second = await serve();
+    await until(() => !isAlive(own), 'it to end');
+    await second.stop();
+    discard(data);
   });
 });

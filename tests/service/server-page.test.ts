@@ -113,7 +113,7 @@ describe('the test of a server, told as it happens', () => {
       'lift.example is 127.0.0.1',
       'it answers with status 200',
       said[2],
-      'it lets us in',
+      'with what goes along',
       '4 tools',
     ]);
     expect(said[2]).to.match(/^Valley Lift \S+, with MCP 20\d\d-\d\d-\d\d$/);

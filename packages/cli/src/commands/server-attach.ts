@@ -164,7 +164,7 @@ async function attachOne({ client, connection, json }: Context, text: string, ch
 function tell({ part, state, says, took }: TestPart): void {
   if (state === 'begun') return;
   const sign = state === 'done' ? pc.green('✓') : pc.red('✗');
-  const time = took === null ? '' : pc.dim(` ${took} ms`);
+  const time = !took ? '' : pc.dim(` ${took} ms`);
   process.stderr.write(
     `  ${sign} ${PART_WORDS[part].padEnd(10)} ${state === 'done' ? says : pc.red('failed')}${time}\n`,
   );

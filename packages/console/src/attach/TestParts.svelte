@@ -22,7 +22,7 @@ const STATES = { begun: 'under way', done: 'done', failed: 'failed' };
       <span class="w-24 shrink-0 font-medium">{PART_WORDS[part]}</span>
       <span class="sr-only">{STATES[state]}</span>
       <span class="min-w-0 grow wrap-anywhere">{state === 'failed' ? 'failed' : says}</span>
-      {#if took !== null}<span class="shrink-0 text-soft tabular-nums">{took} ms</span>{/if}
+      {#if took}<span class="shrink-0 text-soft tabular-nums">{took} ms</span>{/if}
     </li>
   {/each}
 </ol>

@@ -106,6 +106,8 @@ const programOf = (command: string) => (command.split(/[/\\]/).at(-1) ?? '').rep
 /** Programs that run what is named after them. */
 const RUNNERS =
   /^(?:npx|node|bun|bunx|deno|pnpm|yarn|npm|uv|uvx|pipx|python[\d.]*|ruby|java|docker|podman|sh|bash|cmd|env|sudo)$/;
+/** Whether a program is one that runs what is named after it. */
+export const runsOthers = (command: string): boolean => RUNNERS.test(programOf(command));
 const EMPTY = /^(?:run|exec|dlx|x|-\w+|--[\w-]+(?:=.*)?|@?latest|mcp|server|stdio)$/;
 
 /** A name out of a command: of what is run rather than of what runs it. */

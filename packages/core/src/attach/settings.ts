@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject } from '../json.js';
 import { nameFrom } from '../naming.js';
 import { mendAddress } from './address.js';
-import { ofProgram } from './command.js';
+import { ofProgram, runsOthers } from './command.js';
 import { mendHeader } from './headers.js';
 import { namedValue } from './secrets.js';
 import type { Understood } from './understood.js';
@@ -50,7 +50,9 @@ function asProgram(entry: JsonObject, repair: Repair): Understood | null {
   const listed = Array.isArray(entry.command) ? entry.command.map(String) : [String(entry.command)];
   const [command = '', ...first] = listed;
   // A whole command line where only the program belongs.
-  const parts = first.length === 0 && entry.args === undefined ? command.trim().split(/\s+/) : [command];
+  const line = command.trim().split(/\s+/);
+  const isLine = first.length === 0 && (entry.args === undefined || runsOthers(line[0]!));
+  const parts = isLine ? line : [command];
   if (parts.length > 1) repair('The arguments were taken out of the command.');
   const args = Array.isArray(entry.args) ? entry.args.map(String) : entry.args ? String(entry.args).split(/\s+/) : [];
   const env = pairsOf(entry.env ?? entry.environment).map(([key, value]) => namedValue(key, value));

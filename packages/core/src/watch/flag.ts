@@ -28,8 +28,24 @@ export interface FlagRule {
   look(tool: ToolDescription, facts: FlagFacts): Omit<Flag, 'rule'>[];
 }
 
-/** Every text of a tool that a model reads, with where it stands. */
-export function textsOf(tool: ToolDescription): { at: string; text: string }[] {
+interface Text {
+  at: string;
+  text: string;
+}
+/** So much of a tool's words is looked at, in characters; one that says more is flagged for that. */
+export const MOST_TEXT = 20_000;
+
+/** Every text of a tool that a model reads, with where it stands, as far as it is looked at. */
+export function textsOf(tool: ToolDescription): Text[] {
+  let left = MOST_TEXT;
+  return allTexts(tool).flatMap(({ at, text }) => {
+    const cut = text.slice(0, left);
+    left -= cut.length;
+    return cut === '' ? [] : [{ at, text: cut }];
+  });
+}
+
+export function allTexts(tool: ToolDescription): Text[] {
   const texts = [
     { at: 'name', text: tool.name },
     { at: 'title', text: tool.title ?? '' },

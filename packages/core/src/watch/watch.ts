@@ -40,8 +40,10 @@ export function seeTools(
     list: readonly ToolDescription[];
   },
   watch: Watch,
-  facts: FlagFacts & { at: number },
+  facts: FlagFacts & { at: number; flags?: ReadonlyMap<ToolDescription, Flag[]> },
 ): Seen {
+  // Looking takes a while: whoever has many has looked before, with others in between.
+  const look = (tool: ToolDescription) => facts.flags?.get(tool) ?? flagsOf(tool, facts);
   const accepted = new Map((before.accepted ?? []).map((tool) => [tool.name, tool]));
   const list = new Map(before.list.map((tool) => [tool.name, tool]));
   const changes = before.accepted === null ? [] : compareTools(before.accepted, now);
@@ -60,8 +62,8 @@ export function seeTools(
       if (known) kept.push(known);
       continue;
     }
-    const flags = flagsOf(tool, facts);
-    const old = known ? flagsOf(known, facts).map(({ quote, rule }) => `${rule} ${quote}`) : [];
+    const flags = look(tool);
+    const old = known ? look(known).map(({ quote, rule }) => `${rule} ${quote}`) : [];
     const isFlagged = flags.some(({ rule, quote }) => HOLDING.has(rule) && !old.includes(`${rule} ${quote}`));
     if (watch === 'allow' || (!isFlagged && (watch === 'flagged' || before.accepted === null))) {
       kept.push(tool);

@@ -1,5 +1,6 @@
 import type { Capability } from '../platform/capability.js';
 import { serverChatRoute } from './chat.js';
+import { endLeftOver } from './programs/left-over.js';
 import { serverRoutes } from './routes.js';
 import { ServerStore } from './store.js';
 
@@ -12,6 +13,7 @@ declare module '../platform/capability.js' {
 export const serversCapability: Capability = {
   name: 'servers',
   open: ({ config, bus, credentials, outside, programs, former, settings }) => {
+    endLeftOver(settings.data);
     const servers = new ServerStore(config, bus, credentials, outside, programs, former, settings);
     bus.on('changed', (what, name) => {
       if (what === 'credential') void servers.credentialChanged(name).catch(() => {});

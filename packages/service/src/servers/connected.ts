@@ -146,11 +146,10 @@ export class ConnectedServers extends ServerWatch {
       const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
       // It was moved or taken out meanwhile: what it said there is of no use here.
       if (!this.names().includes(name) || this.touch.connection(name) !== connection) return { added: [], removed: [] };
-      const changes = this.takeIn(name, {
-        tools,
-        about: connection.about(),
-        instructions: connection.instructions(),
-      });
+      const heard = { tools, about: connection.about(), instructions: connection.instructions() };
+      const flags = await this.lookAt(name, tools);
+      if (!this.names().includes(name)) return { added: [], removed: [] };
+      const changes = this.takeIn(name, heard, flags);
       if (changes.length > 0) this.touch.log(name).add('pindro', `its tools changed: ${told(changes)}`, 'warning');
       this.touch.well(name);
       this.changed(name);
@@ -180,7 +179,7 @@ export class ConnectedServers extends ServerWatch {
     const { speaks, ...heard } = found;
     this.database.update(servers).set({ speaks }).where(eq(servers.name, name)).run();
     this.forget(name);
-    this.takeIn(name, heard);
+    this.takeIn(name, heard, await this.lookAt(name, heard.tools));
     await this.letGo(name);
     this.touch.seen(name);
     this.changed(name);

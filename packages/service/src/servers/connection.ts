@@ -83,6 +83,7 @@ export class ServerConnection {
   #broken: unknown;
   /** How many requests wait on each connection. */
   readonly #underWay = new Map<Client, number>();
+  #hasSecrets = false;
   /** What the server says it wants, where it refused to let us in. */
   #wants = '';
   /** Why an answer was not taken. */
@@ -103,6 +104,11 @@ export class ServerConnection {
       ...{ connect: milliseconds(connect), call: milliseconds(call), idle: milliseconds(idle) },
       silence: silence === undefined ? null : milliseconds(silence),
     };
+  }
+
+  /** Whether anything secret goes along. */
+  hasSecrets(): boolean {
+    return this.#hasSecrets;
   }
 
   /** Whether there is a connection now. */
@@ -272,6 +278,7 @@ export class ServerConnection {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
     const revealed = this.options.reveal();
     for (const secret of revealed.secrets) this.#masker.add(secret);
+    this.#hasSecrets = revealed.secrets.length > 0;
     const bounded = boundedFetch(
       this.options.outside,
       this.options.name,
@@ -298,7 +305,11 @@ export class ServerConnection {
       // Each request carries it, also to an address that the server named itself.
       fetch: async (url, init) => {
         const response = await bounded(withQuery(String(url), revealed), init);
-        this.options.parts?.done('reach', `it answers with status ${response.status}`);
+        const { status } = response;
+        this.options.parts?.done(
+          'reach',
+          `${status < 400 ? 'it answers' : 'something answers,'} with status ${status}`,
+        );
         this.options.parts?.begin('speak');
         if (response.status === 401 || response.status === 403) this.#wants = await wantedBy(response);
         return response;
@@ -343,6 +354,7 @@ export class ServerConnection {
     }
     const { name = 'a server', version = '' } = client.getServerVersion() ?? {};
     this.options.parts?.done('speak', this.#masker.text(`${name} ${version}, with MCP ${spoken()}`));
+    this.options.parts?.begin('allow');
     this.#log.add('pindro', this.#masker.text(`connected to ${name} ${version}`.trim()));
     return client;
   }

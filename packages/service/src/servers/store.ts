@@ -125,6 +125,7 @@ export class ServerStore extends CallableServers {
       ? { speaks: trial ? ('stdio' as const) : (given.speaks ?? 'http'), ...UNHEARD }
       : await askServer(way, trial ? 'stdio' : given.speaks);
     requireFit(rules, heard.tools);
+    const flags = await this.lookAt(given.name, heard.tools);
     this.database.driver
       .transaction(() => {
         // Somebody else may have been quicker.
@@ -137,7 +138,7 @@ export class ServerStore extends CallableServers {
         const allowed = program && JSON.stringify(program);
         const seen = given.untested
           ? { ...heard, accepted: null, held: {}, seenAt: null }
-          : this.firstSight(given.name, heard, watch);
+          : this.firstSight(given.name, heard, watch, flags);
         this.database
           .insert(servers)
           .values({
@@ -161,14 +162,16 @@ export class ServerStore extends CallableServers {
       parts.begin('program');
       return;
     }
-    const { hostname } = new URL(url);
+    const hostname = new URL(url).hostname.replace(/^\[|\]$/g, '');
     parts.begin('name');
     const addresses = await this.outside.addressesOf(url).catch((error: unknown) => {
       throw error instanceof PindroError
         ? error
         : new PindroError('server_unreachable', { server: name, why: reasonOf(error) }, { cause: error });
     });
-    parts.done('name', addresses === null ? `the proxy finds ${hostname}` : `${hostname} is ${addresses.join(', ')}`);
+    const isNumber = addresses?.length === 1 && addresses[0] === hostname;
+    const found = isNumber ? 'none to resolve' : `${hostname} is ${addresses?.join(', ')}`;
+    parts.done('name', addresses === null ? `the proxy finds ${hostname}` : found);
     parts.begin('reach');
   }
 
@@ -216,7 +219,7 @@ export class ServerStore extends CallableServers {
       const { speaks: found, ...heard } = await askServer(asked, speaks === 'stdio' && !own ? undefined : speaks);
       speaks = found;
       requireFit(rules, heard.tools);
-      this.takeIn(name, heard);
+      this.takeIn(name, heard, await this.lookAt(name, heard.tools));
     } else requireFit(rules, before.tools);
     this.database.driver
       .transaction(() => {

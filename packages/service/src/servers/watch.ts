@@ -2,8 +2,11 @@ import type { ServerChanges, ServerList } from '@pindro/contract';
 import {
   compareTools,
   didYouMean,
+  type Flag,
   flagsOf,
+  giveWay,
   PindroError,
+  sameTool,
   seeTools,
   type ToolChange,
   type ToolDescription,
@@ -12,9 +15,18 @@ import { and, desc, eq, lte } from 'drizzle-orm';
 import { type ServerRow, ServerRows } from './rows.js';
 import { serverLists, servers } from './tables.js';
 
+/** So long the tools of a list are looked at, in milliseconds; what is left then is held back unseen. */
+const PATIENCE = 5000;
+const UNSEEN: Flag = {
+  rule: 'too-long',
+  at: 'description',
+  says: 'There is too much in this list to look at',
+  quote: '',
+};
 /** So many lists are kept of each server. */
 const MOST_LISTS = 100;
 
+type Flags = ReadonlyMap<ToolDescription, Flag[]>;
 /** What a server said when it was asked. */
 interface Heard {
   tools: ToolDescription[];
@@ -24,10 +36,31 @@ interface Heard {
 
 /** Tool lists under watch: what was accepted stands with each server, and what differs is told, and held where that is wanted. */
 export class ServerWatch extends ServerRows {
+  /** What the rules find in tools that are not as they were accepted; others are served in between. */
+  protected async lookAt(name: string, tools: readonly ToolDescription[]): Promise<Flags> {
+    const flags = new Map<ToolDescription, Flag[]>();
+    const known = this.names().includes(name) ? this.row(name) : null;
+    const accepted = known?.accepted ?? known?.tools ?? [];
+    const as = new Map(accepted.map((tool) => [tool.name, tool]));
+    const facts = this.#facts(name);
+    const begun = performance.now();
+    for (const tool of tools) {
+      const before = as.get(tool.name);
+      if (before && sameTool(before, tool)) continue;
+      if (performance.now() - begun > PATIENCE) {
+        flags.set(tool, [UNSEEN]);
+        continue;
+      }
+      for (const one of before ? [before, tool] : [tool]) flags.set(one, flagsOf(one, facts));
+      await giveWay();
+    }
+    return flags;
+  }
+
   /** What becomes of a list that is heard for the first time. */
-  protected firstSight(name: string, heard: Heard, watch: ServerRow['watch'] = 'flagged') {
+  protected firstSight(name: string, heard: Heard, watch: ServerRow['watch'], flags: Flags) {
     const before = { accepted: null, held: {}, list: [] };
-    const { accepted, held } = seeTools(heard.tools, before, watch, this.#facts(name));
+    const { accepted, held } = seeTools(heard.tools, before, watch, { ...this.#facts(name), flags });
     return { ...heard, accepted, held, seenAt: Date.now() };
   }
 
@@ -59,13 +92,13 @@ export class ServerWatch extends ServerRows {
   }
 
   /** Takes in what a server says now. @returns how its tools differ from those that were last seen */
-  protected takeIn(name: string, heard: Heard): ToolChange[] {
+  protected takeIn(name: string, heard: Heard, flags: Flags): ToolChange[] {
     const row = this.row(name);
     const changes = compareTools(row.tools, heard.tools);
     // One that was never heard has nothing to differ from.
     const known = row.accepted ?? (row.seenAt === null && row.tools.length === 0 ? null : row.tools);
     const before = { accepted: known, held: row.held, list: row.tools };
-    const { accepted, held } = seeTools(heard.tools, before, row.watch, this.#facts(name));
+    const { accepted, held } = seeTools(heard.tools, before, row.watch, { ...this.#facts(name), flags });
     this.database.driver
       .transaction(() => {
         this.database

@@ -5,6 +5,7 @@ import { imitates } from './imitates.js';
 import { lookAlike } from './look-alike.js';
 import { orders } from './orders.js';
 import { promises } from './promises.js';
+import { tooLong } from './too-long.js';
 
 /** All that is looked for in tools of somebody else. A new rule is a file beside this one and a line here. */
-export const FLAG_RULES: readonly FlagRule[] = [orders, hidden, lookAlike, imitates, asksSecrets, promises];
+export const FLAG_RULES: readonly FlagRule[] = [orders, hidden, lookAlike, imitates, asksSecrets, tooLong, promises];

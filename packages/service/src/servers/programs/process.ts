@@ -1,5 +1,6 @@
 import type { ChildProcess } from 'node:child_process';
 import spawn from 'cross-spawn';
+import { noteRunning } from './left-over.js';
 
 /** How long a program has to end after its input ended, and after it was told to, in milliseconds. */
 const TO_END = 1000;
@@ -14,6 +15,7 @@ const running = new Set<number>();
 let watching = false;
 function endWithUs(group: number): void {
   running.add(group);
+  noteRunning(running);
   if (watching) return;
   watching = true;
   process.once('exit', () => {
@@ -108,5 +110,6 @@ export class OwnProcess {
       signal(pid, 'SIGKILL');
     }
     running.delete(pid);
+    noteRunning(running);
   }
 }
