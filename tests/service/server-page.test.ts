@@ -133,6 +133,21 @@ describe('the test of a server, told as it happens', () => {
     expect((await house.api.listServers({ query: {} })).items.map(({ name }) => name)).to.deep.equal(['lift']);
   });
 
+  it('whoever goes away in the middle of it has attached nothing', async () => {
+    const slow = await startTestLift({ delay: 0 });
+    const leaving = new AbortController();
+    const body = { text: slow.url, name: 'left', secret: LIFT_KEY };
+    try {
+      for await (const event of house.api.attachWatched({ body, signal: leaving.signal }))
+        if (event.type === 'part' && event.part === 'reach') leaving.abort();
+    } catch {
+      // The client says that it went.
+    }
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    expect((await house.api.listServers({ query: {} })).items.map(({ name }) => name)).not.to.include('left');
+    await slow.close();
+  });
+
   it('one that does not answer is kept where somebody insists, and is there once it does', async () => {
     const { port } = new URL(lift.url);
     await lift.close();

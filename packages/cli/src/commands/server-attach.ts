@@ -162,7 +162,8 @@ async function attachOne({ client, connection, json }: Context, text: string, ch
 
 /** One part of the test, once it is over. */
 function tell({ part, state, says, took }: TestPart): void {
-  if (state === 'begun') return;
+  // A program that reads this wants to know what failed alone.
+  if (state === 'begun' || (state === 'done' && !process.stderr.isTTY)) return;
   const sign = state === 'done' ? pc.green('✓') : pc.red('✗');
   const time = !took ? '' : pc.dim(` ${took} ms`);
   process.stderr.write(

@@ -20,6 +20,12 @@ const cards = $derived(
       ),
   ),
 );
+$effect(() => {
+  const now = cards;
+  return () => {
+    for (const one of now) one.leave();
+  };
+});
 </script>
 
 <label class="label" for="{uid}-text">What you have of it</label>
@@ -52,5 +58,9 @@ const cards = $derived(
 {#if pasted.problem}<Problem problem={pasted.problem} />{/if}
 <div aria-live="polite">
   {#if pasted.items.length > 1}<p class="mb-2 font-semibold">{pasted.items.length} servers:</p>{/if}
-  {#each cards as one (one.server.at)}<UnderstoodCard {one} many={pasted.items.length > 1} />{/each}
+  {#each cards as one (one.server.at)}<UnderstoodCard
+      {one}
+      many={pasted.items.length > 1}
+      stale={pasted.busy}
+    />{/each}
 </div>

@@ -5,7 +5,13 @@ import { allOf, type Attaching } from './attaching.svelte.js';
 import TestParts from './TestParts.svelte';
 
 /** One server that was understood: where it is, what goes along, what was mended, and what is still asked for. */
-let { one, many }: { one: Attaching; many: boolean } = $props();
+interface Props {
+  one: Attaching;
+  many: boolean;
+  /** Whether the text is another one already. */
+  stale: boolean;
+}
+let { one, many, stale }: Props = $props();
 const uid = $props.id();
 const { server, attach } = $derived(one);
 const along = $derived(allOf(server).filter(({ missing }) => !missing));
@@ -42,52 +48,54 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
   {#if server.cannot}
     <p class="text-rowan">{server.cannot}</p>
   {:else}
-    <label class="label" for="{uid}-name">Name</label>
-    <input
-      id="{uid}-name"
-      class="field mb-3"
-      bind:value={one.name}
-      required
-      autocomplete="off"
-      spellcheck="false"
-    />
-    {#each one.missing as name (name)}
-      <label class="label" for="{uid}-{name}">{name}</label>
+    <fieldset disabled={stale}>
+      <label class="label" for="{uid}-name">Name</label>
       <input
-        id="{uid}-{name}"
+        id="{uid}-name"
         class="field mb-3"
-        type="password"
-        autocomplete="off"
+        bind:value={one.name}
         required
-        bind:value={one.values[name]}
-      />
-    {/each}
-    {#if one.wantsKey && one.missing.length === 0}
-      <label class="label" for="{uid}-secret">Its bearer key</label>
-      <!-- svelte-ignore a11y_autofocus -->
-      <input
-        id="{uid}-secret"
-        class="field mb-1"
-        type="password"
         autocomplete="off"
-        required
-        autofocus
-        bind:value={one.secret}
+        spellcheck="false"
       />
-      <p class="hint mb-3">Sealed at once and never shown again. Leave out the word Bearer.</p>
-    {/if}
-    {#if one.parts.length > 0}<TestParts parts={one.parts} />{/if}
-    {#if attach.problem}<div class="mb-3"><Problem problem={attach.problem} /></div>{/if}
-    {#if attach.result}
-      <p role="status" class="text-spruce">
-        Attached: <a class="link" href="/servers/{attach.result.name}">{attach.result.name}</a>
-      </p>
-    {:else}
-      <button class="button button-main" disabled={attach.busy || !one.isReady}>
-        {attach.busy ? (server.command ? 'Starting it …' : 'Asking it for its tools …') : 'Test and attach'}<span
-          class="sr-only">{many ? ` ${server.name}` : ''}</span
-        >
-      </button>
-    {/if}
+      {#each one.missing as name (name)}
+        <label class="label" for="{uid}-{name}">{name}</label>
+        <input
+          id="{uid}-{name}"
+          class="field mb-3"
+          type="password"
+          autocomplete="off"
+          required
+          bind:value={one.values[name]}
+        />
+      {/each}
+      {#if one.wantsKey && one.missing.length === 0}
+        <label class="label" for="{uid}-secret">Its bearer key</label>
+        <!-- svelte-ignore a11y_autofocus -->
+        <input
+          id="{uid}-secret"
+          class="field mb-1"
+          type="password"
+          autocomplete="off"
+          required
+          autofocus
+          bind:value={one.secret}
+        />
+        <p class="hint mb-3">Sealed at once and never shown again. Leave out the word Bearer.</p>
+      {/if}
+      {#if one.parts.length > 0}<TestParts parts={one.parts} />{/if}
+      {#if attach.problem}<div class="mb-3"><Problem problem={attach.problem} /></div>{/if}
+      {#if attach.result}
+        <p role="status" class="text-spruce">
+          Attached: <a class="link" href="/servers/{attach.result.name}">{attach.result.name}</a>
+        </p>
+      {:else}
+        <button class="button button-main" disabled={attach.busy || !one.isReady}>
+          {attach.busy ? (server.command ? 'Starting it …' : 'Asking it for its tools …') : 'Test and attach'}<span
+            class="sr-only">{many ? ` ${server.name}` : ''}</span
+          >
+        </button>
+      {/if}
+    </fieldset>
   {/if}
 </form>

@@ -80,10 +80,17 @@ export class Attaching {
     });
   }
 
+  #leaving = new AbortController();
+  /** Nobody waits for it any more: what is under way is not kept. */
+  leave(): void {
+    this.#leaving.abort();
+  }
+
   /** Attaches it, and shows the test as it happens. */
   async #watch(body: Parameters<typeof api.attachWatched>[0]['body']): Promise<{ name: string }> {
     this.parts = [];
-    for await (const event of api.attachWatched({ body })) {
+    this.#leaving = new AbortController();
+    for await (const event of api.attachWatched({ body, signal: this.#leaving.signal })) {
       if (event.type === 'attached') return event.server;
       if (event.type === 'failed') throw new ProblemError(event.problem);
       const { type: _, ...part } = event;

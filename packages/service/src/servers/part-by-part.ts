@@ -8,7 +8,11 @@ export class PartByPart {
   #now: { part: Part; since: number } | null = null;
   readonly #done = new Set<Part>();
 
-  constructor(private readonly tell: (part: TestPart) => void) {}
+  /** @param gone aborted when nobody waits for it any more: then nothing is kept */
+  constructor(
+    private readonly tell: (part: TestPart) => void,
+    readonly gone: AbortSignal,
+  ) {}
 
   begin(part: Part): void {
     if (this.#now?.part === part || this.#done.has(part)) return;

@@ -91,9 +91,9 @@ export function serverRoutes(
     await store.attach(attaching);
     return detail(attaching.name);
   });
-  api.stream('attachWatched', async ({ body, who }, send) => {
+  api.stream('attachWatched', async ({ body, who, signal }, send) => {
     const attaching = chosen(body, who);
-    const parts = new PartByPart((part) => send({ type: 'part', ...part }));
+    const parts = new PartByPart((part) => send({ type: 'part', ...part }), signal);
     try {
       await store.attach(attaching, parts);
     } catch (error) {

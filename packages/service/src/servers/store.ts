@@ -126,6 +126,7 @@ export class ServerStore extends CallableServers {
       : await askServer(way, trial ? 'stdio' : given.speaks);
     requireFit(rules, heard.tools);
     const flags = await this.lookAt(given.name, heard.tools);
+    parts?.gone.throwIfAborted();
     this.database.driver
       .transaction(() => {
         // Somebody else may have been quicker.
