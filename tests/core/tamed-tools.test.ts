@@ -27,10 +27,11 @@ describe('a tool that is tamed in a toolbox', () => {
   });
   afterEach(() => model.close());
   /** An agent with the tools of the lift, tamed as told; it makes these calls one after the other. */
-  const talk = async (tools: object, calls: Reply[], row: object = {}) => {
+  const LIFT = [tool('list_loads', { annotations: { readOnlyHint: true } }), tool('book_load')];
+  const talk = async (tools: object, calls: Reply[], row: object = {}, lift = LIFT) => {
     model = await scriptedModel([...calls, { text: 'done' }]);
     ports = testPorts({
-      tools: { lift: [tool('list_loads', { annotations: { readOnlyHint: true } }), tool('book_load')] },
+      tools: { lift },
       models: modelAt(model.url),
       fetch: web,
     } as never);
@@ -126,6 +127,15 @@ describe('a tool that is tamed in a toolbox', () => {
     ]);
     expect(JSON.stringify(model.requests[1]!.body.messages)).to.contain('(Weights are in kg.)');
     expect(asked.map(({ options }) => options.fresh)).to.deep.equal([60_000, undefined]);
+  });
+
+  it('a result that breaks the schema it promises is handed on, and the trace says so', async () => {
+    answer = () => data({ count: 'seven' });
+    const promised = { type: 'object', properties: { count: { type: 'integer' } }, required: ['count'] };
+    await talk({}, [call('count')], {}, [tool('count', { outputSchema: promised })]);
+    expect(read()).to.contain('seven');
+    expect(spanOf('count').attributes['pindro.unfit_result']).to.match(/count.*integer/);
+    expect(spanOf('count').status).to.equal('ok');
   });
 
   it('its server says of itself what the model reads, unless that is left out', async () => {

@@ -47,6 +47,7 @@ describe('the page of a tool server', () => {
       'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: cancel_load, arguments: { load: L-0009 } } } }',
     );
     const run = await house.api.runFlow({ name: 'ask', body: {} });
+    expect(run.error).to.include({ code: 'tool_reported_error' });
     const { total, tools, failures, over } = await house.api.serverActivity({ name: 'lift', query: { hours: 1 } });
     expect([total.calls, total.failed]).to.deep.equal([3, 2]);
     expect(total.p50).to.be.a('number');

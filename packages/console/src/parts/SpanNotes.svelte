@@ -16,6 +16,9 @@ const notes = $derived([
   ),
   ...list(attribute.idlePatterns).map((one) => `No tool fits “${String(one)}” in the toolbox.`),
   ...list(attribute.trimmed).map((one) => `The model was handed ${String(one)}.`),
+  ...list(attribute.unfit).map(
+    (one) => `The result does not fit the schema that the tool promises: ${String(one)}.`,
+  ),
   ...(span.attributes[attribute.kept] === undefined
     ? []
     : [`The answer is one of ${span.attributes[attribute.kept]} s before, which was kept.`]),

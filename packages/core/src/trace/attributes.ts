@@ -44,6 +44,7 @@ export const attribute = {
   idlePatterns: 'pindro.idle_patterns',
   renamedTools: 'pindro.renamed_tools',
   offered: 'pindro.offered',
+  unfit: 'pindro.unfit_result',
   trimmed: 'pindro.trimmed',
   cost: 'pindro.cost',
   kept: 'pindro.kept_answer',

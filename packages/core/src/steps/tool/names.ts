@@ -101,7 +101,26 @@ export function toolboxWarnings(toolbox: Json | undefined, around: Surroundings)
         message: `${of} has no tool "${name}"`,
         hint: didYouMean(name, known),
       }));
-    return [...idle, ...unknown];
+    return [...idle, ...unknown, ...settingWarnings(row, index, around)];
+  });
+}
+
+/** What is set for tools and cannot do what it is meant to. */
+function settingWarnings(row: ToolboxEntry, index: number, around: Surroundings): Mistake[] {
+  if ('flow' in row) return [];
+  const tools = 'server' in row ? (ownOf(around.servers ?? {}, row.server) ?? []) : [];
+  return Object.entries(row.tools ?? {}).flatMap(([name, settings]) => {
+    const at = (part: string) => pointer(['toolbox', index, 'tools', name, part]);
+    const tool = tools.find((one) => one.name === name);
+    const reads = tool?.annotations?.readOnlyHint === true;
+    return [
+      ...(settings?.cache !== undefined && tool && !reads
+        ? [{ at: at('cache'), message: `Answers of ${name} are not kept: it does not say that it only reads` }]
+        : []),
+      ...(settings?.needs?.includes(settings.name ?? name)
+        ? [{ at: at('needs'), message: `${name} needs itself, and can never be used` }]
+        : []),
+    ];
   });
 }
 

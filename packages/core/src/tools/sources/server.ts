@@ -7,6 +7,7 @@ import type { Caller } from '../../trace/head.js';
 import { traceparent } from '../../trace/ids.js';
 import { resultText } from '../result-text.js';
 import { mergeArguments, rulesFor, seenSchema } from '../rules.js';
+import { validate } from '../schema.js';
 import type { Calling, SourceContext, SourceTool, ToolAnswer, ToolSource } from '../source.js';
 import { refuseBrokenRules } from '../wrap/rules.js';
 
@@ -71,9 +72,18 @@ export function serverTool(
       const text = recorder.masker.text(resultText(result));
       if (result._meta?.['pindro/kept'] !== undefined) span.set({ [attribute.kept]: result._meta['pindro/kept'] });
       if (result.isError) throw reported(server, tool.name, merged, text, result);
+      const unfit = unfitOf(tool, result);
+      if (unfit) span.set({ [attribute.unfit]: unfit });
       return answerOf(result, text);
     },
   };
+}
+
+/** How a result differs from the schema that its tool promises. It is handed on all the same: what was done is done. */
+function unfitOf({ outputSchema }: ToolDescription, { structuredContent }: ToolResult): string | null {
+  if (!outputSchema) return null;
+  if (!structuredContent) return 'a structured result is promised, and there is none';
+  return validate(outputSchema, structuredContent)[0]?.message ?? null;
 }
 
 function ask(
