@@ -171,8 +171,8 @@ export { select } from './tools/selection.js';
 export { sendable } from './tools/sendable.js';
 export { type ToolSettings, toolSettings, trimming } from './tools/settings.js';
 export type { CallContext, SourceTool, ToolAnswer, ToolSource } from './tools/source.js';
-export type { FlowOutcome, StartFlow } from './tools/sources/flow.js';
 export { blamedArguments } from './tools/sources/server.js';
+export type { FlowOutcome, StartFlow } from './tools/start-flow.js';
 export { estimateTokens } from './tools/tokens.js';
 export { wordsOf } from './tools/wrap/words.js';
 // traces

@@ -6,7 +6,7 @@ import { giveWay, letOthers } from '../give-way.js';
 import { isLong, type Json } from '../json.js';
 import type { Ports } from '../ports.js';
 import { withDefaults } from '../tools/schema.js';
-import type { FlowOutcome, StartFlow } from '../tools/sources/flow.js';
+import type { FlowOutcome, StartFlow } from '../tools/start-flow.js';
 import { attribute } from '../trace/attributes.js';
 import type { RunHead } from '../trace/head.js';
 import { newRunId } from '../trace/ids.js';

@@ -3,7 +3,7 @@ import type { Mistake } from '../errors.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
 import type { CallContext } from '../tools/source.js';
-import type { StartFlow } from '../tools/sources/flow.js';
+import type { StartFlow } from '../tools/start-flow.js';
 import type { Caller } from '../trace/head.js';
 import type { Parked } from '../trace/journal.js';
 import type { Stage } from '../trace/states.js';

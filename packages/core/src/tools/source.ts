@@ -3,7 +3,7 @@ import type { Json, JsonObject, JsonSchema } from '../json.js';
 import type { Ports } from '../ports.js';
 import type { OpenSpan, Recorder } from '../trace/recorder.js';
 import type { Stage } from '../trace/states.js';
-import type { StartFlow } from './sources/flow.js';
+import type { StartFlow } from './start-flow.js';
 
 /** What every call of a tool needs around it. */
 export interface CallContext {

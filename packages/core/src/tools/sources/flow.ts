@@ -1,27 +1,10 @@
-import { type ErrorRecord, PindroError } from '../../errors.js';
-import type { Json, JsonObject, JsonSchema } from '../../json.js';
+import { PindroError } from '../../errors.js';
+import type { JsonObject, JsonSchema } from '../../json.js';
 import type { ArgumentRules } from '../../ports.js';
 import { attribute } from '../../trace/attributes.js';
-import type { Parked } from '../../trace/journal.js';
 import { mergeArguments, seenSchema } from '../rules.js';
 import type { SourceContext, SourceTool, ToolSource } from '../source.js';
 import { refuseBrokenRules } from '../wrap/rules.js';
-
-/** How work that is a flow of its own is begun; the engine hands it in. */
-export interface FlowOutcome {
-  run: string;
-  /** `waiting` and `running`: the run goes on by itself, and this is what its caller is told meanwhile. */
-  state: 'done' | 'failed' | 'cancelled' | 'waiting' | 'running';
-  result: Json;
-  error?: ErrorRecord;
-  waitsFor?: Parked;
-}
-export type StartFlow = (
-  name: string,
-  input: Json,
-  /** `wait`: whether the work goes on only once the run has answered. */
-  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal; wait?: boolean },
-) => Promise<FlowOutcome>;
 
 /** A flow as a tool: what it takes is its input. */
 export const flowSource = (

@@ -1,0 +1,19 @@
+import type { ErrorRecord } from '../errors.js';
+import type { Json } from '../json.js';
+import type { Parked } from '../trace/journal.js';
+
+/** How work that is a flow of its own is begun; the engine hands it in. */
+export interface FlowOutcome {
+  run: string;
+  /** `waiting` and `running`: the run goes on by itself, and this is what its caller is told meanwhile. */
+  state: 'done' | 'failed' | 'cancelled' | 'waiting' | 'running';
+  result: Json;
+  error?: ErrorRecord;
+  waitsFor?: Parked;
+}
+export type StartFlow = (
+  name: string,
+  input: Json,
+  /** `wait`: whether the work goes on only once the run has answered. */
+  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal; wait?: boolean },
+) => Promise<FlowOutcome>;
