@@ -1,5 +1,14 @@
 import { readFileSync } from 'node:fs';
-import { compareTools, FLAG_RULES, flagsOf, type Held, seeTools, type ToolDescription, type Watch } from '@pindro/core';
+import {
+  compareTools,
+  FLAG_RULES,
+  flagsOf,
+  type Held,
+  seeTools,
+  type ToolDescription,
+  usableTools,
+  type Watch,
+} from '@pindro/core';
 import { expect } from 'chai';
 
 const tool = (name: string, more: Partial<ToolDescription> = {}): ToolDescription => ({
@@ -168,6 +177,13 @@ describe('what becomes of a list that differs', () => {
     const { held, accepted: taken } = seeTools(now, { accepted: null, held: {}, list: [] }, 'hold', FACTS);
     expect(Object.keys(held)).to.deep.equal(['list_loads']);
     expect(taken.map(({ name }) => name)).to.deep.equal(['book_load', 'weather']);
+  });
+
+  it('a tool with a name that means something to the language is held like any other', () => {
+    const odd = ['__proto__', 'constructor', 'toString'].map((name) => tool(name, { description: BAD.description! }));
+    const { held } = see(odd, 'flagged');
+    expect(Object.keys(held)).to.deep.equal(['__proto__', 'constructor', 'toString']);
+    expect(usableTools(odd, JSON.parse(JSON.stringify(held)))).to.deep.equal([]);
   });
 
   it('what was flagged before and was accepted is not held again for it', () => {

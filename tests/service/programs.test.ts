@@ -95,6 +95,18 @@ describe('a program of this machine as a tool server', function () {
     ['writes only prose', faulty('--fault', 'deaf'), 'program_babbles', /Usage: faulty/],
     ['floods', faulty('--fault', 'floods'), 'program_babbles', /snow/],
     [
+      'is a script that is not there',
+      { command: node, args: ['/no/such/script.mjs'], env: {} },
+      'program_ended',
+      /Cannot find module '\/no\/such\/script\.mjs'/,
+    ],
+    [
+      'is to work in a folder that is not there',
+      { ...faulty(), cwd: '/no/such/folder' },
+      'program_not_started',
+      /no folder \/no\/such\/folder/,
+    ],
+    [
       'reads a file that is missing',
       { command: node, args: [PROGRAMS.trails, '--reports', '/no/such/file'], env: {} },
       'program_ended',
@@ -148,7 +160,7 @@ describe('a program of this machine as a tool server', function () {
   });
 
   it('is stopped when nobody uses it, and started when somebody does', async () => {
-    await attach(faulty(), { limits: { idle: '300ms' } });
+    await attach(faulty(), { limits: { idle: '300ms', call: '999d' } });
     expect(await server()).to.include({ state: 'resting' });
     await call('good');
     const own = await pid();

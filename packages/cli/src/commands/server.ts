@@ -163,6 +163,7 @@ export function serverCommands(program: Command): void {
       const text = facts([
         ['server', `${one.name}  ${pc.dim(one.about)}`],
         [one.program ? 'program' : 'address', one.where],
+        ...((one.program?.cwd ? [['works in', one.program.cwd]] : []) as [string, string][]),
         ['speaks', SPEAKS_WORDS[one.speaks]],
         ['state', `${state(one.state)}${one.trouble ? `  ${one.trouble}` : ''}`],
         ['credential', [one.credential, ...one.also].filter(Boolean).join(', ') || '-'],

@@ -1,3 +1,4 @@
+import { setOwn } from '../json.js';
 import type { ToolDescription } from '../ports.js';
 import { compareTools, same, type ToolChange } from './difference.js';
 import type { Flag, FlagFacts } from './flag.js';
@@ -58,7 +59,7 @@ export function seeTools(
     const last = list.get(tool.name);
     const former = Object.hasOwn(before.held, tool.name) ? before.held[tool.name] : undefined;
     if (former && last && same(last, tool)) {
-      held[tool.name] = former;
+      setOwn(held, tool.name, former);
       if (known) kept.push(known);
       continue;
     }
@@ -69,7 +70,7 @@ export function seeTools(
       kept.push(tool);
       continue;
     }
-    held[tool.name] = { since: facts.at, flags };
+    setOwn(held, tool.name, { since: facts.at, flags });
     // What was accepted stays known, so that one sees what is different.
     if (known) kept.push(known);
   }

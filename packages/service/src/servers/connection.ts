@@ -34,6 +34,7 @@ const LONGEST_INSTRUCTIONS = 20_000;
 export const CONNECT_LIMIT = milliseconds(DEFAULT_LIMITS.connect);
 /** A call that says how far it is may take so long, in milliseconds. */
 const LONGEST_CALL = 3600_000;
+const LONGEST_WAIT = 2 ** 31 - 1;
 /** Clocks may differ by so much, in milliseconds. */
 const CLOCK = 50;
 
@@ -100,9 +101,11 @@ export class ServerConnection {
     this.#kind = TRANSPORTS[options.speaks];
     this.#log = options.log ?? new ServerLog();
     const { connect, call, idle, silence } = { ...DEFAULT_LIMITS, ...options.limits };
+    // A timer cannot wait longer.
+    const wait = (duration: string) => Math.min(milliseconds(duration), LONGEST_WAIT);
     this.#limits = {
-      ...{ connect: milliseconds(connect), call: milliseconds(call), idle: milliseconds(idle) },
-      silence: silence === undefined ? null : milliseconds(silence),
+      ...{ connect: wait(connect), call: wait(call), idle: wait(idle) },
+      silence: silence === undefined ? null : wait(silence),
     };
   }
 

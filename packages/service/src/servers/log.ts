@@ -3,6 +3,10 @@ import type { ServerLogLine } from '@pindro/contract';
 /** So many lines are kept of each server; the oldest make room. */
 const MOST = 1000;
 const LONGEST = 2000;
+/** Among so many of its last lines a program says why it ended; what follows is often only where. */
+const LAST = 20;
+const TELLING =
+  /\b(?:error|exception|fatal|panic|cannot|can't|could not|failed|not found|no such|denied|missing|invalid|usage)\b|there is no/i;
 
 /** What happened with one server lately: what it wrote, what it said, and what was done with it. */
 export class ServerLog {
@@ -24,11 +28,10 @@ export class ServerLog {
     return this.#lines.filter(({ id }) => id > after);
   }
 
-  /** The last words of a program, for whoever asks why it ended. */
+  /** The last words of a program, for whoever asks why it ended: the lines that tell most, or the last ones. */
   lastWords(count = 3): string[] {
-    return this.#lines
-      .filter(({ from }) => from === 'program')
-      .slice(-count)
-      .map(({ text }) => text);
+    const last = this.#lines.filter(({ from }) => from === 'program').slice(-LAST);
+    const telling = last.filter(({ text }) => TELLING.test(text));
+    return (telling.length > 0 ? telling : last).slice(-count).map(({ text }) => text);
   }
 }

@@ -5,9 +5,11 @@ import {
   type Flag,
   flagsOf,
   giveWay,
+  ownOf,
   PindroError,
   sameTool,
   seeTools,
+  setOwn,
   type ToolChange,
   type ToolDescription,
 } from '@pindro/core';
@@ -191,7 +193,7 @@ export class ServerWatch extends ServerRows {
     for (const tool of tools) {
       const now = row.tools.find((one) => one.name === tool);
       if (what === 'refused') {
-        if (now) held[tool] = { since: Date.now(), flags: [], ...held[tool], refused: by };
+        if (now) setOwn(held, tool, { since: Date.now(), flags: [], ...ownOf(held, tool), refused: by });
         continue;
       }
       delete held[tool];

@@ -1,4 +1,4 @@
-import { type Json, ownOf } from '../../json.js';
+import { type Json, ownOf, setOwn } from '../../json.js';
 import type { ArgumentRules, Exposure } from '../../ports.js';
 import { seenSchema } from '../rules.js';
 import type { SourceContext, SourceTool, ToolSource } from '../source.js';
@@ -21,7 +21,7 @@ export const endpointSource = (
     const held: Record<string, string> = {};
     for (const one of exposures.filter(({ name }) => chosen.has(name))) {
       const tool = await exposed(one, settings.rulesOf(one.name) ?? {}, context);
-      if (typeof tool === 'string') held[one.name] = tool;
+      if (typeof tool === 'string') setOwn(held, one.name, tool);
       else tools.push(tool);
     }
     return { tools, instructions, held };
