@@ -73,6 +73,17 @@ describe('a program of this machine as a tool server', function () {
     expect(kept.usedBy).to.deep.equal(['tool server "trails"']);
   });
 
+  it('is given what a credential that is there already holds, and one that is not there is told', async () => {
+    const program = { command: node, args: [PROGRAMS.trails, '--token', { credential: 'warden' }] };
+    expect((await refusal(attach(program))).code).to.equal('not_found');
+    await house.api.addCredential({ body: { name: 'warden', kind: 'environment', secret: 'warden-token' } });
+    await attach(program);
+    const day = { trail: 'larch-traverse', state: 'open', says: 'dry', day: '2027-02-14' };
+    expect((await call('report_trail', day)).isError).to.equal(false);
+    for (const command of ['a\0b', ''])
+      expect((await refusal(attach({ command, args: [] }))).code).to.equal('request_invalid');
+  });
+
   it('a value that only its place stands for is asked for, by the name of its argument', async () => {
     const text = `${node} ${PROGRAMS.trails} --token <your token>`.replace('<your token>', '"<your token>"');
     const [one] = (await house.api.understandServers({ body: { text } })).items;

@@ -47,7 +47,7 @@ describe('the page of a tool server', () => {
       'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: cancel_load, arguments: { load: L-0009 } } } }',
     );
     const run = await house.api.runFlow({ name: 'ask', body: {} });
-    expect(run.error).to.include({ code: 'tool_reported_error' });
+    expect(run.error?.code, JSON.stringify(run.error)).to.equal('tool_reported_error');
     const { total, tools, failures, over } = await house.api.serverActivity({ name: 'lift', query: { hours: 1 } });
     expect([total.calls, total.failed]).to.deep.equal([3, 2]);
     expect(total.p50).to.be.a('number');
@@ -187,6 +187,8 @@ describe('credentials of tool servers', () => {
     expect((await refusal(call())).code).to.equal('server_wants_key');
     const { files } = await house.api.exportWorkspace({ query: {} });
     expect(files['credentials.yaml']).to.contain('environment: ROPEWAY_KEY').and.not.contain(LIFT_KEY);
+    const odd = { name: 'odd', kind: 'bearer' as const, source: { file: '/dev/zero' } };
+    expect((await refusal(house.api.addCredential({ body: odd }))).title).to.contain('is no file');
     const own = { name: 'own', kind: 'bearer' as const, source: { environment: 'PINDRO_SECRET_KEY' } };
     expect((await refusal(house.api.addCredential({ body: own }))).title).to.contain("service's own");
   });

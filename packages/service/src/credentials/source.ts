@@ -24,7 +24,10 @@ export function readSource(name: string, source: SecretSource): string {
     return value;
   }
   try {
-    if (statSync(source.file).size > LONGEST) throw missing(`${source.file} is too long for a secret`);
+    const found = statSync(source.file);
+    // What is read without end, or waits for somebody, holds no secret.
+    if (!found.isFile()) throw missing(`${source.file} is no file`);
+    if (found.size > LONGEST) throw missing(`${source.file} is too long for a secret`);
     return readFileSync(source.file, 'utf8').trim();
   } catch (error) {
     if (error instanceof PindroError) throw error;

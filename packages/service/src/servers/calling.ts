@@ -101,12 +101,16 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     const connection = this.touch.connection(name);
     try {
       const result = await connection.call(tool, args, metaOf(options), options);
-      this.touch.well(name);
-      this.#noteUse(name, 'taken');
+      // Of a server that was moved or taken out meanwhile nothing is to be learned.
+      if (this.touch.holds(name, connection)) {
+        this.touch.well(name);
+        this.#noteUse(name, 'taken');
+      }
       return result;
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
+      if (!this.touch.holds(name, connection)) throw error;
       if (error.code === 'server_wants_key') this.#noteUse(name, 'refused');
       // Nothing began: the secret of before may still be the one that is taken there.
       if (error.code === 'server_wants_key' && this.#goesBack(name)) return this.#callOnce(name, tool, args, options);
@@ -123,7 +127,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
       return false;
     this.older.set(name, Date.now() + OLDER);
     this.touch.log(name).add('pindro', 'the new secret was refused; the one before goes along for now', 'warning');
-    void this.touch.hangUp(name);
+    this.touch.hangUp(name);
     return true;
   }
 

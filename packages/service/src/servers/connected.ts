@@ -1,4 +1,10 @@
-import type { Program, ServerLogLine, ServerNetwork, ServerSummary } from '@pindro/contract';
+import {
+  credentialsIn,
+  type Program,
+  type ServerLogLine,
+  type ServerNetwork,
+  type ServerSummary,
+} from '@pindro/contract';
 import { asPindroError, PindroError, type ServerDescription } from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
@@ -106,17 +112,20 @@ export class ConnectedServers extends ServerWatch {
     return this.touch.log(this.row(given).name).lines(after);
   }
 
-  /** Ends what is open to a server: it is elsewhere now, or gone. */
+  /** It is elsewhere now, or gone: what is under way there goes on to its end. */
   protected async letGo(name: string): Promise<void> {
     this.forget(name);
     this.kept.forget(name);
-    await Promise.all([this.touch.letGo(name), this.own.endOf(name)]);
+    // What is being read there says nothing of where it is now.
+    this.#refreshing.delete(name);
+    this.touch.letGo(name);
+    await this.own.endOf(name);
   }
 
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
     for (const name of this.using(credential)) {
-      await this.touch.hangUp(name);
+      this.touch.hangUp(name);
       this.kept.forget(name);
       // What was asked with the one before says nothing of this one.
       this.#refreshing.delete(name);
@@ -138,6 +147,13 @@ export class ConnectedServers extends ServerWatch {
     });
     this.#refreshing.set(name, work);
     return work;
+  }
+
+  /** The tools changed, maybe while they were being read: they are read once more then. */
+  #toolsChanged(name: string): void {
+    const under = this.#refreshing.get(name) ?? Promise.resolve();
+    const again = () => (this.names().includes(name) ? this.refresh(name) : undefined);
+    void under.then(again, again).catch(() => {});
   }
 
   async #readAnew(name: string, connection: ServerConnection): Promise<{ added: string[]; removed: string[] }> {
@@ -214,7 +230,7 @@ export class ConnectedServers extends ServerWatch {
         if (program) this.programs.require(runnable(program));
         return this.reveal(row, url, this.isOlder(name));
       },
-      onToolsChanged: again,
+      onToolsChanged: () => this.#toolsChanged(name),
       onRest: () => this.changed(name),
       // It may only have ended its stream; whether it is still there is asked. A program is started when it is needed.
       onLost: (error) => {
@@ -245,8 +261,9 @@ export class ConnectedServers extends ServerWatch {
     return { headers: {}, secrets: identity ? [identity] : [], network };
   }
 
-  protected valuesOf(program: Program, use?: { url: string }): Revealed {
-    const names = credentialsOf({ credential: null, also: [], program });
+  /** What a program is given of credentials. @param others that are known already */
+  protected valuesOf(program: Program, use?: { url: string }, others: readonly string[] = []): Revealed {
+    const names = credentialsIn(program).filter((name) => !others.includes(name));
     const values = Object.fromEntries(names.map((name) => [name, this.credentials.value(name, use)]));
     return { headers: {}, secrets: Object.values(values), values };
   }

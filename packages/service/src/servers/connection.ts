@@ -175,6 +175,14 @@ export class ServerConnection {
     };
   }
 
+  /** The next call connects anew; what is under way goes on to its end, and what is just being connected is given up. */
+  retire(): void {
+    const client = this.#client;
+    this.#connecting = null;
+    this.#rest(false);
+    if (client) this.#leave(client);
+  }
+
   /** Also what is just being connected is given up: it has begun with what held before. */
   async close(): Promise<void> {
     const all = new Set([...this.#underWay.keys(), ...(this.#client ? [this.#client] : [])]);

@@ -1,3 +1,4 @@
+import { X509Certificate } from 'node:crypto';
 import type { Program, ServerLimits, ServerNetwork } from '@pindro/contract';
 import {
   type ArgumentRules,
@@ -46,4 +47,20 @@ export function readRules(given: JsonObject): ArgumentRules {
   if (parsed.success) return parsed.data;
   const mistake = mistakesOf(parsed.error, given, ['rules'])[0]!;
   throw new PindroError('request_invalid', { why: mistake.message }, { at: mistake.at });
+}
+
+/** @throws request_invalid where the authorities are no certificates */
+export function requireNetwork(network: ServerNetwork | undefined): void {
+  const { ca } = network ?? {};
+  if (ca === undefined) return;
+  try {
+    for (const one of ca.match(/-----BEGIN CERTIFICATE-----[\s\S]*?-----END CERTIFICATE-----/g) ?? [''])
+      new X509Certificate(one);
+  } catch {
+    throw new PindroError(
+      'request_invalid',
+      { why: 'The authorities are no certificates in PEM' },
+      { at: '/network/ca' },
+    );
+  }
 }

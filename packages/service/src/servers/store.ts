@@ -1,5 +1,5 @@
 import type { Program, ServerDetail, ServerLimits, ServerNetwork, ServerSummary, Speaks } from '@pindro/contract';
-import { commandLine } from '@pindro/contract';
+import { commandLine, credentialsIn } from '@pindro/contract';
 import { type JsonObject, ownOf, PindroError, type ToolDescription } from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import { requireAddress } from '../platform/names.js';
@@ -10,7 +10,7 @@ import type { Revealed } from './connection.js';
 import { askServer } from './find.js';
 import type { PartByPart } from './part-by-part.js';
 import { credentialsOf, type ServerRow } from './rows.js';
-import { readRules, requireFit, type ServerChange } from './rules.js';
+import { readRules, requireFit, requireNetwork, type ServerChange } from './rules.js';
 import {
   type Carried,
   keepCarried,
@@ -111,11 +111,13 @@ export class ServerStore extends CallableServers {
     requireCarried(all);
     const trial = given.program?.(namesFor('trial', all, [])) ?? null;
     if (trial) this.programs.require(runnable(trial));
+    requireNetwork(given.network);
     const url = trial ? '' : requireAddress(given.url);
     const { network = {} } = given;
     const reveal = (): Revealed => {
       const fresh = revealCarried(all, namesFor('trial', all, []));
-      return revealKept([this.reveal({ headers, credential, also: [], program: null, network }, url), fresh]);
+      const kept = trial ? this.valuesOf(trial, undefined, Object.keys(fresh.values ?? {})) : fresh;
+      return revealKept([this.reveal({ headers, credential, also: [], program: null, network }, url), kept, fresh]);
     };
     const log = this.touch.log(given.name);
     const { limits = {}, watch = 'flagged' } = given;
@@ -133,7 +135,9 @@ export class ServerStore extends CallableServers {
         this.requireFree(given.name);
         const names = namesFor(given.name, all, this.credentials.names());
         const program = given.program?.(names) ?? null;
-        keepCarried(this.credentials, given.name, placeOf({ url, program }), all, names);
+        const place = placeOf({ url, program });
+        keepCarried(this.credentials, given.name, place, all, names);
+        for (const one of program ? credentialsIn(program) : []) this.credentials.allow(one, place);
         const along = program ? [] : names;
         const [first = null, ...also] = credential === null ? along : [credential, ...along];
         const allowed = program && JSON.stringify(program);
@@ -193,6 +197,7 @@ export class ServerStore extends CallableServers {
     const headers = change.headers ?? before.headers;
     const limits = change.limits ?? before.limits;
     const network = change.network ?? before.network;
+    requireNetwork(change.network);
     const watch = change.watch ?? before.watch;
     const own = isProgram ? program : null;
     for (const one of credentialsOf({ credential, also, program: own, network })) this.credentials.summary(one, []);
@@ -239,6 +244,12 @@ export class ServerStore extends CallableServers {
         this.changed(name);
       })
       .immediate();
+    // Other rules and another watch hold at once, also for what is open.
+    const isSame = !moved && JSON.stringify(limits) === JSON.stringify(before.limits);
+    if (isSame) {
+      this.forget(name);
+      return;
+    }
     await this.letGo(name);
     // What just answered is there.
     if (moved && !change.untested) this.touch.seen(name);

@@ -68,6 +68,11 @@ export class Touch {
     return attached && attached.failures >= OPENS_AFTER && attached.until > Date.now() ? attached.until : null;
   }
 
+  /** Whether that is the connection to a server now: it was neither moved nor taken out. */
+  holds(name: string, connection: ServerConnection): boolean {
+    return this.#attached.get(name)?.connection === connection;
+  }
+
   connection(name: string): ServerConnection {
     return this.#of(name).connection;
   }
@@ -136,18 +141,18 @@ export class Touch {
     return error;
   }
 
-  /** Ends what is open, or being opened, so that the next call connects anew. */
-  async hangUp(name: string): Promise<void> {
-    await this.#attached.get(name)?.connection.close();
+  /** The next call connects anew; what is under way goes on. */
+  hangUp(name: string): void {
+    this.#attached.get(name)?.connection.retire();
   }
 
-  /** Ends what is open to a server: it is elsewhere now, or gone. */
-  async letGo(name: string): Promise<void> {
+  /** It is elsewhere now, or gone: what is under way there goes on to its end, and nothing new begins. */
+  letGo(name: string): void {
     this.#answered.delete(name);
     const attached = this.#attached.get(name);
     this.#attached.delete(name);
     if (attached?.retry) clearTimeout(attached.retry);
-    await attached?.connection.close();
+    attached?.connection.retire();
   }
 
   /** It just answered, though nothing is open to it yet. */

@@ -16,9 +16,10 @@ export const databaseCapability: Capability = {
   open: ({ settings, bus, log }) => {
     const migrated: Migrated = (file, copy) =>
       log.warn({ file, copy }, 'brought up to date from an earlier version; a copy from before stands beside it');
-    const config = openDatabase(join(settings.data, 'pindro.db'), 'config', migrated);
+    const start = new Date();
+    const config = openDatabase(join(settings.data, 'pindro.db'), 'config', migrated, start);
     bus.follow(config.driver);
-    return { config, record: openDatabase(join(settings.data, 'runs.db'), 'runs', migrated) };
+    return { config, record: openDatabase(join(settings.data, 'runs.db'), 'runs', migrated, start) };
   },
   close: ({ config, record }) => {
     config.driver.close();

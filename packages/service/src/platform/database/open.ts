@@ -17,7 +17,13 @@ export type Migrated = (file: string, copy: string) => void;
  * version is copied first; one from a later version is left untouched.
  * @throws data_directory
  */
-export function openDatabase(path: string, migrations: 'config' | 'runs', migrated: Migrated = () => {}): Database {
+export function openDatabase(
+  path: string,
+  migrations: 'config' | 'runs',
+  migrated: Migrated = () => {},
+  /** When the service started: copies of one start stand in one folder. */
+  start = new Date(),
+): Database {
   const folder = fileURLToPath(new URL(`../../../migrations/${migrations}`, import.meta.url));
   const newest = newestOf(folder);
   const applied = existsSync(path) ? lastApplied(path) : null;
@@ -29,7 +35,7 @@ export function openDatabase(path: string, migrations: 'config' | 'runs', migrat
     });
   const fresh = applied === null;
   const driver = new Driver(path, { shrinks: migrations === 'runs' && fresh });
-  if (!fresh && applied < newest) migrated(path, copyOf(driver, path));
+  if (!fresh && applied < newest) migrated(path, copyOf(driver, path, start));
   const database = drizzle(driver as never) as BetterSQLite3Database;
   migrate(database, { migrationsFolder: folder });
   // Only a file that is written anew can give back what it does not need any more from then on.
@@ -61,8 +67,8 @@ function lastApplied(path: string): number | null {
   }
 }
 
-function copyOf(driver: Driver, path: string): string {
-  const folder = join(dirname(path), `before-${new Date().toISOString().slice(0, 19).replaceAll(':', '-')}`);
+function copyOf(driver: Driver, path: string, start: Date): string {
+  const folder = join(dirname(path), `before-${start.toISOString().slice(0, 19).replaceAll(':', '-')}`);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const copy = join(folder, basename(path));
   driver.exec(`VACUUM INTO '${copy.replaceAll("'", "''")}'`);
