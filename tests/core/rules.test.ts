@@ -98,6 +98,16 @@ describe('argument rules', () => {
 });
 
 describe('schemas of other people', () => {
+  it('have each its own pattern, also where several are read one after the other', () => {
+    const patterned = (pattern: string) => ({ type: 'object', properties: { a: { type: 'string', pattern } } });
+    const fits = (pattern: string, a: string) => validate(patterned(pattern), { a }).length === 0;
+    expect([fits('^x+$', 'xx'), fits('^x+$', 'L-0009')]).to.deep.equal([true, false]);
+    expect([fits('^L-\\d{4}$', 'xx'), fits('^L-\\d{4}$', 'L-0009')]).to.deep.equal([false, true]);
+    const both = { type: 'object', properties: { a: { pattern: '^a$' }, b: { pattern: '^b$' } } };
+    expect(validate(both, { a: 'a', b: 'b' })).to.deep.equal([]);
+    expect(validate(both, { a: 'b', b: 'a' })).to.have.length(2);
+  });
+
   it('are taken in draft 7 as well, and a broken one is left to its owner', () => {
     expect(
       validate(

@@ -44,7 +44,7 @@ describe('the page of a tool server', () => {
     await call('lift_status');
     await call('schedule_load', { ...LOAD, weight_kg: 999 });
     house.service.flows.save(
-      'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: schedule_load, arguments: { hut: kestrel, day: "2027-02-14", weight_kg: 998 } } } }',
+      'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: cancel_load, arguments: { load: L-0009 } } } }',
     );
     const run = await house.api.runFlow({ name: 'ask', body: {} });
     expect(run.error?.code, JSON.stringify(run.error)).to.equal('tool_reported_error');
@@ -54,15 +54,16 @@ describe('the page of a tool server', () => {
     expect(over.reduce((sum, { calls }) => sum + calls, 0)).to.equal(3);
     expect(tools.map(({ tool, failed }) => [tool, failed])).to.have.deep.members([
       ['lift_status', 0],
-      ['schedule_load', 2],
+      ['schedule_load', 1],
+      ['cancel_load', 1],
     ]);
     expect(failures.map((one) => [one.tool, one.code, one.run])).to.deep.equal([
-      ['schedule_load', 'tool_reported_error', run.run],
+      ['cancel_load', 'tool_reported_error', run.run],
       ['schedule_load', 'tool_reported_error', null],
     ]);
     const { toolList, usedTools } = await server();
     expect(toolList.find(({ name }) => name === 'lift_status')!.allowed).to.equal('allowed');
-    expect(usedTools).to.deep.equal([{ by: 'flow "ask"', tools: ['schedule_load'] }]);
+    expect(usedTools).to.deep.equal([{ by: 'flow "ask"', tools: ['cancel_load'] }]);
   });
 
   it('answers of tools that only read are given again where somebody is content with that, and by credential', async () => {

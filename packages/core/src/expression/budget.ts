@@ -1,5 +1,3 @@
-import { forgetPatterns } from '../pattern.js';
-
 /*
  * What one filling of a template, or one check, may cost. CEL always ends, but not soon: loops inside of loops, and
  * values that double with each `cel.bind`, cost a second for a handful of characters. Work is counted while it is
@@ -81,13 +79,7 @@ export function withinBudget<T>(work: () => T, hard: boolean, time = TIME): T {
 function stopped<T>(work: () => T): T {
   const time = Math.min(HARD_TIME, end - performance.now());
   if (time <= 0) throw over;
-  try {
-    return hardStop(work, time);
-  } catch (error) {
-    // What is stopped by the clock puts nothing in order behind itself, not even in a `finally`.
-    if (error === over) forgetPatterns();
-    throw error;
-  }
+  return hardStop(work, time);
 }
 
 /** For whatever stops work by the clock. */

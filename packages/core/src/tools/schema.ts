@@ -21,13 +21,14 @@ import { didYouMean } from '../suggest.js';
 /** A pattern in linear time: one built to be slow must not hold up everything else. */
 const linear = Object.assign(
   (pattern: string) => {
-    // A pattern that cannot be read is told when the schema is.
-    linearPattern(pattern);
+    const compiled = linearPattern(pattern);
     return {
       test: (text: string) => {
         spend(text.length << 3);
-        return linearPattern(pattern).test(text);
+        return compiled.test(text);
       },
+      // The compiler tells patterns apart by this: without it, the first one it meets would stand for all.
+      toString: () => pattern,
     };
   },
   { code: 'linear' },
