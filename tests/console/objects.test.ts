@@ -1,11 +1,11 @@
 import { readFile } from 'node:fs/promises';
 import { type Lift, startModel } from '@pindro/standins';
 import { expect } from 'chai';
-import type { Browser, Page } from 'playwright-core';
-import { expectAccessible, openBrowser } from '../support/browser.js';
-import { LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
+import type { Page } from 'playwright-core';
+import { expectAccessible } from '../support/browser.js';
+import { type ConsolePage, consolePage } from '../support/console-page.js';
+import { LIFT_KEY, startTestLift, until, type Workspace } from '../support/workspace.js';
 
-const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
 const BOOK = `format: pindro/flow@1
 name: book
 title: Book bunks
@@ -18,37 +18,21 @@ result: "\${ steps.add.row }"
 
 describe('things whole in the console', function () {
   this.timeout(120_000);
+  let console: ConsolePage;
   let house: Workspace;
+  let page: Page;
   let lift: Lift;
   let model: Awaited<ReturnType<typeof startModel>>;
-  let browser: Browser;
-  let page: Page;
-  const faults: string[] = [];
-  const open = async (path: string) => {
-    await page.goto(house.service.url + path);
-    await page.getByRole('heading', { level: 1 }).waitFor();
-  };
+  const open = (path: string) => console.open(path);
 
   before(async () => {
-    lift = await startTestLift();
-    model = await startModel({});
-    house = await workspace({ console: CONSOLE });
+    [console, lift, model] = await Promise.all([consolePage(), startTestLift(), startModel({})]);
+    ({ house, page } = console);
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    browser = await openBrowser();
-    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
-    page = await context.newPage();
-    page.setDefaultTimeout(15_000);
-    page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(house.service.signInLink());
   });
-  after(async () => {
-    await browser.close();
-    await house.close();
-    await Promise.all([lift.close(), model.close()]);
-  });
-  afterEach(async function () {
-    if (this.currentTest?.state === 'failed' && process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
-    expect(faults.splice(0), 'errors in the browser').to.deep.equal([]);
+  after(() => Promise.all([console.close(), lift.close(), model.close()]));
+  afterEach(function () {
+    return console.calm(this.currentTest?.state === 'failed');
   });
 
   it('makes a table, fills it from CSV, and refuses a file with what does not fit before a row is added', async () => {
@@ -234,7 +218,6 @@ describe('things whole in the console', function () {
     await dialog.getByLabel('Password').fill('short');
     await dialog.getByRole('button', { name: 'Save' }).click();
     await dialog.getByRole('alert').getByText('at least 10 characters long').waitFor();
-    faults.splice(0);
     await dialog.getByLabel('Password').fill('larch in the snow');
     await expectAccessible(page, 'a password');
     await dialog.getByRole('button', { name: 'Save' }).click();
@@ -257,7 +240,6 @@ describe('things whole in the console', function () {
       .getByRole('alert')
       .getByText(/512KiB or 4MiB/)
       .waitFor();
-    faults.splice(0);
     await limit.fill('64KiB');
     await page.getByRole('button', { name: 'Save', exact: true }).click();
     await page.getByText('Saved.').waitFor();

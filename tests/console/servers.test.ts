@@ -1,43 +1,30 @@
 import { type FaultyServer, type Lift, PROGRAMS, startFaultyServer } from '@pindro/standins';
 import { expect } from 'chai';
-import type { Browser, Page } from 'playwright-core';
-import { expectAccessible, openBrowser } from '../support/browser.js';
-import { startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
+import type { Page } from 'playwright-core';
+import { expectAccessible } from '../support/browser.js';
+import { type ConsolePage, consolePage } from '../support/console-page.js';
+import { startTestLift, until, type Workspace } from '../support/workspace.js';
 
-const CONSOLE = new URL('../../../packages/console/dist', import.meta.url).pathname;
 const node = process.execPath;
 
 describe('tool servers in the console', function () {
   this.timeout(120_000);
+  let console: ConsolePage;
   let house: Workspace;
+  let page: Page;
   let lift: Lift;
   let faulty: FaultyServer;
-  let browser: Browser;
-  let page: Page;
-  const faults: string[] = [];
-  const open = async (path: string) => {
-    await page.goto(house.service.url + path);
-    await page.getByRole('heading', { level: 1 }).waitFor();
-  };
+  const open = (path: string) => console.open(path);
   const view = (label: RegExp) =>
     page.getByRole('navigation', { name: 'Views of the tool server' }).getByRole('button', { name: label }).click();
 
   before(async () => {
-    [house, lift, faulty] = await Promise.all([workspace({ console: CONSOLE }), startTestLift(), startFaultyServer()]);
-    browser = await openBrowser();
-    page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-    page.setDefaultTimeout(15_000);
-    page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(house.service.signInLink());
+    [console, lift, faulty] = await Promise.all([consolePage(), startTestLift(), startFaultyServer()]);
+    ({ house, page } = console);
   });
-  after(async () => {
-    await browser.close();
-    await house.close();
-    await Promise.all([lift.close(), faulty.close()]);
-  });
-  afterEach(async function () {
-    if (this.currentTest?.state === 'failed' && process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
-    expect(faults.splice(0), 'errors in the browser').to.deep.equal([]);
+  after(() => Promise.all([console.close(), lift.close(), faulty.close()]));
+  afterEach(function () {
+    return console.calm(this.currentTest?.state === 'failed');
   });
 
   it('a command line is attached as it is pasted; one that crashes shows its last words', async () => {

@@ -62,24 +62,15 @@ describe('how much is asked of a tool server', function () {
     const told = await refusal(call('gone', 'weigh'));
     expect(told.title).to.match(/failed \d+ times in a row and is left alone for \d+ s.*cannot be reached/);
     expect((await house.api.getServer({ name: 'gone' })).leftAloneUntil).to.be.a('string');
-    const again = createServer(async (request, response) => {
-      const { id, method } = (await json(request)) as { id?: number; method: string };
-      if (id === undefined) return void response.writeHead(202).end();
-      const info = {
-        protocolVersion: '2025-06-18',
-        capabilities: { tools: {} },
-        serverInfo: { name: 'a', version: '1' },
-      };
-      const tools = [{ name: 'weigh', inputSchema: { type: 'object' } }];
-      const result = method === 'initialize' ? info : method === 'tools/list' ? { tools } : text('well again');
-      response.setHeader('content-type', 'application/json');
-      response.end(JSON.stringify({ jsonrpc: '2.0', id, result }));
-    });
-    await new Promise<void>((resolve) => again.listen(port, '127.0.0.1', resolve));
+    const again = await oddServer(
+      [{ name: 'weigh', inputSchema: { type: 'object' } }],
+      () => text('well again'),
+      {},
+      port,
+    );
     await until(async () => (await house.api.getServer({ name: 'gone' })).state === 'ready', 'it to be well', 20_000);
     expect((await call('gone', 'weigh')).text).to.equal('well again');
-    again.closeAllConnections();
-    await new Promise((resolve) => again.close(resolve));
+    again.close();
   });
 });
 

@@ -25,6 +25,7 @@ export {
   serverLimits,
   serverNetwork,
 } from './server-limits.js';
+export * from './server-resources.js';
 export * from './serving-resources.js';
 export * from './speaks.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

@@ -15,6 +15,7 @@ export type { Person } from './routes/people.js';
 export type { Hit } from './routes/search.js';
 export type { ProposalSummary, Workshop } from './routes/workshop.js';
 export type { ServerLimits, ServerNetwork } from './server-limits.js';
+export type * from './server-resources.js';
 export type * from './serving-resources.js';
 export * from './speaks.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

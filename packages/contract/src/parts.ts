@@ -1,4 +1,4 @@
-import type { TestPart } from './resources.js';
+import type { TestPart } from './server-resources.js';
 
 /** The parts of the test of a server, as people read them. */
 export const PART_WORDS: Record<TestPart['part'], string> = {

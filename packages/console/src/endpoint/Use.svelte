@@ -9,7 +9,7 @@ import Rows from '../parts/Rows.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
-import Plot from '../plots/Plot.svelte';
+import CallPlots from '../plots/CallPlots.svelte';
 
 /** Who used what, and how it went; and who is connected now. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();
@@ -41,32 +41,7 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
     {#if total.calls === 0}
       <Empty title="Nobody has called anything in this time">Connect a client, and its calls show up here.</Empty>
     {:else}
-      {@const times = over.map(({ from }) => Date.parse(from) / 1000)}
-      <div class="mb-6 grid gap-4 lg:grid-cols-2">
-        <section class="panel">
-          <h2 class="mb-2">Calls</h2>
-          <Plot
-            label="{plural(total.calls, 'call')}, {total.failed} of them failed, over the last {days} days"
-            {times}
-            series={[
-              { label: 'calls', color: 'spruce', values: over.map(({ calls }) => calls), bars: true },
-              { label: 'failed', color: 'rowan', values: over.map(({ failed }) => failed), bars: true },
-            ]}
-          />
-        </section>
-        <section class="panel">
-          <h2 class="mb-2">How long they took</h2>
-          <Plot
-            label="Half within {ms(total.p50)}, 95 of 100 within {ms(total.p95)}, over the last {days} days"
-            {times}
-            unit=" ms"
-            series={[
-              { label: 'half within', color: 'glacier', values: over.map(({ p50 }) => p50) },
-              { label: '95 of 100 within', color: 'ochre', values: over.map(({ p95 }) => p95) },
-            ]}
-          />
-        </section>
-      </div>
+      <CallPlots {total} {over} during="over the last {days} days" />
       <Rows
         label="Use by tool"
         headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within', 'Who called', 'Refused most']}

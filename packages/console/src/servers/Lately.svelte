@@ -6,14 +6,14 @@ import Loaded from '../parts/Loaded.svelte';
 import Rows from '../parts/Rows.svelte';
 import When from '../parts/When.svelte';
 import { api } from '../state/api.js';
-import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
-import Plot from '../plots/Plot.svelte';
+import CallPlots from '../plots/CallPlots.svelte';
 
 /** How calls of the tools went lately: how many, how long, what failed. */
 let { server }: { server: ServerDetail } = $props();
 const uid = $props.id();
 let hours = $state('24');
+const WORDS: Record<string, string> = { '1': 'hour', '24': 'day', '168': '7 days', '336': '14 days' };
 const lately = new Resource(
   () => api.serverActivity({ name: server.name, query: { hours: Number(hours) } }),
   ['server'],
@@ -23,9 +23,7 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
 
 <div class="mb-4 flex items-center gap-2">
   <label for="{uid}-hours">Of the last</label><select id="{uid}-hours" class="field w-auto" bind:value={hours}
-    ><option value="1">hour</option><option value="24">day</option><option value="168">7 days</option><option
-      value="336">14 days</option
-    ></select
+    >{#each Object.entries(WORDS) as [value, words] (value)}<option {value}>{words}</option>{/each}</select
   >
 </div>
 <Loaded from={lately}>
@@ -33,32 +31,7 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
     {#if total.calls === 0}
       <Empty title="Nobody has called its tools in this time">Calls stand here, whoever makes them.</Empty>
     {:else}
-      {@const times = over.map(({ from }) => Date.parse(from) / 1000)}
-      <div class="mb-6 grid gap-4 lg:grid-cols-2">
-        <section class="panel min-w-0">
-          <h2 class="mb-2">Calls</h2>
-          <Plot
-            label="{plural(total.calls, 'call')}, {total.failed} of them failed"
-            {times}
-            series={[
-              { label: 'calls', color: 'spruce', values: over.map(({ calls }) => calls), bars: true },
-              { label: 'failed', color: 'rowan', values: over.map(({ failed }) => failed), bars: true },
-            ]}
-          />
-        </section>
-        <section class="panel min-w-0">
-          <h2 class="mb-2">How long they took</h2>
-          <Plot
-            label="Half within {ms(total.p50)}, 95 of 100 within {ms(total.p95)}"
-            {times}
-            unit=" ms"
-            series={[
-              { label: 'half within', color: 'glacier', values: over.map(({ p50 }) => p50) },
-              { label: '95 of 100 within', color: 'ochre', values: over.map(({ p95 }) => p95) },
-            ]}
-          />
-        </section>
-      </div>
+      <CallPlots {total} {over} during="over the last {WORDS[hours]}" />
       <Rows
         label="Use by tool"
         headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within']}

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { program } from '../program.js';
-import * as r from '../resources.js';
+import { liveEvent } from '../resources.js';
 import { serverLimits, serverNetwork } from '../server-limits.js';
+import * as r from '../server-resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
 import { json, jsonObject, secret } from './shapes.js';
@@ -138,7 +139,7 @@ export const servers = {
       session: z.string().max(200).optional(),
       model: z.string().optional(),
     }),
-    answer: r.liveEvent,
+    answer: liveEvent,
     stream: true,
   },
   allowProgram: {

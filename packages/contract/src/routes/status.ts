@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
+import { serverSummary } from '../server-resources.js';
 import type { Route } from './route.js';
 
 /** How the service is, and what changes in it. */
@@ -17,7 +18,7 @@ export const status = {
       running: z.number(),
       flows: z.number(),
       endpoints: z.number(),
-      servers: z.array(r.serverSummary),
+      servers: z.array(serverSummary),
       models: z.array(r.modelSummary),
       mailbox: z.boolean(),
       approvals: z.number().describe('Decisions that somebody is to make'),

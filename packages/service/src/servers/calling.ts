@@ -1,11 +1,4 @@
-import {
-  asPindroError,
-  type JsonObject,
-  PindroError,
-  type ToolProgress,
-  type ToolResult,
-  type ToolServerPort,
-} from '@pindro/core';
+import { asPindroError, type JsonObject, PindroError, type ToolResult, type ToolServerPort } from '@pindro/core';
 import { ConnectedServers } from './connected.js';
 import { ServerConnection } from './connection.js';
 import { keyOf } from './kept.js';
@@ -13,17 +6,7 @@ import { Pace } from './pace.js';
 import { credentialsOf } from './rows.js';
 import { revealKept } from './secrets.js';
 
-interface ToolCallOptions {
-  signal: AbortSignal;
-  traceparent: string;
-  idempotencyKey: string;
-  credential?: string;
-  /** How long the call may take, in milliseconds. */
-  limit?: number;
-  /** How old an answer of a tool that only reads may be, in milliseconds. */
-  fresh?: number;
-  onProgress?: (progress: ToolProgress) => void;
-}
+type ToolCallOptions = Parameters<ToolServerPort['call']>[3];
 const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject => ({
   traceparent,
   'pindro/idempotency-key': idempotencyKey,

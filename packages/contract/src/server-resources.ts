@@ -1,0 +1,185 @@
+import { anyJson, WATCHES } from '@pindro/core/browser';
+import { z } from 'zod';
+import { program } from './program.js';
+import { problem } from './resources.js';
+import { serverLimits, serverNetwork } from './server-limits.js';
+import { SPEAKS } from './speaks.js';
+
+/* What the service shows of tool servers. */
+
+const moment = z.iso.datetime();
+const jsonObject = z.record(z.string(), anyJson);
+
+export const serverTool = z.object({
+  name: z.string(),
+  title: z.string().optional(),
+  description: z.string(),
+  inputSchema: jsonObject,
+  outputSchema: jsonObject.optional(),
+  allowed: z
+    .enum(['allowed', 'refused'])
+    .nullable()
+    .describe("Whether the server let the workspace's credential call it the last time; null: not called yet"),
+  annotations: jsonObject.optional().describe('What it says of its effects'),
+});
+export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, the older HTTP+SSE, or through a program');
+export const watch = z
+  .enum(WATCHES)
+  .describe('What becomes of changes of its tools: all are held back until accepted, those that a rule flags, or none');
+export const serverSummary = z.object({
+  name: z.string(),
+  url: z.string().describe('Empty for a program of this machine'),
+  program: program.nullable().describe('The program that it is; null where it is at an address'),
+  where: z.string().describe('Its address, or its command line'),
+  allowed: z.boolean().describe('Whether it may be run, where it is a program'),
+  speaks,
+  state: z
+    .enum(['ready', 'trying', 'unreachable', 'refused', 'resting'])
+    .describe('trying: it has not answered since the start; resting: a program that is started when it is needed'),
+  leftAloneUntil: moment.nullable().describe('Calls are refused until then, because it failed too often in a row'),
+  trouble: z.string().nullable(),
+  fix: z.string().nullable(),
+  credential: z.string().nullable(),
+  also: z.array(z.string()).describe('Further credentials that go along'),
+  headers: z.record(z.string(), z.string()).describe("Headers that are nobody's secret"),
+  limits: serverLimits,
+  network: serverNetwork,
+  watch,
+  tools: z.number(),
+  held: z.number().describe('How many of its tools are held back'),
+  seenAt: moment.nullable().describe('When it last answered'),
+  about: z.string().describe('What it calls itself'),
+  instructions: z.string().describe('What it says to whoever connects'),
+});
+export const flag = z.object({
+  rule: z.string(),
+  at: z.string().describe('Where it stands: name, title, description, annotations, or arguments/NAME'),
+  says: z.string(),
+  quote: z.string().describe('The words, with what cannot be seen made visible'),
+});
+export const serverDetail = serverSummary.extend({
+  toolList: z.array(serverTool),
+  heldTools: z.array(z.object({ name: z.string(), why: z.string() })),
+  rules: jsonObject,
+  usedBy: z.array(z.string()),
+  usedTools: z
+    .array(z.object({ by: z.string(), tools: z.array(z.string()) }))
+    .describe('Who uses it, with the tools that they name; none: all of them, or by patterns'),
+});
+
+/** One value that goes along with a connection, as it was understood; a secret is not shown. */
+export const goingAlong = z.object({
+  name: z.string(),
+  value: z.string().describe('Empty for a secret'),
+  secret: z.boolean(),
+  missing: z.boolean().describe('Whether somebody has to fill it in'),
+});
+/** A tool server as it was understood out of what somebody has of it. */
+export const understoodServer = z.object({
+  at: z.number().describe('Its place among those that were understood, from 0'),
+  name: z.string().describe('A name for it that is free here'),
+  title: z.string(),
+  url: z.string().nullable().describe('null: a program of this machine'),
+  command: z.string().nullable(),
+  speaks: speaks.nullable().describe('null: found by trying'),
+  headers: z.array(goingAlong),
+  query: z.array(goingAlong),
+  args: z.array(goingAlong).describe('Arguments of the program that are secret or missing'),
+  env: z.array(goingAlong).describe('What the program finds in its environment'),
+  repairs: z.array(z.string()).describe('What was mended, as sentences'),
+  cannot: z.string().nullable().describe('Why it cannot be attached'),
+});
+export type ServerSummary = z.infer<typeof serverSummary>;
+export type ServerDetail = z.infer<typeof serverDetail>;
+export type UnderstoodServer = z.infer<typeof understoodServer>;
+
+/** One part of the test of a server, as it happens. */
+export const testPart = z.object({
+  part: z
+    .enum(['name', 'reach', 'program', 'speak', 'allow', 'list'])
+    .describe('Name resolved, reached, program started, speaks MCP, lets us in, lists its tools'),
+  state: z.enum(['begun', 'done', 'failed']),
+  says: z.string().describe('What was found'),
+  took: z.number().nullable().describe('In milliseconds'),
+});
+export const testEvent = z.discriminatedUnion('type', [
+  testPart.extend({ type: z.literal('part') }),
+  z.object({ type: z.literal('attached'), server: serverDetail }),
+  z.object({ type: z.literal('failed'), problem }),
+]);
+export type TestPart = z.infer<typeof testPart>;
+export type TestEvent = z.infer<typeof testEvent>;
+
+const toolChange = z.object({
+  tool: z.string(),
+  kind: z.enum(['new', 'gone', 'renamed', 'changed']),
+  was: z.string().nullable().describe('What a renamed tool was called'),
+  parts: z.array(
+    z.object({
+      at: z.string().describe('title, description, annotations/NAME, arguments/NAME, result, task or schema'),
+      before: z.string().nullable(),
+      after: z.string().nullable(),
+    }),
+  ),
+  breaks: z.array(z.string()).describe('What does not work any more for whoever used it, as sentences'),
+});
+/** How the tools of a server differ from what was accepted. */
+export const serverChanges = z.object({
+  name: z.string(),
+  watch,
+  items: z.array(
+    toolChange.extend({
+      description: z.string().describe('As it is now'),
+      flags: z.array(flag),
+      held: z.boolean(),
+      since: moment.nullable(),
+      refused: z.string().nullable().describe('Who would not have it'),
+    }),
+  ),
+});
+/** One tool list that a server had. */
+export const serverList = z.object({
+  id: z.number(),
+  at: moment,
+  what: z.enum(['attached', 'seen', 'accepted', 'refused']),
+  by: z.string().nullable(),
+  about: z.array(z.string()).describe('Names of the tools it was about'),
+  tools: z.number(),
+  changes: z.array(toolChange).describe('How it differs from the one before'),
+});
+/** One line of what happened with a server. */
+export const serverLogLine = z.object({
+  id: z.number(),
+  at: moment,
+  from: z.enum(['program', 'server', 'pindro']).describe('What the program wrote, what the server told, what was done'),
+  level: z.enum(['info', 'warning', 'error']),
+  text: z.string(),
+});
+const calls = {
+  calls: z.number(),
+  failed: z.number(),
+  p50: z.number().nullable().describe('Half of them took at most so long, in milliseconds'),
+  p95: z.number().nullable().describe('95 of 100 of them took at most so long, in milliseconds'),
+};
+/** What happened with the tools of a server lately. */
+export const serverActivity = z.object({
+  total: z.object(calls),
+  over: z.array(z.object({ from: moment, ...calls })).describe('Piece of time by piece of time'),
+  tools: z.array(z.object({ tool: z.string(), ...calls })),
+  failures: z
+    .array(z.object({ at: moment, tool: z.string(), took: z.number(), code: z.string(), run: z.string().nullable() }))
+    .describe('The latest first'),
+});
+/** A call by hand that was kept. */
+export const serverSample = z.object({
+  id: z.number(),
+  tool: z.string(),
+  name: z.string(),
+  arguments: jsonObject,
+  at: moment,
+});
+export type ServerActivity = z.infer<typeof serverActivity>;
+export type ServerSample = z.infer<typeof serverSample>;
+export type ServerChanges = z.infer<typeof serverChanges>;
+export type ServerList = z.infer<typeof serverList>;
+export type ServerLogLine = z.infer<typeof serverLogLine>;
