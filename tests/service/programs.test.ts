@@ -3,6 +3,7 @@ import { createClient, type ProblemError } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import { PROGRAMS } from '@pindro/standins';
 import { expect } from 'chai';
+import { oddServer } from '../support/odd-server.js';
 import { startReady } from '../support/process.js';
 import { refusal } from '../support/refusal.js';
 import { discard, temporary, until, type Workspace, workspace } from '../support/workspace.js';
@@ -51,6 +52,21 @@ describe('a program of this machine as a tool server', function () {
     const [, later] = lines;
     const rest = await house.api.serverLog({ name: 'trails', query: { after: later!.id } });
     expect(rest.items).to.have.length(lines.length - 2);
+  });
+
+  it('is found by its command line, and becomes a server of an address where it is given one', async () => {
+    await attach({ command: node, args: [PROGRAMS.trails], env: {} });
+    const found = async (search: string) => (await house.api.listServers({ query: { search } })).items.length;
+    expect([await found('trails/main'), await found('no-such-program')]).to.deep.equal([1, 0]);
+    const odd = await oddServer([{ name: 'weigh', inputSchema: { type: 'object' } }], () => ({ content: [] }));
+    const gone = await refusal(house.api.changeServer({ name: 'trails', body: { url: 'http://127.0.0.1:9/mcp' } }));
+    expect(gone.code).to.equal('server_unreachable');
+    expect(await server()).to.include({ speaks: 'stdio', url: '' });
+    const moved = await house.api.changeServer({ name: 'trails', body: { url: odd.url } });
+    expect(moved).to.include({ program: null, where: odd.url, speaks: 'http', tools: 1 });
+    await call('weigh');
+    expect(odd.calls).to.deep.equal([{ tool: 'weigh', arguments: {} }]);
+    odd.close();
   });
 
   it('is given its keys as credentials, which no answer, log or list shows', async () => {

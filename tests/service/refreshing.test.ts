@@ -4,6 +4,7 @@ import { json } from 'node:stream/consumers';
 import type { ProblemError } from '@pindro/contract';
 import { startFaultyServer } from '@pindro/standins';
 import { expect } from 'chai';
+import { refusal } from '../support/refusal.js';
 import { until, type Workspace, workspace } from '../support/workspace.js';
 
 /** A server whose list takes a while; `tools` is what it says when it is asked. */
@@ -61,6 +62,28 @@ describe('reading a tool list anew', function () {
     const { toolList, where } = await house.api.getServer({ name: 'moved' });
     expect([where, toolList.map(({ name }) => name)]).to.deep.equal([now.url, ['now']]);
     for (const { server } of [old, now]) {
+      server.closeAllConnections();
+      server.close();
+    }
+  });
+
+  it('leaves everything as it was where a change fails at its end', async () => {
+    const [old, next] = await Promise.all([slowList(() => ['old'], 0), slowList(() => ['next'], 500)]);
+    await house.api.attachServer({ body: { name: 'stays', url: old.url } });
+    await house.api.attachServer({ body: { name: 'next', url: next.url } });
+    await house.api.refreshServer({ name: 'next' });
+    const before = next.asked();
+    await house.api.addCredential({ body: { name: 'short-lived', kind: 'bearer', secret: 'larch-hut-5' } });
+    const body = { url: next.url, credential: 'short-lived' };
+    const change = refusal(house.api.changeServer({ name: 'stays', body }));
+    await until(async () => next.asked() > before, 'the next server to be asked');
+    // Nothing holds it yet, so it may be removed while the server is being asked.
+    await house.api.removeCredential({ name: 'short-lived', query: {} });
+    expect((await change).code).to.equal('not_found');
+    const { where, toolList, credential } = await house.api.getServer({ name: 'stays' });
+    expect([where, credential, toolList.map(({ name }) => name)]).to.deep.equal([old.url, null, ['old']]);
+    expect((await house.api.serverChanges({ name: 'stays' })).items).to.deep.equal([]);
+    for (const { server } of [old, next]) {
       server.closeAllConnections();
       server.close();
     }

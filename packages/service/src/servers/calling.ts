@@ -64,7 +64,9 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     } catch (thrown) {
       const isLost = thrown instanceof PindroError && thrown.code === 'server_lost';
       if (!isLost || options.signal.aborted || !this.#isRepeatable(name, tool)) throw thrown;
-      this.touch.log(name).add('pindro', `${tool} only reads, and is called again: the connection was lost`);
+      this.touch
+        .log(name)
+        .add('pindro', `the connection was lost while ${tool} was called; it may be repeated, and is called again`);
       return this.#callOnce(name, tool, args, options);
     }
   }

@@ -160,11 +160,10 @@ export class ConnectedServers extends ServerWatch {
     const before = this.row(name).tools.map((tool) => tool.name);
     try {
       const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
-      // It was moved or taken out meanwhile: what it said there is of no use here.
-      if (!this.names().includes(name) || this.touch.connection(name) !== connection) return { added: [], removed: [] };
       const heard = { tools, about: connection.about(), instructions: connection.instructions() };
       const flags = await this.lookAt(name, tools);
-      if (!this.names().includes(name)) return { added: [], removed: [] };
+      // It was moved or taken out meanwhile: what it said there is of no use here.
+      if (!this.touch.holds(name, connection)) return { added: [], removed: [] };
       const changes = this.takeIn(name, heard, flags);
       if (changes.length > 0) this.touch.log(name).add('pindro', `its tools changed: ${told(changes)}`, 'warning');
       this.touch.well(name);
@@ -176,6 +175,7 @@ export class ConnectedServers extends ServerWatch {
       };
     } catch (thrown) {
       const error = asPindroError(thrown);
+      if (!this.touch.holds(name, connection)) throw error;
       if (await this.#speaksOtherwise(name, error))
         return { added: this.row(name).tools.map((tool) => tool.name), removed: [] };
       throw this.touch.troubled(name, error);

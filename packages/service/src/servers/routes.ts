@@ -44,7 +44,7 @@ export function serverRoutes(
     );
   };
   api.on('listServers', ({ query }) => ({
-    items: store.list().filter((one) => fits(query.search, one.name, one.url, one.about)),
+    items: store.list().filter((one) => fits(query.search, one.name, one.where, one.about)),
   }));
   api.on('getServer', (call) => detail(call.param('name')));
   api.on('attachServer', async ({ body, who }) => {

@@ -5,9 +5,10 @@ import { eq } from 'drizzle-orm';
 import { requireAddress } from '../platform/names.js';
 import { reasonOf } from '../platform/reason.js';
 import { CallableServers } from './calling.js';
+import { type ChangedRow, changedRow, isElsewhere } from './changed-row.js';
 import { isAllowed } from './connected.js';
 import type { Revealed } from './connection.js';
-import { askServer } from './find.js';
+import { askServer, type Said } from './find.js';
 import type { PartByPart } from './part-by-part.js';
 import { credentialsOf, type ServerRow } from './rows.js';
 import { readRules, requireFit, requireNetwork, type ServerChange } from './rules.js';
@@ -45,6 +46,8 @@ export interface Attaching {
   untested?: boolean | undefined;
 }
 
+/** What a program and a network reveal by themselves. */
+const OF_ITSELF = { program: null, network: {} };
 const UNHEARD = { tools: [], about: '', instructions: '' };
 interface Testing {
   name: string;
@@ -182,78 +185,62 @@ export class ServerStore extends CallableServers {
 
   /** Changes where a server is and what goes along. Nothing is changed unless it answers so, or need not be asked. */
   async change(given: string, change: ServerChange): Promise<void> {
-    const { name, ...before } = this.row(given);
-    const program = change.program === undefined ? (before.program ?? null) : change.program;
-    if (program && change.program) this.programs.require(runnable(program));
-    const url = change.url === undefined ? before.url : requireAddress(change.url);
-    if (!program && url === '')
-      throw new PindroError('request_invalid', { why: 'It needs an address' }, { at: '/url' });
-    const isProgram = program !== null && change.url === undefined;
-    const rules = change.rules === undefined ? before.rules : readRules(change.rules);
-    const { secret } = change;
+    const before = this.row(given);
+    const { name } = before;
+    const { secret, program } = change;
+    if (program) this.programs.require(runnable(program));
     if (secret !== undefined) requireCarried([bearer(secret)]);
-    let credential = change.credential === undefined ? before.credential : change.credential;
-    const also = change.also ?? before.also;
-    const headers = change.headers ?? before.headers;
-    const limits = change.limits ?? before.limits;
-    const network = change.network ?? before.network;
-    requireNetwork(change.network);
-    const watch = change.watch ?? before.watch;
-    const own = isProgram ? program : null;
-    for (const one of credentialsOf({ credential, also, program: own, network })) this.credentials.summary(one, []);
-    const now = { url: own ? '' : url, program: own, credential, also, headers, network };
-    const was = {
-      ...{ url: before.url, program: before.program ?? null, credential: before.credential },
-      ...{ also: before.also, headers: before.headers, network: before.network },
-    };
-    const moved = JSON.stringify(now) !== JSON.stringify(was) || secret !== undefined;
-    let speaks: Speaks = own ? 'stdio' : before.speaks;
-    if (moved && !change.untested) {
-      const fresh = secret === undefined ? [] : [bearer(secret)];
-      const kept = credentialsOf({ credential: secret === undefined ? credential : null, also, program: null });
-      // Whether it may go there is settled only once the server answers.
-      const reveal = (): Revealed =>
-        revealKept([
-          { headers, secrets: [] },
-          ...kept.map((one) => this.credentials.reveal(one)),
-          revealCarried(fresh),
-          ...(own ? [this.valuesOf(own)] : []),
-          this.networkOf(network),
-        ]);
-      const log = this.touch.log(name);
-      const asked = { ...this.way, name, url: now.url, program: own, limits, reveal, log };
-      const { speaks: found, ...heard } = await askServer(asked, speaks === 'stdio' && !own ? undefined : speaks);
-      speaks = found;
-      requireFit(rules, heard.tools);
-      this.takeIn(name, heard, await this.lookAt(name, heard.tools));
-    } else requireFit(rules, before.tools);
+    const now = changedRow(before, change);
+    for (const one of credentialsOf(now)) this.credentials.summary(one, []);
+    const moved = isElsewhere(before, now) || secret !== undefined;
+    const heard = moved && !change.untested ? await this.#heardThere(before, now, secret) : null;
+    requireFit(now.rules, heard?.tools ?? before.tools);
+    const flags = heard && (await this.lookAt(name, heard.tools));
     this.database.driver
       .transaction(() => {
         const place = placeOf(now);
-        if (secret !== undefined) credential = this.#keepSecret(name, credential, secret, place);
-        for (const one of credentialsOf({ credential, also, program: own, network }))
-          this.credentials.allow(one, place);
+        const credential =
+          secret === undefined ? now.credential : this.#keepSecret(name, now.credential, secret, place);
+        for (const one of credentialsOf({ ...now, credential })) this.credentials.allow(one, place);
+        const speaks = now.program ? 'stdio' : (heard?.speaks ?? before.speaks);
         this.database
           .update(servers)
-          .set({
-            ...{ ...now, credential, rules, limits, watch, speaks },
-            ...(change.program && { allowed: JSON.stringify(own) }),
-          })
+          .set({ ...now, credential, speaks, ...(program && { allowed: JSON.stringify(now.program) }) })
           .where(eq(servers.name, name))
           .run();
+        this.forget(name);
+        if (heard && flags) {
+          const { speaks: _, ...said } = heard;
+          this.takeIn(name, said, flags);
+        }
         this.changed(name);
       })
       .immediate();
     // Other rules and another watch hold at once, also for what is open.
-    const isSame = !moved && JSON.stringify(limits) === JSON.stringify(before.limits);
-    if (isSame) {
-      this.forget(name);
-      return;
-    }
+    if (!moved && JSON.stringify(now.limits) === JSON.stringify(before.limits)) return;
     await this.letGo(name);
     // What just answered is there.
-    if (moved && !change.untested) this.touch.seen(name);
-    if (!own) void this.refresh(name).catch(() => {});
+    if (heard) this.touch.seen(name);
+    if (!now.program) void this.refresh(name).catch(() => {});
+  }
+
+  /** What a server says where it is to be, with what is to go along there. */
+  #heardThere({ name, speaks }: ServerRow, now: ChangedRow, secret?: string): Promise<Said> {
+    const fresh = secret === undefined ? [] : [bearer(secret)];
+    const kept = credentialsOf({ ...now, credential: secret === undefined ? now.credential : null, ...OF_ITSELF });
+    // Whether it may go there is settled only once the server answers.
+    const reveal = (): Revealed =>
+      revealKept([
+        { headers: now.headers, secrets: [] },
+        ...kept.map((one) => this.credentials.reveal(one)),
+        revealCarried(fresh),
+        ...(now.program ? [this.valuesOf(now.program)] : []),
+        this.networkOf(now.network),
+      ]);
+    const { url, program, limits } = now;
+    const way = { ...this.way, name, url, program, limits, reveal, log: this.touch.log(name) };
+    if (program) return askServer(way, 'stdio');
+    return askServer(way, speaks === 'stdio' ? undefined : speaks);
   }
 
   /** Lets the program of a server run that came out of a file. */

@@ -180,7 +180,8 @@ export class ServerWatch extends ServerRows {
   #settle(given: string, by: string, what: 'accepted' | 'refused', chosen?: readonly string[]): void {
     const row = this.row(given);
     const { name } = row;
-    const waiting = this.changes(name).items.map(({ tool }) => tool);
+    const { items } = this.changes(name);
+    const waiting = items.map(({ tool }) => tool);
     const tools = chosen ?? waiting;
     const unknown = tools.find((tool) => !waiting.includes(tool));
     if (unknown !== undefined)
@@ -200,7 +201,7 @@ export class ServerWatch extends ServerRows {
       if (now) accepted.set(tool, now);
       else accepted.delete(tool);
       // What it was called before is gone with it.
-      const was = this.changes(name).items.find((one) => one.tool === tool)?.was;
+      const was = items.find((one) => one.tool === tool)?.was;
       if (was) accepted.delete(was);
     }
     this.database.driver

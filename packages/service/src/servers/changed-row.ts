@@ -1,0 +1,29 @@
+import { requireAddress } from '../platform/names.js';
+import type { ServerRow } from './rows.js';
+import { readRules, requireNetwork, type ServerChange } from './rules.js';
+
+/** What says where a server is and what goes along there: with another of these it is asked anew. */
+export type WayThere = Pick<ServerRow, 'url' | 'program' | 'credential' | 'also' | 'headers' | 'network'>;
+export type ChangedRow = WayThere & Pick<ServerRow, 'rules' | 'limits' | 'watch'>;
+
+/** What a server is once a change holds. An address in place of its program makes it no program. @throws request_invalid */
+export function changedRow(before: ServerRow, change: ServerChange): ChangedRow {
+  const program = change.url === undefined ? (change.program ?? before.program) : null;
+  const url = program ? '' : requireAddress(change.url ?? before.url);
+  requireNetwork(change.network);
+  return {
+    ...{ url, program, credential: change.credential === undefined ? before.credential : change.credential },
+    also: change.also ?? before.also,
+    headers: change.headers ?? before.headers,
+    network: change.network ?? before.network,
+    rules: change.rules === undefined ? before.rules : readRules(change.rules),
+    limits: change.limits ?? before.limits,
+    watch: change.watch ?? before.watch,
+  };
+}
+
+const wayThere = ({ url, program, credential, also, headers, network }: WayThere): string =>
+  JSON.stringify([url, program, credential, also, headers, network]);
+
+/** Whether it is elsewhere now, or something else goes along there. */
+export const isElsewhere = (before: WayThere, now: WayThere): boolean => wayThere(before) !== wayThere(now);
