@@ -1,4 +1,5 @@
 import type { Client } from '@modelcontextprotocol/sdk/client/index.js';
+import { LoggingMessageNotificationSchema } from '@modelcontextprotocol/sdk/types.js';
 import { expect } from 'chai';
 import { type SlowServer, startSlowServer } from '../support/slow-server.js';
 import { connect, furnish, type Workspace, workspace } from '../support/workspace.js';
@@ -67,6 +68,20 @@ result: "\${ steps.second.text }"
     expect(grows(told), JSON.stringify(told)).to.equal(true);
     expect(told.length).to.be.above(3);
     expect(told[0]!.message).to.equal('climb: 1');
+  });
+
+  it('and what it says reach the client that listens, at its level, as long as it is certain whose call is meant', async () => {
+    const heard: string[] = [];
+    client.setNotificationHandler(LoggingMessageNotificationSchema, ({ params }) => {
+      if (String(params.data).includes('trail: ')) heard.push(`${params.level} ${params.logger} ${params.data}`);
+    });
+    await client.setLoggingLevel('warning');
+    await call('climb', { stages: 3, pause: 20 });
+    expect(heard).to.deep.equal(['warning climb climb: trail: stage 2 of 3']);
+    // Two at once on one connection: nobody is told what may have been said to another.
+    await Promise.all([call('climb', { stages: 4, pause: 40 }), call('climb', { stages: 4, pause: 40 })]);
+    expect(heard).to.have.lengthOf(1);
+    await client.setLoggingLevel('emergency');
   });
 
   it('is nothing that anybody is sent who did not ask', async () => {

@@ -14,11 +14,15 @@ export interface SlowServer {
 export async function startSlowServer(): Promise<SlowServer> {
   const sessions = new Map<string, StreamableHTTPServerTransport>();
   const make = () => {
-    const server = new McpServer({ name: 'Slow', version: '1.0.0' });
+    const server = new McpServer({ name: 'Slow', version: '1.0.0' }, { capabilities: { logging: {} } });
     const inputSchema = { stages: z.number(), pause: z.number(), counted: z.boolean().default(true) };
     server.registerTool('climb', { inputSchema }, async ({ stages, pause, counted }, { _meta, sendNotification }) => {
       for (let stage = 1; stage <= stages; stage++) {
         await new Promise((resolve) => setTimeout(resolve, pause));
+        await sendNotification({
+          method: 'notifications/message',
+          params: { level: stage === 2 ? 'warning' : 'debug', logger: 'trail', data: `stage ${stage} of ${stages}` },
+        });
         if (_meta?.progressToken === undefined) continue;
         const params = { progressToken: _meta.progressToken, progress: stage, ...(counted && { total: stages }) };
         await sendNotification({

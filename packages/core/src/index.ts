@@ -142,6 +142,7 @@ export type {
   ToolDescription,
   ToolProgress,
   ToolResult,
+  ToolSaid,
   ToolServerPort,
   Where,
 } from './ports.js';

@@ -150,6 +150,12 @@ export interface ToolProgress {
   message?: string | undefined;
 }
 
+/** What a server says while a tool works, at a level of RFC 5424. */
+export interface ToolSaid {
+  level: string;
+  text: string;
+}
+
 export interface ToolServerPort {
   describe(server: string, options: CallOptions): Promise<ServerDescription>;
   call(
@@ -167,6 +173,8 @@ export interface ToolServerPort {
       fresh?: number;
       /** Told how far the server says it is. */
       onProgress?: (progress: ToolProgress) => void;
+      /** Told what the server says while it works, where it is certain that it speaks of this call. */
+      onSaid?: (said: ToolSaid) => void;
     },
   ): Promise<ToolResult>;
 }

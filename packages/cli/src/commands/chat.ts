@@ -81,6 +81,7 @@ async function oneTurn({ json }: Context, turn: Turn, message: string): Promise<
       write(pc.dim(`     → ${live.tool}${live.label ? ` (${live.label})` : ''} ${brief(live.arguments, 160)}\n`));
     else if (live.kind === 'progress')
       write(pc.dim(`       ${brief(live.message || `${live.tool}: ${live.progress}`, 160)}\n`));
+    else if (live.kind === 'said') write(pc.dim(`       ${brief(live.text, 160)}\n`));
     else write(`     ${live.failed ? pc.red('✗') : pc.green('✓')} ${pc.dim(brief(live.text, 160))}\n`);
   }
   if (inText) write('\n');

@@ -50,6 +50,7 @@ export class Exchange {
     if (live.kind === 'text') this.answer += live.text;
     if (live.kind === 'progress')
       this.#progress = live.message || `${live.progress}${live.total === null ? '' : ` of ${live.total}`}`;
+    if (live.kind === 'said') this.#progress = live.text;
     if (live.kind === 'called') this.#progress = '';
     if (live.kind === 'call') this.#begin(live);
     if (live.kind === 'called') {

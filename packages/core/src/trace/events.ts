@@ -17,6 +17,8 @@ export type LiveEvent =
   | { kind: 'text'; path: string; text: string }
   | { kind: 'call'; path: string; id: string; tool: string; label: string; arguments: Json }
   | { kind: 'progress'; path: string; tool: string; progress: number; total: number | null; message: string }
+  /** What a server said while its tool worked, at a level of RFC 5424. */
+  | { kind: 'said'; path: string; tool: string; level: string; text: string }
   | { kind: 'called'; path: string; id: string; tool: string; failed: boolean; text: string; run: string | null };
 
 export interface WatchPort {

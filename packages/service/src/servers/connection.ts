@@ -14,6 +14,7 @@ import {
   type ToolDescription,
   type ToolProgress,
   type ToolResult,
+  type ToolSaid,
   withQuery,
 } from '@pindro/core';
 import { z } from 'zod';
@@ -30,6 +31,8 @@ import type { TransportKind, TransportLog } from './transports/transport.js';
 
 const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;
+/** So much of what a server says while it works is passed on, in characters. */
+const LONGEST_SAID = 2000;
 /** How long a server may take to answer for the first time where nobody said so, in milliseconds. */
 export const CONNECT_LIMIT = milliseconds(DEFAULT_LIMITS.connect);
 /** A call that says how far it is may take so long, in milliseconds. */
@@ -42,6 +45,7 @@ interface CallOptions {
   signal: AbortSignal;
   limit?: number | undefined;
   onProgress?: ((progress: ToolProgress) => void) | undefined;
+  onSaid?: ((said: ToolSaid) => void) | undefined;
 }
 
 /** What goes along with a server, and what of it must never be shown. */
@@ -60,7 +64,8 @@ interface Options {
   /** How the server speaks. */
   speaks: Speaks;
   limits?: ServerLimits | undefined;
-  reveal: () => Revealed;
+  /** May take its time, as where an account is signed in anew. Asked again whenever a connection is made. */
+  reveal: () => Revealed | Promise<Revealed>;
   /** Told how it is tested, where it is. */
   parts?: PartByPart | undefined;
   /** Takes down what happens with it. */
@@ -84,6 +89,8 @@ export class ServerConnection {
   #broken: unknown;
   /** How many requests wait on each connection. */
   readonly #underWay = new Map<Client, number>();
+  /** Who listens to what the server says while it works for them. */
+  readonly #listening = new Set<(said: ToolSaid) => void>();
   #hasSecrets = false;
   /** What the server says it wants, where it refused to let us in. */
   #wants = '';
@@ -156,7 +163,7 @@ export class ServerConnection {
     tool: string,
     args: JsonObject,
     meta: JsonObject,
-    { signal, limit, onProgress }: CallOptions,
+    { signal, limit, onProgress, onSaid = () => {} }: CallOptions,
   ): Promise<ToolResult> {
     const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
     const told = (progress: ToolProgress) => onProgress?.(this.#masker.json(progress as never) as ToolProgress);
@@ -166,7 +173,11 @@ export class ServerConnection {
     const extended = isExtended && { resetTimeoutOnProgress: true, maxTotalTimeout: most };
     const options = { ...extended, ...(onProgress || isExtended ? { onprogress: told } : {}) };
     const patience = Math.min(silence ?? limit ?? call, most);
-    const result = await this.#request(request, callResult, signal, patience, tool, options);
+    const listen = (said: ToolSaid) => onSaid(said);
+    this.#listening.add(listen);
+    const result = await this.#request(request, callResult, signal, patience, tool, options).finally(() =>
+      this.#listening.delete(listen),
+    );
     return {
       content: result.content as JsonObject[],
       isError: result.isError,
@@ -287,7 +298,7 @@ export class ServerConnection {
 
   async #begin(): Promise<Client> {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
-    const revealed = this.options.reveal();
+    const revealed = await this.options.reveal();
     for (const secret of revealed.secrets) this.#masker.add(secret);
     this.#hasSecrets = revealed.secrets.length > 0;
     const bounded = boundedFetch(
@@ -343,12 +354,12 @@ export class ServerConnection {
     client.setNotificationHandler(
       z.looseObject({ method: z.literal('notifications/message'), params: logMessage }) as never,
       ({ params }: { params: z.output<typeof logMessage> }) => {
-        const text = typeof params.data === 'string' ? params.data : JSON.stringify(params.data ?? '');
-        this.#log.add(
-          'server',
-          this.#masker.text(params.logger ? `${params.logger}: ${text}` : text),
-          LEVELS[params.level] ?? 'info',
-        );
+        const data = typeof params.data === 'string' ? params.data : JSON.stringify(params.data ?? '');
+        const text = this.#masker.text(params.logger ? `${params.logger}: ${data}` : data);
+        this.#log.add('server', text, LEVELS[params.level] ?? 'info');
+        // The protocol does not say of which call a server speaks: where there are several, none is told of another's.
+        if (this.#listening.size === 1)
+          for (const listen of this.#listening) listen({ level: params.level, text: text.slice(0, LONGEST_SAID) });
       },
     );
     client.setNotificationHandler(

@@ -103,6 +103,7 @@ function ask(
     ...(limit !== null && { limit }),
     onProgress: ({ progress, total = null, message = '' }) =>
       recorder.live({ kind: 'progress', path, tool, progress, total, message }),
+    onSaid: ({ level, text }) => recorder.live({ kind: 'said', path, tool, level, text }),
   });
 }
 

@@ -42,6 +42,10 @@ export function asLog(live: LiveEvent): { level: Level; text: string } | null {
     }
     case 'call':
       return { level: 'info', text: `Step ${live.path} calls ${live.label}` };
+    case 'said':
+      return LEVELS.includes(live.level as Level)
+        ? { level: live.level as Level, text: `${live.tool}: ${live.text}` }
+        : null;
     case 'called':
       return { level: live.failed ? 'warning' : 'info', text: `${live.tool} ${live.failed ? 'failed' : 'answered'}` };
     default:
