@@ -27,6 +27,8 @@ const order = (file) => (LONG_FIRST.some((part) => file.startsWith(part)) ? rank
 
 const options = { timeout: 120_000, slow: 1500, reporter: 'spec', forbidOnly: process.env.CI === 'true' };
 const totals = { passes: 0, failures: 0 };
+/** Told once more at the end: of a long output the middle may be cut. */
+const failed = [];
 
 /** Runs files, so many at the same time. */
 async function run(files, jobs) {
@@ -35,6 +37,9 @@ async function run(files, jobs) {
   for (const file of files) mocha.addFile(join(folder, file));
   if (jobs === 1) await mocha.loadFilesAsync();
   const runner = mocha.run();
+  runner.on('fail', (test, error) =>
+    failed.push(`${test.fullTitle()}\n    ${String(error?.stack ?? error).slice(0, 1500)}`),
+  );
   await new Promise((done) => runner.once('end', done));
   totals.passes += runner.stats.passes;
   totals.failures += runner.stats.failures;
@@ -45,5 +50,6 @@ const begun = Date.now();
 await run(together, together.length > 1 ? Math.min(3, availableParallelism()) : 1);
 await run(files.filter(isAlone), 1);
 const { passes, failures } = totals;
+for (const one of failed) process.stdout.write(`\nfailed: ${one}\n`);
 process.stdout.write(`\n${Math.round((Date.now() - begun) / 1000)} s\n${passes} passed, ${failures} failed\n`);
 process.exit(failures > 0 || passes === 0 ? 1 : 0);

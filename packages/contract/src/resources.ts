@@ -1,4 +1,13 @@
-import { anyJson, errorRecord, findingSchema, parkedSchema, runState, spanSchema, stage } from '@pindro/core/browser';
+import {
+  anyJson,
+  errorRecord,
+  findingSchema,
+  modelSettings,
+  parkedSchema,
+  runState,
+  spanSchema,
+  stage,
+} from '@pindro/core/browser';
 import { z } from 'zod';
 import { exposedTool } from './serving-resources.js';
 
@@ -163,7 +172,9 @@ export const modelSummary = z.object({
   base: z.string(),
   model: z.string(),
   credential: z.string().nullable(),
-  settings: jsonObject,
+  keys: z.array(z.string()).describe('Further credentials, which take turns with the first'),
+  fallback: z.string().nullable().describe('Which connection is asked where this one cannot answer'),
+  settings: modelSettings,
   testedAt: moment.nullable(),
   trouble: z.string().nullable(),
 });

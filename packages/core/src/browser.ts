@@ -36,6 +36,7 @@ export {
 export { graphOf, type Link, readLink } from './flow/graph.js';
 export { readValue, showValue } from './flow/value-text.js';
 export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointerParts, valueAt } from './json.js';
+export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
 export { bytesIn, humanSize } from './size.js';
 export { size } from './size-schema.js';

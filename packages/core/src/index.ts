@@ -99,9 +99,12 @@ export {
   valueAt,
 } from './json.js';
 // models
-export { type AskOptions, askModel } from './models/ask.js';
-export type { ModelAnswer, OfferedTool, ToolCall, Turn } from './models/dialect.js';
-export { DIALECT_NAMES } from './models/registry.js';
+export { askModel } from './models/ask.js';
+export type { AskedAgain, AskedAnswer, AskOptions } from './models/asking.js';
+export type { ModelAnswer, OfferedTool, Picture, Refusal, ToolCall, ToolChoice, Turn } from './models/dialect.js';
+export { modelsOffered } from './models/offers.js';
+export { DIALECT_NAMES, dialectNamed } from './models/registry.js';
+export { type ModelSettings, modelSettings, priceOf, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
 // out of other people's documents
 export { flowNameOf, flowOfOperation } from './openapi/make.js';

@@ -210,6 +210,10 @@ export interface ModelConnection {
   base: string;
   model: string;
   credential: string | null;
+  /** Further credentials, which take turns with the first. */
+  keys?: string[];
+  /** Which connection is asked where this one cannot answer. */
+  fallback?: string | null;
   settings: JsonObject;
 }
 

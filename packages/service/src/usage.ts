@@ -33,7 +33,7 @@ export function usesOf(what: Thing, name: string, parts: Parts): string[] {
         ...listening(sessions.on(present).length),
       ];
     case 'model':
-      return inFlows('models', names, parts);
+      return [...inFlows('models', names, parts), ...models.leaningOn(present)];
     case 'credential':
       return [
         ...inFlows('credentials', names, parts),

@@ -10,12 +10,14 @@ interface Props {
 }
 let { onMade, use = 'Test and add', nested = false }: Props = $props();
 const uid = $props.id();
-const EMPTY = { name: '', base: '', model: '', credential: '' };
+const EMPTY = { name: '', base: '', dialect: 'chat-completions', model: '', credential: '' };
 let given = $state({ ...EMPTY });
+const dialects = new Resource(() => api.listDialects(), ['model']);
+const key = $derived(dialects.value?.items.find(({ name }) => name === given.dialect)?.key);
 const credentials = new Resource(() => api.listCredentials(), ['credential']);
 const add = new Action(async () => {
-  const { name, base, model, credential } = given;
-  await api.addModel({ body: { name, base, model, ...(credential && { credential }) } });
+  const { name, base, dialect, model, credential } = given;
+  await api.addModel({ body: { name, base, dialect, model, ...(credential && { credential }) } });
   given = { ...EMPTY };
   onMade(name);
 });
@@ -33,6 +35,17 @@ const add = new Action(async () => {
     required
     placeholder="http://127.0.0.1:9100/v1"
   />
+  <label class="label" for="{uid}-dialect">Wire format</label>
+  <select id="{uid}-dialect" class="field mb-1" bind:value={given.dialect} aria-describedby="{uid}-key">
+    {#each dialects.value?.items ?? [{ name: 'chat-completions' }] as one (one.name)}
+      <option value={one.name}>{one.name}</option>
+    {/each}
+  </select>
+  <p id="{uid}-key" class="mb-3 text-sm text-soft">
+    {key === undefined || key === 'bearer'
+      ? 'Its servers usually want the key as a bearer credential.'
+      : `Its servers usually want the key in the header ${key}.`}
+  </p>
   <label class="label" for="{uid}-model">Name of the model there</label>
   <input id="{uid}-model" class="field mb-3" bind:value={given.model} required />
   <label class="label" for="{uid}-credential">

@@ -25,24 +25,38 @@ let chosen = $state(router.query.get('open'));
 const opened = $derived(models.value?.items.find((one) => one.name === chosen));
 const test = new Action(async (name: string) => ({ name, ...(await api.testModel({ name })) }));
 
-const SCHEMA: JsonSchema = {
+const dialects = new Resource(() => api.listDialects(), ['model']);
+const schema = $derived<JsonSchema>({
   type: 'object',
-  required: ['base', 'model'],
+  required: ['dialect', 'base', 'model'],
   properties: {
     base: { type: 'string', title: 'Base address' },
+    dialect: {
+      enum: dialects.value?.items.map(({ name }) => name) ?? [],
+      title: 'Wire format',
+      description: 'How what runs there speaks',
+    },
     model: { type: 'string', title: 'Name of the model there' },
     credential: { form: 'credential', title: 'Credential', description: 'What goes along, if anything' },
-    settings: {
-      type: 'object',
-      additionalProperties: {},
-      title: 'Settings',
-      description: 'Sent with each request, such as temperature',
+    keys: {
+      type: 'array',
+      items: { form: 'credential' },
+      title: 'Further keys',
+      description: 'Credentials that take turns with the first',
     },
+    fallback: {
+      form: 'model',
+      title: 'Fallback',
+      description: 'Which connection is asked where this one cannot answer',
+    },
+    settings: { ...(dialects.value?.settings as JsonObject), title: 'Settings' },
   },
-};
-const given = ({ base, model, credential, settings }: ModelSummary): JsonObject => ({
-  ...{ base, model },
+});
+const given = ({ dialect, base, model, credential, keys, fallback, settings }: ModelSummary): JsonObject => ({
+  ...{ dialect, base, model },
   ...(credential && { credential }),
+  ...(keys.length > 0 && { keys }),
+  ...(fallback && { fallback }),
   ...(Object.keys(settings).length > 0 && { settings: settings as JsonObject }),
 });
 const save = (name: string) => (value: JsonObject, untested: boolean) =>
@@ -51,6 +65,8 @@ const save = (name: string) => (value: JsonObject, untested: boolean) =>
     body: {
       ...value,
       credential: (value.credential as string) ?? null,
+      keys: (value.keys as string[]) ?? [],
+      fallback: (value.fallback as string) ?? null,
       settings: (value.settings ?? {}) as never,
       untested,
     },
@@ -67,6 +83,7 @@ const save = (name: string) => (value: JsonObject, untested: boolean) =>
   {#if test.problem}<Problem problem={test.problem} />{/if}
   {#if test.result}
     <p>{test.result.name} answered in {test.result.milliseconds} ms: “{test.result.answer}”</p>
+    <p class={test.result.tools.works ? 'text-soft' : 'text-ochre'}>{test.result.tools.says}</p>
   {/if}
 </div>
 <Loaded from={models}>
@@ -117,12 +134,12 @@ const save = (name: string) => (value: JsonObject, untested: boolean) =>
 {#if making}
   <Window bind:open={making} title="Add a connection"><MakeModel onMade={() => (making = false)} /></Window>
 {/if}
-{#if opened}
+{#if opened && dialects.value}
   <EditWindow
     bind:open={() => true, () => (chosen = null)}
     title="Model connection {opened.name}"
     about="It is asked one short question before the change is kept."
-    schema={SCHEMA}
+    {schema}
     value={given(opened)}
     save={save(opened.name)}
     tried

@@ -1,3 +1,4 @@
+import { modelSettings } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as r from '../resources.js';
 import * as o from './objects.js';
@@ -25,7 +26,10 @@ export const models = {
       base: z.string(),
       model: z.string(),
       credential: z.string().optional(),
-      settings: jsonObject.default({}),
+      keys: z.array(z.string()).max(20).default([]).describe('Further credentials, which take turns with the first'),
+      fallback: z.string().nullable().default(null).describe('Which connection is asked where this one cannot answer'),
+      settings: modelSettings.default({}),
+      untested: z.boolean().default(false).describe('Also when it does not answer now'),
     }),
     answer: r.modelSummary,
   },
@@ -46,7 +50,9 @@ export const models = {
       base: z.string().optional(),
       model: z.string().optional(),
       credential: z.string().nullable().optional().describe('null: none goes along any more'),
-      settings: jsonObject.optional().describe('All of them anew'),
+      keys: z.array(z.string()).max(20).optional().describe('All of them anew'),
+      fallback: z.string().nullable().optional().describe('null: none any more'),
+      settings: modelSettings.optional().describe('All of them anew'),
       untested: z.boolean().default(false).describe('Also when it does not answer now'),
     }),
     answer: r.modelSummary,
@@ -59,7 +65,31 @@ export const models = {
     method: 'POST',
     role: 'operator',
     path: '/models/:name/test',
-    about: 'Asks the model one short question',
-    answer: z.object({ answer: z.string(), milliseconds: z.number() }),
+    about: 'Asks the model one short question, and has it call a tool',
+    answer: z.object({
+      answer: z.string(),
+      milliseconds: z.number(),
+      tools: z
+        .object({ works: z.boolean(), says: z.string() })
+        .describe('Whether it called a tool that it was offered'),
+      tokens: z.object({ input: z.number(), output: z.number(), cached: z.number() }),
+    }),
+  },
+  modelOffers: {
+    method: 'GET',
+    role: 'operator',
+    path: '/models/:name/offers',
+    about: 'The names of the models that the server of a connection offers',
+    answer: z.object({ items: z.array(z.string()) }),
+  },
+  listDialects: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/dialects',
+    about: 'The wire formats that model connections may speak, and what may be set for a connection',
+    answer: z.object({
+      items: z.array(z.object({ name: z.string(), key: z.string().describe('The header that usually takes the key') })),
+      settings: jsonObject.describe('JSON Schema'),
+    }),
   },
 } as const satisfies Record<string, Route>;

@@ -2,7 +2,8 @@ import { milliseconds } from '../duration.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Json, JsonObject, JsonSchema } from '../json.js';
 import { askModel } from '../models/ask.js';
-import type { ModelAnswer, ToolCall, Turn } from '../models/dialect.js';
+import type { AskedAgain, AskedAnswer } from '../models/asking.js';
+import type { ToolCall, Turn } from '../models/dialect.js';
 import type { ModelConnection } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import type { CallContext } from '../tools/source.js';
@@ -141,7 +142,7 @@ function askRound(
   context: CallContext,
   turns: Turn[],
   round: number,
-): Promise<ModelAnswer> {
+): Promise<AskedAnswer> {
   const words = systemWords(config.instructions, toolbox);
   const conversation: Turn[] = words ? [{ role: 'system', text: words }, ...turns] : turns;
   return askOnce(connection, conversation, toolbox.tools, context, { attributes: { [attribute.round]: round } });
@@ -158,7 +159,7 @@ export async function askOnce(
   tools: AgentTool[],
   context: CallContext,
   options: { attributes: JsonObject; schema?: JsonSchema | undefined },
-): Promise<ModelAnswer> {
+): Promise<AskedAnswer> {
   const { ports, recorder } = context;
   const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
     // As it is now: it goes on growing.
@@ -171,9 +172,15 @@ export async function askOnce(
       ...options.attributes,
     },
   });
+  const again: AskedAgain[] = [];
   try {
     const answer = await askModel(connection, conversation, tools, {
       fetch: ports.fetch,
+      connectionNamed: (name) => ports.models.connection(name),
+      onAgain: (one) => {
+        again.push({ ...one, why: recorder.masker.text(one.why) });
+        span.set({ [attribute.askedAgain]: again as unknown as Json });
+      },
       secrets: ports.secrets,
       masker: recorder.masker,
       signal: context.signal,
@@ -184,7 +191,13 @@ export async function askOnce(
     span.set({
       [attribute.inputTokens]: answer.usage.input,
       [attribute.outputTokens]: answer.usage.output,
+      ...(answer.usage.cached > 0 && { [attribute.cachedTokens]: answer.usage.cached }),
       [attribute.finishReasons]: [answer.stop],
+      ...(answer.by.name !== connection.name && {
+        [attribute.model]: answer.by.name,
+        [attribute.requestModel]: answer.by.model,
+      }),
+      ...(answer.reasoning?.text && { [attribute.reasoning]: answer.reasoning.text }),
     });
     span.done(asKept([{ role: 'assistant', text: answer.text, calls: answer.calls }])[0]!);
     return answer;

@@ -186,6 +186,16 @@ export const outside = {
     hint: 'Check that its dialect fits what runs at the address.',
     http: 502,
   },
+  model_cut_off: {
+    message: 'Model connection "{model}" was cut off: its answer came to the longest length',
+    hint: 'Allow longer answers in the settings of the connection (max_tokens), or ask for less at once.',
+    http: 502,
+  },
+  model_declined: {
+    message: 'Model connection "{model}" declined to answer: {why}',
+    hint: 'Word the instructions or the message otherwise, or use another model.',
+    http: 502,
+  },
   round_limit: {
     message: 'The agent used all {limit} rounds without coming to an answer',
     hint: 'Raise limits.rounds, narrow the toolbox, or say in the instructions when to stop.',

@@ -1,5 +1,6 @@
 import type { Json, JsonObject, JsonSchema } from '../json.js';
 import type { ModelConnection } from '../ports.js';
+import type { ModelSettings } from './settings.js';
 
 export interface ToolCall {
   id: string;
@@ -9,12 +10,25 @@ export interface ToolCall {
   unreadable?: string;
 }
 
+/** A picture, as base64. */
+export interface Picture {
+  type: string;
+  data: string;
+}
+
+/** What a model thought before it answered. */
+export interface Reasoning {
+  text: string;
+  /** What the dialect of that name wants back in the next round, as it came. */
+  kept?: { dialect: string; parts: Json[] };
+}
+
 /** One turn of a conversation, the same for every dialect. */
 export type Turn =
   | { role: 'system'; text: string }
   | { role: 'user'; text: string }
-  | { role: 'assistant'; text: string; calls: ToolCall[] }
-  | { role: 'tool'; call: string; name: string; text: string; failed: boolean };
+  | { role: 'assistant'; text: string; calls: ToolCall[]; reasoning?: Reasoning }
+  | { role: 'tool'; call: string; name: string; text: string; failed: boolean; pictures?: Picture[] };
 
 export interface OfferedTool {
   name: string;
@@ -22,13 +36,27 @@ export interface OfferedTool {
   schema: JsonSchema;
 }
 
+/** Which tools the model may use now: as it likes, none, some one, or that one. */
+export type ToolChoice = 'auto' | 'none' | 'required' | { tool: string };
+
+/** Why an answer ended: it is whole, calls tools, came to the longest length, or was refused. */
+export type AnswerEnd = 'answer' | 'calls' | 'length' | 'refusal';
+
+export interface Usage {
+  /** Tokens read, those that were cached among them; 0 where the model does not say. */
+  input: number;
+  output: number;
+  cached: number;
+}
+
 export interface ModelAnswer {
   text: string;
   calls: ToolCall[];
-  /** Tokens read and written; 0 where the model does not say. */
-  usage: { input: number; output: number };
-  /** Why it stopped, as the model says. */
+  usage: Usage;
+  end: AnswerEnd;
+  /** Why it stopped, in the word of the model. */
   stop: string;
+  reasoning?: Reasoning;
 }
 
 /** Reads an answer as its pieces arrive. */
@@ -39,15 +67,32 @@ export interface AnswerReader {
   end(): ModelAnswer;
 }
 
+/** What a model is asked. */
+export interface Question {
+  connection: ModelConnection;
+  settings: ModelSettings;
+  turns: readonly Turn[];
+  tools: readonly OfferedTool[];
+  choice: ToolChoice;
+  /** A schema that the answer must fit. */
+  schema?: JsonSchema | undefined;
+}
+
+/** Why a model refuses to answer, as its format says it. */
+export type Refusal = 'key' | 'unpaid' | 'busy' | 'model' | 'context' | 'request' | 'fault';
+
 /** A model provider's wire format. One file each, one line in the registry. */
 export interface Dialect {
   readonly name: string;
-  /** Path below the connection's base address, and the JSON body to post there. */
-  request(
-    connection: ModelConnection,
-    turns: Turn[],
-    tools: OfferedTool[],
-    schema?: JsonSchema,
-  ): { path: string; body: Json };
+  /** In which header its servers usually want the key; `bearer`: with Authorization. */
+  readonly key: string;
+  /** Path below the connection's base address, the JSON body to post there, and what goes along. */
+  request(question: Question): { path: string; body: JsonObject; headers?: Record<string, string> };
   reader(): AnswerReader;
+  /** A tool's schema as the dialect takes it, and what of it is only told in words. */
+  schema(schema: JsonSchema): { schema: JsonSchema; lost: string[] };
+  /** What a body of an error is about, where it says so. */
+  refusal(status: number, body: JsonObject): Refusal;
+  /** The names in the answer to a question for what models there are, which is asked at `models`. */
+  models(body: JsonObject): string[];
 }

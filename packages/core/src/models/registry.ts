@@ -1,8 +1,10 @@
-import { chatCompletions } from './chat-completions.js';
 import type { Dialect } from './dialect.js';
+import { chatCompletions } from './dialects/chat-completions.js';
+import { generateContent } from './dialects/generate-content.js';
+import { messages } from './dialects/messages.js';
 
 /** Every dialect; a new one is one file and one line here. */
-const DIALECTS: Dialect[] = [chatCompletions];
+const DIALECTS: Dialect[] = [chatCompletions, messages, generateContent];
 
 export const DIALECT_NAMES = DIALECTS.map((dialect) => dialect.name);
 

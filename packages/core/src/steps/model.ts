@@ -71,12 +71,16 @@ export const model = defineKind<z.infer<typeof config>>({
       { role: 'user', text: message },
     ];
     const answer = await askOnce(connection, turns, tools, context, { attributes: {}, schema: schema as JsonSchema });
+    // Half of an answer is no data, and a text that stops in the middle is not what was asked for.
+    if (answer.end === 'length') throw new PindroError('model_cut_off', { model }, { details: { model } });
+    if (answer.end === 'refusal')
+      throw new PindroError('model_declined', { model, why: answer.text || answer.stop }, { details: { model } });
     return {
       output: {
         text: answer.text,
         data: schema ? readData(model, answer.text, schema as JsonSchema) : null,
         calls: answer.calls.map(({ name, arguments: args }) => ({ tool: name, arguments: args })),
-        tokens: { ...answer.usage },
+        tokens: { input: answer.usage.input, output: answer.usage.output },
       },
     };
   },

@@ -11,6 +11,7 @@ export const attribute = {
   tool: 'gen_ai.tool.name',
   inputTokens: 'gen_ai.usage.input_tokens',
   outputTokens: 'gen_ai.usage.output_tokens',
+  cachedTokens: 'gen_ai.usage.cache_read.input_tokens',
 
   mcpMethod: 'mcp.method.name',
 
@@ -36,6 +37,10 @@ export const attribute = {
   /** Name of the model connection. */
   model: 'pindro.model',
   round: 'pindro.round',
+  /** Why it was asked again, or another instead. */
+  askedAgain: 'pindro.asked_again',
+  /** What the model thought before it answered. */
+  reasoning: 'pindro.reasoning',
   /** Names of the tools that the model was offered. */
   tools: 'pindro.tools',
   /** Tool servers whose tools could not be listed. */

@@ -1,4 +1,5 @@
-import type { JsonObject } from '@pindro/core';
+import { DIALECT_NAMES, dialectNamed, type JsonObject, modelSettings } from '@pindro/core';
+import { z } from 'zod';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
@@ -9,8 +10,8 @@ export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void
     items: store.list().filter((one) => fits(query.search, one.name, one.model, one.base)),
   }));
   api.on('getModel', (call) => store.summary(call.param('name')));
-  api.on('addModel', ({ body }) =>
-    store.add({ ...body, credential: body.credential ?? null, settings: body.settings as JsonObject }),
+  api.on('addModel', ({ body: { untested, ...body } }) =>
+    store.add({ ...body, credential: body.credential ?? null, settings: body.settings as JsonObject }, untested),
   );
   api.on('changeModel', (call) =>
     store.change(call.param('name'), { ...call.body, settings: call.body.settings as JsonObject | undefined }),
@@ -28,5 +29,10 @@ export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void
     const { name } = store.summary(call.param('name'));
     return objects.remove('model', name, { by: call.who.name, ...call.query });
   });
+  api.on('modelOffers', async (call) => ({ items: await store.offers(call.param('name')) }));
+  api.on('listDialects', () => ({
+    items: DIALECT_NAMES.map((name) => ({ name, key: dialectNamed(name)!.key })),
+    settings: z.toJSONSchema(modelSettings, { unrepresentable: 'any' }) as JsonObject,
+  }));
   api.on('testModel', (call) => store.test(call.param('name')));
 }

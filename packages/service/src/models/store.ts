@@ -1,5 +1,7 @@
 import type { ModelSummary } from '@pindro/contract';
 import {
+  type AskedAnswer,
+  type AskOptions,
   askModel,
   asPindroError,
   DIALECT_NAMES,
@@ -8,7 +10,9 @@ import {
   type JsonObject,
   Masker,
   type ModelConnection,
+  modelsOffered,
   PindroError,
+  settingsOf,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
@@ -20,6 +24,24 @@ import { models } from './tables.js';
 
 /** A model that does not answer a short question in this time is not usable. */
 const TEST_LIMIT = 15_000;
+/** What a model is offered to see whether it calls tools. */
+const WEATHER = {
+  name: 'weather',
+  description: 'Tells the weather at a hut. Use it when asked for the weather.',
+  schema: {
+    type: 'object',
+    required: ['hut'],
+    properties: { hut: { type: 'string', enum: ['kestrel', 'larch', 'stonewater'], description: 'Which hut' } },
+  },
+};
+
+type Way = Pick<AskOptions, 'fetch' | 'secrets' | 'masker' | 'signal'>;
+export interface ModelTest {
+  answer: string;
+  milliseconds: number;
+  tools: { works: boolean; says: string };
+  tokens: { input: number; output: number; cached: number };
+}
 
 export class ModelStore {
   constructor(
@@ -32,9 +54,19 @@ export class ModelStore {
       if (what === 'model') take('models', { name });
     });
     bus.on('renamed', (what, from, to) => {
-      if (what === 'credential')
-        database.update(models).set({ credential: to }).where(eq(models.credential, from)).run();
+      if (what === 'credential') this.#followCredential(from, to);
+      if (what === 'model') database.update(models).set({ fallback: to }).where(eq(models.fallback, from)).run();
     });
+  }
+
+  #followCredential(from: string, to: string): void {
+    const { database } = this;
+    database.update(models).set({ credential: to }).where(eq(models.credential, from)).run();
+    for (const { name, keys } of database.select().from(models).all()) {
+      if (!keys?.includes(from)) continue;
+      const renamed = keys.map((key) => (key === from ? to : key));
+      database.update(models).set({ keys: renamed }).where(eq(models.name, name)).run();
+    }
   }
 
   names(): string[] {
@@ -54,35 +86,47 @@ export class ModelStore {
     const row = this.#row(name);
     return {
       ...row,
-      settings: row.settings as ModelSummary['settings'],
+      keys: row.keys ?? [],
+      settings: settingsOf(row.settings as JsonObject),
       testedAt: row.testedAt === null ? null : new Date(row.testedAt).toISOString(),
     };
   }
 
   connection(name: string): ModelConnection {
     const { testedAt: _, trouble: __, ...row } = this.#row(name);
-    return { ...row, settings: row.settings as JsonObject };
+    return { ...row, keys: row.keys ?? [], settings: row.settings as JsonObject };
   }
 
   usersOf(credential: string): string[] {
     return this.database
-      .select({ name: models.name })
+      .select()
       .from(models)
-      .where(eq(models.credential, credential))
       .all()
+      .filter((one) => one.credential === credential || one.keys?.includes(credential))
       .map(({ name }) => `model connection "${name}"`);
   }
 
-  /** Keeps a connection once its model has answered. */
-  async add(given: ModelConnection): Promise<ModelSummary> {
+  /** Connections that ask this one where they cannot answer. */
+  leaningOn(name: string): string[] {
+    return this.database
+      .select({ name: models.name })
+      .from(models)
+      .where(eq(models.fallback, name))
+      .all()
+      .map((one) => `model connection "${one.name}"`);
+  }
+
+  /** Keeps a connection once its model has answered. @param untested also without */
+  async add(given: ModelConnection, untested = false): Promise<ModelSummary> {
     this.#requireFree(given.name);
     requireDialect(given.dialect);
     const connection = { ...given, base: baseOf(given.base) };
-    await this.#ask(connection);
+    this.#requireParts(connection);
+    if (!untested) await this.#hello(connection);
     this.#requireFree(given.name);
     this.database
       .insert(models)
-      .values({ ...connection, testedAt: Date.now() })
+      .values({ ...connection, testedAt: untested ? null : Date.now() })
       .run();
     this.bus.changed('model', given.name);
     return this.summary(given.name);
@@ -94,6 +138,20 @@ export class ModelStore {
     this.former.requireFree('model', 'model connection', name);
   }
 
+  /** @throws not_found, request_invalid where a key or the fallback cannot be what it names */
+  #requireParts({ name, keys = [], fallback = null }: ModelConnection): void {
+    for (const key of keys) this.outside.credentials.summary(key, []);
+    if (fallback === null) return;
+    let next: string | null = this.summary(fallback).name;
+    for (const seen = new Set([name]); next !== null; next = this.#row(next).fallback) {
+      if (seen.has(next)) {
+        const why = `"${fallback}" leads back to "${name}" where it cannot answer: two of them would ask one another`;
+        throw new PindroError('request_invalid', { why }, { at: '/fallback' });
+      }
+      seen.add(next);
+    }
+  }
+
   /** Changes a connection once its model has answered so, or without asking it. What is left out stays. */
   async change(given: string, change: ModelChange): Promise<ModelSummary> {
     const { untested, ...parts } = change;
@@ -103,11 +161,13 @@ export class ModelStore {
     connection.base = baseOf(connection.base);
     requireDialect(connection.dialect);
     const { name, credential } = connection;
+    this.#requireParts(connection);
     if (credential !== null) this.outside.credentials.summary(credential, []);
-    const takeBack = credential === null ? () => {} : this.outside.credentials.allow(credential, connection.base);
+    const all = [...(credential === null ? [] : [credential]), ...(connection.keys ?? [])];
+    const back = all.map((one) => this.outside.credentials.allow(one, connection.base));
     if (!untested)
-      await this.#ask(connection).catch((error: unknown) => {
-        takeBack();
+      await this.#hello(connection).catch((error: unknown) => {
+        for (const takeBack of back) takeBack();
         throw error;
       });
     const { name: _, ...values } = connection;
@@ -130,7 +190,7 @@ export class ModelStore {
   keepWritten(given: ModelConnection): void {
     requireDialect(given.dialect);
     const { name, ...rest } = given;
-    const values = { ...rest, base: baseOf(given.base) };
+    const values = { keys: [], fallback: null, ...rest, base: baseOf(given.base) };
     if (this.names().includes(name)) this.database.update(models).set(values).where(eq(models.name, name)).run();
     else {
       this.#requireFree(name);
@@ -157,22 +217,51 @@ export class ModelStore {
     this.bus.changed('model', to);
   }
 
-  /** Asks the model one short question and keeps how that went. */
-  async test(name: string): Promise<{ answer: string; milliseconds: number }> {
+  /** Asks the model one short question, has it call a tool, and keeps how that went. */
+  async test(name: string): Promise<ModelTest> {
     const connection = this.connection(name);
     const { name: own } = connection;
     const start = performance.now();
     try {
-      const answer = await this.#ask(connection);
+      const { text, usage } = await this.#hello(connection);
+      const milliseconds = Math.round(performance.now() - start);
+      const tools = await this.#callsTool(connection);
       this.#keepTest(own, null);
-      return { answer, milliseconds: Math.round(performance.now() - start) };
+      return { answer: text, milliseconds, tools, tokens: usage };
     } catch (error) {
       this.#keepTest(own, asPindroError(error).message);
       throw error;
     }
   }
 
-  async #ask(connection: ModelConnection): Promise<string> {
+  /** The names of the models that the connection's server offers. */
+  offers(name: string): Promise<string[]> {
+    const connection = this.connection(name);
+    return this.#inTime(connection, (way) => modelsOffered(connection, way));
+  }
+
+  #hello(connection: ModelConnection): Promise<AskedAnswer> {
+    const turns = [{ role: 'user' as const, text: 'Say hello in one short sentence.' }];
+    return this.#inTime(connection, (way) => askModel(connection, turns, [], way));
+  }
+
+  /** Whether the model calls a tool that it is offered: not every one can. */
+  async #callsTool(connection: ModelConnection): Promise<ModelTest['tools']> {
+    const turns = [{ role: 'user' as const, text: 'Look up the weather at larch. Use the tool.' }];
+    try {
+      const { calls } = await this.#inTime(connection, (way) => askModel(connection, turns, [WEATHER], way));
+      const [call] = calls;
+      if (!call) return { works: false, says: 'It answered in words where it should have called a tool.' };
+      const isWell = call.name === WEATHER.name && call.unreadable === undefined;
+      return isWell
+        ? { works: true, says: `It called a tool with ${JSON.stringify(call.arguments)}.` }
+        : { works: false, says: `It called "${call.name}" with arguments that no tool takes.` };
+    } catch (error) {
+      return { works: false, says: asPindroError(error).message };
+    }
+  }
+
+  async #inTime<T>(connection: ModelConnection, work: (way: Way) => Promise<T>): Promise<T> {
     const limit = new PindroError('timed_out', {
       what: `Model connection "${connection.name}"`,
       limit: `${TEST_LIMIT / 1000}s`,
@@ -180,13 +269,12 @@ export class ModelStore {
     const controller = new AbortController();
     const timer = setTimeout(() => controller.abort(limit), TEST_LIMIT);
     try {
-      const answer = await askModel(connection, [{ role: 'user', text: 'Say hello in one short sentence.' }], [], {
+      return await work({
         fetch: this.outside.fetch,
         secrets: this.outside.credentials.port,
         masker: new Masker(this.outside.credentials.masker),
         signal: controller.signal,
       });
-      return answer.text;
     } finally {
       clearTimeout(timer);
     }
@@ -212,7 +300,9 @@ export class ModelStore {
 
 /** What may be changed of a connection; what is left out stays. */
 export type ModelChange = {
-  [K in 'dialect' | 'base' | 'model' | 'credential' | 'settings']?: ModelConnection[K] | undefined;
+  [K in 'dialect' | 'base' | 'model' | 'credential' | 'keys' | 'fallback' | 'settings']?:
+    | ModelConnection[K]
+    | undefined;
 } & {
   /** Also when it does not answer now. */
   untested?: boolean;

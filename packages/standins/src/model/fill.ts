@@ -28,6 +28,8 @@ const MONTHS = [
   'november',
   'december',
 ];
+/** Where a wire format has no word for a date, its schema says it in words. */
+const IN_WORDS = /\ba date, as in \d{4}-\d\d-\d\d/i;
 const ISO_DATE = /\b\d{4}-\d{2}-\d{2}\b/g;
 const UNITS = /^(?:kg|kilo|kilos|kilogram|kilograms|g|t|km|m|cm|l|h|hours?|min|minutes?|percent|%)$/i;
 const UNIT_STEMS: Record<string, string> = { kilo: 'kg', kilogram: 'kg' };
@@ -76,7 +78,10 @@ function findValue(
       (needed ? findNumber(name, schema, background.request, taken) : undefined)
     );
   if (type === 'boolean') return findBoolean(name, clause);
-  if (type === 'string' && (schema.format === 'date' || schema.format === 'date-time'))
+  if (
+    type === 'string' &&
+    (schema.format === 'date' || schema.format === 'date-time' || IN_WORDS.test(schema.description ?? ''))
+  )
     return findDate(name, schema, clause, background, needed, taken);
   if (type === 'string') return findText(name, schema, clause, background, needed);
   return undefined;

@@ -1,77 +1,70 @@
 import { createServer } from 'node:http';
-import express, { type Response } from 'express';
+import express, { type Request, type Response } from 'express';
 import { listen } from '../listen.js';
-import type { Tool } from './choose.js';
-import { type ChatMessage, type Thought, think, thinkInSchema } from './think.js';
+import { FAULTS, type Fault, faultOf, saidOf } from './faults.js';
+import { callsIn, type Thought, think, thinkInSchema } from './think.js';
+import { chatCompletions } from './wires/chat-completions.js';
+import { generateContent } from './wires/generate-content.js';
+import { messages } from './wires/messages.js';
+import { type Asked, type Refused, STATUS, tokens, type Wire } from './wires/wire.js';
 
 export interface Model {
-  /** Base address of the wire format. */
+  /** Base address of every wire format. */
   url: string;
+  /** What it was asked, as it came, the oldest first. */
+  asked: { wire: string; body: unknown }[];
   close(): Promise<void>;
 }
 
-interface Body {
-  model?: string;
-  messages?: ChatMessage[];
-  tools?: { function: { name: string; description?: string; parameters?: Tool['parameters'] } }[];
-  stream?: boolean;
-  /** Asks for an answer that is JSON of a schema. */
-  response_format?: { type: string; json_schema?: { schema?: Tool['parameters'] } };
-}
+const WIRES = [chatCompletions, messages, generateContent];
+const MODELS = ['house', ...Object.keys(FAULTS).map((name) => `house-${name}`)];
 
-const PIECE = 12;
-const tokens = (text: string) => Math.ceil(text.length / 4);
-
-/** A language model that speaks the chat-completions wire format and always answers the same to the same. */
-export async function startModel(options: { port?: number; key?: string } = {}): Promise<Model> {
+/**
+ * A language model that speaks three wire formats and always answers the same to the same. Its faults are chosen by the
+ * model's name: `house-busy` is asked too often.
+ * @param context how many tokens it can read; as many as one likes if left out
+ */
+export async function startModel(options: { port?: number; key?: string; context?: number } = {}): Promise<Model> {
   const app = express();
-  app.post('/v1/chat/completions', express.json({ limit: '8mb' }), (request, response) => {
-    if (options.key && request.headers.authorization !== `Bearer ${options.key}`)
-      return void response.status(401).json({ error: { message: 'a valid key is needed' } });
-    const body = request.body as Body;
-    if (!Array.isArray(body.messages) || body.messages.length === 0)
-      return void response
-        .status(400)
-        .json({ error: { message: '"messages" must be a list with at least one message' } });
-    const offered = (body.tools ?? []).map(({ function: { name, description = '', parameters = {} } }) => ({
-      name,
-      description,
-      parameters,
-    }));
-    const schema = body.response_format?.json_schema?.schema;
-    const thought = schema ? thinkInSchema(body.messages, schema) : think(body.messages, offered);
-    const usage = {
-      prompt_tokens: tokens(JSON.stringify(body.messages) + JSON.stringify(body.tools ?? '')),
-      completion_tokens: tokens(JSON.stringify(thought)),
-    };
-    const head = {
-      id: `chat-${body.messages.length}`,
-      created: Math.floor(Date.now() / 1000),
-      model: body.model ?? 'house',
-    };
-    if (body.stream) return stream(response, head, thought, usage);
-    const finish_reason = thought.calls.length > 0 ? 'tool_calls' : 'stop';
-    response.json({
-      ...head,
-      object: 'chat.completion',
-      choices: [
-        {
-          index: 0,
-          finish_reason,
-          message: {
-            role: 'assistant',
-            content: thought.text || null,
-            ...(thought.calls.length > 0 && { tool_calls: callsOf(thought, body.messages.length) }),
-          },
-        },
-      ],
-      usage,
-    });
+  const asked: Model['asked'] = [];
+  const counts = new Map<string, number>();
+  const isKnown = (wire: Wire, request: Request) => !options.key || wire.key(request) === options.key;
+  app.get('/v1/models', (request, response) => {
+    if (!WIRES.some((wire) => isKnown(wire, request)))
+      return void response.status(401).json(chatCompletions.error('key', 'a valid key is needed'));
+    // Each format reads its own list.
+    response.json({ data: MODELS.map((id) => ({ id })), models: MODELS.map((id) => ({ name: `models/${id}` })) });
   });
+  for (const wire of WIRES)
+    app.post(`/v1${wire.path}`, express.json({ limit: '64mb' }), async (request, response) => {
+      const refuse = (kind: Refused, words: string) => void response.status(STATUS[kind]).json(wire.error(kind, words));
+      if (!isKnown(wire, request)) return refuse('key', 'a valid key is needed');
+      asked.push({ wire: wire.name, body: request.body });
+      let question: Asked;
+      try {
+        question = wire.read(request);
+      } catch (error) {
+        return refuse('request', (error as Error).message);
+      }
+      const { usage, model } = question;
+      if (options.context !== undefined && usage.input > options.context)
+        return refuse('full', `${usage.input} tokens > ${options.context} maximum`);
+      const fault = faultOf(model);
+      if (fault?.slow) await new Promise((resolve) => setTimeout(resolve, fault.slow));
+      const count = (counts.get(model) ?? 0) + 1;
+      counts.set(model, count);
+      if (fault?.refuses && (!fault.refuses.everySecond || count % 2 === 1)) return refuseSo(fault, wire, response);
+      if (fault?.raw !== undefined)
+        return void response.type(fault.raw.startsWith('<') ? 'html' : 'text/event-stream').send(fault.raw);
+      const since = question.messages.slice(question.messages.findLastIndex(({ role }) => role === 'user') + 1);
+      const said = saidOf(fault, thoughtOf(question), callsIn(since));
+      usage.output = tokens(said.text) + tokens(said.calls);
+      wire.write(response, question, said);
+    });
   const http = createServer(app);
   const port = await listen(http, options.port ?? 0);
   return {
-    url: `http://127.0.0.1:${port}/v1`,
+    ...{ url: `http://127.0.0.1:${port}/v1`, asked },
     close: async () => {
       http.closeAllConnections();
       await new Promise((resolve) => http.close(resolve));
@@ -79,35 +72,18 @@ export async function startModel(options: { port?: number; key?: string } = {}):
   };
 }
 
-const callsOf = (thought: Thought, turn: number) =>
-  thought.calls.map((call, index) => ({
-    index,
-    id: `call_${turn}_${index}`,
-    type: 'function',
-    function: { name: call.name, arguments: JSON.stringify(call.arguments) },
-  }));
+function refuseSo({ refuses }: Fault, wire: Wire, response: Response): void {
+  const { kind, words, after } = refuses!;
+  if (after !== undefined) response.setHeader('retry-after', after);
+  response.status(STATUS[kind]).json(wire.error(kind, words));
+}
 
-function stream(
-  response: Response,
-  head: { id: string; created: number; model: string },
-  thought: Thought,
-  usage: object,
-): void {
-  response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-cache' });
-  const send = (delta: object, finish_reason: string | null = null) =>
-    response.write(
-      `data: ${JSON.stringify({ ...head, object: 'chat.completion.chunk', choices: [{ index: 0, delta, finish_reason }] })}\n\n`,
-    );
-  send({ role: 'assistant' });
-  for (let at = 0; at < thought.text.length; at += PIECE) send({ content: thought.text.slice(at, at + PIECE) });
-  const turn = Number(head.id.split('-')[1]);
-  for (const call of callsOf(thought, turn)) {
-    const text = call.function.arguments;
-    send({ tool_calls: [{ ...call, function: { name: call.function.name, arguments: '' } }] });
-    for (let at = 0; at < text.length; at += PIECE)
-      send({ tool_calls: [{ index: call.index, function: { arguments: text.slice(at, at + PIECE) } }] });
+function thoughtOf({ messages: told, tools, schema, forced }: Asked): Thought {
+  if (schema) return thinkInSchema(told, schema);
+  const named = forced === null || forced === 'any' ? null : tools.find(({ name }) => name === forced);
+  if (named) {
+    const values = JSON.parse(thinkInSchema(told, named.parameters).text) as Record<string, unknown>;
+    return { text: '', calls: [{ name: named.name, arguments: values }] };
   }
-  send({}, thought.calls.length > 0 ? 'tool_calls' : 'stop');
-  response.write(`data: ${JSON.stringify({ ...head, object: 'chat.completion.chunk', choices: [], usage })}\n\n`);
-  response.end('data: [DONE]\n\n');
+  return think(told, tools);
 }

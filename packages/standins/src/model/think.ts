@@ -125,7 +125,7 @@ function readArguments(text: string): Record<string, unknown> {
   }
 }
 
-function callsIn(messages: readonly ChatMessage[]): Done[] {
+export function callsIn(messages: readonly ChatMessage[]): Done[] {
   return messages.flatMap((message) =>
     (message.tool_calls ?? []).map((call) => {
       const result = messages.find((other) => other.role === 'tool' && other.tool_call_id === call.id)?.content ?? '';

@@ -10,6 +10,8 @@ const shape = z.strictObject({
   base: z.string(),
   model: z.string(),
   credential: z.string().optional(),
+  keys: z.array(z.string()).optional(),
+  fallback: z.string().optional(),
   settings: z.record(z.string(), anyJson).default({}),
 });
 
@@ -19,11 +21,13 @@ export const models = defineSort<z.infer<typeof shape>>({
   shape,
   write: ({ models }) =>
     Object.fromEntries(
-      models.list().map(({ name, dialect, base, model, credential, settings }) => [
+      models.list().map(({ name, dialect, base, model, credential, keys, fallback, settings }) => [
         `models/${name}.yaml`,
         {
           ...{ format: 'pindro/model@1', name, dialect, base: withoutKeys(base), model },
           ...(credential && { credential }),
+          ...(keys.length > 0 && { keys }),
+          ...(fallback && { fallback }),
           ...(Object.keys(settings).length > 0 && { settings: settings as JsonObject }),
         },
       ]),
@@ -36,6 +40,8 @@ export const models = defineSort<z.infer<typeof shape>>({
       ...connection,
       base,
       credential: value.credential ?? null,
+      keys: value.keys ?? [],
+      fallback: value.fallback ?? null,
       settings: value.settings as JsonObject,
     });
     return true;

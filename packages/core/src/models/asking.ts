@@ -1,0 +1,42 @@
+import type { JsonSchema } from '../json.js';
+import type { FetchPort, ModelConnection, SecretPort } from '../ports.js';
+import type { Masker } from '../trace/masking.js';
+import type { ModelAnswer, OfferedTool, ToolChoice, Turn } from './dialect.js';
+
+/** Told where a model is asked again, or another one instead. */
+export interface AskedAgain {
+  /** Why, in words. */
+  why: string;
+  /** How long was waited before, in milliseconds. */
+  waited: number;
+  /** Which connection is asked now. */
+  connection: string;
+}
+
+export interface AskOptions {
+  fetch: FetchPort;
+  secrets: SecretPort;
+  masker: Masker;
+  signal: AbortSignal;
+  traceparent?: string;
+  onText?: (text: string) => void;
+  /** A schema that the answer must fit. */
+  schema?: JsonSchema;
+  choice?: ToolChoice;
+  /** How a fallback is found; without it there is none. */
+  connectionNamed?: (name: string) => Promise<ModelConnection>;
+  onAgain?: (again: AskedAgain) => void;
+}
+
+/** Asks a model. Whoever wraps that has the same shape: a file in `wrap/` each. */
+export type Ask = (
+  connection: ModelConnection,
+  turns: readonly Turn[],
+  tools: readonly OfferedTool[],
+  options: AskOptions,
+) => Promise<AskedAnswer>;
+
+export interface AskedAnswer extends ModelAnswer {
+  /** Which connection answered. */
+  by: ModelConnection;
+}

@@ -1,0 +1,30 @@
+import { PindroError } from '../errors.js';
+import { isObject } from '../json.js';
+import type { ModelConnection } from '../ports.js';
+import type { AskOptions } from './asking.js';
+import { dialectOf, refused, send } from './send.js';
+
+/** The names of the models that a server offers, in the order it lists them. @throws what asking throws */
+export async function modelsOffered(
+  connection: ModelConnection,
+  options: Pick<AskOptions, 'fetch' | 'secrets' | 'masker' | 'signal'>,
+): Promise<string[]> {
+  const dialect = dialectOf(connection);
+  const headers = { accept: 'application/json', ...dialect.request(NOTHING(connection)).headers };
+  const answer = await send(connection, { method: 'GET', path: '/models', body: null, headers }, options);
+  const text = options.masker.text(answer.body);
+  if (answer.status >= 400) throw refused(connection, dialect, answer, text);
+  try {
+    const body: unknown = JSON.parse(text);
+    if (!isObject(body)) throw new SyntaxError('it is not an object');
+    return [...new Set(dialect.models(body))];
+  } catch (error) {
+    const why = `it was to list its models: ${(error as Error).message}`;
+    throw new PindroError('model_garbage', { model: connection.name, why }, { cause: error });
+  }
+}
+
+const NOTHING = (connection: ModelConnection) => ({
+  ...{ connection, settings: {}, turns: [], tools: [] },
+  choice: 'auto' as const,
+});

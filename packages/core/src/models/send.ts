@@ -1,0 +1,112 @@
+import { PindroError } from '../errors.js';
+import { isObject, type JsonObject } from '../json.js';
+import { type FetchAnswer, type ModelConnection, withQuery } from '../ports.js';
+import type { AskOptions } from './asking.js';
+import type { Dialect, Refusal } from './dialect.js';
+import { DIALECT_NAMES, dialectNamed } from './registry.js';
+import { settingsOf } from './settings.js';
+
+const MAX_ANSWER = 8 * 1024 * 1024;
+/** What to do about a refusal. */
+const FIXES: Record<Refusal, (dialect: Dialect) => string> = {
+  key: ({ key }) =>
+    `Give the model connection a credential with a valid key. Servers of this dialect usually want it ${key === 'bearer' ? 'as a bearer key' : `in the header ${key}`}.`,
+  unpaid: () => 'The account there has no credit left, or may not use this model: see to its billing.',
+  busy: () =>
+    'It is asked too often, or has too much to do: wait, raise the quota there, or name a fallback connection.',
+  model: () => 'Check the base address and the name of the model; "pindro model offers" lists the names that it knows.',
+  context: () =>
+    'What it is sent is longer than it can read: hand on less of large results, remember less, or use another model.',
+  request: () => 'The model did not accept the request; its message says why.',
+  fault: () => 'The fault is at the model; try again later, or ask whoever runs it.',
+};
+
+/** @throws model_garbage where it is not known */
+export function dialectOf({ name, dialect: named }: ModelConnection): Dialect {
+  const dialect = dialectNamed(named);
+  if (dialect) return dialect;
+  const why = `the dialect "${named}" is not known; known: ${DIALECT_NAMES.join(', ')}`;
+  throw new PindroError('model_garbage', { model: name, why }, { details: { model: name } });
+}
+
+/** Sends a request to where a model answers, with its key. @throws model_unreachable, and what the signal says */
+export async function send(
+  connection: ModelConnection,
+  request: { method: string; path: string; body: string | null; headers: Record<string, string> },
+  options: Pick<AskOptions, 'fetch' | 'secrets' | 'masker' | 'signal'>,
+  onPiece?: (piece: string) => void,
+): Promise<FetchAnswer> {
+  const { name, base, credential } = connection;
+  const secret = credential ? await options.secrets.reveal(credential, { url: base }) : { headers: {}, secrets: [] };
+  for (const value of secret.secrets) options.masker.add(value);
+  const { method, path, body } = request;
+  const headers = { ...request.headers, ...settingsOf(connection.settings).headers, ...secret.headers };
+  return options
+    .fetch(
+      { method, url: withQuery(base + path, secret), headers, body, maxBytes: MAX_ANSWER },
+      { signal: options.signal, ...(onPiece && { onPiece }) },
+    )
+    .catch((error: unknown) => {
+      if (options.signal.aborted) throw options.signal.reason;
+      if (error instanceof PindroError) throw error;
+      const why = error instanceof Error ? error.message : String(error);
+      throw new PindroError(
+        'model_unreachable',
+        { model: name, why },
+        { cause: error, details: { model: name, address: base } },
+      );
+    });
+}
+
+/** @param text the body of the answer, masked */
+export function refused(connection: ModelConnection, dialect: Dialect, answer: FetchAnswer, text: string): PindroError {
+  const { name, base } = connection;
+  const { status } = answer;
+  const body = asObject(text);
+  const kind = dialect.refusal(status, body);
+  const wait = retryAfter(answer, body);
+  return new PindroError(
+    'model_refused',
+    { model: name, status, why: wordsOf(body, text), fix: FIXES[kind](dialect) },
+    { details: { model: name, address: base, status, kind, ...(wait !== null && { wait }) } },
+  );
+}
+
+function asObject(text: string): JsonObject {
+  try {
+    const parsed: unknown = JSON.parse(text);
+    if (isObject(parsed)) return parsed;
+    if (Array.isArray(parsed) && isObject(parsed[0])) return parsed[0];
+  } catch {
+    // not JSON; shown as it is
+  }
+  return {};
+}
+
+/** The message in an error body, whichever of the usual places it stands in. */
+function wordsOf(body: JsonObject, text: string): string {
+  const { error } = body;
+  const said = typeof error === 'string' ? error : isObject(error) ? error.message : (body.message ?? body.detail);
+  if (typeof said === 'string' && said.trim() !== '') return said.trim();
+  return text.trim().slice(0, 200) || 'it gave no reason';
+}
+
+/** How long it asks to be left alone, in milliseconds; null where it does not say. */
+function retryAfter({ headers }: FetchAnswer, body: JsonObject): number | null {
+  const exact = Number(headers['retry-after-ms']);
+  if (Number.isFinite(exact) && exact >= 0 && headers['retry-after-ms']) return exact;
+  const said = headers['retry-after'];
+  if (said) {
+    const seconds = Number(said);
+    if (Number.isFinite(seconds)) return Math.max(0, seconds * 1000);
+    const moment = Date.parse(said);
+    if (!Number.isNaN(moment)) return Math.max(0, moment - Date.now());
+  }
+  const details = isObject(body.error) && Array.isArray(body.error.details) ? body.error.details : [];
+  for (const one of details) {
+    const seconds =
+      isObject(one) && typeof one.retryDelay === 'string' ? Number.parseFloat(one.retryDelay) : Number.NaN;
+    if (Number.isFinite(seconds)) return seconds * 1000;
+  }
+  return null;
+}

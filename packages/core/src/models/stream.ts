@@ -1,0 +1,71 @@
+import { createParser } from 'eventsource-parser';
+import { isObject, type JsonObject } from '../json.js';
+import type { AnswerReader, ModelAnswer, ToolCall } from './dialect.js';
+
+/** What a dialect does with what it reads. */
+interface Reading {
+  /** Takes one event of a stream, or the whole answer. @returns the text that is new in it */
+  take(message: JsonObject): string;
+  /** @throws SyntaxError where it is no answer */
+  finish(): ModelAnswer;
+}
+
+/** Reads server-sent events, or one JSON document where the server answers so although a stream was asked for. */
+export function readAnswer({ take, finish }: Reading): AnswerReader {
+  let fresh = '';
+  let events = 0;
+  let whole = '';
+  const parser = createParser({
+    onEvent: ({ data }) => {
+      if (data === '[DONE]') return;
+      events++;
+      fresh += take(asMessage(JSON.parse(data)));
+    },
+  });
+  return {
+    push(piece) {
+      if (events === 0) whole += piece;
+      fresh = '';
+      parser.feed(piece);
+      return fresh;
+    },
+    end() {
+      if (events > 0) return finish();
+      if (whole.trim() === '') throw new SyntaxError('it is empty');
+      if (!/^\s*[[{]/.test(whole)) throw new SyntaxError('it is neither events nor JSON');
+      const parsed: unknown = JSON.parse(whole);
+      for (const part of Array.isArray(parsed) ? parsed : [parsed]) take(asMessage(part));
+      return finish();
+    },
+  };
+}
+
+function asMessage(value: unknown): JsonObject {
+  if (!isObject(value)) throw new SyntaxError('it is not an object');
+  if (isObject(value.error)) throw new SyntaxError(String(value.error.message ?? 'the model sent an error'));
+  return value;
+}
+
+/** Arguments as a model wrote them. What is no JSON object is told to the model, which can write them again. */
+export function readArguments(text: string): Pick<ToolCall, 'arguments' | 'unreadable'> {
+  if (text.trim() === '') return { arguments: {} };
+  try {
+    const value: unknown = JSON.parse(text);
+    if (isObject(value)) return { arguments: value };
+  } catch {
+    // kept as it is
+  }
+  return { arguments: {}, unreadable: text };
+}
+
+/** A number of tokens, whatever stands there. */
+export const count = (value: unknown): number =>
+  typeof value === 'number' && Number.isFinite(value) && value > 0 ? Math.round(value) : 0;
+
+/** @throws SyntaxError where nothing at all came */
+export function requireSomething({ text, calls, stop, end }: ModelAnswer): void {
+  if (stop === '' && text === '' && calls.length === 0) throw new SyntaxError('it broke off before it said anything');
+  if (stop === '')
+    throw new SyntaxError(`it broke off after ${text.length} characters, without saying that it is done`);
+  if (text === '' && calls.length === 0 && end === 'answer') throw new SyntaxError('it says nothing and calls nothing');
+}

@@ -1,0 +1,48 @@
+import type { Request, Response } from 'express';
+import type { Tool } from '../choose.js';
+import type { Said } from '../faults.js';
+import type { ChatMessage } from '../think.js';
+
+/** A question, whichever wire format it came in. */
+export interface Asked {
+  model: string;
+  messages: ChatMessage[];
+  tools: Tool[];
+  /** Asks for an answer in a schema. */
+  schema: Tool['parameters'] | null;
+  /** A tool that has to be called, or `any` of them. */
+  forced: string | null;
+  stream: boolean;
+  usage: { input: number; output: number };
+}
+
+export type Refused = 'key' | 'unpaid' | 'busy' | 'model' | 'full' | 'fault' | 'request';
+export const STATUS: Record<Refused, number> = {
+  ...{ key: 401, unpaid: 402, busy: 429, model: 404, full: 400, fault: 500, request: 400 },
+};
+
+/** One wire format of the stand-in. */
+export interface Wire {
+  name: string;
+  /** Express paths below the base address. */
+  path: string;
+  /** The key that goes along. */
+  key(request: Request): string | undefined;
+  /** @throws Error with what is wrong with the question */
+  read(request: Request): Asked;
+  write(response: Response, asked: Asked, said: Said): void;
+  /** The body of an error. */
+  error(kind: Refused, words: string): object;
+}
+
+export const tokens = (value: unknown) => Math.ceil(JSON.stringify(value ?? '').length / 4);
+const PIECE = 12;
+/** A text as it is streamed, piece by piece. */
+export const pieces = (text: string): string[] =>
+  Array.from({ length: Math.ceil(text.length / PIECE) }, (_, at) => text.slice(at * PIECE, (at + 1) * PIECE));
+
+export const list = <T>(value: unknown, what: string): T[] => {
+  if (!Array.isArray(value) || value.length === 0)
+    throw new Error(`"${what}" must be a list with at least one message`);
+  return value as T[];
+};

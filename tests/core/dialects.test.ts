@@ -1,0 +1,262 @@
+import {
+  askModel,
+  dialectNamed,
+  type FetchPort,
+  Masker,
+  type ModelConnection,
+  modelsOffered,
+  type OfferedTool,
+  type Turn,
+} from '@pindro/core';
+import { type Model, startModel } from '@pindro/standins';
+import { expect } from 'chai';
+
+/** The core's port over the network of this machine. */
+const fetchPort: FetchPort = async ({ method, url, headers, body }, { signal, onPiece }) => {
+  const response = await fetch(url, { method, headers, body, signal });
+  const { status } = response;
+  const named = Object.fromEntries(response.headers);
+  if (!onPiece) return { status, headers: named, body: await response.text() };
+  const text = new TextDecoder();
+  for await (const piece of response.body ?? []) onPiece(text.decode(piece as Uint8Array, { stream: true }));
+  return { status, headers: named, body: '' };
+};
+const KEYS: Record<string, Record<string, string>> = {
+  'chat-completions': { authorization: 'Bearer right' },
+  messages: { 'x-api-key': 'right' },
+  'generate-content': { 'x-goog-api-key': 'right' },
+};
+const RESERVE: OfferedTool = {
+  name: 'reserve_bunks',
+  description: 'Reserve bunks in a hut for one night.',
+  schema: {
+    type: 'object',
+    required: ['hut', 'night', 'party'],
+    additionalProperties: false,
+    properties: {
+      hut: { $ref: '#/$defs/hut', description: 'Which hut' },
+      night: { type: 'string', format: 'date', description: 'First night' },
+      board: { $ref: '#/$defs/board' },
+      party: { type: ['integer', 'null'], minimum: 1, description: 'How many people' },
+    },
+    $defs: {
+      hut: { type: 'string', enum: ['kestrel', 'larch', 'stonewater'] },
+      board: { oneOf: [{ const: 'none' }, { enum: ['half', 'full'] }] },
+    },
+  },
+};
+const QUESTION: Turn[] = [
+  { role: 'system', text: 'You keep the desk. Today is 2027-02-01.' },
+  { role: 'user', text: 'Reserve bunks for 2 people in larch on 2027-02-14.' },
+];
+
+for (const dialect of Object.keys(KEYS))
+  describe(`the dialect ${dialect}`, () => {
+    let model: Model;
+    before(async () => {
+      model = await startModel({ key: 'right' });
+    });
+    after(() => model.close());
+    const connection = (name = 'house', more: Partial<ModelConnection> = {}): ModelConnection => ({
+      ...{ name: 'house', dialect, base: model.url, model: name, credential: 'key', settings: {} },
+      ...more,
+    });
+    const heard: string[] = [];
+    const again: string[] = [];
+    const way = () => ({
+      fetch: fetchPort,
+      secrets: {
+        reveal: async (name: string) => ({ headers: name === 'key' ? KEYS[dialect]! : { 'x-none': '1' }, secrets: [] }),
+      },
+      masker: new Masker(),
+      signal: AbortSignal.timeout(20_000),
+      onText: (text: string) => void heard.push(text),
+      onAgain: ({ why, connection: to }: { why: string; connection: string }) => void again.push(`${to}: ${why}`),
+    });
+    const ask = (asked = connection(), turns: Turn[] = QUESTION, more: object = {}) =>
+      askModel(asked, turns, [RESERVE], { ...way(), ...more });
+    const failure = async (work: Promise<unknown>) =>
+      (await work.catch((error: unknown) => error)) as {
+        code: string;
+        message: string;
+        hint: string;
+        details: { kind?: string };
+      };
+
+    it('asks for a call, hands back what came of it, and reads the answer, with tokens', async () => {
+      const first = await ask();
+      expect(first.end).to.equal('calls');
+      expect(first.calls[0]).to.deep.include({
+        name: 'reserve_bunks',
+        arguments: { hut: 'larch', night: '2027-02-14', party: 2 },
+      });
+      const id = first.calls[0]!.id;
+      heard.length = 0;
+      const second = await ask(connection(), [
+        ...QUESTION,
+        { role: 'assistant', text: '', calls: first.calls },
+        { role: 'tool', call: id, name: 'reserve_bunks', text: '{"hut":"larch","party":2}', failed: false },
+      ]);
+      expect(second.end).to.equal('answer');
+      expect(second.text).to.contain('hut larch').and.contain('party 2');
+      expect(heard.join('')).to.equal(second.text);
+      expect(second.usage.input).to.be.above(first.usage.input);
+      const failed = await ask(connection(), [
+        ...QUESTION,
+        { role: 'assistant', text: '', calls: first.calls },
+        { role: 'tool', call: id, name: 'reserve_bunks', text: 'larch is full', failed: true },
+      ]);
+      expect(failed.text).to.contain('I could not reserve bunks: larch is full');
+    });
+
+    it('takes an answer that comes at once', async () => {
+      const whole = await ask(connection('house', { settings: { stream: false } }), QUESTION);
+      expect(whole.calls[0]!.arguments).to.deep.include({ hut: 'larch', party: 2 });
+    });
+
+    it('answers in a schema, and is made to use a tool', async () => {
+      const schema = {
+        type: 'object',
+        properties: { hut: { type: 'string', enum: ['larch'] }, party: { type: 'integer' } },
+        required: ['hut', 'party'],
+      };
+      const data = await askModel(connection(), [QUESTION[1]!], [], { ...way(), schema });
+      expect(JSON.parse(data.text)).to.deep.equal({ hut: 'larch', party: 2 });
+      const made = await ask(connection(), [{ role: 'user', text: 'Sing, larch, 2 of you, 2027-02-14.' }], {
+        choice: { tool: 'reserve_bunks' },
+      });
+      expect(made.calls.map(({ name }) => name)).to.deep.equal(['reserve_bunks']);
+    });
+
+    it('hands its thoughts back where it wants them', async () => {
+      const first = await ask(connection('house-thinks'));
+      expect(first.reasoning?.text).to.contain('Which tool fits?');
+      const answer = await ask(connection('house-thinks'), [
+        ...QUESTION,
+        {
+          role: 'assistant',
+          text: first.text,
+          calls: first.calls,
+          ...(first.reasoning && { reasoning: first.reasoning }),
+        },
+        { role: 'tool', call: first.calls[0]!.id, name: 'reserve_bunks', text: '{"party":2}', failed: false },
+      ]);
+      expect(answer.text).to.contain('party 2');
+    });
+
+    it('lists the models of its server', async () => {
+      expect(await modelsOffered(connection(), way())).to.include.members(['house', 'house-busy']);
+    });
+
+    it('shows a picture that a tool gave', () => {
+      const turns: Turn[] = [
+        ...QUESTION,
+        { role: 'assistant', text: '', calls: [{ id: 'c1', name: 'look', arguments: {} }] },
+        {
+          role: 'tool',
+          call: 'c1',
+          name: 'look',
+          text: 'the slope',
+          failed: false,
+          pictures: [{ type: 'image/png', data: 'aGk=' }],
+        },
+      ];
+      const { body } = dialectNamed(dialect)!.request({
+        connection: connection(),
+        settings: {},
+        turns,
+        tools: [],
+        choice: 'auto',
+      });
+      expect(JSON.stringify(body)).to.contain('aGk=').and.contain('image/png').and.contain('the slope');
+    });
+
+    const kinds = {
+      unpaid: ['unpaid', 'credit'],
+      unknown: ['model', 'offers'],
+      full: ['context', 'longer than it can read'],
+      busy: ['busy', 'fallback'],
+    } as const;
+    for (const [fault, [kind, words]] of Object.entries(kinds))
+      it(`says what to do where it is ${fault}`, async () => {
+        const error = await failure(ask(connection(`house-${fault}`)));
+        expect(error).to.include({ code: 'model_refused' });
+        expect(error.details.kind).to.equal(kind);
+        expect(error.hint).to.contain(words);
+      });
+
+    it('is asked again where it is busy for a moment or has a fault, and no longer than its patience', async () => {
+      again.length = 0;
+      expect((await ask(connection('house-hurried'))).calls).to.have.lengthOf(1);
+      expect(again[0]).to.contain('One at a time');
+      again.length = 0;
+      const begun = Date.now();
+      await failure(ask(connection('house-broken', { settings: { patience: '1s' } })));
+      expect(Date.now() - begun).to.be.below(3000);
+      expect(again).to.have.lengthOf(1);
+    });
+
+    it('takes the next key where one is refused, and its fallback where none is left', async () => {
+      again.length = 0;
+      const keys = connection('house', { name: `spare-${dialect}`, credential: 'wrong', keys: ['key'] });
+      expect((await ask(keys)).calls).to.have.lengthOf(1);
+      expect(again[0]).to.contain('the key "wrong" was refused (401)');
+      const refused = connection('house', { credential: 'wrong', fallback: 'spare' });
+      const none = await failure(ask(refused));
+      expect(none.hint).to.contain(dialect === 'chat-completions' ? 'bearer' : 'x-');
+      const answered = await ask(refused, QUESTION, {
+        connectionNamed: async () => connection('house', { name: 'spare' }),
+      });
+      expect(answered.by.name).to.equal('spare');
+    });
+
+    it('tells what is no answer, breaks off, is cut at the length or declined', async () => {
+      const impatient = { settings: { patience: '0s' } };
+      expect(await failure(ask(connection('house-garbled', impatient)))).to.include({ code: 'model_garbage' });
+      expect((await failure(ask(connection('house-page', impatient)))).message).to.contain('doctype');
+      const cut = await failure(
+        ask(connection('house-cut', impatient), [{ role: 'user', text: 'Sing a song about the long way up.' }]),
+      );
+      expect(cut.code).to.be.oneOf(['model_unreachable', 'model_garbage']);
+      expect((await ask(connection('house-short'))).end).to.equal('length');
+      const declined = await ask(connection('house-declines'));
+      expect(declined).to.include({ end: 'refusal', text: 'I cannot help with that.' });
+      expect((await failure(ask(connection('house-mute', impatient)))).message).to.match(/says nothing|broke off/);
+    });
+
+    it('keeps arguments that cannot be read as they were written', async () => {
+      const { calls } = await ask(connection('house-unreadable'));
+      expect(calls[0]!.unreadable).to.be.a('string');
+    });
+  });
+
+describe('a schema as a dialect takes it', () => {
+  const fit = (dialect: string, schema: object) => dialectNamed(dialect)!.schema(schema as never);
+  it('stands without references, and what is refused is told in words', () => {
+    const { schema, lost } = fit('generate-content', RESERVE.schema);
+    expect(JSON.stringify(schema)).to.not.match(/\$ref|oneOf|additionalProperties|const/);
+    expect(schema).to.deep.nested.include({ 'properties.party.type': 'integer', 'properties.party.nullable': true });
+    expect(JSON.stringify(schema)).to.contain('A date, as in 2027-02-14.').and.contain('larch');
+    expect(lost.join()).to.contain('/night: format date');
+  });
+  it('puts alternatives on top side by side, and says which go together', () => {
+    const either = {
+      oneOf: [
+        { required: ['hut'], properties: { hut: { type: 'string' } } },
+        { required: ['at'], properties: { at: { type: 'string' } } },
+      ],
+    };
+    for (const dialect of Object.keys(KEYS)) {
+      const { schema, lost } = fit(dialect, either);
+      expect(Object.keys(schema.properties as object)).to.deep.equal(['hut', 'at']);
+      expect(schema.description).to.contain('hut; or at');
+      expect(lost).to.have.lengthOf(1);
+    }
+  });
+  it('follows what leads into itself only so far', () => {
+    const node = { type: 'object', properties: { next: { $ref: '#' } } };
+    const { schema, lost } = fit('messages', node);
+    expect(JSON.stringify(schema).length).to.be.below(2000);
+    expect(lost.join()).to.contain('leads into itself');
+  });
+});
