@@ -91,7 +91,10 @@ describe('the agent', () => {
     expect(tree('tool')).to.deep.equal(['agent', 'agent']);
     expect(tree('model')).to.deep.equal(['agent', 'agent']);
     expect(tree('agent')).to.deep.equal(['step']);
-    expect(journalOf(ports).filter((entry) => entry.type === 'agent_round')).to.have.length(2);
+    const told = journalOf(ports).flatMap((entry) =>
+      entry.type === 'agent_turn' ? [(entry.turn as { is: string }).is] : [],
+    );
+    expect(told).to.deep.equal([...['begun', 'answered', 'calling', 'calling', 'result', 'result', 'answered']]);
   });
 
   it('offers what the toolbox says, worded and governed', async () => {

@@ -37,7 +37,7 @@ describe('whoever calls what waits', () => {
     expect((await house.api.getRun({ id: run })).result).to.equal('9 reserved');
   });
 
-  it('an agent is told as well, says so, and is not kept waiting', async () => {
+  it('an agent waits in its place, and what came of it comes back into the conversation', async () => {
     const model = await startModel();
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'm' } });
     await house.api.importFlow({
@@ -50,13 +50,14 @@ describe('whoever calls what waits', () => {
       name: 'desk',
       body: { input: { message: 'Reserve bunks for a group of 12 people.' } },
     });
-    expect(outcome.state).to.equal('done');
-    expect(outcome.result).to.contain('not done yet');
+    expect(outcome.state).to.equal('waiting');
+    expect(outcome.waitsFor).to.include({ for: 'run', what: 'Somebody is to decide: 12 people?' });
     const [open] = await waiting();
     const child = await house.api.getRun({ id: open!.run });
     expect(child).to.deep.include({ state: 'waiting', parentRun: outcome.run });
     await approve(open!.run);
-    await until(async () => (await house.api.getRun({ id: open!.run })).state === 'done', 'the run to end');
+    await until(async () => (await house.api.getRun({ id: outcome.run })).state === 'done', 'the agent to answer');
+    expect((await house.api.getRun({ id: outcome.run })).result).to.contain('12 reserved');
     await model.close();
   });
 

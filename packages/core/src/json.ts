@@ -49,6 +49,13 @@ export function setOwn(object: object, name: string, value: unknown): void {
   else (object as Record<string, unknown>)[name] = value;
 }
 
+/** A value as text that is the same whatever the order of its fields. */
+export function canonical(value: Json): string {
+  return JSON.stringify(value, (_, part: unknown) =>
+    isObject(part) ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1))) : part,
+  );
+}
+
 export function bytesToBase64(bytes: Uint8Array): string {
   let binary = '';
   for (const byte of bytes) binary += String.fromCharCode(byte);

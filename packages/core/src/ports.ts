@@ -226,6 +226,8 @@ export interface MemoryPort {
   open(key: string, options: CallOptions): Promise<Json[]>;
   save(key: string, turns: Json[]): Promise<void>;
   release(key: string): Promise<void>;
+  /** Who has the lock waits for somebody: whoever wants it is refused and told so. Null: it goes on. */
+  hold?(key: string, what: string | null): void;
 }
 
 /** How a credential goes along with a request, and every value in it that must never be shown. */
@@ -291,6 +293,14 @@ export interface ApprovalRequest {
   facts: JsonObject;
   /** When it expires, in milliseconds since the epoch, or null. */
   until: number | null;
+  /** The tool that is to be called, where that is the question: the facts are what will be sent, and may be changed first. */
+  tool?: string;
+  /** What an answer may hold: the arguments of the tool, or what is asked for. */
+  schema?: JsonSchema;
+  /** Who may answer: whoever answers approvals if left out. */
+  by?: 'people' | 'caller';
+  /** What else the answer holds for, so that nobody is asked twice. */
+  standing?: string;
 }
 
 export interface Decision {
@@ -298,9 +308,13 @@ export interface Decision {
   /** Who decided; empty when nobody did. */
   by: string;
   note: string;
+  /** What is sent instead, or what was asked for. */
+  value?: JsonObject;
 }
 
 export interface ApprovalPort {
+  /** An approval that was given before and still holds. */
+  standing?(key: string): Promise<Decision | null>;
   /** Asks once for each run and path, also when it is called again after a restart. Resolves when it is decided. */
   ask(request: ApprovalRequest, options: CallOptions): Promise<Decision>;
 }

@@ -5,8 +5,7 @@ import { collectOne, collectValue } from '../input/pairs.js';
 import { facts, moment, table } from '../output/table.js';
 import { wholeVerbs } from './whole.js';
 
-const SETTINGS =
-  'temperature, max_tokens, effort, stop, stream, context, price, patience, headers.NAME, body.FIELD';
+const SETTINGS = 'temperature, max_tokens, effort, stop, stream, context, price, patience, headers.NAME, body.FIELD';
 
 export function modelCommands(program: Command): void {
   const model = program
@@ -18,7 +17,12 @@ export function modelCommands(program: Command): void {
     .description('adds a model connection; it is tested first')
     .option('--dialect <name>', 'the wire format: chat-completions, messages or generate-content', 'chat-completions')
     .option('--credential <name>', 'a credential that goes along')
-    .option('--spare <credential>', 'a further one, which takes turns with it; may be given more than once', collectOne, [])
+    .option(
+      '--spare <credential>',
+      'a further one, which takes turns with it; may be given more than once',
+      collectOne,
+      [],
+    )
     .option('--fallback <connection>', 'which connection is asked where this one cannot answer')
     .option(
       '-s, --set <name=value>',
@@ -43,7 +47,10 @@ export function modelCommands(program: Command): void {
             untested: options.untested === true,
           },
         });
-        print(added, `${pc.green('✓')} ${name} ${options.untested === true ? 'is saved untested' : 'answers and is saved'}`);
+        print(
+          added,
+          `${pc.green('✓')} ${name} ${options.untested === true ? 'is saved untested' : 'answers and is saved'}`,
+        );
       }),
     );
 
@@ -79,7 +86,12 @@ export function modelCommands(program: Command): void {
     .option('--credential <name>', 'the credential that goes along; "" for none')
     .option('--spare <credential>', 'further ones, which take turns with it; "" for none', collectOne)
     .option('--fallback <connection>', 'which connection is asked where this one cannot answer; "" for none')
-    .option('-s, --set <name=value>', `a setting such as temperature=0.2; null takes it away: ${SETTINGS}`, collectValue, {})
+    .option(
+      '-s, --set <name=value>',
+      `a setting such as temperature=0.2; null takes it away: ${SETTINGS}`,
+      collectValue,
+      {},
+    )
     .option('--untested', 'also when it does not answer now')
     .action(
       withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {

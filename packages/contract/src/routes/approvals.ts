@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
 import type { Route } from './route.js';
+import { jsonObject } from './shapes.js';
 
 /** What people are asked to decide. */
 export const approvals = {
@@ -21,6 +22,7 @@ export const approvals = {
       path: z.string(),
       decision: z.enum(['approved', 'refused']),
       note: z.string().max(2000).default(''),
+      value: jsonObject.optional().describe('What is to be sent instead of the facts'),
     }),
     answer: b.approval,
   },

@@ -71,6 +71,13 @@ export const memoryConfig = z.strictObject({
     .max(200)
     .default(12)
     .meta({ title: 'Kept', description: 'How many exchanges are kept', unit: 'exchanges' }),
+  tokens: z
+    .number()
+    .int()
+    .min(100)
+    .max(1_000_000)
+    .default(8000)
+    .meta({ title: 'As long as', description: 'How much of them is kept, results of tools among it', unit: 'tokens' }),
   shared: z.boolean().default(false).meta({
     title: 'Shared',
     description: 'Whether flows and callers with the same key share the memory',
@@ -111,6 +118,19 @@ export const agentConfig = z.strictObject({
         .min(1)
         .default(20_000)
         .meta({ title: 'Tokens', description: 'How many tokens it may use in all' }),
+      money: z
+        .number()
+        .positive()
+        .optional()
+        .meta({ title: 'Money', description: 'What its models and tools may cost in all, by the prices that are set' }),
+      raise: z
+        .enum(['people'])
+        .optional()
+        .meta({
+          title: 'Let it go on',
+          description: 'Who is asked whether it may go on where a limit is reached; nobody if left out',
+          words: { people: 'whoever answers approvals' },
+        }),
     })
     .prefault({})
     .meta({ title: 'Limits', description: 'Where it is stopped' }),

@@ -1,289 +1,337 @@
-import { milliseconds } from '../duration.js';
 import { asPindroError, PindroError } from '../errors.js';
-import type { Json, JsonObject, JsonSchema } from '../json.js';
-import { askModel } from '../models/ask.js';
-import type { AskedAgain, AskedAnswer } from '../models/asking.js';
-import type { ToolCall, Turn } from '../models/dialect.js';
+import type { Json } from '../json.js';
+import type { Turn } from '../models/dialect.js';
+import { priceOf, settingsOf } from '../models/settings.js';
 import type { ModelConnection } from '../ports.js';
-import { didYouMean } from '../suggest.js';
-import type { CallContext } from '../tools/source.js';
+import { estimateTokens } from '../tools/tokens.js';
 import { attribute } from '../trace/attributes.js';
-import { traceparent } from '../trace/ids.js';
+import { askFirst } from './ask-first.js';
+import { askOnce } from './ask-model.js';
+import { makeCall } from './calls.js';
+import { requireLearning } from './circles.js';
 import type { AgentConfig } from './config.js';
-import { asKept, asTurns, window } from './memory.js';
-import { type AgentTool, failureText, type Toolbox } from './toolbox.js';
+import type { AgentContext } from './context.js';
+import { type AgentEntry, Conversation } from './conversation.js';
+import { limitsOf, longestAnswer } from './limits.js';
+import { asKept, asTurns } from './memory.js';
+import { Patience } from './patience.js';
+import { type Receipt, receiptOf } from './receipt.js';
+import { systemWords } from './system-words.js';
+import type { Toolbox } from './toolbox.js';
+import { fitTurns, newest, tokensOf } from './window.js';
 
 export interface AgentAnswer {
   answer: string;
   rounds: number;
   tokens: { input: number; output: number };
-  /** What the calls of tools cost, where that was said. */
+  /** What the models and tools cost, where that is known. */
   cost: number;
   /** Every tool call in order, with how it went. */
-  calls: { tool: string; arguments: Json; failed: boolean; result: Json }[];
+  calls: { tool: string; arguments: Json; failed: boolean; state: string; result: Json; run: string | null }[];
+  receipt: Receipt;
 }
 
-interface AgentRun {
+export interface AgentRun {
   config: AgentConfig;
   toolbox: Toolbox;
   connection: ModelConnection;
-  context: CallContext;
+  context: AgentContext;
   /** Under which key the conversation is kept, or null. */
   memory: string | null;
 }
 
+/** Of what a model can read so much is left for what it says, where that is not set, as a part of all. */
+const FOR_THE_ANSWER = 0.25;
+/** How often a conversation is made shorter where the model says that it is too long. */
+const SHORTER = 3;
+
 /**
  * Lets a model work with tools until it answers: asks it, runs the calls it makes side by side, hands back what came of
- * them, and asks again. A failed call is told to the model and does not end the run.
- * @throws round_limit, token_limit, timed_out, and what asking the model throws
+ * them, and asks again. A failed call is told to the model and does not end the run. What happens is in the journal, so
+ * that a run that waits or was cut goes on where it was.
+ * @throws round_limit, token_limit, money_limit, timed_out, agent_in_circles, and what asking the model throws
  */
-export async function runAgent({ config, toolbox, connection, context, memory }: AgentRun): Promise<AgentAnswer> {
-  const { ports, recorder } = context;
-  const limit = AbortSignal.timeout(milliseconds(config.limits.time));
-  const signal = AbortSignal.any([context.signal, limit]);
-  const span = recorder.span('agent', `invoke_agent ${context.path}`, context.parentSpan, {
+export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
+  const { config, context, memory } = run;
+  const patience = new Patience(limitsOf(config, new Conversation()).time);
+  const signal = AbortSignal.any([context.signal, patience.signal]);
+  const span = context.recorder.span('agent', `invoke_agent ${context.path}`, context.parentSpan, {
     input: config.message,
-    attributes: {
-      [attribute.operation]: 'invoke_agent',
-      [attribute.requestModel]: connection.model,
-      [attribute.model]: config.model,
-      [attribute.tools]: toolbox.tools.map((tool) => tool.name),
-      ...(toolbox.unreachable.length > 0 && {
-        [attribute.unreachable]: toolbox.unreachable.map(({ server, error }) => ({
-          server,
-          message: error.message,
-          hint: error.hint,
-        })),
-      }),
-      ...(toolbox.renamed.length > 0 && { [attribute.renamedTools]: toolbox.renamed }),
-      ...(toolbox.held.length > 0 && { [attribute.heldTools]: toolbox.held }),
-      ...(toolbox.idle.length > 0 && { [attribute.idlePatterns]: toolbox.idle }),
-    },
+    attributes: { [attribute.operation]: 'invoke_agent', ...saidOf(run) },
   });
-  const inner: CallContext = { ...context, signal, parentSpan: span.id };
+  const talk = new Talk(run, { ...context, signal, parentSpan: span.id }, patience);
   try {
-    const kept = memory ? asTurns(await ports.memory.open(memory, { signal })) : [];
+    if (memory) await talk.remember(memory);
+    else talk.begin([]);
     try {
-      const turns: Turn[] = [...window(kept, config.memory?.turns ?? 0), { role: 'user', text: config.message }];
-      const answer = await converse(config, toolbox, connection, inner, turns);
-      if (memory) await ports.memory.save(memory, asKept(window(turns, config.memory!.turns)));
-      span.set({
-        [attribute.inputTokens]: answer.tokens.input,
-        [attribute.outputTokens]: answer.tokens.output,
-        ...(answer.cost > 0 && { [attribute.cost]: answer.cost }),
-      });
-      span.done(answer.answer);
-      return answer;
+      await talk.goOn();
+      if (memory) await talk.keep(memory);
     } finally {
-      if (memory) await ports.memory.release(memory);
+      if (memory) await context.ports.memory.release(memory);
     }
-  } catch (error) {
-    const failure =
-      limit.aborted && !context.signal.aborted
-        ? new PindroError(
-            'timed_out',
-            { what: 'The agent', limit: config.limits.time },
-            { details: { limit: 'limits.time' } },
-          )
-        : error;
-    span.fail(failure);
-    throw failure;
-  }
-}
-
-async function converse(
-  config: AgentConfig,
-  toolbox: Toolbox,
-  connection: ModelConnection,
-  context: CallContext,
-  turns: Turn[],
-): Promise<AgentAnswer> {
-  const { limits } = config;
-  const done: AgentAnswer = { answer: '', rounds: 0, tokens: { input: 0, output: 0 }, cost: 0, calls: [] };
-  while (done.rounds < limits.rounds) {
-    done.rounds++;
-    const answer = await askRound(config, toolbox, connection, context, turns, done.rounds);
-    turns.push({ role: 'assistant', text: answer.text, calls: answer.calls });
-    done.tokens.input += answer.usage.input;
-    done.tokens.output += answer.usage.output;
-    const used = done.tokens.input + done.tokens.output;
-    context.recorder.journal({
-      type: 'agent_round',
-      path: context.path,
-      round: done.rounds,
-      calls: answer.calls.map((call) => call.name),
-      tokens: used,
-    });
-    if (answer.calls.length === 0) {
-      done.answer = answer.text;
-      return done;
-    }
-    if (used > limits.tokens) throw new PindroError('token_limit', { used, limit: limits.tokens });
-    const inside = { ...context, succeeded: succeededIn(turns) };
-    const results = await Promise.all(answer.calls.map((call) => callTool(call, toolbox.tools, inside)));
-    if (context.signal.aborted) throw context.signal.reason;
-    for (const { turn, arguments: args, result, cost } of results) {
-      done.cost += cost;
-      turns.push(turn);
-      done.calls.push({ tool: turn.name, arguments: args, failed: turn.failed, result });
-    }
-  }
-  throw new PindroError('round_limit', { limit: limits.rounds });
-}
-
-/** Tools that were called in a conversation and did not fail. */
-const succeededIn = (turns: readonly Turn[]): ReadonlySet<string> =>
-  new Set(turns.flatMap((turn) => (turn.role === 'tool' && !turn.failed ? [turn.name] : [])));
-
-function askRound(
-  config: AgentConfig,
-  toolbox: Toolbox,
-  connection: ModelConnection,
-  context: CallContext,
-  turns: Turn[],
-  round: number,
-): Promise<AskedAnswer> {
-  const words = systemWords(config.instructions, toolbox);
-  const conversation: Turn[] = words ? [{ role: 'system', text: words }, ...turns] : turns;
-  return askOnce(connection, conversation, toolbox.tools, context, { attributes: { [attribute.round]: round } });
-}
-
-/** What the builder told the agent, then what those say whose tools it has. */
-const systemWords = (own: string, { instructions }: Toolbox): string =>
-  [own, ...instructions.map(({ from, text }) => `About the tools of ${from}:\n${text}`)].filter(Boolean).join('\n\n');
-
-/** Asks a model once, as a span of the run, and shows its text as it comes. */
-export async function askOnce(
-  connection: ModelConnection,
-  conversation: Turn[],
-  tools: AgentTool[],
-  context: CallContext,
-  options: { attributes: JsonObject; schema?: JsonSchema | undefined },
-): Promise<AskedAnswer> {
-  const { ports, recorder } = context;
-  const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
-    // As it is now: it goes on growing.
-    input: asKept([...conversation]),
-    attributes: {
-      [attribute.operation]: 'chat',
-      [attribute.requestModel]: connection.model,
-      [attribute.model]: connection.name,
-      ...shownOf(tools, options.attributes),
-      ...options.attributes,
-    },
-  });
-  const again: AskedAgain[] = [];
-  try {
-    const answer = await askModel(connection, conversation, tools, {
-      fetch: ports.fetch,
-      connectionNamed: (name) => ports.models.connection(name),
-      onAgain: (one) => {
-        again.push({ ...one, why: recorder.masker.text(one.why) });
-        span.set({ [attribute.askedAgain]: again as unknown as Json });
-      },
-      secrets: ports.secrets,
-      masker: recorder.masker,
-      signal: context.signal,
-      traceparent: traceparent(recorder.head.traceId, span.id),
-      onText: (text) => recorder.live({ kind: 'text', path: context.path, text }),
-      ...(options.schema && { schema: options.schema }),
-    });
+    const answer = talk.outcome();
     span.set({
-      [attribute.inputTokens]: answer.usage.input,
-      [attribute.outputTokens]: answer.usage.output,
-      ...(answer.usage.cached > 0 && { [attribute.cachedTokens]: answer.usage.cached }),
-      [attribute.finishReasons]: [answer.stop],
-      ...(answer.by.name !== connection.name && {
-        [attribute.model]: answer.by.name,
-        [attribute.requestModel]: answer.by.model,
-      }),
-      ...(answer.reasoning?.text && { [attribute.reasoning]: answer.reasoning.text }),
+      [attribute.inputTokens]: answer.tokens.input,
+      [attribute.outputTokens]: answer.tokens.output,
+      ...(answer.cost > 0 && { [attribute.cost]: answer.cost }),
+      [attribute.receipt]: answer.receipt as unknown as Json,
     });
-    span.done(asKept([{ role: 'assistant', text: answer.text, calls: answer.calls }])[0]!);
+    span.done(answer.answer);
     return answer;
   } catch (error) {
-    span.fail(error);
-    throw error;
+    const failure = patience.signal.aborted && !context.signal.aborted ? late(config) : error;
+    span.set({ [attribute.receipt]: talk.receipt() as unknown as Json });
+    span.fail(failure);
+    throw failure;
+  } finally {
+    patience.end();
   }
 }
 
-/** The tools with their schemas as a model is shown them; in a conversation they stand on its first round. */
-function shownOf(tools: readonly AgentTool[], attributes: JsonObject): JsonObject {
-  const round = attributes[attribute.round];
-  if (tools.length === 0 || (typeof round === 'number' && round > 1)) return {};
-  return { [attribute.offered]: tools.map(({ name, description, schema }) => ({ name, description, schema })) };
-}
+const late = ({ limits }: AgentConfig) =>
+  new PindroError('timed_out', { what: 'The agent', limit: limits.time }, { details: { limit: 'limits.time' } });
 
-interface Called {
-  turn: Extract<Turn, { role: 'tool' }>;
-  arguments: Json;
-  result: Json;
-  cost: number;
-}
+/** One conversation under way. */
+class Talk {
+  readonly #talk: Conversation;
+  /** How many tokens the model says it read, of each that was estimated. */
+  #ratio = 1;
+  #waits = 0;
 
-async function callTool(call: ToolCall, tools: readonly AgentTool[], context: CallContext): Promise<Called> {
-  const { recorder } = context;
-  const tool = tools.find((candidate) => candidate.name === call.name);
-  recorder.live({
-    kind: 'call',
-    path: context.path,
-    id: call.id,
-    tool: call.name,
-    label: tool?.line ?? tool?.origin ?? '',
-    arguments: call.arguments,
-  });
-  const settle = (text: string, failed: boolean, result: Json, run: string | null, cost = 0): Called => {
-    recorder.live({ kind: 'called', path: context.path, id: call.id, tool: call.name, failed, text, run });
+  constructor(
+    private readonly run: AgentRun,
+    private readonly context: AgentContext,
+    private readonly patience: Patience,
+  ) {
+    this.#talk = new Conversation(context.conversed());
+  }
+
+  /** Begins with what is remembered; the lock on it is held until it is released. */
+  async remember(key: string): Promise<void> {
+    const { ports, signal } = this.context;
+    const kept = asTurns(await ports.memory.open(key, { signal }));
+    const { turns = 0, tokens = 0 } = this.run.config.memory ?? {};
+    this.begin(fitTurns(newest(kept, turns), tokens).turns);
+  }
+
+  begin(remembered: Turn[]): void {
+    if (this.#talk.begun) return;
+    this.#note({ is: 'begun', turns: [...remembered, { role: 'user', text: this.run.config.message }] });
+  }
+
+  /** Goes on until the model has answered in words. */
+  async goOn(): Promise<void> {
+    const { context } = this;
+    while (!this.#talk.isOver) {
+      if (this.#talk.open.length > 0) await this.#work();
+      else await this.#ask();
+      if (context.signal.aborted) throw context.signal.reason;
+    }
+  }
+
+  async keep(key: string): Promise<void> {
+    const { turns, tokens } = this.run.config.memory!;
+    const kept = fitTurns(newest(this.#talk.turns, turns), tokens).turns.map(withoutPictures);
+    await this.context.ports.memory.save(key, asKept(kept));
+  }
+
+  receipt(): Receipt {
+    const tools = this.run.toolbox.tools.map(({ name, reads }) => ({ name, reads }));
+    return receiptOf(this.#talk.calls, this.#talk.isOver ? this.#talk.answer : '', this.#talk.end, tools);
+  }
+
+  outcome(): AgentAnswer {
+    const { answer, rounds, usage, cost, calls } = this.#talk;
     return {
-      turn: { role: 'tool', call: call.id, name: call.name, text, failed },
-      arguments: call.arguments,
-      result,
-      cost,
+      ...{ answer, rounds, cost },
+      tokens: { input: usage.input, output: usage.output },
+      calls: calls.map(({ tool, arguments: args, state, data, run }) => ({
+        ...{ tool, arguments: args, state, run, result: data },
+        failed: state !== 'done' && state !== 'waiting',
+      })),
+      receipt: this.receipt(),
     };
-  };
-  try {
-    if (!tool)
-      throw refuseCall(
-        call,
-        new PindroError(
-          'tool_unknown',
-          {
-            tool: call.name,
-            where: 'this agent',
-            suggestion: didYouMean(
-              call.name,
-              tools.map((known) => known.name),
-            ),
+  }
+
+  #note(entry: AgentEntry): void {
+    const { recorder, path } = this.context;
+    recorder.journal({ type: 'agent_turn', path, turn: entry as unknown as Json });
+    this.#talk.take(entry);
+  }
+
+  async #ask(): Promise<void> {
+    const { connection, toolbox } = this.run;
+    const settings = settingsOf(connection.settings);
+    const words = systemWords(this.run.config.instructions, toolbox);
+    const system: Turn[] = words ? [{ role: 'system', text: words }] : [];
+    const tools = estimateTokens(toolbox.tools.map(({ name, description, schema }) => ({ name, description, schema })));
+    const fixed = tools + system.reduce((sum, turn) => sum + tokensOf(turn), 0);
+    let most = this.#mostTurns(settings, fixed);
+    for (let attempt = 0; ; attempt++) {
+      const { turns, left } = fitTurns(this.#talk.turns, most);
+      const estimate = fixed + turns.reduce((sum, turn) => sum + tokensOf(turn), 0);
+      const longest = await this.#withinLimits(settings, Math.ceil(estimate * this.#ratio));
+      try {
+        const answer = await askOnce(connection, [...system, ...turns], toolbox.tools, this.context, {
+          attributes: {
+            [attribute.round]: this.#talk.rounds + 1,
+            ...(left.length > 0 && { [attribute.leftOut]: left }),
           },
-          { details: { tool: call.name } },
-        ),
-        context,
+          ...(longest !== null && { longest }),
+        });
+        if (answer.usage.input > 0 && estimate > 0)
+          this.#ratio = Math.min(4, Math.max(0.5, answer.usage.input / estimate));
+        const { text, calls, end, usage, reasoning, by } = answer;
+        const cost = priceOf(settingsOf(by.settings), usage);
+        this.#note({
+          is: 'answered',
+          text,
+          calls: distinct(calls),
+          end,
+          usage,
+          cost,
+          by: by.name,
+          ...(reasoning && { reasoning }),
+        });
+        return;
+      } catch (error) {
+        // The model knows best how much it can read: what is sent is made shorter, as long as there is something to leave out.
+        const kind = error instanceof PindroError && error.code === 'model_refused' ? error.details?.kind : null;
+        if (kind !== 'context' || attempt >= SHORTER) throw error;
+        const now = turns.reduce((sum, turn) => sum + tokensOf(turn), 0);
+        most = Math.floor(now / 2);
+      }
+    }
+  }
+
+  /** So many tokens the turns may have, by what the model can read. */
+  #mostTurns({ context, max_tokens }: ReturnType<typeof settingsOf>, fixed: number): number {
+    if (context === undefined) return Number.POSITIVE_INFINITY;
+    const answer = Math.min(max_tokens ?? context * FOR_THE_ANSWER, context / 2);
+    return Math.max(200, (context - answer) / this.#ratio - fixed);
+  }
+
+  /** @returns how long the answer may be @throws the limit that is reached, unless somebody lets it go on */
+  async #withinLimits(settings: ReturnType<typeof settingsOf>, reads: number): Promise<number | null> {
+    for (;;) {
+      try {
+        return longestAnswer(this.run.config, this.#talk, settings, reads);
+      } catch (thrown) {
+        const error = asPindroError(thrown);
+        const limit = error.code.replace('_limit', '').replace('round', 'rounds').replace('token', 'tokens');
+        if (!this.run.config.limits.raise || !(await this.#mayGoOn(limit, error))) throw error;
+      }
+    }
+  }
+
+  /** Asks whom the builder named whether the agent may go on beyond a limit. */
+  async #mayGoOn(limit: string, error: PindroError): Promise<boolean> {
+    const times = (this.#talk.granted.get(limit) ?? 0) + 1;
+    const question = {
+      ...{ name: `limit_${limit}`, description: error.message, origin: '', reads: false },
+      ...{ schema: { type: 'object' }, call: () => Promise.reject(error) },
+    };
+    const { limits } = this.run.config;
+    const facts = { limit, now: error.message, rounds: this.#talk.rounds, cost: this.#talk.cost };
+    const path = `${this.context.path}/${limit}${times}`;
+    const rule = { ask: 'every', by: limits.raise!, within: '1d' } as const;
+    try {
+      const { by } = await askFirst(
+        question,
+        rule,
+        facts,
+        path,
+        this.#asking(`Let the agent of ${this.context.flow} go on? ${error.message}.`),
       );
-    if (call.unreadable !== undefined)
-      throw refuseCall(
-        call,
-        new PindroError(
-          'arguments_refused',
-          { tool: call.name, why: 'they are not a JSON object', fix: 'Write the arguments as one JSON object.' },
-          { details: { tool: call.name } },
-        ),
-        context,
-      );
-    const answer = await tool.call(call.arguments, { ...context, path: `${context.path}/${call.id}` });
-    return settle(answer.text, false, answer.data ?? answer.text, answer.run ?? null, answer.cost);
-  } catch (thrown) {
-    const error = asPindroError(thrown);
-    return settle(failureText(error), true, { error: error.message }, error.run ?? null);
+      this.#note({ is: 'granted', limit, by });
+      return true;
+    } catch (refused) {
+      if (refused instanceof PindroError && refused.code === 'call_not_approved') return false;
+      throw refused;
+    }
+  }
+
+  /** Makes the calls of the last answer, side by side. */
+  async #work(): Promise<void> {
+    const open = [...this.#talk.open];
+    const { context } = this;
+    await context.recorder.commit();
+    const inside = { ...context, succeeded: this.#talk.succeeded };
+    const place = new Map(this.#made().map(({ id }, index) => [id, index + 1]));
+    const records = await Promise.all(
+      open.map((call, index) =>
+        makeCall(call, {
+          ...this.#asking(),
+          context: inside,
+          tools: this.run.toolbox.tools,
+          talk: this.#talk,
+          path: `${context.path}/${this.#talk.rounds}.${place.get(call.id)}`,
+          before: open.slice(0, index).filter(({ name }) => name === call.name).length,
+          begin: async () => this.#note({ is: 'calling', call: call.id }),
+        }).then((record) => {
+          // A call that waits beside this one may wait for days: what came of this one is written down at once.
+          this.#note({ is: 'result', result: record });
+          return record;
+        }),
+      ),
+    );
+    if (context.signal.aborted) throw context.signal.reason;
+    this.#talk.inOrder(records.map(({ call }) => call));
+    requireLearning(this.#talk.calls);
+  }
+
+  /** All calls of the last answer. */
+  #made() {
+    const last = this.#talk.turns.findLast((turn) => turn.role === 'assistant');
+    return last?.role === 'assistant' ? last.calls : [];
+  }
+
+  #asking(title?: string) {
+    const { memory } = this.run;
+    const { context, patience } = this;
+    return {
+      ...{ context, patience, conversation: memory ?? context.recorder.head.session ?? context.recorder.head.id },
+      ...(title !== undefined && { title }),
+      waiting: (what: string | null) => {
+        this.#waits += what === null ? -1 : 1;
+        if (memory && (what !== null || this.#waits === 0)) context.ports.memory.hold?.(memory, what);
+      },
+    };
   }
 }
 
-/** A call that never reaches a tool still leaves a span, so that the trace shows what the model tried. */
-function refuseCall(call: ToolCall, error: PindroError, context: CallContext): PindroError {
-  context.recorder
-    .span('tool', `execute_tool ${call.name}`, context.parentSpan, {
-      input: call.unreadable ?? call.arguments,
-      attributes: { [attribute.operation]: 'execute_tool', [attribute.tool]: call.name },
-    })
-    .fail(error);
-  return error;
+/** Calls with ids of their own: some servers give none, or the same ones again. */
+function distinct<T extends { id: string }>(calls: readonly T[]): T[] {
+  const seen = new Set<string>();
+  return calls.map((call) => {
+    let { id } = call;
+    for (let times = 2; seen.has(id); times++) id = `${call.id}_${times}`;
+    seen.add(id);
+    return { ...call, id };
+  });
+}
+
+function withoutPictures(turn: Turn): Turn {
+  if (turn.role !== 'tool' || !turn.pictures) return turn;
+  const { pictures: _, ...rest } = turn;
+  return rest;
+}
+
+/** What the span of an agent says of what it was given. */
+function saidOf({ config, toolbox, connection }: AgentRun): { [name: string]: Json } {
+  return {
+    [attribute.requestModel]: connection.model,
+    [attribute.model]: config.model,
+    [attribute.tools]: toolbox.tools.map((tool) => tool.name),
+    ...(toolbox.unreachable.length > 0 && {
+      [attribute.unreachable]: toolbox.unreachable.map(({ server, error }) => ({
+        server,
+        message: error.message,
+        hint: error.hint,
+      })),
+    }),
+    ...(toolbox.renamed.length > 0 && { [attribute.renamedTools]: toolbox.renamed }),
+    ...(toolbox.held.length > 0 && { [attribute.heldTools]: toolbox.held }),
+    ...(toolbox.idle.length > 0 && { [attribute.idlePatterns]: toolbox.idle }),
+  };
 }

@@ -13,12 +13,5 @@ export function memoryKey(
   return JSON.stringify([...prefix, ...config.key]);
 }
 
-/** The newest exchanges, at most so many: each begins with what the user said. */
-export function window(turns: readonly Turn[], exchanges: number): Turn[] {
-  const starts = turns.flatMap((turn, index) => (turn.role === 'user' ? [index] : []));
-  const first = starts.at(-exchanges) ?? starts[0] ?? turns.length;
-  return turns.slice(first);
-}
-
 export const asTurns = (kept: Json[]) => kept as unknown as Turn[];
 export const asKept = (turns: Turn[]) => turns as unknown as Json[];

@@ -3,6 +3,7 @@ import type { JsonObject } from '../json.js';
 import { ownOf } from '../json.js';
 import { distinctNames } from '../tools/names.js';
 import { select } from '../tools/selection.js';
+import type { ToolSettings } from '../tools/settings.js';
 import type { CallContext, SourceContext, SourceTool, ToolAnswer, ToolSource } from '../tools/source.js';
 import { endpointSource } from '../tools/sources/endpoint.js';
 import { flowSource } from '../tools/sources/flow.js';
@@ -12,7 +13,9 @@ import { tamed } from '../tools/wrap/tame.js';
 import type { ToolboxEntry } from './config.js';
 
 /** A tool as the agent holds it. */
-export interface AgentTool extends Pick<SourceTool, 'name' | 'description' | 'schema' | 'origin'> {
+export interface AgentTool
+  extends Pick<SourceTool, 'name' | 'description' | 'schema' | 'origin' | 'reads' | 'resumes' | 'prepare' | 'sends'>,
+    Pick<ToolSettings, 'approval' | 'calls'> {
   /** What people read while it works. */
   line?: string | undefined;
   call(given: JsonObject, context: CallContext): Promise<ToolAnswer>;
@@ -38,7 +41,7 @@ export interface Toolbox {
  */
 export async function layOutToolbox(entries: readonly ToolboxEntry[], context: SourceContext): Promise<Toolbox> {
   const box: Toolbox = { tools: [], unreachable: [], idle: [], held: [], renamed: [], instructions: [] };
-  const drafts: { tool: SourceTool; source: string; fixed: boolean; line: string | undefined }[] = [];
+  const drafts: { tool: SourceTool; source: string; settings: ToolSettings | undefined }[] = [];
   for (const entry of entries) {
     const source = sourceOf(entry);
     let known: string[] = [];
@@ -56,15 +59,17 @@ export async function layOutToolbox(entries: readonly ToolboxEntry[], context: S
     for (const tool of tools) {
       const settings = settingsOf(entry, tool.name);
       const own = tamed(tool, settings);
-      drafts.push({ tool: own, source: source.name, fixed: settings?.name !== undefined, line: settings?.line });
+      drafts.push({ tool: own, source: source.name, settings });
     }
   }
-  const names = distinctNames(drafts.map(({ tool, source, fixed }) => ({ name: tool.name, source, fixed })));
-  box.tools = drafts.map(({ tool, source, line }, index) => {
+  const names = distinctNames(
+    drafts.map(({ tool, source, settings }) => ({ name: tool.name, source, fixed: settings?.name !== undefined })),
+  );
+  box.tools = drafts.map(({ tool, source, settings = {} }, index) => {
     const name = names[index]!;
     if (name !== tool.name && name.endsWith(tool.name)) box.renamed.push({ tool: tool.name, from: source, name });
-    const { description, schema, origin } = tool;
-    return { ...{ name, description, schema, origin, line }, call: (given, calling) => recorded(tool, given, calling) };
+    const { line, approval, calls } = settings;
+    return { ...tool, ...{ name, line, approval, calls }, call: (given, calling) => recorded(tool, given, calling) };
   });
   return box;
 }

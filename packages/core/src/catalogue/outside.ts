@@ -206,4 +206,34 @@ export const outside = {
     hint: 'Raise limits.tokens, or shorten memory and tool results.',
     http: 422,
   },
+  money_limit: {
+    message: 'The agent spent {used}; its limit is {limit}',
+    hint: 'Raise limits.money, use a cheaper model, or hand on less of large results.',
+    http: 422,
+  },
+  agent_in_circles: {
+    message: 'The agent was stopped, because {why}',
+    hint: 'See in the trace what it was told. Say in the instructions what to do then, mend what the tool wants, or narrow the toolbox.',
+    http: 422,
+  },
+  tool_calls_used: {
+    message: '{tool} may be called {limit} times in one conversation, and was',
+    hint: 'Go on without it, and say what could not be done.',
+    http: 422,
+  },
+  call_not_approved: {
+    message: '{tool} was not called: {who} {why}',
+    hint: 'Nothing was done. Do not call it again in the same way; say what was refused, or do what was asked for instead.',
+    http: 403,
+  },
+  call_in_doubt: {
+    message: 'Nobody knows whether {tool} did it: Pindro was stopped while it was called',
+    hint: 'Look first whether it happened. Do not do it again unless it did not.',
+    http: 409,
+  },
+  conversation_waits: {
+    message: 'This conversation waits: {what}',
+    hint: 'It goes on once that is answered. Answer it, or begin a fresh conversation.',
+    http: 409,
+  },
 } as const satisfies Entries;

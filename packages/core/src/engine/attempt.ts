@@ -34,7 +34,10 @@ export type StepEnvironment = Omit<
 };
 
 /** What only the run can do for a step. */
-export type RunServices = Pick<StepContext, 'startFlow' | 'park' | 'answer' | 'turn'>;
+export type RunServices = Pick<
+  StepContext,
+  'startFlow' | 'park' | 'unpark' | 'parkedAt' | 'conversed' | 'answer' | 'turn'
+>;
 
 export interface Settled {
   outcome: StepOutcome;
@@ -97,7 +100,7 @@ async function attemptOnce(
       });
       await recorder.commit();
     }
-    const { startFlow, park, answer, turn } = environment.services(span.id, scope);
+    const { startFlow, park, unpark, parkedAt, conversed, answer, turn } = environment.services(span.id, scope);
     // Written out one by one: copying objects over is what a step would spend most of its time on.
     const work = step.kind.run(config, {
       ports: environment.ports,
@@ -109,6 +112,9 @@ async function attemptOnce(
       recorder,
       startFlow,
       park,
+      unpark,
+      parkedAt,
+      conversed,
       answer,
       turn,
       attempt,

@@ -1,3 +1,4 @@
+import type { AgentEntry } from '../agent/conversation.js';
 import type { Json, JsonObject } from '../json.js';
 import type { JournalEntry, Parked } from '../trace/journal.js';
 
@@ -11,6 +12,8 @@ export class Replay {
   readonly #attempts = new Map<string, number>();
   readonly #children = new Map<string, { run: string; span: string }>();
   readonly #parked = new Map<string, { id: string; start: number; until: number | null }>();
+  readonly #conversed = new Map<string, AgentEntry[]>();
+  readonly #unparked = new Set<string>();
   /** How many entries there are. */
   readonly length: number;
   readonly answered: { result: Json } | null;
@@ -31,6 +34,13 @@ export class Replay {
         this.#settled.set(entry.path, entry);
         this.secrets.push(...(entry.sealed?.secrets ?? []));
       }
+      if (entry.type === 'agent_turn') {
+        const turns = this.#conversed.get(entry.path) ?? [];
+        turns.push((entry.sealed?.value ?? entry.turn) as unknown as AgentEntry);
+        this.#conversed.set(entry.path, turns);
+        this.secrets.push(...(entry.sealed?.secrets ?? []));
+      }
+      if (entry.type === 'unparked') this.#unparked.add(entry.path);
       if (entry.type === 'child') this.#children.set(entry.path, { run: entry.child, span: entry.span });
       if (entry.type === 'parked')
         this.#parked.set(entry.path, { id: entry.span, start: entry.at, until: entry.until });
@@ -61,8 +71,22 @@ export class Replay {
     return this.leftOpen(path)?.attempt ?? (this.#attempts.get(path) ?? 0) + 1;
   }
 
+  /** What the journal tells of the conversation that a step holds. */
+  conversed(path: string): AgentEntry[] {
+    return this.#conversed.get(path) ?? [];
+  }
+
+  /** What waited there is there, or the step that waited has settled. */
+  #isOver(path: string): boolean {
+    if (this.#unparked.has(path)) return true;
+    for (let at = path; ; at = at.slice(0, at.lastIndexOf('/'))) {
+      if (this.#settled.has(at)) return true;
+      if (!at.includes('/')) return false;
+    }
+  }
+
   child(path: string): string | undefined {
-    return this.#settled.has(path) ? undefined : this.#children.get(path)?.run;
+    return this.#isOver(path) ? undefined : this.#children.get(path)?.run;
   }
 
   /** The moment at which a time that was being waited for is over. */
@@ -86,7 +110,7 @@ export class Replay {
   /** What the run waits for, and where; `run` is the one it called and waits for. */
   waits(): (Parked & { path: string; run: string | null })[] {
     return this.entries.flatMap((entry) => {
-      if (entry.type !== 'parked' || this.#settled.has(entry.path)) return [];
+      if (entry.type !== 'parked' || this.#isOver(entry.path)) return [];
       const { path, until, what } = entry;
       return [{ path, for: entry.for, until, what, run: this.child(path) ?? null }];
     });

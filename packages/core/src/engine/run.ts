@@ -242,7 +242,10 @@ class FlowRun {
   #services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices {
     return {
       startFlow: this.#startFlow(path, span),
-      park: (parked) => this.#park(path, span, parked),
+      park: (parked, at = path) => this.#park(at, span, parked),
+      unpark: (at) => this.#unpark(at),
+      parkedAt: (at) => this.replay?.until(at),
+      conversed: () => this.replay?.conversed(path) ?? [],
       answer: (result) => this.#giveAnswer(result),
       turn: (index, item, parent) => this.#turn(step, path, index, item, parent, scope, signal),
     };
@@ -279,6 +282,12 @@ class FlowRun {
     this.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor }, waitsFor, () =>
       this.#link.follow(this.tree.signal),
     );
+  }
+
+  async #unpark(path: string): Promise<void> {
+    if (!this.#parkedPaths.delete(path)) return;
+    this.recorder.journal({ type: 'unparked', path });
+    await this.recorder.commit();
   }
 
   /** One turn of a loop. Its trace is kept for the first few turns, and for those that fail. */
@@ -320,13 +329,16 @@ class FlowRun {
 
   #startFlow(path: string, span: string): StartFlow {
     return async (name, input, options) => {
-      const { entry, signal, wait = true } = options;
+      const { signal, wait = true, at = path } = options;
       const leave = this.tree.size.enter([...this.tree.chain, name]);
-      const request = await this.#childRequest(path, span, name, input, { ...options, wait }).catch((error) => {
+      const request = await this.#childRequest(at, span, name, input, { ...options, wait }).catch((error) => {
         leave();
         throw error;
       });
-      return this.#runChild(request, signal, { path, span, waits: entry === 'flow', wait, leave });
+      const outcome = await this.#runChild(request, signal, { path: at, span, wait, leave });
+      // What a step waits for is there once the step has settled; an agent goes on before that.
+      if (at !== path) await this.#unpark(at);
+      return outcome;
     };
   }
 
@@ -342,8 +354,11 @@ class FlowRun {
     const resume = known === undefined ? [] : await ports.record.read(known);
     const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));
     const runId = known ?? newRunId();
-    // Only a step that waits takes its run up again; what an agent calls is told at once that it waits.
-    if (entry === 'flow' && wait && !known) recorder.journal({ type: 'child', path, child: runId, span });
+    if (wait && !known) {
+      recorder.journal({ type: 'child', path, child: runId, span });
+      // What it does must find its way back here: that it was begun is on disk before it begins.
+      if (entry === 'agent') await recorder.commit();
+    }
     return {
       document: document as unknown as FlowDocument,
       revision,
@@ -364,22 +379,14 @@ class FlowRun {
   #runChild(
     request: RunRequest,
     signal: AbortSignal,
-    {
-      path,
-      span,
-      waits,
-      wait,
-      leave,
-    }: { path: string; span: string; waits: boolean; wait: boolean; leave: () => void },
+    { path, span, wait, leave }: { path: string; span: string; wait: boolean; leave: () => void },
   ): Promise<FlowOutcome> {
     const { tree, ports } = this;
     return new Promise<FlowOutcome>((resolve, reject) => {
       const hooks: Hooks = {
         answer: resolve,
-        park: (outcome, parked, detach) => {
-          if (waits) return void this.#park(path, span, { ...parked, for: 'run' }).catch(reject);
-          detach();
-          resolve(outcome);
+        park: (_, parked) => {
+          if (wait) void this.#park(path, span, { ...parked, for: 'run' }).catch(reject);
         },
       };
       const outer = wait ? signal : tree.signal;

@@ -24,7 +24,8 @@ export interface Filled {
 
 const runtime = (() => {
   const environment = baseEnvironment();
-  for (const name of VARIABLES) environment.registerVariable(name, 'dyn');
+  // Beside what a flow sees: the arguments of a call, where somebody is asked before it.
+  for (const name of [...VARIABLES, 'args']) environment.registerVariable(name, 'dyn');
   return environment;
 })();
 

@@ -26,7 +26,9 @@ async function askOnce(
   const { name } = connection;
   const details = { model: name, address: connection.base };
   const dialect = dialectOf(connection);
-  const settings = settingsOf(connection.settings);
+  const own = settingsOf(connection.settings);
+  const { longest = Number.POSITIVE_INFINITY } = options;
+  const settings = longest < (own.max_tokens ?? Number.POSITIVE_INFINITY) ? { ...own, max_tokens: longest } : own;
   const fitted = tools.map((tool) => ({ ...tool, schema: dialect.schema(tool.schema).schema }));
   const { choice = 'auto', schema } = options;
   const { path, body, headers } = dialect.request({ connection, settings, turns, tools: fitted, choice, schema });

@@ -23,6 +23,8 @@ export interface AskOptions {
   /** A schema that the answer must fit. */
   schema?: JsonSchema;
   choice?: ToolChoice;
+  /** The answer may be so long, in tokens, where that is shorter than the connection says. */
+  longest?: number;
   /** How a fallback is found; without it there is none. */
   connectionNamed?: (name: string) => Promise<ModelConnection>;
   onAgain?: (again: AskedAgain) => void;

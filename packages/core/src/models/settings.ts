@@ -7,15 +7,10 @@ const price = (what: string) => z.number().min(0).optional().meta({ title: what,
 
 /** What is set for a model connection, whichever dialect it speaks; a dialect writes each part as its format has it. */
 export const modelSettings = z.strictObject({
-  temperature: z
-    .number()
-    .min(0)
-    .max(2)
-    .optional()
-    .meta({
-      title: 'Temperature',
-      description: 'How much answers vary, from 0 (hardly) to 2; the model’s own if left out',
-    }),
+  temperature: z.number().min(0).max(2).optional().meta({
+    title: 'Temperature',
+    description: 'How much answers vary, from 0 (hardly) to 2; the model’s own if left out',
+  }),
   max_tokens: z
     .number()
     .int()

@@ -2,7 +2,7 @@ import { type AgentConfig, agentConfig } from '../agent/config.js';
 import { runAgent } from '../agent/loop.js';
 import { memoryKey } from '../agent/memory.js';
 import { layOutToolbox } from '../agent/toolbox.js';
-import { isObject, type Json, type JsonObject } from '../json.js';
+import { isObject, type JsonObject } from '../json.js';
 import { defineKind, fixedName, type Uses } from './kind.js';
 import { toolboxMistakes, toolboxWarnings } from './tool/names.js';
 
@@ -14,6 +14,8 @@ export const agent = defineKind<AgentConfig>({
   title: 'Agent',
   about: 'Lets a language model work on a message with the tools of its toolbox until it has an answer.',
   config: agentConfig,
+  // The conversation is in the journal: who goes on knows what was called.
+  resumable: true,
   repeatable: () => false,
   effects: () => ({ outside: true }),
   uses: (raw) => (Array.isArray(raw.toolbox) ? (raw.toolbox as unknown as Uses[]) : []),
@@ -28,6 +30,7 @@ export const agent = defineKind<AgentConfig>({
     tokens: { input: 'int', output: 'int' },
     cost: 'double',
     calls: 'list<map<string, dyn>>',
+    receipt: 'map<string, dyn>',
   }),
   mistakes: (raw, surroundings) => toolboxMistakes(raw.toolbox, surroundings),
   warnings: (raw, surroundings) => toolboxWarnings(raw.toolbox, surroundings),
@@ -42,6 +45,6 @@ export const agent = defineKind<AgentConfig>({
     const toolbox = await layOutToolbox(config.toolbox, context);
     const memory = config.memory ? memoryKey(config.memory, context) : null;
     const answer = await runAgent({ config, toolbox, connection, context, memory });
-    return { output: { ...answer, calls: answer.calls as unknown as Json } };
+    return { output: answer as unknown as JsonObject };
   },
 });

@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import type { AgentEntry } from '../agent/conversation.js';
 import type { Mistake } from '../errors.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
@@ -25,7 +26,13 @@ export interface StepContext extends CallContext {
   caller: Caller;
   startFlow: StartFlow;
   /** Tells that the step waits for somebody or for a time; the record is on disk when it returns. Whoever called the run may then be told so. */
-  park(parked: Parked): Promise<void>;
+  park(parked: Parked, path?: string): Promise<void>;
+  /** What it waited for at a path below its own is there. */
+  unpark(path: string): Promise<void>;
+  /** When what waited at a path as the service stopped was to go on. */
+  parkedAt(path: string): number | null | undefined;
+  /** What the journal already tells of the conversation that the step holds. */
+  conversed(): AgentEntry[];
   /** When a step that waited as the service stopped was to go on, in milliseconds since the epoch; null: open-ended. */
   parkedUntil: number | null | undefined;
   /** Gives the caller its answer; the first one counts. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
+import { askOnce } from '../agent/ask-model.js';
 import { toolboxEntry } from '../agent/config.js';
-import { askOnce } from '../agent/loop.js';
 import { layOutToolbox } from '../agent/toolbox.js';
 import { PindroError } from '../errors.js';
 import { isObject, type Json, type JsonSchema } from '../json.js';

@@ -22,6 +22,37 @@ export const trimming = z.strictObject({
   size: size.optional().meta({ title: 'Size', description: 'At most so much text, such as 8 KiB' }),
 });
 
+/** How often somebody is asked before a tool is called: never, each time, once a conversation, once a caller. */
+export const APPROVALS = ['none', 'every', 'conversation', 'caller'] as const;
+const APPROVAL_WORDS = {
+  none: 'nobody is asked',
+  every: 'before every call',
+  conversation: 'once in a conversation',
+  caller: 'once for each caller',
+};
+/** Who may answer: whoever answers approvals, or the one on whose behalf it happens. */
+export const ANSWERERS = ['people', 'caller'] as const;
+export const approvalRule = z.strictObject({
+  ask: z.enum(APPROVALS).default('every').meta({ title: 'How often', words: APPROVAL_WORDS }),
+  if: z.string().min(1).optional().meta({
+    title: 'Only if',
+    description: 'A condition on the arguments, such as args.weight_kg > 200',
+  }),
+  by: z
+    .enum(ANSWERERS)
+    .default('people')
+    .meta({
+      title: 'Who answers',
+      words: { people: 'whoever answers approvals', caller: 'the one who talks to the agent' },
+    }),
+  within: duration.default('1d').meta({
+    title: 'Asked for',
+    description: 'After how long nobody is asked any more',
+    form: 'duration',
+  }),
+});
+export type ApprovalRule = z.infer<typeof approvalRule>;
+
 /** How one tool is tamed for whoever uses it: a part a wrapper, a wrapper a file in `wrap/`. */
 export const toolSettings = z.strictObject({
   name: z
@@ -47,6 +78,19 @@ export const toolSettings = z.strictObject({
     form: 'long',
   }),
   result: trimming.optional().meta({ title: 'Of a large result', description: 'What is handed on to the model' }),
+  approval: z
+    .union([z.enum(APPROVALS), approvalRule])
+    .optional()
+    .meta({
+      title: 'Asked before',
+      description: 'Whether somebody is asked before it is called',
+      words: APPROVAL_WORDS,
+    }),
+  calls: z.number().int().min(1).max(1000).optional().meta({
+    title: 'At most',
+    description: 'How often it may be called in answering one message',
+    unit: 'calls',
+  }),
   needs: z.array(z.string()).min(1).optional().meta({
     title: 'Only after',
     description: 'Tools that must have succeeded in the conversation before',

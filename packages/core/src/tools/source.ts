@@ -53,6 +53,12 @@ export interface SourceTool {
   attributes: JsonObject;
   /** Whether its answers may be kept for a while. */
   reads: boolean;
+  /** Set where a call that was cut goes on by itself when it is made again at the same place. */
+  resumes?: boolean;
+  /** What will be sent for what is asked: with what the rules add. @throws arguments_refused */
+  prepare?(given: JsonObject): JsonObject;
+  /** The schema of what is sent, where that is not what is asked. */
+  sends?: JsonSchema;
   call(given: JsonObject, calling: Calling): Promise<ToolAnswer>;
 }
 

@@ -14,6 +14,6 @@ export interface FlowOutcome {
 export type StartFlow = (
   name: string,
   input: Json,
-  /** `wait`: whether the work goes on only once the run has answered. */
-  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal; wait?: boolean },
+  /** `wait`: whether the work goes on only once the run has answered. `at`: where in the run it is begun, if not by the step itself. */
+  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal; wait?: boolean; at?: string },
 ) => Promise<FlowOutcome>;

@@ -37,6 +37,10 @@ export const attribute = {
   /** Name of the model connection. */
   model: 'pindro.model',
   round: 'pindro.round',
+  /** What of the conversation was not sent, because it would not fit. */
+  leftOut: 'pindro.left_out',
+  /** What an answer rests on. */
+  receipt: 'pindro.receipt',
   /** Why it was asked again, or another instead. */
   askedAgain: 'pindro.asked_again',
   /** What the model thought before it answered. */

@@ -58,6 +58,9 @@ const BODIES = [
   z.object({ type: z.literal('unparked'), path }),
   /** The caller has its answer; the run goes on. */
   z.object({ type: z.literal('answered'), result: anyJson }),
+  /** One entry of an agent's conversation, with what it took to get there (`agent/conversation.ts`). */
+  z.object({ type: z.literal('agent_turn'), path, turn: anyJson, sealed: sealedSchema.optional() }),
+  /** As it was kept before conversations survived. */
   z.object({
     type: z.literal('agent_round'),
     path,

@@ -98,6 +98,8 @@ export class Recorder {
       masked.output !== body.output
     )
       masked.sealed = { value: body.output, secrets: this.masker.secrets };
+    if (body.type === 'agent_turn' && masked.type === 'agent_turn' && masked.turn !== body.turn)
+      masked.sealed = { value: body.turn, secrets: this.masker.secrets };
     this.#append(masked);
   }
 

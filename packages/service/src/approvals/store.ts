@@ -1,4 +1,13 @@
-import { type ApprovalPort, type ApprovalRequest, type Decision, orAborted, PindroError } from '@pindro/core';
+import {
+  type ApprovalPort,
+  type ApprovalRequest,
+  type Decision,
+  type JsonObject,
+  orAborted,
+  PindroError,
+  sentence,
+  validate,
+} from '@pindro/core';
 import { and, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -15,12 +24,15 @@ export interface ApprovalRecord {
   by: string;
   note: string;
   decidedAt: number | null;
+  /** What was sent instead, or what was asked for. */
+  value: JsonObject | null;
 }
 
 type Row = typeof approvals.$inferSelect;
 
-const read = ({ request, ...row }: Row): ApprovalRecord => ({
+const read = ({ request, value, standing: _, ...row }: Row): ApprovalRecord => ({
   ...row,
+  value: value === null ? null : (JSON.parse(value) as JsonObject),
   request: JSON.parse(request) as ApprovalRequest,
   decision: row.decision as ApprovalRecord['decision'],
 });
@@ -40,17 +52,17 @@ export class ApprovalStore implements ApprovalPort {
   }
 
   async ask(request: ApprovalRequest, { signal }: { signal: AbortSignal }): Promise<Decision> {
-    const { run, path, until } = request;
+    const { run, path, until, standing = null } = request;
     const asked = this.database
       .insert(approvals)
-      .values({ run, path, request: JSON.stringify(request), askedAt: Date.now(), until })
+      .values({ run, path, request: JSON.stringify(request), askedAt: Date.now(), until, standing })
       .onConflictDoNothing()
       .returning()
       .all();
     this.#asked.add(run);
     if (asked.length > 0) this.bus.changed('approval', run);
     const known = this.get(run, path);
-    if (known.decision) return { decision: known.decision, by: known.by, note: known.note };
+    if (known.decision) return decisionOf(known);
     const key = keyOf(run, path);
     const stop = this.#expireAt(run, path, known.until);
     const decided = new Promise<Decision>((resolve) => this.#waiting.set(key, resolve));
@@ -61,11 +73,26 @@ export class ApprovalStore implements ApprovalPort {
     });
   }
 
-  /** @throws not_found, approval_decided */
+  async standing(key: string): Promise<Decision | null> {
+    const row = this.database
+      .select()
+      .from(approvals)
+      .where(and(eq(approvals.standing, key), eq(approvals.decision, 'approved')))
+      .orderBy(desc(approvals.decidedAt))
+      .get();
+    return row ? decisionOf(read(row)) : null;
+  }
+
+  /**
+   * @param decision its value is held against the schema of what was asked
+   * @throws not_found, approval_decided, input_refused
+   */
   decide(run: string, path: string, decision: Decision): ApprovalRecord {
+    if (decision.value) this.#requireFit(this.get(run, path), decision.value);
+    const { value, ...rest } = decision;
     const changed = this.database
       .update(approvals)
-      .set({ ...decision, decidedAt: Date.now() })
+      .set({ ...rest, ...(value && { value: JSON.stringify(value) }), decidedAt: Date.now() })
       .where(and(eq(approvals.run, run), eq(approvals.path, path), isNull(approvals.decision)))
       .returning()
       .all();
@@ -74,6 +101,15 @@ export class ApprovalStore implements ApprovalPort {
     this.#waiting.get(keyOf(run, path))?.(decision);
     this.bus.changed('approval', run);
     return record;
+  }
+
+  #requireFit({ request }: ApprovalRecord, value: JsonObject): void {
+    if (!request.schema)
+      throw new PindroError('request_invalid', { why: 'Nothing can be changed of what is asked here' });
+    const mistakes = validate(request.schema, value);
+    if (mistakes.length === 0) return;
+    const at = mistakes.map((mistake) => ({ ...mistake, at: `/value${mistake.at}` }));
+    throw new PindroError('request_invalid', { why: sentence(mistakes) }, { at: at[0]!.at, mistakes: at });
   }
 
   get(run: string, path: string): ApprovalRecord {
@@ -147,4 +183,8 @@ export class ApprovalStore implements ApprovalPort {
   }
 }
 
+const decisionOf = ({ decision, by, note, value }: ApprovalRecord): Decision => ({
+  ...{ decision: decision!, by, note },
+  ...(value && { value }),
+});
 const keyOf = (run: string, path: string) => `${run}/${path}`;

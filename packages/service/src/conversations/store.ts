@@ -1,8 +1,13 @@
-import type { Json, MemoryPort } from '@pindro/core';
+import { type Json, type MemoryPort, PindroError } from '@pindro/core';
 import { eq, like } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { memories } from './tables.js';
+
+interface Waiter {
+  enter(): void;
+  refuse(error: PindroError): void;
+}
 
 interface Sealer {
   seal(text: string, belongsTo: string): string;
@@ -11,7 +16,9 @@ interface Sealer {
 
 /** What agents remember, sealed: what is said in a conversation may hold what nobody should see. One turn at a time for each key: the next one waits until the one before is saved or given up. */
 export class ConversationStore implements MemoryPort {
-  readonly #queues = new Map<string, (() => void)[]>();
+  readonly #queues = new Map<string, Waiter[]>();
+  /** Keys whose conversation waits for somebody, with what it waits for. */
+  readonly #held = new Map<string, string>();
 
   constructor(
     private readonly database: Database,
@@ -64,8 +71,16 @@ export class ConversationStore implements MemoryPort {
   async release(key: string): Promise<void> {
     const queue = this.#queues.get(key);
     const next = queue?.shift();
-    if (next) next();
+    this.#held.delete(key);
+    if (next) next.enter();
     else this.#queues.delete(key);
+  }
+
+  /** Whoever comes now would wait for as long as somebody takes to answer: they are told so instead. */
+  hold(key: string, what: string | null): void {
+    if (what === null) return void this.#held.delete(key);
+    this.#held.set(key, what);
+    for (const waiter of this.#queues.get(key)?.splice(0) ?? []) waiter.refuse(waits(what));
   }
 
   #enter(key: string, signal: AbortSignal): Promise<void> {
@@ -74,18 +89,29 @@ export class ConversationStore implements MemoryPort {
       this.#queues.set(key, []);
       return Promise.resolve();
     }
+    const what = this.#held.get(key);
+    if (what !== undefined) return Promise.reject(waits(what));
     return new Promise((resolve, reject) => {
-      const enter = () => {
-        signal.removeEventListener('abort', leave);
-        resolve();
+      const off = () => signal.removeEventListener('abort', leave);
+      const waiter: Waiter = {
+        enter: () => {
+          off();
+          resolve();
+        },
+        refuse: (error) => {
+          off();
+          reject(error);
+        },
       };
       const leave = () => {
-        const place = queue.indexOf(enter);
+        const place = queue.indexOf(waiter);
         if (place >= 0) queue.splice(place, 1);
         reject(signal.reason);
       };
-      queue.push(enter);
+      queue.push(waiter);
       signal.addEventListener('abort', leave, { once: true });
     });
   }
 }
+
+const waits = (what: string) => new PindroError('conversation_waits', { what });

@@ -178,7 +178,7 @@ export class SqliteJournal implements JournalStore {
         ...(document !== undefined && { document }),
       };
     }
-    if (entry.type === 'step_settled' && entry.sealed !== undefined)
+    if ((entry.type === 'step_settled' || entry.type === 'agent_turn') && entry.sealed !== undefined)
       return { ...entry, sealed: unseal(entry.sealed as unknown as string) as never };
     return entry;
   }
@@ -308,8 +308,9 @@ export class SqliteJournal implements JournalStore {
     const page = this.#pageOf(entry.run);
     if (entry.type !== 'started') {
       if (entry.type === 'parked') this.#park(entry.run, entry.path, page);
-      if (entry.type === 'step_settled') {
-        this.#unpark(entry.run, entry.path, page);
+      if (entry.type === 'unparked') this.#unpark(entry.run, entry.path, page);
+      if (entry.type === 'step_settled') this.#settle(entry.run, entry.path, page);
+      if (entry.type === 'step_settled' || entry.type === 'agent_turn') {
         if (entry.sealed)
           return void page.entries.push({ ...entry, sealed: this.options.seal(entry.sealed as unknown as Json) });
       }
@@ -328,6 +329,12 @@ export class SqliteJournal implements JournalStore {
     const paths = this.#parked.get(run) ?? new Set();
     this.#parked.set(run, paths.add(path));
     page.state = 'waiting';
+  }
+
+  /** What waited at the step, or below it, waits no longer. */
+  #settle(run: string, path: string, page: Page): void {
+    for (const waiting of this.#parked.get(run) ?? [])
+      if (waiting === path || waiting.startsWith(`${path}/`)) this.#unpark(run, waiting, page);
   }
 
   /** A run waits until every step of it that waits has settled. */

@@ -5,7 +5,7 @@ import { createTransport } from 'nodemailer';
 import { z } from 'zod';
 import { listen } from '../listen.js';
 import { openDoor, openOlderDoor } from '../mcp-doors.js';
-import { HUTS, LoadBook, MAX_KG } from './loads.js';
+import { HUTS, type Load, LoadBook, MAX_KG } from './loads.js';
 
 export interface LiftOptions {
   /** What callers must present as `Authorization: Bearer KEY`. */
@@ -25,6 +25,8 @@ export interface Lift {
   /** The same over HTTP+SSE, for clients of 2024. */
   older: string;
   http: HttpServer;
+  /** What waits to go up. */
+  loads(): Load[];
   close(): Promise<void>;
 }
 
@@ -139,6 +141,7 @@ export async function startLift(options: LiftOptions): Promise<Lift> {
     url: `http://127.0.0.1:${port}/mcp`,
     older: `http://127.0.0.1:${port}/sse`,
     http,
+    loads: () => book.list({}),
     close: async () => {
       mail?.close();
       http.closeAllConnections();

@@ -1,5 +1,6 @@
 import type { ToolboxEntry } from '../../agent/config.js';
 import type { Mistake } from '../../errors.js';
+import { argumentsRead, conditionFault } from '../../expression/condition.js';
 import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, pointer } from '../../json.js';
 import type { ToolDescription } from '../../ports.js';
 import { didYouMean } from '../../suggest.js';
@@ -57,8 +58,43 @@ export function toolMistakes(
   return [...unknown, ...governed, ...missing, ...unfit];
 }
 
-/** Rules in a toolbox that its tools cannot have. */
+/** Rules in a toolbox that its tools cannot have, and conditions that cannot be read. */
 export function toolboxMistakes(toolbox: Json | undefined, around: Surroundings): Mistake[] {
+  return [...ruleMistakesOf(toolbox, around), ...conditionMistakes(toolbox, around)];
+}
+
+/** Conditions under which somebody is asked before a call. */
+function conditionMistakes(toolbox: Json | undefined, around: Surroundings): Mistake[] {
+  return rowsOf(toolbox).flatMap(({ row, index }) => {
+    const tools = 'server' in row ? (ownOf(around.servers ?? {}, row.server) ?? []) : [];
+    const all = 'flow' in row ? [['', row] as const] : Object.entries(row.tools ?? {});
+    return all.flatMap(([name, settings]) => {
+      const { approval } = settings ?? {};
+      if (typeof approval !== 'object' || typeof approval.if !== 'string') return [];
+      const at = pointer(['toolbox', index, ...(name ? ['tools', name] : []), 'approval', 'if']);
+      const fault = conditionFault(approval.if);
+      if (fault)
+        return [
+          {
+            at,
+            message: `The condition "${approval.if}" cannot be used: ${fault}`,
+            hint: 'It sees the arguments of the call as args, as in args.weight_kg > 200.',
+          },
+        ];
+      const { properties } = tools.find((one) => one.name === name)?.inputSchema ?? {};
+      const known = isObject(properties) ? Object.keys(properties) : null;
+      return argumentsRead(approval.if)
+        .filter((argument) => known !== null && !known.includes(argument))
+        .map((argument) => ({
+          at,
+          message: `${name} has no argument "${argument}"`,
+          hint: didYouMean(argument, known!),
+        }));
+    });
+  });
+}
+
+function ruleMistakesOf(toolbox: Json | undefined, around: Surroundings): Mistake[] {
   return rowsOf(toolbox).flatMap(({ row, index }) => {
     const tools = 'server' in row ? ownOf(around.servers ?? {}, row.server) : undefined;
     if (!tools) return [];

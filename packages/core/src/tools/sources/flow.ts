@@ -38,9 +38,11 @@ export function flowTool(
     origin: `flow ${flow}`,
     attributes: { [attribute.flow]: flow },
     reads: false,
-    call: async (given, { span, signal }) => {
+    resumes: true,
+    prepare: (given) => mergeArguments(tool, rules, given),
+    call: async (given, { span, signal, path }) => {
       const merged = mergeArguments(tool, rules, given);
-      const outcome = await startFlow(flow, merged, { parentSpan: span.id, entry: 'agent', signal });
+      const outcome = await startFlow(flow, merged, { parentSpan: span.id, entry: 'agent', signal, at: path });
       span.set({ [attribute.childRun]: outcome.run });
       const { run } = outcome;
       if (outcome.state === 'waiting') {

@@ -61,6 +61,8 @@ export function serverTool(
       ...(whose === 'caller' && { [attribute.credential]: "the caller's own" }),
     },
     reads: tool.annotations?.readOnlyHint === true,
+    prepare: (given) => mergeArguments(tool, rules, given),
+    sends: tool.inputSchema,
     call: async (given, calling) => {
       const { recorder, span } = calling;
       const merged = mergeArguments(tool, rules, given);

@@ -1,0 +1,152 @@
+import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
+import type { Json, JsonObject } from '../json.js';
+import type { ToolCall } from '../models/dialect.js';
+import { didYouMean } from '../suggest.js';
+import type { ToolAnswer } from '../tools/source.js';
+import { attribute } from '../trace/attributes.js';
+import { type Asking, approvalOf, askFirst, isAsked } from './ask-first.js';
+import { circle } from './circles.js';
+import type { CallRecord, CallState, Conversation } from './conversation.js';
+import { handedOn } from './hand-on.js';
+import { type AgentTool, failureText } from './toolbox.js';
+
+/** What a call that did not come off was: nothing was done where it was refused. */
+const REFUSED: readonly ErrorCode[] = ['call_not_approved', 'tool_calls_used', 'tool_too_early', 'agent_in_circles'];
+
+interface Around extends Asking {
+  tools: readonly AgentTool[];
+  talk: Conversation;
+  /** Where in the run the call stands: it makes the idempotency key with the attempt. */
+  path: string;
+  /** Calls of the same answer that stand before this one. */
+  before: number;
+  /** Written down before the tool is called: it may take effect. */
+  begin(): Promise<void>;
+}
+
+/** Makes one call of a model: looks at it, asks first where that was said, calls the tool, and tells what came of it. Never throws but what stops the agent. */
+export async function makeCall(call: ToolCall, around: Around): Promise<CallRecord> {
+  const { context, tools, path } = around;
+  const { recorder } = context;
+  const tool = tools.find(({ name }) => name === call.name);
+  const shown = { path: context.path, id: path.slice(context.path.length + 1), tool: call.name };
+  recorder.live({ kind: 'call', ...shown, label: tool?.line ?? tool?.origin ?? '', arguments: call.arguments });
+  const base = { call: call.id, tool: call.name, arguments: call.arguments as Json, reads: tool?.reads === true };
+  const settle = (record: Omit<CallRecord, 'call' | 'tool' | 'reads'>): CallRecord => {
+    const { state, text, run } = record;
+    recorder.live({ kind: 'called', ...shown, failed: state !== 'done', text, run });
+    return { ...base, ...record };
+  };
+  try {
+    if (!tool) throw spanned(call, unknownTool(call, tools), around);
+    if (call.unreadable !== undefined) throw spanned(call, unreadable(call), around);
+    const { args, by } = await permitted(tool, call, around);
+    await around.begin();
+    const succeeded = around.talk.succeeded;
+    const answer = await tool.call(args, { ...context, path, succeeded });
+    const { text, pictures } = handedOn(answer, recorder.masker);
+    return settle({
+      ...{ arguments: args, state: stateOf(answer), text, data: bounded(answer.data ?? answer.text) },
+      ...{ cost: answer.cost ?? 0, run: answer.run ?? null },
+      ...(by && { by }),
+      ...(pictures.length > 0 && { pictures }),
+    });
+  } catch (thrown) {
+    if (context.signal.aborted) throw context.signal.reason;
+    const error = asPindroError(thrown);
+    if (error.code === 'agent_in_circles' && error.details?.told !== true) throw error;
+    const state: CallState =
+      error.code === 'call_in_doubt' ? 'unknown' : REFUSED.includes(error.code) ? 'refused' : 'failed';
+    const text = failureText(error);
+    const run = error.run ?? null;
+    return settle({
+      arguments: call.arguments,
+      state,
+      text,
+      data: { error: error.message },
+      cost: 0,
+      run,
+      code: error.code,
+    });
+  }
+}
+
+/** What is to be sent, once nothing and nobody speaks against it. */
+async function permitted(tool: AgentTool, call: ToolCall, around: Around): Promise<{ args: JsonObject; by: string }> {
+  const { talk, path } = around;
+  // The service was stopped while this was called. What goes on by itself or only reads may be called again.
+  if (talk.isCalling(call.id)) {
+    if (tool.resumes || tool.reads) return { args: call.arguments, by: '' };
+    throw spanned(
+      call,
+      new PindroError('call_in_doubt', { tool: tool.name }, { details: { tool: tool.name } }),
+      around,
+    );
+  }
+  const why = circle(call, talk.calls);
+  if (why !== null)
+    throw spanned(
+      call,
+      new PindroError('agent_in_circles', { why }, { details: { tool: tool.name, told: true } }),
+      around,
+    );
+  const used = talk.calls.filter((one) => one.tool === tool.name && one.state !== 'refused').length + around.before;
+  if (tool.calls !== undefined && used >= tool.calls)
+    throw spanned(call, new PindroError('tool_calls_used', { tool: tool.name, limit: tool.calls }), around);
+  const rule = approvalOf(tool);
+  if (!rule) return { args: call.arguments, by: '' };
+  // What is refused by the tool's own schema is told to the model before anybody is bothered.
+  const sent = tool.prepare?.(call.arguments) ?? call.arguments;
+  if (!isAsked(rule, sent, tool.name)) return { args: call.arguments, by: '' };
+  try {
+    const { arguments: changed, by } = await askFirst(tool, rule, sent, path, around);
+    return { args: changed === sent ? call.arguments : asked(changed, sent, call.arguments), by };
+  } catch (error) {
+    throw error instanceof PindroError && error.code === 'call_not_approved' ? spanned(call, error, around) : error;
+  }
+}
+
+/** What was changed of what will be sent, as the model could have asked it: what the rules add is added again. */
+function asked(changed: JsonObject, sent: JsonObject, given: JsonObject): JsonObject {
+  const added = Object.keys(sent).filter((name) => !(name in given));
+  return Object.fromEntries(Object.entries(changed).filter(([name]) => !added.includes(name)));
+}
+
+const stateOf = ({ data }: ToolAnswer): CallState =>
+  typeof data === 'object' && data !== null && !Array.isArray(data) && data.state === 'waiting' && 'waits_for' in data
+    ? 'waiting'
+    : 'done';
+
+/** In characters: the step's output holds every result, and the journal all of them. */
+const LONGEST_DATA = 256 * 1024;
+function bounded(data: Json): Json {
+  const text = JSON.stringify(data);
+  return text.length <= LONGEST_DATA ? data : `${text.slice(0, LONGEST_DATA)}… (${text.length} characters in all)`;
+}
+
+const unknownTool = (call: ToolCall, tools: readonly AgentTool[]) => {
+  const names = tools.map(({ name }) => name);
+  const suggestion = didYouMean(call.name, names);
+  return new PindroError(
+    'tool_unknown',
+    { tool: call.name, where: 'this agent', suggestion },
+    { details: { tool: call.name } },
+  );
+};
+const unreadable = (call: ToolCall) =>
+  new PindroError(
+    'arguments_refused',
+    { tool: call.name, why: 'they are not a JSON object', fix: 'Write the arguments as one JSON object.' },
+    { details: { tool: call.name } },
+  );
+
+/** A call that never reaches a tool still leaves a span, so that the trace shows what the model tried. */
+function spanned(call: ToolCall, error: PindroError, { context }: Around): PindroError {
+  context.recorder
+    .span('tool', `execute_tool ${call.name}`, context.parentSpan, {
+      input: call.unreadable ?? call.arguments,
+      attributes: { [attribute.operation]: 'execute_tool', [attribute.tool]: call.name },
+    })
+    .fail(error);
+  return error;
+}

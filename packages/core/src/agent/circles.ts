@@ -1,0 +1,50 @@
+import { PindroError } from '../errors.js';
+import { canonical } from '../json.js';
+import type { ToolCall } from '../models/dialect.js';
+import type { CallRecord } from './conversation.js';
+
+/** The same call with the same result is made so often; what asks for it once more is not called again. */
+const SAME = 3;
+/** So often a model may be told of the same mistake before it is stopped. */
+const TOLD = 3;
+
+const signature = (tool: string, args: unknown) => `${tool} ${canonical(args as never)}`;
+
+/**
+ * What a model that goes in circles is told instead of a call; null where the call may be made.
+ * @param earlier calls of this question, the oldest first
+ * @throws agent_in_circles once it was told often enough
+ */
+export function circle(call: ToolCall, earlier: readonly CallRecord[]): string | null {
+  const own = signature(call.name, call.arguments);
+  const same = earlier.filter(({ tool, arguments: args }) => signature(tool, args) === own);
+  const last = same.at(-1);
+  if (!last) return null;
+  const alike = same.filter(({ text, code }) => text === last.text || code === 'agent_in_circles');
+  if (alike.length < SAME) return null;
+  const refused = same.filter(({ code }) => code === 'agent_in_circles').length;
+  if (refused >= TOLD)
+    throw stuck(`it asks for ${call.name} with the same arguments again and again`, {
+      tool: call.name,
+      times: same.length,
+    });
+  return `You have made this very call ${same.length} times, and what came back was the same each time. It is not made again. Use what it said, or do something else.`;
+}
+
+/** @throws agent_in_circles where the same mistake was made too often in a row */
+export function requireLearning(calls: readonly CallRecord[]): void {
+  const wrong = calls.slice(-TOLD - 1);
+  if (wrong.length <= TOLD) return;
+  if (wrong.every(({ code }) => code === 'tool_unknown')) {
+    const names = [...new Set(wrong.map(({ tool }) => tool))].join(', ');
+    throw stuck(`it calls tools that it does not have: ${names}`, { tools: names });
+  }
+  const [first] = wrong;
+  const isSame = wrong.every(
+    ({ code, tool, text }) => code === 'arguments_refused' && tool === first!.tool && text === first!.text,
+  );
+  if (isSame) throw stuck(`its arguments of ${first!.tool} stay wrong: ${first!.text}`, { tool: first!.tool });
+}
+
+const stuck = (why: string, details: { [key: string]: string | number }) =>
+  new PindroError('agent_in_circles', { why }, { details });

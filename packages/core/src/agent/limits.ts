@@ -1,0 +1,61 @@
+import { milliseconds } from '../duration.js';
+import { PindroError } from '../errors.js';
+import { type ModelSettings, priceOf } from '../models/settings.js';
+import type { AgentConfig } from './config.js';
+import type { Conversation } from './conversation.js';
+
+/** Taken for the longest answer where nobody said how long one may be, in tokens. */
+const LONGEST = 4096;
+/** A shorter answer than this is not worth asking for, in tokens. */
+const SHORTEST = 16;
+
+/** The limits of a conversation, as often raised as somebody let it go on. */
+export function limitsOf({ limits }: AgentConfig, talk: Conversation) {
+  const times = (name: string) => 1 + (talk.granted.get(name) ?? 0);
+  return {
+    rounds: limits.rounds * times('rounds'),
+    tokens: limits.tokens * times('tokens'),
+    money: limits.money === undefined ? Number.POSITIVE_INFINITY : limits.money * times('money'),
+    time: milliseconds(limits.time),
+  };
+}
+
+/**
+ * How long the next answer may be, in tokens, so that no limit is passed whatever it says.
+ * @param reads tokens that the model will read
+ * @returns null: as long as its connection says
+ * @throws round_limit, token_limit, money_limit
+ */
+export function longestAnswer(
+  config: AgentConfig,
+  talk: Conversation,
+  settings: ModelSettings,
+  reads: number,
+): number | null {
+  const { rounds, tokens, money } = limitsOf(config, talk);
+  if (talk.rounds >= rounds) throw new PindroError('round_limit', { limit: rounds });
+  const used = talk.usage.input + talk.usage.output;
+  const usual = settings.max_tokens ?? LONGEST;
+  const left = Math.min(tokens - used - reads, affordable(money - talk.cost, settings, reads));
+  if (left >= usual) return null;
+  if (tokens - used - reads < SHORTEST)
+    throw new PindroError(
+      'token_limit',
+      { used: used + reads, limit: tokens },
+      { details: { limit: 'tokens', used, reads } },
+    );
+  if (left < SHORTEST)
+    throw new PindroError('money_limit', { used: talk.cost, limit: money }, { details: { limit: 'money' } });
+  return Math.floor(left);
+}
+
+/** How many tokens may be written for so much money, once what is read is paid. */
+function affordable(money: number, settings: ModelSettings, reads: number): number {
+  if (!Number.isFinite(money)) return Number.POSITIVE_INFINITY;
+  const read = priceOf(settings, { input: reads, output: 0, cached: 0 });
+  const each = priceOf(settings, { input: 0, output: 1, cached: 0 });
+  // Where no price is known nothing can be counted but what tools cost.
+  if (read === null || each === null) return money > 0 ? Number.POSITIVE_INFINITY : 0;
+  if (each === 0) return read <= money ? Number.POSITIVE_INFINITY : 0;
+  return Math.floor((money - read) / each);
+}

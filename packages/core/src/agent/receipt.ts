@@ -1,0 +1,103 @@
+import type { Json } from '../json.js';
+import type { AnswerEnd } from '../models/dialect.js';
+import type { CallRecord, CallState } from './conversation.js';
+
+/** One thing that a receipt tells: a call of a tool, in words. */
+export interface ReceiptLine {
+  tool: string;
+  state: CallState;
+  arguments: Json;
+  /** What came of it, in a line. */
+  says: string;
+  run: string | null;
+}
+
+/** What an answer rests on, made from the calls and their results, never from what the agent says. */
+export interface Receipt {
+  /** What was done, and has an effect. */
+  done: ReceiptLine[];
+  /** What was only looked up. */
+  looked: number;
+  /** What failed, was refused, may have happened, or still waits; what was made good later is left out. */
+  open: ReceiptLine[];
+  /** How the last answer ended. */
+  end: AnswerEnd;
+  /** Set where the words of the answer say otherwise than the calls. */
+  contradicts: string | null;
+}
+
+/** So long a line is, in characters. */
+const LINE = 200;
+
+/** @param tools the names of the tools that have an effect: what an answer may claim to have done */
+export function receiptOf(
+  calls: readonly CallRecord[],
+  answer: string,
+  end: AnswerEnd,
+  tools: readonly { name: string; reads: boolean }[] = [],
+): Receipt {
+  const done = calls.filter(({ state, reads }) => state === 'done' && !reads).map(line);
+  const looked = calls.filter(({ state, reads }) => state === 'done' && reads).length;
+  const open = calls
+    .filter((call, index) => call.state !== 'done' && !isMended(call, calls.slice(index + 1)))
+    .map(line);
+  const receipt: Receipt = { done, looked, open, end, contradicts: null };
+  receipt.contradicts = contradiction(receipt, answer, tools);
+  return receipt;
+}
+
+function line({ tool, state, arguments: args, text, run }: CallRecord): ReceiptLine {
+  const says = text.replace(/\s+/g, ' ').trim();
+  return { tool, state, arguments: args, run, says: says.length > LINE ? `${says.slice(0, LINE - 1)}…` : says };
+}
+
+/** A failed call was made good where the same tool did later what it was to do: for the same things, as far as they were named again. */
+function isMended(call: CallRecord, later: readonly CallRecord[]): boolean {
+  if (call.state !== 'failed') return false;
+  return later.some(({ tool, state, arguments: args }) => {
+    if (tool !== call.tool || (state !== 'done' && state !== 'waiting')) return false;
+    const [before, after] = [fieldsOf(call.arguments), fieldsOf(args)];
+    const shared = Object.keys(before).filter((name) => name in after);
+    const alike = shared.filter((name) => JSON.stringify(before[name]) === JSON.stringify(after[name]));
+    // One argument was mended, or none could be read the first time.
+    return shared.length === 0 || alike.length >= shared.length - 1;
+  });
+}
+const fieldsOf = (args: Json): { [name: string]: Json } =>
+  typeof args === 'object' && args !== null && !Array.isArray(args) ? args : {};
+
+/** Words with which somebody says that something was done. */
+const CLAIM =
+  /\b(?:i|we)(?:'ve| have)? (?:just |now |already |successfully )*(?!not\b|asked\b|tried\b|looked\b|checked\b|found\b)(?:\w{3,}ed|sent|made|put|done)\b|\b(?:is|are|was|were|has been|have been|had been)(?: now| all)? (?:booked|reserved|scheduled|ordered|confirmed|sent|cancelled|created|added|changed|moved|removed|paid|done|complete[d]?)\b|^\s*(?:all )?done\b|\b(?:successfully|confirmed)\b/i;
+/** Words with which somebody says that something was not. */
+const ADMITS =
+  /\b(?:not|n't|no|cannot|unable|fail(?:ed|s|ure)?|refus(?:ed|es|al)|declin(?:ed|es)|reject(?:ed|s)|error|problem|unfortunately|sorry|instead|wait(?:s|ing)?|pending|awaiting|approval|unknown|unsure|whether)\b/i;
+
+/** Why the words of an answer are not what happened; null where nothing speaks against them. */
+function contradiction(
+  { done, open, end }: Receipt,
+  answer: string,
+  tools: readonly { name: string; reads: boolean }[],
+): string | null {
+  if (end === 'length') return 'The answer was cut off before its end.';
+  const claims = CLAIM.test(answer);
+  const admits = ADMITS.test(answer);
+  if (open.length > 0 && claims && !admits) return `It says that it is done, but ${inWords(open)}.`;
+  if (open.length > 0 && !admits && done.length > 0) return `It does not say that ${inWords(open)}.`;
+  const canDo = tools.some(({ reads }) => !reads);
+  if (open.length === 0 && done.length === 0 && claims && !admits && canDo)
+    return 'It says that it did something, but it called nothing that does anything.';
+  return null;
+}
+
+const STATES: Record<CallState, string> = {
+  done: 'was done',
+  failed: 'failed',
+  refused: 'was refused',
+  unknown: 'may or may not have happened',
+  waiting: 'still waits',
+};
+function inWords(open: readonly ReceiptLine[]): string {
+  const all = [...new Set(open.map(({ tool, state }) => `${tool.replaceAll('_', ' ')} ${STATES[state]}`))];
+  return all.length > 1 ? `${all.slice(0, -1).join(', ')} and ${all.at(-1)}` : all[0]!;
+}

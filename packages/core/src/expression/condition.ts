@@ -1,0 +1,21 @@
+import type { Environment } from '@marcbachmann/cel-js';
+import { baseEnvironment } from './environment.js';
+
+let environment: Environment | undefined;
+
+/** What is wrong with a condition on the arguments of a call, which sees `args` alone; null where nothing is. */
+export function conditionFault(text: string): string | null {
+  environment ??= baseEnvironment().registerVariable('args', 'dyn');
+  try {
+    const { valid, type, error } = environment.check(text);
+    if (!valid) return String((error as Error | undefined)?.message ?? 'it cannot be read').split('\n')[0]!;
+    return type === 'bool' || type === 'dyn' ? null : `it comes to ${type}, and must be true or false`;
+  } catch (error) {
+    return (error as Error).message.split('\n')[0]!;
+  }
+}
+
+/** The arguments that a condition reads by name. */
+export const argumentsRead = (text: string): string[] => [
+  ...new Set([...text.matchAll(/\bargs\.([A-Za-z_]\w*)/g)].map(([, name]) => name!)),
+];
