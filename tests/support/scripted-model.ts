@@ -12,6 +12,7 @@ export interface ScriptedModel {
   requests: {
     body: {
       messages: { role: string; content: string }[];
+      max_tokens?: number;
       tools?: { function: { name: string; description: string; parameters: object } }[];
     };
     headers: IncomingMessage['headers'];

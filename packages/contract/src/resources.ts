@@ -4,6 +4,7 @@ import {
   findingSchema,
   modelSettings,
   parkedSchema,
+  receiptSchema,
   runState,
   spanSchema,
   stage,
@@ -202,6 +203,7 @@ export const runSummary = z.object({
   endedAt: moment.nullable(),
   error: errorRecord.nullable(),
   title: z.string().nullable().describe('What went wrong, in one sentence'),
+  claim: z.string().nullable().describe('Why the words of its answer are not what was done'),
 });
 export const span = spanSchema;
 export const finding = findingSchema;
@@ -209,6 +211,7 @@ export const runDetail = runSummary.extend({
   url: z.string(),
   input: json,
   result: json,
+  receipt: receiptSchema.nullable().describe('What its agents did, from their calls and not from their words'),
   findings: z.array(finding),
   spans: z.array(span),
   cards: z.array(stepCard),
@@ -251,6 +254,7 @@ export const outcome = z.object({
   result: json,
   error: errorRecord.nullable(),
   waitsFor: parkedSchema.nullable().describe('Set while it waits'),
+  receipt: receiptSchema.nullable().describe('What its agents did, from their calls and not from their words'),
 });
 
 /** What the stream of a run or of everything carries. */

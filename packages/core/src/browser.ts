@@ -46,6 +46,7 @@ export { select } from './tools/selection.js';
 export { attribute } from './trace/attributes.js';
 export type { LiveEvent } from './trace/events.js';
 export { parkedSchema } from './trace/journal.js';
+export { type Receipt, type ReceiptLine, receiptSchema, receiptWords, STATE_WORDS } from './trace/receipt.js';
 export type { Span } from './trace/span.js';
 export { spanSchema } from './trace/span.js';
 export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';

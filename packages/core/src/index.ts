@@ -17,6 +17,7 @@ export { asSent } from './advice/review/sent.js';
 export { mendToolbox } from './advice/review/toolbox.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
+export type { AgentEntry, CallRecord } from './agent/conversation.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
 export { failureText } from './agent/toolbox.js';
 export {
@@ -98,7 +99,6 @@ export {
   setOwn,
   valueAt,
 } from './json.js';
-// models
 export { askModel } from './models/ask.js';
 export type { AskedAgain, AskedAnswer, AskOptions } from './models/asking.js';
 export type { ModelAnswer, OfferedTool, Picture, Refusal, ToolCall, ToolChoice, Turn } from './models/dialect.js';
@@ -190,6 +190,8 @@ export { entrySchema } from './trace/journal.js';
 export type { JournalStore } from './trace/journal-store.js';
 export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './trace/masking.js';
 export { MemoryJournal } from './trace/memory-journal.js';
+// models
+export { type Receipt, receiptSchema, receiptWords, STATE_WORDS } from './trace/receipt.js';
 export { Recorder } from './trace/recorder.js';
 export { boundPayload, PAYLOAD_LIMIT, type Span, type SpanWork, spanSchema } from './trace/span.js';
 export type { RunState, Stage } from './trace/states.js';

@@ -5,6 +5,7 @@ import type { LiveEvent } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
+import { showReceipt } from '../output/receipt.js';
 import { brief } from '../output/table.js';
 import { usage } from '../usage.js';
 
@@ -87,7 +88,12 @@ async function oneTurn({ json }: Context, turn: Turn, message: string): Promise<
   if (inText) write('\n');
   if (!outcome) throw new Error('The service ended the stream before the answer was there');
   if (json) process.stdout.write(`${JSON.stringify(outcome, null, 2)}\n`);
-  else if (outcome.state !== 'done')
+  else if (outcome.state === 'waiting')
+    write(
+      `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'}\n  pindro approval list, then pindro approval approve or refuse; it goes on by itself\n`,
+    );
+  else write(showReceipt(outcome.receipt).join('\n'));
+  if (!json && outcome.state !== 'done' && outcome.state !== 'waiting')
     write(`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}\n  ${outcome.error?.hint ?? ''}\n`);
   write(pc.dim(`     pindro run show ${outcome.run}\n`));
   return outcome;

@@ -6,6 +6,7 @@ import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
 import { collectOne, collectText, collectValue } from '../input/pairs.js';
 import { showSettings } from '../output/client-settings.js';
+import { showReceipt } from '../output/receipt.js';
 import { brief, facts, moment, state, table } from '../output/table.js';
 import { wholeVerbs } from './whole.js';
 import { showGap } from './workspace.js';
@@ -365,11 +366,12 @@ export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome)
   print(outcome, () =>
     failed
       ? [
+          ...showReceipt(outcome.receipt),
           `${pc.red('✗')} ${outcome.error?.message ?? outcome.state}`,
           ...(outcome.error?.hint ? [`  ${outcome.error.hint}`] : []),
           `  ${pc.dim(`pindro run show ${outcome.run}`)}`,
         ].join('\n')
-      : `${result}\n${pc.dim(`${state('done')}  pindro run show ${outcome.run}`)}`,
+      : `${[...showReceipt(outcome.receipt), result].join('\n')}\n${pc.dim(`${state('done')}  pindro run show ${outcome.run}`)}`,
   );
   if (failed) throw new QuietFailure();
 }

@@ -56,7 +56,7 @@ export function runCommands(program: Command): void {
           one.endedAt ? humanDuration(Date.parse(one.endedAt) - Date.parse(one.startedAt)) : '',
           moment(one.startedAt),
           one.caller,
-          one.title ? pc.red(brief(one.title, 90)) : '',
+          one.title ? pc.red(brief(one.title, 90)) : one.claim ? pc.yellow(brief(one.claim, 90)) : '',
         ]);
         print(page, () =>
           page.items.length > 0

@@ -1,6 +1,7 @@
 import type { RunDetail } from '@pindro/contract';
 import { attribute, type Finding, humanDuration, isObject, type Span } from '@pindro/core/browser';
 import pc from 'picocolors';
+import { showReceipt } from './receipt.js';
 import { brief, moment, state } from './table.js';
 
 const MARKS: Record<Span['status'], string> = {
@@ -30,6 +31,7 @@ export function showRun(run: RunDetail): string {
   return [
     ...findings,
     ...run.waits.map(showWait(run.id)),
+    ...showReceipt(run.receipt),
     head,
     pc.dim(run.url),
     '',

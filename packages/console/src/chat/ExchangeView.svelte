@@ -3,6 +3,8 @@ import Check from '@lucide/svelte/icons/check';
 import Copy from '@lucide/svelte/icons/copy';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import Problem from '../parts/Problem.svelte';
+import ReceiptCard from '../parts/ReceiptCard.svelte';
+import Waiting from './Waiting.svelte';
 import Calls from './Calls.svelte';
 import type { Exchange } from './exchange.svelte.js';
 
@@ -16,6 +18,7 @@ interface Props {
 /** One message, the calls it led to, and the answer, which is the largest thing. */
 let { exchange, last, busy, onAgain }: Props = $props();
 
+const receipt = $derived(exchange.outcome?.receipt ?? null);
 let copied = $state(false);
 
 async function copy() {
@@ -32,6 +35,7 @@ async function copy() {
       {#each exchange.calls as calls, index (index)}<Calls {calls} />{/each}
     </div>
   {/if}
+  {#if receipt && receipt.contradicts !== null}<ReceiptCard {receipt} />{/if}
   {#if exchange.answer}
     <div class="answer">
       {#await import('./Markdown.svelte')}
@@ -41,7 +45,9 @@ async function copy() {
       {/await}
     </div>
   {/if}
-  {#if !exchange.isOver}<p class="busy" role="status">{exchange.doing} …</p>{/if}
+  {#if receipt && receipt.contradicts === null && receipt.open.length > 0}<ReceiptCard {receipt} />{/if}
+  {#if exchange.waits}<Waiting {exchange} />{/if}
+  {#if !exchange.isOver && !exchange.waits}<p class="busy" role="status">{exchange.doing} …</p>{/if}
   {#if exchange.problem}<Problem problem={exchange.problem} />{/if}
   {#if exchange.isOver}
     <p class="exchange-tools">

@@ -95,6 +95,15 @@ function told(error: Outcome['error']): ProblemDetails | null {
   return error && { type: '', status: 0, code: error.code, title: error.message, hint: error.hint };
 }
 
+/** An exchange that waited has ended: what came of it takes its place. */
+export async function goOn(exchange: Exchange, run: RunDetail): Promise<void> {
+  const ended = exchangeFrom(run);
+  exchange.calls = ended.calls;
+  exchange.answer = ended.answer;
+  exchange.problem = ended.problem;
+  exchange.outcome = ended.outcome;
+}
+
 async function end(exchange: Exchange, outcome: Outcome): Promise<void> {
   exchange.outcome = outcome;
   if (typeof outcome.result === 'string') exchange.answer = outcome.result;
@@ -120,8 +129,11 @@ async function recall(flow: string, session: string): Promise<Exchange[]> {
   return Promise.all(items.toReversed().map((run) => exchangeOf(run)));
 }
 
-async function exchangeOf(run: RunSummary): Promise<Exchange> {
-  const detail = await api.getRun({ id: run.id, query: { brief: 'true' } });
+const exchangeOf = async (run: RunSummary): Promise<Exchange> =>
+  exchangeFrom(await api.getRun({ id: run.id, query: { brief: 'true' } }));
+
+function exchangeFrom(detail: RunDetail): Exchange {
+  const run = detail;
   const exchange = new Exchange((detail.input as { message?: string }).message ?? '');
   const spans = detail.spans
     .filter((span) => span.work === 'tool' && span.run === run.id)
@@ -135,8 +147,8 @@ async function exchangeOf(run: RunSummary): Promise<Exchange> {
   }
   exchange.run = run.id;
   exchange.answer = typeof detail.result === 'string' ? detail.result : '';
-  const { url, state, result, error } = detail;
-  exchange.outcome = { run: run.id, url, state, result, error, waitsFor: null };
+  const { url, state, result, error, receipt, waits } = detail;
+  exchange.outcome = { run: run.id, url, state, result, error, receipt, waitsFor: waits[0] ?? null };
   exchange.problem = told(error);
   return exchange;
 }

@@ -34,8 +34,12 @@ export class Exchange {
   get all(): CallLine[] {
     return this.calls.flat();
   }
+  /** Whether it waits for somebody: it goes on by itself once that is answered. */
+  get waits(): boolean {
+    return this.outcome?.state === 'waiting';
+  }
   get isOver(): boolean {
-    return this.outcome !== null || this.problem !== null;
+    return (this.outcome !== null && !this.waits) || this.problem !== null;
   }
   /** What it waits for now, in words. */
   get doing(): string {

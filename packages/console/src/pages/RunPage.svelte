@@ -9,6 +9,7 @@ import Loaded from '../parts/Loaded.svelte';
 import Made from '../parts/Made.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
+import ReceiptCard from '../parts/ReceiptCard.svelte';
 import State from '../parts/State.svelte';
 import Value from '../values/Value.svelte';
 import Waterfall from '../parts/Waterfall.svelte';
@@ -105,6 +106,7 @@ function statesOf(now: RunDetail) {
           </li>{/each}
       </ul>
     {/if}
+    {#if now.receipt}<div class="mb-6"><ReceiptCard receipt={now.receipt} /></div>{/if}
     {#if now.findings.length > 0}
       <div class="mb-6 space-y-3">
         {#each now.findings as finding (finding.span + finding.code)}<FindingCard {finding} />{/each}

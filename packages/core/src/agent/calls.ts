@@ -4,9 +4,10 @@ import type { ToolCall } from '../models/dialect.js';
 import { didYouMean } from '../suggest.js';
 import type { ToolAnswer } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
+import type { CallState } from '../trace/receipt.js';
 import { type Asking, approvalOf, askFirst, isAsked } from './ask-first.js';
 import { circle } from './circles.js';
-import type { CallRecord, CallState, Conversation } from './conversation.js';
+import type { CallRecord, Conversation } from './conversation.js';
 import { handedOn } from './hand-on.js';
 import { type AgentTool, failureText } from './toolbox.js';
 

@@ -18,17 +18,16 @@ const signature = (tool: string, args: unknown) => `${tool} ${canonical(args as 
 export function circle(call: ToolCall, earlier: readonly CallRecord[]): string | null {
   const own = signature(call.name, call.arguments);
   const same = earlier.filter(({ tool, arguments: args }) => signature(tool, args) === own);
-  const last = same.at(-1);
-  if (!last) return null;
-  const alike = same.filter(({ text, code }) => text === last.text || code === 'agent_in_circles');
-  if (alike.length < SAME) return null;
-  const refused = same.filter(({ code }) => code === 'agent_in_circles').length;
+  const made = same.filter(({ code }) => code !== 'agent_in_circles');
+  const last = made.at(-1);
+  if (!last || made.filter(({ text }) => text === last.text).length < SAME) return null;
+  const refused = same.length - made.length;
   if (refused >= TOLD)
     throw stuck(`it asks for ${call.name} with the same arguments again and again`, {
       tool: call.name,
       times: same.length,
     });
-  return `You have made this very call ${same.length} times, and what came back was the same each time. It is not made again. Use what it said, or do something else.`;
+  return `You have made this very call ${made.length} times, and what came back was the same each time. It is not made again. Use what it said, or do something else.`;
 }
 
 /** @throws agent_in_circles where the same mistake was made too often in a row */

@@ -1,12 +1,7 @@
 import type { ErrorCode } from '../errors.js';
 import type { Json } from '../json.js';
 import type { AnswerEnd, Picture, Reasoning, ToolCall, Turn, Usage } from '../models/dialect.js';
-
-/**
- * How a call of a tool came out. `refused`: a person or a rule said no, and nothing was done. `unknown`: the service was
- * stopped while it was under way, and nobody knows. `waiting`: what it began goes on by itself.
- */
-export type CallState = 'done' | 'failed' | 'refused' | 'unknown' | 'waiting';
+import type { CallState } from '../trace/receipt.js';
 
 /** One call of a tool, as the conversation, the receipt and the step's output know it. */
 export interface CallRecord {

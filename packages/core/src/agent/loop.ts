@@ -5,6 +5,7 @@ import { priceOf, settingsOf } from '../models/settings.js';
 import type { ModelConnection } from '../ports.js';
 import { estimateTokens } from '../tools/tokens.js';
 import { attribute } from '../trace/attributes.js';
+import type { Receipt } from '../trace/receipt.js';
 import { askFirst } from './ask-first.js';
 import { askOnce } from './ask-model.js';
 import { makeCall } from './calls.js';
@@ -15,7 +16,7 @@ import { type AgentEntry, Conversation } from './conversation.js';
 import { limitsOf, longestAnswer } from './limits.js';
 import { asKept, asTurns } from './memory.js';
 import { Patience } from './patience.js';
-import { type Receipt, receiptOf } from './receipt.js';
+import { receiptOf } from './receipt.js';
 import { systemWords } from './system-words.js';
 import type { Toolbox } from './toolbox.js';
 import { fitTurns, newest, tokensOf } from './window.js';
@@ -80,9 +81,11 @@ export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
     return answer;
   } catch (error) {
     const failure = patience.signal.aborted && !context.signal.aborted ? late(config) : error;
-    span.set({ [attribute.receipt]: talk.receipt() as unknown as Json });
+    const receipt = talk.receipt();
+    span.set({ [attribute.receipt]: receipt as unknown as Json });
     span.fail(failure);
-    throw failure;
+    // What was done before it failed stays done.
+    throw Object.assign(asPindroError(failure), { receipt });
   } finally {
     patience.end();
   }

@@ -1,30 +1,7 @@
 import type { Json } from '../json.js';
 import type { AnswerEnd } from '../models/dialect.js';
-import type { CallRecord, CallState } from './conversation.js';
-
-/** One thing that a receipt tells: a call of a tool, in words. */
-export interface ReceiptLine {
-  tool: string;
-  state: CallState;
-  arguments: Json;
-  /** What came of it, in a line. */
-  says: string;
-  run: string | null;
-}
-
-/** What an answer rests on, made from the calls and their results, never from what the agent says. */
-export interface Receipt {
-  /** What was done, and has an effect. */
-  done: ReceiptLine[];
-  /** What was only looked up. */
-  looked: number;
-  /** What failed, was refused, may have happened, or still waits; what was made good later is left out. */
-  open: ReceiptLine[];
-  /** How the last answer ended. */
-  end: AnswerEnd;
-  /** Set where the words of the answer say otherwise than the calls. */
-  contradicts: string | null;
-}
+import type { CallState, Receipt, ReceiptLine } from '../trace/receipt.js';
+import type { CallRecord } from './conversation.js';
 
 /** So long a line is, in characters. */
 const LINE = 200;

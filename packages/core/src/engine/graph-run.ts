@@ -2,9 +2,10 @@ import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
 import { asPindroError, PindroError } from '../errors.js';
 import { noValue, type Scope } from '../expression/template.js';
 import { giveWay } from '../give-way.js';
-import type { Json, JsonObject } from '../json.js';
+import { isObject, type Json, type JsonObject } from '../json.js';
 import type { StepOutcome } from '../steps/kind.js';
 import { attribute } from '../trace/attributes.js';
+import type { Receipt } from '../trace/receipt.js';
 import type { Recorder } from '../trace/recorder.js';
 import { doStep, type RunServices, type StepEnvironment } from './attempt.js';
 import type { PreparedGraph, PreparedStep } from './prepared.js';
@@ -19,6 +20,8 @@ export interface RunParts extends Pick<StepEnvironment, 'ports' | 'flow' | 'stag
   before?(path: string, signal: AbortSignal): Promise<boolean>;
   /** A result that stands in for doing the step. */
   held?(path: string): { output: JsonObject; branch: string | null } | undefined;
+  /** Told what the receipt of a step says. */
+  took(receipt: Receipt): void;
   /** What a step may ask of the run. */
   services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices;
 }
@@ -110,13 +113,16 @@ export class GraphRun {
           throw new PindroError('interrupted', {}, { at: step.at });
         const { outcome, attempt } = this.#held(step, path) ?? (await this.#do(step, path));
         this.outputs[step.name] = outcome.output;
+        this.#receipt(step, outcome.output.receipt);
         const branch = outcome.branch ?? null;
         recorder.journal({ type: 'step_settled', path, attempt, state: 'done', branch, output: outcome.output });
         this.#settle(step, { state: 'done', branch }, Date.now() - begun);
         if (outcome.ends) return this.#end(step, outcome.ends);
       }
     } catch (thrown) {
-      if (!this.#fail(step, path, asPindroError(thrown))) return;
+      const error = asPindroError(thrown);
+      this.#receipt(step, (error as { receipt?: Json }).receipt);
+      if (!this.#fail(step, path, error)) return;
     }
     if (goOn) await this.#go(this.graph.next.get(step.name)!);
   }
@@ -154,6 +160,7 @@ export class GraphRun {
   #takeUp(step: PreparedStep, done: NonNullable<ReturnType<Replay['settled']>>): boolean {
     const { on_error = 'stop' } = step.document;
     this.#settled.set(step.name, { state: done.state, branch: done.branch });
+    this.#receipt(step, done.output.receipt);
     if (done.state !== 'failed') this.outputs[step.name] = done.output;
     else if (on_error === 'stop') {
       this.#failure ??= PindroError.from(done.error!);
@@ -161,6 +168,10 @@ export class GraphRun {
       return false;
     } else this.outputs[step.name] = { error: { code: done.error!.code, message: done.error!.message } };
     return true;
+  }
+
+  #receipt(step: PreparedStep, receipt: Json | undefined): void {
+    if (step.kind.receipt && isObject(receipt)) this.parts.took(receipt as unknown as Receipt);
   }
 
   #settle(step: PreparedStep, settlement: Settlement, ms?: number): void {

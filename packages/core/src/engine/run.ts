@@ -12,6 +12,7 @@ import type { RunHead } from '../trace/head.js';
 import { newRunId } from '../trace/ids.js';
 import type { JournalEntry, Parked } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
+import { type Receipt, togetherOf } from '../trace/receipt.js';
 import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
 import type { RunServices } from './attempt.js';
 import { GraphRun, type RunParts } from './graph-run.js';
@@ -95,10 +96,10 @@ async function runInTree(
   const request = isNew ? { ...safe, input: withDefaults(flow.input, safe.input) } : safe;
   const replay = request.resume && request.resume.length > 0 ? new Replay(request.resume) : null;
   if (replay?.ended) {
-    const { state, result, error, run } = replay.ended;
+    const { state, result, error, run, receipt } = replay.ended;
     // To whoever called it, a run that was cut has failed.
     const seen = state === 'interrupted' ? 'failed' : (state as FlowOutcome['state']);
-    return { run, state: seen, result, ...(error && { error }) };
+    return { run, state: seen, result, ...(error && { error }), ...(receipt && { receipt: receipt as never }) };
   }
   const begun = replay?.entries.find((entry) => entry.type === 'started');
   const now = begun?.at ?? (await ports.clock.now());
@@ -126,8 +127,11 @@ async function runInTree(
   });
   const run = new FlowRun(flow, { ...head, input: request.input }, recorder, span, ports, signal, tree, hooks, replay);
   const outcome = await run.settle(request);
-  const { state, result, error } = outcome;
-  recorder.journal({ type: 'ended', state, result, ...(error && { error }) });
+  const { state, result, error, receipt } = outcome;
+  recorder.journal({
+    ...{ type: 'ended', state, result, ...(error && { error }) },
+    ...(receipt && { receipt: receipt as unknown as Json }),
+  });
   await recorder.commit();
   return { ...outcome, result: tree.masker.json(result) };
 }
@@ -139,6 +143,7 @@ class FlowRun {
   #parts!: RunParts;
   #answered = false;
   #parkedPaths = new Set<string>();
+  readonly #receipts: Receipt[] = [];
   readonly #link: LinkedAbort;
 
   constructor(
@@ -169,7 +174,7 @@ class FlowRun {
       const ended = await this.#run(request.trial);
       const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
       span.done(result);
-      return { run: head.id, state: 'done', result };
+      return { run: head.id, state: 'done', result, ...this.#receipt() };
     } catch (thrown) {
       const error = this.#link.signal.aborted ? this.#cancellation() : asPindroError(thrown);
       span.fail(error);
@@ -178,10 +183,17 @@ class FlowRun {
         state: error.code === 'cancelled' ? 'cancelled' : 'failed',
         result: null,
         error: tree.masker.json(error.toRecord() as never),
+        ...this.#receipt(),
       };
     } finally {
       this.#link.release();
     }
+  }
+
+  /** What the agents of the run did, as one. */
+  #receipt(): { receipt?: Receipt } {
+    const receipt = togetherOf(this.#receipts);
+    return receipt ? { receipt: this.tree.masker.json(receipt as unknown as Json) as unknown as Receipt } : {};
   }
 
   #cancellation(): PindroError {
@@ -209,6 +221,7 @@ class FlowRun {
       caller: head.caller,
       recorder: this.recorder,
       replay: this.replay,
+      took: (receipt) => void this.#receipts.push(receipt),
       services: (step, path, span, scope, signal) => this.#services(step, path, span, scope, signal),
       // A try-out reads what was held; a live run never does.
       ...(trial?.held && head.stage === 'draft' && { held: (path: string) => trial.held![path] }),

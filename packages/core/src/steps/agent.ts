@@ -16,6 +16,7 @@ export const agent = defineKind<AgentConfig>({
   config: agentConfig,
   // The conversation is in the journal: who goes on knows what was called.
   resumable: true,
+  receipt: true,
   repeatable: () => false,
   effects: () => ({ outside: true }),
   uses: (raw) => (Array.isArray(raw.toolbox) ? (raw.toolbox as unknown as Uses[]) : []),

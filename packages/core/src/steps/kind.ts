@@ -129,6 +129,8 @@ export interface StepKind<Config = unknown> {
   body?(config: JsonObject): Body | null;
   /** Whether it may be done twice without harm; when not, the journal is on disk before it begins. */
   repeatable(config: JsonObject): boolean;
+  /** Whether its output holds a receipt of what was done in it, which becomes the run's. */
+  readonly receipt?: boolean;
   /** What it does itself; nothing if left out. */
   effects?(config: JsonObject): Partial<Effects>;
   /** What else it sets going, whose effects are then its own. */

@@ -1,6 +1,7 @@
 import type { ErrorRecord } from '../errors.js';
 import type { Json } from '../json.js';
 import type { Parked } from '../trace/journal.js';
+import type { Receipt } from '../trace/receipt.js';
 
 /** How work that is a flow of its own is begun; the engine hands it in. */
 export interface FlowOutcome {
@@ -10,6 +11,8 @@ export interface FlowOutcome {
   result: Json;
   error?: ErrorRecord;
   waitsFor?: Parked;
+  /** What the agents of the run did. */
+  receipt?: Receipt;
 }
 export type StartFlow = (
   name: string,

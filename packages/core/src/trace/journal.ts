@@ -68,7 +68,14 @@ const BODIES = [
     calls: z.array(z.string()),
     tokens: z.number(),
   }),
-  z.object({ type: z.literal('ended'), state: runState, result: anyJson, error: errorRecord.optional() }),
+  /** `receipt`: what the agents of the run did (`agent/receipt.ts`). */
+  z.object({
+    type: z.literal('ended'),
+    state: runState,
+    result: anyJson,
+    error: errorRecord.optional(),
+    receipt: anyJson.optional(),
+  }),
 ] as const;
 
 const bodySchema = z.discriminatedUnion('type', BODIES);

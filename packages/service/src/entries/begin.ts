@@ -17,10 +17,11 @@ export function beginnerOf({ flows, runner }: { flows: FlowStore; runner: Runner
       session,
       input,
     });
-    const presented: Promise<EntryOutcome> = outcome.then(({ state, result, error }) => ({
+    const presented: Promise<EntryOutcome> = outcome.then(({ state, result, error, receipt }) => ({
       run,
       state,
       result,
+      ...(receipt && { receipt }),
       error: error ? refined(PindroError.from(error)) : null,
     }));
     return { run, outcome: presented, ended };

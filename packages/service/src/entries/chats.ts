@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { type FlowDocument, PindroError } from '@pindro/core';
+import { type FlowDocument, PindroError, receiptWords } from '@pindro/core';
 import express, { type Express, type Request, type Response } from 'express';
 import type { RunRecord } from '../runs/store.js';
 import { type EntryOutcome, type EntryParts, perMinute } from './hooks.js';
@@ -68,21 +68,29 @@ function sessionOf(request: Request, response: Response, entry: EntryRecord): st
   return `chat-${session}`;
 }
 
-function words({ result, error, state }: EntryOutcome): string {
-  if (error) return `That did not work: ${error.message}`;
+function words({
+  result,
+  error,
+  state,
+  receipt,
+}: Pick<EntryOutcome, 'result' | 'error' | 'state' | 'receipt'>): string {
+  const before = receipt ? `${receiptWords(receipt)}\n\n`.trimStart() : '';
+  if (error) return `${before}That did not work: ${error.message}`;
   if (state === 'waiting') return 'Somebody will look at it first.';
-  return typeof result === 'string' ? result : JSON.stringify(result);
+  return before + (typeof result === 'string' ? result : JSON.stringify(result));
 }
 
 const messageIn = ({ head }: RunRecord) => String((head.input as { message?: unknown })?.message ?? '');
-const answerIn = ({ result, error, state }: RunRecord) =>
-  error
-    ? `That did not work: ${error.message}`
-    : state === 'done'
-      ? typeof result === 'string'
-        ? result
-        : JSON.stringify(result)
-      : '…';
+function answerIn({ result, error, state, receipt }: RunRecord): string {
+  if (state === 'waiting') return 'Somebody will look at it first.';
+  if (state !== 'done' && error === null) return '…';
+  return words({
+    result,
+    state: error ? 'failed' : 'done',
+    error: error && PindroError.from(error),
+    ...(receipt && { receipt }),
+  });
+}
 
 const said = (who: 'you' | 'it', text: string) =>
   `<li class="${who}"><span class="who">${who === 'you' ? 'You' : 'Answer'}</span>${paragraphs(text)}</li>`;

@@ -5,6 +5,7 @@ import {
   type JsonObject,
   type JsonSchema,
   PindroError,
+  type Receipt,
   refuseManyInputs,
 } from '@pindro/core';
 import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
@@ -35,6 +36,8 @@ export type Begin = (call: {
   session?: string | null;
 }) => { run: string; outcome: Promise<EntryOutcome> };
 export interface EntryOutcome {
+  /** What its agents did. */
+  receipt?: Receipt;
   run: string;
   state: string;
   result: unknown;

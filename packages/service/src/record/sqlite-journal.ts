@@ -356,7 +356,7 @@ export class SqliteJournal implements JournalStore {
     const end = ended && {
       state: ended.state,
       endedAt: ended.at,
-      outcome: JSON.stringify({ result: ended.result, error: ended.error }),
+      outcome: JSON.stringify({ result: ended.result, error: ended.error, receipt: ended.receipt }),
     };
     const keep = (hash: string, body: string) => {
       this.#insertPayload({ hash, body, bytes: Buffer.byteLength(body) });

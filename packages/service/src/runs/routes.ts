@@ -83,7 +83,7 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
     const [run, ...children] = tree;
     const spans = store.spans(tree);
     const findings = store.findings(tree, spans);
-    const { head, result } = run!;
+    const { head, result, receipt } = run!;
     const document = store.documentOf(id) ?? documentNow(flows, head.flow, head.stage);
     const title = findings.find((finding) => finding.severity === 'failure')?.title;
     const shown = (value: Json): Json => (call.query.brief ? boundPayload(value) : value);
@@ -92,6 +92,7 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
       url: runner.urlOf(id),
       input: shown(head.input),
       result: shown(result),
+      receipt: receipt as RunDetail['receipt'],
       findings,
       spans: spans as RunDetail['spans'],
       cards: document ? cardsOf(document) : [],

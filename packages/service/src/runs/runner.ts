@@ -126,6 +126,7 @@ export class Runner {
       result: outcome.result,
       waitsFor: outcome.waitsFor ?? null,
       error: (outcome.error ?? null) as Outcome['error'],
+      receipt: (outcome.receipt ?? null) as Outcome['receipt'],
     };
   }
 

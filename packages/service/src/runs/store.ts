@@ -8,6 +8,7 @@ import {
   type JournalEntry,
   type Json,
   PindroError,
+  type Receipt,
   type RunHead,
   type RunState,
   type Span,
@@ -29,6 +30,8 @@ export interface RunRecord {
   endedAt: number | null;
   result: Json;
   error: ErrorRecord | null;
+  /** What its agents did. */
+  receipt: Receipt | null;
 }
 
 /** Of the form in which findings are kept. */
@@ -45,8 +48,14 @@ type SettledEntry = Extract<JournalEntry, { type: 'step_settled' }>;
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
+interface KeptOutcome {
+  result: Json;
+  error?: ErrorRecord;
+  receipt?: Receipt;
+}
+
 function readRow(row: Row): RunRecord {
-  const outcome = row.outcome === null ? null : (JSON.parse(row.outcome) as { result: Json; error?: ErrorRecord });
+  const outcome = row.outcome === null ? null : (JSON.parse(row.outcome) as KeptOutcome);
   return {
     head: readHead(row.head),
     state: row.state as RunState,
@@ -54,6 +63,7 @@ function readRow(row: Row): RunRecord {
     endedAt: row.endedAt,
     result: outcome?.result ?? null,
     error: outcome?.error ?? null,
+    receipt: outcome?.receipt ?? null,
   };
 }
 
@@ -145,10 +155,10 @@ export class RunStore {
 
   /** How a run came out, as its caller is told. */
   outcomeOf(id: string): FlowOutcome {
-    const { state, result, error } = this.get(id);
+    const { state, result, error, receipt } = this.get(id);
     const seen =
       state === 'done' || state === 'failed' || state === 'cancelled' || state === 'waiting' ? state : 'failed';
-    return { run: id, state: seen, result, ...(error && { error }) };
+    return { run: id, state: seen, result, ...(error && { error }), ...(receipt && { receipt }) };
   }
 
   /** The whole input of a run, also where parts of it are sensitive. */
@@ -237,7 +247,7 @@ function inTreeOrder(spans: Span[]): Span[] {
 
 /** A run as the contract shows it. */
 export function summarise(
-  { head, state, endedAt, error }: RunRecord,
+  { head, state, endedAt, error, receipt }: RunRecord,
   title: string | null = error?.message ?? null,
 ): RunSummary {
   const { id, flow, revision, stage, entry, session, parentRun, traceId } = head;
@@ -256,5 +266,6 @@ export function summarise(
     endedAt: endedAt === null ? null : iso(endedAt),
     error: error as RunSummary['error'],
     title,
+    claim: receipt?.contradicts ?? null,
   };
 }

@@ -7,6 +7,8 @@ import {
   type JsonObject,
   ownOf,
   PindroError,
+  type Receipt,
+  receiptWords,
   sentence,
   validate,
 } from '@pindro/core';
@@ -54,6 +56,21 @@ export function success(tool: ServedTool, result: Json): JsonObject {
       ...(isObject(result) && { structuredContent: result }),
     });
   return promised(tool, { content: result.content, ...(isObject(result.data) && { structuredContent: result.data }) });
+}
+
+/**
+ * Beside what an agent says, what it did: as data for programs, and in words where something failed, waits or was claimed.
+ * The words stand first, because the text may say otherwise.
+ */
+export function withReceipt(answer: JsonObject, receipt: Receipt | undefined): JsonObject {
+  if (!receipt) return answer;
+  const words = receiptWords(receipt);
+  const content = answer.content as JsonObject[];
+  return {
+    ...answer,
+    ...(words && { content: [{ type: 'text', text: words }, ...content] }),
+    _meta: { ...(answer._meta as JsonObject | undefined), 'pindro/receipt': receipt as unknown as Json },
+  };
 }
 
 /** A client refuses a result that is not what the list promised, and could not tell anybody why. */

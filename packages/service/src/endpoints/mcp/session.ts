@@ -27,7 +27,7 @@ import type { ServedTool } from '../served.js';
 import type { Channel } from './channel.js';
 import { LONGEST_ID, RpcFault } from './message.js';
 import { asLog, LEVELS, type Level, partOf, sayProgress } from './progress.js';
-import { failure, success, underWay } from './results.js';
+import { failure, success, underWay, withReceipt } from './results.js';
 
 /** What a client said of itself as it began. */
 export interface ClientInfo {
@@ -114,7 +114,8 @@ export class Session {
     const url = this.parts.urlOf(run);
     const served = this.parts.tools().find(({ name }) => name === tool);
     const outcome = await this.parts.outcomeOf(run);
-    if (outcome.state === 'done' && served) return { jsonrpc: '2.0', id, result: success(served, outcome.result) };
+    if (outcome.state === 'done' && served)
+      return { jsonrpc: '2.0', id, result: withReceipt(success(served, outcome.result), outcome.receipt) };
     const result =
       outcome.state === 'waiting' || outcome.state === 'running'
         ? underWay(outcome, url)
@@ -307,10 +308,11 @@ export class Session {
       if (this.access.perMinute !== null) await this.parts.spend();
       const outcome = await this.parts.call(request);
       run = outcome.run || null;
-      if (outcome.state === 'done') return { result: success(request.tool, outcome.result), run };
+      if (outcome.state === 'done')
+        return { result: withReceipt(success(request.tool, outcome.result), outcome.receipt), run };
       return outcome.state === 'waiting' || outcome.state === 'running'
         ? { result: underWay(outcome, url()!), run }
-        : { result: failure(outcome.error!, url(), run), run };
+        : { result: withReceipt(failure(outcome.error!, url(), run), outcome.receipt), run };
     } catch (error) {
       return { result: failure(asPindroError(error).toRecord(), url(), run), run };
     } finally {

@@ -1,0 +1,26 @@
+import { type Receipt, type ReceiptLine, STATE_WORDS } from '@pindro/core/browser';
+import pc from 'picocolors';
+import { brief } from './table.js';
+
+const MARKS: Record<ReceiptLine['state'], string> = {
+  done: pc.green('✓'),
+  failed: pc.red('✗'),
+  refused: pc.red('✗'),
+  unknown: pc.yellow('?'),
+  waiting: pc.yellow('○'),
+};
+
+/** What an agent did, by its calls and not by its words; nothing where there is nothing to tell. */
+export function showReceipt(receipt: Receipt | null): string[] {
+  if (!receipt) return [];
+  const { done, open, looked, contradicts } = receipt;
+  const line = ({ tool, state, says }: ReceiptLine) =>
+    `  ${MARKS[state]} ${tool.replaceAll('_', ' ')} ${pc.dim(`${state === 'done' ? '' : `${STATE_WORDS[state]}: `}${brief(says, 140)}`)}`;
+  if (done.length === 0 && open.length === 0 && contradicts === null) return [];
+  return [
+    ...(contradicts ? [`${pc.yellow('!')} ${pc.bold(contradicts)}`] : []),
+    pc.dim(`what was done${looked > 0 ? `, beside ${looked} look-up${looked === 1 ? '' : 's'}` : ''}`),
+    ...(done.length + open.length > 0 ? [...open, ...done].map(line) : ['  – nothing that has an effect']),
+    '',
+  ];
+}

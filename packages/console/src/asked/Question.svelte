@@ -1,0 +1,66 @@
+<script lang="ts">
+import type { Approval } from '@pindro/contract/light';
+import type { JsonObject, JsonSchema } from '@pindro/core/browser';
+import SchemaForm from '../forms/SchemaForm.svelte';
+import Problem from '../parts/Problem.svelte';
+import Value from '../values/Value.svelte';
+import { api } from '../state/api.js';
+import { moment, words } from '../state/format.js';
+import { Action } from '../state/resource.svelte.js';
+
+/** What somebody is asked before it happens: what will be sent, which can be changed, and yes or no. */
+let { question, from = true }: { question: Approval; from?: boolean } = $props();
+const uid = $props.id();
+let note = $state('');
+/** What is sent instead, once somebody changes it. */
+let changed = $state.raw<JsonObject | null>(null);
+const decide = new Action((decision: 'approved' | 'refused') =>
+  api.decide({
+    run: question.run,
+    body: {
+      ...{ path: question.path, decision, note },
+      ...(decision === 'approved' && changed && { value: changed as never }),
+    },
+  }),
+);
+</script>
+
+<section class="panel border-ochre/50" aria-labelledby="{uid}-title">
+  <h2 id="{uid}-title">{question.title}</h2>
+  <p class="mb-3 text-sm text-soft">
+    {#if from}asked by flow <a class="link" href="/flows/{question.flow}">{words(question.flow)}</a> for {question.caller},
+    {/if}{moment(question.askedAt)}{question.until ? `; until ${moment(question.until)}` : ''}.
+    {#if from}<a class="link" href="/runs/{question.run}">See the run</a>{/if}
+  </p>
+  {#if question.message}<p class="mb-3 whitespace-pre-wrap">{question.message}</p>{/if}
+  {#if changed && question.schema}
+    <SchemaForm schema={question.schema as JsonSchema} bind:value={changed} />
+  {:else if Object.keys(question.facts).length > 0}
+    <div class="mb-3 rounded-md bg-sunk p-3">
+      {#if question.tool}<p class="mb-1 text-sm text-soft">This will be sent</p>{/if}
+      <Value value={question.facts} name="facts" json={false} />
+    </div>
+  {/if}
+  <label class="label" for="{uid}-note">A word with it (if you like)</label>
+  <input id="{uid}-note" class="field mb-3" bind:value={note} />
+  {#if decide.problem}<div class="mb-3"><Problem problem={decide.problem} /></div>{/if}
+  <div class="flex flex-wrap gap-2">
+    <button
+      type="button"
+      class="button button-main"
+      disabled={decide.busy}
+      onclick={() => void decide.run('approved')}>{changed ? 'Approve as changed' : 'Approve'}</button
+    >
+    <button type="button" class="button" disabled={decide.busy} onclick={() => void decide.run('refused')}>
+      Refuse
+    </button>
+    {#if question.schema && question.tool}
+      <button
+        type="button"
+        class="button"
+        onclick={() => (changed = changed ? null : ({ ...question.facts } as JsonObject))}
+        >{changed ? 'As it was asked' : 'Change it first'}</button
+      >
+    {/if}
+  </div>
+</section>

@@ -1,0 +1,66 @@
+import { z } from 'zod';
+import { anyJson } from '../any-json.js';
+
+/**
+ * How a call of a tool came out. `refused`: a person or a rule said no, and nothing was done. `unknown`: the service was
+ * stopped while it was under way, and nobody knows. `waiting`: what it began goes on by itself.
+ */
+export const CALL_STATES = ['done', 'failed', 'refused', 'unknown', 'waiting'] as const;
+export type CallState = (typeof CALL_STATES)[number];
+
+/** One thing that a receipt tells: a call of a tool, in words. */
+const receiptLine = z.object({
+  tool: z.string(),
+  state: z.enum(CALL_STATES),
+  arguments: anyJson,
+  says: z.string().describe('What came of it, in a line'),
+  run: z.string().nullable(),
+});
+export type ReceiptLine = z.infer<typeof receiptLine>;
+
+/** What an answer rests on, made from the calls and their results, never from what the agent says. */
+export const receiptSchema = z.object({
+  done: z.array(receiptLine).describe('What was done, and has an effect'),
+  looked: z.number().describe('How often something was only looked up'),
+  open: z
+    .array(receiptLine)
+    .describe('What failed, was refused, may have happened, or still waits; what was made good later is left out'),
+  end: z.enum(['answer', 'calls', 'length', 'refusal']).describe('How the last answer ended'),
+  contradicts: z.string().nullable().describe('Set where the words of the answer say otherwise than the calls'),
+});
+export type Receipt = z.infer<typeof receiptSchema>;
+
+/** How the state of a call is told in a receipt. */
+export const STATE_WORDS: Record<CallState, string> = {
+  done: 'done',
+  failed: 'failed',
+  refused: 'refused',
+  unknown: 'not known whether it happened',
+  waiting: 'still waits',
+};
+
+/** A receipt in words, for whoever reads text alone; empty where everything went as it is told. */
+export function receiptWords({ done, open, contradicts, end }: Receipt): string {
+  if (open.length === 0 && contradicts === null) return '';
+  const line = ({ tool, state, says }: ReceiptLine) =>
+    `- ${tool.replaceAll('_', ' ')}: ${STATE_WORDS[state]} (${says})`;
+  return [
+    ...(contradicts ? [contradicts] : []),
+    ...(end === 'refusal' ? ['The model declined to answer.'] : []),
+    'What was done, by the record:',
+    ...(done.length === 0 && open.every(({ state }) => state !== 'unknown') ? ['- nothing that has an effect'] : []),
+    ...[...done, ...open].map(line),
+  ].join('\n');
+}
+
+/** What several agents of one run did, as one. */
+export function togetherOf(receipts: readonly Receipt[]): Receipt | undefined {
+  if (receipts.length < 2) return receipts[0];
+  return {
+    done: receipts.flatMap(({ done }) => done),
+    looked: receipts.reduce((sum, { looked }) => sum + looked, 0),
+    open: receipts.flatMap(({ open }) => open),
+    end: receipts.at(-1)!.end,
+    contradicts: receipts.map(({ contradicts }) => contradicts).find((one) => one !== null) ?? null,
+  };
+}
