@@ -66,7 +66,9 @@ describe('talking to an agent in the console', function () {
     model = await scriptedModel(REPLIES);
     house = await workspace({ console: CONSOLE });
     furnish(house.service);
-    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house-1' } });
+    await house.api.addModel({
+      body: { name: 'house', base: model.url, model: 'house-1', settings: { patience: '4s' } },
+    });
     house.service.flows.save(DESK);
     browser = await openBrowser();
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
@@ -173,6 +175,11 @@ describe('talking to an agent in the console', function () {
 
   it('a model that fails is told with its own words and what to do, and the page of conversations leads on', async () => {
     await say('Hello?');
+    // It is asked again for as long as its connection has patience, and that is said.
+    await page
+      .getByText(/asked again in/)
+      .first()
+      .waitFor();
     await said().getByRole('alert').getByText(/house/).first().waitFor();
     await said().getByRole('link', { name: 'See the whole run' }).waitFor();
     await page.goto(`${house.service.url}/chat`);

@@ -255,7 +255,7 @@ describe('the editor as a workbench', function () {
     await fetch(url!, { method: 'POST', headers, body: JSON.stringify({ party: 11 }) });
     await build.node('b').getByText('done').waitFor();
     await build.aside.getByText('its input is kept above').waitFor();
-    expect(await build.field('Party').inputValue()).to.equal('11');
+    await until(async () => (await build.field('Party').inputValue()) === '11', 'the input of the call in the form');
     const { samples } = await house.api.flowTrials({ name: 'small' });
     expect(samples.find(({ name }) => name.startsWith('hook at'))?.input).to.deep.equal({ party: 11 });
   });

@@ -185,7 +185,16 @@ export type CredentialOwner = (typeof CREDENTIAL_OWNERS)[number];
 
 export interface FlowPort {
   /** The document of a flow at a stage. Throws `not_found` or `flow_not_published`. */
-  load(name: string, stage: Stage, revision?: number): Promise<{ document: Json; revision: number | null }>;
+  load(
+    name: string,
+    stage: Stage,
+    revision?: number,
+  ): Promise<{
+    document: Json;
+    revision: number | null;
+    /** Whether it changes nothing, as far as that is known. */
+    reads?: boolean;
+  }>;
 }
 
 /** A tool that one of our own endpoints carries. */

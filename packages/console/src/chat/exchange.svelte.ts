@@ -46,12 +46,16 @@ export class Exchange {
     const open = this.all.filter((call) => call.state === 'running');
     const calling = open.map((call) => call.tool.replaceAll('_', ' ')).join(', ');
     if (open.length > 0) return `calling ${calling}${this.#progress && `: ${this.#progress}`}`;
+    if (this.#progress) return this.#progress;
     return this.all.length > 0 ? 'reading what came back' : 'thinking';
   }
 
   take(run: string, live: LiveEvent): void {
     this.run ??= run;
-    if (live.kind === 'text') this.answer += live.text;
+    if (live.kind === 'text') {
+      this.answer += live.text;
+      this.#progress = '';
+    }
     if (live.kind === 'progress')
       this.#progress = live.message || `${live.progress}${live.total === null ? '' : ` of ${live.total}`}`;
     if (live.kind === 'said') this.#progress = live.text;

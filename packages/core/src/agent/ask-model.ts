@@ -1,3 +1,4 @@
+import { humanDuration } from '../duration.js';
 import type { Json, JsonObject, JsonSchema } from '../json.js';
 import { askModel } from '../models/ask.js';
 import type { AskedAgain, AskedAnswer } from '../models/asking.js';
@@ -36,6 +37,16 @@ export async function askOnce(
       onAgain: (one) => {
         again.push({ ...one, why: recorder.masker.text(one.why) });
         span.set({ [attribute.askedAgain]: again as unknown as Json });
+        const soon = one.waited > 0 ? ` in ${humanDuration(one.waited)}` : '';
+        const message = `${one.why}; ${one.connection} is asked again${soon}`;
+        recorder.live({
+          kind: 'progress',
+          path: context.path,
+          tool: 'model',
+          progress: again.length,
+          total: null,
+          message,
+        });
       },
       secrets: ports.secrets,
       masker: recorder.masker,

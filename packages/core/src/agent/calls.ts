@@ -50,6 +50,7 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
       ...{ arguments: args, state: stateOf(answer), text, data: bounded(answer.data ?? answer.text) },
       ...{ cost: answer.cost ?? 0, run: answer.run ?? null },
       ...(by && { by }),
+      ...(answer.receipt && { receipt: answer.receipt }),
       ...(pictures.length > 0 && { pictures }),
     });
   } catch (thrown) {

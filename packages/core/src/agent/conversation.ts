@@ -1,7 +1,7 @@
 import type { ErrorCode } from '../errors.js';
 import type { Json } from '../json.js';
 import type { AnswerEnd, Picture, Reasoning, ToolCall, Turn, Usage } from '../models/dialect.js';
-import type { CallState } from '../trace/receipt.js';
+import type { CallState, Receipt } from '../trace/receipt.js';
 
 /** One call of a tool, as the conversation, the receipt and the step's output know it. */
 export interface CallRecord {
@@ -23,6 +23,8 @@ export interface CallRecord {
   /** Who let it happen, or did not. */
   by?: string;
   pictures?: Picture[];
+  /** What the agents did that it handed work to. */
+  receipt?: Receipt;
 }
 
 /** What happens in a conversation, in order. The journal keeps it, so that whoever goes on later knows all of it. */

@@ -1,6 +1,7 @@
 import { milliseconds } from '../duration.js';
 import { PindroError } from '../errors.js';
 import { type ModelSettings, priceOf } from '../models/settings.js';
+import { Budget } from '../tools/budget.js';
 import type { AgentConfig } from './config.js';
 import type { Conversation } from './conversation.js';
 
@@ -9,16 +10,11 @@ const LONGEST = 4096;
 /** A shorter answer than this is not worth asking for, in tokens. */
 const SHORTEST = 16;
 
-/** The limits of a conversation, as often raised as somebody let it go on. */
-export function limitsOf({ limits }: AgentConfig, talk: Conversation) {
-  const times = (name: string) => 1 + (talk.granted.get(name) ?? 0);
-  return {
-    rounds: limits.rounds * times('rounds'),
-    tokens: limits.tokens * times('tokens'),
-    money: limits.money === undefined ? Number.POSITIVE_INFINITY : limits.money * times('money'),
-    time: milliseconds(limits.time),
-  };
-}
+/** What an agent may spend in all, within what whoever began it may. */
+export const budgetOf = ({ limits }: AgentConfig, above: Budget | undefined): Budget =>
+  new Budget(limits.tokens, limits.money ?? Number.POSITIVE_INFINITY, above);
+
+export const timeOf = ({ limits }: AgentConfig): number => milliseconds(limits.time);
 
 /**
  * How long the next answer may be, in tokens, so that no limit is passed whatever it says.
@@ -28,24 +24,28 @@ export function limitsOf({ limits }: AgentConfig, talk: Conversation) {
  */
 export function longestAnswer(
   config: AgentConfig,
-  talk: Conversation,
+  { talk, budget }: { talk: Conversation; budget: Budget },
   settings: ModelSettings,
   reads: number,
 ): number | null {
-  const { rounds, tokens, money } = limitsOf(config, talk);
+  const rounds = config.limits.rounds * (1 + (talk.granted.get('rounds') ?? 0));
   if (talk.rounds >= rounds) throw new PindroError('round_limit', { limit: rounds });
   const used = talk.usage.input + talk.usage.output;
   const usual = settings.max_tokens ?? LONGEST;
-  const left = Math.min(tokens - used - reads, affordable(money - talk.cost, settings, reads));
+  const left = Math.min(budget.tokens - reads, affordable(budget.money, settings, reads));
   if (left >= usual) return null;
-  if (tokens - used - reads < SHORTEST)
+  if (budget.tokens - reads < SHORTEST)
     throw new PindroError(
       'token_limit',
-      { used: used + reads, limit: tokens },
+      { used: used + reads, limit: config.limits.tokens },
       { details: { limit: 'tokens', used, reads } },
     );
   if (left < SHORTEST)
-    throw new PindroError('money_limit', { used: talk.cost, limit: money }, { details: { limit: 'money' } });
+    throw new PindroError(
+      'money_limit',
+      { used: talk.cost, limit: config.limits.money ?? budget.money },
+      { details: { limit: 'money' } },
+    );
   return Math.floor(left);
 }
 

@@ -3,6 +3,7 @@ import type { Json } from '../json.js';
 import type { Turn } from '../models/dialect.js';
 import { priceOf, settingsOf } from '../models/settings.js';
 import type { ModelConnection } from '../ports.js';
+import type { Budget } from '../tools/budget.js';
 import { estimateTokens } from '../tools/tokens.js';
 import { attribute } from '../trace/attributes.js';
 import type { Receipt } from '../trace/receipt.js';
@@ -13,7 +14,7 @@ import { requireLearning } from './circles.js';
 import type { AgentConfig } from './config.js';
 import type { AgentContext } from './context.js';
 import { type AgentEntry, Conversation } from './conversation.js';
-import { limitsOf, longestAnswer } from './limits.js';
+import { budgetOf, longestAnswer, timeOf } from './limits.js';
 import { asKept, asTurns } from './memory.js';
 import { Patience } from './patience.js';
 import { receiptOf } from './receipt.js';
@@ -54,7 +55,7 @@ const SHORTER = 3;
  */
 export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
   const { config, context, memory } = run;
-  const patience = new Patience(limitsOf(config, new Conversation()).time);
+  const patience = new Patience(timeOf(config));
   const signal = AbortSignal.any([context.signal, patience.signal]);
   const span = context.recorder.span('agent', `invoke_agent ${context.path}`, context.parentSpan, {
     input: config.message,
@@ -97,6 +98,7 @@ const late = ({ limits }: AgentConfig) =>
 /** One conversation under way. */
 class Talk {
   readonly #talk: Conversation;
+  readonly #budget: Budget;
   /** How many tokens the model says it read, of each that was estimated. */
   #ratio = 1;
   #waits = 0;
@@ -106,7 +108,9 @@ class Talk {
     private readonly context: AgentContext,
     private readonly patience: Patience,
   ) {
-    this.#talk = new Conversation(context.conversed());
+    this.#talk = new Conversation();
+    this.#budget = budgetOf(run.config, context.budget);
+    for (const entry of context.conversed()) this.#take(entry);
   }
 
   /** Begins with what is remembered; the lock on it is held until it is released. */
@@ -159,7 +163,16 @@ class Talk {
   #note(entry: AgentEntry): void {
     const { recorder, path } = this.context;
     recorder.journal({ type: 'agent_turn', path, turn: entry as unknown as Json });
+    this.#take(entry);
+  }
+
+  #take(entry: AgentEntry): void {
     this.#talk.take(entry);
+    if (entry.is === 'answered') this.#budget.spend(entry.usage.input + entry.usage.output, entry.cost ?? 0);
+    if (entry.is === 'result') this.#budget.spend(0, entry.result.cost);
+    const { tokens, money = 0 } = this.run.config.limits;
+    if (entry.is === 'granted')
+      this.#budget.extend(entry.limit === 'tokens' ? tokens : 0, entry.limit === 'money' ? money : 0);
   }
 
   async #ask(): Promise<void> {
@@ -218,7 +231,7 @@ class Talk {
   async #withinLimits(settings: ReturnType<typeof settingsOf>, reads: number): Promise<number | null> {
     for (;;) {
       try {
-        return longestAnswer(this.run.config, this.#talk, settings, reads);
+        return longestAnswer(this.run.config, { talk: this.#talk, budget: this.#budget }, settings, reads);
       } catch (thrown) {
         const error = asPindroError(thrown);
         const limit = error.code.replace('_limit', '').replace('round', 'rounds').replace('token', 'tokens');
@@ -259,7 +272,7 @@ class Talk {
     const open = [...this.#talk.open];
     const { context } = this;
     await context.recorder.commit();
-    const inside = { ...context, succeeded: this.#talk.succeeded };
+    const inside = { ...context, succeeded: this.#talk.succeeded, budget: this.#budget };
     const place = new Map(this.#made().map(({ id }, index) => [id, index + 1]));
     const records = await Promise.all(
       open.map((call, index) =>

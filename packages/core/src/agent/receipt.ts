@@ -13,11 +13,14 @@ export function receiptOf(
   end: AnswerEnd,
   tools: readonly { name: string; reads: boolean }[] = [],
 ): Receipt {
-  const done = calls.filter(({ state, reads }) => state === 'done' && !reads).map(line);
-  const looked = calls.filter(({ state, reads }) => state === 'done' && reads).length;
-  const open = calls
-    .filter((call, index) => call.state !== 'done' && !isMended(call, calls.slice(index + 1)))
-    .map(line);
+  // What another agent was handed is told by what that one did.
+  const handed = calls.flatMap(({ receipt: one }) => (one ? [one] : []));
+  const own = calls.filter(({ receipt: one }) => !one);
+  const well = own.filter(({ state }) => state === 'done');
+  const done = [...well.filter(({ reads }) => !reads).map(line), ...handed.flatMap((one) => one.done)];
+  const looked = well.filter(({ reads }) => reads).length + handed.reduce((sum, one) => sum + one.looked, 0);
+  const left = calls.filter((call, index) => call.state !== 'done' && !isMended(call, calls.slice(index + 1)));
+  const open = [...left.map(line), ...handed.flatMap((one) => one.open)];
   const receipt: Receipt = { done, looked, open, end, contradicts: null };
   receipt.contradicts = contradiction(receipt, answer, tools);
   return receipt;

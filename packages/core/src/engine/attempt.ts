@@ -105,6 +105,7 @@ async function attemptOnce(
     const work = step.kind.run(config, {
       ports: environment.ports,
       flow: environment.flow,
+      budget: environment.budget,
       stage: environment.stage,
       caller: environment.caller,
       path: environment.path,

@@ -4,6 +4,7 @@ import { noValue, type Scope } from '../expression/template.js';
 import { giveWay } from '../give-way.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
 import type { StepOutcome } from '../steps/kind.js';
+import type { Budget } from '../tools/budget.js';
 import { attribute } from '../trace/attributes.js';
 import type { Receipt } from '../trace/receipt.js';
 import type { Recorder } from '../trace/recorder.js';
@@ -20,6 +21,7 @@ export interface RunParts extends Pick<StepEnvironment, 'ports' | 'flow' | 'stag
   before?(path: string, signal: AbortSignal): Promise<boolean>;
   /** A result that stands in for doing the step. */
   held?(path: string): { output: JsonObject; branch: string | null } | undefined;
+  budget: Budget | undefined;
   /** Told what the receipt of a step says. */
   took(receipt: Receipt): void;
   /** What a step may ask of the run. */
@@ -132,6 +134,7 @@ export class GraphRun {
     return doStep(step, this.scope, {
       ports: parts.ports,
       flow: parts.flow,
+      budget: parts.budget,
       stage: parts.stage,
       caller: parts.caller,
       recorder: this.recorder,

@@ -5,6 +5,7 @@ import type { FlowDocument } from '../flow/document.js';
 import { giveWay, letOthers } from '../give-way.js';
 import { isLong, type Json } from '../json.js';
 import type { Ports } from '../ports.js';
+import type { Budget } from '../tools/budget.js';
 import { withDefaults } from '../tools/schema.js';
 import type { FlowOutcome, StartFlow } from '../tools/start-flow.js';
 import { attribute } from '../trace/attributes.js';
@@ -34,6 +35,8 @@ interface RunTree {
   chain: readonly string[];
   size: TreeSize;
   masker: Masker;
+  /** What its agents may still spend, where whoever began it set a limit. */
+  budget?: Budget | undefined;
   /** Aborted only when the whole tree of runs is to end. */
   signal: AbortSignal;
   /** Runs that go on after what began them has gone on. */
@@ -221,6 +224,7 @@ class FlowRun {
       caller: head.caller,
       recorder: this.recorder,
       replay: this.replay,
+      budget: this.tree.budget,
       took: (receipt) => void this.#receipts.push(receipt),
       services: (step, path, span, scope, signal) => this.#services(step, path, span, scope, signal),
       // A try-out reads what was held; a live run never does.
@@ -348,7 +352,8 @@ class FlowRun {
         leave();
         throw error;
       });
-      const outcome = await this.#runChild(request, signal, { path: at, span, wait, leave });
+      const { budget = this.tree.budget } = options;
+      const outcome = await this.#runChild(request, signal, { path: at, span, wait, budget, leave });
       // What a step waits for is there once the step has settled; an agent goes on before that.
       if (at !== path) await this.#unpark(at);
       return outcome;
@@ -392,7 +397,13 @@ class FlowRun {
   #runChild(
     request: RunRequest,
     signal: AbortSignal,
-    { path, span, wait, leave }: { path: string; span: string; wait: boolean; leave: () => void },
+    {
+      path,
+      span,
+      wait,
+      budget,
+      leave,
+    }: { path: string; span: string; wait: boolean; budget: Budget | undefined; leave: () => void },
   ): Promise<FlowOutcome> {
     const { tree, ports } = this;
     return new Promise<FlowOutcome>((resolve, reject) => {
@@ -403,7 +414,7 @@ class FlowRun {
         },
       };
       const outer = wait ? signal : tree.signal;
-      const inner = { ...tree, chain: [...tree.chain, request.document.name] };
+      const inner = { ...tree, budget, chain: [...tree.chain, request.document.name] };
       const run = runInTree(request, ports, outer, inner, hooks);
       tree.detached.add(run);
       run.then(resolve, reject).finally(() => {

@@ -1,8 +1,10 @@
 import type { ErrorRecord } from '../errors.js';
 import type { Json, JsonObject, JsonSchema } from '../json.js';
 import type { Ports } from '../ports.js';
+import type { Receipt } from '../trace/receipt.js';
 import type { OpenSpan, Recorder } from '../trace/recorder.js';
 import type { Stage } from '../trace/states.js';
+import type { Budget } from './budget.js';
 import type { StartFlow } from './start-flow.js';
 
 /** What every call of a tool needs around it. */
@@ -18,6 +20,8 @@ export interface CallContext {
   limit: number | null;
   /** Names of tools that were called in this conversation and did not fail. */
   succeeded?: ReadonlySet<string>;
+  /** What may still be spent, where whoever began this set a limit. */
+  budget?: Budget | undefined;
 }
 
 export interface ToolAnswer {
@@ -30,6 +34,8 @@ export interface ToolAnswer {
   run?: string;
   /** What it cost, where that was said. */
   cost?: number;
+  /** What the agents of the run did, where it is a flow with agents. */
+  receipt?: Receipt;
   /** What the trace keeps of it, where that is something else. */
   record?: Json;
 }

@@ -2,6 +2,7 @@ import type { ErrorRecord } from '../errors.js';
 import type { Json } from '../json.js';
 import type { Parked } from '../trace/journal.js';
 import type { Receipt } from '../trace/receipt.js';
+import type { Budget } from './budget.js';
 
 /** How work that is a flow of its own is begun; the engine hands it in. */
 export interface FlowOutcome {
@@ -18,5 +19,12 @@ export type StartFlow = (
   name: string,
   input: Json,
   /** `wait`: whether the work goes on only once the run has answered. `at`: where in the run it is begun, if not by the step itself. */
-  options: { parentSpan: string; entry: 'flow' | 'agent'; signal: AbortSignal; wait?: boolean; at?: string },
+  options: {
+    parentSpan: string;
+    entry: 'flow' | 'agent';
+    signal: AbortSignal;
+    wait?: boolean;
+    at?: string;
+    budget?: Budget | undefined;
+  },
 ) => Promise<FlowOutcome>;

@@ -1,4 +1,6 @@
 import {
+  ANY_EFFECT,
+  effectsOf,
   type FlowDocument,
   type FlowPort,
   flowInvalid,
@@ -119,10 +121,14 @@ export class FlowStore extends FlowDrafts implements FlowPort {
     return live?.text !== flow.text;
   }
 
-  async load(name: string, stage: Stage, wanted?: number): Promise<{ document: Json; revision: number | null }> {
+  async load(
+    name: string,
+    stage: Stage,
+    wanted?: number,
+  ): Promise<{ document: Json; revision: number | null; reads: boolean }> {
     if (stage === 'draft') await this.look([this.get(name)]);
     const { document, revision } = this.loadNow(name, stage, wanted);
-    return { document: document as unknown as Json, revision };
+    return { document: document as unknown as Json, revision, reads: onlyReads(document) };
   }
 
   /** @param wanted the revision that a run in progress began with */
@@ -160,4 +166,12 @@ export class FlowStore extends FlowDrafts implements FlowPort {
     // A revision stays as it was written; what runs goes by the present name.
     return document.name === flow ? document : { ...document, name: flow };
   }
+}
+
+const reading = new WeakMap<FlowDocument, boolean>();
+/** Whether a flow changes nothing by its own steps; what it calls may. */
+function onlyReads(document: FlowDocument): boolean {
+  let reads = reading.get(document);
+  if (reads === undefined) reading.set(document, (reads = !effectsOf(document, () => ANY_EFFECT).writes));
+  return reads;
 }

@@ -45,12 +45,24 @@ export function think(messages: readonly ChatMessage[], tools: readonly Tool[]):
   const calls = open
     .filter((wish) => !blocked(wish))
     .map((wish) => firstStep(wish, request, messages.slice(0, last), tools, done));
+  const mended = done.map((call) => mendedCall(call, request, done)).filter((call) => call !== null);
+  if (mended.length > 0) return { text: '', calls: distinct(mended) };
   if (calls.length > 0) return { text: '', calls: distinct(calls) };
   const unasked = wishes.filter(({ filled }) => filled.missing.length > 0);
   const skipped = open
     .filter(blocked)
     .map(({ tool }) => `I did not ${words(tool.name)}, because what must come first did not work.`);
   return say([answer(done, tools), ...skipped, ...unasked.map(ask)].filter(Boolean).join(' '));
+}
+
+/** Whoever says that less will do as well has a refused amount tried again with as much as may be. */
+function mendedCall(call: Done, request: string, done: readonly Done[]): Thought['calls'][number] | null {
+  if (!call.failed || !/\b(?:as much as|or less|whatever (?:fits|goes))\b/i.test(request)) return null;
+  const most = Number(/\bat most (\d+)\b/.exec(call.result)?.[1] ?? Number.NaN);
+  const field = Object.entries(call.arguments).find(([, value]) => typeof value === 'number' && value > most)?.[0];
+  if (field === undefined) return null;
+  const values = { ...call.arguments, [field]: most };
+  return done.some((other) => same(other, call.name, values)) ? null : { name: call.name, arguments: values };
 }
 
 const say = (text: string): Thought => ({ text, calls: [] });

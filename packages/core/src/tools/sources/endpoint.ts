@@ -34,7 +34,10 @@ async function exposed(exposure: Exposure, own: ArgumentRules, context: SourceCo
   const filled = context.fill(exposure.rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
   const rules = { ...filled, ...own };
   refuseBrokenRules({ name, inputSchema }, rules);
-  if ('flow' in target) return flowTool(target.flow, { name, inputSchema, description }, rules, context);
+  if ('flow' in target) {
+    const { reads } = await context.ports.flows.load(target.flow, context.stage);
+    return flowTool(target.flow, { name, inputSchema, description, reads }, rules, context);
+  }
   const described = await context.ports.toolServers.describe(target.server, context);
   const why = ownOf(described.held, target.tool);
   if (why !== undefined) return why;

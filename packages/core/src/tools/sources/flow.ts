@@ -13,14 +13,14 @@ export const flowSource = (
 ): ToolSource => ({
   name: 'flow',
   list: async (context) => {
-    const { document } = await context.ports.flows.load(flow, context.stage);
+    const { document, reads = false } = await context.ports.flows.load(flow, context.stage);
     const { input, description, title } = document as JsonObject;
     const inputSchema = (input as JsonSchema) ?? { type: 'object', properties: {} };
     const own = { name: settings.name ?? flow, inputSchema };
     refuseBrokenRules(own, settings.rules);
     const words = String(description ?? title ?? flow);
     return {
-      tools: [flowTool(flow, { ...own, description: words }, settings.rules, context)],
+      tools: [flowTool(flow, { ...own, description: words, reads }, settings.rules, context)],
       ...{ instructions: '', held: {} },
     };
   },
@@ -29,7 +29,7 @@ export const flowSource = (
 /** A tool that starts a flow. @param tool its name, words, and what the flow takes */
 export function flowTool(
   flow: string,
-  tool: { name: string; inputSchema: JsonSchema; description: string },
+  tool: { name: string; inputSchema: JsonSchema; description: string; reads?: boolean | undefined },
   rules: ArgumentRules,
   { startFlow }: Pick<SourceContext, 'startFlow'>,
 ): SourceTool {
@@ -37,12 +37,12 @@ export function flowTool(
     ...{ name: tool.name, description: tool.description, schema: seenSchema(tool.inputSchema, rules) },
     origin: `flow ${flow}`,
     attributes: { [attribute.flow]: flow },
-    reads: false,
+    reads: tool.reads === true,
     resumes: true,
     prepare: (given) => mergeArguments(tool, rules, given),
-    call: async (given, { span, signal, path }) => {
+    call: async (given, { span, signal, path, budget }) => {
       const merged = mergeArguments(tool, rules, given);
-      const outcome = await startFlow(flow, merged, { parentSpan: span.id, entry: 'agent', signal, at: path });
+      const outcome = await startFlow(flow, merged, { parentSpan: span.id, entry: 'agent', signal, at: path, budget });
       span.set({ [attribute.childRun]: outcome.run });
       const { run } = outcome;
       if (outcome.state === 'waiting') {
@@ -55,7 +55,15 @@ export function flowTool(
           ? PindroError.from(outcome.error)
           : new PindroError('cancelled', { what: `Flow "${flow}"` });
       const text = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
-      return { text, data: outcome.result, content: [{ type: 'text', text }], run, record: outcome.result };
+      const { receipt } = outcome;
+      const answer = {
+        text,
+        data: outcome.result,
+        content: [{ type: 'text' as const, text }],
+        run,
+        record: outcome.result,
+      };
+      return { ...answer, ...(receipt && { receipt }) };
     },
   };
 }
