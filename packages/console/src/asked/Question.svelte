@@ -28,9 +28,8 @@ const decide = new Action((decision: 'approved' | 'refused') =>
 <section class="panel border-ochre/50" aria-labelledby="{uid}-title">
   <h2 id="{uid}-title">{question.title}</h2>
   <p class="mb-3 text-sm text-soft">
-    {#if from}asked by flow <a class="link" href="/flows/{question.flow}">{words(question.flow)}</a>
-      for {question.caller},
-    {/if}{moment(question.askedAt)}{question.until ? `; until ${moment(question.until)}` : ''}.
+    {#if from}asked by flow <a class="link" href="/flows/{question.flow}">{words(question.flow)}</a>{/if}
+    for {question.caller}, {moment(question.askedAt)}{question.until ? `; until ${moment(question.until)}` : ''}.
     {#if from}<a class="link" href="/runs/{question.run}">See the run</a>{/if}
   </p>
   {#if question.message}<p class="mb-3 whitespace-pre-wrap">{question.message}</p>{/if}

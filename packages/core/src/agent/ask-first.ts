@@ -74,7 +74,7 @@ export async function askFirst(
     const asked = ports.approvals.ask(
       {
         ...{ run: recorder.head.id, path, flow: context.flow, caller: caller.id, title, until },
-        message: tool.origin ? `It is a tool of ${tool.origin}.` : '',
+        message: tool.origin && !tool.origin.startsWith('flow ') ? `It is a tool of ${tool.origin}.` : '',
         facts: recorder.masker.json(args),
         ...(other === undefined && { tool: tool.name, schema: tool.sends ?? tool.schema }),
         by: rule.by,

@@ -284,9 +284,10 @@ class Talk {
           path: `${context.path}/${this.#talk.rounds}.${place.get(call.id)}`,
           before: open.slice(0, index).filter(({ name }) => name === call.name).length,
           begin: async () => this.#note({ is: 'calling', call: call.id }),
-        }).then((record) => {
+        }).then(async (record) => {
           // A call that waits beside this one may wait for days: what came of this one is written down at once.
           this.#note({ is: 'result', result: record });
+          if (!record.reads) await context.recorder.commit();
           return record;
         }),
       ),

@@ -196,6 +196,8 @@ function findText(
   if (quoted) return quoted[1] ?? quoted[2];
   const label = new RegExp(`\\b(?:${name.replaceAll('_', ' ')}|called|named)\\s*:?\\s+([\\w-]+)`, 'i').exec(clause);
   if (label) return label[1];
+  // Whoever takes a message is told all of it.
+  if (needed && name === 'message') return clause;
   if (/\b(?:what|goods|item|product|contents?|cargo)\b/i.test(`${name} ${schema.description ?? ''}`)) {
     const of = /\b\d[\d.]*\s*\w*\s+of\s+([a-z]+(?:\s(?!(?:to|up|on|for|in|at)\b)[a-z]+)?)/i.exec(clause);
     if (of) return of[1];

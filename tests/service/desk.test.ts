@@ -1,0 +1,202 @@
+import { createClient } from '@pindro/contract';
+import { type Lift, type Model, startModel } from '@pindro/standins';
+import { expect } from 'chai';
+import { patience } from '../support/patience.js';
+import { type Running, startReady } from '../support/process.js';
+import {
+  discard,
+  furnish,
+  LIFT_KEY,
+  startTestLift,
+  temporary,
+  until,
+  type Workspace,
+  workspace,
+} from '../support/workspace.js';
+
+const DIALECTS = ['chat-completions', 'messages', 'generate-content'] as const;
+const desk = (name: string, model: string, more = '') => `format: pindro/flow@1
+name: ${name}
+input: { type: object, required: [message], properties: { message: { type: string } } }
+steps:
+  desk:
+    kind: agent
+    with:
+      model: ${model}
+      instructions: "Today is \${ clock.today }."
+      message: "\${ input.message }"
+      memory: { key: ["\${ session.id }"] }
+      toolbox:
+        - { endpoint: huts }
+        - { server: lift, use: [schedule_load], tools: { schedule_load: { ${more} } } }
+result: "\${ steps.desk.answer }"
+`;
+
+async function deskIn(house: Workspace, model: Model, lift: Lift): Promise<void> {
+  furnish(house.service);
+  await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
+  for (const dialect of DIALECTS)
+    await house.api.addModel({ body: { name: dialect, dialect, base: model.url, model: 'house', settings: {} } });
+}
+
+describe('the desk in every dialect', function () {
+  this.timeout(patience(60_000));
+  let house: Workspace;
+  let model: Model;
+  let lift: Lift;
+  before(async () => {
+    [house, model, lift] = await Promise.all([workspace(), startModel(), startTestLift()]);
+    await deskIn(house, model, lift);
+  });
+  after(async () => {
+    await house.close();
+    await Promise.all([model.close(), lift.close()]);
+  });
+  const say = async (flow: string, message: string) => {
+    const outcome = await house.api.runFlow({ name: flow, body: { input: { message }, session: flow } });
+    return { ...outcome, detail: await house.api.getRun({ id: outcome.run }) };
+  };
+  const callsOf = ({ detail }: Awaited<ReturnType<typeof say>>) =>
+    detail.spans
+      .filter((span) => span.work === 'tool')
+      .map((span) => `${span.attributes['gen_ai.tool.name']} ${JSON.stringify(span.input)}`)
+      .sort();
+
+  it('makes the same calls, mends what was refused, and remembers', async () => {
+    const talks: string[][] = [];
+    for (const [index, dialect] of DIALECTS.entries()) {
+      house.service.flows.save(desk(`desk-${index}`, dialect));
+      const first = await say(
+        `desk-${index}`,
+        'Reserve 2 bunks in larch for 2027-02-14 and send 400 kg of gas or as much as goes up to larch on 2027-02-13.',
+      );
+      expect(first.state, JSON.stringify(first.error)).to.equal('done');
+      const second = await say(`desk-${index}`, 'Reserve 1 bunk there on 2027-02-15.');
+      expect(String(second.result)).to.contain('hut larch').and.contain('party 1');
+      talks.push([...callsOf(first), ...callsOf(second)]);
+      expect(first.receipt).to.deep.include({ open: [], contradicts: null });
+      expect(first.receipt!.done.map(({ tool }) => tool)).to.have.members(['reserve_bunks', 'schedule_load']);
+    }
+    expect(talks[0]!.join('\n')).to.contain('"weight_kg":350').and.contain('"weight_kg":400');
+    expect(talks[1]).to.deep.equal(talks[0]);
+    expect(talks[2]).to.deep.equal(talks[0]);
+  });
+
+  /** What whoever talks to the desk reads for each fault of a model, and what the run says. */
+  const FAULTS: Record<string, { error?: [string, RegExp]; answer?: RegExp; claim?: RegExp | null; open?: number }> = {
+    busy: { error: ['model_refused', /429/] },
+    unpaid: { error: ['model_refused', /credit/] },
+    unknown: { error: ['model_refused', /404/] },
+    full: { error: ['model_refused', /9000 tokens/] },
+    broken: { error: ['model_refused', /500/] },
+    garbled: { error: ['model_garbage', /cannot be read/] },
+    page: { error: ['model_garbage', /doctype/] },
+    mute: { error: ['model_garbage', /says nothing|broke off/] },
+    hurried: { answer: /party 2/, claim: null },
+    thinks: { answer: /party 2/, claim: null },
+    short: { answer: /^Let me see/, claim: /cut off/ },
+    declines: { answer: /cannot help/, claim: null },
+    invents: { answer: /party 2/, claim: null, open: 2 },
+    unreadable: { answer: /party 2|could not/, claim: null },
+    circles: { error: ['agent_in_circles', /again and again/] },
+    claims: { answer: /^Done/, claim: /called nothing that does anything/ },
+  };
+  for (const dialect of DIALECTS)
+    it(`tells each fault of a model that speaks ${dialect}`, async () => {
+      for (const [index, [fault, { error, answer, claim, open }]] of Object.entries(FAULTS).entries()) {
+        const name = `${fault}-${DIALECTS.indexOf(dialect)}`;
+        const settings = { patience: fault === 'hurried' ? '5s' : '0s' };
+        const body = { name, dialect, base: model.url, model: `house-${fault}`, settings, untested: true };
+        await house.api.addModel({ body });
+        house.service.flows.save(desk(name, name).replace('memory:', 'limits: { rounds: 20 }\n      memory:'));
+        const outcome = await say(
+          name,
+          `Reserve 2 bunks in larch for 2027-0${3 + DIALECTS.indexOf(dialect)}-${10 + index}.`,
+        );
+        const what = `${fault}: ${JSON.stringify(outcome.error ?? outcome.result)}`;
+        if (error) {
+          expect(outcome.error?.code, what).to.equal(error[0]);
+          expect(outcome.error?.message, what).to.match(error[1]);
+          expect(outcome.error?.hint, what).to.not.equal('');
+          expect(outcome.detail.findings, what).to.not.have.length(0);
+          continue;
+        }
+        expect(outcome.state, what).to.equal('done');
+        expect(String(outcome.result), what).to.match(answer!);
+        if (claim === null) expect(outcome.receipt!.contradicts, what).to.equal(null);
+        else expect(outcome.receipt!.contradicts, what).to.match(claim!);
+        if (open !== undefined) expect(outcome.receipt!.open, what).to.have.length(open);
+        const { items } = await house.api.listRuns({ query: { flow: name, roots: 'true' } });
+        expect(items[0]!.claim, what).to.equal(outcome.receipt!.contradicts);
+      }
+    });
+
+  it('says where something still waits that is claimed to be done, and where a call failed', async () => {
+    await house.api.addModel({ body: { name: 'boasts', base: model.url, model: 'house-boasts' } });
+    house.service.flows.save(desk('boasts', 'boasts'));
+    const failed = await say('boasts', 'Send 400 kg of gas up to larch on 2027-02-13.');
+    expect(failed.receipt!.contradicts).to.contain('schedule load failed');
+    const half = await say(
+      'boasts',
+      'Reserve 2 bunks in larch for 2027-04-14 and send 400 kg of gas up to larch on 2027-02-13.',
+    );
+    expect(half.receipt!.done).to.have.length(1);
+    expect(half.receipt!.contradicts).to.contain('schedule load failed');
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: reserve-later\ndescription: Reserve bunks later.\ninput: { type: object, required: [party], properties: { party: { type: integer } } }\nsteps:\n  now: { kind: answer, with: { result: { state: waiting, waits_for: the warden } } }\n',
+    );
+    house.service.flows.save(
+      'format: pindro/flow@1\nname: later\ninput: { type: object, properties: { message: { type: string } } }\nsteps: { desk: { kind: agent, with: { model: boasts, message: "${ input.message }", toolbox: [{ flow: reserve-later }] } } }\nresult: "${ steps.desk.answer }"\n',
+    );
+    const waits = await say('later', 'Reserve bunks later for 3 people.');
+    expect(waits.receipt!.open[0]).to.include({ state: 'waiting' });
+    expect(waits.receipt!.contradicts).to.contain('still waits');
+  });
+});
+
+describe('a question that waits while the service is killed', function () {
+  this.timeout(patience(90_000));
+  it('leads to exactly one booking, and the desk remembers', async () => {
+    const data = temporary();
+    const [model, lift] = await Promise.all([startModel(), startTestLift()]);
+    const house = await workspace({ data });
+    await deskIn(house, model, lift);
+    house.service.flows.save(desk('warden-desk', 'messages', 'approval: { if: "args.weight_kg > 200" }'));
+    await house.service.close();
+    const serve = () =>
+      startReady(['serve', '--json', '--port', '0', '--data', data]) as Promise<
+        Running<{ url: string; apiKey: string }>
+      >;
+    const say = (service: Awaited<ReturnType<typeof serve>>, message: string) =>
+      createClient({ url: service.contract.url, key: service.contract.apiKey }).runFlow({
+        name: 'warden-desk',
+        body: { input: { message }, session: 'tobias' },
+      });
+    const first = await serve();
+    const waiting = await say(
+      first,
+      'Send 300 kg of gas up to larch on 2027-02-13. Send 50 kg of flour up to larch on 2027-02-14.',
+    );
+    expect(waiting.state).to.equal('waiting');
+    const live = createClient({ url: first.contract.url, key: first.contract.apiKey });
+    const isBooked = async () =>
+      (await live.getRun({ id: waiting.run })).spans.some(({ work, status }) => work === 'tool' && status === 'ok');
+    await until(isBooked, 'the light load');
+    await first.stop('SIGKILL');
+
+    const second = await serve();
+    const api = createClient({ url: second.contract.url, key: second.contract.apiKey });
+    const [question] = (await api.listApprovals({})).items;
+    expect(question!.facts).to.include({ weight_kg: 300 });
+    await api.decide({ run: question!.run, body: { path: question!.path, decision: 'approved' } });
+    await until(async () => (await api.getRun({ id: waiting.run })).state === 'done', 'the answer');
+    expect(lift.loads().map(({ weight_kg }) => weight_kg)).to.have.members([50, 300]);
+    expect((await api.getRun({ id: waiting.run })).receipt!.done).to.have.length(2);
+    const next = await say(second, 'Send 40 kg of wood there on 2027-02-16.');
+    expect(String(next.result)).to.contain('hut larch');
+    expect(lift.loads()).to.have.length(3);
+    await second.stop();
+    await Promise.all([model.close(), lift.close()]);
+    discard(data);
+  });
+});
