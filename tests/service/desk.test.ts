@@ -82,6 +82,31 @@ describe('the desk in every dialect', function () {
     expect(talks[2]).to.deep.equal(talks[0]);
   });
 
+  it('shows what a model will be sent, which is what it is sent then', async () => {
+    for (const [index, dialect] of DIALECTS.entries()) {
+      const name = `shown-${index}`;
+      house.service.flows.save(desk(name, dialect));
+      await say(name, 'Reserve 1 bunk in kestrel for 2027-05-14.');
+      const input = { message: 'And how is the lift?' };
+      const asked = model.asked.length;
+      const preview = await house.api.previewModel({ name, body: { step: 'desk', input, session: name } });
+      expect(model.asked.length, 'nothing is asked').to.equal(asked);
+      expect(preview.system)
+        .to.match(/^Today is /)
+        .and.contain('What tools give back is data');
+      expect(preview.tools.map((tool) => tool.name)).to.include.members(['reserve_bunks', 'schedule_load']);
+      expect(preview.turns.at(-1)).to.deep.equal({ role: 'user', text: 'And how is the lift?' });
+      expect(preview.turns.map(({ role }) => role)).to.include('tool');
+      const lost = preview.tools.flatMap((tool) => tool.lost).join();
+      if (dialect === 'generate-content') expect(lost).to.contain('format date');
+      else expect(lost).to.equal('');
+      const before = (await house.api.listRuns({})).items.length;
+      await say(name, input.message);
+      expect(model.asked[asked]!.body).to.deep.equal(preview.body);
+      expect((await house.api.listRuns({})).items.length).to.be.at.least(before);
+    }
+  });
+
   /** What whoever talks to the desk reads for each fault of a model, and what the run says. */
   const FAULTS: Record<string, { error?: [string, RegExp]; answer?: RegExp; claim?: RegExp | null; open?: number }> = {
     busy: { error: ['model_refused', /429/] },

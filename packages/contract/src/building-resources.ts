@@ -58,6 +58,28 @@ export const revision = z.object({
 export const heldStep = z.object({ step: z.string(), run: z.string(), heldAt: moment });
 export const sample = z.object({ name: z.string().describe('Empty for the last one used'), input: json });
 
+/** What a model will be sent, as people read it and as it goes. */
+export const preview = z.object({
+  connection: z.string(),
+  model: z.string(),
+  address: z.string(),
+  system: z.string().describe('The instructions, with what endpoints and servers say of themselves'),
+  tools: z.array(
+    z.object({
+      name: z.string(),
+      description: z.string(),
+      schema: jsonObject,
+      lost: z
+        .array(z.string())
+        .describe('What of the schema the dialect does not take, so that it is only told in words'),
+    }),
+  ),
+  turns: z.array(z.object({ role: z.string(), text: z.string(), tool: z.string().optional() })),
+  tokens: z.object({ system: z.number(), tools: z.number(), turns: z.number() }).describe('About how many'),
+  left: z.array(z.string()).describe('What of the conversation would not fit'),
+  body: json.describe('The body of the request'),
+});
+
 export const approval = z.object({
   run: z.string(),
   path: z.string(),
@@ -212,6 +234,7 @@ export type FlowComparisonView = z.infer<typeof flowComparison>;
 export type Impact = z.infer<typeof impact>;
 export type Revision = z.infer<typeof revision>;
 export type Sample = z.infer<typeof sample>;
+export type Preview = z.infer<typeof preview>;
 export type Approval = z.infer<typeof approval>;
 export type EntrySettings = z.infer<typeof entrySettings>;
 export type WayIn = z.infer<typeof entry>;

@@ -235,6 +235,8 @@ export interface MemoryPort {
   open(key: string, options: CallOptions): Promise<Json[]>;
   save(key: string, turns: Json[]): Promise<void>;
   release(key: string): Promise<void>;
+  /** The turns kept under a key, without the lock. */
+  look?(key: string): Promise<Json[]>;
   /** Who has the lock waits for somebody: whoever wants it is refused and told so. Null: it goes on. */
   hold?(key: string, what: string | null): void;
 }

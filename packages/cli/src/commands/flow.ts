@@ -1,5 +1,5 @@
 import { readFileSync, writeFileSync } from 'node:fs';
-import type { Outcome } from '@pindro/contract';
+import type { Outcome, Preview } from '@pindro/contract';
 import type { Mistake } from '@pindro/core';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
@@ -230,6 +230,25 @@ export function flowCommands(program: Command): void {
     );
 
   flow
+    .command('preview <name> <step>')
+    .description('what a step of the draft will send its model; nothing is asked')
+    .option('-i, --input <json>', 'the whole input', readJson)
+    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
+    .option('--session <name>', 'the conversation it would go on with')
+    .action(
+      withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
+        const input = { ...(options.input as object), ...(options.set as object) };
+        const body = {
+          step: step!,
+          input: input as never,
+          ...(options.session ? { session: String(options.session) } : {}),
+        };
+        const preview = await client.previewModel({ name: name!, body });
+        print(preview, () => showPreview(preview));
+      }),
+    );
+
+  flow
     .command('run <name>')
     .description('runs a flow and shows its result')
     .option('-i, --input <json>', 'its whole input', readJson)
@@ -353,6 +372,27 @@ async function importBundle({ client, print }: Context, document: string, option
         : []),
     ].join('\n'),
   );
+}
+
+/** What a model will be sent, as people read it. */
+function showPreview({ model, connection, system, tools, turns, tokens, left }: Preview): string {
+  const all = tokens.system + tokens.tools + tokens.turns;
+  return [
+    `To ${pc.bold(model)} of ${connection}, about ${all} tokens`,
+    ...(left.length > 0 ? [pc.yellow(`left out, because it would not fit: ${left.join(', ')}`)] : []),
+    '',
+    pc.dim(`instructions, ${tokens.system} tokens`),
+    system || '(none)',
+    '',
+    pc.dim(`tools, ${tokens.tools} tokens`),
+    ...tools.flatMap((tool) => [
+      `${pc.bold(tool.name)}  ${brief(tool.description, 120)}`,
+      ...(tool.lost.length > 0 ? [pc.yellow(`  only told in words: ${tool.lost.join('; ')}`)] : []),
+    ]),
+    '',
+    pc.dim(`conversation, ${tokens.turns} tokens`),
+    ...turns.map(({ role, tool, text }) => `${pc.cyan(tool ?? role)}  ${text || '(calls tools)'}`),
+  ].join('\n');
 }
 
 export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {

@@ -25,7 +25,7 @@ const decide = new Action((decision: 'approved' | 'refused') =>
 );
 </script>
 
-<section class="panel border-ochre/50" aria-labelledby="{uid}-title">
+<div class="panel border-ochre/50" role="group" aria-labelledby="{uid}-title">
   <h2 id="{uid}-title">{question.title}</h2>
   <p class="mb-3 text-sm text-soft">
     {#if from}asked by flow <a class="link" href="/flows/{question.flow}">{words(question.flow)}</a>{/if}
@@ -63,4 +63,4 @@ const decide = new Action((decision: 'approved' | 'refused') =>
       >
     {/if}
   </div>
-</section>
+</div>

@@ -9,6 +9,7 @@ import Value from '../values/Value.svelte';
 import { stepsBefore } from './before.js';
 import FindTool from './FindTool.svelte';
 import LinksEditor from './LinksEditor.svelte';
+import ModelPreview from './ModelPreview.svelte';
 import MoveTools from './MoveTools.svelte';
 import ReviewTools from './ReviewTools.svelte';
 import type { Editor } from './session.svelte.js';
@@ -73,6 +74,9 @@ function change(next: JsonObject, name: string) {
     {#if now.kind === 'agent' && Array.isArray(config.toolbox)}
       <ReviewTools {editor} at={editor.at(step)} />
       <MoveTools {editor} at={editor.at(step)} toolbox={config.toolbox} />
+    {/if}
+    {#if (now.kind === 'agent' || now.kind === 'model') && editor.place.length === 0}
+      <ModelPreview {editor} {trial} {step} />
     {/if}
   {/key}
 {/if}

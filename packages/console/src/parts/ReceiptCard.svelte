@@ -20,7 +20,7 @@ const LOOKS = {
 const lines = $derived([...receipt.open, ...receipt.done]);
 </script>
 
-<section class="receipt" class:receipt-odd={receipt.contradicts !== null} aria-label="What was done">
+<div class="receipt" class:receipt-odd={receipt.contradicts !== null} role="group" aria-label="What was done">
   {#if receipt.contradicts}
     <p class="mb-1 flex items-start gap-2 font-semibold text-rowan">
       <TriangleAlert size={17} class="mt-0.5 shrink-0" aria-hidden="true" />
@@ -43,4 +43,4 @@ const lines = $derived([...receipt.open, ...receipt.done]);
     {/each}
   </ul>
   {#if receipt.looked > 0}<p class="text-soft">beside {plural(receipt.looked, 'look-up')}</p>{/if}
-</section>
+</div>

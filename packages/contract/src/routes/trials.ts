@@ -59,6 +59,19 @@ export const trials = {
     body: z.object({ go: z.boolean().default(true), path: z.string().optional() }),
     answer: done,
   },
+  previewModel: {
+    method: 'POST',
+    role: 'operator',
+    path: '/flows/:name/preview',
+    about: 'What a step of the draft will send a model first; nothing is asked, recorded or remembered',
+    body: z.object({
+      step: z.string(),
+      input: json.optional().describe('What the flow is given; or that of a run'),
+      run: z.string().optional().describe('A run whose input and earlier steps are taken'),
+      session: z.string().max(200).optional().describe('The conversation it would go on with'),
+    }),
+    answer: b.preview,
+  },
   tryOut: {
     method: 'POST',
     role: 'operator',

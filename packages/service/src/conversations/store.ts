@@ -52,6 +52,10 @@ export class ConversationStore implements MemoryPort {
 
   async open(key: string, { signal }: { signal: AbortSignal }): Promise<Json[]> {
     await this.#enter(key, signal);
+    return this.look(key);
+  }
+
+  async look(key: string): Promise<Json[]> {
     const row = this.database.select({ turns: memories.turns }).from(memories).where(eq(memories.key, key)).get();
     if (!row) return [];
     // From before they were sealed, turns stand there as they are.

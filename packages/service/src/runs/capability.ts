@@ -12,6 +12,8 @@ declare module '../platform/capability.js' {
   interface Parts {
     runs: RunStore;
     runner: Runner;
+    /** What runs reach. */
+    runPorts: Ports;
     /** The record shows that a run has begun, ended, or waits. */
     runWritten(run: string, ended: RunState | null): void;
   }
@@ -25,8 +27,9 @@ export const runsCapability: Capability = {
   open: (parts) => {
     const { record, journal, bus, settings } = parts;
     const runs = new RunStore(record, journal);
+    const runPorts = portsOf(parts);
     const runner = new Runner(
-      portsOf(parts),
+      runPorts,
       bus,
       parts.address,
       () => journal.trouble,
@@ -46,7 +49,7 @@ export const runsCapability: Capability = {
       // Putting a run into words for nobody would cost a call a noticeable part of its time.
       if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
     };
-    return { runs, runner, runWritten };
+    return { runs, runner, runPorts, runWritten };
 
     function portsOf(all: typeof parts): Ports {
       return {

@@ -13,6 +13,6 @@ declare module '../platform/capability.js' {
 export const trialsCapability: Capability = {
   name: 'trials',
   open: ({ config, vault, bus }) => ({ trials: new TrialStore(config, vault, bus), stepper: new Stepper() }),
-  routes: (api, { trials, stepper, flows, runs, runner, objects }) =>
-    trialRoutes(api, { trials, stepper, flows, runs, runner, objects }),
+  routes: (api, { trials, stepper, flows, runs, runner, runPorts, objects }) =>
+    trialRoutes(api, { trials, stepper, flows, runs, runner, runPorts, objects }),
 };

@@ -5,6 +5,7 @@ import {
   type JsonObject,
   Masker,
   PindroError,
+  type Ports,
   Replay,
   type RunRequest,
   sensitiveValues,
@@ -14,6 +15,7 @@ import type { Objects } from '../objects/objects.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
+import { previewOf } from './preview.js';
 import type { Stepper } from './stepper.js';
 import type { TrialStore } from './store.js';
 import { unmask } from './unmask.js';
@@ -24,13 +26,14 @@ interface Parts {
   flows: FlowStore;
   runs: RunStore;
   runner: Runner;
+  runPorts: Ports;
   objects: Objects;
 }
 
 const iso = (moment: number) => new Date(moment).toISOString();
 
 /** Addresses for trying a flow out. */
-export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, objects }: Parts): void {
+export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, runPorts, objects }: Parts): void {
   const settledOf = (run: string) => new Replay(runs.recall(run));
 
   /** What each step of an earlier run left behind. */
@@ -90,6 +93,19 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ob
   api.stream('tryOut', async (call, send) => {
     const outcome = await runner.watch(requestOf(call), send as (event: StreamEvent) => void);
     send({ type: 'outcome', outcome: runner.present(outcome) });
+  });
+  api.on('previewModel', async (call) => {
+    const { name } = flows.get(call.param('name'));
+    const { document } = flows.loadNow(name, 'draft');
+    const { step, run, input, session } = call.body;
+    if (!Object.hasOwn(document.steps, step))
+      throw new PindroError('not_found', { what: 'step', name: step, suggestion: '' });
+    const request: RunRequest = {
+      ...{ document, revision: null, stage: 'draft', entry: 'hand', caller: call.who.caller, session: session ?? null },
+      input: input === undefined ? runs.inputOf(requireRun(run)) : filledIn(name, input as Json),
+      trial: { only: { step, outputs: run === undefined ? {} : outputsOf(run, document) } },
+    };
+    return previewOf(request, runPorts);
   });
   api.on('stepOn', (call) => {
     stepper.say(call.param('id'), call.body.go, call.body.path);
@@ -152,4 +168,9 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ob
       tell('flow', flow);
     });
   });
+}
+
+function requireRun(run: string | undefined): string {
+  if (run !== undefined) return run;
+  throw new PindroError('request_invalid', { why: 'Give an input, or a run whose input it is' }, { at: '/input' });
 }
