@@ -40,7 +40,7 @@ describe('the agent', () => {
           base: model.url,
           model: 'm',
           credential: null,
-          settings: { temperature: 0 },
+          settings: { temperature: 0, patience: '1s' },
         }),
       },
       ...parts,

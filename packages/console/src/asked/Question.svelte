@@ -13,7 +13,10 @@ let { question, from = true }: { question: Approval; from?: boolean } = $props()
 const uid = $props.id();
 let note = $state('');
 /** What is sent instead, once somebody changes it. */
-let changed = $state.raw<JsonObject | null>(null);
+// svelte-ignore state_referenced_locally
+let changed = $state.raw<JsonObject | null>(question.tool === null && question.schema ? {} : null);
+/** Whether something is asked for, and not whether something may be done. */
+const isForm = $derived(question.tool === null && question.schema !== null);
 const decide = new Action((decision: 'approved' | 'refused') =>
   api.decide({
     run: question.run,
@@ -49,10 +52,11 @@ const decide = new Action((decision: 'approved' | 'refused') =>
       type="button"
       class="button button-main"
       disabled={decide.busy}
-      onclick={() => void decide.run('approved')}>{changed ? 'Approve as changed' : 'Approve'}</button
+      onclick={() => void decide.run('approved')}
+      >{isForm ? 'Answer' : changed ? 'Approve as changed' : 'Approve'}</button
     >
     <button type="button" class="button" disabled={decide.busy} onclick={() => void decide.run('refused')}>
-      Refuse
+      {isForm ? 'Do not answer' : 'Refuse'}
     </button>
     {#if question.schema && question.tool}
       <button

@@ -2,12 +2,15 @@ import { orAborted } from '../abort.js';
 import { milliseconds } from '../duration.js';
 import { PindroError } from '../errors.js';
 import { Template } from '../expression/template.js';
-import { isObject, type JsonObject } from '../json.js';
+import { isObject, type JsonObject, type JsonSchema } from '../json.js';
 import type { Decision } from '../ports.js';
 import { type ApprovalRule, approvalRule } from '../tools/settings.js';
 import type { AgentContext } from './context.js';
 import type { Patience } from './patience.js';
 import type { AgentTool } from './toolbox.js';
+
+/** How long an answer of the user is waited for, in milliseconds. */
+const ANSWER_WITHIN = 24 * 60 * 60_000;
 
 /** What somebody let happen. */
 export interface Permission {
@@ -85,6 +88,36 @@ export async function askFirst(
     const decision = await patience.pause(orAborted(asked, signal));
     await context.unpark(path);
     return permission(tool, args, decision);
+  } finally {
+    waiting(null);
+  }
+}
+
+/** Asks the one who talks to the agent for something, by a form. @param schema of the answer */
+export async function askForm(
+  question: string,
+  schema: JsonSchema,
+  path: string,
+  { context, patience, waiting }: Asking,
+): Promise<Decision> {
+  const { ports, recorder, caller, signal, flow } = context;
+  const until = context.parkedAt(path) ?? (await ports.clock.now()) + ANSWER_WITHIN;
+  const title = recorder.masker.text(question);
+  waiting(title);
+  try {
+    await context.park({ for: 'person', until, what: `An answer is awaited: ${title}` }, path);
+    const asked = ports.approvals.ask(
+      {
+        ...{ run: recorder.head.id, path, flow, caller: caller.id, title, until, schema },
+        message: '',
+        facts: {},
+        by: 'caller',
+      },
+      { signal },
+    );
+    const decision = await patience.pause(orAborted(asked, signal));
+    await context.unpark(path);
+    return decision;
   } finally {
     waiting(null);
   }

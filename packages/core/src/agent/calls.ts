@@ -44,7 +44,7 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
     const { args, by } = await permitted(tool, call, around);
     await around.begin();
     const succeeded = around.talk.succeeded;
-    const answer = await tool.call(args, { ...context, path, succeeded });
+    const answer = await tool.call(args, { ...context, path, succeeded }, around);
     const { text, pictures } = handedOn(answer, recorder.masker);
     return settle({
       ...{ arguments: args, state: stateOf(answer), text, data: bounded(answer.data ?? answer.text) },

@@ -78,10 +78,26 @@ export const memoryConfig = z.strictObject({
     .max(1_000_000)
     .default(8000)
     .meta({ title: 'As long as', description: 'How much of them is kept, results of tools among it', unit: 'tokens' }),
+  notes: z.boolean().default(false).meta({
+    title: 'Notes',
+    description:
+      'Whether it may note facts, correct them and look them up, in this conversation and in later ones of the same key',
+  }),
   shared: z.boolean().default(false).meta({
     title: 'Shared',
     description: 'Whether flows and callers with the same key share the memory',
   }),
+});
+
+const tick = (title: string, description: string) => z.boolean().default(false).meta({ title, description });
+const builtIn = z.strictObject({
+  clock: tick('Clock', 'Time, day and weekday, in any time zone'),
+  calculate: tick('Sums', 'Works out expressions exactly'),
+  ask_user: tick('Asking', 'Asks the user for what is missing, by a small form, and waits for the answer'),
+  fetch_page: z
+    .array(z.string().regex(/^https?:\/\/[^/*\s]+(\/\S*)?$/, 'must be an address such as https://huts.example/rules/*'))
+    .optional()
+    .meta({ title: 'Pages', description: 'Addresses whose pages it may read; * stands for any part of a path' }),
 });
 
 export const agentConfig = z.strictObject({
@@ -98,6 +114,17 @@ export const agentConfig = z.strictObject({
     .array(toolboxEntry)
     .default([])
     .meta({ title: 'Toolbox', description: 'The tools it may use', form: 'toolbox' }),
+  built_in: builtIn
+    .optional()
+    .meta({ title: 'Built-in tools', description: 'What it can do without anything attached' }),
+  offer: z
+    .enum(['all', 'look_up'])
+    .default('all')
+    .meta({
+      title: 'Tools are offered',
+      description: 'All at once, or those that fit once the model says what it needs: for a toolbox too large to read',
+      words: { all: 'all at once', look_up: 'as they are looked up' },
+    }),
   limits: z
     .strictObject({
       rounds: z

@@ -9,17 +9,21 @@ import { attribute } from '../trace/attributes.js';
 import type { Receipt } from '../trace/receipt.js';
 import { askFirst } from './ask-first.js';
 import { askOnce } from './ask-model.js';
+import { type Note, notesKey, readNotes } from './built-in/notes.js';
+import { ticked } from './built-in/registry.js';
 import { makeCall } from './calls.js';
 import { requireLearning } from './circles.js';
 import type { AgentConfig } from './config.js';
 import type { AgentContext } from './context.js';
 import { type AgentEntry, Conversation } from './conversation.js';
+import { findTools, foundIn } from './find-tools.js';
 import { budgetOf, longestAnswer, timeOf } from './limits.js';
 import { asKept, asTurns } from './memory.js';
 import { Patience } from './patience.js';
 import { receiptOf } from './receipt.js';
 import { systemWords } from './system-words.js';
 import type { Toolbox } from './toolbox.js';
+import { type AgentTool, withBuiltIn } from './toolbox.js';
 import { fitTurns, newest, tokensOf } from './window.js';
 
 export interface AgentAnswer {
@@ -99,9 +103,13 @@ const late = ({ limits }: AgentConfig) =>
 class Talk {
   readonly #talk: Conversation;
   readonly #budget: Budget;
+  /** All that it may call: what its toolbox holds, what is built in, and how it looks for tools. */
+  readonly #tools: AgentTool[];
   /** How many tokens the model says it read, of each that was estimated. */
   #ratio = 1;
   #waits = 0;
+  /** What the agent noted in earlier conversations. */
+  #notes: Note[] = [];
 
   constructor(
     private readonly run: AgentRun,
@@ -109,6 +117,10 @@ class Talk {
     private readonly patience: Patience,
   ) {
     this.#talk = new Conversation();
+    const { config, toolbox, memory } = run;
+    const own = ticked(config, memory);
+    if (config.offer === 'look_up' && toolbox.tools.length > 0) own.push(findTools(toolbox.tools));
+    this.#tools = withBuiltIn(toolbox.tools, own);
     this.#budget = budgetOf(run.config, context.budget);
     for (const entry of context.conversed()) this.#take(entry);
   }
@@ -118,6 +130,7 @@ class Talk {
     const { ports, signal } = this.context;
     const kept = asTurns(await ports.memory.open(key, { signal }));
     const { turns = 0, tokens = 0 } = this.run.config.memory ?? {};
+    if (this.run.config.memory?.notes) this.#notes = readNotes((await ports.memory.look?.(notesKey(key))) ?? []);
     this.begin(fitTurns(newest(kept, turns), tokens).turns);
   }
 
@@ -143,7 +156,7 @@ class Talk {
   }
 
   receipt(): Receipt {
-    const tools = this.run.toolbox.tools.map(({ name, reads }) => ({ name, reads }));
+    const tools = this.#tools.map(({ name, reads }) => ({ name, reads }));
     return receiptOf(this.#talk.calls, this.#talk.isOver ? this.#talk.answer : '', this.#talk.end, tools);
   }
 
@@ -158,6 +171,14 @@ class Talk {
       })),
       receipt: this.receipt(),
     };
+  }
+
+  /** The tools that the model is shown now. */
+  #offered(): AgentTool[] {
+    if (this.run.config.offer === 'all') return this.#tools;
+    const found = foundIn(this.#talk.calls);
+    const hidden = new Set(this.run.toolbox.tools.map(({ name }) => name).filter((name) => !found.has(name)));
+    return this.#tools.filter(({ name }) => !hidden.has(name));
   }
 
   #note(entry: AgentEntry): void {
@@ -177,10 +198,11 @@ class Talk {
 
   async #ask(): Promise<void> {
     const { connection, toolbox } = this.run;
+    const offered = this.#offered();
     const settings = settingsOf(connection.settings);
-    const words = systemWords(this.run.config.instructions, toolbox);
+    const words = systemWords(this.run.config.instructions, toolbox, offered.length > 0, this.#notes);
     const system: Turn[] = words ? [{ role: 'system', text: words }] : [];
-    const tools = estimateTokens(toolbox.tools.map(({ name, description, schema }) => ({ name, description, schema })));
+    const tools = estimateTokens(offered.map(({ name, description, schema }) => ({ name, description, schema })));
     const fixed = tools + system.reduce((sum, turn) => sum + tokensOf(turn), 0);
     let most = this.#mostTurns(settings, fixed);
     for (let attempt = 0; ; attempt++) {
@@ -188,7 +210,7 @@ class Talk {
       const estimate = fixed + turns.reduce((sum, turn) => sum + tokensOf(turn), 0);
       const longest = await this.#withinLimits(settings, Math.ceil(estimate * this.#ratio));
       try {
-        const answer = await askOnce(connection, [...system, ...turns], toolbox.tools, this.context, {
+        const answer = await askOnce(connection, [...system, ...turns], offered, this.context, {
           attributes: {
             [attribute.round]: this.#talk.rounds + 1,
             ...(left.length > 0 && { [attribute.leftOut]: left }),
@@ -279,7 +301,7 @@ class Talk {
         makeCall(call, {
           ...this.#asking(),
           context: inside,
-          tools: this.run.toolbox.tools,
+          tools: this.#tools,
           talk: this.#talk,
           path: `${context.path}/${this.#talk.rounds}.${place.get(call.id)}`,
           before: open.slice(0, index).filter(({ name }) => name === call.name).length,

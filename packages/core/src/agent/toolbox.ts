@@ -1,16 +1,21 @@
-import type { ErrorRecord } from '../errors.js';
+import { type ErrorRecord, PindroError } from '../errors.js';
 import type { JsonObject } from '../json.js';
 import { ownOf } from '../json.js';
 import { distinctNames } from '../tools/names.js';
+import { sentence, validate } from '../tools/schema.js';
 import { select } from '../tools/selection.js';
 import type { ToolSettings } from '../tools/settings.js';
-import type { CallContext, SourceContext, SourceTool, ToolAnswer, ToolSource } from '../tools/source.js';
+import type { SourceContext, SourceTool, ToolAnswer, ToolSource } from '../tools/source.js';
 import { endpointSource } from '../tools/sources/endpoint.js';
 import { flowSource } from '../tools/sources/flow.js';
 import { serverSource } from '../tools/sources/server.js';
 import { recorded } from '../tools/wrap/record.js';
 import { tamed } from '../tools/wrap/tame.js';
+import { attribute } from '../trace/attributes.js';
+import type { Asking } from './ask-first.js';
+import type { BuiltIn } from './built-in/built-in.js';
 import type { ToolboxEntry } from './config.js';
+import type { AgentContext } from './context.js';
 
 /** A tool as the agent holds it. */
 export interface AgentTool
@@ -18,7 +23,7 @@ export interface AgentTool
     Pick<ToolSettings, 'approval' | 'calls'> {
   /** What people read while it works. */
   line?: string | undefined;
-  call(given: JsonObject, context: CallContext): Promise<ToolAnswer>;
+  call(given: JsonObject, context: AgentContext, asking: Asking): Promise<ToolAnswer>;
 }
 
 export interface Toolbox {
@@ -72,6 +77,30 @@ export async function layOutToolbox(entries: readonly ToolboxEntry[], context: S
     return { ...tool, ...{ name, line, approval, calls }, call: (given, calling) => recorded(tool, given, calling) };
   });
   return box;
+}
+
+/** The built-in tools beside those of a toolbox; one whose name is taken goes by another. */
+export function withBuiltIn(tools: readonly AgentTool[], own: readonly BuiltIn[]): AgentTool[] {
+  const taken = new Set(tools.map(({ name }) => name));
+  return [...tools, ...own.map((one) => builtInTool(one, taken.has(one.name) ? `own_${one.name}` : one.name))];
+}
+
+function builtInTool(own: BuiltIn, name: string): AgentTool {
+  const { description, schema, reads } = own;
+  const shown = { ...{ name, description, schema, reads, origin: '' }, attributes: { [attribute.builtIn]: true } };
+  const call = (given: JsonObject, context: AgentContext, asking: Asking) => {
+    const mistakes = validate(schema, given);
+    if (mistakes.length === 0) return own.call(given, context, asking);
+    const why = { tool: name, why: sentence(mistakes), fix: 'Call it as its schema says.' };
+    throw new PindroError('arguments_refused', why, { details: { tool: name } });
+  };
+  return {
+    ...shown,
+    // It can be asked again at the same place: an answer that was given is there.
+    resumes: true,
+    call: (given, context, asking) =>
+      recorded({ ...shown, call: async () => call(given, context, asking) }, given, context),
+  };
 }
 
 const chosenOf = (entry: ToolboxEntry, names: readonly string[]) =>

@@ -1,5 +1,5 @@
 /** Whether a name fits a pattern in which `*` stands for any characters. */
-function fits(name: string, pattern: string): boolean {
+export function fits(name: string, pattern: string): boolean {
   const pieces = pattern.split('*');
   const first = pieces[0]!;
   if (pieces.length === 1) return name === pattern;

@@ -60,6 +60,8 @@ export const attribute = {
   heldTools: 'pindro.held_tools',
 
   // a call of a tool
+  /** Whether it comes with Pindro. */
+  builtIn: 'pindro.built_in',
   server: 'pindro.server',
   credential: 'pindro.credential',
   /** The arguments as they were sent, with what the rules added. */

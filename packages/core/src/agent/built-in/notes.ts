@@ -1,0 +1,102 @@
+import { PindroError } from '../../errors.js';
+import { isObject, type Json, type JsonObject } from '../../json.js';
+import type { MemoryPort } from '../../ports.js';
+import { type BuiltIn, gives } from './built-in.js';
+
+/** So many notes are kept, each so long; the oldest make room. */
+const MOST = 200;
+const LONGEST = 2000;
+
+export interface Note {
+  about: string;
+  text: string;
+  at: string;
+}
+
+/** Where the notes of a memory are kept: beside its turns, under a key of their own. */
+export const notesKey = (memory: string): string => JSON.stringify([...(JSON.parse(memory) as Json[]), 'notes']);
+
+export const readNotes = (kept: Json[]): Note[] =>
+  kept.filter(isObject).map(({ about, text, at }) => ({ about: String(about), text: String(text), at: String(at) }));
+
+/** What an agent noted, for its instructions. */
+export const notesInWords = (notes: readonly Note[]): string =>
+  notes.length === 0
+    ? ''
+    : `What you noted before:\n${notes.map(({ about, text }) => `- ${about}: ${text}`).join('\n')}`;
+
+/** One change of the notes at a time. */
+async function changing(
+  ports: { memory: MemoryPort },
+  key: string,
+  signal: AbortSignal,
+  change: (notes: Note[]) => Note[],
+) {
+  const notes = readNotes(await ports.memory.open(key, { signal }));
+  try {
+    const next = change(notes).slice(-MOST);
+    await ports.memory.save(key, next as unknown as Json[]);
+    return next;
+  } finally {
+    await ports.memory.release(key);
+  }
+}
+
+const about = { type: 'string', minLength: 1, maxLength: 100, description: 'What it is about, in a word or two' };
+
+/** Notes that an agent makes, corrects and looks up. @param key where they are kept */
+export const notes = (key: string): BuiltIn[] => [
+  {
+    name: 'note_down',
+    description: 'Notes a fact for later conversations. A note about the same thing takes the place of the one before.',
+    schema: {
+      type: 'object',
+      required: ['about', 'text'],
+      properties: { about, text: { type: 'string', minLength: 1, maxLength: LONGEST, description: 'The fact' } },
+    },
+    reads: false,
+    call: async ({ about: what, text }, { ports, signal }) => {
+      const note = { about: String(what), text: String(text), at: new Date(await ports.clock.now()).toISOString() };
+      await changing(ports, key, signal, (all) => [...all.filter((one) => !isAbout(one, note.about)), note]);
+      return gives({ noted: note.about });
+    },
+  },
+  {
+    name: 'look_up_notes',
+    description: 'Finds what was noted before, by words; all of it without any.',
+    schema: { type: 'object', properties: { words: { type: 'string', description: 'Words that the note has' } } },
+    reads: true,
+    call: async ({ words }, { ports }) => {
+      const wanted = String(words ?? '')
+        .toLowerCase()
+        .split(/\s+/)
+        .filter(Boolean);
+      const all = readNotes((await ports.memory.look?.(key)) ?? []);
+      const found = all.filter((note) =>
+        wanted.every((word) => `${note.about} ${note.text}`.toLowerCase().includes(word)),
+      );
+      return gives({ notes: found as unknown as JsonObject[] });
+    },
+  },
+  {
+    name: 'forget_note',
+    description: 'Takes back a note that is not true any more.',
+    schema: { type: 'object', required: ['about'], properties: { about } },
+    reads: false,
+    call: async ({ about: what }, { ports, signal }) => {
+      let had = false;
+      await changing(ports, key, signal, (all) => {
+        const left = all.filter((one) => !isAbout(one, String(what)));
+        had = left.length < all.length;
+        return left;
+      });
+      if (!had)
+        throw new PindroError('arguments_refused', {
+          ...{ tool: 'forget_note', why: `there is no note about "${what}"`, fix: 'Look the notes up first.' },
+        });
+      return gives({ forgotten: String(what) });
+    },
+  },
+];
+
+const isAbout = (note: Note, what: string) => note.about.toLowerCase() === what.toLowerCase();
