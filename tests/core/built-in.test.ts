@@ -97,7 +97,7 @@ describe('what an agent can do without anything attached', () => {
     const more = ', memory: { key: ["${ caller.id }"], notes: true }';
     await say(more);
     expect(JSON.parse(read(3)).notes).to.have.length(1);
-    expect([...kept.keys()].map((key) => JSON.parse(key).at(-1))).to.have.members(['ines', 'notes']);
+    expect([...kept.keys()].map((key) => JSON.parse(key).at(-1))).to.have.deep.members(['ines', { part: 'notes' }]);
     await say(more);
     expect(model.requests[4]!.body.messages[0]!.content).to.contain('What you noted before:\n- Hut: kestrel');
     expect(read(6)).to.contain('there is no note about "hut"');

@@ -11,6 +11,7 @@ import { entryCommands } from './commands/entry.js';
 import { flowCommands } from './commands/flow.js';
 import { keyCommands } from './commands/key.js';
 import { labelCommands } from './commands/label.js';
+import { memoryCommands } from './commands/memory.js';
 import { modelCommands } from './commands/model.js';
 import { personCommands } from './commands/person.js';
 import { rowCommands } from './commands/row.js';
@@ -58,6 +59,7 @@ export function buildProgram(): Command {
   chatCommand(program);
   runCommands(program);
   approvalCommands(program);
+  memoryCommands(program);
   entryCommands(program);
   documentCommands(program);
   workspaceCommands(program);

@@ -14,6 +14,7 @@ const PLACES: Place[] = [
   { at: /^\/flows\/([^/]+)\/chat$/, load: () => import('./pages/Chat.svelte') },
   { at: /^\/chat$/, load: () => import('./pages/Chats.svelte') },
   { at: /^\/approvals$/, load: () => import('./pages/Approvals.svelte') },
+  { at: /^\/memory$/, load: () => import('./pages/Memories.svelte') },
   { at: /^\/endpoints$/, load: () => import('./pages/Endpoints.svelte') },
   { at: /^\/endpoints\/workshop$/, load: () => import('./pages/Workshop.svelte') },
   { at: /^\/endpoints\/([^/]+)$/, load: () => import('./pages/EndpointPage.svelte') },

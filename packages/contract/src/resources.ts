@@ -180,6 +180,23 @@ export const modelSummary = z.object({
   trouble: z.string().nullable(),
 });
 
+export const memorySummary = z.object({
+  id: z.string(),
+  stage: z.string(),
+  flow: z.string().nullable().describe('null where flows share it'),
+  step: z.string().nullable(),
+  caller: z.string().nullable(),
+  key: z.array(z.string()).describe('What tells one conversation from another'),
+  exchanges: z.number(),
+  notes: z.number(),
+  updatedAt: moment,
+});
+export const memory = memorySummary.omit({ exchanges: true, notes: true }).extend({
+  turns: z.array(z.object({ role: z.string(), text: z.string(), tool: z.string().nullable() })),
+  notes: z.array(z.object({ about: z.string(), text: z.string(), at: z.string() })),
+  abstract: z.string().describe('What came before, summed up; empty where nothing was'),
+});
+
 export const columnType = z.enum(['text', 'number', 'whole', 'boolean', 'date', 'json']);
 export const tableSummary = z.object({
   name: z.string(),
@@ -275,6 +292,8 @@ export type EndpointDetail = z.infer<typeof endpointDetail>;
 export type ClientSettings = z.infer<typeof clientSettings>;
 export type KeySummary = z.infer<typeof keySummary>;
 export type CredentialSummary = z.infer<typeof credentialSummary>;
+export type MemorySummary = z.infer<typeof memorySummary>;
+export type Memory = z.infer<typeof memory>;
 export type ModelSummary = z.infer<typeof modelSummary>;
 export type ColumnType = z.infer<typeof columnType>;
 export type TableSummary = z.infer<typeof tableSummary>;

@@ -18,6 +18,7 @@ export { mendToolbox } from './advice/review/toolbox.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export type { AgentEntry, CallRecord } from './agent/conversation.js';
+export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
 export { failureText } from './agent/toolbox.js';
 export {

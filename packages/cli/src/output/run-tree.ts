@@ -89,6 +89,8 @@ function label(span: Span): string {
       return `agent ${pc.dim(`on ${attributes[attribute.model]}`)}`;
     case 'model':
       return `model${attributes[attribute.round] === undefined ? '' : ` round ${attributes[attribute.round]}`} ${pc.dim(`${attributes[attribute.inputTokens] ?? '?'} tokens in, ${attributes[attribute.outputTokens] ?? '?'} out`)}`;
+    case 'memory':
+      return `memory ${span.name === 'keep' ? 'is kept' : 'is read'}`;
     case 'tool':
       return `tool ${pc.bold(String(attributes[attribute.tool]))}${attributes[attribute.server] ? ` of ${attributes[attribute.server]}` : ''}`;
   }

@@ -42,12 +42,14 @@ const BARS: Record<Span['work'], string> = {
   agent: 'bg-glacier',
   model: 'bg-ochre',
   tool: 'bg-ink',
+  memory: 'bg-soft',
 };
 const WORK: Record<Span['work'], string> = {
   run: 'run',
   step: 'step',
   item: 'item',
   agent: 'agent',
+  memory: 'memory',
   model: 'model',
   tool: 'tool',
 };

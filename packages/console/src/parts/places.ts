@@ -1,3 +1,4 @@
+import Brain from '@lucide/svelte/icons/brain';
 import Database from '@lucide/svelte/icons/database';
 import FolderSync from '@lucide/svelte/icons/folder-sync';
 import KeyRound from '@lucide/svelte/icons/key-round';
@@ -22,6 +23,7 @@ export const PLACES: readonly { to: string; label: string; icon: IconComponent }
   { to: '/chat', label: 'Chat', icon: MessageSquare },
   { to: '/runs', label: 'Runs', icon: Route },
   { to: '/approvals', label: 'Approvals', icon: UserCheck },
+  { to: '/memory', label: 'Memory', icon: Brain },
   { to: '/endpoints', label: 'Endpoints', icon: Radio },
   { to: '/keys', label: 'Keys', icon: KeyRound },
   { to: '/servers', label: 'Tool servers', icon: Plug },

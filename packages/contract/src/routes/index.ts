@@ -7,6 +7,7 @@ import { entries } from './entries.js';
 import { flows } from './flows.js';
 import { keys } from './keys.js';
 import { mailbox } from './mailbox.js';
+import { memories } from './memories.js';
 import { models } from './models.js';
 import { removals } from './objects.js';
 import { people } from './people.js';
@@ -34,6 +35,7 @@ export const routes = {
   ...keys,
   ...servers,
   ...credentials,
+  ...memories,
   ...models,
   ...tables,
   ...documents,

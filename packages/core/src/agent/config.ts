@@ -78,6 +78,10 @@ export const memoryConfig = z.strictObject({
     .max(1_000_000)
     .default(8000)
     .meta({ title: 'As long as', description: 'How much of them is kept, results of tools among it', unit: 'tokens' }),
+  abstract: z.boolean().default(false).meta({
+    title: 'Abstract',
+    description: 'Whether the model sums up what falls out of it, so that it is not forgotten altogether',
+  }),
   notes: z.boolean().default(false).meta({
     title: 'Notes',
     description:

@@ -9,7 +9,6 @@ import { attribute } from '../trace/attributes.js';
 import type { Receipt } from '../trace/receipt.js';
 import { askFirst } from './ask-first.js';
 import { askOnce } from './ask-model.js';
-import { type Note, notesKey, readNotes } from './built-in/notes.js';
 import { ticked } from './built-in/registry.js';
 import { makeCall } from './calls.js';
 import { requireLearning } from './circles.js';
@@ -18,13 +17,13 @@ import type { AgentContext } from './context.js';
 import { type AgentEntry, Conversation } from './conversation.js';
 import { findTools, foundIn } from './find-tools.js';
 import { budgetOf, longestAnswer, timeOf } from './limits.js';
-import { asKept, asTurns } from './memory.js';
 import { Patience } from './patience.js';
+import { keep, NOTHING, type Remembered, recall } from './recall.js';
 import { receiptOf } from './receipt.js';
 import { systemWords } from './system-words.js';
 import type { Toolbox } from './toolbox.js';
 import { type AgentTool, withBuiltIn } from './toolbox.js';
-import { fitTurns, newest, tokensOf } from './window.js';
+import { fitTurns, tokensOf } from './window.js';
 
 export interface AgentAnswer {
   answer: string;
@@ -48,6 +47,10 @@ export interface AgentRun {
 
 /** Of what a model can read so much is left for what it says, where that is not set, as a part of all. */
 const FOR_THE_ANSWER = 0.25;
+/** So much is summed up at once, in characters. */
+const SUMMED_UP = 40_000;
+const SUM_UP =
+  'Sum up what matters for later of this conversation, in at most 150 words: facts, decisions, what is open. No greeting, no advice.';
 /** How often a conversation is made shorter where the model says that it is too long. */
 const SHORTER = 3;
 
@@ -108,8 +111,7 @@ class Talk {
   /** How many tokens the model says it read, of each that was estimated. */
   #ratio = 1;
   #waits = 0;
-  /** What the agent noted in earlier conversations. */
-  #notes: Note[] = [];
+  #remembered: Remembered = NOTHING;
 
   constructor(
     private readonly run: AgentRun,
@@ -127,11 +129,8 @@ class Talk {
 
   /** Begins with what is remembered; the lock on it is held until it is released. */
   async remember(key: string): Promise<void> {
-    const { ports, signal } = this.context;
-    const kept = asTurns(await ports.memory.open(key, { signal }));
-    const { turns = 0, tokens = 0 } = this.run.config.memory ?? {};
-    if (this.run.config.memory?.notes) this.#notes = readNotes((await ports.memory.look?.(notesKey(key))) ?? []);
-    this.begin(fitTurns(newest(kept, turns), tokens).turns);
+    this.#remembered = await recall(key, this.run.config.memory!, this.context);
+    this.begin(this.#remembered.turns);
   }
 
   begin(remembered: Turn[]): void {
@@ -150,9 +149,29 @@ class Talk {
   }
 
   async keep(key: string): Promise<void> {
-    const { turns, tokens } = this.run.config.memory!;
-    const kept = fitTurns(newest(this.#talk.turns, turns), tokens).turns.map(withoutPictures);
-    await this.context.ports.memory.save(key, asKept(kept));
+    await keep(key, this.run.config.memory!, this.#talk.turns, this.context, (turns) => this.#sumUp(turns));
+  }
+
+  /** What falls out of memory, summed up with what was summed up before. It costs like any other question. */
+  async #sumUp(turns: readonly Turn[]): Promise<string> {
+    const said = turns
+      .map((turn) => `${turn.role === 'tool' ? `result of ${turn.name}` : turn.role}: ${turn.text}`)
+      .join('\n');
+    const before = this.#remembered.abstract ? `So far:\n${this.#remembered.abstract}\n\n` : '';
+    const text = `${before}Then:\n${said.slice(0, SUMMED_UP)}`;
+    const question: Turn[] = [
+      { role: 'system', text: SUM_UP },
+      { role: 'user', text },
+    ];
+    try {
+      const answer = await askOnce(this.run.connection, question, [], this.context, { attributes: {}, longest: 400 });
+      this.#budget.spend(answer.usage.input + answer.usage.output, 0);
+      return answer.text;
+    } catch (error) {
+      if (this.context.signal.aborted) throw error;
+      // What was answered stands; the abstract is the one of before.
+      return '';
+    }
   }
 
   receipt(): Receipt {
@@ -200,7 +219,7 @@ class Talk {
     const { connection, toolbox } = this.run;
     const offered = this.#offered();
     const settings = settingsOf(connection.settings);
-    const words = systemWords(this.run.config.instructions, toolbox, offered.length > 0, this.#notes);
+    const words = systemWords(this.run.config.instructions, toolbox, offered.length > 0, this.#remembered);
     const system: Turn[] = words ? [{ role: 'system', text: words }] : [];
     const tools = estimateTokens(offered.map(({ name, description, schema }) => ({ name, description, schema })));
     const fixed = tools + system.reduce((sum, turn) => sum + tokensOf(turn), 0);
@@ -348,12 +367,6 @@ function distinct<T extends { id: string }>(calls: readonly T[]): T[] {
     seen.add(id);
     return { ...call, id };
   });
-}
-
-function withoutPictures(turn: Turn): Turn {
-  if (turn.role !== 'tool' || !turn.pictures) return turn;
-  const { pictures: _, ...rest } = turn;
-  return rest;
 }
 
 /** What the span of an agent says of what it was given. */

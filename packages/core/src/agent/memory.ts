@@ -1,4 +1,4 @@
-import type { Json } from '../json.js';
+import { isObject, type Json } from '../json.js';
 import type { Turn } from '../models/dialect.js';
 import type { Caller } from '../trace/head.js';
 import type { Stage } from '../trace/states.js';
@@ -11,6 +11,38 @@ export function memoryKey(
 ): string {
   const prefix = config.shared ? [where.stage, 'shared'] : [where.stage, where.flow, where.path, where.caller.id];
   return JSON.stringify([...prefix, ...config.key]);
+}
+
+/** What a memory has beside its turns. */
+export const MEMORY_PARTS = ['notes', 'abstract'] as const;
+export type MemoryPart = (typeof MEMORY_PARTS)[number];
+
+/** Where a part of a memory is kept. No key that a builder can write is the same: its parts are texts and numbers. */
+export const partOf = (memory: string, part: MemoryPart): string =>
+  JSON.stringify([...(JSON.parse(memory) as Json[]), { part }]);
+
+/** Whose memory it is, and which part of it. */
+export interface MemoryPlace {
+  stage: string;
+  /** Null where it is shared. */
+  flow: string | null;
+  step: string | null;
+  caller: string | null;
+  /** What tells one conversation from another. */
+  key: (string | number)[];
+  part: 'turns' | MemoryPart;
+}
+
+/** A key of a memory, taken apart. */
+export function placeOf(key: string): MemoryPlace {
+  const parts = JSON.parse(key) as Json[];
+  const last = parts.at(-1);
+  const part = isObject(last) ? (last.part as MemoryPart) : 'turns';
+  const [stage, ...rest] = isObject(last) ? parts.slice(0, -1) : parts;
+  const isShared = rest[0] === 'shared';
+  const [flow, step, caller] = isShared ? [null, null, null] : rest.map(String);
+  const own = (isShared ? rest.slice(1) : rest.slice(3)) as (string | number)[];
+  return { stage: String(stage), flow: flow ?? null, step: step ?? null, caller: caller ?? null, key: own, part };
 }
 
 export const asTurns = (kept: Json[]) => kept as unknown as Turn[];

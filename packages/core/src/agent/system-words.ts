@@ -1,4 +1,5 @@
-import { type Note, notesInWords } from './built-in/notes.js';
+import { notesInWords } from './built-in/notes.js';
+import { NOTHING, type Remembered } from './recall.js';
 import type { Toolbox } from './toolbox.js';
 
 /** What a model is told of the results of its tools, which may hold anybody's words. */
@@ -9,8 +10,9 @@ export function systemWords(
   own: string,
   { instructions }: Pick<Toolbox, 'instructions'>,
   hasTools: boolean,
-  notes: readonly Note[] = [],
+  { notes, abstract }: Remembered = NOTHING,
 ): string {
   const about = instructions.map(({ from, text }) => `About the tools of ${from}:\n${text}`);
-  return [own, ...about, notesInWords(notes), hasTools ? DATA : ''].filter(Boolean).join('\n\n');
+  const before = abstract && `What came before, summed up:\n${abstract}`;
+  return [own, ...about, before, notesInWords(notes), hasTools ? DATA : ''].filter(Boolean).join('\n\n');
 }

@@ -39,6 +39,7 @@ export const attribute = {
   round: 'pindro.round',
   /** What of the conversation was not sent, because it would not fit. */
   leftOut: 'pindro.left_out',
+  memoryKey: 'pindro.memory',
   /** What an answer rests on. */
   receipt: 'pindro.receipt',
   /** Why it was asked again, or another instead. */

@@ -4,7 +4,7 @@ import { errorRecord } from '../error-record.js';
 import { isLong, type Json } from '../json.js';
 
 /** What a span's time was spent on. */
-export const SPAN_WORK = ['run', 'step', 'item', 'agent', 'model', 'tool'] as const;
+export const SPAN_WORK = ['run', 'step', 'item', 'agent', 'model', 'tool', 'memory'] as const;
 export type SpanWork = (typeof SPAN_WORK)[number];
 
 /**

@@ -1,5 +1,5 @@
 import { type Json, type MemoryPort, PindroError } from '@pindro/core';
-import { eq, like } from 'drizzle-orm';
+import { desc, eq, inArray, like } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { memories } from './tables.js';
@@ -23,7 +23,7 @@ export class ConversationStore implements MemoryPort {
   constructor(
     private readonly database: Database,
     private readonly vault: Sealer,
-    bus?: Bus,
+    private readonly bus?: Bus,
   ) {
     bus?.on('renamed', (what, from, to) => {
       if (what === 'flow') this.#followFlow(from, to);
@@ -70,6 +70,27 @@ export class ConversationStore implements MemoryPort {
       .values({ key, ...values })
       .onConflictDoUpdate({ target: memories.key, set: values })
       .run();
+    this.bus?.changed('memory', key);
+  }
+
+  /** Every memory with its parts, the latest first. */
+  all(): { key: string; updatedAt: number }[] {
+    return this.database
+      .select({ key: memories.key, updatedAt: memories.updatedAt })
+      .from(memories)
+      .orderBy(desc(memories.updatedAt))
+      .all();
+  }
+
+  /** Forgets what is kept under some keys. @returns how many there were */
+  forget(keys: readonly string[]): number {
+    const gone = this.database
+      .delete(memories)
+      .where(inArray(memories.key, [...keys]))
+      .returning({ key: memories.key })
+      .all();
+    for (const { key } of gone) this.bus?.changed('memory', key);
+    return gone.length;
   }
 
   async release(key: string): Promise<void> {

@@ -1,5 +1,6 @@
 import { approvalsCapability } from '../approvals/capability.js';
 import { backupsCapability } from '../backups/capability.js';
+import { conversationsCapability } from '../conversations/capability.js';
 import { credentialsCapability } from '../credentials/capability.js';
 import { documentsCapability } from '../documents/capability.js';
 import { endpointsCapability } from '../endpoints/capability.js';
@@ -41,6 +42,7 @@ export const CAPABILITIES: readonly Capability[] = [
   flowsCapability,
   endpointsCapability,
   approvalsCapability,
+  conversationsCapability,
   scriptsCapability,
   trialsCapability,
   runsCapability,

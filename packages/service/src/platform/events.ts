@@ -14,6 +14,7 @@ export type Thing =
   | 'mailbox'
   | 'client'
   | 'approval'
+  | 'memory'
   | 'entry'
   | 'document'
   | 'person'

@@ -1,5 +1,4 @@
 import type { Ports, RunState } from '@pindro/core';
-import { ConversationStore } from '../conversations/store.js';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
 import { Diagnoser } from './diagnoser.js';
@@ -59,7 +58,7 @@ export const runsCapability: Capability = {
         flows: all.flows,
         endpoints: all.endpoints,
         models: { connection: async (name) => all.models.connection(name) },
-        memory: new ConversationStore(all.config, all.vault, all.bus),
+        memory: all.memory,
         secrets: all.credentials.port,
         clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
         mail: new MailSender(settings.smtp, settings.mailFrom),

@@ -1,6 +1,7 @@
 import { PindroError } from '../../errors.js';
 import { isObject, type Json, type JsonObject } from '../../json.js';
 import type { MemoryPort } from '../../ports.js';
+import { partOf } from '../memory.js';
 import { type BuiltIn, gives } from './built-in.js';
 
 /** So many notes are kept, each so long; the oldest make room. */
@@ -14,7 +15,7 @@ export interface Note {
 }
 
 /** Where the notes of a memory are kept: beside its turns, under a key of their own. */
-export const notesKey = (memory: string): string => JSON.stringify([...(JSON.parse(memory) as Json[]), 'notes']);
+export const notesKey = (memory: string): string => partOf(memory, 'notes');
 
 export const readNotes = (kept: Json[]): Note[] =>
   kept.filter(isObject).map(({ about, text, at }) => ({ about: String(about), text: String(text), at: String(at) }));

@@ -1,0 +1,82 @@
+import type { Memory, MemorySummary } from '@pindro/contract';
+import type { Command } from 'commander';
+import pc from 'picocolors';
+import { withService } from '../context.js';
+import { brief, moment, table } from '../output/table.js';
+
+const whose = ({ flow, caller, key }: Pick<MemorySummary, 'flow' | 'caller' | 'key'>) =>
+  `${flow ?? 'shared'}${caller ? ` for ${caller}` : ''}, ${key.join(' / ')}`;
+
+/** A memory as people read it. */
+function showMemory(one: Memory): string {
+  return [
+    `${pc.bold(whose(one))}  ${pc.dim(`${one.stage}, ${moment(one.updatedAt)}`)}`,
+    ...(one.abstract ? ['', pc.dim('what came before'), one.abstract] : []),
+    ...(one.notes.length > 0
+      ? ['', pc.dim('notes'), ...one.notes.map(({ about, text }) => `${pc.cyan(about)}  ${text}`)]
+      : []),
+    ...(one.turns.length > 0
+      ? [
+          '',
+          pc.dim('exchanges'),
+          ...one.turns.map(
+            ({ role, tool, text }) => `${pc.cyan(tool ?? role)}  ${brief(text || '(calls tools)', 300)}`,
+          ),
+        ]
+      : []),
+  ].join('\n');
+}
+
+export function memoryCommands(program: Command): void {
+  const memory = program.command('memory').description('what agents remember: list, show, note, forget');
+
+  memory
+    .command('list [words]')
+    .description('what agents remember, the latest first, or what has these words in it')
+    .action(
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listMemories({ query: search ? { search } : {} });
+        const rows = items.map((one) => [
+          one.id,
+          whose(one),
+          String(one.exchanges),
+          String(one.notes),
+          moment(one.updatedAt),
+        ]);
+        print({ items }, () =>
+          items.length > 0
+            ? table(['MEMORY', 'WHOSE', 'EXCHANGES', 'NOTES', 'CHANGED'], rows)
+            : 'No agent remembers anything.',
+        );
+      }),
+    );
+
+  memory
+    .command('show <memory>')
+    .description('one memory whole; with --json it is an export')
+    .action(
+      withService(async ({ client, print }, [id]) => {
+        const one = await client.getMemory({ id: id! });
+        print(one, () => showMemory(one));
+      }),
+    );
+
+  memory
+    .command('note <memory> <about> [text]')
+    .description('corrects or makes a note; without a text it is taken out')
+    .action(
+      withService(async ({ client, print }, [id, about, text]) => {
+        const one = await client.correctNote({ id: id!, body: { about: about!, text: text ?? null } });
+        print(one, `${pc.green('✓')} ${about}: ${text === undefined ? 'taken out' : text}`);
+      }),
+    );
+
+  memory
+    .command('forget <memory>')
+    .description('forgets a memory with all its parts')
+    .action(
+      withService(async ({ client, print }, [id]) => {
+        print(await client.forgetMemory({ id: id! }), `${pc.green('✓')} forgotten`);
+      }),
+    );
+}

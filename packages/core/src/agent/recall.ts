@@ -1,0 +1,71 @@
+import type { Json } from '../json.js';
+import type { Turn } from '../models/dialect.js';
+import { attribute } from '../trace/attributes.js';
+import { type Note, notesKey, readNotes } from './built-in/notes.js';
+import type { AgentConfig } from './config.js';
+import type { AgentContext } from './context.js';
+import { asKept, asTurns, partOf } from './memory.js';
+import { fitTurns, newest, tokensOf } from './window.js';
+
+type Memory = NonNullable<AgentConfig['memory']>;
+
+/** What an agent has of earlier conversations. */
+export interface Remembered {
+  turns: Turn[];
+  notes: Note[];
+  /** What came before the turns, summed up. */
+  abstract: string;
+}
+export const NOTHING: Remembered = { turns: [], notes: [], abstract: '' };
+
+/** Takes the lock on a memory and reads it, as a span of the run. The lock is held until it is released. */
+export async function recall(key: string, config: Memory, context: AgentContext): Promise<Remembered> {
+  const { ports, signal, recorder, parentSpan } = context;
+  const kept = asTurns(await ports.memory.open(key, { signal }));
+  const span = recorder.span('memory', 'recall', parentSpan, { attributes: { [attribute.memoryKey]: key } });
+  const { turns, left } = fitTurns(newest(kept, config.turns), config.tokens);
+  const notes = config.notes ? readNotes((await ports.memory.look?.(notesKey(key))) ?? []) : [];
+  const [first] = config.abstract ? ((await ports.memory.look?.(partOf(key, 'abstract'))) ?? []) : [];
+  const abstract = typeof first === 'string' ? first : '';
+  if (left.length > 0) span.set({ [attribute.leftOut]: left });
+  span.done({ turns: asKept(turns), notes: notes as unknown as Json, ...(abstract && { abstract }) });
+  return { turns, notes, abstract };
+}
+
+/**
+ * Keeps a conversation, as a span of the run: the newest exchanges, and of those that fall out an abstract where that is wanted.
+ * @param sumUp asks the model to sum up @returns what was left out of the turns, in words
+ */
+export async function keep(
+  key: string,
+  config: Memory,
+  turns: readonly Turn[],
+  context: AgentContext,
+  sumUp: (turns: readonly Turn[]) => Promise<string>,
+): Promise<void> {
+  const { ports, recorder, parentSpan } = context;
+  const span = recorder.span('memory', 'keep', parentSpan, { attributes: { [attribute.memoryKey]: key } });
+  try {
+    const { turns: kept, left } = fitTurns(newest(turns, config.turns), config.tokens);
+    const fallen = turns.slice(0, Math.max(0, turns.length - newest(turns, config.turns).length));
+    if (config.abstract && fallen.length > 0) {
+      const abstract = await sumUp(fallen);
+      if (abstract) await ports.memory.save(partOf(key, 'abstract'), [abstract]);
+    }
+    await ports.memory.save(key, asKept(kept.map(withoutPictures)));
+    if (left.length > 0) span.set({ [attribute.leftOut]: left });
+    span.done({
+      exchanges: newest(kept, config.turns).filter(({ role }) => role === 'user').length,
+      tokens: kept.reduce((sum, turn) => sum + tokensOf(turn), 0),
+    });
+  } catch (error) {
+    span.fail(error);
+    throw error;
+  }
+}
+
+function withoutPictures(turn: Turn): Turn {
+  if (turn.role !== 'tool' || !turn.pictures) return turn;
+  const { pictures: _, ...rest } = turn;
+  return rest;
+}

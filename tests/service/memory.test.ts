@@ -1,0 +1,117 @@
+import type { ProblemError } from '@pindro/contract';
+import { expect } from 'chai';
+import { expectAccessible } from '../support/browser.js';
+import { type ConsolePage, consolePage } from '../support/console-page.js';
+import { type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
+import { furnish, type Workspace } from '../support/workspace.js';
+
+const DESK = `format: pindro/flow@1
+name: desk
+input: { type: object, required: [message], properties: { message: { type: string } } }
+steps:
+  desk:
+    kind: agent
+    with:
+      model: house
+      message: "\${ input.message }"
+      memory: { key: ["\${ session.id }"], turns: 2, notes: true, abstract: true }
+result: "\${ steps.desk.answer }"
+`;
+const note = (about: string, text: string) => ({ calls: [{ name: 'note_down', arguments: { about, text } }] });
+
+describe('what agents remember', function () {
+  this.timeout(60_000);
+  let there: ConsolePage;
+  let house: Workspace;
+  let model: ScriptedModel;
+  const replies: Reply[] = [
+    { text: 'ready' },
+    note('hut', 'larch, key s3cret-of-the-house'),
+    { text: 'Noted.' },
+    { text: 'Two nights.' },
+    { text: 'Three nights.' },
+    { text: 'They come to larch.' },
+    { text: 'As you say.' },
+    { text: 'Still to larch.' },
+  ];
+  before(async () => {
+    [there, model] = await Promise.all([consolePage(), scriptedModel(replies)]);
+    ({ house } = there);
+    furnish(house.service);
+    await house.api.addCredential({ body: { name: 'safe', secret: 's3cret-of-the-house' } });
+    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'm' } });
+    house.service.flows.save(DESK);
+    for (const message of ['I look after larch.', 'How many nights?', 'And then?']) await say(message);
+  });
+  after(async () => {
+    await there.close();
+    await model.close();
+  });
+  afterEach(function () {
+    return there.calm(this.currentTest?.state === 'failed');
+  });
+  const say = async (message: string, session = 'tobias-talks') => {
+    const outcome = await house.api.runFlow({ name: 'desk', body: { input: { message }, session } });
+    return house.api.getRun({ id: outcome.run });
+  };
+  const only = async () => (await house.api.listMemories({})).items[0]!;
+
+  it('is listed and read, with secrets masked, and found by its words', async () => {
+    const { items } = await house.api.listMemories({});
+    expect(items).to.have.length(1);
+    expect(items[0]).to.deep.include({
+      flow: 'desk',
+      step: 'desk',
+      stage: 'draft',
+      key: ['tobias-talks'],
+      exchanges: 2,
+      notes: 1,
+    });
+    const one = await house.api.getMemory({ id: items[0]!.id });
+    expect(one.turns.filter(({ role }) => role === 'user').map(({ text }) => text)).to.deep.equal([
+      'How many nights?',
+      'And then?',
+    ]);
+    expect(one.abstract).to.equal('They come to larch.');
+    expect(one.notes[0]!.text).to.contain('larch, key').and.not.contain('s3cret');
+    expect((await house.api.listMemories({ query: { search: 'THREE nights' } })).items).to.have.length(1);
+    expect((await house.api.listMemories({ query: { search: 'marmots' } })).items).to.have.length(0);
+  });
+
+  it('is a part of the run: what was read, and what was kept', async () => {
+    const run = await say('Where to?');
+    const memory = run.spans.filter(({ work }) => work === 'memory');
+    expect(memory.map(({ name }) => name)).to.deep.equal(['recall', 'keep']);
+    expect(JSON.stringify(memory[0]!.output)).to.contain('They come to larch.').and.contain('Two nights.');
+    expect(memory[1]!.output).to.include({ exchanges: 2 });
+    const sent = JSON.stringify(model.requests.at(-2)!.body.messages);
+    expect(sent).to.contain('What came before, summed up').and.contain('What you noted before');
+  });
+
+  it('is corrected and forgotten by people, over the API and in the console', async () => {
+    const { id } = await only();
+    await there.open('/memory');
+    const { page } = there;
+    await expectAccessible(page, 'the list of memories');
+    await page.getByLabel('Find').fill('larch');
+    await page.getByRole('button', { name: 'tobias-talks' }).click();
+    const window = page.getByRole('dialog', { name: 'Memory of tobias-talks' });
+    await window.getByRole('button', { name: 'Correct hut' }).click();
+    await window.getByLabel('What is so').fill('kestrel since March');
+    await window.getByRole('button', { name: 'Correct the note' }).click();
+    await window.getByText('kestrel since March').waitFor();
+    await expectAccessible(page, 'one memory');
+    expect((await house.api.getMemory({ id })).notes.map(({ text }) => text)).to.deep.equal(['kestrel since March']);
+    await house.api.correctNote({ id, body: { about: 'hut', text: null } });
+    await window.getByText('Nothing is noted.').waitFor();
+    const missing = await house.api
+      .correctNote({ id, body: { about: 'hut', text: null } })
+      .catch((error: ProblemError) => error.problem);
+    expect(missing).to.include({ code: 'not_found' });
+    await window.getByRole('button', { name: 'Forget all of it' }).click();
+    await page.getByText('Nothing has these words').waitFor();
+    expect((await house.api.listMemories({})).items).to.have.length(0);
+    const gone = await house.api.getMemory({ id }).catch((error: ProblemError) => error.problem);
+    expect(gone).to.include({ code: 'not_found' });
+  });
+});
