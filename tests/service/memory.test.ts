@@ -96,7 +96,7 @@ describe('what agents remember', function () {
     await page.getByLabel('Find').fill('larch');
     await page.getByRole('button', { name: 'tobias-talks' }).click();
     const window = page.getByRole('dialog', { name: 'Memory of tobias-talks' });
-    await window.getByRole('button', { name: 'Correct hut' }).click();
+    await window.getByRole('button', { name: /^Correct\s+hut/ }).click();
     await window.getByLabel('What is so').fill('kestrel since March');
     await window.getByRole('button', { name: 'Correct the note' }).click();
     await window.getByText('kestrel since March').waitFor();

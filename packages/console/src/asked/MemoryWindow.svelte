@@ -47,12 +47,12 @@ const file = $derived(
               <button
                 type="button"
                 class="min-w-0 grow text-left"
-                aria-label="Correct {note.about}"
                 onclick={() => {
                   about = note.about;
                   text = note.text;
                 }}
               >
+                <span class="sr-only">Correct</span>
                 <span class="block text-sm text-soft">{note.about}</span>
                 <span class="wrap-anywhere">{note.text}</span>
               </button>
