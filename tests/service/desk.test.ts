@@ -107,6 +107,34 @@ describe('the desk in every dialect', function () {
     }
   });
 
+  it('becomes a flow that does the same without a model', async () => {
+    house.service.flows.save(desk('once', 'messages', 'arguments: { goods: { set: "${ caller.id } asked" } }'));
+    const run = await say(
+      'once',
+      'Reserve 3 bunks in larch for 2027-06-14 and send 120 kg up to larch on 2027-06-13.',
+    );
+    const made = await house.api.flowOfRun({ id: run.run, body: { name: 'once-again' } });
+    expect(made).to.deep.equal({ name: 'once-again', mistakes: 0 });
+    const { document } = house.service.flows.get('once-again');
+    expect(Object.values(document.steps).map(({ kind }) => kind)).to.have.members(['flow', 'tool']);
+    expect(document.input!.properties).to.have.keys('hut', 'night', 'party', 'day', 'weight_kg');
+    expect(document.steps.schedule_load!.with).to.deep.nested.include({
+      'arguments.goods': '${ caller.id } asked',
+      'arguments.hut': '${ input.hut }',
+    });
+    const asked = model.asked.length;
+    const input = { hut: 'kestrel', night: '2027-07-01', party: 2, day: '2027-06-30', weight_kg: 90 };
+    const again = await house.api.runFlow({ name: 'once-again', body: { input } });
+    expect(again.state, JSON.stringify(again.error)).to.equal('done');
+    expect(JSON.stringify(again.result)).to.contain('kestrel').and.contain('2027-07-01');
+    expect(lift.loads().at(-1)).to.include({ hut: 'kestrel', weight_kg: 90 });
+    expect(model.asked.length).to.equal(asked);
+    const nothing = await house.api
+      .flowOfRun({ id: again.run, body: { name: 'none' } })
+      .catch((error) => error.problem);
+    expect(nothing).to.include({ code: 'request_invalid' });
+  });
+
   /** What whoever talks to the desk reads for each fault of a model, and what the run says. */
   const FAULTS: Record<string, { error?: [string, RegExp]; answer?: RegExp; claim?: RegExp | null; open?: number }> = {
     busy: { error: ['model_refused', /429/] },

@@ -1,3 +1,4 @@
+export { asFlow, type DoneCall } from './advice/as-flow.js';
 export { anyJson } from './any-json.js';
 export { bytesIn, humanSize } from './size.js';
 export { size } from './size-schema.js';
@@ -192,7 +193,8 @@ export type { JournalStore } from './trace/journal-store.js';
 export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './trace/masking.js';
 export { MemoryJournal } from './trace/memory-journal.js';
 // models
-export { type Receipt, receiptSchema, receiptWords, STATE_WORDS } from './trace/receipt.js';
+export { type Receipt, receiptSchema } from './trace/receipt.js';
+export { receiptWords, STATE_WORDS } from './trace/receipt-words.js';
 export { Recorder } from './trace/recorder.js';
 export { boundPayload, PAYLOAD_LIMIT, type Span, type SpanWork, spanSchema } from './trace/span.js';
 export type { RunState, Stage } from './trace/states.js';

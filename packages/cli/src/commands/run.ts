@@ -11,7 +11,7 @@ import { wholeNumber } from './table.js';
 const AGAIN_ON = ['draft', 'live', 'ran'] as const;
 
 export function runCommands(program: Command): void {
-  const run = program.command('run').description('runs: list, show, again, cancel, prune');
+  const run = program.command('run').description('runs: list, show, again, make-flow, cancel, prune');
 
   run
     .command('list')
@@ -87,6 +87,17 @@ export function runCommands(program: Command): void {
         progress('running it again …');
         const chosen = AGAIN_ON.find((one) => one === on);
         showOutcome({ print }, await client.runAgain({ id: id!, body: chosen ? { on: chosen } : {} }));
+      }),
+    );
+
+  run
+    .command('make-flow <id> <name>')
+    .description('makes a draft that does without a model what the agent of a run did')
+    .action(
+      withService(async ({ client, print }, [id, name]) => {
+        const made = await client.flowOfRun({ id: id!, body: { name: name! } });
+        const left = made.mistakes > 0 ? `, with ${made.mistakes} to mend` : '';
+        print(made, `${pc.green('✓')} ${made.name} is a draft${left}\n${pc.dim(`pindro flow show ${made.name}`)}`);
       }),
     );
 

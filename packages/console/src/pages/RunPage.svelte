@@ -3,6 +3,7 @@ import When from '../parts/When.svelte';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import type { RunDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
+import AsFlow from '../asked/AsFlow.svelte';
 import FlowCanvas from '../canvas/FlowCanvas.svelte';
 import FindingCard from '../parts/FindingCard.svelte';
 import Loaded from '../parts/Loaded.svelte';
@@ -72,6 +73,10 @@ function statesOf(now: RunDetail) {
           <RotateCw size={16} aria-hidden="true" />
           {again.busy ? 'Running …' : 'Run again'}
         </button>
+        {#if now.receipt && now.receipt.done.length + now.receipt.looked > 0}<AsFlow
+            run={now.id}
+            flow={now.flow}
+          />{/if}
         <label class="flex items-center gap-2"
           >on
           <select class="field w-auto" bind:value={on}>

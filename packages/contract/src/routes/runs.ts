@@ -90,6 +90,14 @@ export const runs = {
     }),
     answer: r.outcome,
   },
+  flowOfRun: {
+    method: 'POST',
+    role: 'builder',
+    path: '/runs/:id/flow',
+    about: 'Makes a draft that does without a model what the agent of a run did',
+    body: z.object({ name: z.string().describe('Of the new flow') }),
+    answer: z.object({ name: z.string(), mistakes: z.number().describe('What is still to be mended in it') }),
+  },
   cancelRun: {
     method: 'POST',
     role: 'operator',

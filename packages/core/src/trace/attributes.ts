@@ -61,6 +61,8 @@ export const attribute = {
   heldTools: 'pindro.held_tools',
 
   // a call of a tool
+  /** What its server calls it. */
+  ownTool: 'pindro.own_tool',
   /** Whether it comes with Pindro. */
   builtIn: 'pindro.built_in',
   server: 'pindro.server',

@@ -3,6 +3,7 @@ import {
   boundPayload,
   type FlowDocument,
   type Json,
+  type JsonObject,
   linksOf,
   PindroError,
   Replay,
@@ -14,6 +15,7 @@ import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Api } from '../platform/api.js';
+import { flowOf } from './as-flow.js';
 import { conversationsIn } from './conversations.js';
 import type { Runner } from './runner.js';
 import { type RunStore, summarise } from './store.js';
@@ -115,6 +117,14 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
       input: store.inputOf(id),
     });
     return runner.present(await outcome);
+  });
+
+  api.on('flowOfRun', async (call) => {
+    const run = store.get(call.param('id'));
+    const { name } = call.body;
+    if (flows.allNames().includes(name)) throw new PindroError('already_there', { what: 'flow', name });
+    await flows.saveDraft(name, flowOf(run, store, name) as unknown as JsonObject);
+    return { name, mistakes: flows.mistakes(flows.get(name)).length };
   });
 
   api.on('cancelRun', (call) => {

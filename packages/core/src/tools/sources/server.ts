@@ -58,6 +58,7 @@ export function serverTool(
     attributes: {
       [attribute.mcpMethod]: 'tools/call',
       [attribute.server]: server,
+      [attribute.ownTool]: tool.name,
       ...(whose === 'caller' && { [attribute.credential]: "the caller's own" }),
     },
     reads: tool.annotations?.readOnlyHint === true,
