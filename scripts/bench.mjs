@@ -4,6 +4,7 @@ import { prepare } from './prepare.mjs';
 
 const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { type: 'string', multiple: true } } });
 prepare();
+const { agentRound, agents200, streamFirstWord } = await import('../bench/agents.mjs');
 const { attach50Refresh, attach50Start, attachCall } = await import('../bench/attached.mjs');
 const { toolbox2000 } = await import('../bench/toolbox.mjs');
 const { toolsCall } = await import('../bench/tools-call.mjs');
@@ -39,6 +40,9 @@ const BENCHES = {
   'attach-50-start': attach50Start,
   'attach-50-refresh': attach50Refresh,
   'toolbox-2000': toolbox2000,
+  'agent-round': agentRound,
+  'agents-200': agents200,
+  'stream-first-word': streamFirstWord,
 };
 
 const unknown = values.only?.find((name) => !(name in BENCHES));
