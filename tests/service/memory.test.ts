@@ -109,6 +109,7 @@ describe('what agents remember', function () {
       .catch((error: ProblemError) => error.problem);
     expect(missing).to.include({ code: 'not_found' });
     await window.getByRole('button', { name: 'Forget all of it' }).click();
+    await window.getByRole('button', { name: /for good/ }).click();
     await page.getByText('Nothing has these words').waitFor();
     expect((await house.api.listMemories({})).items).to.have.length(0);
     const gone = await house.api.getMemory({ id }).catch((error: ProblemError) => error.problem);

@@ -3,6 +3,7 @@ import Download from '@lucide/svelte/icons/download';
 import Trash from '@lucide/svelte/icons/trash-2';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
+import Said from '../values/Said.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
@@ -18,6 +19,7 @@ const uid = $props.id();
 const memory = new Resource(() => api.getMemory({ id }), ['memory']);
 let about = $state('');
 let text = $state('');
+let sure = $state(false);
 const correct = new Action(async (what: string, now: string | null) => {
   memory.value = await api.correctNote({ id, body: { about: what, text: now } });
   about = '';
@@ -96,7 +98,7 @@ const file = $derived(
               <span class="block text-sm text-soft"
                 >{turn.tool ? `Result of ${words(turn.tool)}` : (WHO[turn.role] ?? turn.role)}</span
               >
-              <span class="whitespace-pre-wrap wrap-anywhere">{turn.text || '(calls tools)'}</span>
+              <Said text={turn.text} />
             </li>
           {:else}
             <li class="text-soft">None.</li>
@@ -106,8 +108,14 @@ const file = $derived(
     </div>
     <div class="mt-5 flex flex-wrap gap-2">
       <a class="button" href={file} download="memory.json"><Download size={15} aria-hidden="true" /> Export</a>
-      <button type="button" class="button" disabled={forget.busy} onclick={() => void forget.run()}>
-        <Trash size={15} aria-hidden="true" /> Forget all of it
+      <button
+        type="button"
+        class="button"
+        disabled={forget.busy}
+        onclick={() => (sure ? void forget.run() : (sure = true))}
+      >
+        <Trash size={15} aria-hidden="true" />
+        {sure ? 'Forget it for good: there is no way back' : 'Forget all of it'}
       </button>
     </div>
     {#if forget.problem}<div class="mt-3"><Problem problem={forget.problem} /></div>{/if}

@@ -4,6 +4,7 @@ import type { JsonObject } from '@pindro/core/browser';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
+import Said from '../values/Said.svelte';
 import { api } from '../state/api.js';
 import { plural, words } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';
@@ -62,7 +63,7 @@ const propertiesOf = (schema: JsonObject) =>
                   <span class="block text-sm text-soft">
                     {WHO[turn.role] ?? turn.role}{turn.tool ? ` of ${words(turn.tool)}` : ''}
                   </span>
-                  <span class="whitespace-pre-wrap wrap-anywhere">{turn.text || '(calls tools)'}</span>
+                  <Said text={turn.text} />
                 </li>
               {/each}
             </ol>
