@@ -1,13 +1,17 @@
 /* Agents: what a round costs beside the model and the tools, many at once, and how soon a word is there. */
-import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:http';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { createClient } from '../packages/contract/dist/index.js';
-import { startService } from '../packages/service/dist/index.js';
+import { withService } from './service.mjs';
 
 const BAR = { round: 3, many: 1.3, word: 50 };
 const ROUNDS = 20;
+const DESK = `format: pindro/flow@1
+name: desk
+input: { type: object, properties: { message: { type: string } } }
+steps:
+  desk: { kind: agent, with: { model: house, message: "\${ input.message }", built_in: { calculate: true }, limits: { rounds: 100, tokens: 1000000 } } }
+result: "\${ steps.desk.answer }"
+`;
 const middle = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.length / 2)];
 
 /** A model that answers what it is told to, at once or later. @param answer (count of results so far) → { call } or { text } */
@@ -42,28 +46,19 @@ async function model(answer, { delay = 0, onWord = () => {} } = {}) {
   };
 }
 
-async function withDesk(there, work, options = {}) {
-  const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
-  const service = await startService({ data, port: 0, logLevel: 'silent', ...options });
+async function withDesk(there, work, ...options) {
   try {
-    const { key } = service.keys.issue({
-      name: 'bench',
-      caller: 'bench',
-      attributes: {},
-      stage: 'draft',
-      endpoints: [],
-      manage: true,
-    });
-    const api = createClient({ url: service.url, key });
-    await api.addModel({ body: { name: 'house', base: there.url, model: 'm', untested: true } });
-    service.flows.save(
-      `format: pindro/flow@1\nname: desk\ninput: { type: object, properties: { message: { type: string } } }\nsteps:\n  desk: { kind: agent, with: { model: house, message: "\${ input.message }", built_in: { calculate: true }, limits: { rounds: 100, tokens: 1000000 } } }\nresult: "\${ steps.desk.answer }"\n`,
+    return await withService(
+      async ({ url, apiKey }) => {
+        const api = createClient({ url, key: apiKey });
+        await api.addModel({ body: { name: 'house', base: there.url, model: 'm', untested: true } });
+        await api.importFlow({ body: { document: DESK } });
+        return work(api);
+      },
+      ...options,
     );
-    return await work(api);
   } finally {
     there.close();
-    await service.close();
-    rmSync(data, { recursive: true, force: true });
   }
 }
 const talk = (api) => api.runFlow({ name: 'desk', body: { input: { message: 'hello' } } });
@@ -87,7 +82,9 @@ export async function agentRound(say) {
       times.push((performance.now() - begun) / (ROUNDS + 1) - asking);
     }
     const ours = Number(middle(times).toFixed(2));
-    say(`${ours} ms a round: a model asked, a sum worked out, the journal and the trace written, beside the asking itself`);
+    say(
+      `${ours} ms a round: a model asked, a sum worked out, the journal and the trace written, beside the asking itself`,
+    );
     return { name: 'agent-round', ours, reference: BAR.round, unit: 'ms', ratio: BAR.round / ours };
   });
 }
@@ -104,7 +101,8 @@ export async function agents200(say) {
       say(`200 agents at once took ${ours} s with a model that takes one`);
       return { name: 'agents-200', ours, reference: BAR.many, unit: 's', ratio: BAR.many / ours };
     },
-    { runsAtOnce: 400, runsQueued: 400 },
+    '--runs-at-once',
+    '400',
   );
 }
 

@@ -121,6 +121,8 @@ export function wordsOn(settings: JsonObject): string[] {
     ...(settings.when || settings.description ? ['other words'] : []),
     ...(set.length > 0 ? [`${set.join(', ')} set`] : []),
     ...(left.length > 0 ? [`${left.join(', ')} left out`] : []),
+    ...(settings.approval && settings.approval !== 'none' ? ['asks first'] : []),
+    ...(settings.calls ? [`at most ${String(settings.calls)}`] : []),
     ...(settings.needs ? [`after ${[settings.needs].flat().join(', ')}`] : []),
     ...(settings.result ? ['trimmed'] : []),
     ...(settings.limit ? [`within ${String(settings.limit)}`] : []),

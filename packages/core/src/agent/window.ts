@@ -11,16 +11,26 @@ export interface Window {
 /** What stands in place of a result that was left out. */
 const LEFT_OUT =
   '(An earlier result, left out here because the conversation is long. Call the tool again if it is needed.)';
+/** About how many tokens a picture is. */
+const A_PICTURE = 1000;
 /** What a turn costs beside its text. */
 const AROUND = 4;
 
-export const tokensOf = (turn: Turn): number =>
-  AROUND +
-  estimateTokens(turn.text) +
-  (turn.role === 'assistant'
-    ? turn.calls.reduce((sum, call) => sum + estimateTokens(call.name) + estimateTokens(call.arguments), 0)
-    : 0) +
-  (turn.role === 'tool' ? (turn.pictures ?? []).length * 1000 : 0);
+/** Turns are never changed, and are counted in every round. */
+const counted = new WeakMap<Turn, number>();
+
+/** About how many tokens a turn is. */
+export function tokensOf(turn: Turn): number {
+  let tokens = counted.get(turn);
+  if (tokens === undefined) counted.set(turn, (tokens = AROUND + estimateTokens(turn.text) + besideText(turn)));
+  return tokens;
+}
+
+function besideText(turn: Turn): number {
+  if (turn.role === 'tool') return (turn.pictures ?? []).length * A_PICTURE;
+  if (turn.role !== 'assistant') return 0;
+  return turn.calls.reduce((sum, call) => sum + estimateTokens(call.name) + estimateTokens(call.arguments), 0);
+}
 
 const total = (turns: readonly Turn[]) => turns.reduce((sum, turn) => sum + tokensOf(turn), 0);
 

@@ -44,6 +44,9 @@ export interface ModelTest {
 }
 
 export class ModelStore {
+  /** Connections as runs ask for them, until anything of any changes. */
+  readonly #known = new Map<string, ModelConnection>();
+
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
@@ -51,9 +54,15 @@ export class ModelStore {
     private readonly former: FormerNames,
   ) {
     bus.on('removing', (what, name, { take }) => {
+      this.#known.clear();
       if (what === 'model') take('models', { name });
     });
+    bus.on('changed', (what) => {
+      if (what === 'model') this.#known.clear();
+    });
+    bus.on('undone', () => this.#known.clear());
     bus.on('renamed', (what, from, to) => {
+      this.#known.clear();
       if (what === 'credential') this.#followCredential(from, to);
       if (what === 'model') database.update(models).set({ fallback: to }).where(eq(models.fallback, from)).run();
     });
@@ -93,8 +102,12 @@ export class ModelStore {
   }
 
   connection(name: string): ModelConnection {
+    const known = this.#known.get(name);
+    if (known) return known;
     const { testedAt: _, trouble: __, ...row } = this.#row(name);
-    return { ...row, keys: row.keys ?? [], settings: row.settings as JsonObject };
+    const connection = { ...row, keys: row.keys ?? [], settings: row.settings as JsonObject };
+    this.#known.set(name, connection);
+    return connection;
   }
 
   usersOf(credential: string): string[] {
