@@ -109,10 +109,7 @@ describe('the desk in every dialect', function () {
 
   it('becomes a flow that does the same without a model', async () => {
     house.service.flows.save(desk('once', 'messages', 'arguments: { goods: { set: "${ caller.id } asked" } }'));
-    const run = await say(
-      'once',
-      'Reserve 3 bunks in larch for 2027-06-14 and send 120 kg up to larch on 2027-06-13.',
-    );
+    const run = await say('once', 'Reserve 3 bunks in larch for 2027-06-14 and send 120 kg up to larch on 2027-06-13.');
     const made = await house.api.flowOfRun({ id: run.run, body: { name: 'once-again' } });
     expect(made).to.deep.equal({ name: 'once-again', mistakes: 0 });
     const { document } = house.service.flows.get('once-again');

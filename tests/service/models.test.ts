@@ -61,6 +61,19 @@ describe('models and agents in the service', () => {
     expect((await add({})).hint).to.contain('credential');
     expect((await add({ dialect: 'smoke-signals' })).title).to.contain('known: chat-completions');
     expect((await add({ base: 'house' })).title).to.contain('must begin with http');
+    const settings = async (more: object) => {
+      const { at, title } = await add({ settings: more });
+      return `${at} ${title}`;
+    };
+    expect(await settings({ temperature: 9 }))
+      .to.contain('/settings/temperature')
+      .and.contain('at most 2');
+    expect(await settings({ headers: { Authorization: 'Bearer x' } })).to.contain('belongs into a credential');
+    expect(await settings({ headers: { 'x-a': 'b\r\nc: d' } }))
+      .to.contain('/settings/headers/x-a')
+      .and.contain('one line');
+    expect(await settings({ patience: '9h' })).to.contain('at most 10m');
+    expect((await add({ fallback: 'nobody' })).title).to.contain('no model connection named "nobody"');
     const garbage = await scriptedModel([(response) => void response.writeHead(200).end('hello')]);
     expect(await add({ base: garbage.url })).to.include({ code: 'model_garbage' });
     await garbage.close();

@@ -3,6 +3,15 @@ import { anyJson } from '../any-json.js';
 import { DURATION, milliseconds } from '../duration.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
 
+/** Whoever asks has gone by then, in milliseconds. */
+const MOST_PATIENCE = 10 * 60_000;
+/** What is set here is shown to everybody: a key belongs into a credential. */
+const SECRET = /^(?:authorization|proxy-authorization|cookie|(?:x-)?api-key|x-goog-api-key)$/i;
+const headerName = z
+  .string()
+  .regex(/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/, 'must be the name of a header')
+  .refine((name) => !SECRET.test(name), 'holds a key, which belongs into a credential');
+
 const price = (what: string) => z.number().min(0).optional().meta({ title: what, description: 'For a million tokens' });
 
 /** What is set for a model connection, whichever dialect it speaks; a dialect writes each part as its format has it. */
@@ -42,13 +51,18 @@ export const modelSettings = z.strictObject({
     .strictObject({ input: price('Reading'), output: price('Writing'), cached: price('Reading what is cached') })
     .optional()
     .meta({ title: 'Price', description: 'What a million tokens cost' }),
-  patience: z.string().regex(DURATION, 'must be a duration such as 20s').optional().meta({
-    title: 'Patience',
-    description: 'How long it is asked again where it says that it is busy; 20s if left out',
-    form: 'duration',
-  }),
+  patience: z
+    .string()
+    .regex(DURATION, 'must be a duration such as 20s')
+    .refine((text) => milliseconds(text) <= MOST_PATIENCE, 'must be at most 10m')
+    .optional()
+    .meta({
+      title: 'Patience',
+      description: 'How long it is asked again where it says that it is busy; 20s if left out',
+      form: 'duration',
+    }),
   headers: z
-    .record(z.string().regex(/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/, 'must be the name of a header'), z.string())
+    .record(headerName, z.string().regex(/^[\x20-\x7e\x80-\xff]*$/, 'must be one line of plain characters'))
     .optional()
     .meta({ title: 'Headers', description: 'What goes along with each question beside the key; no secrets' }),
   body: z

@@ -4,6 +4,8 @@ import type { ConversationStore } from './store.js';
 
 /** So many are listed. */
 const MOST = 500;
+/** As many notes as an agent may keep. */
+const MOST_NOTES = 200;
 const iso = (moment: number) => new Date(moment).toISOString();
 
 interface Note {
@@ -65,7 +67,7 @@ export class Memories {
       if (rest.length === notes.length && text === null)
         throw new PindroError('not_found', { what: 'note', name: about, suggestion: '' });
       const own = text === null ? [] : [{ about, text, at: iso(Date.now()) }];
-      await this.store.save(key, [...rest, ...own] as unknown as Json[]);
+      await this.store.save(key, [...rest, ...own].slice(-MOST_NOTES) as unknown as Json[]);
     } finally {
       await this.store.release(key);
     }
