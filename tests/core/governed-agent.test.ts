@@ -290,6 +290,24 @@ describe('an agent that is governed', () => {
     expect(receipt().looked).to.equal(1);
   });
 
+  it('reads on in a long result, where it asks to', async () => {
+    await begin([
+      { calls: [{ name: 'list_loads', arguments: {} }] },
+      { calls: [{ name: 'read_on', arguments: { tool: 'list_loads', from: 69_990 } }] },
+      { calls: [{ name: 'read_on', arguments: { tool: 'nothing', from: 0 } }] },
+      { text: 'ok' },
+    ]);
+    ports.toolServers.call = async () => text(`${'x'.repeat(70_000)}the end`);
+    await say(desk());
+    const offered = model.requests.map(({ body }) => (body.tools ?? []).map((tool) => tool.function.name));
+    expect(offered[0]).to.not.include('read_on');
+    expect(offered[1]).to.include('read_on');
+    expect(JSON.parse(String(told(2).at(-1)!.content))).to.deep.equal({
+      ...{ from: 69_990, of: 70_007, text: 'xxxxxxxxxxthe end' },
+    });
+    expect(String(told(3).at(-1)!.content)).to.contain('no long result of "nothing"');
+  });
+
   it('tells an answer that was cut off', async () => {
     await begin([
       (response) =>

@@ -1,6 +1,7 @@
 import type { ProblemError, StreamEvent } from '@pindro/contract';
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { pindro } from '../support/process.js';
 import { furnish, LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
 
 const desk = (tools: string, more = '') => `format: pindro/flow@1
@@ -128,6 +129,24 @@ describe('an agent that asks first', function () {
     await decide('approved');
     await ended(waiting.run);
     expect((await say('Send 80 kg of flour up to larch on 2027-02-15.')).state).to.equal('done');
+  });
+
+  it('answers several questions together, at the terminal', async () => {
+    house.service.flows.save(desk(HEAVY));
+    const waiting = await say(
+      'Send 300 kg of gas up to larch on 2027-02-14. Send 250 kg of wood up to larch on 2027-02-15.',
+    );
+    await until(async () => (await asked()).length === 2, 'both questions');
+    const env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
+    const one = await pindro(['approval', 'approve', waiting.run], { env });
+    expect(one.code).to.equal(2);
+    expect(one.err).to.contain('--all');
+    const shown = await pindro(['approval', 'show', waiting.run], { env });
+    expect(shown.out).to.contain('weight_kg').and.contain('300').and.contain('250');
+    const all = await pindro(['approval', 'approve', waiting.run, '--all'], { env });
+    expect(all.code, all.err).to.equal(0);
+    await ended(waiting.run);
+    expect(loads()).to.equal(2);
   });
 
   it('answers several questions one by one, and calls beside them go on', async () => {

@@ -88,6 +88,21 @@ describe('what agents remember', function () {
     expect(sent).to.contain('What came before, summed up').and.contain('What you noted before');
   });
 
+  it('is forgotten by itself where nobody added to it for long', async () => {
+    const short = DESK.replace('turns: 2,', 'expires: 1s, turns: 2,').replace('abstract: true', 'abstract: false');
+    house.service.flows.save(short.replace('name: desk', 'name: brief'));
+    const talk = async (message: string) =>
+      house.api.runFlow({ name: 'brief', body: { input: { message }, session: 'short' } });
+    await talk('First.');
+    await talk('Second.');
+    expect(JSON.stringify(model.requests.at(-1)!.body.messages)).to.contain('First.');
+    await new Promise((resolve) => setTimeout(resolve, 1100));
+    await talk('Third.');
+    expect(JSON.stringify(model.requests.at(-1)!.body.messages)).to.not.contain('Second.');
+    const { items } = await house.api.listMemories({ query: { search: 'brief' } });
+    await house.api.forgetMemory({ id: items[0]!.id });
+  });
+
   it('is corrected and forgotten by people, over the API and in the console', async () => {
     const { id } = await only();
     await there.open('/memory');

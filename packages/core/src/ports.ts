@@ -231,12 +231,15 @@ export interface ModelPort {
 }
 
 export interface MemoryPort {
-  /** The turns kept under a key; the lock is held until `save` or `release`, so that turns follow one another. */
-  open(key: string, options: CallOptions): Promise<Json[]>;
+  /**
+   * The turns kept under a key; the lock is held until `save` or `release`, so that turns follow one another.
+   * @param options.expires what was not added to for so many milliseconds is forgotten
+   */
+  open(key: string, options: CallOptions & { expires?: number }): Promise<Json[]>;
   save(key: string, turns: Json[]): Promise<void>;
   release(key: string): Promise<void>;
   /** The turns kept under a key, without the lock. */
-  look?(key: string): Promise<Json[]>;
+  look?(key: string, expires?: number): Promise<Json[]>;
   /** Who has the lock waits for somebody: whoever wants it is refused and told so. Null: it goes on. */
   hold?(key: string, what: string | null): void;
 }

@@ -62,6 +62,7 @@ export function approvalCommands(program: Command): void {
       .command(`${verb} <run> [step]`)
       .description(`${verb}s what a run asks; the step may be left out where only one waits`)
       .option('--note <text>', 'a word with it')
+      .option('--all', 'all that the run asks')
       .option(
         '-s, --set <name=value>',
         'sends another value than is asked; may be given more than once',
@@ -78,13 +79,17 @@ export function approvalCommands(program: Command): void {
               `Run ${run} waits for no decision${step ? ` at step "${step}"` : ''}`,
               'See "pindro approval list".',
             );
-          if (open.length > 1)
-            throw usage(`Run ${run} waits at ${open.map((one) => one.path).join(' and ')}`, 'Say at which.');
-          const { path, facts } = open[0]!;
-          const value = { ...facts, ...set };
-          const changed = Object.keys(set).length > 0 && { value: value as never };
-          const done = await client.decide({ run: run!, body: { path, decision, note, ...changed } });
-          print(done, `${pc.green('✓')} ${done.title}: ${decision}`);
+          if (open.length > 1 && options.all !== true)
+            throw usage(`Run ${run} waits at ${open.map((one) => one.path).join(' and ')}`, 'Say at which, or --all.');
+          const done = [];
+          for (const { path, facts } of open) {
+            const changed = Object.keys(set).length > 0 && { value: { ...facts, ...set } as never };
+            done.push(await client.decide({ run: run!, body: { path, decision, note, ...changed } }));
+          }
+          print(
+            done.length === 1 ? done[0] : done,
+            done.map(({ title }) => `${pc.green('✓')} ${title}: ${decision}`).join('\n'),
+          );
         }),
       );
 }

@@ -1,5 +1,6 @@
 <script lang="ts">
 import Question from '../asked/Question.svelte';
+import Together from '../asked/Together.svelte';
 import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
@@ -21,6 +22,7 @@ $effect(() => {
 });
 </script>
 
+{#if (state.value?.asked.length ?? 0) > 1}<Together questions={state.value?.asked ?? []} />{/if}
 {#if state.problem}<Problem problem={state.problem} />{/if}
 {#each state.value?.asked ?? [] as question (question.run + question.path)}
   <Question {question} from={false} />

@@ -9,6 +9,7 @@ import { type Asking, approvalOf, askFirst, isAsked } from './ask-first.js';
 import { circle } from './circles.js';
 import type { CallRecord, Conversation } from './conversation.js';
 import { handedOn } from './hand-on.js';
+import type { LongResults } from './read-on.js';
 import { type AgentTool, failureText } from './toolbox.js';
 
 /** What a call that did not come off was: nothing was done where it was refused. */
@@ -19,6 +20,8 @@ interface Around extends Asking {
   talk: Conversation;
   /** Where in the run the call stands: it makes the idempotency key with the attempt. */
   path: string;
+  /** Where long results are kept to be read on. */
+  long: LongResults;
   /** Calls of the same answer that stand before this one. */
   before: number;
   /** Written down before the tool is called: it may take effect. */
@@ -45,7 +48,8 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
     await around.begin();
     const succeeded = around.talk.succeeded;
     const answer = await tool.call(args, { ...context, path, succeeded }, around);
-    const { text, pictures } = handedOn(answer, recorder.masker);
+    const { text, pictures, whole } = handedOn(answer, recorder.masker);
+    if (whole !== null) around.long.keep(tool.name, whole);
     return settle({
       ...{ arguments: args, state: stateOf(answer), text, data: bounded(answer.data ?? answer.text) },
       ...{ cost: answer.cost ?? 0, run: answer.run ?? null },

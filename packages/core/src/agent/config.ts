@@ -78,6 +78,11 @@ export const memoryConfig = z.strictObject({
     .max(1_000_000)
     .default(8000)
     .meta({ title: 'As long as', description: 'How much of them is kept, results of tools among it', unit: 'tokens' }),
+  expires: z.string().regex(DURATION, 'must be a duration such as 30d').optional().meta({
+    title: 'Forgotten after',
+    description: 'What nobody added to for so long is forgotten; never if left out',
+    form: 'duration',
+  }),
   abstract: z.boolean().default(false).meta({
     title: 'Abstract',
     description: 'Whether the model sums up what falls out of it, so that it is not forgotten altogether',

@@ -1,3 +1,4 @@
+import { milliseconds } from '../duration.js';
 import type { Json } from '../json.js';
 import type { Turn } from '../models/dialect.js';
 import { attribute } from '../trace/attributes.js';
@@ -21,11 +22,12 @@ export const NOTHING: Remembered = { turns: [], notes: [], abstract: '' };
 /** Takes the lock on a memory and reads it, as a span of the run. The lock is held until it is released. */
 export async function recall(key: string, config: Memory, context: AgentContext): Promise<Remembered> {
   const { ports, signal, recorder, parentSpan } = context;
-  const kept = asTurns(await ports.memory.open(key, { signal }));
+  const expires = config.expires === undefined ? {} : { expires: milliseconds(config.expires) };
+  const kept = asTurns(await ports.memory.open(key, { signal, ...expires }));
   const span = recorder.span('memory', 'recall', parentSpan, { attributes: { [attribute.memoryKey]: key } });
   const { turns, left } = fitTurns(newest(kept, config.turns), config.tokens);
-  const notes = config.notes ? readNotes((await ports.memory.look?.(notesKey(key))) ?? []) : [];
-  const [first] = config.abstract ? ((await ports.memory.look?.(partOf(key, 'abstract'))) ?? []) : [];
+  const notes = config.notes ? readNotes((await ports.memory.look?.(notesKey(key), expires.expires)) ?? []) : [];
+  const [first] = config.abstract ? ((await ports.memory.look?.(partOf(key, 'abstract'), expires.expires)) ?? []) : [];
   const abstract = typeof first === 'string' ? first : '';
   if (left.length > 0) span.set({ [attribute.leftOut]: left });
   span.done({ turns: asKept(turns), notes: notes as unknown as Json, ...(abstract && { abstract }) });

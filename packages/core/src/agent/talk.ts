@@ -16,8 +16,10 @@ import type { AgentConfig } from './config.js';
 import type { AgentContext } from './context.js';
 import { type AgentEntry, Conversation } from './conversation.js';
 import { findTools, foundIn } from './find-tools.js';
+import { READ_ON } from './hand-on.js';
 import { budgetOf, longestAnswer } from './limits.js';
 import type { Patience } from './patience.js';
+import { LongResults } from './read-on.js';
 import { keep, NOTHING, type Remembered, recall } from './recall.js';
 import { receiptOf } from './receipt.js';
 import { systemWords } from './system-words.js';
@@ -63,6 +65,7 @@ export class Talk {
   /** How many tokens the model says it read, of each that was estimated. */
   #ratio = 1;
   #waits = 0;
+  readonly #long = new LongResults();
   #remembered: Remembered = NOTHING;
   #counted: { names: string; tokens: number } | null = null;
 
@@ -75,7 +78,7 @@ export class Talk {
     const { config, toolbox, memory } = run;
     const own = ticked(config, memory);
     if (config.offer === 'look_up' && toolbox.tools.length > 0) own.push(findTools(toolbox.tools));
-    this.#tools = withBuiltIn(toolbox.tools, own);
+    this.#tools = withBuiltIn(toolbox.tools, [...own, this.#long.tool]);
     this.#budget = budgetOf(run.config, context.budget);
     for (const entry of context.conversed()) this.#take(entry);
   }
@@ -157,10 +160,11 @@ export class Talk {
 
   /** The tools that the model is shown now. */
   #offered(): AgentTool[] {
-    if (this.run.config.offer === 'all') return this.#tools;
+    const shown = this.#tools.filter(({ name }) => name !== READ_ON || !this.#long.isEmpty);
+    if (this.run.config.offer === 'all') return shown;
     const found = foundIn(this.#talk.calls);
     const hidden = new Set(this.run.toolbox.tools.map(({ name }) => name).filter((name) => !found.has(name)));
-    return this.#tools.filter(({ name }) => !hidden.has(name));
+    return shown.filter(({ name }) => !hidden.has(name));
   }
 
   #note(entry: AgentEntry): void {
@@ -284,6 +288,7 @@ export class Talk {
           ...this.#asking(),
           context: inside,
           tools: this.#tools,
+          long: this.#long,
           talk: this.#talk,
           path: `${context.path}/${this.#talk.rounds}.${place.get(call.id)}`,
           before: open.slice(0, index).filter(({ name }) => name === call.name).length,

@@ -50,14 +50,18 @@ export class ConversationStore implements MemoryPort {
     }
   }
 
-  async open(key: string, { signal }: { signal: AbortSignal }): Promise<Json[]> {
+  async open(key: string, { signal, expires }: { signal: AbortSignal; expires?: number }): Promise<Json[]> {
     await this.#enter(key, signal);
-    return this.look(key);
+    return this.look(key, expires);
   }
 
-  async look(key: string): Promise<Json[]> {
-    const row = this.database.select({ turns: memories.turns }).from(memories).where(eq(memories.key, key)).get();
-    if (!row) return [];
+  async look(key: string, expires = Number.POSITIVE_INFINITY): Promise<Json[]> {
+    const row = this.database
+      .select({ turns: memories.turns, updatedAt: memories.updatedAt })
+      .from(memories)
+      .where(eq(memories.key, key))
+      .get();
+    if (!row || row.updatedAt < Date.now() - expires) return [];
     // From before they were sealed, turns stand there as they are.
     if (typeof row.turns !== 'string') return row.turns as Json[];
     return JSON.parse(this.vault.unseal(row.turns, `memory:${key}`)) as Json[];

@@ -6,6 +6,7 @@ import {
   type JsonObject,
   type JsonSchema,
   PindroError,
+  receiptWords,
 } from '@pindro/core';
 import express, { type Express, type Request, type Response } from 'express';
 import { bounded, type EntryParts, perMinute } from './hooks.js';
@@ -55,8 +56,11 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin }
       const schema = inputSchema(documentOf(entry.flow));
       const input = fromTexts(schema, withUnchecked(schema, (request.body ?? {}) as Record<string, unknown>));
       store.used(entry.id, Date.now());
-      const { error, state } = await begin({ entry, input, caller: { id: `form ${entry.path}`, attributes: {} } })
-        .outcome;
+      const { error, state, receipt } = await begin({
+        entry,
+        input,
+        caller: { id: `form ${entry.path}`, attributes: {} },
+      }).outcome;
       // What was filled in stays; only what is wrong needs to be written again.
       if (error)
         return void response
@@ -65,9 +69,12 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin }
           .send(draw(request, input, error));
       if (settings.after === 'address' && settings.address) return response.redirect(303, settings.address);
       if (settings.after === 'form' && settings.address) return response.redirect(303, `/forms/${settings.address}`);
+      const told = receipt ? paragraphs(receiptWords(receipt)) : '';
       const waits = state === 'waiting' ? '<p>Somebody will look at it first.</p>' : '';
       const title = settings.title || documentOf(entry.flow).title || entry.flow;
-      response.type('html').send(htmlPage(title, `<div role="status">${paragraphs(settings.message)}${waits}</div>`));
+      response
+        .type('html')
+        .send(htmlPage(title, `<div role="status">${told}${paragraphs(settings.message)}${waits}</div>`));
     },
   );
 }

@@ -35,7 +35,11 @@ export async function previewOf(request: RunRequest, ports: Ports): Promise<Prev
       sent ??= asked;
       throw reached;
     },
-    memory: { open: (key) => ports.memory.look!(key), save: async () => {}, release: async () => {} },
+    memory: {
+      ...{ open: (key, { expires }) => ports.memory.look!(key, expires), look: ports.memory.look!.bind(ports.memory) },
+      save: async () => {},
+      release: async () => {},
+    },
     record: journal,
     watch: { show: () => {} },
   };
