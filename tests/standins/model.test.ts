@@ -168,6 +168,27 @@ describe('the model stand-in', () => {
     expect(think([user('Say hello')], []).text).to.equal('Hello.');
   });
 
+  it('asks for what is missing by a form where it has one, and goes on with the answer', () => {
+    const ASK = { name: 'ask_user', description: 'Asks the user.', parameters: {} };
+    const first = think([user('Reserve 2 bunks')], [...TOOLS, ASK]);
+    expect(first.calls[0]!.name).to.equal('ask_user');
+    const { fields } = first.calls[0]!.arguments as { fields: { name: string; type: string }[] };
+    expect(fields.map(({ name, type }) => `${name} ${type}`))
+      .to.include('hut choice')
+      .and.include('night date');
+    const call = { id: 'a', function: { name: 'ask_user', arguments: JSON.stringify(first.calls[0]!.arguments) } };
+    const answer = { answer: { hut: 'larch', night: '2027-02-14' } };
+    const next = think(
+      [
+        user('Reserve 2 bunks'),
+        { role: 'assistant', content: '', tool_calls: [call] },
+        { role: 'tool', tool_call_id: 'a', content: JSON.stringify(answer) },
+      ],
+      [...TOOLS, ASK],
+    );
+    expect(JSON.stringify(next.calls)).to.contain('larch').and.contain('2027-02-14');
+  });
+
   it('speaks the wire format, streamed and whole, and always says the same', async () => {
     const model = await startModel({ key: 'k' });
     const ask = async (stream: boolean, key = 'k') =>

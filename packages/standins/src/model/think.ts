@@ -1,4 +1,4 @@
-import { chooseTool, clausesOf, type Tool, toolsBefore } from './choose.js';
+import { chooseTool, clausesOf, type Schema, type Tool, toolsBefore } from './choose.js';
 import { type Filled, fillArguments } from './fill.js';
 import { meanings } from './words.js';
 
@@ -26,7 +26,9 @@ interface Wish {
 const words = (name: string) => name.replaceAll('_', ' ');
 
 /** What the model says or does next. Deterministic: the same conversation and tools give the same answer. */
-export function think(messages: readonly ChatMessage[], tools: readonly Tool[]): Thought {
+export function think(messages: readonly ChatMessage[], offered: readonly Tool[]): Thought {
+  // By what it asks for what is missing it does nothing that anybody asked for.
+  const tools = offered.filter(({ name }) => name !== ASK);
   const last = messages.findLastIndex((message) => message.role === 'user');
   const request = wholeRequest(messages, last);
   if (tools.length === 0)
@@ -34,7 +36,7 @@ export function think(messages: readonly ChatMessage[], tools: readonly Tool[]):
       /\bhello\b/i.test(request) ? 'Hello.' : 'I have no tools here, so I cannot look anything up or do anything.',
     );
   const done = callsIn(messages.slice(last + 1));
-  const wishes = wishesOf(request, messages.slice(0, last), tools);
+  const wishes = wishesOf(request, messages.slice(0, last), tools).map((wish) => withAnswers(wish, done));
   if (wishes.length === 0) return say(done.length > 0 ? answer(done, []) : nothingFits(request, tools));
 
   const open = wishes.filter(
@@ -49,6 +51,8 @@ export function think(messages: readonly ChatMessage[], tools: readonly Tool[]):
   if (mended.length > 0) return { text: '', calls: distinct(mended) };
   if (calls.length > 0) return { text: '', calls: distinct(calls) };
   const unasked = wishes.filter(({ filled }) => filled.missing.length > 0);
+  const form = offered.some(({ name }) => name === ASK) && !done.some(({ name }) => name === ASK) && unasked[0];
+  if (form) return { text: '', calls: [formFor(form)] };
   const skipped = open
     .filter(blocked)
     .map(({ tool }) => `I did not ${words(tool.name)}, because what must come first did not work.`);
@@ -63,6 +67,29 @@ function mendedCall(call: Done, request: string, done: readonly Done[]): Thought
   if (field === undefined) return null;
   const values = { ...call.arguments, [field]: most };
   return done.some((other) => same(other, call.name, values)) ? null : { name: call.name, arguments: values };
+}
+
+const ASK = 'ask_user';
+
+/** Asks for all that a tool still needs, by a form. */
+function formFor({ tool, filled }: Wish): Thought['calls'][number] {
+  const fields = filled.missing.map(({ name, schema }) => {
+    const type = schema.enum ? 'choice' : schema.format === 'date' ? 'date' : numeric(schema) ? 'number' : 'text';
+    return { name, type, label: schema.description ?? words(name), ...(schema.enum && { choices: schema.enum }) };
+  });
+  return { name: ASK, arguments: { question: `What is missing to ${words(tool.name)}`, fields } };
+}
+const numeric = ({ type }: Schema) => type === 'number' || type === 'integer';
+
+/** What was answered to a form stands in for what was not said. */
+function withAnswers({ tool, filled }: Wish, done: readonly Done[]): Wish {
+  const answers: Record<string, unknown> = {};
+  for (const { name, failed, result } of done)
+    if (name === ASK && !failed) Object.assign(answers, (readArguments(result) as { answer?: object }).answer);
+  const values = { ...filled.values };
+  const missing = filled.missing.filter(({ name }) => !(name in answers));
+  for (const { name } of filled.missing) if (name in answers) values[name] = answers[name];
+  return { tool, filled: { values, missing } };
 }
 
 const say = (text: string): Thought => ({ text, calls: [] });
@@ -153,7 +180,9 @@ export function callsIn(messages: readonly ChatMessage[]): Done[] {
 
 /** Tells what came of each call, in words taken from its result. */
 function answer(done: readonly Done[], tools: readonly Tool[]): string {
-  const shown = done.filter((call) => call.failed || !isOnlyPreparation(call, done, tools));
+  const shown = done
+    .filter(({ name }) => name !== ASK)
+    .filter((call) => call.failed || !isOnlyPreparation(call, done, tools));
   return shown
     .map((call) =>
       call.failed
