@@ -207,9 +207,7 @@ function* checkStep(
   const given = step.with ?? {};
   const inside = [...at, 'with'];
   const parsed = kind.config.safeParse(given);
-  const wrong = parsed.success
-    ? []
-    : mistakesOf(parsed.error, given, inside, { awaiting: true, known: knownKeys(kind.config) });
+  const wrong = parsed.success ? [] : mistakesOf(parsed.error, given, inside, { awaiting: true, known: kind.config });
   yield* wrong;
   const body = wrong.length === 0 ? kind.body?.(given) : null;
   if (body) yield* checkSteps(body.steps, inside, new Set([...outside, ...Object.keys(steps)]), surroundings);

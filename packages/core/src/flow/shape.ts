@@ -25,15 +25,17 @@ function awaitsValue(value: unknown): boolean {
 /**
  * Zod's issues as located mistakes in plain words.
  * @param options `awaiting`: values that hold expressions are not judged yet; `known`: names that may stand where an
- *   unknown one does, for "did you mean"
+ *   unknown one does, for "did you mean", or the schema that knows them
  */
 export function mistakesOf(
   error: z.core.$ZodError,
   value: unknown,
   prefix: PropertyKey[] = [],
-  options: { awaiting?: boolean; known?: string[] } = {},
+  options: { awaiting?: boolean; known?: string[] | z.ZodType } = {},
 ): Mistake[] {
-  const of = (issue: Issue) => fromIssue(issue, value, prefix, options.awaiting ?? false, options.known);
+  const { known = [] } = options;
+  const names = (issue: Issue) => (Array.isArray(known) ? known : knownKeys(partOf(known, issue.path)));
+  const of = (issue: Issue) => fromIssue(issue, value, prefix, options.awaiting ?? false, names(issue));
   return firstMistakes(error.issues, of);
 }
 
@@ -169,10 +171,30 @@ const wanted = (type: string) => WANTED[type] ?? `a ${type}`;
 
 const show = (value: unknown) => preview(value, 60);
 
+/** As much of a schema's inside as is looked at here. */
+interface Inside {
+  shape?: Record<string, z.ZodType>;
+  options?: z.ZodType[];
+  element?: z.ZodType;
+  valueType?: z.ZodType;
+  unwrap?: () => z.ZodType;
+}
+
+/** The part of a schema that stands at a path, as far as one leads there. */
+function partOf(schema: z.ZodType, path: readonly PropertyKey[]): z.ZodType {
+  const inside = schema as unknown as Inside;
+  if (inside.unwrap && !inside.element) return partOf(inside.unwrap(), path);
+  const [first, ...rest] = path;
+  if (first === undefined) return schema;
+  const next = inside.element ?? inside.valueType ?? inside.shape?.[String(first)];
+  if (next) return partOf(next, rest);
+  const way = inside.options?.find((one) => partOf(one, path) !== one);
+  return way ? partOf(way, path) : schema;
+}
+
 /** The property names that an object schema knows, for "did you mean". */
 export function knownKeys(schema: z.ZodType): string[] {
-  const shape = (schema as { shape?: Record<string, unknown> }).shape;
+  const { shape, options } = schema as unknown as Inside;
   if (shape) return Object.keys(shape);
-  const options = (schema as { options?: z.ZodType[] }).options;
   return options ? [...new Set(options.flatMap(knownKeys))] : [];
 }
