@@ -38,13 +38,19 @@ describe('an agent that asks first', function () {
     await house.close();
     await Promise.all([model.close(), lift.close()]);
   });
+  /** How steps came along, as whoever watches saw it. */
+  const states: string[] = [];
   const say = async (message: string, session = 's1') => {
+    states.length = 0;
     let outcome: Extract<StreamEvent, { type: 'outcome' }>['outcome'] | null = null;
     for await (const event of house.api.watchFlow({
       name: 'desk',
       body: { input: { message }, session, entry: 'chat' },
-    }))
+    })) {
       if (event.type === 'outcome') outcome = event.outcome;
+      const live = event.type === 'live' ? (event.live as { kind: string; path: string; state: string }) : null;
+      if (live?.kind === 'step') states.push(`${live.path} ${live.state}`);
+    }
     return outcome!;
   };
   const asked = async () => (await house.api.listApprovals({})).items;
@@ -65,6 +71,7 @@ describe('an agent that asks first', function () {
     expect(loads()).to.equal(1);
     const waiting = await say('Send 300 kg of gas up to larch on 2027-02-14.');
     expect(waiting.state).to.equal('waiting');
+    expect(states).to.deep.equal(['desk running', 'desk waiting']);
     expect(loads()).to.equal(1);
     const [question] = await asked();
     expect(question).to.deep.include({

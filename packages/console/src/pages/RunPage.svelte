@@ -42,7 +42,7 @@ function statesOf(now: RunDetail) {
       const span = spans.get(card.name);
       const state =
         settled?.state ??
-        (now.waits.some((wait) => wait.path === card.name)
+        (now.waits.some(({ path }) => path === card.name || path.startsWith(`${card.name}/`))
           ? 'waiting'
           : now.state === 'running' || now.state === 'waiting'
             ? ''
@@ -103,7 +103,7 @@ function statesOf(now: RunDetail) {
     {#if now.waits.length > 0}
       <ul class="mb-6 space-y-2">
         {#each now.waits as wait (wait.path)}<li class="rounded-lg border border-ochre/40 bg-ochre-wash p-4">
-            <p class="font-semibold text-ochre">Step {wait.path} waits: {wait.what}</p>
+            <p class="font-semibold text-ochre">Step {wait.path.split('/')[0]} waits: {wait.what}</p>
             {#if wait.for === 'person'}<a class="link" href="/approvals">Decide it</a>{:else if wait.run}<a
                 class="link"
                 href="/runs/{wait.run}">See the run it waits for</a

@@ -259,8 +259,8 @@ class FlowRun {
   #services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices {
     return {
       startFlow: this.#startFlow(path, span),
-      park: (parked, at = path) => this.#park(at, span, parked),
-      unpark: (at) => this.#unpark(at),
+      park: (parked, at = path) => this.#park(at, span, parked, path),
+      unpark: (at) => this.#unpark(at, path),
       parkedAt: (at) => this.replay?.until(at),
       conversed: () => this.replay?.conversed(path) ?? [],
       answer: (result) => this.#giveAnswer(result),
@@ -285,13 +285,14 @@ class FlowRun {
     this.hooks.answer(outcome);
   }
 
-  async #park(path: string, span: string, parked: Parked): Promise<void> {
+  /** @param step the step that waits, where the place at which it waits is below it */
+  async #park(path: string, span: string, parked: Parked, step = path): Promise<void> {
     const { recorder, head } = this;
     if (!this.#parkedPaths.has(path)) {
       this.#parkedPaths.add(path);
       if (this.replay?.span(path) === undefined || this.replay.until(path) === undefined)
         recorder.journal({ type: 'parked', path, span, ...parked });
-      recorder.live({ kind: 'step', path, state: 'waiting' });
+      recorder.live({ kind: 'step', path: step, state: 'waiting' });
     }
     await recorder.commit();
     if (this.#answered || this.#answer) return;
@@ -301,8 +302,10 @@ class FlowRun {
     );
   }
 
-  async #unpark(path: string): Promise<void> {
+  async #unpark(path: string, step: string): Promise<void> {
     if (!this.#parkedPaths.delete(path)) return;
+    if (![...this.#parkedPaths].some((one) => one.startsWith(`${step}/`)))
+      this.recorder.live({ kind: 'step', path: step, state: 'running' });
     this.recorder.journal({ type: 'unparked', path });
     await this.recorder.commit();
   }
@@ -353,9 +356,9 @@ class FlowRun {
         throw error;
       });
       const { budget = this.tree.budget } = options;
-      const outcome = await this.#runChild(request, signal, { path: at, span, wait, budget, leave });
+      const outcome = await this.#runChild(request, signal, { path: at, step: path, span, wait, budget, leave });
       // What a step waits for is there once the step has settled; an agent goes on before that.
-      if (at !== path) await this.#unpark(at);
+      if (at !== path) await this.#unpark(at, path);
       return outcome;
     };
   }
@@ -399,18 +402,19 @@ class FlowRun {
     signal: AbortSignal,
     {
       path,
+      step,
       span,
       wait,
       budget,
       leave,
-    }: { path: string; span: string; wait: boolean; budget: Budget | undefined; leave: () => void },
+    }: { path: string; step: string; span: string; wait: boolean; budget: Budget | undefined; leave: () => void },
   ): Promise<FlowOutcome> {
     const { tree, ports } = this;
     return new Promise<FlowOutcome>((resolve, reject) => {
       const hooks: Hooks = {
         answer: resolve,
         park: (_, parked) => {
-          if (wait) void this.#park(path, span, { ...parked, for: 'run' }).catch(reject);
+          if (wait) void this.#park(path, span, { ...parked, for: 'run' }, step).catch(reject);
         },
       };
       const outer = wait ? signal : tree.signal;
