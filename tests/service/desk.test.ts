@@ -132,6 +132,19 @@ describe('the desk in every dialect', function () {
     expect(nothing).to.include({ code: 'request_invalid' });
   });
 
+  it('is not handed its own work: a circle is refused where it is drawn', async () => {
+    const hands = (name: string, to: string) =>
+      `format: pindro/flow@1\nname: ${name}\nsteps: { desk: { kind: agent, with: { model: messages, message: hello, toolbox: [{ flow: ${to} }] } } }\n`;
+    await house.api.importFlow({ body: { document: desk('third', 'messages') } });
+    await house.api.importFlow({ body: { document: hands('second', 'third') } });
+    await house.api.importFlow({ body: { document: hands('first', 'second') } });
+    const { mistakes } = await house.api.checkFlow({ body: { document: hands('third', 'first') } });
+    expect(mistakes[0]).to.include({ at: '/steps/desk/with/toolbox/0/flow' });
+    expect(mistakes[0]!.message).to.contain('third → first → second → third');
+    const itself = await house.api.checkFlow({ body: { document: hands('lonely', 'lonely') } });
+    expect(itself.mistakes[0]!.message).to.contain('lonely → lonely');
+  });
+
   /** What whoever talks to the desk reads for each fault of a model, and what the run says. */
   const FAULTS: Record<string, { error?: [string, RegExp]; answer?: RegExp; claim?: RegExp | null; open?: number }> = {
     busy: { error: ['model_refused', /429/] },

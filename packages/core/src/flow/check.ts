@@ -137,7 +137,10 @@ function* meaningOf(document: FlowDocument, surroundings: Surroundings): Generat
   yield* checkInput(document);
   // A flow that is not kept yet may name itself.
   const flows = surroundings.flows && [...surroundings.flows, document.name];
-  yield* checkSteps(document.steps, [], new Set(), { ...surroundings, ...(flows && { flows }) });
+  yield* checkSteps(document.steps, [], new Set(), {
+    ...{ ...surroundings, self: document.name },
+    ...(flows && { flows }),
+  });
   yield* checkExpressions(document);
 }
 

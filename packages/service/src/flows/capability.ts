@@ -3,6 +3,7 @@ import { waysInto } from '../entries/routes.js';
 import type { Capability } from '../platform/capability.js';
 import { flowBuildingRoutes } from './building-routes.js';
 import { FlowChecker } from './checker.js';
+import { HandsTo } from './hands-to.js';
 import { impactOf } from './impact.js';
 import { flowObjectRoutes } from './object-routes.js';
 import { flowRoutes, summaryOf } from './routes.js';
@@ -20,6 +21,7 @@ declare module '../platform/capability.js' {
 export const flowsCapability: Capability = {
   name: 'flows',
   open: (parts) => {
+    const handsTo = new HandsTo(parts.bus, () => parts.flows);
     const surroundings = () => ({
       flows: parts.flows.allNames(),
       tables: [...parts.tables.names(), ...parts.former.all('table')],
@@ -30,6 +32,7 @@ export const flowsCapability: Capability = {
       columns: parts.tables.allColumns(),
       endpoints: parts.endpoints.allNames(),
       endpointTools: parts.endpoints.allTools(),
+      handsTo: handsTo.all(),
     });
     const checker = new FlowChecker();
     return {

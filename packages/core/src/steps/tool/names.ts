@@ -60,7 +60,33 @@ export function toolMistakes(
 
 /** Rules in a toolbox that its tools cannot have, and conditions that cannot be read. */
 export function toolboxMistakes(toolbox: Json | undefined, around: Surroundings): Mistake[] {
-  return [...ruleMistakesOf(toolbox, around), ...conditionMistakes(toolbox, around)];
+  return [...ruleMistakesOf(toolbox, around), ...conditionMistakes(toolbox, around), ...circles(toolbox, around)];
+}
+
+/** Work that would come back to who hands it on. */
+function circles(toolbox: Json | undefined, { handsTo = {}, self }: Surroundings): Mistake[] {
+  if (self === undefined) return [];
+  return rowsOf(toolbox).flatMap(({ row, index }) => {
+    if (!('flow' in row)) return [];
+    const way = wayBack(row.flow, self, handsTo);
+    if (!way) return [];
+    const message = `The agent would hand work to itself: ${[self, ...way].join(' → ')}`;
+    return [{ at: pointer(['toolbox', index, 'flow']), message, hint: 'Take one of them out of a toolbox.' }];
+  });
+}
+
+/** The flows by which work comes from one to another, or null. */
+function wayBack(from: string, to: string, handsTo: Record<string, string[]>): string[] | null {
+  const seen = new Set<string>();
+  const ways: string[][] = [[from]];
+  for (let way = ways.shift(); way; way = ways.shift()) {
+    const last = way.at(-1)!;
+    if (last === to) return way;
+    if (seen.has(last)) continue;
+    seen.add(last);
+    for (const next of ownOf(handsTo, last) ?? []) ways.push([...way, next]);
+  }
+  return null;
 }
 
 /** Conditions under which somebody is asked before a call. */
