@@ -31,6 +31,8 @@ describe('what agents remember', function () {
     { text: 'Two nights.' },
     { text: 'Three nights.' },
     { text: 'They come to larch.' },
+    { text: 'Until March.' },
+    { text: 'They come to larch till March.' },
     { text: 'As you say.' },
     { text: 'Still to larch.' },
   ];
@@ -78,11 +80,24 @@ describe('what agents remember', function () {
     expect((await house.api.listMemories({ query: { search: 'marmots' } })).items).to.have.length(0);
   });
 
+  it('is summed up without a word of that to who listens', async () => {
+    let heard = '';
+    for await (const event of house.api.watchFlow({
+      name: 'desk',
+      body: { input: { message: 'And for how long?' }, session: 'tobias-talks', entry: 'chat' },
+    })) {
+      const live = event.type === 'live' ? (event.live as { kind: string; text: string }) : null;
+      if (live?.kind === 'text') heard += live.text;
+    }
+    expect(heard).to.equal('Until March.');
+    expect((await house.api.getMemory({ id: (await only()).id })).abstract).to.equal('They come to larch till March.');
+  });
+
   it('is a part of the run: what was read, and what was kept', async () => {
     const run = await say('Where to?');
     const memory = run.spans.filter(({ work }) => work === 'memory');
     expect(memory.map(({ name }) => name)).to.deep.equal(['recall', 'keep']);
-    expect(JSON.stringify(memory[0]!.output)).to.contain('They come to larch.').and.contain('Two nights.');
+    expect(JSON.stringify(memory[0]!.output)).to.contain('till March.').and.contain('Until March.');
     expect(memory[1]!.output).to.include({ exchanges: 2 });
     const sent = JSON.stringify(model.requests.at(-2)!.body.messages);
     expect(sent).to.contain('What came before, summed up').and.contain('What you noted before');

@@ -59,7 +59,7 @@ describe('models and agents in the service', () => {
     expect(await add({ base: `http://127.0.0.1:${await deadPort()}` })).to.include({ code: 'model_unreachable' });
     expect(await add({})).to.include({ code: 'model_refused' });
     expect((await add({})).hint).to.contain('credential');
-    expect((await add({ dialect: 'smoke-signals' })).title).to.contain('known: chat-completions');
+    expect((await add({ dialect: 'smoke-signals' })).title).to.contain('Known: chat-completions');
     expect((await add({ base: 'house' })).title).to.contain('must begin with http');
     const settings = async (more: object) => {
       const { at, title } = await add({ settings: more });

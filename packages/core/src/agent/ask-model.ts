@@ -15,7 +15,7 @@ export async function askOnce(
   conversation: Turn[],
   tools: readonly OfferedTool[],
   context: CallContext,
-  options: { attributes: JsonObject; schema?: JsonSchema | undefined; longest?: number },
+  options: { attributes: JsonObject; schema?: JsonSchema | undefined; longest?: number; unseen?: boolean },
 ): Promise<AskedAnswer> {
   const { ports, recorder } = context;
   const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
@@ -52,7 +52,8 @@ export async function askOnce(
       masker: recorder.masker,
       signal: context.signal,
       traceparent: traceparent(recorder.head.traceId, span.id),
-      onText: (text) => recorder.live({ kind: 'text', path: context.path, text }),
+      // What is not said to anybody is not shown either.
+      ...(!options.unseen && { onText: (text: string) => recorder.live({ kind: 'text', path: context.path, text }) }),
       ...(options.schema && { schema: options.schema }),
       ...(options.longest !== undefined && { longest: options.longest }),
     });

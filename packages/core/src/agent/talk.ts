@@ -120,7 +120,11 @@ export class Talk {
       { role: 'user', text },
     ];
     try {
-      const answer = await askOnce(this.run.connection, question, [], this.context, { attributes: {}, longest: 400 });
+      const answer = await askOnce(this.run.connection, question, [], this.context, {
+        attributes: {},
+        longest: 400,
+        unseen: true,
+      });
       this.#budget.spend(answer.usage.input + answer.usage.output, 0);
       return answer.text;
     } catch (error) {

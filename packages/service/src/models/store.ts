@@ -327,7 +327,7 @@ function requireDialect(dialect: string): void {
   if (DIALECT_NAMES.includes(dialect)) return;
   throw new PindroError(
     'request_invalid',
-    { why: `There is no dialect "${dialect}"; known: ${DIALECT_NAMES.join(', ')}` },
+    { why: `There is no dialect "${dialect}". ${didYouMean(dialect, DIALECT_NAMES)}` },
     { at: '/dialect' },
   );
 }
