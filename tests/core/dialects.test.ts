@@ -24,7 +24,7 @@ const fetchPort: FetchPort = async ({ method, url, headers, body }, { signal, on
 const KEYS: Record<string, Record<string, string>> = {
   'chat-completions': { authorization: 'Bearer right' },
   messages: { 'x-api-key': 'right' },
-  'generate-content': { 'x-goog-api-key': 'right' },
+  'generate-content': { key: 'right' },
 };
 const RESERVE: OfferedTool = {
   name: 'reserve_bunks',
@@ -66,7 +66,11 @@ for (const dialect of Object.keys(KEYS))
     const way = () => ({
       fetch: fetchPort,
       secrets: {
-        reveal: async (name: string) => ({ headers: name === 'key' ? KEYS[dialect]! : { 'x-none': '1' }, secrets: [] }),
+        reveal: async (name: string) => {
+          if (name !== 'key') return { headers: { 'x-none': '1' }, secrets: [] };
+          const along = KEYS[dialect]!;
+          return { ...('key' in along ? { headers: {}, query: along } : { headers: along }), secrets: [] };
+        },
       },
       masker: new Masker(),
       signal: AbortSignal.timeout(20_000),
@@ -107,6 +111,16 @@ for (const dialect of Object.keys(KEYS))
         { role: 'tool', call: id, name: 'reserve_bunks', text: 'larch is full', failed: true },
       ]);
       expect(failed.text).to.contain('I could not reserve bunks: larch is full');
+    });
+
+    it('says which header its server wants, and brings it along once it is set', async () => {
+      const strict = await startModel({ key: 'right', wants: 'x-format-version' });
+      const wants = (settings: ModelConnection['settings']) => connection('house', { base: strict.url, settings });
+      const error = await failure(ask(wants({})));
+      expect(error.message).to.contain('x-format-version: header is required');
+      expect(error.hint).to.contain('headers.NAME');
+      expect((await ask(wants({ headers: { 'x-format-version': '1' } }))).calls).to.have.lengthOf(1);
+      await strict.close();
     });
 
     it('takes an answer that comes at once', async () => {
@@ -203,7 +217,8 @@ for (const dialect of Object.keys(KEYS))
       expect(again[0]).to.contain('the key "wrong" was refused (401)');
       const refused = connection('house', { credential: 'wrong', fallback: 'spare' });
       const none = await failure(ask(refused));
-      expect(none.hint).to.contain(dialect === 'chat-completions' ? 'bearer' : 'x-');
+      const where = { 'chat-completions': 'bearer', messages: 'x-api-key', 'generate-content': 'query parameter key' };
+      expect(none.hint).to.contain(where[dialect as keyof typeof where]);
       const answered = await ask(refused, QUESTION, {
         connectionNamed: async () => connection('house', { name: 'spare' }),
       });

@@ -10,14 +10,15 @@ interface Props {
 }
 let { onMade, use = 'Test and add', nested = false }: Props = $props();
 const uid = $props.id();
-const EMPTY = { name: '', base: '', dialect: 'chat-completions', model: '', credential: '' };
+const EMPTY = { name: '', base: '', dialect: 'chat-completions', model: '', credential: '', header: '', value: '' };
 let given = $state({ ...EMPTY });
 const dialects = new Resource(() => api.listDialects(), ['model']);
 const key = $derived(dialects.value?.items.find(({ name }) => name === given.dialect)?.key);
 const credentials = new Resource(() => api.listCredentials(), ['credential']);
 const add = new Action(async () => {
-  const { name, base, dialect, model, credential } = given;
-  await api.addModel({ body: { name, base, dialect, model, ...(credential && { credential }) } });
+  const { name, base, dialect, model, credential, header, value } = given;
+  const settings = header ? { headers: { [header]: value } } : {};
+  await api.addModel({ body: { name, base, dialect, model, settings, ...(credential && { credential }) } });
   given = { ...EMPTY };
   onMade(name);
 });
@@ -42,9 +43,7 @@ const add = new Action(async () => {
     {/each}
   </select>
   <p id="{uid}-key" class="mb-3 text-sm text-soft">
-    {key === undefined || key === 'bearer'
-      ? 'Its servers usually want the key as a bearer credential.'
-      : `Its servers usually want the key in the header ${key}.`}
+    Its servers usually want the key {key ?? 'as a bearer credential'}.
   </p>
   <label class="label" for="{uid}-model">Name of the model there</label>
   <input id="{uid}-model" class="field mb-3" bind:value={given.model} required />
@@ -55,4 +54,11 @@ const add = new Action(async () => {
     <option value="">none</option>
     {#each credentials.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
   </select>
+  <details class="mb-3">
+    <summary class="cursor-pointer text-soft">A header that it wants besides</summary>
+    <label class="label mt-2" for="{uid}-header">Name of the header</label>
+    <input id="{uid}-header" class="field mb-3" bind:value={given.header} />
+    <label class="label" for="{uid}-value">Its value</label>
+    <input id="{uid}-value" class="field" bind:value={given.value} />
+  </details>
 </MakeForm>

@@ -88,7 +88,9 @@ export const models = {
     path: '/dialects',
     about: 'The wire formats that model connections may speak, and what may be set for a connection',
     answer: z.object({
-      items: z.array(z.object({ name: z.string(), key: z.string().describe('The header that usually takes the key') })),
+      items: z.array(
+        z.object({ name: z.string(), key: z.string().describe('How its servers usually want the key, in words') }),
+      ),
       settings: jsonObject.describe('JSON Schema'),
     }),
   },

@@ -31,7 +31,7 @@ async function askOnce(
   const settings = longest < (own.max_tokens ?? Number.POSITIVE_INFINITY) ? { ...own, max_tokens: longest } : own;
   const fitted = tools.map((tool) => ({ ...tool, schema: dialect.schema(tool.schema).schema }));
   const { choice = 'auto', schema } = options;
-  const { path, body, headers } = dialect.request({ connection, settings, turns, tools: fitted, choice, schema });
+  const { path, body } = dialect.request({ connection, settings, turns, tools: fitted, choice, schema });
   const reader = dialect.reader();
   const shown = options.masker.stream();
   let unreadable: unknown;
@@ -48,7 +48,6 @@ async function askOnce(
       'content-type': 'application/json',
       accept: settings.stream === false ? 'application/json' : 'text/event-stream, application/json',
       ...(options.traceparent && { traceparent: options.traceparent }),
-      ...headers,
     },
   };
   const answer = await send(connection, request, options, (piece) => {

@@ -84,10 +84,10 @@ export type Refusal = 'key' | 'unpaid' | 'busy' | 'model' | 'context' | 'request
 /** A model provider's wire format. One file each, one line in the registry. */
 export interface Dialect {
   readonly name: string;
-  /** In which header its servers usually want the key; `bearer`: with Authorization. */
+  /** How its servers usually want the key, in words. */
   readonly key: string;
-  /** Path below the connection's base address, the JSON body to post there, and what goes along. */
-  request(question: Question): { path: string; body: JsonObject; headers?: Record<string, string> };
+  /** Path below the connection's base address, and the JSON body to post there. */
+  request(question: Question): { path: string; body: JsonObject };
   reader(): AnswerReader;
   /** A tool's schema as the dialect takes it, and what of it is only told in words. */
   schema(schema: JsonSchema): { schema: JsonSchema; lost: string[] };

@@ -10,7 +10,7 @@ export async function modelsOffered(
   options: Pick<AskOptions, 'fetch' | 'secrets' | 'masker' | 'signal'>,
 ): Promise<string[]> {
   const dialect = dialectOf(connection);
-  const headers = { accept: 'application/json', ...dialect.request(NOTHING(connection)).headers };
+  const headers = { accept: 'application/json' };
   const answer = await send(connection, { method: 'GET', path: '/models', body: null, headers }, options);
   const text = options.masker.text(answer.body);
   if (answer.status >= 400) throw refused(connection, dialect, answer, text);
@@ -23,8 +23,3 @@ export async function modelsOffered(
     throw new PindroError('model_garbage', { model: connection.name, why }, { cause: error });
   }
 }
-
-const NOTHING = (connection: ModelConnection) => ({
-  ...{ connection, settings: {}, turns: [], tools: [] },
-  choice: 'auto' as const,
-});

@@ -10,14 +10,15 @@ const MAX_ANSWER = 8 * 1024 * 1024;
 /** What to do about a refusal. */
 const FIXES: Record<Refusal, (dialect: Dialect) => string> = {
   key: ({ key }) =>
-    `Give the model connection a credential with a valid key. Servers of this dialect usually want it ${key === 'bearer' ? 'as a bearer key' : `in the header ${key}`}.`,
+    `Give the model connection a credential with a valid key. Servers of this dialect usually want it ${key}.`,
   unpaid: () => 'The account there has no credit left, or may not use this model: see to its billing.',
   busy: () =>
     'It is asked too often, or has too much to do: wait, raise the quota there, or name a fallback connection.',
   model: () => 'Check the base address and the name of the model; "pindro model offers" lists the names that it knows.',
   context: () =>
     'What it is sent is longer than it can read: hand on less of large results, remember less, or use another model.',
-  request: () => 'The model did not accept the request; its message says why.',
+  request: () =>
+    'The model did not accept the request; its message says why. A header or field that it wants is set with headers.NAME or body.FIELD in the settings of the connection.',
   fault: () => 'The fault is at the model; try again later, or ask whoever runs it.',
 };
 

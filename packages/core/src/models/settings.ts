@@ -6,7 +6,7 @@ import { isObject, type Json, type JsonObject } from '../json.js';
 /** Whoever asks has gone by then, in milliseconds. */
 const MOST_PATIENCE = 10 * 60_000;
 /** What is set here is shown to everybody: a key belongs into a credential. */
-const SECRET = /^(?:authorization|proxy-authorization|cookie|(?:x-)?api-key|x-goog-api-key)$/i;
+const SECRET = /^(?:authorization|proxy-authorization|cookie|(?:[a-z-]+-)?api-key)$/i;
 const headerName = z
   .string()
   .regex(/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/, 'must be the name of a header')

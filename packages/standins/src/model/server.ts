@@ -22,9 +22,12 @@ const MODELS = ['house', ...Object.keys(FAULTS).map((name) => `house-${name}`)];
 /**
  * A language model that speaks three wire formats and always answers the same to the same. Its faults are chosen by the
  * model's name: `house-busy` is asked too often.
- * @param context how many tokens it can read; as many as one likes if left out
+ * @param options.wants a header that every question must bring along
+ * @param options.context how many tokens it can read; as many as one likes if left out
  */
-export async function startModel(options: { port?: number; key?: string; context?: number } = {}): Promise<Model> {
+export async function startModel(
+  options: { port?: number; key?: string; context?: number; wants?: string } = {},
+): Promise<Model> {
   const app = express();
   const asked: Model['asked'] = [];
   const counts = new Map<string, number>();
@@ -40,6 +43,8 @@ export async function startModel(options: { port?: number; key?: string; context
       const refuse = (kind: Refused, words: string) => void response.status(STATUS[kind]).json(wire.error(kind, words));
       if (!isKnown(wire, request)) return refuse('key', 'a valid key is needed');
       asked.push({ wire: wire.name, body: request.body });
+      if (options.wants && !request.headers[options.wants])
+        return refuse('request', `${options.wants}: header is required`);
       let question: Asked;
       try {
         question = wire.read(request);

@@ -58,7 +58,7 @@ const choiceOf = (choice: Question['choice']): Json =>
 /** The wire format `POST /chat/completions`, streamed as server-sent events. */
 export const chatCompletions: Dialect = {
   name: 'chat-completions',
-  key: 'bearer',
+  key: 'as a bearer credential',
 
   request({ connection, settings, turns, tools, choice, schema }) {
     const { temperature, max_tokens, effort, stop, stream = true, body } = settings;

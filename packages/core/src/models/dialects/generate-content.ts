@@ -59,7 +59,7 @@ function callingOf(choice: Question['choice']): JsonObject {
 /** The wire format `POST /models/NAME:streamGenerateContent`, streamed as server-sent events. */
 export const generateContent: Dialect = {
   name: NAME,
-  key: 'x-goog-api-key',
+  key: 'in the query parameter key',
 
   request({ connection, settings, turns, tools, choice, schema }) {
     const { temperature, max_tokens, effort, stop, stream = true, body = {} } = settings;

@@ -57,7 +57,7 @@ const choiceOf = (choice: Question['choice']): JsonObject =>
 /** The wire format `POST /messages`, streamed as server-sent events. */
 export const messages: Dialect = {
   name: NAME,
-  key: 'x-api-key',
+  key: 'in the header x-api-key',
 
   request({ connection, settings, turns, tools, choice, schema }) {
     const { temperature, max_tokens = LONGEST, effort, stop, stream = true, body } = settings;
@@ -70,8 +70,6 @@ export const messages: Dialect = {
     const thinks = effort !== undefined && chosen === 'auto';
     return {
       path: '/messages',
-      // The format's own name for its version.
-      headers: { 'anthropic-version': '2023-06-01' },
       body: {
         ...(temperature !== undefined && !thinks && { temperature: Math.min(1, temperature) }),
         ...(stop && { stop_sequences: stop }),

@@ -54,7 +54,7 @@ function turns(contents: NonNullable<Body['contents']>): ChatMessage[] {
 export const generateContent: Wire = {
   name: 'generate-content',
   path: '/models/:call',
-  key: ({ headers, query }) => (headers['x-goog-api-key'] ?? query.key) as string | undefined,
+  key: ({ query }) => query.key as string | undefined,
 
   read({ body: given, params, query }) {
     const body = given as Body;

@@ -65,9 +65,8 @@ export const messages: Wire = {
   path: '/messages',
   key: ({ headers }) => headers['x-api-key'] as string | undefined,
 
-  read({ body: given, headers }) {
+  read({ body: given }) {
     const body = given as Body;
-    if (!headers['anthropic-version']) throw new Error('the header with the version of the format is missing');
     if (!Number.isInteger(body.max_tokens)) throw new Error('max_tokens: field required');
     const told = list<{ role: string; content: string | Block[] }>(body.messages, 'messages');
     const roles = told.map(({ role }) => role);
