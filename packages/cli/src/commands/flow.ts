@@ -1,13 +1,12 @@
 import { readFileSync, writeFileSync } from 'node:fs';
-import type { Outcome, Preview } from '@pindro/contract';
 import type { Mistake } from '@pindro/core';
-import { type Command, InvalidArgumentError, Option } from 'commander';
+import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
-import { collectOne, collectText, collectValue } from '../input/pairs.js';
+import { collectOne, collectText } from '../input/pairs.js';
 import { showSettings } from '../output/client-settings.js';
-import { showReceipt } from '../output/receipt.js';
-import { brief, facts, moment, state, table } from '../output/table.js';
+import { brief, facts, moment, table } from '../output/table.js';
+import { flowRunCommands } from './flow-run.js';
 import { wholeVerbs } from './whole.js';
 import { showGap } from './workspace.js';
 
@@ -229,47 +228,7 @@ export function flowCommands(program: Command): void {
       }),
     );
 
-  flow
-    .command('preview <name> <step>')
-    .description('what a step of the draft will send its model; nothing is asked')
-    .option('-i, --input <json>', 'the whole input', readJson)
-    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
-    .option('--session <name>', 'the conversation it would go on with')
-    .action(
-      withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
-        const input = { ...(options.input as object), ...(options.set as object) };
-        const body = {
-          step: step!,
-          input: input as never,
-          ...(options.session ? { session: String(options.session) } : {}),
-        };
-        const preview = await client.previewModel({ name: name!, body });
-        print(preview, () => showPreview(preview));
-      }),
-    );
-
-  flow
-    .command('run <name>')
-    .description('runs a flow and shows its result')
-    .option('-i, --input <json>', 'its whole input', readJson)
-    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
-    .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
-    .option('--session <name>', 'the conversation it belongs to')
-    .action(
-      withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
-        const input = { ...(options.input as object), ...(options.set as object) };
-        progress(`running ${name} …`);
-        const outcome = await client.runFlow({
-          name: name!,
-          body: {
-            input: input as never,
-            stage: options.stage as 'draft',
-            ...(options.session ? { session: String(options.session) } : {}),
-          },
-        });
-        showOutcome({ print }, outcome);
-      }),
-    );
+  flowRunCommands(flow);
 
   flow
     .command('publish <name>')
@@ -374,57 +333,7 @@ async function importBundle({ client, print }: Context, document: string, option
   );
 }
 
-/** What a model will be sent, as people read it. */
-function showPreview({ model, connection, system, tools, turns, tokens, left }: Preview): string {
-  const all = tokens.system + tokens.tools + tokens.turns;
-  return [
-    `To ${pc.bold(model)} of ${connection}, about ${all} tokens`,
-    ...(left.length > 0 ? [pc.yellow(`left out, because it would not fit: ${left.join(', ')}`)] : []),
-    '',
-    pc.dim(`instructions, ${tokens.system} tokens`),
-    system || '(none)',
-    '',
-    pc.dim(`tools, ${tokens.tools} tokens`),
-    ...tools.flatMap((tool) => [
-      `${pc.bold(tool.name)}  ${brief(tool.description, 120)}`,
-      ...(tool.lost.length > 0 ? [pc.yellow(`  only told in words: ${tool.lost.join('; ')}`)] : []),
-    ]),
-    '',
-    pc.dim(`conversation, ${tokens.turns} tokens`),
-    ...turns.map(({ role, tool, text }) => `${pc.cyan(tool ?? role)}  ${text || '(calls tools)'}`),
-  ].join('\n');
-}
-
-export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {
-  const result = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result, null, 2);
-  if (outcome.state === 'waiting' || outcome.state === 'running') {
-    const what = outcome.waitsFor?.what ?? 'It goes on by itself';
-    print(outcome, `${state(outcome.state)}  ${what}\n${pc.dim(`pindro run show ${outcome.run}`)}`);
-    return;
-  }
-  const failed = outcome.state !== 'done';
-  print(outcome, () =>
-    failed
-      ? [
-          ...showReceipt(outcome.receipt),
-          `${pc.red('✗')} ${outcome.error?.message ?? outcome.state}`,
-          ...(outcome.error?.hint ? [`  ${outcome.error.hint}`] : []),
-          `  ${pc.dim(`pindro run show ${outcome.run}`)}`,
-        ].join('\n')
-      : `${[...showReceipt(outcome.receipt), result].join('\n')}\n${pc.dim(`${state('done')}  pindro run show ${outcome.run}`)}`,
-  );
-  if (failed) throw new QuietFailure();
-}
-
 function showMistake(file: string, mistake: Mistake): string {
   const where = mistake.line === undefined ? mistake.at : `${mistake.line}:${mistake.column}`;
   return `${pc.red('✗')} ${file}:${where}  ${mistake.message}${mistake.hint ? `\n    ${pc.dim(mistake.hint)}` : ''}`;
-}
-
-function readJson(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch (error) {
-    throw new InvalidArgumentError(`It is not JSON: ${(error as Error).message}`);
-  }
 }

@@ -5,7 +5,7 @@ import { withService } from '../context.js';
 import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
 import { brief, moment, state, table } from '../output/table.js';
-import { showOutcome } from './flow.js';
+import { showOutcome } from './flow-run.js';
 import { wholeNumber } from './table.js';
 
 const AGAIN_ON = ['draft', 'live', 'ran'] as const;

@@ -17,22 +17,16 @@ const decide = new Action(async (decision: 'approved' | 'refused') => {
 {#if yesOrNo.length > 1}
   <div class="mb-3 flex flex-wrap items-center gap-2">
     <span class="text-soft">{plural(yesOrNo.length, 'question')} wait together.</span>
-    <button
-      type="button"
-      class="button button-small"
-      disabled={decide.busy}
-      onclick={() => void decide.run('approved')}
-    >
-      Approve all
-    </button>
-    <button
-      type="button"
-      class="button button-small"
-      disabled={decide.busy}
-      onclick={() => void decide.run('refused')}
-    >
-      Refuse all
-    </button>
+    {#each [['approved', 'Approve all'], ['refused', 'Refuse all']] as const as [decision, label] (decision)}
+      <button
+        type="button"
+        class="button button-small"
+        disabled={decide.busy}
+        onclick={() => void decide.run(decision)}
+      >
+        {label}
+      </button>
+    {/each}
   </div>
   {#if decide.problem}<Problem problem={decide.problem} />{/if}
 {/if}

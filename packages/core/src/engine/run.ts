@@ -1,7 +1,6 @@
 import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
-import type { FlowDocument } from '../flow/document.js';
 import { giveWay, letOthers } from '../give-way.js';
 import { isLong, type Json } from '../json.js';
 import type { Ports } from '../ports.js';
@@ -10,12 +9,12 @@ import { withDefaults } from '../tools/schema.js';
 import type { FlowOutcome, StartFlow } from '../tools/start-flow.js';
 import { attribute } from '../trace/attributes.js';
 import type { RunHead } from '../trace/head.js';
-import { newRunId } from '../trace/ids.js';
-import type { JournalEntry, Parked } from '../trace/journal.js';
+import type { Parked } from '../trace/journal.js';
 import { Masker, sensitiveValues } from '../trace/masking.js';
 import { type Receipt, togetherOf } from '../trace/receipt.js';
 import { type OpenSpan, Recorder, TurnRecorder } from '../trace/recorder.js';
 import type { RunServices } from './attempt.js';
+import { childRequest } from './child.js';
 import { GraphRun, type RunParts } from './graph-run.js';
 import { type PreparedFlow, type PreparedStep, prepareFlow } from './prepared.js';
 import { Replay } from './replay.js';
@@ -151,14 +150,14 @@ class FlowRun {
 
   constructor(
     private readonly flow: PreparedFlow,
-    private readonly head: RunHead,
-    private readonly recorder: Recorder,
+    readonly head: RunHead,
+    readonly recorder: Recorder,
     private readonly span: OpenSpan,
-    private readonly ports: Ports,
+    readonly ports: Ports,
     signal: AbortSignal,
     private readonly tree: RunTree,
     private readonly hooks: Hooks,
-    private readonly replay: Replay | null,
+    readonly replay: Replay | null,
   ) {
     // What ends only with the whole tree has nobody else to let go of.
     this.#link = signal === tree.signal ? noAbort(signal) : linkAbort(signal);
@@ -351,7 +350,7 @@ class FlowRun {
     return async (name, input, options) => {
       const { signal, wait = true, at = path } = options;
       const leave = this.tree.size.enter([...this.tree.chain, name]);
-      const request = await this.#childRequest(at, span, name, input, { ...options, wait }).catch((error) => {
+      const request = await childRequest(this, at, span, name, input, { ...options, wait }).catch((error) => {
         leave();
         throw error;
       });
@@ -360,40 +359,6 @@ class FlowRun {
       // What a step waits for is there once the step has settled; an agent goes on before that.
       if (at !== path) await this.#unpark(at, path);
       return outcome;
-    };
-  }
-
-  async #childRequest(
-    path: string,
-    span: string,
-    name: string,
-    input: Json,
-    { parentSpan, entry, wait }: Parameters<StartFlow>[2] & { wait: boolean },
-  ): Promise<RunRequest> {
-    const { head, ports, recorder } = this;
-    const known = wait ? this.replay?.child(path) : undefined;
-    const resume = known === undefined ? [] : await ports.record.read(known);
-    const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));
-    const runId = known ?? newRunId();
-    if (wait && !known) {
-      recorder.journal({ type: 'child', path, child: runId, span });
-      // What it does must find its way back here: that it was begun is on disk before it begins.
-      if (entry === 'agent') await recorder.commit();
-    }
-    return {
-      document: document as unknown as FlowDocument,
-      revision,
-      stage: head.stage,
-      entry,
-      caller: head.caller,
-      session: head.session,
-      ...(head.through && { through: head.through }),
-      input: inputOf(resume) ?? input,
-      runId,
-      traceId: head.traceId,
-      parentSpan,
-      parentRun: head.id,
-      ...(resume.length > 0 && { resume }),
     };
   }
 
@@ -429,11 +394,3 @@ class FlowRun {
     });
   }
 }
-
-const startOf = (entries: readonly JournalEntry[]) =>
-  entries.find((entry): entry is Extract<JournalEntry, { type: 'started' }> => entry.type === 'started');
-const revisionOf = (entries: readonly JournalEntry[]) => startOf(entries)?.head.revision ?? undefined;
-const inputOf = (entries: readonly JournalEntry[]) => {
-  const start = startOf(entries);
-  return start && (start.sealed ?? start.head.input);
-};

@@ -1,0 +1,102 @@
+import type { Outcome, Preview } from '@pindro/contract';
+import { type Command, InvalidArgumentError, Option } from 'commander';
+import pc from 'picocolors';
+import { type Context, QuietFailure, withService } from '../context.js';
+import { collectValue } from '../input/pairs.js';
+import { showReceipt } from '../output/receipt.js';
+import { brief, state } from '../output/table.js';
+
+/** Running a flow, and what its models will be sent. */
+export function flowRunCommands(flow: Command): void {
+  flow
+    .command('preview <name> <step>')
+    .description('what a step of the draft will send its model; nothing is asked')
+    .option('-i, --input <json>', 'the whole input', readJson)
+    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
+    .option('--session <name>', 'the conversation it would go on with')
+    .action(
+      withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
+        const input = { ...(options.input as object), ...(options.set as object) };
+        const body = {
+          step: step!,
+          input: input as never,
+          ...(options.session ? { session: String(options.session) } : {}),
+        };
+        const preview = await client.previewModel({ name: name!, body });
+        print(preview, () => showPreview(preview));
+      }),
+    );
+
+  flow
+    .command('run <name>')
+    .description('runs a flow and shows its result')
+    .option('-i, --input <json>', 'its whole input', readJson)
+    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
+    .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
+    .option('--session <name>', 'the conversation it belongs to')
+    .action(
+      withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
+        const input = { ...(options.input as object), ...(options.set as object) };
+        progress(`running ${name} …`);
+        const outcome = await client.runFlow({
+          name: name!,
+          body: {
+            input: input as never,
+            stage: options.stage as 'draft',
+            ...(options.session ? { session: String(options.session) } : {}),
+          },
+        });
+        showOutcome({ print }, outcome);
+      }),
+    );
+}
+
+/** What a model will be sent, as people read it. */
+function showPreview({ model, connection, system, tools, turns, tokens, left }: Preview): string {
+  const all = tokens.system + tokens.tools + tokens.turns;
+  return [
+    `To ${pc.bold(model)} of ${connection}, about ${all} tokens`,
+    ...(left.length > 0 ? [pc.yellow(`left out, because it would not fit: ${left.join(', ')}`)] : []),
+    '',
+    pc.dim(`instructions, ${tokens.system} tokens`),
+    system || '(none)',
+    '',
+    pc.dim(`tools, ${tokens.tools} tokens`),
+    ...tools.flatMap((tool) => [
+      `${pc.bold(tool.name)}  ${brief(tool.description, 120)}`,
+      ...(tool.lost.length > 0 ? [pc.yellow(`  only told in words: ${tool.lost.join('; ')}`)] : []),
+    ]),
+    '',
+    pc.dim(`conversation, ${tokens.turns} tokens`),
+    ...turns.map(({ role, tool, text }) => `${pc.cyan(tool ?? role)}  ${text || '(calls tools)'}`),
+  ].join('\n');
+}
+
+export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {
+  const result = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result, null, 2);
+  if (outcome.state === 'waiting' || outcome.state === 'running') {
+    const what = outcome.waitsFor?.what ?? 'It goes on by itself';
+    print(outcome, `${state(outcome.state)}  ${what}\n${pc.dim(`pindro run show ${outcome.run}`)}`);
+    return;
+  }
+  const failed = outcome.state !== 'done';
+  print(outcome, () =>
+    failed
+      ? [
+          ...showReceipt(outcome.receipt),
+          `${pc.red('✗')} ${outcome.error?.message ?? outcome.state}`,
+          ...(outcome.error?.hint ? [`  ${outcome.error.hint}`] : []),
+          `  ${pc.dim(`pindro run show ${outcome.run}`)}`,
+        ].join('\n')
+      : `${[...showReceipt(outcome.receipt), result].join('\n')}\n${pc.dim(`${state('done')}  pindro run show ${outcome.run}`)}`,
+  );
+  if (failed) throw new QuietFailure();
+}
+
+function readJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new InvalidArgumentError(`It is not JSON: ${(error as Error).message}`);
+  }
+}
