@@ -3,22 +3,11 @@ import { expect } from 'chai';
 import type { Page } from 'playwright-core';
 import { expectAccessible } from '../support/browser.js';
 import { type ConsolePage, consolePage } from '../support/console-page.js';
+import { deskFlow } from '../support/desk.js';
 import { furnish, LIFT_KEY, startTestLift, type Workspace } from '../support/workspace.js';
 
-const DESK = `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: house
-      instructions: Keep the desk.
-      message: "\${ input.message }"
-      memory: { key: ["\${ session.id }"] }
-      toolbox: [{ server: lift, use: [schedule_load], tools: { schedule_load: { approval: every } } }]
-result: "\${ steps.desk.answer }"
-`;
+const DESK = deskFlow(`instructions: Keep the desk.
+toolbox: [{ server: lift, use: [schedule_load], tools: { schedule_load: { approval: every } } }]`);
 
 describe('what somebody is asked, in the console', function () {
   this.timeout(120_000);

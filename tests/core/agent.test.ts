@@ -1,6 +1,6 @@
 import { diagnose, type Json, type Ports, type ToolDescription } from '@pindro/core';
 import { expect } from 'chai';
-import { flow, journalOf, run, spansOf, type TestPorts, testPorts, text, web } from '../support/ports.js';
+import { flow, journalOf, modelAt, run, spansOf, type TestPorts, testPorts, text, web } from '../support/ports.js';
 import { deadPort, type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
 
 const LIFT: ToolDescription[] = [
@@ -33,16 +33,7 @@ describe('the agent', () => {
     ports = testPorts({
       fetch: web,
       tools: { lift: LIFT },
-      models: {
-        connection: async (name: string) => ({
-          name,
-          dialect: 'chat-completions',
-          base: model.url,
-          model: 'm',
-          credential: null,
-          settings: { temperature: 0, patience: '1s' },
-        }),
-      },
+      models: modelAt(model.url, { temperature: 0, patience: '1s' }),
       ...parts,
     } as never);
     ports.toolServers.call = async (_server, tool, args, { idempotencyKey }) => {

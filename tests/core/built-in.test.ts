@@ -1,6 +1,6 @@
 import type { ApprovalRequest, Decision, Json, Ports, ToolDescription } from '@pindro/core';
 import { expect } from 'chai';
-import { flow, run, spansOf, type TestPorts, testPorts, text, web } from '../support/ports.js';
+import { flow, modelAt, run, spansOf, type TestPorts, testPorts, text, web } from '../support/ports.js';
 import { type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
 
 const call = (name: string, args: object = {}) => ({ calls: [{ name, arguments: args }] });
@@ -18,10 +18,7 @@ describe('what an agent can do without anything attached', () => {
     parts: Partial<Ports> & { tools?: Record<string, ToolDescription[]> } = {},
   ) => {
     model = await scriptedModel(replies);
-    const connection = async (name: string) => ({
-      ...{ name, dialect: 'chat-completions', base: model.url, model: 'm', credential: null, settings: {} },
-    });
-    ports = testPorts({ fetch: web, models: { connection }, ...parts } as never);
+    ports = testPorts({ fetch: web, models: modelAt(model.url), ...parts } as never);
   };
   afterEach(() => model.close());
   const say = (more: string) => run(desk(more), { message: 'hello' }, ports);

@@ -1,16 +1,17 @@
-import {
-  type AgentEntry,
-  type JournalEntry,
-  type Json,
-  type JsonObject,
-  type Ports,
-  type Receipt,
-  requireFlow,
-  startFlow,
-  type ToolDescription,
-} from '@pindro/core';
+import type { AgentEntry, JournalEntry, Json, JsonObject, Ports, Receipt, ToolDescription } from '@pindro/core';
 import { expect } from 'chai';
-import { flow, journalOf, run, spansOf, type TestPorts, testPorts, text, web } from '../support/ports.js';
+import {
+  begin as beginFlow,
+  flow,
+  journalOf,
+  modelAt,
+  run,
+  spansOf,
+  type TestPorts,
+  testPorts,
+  text,
+  web,
+} from '../support/ports.js';
 import { type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
 
 const TOOLS: ToolDescription[] = [
@@ -41,7 +42,7 @@ describe('an agent that is governed', () => {
   let model: ScriptedModel;
   let ports: TestPorts;
   const called: { tool: string; args: Json }[] = [];
-  let settings: object;
+  let settings: JsonObject;
   const begin = async (replies: Reply[], parts: Partial<Ports> = {}) => {
     model = await scriptedModel(replies);
     called.length = 0;
@@ -49,18 +50,7 @@ describe('an agent that is governed', () => {
     ports = testPorts({
       fetch: web,
       tools: { lift: TOOLS },
-      models: {
-        connection: async (name: string) => ({
-          ...{
-            name,
-            dialect: 'chat-completions',
-            base: model.url,
-            model: 'm',
-            credential: null,
-            settings: settings as never,
-          },
-        }),
-      },
+      models: modelAt(model.url, () => settings),
       ...parts,
     } as never);
     ports.toolServers.call = async (_server, tool, args) => {
@@ -80,19 +70,7 @@ describe('an agent that is governed', () => {
       const next = testPorts({ fetch: web, tools: { lift: TOOLS } } as never);
       Object.assign(next, { models: ports.models, toolServers: ports.toolServers });
       parts(next);
-      const resumed = startFlow(
-        {
-          ...{ document: requireFlow(document), revision: null, stage: 'draft', entry: 'hand', session: 's1' },
-          ...{
-            caller: { id: 'ines', attributes: {} },
-            input: { message: 'hello' },
-            resume: entries,
-            runId: entries[0]!.run,
-          },
-        },
-        next,
-        new AbortController().signal,
-      );
+      const resumed = beginFlow(document, next, { message: 'hello' }, entries);
       return { outcome: await resumed.ended, ports: next };
     };
     /** The journal as it was after so many entries of the conversation. */

@@ -1,24 +1,14 @@
 import type { ProblemError, StreamEvent } from '@pindro/contract';
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
 import { pindro } from '../support/process.js';
 import { furnish, LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
 
-const desk = (tools: string, more = '') => `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: house
-      instructions: "Today is \${ clock.today }."
-      message: "\${ input.message }"
-      memory: { key: ["\${ session.id }"] }
-      toolbox: [{ server: lift, tools: ${tools} }]
-      ${more}
-result: "\${ steps.desk.answer }"
-`;
+const desk = (tools: string, more = '') =>
+  deskFlow(`instructions: "Today is \${ clock.today }."
+toolbox: [{ server: lift, tools: ${tools} }]
+${more}`);
 const HEAVY = '{ schedule_load: { approval: { if: "args.weight_kg > 200" } } }';
 
 describe('an agent that asks first', function () {

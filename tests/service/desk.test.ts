@@ -1,6 +1,7 @@
 import { createClient } from '@pindro/contract';
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
 import { patience } from '../support/patience.js';
 import { type Running, startReady } from '../support/process.js';
 import {
@@ -15,22 +16,14 @@ import {
 } from '../support/workspace.js';
 
 const DIALECTS = ['chat-completions', 'messages', 'generate-content'] as const;
-const desk = (name: string, model: string, more = '') => `format: pindro/flow@1
-name: ${name}
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: ${model}
-      instructions: "Today is \${ clock.today }."
-      message: "\${ input.message }"
-      memory: { key: ["\${ session.id }"] }
-      toolbox:
-        - { endpoint: huts }
-        - { server: lift, use: [schedule_load], tools: { schedule_load: { ${more} } } }
-result: "\${ steps.desk.answer }"
-`;
+const desk = (name: string, model: string, more = '') =>
+  deskFlow(
+    `instructions: "Today is \${ clock.today }."
+toolbox:
+  - { endpoint: huts }
+  - { server: lift, use: [schedule_load], tools: { schedule_load: { ${more} } } }`,
+    { name, model },
+  );
 
 async function deskIn(house: Workspace, model: Model, lift: Lift): Promise<void> {
   furnish(house.service);

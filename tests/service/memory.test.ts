@@ -2,21 +2,11 @@ import type { ProblemError } from '@pindro/contract';
 import { expect } from 'chai';
 import { expectAccessible } from '../support/browser.js';
 import { type ConsolePage, consolePage } from '../support/console-page.js';
+import { deskFlow } from '../support/desk.js';
 import { type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
 import { furnish, type Workspace } from '../support/workspace.js';
 
-const DESK = `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: house
-      message: "\${ input.message }"
-      memory: { key: ["\${ session.id }"], turns: 2, notes: true, abstract: true }
-result: "\${ steps.desk.answer }"
-`;
+const DESK = deskFlow('', { memory: ', turns: 2, notes: true, abstract: true' });
 const note = (about: string, text: string) => ({ calls: [{ name: 'note_down', arguments: { about, text } }] });
 
 describe('what agents remember', function () {

@@ -2,23 +2,12 @@ import type { ProblemError, StreamEvent } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core';
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
 import { deadPort, scriptedModel } from '../support/scripted-model.js';
 import { furnish, LIFT_KEY, startTestLift, type Workspace, workspace } from '../support/workspace.js';
 
-const DESK = `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: house
-      instructions: "Today is \${ clock.today }."
-      message: "\${ input.message }"
-      memory: { key: ["\${ session.id }"] }
-      toolbox: [{ endpoint: huts }, { server: lift, use: [schedule_load] }]
-result: "\${ steps.desk.answer }"
-`;
+const DESK = deskFlow(`instructions: "Today is \${ clock.today }."
+toolbox: [{ endpoint: huts }, { server: lift, use: [schedule_load] }]`);
 
 describe('models and agents in the service', () => {
   let house: Workspace;

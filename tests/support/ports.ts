@@ -167,9 +167,12 @@ export const web: Ports['fetch'] = async (request, { signal, onPiece }) => {
   return { status: response.status, headers: {}, body: response.ok ? '' : body };
 };
 
-/** A model connection to an address. */
-export const modelAt = (base: string): Ports['models'] => ({
-  connection: async (name) => ({ name, dialect: 'chat-completions', base, model: 'm', credential: null, settings: {} }),
+/** A model connection to an address. @param settings may be worked out anew for each question */
+export const modelAt = (base: string, settings: JsonObject | (() => JsonObject) = {}): Ports['models'] => ({
+  connection: async (name) => ({
+    ...{ name, dialect: 'chat-completions', base, model: 'm', credential: null },
+    settings: typeof settings === 'function' ? settings() : settings,
+  }),
 });
 
 /** Begins a flow, or goes on with one from its journal, without waiting for it. */

@@ -1,0 +1,18 @@
+/**
+ * A flow of one agent that somebody talks to.
+ * @param config further lines of its configuration
+ */
+export function deskFlow(config = '', { name = 'desk', model = 'house', memory = '' } = {}): string {
+  const own = [`model: ${model}`, 'message: "${ input.message }"', `memory: { key: ["\${ session.id }"]${memory} }`];
+  const lines = [...own, ...config.split('\n')].map((line) => `      ${line}`).join('\n');
+  return `format: pindro/flow@1
+name: ${name}
+input: { type: object, required: [message], properties: { message: { type: string } } }
+steps:
+  desk:
+    kind: agent
+    with:
+${lines}
+result: "\${ steps.desk.answer }"
+`;
+}
