@@ -17,11 +17,14 @@ export { REVIEW_RULES } from './advice/review/rules/registry.js';
 export { asSent } from './advice/review/sent.js';
 export { mendToolbox } from './advice/review/toolbox.js';
 export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
+export { admits, claimIn } from './agent/claims.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export type { AgentEntry, CallRecord } from './agent/conversation.js';
 export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
+export { receiptOf } from './agent/receipt.js';
 export { failureText } from './agent/toolbox.js';
+export { fitTurns, newest } from './agent/window.js';
 export {
   type AddressWay,
   type CatalogueHit,

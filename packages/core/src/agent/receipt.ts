@@ -1,18 +1,24 @@
 import type { Json } from '../json.js';
 import type { AnswerEnd } from '../models/dialect.js';
 import type { CallState, Receipt, ReceiptLine } from '../trace/receipt.js';
+import { admits, claimIn } from './claims.js';
 import type { CallRecord } from './conversation.js';
 
 /** So long a line is, in characters. */
 const LINE = 200;
 
-/** @param tools the names of the tools that have an effect: what an answer may claim to have done */
-export function receiptOf(
-  calls: readonly CallRecord[],
-  answer: string,
-  end: AnswerEnd,
-  tools: readonly { name: string; reads: boolean }[] = [],
-): Receipt {
+/** What a receipt is held against. */
+interface Words {
+  answer: string;
+  end: AnswerEnd;
+  /** Whether any tool that it has does anything: what cannot be done is not claimed. */
+  canDo: boolean;
+  /** Whether something was done earlier in the conversation, of which the answer may speak. */
+  didBefore: boolean;
+}
+
+/** @param calls of this question, the oldest first */
+export function receiptOf(calls: readonly CallRecord[], words: Words): Receipt {
   // What another agent was handed is told by what that one did.
   const handed = calls.flatMap(({ receipt: one }) => (one ? [one] : []));
   const own = calls.filter(({ receipt: one }) => !one);
@@ -21,9 +27,8 @@ export function receiptOf(
   const looked = well.filter(({ reads }) => reads).length + handed.reduce((sum, one) => sum + one.looked, 0);
   const left = calls.filter((call, index) => call.state !== 'done' && !isMended(call, calls.slice(index + 1)));
   const open = [...left.map(line), ...handed.flatMap((one) => one.open)];
-  const receipt: Receipt = { done, looked, open, end, contradicts: null };
-  receipt.contradicts = contradiction(receipt, answer, tools);
-  return receipt;
+  const receipt: Receipt = { done, looked, open, end: words.end, contradicts: null };
+  return { ...receipt, contradicts: contradiction(receipt, words) };
 }
 
 function line({ tool, state, arguments: args, text, run }: CallRecord): ReceiptLine {
@@ -46,26 +51,16 @@ function isMended(call: CallRecord, later: readonly CallRecord[]): boolean {
 const fieldsOf = (args: Json): { [name: string]: Json } =>
   typeof args === 'object' && args !== null && !Array.isArray(args) ? args : {};
 
-/** Words with which somebody says that something was done. */
-const CLAIM =
-  /\b(?:i|we)(?:'ve| have)? (?:just |now |already |successfully )*(?!not\b|asked\b|tried\b|looked\b|checked\b|found\b)(?:\w{3,}ed|sent|made|put|done)\b|\b(?:is|are|was|were|has been|have been|had been)(?: now| all)? (?:booked|reserved|scheduled|ordered|confirmed|sent|cancelled|created|added|changed|moved|removed|paid|done|complete[d]?)\b|^\s*(?:all )?done\b|\b(?:successfully|confirmed)\b/i;
-/** Words with which somebody says that something was not. */
-const ADMITS =
-  /\b(?:not|n't|no|cannot|unable|fail(?:ed|s|ure)?|refus(?:ed|es|al)|declin(?:ed|es)|reject(?:ed|s)|error|problem|unfortunately|sorry|instead|wait(?:s|ing)?|pending|awaiting|approval|unknown|unsure|whether)\b/i;
-
 /** Why the words of an answer are not what happened; null where nothing speaks against them. */
-function contradiction(
-  { done, open, end }: Receipt,
-  answer: string,
-  tools: readonly { name: string; reads: boolean }[],
-): string | null {
+function contradiction({ done, open, looked, end }: Receipt, { answer, canDo, didBefore }: Words): string | null {
   if (end === 'length') return 'The answer was cut off before its end.';
-  const claims = CLAIM.test(answer);
-  const admits = ADMITS.test(answer);
-  if (open.length > 0 && claims && !admits) return `It says that it is done, but ${inWords(open)}.`;
-  if (open.length > 0 && !admits && done.length > 0) return `It does not say that ${inWords(open)}.`;
-  const canDo = tools.some(({ reads }) => !reads);
-  if (open.length === 0 && done.length === 0 && claims && !admits && canDo)
+  if (admits(answer)) return null;
+  const claim = claimIn(answer);
+  if (open.length > 0 && claim !== null) return `It says that it is done, but ${inWords(open)}.`;
+  if (open.length > 0 && done.length > 0) return `It does not say that ${inWords(open)}.`;
+  // What was looked up, or done before, may be told.
+  const isEmpty = open.length === 0 && done.length === 0 && canDo && !didBefore;
+  if (isEmpty && (claim === 'own' || (claim === 'said' && looked === 0)))
     return 'It says that it did something, but it called nothing that does anything.';
   return null;
 }

@@ -135,8 +135,13 @@ export class Talk {
   }
 
   receipt(): Receipt {
-    const tools = this.#tools.map(({ name, reads }) => ({ name, reads }));
-    return receiptOf(this.#talk.calls, this.#talk.isOver ? this.#talk.answer : '', this.#talk.end, tools);
+    const doers = new Set(this.#tools.filter(({ reads }) => !reads).map(({ name }) => name));
+    const asked = this.#talk.turns.findLastIndex(({ role }) => role === 'user');
+    const before = this.#talk.turns.slice(0, asked);
+    return receiptOf(this.#talk.calls, {
+      ...{ answer: this.#talk.isOver ? this.#talk.answer : '', end: this.#talk.end, canDo: doers.size > 0 },
+      didBefore: before.some((turn) => turn.role === 'tool' && !turn.failed && doers.has(turn.name)),
+    });
   }
 
   outcome(): AgentAnswer {
