@@ -103,6 +103,44 @@ describe('the demo', function () {
     expect(mails.items[0]).to.deep.include({ to: ['larch@alder-ridge.example'] });
   });
 
+  it('has a desk that asks first for a group, mends what is refused, hands provisions on, and asks for what is missing', async () => {
+    const say = async (message: string, session: string) =>
+      (await pindro(['chat', 'warden-desk', '--message', message, '--session', session], { env: env() })).out;
+    const handed = await say(
+      'Send 400 kg of gas or as much as goes up to kestrel on 2027-03-13. Order provisions: 2 sacks of flour for kestrel on 2027-03-14.',
+      'handing',
+    );
+    expect(handed).to.contain('at most 350 kg').and.contain('"weight_kg":350');
+    expect(handed).to.contain('→ order_provisions (the provisions desk orders)').and.contain('✓ order provisions');
+    const [desk] = (await api().listRuns({ query: { flow: 'warden-desk', session: 'handing' } })).items;
+    const run = await api().getRun({ id: desk!.id });
+    expect(run.children.map(({ flow }) => flow)).to.include.members([
+      'provisions-desk',
+      'order-provisions',
+      'send-load',
+    ]);
+    expect(run.receipt).to.deep.include({ open: [], contradicts: null });
+
+    const group = await say('Reserve 12 bunks in kestrel for 2027-03-20.', 'group');
+    expect(group).to.contain('Somebody is to decide: Let warden-desk call reserve bunks?');
+    const question = (await api().listApprovals({})).items.find(({ flow }) => flow === 'warden-desk')!;
+    expect(question.facts).to.deep.equal({ hut: 'kestrel', night: '2027-03-20', party: 12 });
+    const approved = await pindro(['approval', 'approve', question.run, '--set', 'party=10'], { env: env() });
+    expect(approved.code, approved.err).to.equal(0);
+    await until(async () => (await api().getRun({ id: question.run })).state === 'done', 'the group to be booked');
+    expect(String((await api().getRun({ id: question.run })).result)).to.contain('party 10');
+
+    expect(await say('Reserve bunks for 2 people.', 'missing')).to.contain('What is missing to reserve bunks');
+    const form = (await api().listApprovals({})).items.find(({ answers }) => answers === 'caller')!;
+    expect(Object.keys(form.schema!.properties as object)).to.deep.equal(['hut', 'night']);
+    const answer = ['approval', 'approve', form.run, '--set', 'hut=larch', '--set', 'night=2027-04-02'];
+    expect((await pindro(answer, { env: env() })).code).to.equal(0);
+    await until(async () => (await api().getRun({ id: form.run })).state === 'done', 'the form to be answered');
+    expect(String((await api().getRun({ id: form.run })).result))
+      .to.contain('hut larch')
+      .and.contain('party 2');
+  });
+
   it('explains a load that is too heavy', async () => {
     const { out } = await pindro(
       ['flow', 'run', 'send-load', '--set', 'hut=larch', '--set', 'day=2027-02-14', '--set', 'weight_kg=400', '--json'],

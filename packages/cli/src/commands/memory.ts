@@ -66,8 +66,8 @@ export function memoryCommands(program: Command): void {
     .description('corrects or makes a note; without a text it is taken out')
     .action(
       withService(async ({ client, print }, [id, about, text]) => {
-        const one = await client.correctNote({ id: id!, body: { about: about!, text: text ?? null } });
-        print(one, `${pc.green('✓')} ${about}: ${text === undefined ? 'taken out' : text}`);
+        const one = await client.correctNote({ id: id!, body: { about: about!, text: text || null } });
+        print(one, `${pc.green('✓')} ${about}: ${text || 'taken out'}`);
       }),
     );
 

@@ -3,9 +3,25 @@ import { isObject } from '../json.js';
 import type { ModelConnection } from '../ports.js';
 import type { AskOptions } from './asking.js';
 import { dialectOf, refused, send } from './send.js';
+import { keysOf } from './wrap/keys.js';
 
-/** The names of the models that a server offers, in the order it lists them. @throws what asking throws */
+/** The names of the models that a server offers, in the order it lists them; with whichever key it takes. @throws what asking throws */
 export async function modelsOffered(
+  connection: ModelConnection,
+  options: Pick<AskOptions, 'fetch' | 'secrets' | 'masker' | 'signal'>,
+): Promise<string[]> {
+  const keys = keysOf(connection);
+  for (const [index, credential] of keys.entries())
+    try {
+      return await offeredTo({ ...connection, credential }, options);
+    } catch (error) {
+      const isKey = error instanceof PindroError && error.details?.kind === 'key';
+      if (!isKey || index === keys.length - 1) throw error;
+    }
+  return [];
+}
+
+async function offeredTo(
   connection: ModelConnection,
   options: Pick<AskOptions, 'fetch' | 'secrets' | 'masker' | 'signal'>,
 ): Promise<string[]> {
