@@ -113,4 +113,142 @@ describe('what somebody is asked, in the console', function () {
     await window.getByText('"messages"').first().waitFor();
     expect(model.asked.length).to.equal(asked);
   });
+
+  it('asks for what is missing by a form in the chat', async () => {
+    house.service.flows.save(
+      deskFlow(`built_in: { ask_user: true }\ntoolbox: [{ endpoint: huts }]`, { memory: ', notes: true' }),
+    );
+    await page.goto(`${house.service.url}/flows/desk/chat`);
+    await page.getByRole('button', { name: 'New conversation' }).click();
+    await say('Reserve bunks for 2 people.');
+    const form = log().getByRole('group', { name: 'What is missing to reserve bunks' });
+    await form
+      .getByLabel(/Hut|hut/)
+      .first()
+      .selectOption('larch');
+    await form
+      .getByLabel(/Night|night/)
+      .first()
+      .fill('2027-05-05');
+    await expectAccessible(page, 'a form in the chat');
+    await form.getByRole('button', { name: 'Answer', exact: true }).click();
+    await log()
+      .getByText(/hut larch/)
+      .first()
+      .waitFor();
+    expect(await form.count()).to.equal(0);
+  });
+
+  it('answers what waits together at once', async () => {
+    house.service.flows.save(DESK);
+    await page.getByRole('button', { name: 'New conversation' }).click();
+    const before = lift.loads().length;
+    await say('Send 60 kg of flour up to larch on 2027-02-14. Send 61 kg of gas up to larch on 2027-02-15.');
+    await log().getByText('2 questions wait together.').waitFor();
+    await log().getByRole('button', { name: 'Approve all' }).click();
+    await log()
+      .getByText(/weight kg 61/)
+      .waitFor();
+    expect(lift.loads()).to.have.length(before + 2);
+  });
+
+  it('makes a flow of what was done, from the run', async () => {
+    await log().getByRole('link', { name: 'See the whole run' }).last().click();
+    await page.getByRole('button', { name: 'Make a flow of it' }).click();
+    const window = page.getByRole('dialog', { name: 'Make a flow of what was done' });
+    await window.getByLabel('Name of the flow').fill('desk');
+    await window.getByRole('button', { name: 'Make it' }).click();
+    await window.getByText(/already a flow named "desk"/).waitFor();
+    await window.getByLabel('Name of the flow').fill('two-loads');
+    await expectAccessible(page, 'making a flow of a run');
+    await window.getByRole('button', { name: 'Make it' }).click();
+    await page.waitForURL(/\/flows\/two-loads$/);
+    await page.locator('.svelte-flow__node').nth(1).waitFor();
+    const { document } = house.service.flows.get('two-loads');
+    expect(Object.values(document.steps).map(({ kind }) => kind)).to.deep.equal(['tool', 'tool']);
+  });
+
+  it('is set for a tool where one tames it, with its condition held against what the tool takes', async () => {
+    house.service.flows.save(DESK.replace('approval: every', 'line: lifting'));
+    await page.goto(`${house.service.url}/flows/desk`);
+    await page.locator('.svelte-flow__node').filter({ hasText: 'desk' }).locator('h3').first().click();
+    await page.getByRole('button', { name: 'Choose and tame tools' }).click();
+    const box = page.getByRole('dialog', { name: 'Toolbox' });
+    await box.getByRole('button', { name: 'Tame schedule_load' }).click();
+    await box
+      .getByText(/^More: /)
+      .first()
+      .click();
+    await box.getByRole('button', { name: /^Asked before/ }).click();
+    await box
+      .getByText(/^Asked before/)
+      .last()
+      .waitFor();
+    await expectAccessible(page, 'asking first in the toolbox');
+  });
+});
+
+describe('model connections in the console', function () {
+  this.timeout(120_000);
+  let there: ConsolePage;
+  let model: Model;
+  before(async () => {
+    [there, model] = await Promise.all([consolePage(), startModel({ wants: 'x-format-version' })]);
+  });
+  after(async () => {
+    await there.close();
+    await model.close();
+  });
+  afterEach(function () {
+    return there.calm(this.currentTest?.state === 'failed');
+  });
+
+  it('are added with the header that the server says it wants', async () => {
+    const { page, house } = there;
+    await there.open('/models');
+    await page.getByRole('button', { name: 'Add a connection' }).click();
+    const window = page.getByRole('dialog', { name: 'Add a connection' });
+    await window.getByLabel('Name', { exact: true }).fill('house');
+    await window.getByLabel('Base address').fill(model.url);
+    await window.getByLabel('Wire format').selectOption('messages');
+    await window.getByText('in the header x-api-key').waitFor();
+    await window.getByLabel('Name of the model there').fill('house');
+    await expectAccessible(page, 'adding a model');
+    await window.getByRole('button', { name: 'Test and add' }).click();
+    await window.getByText(/x-format-version: header is required/).waitFor();
+    await window.getByText('A header that it wants besides').click();
+    await window.getByLabel('Name of the header').fill('x-format-version');
+    await window.getByLabel('Its value').fill('1');
+    await window.getByRole('button', { name: 'Test and add' }).click();
+    await page.getByRole('button', { name: 'Test house' }).waitFor();
+    expect((await house.api.getModel({ name: 'house' })).settings).to.deep.equal({
+      headers: { 'x-format-version': '1' },
+    });
+  });
+
+  it('are tested, and say whether they call tools', async () => {
+    const { page } = there;
+    await page.getByRole('button', { name: 'Test house' }).click();
+    await page.getByText(/house answered in \d+ ms/).waitFor();
+    await page.getByText(/It called a tool with/).waitFor();
+  });
+
+  it('are changed by a form of their settings, and keep what is not touched', async () => {
+    const { page, house } = there;
+    await there.open('/models?open=house');
+    const window = page.getByRole('dialog', { name: 'Model connection house' });
+    await window
+      .getByText(/^More: /)
+      .first()
+      .click();
+    const settings = window.getByRole('group', { name: /^Settings/ });
+    await settings.getByRole('button', { name: /^Temperature/ }).click();
+    await settings.getByLabel(/^Temperature/).fill('0.3');
+    await expectAccessible(page, 'the settings of a model');
+    await window.getByRole('button', { name: 'Save', exact: true }).click();
+    await window.waitFor({ state: 'detached' });
+    expect((await house.api.getModel({ name: 'house' })).settings).to.deep.equal({
+      ...{ temperature: 0.3, headers: { 'x-format-version': '1' } },
+    });
+  });
 });
