@@ -79,13 +79,12 @@ export const toolSettings = z.strictObject({
   }),
   result: trimming.optional().meta({ title: 'Of a large result', description: 'What is handed on to the model' }),
   approval: z
-    .union([z.enum(APPROVALS), approvalRule])
+    .union([
+      z.enum(APPROVALS).meta({ title: 'how often', words: APPROVAL_WORDS }),
+      approvalRule.meta({ title: 'how often, when and by whom' }),
+    ])
     .optional()
-    .meta({
-      title: 'Asked before',
-      description: 'Whether somebody is asked before it is called',
-      words: APPROVAL_WORDS,
-    }),
+    .meta({ title: 'Asked before', description: 'Whether somebody is asked before it is called' }),
   calls: z.number().int().min(1).max(1000).optional().meta({
     title: 'At most',
     description: 'How often it may be called in answering one message',
