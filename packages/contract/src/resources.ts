@@ -195,6 +195,7 @@ export const memory = memorySummary.omit({ exchanges: true, notes: true }).exten
   turns: z.array(z.object({ role: z.string(), text: z.string(), tool: z.string().nullable() })),
   notes: z.array(z.object({ about: z.string(), text: z.string(), at: z.string() })),
   abstract: z.string().describe('What came before, summed up; empty where nothing was'),
+  kept: z.record(z.string(), json).describe('Values that were kept of results, by name'),
 });
 
 export const columnType = z.enum(['text', 'number', 'whole', 'boolean', 'date', 'json']);

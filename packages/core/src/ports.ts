@@ -101,7 +101,8 @@ export interface TablePort {
 export type ArgumentRule =
   | 'omit'
   | 'ask'
-  | { set: Json }
+  /** Late: its expressions read what is only there when the tool is called. */
+  | { set: Json; late?: true }
   | { ask: { description?: string | undefined; schema?: JsonSchema | undefined } };
 /** Rules by the name of the argument, a top-level property of the tool's input schema. */
 export type ArgumentRules = Record<string, ArgumentRule>;

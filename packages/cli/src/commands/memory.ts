@@ -15,6 +15,16 @@ function showMemory(one: Memory): string {
     ...(one.notes.length > 0
       ? ['', pc.dim('notes'), ...one.notes.map(({ about, text }) => `${pc.cyan(about)}  ${text}`)]
       : []),
+    ...(Object.keys(one.kept).length > 0
+      ? [
+          '',
+          pc.dim('kept of results'),
+          ...Object.entries(one.kept).map(
+            ([name, value]) =>
+              `${pc.cyan(name)}  ${brief(typeof value === 'string' ? value : JSON.stringify(value), 300)}`,
+          ),
+        ]
+      : []),
     ...(one.turns.length > 0
       ? [
           '',

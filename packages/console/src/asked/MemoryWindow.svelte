@@ -3,6 +3,7 @@ import Download from '@lucide/svelte/icons/download';
 import Trash from '@lucide/svelte/icons/trash-2';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
+import Value from '../values/Value.svelte';
 import Said from '../values/Said.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
@@ -38,7 +39,7 @@ const file = $derived(
 <Window bind:open={() => true, () => onClose()} title="Memory of {title}" wide>
   {#if memory.problem}<Problem problem={memory.problem} />{/if}
   {#if memory.value}
-    {@const { notes, turns, abstract } = memory.value}
+    {@const { notes, turns, abstract, kept } = memory.value}
     <div class="grid gap-6 md:grid-cols-2">
       <section class="min-w-0">
         <h3 class="mb-1">Notes</h3>
@@ -87,6 +88,15 @@ const file = $derived(
         {#if abstract}
           <h3 class="mt-5 mb-1">What came before</h3>
           <p class="rounded-md bg-sunk p-3 whitespace-pre-wrap">{abstract}</p>
+        {/if}
+        {#if Object.keys(kept).length > 0}
+          <h3 class="mt-5 mb-1">Kept of results</h3>
+          <dl class="rounded-md bg-sunk p-3">
+            {#each Object.entries(kept) as [name, value] (name)}
+              <dt class="text-sm text-soft">{words(name)}</dt>
+              <dd class="mb-2"><Value {value} /></dd>
+            {/each}
+          </dl>
         {/if}
       </section>
       <section class="min-w-0">

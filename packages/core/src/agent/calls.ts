@@ -2,6 +2,7 @@ import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
 import type { Json, JsonObject } from '../json.js';
 import type { ToolCall } from '../models/dialect.js';
 import { didYouMean } from '../suggest.js';
+import { Budget } from '../tools/budget.js';
 import type { ToolAnswer } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
 import type { CallState } from '../trace/receipt.js';
@@ -13,7 +14,14 @@ import type { LongResults } from './read-on.js';
 import { type AgentTool, failureText } from './toolbox.js';
 
 /** What a call that did not come off was: nothing was done where it was refused. */
-const REFUSED: readonly ErrorCode[] = ['call_not_approved', 'tool_calls_used', 'tool_too_early', 'agent_in_circles'];
+const REFUSED: readonly ErrorCode[] = [
+  'call_not_approved',
+  'tool_calls_used',
+  'tool_too_early',
+  'agent_in_circles',
+  'call_limit',
+  'run_limit',
+];
 
 interface Around extends Asking {
   tools: readonly AgentTool[];
@@ -36,18 +44,22 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
   const shown = { path: context.path, id: path.slice(context.path.length + 1), tool: call.name };
   recorder.live({ kind: 'call', ...shown, label: tool?.line ?? tool?.origin ?? '', arguments: call.arguments });
   const base = { call: call.id, tool: call.name, arguments: call.arguments as Json, reads: tool?.reads === true };
-  const settle = (record: Omit<CallRecord, 'call' | 'tool' | 'reads'>): CallRecord => {
+  // A purse of its own, so that it is known afterwards what this call took.
+  const purse = new Budget({}, context.budget ?? null);
+  const settle = (record: Omit<CallRecord, 'call' | 'tool' | 'reads' | 'spent'>): CallRecord => {
     const { state, text, run } = record;
+    const { tokens, money, calls, runs } = purse.spent;
     recorder.live({ kind: 'called', ...shown, failed: state !== 'done', text, run });
-    return { ...base, ...record };
+    return { ...base, ...record, spent: { tokens, money, calls, runs } };
   };
   try {
     if (!tool) throw spanned(call, unknownTool(call, tools), around);
     if (call.unreadable !== undefined) throw spanned(call, unreadable(call), around);
     const { args, by } = await permitted(tool, call, around);
+    takeCall(purse, call, around);
     await around.begin();
     const succeeded = around.talk.succeeded;
-    const answer = await tool.call(args, { ...context, path, succeeded }, around);
+    const answer = await tool.call(args, { ...context, path, succeeded, budget: purse }, around);
     const { text, pictures, whole } = handedOn(answer, recorder.masker);
     if (whole !== null) around.long.keep(tool.name, whole);
     return settle({
@@ -55,6 +67,7 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
       ...{ cost: answer.cost ?? 0, run: answer.run ?? null },
       ...(by && { by }),
       ...(answer.receipt && { receipt: answer.receipt }),
+      ...(answer.kept && { kept: answer.kept }),
       ...(pictures.length > 0 && { pictures }),
     });
   } catch (thrown) {
@@ -102,7 +115,7 @@ async function permitted(tool: AgentTool, call: ToolCall, around: Around): Promi
   const rule = approvalOf(tool);
   if (!rule) return { args: call.arguments, by: '' };
   // What is refused by the tool's own schema is told to the model before anybody is bothered.
-  const sent = tool.prepare?.(call.arguments) ?? call.arguments;
+  const sent = tool.prepare?.(call.arguments, around.context.late) ?? call.arguments;
   if (!isAsked(rule, sent, tool.name)) return { args: call.arguments, by: '' };
   try {
     const { arguments: changed, by } = await askFirst(tool, rule, sent, path, around);
@@ -116,6 +129,14 @@ async function permitted(tool: AgentTool, call: ToolCall, around: Around): Promi
 function asked(changed: JsonObject, sent: JsonObject, given: JsonObject): JsonObject {
   const added = Object.keys(sent).filter((name) => !(name in given));
   return Object.fromEntries(Object.entries(changed).filter(([name]) => !added.includes(name)));
+}
+
+function takeCall(purse: Budget, call: ToolCall, around: Around): void {
+  try {
+    purse.take('calls');
+  } catch (error) {
+    throw spanned(call, asPindroError(error), around);
+  }
 }
 
 const stateOf = ({ data }: ToolAnswer): CallState =>

@@ -159,6 +159,17 @@ export const agentConfig = z.strictObject({
         .positive()
         .optional()
         .meta({ title: 'Money', description: 'What its models and tools may cost in all, by the prices that are set' }),
+      calls: z.number().int().min(1).max(10_000).optional().meta({
+        title: 'Calls',
+        description: 'How many calls of tools it may make in all, those of agents it hands work to among them',
+      }),
+      runs: z
+        .number()
+        .int()
+        .min(1)
+        .max(10_000)
+        .optional()
+        .meta({ title: 'Runs', description: 'How many runs of flows may be begun for it in all' }),
       raise: z
         .enum(['people'])
         .optional()

@@ -1,6 +1,7 @@
 import type { ErrorCode } from '../errors.js';
-import type { Json } from '../json.js';
+import type { Json, JsonObject } from '../json.js';
 import type { AnswerEnd, Picture, Reasoning, ToolCall, Turn, Usage } from '../models/dialect.js';
+import type { Spending } from '../tools/budget.js';
 import type { CallState, Receipt } from '../trace/receipt.js';
 
 /** One call of a tool, as the conversation, the receipt and the step's output know it. */
@@ -19,10 +20,14 @@ export interface CallRecord {
   reads: boolean;
   cost: number;
   run: string | null;
+  /** What it, and all it handed work to, took of the budget beside its cost. */
+  spent?: Spending;
   code?: ErrorCode;
   /** Who let it happen, or did not. */
   by?: string;
   pictures?: Picture[];
+  /** What is kept of it for the rest of the conversation. */
+  kept?: JsonObject;
   /** What the agents did that it handed work to. */
   receipt?: Receipt;
 }
@@ -62,6 +67,8 @@ export class Conversation {
   end: AnswerEnd = 'answer';
   /** How often each limit was raised. */
   readonly granted = new Map<string, number>();
+  /** What was kept of results, the latest of each name. */
+  kept: JsonObject = {};
   #open: ToolCall[] = [];
   readonly #calling = new Set<string>();
 
@@ -90,7 +97,8 @@ export class Conversation {
         this.#calling.add(entry.call);
         return;
       case 'result': {
-        const { call, tool, text, state, cost, pictures } = entry.result;
+        const { call, tool, text, state, cost, pictures, kept } = entry.result;
+        if (kept) this.kept = { ...this.kept, ...kept };
         this.#open = this.#open.filter(({ id }) => id !== call);
         this.cost += cost;
         this.calls.push(entry.result);

@@ -1,7 +1,7 @@
 import { milliseconds } from '../duration.js';
 import { PindroError } from '../errors.js';
 import { type ModelSettings, priceOf } from '../models/settings.js';
-import { Budget } from '../tools/budget.js';
+import { Budget, type Spending } from '../tools/budget.js';
 import type { AgentConfig } from './config.js';
 import type { Conversation } from './conversation.js';
 
@@ -12,7 +12,14 @@ const SHORTEST = 16;
 
 /** What an agent may spend in all, within what whoever began it may. */
 export const budgetOf = ({ limits }: AgentConfig, above: Budget | undefined): Budget =>
-  new Budget(limits.tokens, limits.money ?? Number.POSITIVE_INFINITY, above);
+  new Budget(definedOf(limits), above);
+
+const definedOf = ({ tokens, money, calls, runs }: AgentConfig['limits']): Spending => ({
+  tokens,
+  ...(money !== undefined && { money }),
+  ...(calls !== undefined && { calls }),
+  ...(runs !== undefined && { runs }),
+});
 
 export const timeOf = ({ limits }: AgentConfig): number => milliseconds(limits.time);
 
@@ -32,9 +39,9 @@ export function longestAnswer(
   if (talk.rounds >= rounds) throw new PindroError('round_limit', { limit: rounds });
   const used = talk.usage.input + talk.usage.output;
   const usual = settings.max_tokens ?? LONGEST;
-  const left = Math.min(budget.tokens - reads, affordable(budget.money, settings, reads));
+  const left = Math.min(budget.left('tokens') - reads, affordable(budget.left('money'), settings, reads));
   if (left >= usual) return null;
-  if (budget.tokens - reads < SHORTEST)
+  if (budget.left('tokens') - reads < SHORTEST)
     throw new PindroError(
       'token_limit',
       { used: used + reads, limit: config.limits.tokens },
@@ -43,7 +50,7 @@ export function longestAnswer(
   if (left < SHORTEST)
     throw new PindroError(
       'money_limit',
-      { used: talk.cost, limit: config.limits.money ?? budget.money },
+      { used: talk.cost, limit: config.limits.money ?? budget.left('money') },
       { details: { limit: 'money' } },
     );
   return Math.floor(left);

@@ -14,7 +14,7 @@ export function memoryKey(
 }
 
 /** What a memory has beside its turns. */
-export const MEMORY_PARTS = ['notes', 'abstract'] as const;
+export const MEMORY_PARTS = ['notes', 'abstract', 'kept'] as const;
 export type MemoryPart = (typeof MEMORY_PARTS)[number];
 
 /** Where a part of a memory is kept. No key that a builder can write is the same: its parts are texts and numbers. */

@@ -1,10 +1,11 @@
 import { milliseconds } from '../duration.js';
-import type { Json } from '../json.js';
+import type { Json, JsonObject } from '../json.js';
 import type { Turn } from '../models/dialect.js';
 import { attribute } from '../trace/attributes.js';
 import { type Note, notesKey, readNotes } from './built-in/notes.js';
 import type { AgentConfig } from './config.js';
 import type { AgentContext } from './context.js';
+import { recallKept, saveKept } from './kept.js';
 import { asKept, asTurns, partOf } from './memory.js';
 import { fitTurns, newest, tokensOf } from './window.js';
 
@@ -16,8 +17,10 @@ export interface Remembered {
   notes: Note[];
   /** What came before the turns, summed up. */
   abstract: string;
+  /** Values that the builder had kept of results. */
+  kept: JsonObject;
 }
-export const NOTHING: Remembered = { turns: [], notes: [], abstract: '' };
+export const NOTHING: Remembered = { turns: [], notes: [], abstract: '', kept: {} };
 
 /** Takes the lock on a memory and reads it, as a span of the run. The lock is held until it is released. */
 export async function recall(key: string, config: Memory, context: AgentContext): Promise<Remembered> {
@@ -29,9 +32,14 @@ export async function recall(key: string, config: Memory, context: AgentContext)
   const notes = config.notes ? readNotes((await ports.memory.look?.(notesKey(key), expires.expires)) ?? []) : [];
   const [first] = config.abstract ? ((await ports.memory.look?.(partOf(key, 'abstract'), expires.expires)) ?? []) : [];
   const abstract = typeof first === 'string' ? first : '';
+  const values = await recallKept(key, context, expires.expires);
   if (left.length > 0) span.set({ [attribute.leftOut]: left });
-  span.done({ turns: asKept(turns), notes: notes as unknown as Json, ...(abstract && { abstract }) });
-  return { turns, notes, abstract };
+  span.done({
+    ...{ turns: asKept(turns), notes: notes as unknown as Json },
+    ...(abstract && { abstract }),
+    ...(Object.keys(values).length > 0 && { kept: values }),
+  });
+  return { turns, notes, abstract, kept: values };
 }
 
 /**
@@ -41,7 +49,7 @@ export async function recall(key: string, config: Memory, context: AgentContext)
 export async function keep(
   key: string,
   config: Memory,
-  turns: readonly Turn[],
+  { turns, kept: values }: { turns: readonly Turn[]; kept: JsonObject },
   context: AgentContext,
   sumUp: (turns: readonly Turn[]) => Promise<string>,
 ): Promise<void> {
@@ -54,11 +62,13 @@ export async function keep(
       const abstract = await sumUp(fallen);
       if (abstract) await ports.memory.save(partOf(key, 'abstract'), [abstract]);
     }
+    await saveKept(key, values, context);
     await ports.memory.save(key, asKept(kept.map(withoutPictures)));
     if (left.length > 0) span.set({ [attribute.leftOut]: left });
     span.done({
       exchanges: newest(kept, config.turns).filter(({ role }) => role === 'user').length,
       tokens: kept.reduce((sum, turn) => sum + tokensOf(turn), 0),
+      ...(Object.keys(values).length > 0 && { kept: values }),
     });
   } catch (error) {
     span.fail(error);

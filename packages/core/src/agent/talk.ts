@@ -1,5 +1,5 @@
 import { asPindroError, PindroError } from '../errors.js';
-import type { Json } from '../json.js';
+import type { Json, JsonObject } from '../json.js';
 import type { Turn } from '../models/dialect.js';
 import { priceOf, settingsOf } from '../models/settings.js';
 import type { ModelConnection } from '../ports.js';
@@ -17,6 +17,7 @@ import type { AgentContext } from './context.js';
 import { type AgentEntry, Conversation } from './conversation.js';
 import { findTools, foundIn } from './find-tools.js';
 import { READ_ON } from './hand-on.js';
+import { type FillPart, lateFiller } from './kept.js';
 import { budgetOf, longestAnswer } from './limits.js';
 import type { Patience } from './patience.js';
 import { LongResults } from './read-on.js';
@@ -43,6 +44,9 @@ export interface AgentRun {
   toolbox: Toolbox;
   connection: ModelConnection;
   context: AgentContext;
+  /** The instructions, with what was kept so far. */
+  instructions(kept: JsonObject): string;
+  fill: FillPart;
   /** Under which key the conversation is kept, or null. */
   memory: string | null;
 }
@@ -80,7 +84,11 @@ export class Talk {
     if (config.offer === 'look_up' && toolbox.tools.length > 0) own.push(findTools(toolbox.tools));
     this.#tools = withBuiltIn(toolbox.tools, [...own, this.#long.tool]);
     this.#budget = budgetOf(run.config, context.budget);
-    for (const entry of context.conversed()) this.#take(entry);
+    for (const entry of context.conversed()) {
+      this.#take(entry);
+      // What was spent before the service was started again: by the call itself, and by whom it handed work to.
+      if (entry.is === 'result') this.#budget.spend(entry.result.spent ?? {});
+    }
   }
 
   /** Begins with what is remembered; the lock on it is held until it is released. */
@@ -105,7 +113,8 @@ export class Talk {
   }
 
   async keep(key: string): Promise<void> {
-    await keep(key, this.run.config.memory!, this.#talk.turns, this.context, (turns) => this.#sumUp(turns));
+    const whole = { turns: this.#talk.turns, kept: this.#kept() };
+    await keep(key, this.run.config.memory!, whole, this.context, (turns) => this.#sumUp(turns));
   }
 
   /** What falls out of memory, summed up with what was summed up before. It costs like any other question. */
@@ -125,7 +134,7 @@ export class Talk {
         longest: 400,
         unseen: true,
       });
-      this.#budget.spend(answer.usage.input + answer.usage.output, 0);
+      this.#budget.spend({ tokens: answer.usage.input + answer.usage.output });
       return answer.text;
     } catch (error) {
       if (this.context.signal.aborted) throw error;
@@ -176,6 +185,11 @@ export class Talk {
     return shown.filter(({ name }) => !hidden.has(name));
   }
 
+  /** What is kept of results, of this exchange and earlier ones. */
+  #kept(): JsonObject {
+    return { ...this.#remembered.kept, ...this.#talk.kept };
+  }
+
   #note(entry: AgentEntry): void {
     const { recorder, path } = this.context;
     recorder.journal({ type: 'agent_turn', path, turn: entry as unknown as Json });
@@ -184,18 +198,19 @@ export class Talk {
 
   #take(entry: AgentEntry): void {
     this.#talk.take(entry);
-    if (entry.is === 'answered') this.#budget.spend(entry.usage.input + entry.usage.output, entry.cost ?? 0);
-    if (entry.is === 'result') this.#budget.spend(0, entry.result.cost);
+    if (entry.is === 'answered')
+      this.#budget.spend({ tokens: entry.usage.input + entry.usage.output, money: entry.cost ?? 0 });
+    if (entry.is === 'result') this.#budget.spend({ money: entry.result.cost });
     const { tokens, money = 0 } = this.run.config.limits;
     if (entry.is === 'granted')
-      this.#budget.extend(entry.limit === 'tokens' ? tokens : 0, entry.limit === 'money' ? money : 0);
+      this.#budget.extend(entry.limit === 'tokens' ? { tokens } : entry.limit === 'money' ? { money } : {});
   }
 
   async #ask(): Promise<void> {
     const { connection, toolbox } = this.run;
     const offered = this.#offered();
     const settings = settingsOf(connection.settings);
-    const words = systemWords(this.run.config.instructions, toolbox, offered.length > 0, this.#remembered);
+    const words = systemWords(this.run.instructions(this.#kept()), toolbox, offered.length > 0, this.#remembered);
     const system: Turn[] = words ? [{ role: 'system', text: words }] : [];
     const tools = this.#tokensOf(offered);
     const fixed = tools + system.reduce((sum, turn) => sum + tokensOf(turn), 0);
@@ -289,13 +304,17 @@ export class Talk {
     const open = [...this.#talk.open];
     const { context } = this;
     await context.recorder.commit();
-    const inside = { ...context, succeeded: this.#talk.succeeded, budget: this.#budget };
+    const late = lateFiller(
+      this.run.fill,
+      () => this.#kept(),
+      () => this.#tools,
+    );
+    const inside = { ...context, succeeded: this.#talk.succeeded, budget: this.#budget, late };
     const place = new Map(this.#made().map(({ id }, index) => [id, index + 1]));
     const records = await Promise.all(
       open.map((call, index) =>
         makeCall(call, {
-          ...this.#asking(),
-          context: inside,
+          ...this.#asking(undefined, inside),
           tools: this.#tools,
           long: this.#long,
           talk: this.#talk,
@@ -321,9 +340,9 @@ export class Talk {
     return last?.role === 'assistant' ? last.calls : [];
   }
 
-  #asking(title?: string) {
+  #asking(title?: string, context = this.context) {
     const { memory } = this.run;
-    const { context, patience } = this;
+    const { patience } = this;
     return {
       ...{ context, patience, conversation: memory ?? context.recorder.head.session ?? context.recorder.head.id },
       ...(title !== undefined && { title }),

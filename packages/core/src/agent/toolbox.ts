@@ -20,7 +20,7 @@ import type { AgentContext } from './context.js';
 /** A tool as the agent holds it. */
 export interface AgentTool
   extends Pick<SourceTool, 'name' | 'description' | 'schema' | 'origin' | 'reads' | 'resumes' | 'prepare' | 'sends'>,
-    Pick<ToolSettings, 'approval' | 'calls'> {
+    Pick<ToolSettings, 'approval' | 'calls' | 'keep'> {
   /** What people read while it works. */
   line?: string | undefined;
   call(given: JsonObject, context: AgentContext, asking: Asking): Promise<ToolAnswer>;
@@ -73,8 +73,12 @@ export async function layOutToolbox(entries: readonly ToolboxEntry[], context: S
   box.tools = drafts.map(({ tool, source, settings = {} }, index) => {
     const name = names[index]!;
     if (name !== tool.name && name.endsWith(tool.name)) box.renamed.push({ tool: tool.name, from: source, name });
-    const { line, approval, calls } = settings;
-    return { ...tool, ...{ name, line, approval, calls }, call: (given, calling) => recorded(tool, given, calling) };
+    const { line, approval, calls, keep } = settings;
+    return {
+      ...tool,
+      ...{ name, line, approval, calls, keep },
+      call: (given, calling) => recorded(tool, given, calling),
+    };
   });
   return box;
 }

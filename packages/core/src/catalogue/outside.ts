@@ -211,6 +211,16 @@ export const outside = {
     hint: 'Raise limits.money, use a cheaper model, or hand on less of large results.',
     http: 422,
   },
+  call_limit: {
+    message: 'No further call of a tool is allowed: there may be {limit} in all',
+    hint: 'Answer with what is known, and say what could not be done.',
+    http: 422,
+  },
+  run_limit: {
+    message: 'No further flow may be begun: there may be {limit} in all',
+    hint: 'Answer with what is known, and say what could not be done.',
+    http: 422,
+  },
   agent_in_circles: {
     message: 'The agent was stopped, because {why}',
     hint: 'See in the trace what it was told. Say in the instructions what to do then, mend what the tool wants, or narrow the toolbox.',

@@ -125,7 +125,8 @@ async function attemptOnce(
       limit: timeout ? milliseconds(timeout) : null,
       seenBy: (value) => seenBy(value, scope),
       raw: step.rawParts,
-      fill: (value, at) => new Template(value, [...pointerParts(step.at), 'with', ...at]).require(scope),
+      fill: (value, at, more) =>
+        new Template(value, [...pointerParts(step.at), 'with', ...at]).require(more ? { ...scope, ...more } : scope),
     });
     const outcome = await orAborted(work, signal);
     if (outcome.branch) span.set({ [attribute.branch]: outcome.branch });

@@ -1,4 +1,5 @@
 import { PindroError } from '../errors.js';
+import { readsVariable } from '../expression/cut.js';
 import { Template } from '../expression/template.js';
 import { type FlowDocument, inputSchema } from '../flow/document.js';
 import { graphOf, type Link } from '../flow/graph.js';
@@ -85,7 +86,8 @@ function prepareStep(
   if (!kind)
     throw new PindroError('flow_broken', { flow, why: `step "${name}" is of an unknown kind "${document.kind}"` });
   const given = document.with ?? {};
-  const late = kind.late?.some((key) => /\brow\b/.test(JSON.stringify(given[key] ?? null))) ? kind.late : [];
+  const { reads = '', parts = [] } = kind.late ?? {};
+  const late = parts.some((key) => readsVariable(given[key], reads)) ? parts : [];
   const isRaw = (key: string) => kind.raw?.includes(key) || late.includes(key);
   const raw = Object.fromEntries(Object.entries(given).filter(([key]) => isRaw(key)));
   const filled = Object.fromEntries(Object.entries(given).filter(([key]) => !isRaw(key)));

@@ -349,12 +349,13 @@ class FlowRun {
   #startFlow(path: string, span: string): StartFlow {
     return async (name, input, options) => {
       const { signal, wait = true, at = path } = options;
+      const { budget = this.tree.budget } = options;
+      budget?.take('runs');
       const leave = this.tree.size.enter([...this.tree.chain, name]);
       const request = await childRequest(this, at, span, name, input, { ...options, wait }).catch((error) => {
         leave();
         throw error;
       });
-      const { budget = this.tree.budget } = options;
       const outcome = await this.#runChild(request, signal, { path: at, step: path, span, wait, budget, leave });
       // What a step waits for is there once the step has settled; an agent goes on before that.
       if (at !== path) await this.#unpark(at, path);

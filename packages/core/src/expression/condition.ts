@@ -1,7 +1,20 @@
 import type { Environment } from '@marcbachmann/cel-js';
 import { baseEnvironment } from './environment.js';
+import { summary } from './template.js';
 
 let environment: Environment | undefined;
+let resultEnvironment: Environment | undefined;
+
+/** What is wrong with an expression over a call, which sees its `args` and its `result`; null where nothing is. */
+export function resultFault(text: string): string | null {
+  resultEnvironment ??= baseEnvironment().registerVariable('args', 'dyn').registerVariable('result', 'dyn');
+  try {
+    const { valid, error } = resultEnvironment.check(text);
+    return valid ? null : summary(error ?? 'it cannot be read');
+  } catch (error) {
+    return summary(error);
+  }
+}
 
 /** What is wrong with a condition on the arguments of a call, which sees `args` alone; null where nothing is. */
 export function conditionFault(text: string): string | null {

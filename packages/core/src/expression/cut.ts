@@ -48,6 +48,19 @@ function closingBrace(text: string, from: number): number {
 export const holdsExpression = (value: unknown): value is string =>
   typeof value === 'string' && /(^|[^$])(\$\$)*\$\{/.test(value);
 
+/** Whether an expression in a value reads a variable. */
+export function readsVariable(value: Json | undefined, name: string): boolean {
+  const word = new RegExp(`\\b${name}\\b`);
+  if (value === undefined || !word.test(JSON.stringify(value))) return false;
+  return [...templateTexts(value)].some(({ text }) => {
+    try {
+      return cutTemplate(text).some((piece) => 'expression' in piece && word.test(piece.expression));
+    } catch {
+      return false; // The check says what is wrong with it.
+    }
+  });
+}
+
 /** Every text in a document value that holds an expression, with the JSON Pointer parts of where it stands. */
 export function* templateTexts(
   value: Json,

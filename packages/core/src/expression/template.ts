@@ -24,8 +24,8 @@ export interface Filled {
 
 const runtime = (() => {
   const environment = baseEnvironment();
-  // Beside what a flow sees: the arguments of a call, where somebody is asked before it.
-  for (const name of [...VARIABLES, 'args']) environment.registerVariable(name, 'dyn');
+  // Beside what a flow sees: the arguments and the result of an agent's call, and what was kept of earlier ones.
+  for (const name of [...VARIABLES, 'args', 'result', 'kept']) environment.registerVariable(name, 'dyn');
   return environment;
 })();
 

@@ -1,6 +1,6 @@
 import type { Environment } from '@marcbachmann/cel-js';
 import { isObject, type JsonSchema } from '../json.js';
-import { baseEnvironment, type Variable } from './environment.js';
+import { baseEnvironment } from './environment.js';
 
 /** A CEL type name such as `string` or `list<dyn>`, or the types of an object's properties. */
 export type CelType = string | { [property: string]: CelType };
@@ -32,7 +32,7 @@ export function celTypeOf(schema: JsonSchema | undefined): CelType {
  * that are alike are made known once: the library compares each new one with all it has, and a long flow has hundreds
  * of steps of the same few kinds.
  */
-export function typedEnvironment(types: Partial<Record<Variable, CelType>>): Environment {
+export function typedEnvironment(types: Record<string, CelType>): Environment {
   const environment = baseEnvironment();
   const known = new Map<string, string>();
   const nameOf = (type: CelType): string => {

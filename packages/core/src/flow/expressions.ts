@@ -1,7 +1,7 @@
 import type { ASTNode, Environment } from '@marcbachmann/cel-js';
 import type { Mistake } from '../errors.js';
 import { OverBudget, withinBudget } from '../expression/budget.js';
-import { cutTemplate, templateTexts } from '../expression/cut.js';
+import { cutTemplate, readsVariable, templateTexts } from '../expression/cut.js';
 import { checkMixed } from '../expression/environment.js';
 import { summary } from '../expression/template.js';
 import { type CelType, celTypeOf, typedEnvironment } from '../expression/types.js';
@@ -88,15 +88,14 @@ function* checkStepTexts(
   const own = Object.fromEntries(
     Object.entries(given).filter(([key]) => !(inner && BODY_PARTS.includes(key)) && !(kind?.plain ?? []).includes(key)),
   );
-  const withRow = Object.keys(own).filter(
-    (key) => kind?.late?.includes(key) && JSON.stringify(own[key]).includes('row'),
-  );
-  const early = Object.fromEntries(Object.entries(own).filter(([key]) => !withRow.includes(key)));
+  const { reads = '', parts = [], type = () => 'map<string, dyn>' } = kind?.late ?? {};
+  const late = Object.keys(own).filter((key) => parts.includes(key) && readsVariable(own[key], reads));
+  const early = Object.fromEntries(Object.entries(own).filter(([key]) => !late.includes(key)));
   yield* checkTexts(early, [...at, 'steps', name, 'with'], place, reached);
-  if (withRow.length > 0) {
-    const types: Types = { ...place.types, row: 'map<string, dyn>' };
+  if (late.length > 0) {
+    const types: Types = { ...place.types, [reads]: type(given) };
     const seeing: Place = { ...place, types, environment: typedEnvironment(types) };
-    for (const key of withRow) yield* checkTexts(own[key]!, [...at, 'steps', name, 'with', key], seeing, reached);
+    for (const key of late) yield* checkTexts(own[key]!, [...at, 'steps', name, 'with', key], seeing, reached);
   }
   if (kind) yield* misfits(kind, given, own, [...at, 'steps', name, 'with'], place);
   if (!inner) return;
@@ -148,7 +147,8 @@ function* misfits(
       };
   const filled = structuredClone(given);
   for (const { path, sample } of known)
-    if (!kind.raw?.includes(String(path[0])) && !kind.late?.includes(String(path[0]))) setAt(filled, path, sample);
+    if (!kind.raw?.includes(String(path[0])) && !kind.late?.parts.includes(String(path[0])))
+      setAt(filled, path, sample);
   const parsed = kind.config.safeParse(filled);
   if (parsed.success) return;
   for (const issue of parsed.error.issues) {

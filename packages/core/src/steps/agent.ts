@@ -1,13 +1,17 @@
 import { type AgentConfig, agentConfig } from '../agent/config.js';
+import { fillInstructions, fillToolbox } from '../agent/kept.js';
 import { runAgent } from '../agent/loop.js';
 import { memoryKey } from '../agent/memory.js';
 import { layOutToolbox } from '../agent/toolbox.js';
 import { isObject, type JsonObject } from '../json.js';
 import { defineKind, fixedName, type Uses } from './kind.js';
-import { toolboxMistakes, toolboxWarnings } from './tool/names.js';
+import { keptNames, toolboxMistakes, toolboxWarnings } from './tool/names.js';
 
 const rows = (raw: JsonObject): JsonObject[] => (Array.isArray(raw.toolbox) ? raw.toolbox.filter(isObject) : []);
 const named = (raw: JsonObject, part: string) => rows(raw).flatMap((row) => fixedName(row[part]));
+
+/** What the tools of a toolbox keep of their results. */
+const keptTypes = (raw: JsonObject) => Object.fromEntries(keptNames(raw.toolbox).map((name) => [name, 'dyn']));
 
 export const agent = defineKind<AgentConfig>({
   name: 'agent',
@@ -17,6 +21,7 @@ export const agent = defineKind<AgentConfig>({
   // The conversation is in the journal: who goes on knows what was called.
   resumable: true,
   receipt: true,
+  late: { reads: 'kept', parts: ['instructions', 'toolbox'], type: keptTypes },
   repeatable: () => false,
   effects: () => ({ outside: true }),
   uses: (raw) => (Array.isArray(raw.toolbox) ? (raw.toolbox as unknown as Uses[]) : []),
@@ -43,9 +48,13 @@ export const agent = defineKind<AgentConfig>({
   }),
   run: async (config, context) => {
     const connection = await context.ports.models.connection(config.model);
-    const toolbox = await layOutToolbox(config.toolbox, context);
+    const { raw, fill } = context;
+    const instructions = (kept: JsonObject) =>
+      raw.has('instructions') ? fillInstructions(config.instructions, kept, fill) : config.instructions;
+    const rows = raw.has('toolbox') ? fillToolbox(config.toolbox, fill) : config.toolbox;
+    const toolbox = await layOutToolbox(rows, context);
     const memory = config.memory ? memoryKey(config.memory, context) : null;
-    const answer = await runAgent({ config, toolbox, connection, context, memory });
+    const answer = await runAgent({ config, toolbox, connection, context, memory, instructions, fill });
     return { output: answer as unknown as JsonObject };
   },
 });

@@ -39,8 +39,8 @@ export interface StepContext extends CallContext {
   answer(result: Json): Promise<void>;
   /** Does the steps inside of this one once, with the item that expressions see. @throws what made the turn fail */
   turn(index: number, item: Json, parentSpan: string): Promise<Json>;
-  /** Fills a part of the configuration that the kind asked to have raw. */
-  fill(value: Json, at: PropertyKey[]): Json;
+  /** Fills a part of the configuration that the kind asked to have raw. @param more what else its expressions see */
+  fill(value: Json, at: PropertyKey[], more?: JsonObject): Json;
   /** What the expressions in a value read, for whoever fills it elsewhere. */
   seenBy(value: Json): JsonObject;
   /** The parts of the configuration that still hold their expressions. */
@@ -101,6 +101,14 @@ export type Uses =
   | { server: string; use?: string[] | undefined }
   | { endpoint: string; use?: string[] | undefined };
 
+/** What is only there while a kind works. */
+export interface Late {
+  reads: string;
+  parts: readonly string[];
+  /** What is known of it beforehand; any fields where left out. */
+  type?(raw: JsonObject): CelType;
+}
+
 /** The steps inside of a step. */
 export interface Body {
   steps: { [name: string]: StepDocument };
@@ -117,8 +125,11 @@ export interface StepKind<Config = unknown> {
   readonly config: z.ZodType<Config>;
   /** Top-level parts of the configuration that the kind fills by itself. */
   readonly raw?: readonly string[];
-  /** Parts whose expressions may see `row`: where one does, they are all filled where the row is, within its transaction. */
-  readonly late?: readonly string[];
+  /**
+   * Parts whose expressions may read a variable that is only there while the kind works, such as `row`: where one does,
+   * the kind fills them all itself, when it is there.
+   */
+  readonly late?: Late;
   /** Parts of the configuration that hold no expressions. */
   readonly plain?: readonly string[];
   /** Set where the kind itself makes sure that nothing is done twice when a run is resumed. */

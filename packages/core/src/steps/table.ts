@@ -182,7 +182,7 @@ export const table = defineKind<Config>({
     destroys: ['change', 'remove', 'upsert'].includes(String(raw.do)),
     repeatable: raw.do !== 'add',
   }),
-  late: ['set', 'when'],
+  late: { reads: 'row', parts: ['set', 'when'] },
   conditions: ['when'],
   mistakes: (raw, { columns }) => columnMistakes(raw, columns),
   branches: (raw) => {

@@ -5,6 +5,7 @@ import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } 
 import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { MOST_MISTAKES, sentence, validate, withDefaults } from './schema.js';
+import type { FillLate } from './source.js';
 
 /** Who supplies one argument of a tool. Without a rule it is asked. */
 export const argumentRule: z.ZodType<ArgumentRule> = z.union([
@@ -20,7 +21,8 @@ export const argumentRule: z.ZodType<ArgumentRule> = z.union([
 ]);
 export const argumentRules = z.record(z.string(), argumentRule);
 
-const isSet = (rule: ArgumentRule | undefined): rule is { set: Json } => isObject(rule) && 'set' in rule;
+type SetRule = { set: Json; late?: true };
+const isSet = (rule: ArgumentRule | undefined): rule is SetRule => isObject(rule) && 'set' in rule;
 /** A rule that sets a value which was not there when it was worked out. */
 const isWithoutValue = (rule: ArgumentRule | undefined) => isObject(rule) && !('set' in rule) && !('ask' in rule);
 export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule) || isWithoutValue(rule);
@@ -100,6 +102,7 @@ export function mergeArguments(
   tool: Pick<ToolDescription, 'name' | 'inputSchema'>,
   rules: ArgumentRules,
   given: JsonObject,
+  late?: FillLate,
 ): JsonObject {
   for (const name of Object.keys(given)) {
     if (isGoverned(ownOf(rules, name))) {
@@ -125,7 +128,7 @@ export function mergeArguments(
   if (governed.length === 0) return asked;
   const merged = {
     ...asked,
-    ...Object.fromEntries(governed.map(([name, rule]) => [name, (rule as { set: Json }).set])),
+    ...Object.fromEntries(governed.map(([name, rule]) => [name, setValue(rule as SetRule, tool.name, late)])),
   };
   const broken = validate(tool.inputSchema, merged)[0];
   if (broken) {
@@ -138,6 +141,9 @@ export function mergeArguments(
   }
   return merged;
 }
+
+const setValue = ({ set, late: isLate }: SetRule, tool: string, late?: FillLate): Json =>
+  isLate && late ? late(set, tool) : set;
 
 /** What a tool wants and its schema has a default for need not be sent. Whatever else is left out the tool fills in by itself. */
 function withRequiredDefaults(schema: JsonSchema, given: JsonObject): JsonObject {

@@ -90,6 +90,17 @@ export const toolSettings = z.strictObject({
     description: 'How often it may be called in answering one message',
     unit: 'calls',
   }),
+  keep: z
+    .record(
+      z.string().regex(/^[a-z][a-z0-9_]{0,39}$/, 'must be lower-case letters, digits and _, beginning with a letter'),
+      z.string().min(1),
+    )
+    .optional()
+    .meta({
+      title: 'Kept of its results',
+      description:
+        'A name, and what is kept under it for the rest of the conversation, such as result.hut; rules and instructions read it as kept.NAME',
+    }),
   needs: z.array(z.string()).min(1).optional().meta({
     title: 'Only after',
     description: 'Tools that must have succeeded in the conversation before',

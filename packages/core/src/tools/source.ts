@@ -7,6 +7,9 @@ import type { Stage } from '../trace/states.js';
 import type { Budget } from './budget.js';
 import type { StartFlow } from './start-flow.js';
 
+/** Fills what a rule reads that is only there when its tool is called. */
+export type FillLate = (value: Json, tool: string) => Json;
+
 /** What every call of a tool needs around it. */
 export interface CallContext {
   ports: Ports;
@@ -20,6 +23,8 @@ export interface CallContext {
   limit: number | null;
   /** Names of tools that were called in this conversation and did not fail. */
   succeeded?: ReadonlySet<string>;
+  /** Fills a rule with what was kept earlier in the conversation. @throws tool_too_early where it is not there yet */
+  late?: FillLate;
   /** What may still be spent, where whoever began this set a limit. */
   budget?: Budget | undefined;
 }
@@ -36,6 +41,8 @@ export interface ToolAnswer {
   cost?: number;
   /** What the agents of the run did, where it is a flow with agents. */
   receipt?: Receipt;
+  /** What is kept of it for the rest of the conversation. */
+  kept?: JsonObject;
   /** What the trace keeps of it, where that is something else. */
   record?: Json;
 }
@@ -62,7 +69,7 @@ export interface SourceTool {
   /** Set where a call that was cut goes on by itself when it is made again at the same place. */
   resumes?: boolean;
   /** What will be sent for what is asked: with what the rules add. @throws arguments_refused */
-  prepare?(given: JsonObject): JsonObject;
+  prepare?(given: JsonObject, late?: FillLate): JsonObject;
   /** The schema of what is sent, where that is not what is asked. */
   sends?: JsonSchema;
   call(given: JsonObject, calling: Calling): Promise<ToolAnswer>;

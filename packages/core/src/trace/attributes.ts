@@ -58,6 +58,9 @@ export const attribute = {
   trimmed: 'pindro.trimmed',
   cost: 'pindro.cost',
   kept: 'pindro.kept_answer',
+  /** What was kept of a result for the rest of the conversation, and what could not be, with why. */
+  keptValues: 'pindro.kept',
+  notKept: 'pindro.not_kept',
   heldTools: 'pindro.held_tools',
 
   // a call of a tool

@@ -25,9 +25,9 @@ export class Memories {
   async list(words: string[]): Promise<MemorySummary[]> {
     const found: MemorySummary[] = [];
     for (const [key, updatedAt] of this.#keys()) {
-      const { turns, notes, abstract } = await this.read(key);
+      const { turns, notes, abstract, kept } = await this.read(key);
       const place = placeOf(key);
-      const text = JSON.stringify([place, turns, notes, abstract]).toLowerCase();
+      const text = JSON.stringify([place, turns, notes, abstract, kept]).toLowerCase();
       if (!words.every((word) => text.includes(word))) continue;
       const exchanges = turns.filter(({ role }) => role === 'user').length;
       found.push({ ...shown(key, place), exchanges, notes: notes.length, updatedAt: iso(updatedAt) });
@@ -42,11 +42,12 @@ export class Memories {
     return { ...shown(key, placeOf(key)), ...(await this.read(key)), updatedAt };
   }
 
-  async read(key: string): Promise<Pick<Memory, 'turns' | 'notes' | 'abstract'>> {
-    const [turns, notes, [abstract]] = await Promise.all([
+  async read(key: string): Promise<Pick<Memory, 'turns' | 'notes' | 'abstract' | 'kept'>> {
+    const [turns, notes, [abstract], [kept]] = await Promise.all([
       this.store.look(key),
       this.store.look(partOf(key, 'notes')),
       this.store.look(partOf(key, 'abstract')),
+      this.store.look(partOf(key, 'kept')),
     ]);
     return this.masker.json({
       turns: (turns as { role: string; text: string; name?: string }[]).map(({ role, text, name }) => ({
@@ -54,6 +55,7 @@ export class Memories {
       })),
       notes: notes as unknown as Note[] as never,
       abstract: typeof abstract === 'string' ? abstract : '',
+      kept: kept ?? {},
     } as unknown as Json) as never;
   }
 

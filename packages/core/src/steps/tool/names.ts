@@ -1,12 +1,13 @@
 import type { ToolboxEntry } from '../../agent/config.js';
 import type { Mistake } from '../../errors.js';
-import { argumentsRead, conditionFault } from '../../expression/condition.js';
+import { argumentsRead, conditionFault, resultFault } from '../../expression/condition.js';
 import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, pointer } from '../../json.js';
 import type { ToolDescription } from '../../ports.js';
 import { didYouMean } from '../../suggest.js';
 import { isGoverned, ruleMistakes, rulesFor } from '../../tools/rules.js';
 import { validate } from '../../tools/schema.js';
 import { select } from '../../tools/selection.js';
+import type { ToolSettings } from '../../tools/settings.js';
 import type { Surroundings } from '../surroundings.js';
 
 const holdsExpression = (value: Json) => JSON.stringify(value).includes('${');
@@ -60,7 +61,12 @@ export function toolMistakes(
 
 /** Rules in a toolbox that its tools cannot have, and conditions that cannot be read. */
 export function toolboxMistakes(toolbox: Json | undefined, around: Surroundings): Mistake[] {
-  return [...ruleMistakesOf(toolbox, around), ...conditionMistakes(toolbox, around), ...circles(toolbox, around)];
+  return [
+    ...ruleMistakesOf(toolbox, around),
+    ...conditionMistakes(toolbox, around),
+    ...keepMistakes(toolbox),
+    ...circles(toolbox, around),
+  ];
 }
 
 /** Work that would come back to who hands it on. */
@@ -118,6 +124,42 @@ function conditionMistakes(toolbox: Json | undefined, around: Surroundings): Mis
         }));
     });
   });
+}
+
+/** What is set for each tool of a toolbox, with where it stands. */
+function settingsOf(toolbox: Json | undefined): { settings: ToolSettings; at: PropertyKey[] }[] {
+  return rowsOf(toolbox).flatMap(({ row, index }) => {
+    const at = ['toolbox', index];
+    if ('flow' in row) return [{ settings: row, at }];
+    const tools = isObject(row.tools as Json) ? Object.entries(row.tools!) : [];
+    return tools.flatMap(([name, settings]) =>
+      isObject(settings as Json) ? [{ settings, at: [...at, 'tools', name] }] : [],
+    );
+  });
+}
+
+const keepOf = ({ keep }: ToolSettings) => (isObject(keep as Json) ? Object.entries(keep!) : []);
+
+/** The names under which the tools of a toolbox keep something of their results. */
+export const keptNames = (toolbox: Json | undefined): string[] => [
+  ...new Set(settingsOf(toolbox).flatMap(({ settings }) => keepOf(settings).map(([name]) => name))),
+];
+
+/** What is to be kept, and cannot be worked out. */
+function keepMistakes(toolbox: Json | undefined): Mistake[] {
+  return settingsOf(toolbox).flatMap(({ settings, at }) =>
+    keepOf(settings).flatMap(([name, expression]) => {
+      const fault = typeof expression === 'string' ? resultFault(expression) : null;
+      if (fault === null) return [];
+      return [
+        {
+          at: pointer([...at, 'keep', name]),
+          message: `What is kept as "${name}" cannot be worked out: ${fault}`,
+          hint: 'It sees what came back as result and the arguments as args, as in result.hut.',
+        },
+      ];
+    }),
+  );
 }
 
 function ruleMistakesOf(toolbox: Json | undefined, around: Surroundings): Mistake[] {

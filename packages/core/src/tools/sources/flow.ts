@@ -39,9 +39,9 @@ export function flowTool(
     attributes: { [attribute.flow]: flow },
     reads: tool.reads === true,
     resumes: true,
-    prepare: (given) => mergeArguments(tool, rules, given),
-    call: async (given, { span, signal, path, budget }) => {
-      const merged = mergeArguments(tool, rules, given);
+    prepare: (given, late) => mergeArguments(tool, rules, given, late),
+    call: async (given, { span, signal, path, budget, late }) => {
+      const merged = mergeArguments(tool, rules, given, late);
       const outcome = await startFlow(flow, merged, { parentSpan: span.id, entry: 'agent', signal, at: path, budget });
       span.set({ [attribute.childRun]: outcome.run });
       const { run } = outcome;

@@ -62,11 +62,11 @@ export function serverTool(
       ...(whose === 'caller' && { [attribute.credential]: "the caller's own" }),
     },
     reads: tool.annotations?.readOnlyHint === true,
-    prepare: (given) => mergeArguments(tool, rules, given),
+    prepare: (given, late) => mergeArguments(tool, rules, given, late),
     sends: tool.inputSchema,
     call: async (given, calling) => {
-      const { recorder, span } = calling;
-      const merged = mergeArguments(tool, rules, given);
+      const { recorder, span, late } = calling;
+      const merged = mergeArguments(tool, rules, given, late);
       const credential = whose === 'caller' ? ownCredential(server, recorder.head.caller) : undefined;
       if (merged !== given) span.set({ [attribute.sent]: merged });
       // The outside may do something that cannot be undone: what led here must be on disk first.
