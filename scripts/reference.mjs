@@ -135,10 +135,10 @@ Of moments (\`clock.now\`, \`timestamp("2027-02-14T06:00:00Z")\`) there are \`ge
 ${operators.join('\n')}`,
 );
 
-const rules = DIAGNOSIS_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} |`);
+const rules = DIAGNOSIS_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} | ${cell(rule.todo)} |`);
 write(
   'findings.md',
-  `# Findings\n\n${MADE}\n\nWhat the diagnosis of a run looks for, tried in this order.\n\n| Code | What it looks for |\n| --- | --- |\n${rules.join('\n')}\n| \`interrupted\` | The service stopped while the run was under way. |`,
+  `# Findings\n\n${MADE}\n\nWhat the diagnosis of a run looks for, the special before the general. A finding is a failure (it made the run fail), a doubt (the run is done and is not what it seems) or a warning (it was dealt with). It says where to change what, quotes the other side, and proposes the change where that can be made for you.\n\n| Code | What it finds | What is done about it |\n| --- | --- | --- |\n${rules.join('\n')}`,
 );
 
 const remarks = REVIEW_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} |`);

@@ -183,7 +183,7 @@ describe('the desk in every dialect', function () {
         else expect(outcome.receipt!.contradicts, what).to.match(claim!);
         if (open !== undefined) expect(outcome.receipt!.open, what).to.have.length(open);
         const { items } = await house.api.listRuns({ query: { flow: name, roots: 'true' } });
-        expect(items[0]!.claim, what).to.equal(outcome.receipt!.contradicts);
+        expect(items[0]!.doubt, what).to.equal(outcome.receipt!.contradicts);
       }
     });
 

@@ -14,6 +14,7 @@ import { labelCommands } from './commands/label.js';
 import { memoryCommands } from './commands/memory.js';
 import { modelCommands } from './commands/model.js';
 import { personCommands } from './commands/person.js';
+import { problemCommands } from './commands/problem.js';
 import { rowCommands } from './commands/row.js';
 import { runCommands } from './commands/run.js';
 import { sampleCommands } from './commands/sample.js';
@@ -58,6 +59,7 @@ export function buildProgram(): Command {
   serverCommands(program);
   chatCommand(program);
   runCommands(program);
+  problemCommands(program);
   approvalCommands(program);
   memoryCommands(program);
   entryCommands(program);

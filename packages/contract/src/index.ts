@@ -9,6 +9,7 @@ export {
 export { createClient } from './full-client.js';
 export { openApi } from './openapi.js';
 export * from './parts.js';
+export * from './problems.js';
 export { type Program, type ProgramValue, program } from './program.js';
 export * from './program-words.js';
 export * from './resources.js';

@@ -221,7 +221,8 @@ export const runSummary = z.object({
   endedAt: moment.nullable(),
   error: errorRecord.nullable(),
   title: z.string().nullable().describe('What went wrong, in one sentence'),
-  claim: z.string().nullable().describe('Why the words of its answer are not what was done'),
+  doubt: z.string().nullable().describe('Why a run that is done is not what it seems, or claims'),
+  finding: z.string().nullable().describe('The rule that found the gravest of it'),
 });
 export const span = spanSchema;
 export const finding = findingSchema;

@@ -3,11 +3,12 @@
  * security policy forbids, and nothing that takes long to load.
  */
 
-export type { Finding } from './advice/finding.js';
-export { findingSchema } from './advice/finding.js';
 export { anyJson } from './any-json.js';
 export { type CellType, cellText, type ReadCell, readCell } from './cells.js';
 export { CSV_READING, CSV_WRITING } from './csv.js';
+export type { Cure, Finding } from './diagnosis/finding.js';
+export { cureSchema, findingSchema } from './diagnosis/finding.js';
+export { cureWords, placeWords } from './diagnosis/place-words.js';
 export { DURATION, humanDuration, milliseconds } from './duration.js';
 export { errorRecord } from './error-record.js';
 export type { ErrorRecord } from './errors.js';

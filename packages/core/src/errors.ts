@@ -43,6 +43,16 @@ type Params = Record<string, string | number>;
 const fill = (template: string, params: Params) =>
   template.replace(/\{(\w+)\}/g, (_, name: string) => String(params[name] ?? ''));
 
+/** The code with which the network or the system says why something failed; empty where it gives none. */
+export function systemCode(error: unknown): string {
+  for (let here = error, depth = 0; here && depth < 6; depth++) {
+    const { code, cause, errors } = here as { code?: unknown; cause?: unknown; errors?: unknown[] };
+    if (typeof code === 'string' && /^[A-Z][A-Z0-9_]+$/.test(code)) return code;
+    here = cause ?? errors?.[0];
+  }
+  return '';
+}
+
 interface Extra {
   /** JSON Pointer to what is wrong. */
   at?: string;

@@ -9,14 +9,11 @@ export { linkAbort, orAborted } from './abort.js';
 // what went wrong
 export { type ChangeKind, compareFlows, compareLines, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { type Contract, type ContractChange, contractChanges } from './advice/contract.js';
-export { diagnose } from './advice/diagnose.js';
-export { type Finding, findingSchema, type Trace } from './advice/finding.js';
 export type { Fix, Remark, ReviewedTool } from './advice/review/remark.js';
 export { nextOfEach, reviewTools } from './advice/review/review.js';
 export { REVIEW_RULES } from './advice/review/rules/registry.js';
 export { asSent } from './advice/review/sent.js';
 export { mendToolbox } from './advice/review/toolbox.js';
-export { DIAGNOSIS_RULES } from './advice/rules/registry.js';
 export { admits, claimIn } from './agent/claims.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export type { AgentEntry, CallRecord } from './agent/conversation.js';
@@ -34,6 +31,22 @@ export {
   type Understood,
   understandServers,
 } from './attach/index.js';
+export {
+  type FactOf,
+  Facts,
+  type FlowFact,
+  type ModelFact,
+  type NearFact,
+  type Need,
+  type ServerFact,
+} from './diagnosis/facts.js';
+export { type Cure, cureSchema, type Finding, findingSchema, type Place } from './diagnosis/finding.js';
+export { deepest, type Trace } from './diagnosis/indexed.js';
+export { DIAGNOSIS_VERSION, diagnose, needsOf } from './diagnosis/look.js';
+export { cureWords, placeWords } from './diagnosis/place-words.js';
+export { isRemarkable } from './diagnosis/remarkable.js';
+export type { DiagnosisRule } from './diagnosis/rule.js';
+export { DIAGNOSIS_RULES } from './diagnosis/rules/registry.js';
 export { DURATION, humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them
@@ -50,6 +63,7 @@ export {
   PindroError,
   type Problem,
   reportUnforeseen,
+  systemCode,
 } from './errors.js';
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';

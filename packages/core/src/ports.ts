@@ -280,7 +280,7 @@ export interface Mail {
 
 export interface MailPort {
   /** Hands a mail to the mail server. @returns the id it goes by. @throws mail_refused, address_unreachable */
-  send(mail: Mail, options: CallOptions): Promise<{ id: string }>;
+  send(mail: Mail, options: CallOptions): Promise<{ id: string; refused?: string[] }>;
 }
 
 export interface ScriptRequest {

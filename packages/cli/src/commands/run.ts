@@ -11,7 +11,7 @@ import { wholeNumber } from './table.js';
 const AGAIN_ON = ['draft', 'live', 'ran'] as const;
 
 export function runCommands(program: Command): void {
-  const run = program.command('run').description('runs: list, show, again, make-flow, cancel, prune');
+  const run = program.command('run').description('runs: list, show, again, cure, make-flow, cancel, prune');
 
   run
     .command('list')
@@ -56,7 +56,7 @@ export function runCommands(program: Command): void {
           one.endedAt ? humanDuration(Date.parse(one.endedAt) - Date.parse(one.startedAt)) : '',
           moment(one.startedAt),
           one.caller,
-          one.title ? pc.red(brief(one.title, 90)) : one.claim ? pc.yellow(brief(one.claim, 90)) : '',
+          one.title ? pc.red(brief(one.title, 90)) : one.doubt ? pc.yellow(brief(one.doubt, 90)) : '',
         ]);
         print(page, () =>
           page.items.length > 0
@@ -98,6 +98,17 @@ export function runCommands(program: Command): void {
         const made = await client.flowOfRun({ id: id!, body: { name: name! } });
         const left = made.mistakes > 0 ? `, with ${made.mistakes} to mend` : '';
         print(made, `${pc.green('✓')} ${made.name} is a draft${left}\n${pc.dim(`pindro flow show ${made.name}`)}`);
+      }),
+    );
+
+  run
+    .command('cure <id>')
+    .description('makes the change that a finding of the run proposes')
+    .option('--finding <fingerprint>', 'which finding, where several propose one')
+    .action(
+      withService(async ({ client, print }, [id], { finding }: Record<string, unknown>) => {
+        const { done } = await client.cureRun({ id: id!, body: finding ? { finding: String(finding) } : {} });
+        print({ done }, `${pc.green('✓')} done: ${done}\n${pc.dim(`pindro run again ${id}`)}`);
       }),
     );
 

@@ -1,5 +1,13 @@
 import type { RunDetail } from '@pindro/contract';
-import { attribute, type Finding, humanDuration, isObject, type Span } from '@pindro/core/browser';
+import {
+  attribute,
+  cureWords,
+  type Finding,
+  humanDuration,
+  isObject,
+  placeWords,
+  type Span,
+} from '@pindro/core/browser';
 import pc from 'picocolors';
 import { showReceipt } from './receipt.js';
 import { brief, moment, state } from './table.js';
@@ -40,20 +48,17 @@ export function showRun(run: RunDetail): string {
   ].join('\n');
 }
 
-function showFinding(finding: Finding): string {
+export function showFinding(finding: Finding): string {
   const mark = finding.severity === 'failure' ? pc.red('✗') : pc.yellow('!');
-  const place =
-    finding.place &&
-    ('flow' in finding.place
-      ? `flow ${finding.place.flow}${finding.place.at ? `, ${finding.place.at}` : ''}`
-      : 'server' in finding.place
-        ? `tool server ${finding.place.server}`
-        : `model connection ${finding.place.model}`);
+  const often = finding.times > 1 ? pc.dim(` (${finding.times} times)`) : '';
   return [
-    `${mark} ${pc.bold(finding.title)}`,
+    `${mark} ${pc.bold(finding.title)}${often}`,
     `  ${pc.dim('why')}    ${finding.why}`,
+    ...finding.quotes.map((words) => `  ${pc.dim('said')}   “${words}”`),
+    ...finding.follows.map(({ title }) => `  ${pc.dim('then')}   ${title}`),
     `  ${pc.dim('to do')}  ${finding.fix}`,
-    ...(place ? [`  ${pc.dim('where')}  ${place}`] : []),
+    ...(finding.place ? [`  ${pc.dim('where')}  ${placeWords(finding.place)}`] : []),
+    ...(finding.cure ? [`  ${pc.dim('or')}     ${cureWords(finding.cure)}: pindro run cure ${finding.run}`] : []),
     '',
   ].join('\n');
 }

@@ -11,6 +11,7 @@ import { memories } from './memories.js';
 import { models } from './models.js';
 import { removals } from './objects.js';
 import { people } from './people.js';
+import { problems } from './problems.js';
 import type { Route } from './route.js';
 import { runs } from './runs.js';
 import { search } from './search.js';
@@ -29,6 +30,7 @@ export const routes = {
   ...flows,
   ...trials,
   ...runs,
+  ...problems,
   ...approvals,
   ...entries,
   ...endpoints,

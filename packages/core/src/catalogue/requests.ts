@@ -33,6 +33,11 @@ export const requests = {
     hint: 'See /api/v1/openapi.json for what does.',
     http: 404,
   },
+  cure_stale: {
+    message: 'The change was not made: {what} is not what it was when the run failed',
+    hint: 'Look at it there; it may be mended already. Run it again to see.',
+    http: 409,
+  },
   already_there: {
     message: 'There is already a {what} named "{name}"',
     hint: 'Choose another name, or change the one that is there.',

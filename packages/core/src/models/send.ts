@@ -1,4 +1,4 @@
-import { PindroError } from '../errors.js';
+import { PindroError, systemCode } from '../errors.js';
 import { isObject, type JsonObject } from '../json.js';
 import { type FetchAnswer, type ModelConnection, withQuery } from '../ports.js';
 import type { AskOptions } from './asking.js';
@@ -54,7 +54,7 @@ export async function send(
       throw new PindroError(
         'model_unreachable',
         { model: name, why },
-        { cause: error, details: { model: name, address: base } },
+        { cause: error, details: { model: name, address: base, network: systemCode(error) } },
       );
     });
 }

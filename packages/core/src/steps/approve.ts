@@ -52,12 +52,16 @@ export const approve = defineKind<z.infer<typeof config>>({
     );
     const { decision, by, note } = await orAborted(asked, signal);
     if (decision !== 'approved' && !followed.has(decision))
-      throw new PindroError('not_approved', {
-        what: config.title,
-        decision,
-        by: by ? ` by ${by}` : '',
-        note: note ? `: ${note}` : '',
-      });
+      throw new PindroError(
+        'not_approved',
+        {
+          what: config.title,
+          decision,
+          by: by ? ` by ${by}` : '',
+          note: note ? `: ${note}` : '',
+        },
+        { details: { decision, by, note } },
+      );
     return { output: { decision, by, note }, branch: decision };
   },
 });

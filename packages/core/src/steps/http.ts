@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type ErrorCode, PindroError } from '../errors.js';
+import { type ErrorCode, PindroError, systemCode } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
 import { withQuery } from '../ports.js';
 import { traceparent } from '../trace/ids.js';
@@ -161,7 +161,7 @@ async function request(
       throw new PindroError(
         'address_unreachable',
         { what: 'What should answer', address, why: (error as Error).message },
-        { cause: error, details: { address } },
+        { cause: error, details: { address, network: systemCode(error) } },
       );
     });
   const failed = answer.status >= 400;

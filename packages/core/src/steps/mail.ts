@@ -46,15 +46,16 @@ export const mail = defineKind<z.infer<typeof config>>({
   effects: () => ({ writes: true, outside: true, repeatable: false }),
   branches: () => [],
   sentence: (raw) => ['Mail ', { value: raw.to ?? '' }, ' about ', { value: raw.subject ?? '' }],
-  output: () => ({ id: 'string', to: 'list<string>' }),
+  output: () => ({ id: 'string', to: 'list<string>', refused: 'list<string>' }),
   references: () => ({}),
   mistakes: (raw) => ['to', 'cc'].flatMap((part) => recipientMistakes(raw[part], part)),
   run: async ({ to, cc, from, subject, text, html }, { ports, signal }) => {
     const recipients = list(to);
-    const { id } = await ports.mail.send(
+    const { id, refused = [] } = await ports.mail.send(
       { from: from ?? null, to: recipients, cc: list(cc), subject, text, html: html ?? null },
       { signal },
     );
-    return { output: { id, to: recipients } };
+    // Some mail servers take a mail for some of its recipients alone.
+    return { output: { id, to: recipients.filter((one) => !refused.includes(one)), refused } };
   },
 });

@@ -38,7 +38,8 @@ export class FlowStore extends FlowDrafts implements FlowPort {
     const name = this.nameOf(given);
     const flow = this.get(name);
     if (which === 'draft') return flow;
-    if (which === 'live' && flow.live === null) throw new PindroError('flow_not_published', { flow: name });
+    if (which === 'live' && flow.live === null)
+      throw new PindroError('flow_not_published', { flow: name }, { details: { flow: name } });
     return this.revision(name, which === 'live' ? flow.live! : Number(which));
   }
 
@@ -140,7 +141,8 @@ export class FlowStore extends FlowDrafts implements FlowPort {
     const flow = this.get(name);
     if (wanted !== undefined && wanted !== flow.live)
       return { document: this.#revision(name, wanted), revision: wanted };
-    if (stage === 'live' && flow.live === null) throw new PindroError('flow_not_published', { flow: name });
+    if (stage === 'live' && flow.live === null)
+      throw new PindroError('flow_not_published', { flow: name }, { details: { flow: name } });
     const loaded =
       stage === 'draft'
         ? { document: this.#sound(flow), revision: null }

@@ -9,7 +9,7 @@ export class MailSender implements MailPort {
     private readonly from: string,
   ) {}
 
-  async send(mail: Mail, { signal }: { signal: AbortSignal }): Promise<{ id: string }> {
+  async send(mail: Mail, { signal }: { signal: AbortSignal }): Promise<{ id: string; refused: string[] }> {
     if (!this.server) throw new PindroError('mail_nowhere');
     const { host } = new URL(this.server);
     // Loaded with the first mail: most starts never send one.
@@ -34,7 +34,7 @@ export class MailSender implements MailPort {
         disableFileAccess: true,
         disableUrlAccess: true,
       });
-      return { id: String(sent.messageId) };
+      return { id: String(sent.messageId), refused: (sent.rejected ?? []).map(String) };
     } catch (error) {
       if (signal.aborted) throw signal.reason;
       const { code, response, message } = error as { code?: string; response?: string; message: string };
@@ -44,7 +44,12 @@ export class MailSender implements MailPort {
           { what: 'The mail server', address: host, why: reasonOf(error) },
           { cause: error, details: { address: host } },
         );
-      throw new PindroError('mail_refused', { why: response ?? message }, { cause: error });
+      const { rejected } = error as { rejected?: unknown[] };
+      throw new PindroError(
+        'mail_refused',
+        { why: response ?? message },
+        { cause: error, ...(rejected && { details: { refused: rejected.map(String).join(', ') } }) },
+      );
     } finally {
       signal.removeEventListener('abort', stop);
       transport.close();

@@ -14,6 +14,7 @@ import { peopleCapability } from '../people/capability.js';
 import type { Capability } from '../platform/capability.js';
 import { databaseCapability } from '../platform/database/capability.js';
 import { reachCapability } from '../platform/reach/capability.js';
+import { problemsCapability } from '../problems/capability.js';
 import { recordCapability } from '../record/capability.js';
 import { runsCapability } from '../runs/capability.js';
 import { scriptsCapability } from '../scripts/capability.js';
@@ -46,6 +47,7 @@ export const CAPABILITIES: readonly Capability[] = [
   scriptsCapability,
   trialsCapability,
   runsCapability,
+  problemsCapability,
   entriesCapability,
   documentsCapability,
   workshopCapability,

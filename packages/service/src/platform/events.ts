@@ -14,6 +14,7 @@ export type Thing =
   | 'mailbox'
   | 'client'
   | 'approval'
+  | 'problem'
   | 'memory'
   | 'entry'
   | 'document'

@@ -1,7 +1,7 @@
 import { and, eq, gt, inArray, isNotNull, isNull, lt, notInArray, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from './head.js';
-import { documents, findings, pages, payloads, payloadUses, runs } from './tables.js';
+import { documents, findings, pages, payloads, payloadUses, runs, sightings } from './tables.js';
 
 const DAY = 24 * 60 * 60_000;
 /** How often it is looked whether something is to go, and how long it rests between two small steps, in milliseconds. */
@@ -201,6 +201,7 @@ export class Retention {
     const { database } = this;
     database.delete(pages).where(inArray(pages.run, ids)).run();
     database.delete(findings).where(inArray(findings.run, ids)).run();
+    database.delete(sightings).where(inArray(sightings.run, ids)).run();
     this.removed(ids);
     const used = database
       .selectDistinct({ hash: payloadUses.hash })

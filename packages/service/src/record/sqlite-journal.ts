@@ -1,8 +1,10 @@
 import {
+  isRemarkable,
   type JournalEntry,
   type JournalStore,
   type Json,
   PindroError,
+  type Receipt,
   type RecordEvent,
   type RunHead,
   type RunState,
@@ -54,8 +56,11 @@ export interface JournalOptions {
   /** Encrypts what must not be read on disk. */
   seal(value: Json): string;
   unseal(sealed: string): Json;
-  /** Told of a run once the record shows that it has begun, ended, or waits. */
-  written?(run: string, ended: RunState | null): void;
+  /**
+   * Told of a run once the record shows that it has begun, ended, or waits.
+   * @param remarkable whether its record shows anything that a diagnosis may speak of
+   */
+  written?(run: string, ended: RunState | null, remarkable: boolean): void;
   /** Told when the record cannot be written any more, and null once it can again. */
   trouble?(error: PindroError | null): void;
 }
@@ -72,6 +77,9 @@ export class SqliteJournal implements JournalStore {
   readonly #underWay = new Set<string>();
   readonly #parked = new Map<string, Set<string>>();
   readonly #frozen = new Set<string>();
+  /** Runs whose record shows something that a diagnosis may speak of, and those under which others began. */
+  readonly #remarkable = new Set<string>();
+  readonly #parents = new Map<string, string>();
   /** Runs whose beginning could not be written; there is nothing that the rest could belong to. */
   readonly #lost = new Set<string>();
   #soon: NodeJS.Immediate | null = null;
@@ -119,6 +127,7 @@ export class SqliteJournal implements JournalStore {
       if (event.type === 'journal' && event.entry.type === 'ended') this.#lost.delete(run);
       return;
     }
+    if (event.type === 'span' && isRemarkable(event.span)) this.#remarkable.add(run);
     if (event.type === 'journal') this.#take(event.entry);
     else if (!this.#trouble || this.#spansHeld++ < SPANS_HELD) this.#pageOf(run).spans.push(event.span);
     if (!this.#trouble) this.#later ??= setTimeout(() => this.#flushQuietly(), WRITE_AFTER);
@@ -284,13 +293,30 @@ export class SqliteJournal implements JournalStore {
     }
     for (const [run, { head, ended, state }] of group) {
       this.#pages.delete(run);
+      const remarkable = ended !== null && this.#isRemarkable(run, ended);
       if (ended) this.#forget(run);
-      if (head || ended || state) this.options.written?.(run, ended?.state ?? null);
+      if (head || ended || state) this.options.written?.(run, ended?.state ?? null, remarkable);
     }
     return null;
   }
 
+  /** What is remarkable in a run is so in the one that began it. */
+  #isRemarkable(run: string, { state, receipt }: EndedEntry): boolean {
+    const { contradicts = null, end = 'answer' } = (receipt ?? {}) as Partial<Receipt>;
+    const isSo =
+      this.#remarkable.has(run) ||
+      state === 'failed' ||
+      state === 'interrupted' ||
+      contradicts !== null ||
+      end !== 'answer';
+    const parent = this.#parents.get(run);
+    if (isSo && parent !== undefined && this.#underWay.has(parent)) this.#remarkable.add(parent);
+    return isSo;
+  }
+
   #forget(run: string): void {
+    this.#remarkable.delete(run);
+    this.#parents.delete(run);
     this.#underWay.delete(run);
     this.#parked.delete(run);
   }
@@ -320,6 +346,7 @@ export class SqliteJournal implements JournalStore {
     }
     this.#underWay.add(entry.run);
     const { head, sealed, document, ...rest } = entry;
+    if (head.parentRun !== null) this.#parents.set(entry.run, head.parentRun);
     Object.assign(page, { head, sealed, document });
     // The head stands in the run's own row; keeping it twice would double what a short call costs.
     page.entries.push(rest);

@@ -65,7 +65,64 @@ export const findings = sqliteTable('findings', {
   title: text('title'),
   /** All of them, as JSON with the version of their form. */
   body: text('body').notNull(),
+  /** Of the rules that found them; what earlier ones found is found anew. */
+  version: integer('version').notNull().default(1),
+  /** The gravest of them: what rule found it, and how grave it is. */
+  code: text('code'),
+  severity: text('severity'),
 });
+
+/** In which runs that nobody but a caller began a trouble was seen. */
+export const sightings = sqliteTable(
+  'sightings',
+  {
+    fingerprint: text('fingerprint').notNull(),
+    run: text('run').notNull(),
+    code: text('code').notNull(),
+    severity: text('severity').notNull(),
+    flow: text('flow').notNull(),
+    tool: text('tool'),
+    caller: text('caller').notNull(),
+    revision: integer('revision'),
+    /** When the run began, in milliseconds since the epoch. */
+    at: integer('at').notNull(),
+    /** Tokens that were spent in vain. */
+    tokens: integer('tokens').notNull().default(0),
+  },
+  (table) => [
+    primaryKey({ columns: [table.fingerprint, table.run] }),
+    index('sightings_by_time').on(table.fingerprint, table.at),
+    index('sightings_by_run').on(table.run),
+    index('sightings_by_code').on(table.code, table.run),
+  ],
+);
+
+/** The same trouble across runs. */
+export const problems = sqliteTable(
+  'problems',
+  {
+    fingerprint: text('fingerprint').primaryKey(),
+    code: text('code').notNull(),
+    severity: text('severity').notNull(),
+    flow: text('flow').notNull(),
+    /** As it was seen last (a finding). */
+    finding: text('finding').notNull(),
+    times: integer('times').notNull(),
+    firstRun: text('first_run').notNull(),
+    firstAt: integer('first_at').notNull(),
+    lastRun: text('last_run').notNull(),
+    lastAt: integer('last_at').notNull(),
+    /** The revision of the flow with which it was first seen; null for a draft. */
+    sinceRevision: integer('since_revision'),
+    state: text('state').notNull().default('open'),
+    /** Until when it is expected, in milliseconds since the epoch. */
+    until: integer('until'),
+    note: text('note').notNull().default(''),
+    by: text('by'),
+    changedAt: integer('changed_at'),
+  },
+  (table) => [index('problems_by_last').on(table.lastAt)],
+);
 
 /** What went into and came out of steps, where it is long: each value once, by the SHA-256 of its JSON. */
 export const payloads = sqliteTable('payloads', {

@@ -1,11 +1,10 @@
 import type { Ports, RunState } from '@pindro/core';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
-import { Diagnoser } from './diagnoser.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
 import { Runner } from './runner.js';
-import { isBad, RunStore, summarise } from './store.js';
+import { RunStore, summarise } from './store.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
@@ -14,7 +13,7 @@ declare module '../platform/capability.js' {
     /** What runs reach. */
     runPorts: Ports;
     /** The record shows that a run has begun, ended, or waits. */
-    runWritten(run: string, ended: RunState | null): void;
+    runWritten(run: string, ended: RunState | null, remarkable: boolean): void;
   }
 }
 
@@ -38,12 +37,11 @@ export const runsCapability: Capability = {
         queue: settings.runsQueued,
       },
     );
-    const diagnoser = new Diagnoser(runs);
-    const runWritten = (run: string, ended: RunState | null) => {
+    const runWritten = (run: string, ended: RunState | null, remarkable: boolean) => {
       if (ended) {
         parts.tables.runEnded(run);
         parts.approvals.runEnded(run);
-        if (isBad(ended)) diagnoser.ended(run);
+        if (remarkable) parts.diagnoser.ended(run);
       }
       // Putting a run into words for nobody would cost a call a noticeable part of its time.
       if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
@@ -74,7 +72,8 @@ export const runsCapability: Capability = {
       };
     }
   },
-  routes: (api, { runs, runner, flows, former }) => runRoutes(api, { store: runs, runner, flows, former }),
+  routes: (api, { runs, runner, flows, former, diagnoser }) =>
+    runRoutes(api, { store: runs, runner, flows, former, diagnoser }),
   listen: async ({ runs, runner, flows, journal, tables, log }) => {
     const { wentOn, inDoubt } = await recoverRuns({ runs, runner, flows, journal });
     if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs that the last stop had cut');

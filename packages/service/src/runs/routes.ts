@@ -1,6 +1,7 @@
 import type { RunDetail } from '@pindro/contract';
 import {
   boundPayload,
+  type Finding,
   type FlowDocument,
   type Json,
   type JsonObject,
@@ -9,6 +10,7 @@ import {
   Replay,
   type RunHead,
   type RunRequest,
+  type Span,
   type Stage,
 } from '@pindro/core';
 import { cardsOf } from '../flows/cards.js';
@@ -18,7 +20,7 @@ import type { Api } from '../platform/api.js';
 import { flowOf } from './as-flow.js';
 import { conversationsIn } from './conversations.js';
 import type { Runner } from './runner.js';
-import { type RunStore, summarise } from './store.js';
+import { type RunRecord, type RunStore, summarise } from './store.js';
 
 type Again = Pick<RunRequest, 'document' | 'revision' | 'stage'>;
 interface Parts {
@@ -26,9 +28,10 @@ interface Parts {
   runner: Runner;
   flows: FlowStore;
   former: FormerNames;
+  diagnoser: { of(tree: readonly RunRecord[], spans: Span[]): Promise<Finding[]> };
 }
 
-export function runRoutes(api: Api, { store, runner, flows, former }: Parts): void {
+export function runRoutes(api: Api, { store, runner, flows, former, diagnoser }: Parts): void {
   /** What is done when a run is done again. What was made for the occasion has no draft, and is done as it was. */
   const again = (id: string, head: RunHead, on?: 'draft' | 'live' | 'ran'): Again => {
     const which = on ?? (flows.find(head.flow) ? 'draft' : 'ran');
@@ -49,7 +52,7 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
     const named = flow === undefined ? {} : { flows: former.namesOf('flow', flow) };
     const { items, next } = await store.list({ ...rest, ...named });
     const titles = store.titles(items);
-    return { items: items.map((run) => summarise(run, titles.get(run.head.id) ?? null)), next };
+    return { items: items.map((run) => summarise(run, titles.get(run.head.id))), next };
   });
 
   api.on('listConversations', async (call) => {
@@ -75,22 +78,22 @@ export function runRoutes(api: Api, { store, runner, flows, former }: Parts): vo
     const titles = store.titles(failing.map(({ run }) => store.get(run)));
     return {
       hours: hours.map(({ from, ...rest }) => ({ from: new Date(from).toISOString(), ...rest })),
-      failing: failing.map((one) => ({ ...one, title: titles.get(one.run) ?? null })),
+      failing: failing.map((one) => ({ ...one, title: titles.get(one.run)?.title ?? null })),
     };
   });
 
-  api.on('getRun', (call): RunDetail => {
+  api.on('getRun', async (call): Promise<RunDetail> => {
     const id = call.param('id');
     const tree = store.tree(id);
     const [run, ...children] = tree;
     const spans = store.spans(tree);
-    const findings = store.findings(tree, spans);
+    const findings = await diagnoser.of(tree, spans);
     const { head, result, receipt } = run!;
     const document = store.documentOf(id) ?? documentNow(flows, head.flow, head.stage);
-    const title = findings.find((finding) => finding.severity === 'failure')?.title;
+    const first = findings.find((finding) => finding.severity !== 'warning');
     const shown = (value: Json): Json => (call.query.brief ? boundPayload(value) : value);
     return {
-      ...summarise(run!, title),
+      ...summarise(run!, first),
       url: runner.urlOf(id),
       input: shown(head.input),
       result: shown(result),

@@ -1,5 +1,6 @@
 import type { RunSummary } from '@pindro/contract';
 import {
+  DIAGNOSIS_VERSION,
   diagnose,
   type ErrorRecord,
   type Finding,
@@ -12,8 +13,9 @@ import {
   type RunHead,
   type RunState,
   type Span,
+  type Trace,
 } from '@pindro/core';
-import { eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
 import { hashesIn, putBack, type Stored } from '../record/payloads.js';
@@ -34,12 +36,13 @@ export interface RunRecord {
   receipt: Receipt | null;
 }
 
-/** Of the form in which findings are kept. */
-const FINDINGS_VERSION = 1;
 interface KeptFindings {
   version: number;
   findings: Finding[];
 }
+
+/** What stands of a run in a list. */
+export type FoundTitle = Pick<Finding, 'title' | 'code' | 'severity'>;
 
 /** Whether a run came to an end that somebody will want explained. */
 export const isBad = (state: RunState) => state === 'failed' || state === 'interrupted';
@@ -190,45 +193,71 @@ export class RunStore {
   /** What the diagnosis finds in a run and all it began. Kept once all of them have ended. */
   findings(tree: readonly RunRecord[], spanList?: Span[]): Finding[] {
     const id = tree[0]!.head.id;
-    const kept = this.database.select({ body: findings.body }).from(findings).where(eq(findings.run, id)).get();
-    if (kept) return (JSON.parse(kept.body) as KeptFindings).findings;
-    const known = tree.map(({ head, state, error }) => ({
-      id: head.id,
-      flow: head.flow,
-      parentRun: head.parentRun,
-      state,
-      error,
-    }));
-    const found = diagnose({ runs: known, spans: spanList ?? this.spans(tree) });
-    if (tree.every((run) => run.endedAt !== null)) this.#keepFindings(id, found);
-    return found;
+    return this.keptFindings(id) ?? diagnose(this.trace(tree, spanList));
   }
 
-  #keepFindings(run: string, found: Finding[]): void {
-    const title = found.find((one) => one.severity === 'failure')?.title ?? null;
-    const body = JSON.stringify({ version: FINDINGS_VERSION, findings: found } satisfies KeptFindings);
+  /** What was found by the rules as they are now; null where nothing was yet. */
+  keptFindings(id: string): Finding[] | null {
+    const kept = this.database
+      .select({ body: findings.body })
+      .from(findings)
+      .where(and(eq(findings.run, id), eq(findings.version, DIAGNOSIS_VERSION)))
+      .get();
+    return kept ? (JSON.parse(kept.body) as KeptFindings).findings : null;
+  }
+
+  /** A run with all it began, as a diagnosis looks at it. */
+  trace(tree: readonly RunRecord[], spanList?: Span[]): Trace {
+    const known = tree.map(({ head, state, error, receipt }) => {
+      const document = this.documentOf(head.id) as Json | undefined;
+      return {
+        ...{ id: head.id, flow: head.flow, parentRun: head.parentRun, state, error, receipt, caller: head.caller.id },
+        ...(document !== undefined && { document }),
+      };
+    });
+    return { runs: known, spans: spanList ?? this.spans(tree) };
+  }
+
+  keepFindings(run: string, found: Finding[]): void {
+    const [first] = found;
+    const title = found.find((one) => one.severity !== 'warning')?.title ?? null;
+    const body = JSON.stringify({ version: DIAGNOSIS_VERSION, findings: found } satisfies KeptFindings);
     // Who only reads is answered also while nothing can be written.
     if (this.journal.trouble) return;
-    this.database.insert(findings).values({ run, title, body }).onConflictDoNothing().run();
+    const kept = {
+      title,
+      body,
+      version: DIAGNOSIS_VERSION,
+      code: first?.code ?? null,
+      severity: first?.severity ?? null,
+    };
+    this.database
+      .insert(findings)
+      .values({ run, ...kept })
+      .onConflictDoUpdate({ target: findings.run, set: kept })
+      .run();
   }
 
-  /** What went wrong in each of the runs, in one sentence. */
-  titles(list: readonly RunRecord[]): Map<string, string | null> {
-    const failed = list.filter(({ state }) => isBad(state));
-    const ids = failed.map(({ head }) => head.id);
-    const rows = this.database.select({ run: findings.run, title: findings.title }).from(findings);
+  /** The gravest finding of each of the runs, in one sentence. */
+  titles(list: readonly RunRecord[]): Map<string, FoundTitle> {
+    const ids = list.map(({ head }) => head.id);
+    const { run, title, code, severity, version } = findings;
+    const rows = this.database.select({ run, title, code, severity, version }).from(findings);
     const kept = new Map(
       rows
-        .where(inArray(findings.run, ids))
+        .where(inArray(run, ids))
         .all()
-        .map(({ run, title }) => [run, title] as const),
+        .map((row) => [row.run, row] as const),
     );
-    const titleOf = (run: RunRecord) => {
-      const known = kept.get(run.head.id);
-      if (known !== undefined) return known;
-      return this.findings(this.tree(run.head.id)).find((one) => one.severity === 'failure')?.title ?? null;
-    };
-    return new Map(failed.map((run) => [run.head.id, titleOf(run) ?? run.error?.message ?? null]));
+    const titled = list.flatMap((one): [string, FoundTitle][] => {
+      const known = kept.get(one.head.id);
+      if (known && known.version === DIAGNOSIS_VERSION)
+        return known.title === null ? [] : [[one.head.id, known as FoundTitle]];
+      if (!isBad(one.state)) return [];
+      const first = this.findings(this.tree(one.head.id)).find((found) => found.severity !== 'warning');
+      return [[one.head.id, first ?? { title: one.error?.message ?? '', code: 'step_failed', severity: 'failure' }]];
+    });
+    return new Map(titled);
   }
 }
 
@@ -248,7 +277,7 @@ function inTreeOrder(spans: Span[]): Span[] {
 /** A run as the contract shows it. */
 export function summarise(
   { head, state, endedAt, error, receipt }: RunRecord,
-  title: string | null = error?.message ?? null,
+  found: FoundTitle | null = error && { title: error.message, code: error.code, severity: 'failure' },
 ): RunSummary {
   const { id, flow, revision, stage, entry, session, parentRun, traceId } = head;
   return {
@@ -265,7 +294,8 @@ export function summarise(
     startedAt: iso(head.startedAt),
     endedAt: endedAt === null ? null : iso(endedAt),
     error: error as RunSummary['error'],
-    title,
-    claim: receipt?.contradicts ?? null,
+    title: found && isBad(state) ? found.title : null,
+    doubt: found && !isBad(state) ? found.title : (receipt?.contradicts ?? null),
+    finding: found?.code ?? null,
   };
 }

@@ -203,8 +203,10 @@ export class ConnectedServers extends ServerWatch {
   }
 
   async describe(given: string): Promise<ServerDescription> {
-    const row = this.row(given);
-    const { name } = row;
+    const { name } = this.row(given);
+    // One that was never asked may have any tool: why it does not answer says more than that its list is empty.
+    if (this.#isUnheard(name)) await this.refresh(name).catch(() => {});
+    const row = this.row(name);
     const trouble = this.touch.trouble(name);
     const held = this.heldOf(name).map(({ name: tool, why }) => [tool, why]);
     return {
@@ -212,6 +214,11 @@ export class ConnectedServers extends ServerWatch {
       ...(held.length > 0 && { held: Object.fromEntries(held) as Record<string, string> }),
       ...(trouble && { unreachable: trouble }),
     };
+  }
+
+  #isUnheard(name: string): boolean {
+    const { tools, seenAt } = this.row(name);
+    return tools.length === 0 && seenAt === null && !this.touch.trouble(name) && !this.touch.answered(name);
   }
 
   /** Servers where the secret of before goes along, until when, in milliseconds since the epoch. */

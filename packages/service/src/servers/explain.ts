@@ -1,5 +1,5 @@
 import { ErrorCode, McpError } from '@modelcontextprotocol/sdk/types.js';
-import { type Json, type Masker, PindroError } from '@pindro/core';
+import { type Json, type Masker, PindroError, systemCode } from '@pindro/core';
 import { z } from 'zod';
 import { networkCode, neverReached, reasonOf } from '../platform/reason.js';
 import { LOST, ODD } from './transports/transport.js';
@@ -32,6 +32,8 @@ export function explain(error: unknown, around: Circumstances): PindroError {
     ...{ server, address: url },
     ...(!isBeginning && { tool }),
     ...(status !== undefined && { status }),
+    ...(wants && { wants }),
+    ...(systemCode(error) && { network: systemCode(error) }),
   };
   const extra = { cause: error, details };
   if (status === 403 && !isBeginning) return new PindroError('tool_refused', { server, tool }, extra);

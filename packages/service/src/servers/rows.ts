@@ -103,7 +103,11 @@ export class ServerRows {
     const { held } = this.row(name);
     const one = Object.hasOwn(held, tool) ? held[tool]! : null;
     if (one)
-      throw new PindroError('tool_held', { server: name, tool, why: whyHeld(one) }, { details: { server: name } });
+      throw new PindroError(
+        'tool_held',
+        { server: name, tool, why: whyHeld(one) },
+        { details: { server: name, tool } },
+      );
   }
 
   rules(name: string): ArgumentRules {

@@ -1,0 +1,48 @@
+import { z } from 'zod';
+import * as p from '../problems.js';
+import type { Route } from './route.js';
+
+/** The same trouble across runs. */
+export const problems = {
+  listProblems: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/problems',
+    about: 'What goes wrong, across runs, the latest first; without a state what is open or came back',
+    query: z.object({
+      state: p.problemState.optional(),
+      flow: z.string().optional(),
+      limit: z.coerce.number().int().min(1).max(200).default(50),
+    }),
+    answer: z.object({ items: z.array(p.problemSummary), open: z.number() }),
+  },
+  getProblem: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/problems/:id',
+    about: 'One problem: what is found, how often, where, and in which runs',
+    answer: p.problemDetail,
+  },
+  judgeProblem: {
+    method: 'POST',
+    role: 'operator',
+    path: '/problems/:id',
+    about: 'Says that a problem is mended, is expected for some days, or is open again',
+    body: z.object({
+      state: z.enum(['open', 'expected', 'mended']),
+      days: z.number().min(0).max(3650).optional().describe('For expected: for so many days; without end if left out'),
+      note: z.string().max(500).default('').describe('By which change, or why'),
+    }),
+    answer: p.problemDetail,
+  },
+  cureRun: {
+    method: 'POST',
+    role: 'builder',
+    path: '/runs/:id/cure',
+    about: 'Makes the change that a finding of a run proposes; its problem then counts as mended',
+    body: z.object({
+      finding: z.string().optional().describe('The fingerprint of the finding, where several propose one'),
+    }),
+    answer: z.object({ done: z.string().describe('What was done, in words') }),
+  },
+} as const satisfies Record<string, Route>;

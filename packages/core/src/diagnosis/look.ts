@@ -1,0 +1,144 @@
+import { attribute } from '../trace/attributes.js';
+import { Facts, keyOf, type Need } from './facts.js';
+import { type Finding, SEVERITIES } from './finding.js';
+import { IndexedTrace, type Trace } from './indexed.js';
+import type { DiagnosisRule, Draft } from './rule.js';
+import { CONSEQUENCES, DIAGNOSIS_RULES } from './rules/registry.js';
+
+/** Of what findings say; what was found by an earlier one is found anew. */
+export const DIAGNOSIS_VERSION = 2;
+/** So many findings of one run are told. */
+const MOST = 50;
+
+interface Found {
+  rule: Pick<DiagnosisRule, 'code'>;
+  draft: Draft;
+}
+
+/** What the rules want to know beside a trace, each once. */
+export function needsOf(trace: Trace, rules: readonly DiagnosisRule[] = DIAGNOSIS_RULES): Need[] {
+  const index = new IndexedTrace(trace);
+  const needs = new Map<string, Need>();
+  for (const rule of rules) {
+    try {
+      for (const need of rule.needs?.(index) ?? []) needs.set(keyOf(need), need);
+    } catch {
+      // It is told when the rule looks.
+    }
+  }
+  return [...needs.values()];
+}
+
+/**
+ * Says what went wrong in a run and what to do about it. Pure: the same trace and facts give the same findings. What made
+ * the run fail stands first, then what is not what it seems, then what was dealt with; causes stand above what came of them.
+ */
+export function diagnose(
+  trace: Trace,
+  facts: Facts = new Facts(),
+  rules: readonly DiagnosisRule[] = DIAGNOSIS_RULES,
+): Finding[] {
+  const index = new IndexedTrace(trace);
+  const found: Found[] = [];
+  for (const rule of rules) {
+    try {
+      const drafts = rule.look(index, facts);
+      for (const draft of drafts) index.explain([draft.span, ...(draft.explains ?? [])]);
+      found.push(...drafts.map((draft) => ({ rule, draft })));
+    } catch {
+      found.push(broken(rule, trace));
+    }
+  }
+  const findings = found.map(({ rule, draft }) => asFinding(rule.code, draft, index));
+  return counted(folded(findings, index))
+    .sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity))
+    .slice(0, MOST);
+}
+
+/** A rule that throws takes no other one with it. */
+const broken = (rule: DiagnosisRule, { spans, runs }: Trace): Found => ({
+  rule: { code: 'not_looked_at' },
+  draft: {
+    span: spans[0]?.spanId ?? '',
+    title: `The rule "${rule.code}" could not look at this run`,
+    why: 'It met something in the trace that it does not understand. All other rules have looked.',
+    fix: 'Tell whoever keeps this service; the trace itself is whole.',
+    place: null,
+    about: [rule.code, runs[0]?.flow],
+    severity: 'warning',
+  },
+});
+
+function asFinding(code: string, draft: Draft, trace: IndexedTrace): Finding {
+  const { span: id, title, why, fix, place, quotes = [], cure = null, about, severity } = draft;
+  const span = trace.span(id);
+  const run = span?.run ?? trace.runs[0]?.id ?? '';
+  const flow = span ? trace.runOf(span).flow : (trace.runs[0]?.flow ?? '');
+  const isFatal = span !== undefined && trace.chain(span).every(({ status }) => status === 'error');
+  const mended = span ? doneAtLast(span, trace) : null;
+  return {
+    ...{ code, span: id, run, why, place, cure, times: 1, follows: [] },
+    severity: mended ? 'warning' : (severity ?? (isFatal ? 'failure' : 'warning')),
+    title: mended ? `${mended}: ${title}` : title,
+    fix: mended ? 'Nothing has to be done, unless it happens often.' : fix,
+    quotes: quotes.filter((words) => words !== '').map((words) => words.slice(0, 300)),
+    fingerprint: fingerprint([code, flow, ...about]),
+  };
+}
+
+/** A step that was tried again and went well then. */
+function doneAtLast(span: { spanId: string }, trace: IndexedTrace): string | null {
+  const own = trace.span(span.spanId)!;
+  const step = trace.stepOf(own);
+  if (step?.status !== 'error') return null;
+  const later = trace
+    .attemptsOf(step)
+    .find((other) => other.status === 'ok' && other.start >= step.start && other.spanId !== step.spanId);
+  if (!later) return null;
+  return `Step "${step.name}" was done at attempt ${Number(later.attributes[attribute.attempt] ?? 2)}, after it had failed`;
+}
+
+/** What only came of something else is told under it: of a limit that an agent reached, the call that kept failing. */
+function folded(findings: readonly Finding[], trace: IndexedTrace): Finding[] {
+  const left = [...findings];
+  for (const one of findings) {
+    if (!CONSEQUENCES.includes(one.code)) continue;
+    const span = trace.span(one.span);
+    const agent = span && (trace.agentOf(span) ?? span);
+    if (!agent) continue;
+    const below = new Set([...trace.below(agent)].map(({ spanId }) => spanId));
+    const cause = left
+      .filter(({ code, span: id }) => below.has(id) && !CONSEQUENCES.includes(code))
+      .sort((a, b) => times(left, b) - times(left, a))[0];
+    if (!cause) continue;
+    left.splice(left.indexOf(one), 1);
+    const { code, title, span: at, severity } = one;
+    left[left.indexOf(cause)] = { ...cause, severity, follows: [...cause.follows, { code, title, span: at }] };
+  }
+  return left;
+}
+const times = (all: readonly Finding[], { fingerprint: print }: Finding) =>
+  all.filter(({ fingerprint: other }) => other === print).length;
+
+/** Equal ones are told once, the gravest, with how often. */
+function counted(findings: readonly Finding[]): Finding[] {
+  const by = new Map<string, Finding>();
+  for (const one of findings) {
+    const key = `${one.run} ${one.fingerprint}`;
+    const before = by.get(key);
+    if (!before) by.set(key, one);
+    else {
+      const graver = SEVERITIES.indexOf(one.severity) < SEVERITIES.indexOf(before.severity) ? one : before;
+      by.set(key, { ...graver, times: before.times + 1, follows: [...before.follows, ...one.follows] });
+    }
+  }
+  return [...by.values()];
+}
+
+/** A short name of a trouble, the same wherever it happens (FNV-1a, 64 bits). */
+function fingerprint(parts: readonly (string | null | undefined)[]): string {
+  let hash = 0xcbf29ce484222325n;
+  for (const byte of new TextEncoder().encode(JSON.stringify(parts.map((part) => part ?? ''))))
+    hash = BigInt.asUintN(64, (hash ^ BigInt(byte)) * 0x100000001b3n);
+  return hash.toString(16).padStart(16, '0');
+}

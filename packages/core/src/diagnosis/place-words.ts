@@ -1,0 +1,37 @@
+import type { Cure, Place } from './finding.js';
+
+/** A place as people read it: the step and the field, or the thing. */
+export function placeWords(place: Place): string {
+  if (!('flow' in place)) {
+    if ('server' in place) return `tool server ${place.server}`;
+    if ('model' in place) return `model connection ${place.model}`;
+    if ('endpoint' in place) return `endpoint ${place.endpoint}`;
+    return 'credential' in place ? `credential ${place.credential}` : `table ${place.table}`;
+  }
+  const step = /^\/steps\/([^/]+)(.*)$/.exec(place.at);
+  if (!step) return `flow ${place.flow}`;
+  const inside = step[2] ? `, at ${step[2].slice(1).replaceAll('/', ' › ')}` : '';
+  return `step ${step[1]} of flow ${place.flow}${inside}`;
+}
+
+const shown = (value: unknown): string => {
+  if (value === null || value === undefined) return 'nothing';
+  const text = typeof value === 'string' ? `"${value}"` : JSON.stringify(value);
+  return text.length > 80 ? `${text.slice(0, 79)}…` : text;
+};
+
+/** What a cure does, as a request: "change … from … to …". */
+export function cureWords(cure: Cure): string {
+  switch (cure.do) {
+    case 'change':
+      return `change ${placeWords({ flow: cure.flow, at: cure.at })} from ${shown(cure.from)} to ${shown(cure.to)}`;
+    case 'transport':
+      return `speak ${cure.to} to tool server ${cure.server}, not ${cure.from}`;
+    case 'accept':
+      return `accept ${cure.tools.join(', ')} of tool server ${cure.server} as they are now`;
+    case 'publish':
+      return `publish flow ${cure.flow}`;
+    case 'model':
+      return `ask for ${shown(cure.to)} over model connection ${cure.model}, not for ${shown(cure.from)}`;
+  }
+}

@@ -1,0 +1,25 @@
+import { isObject } from '../json.js';
+import { attribute } from '../trace/attributes.js';
+import type { Span } from '../trace/span.js';
+
+const NOTED = [
+  ...[attribute.unreachable, attribute.idlePatterns, attribute.heldTools, attribute.unfit],
+  ...[attribute.leftOut, attribute.notKept],
+];
+
+/**
+ * Whether a span shows anything that a diagnosis may speak of. What has no such span went well and is not looked at: that
+ * costs a healthy run one look at each span.
+ */
+export function isRemarkable({ error, work, attributes, output }: Span): boolean {
+  if (error) return true;
+  if (work === 'step') {
+    if (attributes[attribute.kind] === 'choose') return attributes[attribute.branch] === 'otherwise';
+    if (!isObject(output)) return false;
+    return output.count === 0 || (Array.isArray(output.refused) && output.refused.length > 0);
+  }
+  const tools = attributes[attribute.tools];
+  if (work === 'agent' && Array.isArray(tools) && tools.length === 0) return true;
+  if (work !== 'agent' && work !== 'model' && work !== 'tool') return false;
+  return NOTED.some((name) => attributes[name] !== undefined);
+}

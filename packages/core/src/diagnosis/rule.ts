@@ -1,0 +1,115 @@
+import type { ErrorCode } from '../errors.js';
+import { isObject, type Json } from '../json.js';
+import { attribute } from '../trace/attributes.js';
+import type { Facts, Need } from './facts.js';
+import type { Cure, Finding, Place } from './finding.js';
+import { deepest, type Failure, type IndexedTrace, stepPointer } from './indexed.js';
+
+/** What a rule says of one trouble. */
+export interface Draft extends Pick<Finding, 'title' | 'why' | 'fix' | 'place'> {
+  /** The span that shows it. */
+  span: string;
+  /** Other failed spans that are explained by it. */
+  explains?: string[];
+  quotes?: string[];
+  cure?: Cure | null;
+  /** What tells it from others of the same code in the same flow: a tool, an argument, a server. No values. */
+  about: (string | null | undefined)[];
+  /** Where the rule knows better than the trace. */
+  severity?: Finding['severity'];
+}
+
+/** One rule of the diagnosis: a file in `rules/` and a line in the registry. It may look at anything, and hangs on no words of ours. */
+export interface DiagnosisRule {
+  readonly code: string;
+  /** What it finds, for the reference. */
+  readonly about: string;
+  /** What is done about it, for the reference. */
+  readonly todo: string;
+  /** What it wants to know beside the trace. */
+  needs?(trace: IndexedTrace): Need[];
+  look(trace: IndexedTrace, facts: Facts): Draft[];
+}
+
+type Said = Omit<Draft, 'span' | 'about'> & Partial<Pick<Draft, 'span' | 'about'>>;
+
+/** A rule that explains failures one by one. What it returns nothing for is left to later rules. */
+export function failureRule(rule: {
+  code: string;
+  about: string;
+  todo: string;
+  codes: readonly ErrorCode[];
+  fits?(failure: Failure, trace: IndexedTrace): boolean;
+  needs?(failure: Failure, trace: IndexedTrace): Need[];
+  explain(failure: Failure, trace: IndexedTrace, facts: Facts): Said | null;
+}): DiagnosisRule {
+  const { code, about, todo, codes, fits = () => true, needs, explain } = rule;
+  const wanted = (trace: IndexedTrace) => trace.open(...codes).filter((failure) => fits(failure, trace));
+  return {
+    ...{ code, about, todo },
+    ...(needs && { needs: (trace) => wanted(trace).flatMap((failure) => needs(failure, trace)) }),
+    look: (trace, facts) =>
+      wanted(trace).flatMap((failure) => {
+        const said = explain(failure, trace, facts);
+        return said ? [{ span: failure.span.spanId, about: subject(failure), ...said }] : [];
+      }),
+  };
+}
+
+/** What a failure is about, without values. */
+const subject = (failure: Failure): string[] => [
+  failure.error.code,
+  ...['server', 'tool', 'model', 'table', 'argument', 'step'].map((name) => detail(failure, name)),
+];
+
+/** A fact that the error carries, as text. */
+export function detail({ error }: Pick<Failure, 'error'>, name: string): string {
+  const value = error.details?.[name];
+  return value === undefined || value === null ? '' : typeof value === 'string' ? value : JSON.stringify(value);
+}
+
+/** A place in the flow of a failure: what its error points at, or something inside of its step. It is there. */
+export function placeInFlow(failure: Failure, trace: IndexedTrace, inside = ''): Place {
+  const { error, flow, run, span } = failure;
+  const step = trace.stepOf(span);
+  const own = error.at?.startsWith('/steps/') ? error.at : step ? stepPointer(step) + inside : inside;
+  return { flow, at: deepest(run.document, own) };
+}
+
+/** Where the builder says what an argument of an agent's tool is. */
+export function placeOfArgument(
+  failure: Failure,
+  trace: IndexedTrace,
+  { server, tool, argument }: { server: string; tool: string; argument?: string | undefined },
+): Place {
+  const step = trace.stepOf(failure.span);
+  if (!step) return { flow: failure.flow, at: '' };
+  if (!trace.agentOf(failure.span))
+    return placeInFlow(failure, trace, `/with/arguments${argument ? `/${argument}` : ''}`);
+  const { toolbox } = trace.written(step);
+  const rows = Array.isArray(toolbox) ? toolbox : [];
+  const index = rows.findIndex((row) => isObject(row) && (row.server === server || row.flow === tool));
+  const inside = index < 0 ? '/with/toolbox' : `/with/toolbox/${index}/tools/${tool}/arguments/${argument ?? ''}`;
+  return { flow: failure.flow, at: deepest(failure.run.document, stepPointer(step) + inside) };
+}
+
+/** What a tool call was sent. */
+export const sentBy = ({ span, error }: Failure): { [name: string]: Json } => {
+  const sent = span.attributes[attribute.sent] ?? error.details?.arguments ?? span.input;
+  return isObject(sent) ? sent : {};
+};
+
+export const quoted = (value: Json | undefined): string => {
+  const text = typeof value === 'string' ? value : JSON.stringify(value ?? null);
+  return `"${text.length > 60 ? `${text.slice(0, 59)}…` : text}"`;
+};
+
+/** The first words of what somebody else sent, as one line. */
+export const firstWords = (text: string, most = 160): string => {
+  const line = text
+    .replace(/<(script|style)[\s\S]*?<\/\1>/gi, ' ')
+    .replace(/<[^>]*>/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim();
+  return line.length > most ? `${line.slice(0, most - 1)}…` : line;
+};

@@ -1,0 +1,31 @@
+import type { DiagnosisRule } from '../rule.js';
+
+export const claims: DiagnosisRule = {
+  code: 'not_as_claimed',
+  about: 'An answer claims something that the calls do not bear out.',
+  todo: 'Read the receipt; say in the instructions that failures are to be told.',
+  look: (trace) =>
+    trace.runs.flatMap((run) => {
+      const { receipt } = run;
+      // Whoever handed the work on has it in their own receipt.
+      if (!receipt?.contradicts || receipt.end === 'length' || run.parentRun !== null) return [];
+      const agent = trace.of('agent').findLast((span) => span.run === run.id);
+      const step = agent && trace.stepOf(agent);
+      const open = receipt.open.map(({ tool, state, says }) => `${tool.replaceAll('_', ' ')} ${state}: ${says}`);
+      return [
+        {
+          span: agent?.spanId ?? '',
+          title: receipt.contradicts,
+          why:
+            open.length > 0
+              ? `By the record: ${open.slice(0, 3).join('; ')}.`
+              : 'By the record nothing was called that does anything.',
+          fix: 'Mend what failed. Say in the instructions that what did not work is to be told as that.',
+          place: step ? { flow: run.flow, at: `/steps/${step.name}/with` } : null,
+          quotes: receipt.open.slice(0, 2).map(({ says }) => says),
+          about: [receipt.open[0]?.tool, receipt.open[0]?.state],
+          severity: run.state === 'done' ? ('doubt' as const) : ('warning' as const),
+        },
+      ];
+    }),
+};

@@ -1,0 +1,83 @@
+import { isObject, type Json } from '../../json.js';
+import { detail, failureRule, firstWords, placeInFlow, placeOfArgument, quoted, sentBy } from '../rule.js';
+
+interface FieldError {
+  field: string;
+  says: string;
+}
+
+/** Errors by field, in the forms that services usually send them. */
+export function fieldErrorsIn(body: Json | undefined): FieldError[] {
+  if (!isObject(body)) return [];
+  const inner = isObject(body.error) ? body.error : {};
+  for (const list of [body.errors, body.detail, body['invalid-params'], body.violations, inner.errors, inner.details]) {
+    const found = Array.isArray(list) ? list.flatMap(oneOf) : isObject(list) ? Object.entries(list).flatMap(named) : [];
+    if (found.length > 0) return found;
+  }
+  return [];
+}
+
+const named = ([field, says]: [string, Json]): FieldError[] => {
+  const text = Array.isArray(says) ? says.map(String).join('; ') : typeof says === 'string' ? says : '';
+  return text ? [{ field: last(field), says: text }] : [];
+};
+
+function oneOf(entry: Json): FieldError[] {
+  if (!isObject(entry)) return [];
+  const at = entry.field ?? entry.path ?? entry.loc ?? entry.pointer ?? entry.name ?? entry.param;
+  const says = entry.message ?? entry.msg ?? entry.detail ?? entry.reason ?? entry.description;
+  const field = Array.isArray(at) ? String(at.at(-1) ?? '') : typeof at === 'string' ? last(at) : '';
+  return field && typeof says === 'string' ? [{ field, says }] : [];
+}
+const last = (path: string) => path.split(/[./]/).filter(Boolean).at(-1) ?? '';
+
+function parsed(text: string): Json | undefined {
+  try {
+    return JSON.parse(text) as Json;
+  } catch {
+    return undefined;
+  }
+}
+
+export const fieldErrors = failureRule({
+  code: 'fields_refused',
+  about: 'The other side said which fields it does not take; each is traced to what was sent.',
+  todo: 'Mend the value of the field where it comes from.',
+  codes: ['http_status', 'tool_reported_error'],
+  explain: (failure, trace) => {
+    const { error } = failure;
+    const data = error.details?.data;
+    const body = error.code === 'http_status' ? parsed(detail(failure, 'body')) : data;
+    const errors = fieldErrorsIn(body);
+    if (errors.length === 0) return null;
+    const [{ field, says }] = errors as [FieldError];
+    const server = detail(failure, 'server');
+    const tool = detail(failure, 'tool');
+    const sent = server ? sentBy(failure) : bodySent(trace.stepOf(failure.span)?.input);
+    const who = server ? `${tool} of ${server}` : `${detail(failure, 'address')} (${detail(failure, 'status')})`;
+    return {
+      title: `${who} refused ${field}${field in sent ? ` = ${quoted(sent[field])}` : ''}: ${says}`,
+      why: `It named ${errors.length === 1 ? 'one field' : `${errors.length} fields`}: ${errors.map((one) => `${one.field} (${one.says})`).join(', ')}.`,
+      fix: `Mend what "${field}" is filled with.`,
+      place: server
+        ? placeOfArgument(failure, trace, { server, tool, argument: field })
+        : placeInFlow(failure, trace, bodyPointer(trace.stepOf(failure.span)?.input, field)),
+      quotes: [firstWords(JSON.stringify(body))],
+      about: [error.code, server || detail(failure, 'address'), tool, field],
+    };
+  },
+});
+
+const bodySent = (input: Json | undefined): { [name: string]: Json } => {
+  if (!isObject(input)) return {};
+  const { body } = input;
+  return {
+    ...(isObject(input.query) ? input.query : {}),
+    ...(isObject(body) ? (isObject(body.json) ? body.json : body) : {}),
+  };
+};
+const bodyPointer = (input: Json | undefined, field: string): string => {
+  if (!isObject(input)) return '/with';
+  if (isObject(input.query) && field in input.query) return `/with/query/${field}`;
+  return isObject(input.body) && isObject(input.body.json) ? `/with/body/json/${field}` : `/with/body/${field}`;
+};

@@ -1,0 +1,41 @@
+import { isObject } from '../../json.js';
+import { attribute } from '../../trace/attributes.js';
+import type { DiagnosisRule, Draft } from '../rule.js';
+import { detail, failureRule, placeInFlow } from '../rule.js';
+
+const failed = failureRule({
+  code: 'mail_refused',
+  about: 'A mail server took a mail for nobody, or not for everybody.',
+  todo: 'Correct the addresses that it refused.',
+  codes: ['mail_refused', 'mail_nowhere'],
+  explain: (failure, trace) => ({
+    title: failure.error.message,
+    why: detail(failure, 'refused') ? `It refused ${detail(failure, 'refused')}.` : 'No mail has left.',
+    fix: failure.error.hint,
+    place: placeInFlow(failure, trace, '/with/to'),
+  }),
+});
+
+export const mailRefused: DiagnosisRule = {
+  ...failed,
+  look: (trace, facts) => [
+    ...failed.look(trace, facts),
+    ...trace.of('step').flatMap((span): Draft[] => {
+      const { output } = span;
+      if (span.attributes[attribute.kind] !== 'mail' || !isObject(output)) return [];
+      const refused = Array.isArray(output.refused) ? output.refused.map(String) : [];
+      if (refused.length === 0) return [];
+      return [
+        {
+          span: span.spanId,
+          title: `The mail of "${span.name}" was not taken for ${refused.join(', ')}`,
+          why: 'The mail server took it for the others.',
+          fix: 'Correct these addresses, and send it to them again.',
+          place: { flow: trace.runOf(span).flow, at: `/steps/${span.name}/with/to` },
+          about: [span.name],
+          severity: 'doubt',
+        },
+      ];
+    }),
+  ],
+};

@@ -1,0 +1,35 @@
+import { nearest } from '../../suggest.js';
+import { detail, failureRule } from '../rule.js';
+
+const KINDS: Record<string, string> = {
+  unpaid: 'has no credit left there',
+  busy: 'is asked too often, or has too much to do',
+  context: 'was sent more than it can read',
+  request: 'does not take what it was sent',
+  fault: 'failed inside',
+  model: 'is not known there by that name',
+};
+
+export const modelRefused = failureRule({
+  code: 'model_refused',
+  about: 'A language model refused: its name, its credit, how often it is asked, how much it is sent, or the request.',
+  todo: 'By the kind of refusal: correct the name, see to the credit, wait or add a fallback, send less.',
+  codes: ['model_refused'],
+  needs: (failure) => [{ of: 'model', name: detail(failure, 'model') }],
+  explain: (failure, _trace, facts) => {
+    const model = detail(failure, 'model');
+    const kind = detail(failure, 'kind');
+    const fact = facts.get({ of: 'model', name: model });
+    const near = kind === 'model' && fact?.offers ? (nearest(fact.model, fact.offers) ?? '') : '';
+    const names = kind === 'model' && fact?.offers?.length ? ` It knows ${fact.offers.slice(0, 8).join(', ')}.` : '';
+    return {
+      title: `Model connection "${model}" ${KINDS[kind] ?? `answered ${detail(failure, 'status')}`}${near ? `; it has "${near}"` : ''}`,
+      why: `${failure.error.message}.${names}`,
+      fix: near ? `Use the name "${near}".` : failure.error.hint || 'Test the connection, and read what it says.',
+      place: { model },
+      quotes: [failure.error.message.replace(/^.*? answered \d+: /, '')],
+      about: [model, kind],
+      ...(near && fact && { cure: { do: 'model', model, from: fact.model, to: near } as const }),
+    };
+  },
+});

@@ -1,0 +1,40 @@
+import { attribute } from '../../trace/attributes.js';
+import { detail, failureRule, placeOfArgument, quoted, sentBy } from '../rule.js';
+
+/** What the builder supplies can only be mended by the builder. */
+export const ruleSupplies = failureRule({
+  code: 'rule_supplies_it',
+  about: 'A tool refused a value that a rule of the builder supplies, not the model.',
+  todo: 'Change the rule; no wording for the model will help.',
+  codes: ['rule_breaks_tool', 'rule_without_value', 'tool_reported_error', 'argument_governed'],
+  explain: (failure, trace) => {
+    const { error, span } = failure;
+    const server = detail(failure, 'server') || String(span.attributes[attribute.server] ?? '');
+    const tool = detail(failure, 'tool');
+    const blamed = error.details?.blamed;
+    const argument = Array.isArray(blamed) ? String(blamed[0] ?? '') : detail(failure, 'argument');
+    if (!argument) return null;
+    const given = span.input;
+    const isRule =
+      error.code !== 'tool_reported_error' ||
+      (span.attributes[attribute.sent] !== undefined &&
+        typeof given === 'object' &&
+        given !== null &&
+        !(argument in given));
+    if (!isRule) return null;
+    const value = sentBy(failure)[argument];
+    const governed = error.code === 'argument_governed';
+    return {
+      title: governed
+        ? `${tool} was sent "${argument}", which a rule of the builder supplies`
+        : error.code === 'rule_without_value'
+          ? `The rule that sets "${argument}" of ${tool} had no value`
+          : `The rule that sets "${argument}" of ${tool}${value === undefined ? '' : ` to ${quoted(value)}`} does not do: ${error.message}`,
+      why: governed
+        ? 'Who calls the tool is not shown the argument, and may not send it.'
+        : 'The model does not see this argument and cannot mend it.',
+      fix: governed ? error.hint : `Change the rule for "${argument}" where the tool is chosen.`,
+      place: placeOfArgument(failure, trace, { server, tool, argument }),
+    };
+  },
+});

@@ -1,0 +1,54 @@
+import { isObject } from '../../json.js';
+import { attribute } from '../../trace/attributes.js';
+import type { DiagnosisRule, Draft } from '../rule.js';
+import { detail, failureRule } from '../rule.js';
+
+const failed = failureRule({
+  code: 'server_unreachable',
+  about: 'A tool server or web address did not answer, asks to be left alone, or went away during a call.',
+  todo: 'Start it again or wait; after a call that was cut, find out first whether it took effect.',
+  codes: ['server_unreachable', 'server_lost', 'server_busy', 'server_left_alone', 'address_unreachable'],
+  explain: (failure, trace) => {
+    const server = detail(failure, 'server');
+    const lost = failure.error.code === 'server_lost';
+    const step = trace.stepOf(failure.span);
+    return {
+      title: server
+        ? `Tool server "${server}" ${lost ? 'went away during the call' : 'could not be reached'}`
+        : failure.error.message,
+      why: failure.error.message,
+      fix: lost
+        ? `Find out whether the call took effect, then run it again. ${failure.error.hint}`
+        : failure.error.hint,
+      place: server ? { server } : { flow: failure.flow, at: failure.error.at ?? (step ? `/steps/${step.name}` : '') },
+    };
+  },
+});
+
+/** An agent goes on without a server it cannot reach; whoever reads the run should still know. */
+export const serverUnreachable: DiagnosisRule = {
+  ...failed,
+  look: (trace, facts) => {
+    const drafts = failed.look(trace, facts);
+    const known = new Set(drafts.flatMap(({ place }) => (place && 'server' in place ? [place.server] : [])));
+    const wentOn = trace.of('agent').flatMap((span): Draft[] => {
+      const list = span.attributes[attribute.unreachable];
+      return (Array.isArray(list) ? list : []).filter(isObject).flatMap((entry): Draft[] => {
+        const server = String(entry.server);
+        if (known.has(server)) return [];
+        return [
+          {
+            span: span.spanId,
+            title: `Tool server "${server}" could not be reached`,
+            why: `${entry.message}. The agent went on with the tools it had last seen there.`,
+            fix: String(entry.hint),
+            place: { server },
+            about: ['toolbox', server],
+            severity: 'warning',
+          },
+        ];
+      });
+    });
+    return [...drafts, ...wentOn];
+  },
+};

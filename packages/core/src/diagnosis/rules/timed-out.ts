@@ -1,0 +1,54 @@
+import { humanDuration } from '../../duration.js';
+import type { Span } from '../../trace/span.js';
+import type { IndexedTrace } from '../indexed.js';
+import { failureRule, placeInFlow } from '../rule.js';
+
+const took = ({ start, end }: Span, until: number) => Math.max(0, (end ?? until) - start);
+
+/** Below a span, the part that took longest, as far down as one of them took most of it. */
+function slowest(span: Span, trace: IndexedTrace): Span[] {
+  const way: Span[] = [];
+  const until = span.end ?? span.start;
+  for (let here = span; way.length < 20; ) {
+    const inside = [...trace.children(here)].sort((a, b) => took(b, until) - took(a, until))[0];
+    if (!inside || took(inside, until) < took(here, until) / 2) break;
+    way.push(inside);
+    here = inside;
+  }
+  return way;
+}
+
+const LABELS: Partial<Record<Span['work'], string>> = {
+  tool: 'the tool',
+  model: 'the model',
+  step: 'step',
+  run: 'flow',
+  agent: 'the agent',
+};
+const nameOf = ({ work, name }: Span) => `${LABELS[work] ?? work} "${name.replace(/^\w+_\w+ /, '')}"`;
+
+export const timedOut = failureRule({
+  code: 'timed_out',
+  about: 'A step, a call or an agent took longer than it may; the part that used the time is named.',
+  todo: 'Give it more time, or look at the part that took it.',
+  codes: ['timed_out'],
+  explain: (failure, trace) => {
+    const { span, error } = failure;
+    const way = slowest(span, trace);
+    const last = way.at(-1);
+    const all = humanDuration((span.end ?? span.start) - span.start);
+    const limit = error.details?.limit;
+    return {
+      title: last
+        ? `${error.message}: ${nameOf(last)} took ${humanDuration(took(last, span.end ?? span.start))} of it`
+        : error.message,
+      why: `It was given up after ${all}.${way.length > 0 ? ` The time went to ${way.map(nameOf).join(', and in it ')}.` : ''}`,
+      fix: error.hint,
+      place:
+        limit === 'limits.time'
+          ? placeInFlow(failure, trace, '/with/limits/time')
+          : placeInFlow(failure, trace, '/timeout'),
+      explains: way.filter((one) => one.error).map(({ spanId }) => spanId),
+    };
+  },
+});

@@ -1,0 +1,38 @@
+import { type Finding, PindroError } from '@pindro/core';
+import type { Api } from '../platform/api.js';
+import type { Parts } from '../platform/capability.js';
+import { applyCure } from './cure.js';
+
+const DAY = 24 * 60 * 60_000;
+
+export function problemRoutes(api: Api, parts: Parts): void {
+  const { problems, runs, diagnoser } = parts;
+  api.on('listProblems', ({ query }) => ({ items: problems.list(query), open: problems.count() }));
+  api.on('getProblem', (call) => problems.show(problems.named(call.param('id'))));
+  api.on('judgeProblem', (call) => {
+    const { state, days, note } = call.body;
+    const until = state === 'expected' && days !== undefined ? Date.now() + days * DAY : null;
+    return problems.judge(problems.named(call.param('id')), { state, until, note, by: call.who.caller.id });
+  });
+
+  api.on('cureRun', async (call) => {
+    const id = call.param('id');
+    const found = curable(id, await diagnoser.of(runs.tree(id)), call.body.finding);
+    const done = await applyCure(found.cure!, parts, call.who.name);
+    // The trouble is mended by this, until it is seen again.
+    if (problems.has(found.fingerprint))
+      problems.judge(found.fingerprint, { state: 'mended', until: null, note: done, by: call.who.caller.id });
+    return { done };
+  });
+}
+
+/** The finding whose change is to be made: the one that was named, or the only one. */
+function curable(run: string, findings: readonly Finding[], wanted: string | undefined): Finding {
+  const can = findings.filter(({ cure, fingerprint }) => cure && (wanted === undefined || fingerprint === wanted));
+  const [only] = can;
+  if (only && (can.length === 1 || wanted !== undefined)) return only;
+  const why = only
+    ? `Run ${run} has ${can.length} findings with a change that can be made; name one: ${can.map(({ fingerprint, title }) => `${fingerprint} (${title})`).join(', ')}`
+    : `Nothing that was found in run ${run} can be changed for you`;
+  throw new PindroError('request_invalid', { why });
+}

@@ -1,0 +1,238 @@
+import type { ProblemDetail, ProblemState, ProblemSummary } from '@pindro/contract';
+import { attribute, type Finding, PindroError, type Span } from '@pindro/core';
+import { and, desc, eq, gte, inArray, type SQL, sql } from 'drizzle-orm';
+import type { Database } from '../platform/database/open.js';
+import { problems, sightings } from '../record/tables.js';
+import type { RunRecord } from '../runs/store.js';
+
+const HOUR = 3_600_000;
+const DAY = 24 * HOUR;
+const iso = (moment: number) => new Date(moment).toISOString();
+type Row = typeof problems.$inferSelect;
+
+/** What somebody says of a problem. */
+export interface Verdict {
+  state: ProblemState;
+  /** Until when it is expected, in milliseconds since the epoch. */
+  until: number | null;
+  note: string;
+  by: string;
+}
+
+/** Findings across runs: what goes wrong most, since when, and what came back. */
+export class ProblemStore {
+  constructor(
+    private readonly database: Database,
+    /** Told of a problem that is new, or that came back after it was mended. */
+    private readonly appeared: (problem: ProblemSummary) => void = () => {},
+  ) {}
+
+  /** Takes in what was found in a run that nobody but a caller began. Warnings are no problems: they were dealt with. */
+  seen({ head }: RunRecord, found: readonly Finding[], spans: readonly Span[]): void {
+    const grave = found.filter(({ severity }) => severity !== 'warning');
+    if (grave.length === 0) return;
+    const tokens = tokensOf(spans);
+    const fresh: string[] = [];
+    this.database.driver
+      .transaction(() => {
+        for (const finding of grave) {
+          const { fingerprint, code, severity } = finding;
+          const tool = spans.find(({ spanId }) => spanId === finding.span)?.attributes[attribute.tool];
+          const added = this.database
+            .insert(sightings)
+            .values({
+              ...{ fingerprint, code, severity, run: head.id, flow: head.flow, caller: head.caller.id },
+              ...{ tool: typeof tool === 'string' ? tool : null, revision: head.revision, at: head.startedAt, tokens },
+            })
+            .onConflictDoNothing()
+            .run();
+          if (added.changes > 0 && this.#count(head, finding)) fresh.push(fingerprint);
+        }
+      })
+      .immediate();
+    for (const fingerprint of fresh) this.appeared(this.#summary(this.#row(fingerprint)));
+  }
+
+  /** @returns whether it is new, or back */
+  #count(head: RunRecord['head'], finding: Finding): boolean {
+    const { fingerprint, code, severity } = finding;
+    const before = this.database.select().from(problems).where(eq(problems.fingerprint, fingerprint)).get();
+    const last = { finding: JSON.stringify(finding), severity, lastRun: head.id, lastAt: head.startedAt };
+    if (!before) {
+      this.database
+        .insert(problems)
+        .values({
+          ...{ ...last, fingerprint, code, flow: head.flow, times: 1 },
+          ...{ firstRun: head.id, firstAt: head.startedAt, sinceRevision: head.revision },
+        })
+        .run();
+      return true;
+    }
+    // What began before it was mended says nothing of the mending.
+    const isBack = before.state === 'mended' && head.startedAt > (before.changedAt ?? 0);
+    const isLater = head.startedAt >= before.lastAt;
+    this.database
+      .update(problems)
+      .set({ times: before.times + 1, ...(isLater && last), ...(isBack && { state: 'returned' }) })
+      .where(eq(problems.fingerprint, fingerprint))
+      .run();
+    return isBack;
+  }
+
+  /** The latest first; those that are mended, or expected for now, only where they are asked for. */
+  list(filter: { state?: ProblemState | undefined; flow?: string | undefined; limit: number }): ProblemSummary[] {
+    const rows = this.database
+      .select()
+      .from(problems)
+      .where(and(filter.flow ? eq(problems.flow, filter.flow) : undefined, this.#inState(filter.state)))
+      .orderBy(desc(problems.lastAt))
+      .limit(filter.limit)
+      .all();
+    return rows.map((row) => this.#summary(row));
+  }
+
+  #inState(state: ProblemState | undefined): SQL | undefined {
+    if (state === undefined)
+      return sql`(${problems.state} IN ('open', 'returned') OR (${problems.state} = 'expected' AND ${problems.until} < ${Date.now()}))`;
+    return eq(problems.state, state);
+  }
+
+  /** @throws not_found */
+  show(fingerprint: string, days = 14): ProblemDetail {
+    const row = this.#row(fingerprint);
+    const where = eq(sightings.fingerprint, fingerprint);
+    const from = Math.floor(Date.now() / DAY) * DAY - (days - 1) * DAY;
+    const by = (column: typeof sightings.flow | typeof sightings.caller | typeof sightings.tool) =>
+      this.database
+        .select({ name: column, times: sql<number>`count(*)` })
+        .from(sightings)
+        .where(where)
+        .groupBy(column)
+        .orderBy(desc(sql`count(*)`))
+        .limit(10)
+        .all()
+        .flatMap(({ name, times }) => (name === null ? [] : [{ name, times: Number(times) }]));
+    const perDay = new Map(
+      this.database
+        .select({ day: sql<number>`CAST(${sightings.at} / ${DAY} AS INTEGER)`, times: sql<number>`count(*)` })
+        .from(sightings)
+        .where(and(where, gte(sightings.at, from)))
+        .groupBy(sql`1`)
+        .all()
+        .map(({ day, times }) => [Number(day), Number(times)] as const),
+    );
+    const runs = this.database
+      .select({ run: sightings.run, at: sightings.at, caller: sightings.caller, revision: sightings.revision })
+      .from(sightings)
+      .where(where)
+      .orderBy(desc(sightings.at))
+      .limit(20)
+      .all();
+    const waste = this.database
+      .select({ tokens: sql<number>`coalesce(sum(${sightings.tokens}), 0)` })
+      .from(sightings)
+      .where(where)
+      .get();
+    return {
+      ...this.#summary(row),
+      finding: JSON.parse(row.finding) as ProblemDetail['finding'],
+      flows: by(sightings.flow),
+      tools: by(sightings.tool),
+      callers: by(sightings.caller),
+      days: Array.from({ length: days }, (_, index) => ({
+        from: iso(from + index * DAY),
+        times: perDay.get(from / DAY + index) ?? 0,
+      })),
+      runs: runs.map(({ at, ...run }) => ({ ...run, at: iso(at) })),
+      tokens: Number(waste?.tokens ?? 0),
+    };
+  }
+
+  /** @throws not_found */
+  judge(fingerprint: string, { state, until, note, by }: Verdict): ProblemDetail {
+    this.#row(fingerprint);
+    this.database
+      .update(problems)
+      .set({ state, until, note, by, changedAt: Date.now() })
+      .where(eq(problems.fingerprint, fingerprint))
+      .run();
+    return this.show(fingerprint);
+  }
+
+  /** Runs in which it was seen, the newest first. */
+  runsOf(fingerprint: string, most: number): string[] {
+    return this.database
+      .select({ run: sightings.run })
+      .from(sightings)
+      .where(eq(sightings.fingerprint, fingerprint))
+      .orderBy(desc(sightings.at))
+      .limit(most)
+      .all()
+      .map(({ run }) => run);
+  }
+
+  count(): number {
+    const row = this.database
+      .select({ count: sql<number>`count(*)` })
+      .from(problems)
+      .where(this.#inState(undefined))
+      .get();
+    return Number(row?.count ?? 0);
+  }
+
+  has(fingerprint: string): boolean {
+    return this.database.select().from(problems).where(eq(problems.fingerprint, fingerprint)).get() !== undefined;
+  }
+
+  /** A fingerprint by its beginning, as people write it. @throws not_found */
+  named(beginning: string): string {
+    const rows = this.database
+      .select({ fingerprint: problems.fingerprint })
+      .from(problems)
+      .where(sql`substr(${problems.fingerprint}, 1, ${beginning.length}) = ${beginning}`)
+      .limit(2)
+      .all();
+    if (rows.length === 1) return rows[0]!.fingerprint;
+    const suggestion =
+      rows.length > 1 ? 'Write more of it: several begin like that.' : 'List them with "pindro problem list".';
+    throw new PindroError('not_found', { what: 'problem', name: beginning, suggestion });
+  }
+
+  #row(fingerprint: string): Row {
+    const row = this.database
+      .select()
+      .from(problems)
+      .where(inArray(problems.fingerprint, [fingerprint]))
+      .get();
+    if (row) return row;
+    throw new PindroError('not_found', {
+      what: 'problem',
+      name: fingerprint,
+      suggestion: 'List them with "pindro problem list".',
+    });
+  }
+
+  #summary(row: Row): ProblemSummary {
+    const { title } = JSON.parse(row.finding) as Finding;
+    const { fingerprint, code, severity, flow, times, firstRun, lastRun, sinceRevision, note, by } = row;
+    // What is expected until a day is open again after it.
+    const isOver = row.state === 'expected' && row.until !== null && row.until < Date.now();
+    return {
+      ...{ id: fingerprint, code, severity: severity as Finding['severity'], title, flow, times, firstRun, lastRun },
+      ...{ firstAt: iso(row.firstAt), lastAt: iso(row.lastAt), sinceRevision, note, by },
+      state: (isOver ? 'open' : row.state) as ProblemState,
+      until: row.until === null ? null : iso(row.until),
+      changedAt: row.changedAt === null ? null : iso(row.changedAt),
+    };
+  }
+}
+
+/** Tokens that a run's models read and wrote. */
+const tokensOf = (spans: readonly Span[]): number =>
+  spans
+    .filter(({ work }) => work === 'model')
+    .reduce(
+      (sum, { attributes }) =>
+        sum + (Number(attributes[attribute.inputTokens]) || 0) + (Number(attributes[attribute.outputTokens]) || 0),
+      0,
+    );

@@ -1,0 +1,611 @@
+import {
+  attribute,
+  DIAGNOSIS_RULES,
+  deepest,
+  diagnose,
+  type ErrorCode,
+  Facts,
+  type Finding,
+  type Json,
+  needsOf,
+  PindroError,
+  type Receipt,
+  type Span,
+  type Trace,
+} from '@pindro/core';
+import { expect } from 'chai';
+
+/** A flow as it ran: its steps are those that the cases speak of. */
+const DOCUMENT: Json = {
+  format: 'pindro/flow@1',
+  name: 'send-load',
+  steps: {
+    lift: {
+      kind: 'tool',
+      with: { server: 'lift', tool: 'schedule_load', arguments: { weight_kg: 400, hut: 'larch' } },
+    },
+    desk: {
+      kind: 'agent',
+      with: {
+        model: 'house',
+        instructions: 'Help.',
+        limits: { rounds: 2 },
+        toolbox: [
+          { server: 'lift', use: ['shedule_*'], tools: { schedule_load: { arguments: { hut: { set: 'larch' } } } } },
+        ],
+      },
+    },
+    ask: {
+      kind: 'http',
+      with: { url: 'https://store.example/${ input.owner }/loads', body: { json: { hut: 'larch' } } },
+    },
+    find: { kind: 'table', with: { do: 'find', table: 'huts', where: { name: '${ input.hut }' } } },
+    first: { kind: 'shape', with: { value: { beds: '${ steps.find.rows[0].beds }', name: '${ input.nmae }' } } },
+    way: { kind: 'choose', with: { when: { heavy: '${ input.kg > 200 }' } } },
+    after: { kind: 'shape', after: 'way.heavy', with: { value: 1 } },
+    count: { kind: 'script', with: { code: 'const a = 1;\nreturn b;' } },
+    post: { kind: 'mail', with: { to: ['ines@huts.example'] } },
+  },
+};
+
+let made = 0;
+function span(work: Span['work'], name: string, parentId: string | null, more: Partial<Span> = {}): Span {
+  const [spanId, start] = [`s${++made}`, made];
+  return {
+    traceId: 't',
+    spanId,
+    parentId,
+    run: 'r1',
+    work,
+    name,
+    start,
+    end: start + 5,
+    status: 'ok',
+    attributes: {},
+    ...more,
+  };
+}
+const failed = (error: PindroError): Partial<Span> => ({ status: 'error', error: error.toRecord() });
+const wrong = (code: ErrorCode, details: { [name: string]: Json } = {}, at?: string) =>
+  new PindroError(
+    code,
+    { ...(details as Record<string, string>), why: 'because', limit: 3, what: 'It' },
+    { details, ...(at && { at }) },
+  );
+
+/** A run that failed in one step, or below it. */
+function inStep(
+  step: string,
+  error: PindroError,
+  more: { span?: Partial<Span>; step?: Partial<Span>; work?: Span['work'] } = {},
+): Trace {
+  const root = span('run', 'send-load', null, failed(error));
+  const own = span('step', step, root.spanId, { ...failed(error), ...more.step });
+  const leaf = span(more.work ?? 'tool', 'execute_tool', own.spanId, { ...failed(error), ...more.span });
+  return traceOf([root, own, leaf], 'failed');
+}
+/** A call of an agent's tool that failed, in a run that is done. */
+function byAgent(error: PindroError, more: { span?: Partial<Span>; agent?: Partial<Span> } = {}): Trace {
+  const root = span('run', 'send-load', null);
+  const step = span('step', 'desk', root.spanId);
+  const agent = span('agent', 'invoke_agent', step.spanId, more.agent);
+  return traceOf(
+    [root, step, agent, span('tool', 'execute_tool', agent.spanId, { ...failed(error), ...more.span })],
+    'done',
+  );
+}
+const traceOf = (
+  spans: Span[],
+  state: 'done' | 'failed' | 'interrupted',
+  more: Partial<Trace['runs'][number]> = {},
+): Trace => ({
+  runs: [{ id: 'r1', flow: 'send-load', parentRun: null, state, error: null, document: DOCUMENT, ...more }],
+  spans,
+});
+const step = (name: string, kind: string, more: Partial<Span> = {}) => {
+  const root = span('run', 'send-load', null, { input: { hut: 'Larch', name: 'x', kg: 4 } });
+  return traceOf(
+    [root, span('step', name, root.spanId, { ...more, attributes: { [attribute.kind]: kind, ...more.attributes } })],
+    'done',
+  );
+};
+const agent = (attributes: Span['attributes'], receipt?: Partial<Receipt>) => {
+  const root = span('run', 'send-load', null);
+  const own = span('step', 'desk', root.spanId);
+  const whole = receipt && { done: [], looked: 0, open: [], end: 'answer' as const, contradicts: null, ...receipt };
+  return traceOf(
+    [root, own, span('agent', 'invoke_agent', own.spanId, { attributes })],
+    'done',
+    whole ? { receipt: whole } : {},
+  );
+};
+const lift = (more: object = {}) => {
+  const facts = new Facts();
+  const tools = [
+    {
+      name: 'schedule_load',
+      description: '',
+      inputSchema: {
+        type: 'object',
+        required: ['weight_kg', 'hut', 'night'],
+        properties: { night: { type: 'string', description: 'of arrival' } },
+      },
+    },
+  ];
+  facts.put({ of: 'server', name: 'lift' }, {
+    known: true,
+    address: '',
+    transport: 'http',
+    credential: 'lift-key',
+    secretOdd: '',
+    tools,
+    held: {},
+    ...more,
+  } as never);
+  return facts;
+};
+const house = (more: object = {}) => {
+  const facts = new Facts();
+  facts.put(
+    { of: 'model', name: 'house' },
+    {
+      known: true,
+      model: 'house-l',
+      credential: null,
+      secretOdd: '',
+      offers: ['house-1', 'house-2'],
+      context: null,
+      ...more,
+    },
+  );
+  return facts;
+};
+const near = () => {
+  const facts = new Facts();
+  facts.put(
+    { of: 'near', table: 'huts', where: { name: 'Larch' } },
+    { rows: [{ column: 'name', searched: 'Larch', has: 'larch' }] },
+  );
+  return facts;
+};
+const reported = (details: object) =>
+  wrong('tool_reported_error', { server: 'lift', tool: 'schedule_load', ...details });
+
+interface Case {
+  code: string;
+  trace: Trace;
+  facts?: Facts;
+  title: RegExp;
+  place?: Finding['place'];
+  severity?: Finding['severity'];
+  cure?: string;
+}
+const at = (pointer: string): Finding['place'] => ({ flow: 'send-load', at: pointer });
+const CASES: Case[] = [
+  {
+    code: 'not_authorised',
+    trace: inStep('lift', wrong('server_wants_key', { server: 'lift', wants: 'a bearer key' })),
+    facts: lift({ secretOdd: 'it stands in quotation marks' }),
+    title: /"lift-key": it stands in quotation marks/,
+    place: { credential: 'lift-key' },
+  },
+  {
+    code: 'not_authorised',
+    trace: inStep('ask', wrong('http_status', { address: 'https://store.example', status: 401, body: '{}' })),
+    title: /wants a credential, and gets none/,
+  },
+  {
+    code: 'caller_credential',
+    trace: inStep('lift', wrong('caller_without_credential', { server: 'lift', caller: 'ines' })),
+    title: /own credential/,
+    place: { server: 'lift' },
+  },
+  {
+    code: 'credential_unusable',
+    trace: inStep('ask', wrong('secret_missing', { credential: 'store-key' })),
+    title: /has no value now/,
+    place: { credential: 'store-key' },
+  },
+  {
+    code: 'not_a_tool_server',
+    trace: inStep(
+      'lift',
+      wrong('server_not_mcp', { server: 'lift', status: 405, body: '<html><h1>Sign in</h1></html>' }),
+    ),
+    facts: lift(),
+    title: /no tool server: Sign in/,
+    cure: 'transport',
+  },
+  {
+    code: 'name_unresolved',
+    trace: inStep(
+      'lift',
+      wrong('server_unreachable', { server: 'lift', network: 'ENOTFOUND', address: 'https://litf.example/mcp' }),
+    ),
+    title: /"litf.example" leads nowhere/,
+  },
+  {
+    code: 'program_failed',
+    trace: inStep('lift', wrong('program_ended', { server: 'trails' })),
+    title: /program/,
+    place: { server: 'trails' },
+  },
+  {
+    code: 'server_unreachable',
+    trace: inStep('lift', wrong('server_lost', { server: 'lift', tool: 'x' })),
+    title: /went away during the call/,
+  },
+  {
+    code: 'server_unreachable',
+    trace: agent({ [attribute.unreachable]: [{ server: 'lift', message: 'gone', hint: 'Start it.' }] }),
+    title: /could not be reached/,
+    severity: 'warning',
+  },
+  {
+    code: 'tool_held',
+    trace: inStep('lift', wrong('tool_held', { server: 'lift', tool: 'schedule_load' })),
+    title: /is held back/,
+    cure: 'accept',
+  },
+  {
+    code: 'tool_held',
+    trace: agent({ [attribute.heldTools]: [{ server: 'lift', tool: 'schedule_load', why: 'it is new' }] }),
+    title: /had to do without schedule_load/,
+    cure: 'accept',
+  },
+  {
+    code: 'tool_gone',
+    trace: inStep('lift', wrong('tool_unknown', { server: 'lift', tool: 'shedule_load' })),
+    facts: lift(),
+    title: /it has "schedule_load"/,
+    place: at('/steps/lift/with/tool'),
+    cure: 'change',
+  },
+  {
+    code: 'tool_invented',
+    trace: byAgent(wrong('tool_unknown', { tool: 'book_load' }), {
+      agent: { attributes: { [attribute.tools]: ['book_loads', 'weather'] } },
+    }),
+    title: /probably meant "book_loads"/,
+    severity: 'warning',
+  },
+  {
+    code: 'argument_now_required',
+    trace: inStep('lift', reported({ arguments: { weight_kg: 4, hut: 'larch' }, why: 'bad' })),
+    facts: lift(),
+    title: /now wants "night"/,
+    place: at('/steps/lift/with/arguments'),
+  },
+  {
+    code: 'rule_supplies_it',
+    trace: byAgent(reported({ arguments: { hut: 'larch', kg: 1 }, blamed: ['hut'] }), {
+      span: { input: { kg: 1 }, attributes: { [attribute.sent]: { hut: 'larch', kg: 1 } } },
+    }),
+    title: /The rule that sets "hut"/,
+    place: at('/steps/desk/with/toolbox/0/tools/schedule_load/arguments/hut'),
+  },
+  {
+    code: 'fields_refused',
+    trace: inStep(
+      'ask',
+      wrong('http_status', {
+        address: 'https://store.example',
+        status: 422,
+        body: JSON.stringify({ errors: { hut: ['is closed'] } }),
+      }),
+      { step: { input: { body: { json: { hut: 'larch' } } } } },
+    ),
+    title: /refused hut = "larch": is closed/,
+    place: at('/steps/ask/with/body/json/hut'),
+  },
+  {
+    code: 'fields_refused',
+    trace: inStep(
+      'lift',
+      reported({
+        arguments: { weight_kg: 400 },
+        data: { detail: [{ loc: ['body', 'weight_kg'], msg: 'at most 350' }] },
+      }),
+    ),
+    title: /refused weight_kg = "400": at most 350/,
+    place: at('/steps/lift/with/arguments/weight_kg'),
+  },
+  {
+    code: 'tool_error',
+    trace: inStep('lift', reported({ arguments: { weight_kg: 400 }, blamed: ['weight_kg'] })),
+    title: /refused weight_kg = 400/,
+    place: at('/steps/lift/with/arguments/weight_kg'),
+  },
+  {
+    code: 'arguments_refused',
+    trace: byAgent(wrong('arguments_refused', { tool: 'schedule_load' }), { span: { input: '{"hut": ' } }),
+    title: /nobody can read/,
+  },
+  {
+    code: 'address_has_nothing',
+    trace: inStep(
+      'ask',
+      wrong('http_status', { address: 'https://store.example/tobias/loads', status: 404, body: '' }),
+    ),
+    title: /nothing at .*tobias/,
+    place: at('/steps/ask/with/url'),
+  },
+  {
+    code: 'address_refused',
+    trace: inStep(
+      'ask',
+      wrong('http_status', { address: 'https://store.example', status: 502, body: '<h1>Bad gateway</h1>' }),
+    ),
+    title: /Bad gateway/,
+  },
+  {
+    code: 'model_refused',
+    trace: inStep('desk', wrong('model_refused', { model: 'house', kind: 'model', status: 404 })),
+    facts: house(),
+    title: /it has "house-1"/,
+    place: { model: 'house' },
+    cure: 'model',
+  },
+  {
+    code: 'model_unreachable',
+    trace: inStep('desk', wrong('model_garbage', { model: 'house' })),
+    title: /cannot be read/,
+  },
+  {
+    code: 'answer_cut_off',
+    trace: agent({}, { end: 'length', contradicts: 'The answer was cut off before its end.' }),
+    title: /cut off/,
+    severity: 'doubt',
+  },
+  {
+    code: 'agent_in_circles',
+    trace: inStep('desk', wrong('agent_in_circles', { tool: 'weather' }), { work: 'agent' }),
+    title: /stopped/,
+    place: at('/steps/desk/with/instructions'),
+  },
+  {
+    code: 'limit_reached',
+    trace: inStep('desk', wrong('round_limit'), { work: 'agent' }),
+    title: /rounds/,
+    place: at('/steps/desk/with/limits/rounds'),
+    cure: 'change',
+  },
+  {
+    code: 'tools_not_offered',
+    trace: agent({ [attribute.tools]: [], [attribute.idlePatterns]: ['shedule_*'] }),
+    title: /no tool at all/,
+    severity: 'doubt',
+    place: at('/steps/desk/with/toolbox'),
+  },
+  {
+    code: 'not_as_claimed',
+    trace: agent(
+      {},
+      {
+        contradicts: 'It says that it is done, but schedule load failed.',
+        open: [{ tool: 'schedule_load', state: 'failed', arguments: {}, says: 'at most 350 kg', run: null }],
+      },
+    ),
+    title: /It says that it is done/,
+    severity: 'doubt',
+  },
+  {
+    code: 'no_value',
+    trace: inStep('first', wrong('no_value', { expression: 'input.nmae' }, '/steps/first/with/value/name')),
+    title: /has no value/,
+    place: at('/steps/first/with/value/name'),
+  },
+  { code: 'wrong_type', trace: inStep('first', wrong('config_refused')), title: /not usable/ },
+  {
+    code: 'no_branch_taken',
+    trace: step('way', 'choose', { attributes: { [attribute.branch]: 'otherwise' } }),
+    title: /No way of "way"/,
+    severity: 'doubt',
+    place: at('/steps/way/with/when'),
+  },
+  {
+    code: 'search_nearly_found',
+    trace: step('find', 'table', {
+      input: { do: 'find', table: 'huts', where: { name: 'Larch' } },
+      output: { rows: [], count: 0 },
+    }),
+    facts: near(),
+    title: /there is "larch"/,
+    severity: 'doubt',
+    place: at('/steps/find/with/where/name'),
+  },
+  {
+    code: 'result_unfit',
+    trace: byAgent(wrong('tool_too_early', { tool: 'x' }), {
+      span: {
+        ...{
+          status: 'ok' as const,
+          attributes: { [attribute.unfit]: 'hut is missing', [attribute.server]: 'lift', [attribute.ownTool]: 'find' },
+        },
+        error: undefined as never,
+      },
+    }),
+    title: /hut is missing/,
+    severity: 'warning',
+  },
+  {
+    code: 'context_full',
+    trace: (() => {
+      const one = agent({});
+      one.spans.push(
+        span('model', 'chat', one.spans[2]!.spanId, { attributes: { [attribute.leftOut]: ['the result of weather'] } }),
+      );
+      return one;
+    })(),
+    title: /not sent all/,
+    severity: 'warning',
+  },
+  {
+    code: 'mail_refused',
+    trace: step('post', 'mail', { output: { refused: ['nobody@huts.example'] } }),
+    title: /not taken for nobody@huts.example/,
+    severity: 'doubt',
+    place: at('/steps/post/with/to'),
+  },
+  {
+    code: 'not_approved',
+    trace: inStep('lift', wrong('not_approved', { decision: 'refused', by: 'ines', note: 'too heavy' })),
+    title: /It was/,
+  },
+  {
+    code: 'flow_not_published',
+    trace: inStep('lift', wrong('flow_not_published', { flow: 'weather' })),
+    title: /no published revision/,
+    cure: 'publish',
+  },
+  {
+    code: 'calls_itself',
+    trace: inStep('lift', wrong('flow_too_deep', { chain: ['a', 'b', 'c', 'b'] })),
+    title: /in a circle: b → c → b/,
+  },
+  {
+    code: 'script_failed',
+    trace: inStep('count', wrong('script_failed', { line: 2 }), { work: 'step' }),
+    title: /script failed/,
+  },
+  {
+    code: 'table_refused',
+    trace: inStep('find', wrong('table_refused', { table: 'huts' })),
+    title: /refused the change/,
+  },
+  { code: 'disk_full', trace: inStep('lift', wrong('storage_failed')), title: /could not be written/ },
+  { code: 'call_in_doubt', trace: byAgent(wrong('call_in_doubt', { tool: 'schedule_load' })), title: /Nobody knows/ },
+  { code: 'interrupted', trace: traceOf([], 'interrupted'), title: /service stopped/ },
+  {
+    code: 'stopped_on_purpose',
+    trace: inStep('lift', new PindroError('stopped_as_failed', { message: 'Too heavy' })),
+    title: /Too heavy/,
+  },
+  { code: 'timed_out', trace: inStep('lift', wrong('timed_out')), title: /took longer/ },
+  { code: 'step_failed', trace: inStep('lift', wrong('internal')), title: /Step "lift"/ },
+];
+
+describe('the rules of the diagnosis', () => {
+  for (const { code, trace, facts, title, place, severity, cure } of CASES) {
+    it(`find ${code}: ${String(title)}`, () => {
+      const found = diagnose(trace, facts);
+      const one = found.find((finding) => finding.code === code);
+      expect(one, JSON.stringify(found.map((finding) => [finding.code, finding.title]))).to.not.equal(undefined);
+      expect(one!.title).to.match(title);
+      for (const part of [one!.why, one!.fix]) expect(part).to.be.a('string').and.not.equal('');
+      if (place) expect(one!.place).to.deep.equal(place);
+      if (one!.place && 'flow' in one!.place && one!.place.flow === 'send-load')
+        expect(deepest(DOCUMENT, one!.place.at), 'the place is there').to.equal(one!.place.at);
+      if (severity) expect(one!.severity).to.equal(severity);
+      expect(one!.cure?.do).to.equal(cure);
+      expect(one!.fingerprint).to.match(/^[0-9a-f]{16}$/);
+    });
+  }
+
+  it('are all tried here, and each says what it finds and what is to be done', () => {
+    const covered = new Set(CASES.map(({ code }) => code));
+    expect(DIAGNOSIS_RULES.map(({ code }) => code).filter((code) => !covered.has(code))).to.deep.equal([]);
+    for (const { code, about, todo } of DIAGNOSIS_RULES)
+      for (const words of [about, todo]) expect(words, code).to.match(/^[A-Z].*\.$/);
+  });
+
+  it('tell a misspelt field from a branch that was not taken and from a search without rows', () => {
+    const root = span('run', 'send-load', null, { status: 'error', input: { name: 'larch' } });
+    const because = (expression: string, steps: Span[], pointer = '/steps/first/with/value/beds') => {
+      const error = wrong('no_value', { expression }, pointer);
+      const own = span('step', 'first', root.spanId, failed(error));
+      return diagnose(traceOf([root, ...steps, own], 'failed'))[0]!;
+    };
+    expect(
+      because('steps.find.rows[0].beds', [span('step', 'find', root.spanId, { output: { rows: [] } })]).title,
+    ).to.contain('found no row');
+    expect(
+      because('steps.find.rows[0].beds', [span('step', 'find', root.spanId, { status: 'skipped' })]).title,
+    ).to.contain('its branch was not taken');
+    const misspelt = because('input.nmae', [], '/steps/first/with/value/name');
+    expect(misspelt.fix).to.equal('Write "input.name".');
+    expect(misspelt.cure).to.deep.equal({
+      do: 'change',
+      flow: 'send-load',
+      at: '/steps/first/with/value/name',
+      from: '${ input.nmae }',
+      to: '${ input.name }',
+    });
+  });
+
+  it('name the part that used the time, down to the tool inside', () => {
+    const late = wrong('timed_out', { step: 'desk', limit: '5s' });
+    const root = span('run', 'send-load', null, { ...failed(late), start: 0, end: 5000 });
+    const own = span('step', 'desk', root.spanId, { ...failed(late), start: 0, end: 5000 });
+    const inside = span('agent', 'invoke_agent desk', own.spanId, { start: 10, end: 4990 });
+    const tool = span('tool', 'execute_tool weather', inside.spanId, { start: 600, end: 4900 });
+    const [finding] = diagnose(traceOf([root, own, inside, tool], 'failed'));
+    expect(finding!.title).to.contain('the tool "weather" took 4.3 s of it');
+  });
+
+  it('put the call that kept failing above the limit that it led to, once, with how often', () => {
+    const root = span('run', 'send-load', null, failed(wrong('agent_in_circles')));
+    const own = span('step', 'desk', root.spanId, failed(wrong('agent_in_circles')));
+    const inside = span('agent', 'invoke_agent desk', own.spanId, failed(wrong('agent_in_circles')));
+    const calls = [1, 2, 3].map(() =>
+      span(
+        'tool',
+        'execute_tool schedule_load',
+        inside.spanId,
+        failed(reported({ arguments: { weight_kg: 400 }, blamed: ['weight_kg'] })),
+      ),
+    );
+    const found = diagnose(traceOf([root, own, inside, ...calls], 'failed'));
+    expect(found).to.have.length(1);
+    expect(found[0]).to.deep.include({ code: 'tool_error', severity: 'failure', times: 3 });
+    expect(found[0]!.follows.map(({ code }) => code)).to.deep.equal(['agent_in_circles']);
+  });
+
+  it('go on where one of them throws, and say so', () => {
+    const bad = {
+      ...DIAGNOSIS_RULES[0]!,
+      code: 'bad',
+      look: () => {
+        throw new Error('no');
+      },
+    };
+    const found = diagnose(inStep('lift', wrong('timed_out')), new Facts(), [bad, ...DIAGNOSIS_RULES]);
+    expect(found.map(({ code }) => code)).to.deep.equal(['timed_out', 'not_looked_at']);
+    expect(found[1]!.title).to.contain('"bad"');
+  });
+
+  it('bear spans whose parent never comes, circles of parents, clocks that jump, and old records', () => {
+    const error = wrong('timed_out');
+    const lost = span('tool', 'x', 'nobody', { ...failed(error), start: 900, end: 5 });
+    const [one, other] = [span('step', 'a', null, failed(error)), span('step', 'b', null, failed(error))];
+    Object.assign(one, { parentId: other.spanId });
+    Object.assign(other, { parentId: one.spanId });
+    const found = diagnose({
+      runs: [{ id: 'other', flow: 'x', parentRun: null, state: 'failed', error: null }],
+      spans: [lost, one, other],
+    });
+    expect(found.map(({ code }) => code)).to.include('timed_out');
+  });
+
+  it('ask for nothing where nothing failed, and have the same fingerprint for the same trouble with other values', () => {
+    expect(needsOf(step('first', 'shape', { output: { value: 1 } }))).to.deep.equal([]);
+    const print = (weight: number) =>
+      diagnose(inStep('lift', reported({ arguments: { weight_kg: weight }, blamed: ['weight_kg'] })))[0]!.fingerprint;
+    expect(print(400)).to.equal(print(500));
+    const other = diagnose(inStep('lift', reported({ arguments: { hut: 'x' }, blamed: ['hut'] })))[0]!.fingerprint;
+    expect(other).to.not.equal(print(400));
+  });
+
+  it('look at five thousand spans without being slow, also where each of them failed', () => {
+    const root = span('run', 'send-load', null, failed(wrong('timed_out')));
+    const spans = [
+      root,
+      ...Array.from({ length: 5000 }, (_, index) =>
+        span('step', `s${index}`, root.spanId, failed(wrong('step_failed', { step: `s${index}` }))),
+      ),
+    ];
+    const begun = process.cpuUsage();
+    expect(diagnose(traceOf(spans, 'failed'))).to.have.length(50);
+    expect(process.cpuUsage(begun).user / 1000, 'milliseconds').to.be.below(2000);
+  });
+});

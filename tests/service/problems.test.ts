@@ -1,0 +1,200 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import type { Finding } from '@pindro/core';
+import { type Lift, type Model, startModel } from '@pindro/standins';
+import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
+import { pindro } from '../support/process.js';
+import { furnish, LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
+
+const greet = (field: string) => `format: pindro/flow@1
+name: greet
+input: { type: object, properties: { who: { type: object } } }
+steps:
+  say: { kind: text, with: { text: "Welcome, \${ input.who.${field} }!" } }
+result: "\${ steps.say.text }"
+`;
+const callLift = (tool: string, server = 'lift') => `format: pindro/flow@1
+name: load
+input: { type: object, properties: { kg: { type: integer } } }
+steps:
+  lift: { kind: tool, with: { server: ${server}, tool: ${tool}, arguments: { hut: larch, day: "2027-02-13", weight_kg: 40, goods: gas } } }
+result: "\${ steps.lift.data }"
+`;
+const SEARCH = `format: pindro/flow@1
+name: look-up
+input: { type: object, properties: { hut: { type: string } } }
+steps:
+  find: { kind: table, with: { do: find, table: huts, where: { name: "\${ input.hut }" } } }
+result: "\${ steps.find.count }"
+`;
+
+describe('what goes wrong, and what becomes of it', function () {
+  this.timeout(60_000);
+  let house: Workspace;
+  let lift: Lift;
+  let model: Model;
+  let page: Server;
+  let env: NodeJS.ProcessEnv;
+  before(async () => {
+    [house, lift, model] = await Promise.all([workspace(), startTestLift(), startModel()]);
+    furnish(house.service);
+    env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
+    page = createServer((_, response) => {
+      response.writeHead(200, { 'content-type': 'text/html' });
+      response.end('<html><head><title>Huts</title></head><body><h1>Please sign in</h1></body></html>');
+    });
+    await new Promise<void>((resolve) => page.listen(0, '127.0.0.1', resolve));
+    await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
+  });
+  after(async () => {
+    await house.close();
+    await Promise.all([lift.close(), model.close(), new Promise((resolve) => page.close(resolve))]);
+  });
+
+  const run = async (flow: string, input: object = {}, stage: 'draft' | 'live' = 'draft') => {
+    const { run: id } = await house.api.runFlow({ name: flow, body: { input: input as never, stage } });
+    return house.api.getRun({ id });
+  };
+  const first = async (flow: string, input: object = {}, stage: 'draft' | 'live' = 'draft') => {
+    const one = await run(flow, input, stage);
+    return { one, finding: one.findings[0] as Finding };
+  };
+  const problemOf = async ({ fingerprint }: Finding) => {
+    await until(async () => {
+      const { items } = await house.api.listProblems({ query: { limit: 200 } });
+      const more = await Promise.all(
+        (['mended', 'expected'] as const).map((state) => house.api.listProblems({ query: { state } })),
+      );
+      return [items, ...more.map(({ items: some }) => some)].flat().some(({ id }) => id === fingerprint);
+    }, 'the problem');
+    return house.api.getProblem({ id: fingerprint });
+  };
+
+  it('is cured from the run, mended, and back when it is broken again', async () => {
+    house.service.flows.save(greet('nmae'));
+    const { one, finding } = await first('greet', { who: { name: 'Tobias' } });
+    expect(one.state).to.equal('failed');
+    expect(finding).to.include({ code: 'no_value', severity: 'failure', fix: 'Write "input.who.name".' });
+    expect(finding.place).to.deep.equal({ flow: 'greet', at: '/steps/say/with/text' });
+    expect(await problemOf(finding)).to.deep.include({ state: 'open', times: 1, flow: 'greet', firstRun: one.id });
+
+    const cured = await pindro(['run', 'cure', one.id], { env });
+    expect(cured.out).to.contain('done: change step say of flow greet, at with › text');
+    const again = await pindro(['run', 'again', one.id], { env });
+    expect(again.out).to.contain('Welcome, Tobias!');
+    expect(await problemOf(finding)).to.deep.include({ state: 'mended' });
+    const twice = await pindro(['run', 'cure', one.id], { env });
+    expect(twice.code).to.equal(1);
+    expect(twice.err).to.contain('is not what it was when the run failed');
+
+    house.service.flows.save(greet('nmae'));
+    await run('greet', { who: { name: 'Ines' } });
+    const back = await problemOf(finding);
+    expect(back).to.deep.include({ state: 'returned', times: 2 });
+    expect(back.days.at(-1)!.times).to.equal(2);
+    const shown = await pindro(['problem', 'show', finding.fingerprint.slice(0, 8)], { env });
+    expect(shown.out).to.contain('came back').and.contain('change step say of flow greet');
+  });
+
+  it('is expected for some days, and nobody need look', async () => {
+    const listed = await pindro(['problem', 'list'], { env });
+    const [id] = /^[0-9a-f]{8}/m.exec(listed.out)!;
+    const told = await pindro(['problem', 'expected', id, '--days', '3', '--note', 'the wardens are away'], { env });
+    expect(told.out).to.contain('expected until');
+    expect((await pindro(['problem', 'list'], { env })).out).to.not.contain(id);
+    expect((await pindro(['problem', 'show', id], { env })).out).to.contain('the wardens are away');
+    expect((await pindro(['problem', 'show', 'ffff'], { env })).err).to.contain('no problem named');
+  });
+
+  it('names the tool that was probably meant, and uses it', async () => {
+    // It was built while its server could not be asked.
+    const { servers, flows } = house.service;
+    await servers.attach({
+      name: 'later',
+      url: 'http://127.0.0.1:9/mcp',
+      credential: null,
+      secret: LIFT_KEY,
+      rules: {},
+      untested: true,
+    });
+    flows.save(callLift('shedule_load', 'later'));
+    flows.publish('load');
+    expect((await first('load')).finding).to.include({ code: 'server_unreachable' });
+    await servers.change('later', { url: lift.url });
+    const { finding, one } = await first('load', { kg: 4 }, 'live');
+    expect(finding.title).to.equal('Tool server "later" has no tool "shedule_load"; it has "schedule_load"');
+    await house.api.cureRun({ id: one.id, body: {} });
+    expect((await house.api.runAgain({ id: one.id, body: {} })).state).to.equal('done');
+  });
+
+  it('says what is odd about a key, without a character of it', async () => {
+    await house.api.addCredential({ body: { name: 'twice', secret: `"${LIFT_KEY}"` } });
+    await house.service.servers.attach({
+      name: 'locked',
+      url: lift.url,
+      credential: 'twice',
+      rules: {},
+      untested: true,
+    });
+    house.service.flows.save(callLift('schedule_load', 'locked').replace('name: load', 'name: locked-load'));
+    const { finding, one } = await first('locked-load');
+    expect(finding.code).to.equal('not_authorised');
+    expect(finding.title).to.contain('"twice"').and.contain('it stands in quotation marks');
+    expect(finding.place).to.deep.equal({ credential: 'twice' });
+    expect(JSON.stringify(one)).to.not.contain(LIFT_KEY);
+  });
+
+  it('quotes the page that answered where a tool server was expected', async () => {
+    const url = `http://127.0.0.1:${(page.address() as AddressInfo).port}/mcp`;
+    await house.service.servers.attach({ name: 'page', url, credential: null, rules: {}, untested: true });
+    house.service.flows.save(callLift('schedule_load', 'page').replace('name: load', 'name: page-load'));
+    const { finding } = await first('page-load');
+    expect(finding.code).to.equal('not_a_tool_server');
+    expect(finding.place).to.deep.equal({ server: 'page' });
+  });
+
+  it('tells a search that found nothing for a capital letter, though the run is done', async () => {
+    house.service.flows.save(SEARCH);
+    const { one, finding } = await first('look-up', { hut: ' Larch' });
+    expect(one.state).to.equal('done');
+    expect(finding).to.include({ code: 'search_nearly_found', severity: 'doubt' });
+    const listed = await pindro(['run', 'list', '--flow', 'look-up'], { env });
+    expect(listed.out).to.contain('found nothing in huts');
+    expect((await first('look-up', { hut: 'nowhere' })).one.findings).to.deep.equal([]);
+    expect((await first('look-up', { hut: 'larch' })).one.findings).to.deep.equal([]);
+  });
+
+  it('names the models that there are where the one that is asked for is not, and uses it', async () => {
+    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house-unknown', untested: true } });
+    house.service.flows.save(deskFlow('', { name: 'lost-desk' }));
+    const { finding, one } = await first('lost-desk', { message: 'hello' });
+    expect(finding).to.include({ code: 'model_refused' });
+    expect(finding.why).to.contain('It knows house');
+    expect(finding.cure).to.deep.include({ do: 'model', model: 'house', from: 'house-unknown' });
+    await house.api.cureRun({ id: one.id, body: {} });
+    expect((await house.api.runAgain({ id: one.id, body: {} })).state).to.equal('done');
+  });
+
+  it('publishes what is called and was never published', async () => {
+    house.service.flows.save(greet('name').replace('name: greet', 'name: inner'));
+    house.service.flows.save(`format: pindro/flow@1
+name: outer
+steps:
+  call: { kind: flow, with: { flow: inner, input: { who: { name: Ines } } } }
+result: "\${ steps.call.result }"
+`);
+    house.service.flows.publish('outer');
+    const { run: id } = await house.api.runFlow({ name: 'outer', body: { input: {}, stage: 'live' } as never });
+    const one = await house.api.getRun({ id });
+    expect(one.findings[0]).to.include({ code: 'flow_not_published' });
+    await house.api.cureRun({ id, body: {} });
+    expect((await house.api.runAgain({ id, body: { on: 'live' } })).state).to.equal('done');
+  });
+
+  it('proposes nothing where nothing can be changed, and asks which where there are several', async () => {
+    const { one } = await first('look-up', { hut: ' Larch' });
+    const refused = await house.api.cureRun({ id: one.id, body: {} }).catch((error: Error) => error);
+    expect(String(refused)).to.contain('can be changed for you');
+  });
+});
