@@ -142,7 +142,7 @@ describe('the command line', () => {
     );
     expect(why).to.contain('why');
     expect(fix).to.contain('to do').and.contain('weight_kg');
-    expect(where).to.contain('flow send-load, /steps/lift/with/arguments/weight_kg');
+    expect(where).to.contain('step lift of flow send-load, at with › arguments › weight_kg');
     expect(shown).to.match(/✗ run send-load .*\n.*in .*\n.*error .*\n└─ ✗ step lift \(tool\)/);
     expect(await json(['run', 'show', id])).to.have.nested.property('findings[0].code', 'tool_error');
     expect(await good(['run', 'list', '--flow', 'send-load']))

@@ -147,7 +147,7 @@ const lift = (more: object = {}) => {
 const house = (more: object = {}) => {
   const facts = new Facts();
   facts.put(
-    { of: 'model', name: 'house' },
+    { of: 'model', name: 'house', names: true },
     {
       known: true,
       model: 'house-l',

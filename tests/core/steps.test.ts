@@ -298,7 +298,7 @@ describe('the step kinds mail and tool', () => {
     const mail = { send };
     expect(
       await output('{ kind: mail, with: { to: [a@hut.test, b@hut.test], subject: Hello, text: "Come in" } }', { mail }),
-    ).to.deep.equal({ id: 'm1', to: ['a@hut.test', 'b@hut.test'] });
+    ).to.deep.equal({ id: 'm1', to: ['a@hut.test', 'b@hut.test'], refused: [] });
     expect(mails).to.deep.equal([
       { from: null, to: ['a@hut.test', 'b@hut.test'], cc: [], subject: 'Hello', text: 'Come in', html: null },
     ]);

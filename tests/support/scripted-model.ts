@@ -29,6 +29,8 @@ export async function scriptedModel(replies: Reply[]): Promise<ScriptedModel> {
       body += piece;
     });
     request.on('end', () => {
+      // It does not say which models there are.
+      if (request.method === 'GET') return void response.writeHead(404).end();
       requests.push({ body: JSON.parse(body), headers: request.headers });
       const reply = replies[Math.min(requests.length, replies.length) - 1]!;
       if (typeof reply === 'function') return reply(response);

@@ -8,6 +8,7 @@ import { credentialCommands } from './commands/credential.js';
 import { documentCommands } from './commands/document.js';
 import { endpointCommands } from './commands/endpoint.js';
 import { entryCommands } from './commands/entry.js';
+import { figuresCommand } from './commands/figures.js';
 import { flowCommands } from './commands/flow.js';
 import { keyCommands } from './commands/key.js';
 import { labelCommands } from './commands/label.js';
@@ -60,6 +61,7 @@ export function buildProgram(): Command {
   chatCommand(program);
   runCommands(program);
   problemCommands(program);
+  figuresCommand(program);
   approvalCommands(program);
   memoryCommands(program);
   entryCommands(program);

@@ -61,5 +61,5 @@ export const NOUNS: Record<string, Noun> = {
 /** Commands that are about work, the whole, or what happened, and not about a thing that people make. */
 export const WORK: readonly string[] = [
   ...['serve', 'demo', 'status', 'search', 'chat', 'bridge', 'undo', 'sign-in', 'backup', 'restore'],
-  ...['run', 'approval', 'memory', 'workshop', 'workspace'],
+  ...['run', 'problem', 'figures', 'approval', 'memory', 'workshop', 'workspace'],
 ];

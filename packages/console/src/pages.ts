@@ -28,6 +28,9 @@ const PLACES: Place[] = [
   { at: /^\/mailbox$/, load: () => import('./pages/Mailbox.svelte') },
   { at: /^\/people$/, load: () => import('./pages/People.svelte') },
   { at: /^\/workspace$/, load: () => import('./pages/WorkspacePage.svelte') },
+  { at: /^\/figures$/, load: () => import('./pages/Figures.svelte') },
+  { at: /^\/problems$/, load: () => import('./pages/Problems.svelte') },
+  { at: /^\/problems\/([^/]+)$/, load: () => import('./pages/ProblemPage.svelte') },
   { at: /^\/runs$/, load: () => import('./pages/Runs.svelte') },
   { at: /^\/runs\/([^/]+)$/, load: () => import('./pages/RunPage.svelte') },
 ];

@@ -6,6 +6,7 @@ export {
   ProblemError,
   UnreachableError,
 } from './client.js';
+export * from './figures.js';
 export { createClient } from './full-client.js';
 export { openApi } from './openapi.js';
 export * from './parts.js';

@@ -226,6 +226,14 @@ export const runSummary = z.object({
 });
 export const span = spanSchema;
 export const finding = findingSchema;
+/** One piece of work of a run that is laid beside another one. */
+export const side = z.object({
+  status: z.string(),
+  took: z.number().nullable(),
+  input: json,
+  output: json,
+  error: z.string().nullable(),
+});
 export const runDetail = runSummary.extend({
   url: z.string(),
   input: json,

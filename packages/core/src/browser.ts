@@ -46,6 +46,7 @@ export type { Sentence } from './steps/kind.js';
 export { select } from './tools/selection.js';
 export { attribute } from './trace/attributes.js';
 export type { LiveEvent } from './trace/events.js';
+export { ENTRIES } from './trace/head.js';
 export { parkedSchema } from './trace/journal.js';
 export { type Receipt, type ReceiptLine, receiptSchema } from './trace/receipt.js';
 export { receiptWords, STATE_WORDS } from './trace/receipt-words.js';

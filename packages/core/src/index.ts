@@ -31,6 +31,7 @@ export {
   type Understood,
   understandServers,
 } from './attach/index.js';
+export { type Beside, besideOneAnother } from './diagnosis/beside.js';
 export {
   type FactOf,
   Facts,
@@ -91,7 +92,7 @@ export {
   effectsOf,
   effectsOfTool,
 } from './flow/effects.js';
-export { graphOf, type Link, readLink } from './flow/graph.js';
+export { comesAfter, graphOf, type Link, readLink } from './flow/graph.js';
 export { flowJsonSchema } from './flow/json-schema.js';
 export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
 export { namesAny, withColumnNames, withNewName } from './flow/rename.js';

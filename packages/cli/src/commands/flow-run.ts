@@ -93,7 +93,7 @@ export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome)
   if (failed) throw new QuietFailure();
 }
 
-function readJson(text: string): unknown {
+export function readJson(text: string): unknown {
   try {
     return JSON.parse(text);
   } catch (error) {

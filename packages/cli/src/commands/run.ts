@@ -1,17 +1,34 @@
-import { humanDuration, milliseconds, RUN_STATES } from '@pindro/core/browser';
+import type { Client } from '@pindro/contract';
+import { ENTRIES, humanDuration, milliseconds, RUN_STATES } from '@pindro/core/browser';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
+import { showBeside } from '../output/beside.js';
 import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
 import { brief, moment, state, table } from '../output/table.js';
-import { showOutcome } from './flow-run.js';
+import { readJson, showOutcome } from './flow-run.js';
 import { wholeNumber } from './table.js';
 
 const AGAIN_ON = ['draft', 'live', 'ran'] as const;
 
+const FILTERS = [
+  ...['flow', 'state', 'caller', 'session', 'endpoint', 'tool', 'server', 'model', 'entry', 'finding', 'problem'],
+  ...['trace', 'since', 'until', 'longer', 'text', 'tokens', 'cost', 'limit'],
+];
+const SWITCHES = ['roots', 'failed'];
+
+/** What runs are looked for, out of the options of a command. */
+function filterOf(
+  options: Record<string, unknown>,
+): NonNullable<NonNullable<Parameters<Client['listRuns']>[0]>['query']> {
+  const said = FILTERS.filter((name) => options[name] !== undefined).map((name) => [name, options[name]]);
+  const on = SWITCHES.filter((name) => options[name]).map((name) => [name, 'true']);
+  return Object.fromEntries([...said, ...on]);
+}
+
 export function runCommands(program: Command): void {
-  const run = program.command('run').description('runs: list, show, again, cure, make-flow, cancel, prune');
+  const run = program.command('run').description('runs: list, show, again, beside, cure, make-flow, cancel, prune');
 
   run
     .command('list')
@@ -21,34 +38,25 @@ export function runCommands(program: Command): void {
     .option('--caller <id>', 'only on behalf of this caller')
     .option('--session <name>', 'only of this conversation')
     .option('--roots', 'only runs that no other run started')
+    .option('--endpoint <name>', 'only called through this endpoint')
+    .option('--tool <name>', 'only in which this tool was called')
+    .option('--server <name>', 'only in which this tool server was called')
+    .option('--model <name>', 'only in which this model connection was asked')
+    .addOption(new Option('--entry <entry>', 'only that came from there').choices(ENTRIES))
+    .option('--finding <code>', 'only in which this was found (docs/findings.md)')
+    .option('--problem <fingerprint>', 'only in which this problem was seen')
+    .option('--trace <id>', 'only of this trace, as whoever else took part in it knows it')
+    .option('--failed', 'only in which something failed, also where it was dealt with')
+    .option('--since <time>', 'only begun then or later: a moment, or so long ago, such as 2h')
+    .option('--until <time>', 'only begun before then')
+    .option('--text <words>', 'only in which all of these words went in or out')
+    .option('--longer <time>', 'only that took at least so long, such as 5s')
+    .option('--tokens <count>', 'only whose models read and wrote at least so many tokens', wholeNumber)
+    .option('--cost <amount>', 'only that cost at least so much', Number)
     .option('--limit <count>', 'at most so many', wholeNumber, 20)
     .action(
       withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
-        const {
-          flow,
-          state: wanted,
-          caller,
-          session,
-          limit,
-          roots,
-        } = options as {
-          flow?: string;
-          state?: 'done';
-          caller?: string;
-          session?: string;
-          limit: number;
-          roots?: boolean;
-        };
-        const page = await client.listRuns({
-          query: {
-            limit,
-            ...(flow && { flow }),
-            ...(wanted && { state: wanted }),
-            ...(caller && { caller }),
-            ...(session && { session }),
-            ...(roots && { roots: 'true' }),
-          },
-        });
+        const page = await client.listRuns({ query: filterOf(options) });
         const rows = page.items.map((one) => [
           one.id,
           one.flow,
@@ -78,15 +86,25 @@ export function runCommands(program: Command): void {
 
   run
     .command('again <id>')
-    .description('runs the same input again')
+    .description('runs the same input again, or another one, or from a step on')
     .addOption(
       new Option('--on <what>', 'the draft (if left out), what is live, or the document that ran').choices(AGAIN_ON),
     )
+    .option('--from <step>', 'from this step on; what stands before it is taken from the record')
+    .option('-i, --input <json>', 'another input', readJson)
+    .option('--live', 'with --from: may do for real what makes a difference')
     .action(
-      withService(async ({ client, print, progress }, [id], { on }: Record<string, unknown>) => {
+      withService(async ({ client, print, progress }, [id], options: Record<string, unknown>) => {
         progress('running it again …');
-        const chosen = AGAIN_ON.find((one) => one === on);
-        showOutcome({ print }, await client.runAgain({ id: id!, body: chosen ? { on: chosen } : {} }));
+        const { from, input, live } = options as { from?: string; input?: object; live?: boolean };
+        const on = AGAIN_ON.find((one) => one === options.on);
+        const body = {
+          ...(on && { on }),
+          ...(from && { from }),
+          ...(input && { input: input as never }),
+          ...(live && { live }),
+        };
+        showOutcome({ print }, await client.runAgain({ id: id!, body }));
       }),
     );
 
@@ -98,6 +116,16 @@ export function runCommands(program: Command): void {
         const made = await client.flowOfRun({ id: id!, body: { name: name! } });
         const left = made.mistakes > 0 ? `, with ${made.mistakes} to mend` : '';
         print(made, `${pc.green('✓')} ${made.name} is a draft${left}\n${pc.dim(`pindro flow show ${made.name}`)}`);
+      }),
+    );
+
+  run
+    .command('beside <id> [other]')
+    .description('a run beside another one of its flow: what differs first; the last that went well if none is named')
+    .action(
+      withService(async ({ client, print }, [id, other]) => {
+        const found = await client.besideRun({ id: id!, query: other ? { other } : {} });
+        print(found, () => showBeside(id!, found));
       }),
     );
 

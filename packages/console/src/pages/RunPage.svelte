@@ -21,7 +21,7 @@ import { router } from '../state/router.svelte.js';
 
 let { name: id }: { name: string } = $props();
 
-const run = new Resource(() => api.getRun({ id, query: { brief: 'true' } }), ['run']);
+const run = new Resource(() => api.getRun({ id, query: { brief: 'true' } }), ['run', 'problem']);
 let on = $state<'draft' | 'live' | 'ran'>('draft');
 const again = new Action(async () => {
   const outcome = await api.runAgain({ id, body: { on } });

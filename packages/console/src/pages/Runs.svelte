@@ -9,14 +9,30 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const STATES: RunSummary['state'][] = ['running', 'done', 'failed', 'cancelled', 'interrupted'];
+/** What runs are looked for by beside flow, state and caller. */
+const MORE: { name: string; label: string; like?: string }[] = [
+  { name: 'text', label: 'Words in it' },
+  { name: 'tool', label: 'Tool' },
+  { name: 'server', label: 'Tool server' },
+  { name: 'model', label: 'Model connection' },
+  { name: 'endpoint', label: 'Endpoint' },
+  { name: 'finding', label: 'What was found', like: 'no_value' },
+  { name: 'trace', label: 'Trace id' },
+  { name: 'since', label: 'Begun since', like: '2h' },
+  { name: 'until', label: 'Begun before', like: '1h' },
+  { name: 'longer', label: 'Took at least', like: '5s' },
+  { name: 'tokens', label: 'Tokens at least' },
+];
 const flows = new Resource(() => api.listFlows(), ['flow']);
 const filter = $derived({
   flow: router.query.get('flow') ?? '',
   state: router.query.get('state') ?? '',
   caller: router.query.get('caller') ?? '',
   all: router.query.get('all') ?? '',
+  failed: router.query.get('failed') ?? '',
   cursor: router.query.get('cursor') ?? '',
-});
+  ...Object.fromEntries(MORE.map(({ name }) => [name, router.query.get(name) ?? ''])),
+} as Record<string, string>);
 const runs = new Resource(
   () =>
     api.listRuns({
@@ -26,13 +42,16 @@ const runs = new Resource(
         ...(filter.state && { state: filter.state as RunSummary['state'] }),
         ...(filter.caller && { caller: filter.caller }),
         ...(!filter.all && { roots: 'true' }),
+        ...(filter.failed && { failed: 'true' }),
         ...(filter.cursor && { cursor: filter.cursor }),
+        ...Object.fromEntries(MORE.flatMap(({ name }) => (filter[name] ? [[name, filter[name]]] : []))),
       },
     }),
-  ['run'],
+  ['run', 'problem'],
 );
-const change = (values: Partial<typeof filter>) => router.filter({ ...filter, cursor: '', ...values });
-const filtered = $derived(Boolean(filter.flow || filter.state || filter.caller));
+const change = (values: Record<string, string>) => router.filter({ ...filter, cursor: '', ...values });
+const more = $derived(MORE.filter(({ name }) => filter[name]).length + (filter.failed ? 1 : 0));
+const filtered = $derived(Boolean(filter.flow || filter.state || filter.caller || more > 0));
 /** With the one that is chosen, which may be gone, or not be known yet. */
 const flowNames = $derived([
   ...new Set([filter.flow, ...(flows.value?.items ?? []).map(({ name }) => name)].filter((name) => name !== '')),
@@ -79,6 +98,33 @@ const uid = $props.id();
       onchange={(event) => change({ all: event.currentTarget.checked ? 'yes' : '' })}
     /> also runs that other runs started</label
   >
+  <details class="w-full" open={more > 0}>
+    <summary class="link w-fit cursor-pointer">
+      More filters{more > 0 ? ` (${more} set)` : ''}
+    </summary>
+    <div class="mt-3 grid gap-3 sm:grid-cols-3 lg:grid-cols-5">
+      {#each MORE as { name, label, like } (name)}
+        <div>
+          <label class="label" for="{uid}-{name}">{label}</label>
+          <input
+            id="{uid}-{name}"
+            class="field"
+            placeholder={like ?? ''}
+            value={filter[name]}
+            onchange={(event) => change({ [name]: event.currentTarget.value.trim() })}
+          />
+        </div>
+      {/each}
+    </div>
+    <label class="mt-3 flex items-center gap-2">
+      <input
+        type="checkbox"
+        class="size-4 accent-[var(--spruce)]"
+        checked={filter.failed !== ''}
+        onchange={(event) => change({ failed: event.currentTarget.checked ? 'yes' : '' })}
+      /> something in it failed, also where it was dealt with
+    </label>
+  </details>
 </form>
 <Loaded from={runs}>
   {#snippet children(page)}

@@ -1,4 +1,5 @@
 import Brain from '@lucide/svelte/icons/brain';
+import ChartColumn from '@lucide/svelte/icons/chart-column';
 import Database from '@lucide/svelte/icons/database';
 import FolderSync from '@lucide/svelte/icons/folder-sync';
 import KeyRound from '@lucide/svelte/icons/key-round';
@@ -10,6 +11,7 @@ import Plug from '@lucide/svelte/icons/plug';
 import Radio from '@lucide/svelte/icons/radio';
 import Route from '@lucide/svelte/icons/route';
 import Sparkles from '@lucide/svelte/icons/sparkles';
+import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
 import UserCheck from '@lucide/svelte/icons/user-check';
 import Users from '@lucide/svelte/icons/users';
 import Waypoints from '@lucide/svelte/icons/waypoints';
@@ -22,6 +24,8 @@ export const PLACES: readonly { to: string; label: string; icon: IconComponent }
   { to: '/flows', label: 'Flows', icon: Waypoints },
   { to: '/chat', label: 'Chat', icon: MessageSquare },
   { to: '/runs', label: 'Runs', icon: Route },
+  { to: '/problems', label: 'Problems', icon: TriangleAlert },
+  { to: '/figures', label: 'Figures', icon: ChartColumn },
   { to: '/approvals', label: 'Approvals', icon: UserCheck },
   { to: '/memory', label: 'Memory', icon: Brain },
   { to: '/endpoints', label: 'Endpoints', icon: Radio },

@@ -4,6 +4,7 @@ import { credentials } from './credentials.js';
 import { documents } from './documents.js';
 import { endpoints } from './endpoints.js';
 import { entries } from './entries.js';
+import { figures } from './figures.js';
 import { flows } from './flows.js';
 import { keys } from './keys.js';
 import { mailbox } from './mailbox.js';
@@ -31,6 +32,7 @@ export const routes = {
   ...trials,
   ...runs,
   ...problems,
+  ...figures,
   ...approvals,
   ...entries,
   ...endpoints,

@@ -1,3 +1,4 @@
+import { DURATION, ENTRIES } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as r from '../resources.js';
 import type { Route } from './route.js';
@@ -16,8 +17,31 @@ export const runs = {
       caller: z.string().optional(),
       session: z.string().optional(),
       roots: z.stringbool().optional(),
+      endpoint: z.string().optional(),
+      tool: z.string().optional().describe('It was called in the run, or by it'),
+      server: z.string().optional(),
+      model: z.string().optional().describe('A model connection that was asked'),
+      entry: z.enum(ENTRIES).optional().describe('Where it came from'),
+      trace: z.string().optional().describe('The trace id that whoever else took part in it knows'),
+      finding: z.string().optional().describe('The code of what was found in it'),
+      problem: z.string().optional().describe('The fingerprint of a problem that was seen in it'),
+      failed: z.stringbool().optional().describe('Something in it failed, whether it was dealt with or not'),
+      since: z.string().optional().describe('Begun then or later: a moment, or so long ago, such as 2h'),
+      until: z.string().optional(),
+      longer: z
+        .string()
+        .regex(DURATION, 'must be a duration such as 5s')
+        .optional()
+        .describe('It took at least so long'),
+      tokens: z.coerce.number().min(0).optional().describe('Its models read and wrote at least so many tokens'),
+      text: z.string().max(200).optional().describe('It went in or out with all of these words'),
+      cost: z.coerce.number().min(0).optional().describe('It cost at least so much'),
     }),
-    answer: z.object({ items: z.array(r.runSummary), next: z.string().nullable() }),
+    answer: z.object({
+      items: z.array(r.runSummary),
+      next: z.string().nullable(),
+      bounded: z.boolean().describe('So many runs have the words that only the newest of them were looked at'),
+    }),
   },
   getRun: {
     method: 'GET',
@@ -80,13 +104,44 @@ export const runs = {
       ),
     }),
   },
+  besideRun: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/runs/:id/beside',
+    about: 'Lays a run beside another one of the same flow; the last that went well if none is named',
+    query: z.object({ other: z.string().optional() }),
+    answer: z.object({
+      other: r.runSummary,
+      rows: z.array(
+        z.object({
+          what: z.string(),
+          work: z.string(),
+          one: r.side.nullable(),
+          other: r.side.nullable(),
+          differs: z.array(z.enum(['came', 'status', 'input', 'output', 'error'])),
+        }),
+      ),
+      first: z.string().nullable().describe('What differs first'),
+    }),
+  },
   runAgain: {
     method: 'POST',
     role: 'operator',
     path: '/runs/:id/again',
-    about: 'Runs the same input again: on the draft, on what is live, or on the very document that ran',
+    about: 'Runs it again, or from a step on: on the draft, on what is live, or on the very document that ran',
     body: z.object({
       on: z.enum(['draft', 'live', 'ran']).optional().describe('The draft if left out, where there is one'),
+      from: z
+        .string()
+        .optional()
+        .describe(
+          'From this step on: what does not come after it is taken from the record, and so is what cannot be repeated',
+        ),
+      input: json.optional().describe('Another input; what it was given if left out'),
+      live: z
+        .boolean()
+        .default(false)
+        .describe('With "from": whether steps may be done for real that make a difference when they are done twice'),
     }),
     answer: r.outcome,
   },

@@ -33,6 +33,11 @@ export const requests = {
     hint: 'See /api/v1/openapi.json for what does.',
     http: 404,
   },
+  live_steps: {
+    message: 'This would do for real what makes a difference: {steps}',
+    hint: 'Say so with "live" (--live) if that is meant; all else is taken from the record.',
+    http: 409,
+  },
   cure_stale: {
     message: 'The change was not made: {what} is not what it was when the run failed',
     hint: 'Look at it there; it may be mended already. Run it again to see.',

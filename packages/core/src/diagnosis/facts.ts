@@ -3,7 +3,8 @@ import type { Json, JsonObject, JsonSchema } from '../json.js';
 /** Something that a rule wants to know beside the trace. Whoever has it gathers it at the run's end. */
 export type Need =
   | { of: 'server'; name: string }
-  | { of: 'model'; name: string }
+  /** Names: what its server offers is asked for. */
+  | { of: 'model'; name: string; names?: true }
   | { of: 'flow'; name: string }
   | { of: 'near'; table: string; where: JsonObject }
   | { of: 'last_good'; flow: string };

@@ -81,7 +81,8 @@ function asFinding(code: string, draft: Draft, trace: IndexedTrace): Finding {
     severity: mended ? 'warning' : (severity ?? (isFatal ? 'failure' : 'warning')),
     title: mended ? `${mended}: ${title}` : title,
     fix: mended ? 'Nothing has to be done, unless it happens often.' : fix,
-    quotes: quotes.filter((words) => words !== '').map((words) => words.slice(0, 300)),
+    // What the title tells already is not said twice.
+    quotes: quotes.filter((words) => words !== '' && !title.includes(words)).map((words) => words.slice(0, 300)),
     fingerprint: fingerprint([code, flow, ...about]),
   };
 }

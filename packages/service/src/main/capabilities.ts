@@ -5,6 +5,7 @@ import { credentialsCapability } from '../credentials/capability.js';
 import { documentsCapability } from '../documents/capability.js';
 import { endpointsCapability } from '../endpoints/capability.js';
 import { entriesCapability } from '../entries/capability.js';
+import { figuresCapability } from '../figures/capability.js';
 import { flowsCapability } from '../flows/capability.js';
 import { keysCapability } from '../keys/capability.js';
 import { mailboxCapability } from '../mailbox/capability.js';
@@ -48,6 +49,7 @@ export const CAPABILITIES: readonly Capability[] = [
   trialsCapability,
   runsCapability,
   problemsCapability,
+  figuresCapability,
   entriesCapability,
   documentsCapability,
   workshopCapability,

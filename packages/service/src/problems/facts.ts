@@ -32,7 +32,7 @@ function factOf(need: Need, sources: Sources, caller: string, signal: AbortSigna
     case 'server':
       return serverFact(need.name, sources);
     case 'model':
-      return modelFact(need.name, sources);
+      return modelFact(need.name, need.names === true, sources);
     case 'flow': {
       const flow = sources.flows.find(need.name);
       return { known: flow !== undefined && flow !== null, published: flow?.live ?? null };
@@ -61,9 +61,9 @@ async function serverFact(name: string, { servers, credentials }: Sources): Prom
   };
 }
 
-async function modelFact(name: string, { models, credentials }: Sources): Promise<ModelFact> {
+async function modelFact(name: string, names: boolean, { models, credentials }: Sources): Promise<ModelFact> {
   const { model, credential, settings } = models.connection(name);
-  const offers = await models.offers(name).catch(() => null);
+  const offers = names ? await models.offers(name).catch(() => null) : null;
   const context = typeof settings.context === 'number' ? settings.context : null;
   return { known: true, model, credential, secretOdd: oddity(credential, credentials), offers, context };
 }

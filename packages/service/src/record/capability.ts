@@ -20,7 +20,7 @@ export const recordCapability: Capability = {
       seal: (value) => parts.vault.seal(JSON.stringify(value), 'run'),
       unseal: (sealed) => JSON.parse(parts.vault.unseal(sealed, 'run')) as Json,
       // The runs are opened later; until then none is written.
-      written: (run, ended, remarkable) => parts.runWritten(run, ended, remarkable),
+      written: (run, ended, end) => parts.runWritten(run, ended, end),
       trouble: (error) => {
         if (error) parts.log.error({ error: error.message }, 'the record cannot be written; new runs are refused');
         else parts.log.info('the record can be written again');

@@ -1,7 +1,18 @@
 import { and, eq, gt, inArray, isNotNull, isNull, lt, notInArray, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from './head.js';
-import { documents, findings, pages, payloads, payloadUses, runs, sightings } from './tables.js';
+import {
+  documents,
+  findings,
+  marks,
+  pages,
+  payloads,
+  payloadUses,
+  runs,
+  sightings,
+  spent,
+  textRows,
+} from './tables.js';
 
 const DAY = 24 * 60 * 60_000;
 /** How often it is looked whether something is to go, and how long it rests between two small steps, in milliseconds. */
@@ -202,6 +213,10 @@ export class Retention {
     database.delete(pages).where(inArray(pages.run, ids)).run();
     database.delete(findings).where(inArray(findings.run, ids)).run();
     database.delete(sightings).where(inArray(sightings.run, ids)).run();
+    database.delete(marks).where(inArray(marks.run, ids)).run();
+    database.run(sql`DELETE FROM texts WHERE rowid IN (SELECT row FROM text_rows WHERE ${inArray(textRows.run, ids)})`);
+    database.delete(textRows).where(inArray(textRows.run, ids)).run();
+    database.delete(spent).where(inArray(spent.run, ids)).run();
     this.removed(ids);
     const used = database
       .selectDistinct({ hash: payloadUses.hash })

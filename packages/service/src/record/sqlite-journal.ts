@@ -16,8 +16,9 @@ import { readEntry } from './entry.js';
 import { explainFailure } from './failure.js';
 import { readHead, writeHead } from './head.js';
 import { type Insert, inserter } from './insert.js';
+import { RunSums } from './marks.js';
 import { hashesIn, hashOf, putBack, type Stored, takeOut } from './payloads.js';
-import { documents, pages, payloads, payloadUses, runs } from './tables.js';
+import { documents, marks, pages, payloads, payloadUses, runs, spent } from './tables.js';
 
 type EndedEntry = Extract<JournalEntry, { type: 'ended' }>;
 
@@ -52,15 +53,24 @@ const NOTE_USE_EVERY = 30 * 60_000;
 /** So many spans wait while nothing can be written; further ones are let go, journal entries never. */
 const SPANS_HELD = 20_000;
 
+/** What a run came to. */
+export interface RunEnd {
+  /** Whether its record shows anything that a diagnosis may speak of. */
+  remarkable: boolean;
+  /** Null where the service was started again meanwhile. */
+  sums: RunSums | null;
+  at: number;
+}
+
 export interface JournalOptions {
   /** Encrypts what must not be read on disk. */
   seal(value: Json): string;
   unseal(sealed: string): Json;
   /**
    * Told of a run once the record shows that it has begun, ended, or waits.
-   * @param remarkable whether its record shows anything that a diagnosis may speak of
+   * @param end what it came to, where it has ended
    */
-  written?(run: string, ended: RunState | null, remarkable: boolean): void;
+  written?(run: string, ended: RunState | null, end: RunEnd | null): void;
   /** Told when the record cannot be written any more, and null once it can again. */
   trouble?(error: PindroError | null): void;
 }
@@ -80,6 +90,7 @@ export class SqliteJournal implements JournalStore {
   /** Runs whose record shows something that a diagnosis may speak of, and those under which others began. */
   readonly #remarkable = new Set<string>();
   readonly #parents = new Map<string, string>();
+  readonly #sums = new Map<string, RunSums>();
   /** Runs whose beginning could not be written; there is nothing that the rest could belong to. */
   readonly #lost = new Set<string>();
   #soon: NodeJS.Immediate | null = null;
@@ -91,6 +102,8 @@ export class SqliteJournal implements JournalStore {
   readonly #insertPage: Insert;
   readonly #insertPayload: Insert;
   readonly #insertUse: Insert;
+  readonly #insertMark: Insert;
+  readonly #insertSpent: Insert;
   /** The hash of each document that is known to be stored. */
   readonly #documents = new WeakMap<object, { hash: string; usedAt: number }>();
 
@@ -102,6 +115,8 @@ export class SqliteJournal implements JournalStore {
     this.#insertPage = inserter(database, pages, ['run', 'entries', 'spans']);
     this.#insertPayload = inserter(database, payloads, ['hash', 'body', 'bytes'], 'ignore');
     this.#insertUse = inserter(database, payloadUses, ['run', 'hash'], 'ignore');
+    this.#insertSpent = inserter(database, spent, ['run', 'tokens', 'cost'], 'ignore');
+    this.#insertMark = inserter(database, marks, ['mark', 'run'], 'ignore');
   }
 
   /** Why nothing can be written now, or null. */
@@ -127,7 +142,7 @@ export class SqliteJournal implements JournalStore {
       if (event.type === 'journal' && event.entry.type === 'ended') this.#lost.delete(run);
       return;
     }
-    if (event.type === 'span' && isRemarkable(event.span)) this.#remarkable.add(run);
+    if (event.type === 'span') this.#notice(event.span);
     if (event.type === 'journal') this.#take(event.entry);
     else if (!this.#trouble || this.#spansHeld++ < SPANS_HELD) this.#pageOf(run).spans.push(event.span);
     if (!this.#trouble) this.#later ??= setTimeout(() => this.#flushQuietly(), WRITE_AFTER);
@@ -293,11 +308,20 @@ export class SqliteJournal implements JournalStore {
     }
     for (const [run, { head, ended, state }] of group) {
       this.#pages.delete(run);
-      const remarkable = ended !== null && this.#isRemarkable(run, ended);
+      const end = ended && {
+        ...{ remarkable: this.#isRemarkable(run, ended), sums: this.#sums.get(run) ?? null, at: ended.at },
+      };
       if (ended) this.#forget(run);
-      if (head || ended || state) this.options.written?.(run, ended?.state ?? null, remarkable);
+      if (head || ended || state) this.options.written?.(run, ended?.state ?? null, end);
     }
     return null;
+  }
+
+  /** What a span says of its run, and of those that began it. */
+  #notice(span: Span): void {
+    if (isRemarkable(span)) this.#remarkable.add(span.run);
+    for (let run: string | undefined = span.run; run !== undefined; run = this.#parents.get(run))
+      this.#sums.get(run)?.take(span);
   }
 
   /** What is remarkable in a run is so in the one that began it. */
@@ -316,6 +340,7 @@ export class SqliteJournal implements JournalStore {
 
   #forget(run: string): void {
     this.#remarkable.delete(run);
+    this.#sums.delete(run);
     this.#parents.delete(run);
     this.#underWay.delete(run);
     this.#parked.delete(run);
@@ -347,6 +372,7 @@ export class SqliteJournal implements JournalStore {
     this.#underWay.add(entry.run);
     const { head, sealed, document, ...rest } = entry;
     if (head.parentRun !== null) this.#parents.set(entry.run, head.parentRun);
+    this.#sums.set(entry.run, new RunSums(head));
     Object.assign(page, { head, sealed, document });
     // The head stands in the run's own row; keeping it twice would double what a short call costs.
     page.entries.push(rest);
@@ -375,6 +401,7 @@ export class SqliteJournal implements JournalStore {
   /** A run goes on after a restart: it is told which of its steps wait. */
   takeUp(run: string, paths: readonly string[]): void {
     this.#underWay.add(run);
+    this.#sums.set(run, new RunSums());
     if (paths.length > 0) this.#parked.set(run, new Set(paths));
   }
 
@@ -385,6 +412,7 @@ export class SqliteJournal implements JournalStore {
       endedAt: ended.at,
       outcome: JSON.stringify({ result: ended.result, error: ended.error, receipt: ended.receipt }),
     };
+    if (ended) this.#keepSums(run);
     const keep = (hash: string, body: string) => {
       this.#insertPayload({ hash, body, bytes: Buffer.byteLength(body) });
       this.#insertUse({ run, hash });
@@ -414,6 +442,14 @@ export class SqliteJournal implements JournalStore {
     this.#insertPage({ run, entries, spans });
     const change = end ?? (state && { state });
     if (change) this.database.update(runs).set(change).where(eq(runs.id, run)).run();
+  }
+
+  #keepSums(run: string): void {
+    const sums = this.#sums.get(run);
+    if (!sums) return;
+    for (const mark of sums.marks) this.#insertMark({ mark, run });
+    const { tokens, cost } = sums;
+    if (tokens > 0 || cost > 0) this.#insertSpent({ run, tokens, cost });
   }
 
   #keepDocument(document: object): string {

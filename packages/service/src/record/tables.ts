@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 /** One row for each run. What is asked for by the row stands in columns of its own; the rest is JSON. */
 export const runs = sqliteTable(
@@ -48,6 +48,43 @@ export const pages = sqliteTable(
     spans: text('spans').notNull(),
   },
   (table) => [index('pages_by_run').on(table.run)],
+);
+
+/** By what runs are found again (`marks.ts`), the newest quickly. */
+export const marks = sqliteTable('marks', { mark: text('mark').notNull(), run: text('run').notNull() }, (table) => [
+  primaryKey({ columns: [table.mark, table.run] }),
+  index('marks_by_run').on(table.run),
+]);
+
+/** What the models of a run came to, and of all it began; of runs without models there is none. */
+export const spent = sqliteTable('spent', {
+  run: text('run').primaryKey(),
+  /** Tokens read and written. */
+  tokens: integer('tokens').notNull(),
+  /** What it cost, where that is known. */
+  cost: real('cost').notNull(),
+});
+
+/** Where the words of a run stand in the full-text index `texts`, which is no table of this kind. */
+export const textRows = sqliteTable('text_rows', {
+  run: text('run').primaryKey(),
+  row: integer('row').notNull(),
+});
+
+/** Sums of the runs that ended, by the hour in which they began and by what took part (`flow:…`, `tool:…`). */
+export const figures = sqliteTable(
+  'figures',
+  {
+    hour: integer('hour').notNull(),
+    what: text('what').notNull(),
+    runs: integer('runs').notNull(),
+    failed: integer('failed').notNull(),
+    tokens: integer('tokens').notNull(),
+    cost: real('cost').notNull(),
+    /** How many took how long, as counts by bound (`figures/histogram.ts`). */
+    histogram: text('histogram').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.hour, table.what] })],
 );
 
 /** Documents that ran, each once, by the SHA-256 of their JSON. */

@@ -40,6 +40,7 @@ export function activityOf(database: Database, hours: number, now = Date.now()):
   return { hours: over, failing: failing.map((one) => ({ ...one, times: Number(one.times) })) };
 }
 
-const idAt = (moment: number) => `r${moment.toString(36)}`;
+/** Ids of runs that began at that moment, or later, are not smaller. @param moment in milliseconds since the epoch */
+export const idAt = (moment: number) => `r${Math.round(moment).toString(36)}`;
 const kindOf = (state: string) =>
   state === 'done' ? 'done' : state === 'failed' || state === 'interrupted' ? 'failed' : 'other';

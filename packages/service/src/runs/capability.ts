@@ -1,19 +1,22 @@
 import type { Ports, RunState } from '@pindro/core';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
+import type { RunEnd } from '../record/sqlite-journal.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
 import { Runner } from './runner.js';
 import { RunStore, summarise } from './store.js';
+import { RunTexts } from './texts.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
     runs: RunStore;
+    texts: RunTexts;
     runner: Runner;
     /** What runs reach. */
     runPorts: Ports;
     /** The record shows that a run has begun, ended, or waits. */
-    runWritten(run: string, ended: RunState | null, remarkable: boolean): void;
+    runWritten(run: string, ended: RunState | null, end: RunEnd | null): void;
   }
 }
 
@@ -25,6 +28,7 @@ export const runsCapability: Capability = {
   open: (parts) => {
     const { record, journal, bus, settings } = parts;
     const runs = new RunStore(record, journal);
+    const texts = new RunTexts(record, runs);
     const runPorts = portsOf(parts);
     const runner = new Runner(
       runPorts,
@@ -37,16 +41,18 @@ export const runsCapability: Capability = {
         queue: settings.runsQueued,
       },
     );
-    const runWritten = (run: string, ended: RunState | null, remarkable: boolean) => {
+    const runWritten = (run: string, ended: RunState | null, end: RunEnd | null) => {
       if (ended) {
         parts.tables.runEnded(run);
         parts.approvals.runEnded(run);
-        if (remarkable) parts.diagnoser.ended(run);
+        texts.ended(run);
+        if (end?.remarkable) parts.diagnoser.ended(run);
+        if (end?.sums) parts.figures.count(end.sums, ended, end.at);
       }
       // Putting a run into words for nobody would cost a call a noticeable part of its time.
       if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
     };
-    return { runs, runner, runPorts, runWritten };
+    return { runs, texts, runner, runPorts, runWritten };
 
     function portsOf(all: typeof parts): Ports {
       return {
@@ -72,17 +78,19 @@ export const runsCapability: Capability = {
       };
     }
   },
-  routes: (api, { runs, runner, flows, former, diagnoser }) =>
-    runRoutes(api, { store: runs, runner, flows, former, diagnoser }),
+  routes: (api, { runs, texts, runner, flows, former, diagnoser }) =>
+    runRoutes(api, { store: runs, texts, runner, flows, former, diagnoser }),
   listen: async ({ runs, runner, flows, journal, tables, log }) => {
     const { wentOn, inDoubt } = await recoverRuns({ runs, runner, flows, journal });
     if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs that the last stop had cut');
     tables.tidyLedger((ids) => runs.ended(ids));
   },
-  close: ({ runner, journal }) =>
-    runner.close(
+  close: async ({ runner, journal, texts }) => {
+    await runner.close(
       GRACE,
       (run) => journal.waits(run),
       () => journal.freeze(),
-    ),
+    );
+    texts.close();
+  },
 };

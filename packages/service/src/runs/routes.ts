@@ -1,11 +1,14 @@
 import type { RunDetail } from '@pindro/contract';
 import {
+  besideOneAnother,
   boundPayload,
+  DURATION,
   type Finding,
   type FlowDocument,
   type Json,
   type JsonObject,
   linksOf,
+  milliseconds,
   PindroError,
   Replay,
   type RunHead,
@@ -17,21 +20,24 @@ import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Api } from '../platform/api.js';
+import { fromRecord } from './again.js';
 import { flowOf } from './as-flow.js';
 import { conversationsIn } from './conversations.js';
 import type { Runner } from './runner.js';
 import { type RunRecord, type RunStore, summarise } from './store.js';
+import type { RunTexts } from './texts.js';
 
 type Again = Pick<RunRequest, 'document' | 'revision' | 'stage'>;
 interface Parts {
   store: RunStore;
+  texts: RunTexts;
   runner: Runner;
   flows: FlowStore;
   former: FormerNames;
   diagnoser: { of(tree: readonly RunRecord[], spans: Span[]): Promise<Finding[]> };
 }
 
-export function runRoutes(api: Api, { store, runner, flows, former, diagnoser }: Parts): void {
+export function runRoutes(api: Api, { store, texts, runner, flows, former, diagnoser }: Parts): void {
   /** What is done when a run is done again. What was made for the occasion has no draft, and is done as it was. */
   const again = (id: string, head: RunHead, on?: 'draft' | 'live' | 'ran'): Again => {
     const which = on ?? (flows.find(head.flow) ? 'draft' : 'ran');
@@ -48,11 +54,18 @@ export function runRoutes(api: Api, { store, runner, flows, former, diagnoser }:
 
   api.on('listRuns', async ({ query }) => {
     // Runs keep the name that their flow had; whoever asks for it by any of them means all.
-    const { flow, ...rest } = query;
+    const { flow, since, until, longer, text, ...rest } = query;
+    const words = text ? texts.find(text) : null;
     const named = flow === undefined ? {} : { flows: former.namesOf('flow', flow) };
-    const { items, next } = await store.list({ ...rest, ...named });
+    const { items, next } = await store.list({
+      ...{ ...rest, ...named },
+      since: momentOf(since, 'since'),
+      until: momentOf(until, 'until'),
+      longer: longer === undefined ? undefined : milliseconds(longer),
+      ...(words && { among: words.runs }),
+    });
     const titles = store.titles(items);
-    return { items: items.map((run) => summarise(run, titles.get(run.head.id))), next };
+    return { items: items.map((run) => summarise(run, titles.get(run.head.id))), next, bounded: words?.more ?? false };
   });
 
   api.on('listConversations', async (call) => {
@@ -108,16 +121,31 @@ export function runRoutes(api: Api, { store, runner, flows, former, diagnoser }:
     };
   });
 
+  api.on('besideRun', async (call) => {
+    const run = store.get(call.param('id'));
+    const other = call.query.other === undefined ? await lastGood(store, run) : store.get(call.query.other);
+    const spansOf = (one: RunRecord) => store.spans([one]);
+    const rows = besideOneAnother(spansOf(run), spansOf(other));
+    const first = rows.find(({ differs }) => differs.length > 0)?.what ?? null;
+    return { other: summarise(other), rows: rows as never, first };
+  });
+
   api.on('runAgain', async (call) => {
     const id = call.param('id');
     const { head } = store.get(id);
+    const { on, from, input, live } = call.body;
+    const what = again(id, head, on);
+    const record = from === undefined ? null : fromRecord(what.document, new Replay(store.recall(id)), from);
+    if (record && record.live.length > 0 && !live)
+      throw new PindroError('live_steps', { steps: record.live.join(', ') }, { details: { steps: record.live } });
     const { outcome } = runner.begin({
-      ...again(id, head, call.body.on),
+      ...what,
+      ...(record && { trial: { held: record.held } }),
       entry: 'again',
       // Whoever does it again does not have what the caller brought along.
       caller: { id: head.caller.id, attributes: head.caller.attributes },
       session: sessionOf(head),
-      input: store.inputOf(id),
+      input: input === undefined ? store.inputOf(id) : (input as Json),
     });
     return runner.present(await outcome);
   });
@@ -135,6 +163,27 @@ export function runRoutes(api: Api, { store, runner, flows, former, diagnoser }:
     if (!runner.cancel(head.id))
       throw new PindroError('request_invalid', { why: `Run ${head.id} is not under way; it is ${state}` });
     return { done: true };
+  });
+}
+
+/** A moment that is told as such, or as so long ago. @throws request_invalid */
+function momentOf(text: string | undefined, field: string): number | undefined {
+  if (text === undefined) return undefined;
+  const moment = DURATION.test(text) ? Date.now() - milliseconds(text) : Date.parse(text);
+  if (!Number.isNaN(moment)) return moment;
+  const why = `"${field}" must be a moment, such as 2027-02-13T09:00, or so long ago, such as 2h`;
+  throw new PindroError('request_invalid', { why }, { at: `/${field}` });
+}
+
+/** The last run of the same flow that went well before a run. @throws not_found */
+async function lastGood(store: RunStore, { head }: RunRecord): Promise<RunRecord> {
+  const filter = { flow: head.flow, state: 'done' as const, cursor: head.id, limit: 1 };
+  const [good] = (await store.list(filter)).items;
+  if (good) return good;
+  throw new PindroError('not_found', {
+    what: 'run that went well before run',
+    name: head.id,
+    suggestion: 'Name another one to lay it beside.',
   });
 }
 

@@ -1,7 +1,9 @@
 import { type ErrorRecord, letOthers, type RunState, type Stage } from '@pindro/core';
 import { and, desc, eq, getTableColumns, gte, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
-import { runs } from '../record/tables.js';
+import { FAILED, type MarkKind, markOf } from '../record/marks.js';
+import { marks, runs, sightings, spent } from '../record/tables.js';
+import { idAt } from './activity.js';
 
 export interface RunFilter {
   flow?: string | undefined;
@@ -13,6 +15,28 @@ export interface RunFilter {
   session?: string | undefined;
   /** Only runs that no other run started. */
   roots?: boolean | undefined;
+  endpoint?: string | undefined;
+  tool?: string | undefined;
+  server?: string | undefined;
+  model?: string | undefined;
+  entry?: string | undefined;
+  trace?: string | undefined;
+  /** The code of a rule that found something. */
+  finding?: string | undefined;
+  /** The fingerprint of a problem that was seen in it. */
+  problem?: string | undefined;
+  /** Only these, which have the words that are looked for. */
+  among?: readonly string[] | undefined;
+  /** Something in it failed, whether it was dealt with or not. */
+  failed?: boolean | undefined;
+  /** Begun then or later, and before then, in milliseconds since the epoch. */
+  since?: number | undefined;
+  until?: number | undefined;
+  /** It took at least so long, in milliseconds. */
+  longer?: number | undefined;
+  /** Its models read and wrote at least so many tokens. */
+  tokens?: number | undefined;
+  cost?: number | undefined;
   limit: number;
   /** So many runs are looked through, about; all if left out. */
   depth?: number | undefined;
@@ -34,6 +58,8 @@ export interface EndpointCall {
 const MOST_CALLS = 100_000;
 /** So many runs are looked through at a time, with others in between: what is searched for may be long ago, or not be. */
 const PIECE = 2000;
+/** The first time fewer: mostly what is looked for is among the newest. */
+const FIRST = 200;
 /** Of calls more is read than that they are there. */
 const PIECE_OF_CALLS = 600;
 
@@ -50,16 +76,37 @@ export async function searchRuns(database: Database, filter: RunFilter): Promise
     filter.caller ? eq(runs.caller, filter.caller) : undefined,
     filter.session ? eq(runs.session, filter.session) : undefined,
     filter.roots ? isNull(runs.parentRun) : undefined,
+    filter.longer ? sql`${runs.endedAt} - json_extract(${runs.head}, '$.startedAt') >= ${filter.longer}` : undefined,
+    filter.tokens ? exists(database, gte(spent.tokens, filter.tokens)) : undefined,
+    filter.cost ? exists(database, gte(spent.cost, filter.cost)) : undefined,
   ];
+  const [first, ...more] = marksIn(filter);
+  for (const mark of more) wanted.push(inArray(runs.id, marked(database, mark)));
   const flows = filter.flows ? inArray(runs.flow, [...filter.flows]) : undefined;
-  const among = and(filter.flow ? eq(runs.flow, filter.flow) : undefined, flows);
+  const among = filter.among && sql`${runs.id} IN (SELECT value FROM json_each(${JSON.stringify(filter.among)}))`;
+  const own = [
+    among,
+    filter.flow ? eq(runs.flow, filter.flow) : undefined,
+    flows,
+    filter.endpoint ? eq(runs.endpoint, filter.endpoint) : undefined,
+  ];
+  // What is rare is looked up where it stands by itself; everything else then is asked of the runs that are left.
+  const source: Source = filter.problem
+    ? { table: sightings, id: sightings.run, where: eq(sightings.fingerprint, filter.problem) }
+    : first
+      ? { table: marks, id: marks.run, where: eq(marks.mark, first) }
+      : { table: runs, id: runs.id, where: and(...own) };
+  if (source.table !== runs) wanted.push(...own);
   const found: Row[] = [];
   let left = filter.depth ?? Number.POSITIVE_INFINITY;
-  for await (const piece of pieces(database, among, PIECE, filter.cursor)) {
+  const after = filter.since === undefined ? undefined : gte(source.id, idAt(filter.since));
+  const before = filter.until === undefined ? undefined : lt(source.id, idAt(filter.until));
+  source.where = and(source.where, after, before);
+  for await (const piece of pieces(database, source, filter.cursor)) {
     const rows = database
       .select(HEAD)
       .from(runs)
-      .where(and(piece, ...wanted))
+      .where(and(within(database, source, piece), ...wanted))
       .orderBy(desc(runs.id))
       .limit(filter.limit + 1 - found.length)
       .all();
@@ -70,20 +117,57 @@ export async function searchRuns(database: Database, filter: RunFilter): Promise
   return found;
 }
 
-/** Conditions that take runs a piece at a time, the newest first. @param before only runs older than that id */
+/** Where the runs that are looked for stand in the order of their ids. */
+interface Source {
+  table: typeof runs | typeof marks | typeof sightings;
+  id: typeof runs.id | typeof marks.run | typeof sightings.run;
+  where: SQL | undefined;
+}
+
+/** Runs that stand in a piece of a source. */
+const within = (database: Database, { table, id }: Source, piece: SQL | undefined): SQL | undefined =>
+  table === runs ? piece : inArray(runs.id, database.select({ id }).from(table).where(piece));
+
+const marked = (database: Database, mark: string) =>
+  database
+    .select({ run: marks.run })
+    .from(marks)
+    .where(and(eq(marks.mark, mark), eq(marks.run, runs.id)));
+const exists = (database: Database, condition: SQL) =>
+  inArray(
+    runs.id,
+    database
+      .select({ run: spent.run })
+      .from(spent)
+      .where(and(eq(spent.run, runs.id), condition)),
+  );
+
+/** The marks that runs must have, those that are likely the rarest first. */
+function marksIn(filter: RunFilter): string[] {
+  const named = (kind: MarkKind) => {
+    const name = filter[kind];
+    return name ? [markOf(kind, name)] : [];
+  };
+  const rare = (['trace', 'finding', 'tool', 'server', 'model'] as const).flatMap(named);
+  return [...rare, ...(filter.failed ? [FAILED] : []), ...named('entry')];
+}
+
+/** Conditions that take what a source has a piece at a time, the newest first. @param before only runs older than that id */
 async function* pieces(
   database: Database,
-  among: SQL | undefined,
-  size: number,
+  { table, id, where }: Source,
   before?: string,
+  sizes = { first: FIRST, later: PIECE },
 ): AsyncGenerator<SQL | undefined> {
+  let size = sizes.first;
   for (let end = before; ; ) {
-    const older = and(among, end === undefined ? undefined : lt(runs.id, end));
-    const start = database.select({ id: runs.id }).from(runs).where(older).orderBy(desc(runs.id)).offset(size).limit(1);
+    const older = and(where, end === undefined ? undefined : lt(id, end));
+    const start = database.select({ id }).from(table).where(older).orderBy(desc(id)).offset(size).limit(1);
     const next = start.get()?.id;
-    yield and(older, next === undefined ? undefined : gte(runs.id, next));
+    yield and(older, next === undefined ? undefined : gte(id, next));
     if (next === undefined) return;
     end = next;
+    size = sizes.later;
     await letOthers();
   }
 }
@@ -96,8 +180,10 @@ export async function callsThrough(
 ): Promise<EndpointCall[]> {
   const calls: EndpointCall[] = [];
   // Ids made later sort later.
-  const among = and(inArray(runs.endpoint, [...endpoints]), gte(runs.id, `r${Math.round(since).toString(36)}`));
-  for await (const piece of pieces(database, among, PIECE_OF_CALLS)) {
+  const among = and(inArray(runs.endpoint, [...endpoints]), gte(runs.id, idAt(since)));
+  const source: Source = { table: runs, id: runs.id, where: among };
+  const sizes = { first: PIECE_OF_CALLS, later: PIECE_OF_CALLS };
+  for await (const piece of pieces(database, source, undefined, sizes)) {
     const rows = database
       .select({
         tool: sql<string>`json_extract(${runs.head}, '$.through.tool')`,

@@ -18,9 +18,10 @@ import {
 import { and, eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
+import { markOf } from '../record/marks.js';
 import { hashesIn, putBack, type Stored } from '../record/payloads.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
-import { findings, pages, runs } from '../record/tables.js';
+import { findings, marks, pages, runs } from '../record/tables.js';
 import { type Activity, activityOf } from './activity.js';
 import { callsThrough, type EndpointCall, HEAD, type Row, type RunFilter, searchRuns } from './search.js';
 
@@ -236,6 +237,13 @@ export class RunStore {
       .values({ run, ...kept })
       .onConflictDoUpdate({ target: findings.run, set: kept })
       .run();
+    const codes = [...new Set(found.map((one) => markOf('finding', one.code)))];
+    if (codes.length > 0)
+      this.database
+        .insert(marks)
+        .values(codes.map((mark) => ({ mark, run })))
+        .onConflictDoNothing()
+        .run();
   }
 
   /** The gravest finding of each of the runs, in one sentence. */

@@ -1,4 +1,6 @@
 import { nearest } from '../../suggest.js';
+import type { Need } from '../facts.js';
+import type { Failure } from '../indexed.js';
 import { detail, failureRule } from '../rule.js';
 
 const KINDS: Record<string, string> = {
@@ -10,16 +12,21 @@ const KINDS: Record<string, string> = {
   model: 'is not known there by that name',
 };
 
+/** Which names there are is asked only where the name was refused. */
+const needed = (failure: Failure): Extract<Need, { of: 'model' }>[] =>
+  detail(failure, 'kind') === 'model' ? [{ of: 'model', name: detail(failure, 'model'), names: true }] : [];
+
 export const modelRefused = failureRule({
   code: 'model_refused',
   about: 'A language model refused: its name, its credit, how often it is asked, how much it is sent, or the request.',
   todo: 'By the kind of refusal: correct the name, see to the credit, wait or add a fallback, send less.',
   codes: ['model_refused'],
-  needs: (failure) => [{ of: 'model', name: detail(failure, 'model') }],
+  needs: (failure) => needed(failure),
   explain: (failure, _trace, facts) => {
     const model = detail(failure, 'model');
     const kind = detail(failure, 'kind');
-    const fact = facts.get({ of: 'model', name: model });
+    const [need] = needed(failure);
+    const fact = need && facts.get(need);
     const near = kind === 'model' && fact?.offers ? (nearest(fact.model, fact.offers) ?? '') : '';
     const names = kind === 'model' && fact?.offers?.length ? ` It knows ${fact.offers.slice(0, 8).join(', ')}.` : '';
     return {

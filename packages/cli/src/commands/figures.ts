@@ -1,0 +1,38 @@
+import { FIGURES_BY, type FigureBy } from '@pindro/contract';
+import { humanDuration } from '@pindro/core/browser';
+import { type Command, Option } from 'commander';
+import pc from 'picocolors';
+import { withService } from '../context.js';
+import { table } from '../output/table.js';
+import { wholeNumber } from './table.js';
+
+const within = (value: number | null) => (value === null ? '' : humanDuration(value));
+
+export function figuresCommand(program: Command): void {
+  program
+    .command('figures')
+    .description('how many runs or calls there were, how many failed, how long they took, what they used')
+    .addOption(new Option('--by <what>', 'summed up by').choices(FIGURES_BY).default('flow'))
+    .option('--hours <count>', 'over so many hours up to now', wholeNumber, 24)
+    .action(
+      withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
+        const { by, hours } = options as { by: FigureBy; hours: number };
+        const found = await client.figures({ query: { by, hours } });
+        const rows = found.items.map((one) => [
+          one.name || 'all',
+          String(one.runs),
+          one.failed > 0 ? pc.red(String(one.failed)) : '0',
+          within(one.p50),
+          within(one.p95),
+          one.tokens > 0 ? String(one.tokens) : '',
+          one.cost > 0 ? one.cost.toFixed(4) : '',
+        ]);
+        const counted = ['flow', 'all', 'caller', 'endpoint'].includes(by) ? 'RUNS' : 'CALLS';
+        print(found, () =>
+          rows.length > 0
+            ? table([by.toUpperCase(), counted, 'FAILED', 'HALF WITHIN', '95% WITHIN', 'TOKENS', 'COST'], rows)
+            : `Nothing was counted in the last ${hours === 1 ? 'hour' : `${hours} hours`}.`,
+        );
+      }),
+    );
+}

@@ -1,0 +1,105 @@
+<script lang="ts">
+import type { FigureBy } from '@pindro/contract/light';
+import { humanDuration } from '@pindro/core/browser';
+import Empty from '../parts/Empty.svelte';
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Rows from '../parts/Rows.svelte';
+import Plot from '../plots/Plot.svelte';
+import { api } from '../state/api.js';
+import { plural } from '../state/format.js';
+import { Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
+
+const BY: { by: FigureBy; label: string; counted: string; filter: string }[] = [
+  { by: 'flow', label: 'Flow', counted: 'Runs', filter: 'flow' },
+  { by: 'endpoint', label: 'Endpoint', counted: 'Calls', filter: 'endpoint' },
+  { by: 'tool', label: 'Tool', counted: 'Calls', filter: 'tool' },
+  { by: 'server', label: 'Tool server', counted: 'Calls', filter: 'server' },
+  { by: 'model', label: 'Model', counted: 'Questions', filter: 'model' },
+  { by: 'caller', label: 'Caller', counted: 'Runs', filter: 'caller' },
+];
+const TIMES = [
+  { hours: 24, label: 'the last day' },
+  { hours: 168, label: 'the last week' },
+  { hours: 720, label: 'the last 30 days' },
+];
+const chosen = $derived(BY.find(({ by }) => by === router.query.get('by')) ?? BY[0]!);
+const time = $derived(TIMES.find(({ hours }) => String(hours) === router.query.get('hours')) ?? TIMES[0]!);
+const query = $derived({ by: chosen.by, hours: time.hours });
+const figures = new Resource(() => api.figures({ query }), ['run']);
+const all = new Resource(() => api.figures({ query: { by: 'all', hours: time.hours } }), ['run']);
+const within = (value: number | null) => (value === null ? '–' : humanDuration(value));
+const change = (values: { by?: string; hours?: string }) =>
+  router.filter({ by: chosen.by, hours: String(time.hours), ...values });
+const uid = $props.id();
+</script>
+
+<PageHead title="Figures" about="How much runs, how much fails, how long it takes, and what it uses." />
+<form
+  class="mb-4 flex flex-wrap items-end gap-3"
+  aria-label="What is shown"
+  onsubmit={(event) => event.preventDefault()}
+>
+  <div>
+    <label class="label" for="{uid}-by">By</label>
+    <select
+      id="{uid}-by"
+      class="field"
+      value={chosen.by}
+      onchange={(event) => change({ by: event.currentTarget.value })}
+    >
+      {#each BY as one (one.by)}<option value={one.by}>{one.label}</option>{/each}
+    </select>
+  </div>
+  <div>
+    <label class="label" for="{uid}-hours">Over</label>
+    <select
+      id="{uid}-hours"
+      class="field"
+      value={String(time.hours)}
+      onchange={(event) => change({ hours: event.currentTarget.value })}
+    >
+      {#each TIMES as one (one.hours)}<option value={String(one.hours)}>{one.label}</option>{/each}
+    </select>
+  </div>
+</form>
+{#if all.value?.items[0]}
+  {@const total = all.value.items[0]}
+  <section class="panel mb-6 min-w-0">
+    <h2 class="mb-2">Runs</h2>
+    <Plot
+      label="{plural(total.runs, 'run')}, {total.failed} of them failed, over {time.label}"
+      times={total.over.map(({ from }) => Date.parse(from) / 1000)}
+      series={[
+        { label: 'runs', color: 'spruce', values: total.over.map(({ runs }) => runs), bars: true },
+        { label: 'failed', color: 'rowan', values: total.over.map(({ failed }) => failed), bars: true },
+      ]}
+    />
+  </section>
+{/if}
+<Loaded from={figures}>
+  {#snippet children({ items })}
+    {#if items.length === 0}
+      <Empty title="Nothing was counted over {time.label}">What ends is counted here.</Empty>
+    {:else}
+      <Rows
+        label="Figures"
+        headings={[chosen.label, chosen.counted, 'Failed', 'Half within', '95 of 100 within', 'Tokens', 'Cost']}
+        {items}
+      >
+        {#snippet row(one)}
+          <td>
+            <a class="link" href="/runs?{chosen.filter}={encodeURIComponent(one.name)}&all=yes">{one.name}</a>
+          </td>
+          <td class="tabular-nums">{one.runs}</td>
+          <td class="tabular-nums {one.failed > 0 ? 'text-rowan' : 'text-soft'}">{one.failed}</td>
+          <td class="tabular-nums">{within(one.p50)}</td>
+          <td class="tabular-nums">{within(one.p95)}</td>
+          <td class="tabular-nums">{one.tokens > 0 ? one.tokens.toLocaleString() : ''}</td>
+          <td class="tabular-nums">{one.cost > 0 ? one.cost.toFixed(4) : ''}</td>
+        {/snippet}
+      </Rows>
+    {/if}
+  {/snippet}
+</Loaded>

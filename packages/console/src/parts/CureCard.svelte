@@ -1,0 +1,42 @@
+<script lang="ts">
+import { type Cure, type Finding, cureWords } from '@pindro/core/browser';
+import Check from '@lucide/svelte/icons/check';
+import Wrench from '@lucide/svelte/icons/wrench';
+import { api } from '../state/api.js';
+import { Action } from '../state/resource.svelte.js';
+import Problem from './Problem.svelte';
+
+/** The change that a finding proposes, looked at as a difference, and made on the spot. */
+let { finding, cure }: { finding: Finding; cure: Cure } = $props();
+const make = new Action(() => api.cureRun({ id: finding.run, body: { finding: finding.fingerprint } }));
+const text = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
+const words = $derived(cureWords(cure));
+const difference = $derived(
+  'from' in cure ? { from: cure.from === null ? null : text(cure.from), to: text(cure.to) } : null,
+);
+</script>
+
+<div class="mt-3 ml-7 rounded-md border border-line bg-paper p-3">
+  {#if difference}
+    <p class="mb-1 text-sm text-soft">The change</p>
+    <div class="mb-3 font-mono text-sm wrap-anywhere">
+      {#if difference.from !== null}
+        <p><span class="sr-only">from</span><del class="bg-rowan-wash text-rowan">{difference.from}</del></p>
+      {/if}
+      <p><span class="sr-only">to</span><ins class="bg-spruce-wash text-spruce">{difference.to}</ins></p>
+    </div>
+  {:else}
+    <p class="mb-3">{words.charAt(0).toUpperCase()}{words.slice(1)}.</p>
+  {/if}
+  {#if make.result}
+    <p class="flex items-center gap-2 text-spruce" role="status">
+      <Check size={18} aria-hidden="true" /> Done. Run it again to see.
+    </p>
+  {:else}
+    <button type="button" class="button button-small" disabled={make.busy} onclick={() => void make.run()}>
+      <Wrench size={15} aria-hidden="true" />
+      {make.busy ? 'Changing it …' : 'Make this change'}
+    </button>
+  {/if}
+  {#if make.problem}<div class="mt-2"><Problem problem={make.problem} /></div>{/if}
+</div>

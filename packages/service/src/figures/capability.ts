@@ -1,0 +1,31 @@
+import type { Capability } from '../platform/capability.js';
+import { metricsText } from './metrics.js';
+import { FigureStore } from './store.js';
+
+declare module '../platform/capability.js' {
+  interface Parts {
+    figures: FigureStore;
+  }
+}
+
+export const figuresCapability: Capability = {
+  name: 'figures',
+  open: ({ record }) => ({ figures: new FigureStore(record) }),
+  routes: (api, { figures, runs, problems }) => {
+    api.on('figures', ({ query }) => ({ items: figures.read(query.by, query.hours) }));
+    api.on('metrics', ({ response }) => {
+      const gauges = { runs_under_way: runs.count().running, problems_open: problems.count() };
+      response.type('text/plain; version=0.0.4').send(metricsText(figures, gauges));
+      return '';
+    });
+  },
+  pages: (app, { journal }) => {
+    app.get('/healthz', (_request, response) => void response.json({ healthy: true }));
+    // It answers, but takes no work as long as nothing can be recorded.
+    app.get('/readyz', (_request, response) => {
+      const { trouble } = journal;
+      response.status(trouble ? 503 : 200).json({ ready: !trouble, why: trouble?.message ?? null });
+    });
+  },
+  close: ({ figures }) => figures.flush(),
+};

@@ -1,0 +1,145 @@
+import type { Figure, FigureBy } from '@pindro/contract';
+import type { RunState } from '@pindro/core';
+import { and, eq, gte, like } from 'drizzle-orm';
+import { bestEffort } from '../platform/database/best-effort.js';
+import type { Database } from '../platform/database/open.js';
+import type { RunSums } from '../record/marks.js';
+import { figures } from '../record/tables.js';
+import { addTo, emptyHistogram, quantile } from './histogram.js';
+
+const HOUR = 3_600_000;
+/** What was counted is written down this often, in milliseconds; what a kill takes with it is not counted. */
+const WRITE_EVERY = 2000;
+/** So many names of one kind are counted. */
+const MOST = 1000;
+
+interface Sum {
+  runs: number;
+  failed: number;
+  tokens: number;
+  cost: number;
+  histogram: number[];
+}
+const empty = (): Sum => ({ runs: 0, failed: 0, tokens: 0, cost: 0, histogram: emptyHistogram() });
+
+/** Runs, failures, times, tokens and money by what took part, hour by hour, kept as sums while runs end. */
+export class FigureStore {
+  /** What was counted since the service began, for whoever scrapes it. */
+  readonly total = new Map<string, Sum>();
+  readonly #waiting = new Map<string, Sum>();
+  #timer: NodeJS.Timeout | null = null;
+
+  constructor(private readonly database: Database) {}
+
+  /** A run has ended. Runs that others began count for what they are, not once more for who began them. */
+  count(sums: RunSums, state: RunState, now: number): void {
+    const { head } = sums;
+    if (!head) return;
+    const took = Math.max(0, now - head.startedAt);
+    const failed = state === 'failed' || state === 'interrupted';
+    const hour = Math.floor(head.startedAt / HOUR) * HOUR;
+    const own = { took, failed, tokens: sums.tokens, cost: sums.cost };
+    this.#add(hour, `flow:${head.flow}`, own);
+    if (head.parentRun === null) {
+      this.#add(hour, 'all:', own);
+      this.#add(hour, `caller:${head.caller.id}`, own);
+      if (head.through) this.#add(hour, `endpoint:${head.through.endpoint}`, own);
+    }
+    for (const { what, ...call } of sums.calls) this.#add(hour, what, call);
+    this.#timer ??= setTimeout(() => this.flush(), WRITE_EVERY).unref();
+  }
+
+  #add(hour: number, what: string, one: { took: number; failed: boolean; tokens: number; cost: number }): void {
+    for (const [all, key] of [
+      [this.#waiting, `${hour} ${what}`],
+      [this.total, what],
+    ] as const) {
+      let sum = all.get(key);
+      if (!sum) {
+        if (all.size >= MOST * 10) return;
+        all.set(key, (sum = empty()));
+      }
+      sum.runs++;
+      if (one.failed) sum.failed++;
+      sum.tokens += one.tokens;
+      sum.cost += one.cost;
+      addTo(sum.histogram, one.took);
+    }
+  }
+
+  flush(): void {
+    if (this.#timer) clearTimeout(this.#timer);
+    this.#timer = null;
+    const all = [...this.#waiting];
+    this.#waiting.clear();
+    bestEffort(() =>
+      this.database.driver
+        .transaction(() => {
+          for (const [key, sum] of all) this.#write(key, sum);
+        })
+        .immediate(),
+    );
+  }
+
+  #write(key: string, sum: Sum): void {
+    const at = key.indexOf(' ');
+    const [hour, what] = [Number(key.slice(0, at)), key.slice(at + 1)];
+    const where = and(eq(figures.hour, hour), eq(figures.what, what));
+    const before = this.database.select().from(figures).where(where).get();
+    const histogram = before ? (JSON.parse(before.histogram) as number[]) : emptyHistogram();
+    const values = {
+      runs: sum.runs + (before?.runs ?? 0),
+      failed: sum.failed + (before?.failed ?? 0),
+      tokens: sum.tokens + (before?.tokens ?? 0),
+      cost: sum.cost + (before?.cost ?? 0),
+      histogram: JSON.stringify(sum.histogram.map((count, index) => count + (histogram[index] ?? 0))),
+    };
+    this.database
+      .insert(figures)
+      .values({ hour, what, ...values })
+      .onConflictDoUpdate({ target: [figures.hour, figures.what], set: values })
+      .run();
+  }
+
+  /** Figures of the last hours, those with the most runs first. */
+  read(by: FigureBy, hours: number, now = Date.now()): Figure[] {
+    this.flush();
+    const last = Math.floor(now / HOUR) * HOUR;
+    const from = last - (hours - 1) * HOUR;
+    const rows = this.database
+      .select()
+      .from(figures)
+      .where(and(gte(figures.hour, from), like(figures.what, `${by}:%`)))
+      .all();
+    const found = new Map<string, { sum: Sum; over: Map<number, { runs: number; failed: number }> }>();
+    for (const { hour, what, histogram, ...row } of rows) {
+      const name = what.slice(by.length + 1);
+      const one = found.get(name) ?? { sum: empty(), over: new Map() };
+      found.set(name, one);
+      one.sum.runs += row.runs;
+      one.sum.failed += row.failed;
+      one.sum.tokens += row.tokens;
+      one.sum.cost += row.cost;
+      (JSON.parse(histogram) as number[]).forEach((count, index) => void (one.sum.histogram[index]! += count));
+      one.over.set(hour, { runs: row.runs, failed: row.failed });
+    }
+    return [...found]
+      .map(
+        ([
+          name,
+          {
+            sum: { histogram, ...sum },
+            over,
+          },
+        ]) => ({
+          ...{ name, ...sum, p50: quantile(histogram, 0.5), p95: quantile(histogram, 0.95) },
+          over: Array.from({ length: hours }, (_, index) => {
+            const start = from + index * HOUR;
+            return { from: new Date(start).toISOString(), ...(over.get(start) ?? { runs: 0, failed: 0 }) };
+          }),
+        }),
+      )
+      .sort((a, b) => b.runs - a.runs)
+      .slice(0, 200);
+  }
+}

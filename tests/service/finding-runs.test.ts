@@ -1,0 +1,157 @@
+import { type Lift, type Model, startModel } from '@pindro/standins';
+import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
+import { pindro } from '../support/process.js';
+import {
+  callTool,
+  connect,
+  furnish,
+  LIFT_KEY,
+  startTestLift,
+  until,
+  type Workspace,
+  workspace,
+} from '../support/workspace.js';
+
+/** Adds a row, then welcomes whom the input names. */
+const WELCOME = `format: pindro/flow@1
+name: welcome
+input: { type: object, properties: { who: { type: object }, hut: { type: string } } }
+steps:
+  note: { kind: table, with: { do: add, table: huts, row: { name: "\${ input.hut }", bunks: 3 } } }
+  count: { kind: table, after: [note], with: { do: count, table: huts } }
+  say: { kind: text, after: [count], with: { text: "Welcome, \${ input.who.name }, to \${ steps.count.count } huts" } }
+result: "\${ steps.say.text }"
+`;
+const DESK = 'toolbox: [{ server: lift, use: [schedule_load] }]';
+
+describe('finding a run again', function () {
+  this.timeout(60_000);
+  let house: Workspace;
+  let lift: Lift;
+  let model: Model;
+  let env: NodeJS.ProcessEnv;
+  const ids: Record<string, string> = {};
+  before(async () => {
+    [house, lift, model] = await Promise.all([workspace(), startTestLift(), startModel()]);
+    const { ines } = furnish(house.service);
+    env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
+    await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
+    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
+    house.service.flows.save(WELCOME);
+    house.service.flows.save(deskFlow(DESK));
+    const run = async (flow: string, input: object) =>
+      (await house.api.runFlow({ name: flow, body: { input: input as never } })).run;
+    ids.well = await run('welcome', { who: { name: 'Tobias' }, hut: 'birch' });
+    ids.failed = await run('welcome', { who: { nmae: 'Ines' }, hut: 'cedar' });
+    ids.desk = await run('desk', { message: 'Send 40 kg of gas up to larch on 2027-02-13.' });
+    ids.heavy = await run('desk', { message: 'Send 400 kg of wood up to larch on 2027-02-13.' });
+    const client = await connect(house.service, ines);
+    await callTool(client, 'reserve_bunks', { hut: 'larch', night: '2027-02-13', party: 2 });
+    await client.close();
+    await until(async () => (await found({ finding: 'no_value' })).length === 1, 'the diagnosis');
+  });
+  after(async () => {
+    await house.close();
+    await Promise.all([lift.close(), model.close()]);
+  });
+
+  type Query = NonNullable<NonNullable<Parameters<Workspace['api']['listRuns']>[0]>['query']>;
+  const found = async (query: Query) =>
+    (await house.api.listRuns({ query: { roots: 'true', ...query } })).items.map(({ id }) => id);
+
+  it('by what took part, what was found, when, how long, and what it used', async () => {
+    expect(await found({ tool: 'schedule_load' })).to.have.members([ids.desk, ids.heavy]);
+    expect(await found({ server: 'lift', failed: 'true' })).to.deep.equal([ids.heavy]);
+    expect(await found({ model: 'house' })).to.have.members([ids.desk, ids.heavy]);
+    expect(await found({ model: 'house', flow: 'welcome' })).to.deep.equal([]);
+    expect(await found({ finding: 'no_value' })).to.deep.equal([ids.failed]);
+    expect(await found({ entry: 'tool' })).to.have.length(1);
+    expect(await found({ endpoint: 'huts', tool: 'reserve_bunks' })).to.have.length(1);
+    expect(await found({ tokens: 1 })).to.have.members([ids.desk, ids.heavy]);
+    expect(await found({ since: '1h' })).to.have.length(5);
+    expect(await found({ until: '1h' })).to.deep.equal([]);
+    expect(await found({ longer: '1h' })).to.deep.equal([]);
+    const { traceId } = await house.api.getRun({ id: ids.desk! });
+    expect(await found({ trace: traceId })).to.deep.equal([ids.desk]);
+    const { items } = await house.api.listProblems({});
+    const problem = items.find(({ code }) => code === 'no_value')!;
+    expect(await found({ problem: problem.id })).to.deep.equal([ids.failed]);
+  });
+
+  it('by words that went in or out, without those that are masked', async () => {
+    expect(await found({ text: 'Tobias' })).to.deep.equal([ids.well]);
+    expect(await found({ text: 'gas larch' })).to.deep.equal([ids.desk]);
+    expect(await found({ text: 'wel', flow: 'welcome' })).to.deep.equal([ids.well]);
+    expect(await found({ text: LIFT_KEY })).to.deep.equal([]);
+    expect(await found({ text: '"*^(' })).to.deep.equal([]);
+    const listed = await pindro(['run', 'list', '--text', 'Tobias', '--roots'], { env });
+    expect(listed.out).to.contain(ids.well).and.not.contain(ids.desk);
+  });
+
+  it('refuses what is no moment, no duration and no code, and says what to write', async () => {
+    const refused = async (query: Query) => String(await found(query).catch((error: Error) => error.message));
+    expect(await refused({ since: 'yesterday' })).to.contain('so long ago, such as 2h');
+    expect(await refused({ longer: 'long' })).to.contain('must be a duration');
+    expect(await refused({ entry: 'nowhere' as never })).to.not.equal('');
+  });
+
+  it('and it is told apart from one that went well: what differs first', async () => {
+    const beside = await house.api.besideRun({ id: ids.failed!, query: {} });
+    expect(beside.other.id).to.equal(ids.well);
+    expect(beside.first).to.equal('note');
+    const told = await pindro(['run', 'beside', ids.failed!, ids.well!], { env });
+    expect(told.out).to.contain('what differs first: note').and.contain('cedar').and.contain('birch');
+    const alone = await pindro(['run', 'beside', ids.well!], { env });
+    expect(alone.code).to.equal(1);
+    expect(alone.err).to.contain('Name another one');
+  });
+
+  it('is done again from a step on, with what came before out of the record, and nothing done twice', async () => {
+    const rows = () =>
+      house.service.tables.find({ table: 'huts', where: [], sort: null, descending: false, limit: 99 }).length;
+    const before = rows();
+    const again = await pindro(['run', 'again', ids.failed!, '--from', 'say', '--input', '{"who":{"name":"Ines"}}'], {
+      env,
+    });
+    expect(again.out).to.match(/Welcome, Ines, to \d huts/);
+    expect(rows()).to.equal(before);
+    const live = await pindro(['run', 'again', ids.failed!, '--from', 'note'], { env });
+    expect(live.code).to.equal(1);
+    expect(live.err).to.contain('for real').and.contain('note');
+    expect(rows()).to.equal(before);
+    const said = await house.api.runAgain({ id: ids.well!, body: { from: 'note', live: true } });
+    expect(said.state).to.equal('done');
+    expect(rows()).to.equal(before + 1);
+    const nowhere = await pindro(['run', 'again', ids.failed!, '--from', 'syas'], { env });
+    expect(nowhere.err).to.contain('There are note, count, say');
+  });
+
+  it('is counted: by flow, tool and model, and for whoever scrapes', async () => {
+    const of = async (by: 'flow' | 'tool' | 'model' | 'endpoint') => (await house.api.figures({ query: { by } })).items;
+    const flows = await of('flow');
+    const welcome = flows.find(({ name }) => name === 'welcome')!;
+    expect(welcome.runs).to.be.at.least(3);
+    expect(welcome.failed).to.be.at.least(1);
+    expect(welcome.p50).to.be.a('number').and.to.be.at.most(welcome.p95!);
+    expect(welcome.over.reduce((sum, { runs }) => sum + runs, 0)).to.equal(welcome.runs);
+    const [load] = await of('tool');
+    expect(load).to.include({ name: 'schedule_load', failed: 1 });
+    expect((await of('model'))[0]!.tokens).to.be.above(0);
+    expect((await of('endpoint')).map(({ name }) => name)).to.deep.equal(['huts']);
+    const told = await pindro(['figures', '--by', 'tool'], { env });
+    expect(told.out).to.contain('schedule_load');
+    const headers = { authorization: `Bearer ${house.apiKey}` };
+    const text = await (await fetch(`${house.service.url}/api/v1/metrics`, { headers })).text();
+    expect(text).to.match(/^pindro_flow_total\{flow="welcome",outcome="failed"\} [1-9]/m);
+    expect(text).to.match(/^pindro_tool_duration_seconds_bucket\{tool="schedule_load",le="\+Inf"\} 2$/m);
+    expect((await fetch(`${house.service.url}/api/v1/metrics`)).status).to.equal(401);
+    expect(await (await fetch(`${house.service.url}/readyz`)).json()).to.deep.equal({ ready: true, why: null });
+  });
+
+  it('goes with its run when that is let go', async () => {
+    await until(async () => (await house.api.pruneRuns({ body: { olderThanDays: 0 } })).removed >= 0, 'the record');
+    expect(await found({ tool: 'schedule_load' })).to.deep.equal([]);
+    expect(await found({ text: 'Tobias' })).to.deep.equal([]);
+  });
+});
