@@ -32,6 +32,7 @@ const PLACES: Place[] = [
   { at: /^\/problems$/, load: () => import('./pages/Problems.svelte') },
   { at: /^\/problems\/([^/]+)$/, load: () => import('./pages/ProblemPage.svelte') },
   { at: /^\/runs$/, load: () => import('./pages/Runs.svelte') },
+  { at: /^\/runs\/([^/]+)\/beside$/, load: () => import('./pages/BesidePage.svelte') },
   { at: /^\/runs\/([^/]+)$/, load: () => import('./pages/RunPage.svelte') },
 ];
 const NOWHERE: Place = { at: /.*/, load: () => import('./pages/Nowhere.svelte') };

@@ -1,6 +1,5 @@
 <script lang="ts">
 import When from '../parts/When.svelte';
-import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import type { RunDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
 import AsFlow from '../asked/AsFlow.svelte';
@@ -9,24 +8,18 @@ import FindingCard from '../parts/FindingCard.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import Made from '../parts/Made.svelte';
 import PageHead from '../parts/PageHead.svelte';
-import Problem from '../parts/Problem.svelte';
 import ReceiptCard from '../parts/ReceiptCard.svelte';
 import State from '../parts/State.svelte';
+import Again from '../run/Again.svelte';
 import Value from '../values/Value.svelte';
 import Waterfall from '../parts/Waterfall.svelte';
 import { api } from '../state/api.js';
 import { plural, took } from '../state/format.js';
-import { Action, Resource } from '../state/resource.svelte.js';
-import { router } from '../state/router.svelte.js';
+import { Resource } from '../state/resource.svelte.js';
 
 let { name: id }: { name: string } = $props();
 
 const run = new Resource(() => api.getRun({ id, query: { brief: 'true' } }), ['run', 'problem']);
-let on = $state<'draft' | 'live' | 'ran'>('draft');
-const again = new Action(async () => {
-  const outcome = await api.runAgain({ id, body: { on } });
-  router.go(`/runs/${outcome.run}`);
-});
 
 const whole = (of: 'input' | 'result' | 'step', path?: string) => async () =>
   (await api.runValue({ id, query: { of, ...(path && { path }) } })).value;
@@ -64,27 +57,11 @@ function statesOf(now: RunDetail) {
   {#snippet children(now)}
     <PageHead title="Run of {now.flow}" back={{ to: '/runs', label: 'Runs' }}>
       {#snippet actions()}
-        <button
-          type="button"
-          class="button button-main"
-          disabled={again.busy || now.cards.length === 0}
-          onclick={() => void again.run()}
-        >
-          <RotateCw size={16} aria-hidden="true" />
-          {again.busy ? 'Running …' : 'Run again'}
-        </button>
+        <Again run={now} />
         {#if now.receipt && now.receipt.done.length + now.receipt.looked > 0}<AsFlow
             run={now.id}
             flow={now.flow}
           />{/if}
-        <label class="flex items-center gap-2"
-          >on
-          <select class="field w-auto" bind:value={on}>
-            <option value="draft">the draft</option>
-            <option value="live">what is live</option>
-            <option value="ran">what ran</option>
-          </select>
-        </label>
       {/snippet}
     </PageHead>
     <p class="mb-5 flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -96,10 +73,10 @@ function statesOf(now: RunDetail) {
           : `revision ${now.revision}`}</span
       >
       {#if now.cards.length > 0}<a class="link" href="/flows/{now.flow}">flow</a>{/if}
+      {#if now.endedAt}<a class="link" href="/runs/{now.id}/beside">beside one that went well</a>{/if}
       {#if now.parentRun}<a class="link" href="/runs/{now.parentRun}">the run that started it</a>{/if}
       <span class="font-mono text-sm text-soft">{now.id}</span>
     </p>
-    {#if again.problem}<div class="mb-4"><Problem problem={again.problem} /></div>{/if}
     {#if now.waits.length > 0}
       <ul class="mb-6 space-y-2">
         {#each now.waits as wait (wait.path)}<li class="rounded-lg border border-ochre/40 bg-ochre-wash p-4">

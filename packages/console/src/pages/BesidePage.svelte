@@ -1,0 +1,49 @@
+<script lang="ts">
+import Loaded from '../parts/Loaded.svelte';
+import PageHead from '../parts/PageHead.svelte';
+import Rows from '../parts/Rows.svelte';
+import State from '../parts/State.svelte';
+import When from '../parts/When.svelte';
+import SideCell from '../run/SideCell.svelte';
+import { api } from '../state/api.js';
+import { Resource } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
+
+let { name: id }: { name: string } = $props();
+const other = $derived(router.query.get('other') ?? '');
+const beside = new Resource(() => api.besideRun({ id, query: other ? { other } : {} }));
+const DIFFERS: Record<string, string> = {
+  came: 'only on one side',
+  status: 'how it came out',
+  input: 'what went in',
+  output: 'what came out',
+  error: 'the error',
+};
+</script>
+
+<Loaded from={beside} page="Two runs">
+  {#snippet children(now)}
+    <PageHead title="Two runs of {now.other.flow}" back={{ to: `/runs/${id}`, label: 'Run' }} />
+    <p class="mb-4 flex flex-wrap items-center gap-3">
+      <a class="link font-mono text-sm" href="/runs/{id}">{id}</a> beside
+      <a class="link font-mono text-sm" href="/runs/{now.other.id}">{now.other.id}</a>
+      <State state={now.other.state} />
+      <span class="text-soft">of <When at={now.other.startedAt} /></span>
+    </p>
+    <p class="mb-4 font-semibold {now.first ? 'text-ochre' : 'text-spruce'}">
+      {now.first ? `They differ first at ${now.first}.` : 'They do not differ.'}
+    </p>
+    <Rows
+      label="Both runs"
+      headings={['What', 'This run', 'The other one', 'Differs in']}
+      items={now.rows.map((row) => ({ ...row, id: row.what }))}
+    >
+      {#snippet row(one)}
+        <td class="align-top font-semibold wrap-anywhere">{one.what}</td>
+        <td class="w-2/5 align-top"><SideCell side={one.one} whole={one.what === now.first} /></td>
+        <td class="w-2/5 align-top"><SideCell side={one.other} whole={one.what === now.first} /></td>
+        <td class="align-top text-soft">{one.differs.map((part) => DIFFERS[part] ?? part).join(', ')}</td>
+      {/snippet}
+    </Rows>
+  {/snippet}
+</Loaded>
