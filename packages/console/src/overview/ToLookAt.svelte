@@ -15,6 +15,20 @@ const items = $derived<Item[]>([
   ...(status.approvals > 0
     ? [{ to: '/approvals', what: `${plural(status.approvals, 'decision')} to make`, why: 'A run waits for each.' }]
     : []),
+  ...status.problems.returned.map((one) => ({
+    to: `/problems/${one.id}`,
+    what: 'A problem came back',
+    why: one.title,
+  })),
+  ...(status.problems.open > 0
+    ? [
+        {
+          to: '/problems',
+          what: `${plural(status.problems.open, 'problem')} open`,
+          why: 'What goes wrong across runs, each once.',
+        },
+      ]
+    : []),
   ...status.servers
     .filter((one) => one.trouble)
     .map((one) => ({ to: `/servers/${one.name}`, what: `Tool server ${one.name}`, why: one.trouble! })),

@@ -10,7 +10,10 @@ import Outside from '../overview/Outside.svelte';
 import Standing from '../overview/Standing.svelte';
 import ToLookAt from '../overview/ToLookAt.svelte';
 
-const status = new Resource(() => api.status(), ['flow', 'endpoint', 'server', 'model', 'run', 'approval']);
+const status = new Resource(
+  () => api.status(),
+  ['flow', 'endpoint', 'server', 'model', 'run', 'approval', 'problem'],
+);
 const activity = new Resource(() => api.activity({ query: { hours: 24 } }), ['run']);
 const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 6 } }), ['run']);
 </script>

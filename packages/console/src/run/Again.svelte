@@ -28,21 +28,21 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   <RotateCw size={16} aria-hidden="true" />
   {again.busy ? 'Running …' : 'Run again'}
 </button>
-<label class="flex items-center gap-2"
-  >on
-  <select class="field w-auto" bind:value={on}>
+<span class="flex items-center gap-2">
+  <span aria-hidden="true">on</span>
+  <select class="field w-auto" aria-label="What is run" bind:value={on}>
     <option value="draft">the draft</option>
     <option value="live">what is live</option>
     <option value="ran">what ran</option>
   </select>
-</label>
-<label class="flex items-center gap-2"
-  >from
-  <select class="field w-auto" bind:value={from}>
+</span>
+<span class="flex items-center gap-2">
+  <span aria-hidden="true">from</span>
+  <select class="field w-auto" aria-label="From where" bind:value={from}>
     <option value="">the beginning</option>
     {#each steps as step (step)}<option value={step}>step {step}</option>{/each}
   </select>
-</label>
+</span>
 {#if again.problem}
   <div class="basis-full">
     {#if asksFirst}

@@ -22,6 +22,10 @@ export const status = {
       models: z.array(r.modelSummary),
       mailbox: z.boolean(),
       approvals: z.number().describe('Decisions that somebody is to make'),
+      problems: z.object({
+        open: z.number(),
+        returned: z.array(z.object({ id: z.string(), title: z.string() })).describe('Mended once, and back'),
+      }),
       queued: z.number().describe('Runs that wait for their turn'),
       trouble: z.string().nullable().describe('Why nothing can be recorded now'),
       record: r.recordOverview,

@@ -5,6 +5,7 @@ import type { FlowStore } from '../flows/store.js';
 import type { ModelStore } from '../models/store.js';
 import type { Api } from '../platform/api.js';
 import type { Bus, Thing } from '../platform/events.js';
+import type { ProblemStore } from '../problems/store.js';
 import { presentRecord } from '../record/present.js';
 import type { Retention } from '../record/retention.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
@@ -26,6 +27,7 @@ interface Parts {
   bus: Bus;
   mailbox: boolean;
   approvals: ApprovalStore;
+  problems: ProblemStore;
 }
 
 export function statusRoutes(
@@ -44,6 +46,7 @@ export function statusRoutes(
     bus,
     mailbox,
     approvals,
+    problems,
   }: Parts,
 ): void {
   api.on('status', () => ({
@@ -57,6 +60,10 @@ export function statusRoutes(
     models: models.list(),
     mailbox,
     approvals: approvals.count(),
+    problems: {
+      open: problems.count(),
+      returned: problems.list({ state: 'returned', limit: 5 }).map(({ id, title }) => ({ id, title })),
+    },
     queued: runner.places.queued,
     trouble: journal.trouble?.message ?? null,
     record: presentRecord(retention.state()),
