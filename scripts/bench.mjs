@@ -6,6 +6,7 @@ const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { typ
 prepare();
 const { agentRound, agents200, streamFirstWord } = await import('../bench/agents.mjs');
 const { attach50Refresh, attach50Start, attachCall } = await import('../bench/attached.mjs');
+const { bytesPerSpan, diagnose5000, manyRuns, spansPerSecond, traceCost } = await import('../bench/traces.mjs');
 const { toolbox2000 } = await import('../bench/toolbox.mjs');
 const { toolsCall } = await import('../bench/tools-call.mjs');
 const { idleMemory, start } = await import('../bench/at-rest.mjs');
@@ -43,6 +44,11 @@ const BENCHES = {
   'agent-round': agentRound,
   'agents-200': agents200,
   'stream-first-word': streamFirstWord,
+  'trace-cost': traceCost,
+  'spans-per-second': spansPerSecond,
+  'bytes-per-span': bytesPerSpan,
+  'many-runs': manyRuns,
+  'diagnose-5000': diagnose5000,
 };
 
 const unknown = values.only?.find((name) => !(name in BENCHES));

@@ -204,7 +204,7 @@ export { attribute } from './trace/attributes.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
 export type { Caller, Entry, RunHead, Through, Trial } from './trace/head.js';
 export { ENTRIES, headSchema } from './trace/head.js';
-export { newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
+export { momentOfTrace, newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
 export type { JournalEntry, Parked } from './trace/journal.js';
 export { entrySchema } from './trace/journal.js';
 export type { JournalStore } from './trace/journal-store.js';

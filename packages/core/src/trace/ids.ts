@@ -13,8 +13,13 @@ function randomHex(bytes: number): string {
   return text;
 }
 
-/** A trace id of W3C Trace Context: 16 bytes in hex. */
-export const newTraceId = () => randomHex(16);
+/**
+ * A trace id of W3C Trace Context: 16 bytes in hex, of which the first six are the moment in milliseconds, so that a run is
+ * found by it among those of that moment, and the others are random.
+ */
+export const newTraceId = (now = Date.now()) => now.toString(16).padStart(12, '0') + randomHex(10);
+/** The moment in a trace id that was made here, in milliseconds since the epoch. */
+export const momentOfTrace = (traceId: string) => Number.parseInt(traceId.slice(0, 12), 16);
 /** A span id of W3C Trace Context: 8 bytes in hex. */
 export const newSpanId = () => randomHex(8);
 /** A run's id; ids made later sort later, to the millisecond. */

@@ -13,9 +13,8 @@ CREATE TABLE `marks` (
 	`mark` text NOT NULL,
 	`run` text NOT NULL,
 	PRIMARY KEY(`mark`, `run`)
-);
+) WITHOUT ROWID;
 --> statement-breakpoint
-CREATE INDEX `marks_by_run` ON `marks` (`run`);--> statement-breakpoint
 CREATE TABLE `spent` (
 	`run` text PRIMARY KEY NOT NULL,
 	`tokens` integer NOT NULL,

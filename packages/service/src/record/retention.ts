@@ -213,7 +213,12 @@ export class Retention {
     database.delete(pages).where(inArray(pages.run, ids)).run();
     database.delete(findings).where(inArray(findings.run, ids)).run();
     database.delete(sightings).where(inArray(sightings.run, ids)).run();
-    database.delete(marks).where(inArray(marks.run, ids)).run();
+    // Marks are kept by what they are; of each there is, those of these runs are let go.
+    for (const mark of this.#marks())
+      database
+        .delete(marks)
+        .where(and(eq(marks.mark, mark), inArray(marks.run, ids)))
+        .run();
     database.run(sql`DELETE FROM texts WHERE rowid IN (SELECT row FROM text_rows WHERE ${inArray(textRows.run, ids)})`);
     database.delete(textRows).where(inArray(textRows.run, ids)).run();
     database.delete(spent).where(inArray(spent.run, ids)).run();
@@ -230,6 +235,18 @@ export class Retention {
       if (!still.limit(1).get()) database.delete(payloads).where(eq(payloads.hash, hash)).run();
     }
     database.delete(runs).where(inArray(runs.id, ids)).run();
+  }
+
+  /** Every mark that there is, each found by skipping the runs of the one before. */
+  #marks(): string[] {
+    const found: string[] = [];
+    for (let last = ''; ; ) {
+      const [next] = this.database.all<{ mark: string }>(
+        sql`SELECT mark FROM ${marks} WHERE ${marks.mark} > ${last} ORDER BY mark LIMIT 1`,
+      );
+      if (!next) return found;
+      found.push((last = next.mark));
+    }
   }
 
   #tree(root: string): { ids: string[]; open: boolean } {

@@ -28,7 +28,7 @@ export const runsCapability: Capability = {
   open: (parts) => {
     const { record, journal, bus, settings } = parts;
     const runs = new RunStore(record, journal);
-    const texts = new RunTexts(record, runs);
+    const texts = new RunTexts(record);
     const runPorts = portsOf(parts);
     const runner = new Runner(
       runPorts,
@@ -45,7 +45,7 @@ export const runsCapability: Capability = {
       if (ended) {
         parts.tables.runEnded(run);
         parts.approvals.runEnded(run);
-        texts.ended(run);
+        if (end?.sums) texts.ended(run, end.sums.text);
         if (end?.remarkable) parts.diagnoser.ended(run);
         if (end?.sums) parts.figures.count(end.sums, ended, end.at);
       }

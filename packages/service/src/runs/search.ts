@@ -1,7 +1,7 @@
-import { type ErrorRecord, letOthers, type RunState, type Stage } from '@pindro/core';
+import { type ErrorRecord, letOthers, momentOfTrace, type RunState, type Stage } from '@pindro/core';
 import { and, desc, eq, getTableColumns, gte, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
-import { FAILED, type MarkKind, markOf } from '../record/marks.js';
+import { FAILED, isMarked, type MarkKind, markOf } from '../record/marks.js';
 import { marks, runs, sightings, spent } from '../record/tables.js';
 import { idAt } from './activity.js';
 
@@ -58,6 +58,8 @@ export interface EndpointCall {
 const MOST_CALLS = 100_000;
 /** So many runs are looked through at a time, with others in between: what is searched for may be long ago, or not be. */
 const PIECE = 2000;
+/** So near to the moment in its trace id a run begins, in milliseconds. */
+const NEAR = 10_000;
 /** The first time fewer: mostly what is looked for is among the newest. */
 const FIRST = 200;
 /** Of calls more is read than that they are there. */
@@ -69,17 +71,25 @@ export const HEAD = columns;
 export type Row = Omit<typeof runs.$inferSelect, 'entries' | 'spans' | 'document'>;
 
 /** Runs that fit, the newest first, one more than asked for where there are more. */
-export async function searchRuns(database: Database, filter: RunFilter): Promise<Row[]> {
+export async function searchRuns(database: Database, given: RunFilter): Promise<Row[]> {
+  let filter = given;
   const wanted: (SQL | undefined)[] = [
     filter.stage ? sql`json_extract(${runs.head}, '$.stage') = ${filter.stage}` : undefined,
     filter.state ? eq(runs.state, filter.state) : undefined,
     filter.caller ? eq(runs.caller, filter.caller) : undefined,
     filter.session ? eq(runs.session, filter.session) : undefined,
     filter.roots ? isNull(runs.parentRun) : undefined,
+    filter.entry && !isMarked(filter.entry) ? sql`json_extract(${runs.head}, '$.entry') = ${filter.entry}` : undefined,
     filter.longer ? sql`${runs.endedAt} - json_extract(${runs.head}, '$.startedAt') >= ${filter.longer}` : undefined,
     filter.tokens ? exists(database, gte(spent.tokens, filter.tokens)) : undefined,
     filter.cost ? exists(database, gte(spent.cost, filter.cost)) : undefined,
   ];
+  if (filter.trace && !isOutside(database, filter.trace)) {
+    // It was made here, and holds the moment in which it was.
+    const moment = momentOfTrace(filter.trace);
+    wanted.push(sql`json_extract(${runs.head}, '$.traceId') = ${filter.trace}`);
+    filter = { ...filter, trace: undefined, since: moment - NEAR, until: moment + NEAR };
+  }
   const [first, ...more] = marksIn(filter);
   for (const mark of more) wanted.push(inArray(runs.id, marked(database, mark)));
   const flows = filter.flows ? inArray(runs.flow, [...filter.flows]) : undefined;
@@ -142,6 +152,15 @@ const exists = (database: Database, condition: SQL) =>
       .where(and(eq(spent.run, runs.id), condition)),
   );
 
+/** Whether a trace was begun by somebody else, who knows its id. */
+const isOutside = (database: Database, trace: string): boolean =>
+  database
+    .select()
+    .from(marks)
+    .where(eq(marks.mark, markOf('trace', trace)))
+    .limit(1)
+    .get() !== undefined;
+
 /** The marks that runs must have, those that are likely the rarest first. */
 function marksIn(filter: RunFilter): string[] {
   const named = (kind: MarkKind) => {
@@ -149,7 +168,8 @@ function marksIn(filter: RunFilter): string[] {
     return name ? [markOf(kind, name)] : [];
   };
   const rare = (['trace', 'finding', 'tool', 'server', 'model'] as const).flatMap(named);
-  return [...rare, ...(filter.failed ? [FAILED] : []), ...named('entry')];
+  const entry = filter.entry && isMarked(filter.entry) ? named('entry') : [];
+  return [...rare, ...(filter.failed ? [FAILED] : []), ...entry];
 }
 
 /** Conditions that take what a source has a piece at a time, the newest first. @param before only runs older than that id */

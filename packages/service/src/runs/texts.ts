@@ -1,38 +1,50 @@
-import { isObject } from '@pindro/core';
 import type { Database } from '../platform/database/open.js';
-import type { RunStore } from './store.js';
 
-/** Of one run so much text is looked through later, in characters: what went in and out of it first, then of its steps. */
-const LONGEST = 16_000;
-/** Runs are taken in a few at a time, so that others have their turn: for so long, every so often, in milliseconds. */
-const AT_ONCE = 5;
-const EVERY = 50;
-/** So many wait to be taken in; beyond that the oldest are left out, and found by everything but their words. */
-const MOST_WAITING = 50_000;
+/** Runs are taken in for so long, this often, in milliseconds: calls that come meanwhile hardly wait, and none for long. */
+const SLICE = 2;
+const EVERY = 60;
+/** Where more runs than this have ended since the last time there is no calm to do it in, as long as there is room to wait. */
+const CALM = 10;
+/** Whoever searches waits so long for what is still to be taken in. */
+const FOR_A_SEARCH = 150;
+/** So many characters wait; beyond that the oldest are left out, and their runs found by everything but their words. */
+const MOST_WAITING = 32_000_000;
 /** So many of the newest that have the words are looked at. */
-export const MOST_FOUND = 5000;
+const MOST_FOUND = 5000;
 
-/** What went in and out of runs, to be found by words. It is taken from the record, and masked like that. */
+/** What went in and out of runs, to be found by words. It was masked where it was recorded. */
 export class RunTexts {
-  readonly #waiting = new Set<string>();
+  readonly #waiting = new Map<string, string>();
+  #length = 0;
+  /** How many runs have ended since it was looked last. */
+  #since = 0;
   #timer: NodeJS.Timeout | null = null;
   #closed = false;
 
-  constructor(
-    private readonly database: Database,
-    private readonly runs: RunStore,
-  ) {}
+  constructor(private readonly database: Database) {}
 
-  ended(run: string): void {
-    if (this.#closed) return;
-    this.#waiting.add(run);
-    if (this.#waiting.size > MOST_WAITING) this.#waiting.delete(this.#waiting.values().next().value!);
-    this.#timer ??= setTimeout(() => this.#takeIn(AT_ONCE), EVERY).unref();
+  ended(run: string, text: string): void {
+    if (this.#closed || text === '') return;
+    this.#waiting.set(run, text);
+    this.#length += text.length;
+    this.#since++;
+    while (this.#length > MOST_WAITING) this.#take();
+    this.#later();
+  }
+
+  #later(): void {
+    this.#timer ??= setTimeout(() => {
+      this.#timer = null;
+      const isBusy = this.#since > CALM && this.#length < MOST_WAITING / 2;
+      this.#since = 0;
+      if (isBusy) this.#later();
+      else this.#takeIn(SLICE);
+    }, EVERY).unref();
   }
 
   /** The newest runs that have all of these words, in any order. */
   find(words: string): { runs: string[]; more: boolean } {
-    this.#takeIn(1000);
+    this.#takeIn(FOR_A_SEARCH);
     const wanted = words.match(/[\p{L}\p{N}]+/gu) ?? [];
     if (wanted.length === 0) return { runs: [], more: false };
     // The last word may not be written to its end.
@@ -40,12 +52,31 @@ export class RunTexts {
     const rows = this.database.driver
       .prepare('SELECT run FROM texts WHERE texts MATCH ? ORDER BY rowid DESC LIMIT ?')
       .all(query, MOST_FOUND + 1) as { run: string }[];
-    return { runs: rows.slice(0, MOST_FOUND).map(({ run }) => run), more: rows.length > MOST_FOUND };
+    return {
+      runs: rows.slice(0, MOST_FOUND).map(({ run }) => run),
+      more: rows.length > MOST_FOUND || this.#waiting.size > 0,
+    };
+  }
+
+  /** Takes in all that waits. */
+  settle(): void {
+    this.#takeIn(Number.POSITIVE_INFINITY);
+  }
+
+  /** The one that has waited longest. */
+  #take(): [string, string] | undefined {
+    for (const one of this.#waiting) {
+      this.#waiting.delete(one[0]);
+      this.#length -= one[1].length;
+      return one;
+    }
+    return undefined;
   }
 
   #takeIn(within: number): void {
     if (this.#timer) clearTimeout(this.#timer);
     this.#timer = null;
+    if (this.#waiting.size === 0) return;
     const until = performance.now() + within;
     const { driver } = this.database;
     const insert = driver.prepare('INSERT INTO texts (run, text) VALUES (?, ?) RETURNING rowid');
@@ -53,49 +84,18 @@ export class RunTexts {
     try {
       driver
         .transaction(() => {
-          for (const run of this.#waiting) {
-            this.#waiting.delete(run);
-            const record = this.runs.find(run);
-            if (!record) continue;
-            const text = textOf([record.head.input, record.result, record.error?.message, ...this.#payloads(run)]);
-            if (text) known.run(run, (insert.get(run, text) as { rowid: number }).rowid);
-            if (performance.now() > until) break;
-          }
+          for (let one = this.#take(); one; one = performance.now() < until ? this.#take() : undefined)
+            known.run(one[0], (insert.get(one[0], one[1]) as { rowid: number }).rowid);
         })
         .immediate();
     } catch {
       // Where nothing can be written the record says so; what is left out here is found by everything else.
     }
-    if (this.#waiting.size > 0 && !this.#closed) this.#timer = setTimeout(() => this.#takeIn(AT_ONCE), EVERY).unref();
-  }
-
-  *#payloads(run: string): Generator<unknown> {
-    const record = this.runs.find(run);
-    if (!record) return;
-    for (const { work, input, output, error } of this.runs.spans([record]))
-      if (work !== 'run') yield* [input, output, error?.message];
+    if (this.#waiting.size > 0 && !this.#closed) this.#later();
   }
 
   close(): void {
+    this.settle();
     this.#closed = true;
-    if (this.#timer) clearTimeout(this.#timer);
-    this.#takeIn(200);
   }
-}
-
-/** The texts and numbers in values, with spaces between, up to the longest. */
-function textOf(values: Iterable<unknown>): string {
-  let text = '';
-  const take = (value: unknown): void => {
-    if (text.length >= LONGEST) return;
-    if (typeof value === 'string' || typeof value === 'number')
-      text += `${String(value).slice(0, LONGEST - text.length)} `;
-    else if (Array.isArray(value)) for (const item of value) take(item);
-    else if (isObject(value as never)) for (const item of Object.values(value as object)) take(item);
-  };
-  for (const value of values) {
-    take(value);
-    if (text.length >= LONGEST) break;
-  }
-  return text.trim();
 }
