@@ -27,3 +27,5 @@ CREATE TABLE `text_rows` (
 );
 --> statement-breakpoint
 CREATE VIRTUAL TABLE `texts` USING fts5(`run` UNINDEXED, `text`, tokenize = 'unicode61 remove_diacritics 2');
+--> statement-breakpoint
+INSERT INTO `texts` (`texts`, `rank`) VALUES ('secure-delete', 1);

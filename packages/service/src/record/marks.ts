@@ -6,7 +6,7 @@ export type MarkKind = (typeof MARKS)[number];
 /** Where most runs come from: they are found without a mark. */
 const COMMON: readonly string[] = ['tool', 'flow', 'agent'];
 /** Of one run so much text is looked through later, in characters. */
-const LONGEST = 16_000;
+const LONGEST = 6_000;
 /** So many calls of one run are counted. */
 const MOST_CALLS = 2000;
 /** Something in the run failed, whether it was dealt with or not. */

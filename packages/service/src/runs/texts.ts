@@ -1,4 +1,6 @@
+import { sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
+import { textRows } from '../record/tables.js';
 
 /** Runs are taken in for so long, this often, in milliseconds: calls that come meanwhile hardly wait, and none for long. */
 const SLICE = 2;
@@ -16,6 +18,7 @@ const MOST_FOUND = 5000;
 export class RunTexts {
   readonly #waiting = new Map<string, string>();
   #length = 0;
+  #row: number | null = null;
   /** How many runs have ended since it was looked last. */
   #since = 0;
   #timer: NodeJS.Timeout | null = null;
@@ -63,6 +66,14 @@ export class RunTexts {
     this.#takeIn(Number.POSITIVE_INFINITY);
   }
 
+  /** Rows are numbered here: a virtual table does not say which number one was given. */
+  #nextRow(): number {
+    this.#row ??= Number(
+      this.database.get<{ row: number | null }>(sql`SELECT max(row) AS row FROM ${textRows}`)?.row ?? 0,
+    );
+    return ++this.#row;
+  }
+
   /** The one that has waited longest. */
   #take(): [string, string] | undefined {
     for (const one of this.#waiting) {
@@ -79,13 +90,17 @@ export class RunTexts {
     if (this.#waiting.size === 0) return;
     const until = performance.now() + within;
     const { driver } = this.database;
-    const insert = driver.prepare('INSERT INTO texts (run, text) VALUES (?, ?) RETURNING rowid');
+    const insert = driver.prepare('INSERT INTO texts (rowid, run, text) VALUES (?, ?, ?)');
     const known = driver.prepare('INSERT OR IGNORE INTO text_rows (run, row) VALUES (?, ?)');
     try {
       driver
         .transaction(() => {
-          for (let one = this.#take(); one; one = performance.now() < until ? this.#take() : undefined)
-            known.run(one[0], (insert.get(one[0], one[1]) as { rowid: number }).rowid);
+          for (let one = this.#take(); one; one = performance.now() < until ? this.#take() : undefined) {
+            const [run, text] = one;
+            const row = this.#nextRow();
+            insert.run(row, run, text);
+            known.run(run, row);
+          }
         })
         .immediate();
     } catch {
