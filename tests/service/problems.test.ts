@@ -79,6 +79,10 @@ describe('what goes wrong, and what becomes of it', function () {
     expect(finding.place).to.deep.equal({ flow: 'greet', at: '/steps/say/with/text' });
     expect(await problemOf(finding)).to.deep.include({ state: 'open', times: 1, flow: 'greet', firstRun: one.id });
 
+    const tried = await pindro(['run', 'cure', one.id, '--try'], { env });
+    expect(tried.out).to.contain('would have cured 1 of 1 recorded run');
+    expect((await problemOf(finding)).times).to.equal(1);
+    expect(house.service.flows.get('greet').text).to.contain('nmae');
     const cured = await pindro(['run', 'cure', one.id], { env });
     expect(cured.out).to.contain('done: change step say of flow greet, at with › text');
     const again = await pindro(['run', 'again', one.id], { env });

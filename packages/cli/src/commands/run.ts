@@ -4,6 +4,7 @@ import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { showBeside } from '../output/beside.js';
+import { showCure } from '../output/cure.js';
 import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
 import { brief, moment, state, table } from '../output/table.js';
@@ -133,10 +134,13 @@ export function runCommands(program: Command): void {
     .command('cure <id>')
     .description('makes the change that a finding of the run proposes')
     .option('--finding <fingerprint>', 'which finding, where several propose one')
+    .option('--try', 'only tries it, on recorded runs with the same finding; nothing is changed')
     .action(
-      withService(async ({ client, print }, [id], { finding }: Record<string, unknown>) => {
-        const { done } = await client.cureRun({ id: id!, body: finding ? { finding: String(finding) } : {} });
-        print({ done }, `${pc.green('✓')} done: ${done}\n${pc.dim(`pindro run again ${id}`)}`);
+      withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
+        const { finding, try: only } = options as { finding?: string; try?: boolean };
+        const body = { ...(finding && { finding }), ...(only && { try: true }) };
+        const answer = await client.cureRun({ id: id!, body });
+        print(answer, () => showCure(id!, answer));
       }),
     );
 

@@ -3,12 +3,17 @@ import { type Cure, type Finding, cureWords } from '@pindro/core/browser';
 import Check from '@lucide/svelte/icons/check';
 import Wrench from '@lucide/svelte/icons/wrench';
 import { api } from '../state/api.js';
+import { plural } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';
 import Problem from './Problem.svelte';
 
 /** The change that a finding proposes, looked at as a difference, and made on the spot. */
 let { finding, cure }: { finding: Finding; cure: Cure } = $props();
 const make = new Action(() => api.cureRun({ id: finding.run, body: { finding: finding.fingerprint } }));
+const attempt = new Action(() =>
+  api.cureRun({ id: finding.run, body: { finding: finding.fingerprint, try: true } }),
+);
+const tried = $derived(attempt.result?.tried);
 const text = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
 const words = $derived(cureWords(cure));
 const difference = $derived(
@@ -37,6 +42,18 @@ const difference = $derived(
       <Wrench size={15} aria-hidden="true" />
       {make.busy ? 'Changing it …' : 'Make this change'}
     </button>
+    {#if cure.do === 'change'}
+      <button type="button" class="button button-small" disabled={attempt.busy} onclick={() => void attempt.run()}>
+        {attempt.busy ? 'Trying it …' : 'Try it on recorded runs'}
+      </button>
+    {/if}
   {/if}
+  {#if tried}
+    <p class="mt-2" role="status">
+      It would have cured {tried.cured} of {plural(tried.tried, 'recorded run')}.
+      {#each tried.left as one (one.run)}<span class="block text-sm text-soft">{one.run}: {one.why}</span>{/each}
+    </p>
+  {/if}
+  {#if attempt.problem}<div class="mt-2"><Problem problem={attempt.problem} /></div>{/if}
   {#if make.problem}<div class="mt-2"><Problem problem={make.problem} /></div>{/if}
 </div>

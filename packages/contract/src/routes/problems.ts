@@ -42,7 +42,24 @@ export const problems = {
     about: 'Makes the change that a finding of a run proposes; its problem then counts as mended',
     body: z.object({
       finding: z.string().optional().describe('The fingerprint of the finding, where several propose one'),
+      try: z
+        .boolean()
+        .default(false)
+        .describe('Only tries it, on recorded runs with the same finding; nothing is changed or done for real'),
     }),
-    answer: z.object({ done: z.string().describe('What was done, in words') }),
+    answer: z.object({
+      done: z.string().describe('What was done, or would be, in words'),
+      made: z.boolean(),
+      tried: z
+        .object({
+          tried: z.number().describe('So many recorded runs were tried with it'),
+          cured: z.number(),
+          left: z
+            .array(z.object({ run: z.string(), why: z.string() }))
+            .describe('Those that were not cured, or not tried'),
+        })
+        .nullable()
+        .describe('null where such a change cannot be tried, or was not'),
+    }),
   },
 } as const satisfies Record<string, Route>;

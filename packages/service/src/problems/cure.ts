@@ -1,5 +1,6 @@
-import { type Cure, cureWords, isObject, type Json, PindroError } from '@pindro/core';
+import { type Cure, cureWords, type Json } from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
+import { requireSame, setAt } from './set-at.js';
 
 type Sources = Pick<Parts, 'flows' | 'servers' | 'models'>;
 
@@ -34,27 +35,3 @@ export async function applyCure(cure: Cure, { flows, servers, models }: Sources,
   }
   return cureWords(cure);
 }
-
-/** Sets what stands at a JSON Pointer; what was seen there must still be there. */
-function setAt(document: Json, pointer: string, from: Json, to: Json): void {
-  const parts = pointer
-    .split('/')
-    .slice(1)
-    .map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'));
-  const last = parts.pop()!;
-  let holder: Json | undefined = document;
-  for (const part of parts)
-    holder = Array.isArray(holder) ? holder[Number(part)] : isObject(holder) ? holder[part] : undefined;
-  if (Array.isArray(holder)) {
-    requireSame(holder[Number(last)] ?? null, from, pointer);
-    holder[Number(last)] = to;
-  } else if (isObject(holder)) {
-    requireSame(Object.hasOwn(holder, last) ? holder[last]! : null, from, pointer);
-    holder[last] = to;
-  } else throw stale(pointer);
-}
-
-function requireSame(now: Json, then: Json, what: string): void {
-  if (JSON.stringify(now) !== JSON.stringify(then)) throw stale(what);
-}
-const stale = (what: string) => new PindroError('cure_stale', { what }, { at: what.startsWith('/') ? what : '' });

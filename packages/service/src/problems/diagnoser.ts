@@ -50,7 +50,8 @@ export class Diagnoser {
     const found = diagnose(trace, facts);
     if (this.#closed) return found;
     this.runs.keepFindings(head.id, found);
-    if (head.parentRun === null) this.problems.seen(tree[0]!, found, trace.spans);
+    // What is only tried says nothing of how often it happens.
+    if (head.parentRun === null && !head.trial) this.problems.seen(tree[0]!, found, trace.spans);
     return found;
   }
 

@@ -1,7 +1,8 @@
-import { type Finding, PindroError } from '@pindro/core';
+import { cureWords, type Finding, PindroError } from '@pindro/core';
 import type { Api } from '../platform/api.js';
 import type { Parts } from '../platform/capability.js';
 import { applyCure } from './cure.js';
+import { tryCure } from './try-cure.js';
 
 const DAY = 24 * 60 * 60_000;
 
@@ -18,11 +19,16 @@ export function problemRoutes(api: Api, parts: Parts): void {
   api.on('cureRun', async (call) => {
     const id = call.param('id');
     const found = curable(id, await diagnoser.of(runs.tree(id)), call.body.finding);
-    const done = await applyCure(found.cure!, parts, call.who.name);
+    const cure = found.cure!;
+    if (call.body.try) {
+      const tried = cure.do === 'change' ? await tryCure(cure, found, parts) : null;
+      return { done: cureWords(cure), made: false, tried };
+    }
+    const done = await applyCure(cure, parts, call.who.name);
     // The trouble is mended by this, until it is seen again.
     if (problems.has(found.fingerprint))
       problems.judge(found.fingerprint, { state: 'mended', until: null, note: done, by: call.who.caller.id });
-    return { done };
+    return { done, made: true, tried: null };
   });
 }
 
