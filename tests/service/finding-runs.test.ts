@@ -149,6 +149,15 @@ describe('finding a run again', function () {
     expect(await (await fetch(`${house.service.url}/readyz`)).json()).to.deep.equal({ ready: true, why: null });
   });
 
+  it('is read whole at the terminal, with what each span says of itself', async () => {
+    const brief = await pindro(['run', 'show', ids.heavy!], { env });
+    const full = await pindro(['run', 'show', ids.heavy!, '--full'], { env });
+    expect(full.out.length).to.be.above(2 * brief.out.length);
+    expect(full.out).to.contain('gen_ai.tool.name = schedule_load').and.contain('"weight_kg": 400');
+    expect(brief.out).to.not.contain('gen_ai.tool.name');
+    expect(full.out).to.not.contain(LIFT_KEY);
+  });
+
   it('goes with its run when that is let go', async () => {
     await until(async () => (await house.api.pruneRuns({ body: { olderThanDays: 0 } })).removed >= 0, 'the record');
     expect(await found({ tool: 'schedule_load' })).to.deep.equal([]);

@@ -78,10 +78,11 @@ export function runCommands(program: Command): void {
   run
     .command('show <id>')
     .description('one run: what went wrong, then the whole trace')
+    .option('--full', 'with every value whole, and what each span says of itself')
     .action(
-      withService(async ({ client, print }, [id]) => {
+      withService(async ({ client, print }, [id], { full }: Record<string, unknown>) => {
         const one = await client.getRun({ id: id! });
-        print(one, () => showRun(one));
+        print(one, () => showRun(one, { full: full === true }));
       }),
     );
 

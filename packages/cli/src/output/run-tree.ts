@@ -28,7 +28,7 @@ const showWait = (id: string) => (wait: RunDetail['waits'][number]) => {
 };
 
 /** A run as people read it: what went wrong and what to do first, then the whole tree with times. */
-export function showRun(run: RunDetail): string {
+export function showRun(run: RunDetail, { full = false } = {}): string {
   const spans = run.spans as Span[];
   const ids = new Set(spans.map((span) => span.spanId));
   const roots = spans.filter((span) => span.parentId === null || !ids.has(span.parentId));
@@ -43,8 +43,10 @@ export function showRun(run: RunDetail): string {
     head,
     pc.dim(run.url),
     '',
-    ...roots.flatMap((root) => lines(root, spans, '', '')),
-    ...(run.result === null ? [] : ['', `${pc.dim('result')}  ${brief(run.result, 400)}`]),
+    ...roots.flatMap((root) => lines(root, spans, { lead: '', under: '', full })),
+    ...(run.result === null
+      ? []
+      : ['', `${pc.dim('result')}  ${full ? JSON.stringify(run.result, null, 2) : brief(run.result, 400)}`]),
   ].join('\n');
 }
 
@@ -63,22 +65,48 @@ export function showFinding(finding: Finding): string {
   ].join('\n');
 }
 
-function lines(span: Span, all: Span[], lead: string, under: string): string[] {
+interface Lines {
+  /** What stands before the first line, and before those under it. */
+  lead: string;
+  under: string;
+  /** Whether values are shown whole. */
+  full: boolean;
+}
+
+function lines(span: Span, all: Span[], { lead, under, full }: Lines): string[] {
   const children = all.filter((child) => child.parentId === span.spanId).sort((a, b) => a.start - b.start);
   const inner = under + (children.length > 0 ? '│  ' : '   ');
   const payload = (name: string, value: unknown) =>
-    value === undefined || value === null ? [] : [`${inner}${pc.dim(`${name.padEnd(5)} ${brief(value)}`)}`];
+    value === undefined || value === null
+      ? []
+      : full
+        ? wholeOf(value).map((line, index) => `${inner}${pc.dim(`${(index === 0 ? name : '').padEnd(5)} ${line}`)}`)
+        : [`${inner}${pc.dim(`${name.padEnd(5)} ${brief(value)}`)}`];
   const shown = [
     `${lead}${MARKS[span.status]} ${label(span)}  ${pc.dim(duration(span))}`,
-    ...payload('in', span.work === 'model' ? undefined : span.input),
+    ...payload('in', span.work === 'model' && !full ? undefined : span.input),
     ...payload('out', span.work === 'model' ? modelOutput(span) : span.output),
-    ...(span.error ? [`${inner}${pc.red(`error ${brief(span.error.message, 160)}`)}`] : []),
+    ...(span.error ? [`${inner}${pc.red(`error ${full ? span.error.message : brief(span.error.message, 160)}`)}`] : []),
+    ...(full ? attributesOf(span).map((line) => `${inner}${pc.dim(line)}`) : []),
   ];
   children.forEach((child, index) => {
     const last = index === children.length - 1;
-    shown.push(...lines(child, all, `${under}${last ? '└─ ' : '├─ '}`, `${under}${last ? '   ' : '│  '}`));
+    const [mark, next] = last ? ['└─ ', '   '] : ['├─ ', '│  '];
+    shown.push(...lines(child, all, { lead: under + mark, under: under + next, full }));
   });
   return shown;
+}
+
+const wholeOf = (value: unknown): string[] =>
+  (typeof value === 'string' ? value : JSON.stringify(value, null, 2)).split('\n');
+
+/** What a span says of itself beside its line. The tools that a model was offered are long, and named alone. */
+function attributesOf({ attributes }: Span): string[] {
+  return Object.entries(attributes).map(([name, value]) => {
+    const offered = name === attribute.offered && Array.isArray(value);
+    const shown = offered ? value.filter(isObject).map((tool) => String(tool.name)) : value;
+    return `${name.replace(/^pindro\./, '')} = ${typeof shown === 'string' ? shown : JSON.stringify(shown)}`;
+  });
 }
 
 function label(span: Span): string {

@@ -10,6 +10,8 @@ declare module '../platform/capability.js' {
   }
 }
 
+const DAY = 24 * 60 * 60_000;
+
 export const problemsCapability: Capability = {
   name: 'problems',
   open: (parts) => {
@@ -18,6 +20,10 @@ export const problemsCapability: Capability = {
       parts.log.info({ problem: id, state }, title);
     });
     return { problems, diagnoser: new Diagnoser(parts.runs, problems, parts) };
+  },
+  // What ended just before the service was killed was not looked at.
+  listen: ({ runs, diagnoser }) => {
+    for (const run of runs.notLookedAt(Date.now() - DAY)) diagnoser.ended(run);
   },
   routes: (api, parts) => problemRoutes(api, parts),
   close: ({ diagnoser }) => diagnoser.close(),

@@ -1,4 +1,4 @@
-import { isObject, type Json, PindroError } from '@pindro/core';
+import { isObject, type Json, ownOf, PindroError, setOwn } from '@pindro/core';
 
 /**
  * Sets what stands at a JSON Pointer; what was seen there must still be there.
@@ -12,13 +12,13 @@ export function setAt(document: Json, pointer: string, from: Json, to: Json): vo
   const last = parts.pop()!;
   let holder: Json | undefined = document;
   for (const part of parts)
-    holder = Array.isArray(holder) ? holder[Number(part)] : isObject(holder) ? holder[part] : undefined;
+    holder = Array.isArray(holder) ? holder[Number(part)] : isObject(holder) ? ownOf(holder, part) : undefined;
   if (Array.isArray(holder)) {
     requireSame(holder[Number(last)] ?? null, from, pointer);
     holder[Number(last)] = to;
   } else if (isObject(holder)) {
     requireSame(Object.hasOwn(holder, last) ? holder[last]! : null, from, pointer);
-    holder[last] = to;
+    setOwn(holder, last, to);
   } else throw stale(pointer);
 }
 

@@ -15,14 +15,14 @@ import {
   type Span,
   type Trace,
 } from '@pindro/core';
-import { and, eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
+import { and, eq, gte, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
 import { markOf } from '../record/marks.js';
 import { hashesIn, putBack, type Stored } from '../record/payloads.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import { findings, marks, pages, runs } from '../record/tables.js';
-import { type Activity, activityOf } from './activity.js';
+import { type Activity, activityOf, idAt } from './activity.js';
 import { callsThrough, type EndpointCall, HEAD, type Row, type RunFilter, searchRuns } from './search.js';
 
 /** A run as it is recorded. */
@@ -217,6 +217,18 @@ export class RunStore {
       };
     });
     return { runs: known, spans: spanList ?? this.spans(tree) };
+  }
+
+  /** Runs that did not go well since a moment, and that no diagnosis has looked at. */
+  notLookedAt(since: number, most = 500): string[] {
+    return this.database
+      .select({ id: runs.id })
+      .from(runs)
+      .leftJoin(findings, eq(findings.run, runs.id))
+      .where(and(gte(runs.id, idAt(since)), inArray(runs.state, ['failed', 'interrupted']), isNull(findings.run)))
+      .limit(most)
+      .all()
+      .map(({ id }) => id);
   }
 
   keepFindings(run: string, found: Finding[]): void {
