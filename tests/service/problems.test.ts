@@ -1,11 +1,13 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
 import type { Finding } from '@pindro/core';
 import { type Lift, type Model, startModel } from '@pindro/standins';
+import Sqlite from 'better-sqlite3';
 import { expect } from 'chai';
 import { deskFlow } from '../support/desk.js';
 import { pindro } from '../support/process.js';
-import { furnish, LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
+import { furnish, LIFT_KEY, startTestLift, temporary, until, type Workspace, workspace } from '../support/workspace.js';
 
 const greet = (field: string) => `format: pindro/flow@1
 name: greet
@@ -200,5 +202,23 @@ result: "\${ steps.call.result }"
     const { one } = await first('look-up', { hut: ' Larch' });
     const refused = await house.api.cureRun({ id: one.id, body: {} }).catch((error: Error) => error);
     expect(String(refused)).to.contain('can be changed for you');
+  });
+
+  it('is looked at after a restart where the service was stopped before it could', async () => {
+    const data = temporary();
+    const before = await workspace({ data });
+    before.service.flows.save(greet('nmae'));
+    const { run: id } = await before.api.runFlow({ name: 'greet', body: { input: { who: { name: 'Ines' } } } });
+    await before.service.close();
+    const record = new Sqlite(join(data, 'runs.db'));
+    for (const table of ['findings', 'sightings', 'problems']) record.exec(`DELETE FROM ${table}`);
+    record.close();
+    const after = await workspace({ data });
+    const { items } = await until(async () => {
+      const list = await after.api.listProblems({});
+      return list.items.length > 0 ? list : null;
+    }, 'the problem');
+    expect(items[0]).to.deep.include({ code: 'no_value', firstRun: id, times: 1 });
+    await after.close();
   });
 });
