@@ -69,6 +69,20 @@ describe('the demo', function () {
     expect(new Set(codes)).to.include.keys('tool_error', 'arguments_refused', 'stopped_on_purpose');
   });
 
+  it('finds nothing in the runs that went well', async () => {
+    const { items } = await api().listRuns({ query: { state: 'done' } });
+    expect(items.length).to.be.above(5);
+    for (const one of items) {
+      const { findings, flow } = await api().getRun({ id: one.id });
+      // What was refused and then mended stays told, as that.
+      expect(
+        findings.filter(({ severity }) => severity !== 'warning'),
+        flow,
+      ).to.deep.equal([]);
+      expect(one.doubt, flow).to.equal(null);
+    }
+  });
+
   it('serves its huts to a standard client', async () => {
     const mine = await client();
     const { tools } = await mine.listTools();

@@ -23,6 +23,8 @@ steps:
   say: { kind: text, after: [count], with: { text: "Welcome, \${ input.who.name }, to \${ steps.count.count } huts" } }
 result: "\${ steps.say.text }"
 `;
+/** The trace id of an agent elsewhere. */
+const OUTSIDE = 'ab'.repeat(16);
 const DESK = 'toolbox: [{ server: lift, use: [schedule_load] }]';
 
 describe('finding a run again', function () {
@@ -48,6 +50,11 @@ describe('finding a run again', function () {
     ids.heavy = await run('desk', { message: 'Send 400 kg of wood up to larch on 2027-02-13.' });
     const client = await connect(house.service, ines);
     await callTool(client, 'reserve_bunks', { hut: 'larch', night: '2027-02-13', party: 2 });
+    await client.callTool({
+      name: 'reserve_bunks',
+      arguments: { hut: 'larch', night: '2027-02-14', party: 2 },
+      _meta: { traceparent: `00-${OUTSIDE}-${'cd'.repeat(8)}-01` },
+    });
     await client.close();
     await until(async () => (await found({ finding: 'no_value' })).length === 1, 'the diagnosis');
   });
@@ -66,14 +73,18 @@ describe('finding a run again', function () {
     expect(await found({ model: 'house' })).to.have.members([ids.desk, ids.heavy]);
     expect(await found({ model: 'house', flow: 'welcome' })).to.deep.equal([]);
     expect(await found({ finding: 'no_value' })).to.deep.equal([ids.failed]);
-    expect(await found({ entry: 'tool' })).to.have.length(1);
-    expect(await found({ endpoint: 'huts', tool: 'reserve_bunks' })).to.have.length(1);
+    expect(await found({ entry: 'tool' })).to.have.length(2);
+    expect(await found({ endpoint: 'huts', tool: 'reserve_bunks' })).to.have.length(2);
     expect(await found({ tokens: 1 })).to.have.members([ids.desk, ids.heavy]);
-    expect(await found({ since: '1h' })).to.have.length(5);
+    expect(await found({ since: '1h' })).to.have.length(6);
     expect(await found({ until: '1h' })).to.deep.equal([]);
     expect(await found({ longer: '1h' })).to.deep.equal([]);
     const { traceId } = await house.api.getRun({ id: ids.desk! });
     expect(await found({ trace: traceId })).to.deep.equal([ids.desk]);
+    const [outside] = (await house.api.listRuns({ query: { trace: OUTSIDE } })).items;
+    const detail = await house.api.getRun({ id: outside!.id });
+    expect(detail.spans.every((span) => span.traceId === OUTSIDE)).to.equal(true);
+    expect(detail.spans[0]!.parentId).to.equal('cd'.repeat(8));
     const { items } = await house.api.listProblems({});
     const problem = items.find(({ code }) => code === 'no_value')!;
     expect(await found({ problem: problem.id })).to.deep.equal([ids.failed]);
