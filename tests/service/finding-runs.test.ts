@@ -1,7 +1,7 @@
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
 import { deskFlow } from '../support/desk.js';
-import { pindro } from '../support/process.js';
+import { pindro, startReady } from '../support/process.js';
 import {
   callTool,
   connect,
@@ -98,6 +98,18 @@ describe('finding a run again', function () {
     expect(await found({ text: '"*^(' })).to.deep.equal([]);
     const listed = await pindro(['run', 'list', '--text', 'Tobias', '--roots'], { env });
     expect(listed.out).to.contain(ids.well).and.not.contain(ids.desk);
+  });
+
+  it('as it ends, by whoever stays', async () => {
+    const told = await startReady<{ id: string }>(['run', 'list', '--flow', 'welcome', '--follow', '--json'], env);
+    expect([ids.well, ids.failed]).to.include(told.contract.id);
+    await house.api.runFlow({ name: 'desk', body: { input: { message: 'Hello' } as never } });
+    const { run } = await house.api.runFlow({ name: 'welcome', body: { input: { who: {}, hut: 'fir' } as never } });
+    const last = () => JSON.parse(told.lines.at(-1)!) as { id: string; flow: string; title: string };
+    await until(async () => last().id === run, 'the line');
+    expect(last().title).to.contain('has no value');
+    expect(told.lines.every((line) => JSON.parse(line).flow === 'welcome')).to.equal(true);
+    await told.stop('SIGINT');
   });
 
   it('refuses what is no moment, no duration and no code, and says what to write', async () => {

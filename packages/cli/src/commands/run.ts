@@ -1,10 +1,11 @@
-import type { Client } from '@pindro/contract';
+import type { Client, RunSummary } from '@pindro/contract';
 import { ENTRIES, humanDuration, milliseconds, RUN_STATES } from '@pindro/core/browser';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { showBeside } from '../output/beside.js';
 import { showCure } from '../output/cure.js';
+import { followRuns } from '../output/follow.js';
 import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
 import { brief, moment, state, table } from '../output/table.js';
@@ -27,6 +28,17 @@ function filterOf(
   const on = SWITCHES.filter((name) => options[name]).map((name) => [name, 'true']);
   return Object.fromEntries([...said, ...on]);
 }
+
+/** A run as a line of a list. */
+const rowOf = (one: RunSummary): string[] => [
+  one.id,
+  one.flow,
+  state(one.state),
+  one.endedAt ? humanDuration(Date.parse(one.endedAt) - Date.parse(one.startedAt)) : '',
+  moment(one.startedAt),
+  one.caller,
+  one.title ? pc.red(brief(one.title, 90)) : one.doubt ? pc.yellow(brief(one.doubt, 90)) : '',
+];
 
 export function runCommands(program: Command): void {
   const run = program.command('run').description('runs: list, show, again, beside, cure, make-flow, cancel, prune');
@@ -55,18 +67,13 @@ export function runCommands(program: Command): void {
     .option('--tokens <count>', 'only whose models read and wrote at least so many tokens', wholeNumber)
     .option('--cost <amount>', 'only that cost at least so much', Number)
     .option('--limit <count>', 'at most so many', wholeNumber, 20)
+    .option('-f, --follow', 'stays, and tells of each further one that ends')
     .action(
-      withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
-        const page = await client.listRuns({ query: filterOf(options) });
-        const rows = page.items.map((one) => [
-          one.id,
-          one.flow,
-          state(one.state),
-          one.endedAt ? humanDuration(Date.parse(one.endedAt) - Date.parse(one.startedAt)) : '',
-          moment(one.startedAt),
-          one.caller,
-          one.title ? pc.red(brief(one.title, 90)) : one.doubt ? pc.yellow(brief(one.doubt, 90)) : '',
-        ]);
+      withService(async ({ client, print, json }, _args, options: Record<string, unknown>) => {
+        const query = filterOf(options);
+        const page = await client.listRuns({ query });
+        if (options.follow) return followRuns(client, query, page.items, json);
+        const rows = page.items.map(rowOf);
         print(page, () =>
           page.items.length > 0
             ? table(['RUN', 'FLOW', 'STATE', 'TOOK', 'STARTED', 'CALLER', 'WHAT WENT WRONG'], rows)
