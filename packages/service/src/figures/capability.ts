@@ -27,5 +27,5 @@ export const figuresCapability: Capability = {
       response.status(trouble ? 503 : 200).json({ ready: !trouble, why: trouble?.message ?? null });
     });
   },
-  close: ({ figures }) => figures.flush(),
+  close: ({ figures }) => figures.close(),
 };

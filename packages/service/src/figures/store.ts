@@ -28,13 +28,14 @@ export class FigureStore {
   readonly total = new Map<string, Sum>();
   readonly #waiting = new Map<string, Sum>();
   #timer: NodeJS.Timeout | null = null;
+  #closed = false;
 
   constructor(private readonly database: Database) {}
 
   /** A run has ended. Runs that others began count for what they are, not once more for who began them. */
   count(sums: RunSums, state: RunState, now: number): void {
     const { head } = sums;
-    if (!head) return;
+    if (!head || this.#closed) return;
     const took = Math.max(0, now - head.startedAt);
     const failed = state === 'failed' || state === 'interrupted';
     const hour = Math.floor(head.startedAt / HOUR) * HOUR;
@@ -67,9 +68,16 @@ export class FigureStore {
     }
   }
 
+  /** Writes down what was counted, and counts no more. */
+  close(): void {
+    this.flush();
+    this.#closed = true;
+  }
+
   flush(): void {
     if (this.#timer) clearTimeout(this.#timer);
     this.#timer = null;
+    if (this.#closed) return;
     const all = [...this.#waiting];
     this.#waiting.clear();
     bestEffort(() =>

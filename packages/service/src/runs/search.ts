@@ -112,7 +112,7 @@ export async function searchRuns(database: Database, given: RunFilter): Promise<
   const after = filter.since === undefined ? undefined : gte(source.id, idAt(filter.since));
   const before = filter.until === undefined ? undefined : lt(source.id, idAt(filter.until));
   source.where = and(source.where, after, before);
-  for await (const piece of pieces(database, source, filter.cursor)) {
+  for await (const { piece, size } of pieces(database, source, filter.cursor)) {
     const rows = database
       .select(HEAD)
       .from(runs)
@@ -121,7 +121,7 @@ export async function searchRuns(database: Database, given: RunFilter): Promise<
       .limit(filter.limit + 1 - found.length)
       .all();
     found.push(...rows);
-    left -= PIECE;
+    left -= size;
     if (found.length > filter.limit || left <= 0) break;
   }
   return found;
@@ -178,13 +178,13 @@ async function* pieces(
   { table, id, where }: Source,
   before?: string,
   sizes = { first: FIRST, later: PIECE },
-): AsyncGenerator<SQL | undefined> {
+): AsyncGenerator<{ piece: SQL | undefined; size: number }> {
   let size = sizes.first;
   for (let end = before; ; ) {
     const older = and(where, end === undefined ? undefined : lt(id, end));
     const start = database.select({ id }).from(table).where(older).orderBy(desc(id)).offset(size).limit(1);
     const next = start.get()?.id;
-    yield and(older, next === undefined ? undefined : gte(id, next));
+    yield { piece: and(older, next === undefined ? undefined : gte(id, next)), size };
     if (next === undefined) return;
     end = next;
     size = sizes.later;
@@ -203,7 +203,7 @@ export async function callsThrough(
   const among = and(inArray(runs.endpoint, [...endpoints]), gte(runs.id, idAt(since)));
   const source: Source = { table: runs, id: runs.id, where: among };
   const sizes = { first: PIECE_OF_CALLS, later: PIECE_OF_CALLS };
-  for await (const piece of pieces(database, source, undefined, sizes)) {
+  for await (const { piece } of pieces(database, source, undefined, sizes)) {
     const rows = database
       .select({
         tool: sql<string>`json_extract(${runs.head}, '$.through.tool')`,
