@@ -38,15 +38,22 @@ const difference = $derived(
       <Check size={18} aria-hidden="true" /> Done. Run it again to see.
     </p>
   {:else}
-    <button type="button" class="button button-small" disabled={make.busy} onclick={() => void make.run()}>
-      <Wrench size={15} aria-hidden="true" />
-      {make.busy ? 'Changing it …' : 'Make this change'}
-    </button>
-    {#if cure.do === 'change'}
-      <button type="button" class="button button-small" disabled={attempt.busy} onclick={() => void attempt.run()}>
-        {attempt.busy ? 'Trying it …' : 'Try it on recorded runs'}
+    <div class="flex flex-wrap gap-2">
+      <button type="button" class="button button-small" disabled={make.busy} onclick={() => void make.run()}>
+        <Wrench size={15} aria-hidden="true" />
+        {make.busy ? 'Changing it …' : 'Make this change'}
       </button>
-    {/if}
+      {#if cure.do === 'change'}
+        <button
+          type="button"
+          class="button button-small"
+          disabled={attempt.busy}
+          onclick={() => void attempt.run()}
+        >
+          {attempt.busy ? 'Trying it …' : 'Try it on recorded runs'}
+        </button>
+      {/if}
+    </div>
   {/if}
   {#if tried}
     <p class="mt-2" role="status">

@@ -42,9 +42,7 @@ function misspelt(
         const names = Object.keys(here);
         const near = nearest(String(key), names);
         const has = names.length > 0 ? `${said} has ${names.slice(0, 10).join(', ')}` : `${said} is empty`;
-        return near
-          ? { why: `${has}; "${near}" was probably meant.`, instead: near }
-          : { why: `${has}, and no "${key}".` };
+        return near ? { why: `${has}.`, instead: near } : { why: `${has}, and no "${key}".` };
       }
       here = here[String(key)];
     } else
@@ -76,9 +74,14 @@ export const noValue = failureRule({
     const written = 'flow' in place ? valueAt(failure.run.document, place.at) : undefined;
     const from = typeof written === 'string' && fixed && written.includes(expression) ? written : null;
     return {
-      title: because ? `"${expression}" has no value. ${because.why}` : failure.error.message,
-      why:
-        because?.why ?? `"${expression}" was filled in while the run went on, and what it names was not in the data.`,
+      title: instead
+        ? `"${expression}" has no value; "${instead}" was probably meant`
+        : because
+          ? `"${expression}" has no value. ${because.why}`
+          : failure.error.message,
+      why: instead
+        ? because!.why
+        : `"${expression}" was filled in while the run went on, and what it names was not in the data.`,
       fix: instead ? `Write "${fixed}".` : failure.error.hint,
       place,
       about: [expression],
