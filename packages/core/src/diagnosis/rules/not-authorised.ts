@@ -10,20 +10,13 @@ function refuser(
 ): { who: string; place: Place; credential: string | null; odd: string } {
   const server = detail(failure, 'server');
   const model = detail(failure, 'model');
-  if (server) {
-    const fact = facts.get({ of: 'server', name: server });
+  if (server || model) {
+    const fact = server ? facts.get({ of: 'server', name: server }) : facts.get({ of: 'model', name: model });
+    const credential = fact?.credential ?? null;
     return {
-      who: `Tool server "${server}"`,
-      place: fact?.credential ? { credential: fact.credential } : { server },
-      ...{ credential: fact?.credential ?? null, odd: fact?.secretOdd ?? '' },
-    };
-  }
-  if (model) {
-    const fact = facts.get({ of: 'model', name: model });
-    return {
-      who: `Model connection "${model}"`,
-      place: fact?.credential ? { credential: fact.credential } : { model },
-      ...{ credential: fact?.credential ?? null, odd: fact?.secretOdd ?? '' },
+      who: server ? `Tool server "${server}"` : `Model connection "${model}"`,
+      place: credential !== null ? { credential } : server ? { server } : { model },
+      ...{ credential, odd: fact?.secretOdd ?? '' },
     };
   }
   return {
