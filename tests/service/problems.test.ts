@@ -221,4 +221,33 @@ result: "\${ steps.call.result }"
     expect(items[0]).to.deep.include({ code: 'no_value', firstRun: id, times: 1 });
     await after.close();
   });
+
+  it('is told to a hook once, with where to look, and again when it comes back', async () => {
+    const told: { problems: { id: string; state: string; title: string; url: string }[]; more: number }[] = [];
+    const hook = createServer((request, response) => {
+      let body = '';
+      request.on('data', (piece) => (body += piece));
+      request.on('end', () => {
+        told.push(JSON.parse(body));
+        response.end('{}');
+      });
+    });
+    await new Promise<void>((resolve) => hook.listen(0, '127.0.0.1', resolve));
+    const problemsTo = `http://127.0.0.1:${(hook.address() as AddressInfo).port}/problems`;
+    const other = await workspace({ problemsTo });
+    other.service.flows.save(greet('nmae'));
+    const fail = () => other.api.runFlow({ name: 'greet', body: { input: { who: { name: 'Ines' } } } });
+    await fail();
+    await fail();
+    await until(async () => told.length === 1, 'the first notice');
+    const [{ id, state, url }] = told[0]!.problems as [(typeof told)[0]['problems'][0]];
+    expect(state).to.equal('open');
+    expect(url).to.equal(`${other.service.url}/problems/${id}`);
+    await other.api.judgeProblem({ id, body: { state: 'mended' } });
+    await fail();
+    await until(async () => told.length === 2, 'the second notice');
+    expect(told[1]!.problems.map((one) => one.state)).to.deep.equal(['returned']);
+    await other.close();
+    await new Promise((resolve) => hook.close(resolve));
+  });
 });

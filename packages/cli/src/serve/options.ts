@@ -22,6 +22,7 @@ export interface ServeOptions {
   timeZone?: string;
   smtp?: string;
   mailFrom?: string;
+  problemsTo?: string;
   openToAll?: boolean;
   logLevel: 'silent' | 'error' | 'warn' | 'info' | 'debug';
   json?: boolean;
@@ -133,6 +134,12 @@ export function serveOptions(command: Command, data: string): Command {
     )
     .addOption(new Option('--proxy <address>', 'proxy for what flows and servers reach').env('PINDRO_PROXY'))
     .addOption(new Option('--smtp <address>', 'mail server for mails of flows: smtp://HOST:PORT').env('PINDRO_SMTP'))
+    .addOption(
+      new Option(
+        '--problems-to <address>',
+        'who is told of new problems: mailto:ADDRESS, or the address of a hook',
+      ).env('PINDRO_PROBLEMS_TO'),
+    )
     .addOption(new Option('--mail-from <address>', 'sender of mails that name none').env('PINDRO_MAIL_FROM'))
     .addOption(new Option('--time-zone <name>', 'time zone of clock.today').env('PINDRO_TIME_ZONE'))
     .addOption(
@@ -145,7 +152,7 @@ export function serveOptions(command: Command, data: string): Command {
 
 /** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */
 export function serviceSettings(options: ServeOptions): SettingsInput {
-  const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom, openToAll } = options;
+  const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom, problemsTo, openToAll } = options;
   const {
     runsAtOnce,
     runsQueued,
@@ -181,6 +188,7 @@ export function serviceSettings(options: ServeOptions): SettingsInput {
     ...(timeZone && { timeZone }),
     ...(smtp && { smtp }),
     ...(mailFrom && { mailFrom }),
+    ...(problemsTo && { problemsTo }),
     ...(process.env.PINDRO_SECRET_KEY && { secretKey: process.env.PINDRO_SECRET_KEY }),
   };
 }

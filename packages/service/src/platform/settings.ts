@@ -79,6 +79,12 @@ export const settingsSchema = z.object({
     .url({ protocol: /^smtps?$/ })
     .optional()
     .describe('Mail server that mails of flows are handed to: smtp://HOST:PORT, with USER:PASSWORD@ if need be'),
+  problemsTo: z
+    .url({ protocol: /^(https?|mailto)$/ })
+    .optional()
+    .describe(
+      'Who is told of problems that are new or came back: mailto:ADDRESS, or the address of a hook, which gets JSON',
+    ),
   mailFrom: z.string().default('pindro@localhost').describe('Sender of mails that name none'),
   mailbox: z.url().optional().describe('Address of a mailbox stand-in to show in the console'),
   command: z

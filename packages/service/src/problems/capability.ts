@@ -1,5 +1,7 @@
+import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
 import { Diagnoser } from './diagnoser.js';
+import { ProblemNotice } from './notice.js';
 import { problemRoutes } from './routes.js';
 import { ProblemStore } from './store.js';
 
@@ -15,9 +17,21 @@ const DAY = 24 * 60 * 60_000;
 export const problemsCapability: Capability = {
   name: 'problems',
   open: (parts) => {
-    const problems = new ProblemStore(parts.record, ({ id, title, state }) => {
+    const { settings, log } = parts;
+    const notice =
+      settings.problemsTo === undefined
+        ? null
+        : new ProblemNotice(
+            settings.problemsTo,
+            { fetch: parts.webFetch, mail: new MailSender(settings.smtp, settings.mailFrom) },
+            (id) => `${parts.address()}/problems/${id}`,
+            (error) => log.warn({ error: (error as Error).message }, 'nobody could be told of a problem'),
+          );
+    const problems = new ProblemStore(parts.record, (problem) => {
+      const { id, title, state } = problem;
       parts.bus.changed('problem', id);
-      parts.log.info({ problem: id, state }, title);
+      log.info({ problem: id, state }, title);
+      notice?.tell(problem);
     });
     return { problems, diagnoser: new Diagnoser(parts.runs, problems, parts) };
   },

@@ -1,0 +1,53 @@
+import type { ProblemSummary } from '@pindro/contract';
+import { type FetchPort, type MailPort, PindroError } from '@pindro/core';
+
+/** Problems of so long are told of together, in milliseconds: where one thing breaks, much fails at once. */
+const GATHER = 2000;
+/** So many are told of at once; of further ones only how many there are. */
+const MOST = 20;
+const WITHIN = 15_000;
+
+/** Tells somebody outside of problems that are new, or that came back after they were mended. */
+export class ProblemNotice {
+  #waiting: ProblemSummary[] = [];
+  #timer: NodeJS.Timeout | null = null;
+
+  /** @param to `mailto:ADDRESS`, or the address of a hook, which gets JSON @param linkTo where a problem is looked at */
+  constructor(
+    private readonly to: string,
+    private readonly ports: { fetch: FetchPort; mail: MailPort },
+    private readonly linkTo: (id: string) => string,
+    private readonly failed: (error: unknown) => void,
+  ) {}
+
+  tell(problem: ProblemSummary): void {
+    this.#waiting.push(problem);
+    this.#timer ??= setTimeout(() => void this.send().catch(this.failed), GATHER).unref();
+  }
+
+  /** Sends what waits. @throws what the mail server or the hook says */
+  async send(): Promise<void> {
+    if (this.#timer) clearTimeout(this.#timer);
+    this.#timer = null;
+    const all = this.#waiting.splice(0);
+    if (all.length === 0) return;
+    const signal = AbortSignal.timeout(WITHIN);
+    const told = all.slice(0, MOST).map((one) => ({ ...one, url: this.linkTo(one.id) }));
+    const more = all.length - told.length;
+    if (this.to.startsWith('mailto:')) {
+      const lines = told.map((one) => `${wordsOf(one)}\nin ${one.flow}: ${one.title}\n${one.url}`);
+      const text = [...lines, ...(more > 0 ? [`and ${more} more`] : [])].join('\n\n');
+      const subject = told.length === 1 ? `${wordsOf(told[0]!)} in ${told[0]!.flow}` : `${all.length} problems`;
+      const to = [decodeURIComponent(this.to.slice('mailto:'.length))];
+      await this.ports.mail.send({ from: null, to, cc: [], subject, text, html: null }, { signal });
+      return;
+    }
+    const body = JSON.stringify({ problems: told, more });
+    const headers = { 'content-type': 'application/json' };
+    const request = { method: 'POST', url: this.to, headers, body, maxBytes: 64 * 1024 };
+    const { status } = await this.ports.fetch(request, { signal });
+    if (status >= 400) throw new PindroError('http_status', { address: new URL(this.to).origin, status });
+  }
+}
+
+const wordsOf = ({ state }: ProblemSummary) => (state === 'returned' ? 'A problem came back' : 'A new problem');
