@@ -418,7 +418,10 @@ export class SqliteJournal implements JournalStore {
       this.#insertUse({ run, hash });
     };
     const entries = JSON.stringify(page.entries.map((entry) => takeOut(entry as JournalEntry, keep)));
-    const spans = JSON.stringify(page.spans.map((span) => takeOut(span, keep)));
+    // Which run and trace a span is of stands in the run's row: in each span it would be a tenth of what it takes.
+    const spans = JSON.stringify(
+      page.spans.map(({ traceId: _, run: __, ...span }) => takeOut(span as unknown as Span, keep)),
+    );
     if (head) {
       this.#insertRun({
         id: run,

@@ -129,14 +129,22 @@ export class RunStore {
 
   spans(tree: readonly RunRecord[]): Span[] {
     const ids = tree.map((run) => run.head.id);
-    const first = this.database.select({ spans: runs.spans }).from(runs).where(inArray(runs.id, ids)).all();
+    const first = this.database
+      .select({ run: runs.id, spans: runs.spans })
+      .from(runs)
+      .where(inArray(runs.id, ids))
+      .all();
     const later = this.database
-      .select({ spans: pages.spans })
+      .select({ run: pages.run, spans: pages.spans })
       .from(pages)
       .where(inArray(pages.run, ids))
       .orderBy(pages.id)
       .all();
-    const kept = [...first, ...later].flatMap((row) => JSON.parse(row.spans) as Stored<Span>[]);
+    const traces = new Map(tree.map(({ head }) => [head.id, head.traceId]));
+    // Earlier versions wrote into each span which run and trace it is of.
+    const kept = [...first, ...later].flatMap(({ run, spans }) =>
+      (JSON.parse(spans) as Stored<Span>[]).map((span) => Object.assign({ traceId: traces.get(run)!, run }, span)),
+    );
     const bodies = this.journal.bodies(hashesIn(kept));
     return inTreeOrder(kept.map((span) => putBack(span, bodies)));
   }
