@@ -262,6 +262,22 @@ const CASES: Case[] = [
     cure: 'change',
   },
   {
+    code: 'tool_not_offered',
+    trace: inStep('lift', wrong('tool_unknown', { endpoint: 'huts', tool: 'book', offered: ['books'] })),
+    title: /endpoint "huts" does not have; it has "books"/,
+    place: { endpoint: 'huts' },
+  },
+  {
+    code: 'tool_not_offered',
+    trace: inStep('lift', wrong('tool_unknown', { endpoint: 'huts', tool: 'book', offered: [] })),
+    facts: (() => {
+      const facts = new Facts();
+      facts.put({ of: 'endpoint', name: 'huts' }, { tools: ['book'] });
+      return facts;
+    })(),
+    title: /may not use "book" of endpoint "huts"/,
+  },
+  {
     code: 'tool_invented',
     trace: byAgent(wrong('tool_unknown', { tool: 'book_load' }), {
       agent: { attributes: { [attribute.tools]: ['book_loads', 'weather'] } },

@@ -6,6 +6,7 @@ export type Need =
   /** Names: what its server offers is asked for. */
   | { of: 'model'; name: string; names?: true }
   | { of: 'flow'; name: string }
+  | { of: 'endpoint'; name: string }
   | { of: 'near'; table: string; where: JsonObject }
   | { of: 'last_good'; flow: string };
 
@@ -38,6 +39,11 @@ export interface FlowFact {
   published: number | null;
 }
 
+/** An endpoint as it is now, whichever of its tools a key may use. */
+export interface EndpointFact {
+  tools: string[];
+}
+
 /** Rows that a search nearly finds: other in case, spaces or type alone. */
 export interface NearFact {
   rows: { column: string; searched: Json; has: Json }[];
@@ -54,6 +60,7 @@ export interface FactOf {
   server: ServerFact;
   model: ModelFact;
   flow: FlowFact;
+  endpoint: EndpointFact;
   near: NearFact;
   last_good: GoodFact;
 }

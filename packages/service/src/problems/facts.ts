@@ -6,7 +6,7 @@ const WITHIN = 3000;
 /** So many rows are looked at for those that a search nearly finds. */
 const ROWS = 2000;
 
-type Sources = Pick<Parts, 'servers' | 'models' | 'flows' | 'tables' | 'credentials'>;
+type Sources = Pick<Parts, 'servers' | 'models' | 'flows' | 'endpoints' | 'tables' | 'credentials'>;
 
 /**
  * Gathers what rules want to know beside a trace, within what the caller of the run may see.
@@ -37,6 +37,8 @@ function factOf(need: Need, sources: Sources, caller: string, signal: AbortSigna
       const flow = sources.flows.find(need.name);
       return { known: flow !== undefined && flow !== null, published: flow?.live ?? null };
     }
+    case 'endpoint':
+      return endpointFact(need.name, sources);
     case 'near':
       return nearFact(need.table, need.where, sources, caller, signal);
     case 'last_good':
@@ -59,6 +61,10 @@ async function serverFact(name: string, { servers, credentials }: Sources): Prom
     })),
     held,
   };
+}
+
+async function endpointFact(name: string, { endpoints }: Sources) {
+  return { tools: (await endpoints.exposures(name, 'live')).map((one) => one.name) };
 }
 
 async function modelFact(name: string, names: boolean, { models, credentials }: Sources): Promise<ModelFact> {

@@ -39,13 +39,24 @@ import { toolError } from './tool-error.js';
 import { toolGone } from './tool-gone.js';
 import { toolHeld } from './tool-held.js';
 import { toolInvented } from './tool-invented.js';
+import { toolNotOffered } from './tool-not-offered.js';
 import { noTools } from './tools-not-offered.js';
 import { wrongType } from './wrong-type.js';
 
 /** The special before the general: what one rule has explained, later ones leave. A new rule is one file and one line here. */
 export const DIAGNOSIS_RULES: readonly DiagnosisRule[] = [
   ...[credentialRefused, callerCredential, secretMissing, notAServer, nameUnknown, programFailed, serverUnreachable],
-  ...[timedOut, toolHeld, toolGone, toolInvented, argumentMissing, ruleSupplies, fieldErrors, toolError],
+  ...[
+    timedOut,
+    toolHeld,
+    toolGone,
+    toolNotOffered,
+    toolInvented,
+    argumentMissing,
+    ruleSupplies,
+    fieldErrors,
+    toolError,
+  ],
   ...[argumentsRefused, notThere, httpRefused, modelRefused, modelUnreachable, cutOff, circles, limits],
   ...[noTools, claims, noValue, wrongType, noBranch, emptySearch, resultUnfit, contextLost, mailRefused],
   ...[notApproved, notPublished, recursion, scriptFailed, tableRefused, storage, callInDoubt, interrupted, stopped],

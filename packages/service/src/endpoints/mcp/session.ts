@@ -264,7 +264,9 @@ export class Session {
     const tool = names.get(name);
     if (tool) return tool;
     const suggestion = didYouMean(name, [...names.keys()]);
-    const error = new PindroError('tool_unknown', { tool: name, where: `endpoint "${this.endpoint}"`, suggestion });
+    const details = { tool: name, endpoint: this.endpoint, offered: [...names.keys()].slice(0, 50) };
+    const where = `endpoint "${this.endpoint}"`;
+    const error = new PindroError('tool_unknown', { tool: name, where, suggestion }, { details });
     this.parts.refuse({ ...base, run: newRunId() }, name, error);
     throw refuse(`There is no tool "${name}" on endpoint "${this.endpoint}". ${suggestion}`);
   }
