@@ -549,6 +549,22 @@ describe('the rules of the diagnosis', () => {
     });
   });
 
+  it('put a search that a capital letter spoilt above what had no value because of it', () => {
+    const error = wrong('no_value', { expression: 'steps.find.rows[0].beds' }, '/steps/first/with/value/beds');
+    const root = span('run', 'send-load', null, failed(error));
+    const find = span('step', 'find', root.spanId, {
+      attributes: { [attribute.kind]: 'table' },
+      input: { do: 'find', table: 'huts', where: { name: 'Larch' } },
+      output: { rows: [], count: 0 },
+    });
+    const first = span('step', 'first', root.spanId, failed(error));
+    const found = diagnose(traceOf([root, find, first], 'failed'), near());
+    expect(found.map(({ code }) => code)).to.deep.equal(['search_nearly_found']);
+    expect(found[0]).to.include({ severity: 'failure' });
+    expect(found[0]!.follows.map(({ code }) => code)).to.deep.equal(['no_value']);
+    expect(diagnose(traceOf([root, find, first], 'failed')).map(({ code }) => code)).to.deep.equal(['no_value']);
+  });
+
   it('name the part that used the time, down to the tool inside', () => {
     const late = wrong('timed_out', { step: 'desk', limit: '5s' });
     const root = span('run', 'send-load', null, { ...failed(late), start: 0, end: 5000 });

@@ -50,7 +50,7 @@ export function diagnose(
     }
   }
   const findings = found.map(({ rule, draft }) => asFinding(rule.code, draft, index));
-  return counted(folded(findings, index))
+  return counted(folded(ledTo(found, findings), index))
     .sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity))
     .slice(0, MOST);
 }
@@ -99,6 +99,24 @@ function doneAtLast(span: { spanId: string }, trace: IndexedTrace): string | nul
   return `Step "${step.name}" was done at attempt ${Number(later.attributes[attribute.attempt] ?? 2)}, after it had failed`;
 }
 
+/** What a rule says was led to by something else is told under what was found there. */
+function ledTo(found: readonly Found[], findings: readonly Finding[]): Finding[] {
+  const left = [...findings];
+  found.forEach(({ draft: { because } }, index) => {
+    const one = findings[index]!;
+    const cause = because === undefined ? undefined : left.find((other) => other.span === because && other !== one);
+    if (!cause) return;
+    left.splice(left.indexOf(one), 1);
+    left[left.indexOf(cause)] = under(one, cause);
+  });
+  return left;
+}
+
+const under = ({ code, title, span, severity }: Finding, cause: Finding): Finding => ({
+  ...{ ...cause, severity },
+  follows: [...cause.follows, { code, title, span }],
+});
+
 /** What only came of something else is told under it: of a limit that an agent reached, the call that kept failing. */
 function folded(findings: readonly Finding[], trace: IndexedTrace): Finding[] {
   const left = [...findings];
@@ -113,8 +131,7 @@ function folded(findings: readonly Finding[], trace: IndexedTrace): Finding[] {
       .sort((a, b) => times(left, b) - times(left, a))[0];
     if (!cause) continue;
     left.splice(left.indexOf(one), 1);
-    const { code, title, span: at, severity } = one;
-    left[left.indexOf(cause)] = { ...cause, severity, follows: [...cause.follows, { code, title, span: at }] };
+    left[left.indexOf(cause)] = under(one, cause);
   }
   return left;
 }

@@ -11,6 +11,8 @@ export interface Draft extends Pick<Finding, 'title' | 'why' | 'fix' | 'place'> 
   span: string;
   /** Other failed spans that are explained by it. */
   explains?: string[];
+  /** The span that led to it, where that failed nothing by itself: what was found there stands above. */
+  because?: string | undefined;
   quotes?: string[];
   cure?: Cure | null;
   /** What tells it from others of the same code in the same flow: a tool, an argument, a server. No values. */

@@ -176,8 +176,10 @@ function asMaps(value: unknown, top = true): unknown {
 }
 
 function absence(error: EvaluationError): string {
-  if (error.code === 'index_out_of_bounds')
-    return `the list has no such item (${error.summary.replace(/^.*?index out of bounds, /, '')})`;
+  if (error.code === 'index_out_of_bounds') {
+    const said = error.summary.replace(/^.*?index out of bounds, /, '');
+    return `the list has no such item${said.includes('undefined') ? '' : ` (${said})`}`;
+  }
   return error.summary.replace(/^No such key: (.*)$/, 'there is no "$1"');
 }
 

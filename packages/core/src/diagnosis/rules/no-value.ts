@@ -9,7 +9,7 @@ function whyNot(
   expression: string,
   steps: readonly Span[],
   input: Json | undefined,
-): { why: string; instead?: string } | null {
+): { why: string; instead?: string; because?: string } | null {
   const [, name] = /\bsteps\.([A-Za-z_]\w*)/.exec(expression) ?? [];
   if (name) {
     const step = steps.find((one) => one.name === name);
@@ -17,7 +17,7 @@ function whyNot(
       return { why: `Step "${name}" was not done in this run: its branch was not taken.` };
     const output = step.output;
     if (isObject(output) && Array.isArray(output.rows) && output.rows.length === 0 && /rows\s*\[/.test(expression))
-      return { why: `Step "${name}" found no row, so that there is no first one.` };
+      return { why: `Step "${name}" found no row, so that there is no first one.`, because: step.spanId };
     const path = expression.slice(expression.indexOf(name) + name.length).match(/\.[A-Za-z_]\w*|\[\d+\]/g) ?? [];
     return misspelt(output, path, `steps.${name}`);
   }
@@ -85,6 +85,7 @@ export const noValue = failureRule({
       fix: instead ? `Write "${fixed}".` : failure.error.hint,
       place,
       about: [expression],
+      because: because?.because,
       ...(from !== null &&
         'flow' in place && {
           cure: { do: 'change', flow: place.flow, at: place.at, from, to: from.replace(expression, fixed!) } as const,
