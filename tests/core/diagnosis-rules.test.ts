@@ -549,6 +549,32 @@ describe('the rules of the diagnosis', () => {
     });
   });
 
+  it('read field errors in the forms in which services send them', () => {
+    const says = 'is closed';
+    const forms: Json[] = [
+      { errors: { hut: [says] } },
+      { errors: [{ field: 'hut', message: says }] },
+      { errors: [{ pointer: '/body/hut', detail: says }] },
+      { detail: [{ loc: ['body', 'hut'], msg: says, type: 'value_error' }] },
+      { 'invalid-params': [{ name: 'hut', reason: says }] },
+      { violations: [{ path: 'load.hut', description: says }] },
+      { error: { errors: { hut: says } } },
+      { error: { details: [{ param: 'hut', message: says }] } },
+    ];
+    for (const body of forms) {
+      const details = { address: 'https://store.example', status: 422, body: JSON.stringify(body) };
+      const [finding] = diagnose(
+        inStep('ask', wrong('http_status', details), { step: { input: { body: { json: { hut: 'larch' } } } } }),
+      );
+      expect(finding!.code, JSON.stringify(body)).to.equal('fields_refused');
+      expect(finding!.title).to.contain(`refused hut = "larch": ${says}`);
+    }
+    for (const body of ['<html>', '{}', '{"errors":[1,null]}', '{"errors":"no"}', '[]']) {
+      const details = { address: 'https://store.example', status: 422, body };
+      expect(diagnose(inStep('ask', wrong('http_status', details)))[0]!.code, body).to.equal('address_refused');
+    }
+  });
+
   it('put a search that a capital letter spoilt above what had no value because of it', () => {
     const error = wrong('no_value', { expression: 'steps.find.rows[0].beds' }, '/steps/first/with/value/beds');
     const root = span('run', 'send-load', null, failed(error));

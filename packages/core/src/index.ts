@@ -17,6 +17,7 @@ export { mendToolbox } from './advice/review/toolbox.js';
 export { admits, claimIn } from './agent/claims.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export type { AgentEntry, CallRecord } from './agent/conversation.js';
+export { fillInstructions, fillToolbox } from './agent/kept.js';
 export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
 export { receiptOf } from './agent/receipt.js';
