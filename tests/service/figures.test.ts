@@ -56,7 +56,13 @@ describe('how long things take, as counts', () => {
 describe('sums of runs', () => {
   const data = temporary();
   const database = openDatabase(join(data, 'runs.db'), 'runs');
+  const open: FigureStore[] = [];
+  const figureStore = () => {
+    open.push(new FigureStore(database));
+    return open.at(-1)!;
+  };
   after(() => {
+    for (const one of open) one.close();
     database.driver.close();
     discard(data);
   });
@@ -74,11 +80,11 @@ describe('sums of runs', () => {
   };
 
   it('outlive the service, and go on where they were', () => {
-    const first = new FigureStore(database);
+    const first = figureStore();
     count(first, {}, 'done', 10, [call(7)]);
     count(first, {}, 'failed', 90, [call(80, { error: { code: 'internal', message: '', hint: '' } })]);
     first.close();
-    const second = new FigureStore(database);
+    const second = figureStore();
     count(second, {}, 'done', 10);
     expect(second.read('flow', 2, now)[0]).to.deep.include({
       name: 'send-load',
@@ -95,7 +101,7 @@ describe('sums of runs', () => {
   });
 
   it('count a run that another one began for its flow alone', () => {
-    const figures = new FigureStore(database);
+    const figures = figureStore();
     const before = figures.read('caller', 2, now)[0]!.runs;
     count(figures, { parentRun: 'r0', flow: 'inner' }, 'done', 4);
     expect(figures.read('flow', 2, now).map(({ name }) => name)).to.include('inner');
@@ -103,7 +109,7 @@ describe('sums of runs', () => {
   });
 
   it('are told to whoever scrapes, with names that hold anything', () => {
-    const figures = new FigureStore(database);
+    const figures = figureStore();
     count(figures, { flow: 'a"b\\c\nd' }, 'failed', 4);
     const text = metricsText(figures, { problems_open: 2 });
     expect(text).to.contain('pindro_problems_open 2\n');

@@ -47,7 +47,7 @@ export class FigureStore {
       if (head.through) this.#add(hour, `endpoint:${head.through.endpoint}`, own);
     }
     for (const { what, ...call } of sums.calls) this.#add(hour, what, call);
-    this.#timer ??= setTimeout(() => this.flush(), WRITE_EVERY).unref();
+    this.#timer ??= setTimeout(() => this.#flushQuietly(), WRITE_EVERY).unref();
   }
 
   #add(hour: number, what: string, one: { took: number; failed: boolean; tokens: number; cost: number }): void {
@@ -72,6 +72,15 @@ export class FigureStore {
   close(): void {
     this.flush();
     this.#closed = true;
+  }
+
+  /** By itself, where nobody could be told that it did not work. */
+  #flushQuietly(): void {
+    try {
+      this.flush();
+    } catch {
+      // The database is closed: what was counted since is lost, as by a kill.
+    }
   }
 
   flush(): void {
