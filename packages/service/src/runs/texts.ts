@@ -90,9 +90,9 @@ export class RunTexts {
     if (this.#waiting.size === 0) return;
     const until = performance.now() + within;
     const { driver } = this.database;
-    const insert = driver.prepare('INSERT INTO texts (rowid, run, text) VALUES (?, ?, ?)');
-    const known = driver.prepare('INSERT OR IGNORE INTO text_rows (run, row) VALUES (?, ?)');
     try {
+      const insert = driver.prepare('INSERT INTO texts (rowid, run, text) VALUES (?, ?, ?)');
+      const known = driver.prepare('INSERT OR IGNORE INTO text_rows (run, row) VALUES (?, ?)');
       driver
         .transaction(() => {
           for (let one = this.#take(); one; one = performance.now() < until ? this.#take() : undefined) {
