@@ -19,7 +19,7 @@ export { openDatabase } from './platform/database/open.js';
 export { answerInThread, WorkThread } from './platform/work-thread.js';
 export { setAt } from './problems/set-at.js';
 export { ProblemStore } from './problems/store.js';
-export { RunSums } from './record/marks.js';
+export { RunSums } from './record/run-sums.js';
 export { SqliteJournal } from './record/sqlite-journal.js';
 export { Places } from './runs/places.js';
 export { RunStore } from './runs/store.js';

@@ -3,7 +3,7 @@ import type { RunState } from '@pindro/core';
 import { and, eq, gte, like } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
-import type { RunSums } from '../record/marks.js';
+import type { RunSums } from '../record/run-sums.js';
 import { figures } from '../record/tables.js';
 import { addTo, emptyHistogram, quantile } from './histogram.js';
 
@@ -87,15 +87,15 @@ export class FigureStore {
     if (this.#timer) clearTimeout(this.#timer);
     this.#timer = null;
     if (this.#closed) return;
-    const all = [...this.#waiting];
-    this.#waiting.clear();
-    bestEffort(() =>
+    // What cannot be written now, because there is no room, is written with what comes later.
+    bestEffort(() => {
       this.database.driver
         .transaction(() => {
-          for (const [key, sum] of all) this.#write(key, sum);
+          for (const [key, sum] of this.#waiting) this.#write(key, sum);
         })
-        .immediate(),
-    );
+        .immediate();
+      this.#waiting.clear();
+    });
   }
 
   #write(key: string, sum: Sum): void {

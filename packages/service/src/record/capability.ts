@@ -29,7 +29,10 @@ export const recordCapability: Capability = {
     const { keepDays: days, keepFailedDays: failedDays, keepBytes: bytes } = parts.settings;
     return {
       journal,
-      retention: new Retention(parts.record, { days, failedDays, bytes }, (runs) => parts.approvals.forget(runs)),
+      retention: new Retention(parts.record, { days, failedDays, bytes }, (gone) => {
+        parts.approvals.forget(gone);
+        parts.texts.forget(gone);
+      }),
     };
   },
   routes: (api, { retention }) => {

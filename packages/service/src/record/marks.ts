@@ -1,77 +1,10 @@
-import { attribute, type RunHead, type Span } from '@pindro/core';
-
 /** What of a run is found again by one look: who took part in it, and what was found. */
 export const MARKS = ['tool', 'server', 'model', 'entry', 'trace', 'finding'] as const;
 export type MarkKind = (typeof MARKS)[number];
 /** Where most runs come from: they are found without a mark. */
 const COMMON: readonly string[] = ['tool', 'flow', 'agent'];
-/** Of one run so much text is looked through later, in characters. */
-const LONGEST = 6_000;
-/** So many calls of one run are counted. */
-const MOST_CALLS = 2000;
 /** Something in the run failed, whether it was dealt with or not. */
 export const FAILED = 'failed';
 /** Whether runs that come from there have a mark of it. */
 export const isMarked = (entry: string): boolean => !COMMON.includes(entry);
 export const markOf = (kind: MarkKind, name: string): string => `${kind}:${name}`;
-
-/** What a run comes to, while it goes on: its marks, and what its models read, wrote and cost. */
-export class RunSums {
-  readonly marks = new Set<string>();
-  /** Calls of its own: what was called, how long that took, and how it came out. */
-  readonly calls: { what: string; took: number; failed: boolean; tokens: number; cost: number }[] = [];
-  /** What went in and came out, in words: of the run itself, of its steps and calls. It is masked. */
-  text = '';
-  tokens = 0;
-  cost = 0;
-
-  constructor(readonly head?: RunHead) {
-    if (!head) return;
-    if (!COMMON.includes(head.entry)) this.marks.add(markOf('entry', head.entry));
-    // One that was made here is found by the moment in it.
-    if (head.parentSpan !== null && head.parentRun === null) this.marks.add(markOf('trace', head.traceId));
-    this.#say(head.input);
-    if (head.through) this.marks.add(markOf('tool', head.through.tool));
-  }
-
-  take({ work, attributes, error, run, start, end, input, output }: Span): void {
-    if (error) this.marks.add(FAILED);
-    if (work !== 'run' && this.head?.id === run) for (const part of [input, output, error?.message]) this.#say(part);
-    const call = (what: string, tokens = 0) => {
-      if (this.head?.id !== run || this.calls.length >= MOST_CALLS) return;
-      this.calls.push({
-        what,
-        took: Math.max(0, (end ?? start) - start),
-        failed: error !== undefined,
-        tokens,
-        cost: 0,
-      });
-    };
-    if (work !== 'tool' && work !== 'model' && work !== 'agent' && work !== 'step') return;
-    const named = (kind: MarkKind, name: unknown) => typeof name === 'string' && this.marks.add(markOf(kind, name));
-    if (work === 'tool') {
-      named('tool', attributes[attribute.tool]);
-      named('tool', attributes[attribute.ownTool]);
-      named('server', attributes[attribute.server]);
-      call(`tool:${attributes[attribute.tool]}`);
-      if (typeof attributes[attribute.server] === 'string') call(`server:${attributes[attribute.server]}`);
-    }
-    if (work === 'model') {
-      named('model', attributes[attribute.model]);
-      const tokens =
-        (Number(attributes[attribute.inputTokens]) || 0) + (Number(attributes[attribute.outputTokens]) || 0);
-      this.tokens += tokens;
-      call(`model:${attributes[attribute.model]}`, tokens);
-    }
-    if (work === 'agent') this.cost += Number(attributes[attribute.cost]) || 0;
-  }
-
-  /** The texts and numbers of a value, with spaces between, up to the longest. */
-  #say(value: unknown): void {
-    if (this.text.length >= LONGEST) return;
-    if (typeof value === 'string') this.text += `${value.slice(0, LONGEST - this.text.length)} `;
-    else if (typeof value === 'number') this.text += `${value} `;
-    else if (Array.isArray(value)) for (const item of value) this.#say(item);
-    else if (typeof value === 'object' && value !== null) for (const item of Object.values(value)) this.#say(item);
-  }
-}

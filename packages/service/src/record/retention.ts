@@ -1,6 +1,7 @@
 import { and, eq, gt, inArray, isNotNull, isNull, lt, notInArray, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from './head.js';
+import { markOf } from './marks.js';
 import {
   documents,
   findings,
@@ -213,7 +214,15 @@ export class Retention {
     database.delete(pages).where(inArray(pages.run, ids)).run();
     database.delete(findings).where(inArray(findings.run, ids)).run();
     database.delete(sightings).where(inArray(sightings.run, ids)).run();
-    // Marks are kept by what they are; of each there is, those of these runs are let go.
+    // Marks are kept by what they are; of each there is, those of these runs are let go. Traces of others are as many as calls.
+    const traces = database.all<{ trace: string }>(
+      sql`SELECT json_extract(${runs.head}, '$.traceId') AS trace FROM ${runs} WHERE ${inArray(runs.id, ids)}`,
+    );
+    const outside = traces.map(({ trace }) => markOf('trace', trace));
+    database
+      .delete(marks)
+      .where(and(inArray(marks.mark, outside), inArray(marks.run, ids)))
+      .run();
     for (const mark of this.#marks())
       database
         .delete(marks)
@@ -245,7 +254,10 @@ export class Retention {
         sql`SELECT mark FROM ${marks} WHERE ${marks.mark} > ${last} ORDER BY mark LIMIT 1`,
       );
       if (!next) return found;
-      found.push((last = next.mark));
+      // Past all of the traces at once.
+      const isTrace = next.mark.startsWith(TRACES);
+      last = isTrace ? `${TRACES}~` : next.mark;
+      if (!isTrace) found.push(last);
     }
   }
 
@@ -287,4 +299,5 @@ export class Retention {
   }
 }
 
+const TRACES = markOf('trace', '');
 const ROOT = and(isNull(runs.parentRun), isNotNull(runs.endedAt));

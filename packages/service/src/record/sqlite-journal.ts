@@ -1,10 +1,8 @@
 import {
-  isRemarkable,
   type JournalEntry,
   type JournalStore,
   type Json,
   PindroError,
-  type Receipt,
   type RecordEvent,
   type RunHead,
   type RunState,
@@ -16,9 +14,9 @@ import { readEntry } from './entry.js';
 import { explainFailure } from './failure.js';
 import { readHead, writeHead } from './head.js';
 import { type Insert, inserter } from './insert.js';
-import { RunSums } from './marks.js';
 import { hashesIn, hashOf, putBack, type Stored, takeOut } from './payloads.js';
 import { documents, marks, pages, payloads, payloadUses, runs, spent } from './tables.js';
+import { type RunEnd, RunsUnderWay } from './under-way.js';
 
 type EndedEntry = Extract<JournalEntry, { type: 'ended' }>;
 
@@ -53,15 +51,6 @@ const NOTE_USE_EVERY = 30 * 60_000;
 /** So many spans wait while nothing can be written; further ones are let go, journal entries never. */
 const SPANS_HELD = 20_000;
 
-/** What a run came to. */
-export interface RunEnd {
-  /** Whether its record shows anything that a diagnosis may speak of. */
-  remarkable: boolean;
-  /** Null where the service was started again meanwhile. */
-  sums: RunSums | null;
-  at: number;
-}
-
 export interface JournalOptions {
   /** Encrypts what must not be read on disk. */
   seal(value: Json): string;
@@ -84,13 +73,8 @@ export class SqliteJournal implements JournalStore {
   readonly #pages = new Map<string, Page>();
   #waiting: Waiter[] = [];
   /** Runs that have begun and not ended: those that may still want to join a commit. */
-  readonly #underWay = new Set<string>();
-  readonly #parked = new Map<string, Set<string>>();
+  readonly #underWay = new RunsUnderWay();
   readonly #frozen = new Set<string>();
-  /** Runs whose record shows something that a diagnosis may speak of, and those under which others began. */
-  readonly #remarkable = new Set<string>();
-  readonly #parents = new Map<string, string>();
-  readonly #sums = new Map<string, RunSums>();
   /** Runs whose beginning could not be written; there is nothing that the rest could belong to. */
   readonly #lost = new Set<string>();
   #soon: NodeJS.Immediate | null = null;
@@ -126,7 +110,7 @@ export class SqliteJournal implements JournalStore {
 
   /** Whether a run waits for somebody or a time. */
   waits(run: string): boolean {
-    return this.#parked.has(run);
+    return this.#underWay.waits(run);
   }
 
   /** The service stops: runs under way stand as they are now, to be taken up again, whatever happens to them here. */
@@ -142,7 +126,7 @@ export class SqliteJournal implements JournalStore {
       if (event.type === 'journal' && event.entry.type === 'ended') this.#lost.delete(run);
       return;
     }
-    if (event.type === 'span') this.#notice(event.span);
+    if (event.type === 'span') this.#underWay.notice(event.span);
     if (event.type === 'journal') this.#take(event.entry);
     else if (!this.#trouble || this.#spansHeld++ < SPANS_HELD) this.#pageOf(run).spans.push(event.span);
     if (!this.#trouble) this.#later ??= setTimeout(() => this.#flushQuietly(), WRITE_AFTER);
@@ -278,7 +262,7 @@ export class SqliteJournal implements JournalStore {
     refused.set(run, error);
     this.#pages.delete(run);
     if (page.head && !page.ended) this.#lost.add(run);
-    if (page.head || page.ended) this.#forget(run);
+    if (page.head || page.ended) this.#underWay.forget(run);
   }
 
   #inTrouble(error: PindroError): void {
@@ -308,42 +292,11 @@ export class SqliteJournal implements JournalStore {
     }
     for (const [run, { head, ended, state }] of group) {
       this.#pages.delete(run);
-      const end = ended && {
-        ...{ remarkable: this.#isRemarkable(run, ended), sums: this.#sums.get(run) ?? null, at: ended.at },
-      };
-      if (ended) this.#forget(run);
+      const end = ended && this.#underWay.endOf(run, ended);
+      if (ended) this.#underWay.forget(run);
       if (head || ended || state) this.options.written?.(run, ended?.state ?? null, end);
     }
     return null;
-  }
-
-  /** What a span says of its run, and of those that began it. */
-  #notice(span: Span): void {
-    if (isRemarkable(span)) this.#remarkable.add(span.run);
-    for (let run: string | undefined = span.run; run !== undefined; run = this.#parents.get(run))
-      this.#sums.get(run)?.take(span);
-  }
-
-  /** What is remarkable in a run is so in the one that began it. */
-  #isRemarkable(run: string, { state, receipt }: EndedEntry): boolean {
-    const { contradicts = null, end = 'answer' } = (receipt ?? {}) as Partial<Receipt>;
-    const isSo =
-      this.#remarkable.has(run) ||
-      state === 'failed' ||
-      state === 'interrupted' ||
-      contradicts !== null ||
-      end !== 'answer';
-    const parent = this.#parents.get(run);
-    if (isSo && parent !== undefined && this.#underWay.has(parent)) this.#remarkable.add(parent);
-    return isSo;
-  }
-
-  #forget(run: string): void {
-    this.#remarkable.delete(run);
-    this.#sums.delete(run);
-    this.#parents.delete(run);
-    this.#underWay.delete(run);
-    this.#parked.delete(run);
   }
 
   #pageOf(run: string): Page {
@@ -358,9 +311,7 @@ export class SqliteJournal implements JournalStore {
   #take(entry: JournalEntry): void {
     const page = this.#pageOf(entry.run);
     if (entry.type !== 'started') {
-      if (entry.type === 'parked') this.#park(entry.run, entry.path, page);
-      if (entry.type === 'unparked') this.#unpark(entry.run, entry.path, page);
-      if (entry.type === 'step_settled') this.#settle(entry.run, entry.path, page);
+      this.#follow(entry, page);
       if (entry.type === 'step_settled' || entry.type === 'agent_turn') {
         if (entry.sealed)
           return void page.entries.push({ ...entry, sealed: this.options.seal(entry.sealed as unknown as Json) });
@@ -369,40 +320,26 @@ export class SqliteJournal implements JournalStore {
       if (entry.type === 'ended') page.ended = entry;
       return;
     }
-    this.#underWay.add(entry.run);
     const { head, sealed, document, ...rest } = entry;
-    if (head.parentRun !== null) this.#parents.set(entry.run, head.parentRun);
-    this.#sums.set(entry.run, new RunSums(head));
+    this.#underWay.begin(head);
     Object.assign(page, { head, sealed, document });
     // The head stands in the run's own row; keeping it twice would double what a short call costs.
     page.entries.push(rest);
   }
 
-  #park(run: string, path: string, page: Page): void {
-    const paths = this.#parked.get(run) ?? new Set();
-    this.#parked.set(run, paths.add(path));
-    page.state = 'waiting';
-  }
-
-  /** What waited at the step, or below it, waits no longer. */
-  #settle(run: string, path: string, page: Page): void {
-    for (const waiting of this.#parked.get(run) ?? [])
-      if (waiting === path || waiting.startsWith(`${path}/`)) this.#unpark(run, waiting, page);
-  }
-
-  /** A run waits until every step of it that waits has settled. */
-  #unpark(run: string, path: string, page: Page): void {
-    const paths = this.#parked.get(run);
-    if (!paths?.delete(path) || paths.size > 0) return;
-    this.#parked.delete(run);
-    page.state = 'running';
+  /** Whether the run waits now, where an entry changes that. */
+  #follow(entry: JournalEntry, page: Page): void {
+    if (entry.type === 'parked') {
+      this.#underWay.park(entry.run, entry.path);
+      page.state = 'waiting';
+    }
+    if (entry.type === 'unparked' && this.#underWay.unpark(entry.run, entry.path)) page.state = 'running';
+    if (entry.type === 'step_settled' && this.#underWay.settle(entry.run, entry.path)) page.state = 'running';
   }
 
   /** A run goes on after a restart: it is told which of its steps wait. */
   takeUp(run: string, paths: readonly string[]): void {
-    this.#underWay.add(run);
-    this.#sums.set(run, new RunSums());
-    if (paths.length > 0) this.#parked.set(run, new Set(paths));
+    this.#underWay.takeUp(run, paths);
   }
 
   #writePage(run: string, page: Page): void {
@@ -448,7 +385,7 @@ export class SqliteJournal implements JournalStore {
   }
 
   #keepSums(run: string): void {
-    const sums = this.#sums.get(run);
+    const sums = this.#underWay.sumsOf(run);
     if (!sums) return;
     for (const mark of sums.marks) this.#insertMark({ mark, run });
     const { tokens, cost } = sums;

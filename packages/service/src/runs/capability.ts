@@ -1,7 +1,7 @@
 import type { Ports, RunState } from '@pindro/core';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
-import type { RunEnd } from '../record/sqlite-journal.js';
+import type { RunEnd } from '../record/under-way.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
 import { Runner } from './runner.js';
