@@ -26,6 +26,7 @@ export async function applyCure(cure: Cure, { flows, servers, models }: Sources,
       servers.accept(cure.server, by, cure.tools);
       break;
     case 'publish':
+      requireSame(flows.get(cure.flow).live, null, `flow "${cure.flow}"`);
       await flows.look([flows.get(cure.flow)]);
       flows.publish(cure.flow, 'Published because a call of it failed');
       break;

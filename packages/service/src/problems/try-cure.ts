@@ -29,7 +29,8 @@ export async function tryCure(
   const found: Tried = { tried: 0, cured: 0, left: [] };
   for (const run of known) {
     const why = await tryOne(run, cure, finding, sources);
-    if (why === 'not tried') found.left.push({ run, why: 'It would do something for real that makes a difference.' });
+    if (why === 'not tried')
+      found.left.push({ run, why: 'What comes after the change would be done for real, or ask somebody outside.' });
     else {
       found.tried++;
       if (why === '') found.cured++;
@@ -51,9 +52,14 @@ async function tryOne(
   const step = /^\/steps\/([^/]+)/.exec(cure.at)?.[1];
   if (!ran || head.flow !== cure.flow || step === undefined) return 'not tried';
   const document = structuredClone(ran) as unknown as Json;
-  setAt(document, cure.at, cure.from, cure.to);
-  const { held, live } = fromRecord(document as unknown as FlowDocument, new Replay(runs.recall(id)), step);
-  if (live.length > 0) return 'not tried';
+  try {
+    setAt(document, cure.at, cure.from, cure.to);
+  } catch (error) {
+    return (error as Error).message;
+  }
+  const record = fromRecord(document as unknown as FlowDocument, new Replay(runs.recall(id)), step);
+  // Nobody outside is asked anything for a try.
+  if (record.live.length + record.reaching.length > 0) return 'not tried';
   const { outcome } = runner.begin({
     ...{
       document: document as unknown as FlowDocument,
@@ -62,7 +68,7 @@ async function tryOne(
       entry: 'again' as const,
     },
     ...{ caller: { id: head.caller.id, attributes: head.caller.attributes }, session: null },
-    ...{ input: runs.inputOf(id), trial: { held } },
+    ...{ input: runs.inputOf(id), trial: { held: record.held } },
   });
   const { run } = await outcome;
   const left = await diagnoser.of(runs.tree(run));

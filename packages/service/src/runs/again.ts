@@ -15,6 +15,8 @@ export interface FromRecord {
   held: Held;
   /** Steps that are done for real, and that make a difference when they are done twice. */
   live: string[];
+  /** Steps that are done again and ask somebody outside, or begin other work. */
+  reaching: string[];
 }
 
 /**
@@ -33,14 +35,20 @@ export function fromRecord(document: FlowDocument, replay: Replay, from: string)
   const graph = graphOf(steps);
   const held: Held = {};
   const live: string[] = [];
+  const reaching: string[] = [];
   for (const [name, step] of Object.entries(steps)) {
     const isAgain = name === from || comesAfter(graph, name, from);
     const kind = stepKind(step.kind);
     const isRepeatable = kind?.repeatable(step.with ?? {}) === true;
     const settled = replay.settled(name);
-    if (settled?.state === 'done' && name !== from && (!isAgain || !isRepeatable))
+    if (settled?.state === 'done' && name !== from && (!isAgain || !isRepeatable)) {
       held[name] = { output: settled.output as never, branch: settled.branch };
-    else if (isAgain && !isRepeatable) live.push(name);
+      continue;
+    }
+    // What was not done because its way was not taken is not done now either, as long as nothing before it is another.
+    if (!isAgain && settled?.state === 'skipped') continue;
+    if (!isRepeatable) live.push(name);
+    if (kind?.effects?.(step.with ?? {}).outside || kind?.uses || kind?.body) reaching.push(name);
   }
-  return { held, live };
+  return { held, live, reaching };
 }

@@ -109,6 +109,14 @@ export class RunTexts {
     if (this.#waiting.size > 0 && !this.#closed) this.#later();
   }
 
+  /** Runs are let go: what still waits of them is not taken in. */
+  forget(runs: readonly string[]): void {
+    for (const run of runs) {
+      this.#length -= this.#waiting.get(run)?.length ?? 0;
+      this.#waiting.delete(run);
+    }
+  }
+
   close(): void {
     this.settle();
     this.#closed = true;
