@@ -36,10 +36,10 @@ export { type Beside, besideOneAnother } from './diagnosis/beside.js';
 export {
   type FactOf,
   Facts,
-  type FlowFact,
   type ModelFact,
   type NearFact,
   type Need,
+  needKey,
   type ServerFact,
 } from './diagnosis/facts.js';
 export { type Cure, cureSchema, type Finding, findingSchema, type Place } from './diagnosis/finding.js';

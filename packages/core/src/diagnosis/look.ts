@@ -1,5 +1,6 @@
 import { attribute } from '../trace/attributes.js';
-import { Facts, keyOf, type Need } from './facts.js';
+import type { Span } from '../trace/span.js';
+import { Facts, type Need, needKey } from './facts.js';
 import { type Finding, SEVERITIES } from './finding.js';
 import { IndexedTrace, type Trace } from './indexed.js';
 import type { DiagnosisRule, Draft } from './rule.js';
@@ -21,7 +22,7 @@ export function needsOf(trace: Trace, rules: readonly DiagnosisRule[] = DIAGNOSI
   const needs = new Map<string, Need>();
   for (const rule of rules) {
     try {
-      for (const need of rule.needs?.(index) ?? []) needs.set(keyOf(need), need);
+      for (const need of rule.needs?.(index) ?? []) needs.set(needKey(need), need);
     } catch {
       // It is told when the rule looks.
     }
@@ -74,7 +75,7 @@ function asFinding(code: string, draft: Draft, trace: IndexedTrace): Finding {
   const span = trace.span(id);
   const run = span?.run ?? trace.runs[0]?.id ?? '';
   const flow = span ? trace.runOf(span).flow : (trace.runs[0]?.flow ?? '');
-  const isFatal = span !== undefined && trace.chain(span).every(({ status }) => status === 'error');
+  const isFatal = span !== undefined && madeItFail(span, trace);
   const mended = span ? doneAtLast(span, trace) : null;
   return {
     ...{ code, span: id, run, why, place, cure, times: 1, follows: [] },
@@ -87,10 +88,16 @@ function asFinding(code: string, draft: Draft, trace: IndexedTrace): Finding {
   };
 }
 
+/** Whether all above it failed for it. An agent that failed for something else had dealt with it. */
+function madeItFail({ spanId, error }: Span, trace: IndexedTrace): boolean {
+  const chain = trace.chain(trace.span(spanId)!);
+  const isOther = (above: Span) => above.work === 'agent' && above.error && above.error.message !== error?.message;
+  return chain.every((above) => above.status === 'error' && (above.spanId === spanId || !isOther(above)));
+}
+
 /** A step that was tried again and went well then. */
-function doneAtLast(span: { spanId: string }, trace: IndexedTrace): string | null {
-  const own = trace.span(span.spanId)!;
-  const step = trace.stepOf(own);
+function doneAtLast(span: Span, trace: IndexedTrace): string | null {
+  const step = trace.stepOf(span);
   if (step?.status !== 'error') return null;
   const later = trace
     .attemptsOf(step)
@@ -120,23 +127,31 @@ const under = ({ code, title, span, severity }: Finding, cause: Finding): Findin
 /** What only came of something else is told under it: of a limit that an agent reached, the call that kept failing. */
 function folded(findings: readonly Finding[], trace: IndexedTrace): Finding[] {
   const left = [...findings];
+  const times = new Map<string, number>();
+  for (const { fingerprint: print } of findings) times.set(print, (times.get(print) ?? 0) + 1);
+  const timesOf = ({ fingerprint: print }: Finding) => times.get(print) ?? 0;
   for (const one of findings) {
     if (!CONSEQUENCES.includes(one.code)) continue;
     const span = trace.span(one.span);
     const agent = span && (trace.agentOf(span) ?? span);
     if (!agent) continue;
-    const below = new Set([...trace.below(agent)].map(({ spanId }) => spanId));
-    const cause = left
-      .filter(({ code, span: id }) => below.has(id) && !CONSEQUENCES.includes(code))
-      .sort((a, b) => times(left, b) - times(left, a))[0];
+    const calls = [...trace.below(agent)].filter(({ work }) => work === 'tool').sort((a, b) => a.start - b.start);
+    const failed = new Set(calls.filter(({ error }) => error).map(({ spanId }) => spanId));
+    const last = calls.at(-1)?.spanId;
+    // What failed once and was mended led to nothing: it failed again and again, or last of all.
+    const led = left.filter((other) => failed.has(other.span) && (timesOf(other) > 1 || other.span === last));
+    const cause = led
+      .filter(({ code }) => !CONSEQUENCES.includes(code))
+      .reduce<Finding | undefined>(
+        (most, other) => (most && timesOf(most) >= timesOf(other) ? most : other),
+        undefined,
+      );
     if (!cause) continue;
     left.splice(left.indexOf(one), 1);
     left[left.indexOf(cause)] = under(one, cause);
   }
   return left;
 }
-const times = (all: readonly Finding[], { fingerprint: print }: Finding) =>
-  all.filter(({ fingerprint: other }) => other === print).length;
 
 /** Equal ones are told once, the gravest, with how often. */
 function counted(findings: readonly Finding[]): Finding[] {

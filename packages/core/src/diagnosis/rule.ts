@@ -1,6 +1,7 @@
 import type { ErrorCode } from '../errors.js';
 import { isObject, type Json } from '../json.js';
 import { attribute } from '../trace/attributes.js';
+import type { Span } from '../trace/span.js';
 import type { Facts, Need } from './facts.js';
 import type { Cure, Finding, Place } from './finding.js';
 import { deepest, type Failure, type IndexedTrace, stepPointer } from './indexed.js';
@@ -76,6 +77,14 @@ export function placeInFlow(failure: Failure, trace: IndexedTrace, inside = ''):
   const step = trace.stepOf(span);
   const own = error.at?.startsWith('/steps/') ? error.at : step ? stepPointer(step) + inside : inside;
   return { flow, at: deepest(run.document, own) };
+}
+
+/** A place inside of the step that a span is, or stands under; also where that step is inside of a loop. It is there. */
+export function placeInStep(span: Span | undefined, trace: IndexedTrace, inside = ''): Place | null {
+  const step = span && trace.stepOf(span);
+  if (!step) return null;
+  const { flow, document } = trace.runOf(step);
+  return { flow, at: deepest(document, stepPointer(step) + inside) };
 }
 
 /** Where the builder says what an argument of an agent's tool is. */

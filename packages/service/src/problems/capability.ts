@@ -1,6 +1,7 @@
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
 import { Diagnoser } from './diagnoser.js';
+import { FactGatherer } from './facts.js';
 import { ProblemNotice } from './notice.js';
 import { problemRoutes } from './routes.js';
 import { ProblemStore } from './store.js';
@@ -33,7 +34,7 @@ export const problemsCapability: Capability = {
       log.info({ problem: id, state }, title);
       notice?.tell(problem);
     });
-    return { problems, diagnoser: new Diagnoser(parts.runs, problems, parts) };
+    return { problems, diagnoser: new Diagnoser(parts.runs, problems, new FactGatherer(parts)) };
   },
   // What ended just before the service was killed was not looked at.
   listen: ({ runs, diagnoser }) => {

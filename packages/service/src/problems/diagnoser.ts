@@ -1,14 +1,12 @@
 import { diagnose, type Finding, needsOf, type Span } from '@pindro/core';
 import type { RunRecord, RunStore } from '../runs/store.js';
-import { gatherFacts } from './facts.js';
+import type { FactGatherer } from './facts.js';
 import type { ProblemStore } from './store.js';
 
 /** Between two diagnoses others have their turn, in milliseconds. */
 const REST = 5;
 /** So many runs wait to be diagnosed; what comes beyond is diagnosed when somebody looks at it. */
 const MOST_WAITING = 10_000;
-
-type Sources = Parameters<typeof gatherFacts>[1];
 
 /** Diagnoses runs that show anything soon after their end, so that what was found belongs to the record. */
 export class Diagnoser {
@@ -20,7 +18,7 @@ export class Diagnoser {
   constructor(
     private readonly runs: RunStore,
     private readonly problems: ProblemStore,
-    private readonly sources: Sources,
+    private readonly facts: FactGatherer,
   ) {}
 
   /** The record has the end of a run in which there is something to look at. */
@@ -46,9 +44,10 @@ export class Diagnoser {
   async #diagnose(tree: readonly RunRecord[], spans?: Span[]): Promise<Finding[]> {
     const { head } = tree[0]!;
     const trace = this.runs.trace(tree, spans);
-    const facts = await gatherFacts(needsOf(trace), this.sources, head.caller.id);
+    const facts = await this.facts.gather(needsOf(trace), head.caller.id);
     const found = diagnose(trace, facts);
-    if (this.#closed) return found;
+    // It may have been let go meanwhile.
+    if (this.#closed || !this.runs.find(head.id)) return found;
     this.runs.keepFindings(head.id, found);
     // What is only tried says nothing of how often it happens.
     if (head.parentRun === null && !head.trial) this.problems.seen(tree[0]!, found, trace.spans);
@@ -71,11 +70,6 @@ export class Diagnoser {
     }
     this.#timer = null;
     if (this.#waiting.size > 0 && !this.#closed) this.#soon();
-  }
-
-  /** Waits until all that has ended is diagnosed. */
-  async settled(): Promise<void> {
-    while (this.#waiting.size > 0 || this.#underWay.size > 0) await new Promise((resolve) => setTimeout(resolve, REST));
   }
 
   close(): void {

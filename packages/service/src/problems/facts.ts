@@ -1,65 +1,80 @@
-import { Facts, type JsonObject, type ModelFact, type NearFact, type Need, type ServerFact } from '@pindro/core';
+import {
+  Facts,
+  type JsonObject,
+  type ModelFact,
+  type NearFact,
+  type Need,
+  needKey,
+  type ServerFact,
+} from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
 
 /** So long it is waited for all facts together, in milliseconds: a run is explained without what takes longer. */
 const WITHIN = 3000;
+/** What was asked of the outside holds for so long, in milliseconds. */
+const LATELY = 5000;
 /** So many rows are looked at for those that a search nearly finds. */
 const ROWS = 2000;
 
-type Sources = Pick<Parts, 'servers' | 'models' | 'flows' | 'endpoints' | 'tables' | 'credentials'>;
+type Sources = Pick<Parts, 'servers' | 'models' | 'endpoints' | 'tables' | 'credentials'>;
 
-/**
- * Gathers what rules want to know beside a trace, within what the caller of the run may see.
- * @param caller on whose behalf the run happened
- */
-export async function gatherFacts(needs: readonly Need[], sources: Sources, caller: string): Promise<Facts> {
-  const facts = new Facts();
-  const stop = AbortSignal.timeout(WITHIN);
-  const late = new Promise<void>((resolve) => stop.addEventListener('abort', () => resolve(), { once: true }));
-  const all = needs.map(async (need) => {
-    try {
-      facts.put(need, (await factOf(need, sources, caller, stop)) as never);
-    } catch {
-      // What cannot be had is not there.
-    }
-  });
-  await Promise.race([Promise.all(all), late]);
-  return facts;
+/** Gathers what rules want to know beside a trace. */
+export class FactGatherer {
+  /** What was asked of the outside lately: many runs fail for the same server, which is not asked for each of them. */
+  readonly #lately = new Map<string, { at: number; fact: Promise<unknown> }>();
+
+  constructor(private readonly sources: Sources) {}
+
+  /** @param caller on whose behalf the run happened: no fact tells more than they may see */
+  async gather(needs: readonly Need[], caller: string): Promise<Facts> {
+    const facts = new Facts();
+    if (needs.length === 0) return facts;
+    const stop = AbortSignal.timeout(WITHIN);
+    const late = new Promise<void>((resolve) => stop.addEventListener('abort', () => resolve(), { once: true }));
+    const all = needs.map(async (need) => {
+      try {
+        facts.put(need, (await this.#factOf(need, caller, stop)) as never);
+      } catch {
+        // What cannot be had is not there.
+      }
+    });
+    await Promise.race([Promise.all(all), late]);
+    return facts;
+  }
+
+  #factOf(need: Need, caller: string, signal: AbortSignal): Promise<unknown> {
+    if (need.of === 'near') return nearFact(need.table, need.where, this.sources, caller, signal);
+    const now = Date.now();
+    for (const [key, { at }] of this.#lately) if (now - at > LATELY) this.#lately.delete(key);
+    const known = this.#lately.get(needKey(need));
+    if (known) return known.fact;
+    const fact = outsideFact(need, this.sources);
+    fact.catch(() => {});
+    this.#lately.set(needKey(need), { at: now, fact });
+    return fact;
+  }
 }
 
-function factOf(need: Need, sources: Sources, caller: string, signal: AbortSignal) {
+function outsideFact(need: Exclude<Need, { of: 'near' }>, sources: Sources): Promise<unknown> {
   switch (need.of) {
     case 'server':
       return serverFact(need.name, sources);
     case 'model':
       return modelFact(need.name, need.names === true, sources);
-    case 'flow': {
-      const flow = sources.flows.find(need.name);
-      return { known: flow !== undefined && flow !== null, published: flow?.live ?? null };
-    }
     case 'endpoint':
       return endpointFact(need.name, sources);
-    case 'near':
-      return nearFact(need.table, need.where, sources, caller, signal);
-    case 'last_good':
-      return undefined;
   }
 }
 
 async function serverFact(name: string, { servers, credentials }: Sources): Promise<ServerFact> {
-  const { credential, where, speaks } = servers.summary(name);
+  const { credential, speaks } = servers.summary(name);
   // What it has may have changed since: its list is read anew, as long as it answers.
   await servers.refresh(name).catch(() => {});
-  const { tools, held = {} } = await servers.describe(name);
+  const { tools } = await servers.describe(name);
   return {
-    ...{ known: true, address: where, transport: speaks, credential },
+    ...{ transport: speaks, credential },
     secretOdd: oddity(credential, credentials),
-    tools: tools.map((tool) => ({
-      name: tool.name,
-      description: tool.description ?? '',
-      inputSchema: tool.inputSchema,
-    })),
-    held,
+    tools: tools.map(({ name: tool, inputSchema }) => ({ name: tool, inputSchema })),
   };
 }
 
@@ -68,10 +83,9 @@ async function endpointFact(name: string, { endpoints }: Sources) {
 }
 
 async function modelFact(name: string, names: boolean, { models, credentials }: Sources): Promise<ModelFact> {
-  const { model, credential, settings } = models.connection(name);
+  const { model, credential } = models.connection(name);
   const offers = names ? await models.offers(name).catch(() => null) : null;
-  const context = typeof settings.context === 'number' ? settings.context : null;
-  return { known: true, model, credential, secretOdd: oddity(credential, credentials), offers, context };
+  return { model, credential, secretOdd: oddity(credential, credentials), offers };
 }
 
 /** What is odd about a secret, without a character of it. */

@@ -1,5 +1,5 @@
 import type { DiagnosisRule, Draft } from '../rule.js';
-import { detail, failureRule } from '../rule.js';
+import { detail, failureRule, placeInStep } from '../rule.js';
 
 const failed = failureRule({
   code: 'answer_cut_off',
@@ -26,7 +26,6 @@ export const cutOff: DiagnosisRule = {
       const end = run.receipt?.end;
       if (run.state !== 'done' || (end !== 'length' && end !== 'refusal')) return [];
       const agent = trace.of('agent').findLast((span) => span.run === run.id);
-      const step = agent && trace.stepOf(agent);
       return [
         {
           span: agent?.spanId ?? '',
@@ -39,7 +38,7 @@ export const cutOff: DiagnosisRule = {
             end === 'length'
               ? 'Let the answer be longer: max_tokens of the model connection, or limits.tokens of the agent.'
               : 'Look at what it was asked, or use another model.',
-          place: step ? { flow: run.flow, at: `/steps/${step.name}` } : null,
+          place: placeInStep(agent, trace),
           about: [end],
           severity: 'doubt',
         },

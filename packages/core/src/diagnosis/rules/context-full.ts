@@ -1,5 +1,5 @@
 import { attribute } from '../../trace/attributes.js';
-import type { DiagnosisRule } from '../rule.js';
+import { type DiagnosisRule, placeInStep } from '../rule.js';
 
 export const contextLost: DiagnosisRule = {
   code: 'context_full',
@@ -16,7 +16,7 @@ export const contextLost: DiagnosisRule = {
           title: `The model was not sent all of the conversation: ${left.map(String).slice(0, 2).join('; ')}`,
           why: 'What is sent is kept within what its connection says the model can read.',
           fix: 'Say in the toolbox what of a large result is handed on, or shorten the memory.',
-          place: step ? { flow: trace.runOf(span).flow, at: `/steps/${step.name}` } : null,
+          place: placeInStep(span, trace),
           about: ['left out', step?.name],
           severity: 'warning' as const,
         },

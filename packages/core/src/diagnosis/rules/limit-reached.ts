@@ -23,7 +23,6 @@ export const limits = failureRule({
       which && typeof written === 'object' && written !== null
         ? (written as Record<string, unknown>)[which]
         : undefined;
-    const at = step ? `/steps/${step.name}/with/limits/${which}` : '';
     return {
       title: failure.error.message,
       why:
@@ -34,7 +33,7 @@ export const limits = failureRule({
       place,
       about: [failure.error.code],
       ...(typeof now === 'number' &&
-        step && { cure: { do: 'change', flow: failure.flow, at, from: now, to: now * 2 } as const }),
+        'flow' in place && { cure: { do: 'change', ...place, from: now, to: now * 2 } as const }),
     };
   },
 });

@@ -1,7 +1,7 @@
 import { isObject } from '../../json.js';
 import { attribute } from '../../trace/attributes.js';
 import type { DiagnosisRule, Draft } from '../rule.js';
-import { detail, failureRule, placeInFlow } from '../rule.js';
+import { detail, failureRule, placeInFlow, placeInStep } from '../rule.js';
 
 const failed = failureRule({
   code: 'mail_refused',
@@ -31,7 +31,7 @@ export const mailRefused: DiagnosisRule = {
           title: `The mail of "${span.name}" was not taken for ${refused.join(', ')}`,
           why: 'The mail server took it for the others.',
           fix: 'Correct these addresses, and send it to them again.',
-          place: { flow: trace.runOf(span).flow, at: `/steps/${span.name}/with/to` },
+          place: placeInStep(span, trace, '/with/to'),
           about: [span.name],
           severity: 'doubt',
         },

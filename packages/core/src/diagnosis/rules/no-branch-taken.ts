@@ -1,6 +1,6 @@
 import { isObject } from '../../json.js';
 import { attribute } from '../../trace/attributes.js';
-import type { DiagnosisRule } from '../rule.js';
+import { type DiagnosisRule, placeInStep } from '../rule.js';
 
 export const noBranch: DiagnosisRule = {
   code: 'no_branch_taken',
@@ -9,7 +9,7 @@ export const noBranch: DiagnosisRule = {
   look: (trace) =>
     trace.of('step').flatMap((span) => {
       if (span.attributes[attribute.kind] !== 'choose' || span.attributes[attribute.branch] !== 'otherwise') return [];
-      const { flow, document } = trace.runOf(span);
+      const { document } = trace.runOf(span);
       const steps = isObject(document) && isObject(document.steps) ? Object.values(document.steps) : [];
       const follows = JSON.stringify(steps.map((step) => (isObject(step) ? (step.after ?? null) : null)));
       const isFollowed = follows.includes(`"${span.name}.otherwise"`) || follows.includes(`"${span.name}"`);
@@ -20,7 +20,7 @@ export const noBranch: DiagnosisRule = {
           title: `No way of "${span.name}" was taken, and nothing was done after it`,
           why: 'None of its conditions was true, and no step follows "otherwise".',
           fix: 'Add what is to be done otherwise, or mend the conditions.',
-          place: { flow, at: `/steps/${span.name}/with/when` },
+          place: placeInStep(span, trace, '/with/when'),
           about: [span.name],
           severity: 'doubt' as const,
         },

@@ -1,4 +1,4 @@
-import type { DiagnosisRule } from '../rule.js';
+import { type DiagnosisRule, placeInStep } from '../rule.js';
 
 export const claims: DiagnosisRule = {
   code: 'not_as_claimed',
@@ -10,7 +10,6 @@ export const claims: DiagnosisRule = {
       // Whoever handed the work on has it in their own receipt.
       if (!receipt?.contradicts || receipt.end === 'length' || run.parentRun !== null) return [];
       const agent = trace.of('agent').findLast((span) => span.run === run.id);
-      const step = agent && trace.stepOf(agent);
       const open = receipt.open.map(({ tool, state, says }) => `${tool.replaceAll('_', ' ')} ${state}: ${says}`);
       return [
         {
@@ -21,7 +20,7 @@ export const claims: DiagnosisRule = {
               ? `By the record: ${open.slice(0, 3).join('; ')}.`
               : 'By the record nothing was called that does anything.',
           fix: 'Mend what failed. Say in the instructions that what did not work is to be told as that.',
-          place: step ? { flow: run.flow, at: `/steps/${step.name}/with` } : null,
+          place: placeInStep(agent, trace, '/with'),
           quotes: receipt.open.slice(0, 2).map(({ says }) => says),
           about: [receipt.open[0]?.tool, receipt.open[0]?.state],
           severity: run.state === 'done' ? ('doubt' as const) : ('warning' as const),

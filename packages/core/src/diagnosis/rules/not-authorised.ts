@@ -1,11 +1,12 @@
 import type { Facts } from '../facts.js';
 import type { Place } from '../finding.js';
-import type { Failure } from '../indexed.js';
-import { detail, failureRule, firstWords } from '../rule.js';
+import type { Failure, IndexedTrace } from '../indexed.js';
+import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
 
 /** Who refused, what goes along there, and what it says it wants. */
 function refuser(
   failure: Failure,
+  trace: IndexedTrace,
   facts: Facts,
 ): { who: string; place: Place; credential: string | null; odd: string } {
   const server = detail(failure, 'server');
@@ -21,7 +22,7 @@ function refuser(
   }
   return {
     who: detail(failure, 'address'),
-    place: { flow: failure.flow, at: failure.error.at ?? '' },
+    place: placeInFlow(failure, trace),
     credential: null,
     odd: '',
   };
@@ -42,8 +43,8 @@ export const credentialRefused = failureRule({
     const model = detail(failure, 'model');
     return server ? [{ of: 'server', name: server }] : model ? [{ of: 'model', name: model }] : [];
   },
-  explain: (failure, _trace, facts) => {
-    const { who, place, credential, odd } = refuser(failure, facts);
+  explain: (failure, trace, facts) => {
+    const { who, place, credential, odd } = refuser(failure, trace, facts);
     const wants = detail(failure, 'wants');
     const body = firstWords(detail(failure, 'body'));
     const status = detail(failure, 'status') || '401';

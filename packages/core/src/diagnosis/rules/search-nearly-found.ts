@@ -3,7 +3,7 @@ import { attribute } from '../../trace/attributes.js';
 import type { Span } from '../../trace/span.js';
 import type { Need } from '../facts.js';
 import type { IndexedTrace } from '../indexed.js';
-import { type DiagnosisRule, quoted } from '../rule.js';
+import { type DiagnosisRule, placeInStep, quoted } from '../rule.js';
 
 /** Searches that found nothing, with what was searched for. */
 function empty(trace: IndexedTrace): { span: Span; table: string; where: JsonObject }[] {
@@ -32,7 +32,7 @@ export const emptySearch: DiagnosisRule = {
           title: `"${span.name}" found nothing in ${table} for ${first.column} = ${quoted(first.searched)}; there is ${quoted(first.has)}`,
           why: 'What was searched for differs from what is there in capital letters, spaces or type alone.',
           fix: `Search for what is there, or make both alike; "contains" does not mind capital letters.`,
-          place: { flow: trace.runOf(span).flow, at: `/steps/${span.name}/with/where/${first.column}` },
+          place: placeInStep(span, trace, `/with/where/${first.column}`),
           about: [span.name, table, first.column],
           severity: trace.runOf(span).state === 'done' ? ('doubt' as const) : ('warning' as const),
         },

@@ -1,7 +1,7 @@
 import { isObject } from '../../json.js';
 import { attribute } from '../../trace/attributes.js';
 import type { DiagnosisRule, Draft } from '../rule.js';
-import { detail, failureRule } from '../rule.js';
+import { detail, failureRule, placeInFlow } from '../rule.js';
 
 const failed = failureRule({
   code: 'server_unreachable',
@@ -11,7 +11,6 @@ const failed = failureRule({
   explain: (failure, trace) => {
     const server = detail(failure, 'server');
     const lost = failure.error.code === 'server_lost';
-    const step = trace.stepOf(failure.span);
     return {
       title: server
         ? `Tool server "${server}" ${lost ? 'went away during the call' : 'could not be reached'}`
@@ -20,7 +19,7 @@ const failed = failureRule({
       fix: lost
         ? `Find out whether the call took effect, then run it again. ${failure.error.hint}`
         : failure.error.hint,
-      place: server ? { server } : { flow: failure.flow, at: failure.error.at ?? (step ? `/steps/${step.name}` : '') },
+      place: server ? { server } : placeInFlow(failure, trace),
     };
   },
 });

@@ -1,5 +1,5 @@
 import { attribute } from '../../trace/attributes.js';
-import type { DiagnosisRule, Draft } from '../rule.js';
+import { type DiagnosisRule, type Draft, placeInStep } from '../rule.js';
 
 export const noTools: DiagnosisRule = {
   code: 'tools_not_offered',
@@ -9,7 +9,6 @@ export const noTools: DiagnosisRule = {
     trace.of('agent').flatMap((span): Draft[] => {
       const step = trace.stepOf(span);
       if (!step) return [];
-      const { flow } = trace.runOf(span);
       const { toolbox } = trace.written(step);
       const idle = span.attributes[attribute.idlePatterns];
       const patterns = Array.isArray(idle) ? idle.map(String) : [];
@@ -28,7 +27,7 @@ export const noTools: DiagnosisRule = {
               ? `Nothing that is there now has a name like ${which}.`
               : 'What its toolbox names lists no tools now.',
           fix: 'Correct the names in the toolbox; the names that there are stand beside it in the editor.',
-          place: { flow, at: `/steps/${step.name}/with/toolbox` },
+          place: placeInStep(span, trace, '/with/toolbox'),
           about: [step.name, ...patterns],
           severity: none && span.status !== 'error' ? 'doubt' : 'warning',
         },
