@@ -124,7 +124,6 @@ const lift = (more: object = {}) => {
   const tools = [
     {
       name: 'schedule_load',
-      description: '',
       inputSchema: {
         type: 'object',
         required: ['weight_kg', 'hut', 'night'],
@@ -133,13 +132,10 @@ const lift = (more: object = {}) => {
     },
   ];
   facts.put({ of: 'server', name: 'lift' }, {
-    known: true,
-    address: '',
     transport: 'http',
     credential: 'lift-key',
     secretOdd: '',
     tools,
-    held: {},
     ...more,
   } as never);
   return facts;
@@ -149,12 +145,11 @@ const house = (more: object = {}) => {
   facts.put(
     { of: 'model', name: 'house', names: true },
     {
-      known: true,
       model: 'house-l',
       credential: null,
       secretOdd: '',
       offers: ['house-1', 'house-2'],
-      context: null,
+
       ...more,
     },
   );
@@ -589,6 +584,38 @@ describe('the rules of the diagnosis', () => {
     expect(found[0]).to.include({ severity: 'failure' });
     expect(found[0]!.follows.map(({ code }) => code)).to.deep.equal(['no_value']);
     expect(diagnose(traceOf([root, find, first], 'failed')).map(({ code }) => code)).to.deep.equal(['no_value']);
+  });
+
+  it('blame no call for a limit that failed once and was mended', () => {
+    const limit = wrong('round_limit');
+    const root = span('run', 'send-load', null, failed(limit));
+    const own = span('step', 'desk', root.spanId, failed(limit));
+    const inside = span('agent', 'invoke_agent desk', own.spanId, failed(limit));
+    const call = (more: Partial<Span> = {}) => span('tool', 'execute_tool schedule_load', inside.spanId, more);
+    const refused = failed(reported({ arguments: { weight_kg: 400 }, blamed: ['weight_kg'] }));
+    const codes = (...calls: Span[]) =>
+      diagnose(traceOf([root, own, inside, ...calls], 'failed')).map(({ code, severity }) => `${code} ${severity}`);
+    expect(codes(call(refused), call(), call())).to.deep.equal(['limit_reached failure', 'tool_error warning']);
+    expect(codes(call(), call(refused))).to.deep.equal(['tool_error failure']);
+    const full = span('model', 'chat', inside.spanId, { attributes: { [attribute.leftOut]: ['a result'] } });
+    expect(codes(full, call())).to.deep.equal(['limit_reached failure', 'context_full warning']);
+  });
+
+  it('point at a step inside of a loop where it is written', () => {
+    const document: Json = {
+      ...{ format: 'pindro/flow@1', name: 'send-load' },
+      steps: { all: { kind: 'each', with: { steps: { find: { kind: 'table', with: { where: { name: 'x' } } } } } } },
+    };
+    const root = span('run', 'send-load', null);
+    const all = span('step', 'all', root.spanId);
+    const item = span('item', '0', all.spanId);
+    const find = span('step', 'find', item.spanId, {
+      attributes: { [attribute.kind]: 'table', [attribute.path]: 'all/0/find' },
+      input: { do: 'find', table: 'huts', where: { name: 'Larch' } },
+      output: { rows: [], count: 0 },
+    });
+    const [finding] = diagnose(traceOf([root, all, item, find], 'done', { document }), near());
+    expect(finding!.place).to.deep.equal(at('/steps/all/with/steps/find/with/where/name'));
   });
 
   it('name the part that used the time, down to the tool inside', () => {

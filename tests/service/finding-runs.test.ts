@@ -1,4 +1,6 @@
+import { join } from 'node:path';
 import { type Lift, type Model, startModel } from '@pindro/standins';
+import Sqlite from 'better-sqlite3';
 import { expect } from 'chai';
 import { deskFlow } from '../support/desk.js';
 import { pindro, startReady } from '../support/process.js';
@@ -25,6 +27,15 @@ result: "\${ steps.say.text }"
 `;
 /** The trace id of an agent elsewhere. */
 const OUTSIDE = 'ab'.repeat(16);
+/** A row that cannot be added beside a step that fails: it is no part of what comes after that one. */
+const BESIDE = `format: pindro/flow@1
+name: beside
+input: { type: object, properties: { who: { type: object } } }
+steps:
+  note: { kind: table, on_error: continue, with: { do: add, table: huts, row: { name: x, bunks: "\${ input.who }" } } }
+  say: { kind: text, with: { text: "Welcome, \${ input.who.name }" } }
+result: "\${ steps.say.text }"
+`;
 const DESK = 'toolbox: [{ server: lift, use: [schedule_load] }]';
 
 describe('finding a run again', function () {
@@ -34,9 +45,10 @@ describe('finding a run again', function () {
   let model: Model;
   let env: NodeJS.ProcessEnv;
   const ids: Record<string, string> = {};
+  let warden: string;
   before(async () => {
     [house, lift, model] = await Promise.all([workspace(), startTestLift(), startModel()]);
-    const { ines } = furnish(house.service);
+    ({ ines: warden } = furnish(house.service));
     env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
@@ -48,7 +60,7 @@ describe('finding a run again', function () {
     ids.failed = await run('welcome', { who: { nmae: 'Ines' }, hut: 'cedar' });
     ids.desk = await run('desk', { message: 'Send 40 kg of gas up to larch on 2027-02-13.' });
     ids.heavy = await run('desk', { message: 'Send 400 kg of wood up to larch on 2027-02-13.' });
-    const client = await connect(house.service, ines);
+    const client = await connect(house.service, warden);
     await callTool(client, 'reserve_bunks', { hut: 'larch', night: '2027-02-13', party: 2 });
     await client.callTool({
       name: 'reserve_bunks',
@@ -150,6 +162,26 @@ describe('finding a run again', function () {
     expect(nowhere.err).to.contain('There are note, count, say');
   });
 
+  it('does nothing for real unasked, whichever way of the flow it stands on', async () => {
+    house.service.flows.save(BESIDE);
+    const { run } = await house.api.runFlow({ name: 'beside', body: { input: { who: {} } as never } });
+    const { settled } = await house.api.getRun({ id: run });
+    expect(settled.find(({ path }) => path === 'note')!.state).to.not.equal('done');
+    const refused = await house.api.runAgain({ id: run, body: { from: 'say' } }).catch((error: Error) => error);
+    expect(String(refused)).to.contain('for real').and.contain('note');
+  });
+
+  it('by no name that somebody made up', async () => {
+    const client = await connect(house.service, warden);
+    await client.callTool({ name: 'fly_there', arguments: {} }).catch(() => {});
+    await client.close();
+    await until(async () => (await found({ finding: 'tool_not_offered' })).length === 1, 'the refusal');
+    expect(await found({ tool: 'fly_there' })).to.deep.equal([]);
+    expect((await house.api.figures({ query: { by: 'tool' } })).items.map(({ name }) => name)).to.not.include(
+      'fly_there',
+    );
+  });
+
   it('is counted: by flow, tool and model, and for whoever scrapes', async () => {
     const of = async (by: 'flow' | 'tool' | 'model' | 'endpoint') => (await house.api.figures({ query: { by } })).items;
     const flows = await of('flow');
@@ -184,6 +216,11 @@ describe('finding a run again', function () {
   it('goes with its run when that is let go', async () => {
     await until(async () => (await house.api.pruneRuns({ body: { olderThanDays: 0 } })).removed >= 0, 'the record');
     expect(await found({ tool: 'schedule_load' })).to.deep.equal([]);
+    expect(await found({ trace: OUTSIDE })).to.deep.equal([]);
+    const record = new Sqlite(join(house.data, 'runs.db'));
+    for (const table of ['marks', 'spent', 'text_rows', 'texts'])
+      expect(record.prepare(`SELECT * FROM ${table}`).all(), table).to.deep.equal([]);
+    record.close();
     expect(await found({ text: 'Tobias' })).to.deep.equal([]);
   });
 });
