@@ -533,6 +533,13 @@ describe('the rules of the diagnosis', () => {
     expect(
       because('steps.find.rows[0].beds', [span('step', 'find', root.spanId, { status: 'skipped' })]).title,
     ).to.contain('its branch was not taken');
+    const places = [span('step', 'find', root.spanId, { output: { rows: [{ name: 'larch', bunks: 16 }] } })];
+    for (const [wrongly, rightly] of [
+      ['steps.find.rows[0].bunsk - input.party', 'steps.find.rows[0].bunks - input.party'],
+      ['input.name + steps.find.rows[0].nmae', 'input.name + steps.find.rows[0].name'],
+      ['size(input.nmae)', 'size(input.name)'],
+    ])
+      expect(because(wrongly!, places).fix).to.equal(`Write "${rightly}".`);
     const misspelt = because('input.nmae', [], '/steps/first/with/value/name');
     expect(misspelt.fix).to.equal('Write "input.name".');
     expect(misspelt.cure).to.deep.equal({

@@ -1,35 +1,42 @@
-import { isObject, type Json } from '../../json.js';
+import { isObject, type Json, type JsonObject } from '../../json.js';
 import { nearest } from '../../suggest.js';
 import type { Span } from '../../trace/span.js';
 import type { IndexedTrace } from '../indexed.js';
 import { detail, failureRule, placeInFlow } from '../rule.js';
 
-/** Why the step that an expression reads gave nothing. */
-function whyNot(
-  expression: string,
-  steps: readonly Span[],
-  input: Json | undefined,
-): { why: string; instead?: string; because?: string } | null {
-  const [, name] = /\bsteps\.([A-Za-z_]\w*)/.exec(expression) ?? [];
-  if (name) {
-    const step = steps.find((one) => one.name === name);
-    if (!step || step.status === 'skipped')
-      return { why: `Step "${name}" was not done in this run: its branch was not taken.` };
-    const output = step.output;
-    if (isObject(output) && Array.isArray(output.rows) && output.rows.length === 0 && /rows\s*\[/.test(expression))
-      return { why: `Step "${name}" found no row, so that there is no first one.`, because: step.spanId };
-    const path = expression.slice(expression.indexOf(name) + name.length).match(/\.[A-Za-z_]\w*|\[\d+\]/g) ?? [];
-    return misspelt(output, path, `steps.${name}`);
-  }
-  const path = /\binput((?:\.[A-Za-z_]\w*|\[\d+\])+)/.exec(expression)?.[1]?.match(/\.[A-Za-z_]\w*|\[\d+\]/g) ?? [];
-  return path.length > 0 ? misspelt(input, path, 'input') : null;
+/** Why something that an expression reads is not there. */
+interface Why {
+  why: string;
+  /** The field that there is not, and the one that was probably meant. */
+  wrong?: string;
+  instead?: string;
+  /** The span that led to it. */
+  because?: string;
 }
 
-function misspelt(
-  value: Json | undefined,
-  path: readonly string[],
-  from: string,
-): { why: string; instead?: string } | null {
+/** What an expression reads of steps and of the input: each path from its root. */
+const READS = /\b(?:steps\.([A-Za-z_]\w*)|input)((?:\.[A-Za-z_]\w*|\[\d+\])*)/g;
+
+function whyNot(expression: string, steps: readonly Span[], input: Json | undefined): Why | null {
+  for (const [, name, path = ''] of expression.matchAll(READS)) {
+    const parts = path.match(/\.[A-Za-z_]\w*|\[\d+\]/g) ?? [];
+    const why = name ? whyNotOf(name, parts, steps) : missingIn(input, parts, 'input');
+    if (why) return why;
+  }
+  return null;
+}
+
+function whyNotOf(name: string, path: readonly string[], steps: readonly Span[]): Why | null {
+  const step = steps.find((one) => one.name === name);
+  if (!step || step.status === 'skipped')
+    return { why: `Step "${name}" was not done in this run: its branch was not taken.` };
+  const { output } = step;
+  if (isObject(output) && Array.isArray(output.rows) && output.rows.length === 0 && /^\.rows\[/.test(path.join('')))
+    return { why: `Step "${name}" found no row, so that there is no first one.`, because: step.spanId };
+  return missingIn(output, path, `steps.${name}`);
+}
+
+function missingIn(value: Json | undefined, path: readonly string[], from: string): Why | null {
   let here = value;
   let said = from;
   for (const part of path) {
@@ -38,12 +45,7 @@ function misspelt(
       if (typeof key !== 'number' || key >= here.length) return { why: `${said} has ${here.length} items.` };
       here = here[key];
     } else if (isObject(here)) {
-      if (!Object.hasOwn(here, String(key))) {
-        const names = Object.keys(here);
-        const near = nearest(String(key), names);
-        const has = names.length > 0 ? `${said} has ${names.slice(0, 10).join(', ')}` : `${said} is empty`;
-        return near ? { why: `${has}.`, instead: near } : { why: `${has}, and no "${key}".` };
-      }
+      if (!Object.hasOwn(here, String(key))) return absent(here, String(key), said);
       here = here[String(key)];
     } else
       return {
@@ -52,6 +54,13 @@ function misspelt(
     said += part;
   }
   return null;
+}
+
+function absent(holder: JsonObject, wrong: string, said: string): Why {
+  const names = Object.keys(holder);
+  const has = names.length > 0 ? `${said} has ${names.slice(0, 10).join(', ')}` : `${said} is empty`;
+  const instead = nearest(wrong, names);
+  return instead ? { why: `${has}.`, wrong, instead } : { why: `${has}, and no "${wrong}".` };
 }
 
 const inputOf = (trace: IndexedTrace, run: string) =>
@@ -68,9 +77,9 @@ export const noValue = failureRule({
     const steps = trace.of('step').filter(({ run }) => run === failure.span.run);
     const because = whyNot(expression, steps, inputOf(trace, failure.span.run));
     const place = placeInFlow(failure, trace);
-    const missing = /([A-Za-z_]\w*)\s*$/.exec(expression)?.[1];
-    const { instead } = because ?? {};
-    const fixed = instead && missing ? expression.replace(new RegExp(`\\b${missing}\\s*$`), instead) : null;
+    const { wrong, instead } = because ?? {};
+    // Only as a whole name: a longer one begins like it.
+    const fixed = instead ? expression.replace(new RegExp(`\\.${wrong}\\b`), `.${instead}`) : null;
     const written = 'flow' in place ? valueAt(failure.run.document, place.at) : undefined;
     const from = typeof written === 'string' && fixed && written.includes(expression) ? written : null;
     return {
