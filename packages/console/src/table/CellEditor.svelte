@@ -19,6 +19,6 @@ $effect(() => {
   aria-label="{cursor.name} of row {cursor.row + 1}"
   aria-invalid={cursor.wrong !== ''}
   bind:value={cursor.draft}
-  onblur={() => void cursor.end(true)}
+  onblur={() => cursor.end(true)}
 />
 {#if cursor.wrong}<span class="grid-wrong" role="alert">{cursor.wrong}</span>{/if}

@@ -38,8 +38,9 @@ export class Cursor {
     this.wrong = '';
   }
 
-  /** @returns whether what was typed could be kept */
-  async end(keep: boolean): Promise<boolean> {
+  /** Does not wait until it is kept: whoever types on has long been in the next cell by then.
+   * @returns whether what was typed can be kept */
+  end(keep: boolean): boolean {
     if (this.draft === null) return true;
     if (!keep) {
       this.draft = null;
@@ -54,7 +55,7 @@ export class Cursor {
     const { row, name } = this;
     this.draft = null;
     this.moved();
-    await this.grid.put(row, name, read.value);
+    void this.grid.put(row, name, read.value);
     return true;
   }
 
@@ -91,12 +92,12 @@ export class Cursor {
   }
 
   #editing(event: KeyboardEvent): boolean {
-    if (event.key === 'Escape') void this.end(false);
-    else if (event.key === 'Enter' && !event.shiftKey)
-      void this.end(true).then((kept) => kept && this.to(this.row + 1, this.column));
-    else if (event.key === 'Tab')
-      void this.end(true).then((kept) => kept && this.to(this.row, this.column + (event.shiftKey ? -1 : 1)));
-    else return false;
+    if (event.key === 'Escape') this.end(false);
+    else if (event.key === 'Enter' && !event.shiftKey) {
+      if (this.end(true)) this.to(this.row + 1, this.column);
+    } else if (event.key === 'Tab') {
+      if (this.end(true)) this.to(this.row, this.column + (event.shiftKey ? -1 : 1));
+    } else return false;
     return true;
   }
 }

@@ -120,23 +120,26 @@ export class Grid {
   }
 
   /** Keeps a value; it is shown at once, and taken back where it is refused. */
-  async put(index: number, column: string, value: Json): Promise<boolean> {
+  async put(index: number, column: string, value: Json): Promise<void> {
     const row = this.row(index);
-    if (!row || row[column] === value) return true;
-    this.#show(index, { ...row, [column]: value });
+    if (!row || row[column] === value) return;
+    // Another cell of the row may be changed meanwhile, and the rows may have been loaded anew.
+    const show = (shown: Json) => {
+      const now = this.row(index);
+      if (now?.id === row.id) this.#show(index, { ...now, [column]: shown });
+    };
+    show(value);
     try {
       const { row: kept } = await api.changeRow({
         name: this.table,
         row: String(row.id),
         body: { set: { [column]: value } },
       });
-      this.#show(index, kept as Row);
-      return true;
+      show((kept as Row)[column] ?? null);
     } catch (error) {
-      this.#show(index, row);
+      show(row[column] ?? null);
       const problem = problemOf(error);
       notices.tell(problem.title, { problem });
-      return false;
     }
   }
 
