@@ -1,6 +1,7 @@
 import variant from '@jitl/quickjs-singlefile-mjs-release-sync';
 import {
   newQuickJSWASMModuleFromVariant,
+  newVariant,
   type QuickJSContext,
   type QuickJSHandle,
   type QuickJSWASMModule,
@@ -24,6 +25,8 @@ const END =
   '\n})(); } catch (thrown) { throw thrown === null || thrown === undefined ? new Error("it threw " + thrown) : thrown; } })';
 const FILE = 'script';
 
+/** What the machine itself would print when it is taken down out of memory says nothing to whoever runs the service. */
+const quiet = newVariant(variant, { emscriptenModule: { printErr: () => {} } as never });
 let loading: Promise<QuickJSWASMModule> | undefined;
 
 /**
@@ -32,7 +35,7 @@ let loading: Promise<QuickJSWASMModule> | undefined;
  * @throws script_failed with the line, script_limit
  */
 export async function runScript({ code, data, time, memory }: ScriptRequest): Promise<{ value: Json; log: string[] }> {
-  loading ??= newQuickJSWASMModuleFromVariant(variant);
+  loading ??= newQuickJSWASMModuleFromVariant(quiet);
   const runtime = (await loading).newRuntime();
   runtime.setMemoryLimit(memory);
   runtime.setMaxStackSize(STACK);
