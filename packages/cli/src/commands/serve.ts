@@ -1,8 +1,9 @@
 import { type Command, Option } from 'commander';
 import { report } from '../context.js';
+import type { DemoOptions as Demo } from '../demo/demo.js';
 import { type ServeOptions, serveOptions } from '../serve/options.js';
 
-type DemoOptions = ServeOptions & { standin?: 'lift' };
+type DemoOptions = Demo & { standin?: 'lift' };
 
 /*
  * What starts the service is heavy and loaded only when it is asked for; the other commands do not wait for it.
@@ -20,6 +21,7 @@ export function serveCommands(program: Command): void {
     '.pindro/demo',
   )
     .addOption(new Option('--standin <name>', 'starts only this outside service of a demo again').choices(['lift']))
+    .option('--broken', 'breaks whatever can break, so that there is a run for each finding')
     .action(
       starting<DemoOptions>(async (options, command) => {
         const { demo, liftAgain } = await import('../demo/demo.js');

@@ -1,14 +1,23 @@
 import { randomBytes } from 'node:crypto';
+import { createClient } from '@pindro/contract';
 import { type Service, startService } from '@pindro/service';
 import pc from 'picocolors';
 import { type ServeOptions, serviceSettings } from '../serve/options.js';
 import { commandLineKey, isGood, keepToOneself, showCalls, stopOnSignal } from '../serve/serve.js';
+import { breakEverything } from './broken/index.js';
+import { breakTheMachine, type Shown } from './broken/machine.js';
+import { startMoody } from './broken/moody.js';
 import { type Kept, readKept, writeKept } from './kept.js';
 import { firstLine, type StandIns, startLiftProcess, startStandIns } from './standins.js';
 import { attachTrails, buildWorld, makeRuns } from './world.js';
 
+export interface DemoOptions extends ServeOptions {
+  /** Breaks whatever can break, so that there is a run for each finding. */
+  broken?: boolean;
+}
+
 /** Starts the stand-ins and the service with the made-up world, and stays until it is interrupted. */
-export async function demo(options: ServeOptions, anyPort: boolean): Promise<void> {
+export async function demo(options: DemoOptions, anyPort: boolean): Promise<void> {
   keepToOneself();
   const say = (text: string) => void (options.json || process.stderr.write(`${pc.dim(text)}\n`));
   const kept: Kept = readKept(options.data) ?? {
@@ -20,11 +29,21 @@ export async function demo(options: ServeOptions, anyPort: boolean): Promise<voi
   };
   say('starting the stand-ins: lift company, mailbox, wholesaler, model, a server that misbehaves …');
   const standIns = await startStandIns(options.data, kept);
+  const moody = options.broken || kept.broken ? await startMoody(kept) : null;
+  const closeOutside = async () => {
+    await Promise.all([standIns.close(), moody?.reworded.close(), moody?.stricter.close()]);
+  };
   let service: Service;
+  const fresh = options.broken && !kept.broken;
+  const broken: Shown[] = kept.broken ?? [];
   try {
+    if (fresh) {
+      say('breaking a service: its disk, and then itself …');
+      broken.push(...(await breakTheMachine(options.data, standIns)));
+    }
     service = await start(options, standIns, anyPort ? (kept.ports.port ?? options.port) : undefined);
   } catch (error) {
-    await standIns.close();
+    await closeOutside();
     throw error;
   }
   const apiKey = commandLineKey(service, options.data);
@@ -34,12 +53,17 @@ export async function demo(options: ServeOptions, anyPort: boolean): Promise<voi
     await makeRuns(service, apiKey, kept);
     kept.built = true;
   } else await moved(service, standIns);
+  if (fresh && moody) {
+    const api = createClient({ url: service.url, key: apiKey });
+    broken.push(...(await breakEverything({ service, api, standIns, moody, wardenKey: kept.keys[0]!.key }, say)));
+    kept.broken = broken;
+  }
   kept.ports.port = Number(new URL(service.url).port);
   writeKept(options.data, kept);
 
   stopOnSignal(async () => {
     await service.close();
-    await standIns.close();
+    await closeOutside();
   });
   if (options.json) process.stdout.write(`${JSON.stringify(contract(service, standIns, kept, apiKey))}\n`);
   else {
@@ -86,6 +110,7 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
     toolServers: [{ name: 'lift', url: standIns.lift.url, pid: standIns.lift.pid }],
     faulty: { url: standIns.faulty.url, older: standIns.faulty.older },
     models: service.models.names(),
+    broken: kept.broken ?? [],
   };
 }
 
@@ -94,6 +119,7 @@ function welcome(service: Service, kept: Kept): string {
     ['Talk to the desk', 'npx pindro chat warden-desk'],
     ['See why a load failed', 'npx pindro run list --flow send-load'],
     ['Connect a client', 'npx pindro endpoint connect huts'],
+    ...(kept.broken ? [['See what can go wrong', 'npx pindro problem list']] : []),
   ];
   return [
     '',
@@ -103,7 +129,7 @@ function welcome(service: Service, kept: Kept): string {
     `  endpoint  ${service.url}/mcp/huts`,
     `  key       ${kept.keys[0]?.key}  ${pc.dim('(warden ines)')}`,
     '',
-    '  Three things to try, in another terminal:',
+    '  To try, in another terminal:',
     ...tries.map(([what, command], index) => `  ${index + 1}. ${what!.padEnd(22)} ${pc.bold(command!)}`),
     '',
     pc.dim('  Ctrl-C stops everything and keeps the data. Calls show up below as they happen.'),

@@ -1,6 +1,8 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
+import type { Shown } from './broken/machine.js';
+
 /** What the demo keeps of its stand-ins between starts: their ports and keys, and whether the world is built. */
 export interface Kept {
   ports: {
@@ -11,11 +13,15 @@ export interface Kept {
     model?: number;
     wholesaler?: number;
     faulty?: number;
+    reworded?: number;
+    stricter?: number;
   };
   liftKey: string;
   wholesalerKey: string;
   keys: { caller: string; key: string }[];
   built: boolean;
+  /** The runs that were made by breaking something, once that was asked for. */
+  broken?: Shown[];
 }
 
 const fileIn = (data: string) => join(data, 'demo.json');

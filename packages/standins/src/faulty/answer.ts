@@ -26,9 +26,15 @@ export function answer(
   const fault = FAULTS[params.name === 'well' ? 'good' : (params.name ?? '')];
   if (method === 'initialize') result(hello(params.protocolVersion));
   else if (method === 'tools/list') result(listed(whole, Number(params.cursor ?? 0)));
+  else if (lacksHut(whole, params))
+    how.send({ jsonrpc: '2.0', id, error: { code: -32_602, message: 'It now says for which hut.' } });
   else if (fault) fault(asked, whole);
   else how.send({ jsonrpc: '2.0', id, error: { code: -32_602, message: `there is no ${params.name ?? method}` } });
 }
+
+/** Where it wants an argument more, it refuses who does not send it. */
+const lacksHut = ({ list }: Whole, { name, arguments: given = {} }: NonNullable<Message['params']>) =>
+  list === 'stricter' && name === 'slow' && given.hut === undefined;
 
 const hello = (protocolVersion = '2025-06-18') => ({
   protocolVersion,

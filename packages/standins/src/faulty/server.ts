@@ -9,6 +9,8 @@ export interface FaultyServer {
   older: string;
   /** How often somebody connected. */
   connected(): number;
+  /** How often a tool was called. */
+  called(tool: string): number;
   /** Changes which tools it has, and tells whoever listens. */
   turn(list: ListName): void;
   /** Changes them without a word. */
@@ -19,6 +21,7 @@ export interface FaultyServer {
 /** An MCP server whose tools each do one thing wrong, over Streamable HTTP and over HTTP+SSE. */
 export async function startFaultyServer({ port = 0 }: { port?: number } = {}): Promise<FaultyServer> {
   let connected = 0;
+  const calls: string[] = [];
   /** Streams of answers of the older transport, by their sessions. */
   const streams = new Map<string, ServerResponse>();
   /** Streams of what the server says by itself. */
@@ -32,6 +35,7 @@ export async function startFaultyServer({ port = 0 }: { port?: number } = {}): P
   };
   const take = (message: Message, response: ServerResponse, stream: ServerResponse | null) => {
     if (message.method === 'initialize') connected++;
+    if (message.method === 'tools/call') calls.push(message.params?.name ?? '');
     const begin = () => {
       if (!response.headersSent) response.writeHead(200, { 'content-type': 'text/event-stream' });
       return response;
@@ -85,6 +89,7 @@ export async function startFaultyServer({ port = 0 }: { port?: number } = {}): P
     url: `${base}/mcp`,
     older: `${base}/sse`,
     connected: () => connected,
+    called: (tool) => calls.filter((name) => name === tool).length,
     turn: (list) => {
       whole.list = list;
       whole.changed();

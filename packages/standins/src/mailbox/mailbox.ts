@@ -25,7 +25,7 @@ const KEPT = 500;
 const addresses = (list: AddressObject | AddressObject[] | undefined) =>
   [list ?? []].flat().flatMap((one) => one.value.map((entry) => entry.address ?? ''));
 
-/** A mailbox: takes mail over SMTP (RFC 5321) and shows it over HTTP. */
+/** A mailbox: takes mail over SMTP (RFC 5321), for anybody but nobody, and shows it over HTTP. */
 export async function startMailbox(
   options: { smtpPort?: number; httpPort?: number; messages?: Message[]; onMessage?: (message: Message) => void } = {},
 ): Promise<Mailbox> {
@@ -34,6 +34,12 @@ export async function startMailbox(
     authOptional: true,
     disabledCommands: ['STARTTLS'],
     size: 1024 * 1024,
+    onRcptTo: ({ address }, _session, done) =>
+      done(
+        address.startsWith('nobody@')
+          ? Object.assign(new Error('There is no such mailbox'), { responseCode: 550 })
+          : null,
+      ),
     onData: (stream, _session, done) => {
       simpleParser(stream)
         .then((mail) => {

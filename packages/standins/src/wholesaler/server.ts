@@ -78,6 +78,8 @@ export async function startWholesaler(options: {
     const { hut, day, lines } = (request.body ?? {}) as Partial<Order>;
     if (typeof hut !== 'string' || typeof day !== 'string' || !Array.isArray(lines) || lines.length === 0)
       return void response.status(422).json({ error: 'An order needs "hut", "day" and at least one line.' });
+    if (Number.isNaN(Date.parse(day)))
+      return void response.status(422).json({ error: 'The order cannot be taken.', errors: { day: ['is no day'] } });
     for (const line of lines) {
       const known = stock.find(({ item }) => item === line.item);
       if (!known) return void response.status(422).json({ error: `There is no "${line.item}" in stock.` });
