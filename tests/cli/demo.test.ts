@@ -47,6 +47,7 @@ describe('the demo', function () {
     expect(lines).to.have.length(1);
     expect(Object.keys(contract)).to.have.members([
       'url',
+      'broken',
       'signIn',
       'apiKey',
       'endpoints',

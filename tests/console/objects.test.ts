@@ -87,7 +87,7 @@ describe('things whole in the console', function () {
     await page.keyboard.press('Control+a');
     await page.keyboard.type('larch');
     // Whoever types on does not wait for the service: the next keys go to the next cell, also while it answers.
-    const row = house.service.url + '/api/tables/stays/rows/3';
+    const row = `${house.service.url}/api/tables/stays/rows/3`;
     await page.route(row, (route) => setTimeout(() => void route.continue(), 400), { times: 1 });
     await page.keyboard.press('Enter');
     // From cell to cell: a date is nothing, a number is refused as words, yes and no turn round with a key.

@@ -139,7 +139,7 @@ describe('what went wrong, in the console', function () {
     const { again } = await cured(
       'desk-in-a-hurry',
       { message: 'Send 40 kg of gas up to larch on 2027-02-13.' },
-      /used all 1 rounds/,
+      /used its one round/,
     );
     expect(again.state).to.equal('done');
   });

@@ -33,7 +33,15 @@ describe('the diagnosis', () => {
     const error = new PindroError(
       'tool_reported_error',
       { tool: 'lift.schedule_load', why: 'at most 350 kg' },
-      { details: { server: 'lift', tool: 'schedule_load', arguments: { weight_kg: 400 }, blamed: ['weight_kg'] } },
+      {
+        details: {
+          server: 'lift',
+          tool: 'schedule_load',
+          arguments: { weight_kg: 400 },
+          blamed: ['weight_kg'],
+          why: 'at most 350 kg',
+        },
+      },
     );
     const [finding, ...more] = diagnose(failing(error));
     expect(more).to.deep.equal([]);

@@ -37,7 +37,7 @@ const DOCUMENT: Json = {
     },
     ask: {
       kind: 'http',
-      with: { url: 'https://store.example/${ input.owner }/loads', body: { json: { hut: 'larch' } } },
+      with: { url: 'https://store.example/${ input.owner }/loads', json: { hut: 'larch' } },
     },
     find: { kind: 'table', with: { do: 'find', table: 'huts', where: { name: '${ input.hut }' } } },
     first: { kind: 'shape', with: { value: { beds: '${ steps.find.rows[0].beds }', name: '${ input.nmae }' } } },
@@ -119,6 +119,14 @@ const agent = (attributes: Span['attributes'], receipt?: Partial<Receipt>) => {
     whole ? { receipt: whole } : {},
   );
 };
+const key = (name: string, more: object = {}) => ({
+  name,
+  kind: 'bearer',
+  header: null,
+  odd: '',
+  cleans: false,
+  ...more,
+});
 const lift = (more: object = {}) => {
   const facts = new Facts();
   const tools = [
@@ -133,8 +141,7 @@ const lift = (more: object = {}) => {
   ];
   facts.put({ of: 'server', name: 'lift' }, {
     transport: 'http',
-    credential: 'lift-key',
-    secretOdd: '',
+    credential: key('lift-key'),
     tools,
     ...more,
   } as never);
@@ -147,7 +154,6 @@ const house = (more: object = {}) => {
     {
       model: 'house-l',
       credential: null,
-      secretOdd: '',
       offers: ['house-1', 'house-2'],
 
       ...more,
@@ -180,9 +186,17 @@ const CASES: Case[] = [
   {
     code: 'not_authorised',
     trace: inStep('lift', wrong('server_wants_key', { server: 'lift', wants: 'a bearer key' })),
-    facts: lift({ secretOdd: 'it stands in quotation marks' }),
+    facts: lift({ credential: key('lift-key', { odd: 'it stands in quotation marks', cleans: true }) }),
+    cure: 'clean',
     title: /"lift-key": it stands in quotation marks/,
     place: { credential: 'lift-key' },
+  },
+  {
+    code: 'not_authorised',
+    trace: inStep('lift', wrong('server_wants_key', { server: 'lift', wants: '“Send it in the header X-Lift-Key.”' })),
+    facts: lift({ credential: key('lift-key') }),
+    title: /goes along as "Authorization: Bearer", and is wanted in the header X-Lift-Key/,
+    cure: 'form',
   },
   {
     code: 'not_authorised',
@@ -207,7 +221,12 @@ const CASES: Case[] = [
       'lift',
       wrong('server_not_mcp', { server: 'lift', status: 405, body: '<html><h1>Sign in</h1></html>' }),
     ),
-    facts: lift(),
+    facts: (() => {
+      const facts = new Facts();
+      const now = { transport: 'http', speaksNow: 'sse', credential: null, tools: [] };
+      facts.put({ of: 'server', name: 'lift', way: true }, now);
+      return facts;
+    })(),
     title: /no tool server: Sign in/,
     cure: 'transport',
   },
@@ -304,10 +323,10 @@ const CASES: Case[] = [
         status: 422,
         body: JSON.stringify({ errors: { hut: ['is closed'] } }),
       }),
-      { step: { input: { body: { json: { hut: 'larch' } } } } },
+      { step: { input: { json: { hut: 'larch' } } } },
     ),
     title: /refused hut = "larch": is closed/,
-    place: at('/steps/ask/with/body/json/hut'),
+    place: at('/steps/ask/with/json/hut'),
   },
   {
     code: 'fields_refused',
@@ -318,7 +337,7 @@ const CASES: Case[] = [
         data: { detail: [{ loc: ['body', 'weight_kg'], msg: 'at most 350' }] },
       }),
     ),
-    title: /refused weight_kg = "400": at most 350/,
+    title: /refused weight_kg = 400: at most 350/,
     place: at('/steps/lift/with/arguments/weight_kg'),
   },
   {
@@ -376,7 +395,7 @@ const CASES: Case[] = [
   },
   {
     code: 'limit_reached',
-    trace: inStep('desk', wrong('round_limit'), { work: 'agent' }),
+    trace: inStep('desk', wrong('round_limit', { rounds: '2 rounds' }), { work: 'agent' }),
     title: /rounds/,
     place: at('/steps/desk/with/limits/rounds'),
     cure: 'change',
@@ -460,8 +479,11 @@ const CASES: Case[] = [
   },
   {
     code: 'not_approved',
-    trace: inStep('lift', wrong('not_approved', { decision: 'refused', by: 'ines', note: 'too heavy' })),
-    title: /It was/,
+    trace: inStep(
+      'lift',
+      wrong('not_approved', { decision: 'refused', outcome: 'refused', by: 'ines', note: 'too heavy' }),
+    ),
+    title: /“It” was refused/,
   },
   {
     code: 'flow_not_published',
@@ -566,7 +588,7 @@ describe('the rules of the diagnosis', () => {
     for (const body of forms) {
       const details = { address: 'https://store.example', status: 422, body: JSON.stringify(body) };
       const [finding] = diagnose(
-        inStep('ask', wrong('http_status', details), { step: { input: { body: { json: { hut: 'larch' } } } } }),
+        inStep('ask', wrong('http_status', details), { step: { input: { json: { hut: 'larch' } } } }),
       );
       expect(finding!.code, JSON.stringify(body)).to.equal('fields_refused');
       expect(finding!.title).to.contain(`refused hut = "larch": ${says}`);

@@ -43,7 +43,7 @@ describe('waiting for somebody or a time', () => {
   it('fails when it is refused, unless a branch says what should happen then', async () => {
     const no = { ask: async (): Promise<Decision> => ({ decision: 'refused', by: 'ines', note: 'too many' }) };
     const failed = await run(ASKS, {}, testPorts({ tables: memoryTable(), approvals: no }));
-    expect(failed.error).to.include({ code: 'not_approved', message: 'Let ines in? was refused by ines: too many' });
+    expect(failed.error).to.include({ code: 'not_approved', message: '“Let ines in?” was refused by ines: too many' });
     const branched = await run(
       flow(
         '  ask: { kind: approve, with: { title: "Go?" } }\n  sad: { kind: text, after: [ask.refused], with: { text: sorry } }\n  glad: { kind: text, after: [ask], with: { text: hurray } }',

@@ -183,7 +183,7 @@ describe('an agent that asks first', function () {
     house.service.flows.save(desk('{}', 'limits: { rounds: 1, raise: people }'));
     const waiting = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     expect(waiting.state).to.equal('waiting');
-    expect((await asked())[0]!.title).to.contain('used all 1 rounds');
+    expect((await asked())[0]!.title).to.contain('used its one round');
     await decide('approved');
     expect((await ended(waiting.run)).state).to.equal('done');
     const again = await say('Send 81 kg of flour up to larch on 2027-02-13.', 's3');

@@ -42,6 +42,8 @@ export interface DemoContract {
   flows: string[];
   toolServers: { name: string; url: string; pid: number }[];
   models: string[];
+  /** What was broken, and the run that shows it. */
+  broken: { code: string; about: string; run: string }[];
 }
 export interface Running<T> {
   contract: T;
@@ -77,3 +79,9 @@ export function startReady<T>(args: string[], env: NodeJS.ProcessEnv = {}): Prom
 
 export const startDemo = (data: string, ...more: string[]) =>
   startReady<DemoContract>(['demo', '--json', '--port', '0', '--data', data, ...more]);
+
+/** The demo with whatever can break broken; no name leads out of this machine. */
+export const startBrokenDemo = (data: string) =>
+  startReady<DemoContract>(['demo', '--json', '--broken', '--port', '0', '--data', data], {
+    NODE_OPTIONS: `--import ${new URL('./no-names.js', import.meta.url)}`,
+  });

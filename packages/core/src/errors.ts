@@ -132,6 +132,15 @@ export function reportUnforeseen(to: Report): void {
   report = to;
 }
 
+/** Says what is foreseen of what others throw, for example of a full disk; null for anything else. */
+type Foresee = (thrown: unknown) => PindroError | null;
+let foresee: Foresee = () => null;
+
+/** Hands in who knows the errors of what the core stands on: wherever they come from, they are told alike. */
+export function useForeseen(by: Foresee): void {
+  foresee = by;
+}
+
 const reported = new WeakMap<object, PindroError>();
 
 /**
@@ -142,6 +151,8 @@ export function asPindroError(thrown: unknown): PindroError {
   if (thrown instanceof PindroError) return thrown;
   const known = typeof thrown === 'object' && thrown !== null ? reported.get(thrown) : undefined;
   if (known) return known;
+  const foreseen = foresee(thrown);
+  if (foreseen) return foreseen;
   const reference = Array.from(crypto.getRandomValues(new Uint8Array(4)), (byte) => byte.toString(16).padStart(2, '0'));
   const error = new PindroError('internal', { reference: reference.join('') }, { cause: thrown });
   if (typeof thrown === 'object' && thrown !== null) reported.set(thrown, error);

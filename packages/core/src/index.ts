@@ -34,6 +34,7 @@ export {
 } from './attach/index.js';
 export { type Beside, besideOneAnother } from './diagnosis/beside.js';
 export {
+  type CredentialFact,
   type FactOf,
   Facts,
   type ModelFact,
@@ -66,6 +67,7 @@ export {
   type Problem,
   reportUnforeseen,
   systemCode,
+  useForeseen,
 } from './errors.js';
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';

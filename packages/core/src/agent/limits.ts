@@ -36,7 +36,8 @@ export function longestAnswer(
   reads: number,
 ): number | null {
   const rounds = config.limits.rounds * (1 + (talk.granted.get('rounds') ?? 0));
-  if (talk.rounds >= rounds) throw new PindroError('round_limit', { limit: rounds });
+  if (talk.rounds >= rounds)
+    throw new PindroError('round_limit', { rounds: rounds === 1 ? 'one round' : `${rounds} rounds` });
   const used = talk.usage.input + talk.usage.output;
   const usual = settings.max_tokens ?? LONGEST;
   const left = Math.min(budget.left('tokens') - reads, affordable(budget.left('money'), settings, reads));

@@ -197,7 +197,7 @@ export const outside = {
     http: 502,
   },
   round_limit: {
-    message: 'The agent used all {limit} rounds without coming to an answer',
+    message: 'The agent used its {rounds} without coming to an answer',
     hint: 'Raise limits.rounds, narrow the toolbox, or say in the instructions when to stop.',
     http: 422,
   },

@@ -62,7 +62,7 @@ export const steps = {
     http: 422,
   },
   not_approved: {
-    message: '{what} was {decision}{by}{note}',
+    message: '“{what}” was {outcome}{by}{note}',
     hint: 'Follow the branch "{decision}" to say what should happen then.',
     http: 409,
   },

@@ -1,26 +1,37 @@
 import type { Json, JsonObject, JsonSchema } from '../json.js';
+import type { CredentialForm } from './wanted-form.js';
 
 /** Something that a rule wants to know beside the trace. Whoever has it gathers it at the run's end. */
 export type Need =
-  | { of: 'server'; name: string }
+  /** Way: how it speaks now is found by trying. */
+  | { of: 'server'; name: string; way?: true }
   /** Names: what its server offers is asked for. */
   | { of: 'model'; name: string; names?: true }
   | { of: 'endpoint'; name: string }
+  | { of: 'credential'; name: string }
   | { of: 'near'; table: string; where: JsonObject };
+
+/** A credential, without its secret. */
+export interface CredentialFact extends CredentialForm {
+  name: string;
+  /** What is odd about its secret, in words and without a character of it; empty where nothing is. */
+  odd: string;
+  /** Whether what is odd can be taken from it. */
+  cleans: boolean;
+}
 
 /** A tool server as it is now. */
 export interface ServerFact {
   transport: string;
-  credential: string | null;
-  /** What is odd about the secret that goes along, in words and without the secret; empty where nothing is. */
-  secretOdd: string;
+  /** How it speaks now, where that was asked for; null where it does in no way. */
+  speaksNow?: string | null;
+  credential: CredentialFact | null;
   tools: { name: string; inputSchema: JsonSchema }[];
 }
 
 export interface ModelFact {
   model: string;
-  credential: string | null;
-  secretOdd: string;
+  credential: CredentialFact | null;
   /** The names that its server knows; null where it does not say. */
   offers: string[] | null;
 }
@@ -39,6 +50,7 @@ export interface FactOf {
   server: ServerFact;
   model: ModelFact;
   endpoint: EndpointFact;
+  credential: CredentialFact;
   near: NearFact;
 }
 

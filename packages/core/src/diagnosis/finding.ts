@@ -12,6 +12,8 @@ export const placeSchema = z.union([
 ]);
 export type Place = z.infer<typeof placeSchema>;
 
+const credentialForm = z.object({ kind: z.string(), header: z.string().nullable() });
+
 /** A change that can be made for whoever looks at a finding. */
 export const cureSchema = z.discriminatedUnion('do', [
   z.object({
@@ -24,6 +26,17 @@ export const cureSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('transport'), server: z.string(), from: z.string(), to: z.string() }),
   z.object({ do: z.literal('accept'), server: z.string(), tools: z.array(z.string()) }),
   z.object({ do: z.literal('publish'), flow: z.string() }),
+  z.object({
+    do: z.literal('form'),
+    credential: z.string(),
+    from: credentialForm,
+    to: credentialForm.describe('How it is to go along'),
+  }),
+  z.object({
+    do: z.literal('clean'),
+    credential: z.string(),
+    what: z.string().describe('What does not belong to the secret, without a character of it'),
+  }),
   z.object({ do: z.literal('model'), model: z.string(), from: z.string(), to: z.string() }),
 ]);
 export type Cure = z.infer<typeof cureSchema>;

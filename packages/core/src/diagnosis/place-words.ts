@@ -1,4 +1,5 @@
 import type { Cure, Place } from './finding.js';
+import { formWords } from './wanted-form.js';
 
 /** A place as people read it: the step and the field, or the thing. */
 export function placeWords(place: Place): string {
@@ -29,6 +30,10 @@ export function cureWords(cure: Cure): string {
       return `speak ${cure.to} to tool server ${cure.server}, not ${cure.from}`;
     case 'accept':
       return `accept ${cure.tools.join(', ')} of tool server ${cure.server} as they are now`;
+    case 'form':
+      return `send credential ${cure.credential} ${formWords(cure.to)}, not ${formWords(cure.from)}`;
+    case 'clean':
+      return `take from the secret of credential ${cure.credential} what does not belong to it: ${cure.what}`;
     case 'publish':
       return `publish flow ${cure.flow}`;
     case 'model':

@@ -71,12 +71,18 @@ export function detail({ error }: Pick<Failure, 'error'>, name: string): string 
   return value === undefined || value === null ? '' : typeof value === 'string' ? value : JSON.stringify(value);
 }
 
+/** The tool server that a failed call was meant for; empty where there is none. */
+export const serverOf = (failure: Failure): string =>
+  detail(failure, 'server') || String(failure.span.attributes[attribute.server] ?? '');
+
 /** A place in the flow of a failure: what its error points at, or something inside of its step. It is there. */
 export function placeInFlow(failure: Failure, trace: IndexedTrace, inside = ''): Place {
   const { error, flow, run, span } = failure;
   const step = trace.stepOf(span);
-  const own = error.at?.startsWith('/steps/') ? error.at : step ? stepPointer(step) + inside : inside;
-  return { flow, at: deepest(run.document, own) };
+  const ruled = deepest(run.document, (step ? stepPointer(step) : '') + inside);
+  const told = error.at?.startsWith('/steps/') ? deepest(run.document, error.at) : '';
+  // An error often points at its step as a whole, or at what is not written there: whichever is nearer holds.
+  return { flow, at: told.split('/').length >= ruled.split('/').length ? told : ruled };
 }
 
 /** A place inside of the step that a span is, or stands under; also where that step is inside of a loop. It is there. */
@@ -110,9 +116,10 @@ export const sentBy = ({ span, error }: Failure): { [name: string]: Json } => {
   return isObject(sent) ? sent : {};
 };
 
+/** A value as it is told: a text in quotation marks, so that "4" is another than 4. */
 export const quoted = (value: Json | undefined): string => {
-  const text = typeof value === 'string' ? value : JSON.stringify(value ?? null);
-  return `"${text.length > 60 ? `${text.slice(0, 59)}…` : text}"`;
+  const cut = (text: string) => (text.length > 60 ? `${text.slice(0, 59)}…` : text);
+  return typeof value === 'string' ? `"${cut(value)}"` : cut(JSON.stringify(value ?? null));
 };
 
 /** The first words of what somebody else sent, as one line. */

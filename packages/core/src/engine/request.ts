@@ -116,7 +116,11 @@ export function refuseInput(flow: PreparedFlow, input: Json): void {
   throw new PindroError(
     'input_refused',
     { why: sentence(mistakes), fix: 'Send it again with these inputs mended.' },
-    { at: mistakes[0]!.at, mistakes, details: { argument, mistakes: mistakes as unknown as Json } },
+    {
+      at: mistakes[0]!.at,
+      mistakes,
+      details: { argument, reason: mistakes[0]!.message, mistakes: mistakes as unknown as Json },
+    },
   );
 }
 

@@ -1,6 +1,6 @@
 import type { Environment } from '@marcbachmann/cel-js';
 import { baseEnvironment } from './environment.js';
-import { summary } from './template.js';
+import { summary } from './plain-words.js';
 
 let environment: Environment | undefined;
 let resultEnvironment: Environment | undefined;

@@ -4,6 +4,7 @@ import { isObject, type Json, type JsonObject, pointer, setOwn } from '../json.j
 import { bulk, OverBudget, spend, withinBudget } from './budget.js';
 import { cutTemplate } from './cut.js';
 import { baseEnvironment, type Expression, fromCel, MISSING, parseExpression, VARIABLES } from './environment.js';
+import { summary } from './plain-words.js';
 
 /** What expressions see while a flow runs. */
 export type Scope = { [name: string]: unknown };
@@ -180,17 +181,7 @@ function absence(error: EvaluationError): string {
     const said = error.summary.replace(/^.*?index out of bounds, /, '');
     return `the list has no such item${said.includes('undefined') ? '' : ` (${said})`}`;
   }
-  return error.summary.replace(/^No such key: (.*)$/, 'there is no "$1"');
-}
-
-/** The first line of a library error, in plain words. */
-export function summary(error: unknown): string {
-  const text = error instanceof Error ? ('summary' in error ? String(error.summary) : error.message) : String(error);
-  return text
-    .split('\n')[0]!
-    .replace(/^no such overload: (.*)$/, '$1 do not go together; convert one, for example with string() or double()')
-    .replace(/^No such key: (.*)$/, 'there is no "$1"')
-    .replace(/^Unexpected token: EOF$/, 'it ends too early');
+  return summary(error);
 }
 
 /** What the expressions in a value read of what there is, as JSON; of the steps only those that are named. */

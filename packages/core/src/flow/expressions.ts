@@ -3,7 +3,7 @@ import type { Mistake } from '../errors.js';
 import { OverBudget, withinBudget } from '../expression/budget.js';
 import { cutTemplate, readsVariable, templateTexts } from '../expression/cut.js';
 import { checkMixed } from '../expression/environment.js';
-import { summary } from '../expression/template.js';
+import { summary } from '../expression/plain-words.js';
 import { type CelType, celTypeOf, typedEnvironment } from '../expression/types.js';
 import { isObject, type Json, type JsonObject, pointer } from '../json.js';
 import type { StepDocument } from '../steps/document.js';

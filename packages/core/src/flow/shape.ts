@@ -126,7 +126,10 @@ function fromUnion(
     return strangers.slice(0, MOST).map((key) => ({
       at: `${at}${pointer([key])}`,
       message: `"${key}" does not belong here`,
-      hint: didYouMean(key, known),
+      hint: didYouMean(
+        key,
+        known.filter((name) => name !== key),
+      ),
     }));
   const ways = issue.errors.map((issues) =>
     issues.flatMap((inner) => fromIssue(inner, base, [...prefix, ...issue.path], awaiting)),

@@ -57,6 +57,7 @@ export const approve = defineKind<z.infer<typeof config>>({
         {
           what: config.title,
           decision,
+          outcome: decision === 'expired' ? `not answered within ${config.expires}` : decision,
           by: by ? ` by ${by}` : '',
           note: note ? `: ${note}` : '',
         },

@@ -167,10 +167,11 @@ async function request(
   const failed = answer.status >= 400;
   if (failed && !config.accept.includes(answer.status)) {
     const body = recorder.masker.text(answer.body).slice(0, 2000);
+    const wants = answer.headers['www-authenticate'];
     throw new PindroError(
       'http_status',
       { address, status: answer.status },
-      { details: { address, status: answer.status, body } },
+      { details: { address, status: answer.status, body, ...(wants && { wants: recorder.masker.text(wants) }) } },
     );
   }
   const body = readBody(answer.body, config.read, answer.headers['content-type'] ?? '', failed);

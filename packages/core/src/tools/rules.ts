@@ -187,7 +187,10 @@ export function argumentsRefused(tool: string, mistakes: Mistake[], given: Json)
     {
       at: mistakes[0]!.at,
       mistakes,
-      details: { tool, argument: mistakes[0]!.at.split('/')[1] ?? '', arguments: given },
+      details: {
+        ...{ tool, argument: mistakes[0]!.at.split('/')[1] ?? '', arguments: given },
+        reason: mistakes[0]!.message,
+      },
     },
   );
 }

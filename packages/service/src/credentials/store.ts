@@ -1,5 +1,13 @@
 import type { CredentialSummary } from '@pindro/contract';
-import { didYouMean, Masker, PindroError, type RevealedSecret, type SecretPort, SHORTEST_SECRET } from '@pindro/core';
+import {
+  type CredentialFact,
+  didYouMean,
+  Masker,
+  PindroError,
+  type RevealedSecret,
+  type SecretPort,
+  SHORTEST_SECRET,
+} from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
 import { bestEffort } from '../platform/database/best-effort.js';
@@ -7,6 +15,7 @@ import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { originOf, requireName } from '../platform/names.js';
 import { type Along, revealedAs } from './along.js';
+import { cleaned, oddity } from './oddity.js';
 import { readSource, type SecretSource } from './source.js';
 import { credentials } from './tables.js';
 import type { Vault } from './vault.js';
@@ -156,6 +165,34 @@ export class CredentialStore {
       .run();
     this.#know(name);
     this.bus.changed('credential', name);
+  }
+
+  /** How it goes along and what is odd about its secret, without a character of it. @throws not_found */
+  shape(given: string): CredentialFact {
+    const row = this.#row(given);
+    const odd = this.#oddOf(row);
+    return {
+      ...{ name: row.name, kind: row.kind, header: row.header },
+      ...{ odd: odd?.says ?? '', cleans: !row.source && odd !== null && odd.clean !== null },
+    };
+  }
+
+  #oddOf(row: Row): ReturnType<typeof oddity> {
+    try {
+      return oddity(this.#unseal(row));
+    } catch {
+      // One that has no value now has nothing odd either.
+      return null;
+    }
+  }
+
+  /** Takes from a secret what does not belong to it. @throws cure_stale where nothing is odd about it any more */
+  clean(given: string): void {
+    const row = this.#row(given);
+    const secret = row.source ? '' : this.#unseal(row);
+    const left = cleaned(secret);
+    if (left === secret || left === '') throw new PindroError('cure_stale', { what: `credential "${row.name}"` });
+    this.change(row.name, { secret: left });
   }
 
   /** Gives the row its new name, to which the secret is bound anew; what names it follows elsewhere. */

@@ -1,4 +1,4 @@
-import { Masker, reportUnforeseen, useHardStop } from '@pindro/core';
+import { Masker, reportUnforeseen, useForeseen, useHardStop } from '@pindro/core';
 import { putInPlace } from '../backups/store.js';
 import type { CredentialStore } from '../credentials/store.js';
 import type { DocumentStore } from '../documents/store.js';
@@ -9,6 +9,7 @@ import type { KeyStore } from '../keys/store.js';
 import type { ModelStore } from '../models/store.js';
 import type { Capability, Parts } from '../platform/capability.js';
 import { takeDataDirectory } from '../platform/data-directory.js';
+import { storageFailure } from '../platform/database/failure.js';
 import { Bus } from '../platform/events.js';
 import { stopByClock } from '../platform/hard-stop.js';
 import { createLog } from '../platform/log.js';
@@ -106,6 +107,7 @@ async function open(given: SettingsInput): Promise<Running> {
   const mailPassword = settings.smtp && decodeURIComponent(new URL(settings.smtp).password);
   if (mailPassword) masker.add(mailPassword);
   const log = createLog(settings.logLevel, masker);
+  useForeseen(storageFailure);
   reportUnforeseen((thrown, reference) => log.error({ ...loggable(thrown), reference }, 'unforeseen error'));
   // Each capability adds what it makes; see there.
   const parts = { settings, bus: new Bus(), log, masker, address } as Parts;

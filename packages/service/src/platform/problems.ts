@@ -1,6 +1,5 @@
 import { asPindroError, humanSize, PindroError } from '@pindro/core';
 import type { ErrorRequestHandler, Response } from 'express';
-import { isStorageFailure, storageReason } from './database/failure.js';
 
 /** An error without the values it was about: the database's own errors list the parameters of their statement. */
 export function loggable(thrown: unknown): { error: string; stack?: string } {
@@ -31,8 +30,6 @@ export function presentable(thrown: unknown): PindroError {
     return new PindroError('body_unreadable', { why: 'it broke off' });
   if (thrown instanceof URIError)
     return new PindroError('request_invalid', { why: 'The address holds a % that is not followed by two hex digits' });
-  if (isStorageFailure(thrown))
-    return new PindroError('storage_failed', { why: storageReason(thrown) }, { cause: thrown });
   return asPindroError(thrown);
 }
 

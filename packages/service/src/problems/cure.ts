@@ -2,13 +2,17 @@ import { type Cure, cureWords, type Json } from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
 import { requireSame, setAt } from './set-at.js';
 
-type Sources = Pick<Parts, 'flows' | 'servers' | 'models'>;
+type Sources = Pick<Parts, 'flows' | 'servers' | 'models' | 'credentials'>;
 
 /**
  * Makes the change that a finding proposes. @returns what was done, in words
  * @throws cure_stale where what is to be changed is not any more what it was
  */
-export async function applyCure(cure: Cure, { flows, servers, models }: Sources, by: string): Promise<string> {
+export async function applyCure(
+  cure: Cure,
+  { flows, servers, models, credentials }: Sources,
+  by: string,
+): Promise<string> {
   switch (cure.do) {
     case 'change': {
       const { document, updatedAt } = flows.get(cure.flow);
@@ -19,11 +23,20 @@ export async function applyCure(cure: Cure, { flows, servers, models }: Sources,
     }
     case 'transport':
       requireSame(servers.summary(cure.server).speaks, cure.from, `transport of tool server "${cure.server}"`);
-      // Attached anew at its address it is asked in every way that is known.
-      await servers.change(cure.server, { url: servers.summary(cure.server).url });
+      await servers.change(cure.server, { anew: true });
       break;
     case 'accept':
       servers.accept(cure.server, by, cure.tools);
+      break;
+    case 'form': {
+      const { kind, header } = credentials.shape(cure.credential);
+      requireSame({ kind, header }, cure.from, `form of credential "${cure.credential}"`);
+      const to = { kind: cure.to.kind as never, ...(cure.to.header !== null && { header: cure.to.header }) };
+      credentials.change(cure.credential, to);
+      break;
+    }
+    case 'clean':
+      credentials.clean(cure.credential);
       break;
     case 'publish':
       requireSame(flows.get(cure.flow).live, null, `flow "${cure.flow}"`);

@@ -55,25 +55,28 @@ export class FactGatherer {
   }
 }
 
-function outsideFact(need: Exclude<Need, { of: 'near' }>, sources: Sources): Promise<unknown> {
+async function outsideFact(need: Exclude<Need, { of: 'near' }>, sources: Sources): Promise<unknown> {
   switch (need.of) {
     case 'server':
-      return serverFact(need.name, sources);
+      return serverFact(need.name, need.way === true, sources);
     case 'model':
       return modelFact(need.name, need.names === true, sources);
     case 'endpoint':
       return endpointFact(need.name, sources);
+    case 'credential':
+      return sources.credentials.shape(need.name);
   }
 }
 
-async function serverFact(name: string, { servers, credentials }: Sources): Promise<ServerFact> {
+async function serverFact(name: string, way: boolean, { servers, credentials }: Sources): Promise<ServerFact> {
   const { credential, speaks } = servers.summary(name);
   // What it has may have changed since: its list is read anew, as long as it answers.
   await servers.refresh(name).catch(() => {});
   const { tools } = await servers.describe(name);
   return {
-    ...{ transport: speaks, credential },
-    secretOdd: oddity(credential, credentials),
+    transport: speaks,
+    credential: credential === null ? null : credentials.shape(credential),
+    ...(way && { speaksNow: await servers.speaksNow(name) }),
     tools: tools.map(({ name: tool, inputSchema }) => ({ name: tool, inputSchema })),
   };
 }
@@ -85,24 +88,7 @@ async function endpointFact(name: string, { endpoints }: Sources) {
 async function modelFact(name: string, names: boolean, { models, credentials }: Sources): Promise<ModelFact> {
   const { model, credential } = models.connection(name);
   const offers = names ? await models.offers(name).catch(() => null) : null;
-  return { model, credential, secretOdd: oddity(credential, credentials), offers };
-}
-
-/** What is odd about a secret, without a character of it. */
-function oddity(name: string | null, credentials: Sources['credentials']): string {
-  if (name === null) return '';
-  let secret: string;
-  try {
-    secret = credentials.value(name);
-  } catch {
-    return '';
-  }
-  if (/^(bearer|basic|token)\s+/i.test(secret))
-    return `it begins with the word "${secret.split(/\s/)[0]}", which is added by itself`;
-  if (/^\s|\s$/.test(secret)) return 'there are spaces or line breaks around it';
-  if (/^(["'`]).*\1$/.test(secret)) return 'it stands in quotation marks';
-  if (/^\$\{.*\}$|^<.*>$|^your[-_ ]/i.test(secret)) return 'it is a placeholder, not a key';
-  return '';
+  return { model, credential: credential === null ? null : credentials.shape(credential), offers };
 }
 
 const plain = (value: unknown) =>

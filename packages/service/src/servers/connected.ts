@@ -17,7 +17,7 @@ import type { ProgramPolicy } from '../platform/reach/programs.js';
 import { CallLog } from './activity.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js';
-import { askServer } from './find.js';
+import { askServer, type Said } from './find.js';
 import { KeptAnswers } from './kept.js';
 import { credentialsOf, type ServerRow } from './rows.js';
 import { ServerSamples } from './samples.js';
@@ -186,11 +186,7 @@ export class ConnectedServers extends ServerWatch {
   async #speaksOtherwise(name: string, error: PindroError): Promise<boolean> {
     const row = this.names().includes(name) ? this.row(name) : null;
     if (error.code !== 'server_not_mcp' || !row || row.seenAt !== null || row.program) return false;
-    const { url, limits } = row;
-    const reveal = () => this.reveal(this.row(name), url);
-    const found = await askServer({ ...this.way, name, url, limits, reveal, log: this.touch.log(name) }).catch(
-      () => null,
-    );
+    const found = await this.#askEveryWay(name).catch(() => null);
     if (!found) return false;
     const { speaks, ...heard } = found;
     this.database.update(servers).set({ speaks }).where(eq(servers.name, name)).run();
@@ -200,6 +196,20 @@ export class ConnectedServers extends ServerWatch {
     this.touch.seen(name);
     this.changed(name);
     return true;
+  }
+
+  /** How it speaks now, found by trying; null where it does in no way. */
+  async speaksNow(given: string): Promise<Said['speaks'] | null> {
+    const { name, program } = this.row(given);
+    if (program) return 'stdio';
+    const found = await this.#askEveryWay(name).catch(() => null);
+    return found?.speaks ?? null;
+  }
+
+  #askEveryWay(name: string): Promise<Said> {
+    const { url, limits } = this.row(name);
+    const reveal = () => this.reveal(this.row(name), url);
+    return askServer({ ...this.way, name, url, limits, reveal, log: this.touch.log(name) });
   }
 
   async describe(given: string): Promise<ServerDescription> {

@@ -63,7 +63,7 @@ export function explain(error: unknown, around: Circumstances): PindroError {
     return new PindroError(
       'tool_reported_error',
       { tool: `${server}.${tool}`, why },
-      { ...extra, details: error.data === undefined ? details : { ...details, data: error.data as Json } },
+      { ...extra, details: { ...details, why, ...(error.data !== undefined && { data: error.data as Json }) } },
     );
   }
   if (neverReached(error)) return new PindroError('server_unreachable', { server, why: reasonOf(error) }, extra);

@@ -30,6 +30,8 @@ export interface ServerChange {
   watch?: Watch | undefined;
   /** Also when it does not answer now. */
   untested?: boolean;
+  /** Asked in every way how it speaks, also where nothing else changes. */
+  anew?: boolean;
 }
 
 /** Rules for every tool that has the argument. @throws request_invalid where a tool cannot have them */

@@ -192,7 +192,7 @@ export class ServerStore extends CallableServers {
     if (secret !== undefined) requireCarried([bearer(secret)]);
     const now = changedRow(before, change);
     for (const one of credentialsOf(now)) this.credentials.summary(one, []);
-    const moved = isElsewhere(before, now) || secret !== undefined;
+    const moved = isElsewhere(before, now) || secret !== undefined || change.anew === true;
     const heard = moved && !change.untested ? await this.#heardThere(before, now, secret) : null;
     requireFit(now.rules, heard?.tools ?? before.tools);
     const flags = heard && (await this.lookAt(name, heard.tools));

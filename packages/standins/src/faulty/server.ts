@@ -18,7 +18,10 @@ export interface FaultyServer {
   close(): Promise<void>;
 }
 
-/** An MCP server whose tools each do one thing wrong, over Streamable HTTP and over HTTP+SSE. */
+/**
+ * An MCP server whose tools each do one thing wrong, over Streamable HTTP (`/mcp`), over HTTP+SSE (`/sse`), and over that
+ * alone (`/only-sse`).
+ */
 export async function startFaultyServer({ port = 0 }: { port?: number } = {}): Promise<FaultyServer> {
   let connected = 0;
   const calls: string[] = [];
@@ -64,7 +67,7 @@ export async function startFaultyServer({ port = 0 }: { port?: number } = {}): P
     if (request.method === 'GET') {
       response.writeHead(200, { 'content-type': 'text/event-stream' });
       response.write(': listening\n\n');
-      if (pathname !== '/sse') {
+      if (!pathname.endsWith('sse')) {
         listening.add(response);
         response.on('close', () => listening.delete(response));
         return;
@@ -75,6 +78,7 @@ export async function startFaultyServer({ port = 0 }: { port?: number } = {}): P
     }
     if (request.method !== 'POST') return void response.writeHead(405).end();
     const message = (await json(request)) as Message;
+    if (pathname === '/only-sse') return void response.writeHead(405).end();
     if (pathname !== '/messages') {
       if (message.id === undefined) return void response.writeHead(202).end();
       return take(message, response, null);

@@ -115,4 +115,24 @@ export const AGENTS: readonly Broken[] = [
         { message: 'Schedule a load of flour to larch on 2027-02-13.' },
       ),
   },
+  {
+    code: 'step_failed',
+    about: 'a rule that reads what nothing has been kept of yet',
+    run: (ground) =>
+      runFlow(
+        ground,
+        'desk-hasty',
+        agent('A desk that sends before it looks', {
+          model: 'house',
+          toolbox: [
+            { server: 'lift', use: ['lift_status'], tools: { lift_status: { keep: { hut: 'result.hut' } } } },
+            {
+              ...{ server: 'lift', use: ['schedule_load'] },
+              tools: { schedule_load: { arguments: { hut: { set: '${ kept.hut }' } } } },
+            },
+          ],
+        }),
+        { message: 'Schedule a load of 40 kg of flour on 2027-02-13.' },
+      ),
+  },
 ];

@@ -66,13 +66,14 @@ async function startSmall(data: string): Promise<{ child: ChildProcess; api: Cli
 
 const runOf = async (api: Client, flow: string) => (await api.listRuns({ query: { flow } })).items[0]!.id;
 
-/** Fills a table until nothing more can be written. @returns the run that met that, or null where everything fits */
+/** Fills a table, in smaller and smaller pieces. @returns the run that met that, or null where everything fits */
 async function fill(api: Client): Promise<string | null> {
-  for (let rows = 0; rows < 20; rows++)
-    try {
-      await api.addRow({ name: SNOW, body: { row: { text: 'x'.repeat(500_000) } } });
-    } catch {
-      return (await api.runFlow({ name: FULL, body: { input: {}, stage: 'live' } })).run;
-    }
-  return null;
+  let size = 500_000;
+  for (let rows = 0; size > 1000; rows++) {
+    if (rows > 100) return null;
+    await api.addRow({ name: SNOW, body: { row: { text: 'x'.repeat(size) } } }).catch(() => {
+      size /= 4;
+    });
+  }
+  return (await api.runFlow({ name: FULL, body: { input: {}, stage: 'live' } })).run;
 }

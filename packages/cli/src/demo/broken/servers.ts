@@ -1,3 +1,4 @@
+import { startFaultyServer } from '@pindro/standins';
 import { type Broken, type Ground, runFlow, saveFlow } from './broken.js';
 import { changeTheirMinds } from './moody.js';
 
@@ -28,7 +29,9 @@ export const SERVERS: readonly Broken[] = [
     code: 'not_authorised',
     about: 'a key that was pasted with its quotation marks',
     run: async (ground) => {
-      await attach(ground, 'lift-quoted', ground.standIns.lift.url, { secret: '"the-key-of-the-lift"' });
+      const { credentials, servers } = ground.service;
+      const key = credentials.value(servers.summary('lift').credential!);
+      await attach(ground, 'lift-quoted', ground.standIns.lift.url, { secret: `"${key}"` });
       return runFlow(ground, 'status-quoted', callOf('Ask with a spoilt key', 'lift-quoted', 'lift_status'));
     },
   },
@@ -56,10 +59,20 @@ export const SERVERS: readonly Broken[] = [
   },
   {
     code: 'not_a_tool_server',
-    about: 'an address of the older transport, spoken to as if it were of the newer',
+    about: 'a server that speaks only the older transport since it was attached',
     run: async (ground) => {
-      await attach(ground, 'valve', ground.standIns.faulty.older, { speaks: 'http' });
+      const { older, url } = ground.standIns.faulty;
+      await attach(ground, 'valve', url, { untested: false });
+      await ground.service.servers.change('valve', { url: older.replace(/sse$/, 'only-sse'), untested: true });
       return runFlow(ground, 'valve-check', callOf('Look at the valve', 'valve', 'good'));
+    },
+  },
+  {
+    code: 'not_a_tool_server',
+    about: 'an address at which something else answers',
+    run: async (ground) => {
+      await attach(ground, 'letters', `${ground.standIns.mailbox.url}/mcp`);
+      return runFlow(ground, 'read-letters', callOf('Read the letters', 'letters', 'read'));
     },
   },
   {
@@ -81,10 +94,12 @@ export const SERVERS: readonly Broken[] = [
   },
   {
     code: 'server_unreachable',
-    about: 'a port at which nobody listens',
+    about: 'a server that was there when it was attached',
     run: async (ground) => {
-      await attach(ground, 'lift-closed', 'http://127.0.0.1:9/mcp');
-      return runFlow(ground, 'status-closed', callOf('Ask where nobody is', 'lift-closed', 'lift_status'));
+      const gone = await startFaultyServer();
+      await attach(ground, 'lift-closed', gone.url, { untested: false });
+      await gone.close();
+      return runFlow(ground, 'status-closed', callOf('Ask where nobody is', 'lift-closed', 'good'));
     },
   },
   {

@@ -73,6 +73,21 @@ export const STEPS: readonly Broken[] = [
       ),
   },
   {
+    code: 'not_authorised',
+    about: 'a key that goes along as a bearer key, where a header of its own is wanted',
+    run: async (ground) => {
+      const { api, service, standIns } = ground;
+      const secret = service.credentials.value('wholesaler');
+      await api.addCredential({ body: { name: 'wholesaler-bearer', kind: 'bearer', secret } });
+      return runFlow(ground, 'read-stock', {
+        title: 'Read the stock',
+        steps: {
+          look: { kind: 'http', with: { url: `${standIns.wholesaler.url}/stock`, credential: 'wholesaler-bearer' } },
+        },
+      });
+    },
+  },
+  {
     code: 'fields_refused',
     about: 'an order with a quantity that is a word',
     run: (ground) =>
@@ -199,23 +214,20 @@ export const STEPS: readonly Broken[] = [
   },
   {
     code: 'table_refused',
-    about: 'a word in a column of numbers',
+    about: 'a change that its condition forbids',
     run: (ground) =>
-      runFlow(
-        ground,
-        'add-hut',
-        {
-          title: 'Add a hut',
-          input: { type: 'object', properties: { bunks: {} } },
-          steps: {
-            add: {
-              kind: 'table',
-              with: { do: 'add', table: 'huts', row: { name: 'alder', bunks: '${ input.bunks }' } },
+      runFlow(ground, 'take-bunks', {
+        title: 'Take bunks away',
+        steps: {
+          take: {
+            kind: 'table',
+            with: {
+              ...{ do: 'change', table: 'huts', where: { name: 'larch' }, set: { bunks: '${ row.bunks - 20 }' } },
+              when: '${ row.bunks >= 20 }',
             },
           },
         },
-        { bunks: 'many' },
-      ),
+      }),
   },
   {
     code: 'stopped_on_purpose',
@@ -224,15 +236,6 @@ export const STEPS: readonly Broken[] = [
       runFlow(ground, 'closed-hut', {
         title: 'A closed hut',
         steps: { end: { kind: 'stop', with: { as: 'failed', message: 'alder is closed until April' } } },
-      }),
-  },
-  {
-    code: 'step_failed',
-    about: 'an answer that is larger than the step takes',
-    run: (ground) =>
-      runFlow(ground, 'read-prices', {
-        title: 'Read all prices',
-        steps: { read: { kind: 'http', with: { url: ground.standIns.wholesaler.document, max_size: 0.001 } } },
       }),
   },
 ];

@@ -1,4 +1,12 @@
+import type { Failure, IndexedTrace } from '../indexed.js';
 import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
+
+/** What was sent along is likelier at fault than where it was sent to. */
+function sentWith({ span }: Failure, trace: IndexedTrace): string {
+  const step = trace.stepOf(span);
+  const written = step ? trace.written(step) : {};
+  return `/with/${['json', 'form', 'multipart', 'text', 'query'].find((name) => name in written) ?? 'url'}`;
+}
 
 export const httpRefused = failureRule({
   code: 'address_refused',
@@ -18,7 +26,7 @@ export const httpRefused = failureRule({
           : theirs
             ? 'Try again later, or ask whoever keeps it.'
             : failure.error.hint,
-      place: placeInFlow(failure, trace, '/with/url'),
+      place: placeInFlow(failure, trace, status >= 400 && status < 500 ? sentWith(failure, trace) : '/with/url'),
       quotes: [words],
     };
   },

@@ -1,5 +1,5 @@
 import { isObject } from '../../json.js';
-import { detail, failureRule, placeOfArgument, sentBy } from '../rule.js';
+import { detail, failureRule, placeOfArgument, sentBy, serverOf } from '../rule.js';
 
 /** What the other side wants now and did not want, or got, when the call was built. */
 export const argumentMissing = failureRule({
@@ -7,10 +7,12 @@ export const argumentMissing = failureRule({
   about: 'A tool wants an argument that it is not sent: its server has changed what it takes.',
   todo: 'Set the argument, or have the model asked for it; then look at what else changed.',
   codes: ['tool_reported_error', 'arguments_refused'],
-  fits: (failure) => detail(failure, 'server') !== '',
-  needs: (failure) => [{ of: 'server', name: detail(failure, 'server') }],
+  // A model that leaves out what it was shown to be needed is another trouble: nothing has changed then.
+  fits: (failure, trace) =>
+    serverOf(failure) !== '' && (failure.error.code !== 'arguments_refused' || !trace.agentOf(failure.span)),
+  needs: (failure) => [{ of: 'server', name: serverOf(failure) }],
   explain: (failure, trace, facts) => {
-    const [server, tool] = [detail(failure, 'server'), detail(failure, 'tool')];
+    const [server, tool] = [serverOf(failure), detail(failure, 'tool')];
     const now = facts.get({ of: 'server', name: server })?.tools.find(({ name }) => name === tool);
     const sent = sentBy(failure);
     const required = Array.isArray(now?.inputSchema.required) ? now.inputSchema.required.map(String) : [];

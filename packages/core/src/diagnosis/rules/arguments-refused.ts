@@ -1,4 +1,4 @@
-import { detail, failureRule, placeInFlow, placeOfArgument } from '../rule.js';
+import { detail, failureRule, placeInFlow, placeOfArgument, serverOf } from '../rule.js';
 
 export const argumentsRefused = failureRule({
   code: 'arguments_refused',
@@ -19,11 +19,8 @@ export const argumentsRefused = failureRule({
         quotes: [span.input],
         about: ['unreadable', tool],
       };
-    // The first mistake without what would help to mend it: a title has to be short.
-    const reason = error.message
-      .replace(/^.*? (?:were|was) refused: /, '')
-      .split('; ')[0]!
-      .replace(/ \(.*\)$/, '');
+    // The first mistake alone: a title has to be short.
+    const reason = detail(failure, 'reason') || error.message;
     return {
       title: `${tool} refused ${argument ? `its argument "${argument}"` : 'its arguments'}: ${reason}`,
       why: error.message,
@@ -32,9 +29,10 @@ export const argumentsRefused = failureRule({
         : span.work === 'run'
           ? 'Send the call again with the argument mended.'
           : 'Mend what the step gives the tool.',
-      place: byModel
-        ? placeOfArgument(failure, trace, { server: detail(failure, 'server'), tool, argument })
-        : placeInFlow(failure, trace, '/with'),
+      place:
+        byModel || serverOf(failure)
+          ? placeOfArgument(failure, trace, { server: serverOf(failure), tool, argument })
+          : placeInFlow(failure, trace, '/with'),
       about: [error.code, tool, argument],
     };
   },

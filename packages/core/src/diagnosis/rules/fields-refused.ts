@@ -68,16 +68,17 @@ export const fieldErrors = failureRule({
   },
 });
 
-const bodySent = (input: Json | undefined): { [name: string]: Json } => {
+/** Where a request carries fields, in the configuration of its step. */
+const CARRIERS = ['json', 'form', 'multipart', 'query'];
+
+const carrierOf = (input: Json | undefined, field: string): string | undefined =>
+  CARRIERS.find((name) => isObject(input) && isObject(input[name]) && field in input[name]);
+
+function bodySent(input: Json | undefined): { [name: string]: Json } {
   if (!isObject(input)) return {};
-  const { body } = input;
-  return {
-    ...(isObject(input.query) ? input.query : {}),
-    ...(isObject(body) ? (isObject(body.json) ? body.json : body) : {}),
-  };
-};
+  return Object.assign({}, ...CARRIERS.toReversed().map((name) => (isObject(input[name]) ? input[name] : {})));
+}
 const bodyPointer = (input: Json | undefined, field: string): string => {
-  if (!isObject(input)) return '/with';
-  if (isObject(input.query) && field in input.query) return `/with/query/${field}`;
-  return isObject(input.body) && isObject(input.body.json) ? `/with/body/json/${field}` : `/with/body/${field}`;
+  const carrier = carrierOf(input, field);
+  return carrier ? `/with/${carrier}/${field}` : '/with';
 };

@@ -1,29 +1,26 @@
 import { detail, failureRule, firstWords } from '../rule.js';
 
-/** Statuses with which servers of the older transport answer a message of the newer one. */
-const OLDER = ['404', '405', '400'];
+const WAYS: Record<string, string> = { http: 'streamable HTTP', sse: 'HTTP with events, the older transport' };
 
 export const notAServer = failureRule({
   code: 'not_a_tool_server',
   about: 'Something answered where a tool server was expected: a page, a login, a gateway, or the older transport.',
   todo: 'Correct the address, or switch the transport; ask whoever keeps it where the server is.',
   codes: ['server_not_mcp'],
-  needs: (failure) => (detail(failure, 'server') ? [{ of: 'server', name: detail(failure, 'server') }] : []),
+  needs: (failure) => (detail(failure, 'server') ? [{ of: 'server', name: detail(failure, 'server'), way: true }] : []),
   explain: (failure, _trace, facts) => {
     const server = detail(failure, 'server');
-    const fact = facts.get({ of: 'server', name: server });
+    const fact = facts.get({ of: 'server', name: server, way: true });
     const words = firstWords(detail(failure, 'body'));
-    const status = detail(failure, 'status');
-    const isOlder = OLDER.includes(status) && fact?.transport === 'http';
+    const now = fact?.speaksNow;
+    const isOtherwise = fact && now && now !== fact.transport;
     return {
       title: `What answers at the address of tool server "${server}" is no tool server${words ? `: ${words.slice(0, 60)}` : ''}`,
       why: failure.error.message,
-      fix: isOlder
-        ? `${failure.error.hint} Or it speaks the older transport: switch it to HTTP with events.`
-        : failure.error.hint,
+      fix: isOtherwise ? `It speaks ${WAYS[now] ?? now} now: switch it to that.` : failure.error.hint,
       place: { server },
       quotes: [words],
-      ...(isOlder && { cure: { do: 'transport', server, from: 'http', to: 'sse' } as const }),
+      ...(isOtherwise && { cure: { do: 'transport', server, from: fact.transport, to: now } as const }),
     };
   },
 });

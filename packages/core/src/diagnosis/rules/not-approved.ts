@@ -10,15 +10,16 @@ export const notApproved = failureRule({
     const by = detail(failure, 'by');
     const note = detail(failure, 'note');
     const expired = decision === 'expired';
+    const when = new Date(failure.span.end ?? failure.span.start).toISOString();
     return {
       title: failure.error.message,
       why: expired
-        ? 'Nobody answered within the time that was set.'
-        : `${by || 'Somebody'} said no${note ? `: ${note}` : ' without a reason'}.`,
+        ? `It was asked for until ${when}, and nobody answered.`
+        : `${by || 'Somebody'} said no at ${when}${note ? `: ${note}` : ', without a reason'}.`,
       fix: expired
-        ? 'Ask in time, or allow more of it.'
+        ? 'Allow more time, see that those who may answer know of it, or add a step that follows "expired".'
         : 'Nothing, if that was meant. A step can follow its own way when it is refused.',
-      place: placeInFlow(failure, trace, '/with'),
+      place: placeInFlow(failure, trace, expired ? '/with/expires' : '/with'),
       about: [decision || 'refused', detail(failure, 'tool')],
       quotes: [note],
     };

@@ -1,30 +1,45 @@
-import type { Facts } from '../facts.js';
-import type { Place } from '../finding.js';
+import type { CredentialFact, Facts, Need } from '../facts.js';
+import type { Cure, Place } from '../finding.js';
 import type { Failure, IndexedTrace } from '../indexed.js';
 import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
+import { formWords, isSameForm, wantedForm } from '../wanted-form.js';
 
-/** Who refused, what goes along there, and what it says it wants. */
-function refuser(
-  failure: Failure,
-  trace: IndexedTrace,
-  facts: Facts,
-): { who: string; place: Place; credential: string | null; odd: string } {
-  const server = detail(failure, 'server');
-  const model = detail(failure, 'model');
-  if (server || model) {
-    const fact = server ? facts.get({ of: 'server', name: server }) : facts.get({ of: 'model', name: model });
-    const credential = fact?.credential ?? null;
+/** The credential that a step sends to a web address by itself. */
+function ofStep({ span }: Failure, trace: IndexedTrace): string {
+  const step = trace.stepOf(span);
+  const named = step ? trace.written(step).credential : undefined;
+  return typeof named === 'string' && !named.includes('${') ? named : '';
+}
+
+function needOf(failure: Failure, trace: IndexedTrace): Need | null {
+  const [server, model] = [detail(failure, 'server'), detail(failure, 'model')];
+  if (server) return { of: 'server', name: server };
+  if (model) return { of: 'model', name: model };
+  const own = ofStep(failure, trace);
+  return own ? { of: 'credential', name: own } : null;
+}
+
+/** What goes along where it was refused. */
+function credentialOf(need: Need | null, facts: Facts): CredentialFact | null {
+  if (need === null) return null;
+  if (need.of === 'credential') return facts.get(need) ?? null;
+  return need.of === 'server' || need.of === 'model' ? (facts.get(need)?.credential ?? null) : null;
+}
+
+/** What is wrong with it, and what can be done about that without knowing the secret. */
+function wrongWith(credential: CredentialFact, wants: string): { what: string; fix: string; cure?: Cure } | null {
+  const { name, odd, cleans, kind, header } = credential;
+  if (odd)
     return {
-      who: server ? `Tool server "${server}"` : `Model connection "${model}"`,
-      place: credential !== null ? { credential } : server ? { server } : { model },
-      ...{ credential, odd: fact?.secretOdd ?? '' },
+      ...{ what: odd, fix: 'Save the secret again without what does not belong to it.' },
+      ...(cleans && { cure: { do: 'clean', credential: name, what: odd } }),
     };
-  }
+  const [from, to] = [{ kind, header }, wantedForm(wants)];
+  if (!to || isSameForm(from, to)) return null;
   return {
-    who: detail(failure, 'address'),
-    place: placeInFlow(failure, trace),
-    credential: null,
-    odd: '',
+    what: `it goes along ${formWords(from)}, and is wanted ${formWords(to)}`,
+    fix: `Send it ${formWords(to)}.`,
+    cure: { do: 'form', credential: name, from, to },
   };
 }
 
@@ -38,31 +53,39 @@ export const credentialRefused = failureRule({
     (error.code === 'model_refused'
       ? error.details?.kind === 'key'
       : [401, 403].includes(Number(error.details?.status))),
-  needs: (failure) => {
-    const server = detail(failure, 'server');
-    const model = detail(failure, 'model');
-    return server ? [{ of: 'server', name: server }] : model ? [{ of: 'model', name: model }] : [];
+  needs: (failure, trace) => {
+    const need = needOf(failure, trace);
+    return need ? [need] : [];
   },
   explain: (failure, trace, facts) => {
-    const { who, place, credential, odd } = refuser(failure, trace, facts);
-    const wants = detail(failure, 'wants');
-    const body = firstWords(detail(failure, 'body'));
-    const status = detail(failure, 'status') || '401';
-    const sent = credential ? `credential "${credential}" went along` : 'no credential of Pindro went along';
+    const need = needOf(failure, trace);
+    const credential = credentialOf(need, facts);
+    const [server, model] = [detail(failure, 'server'), detail(failure, 'model')];
+    const who = server ? `Tool server "${server}"` : model ? `Model connection "${model}"` : detail(failure, 'address');
+    const [wants, body] = [detail(failure, 'wants'), firstWords(detail(failure, 'body'))];
+    const wrong = credential && wrongWith(credential, `${wants} ${body}`);
+    const place: Place = credential
+      ? { credential: credential.name }
+      : server
+        ? { server }
+        : model
+          ? { model }
+          : placeInFlow(failure, trace, '/with/credential');
+    const sent = credential ? `credential "${credential.name}" went along` : 'no credential of Pindro went along';
+    const refused = credential
+      ? `${who} did not accept the credential "${credential.name}"`
+      : `${who} wants a credential, and gets none`;
     return {
-      title: odd
-        ? `${who} did not accept the credential "${credential}": ${odd}`
-        : credential
-          ? `${who} did not accept the credential "${credential}"`
-          : `${who} wants a credential, and gets none`,
-      why: `It answered ${status}; ${sent}.${wants ? ` It says it wants ${wants}.` : ''}`,
-      fix: odd
-        ? 'Save the secret again without what does not belong to it.'
-        : credential
+      title: wrong ? `${refused}: ${wrong.what}` : refused,
+      why: `It answered ${detail(failure, 'status') || '401'}; ${sent}.${wants ? ` It says it wants ${wants}.` : ''}`,
+      fix:
+        wrong?.fix ??
+        (credential
           ? 'Replace the secret by one that is valid there, in the form that it wants.'
-          : 'Add a credential that is valid there, and choose it.',
+          : 'Add a credential that is valid there, and choose it.'),
       place,
       quotes: [wants, body],
+      cure: wrong?.cure ?? null,
     };
   },
 });

@@ -1,5 +1,5 @@
 import { attribute } from '../../trace/attributes.js';
-import { detail, failureRule, placeOfArgument, quoted, sentBy } from '../rule.js';
+import { detail, failureRule, placeOfArgument, quoted, sentBy, serverOf } from '../rule.js';
 
 /** What the builder supplies can only be mended by the builder. */
 export const ruleSupplies = failureRule({
@@ -9,7 +9,7 @@ export const ruleSupplies = failureRule({
   codes: ['rule_breaks_tool', 'rule_without_value', 'tool_reported_error', 'argument_governed'],
   explain: (failure, trace) => {
     const { error, span } = failure;
-    const server = detail(failure, 'server') || String(span.attributes[attribute.server] ?? '');
+    const server = serverOf(failure);
     const tool = detail(failure, 'tool');
     const blamed = error.details?.blamed;
     const argument = Array.isArray(blamed) ? String(blamed[0] ?? '') : detail(failure, 'argument');
@@ -29,7 +29,7 @@ export const ruleSupplies = failureRule({
         ? `${tool} was sent "${argument}", which a rule of the builder supplies`
         : error.code === 'rule_without_value'
           ? `The rule that sets "${argument}" of ${tool} had no value`
-          : `The rule that sets "${argument}" of ${tool}${value === undefined ? '' : ` to ${quoted(value)}`} does not do: ${error.message}`,
+          : `The rule that sets "${argument}" of ${tool}${value === undefined ? '' : ` to ${quoted(value)}`} does not do: ${detail(failure, 'why') || error.message}`,
       why: governed
         ? 'Who calls the tool is not shown the argument, and may not send it.'
         : 'The model does not see this argument and cannot mend it.',

@@ -1,6 +1,6 @@
 import { humanDuration } from '../../duration.js';
 import type { Span } from '../../trace/span.js';
-import type { IndexedTrace } from '../indexed.js';
+import type { Failure, IndexedTrace } from '../indexed.js';
 import { failureRule, placeInFlow } from '../rule.js';
 
 const took = ({ start, end }: Span, until: number) => Math.max(0, (end ?? until) - start);
@@ -27,13 +27,18 @@ const LABELS: Partial<Record<Span['work'], string>> = {
 };
 const nameOf = ({ work, name }: Span) => `${LABELS[work] ?? work} "${name.replace(/^\w+_\w+ /, '')}"`;
 
+/** Whose time it was: the outermost that was given up for it, above the part that had not answered then. */
+const limited = ({ chain, error, span }: Failure): Span =>
+  chain.findLast(({ work, error: own }) => work !== 'run' && own?.message === error.message) ?? span;
+
 export const timedOut = failureRule({
   code: 'timed_out',
   about: 'A step, a call or an agent took longer than it may; the part that used the time is named.',
   todo: 'Give it more time, or look at the part that took it.',
   codes: ['timed_out'],
   explain: (failure, trace) => {
-    const { span, error } = failure;
+    const { error } = failure;
+    const span = limited(failure);
     const way = slowest(span, trace);
     const last = way.at(-1);
     const all = humanDuration((span.end ?? span.start) - span.start);

@@ -1,5 +1,5 @@
 import { isObject } from '../../json.js';
-import { detail, failureRule, placeOfArgument } from '../rule.js';
+import { detail, failureRule, placeOfArgument, quoted } from '../rule.js';
 
 export const toolError = failureRule({
   code: 'tool_error',
@@ -13,8 +13,8 @@ export const toolError = failureRule({
     const argument = Array.isArray(blamed) && typeof blamed[0] === 'string' ? blamed[0] : undefined;
     const [server, name] = [detail(failure, 'server'), detail(failure, 'tool')];
     const tool = `${name} of ${server}`;
-    const value = argument && isObject(args) ? JSON.stringify(args[argument]) : '';
-    const reason = error.message.replace(/^.*? reported an error: /, '');
+    const value = argument && isObject(args) ? quoted(args[argument]) : '';
+    const reason = detail(failure, 'why') || error.message;
     const reported = error.code === 'tool_reported_error';
     return {
       title: !reported

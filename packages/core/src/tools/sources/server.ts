@@ -136,7 +136,7 @@ function reported(server: string, tool: string, args: JsonObject, text: string, 
     { tool: `${server}.${tool}`, why: text },
     {
       details: {
-        ...{ server, tool, arguments: args, blamed },
+        ...{ server, tool, arguments: args, blamed, why: text },
         ...(isObject(result.structuredContent) && { data: result.structuredContent }),
       },
     },

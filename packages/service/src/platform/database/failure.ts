@@ -1,5 +1,7 @@
+import { PindroError } from '@pindro/core';
+
 /** Whether the storage, not what was to be written, is the reason. */
-export const isStorageFailure = (thrown: unknown): boolean =>
+const isStorageFailure = (thrown: unknown): boolean =>
   /^(SQLITE_(FULL|IOERR|READONLY|CANTOPEN)|ENOSPC)/.test(String((thrown as { code?: unknown })?.code ?? ''));
 
 /** Why something could not be written, in words. */
@@ -7,6 +9,12 @@ export const storageReason = (thrown: unknown): string => {
   const { code = '', message = String(thrown) } = thrown as { code?: string; message?: string };
   return WORDS[code.split('_').slice(0, 2).join('_')] ?? message;
 };
+
+/** A full disk, or one that refuses, as the error that it is wherever it is met; null for anything else. */
+export const storageFailure = (thrown: unknown): PindroError | null =>
+  isStorageFailure(thrown)
+    ? new PindroError('storage_failed', { why: storageReason(thrown) }, { cause: thrown })
+    : null;
 
 const WORDS: Record<string, string> = {
   SQLITE_FULL: 'there is no space left',

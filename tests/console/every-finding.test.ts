@@ -1,0 +1,114 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { createClient } from '@pindro/contract';
+import { DIAGNOSIS_RULES, deepest, type Finding } from '@pindro/core';
+import { expect } from 'chai';
+import type { Browser, Page } from 'playwright-core';
+import { expectAccessible, openBrowser } from '../support/browser.js';
+import { type DemoContract, type Running, startBrokenDemo } from '../support/process.js';
+import { discard, temporary, until } from '../support/workspace.js';
+
+/** What stands on top of a run whose finding can be cured from there, by what was broken. */
+const CURED: Record<string, RegExp> = {
+  'a misspelt field': /"input.guest.nmae" has no value; "name" was probably meant/,
+  'a tool by a name that its server does not have': /has no tool "godo"; it has "good"/,
+  'a tool that its server described anew after it was chosen': /"good" of "snow" is held back/,
+  'a server that speaks only the older transport since it was attached': /of tool server "valve" is no tool server/,
+  'a key that was pasted with its quotation marks': /it stands in quotation marks/,
+  'a key that goes along as a bearer key, where a header of its own is wanted':
+    /is wanted in the header X-Wholesale-Key/,
+  'a model by a name that is not served': /"misnamed" is not known there by that name; it has "house"/,
+  'one round, where two are needed': /used its one round/,
+  'a live flow that calls one which never was': /"weigh" has no published revision/,
+};
+
+describe('a run for each finding, made by breaking something', function () {
+  this.timeout(180_000);
+  let data: string;
+  let demo: Running<DemoContract>;
+  let browser: Browser;
+  let page: Page;
+  before(async () => {
+    data = temporary();
+    [demo, browser] = await Promise.all([startBrokenDemo(data), openBrowser()]);
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(demo.contract.signIn);
+  });
+  after(async () => {
+    await browser.close();
+    await demo.stop();
+    discard(data);
+  });
+  const api = () => createClient({ url: demo.contract.url, key: demo.contract.apiKey });
+  const brokenBy = (about: string) => demo.contract.broken.find((one) => one.about === about)!;
+  const isThere: Record<string, (name: string) => Promise<unknown>> = {
+    server: (name) => api().getServer({ name }),
+    model: (name) => api().getModel({ name }),
+    endpoint: (name) => api().getEndpoint({ name }),
+    credential: (name) => api().getCredential({ name }),
+    table: (name) => api().getTable({ name }),
+  };
+
+  it('has one for every rule, on top of its run, with a place that is there', async () => {
+    const { broken } = demo.contract;
+    expect([...new Set(broken.map(({ code }) => code))]).to.have.members(DIAGNOSIS_RULES.map(({ code }) => code));
+    for (const { code, about, run } of broken) {
+      const { findings } = await api().getRun({ id: run });
+      const [first] = findings as Finding[];
+      expect(first?.code, about).to.equal(code);
+      expect(first!.title.length, about).to.be.within(10, 220);
+      expect(first!.fix, about).to.not.equal('');
+      const { place } = first!;
+      if (!place) continue;
+      if ('flow' in place) {
+        const { document } = await api().getFlow({ name: place.flow });
+        expect(deepest(document, place.at), about).to.equal(place.at);
+      } else for (const [what, name] of Object.entries(place)) await isThere[what]!(name);
+    }
+  });
+
+  it('tells no secret, and finds nothing in runs that are well', async () => {
+    const { liftKey, wholesalerKey, keys } = JSON.parse(readFileSync(join(data, 'demo.json'), 'utf8'));
+    const own = new Set(demo.contract.broken.map(({ run }) => run));
+    const { items } = await api().listRuns({ query: { limit: 200 } });
+    let well = 0;
+    for (const { id, flow, labels, state } of items as {
+      id: string;
+      flow: string;
+      labels?: string[];
+      state: string;
+    }[]) {
+      const run = await api().getRun({ id });
+      const text = JSON.stringify(run.findings);
+      for (const secret of [liftKey, wholesalerKey, keys[0].key]) expect(text).to.not.contain(secret);
+      if (own.has(id) || state !== 'done' || labels?.includes('broken')) continue;
+      if (!['reserve-bunks', 'bunk-availability', 'month-report', 'reserve-group'].includes(flow)) continue;
+      expect(run.findings, flow).to.deep.equal([]);
+      well++;
+    }
+    expect(well).to.be.greaterThan(3);
+  });
+
+  for (const [about, line] of Object.entries(CURED))
+    it(`${about}: looked at, changed, and well when it is run again`, async () => {
+      const { run, code } = brokenBy(about);
+      await page.goto(`${demo.contract.url}/runs/${run}`);
+      const finding = page.getByRole('region', { name: line });
+      await finding.getByRole('button', { name: 'Make this change' }).click();
+      await finding.getByText('Done. Run it again to see.').waitFor();
+      await page.getByRole('button', { name: 'Run again' }).click();
+      await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
+      const again = page.url().split('/').at(-1)!;
+      await until(async () => (await api().getRun({ id: again })).endedAt !== null, 'the end of the run');
+      const { state, error } = await api().getRun({ id: again });
+      expect(state, error?.message).to.equal('done');
+      const { fingerprint } = (await api().getRun({ id: run })).findings.find((one) => one.code === code) as Finding;
+      expect(await api().getProblem({ id: fingerprint })).to.include({ state: 'mended' });
+    });
+
+  it('is read by everybody', async () => {
+    await page.goto(`${demo.contract.url}/problems`);
+    await page.getByRole('heading', { level: 1 }).waitFor();
+    await expectAccessible(page, 'many problems');
+  });
+});
