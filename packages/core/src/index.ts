@@ -21,7 +21,6 @@ export { fillInstructions, fillToolbox } from './agent/kept.js';
 export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
 export { receiptOf } from './agent/receipt.js';
-export { failureText } from './agent/toolbox.js';
 export { fitTurns, newest } from './agent/window.js';
 export {
   type AddressWay,
@@ -179,6 +178,7 @@ export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, t
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { tableWhere } from './steps/table.js';
 export { didYouMean, nearest } from './suggest.js';
+export { type Audience, failureText } from './told.js';
 export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';
 export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';

@@ -2,6 +2,7 @@ import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
 import type { Json, JsonObject } from '../json.js';
 import type { ToolCall } from '../models/dialect.js';
 import { didYouMean } from '../suggest.js';
+import { failureText } from '../told.js';
 import { Budget } from '../tools/budget.js';
 import type { ToolAnswer } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
@@ -11,7 +12,7 @@ import { circle } from './circles.js';
 import type { CallRecord, Conversation } from './conversation.js';
 import { handedOn } from './hand-on.js';
 import type { LongResults } from './read-on.js';
-import { type AgentTool, failureText } from './toolbox.js';
+import type { AgentTool } from './toolbox.js';
 
 /** What a call that did not come off was: nothing was done where it was refused. */
 const REFUSED: readonly ErrorCode[] = [

@@ -123,9 +123,3 @@ function settingsOf(entry: ToolboxEntry, tool: string) {
   const { flow: _, ...settings } = entry;
   return settings;
 }
-
-/** An error for a model to read: what went wrong and what to do, as sentences. */
-export function failureText({ message, hint }: { message: string; hint?: string }): string {
-  const said = /[.!?]$/.test(message) ? message : `${message}.`;
-  return hint ? `${said} ${hint}` : said;
-}

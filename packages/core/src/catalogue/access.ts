@@ -31,16 +31,19 @@ export const access = {
     message: 'The access key "{name}" may make {limit} calls a minute, and has made them',
     hint: 'Wait {seconds} s and call again.',
     http: 429,
+    caller: true,
   },
   result_too_large: {
     message: 'The result of "{tool}" has {size}, which is more than a client is sent',
     hint: 'Ask for less of it: narrower arguments, or a smaller limit.',
     http: 413,
+    caller: true,
   },
   result_breaks_schema: {
     message: 'The result of "{tool}" is not what its endpoint promises: {why}',
     hint: 'Nothing is wrong with the call. The builder must mend the flow, or the result schema on the endpoint.',
     http: 502,
+    caller: true,
   },
   not_allowed: {
     message: 'The access key "{name}" does not open {what}',
@@ -116,5 +119,6 @@ export const access = {
     message: 'Too many requests from this address',
     hint: 'Wait a minute and try again.',
     http: 429,
+    caller: true,
   },
 } as const satisfies Entries;

@@ -39,7 +39,7 @@ export const flows = {
     hint: 'Open the flow and mend what its check lists.',
     http: 409,
   },
-  input_refused: { message: 'The input was refused: {why}', hint: '{fix}', http: 422 },
+  input_refused: { message: 'The input was refused: {why}', hint: '{fix}', http: 422, caller: true },
   flow_too_deep: {
     message: 'Flows call one another more than {limit} deep: {chain}',
     hint: 'Break the circle of calls.',

@@ -6,6 +6,7 @@ export const outside = {
     message: 'The builder\'s rule that sets "{argument}" of {tool} has no value here{why}',
     hint: 'This is for whoever built it: give the caller what the rule reads, or change the rule. The argument cannot be sent.',
     http: 422,
+    caller: 'The argument cannot be sent. Say that this could not be done.',
   },
   tool_only_task: {
     message: 'The tool "{tool}" runs only as a task, which an ordinary call cannot begin',
@@ -16,6 +17,7 @@ export const outside = {
     message: 'The mail server refused the mail: {why}',
     hint: 'Check the addresses, and the credential of the mail server.',
     http: 502,
+    caller: 'Check the addresses, where they were sent along.',
   },
   mail_nowhere: {
     message: 'There is no mail server to hand the mail to',
@@ -26,6 +28,7 @@ export const outside = {
     message: '{what} at {address} cannot be reached: {why}',
     hint: 'Check that it runs and that the address is right.',
     http: 502,
+    caller: 'Call it again in a while, or go on without it.',
   },
   address_forbidden: {
     message: '{address} may not be reached from here: {why}',
@@ -36,6 +39,7 @@ export const outside = {
     message: '{what} answered with more than {limit}',
     hint: 'Ask for less at once, or raise the limit where it is set.',
     http: 502,
+    caller: 'Ask for less at once.',
   },
   credential_elsewhere: {
     message: 'Credential "{name}" goes to {allowed}, not to {origin}',
@@ -51,6 +55,7 @@ export const outside = {
     message: 'Tool server "{server}" cannot be reached: {why}',
     hint: 'Start it or mend its address; Pindro reconnects by itself.',
     http: 502,
+    caller: 'Call it again in a while, or go on without it.',
   },
   program_not_started: {
     message: 'The program of tool server "{server}" could not be started: {why}',
@@ -81,6 +86,7 @@ export const outside = {
     message: '{tool} may be used only after {needs} succeeded in this conversation',
     hint: 'Call {needs} first, and look at what comes back.',
     http: 409,
+    caller: true,
   },
   tool_held: {
     message: 'The tool "{tool}" of "{server}" is held back: {why}',
@@ -97,6 +103,7 @@ export const outside = {
     message: 'Tool server "{server}" failed {times} times in a row and is left alone for {seconds} s: {why}',
     hint: 'Mend what it says; Pindro looks whether it is well by itself, and calls go through again then.',
     http: 503,
+    caller: 'Call it again in a while, or go on without it.',
   },
   secret_missing: {
     message: 'Credential "{name}" has no value now: {why}',
@@ -122,6 +129,7 @@ export const outside = {
     message: 'Tool server "{server}" failed inside at this call of {tool} ({status})',
     hint: 'Nobody knows whether it had an effect. Look into the log of the server, or ask whoever keeps it.',
     http: 502,
+    caller: 'Nobody knows whether it had an effect: look before you call it again.',
   },
   tool_answer_odd: {
     message: 'What {tool} of "{server}" answered is no result of a tool',
@@ -132,6 +140,7 @@ export const outside = {
     message: 'Tool server "{server}" asks to come back later: it answered {status}',
     hint: 'Try again in a while; Pindro does so by itself.',
     http: 503,
+    caller: 'Call it again in a while.',
   },
   attach_unclear: {
     message: 'No tool server could be made out of this: {why}',
@@ -147,23 +156,38 @@ export const outside = {
     message: 'Tool server "{server}" is called with the caller\'s own credential, and {caller} has none for it',
     hint: 'Issue the caller a key that says which: pindro key issue NAME --credential {server}=CREDENTIAL',
     http: 403,
+    caller: 'Whoever gave out the access key can name a credential on it.',
   },
   own_credential_refused: {
     message: 'Tool server "{server}" refused the credential "{credential}", which is the caller\'s own',
     hint: 'Give that credential a new secret, or name another one on the key.',
     http: 502,
+    caller: 'Whoever gave out the access key can renew that credential.',
   },
   server_lost: {
     message: 'Tool server "{server}" went away in the middle of the call to {tool}{how}',
     hint: 'Find out whether the call took effect before you repeat it.',
     http: 502,
+    caller: true,
   },
-  tool_unknown: { message: 'There is no tool "{tool}" on {where}', hint: '{suggestion}', http: 404, rpc: -32602 },
-  arguments_refused: { message: 'The arguments for {tool} were refused: {why}', hint: '{fix}', http: 422 },
+  tool_unknown: {
+    message: 'There is no tool "{tool}" on {where}',
+    hint: '{suggestion}',
+    http: 404,
+    rpc: -32602,
+    caller: true,
+  },
+  arguments_refused: {
+    message: 'The arguments for {tool} were refused: {why}',
+    hint: '{fix}',
+    http: 422,
+    caller: true,
+  },
   argument_governed: {
     message: '"{argument}" of {tool} is set by the builder and cannot be sent',
     hint: 'Leave "{argument}" out.',
     http: 422,
+    caller: true,
   },
   rule_breaks_tool: {
     message: 'What the builder set for {tool} does not fit the tool: {why}',
@@ -174,6 +198,7 @@ export const outside = {
     message: '{tool} reported an error: {why}',
     hint: 'Change what was sent, or mend what the tool needs.',
     http: 422,
+    caller: 'Change what was sent, if that is what it speaks of.',
   },
   model_unreachable: {
     message: 'Model connection "{model}" cannot be reached: {why}',
@@ -200,50 +225,60 @@ export const outside = {
     message: 'The agent used its {rounds} without coming to an answer',
     hint: 'Raise limits.rounds, narrow the toolbox, or say in the instructions when to stop.',
     http: 422,
+    caller: 'Ask for less at once.',
   },
   token_limit: {
     message: 'The agent used {used} tokens; its limit is {limit}',
     hint: 'Raise limits.tokens, or shorten memory and tool results.',
     http: 422,
+    caller: 'Ask for less at once.',
   },
   money_limit: {
     message: 'The agent spent {used}; its limit is {limit}',
     hint: 'Raise limits.money, use a cheaper model, or hand on less of large results.',
     http: 422,
+    caller: 'Ask for less at once.',
   },
   call_limit: {
     message: 'No further call of a tool is allowed: there may be {limit} in all',
     hint: 'Answer with what is known, and say what could not be done.',
     http: 422,
+    caller: true,
   },
   run_limit: {
     message: 'No further flow may be begun: there may be {limit} in all',
     hint: 'Answer with what is known, and say what could not be done.',
     http: 422,
+    caller: true,
   },
   agent_in_circles: {
     message: 'The agent was stopped, because {why}',
     hint: 'See in the trace what it was told. Say in the instructions what to do then, mend what the tool wants, or narrow the toolbox.',
     http: 422,
+    caller: 'Do not call it in the same way again. Answer with what is known, and say what could not be done.',
   },
   tool_calls_used: {
     message: '{tool} may be called {limit} times in one conversation, and was',
     hint: 'Go on without it, and say what could not be done.',
     http: 422,
+    caller: true,
   },
   call_not_approved: {
     message: '{tool} was not called: {who} {why}',
     hint: 'Nothing was done. Do not call it again in the same way; say what was refused, or do what was asked for instead.',
     http: 403,
+    caller: true,
   },
   call_in_doubt: {
     message: 'Nobody knows whether {tool} did it: Pindro was stopped while it was called',
     hint: 'Look first whether it happened. Do not do it again unless it did not.',
     http: 409,
+    caller: true,
   },
   conversation_waits: {
     message: 'This conversation waits: {what}',
     hint: 'It goes on once that is answered. Answer it, or begin a fresh conversation.',
     http: 409,
+    caller: true,
   },
 } as const satisfies Entries;

@@ -27,7 +27,7 @@ export const requests = {
     hint: '{fix}',
     http: 400,
   },
-  not_found: { message: 'There is no {what} named "{name}"', hint: '{suggestion}', http: 404 },
+  not_found: { message: 'There is no {what} named "{name}"', hint: '{suggestion}', http: 404, caller: true },
   no_such_address: {
     message: 'Nothing answers at {method} {path}',
     hint: 'See /api/v1/openapi.json for what does.',
@@ -47,6 +47,7 @@ export const requests = {
     message: 'There is already a {what} named "{name}"',
     hint: 'Choose another name, or change the one that is there.',
     http: 409,
+    caller: true,
   },
   in_use: { message: '{what} "{name}" is still used by {users}', hint: 'Take it out there first.', http: 409 },
   value_unsafe: {
@@ -54,5 +55,6 @@ export const requests = {
     hint: 'Send a value that JSON carries exactly.',
     http: 422,
     rpc: -32602,
+    caller: true,
   },
 } as const satisfies Entries;

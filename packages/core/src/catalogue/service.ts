@@ -17,6 +17,7 @@ export const service = {
     message: 'The record could not be written: {why}',
     hint: 'Check the free space and permissions of the data directory.',
     http: 503,
+    caller: 'Call it again later.',
   },
   record_unreadable: {
     message: 'The record of run {run} cannot be read: {why}',
@@ -33,5 +34,6 @@ export const service = {
     hint: 'The log of the service says more, under reference {reference}.',
     http: 500,
     rpc: -32603,
+    caller: 'It is not about what was sent.',
   },
 } as const satisfies Entries;

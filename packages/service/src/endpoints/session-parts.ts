@@ -28,6 +28,7 @@ interface Parts {
 export function sessionParts(parts: Parts, endpoint: () => string, access: Access): SessionParts {
   const { endpoints, flows, runner, bus, endpointLog, watch, quota, zone } = parts;
   return {
+    audience: () => (endpoints.isBuiltIn(endpoint()) ? 'builder' : 'caller'),
     version: VERSION,
     document: () => endpoints.get(endpoint()),
     instructions: () => endpoints.instructions(endpoint()),

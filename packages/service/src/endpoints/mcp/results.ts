@@ -1,4 +1,5 @@
 import {
+  type Audience,
   type ErrorRecord,
   type FlowOutcome,
   failureText,
@@ -92,9 +93,9 @@ export function underWay({ run, state, waitsFor }: FlowOutcome, url: string): Js
   };
 }
 
-/** An error that a model can read and mend, with where a person can see more. */
-export function failure(error: ErrorRecord, url: string | null, run: string | null): JsonObject {
-  const text = `${failureText(error)}${url ? `\nRun: ${url}` : ''}`;
+/** An error as whoever called can read it, with where a person can see more. */
+export function failure(error: ErrorRecord, url: string | null, run: string | null, audience: Audience): JsonObject {
+  const text = `${failureText(error, audience)}${url ? `\nRun: ${url}` : ''}`;
   return {
     content: [{ type: 'text', text }],
     ...(isObject(error.details?.data) && { structuredContent: error.details.data }),

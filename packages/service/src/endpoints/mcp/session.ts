@@ -8,6 +8,7 @@ import {
   SUPPORTED_PROTOCOL_VERSIONS,
 } from '@modelcontextprotocol/sdk/types.js';
 import {
+  type Audience,
   asPindroError,
   didYouMean,
   type FlowOutcome,
@@ -57,6 +58,8 @@ export interface SessionParts {
   /** What the caller of a run is told, once it is known. */
   outcomeOf(run: string): Promise<FlowOutcome>;
   happened(session: Session, what: SessionEvent): void;
+  /** Who reads what went wrong: whoever calls tools, or a builder at work through an assistant. */
+  audience(): Audience;
   version: string;
 }
 
@@ -123,6 +126,7 @@ export class Session {
             outcome.error ?? new PindroError('tool_unknown', { tool, where: this.endpoint }).toRecord(),
             url,
             run,
+            this.parts.audience(),
           );
     return { jsonrpc: '2.0', id, result };
   }
@@ -314,9 +318,9 @@ export class Session {
         return { result: withReceipt(success(request.tool, outcome.result), outcome.receipt), run };
       return outcome.state === 'waiting' || outcome.state === 'running'
         ? { result: underWay(outcome, url()!), run }
-        : { result: withReceipt(failure(outcome.error!, url(), run), outcome.receipt), run };
+        : { result: withReceipt(failure(outcome.error!, url(), run, this.parts.audience()), outcome.receipt), run };
     } catch (error) {
-      return { result: failure(asPindroError(error).toRecord(), url(), run), run };
+      return { result: failure(asPindroError(error).toRecord(), url(), run, this.parts.audience()), run };
     } finally {
       letGo();
     }

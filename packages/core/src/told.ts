@@ -1,0 +1,22 @@
+import type { CatalogueEntry } from './catalogue/entry.js';
+import { catalogue, type ErrorRecord } from './errors.js';
+
+/** Who reads it: whoever calls a tool, or whoever built what was called. */
+export type Audience = 'caller' | 'builder';
+
+const NOT_YOURS = 'This is for whoever built it to mend: sending it otherwise does not help.';
+
+/** An error as sentences: what went wrong, and what whoever reads it can do. A caller gets no advice for builders. */
+export function failureText(
+  { code, message, hint }: Pick<ErrorRecord, 'code' | 'message' | 'hint'>,
+  audience: Audience = 'caller',
+): string {
+  const said = /[.!?]$/.test(message) ? message : `${message}.`;
+  const advice = audience === 'builder' ? hint : adviceFor(code, hint);
+  return advice ? `${said} ${advice}` : said;
+}
+
+function adviceFor(code: ErrorRecord['code'], hint: string): string {
+  const { caller } = catalogue[code] as CatalogueEntry;
+  return caller === true ? hint : (caller ?? NOT_YOURS);
+}
