@@ -5,7 +5,7 @@ import { DIAGNOSIS_RULES, deepest, type Finding } from '@pindro/core';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { expectAccessible, openBrowser } from '../support/browser.js';
-import { type DemoContract, type Running, startBrokenDemo } from '../support/process.js';
+import { type DemoContract, pindro, type Running, startBrokenDemo } from '../support/process.js';
 import { discard, temporary, until } from '../support/workspace.js';
 
 /** What stands on top of a run whose finding can be cured from there, by what was broken. */
@@ -87,6 +87,34 @@ describe('a run for each finding, made by breaking something', function () {
       well++;
     }
     expect(well).to.be.greaterThan(3);
+  });
+
+  it('counts what was dealt with as waste, tells since which list of tools, and is a feed', async () => {
+    const { items } = await api().listProblems({ query: { dealtWith: 'true', limit: 200 } });
+    const invented = items.find(({ code }) => code === 'tool_invented')!;
+    expect(invented.waste.rounds).to.equal(2);
+    expect(invented.waste.tokens).to.be.greaterThan(100);
+    const open = (await api().listProblems({ query: { limit: 200 } })).items;
+    expect(open.map(({ severity }) => severity)).to.not.include('warning');
+    const stricter = open.find(({ code }) => code === 'argument_now_required')!;
+    const { toolsChanged } = await api().getProblem({ id: stricter.id });
+    expect(toolsChanged).to.deep.include({ server: 'pump', tools: ['slow'] });
+    const shown = await pindro(['problem', 'list', '--dealt-with'], {
+      env: { PINDRO_URL: demo.contract.url, PINDRO_KEY: demo.contract.apiKey },
+    });
+    expect(shown.out).to.contain('teleport_party').and.contain('2 rounds');
+    const feed = await fetch(`${demo.contract.url}/api/v1/problems/feed`, {
+      headers: { Authorization: `Bearer ${demo.contract.apiKey}` },
+    });
+    expect(feed.headers.get('content-type')).to.contain('application/atom+xml');
+    const read = await page.evaluate(
+      (text) => {
+        const { documentElement } = new DOMParser().parseFromString(text, 'text/xml');
+        return [documentElement.namespaceURI, documentElement.querySelectorAll('entry').length];
+      },
+      await feed.text(),
+    );
+    expect(read).to.deep.equal(['http://www.w3.org/2005/Atom', Math.min(50, open.length)]);
   });
 
   for (const [about, line] of Object.entries(CURED))

@@ -24,6 +24,9 @@ export const problemSummary = z.object({
   note: z.string(),
   by: z.string().nullable().describe('Who said last what is to become of it'),
   changedAt: moment.nullable(),
+  waste: z
+    .object({ rounds: z.number(), tokens: z.number(), money: z.number() })
+    .describe('Spent for it in vain: rounds of models, their tokens, and money in the currency of the prices'),
 });
 export type ProblemSummary = z.infer<typeof problemSummary>;
 
@@ -35,6 +38,9 @@ export const problemDetail = problemSummary.extend({
   callers: often,
   days: z.array(z.object({ from: moment, times: z.number() })).describe('How often, day by day'),
   runs: z.array(z.object({ run: z.string(), at: moment, caller: z.string(), revision: z.number().nullable() })),
-  tokens: z.number().describe('Tokens that were spent in runs with it'),
+  toolsChanged: z
+    .object({ server: z.string(), at: moment, tools: z.array(z.string()) })
+    .nullable()
+    .describe('How the tools of its server changed about when it was first seen'),
 });
 export type ProblemDetail = z.infer<typeof problemDetail>;

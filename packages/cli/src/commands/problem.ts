@@ -22,6 +22,13 @@ const often = (title: string, list: { name: string; times: number }[]) =>
     ? [`${pc.dim(title.padEnd(8))} ${list.map(({ name, times: count }) => `${name} (${count})`).join(', ')}`]
     : [];
 
+const wasteWords = ({ waste: { rounds, tokens, money } }: ProblemSummary): string =>
+  [
+    ...(rounds > 0 ? [times(rounds, 'round')] : []),
+    ...(tokens > 0 ? [`${tokens} tokens`] : []),
+    ...(money > 0 ? [`${Number(money.toPrecision(2))} in money`] : []),
+  ].join(', ');
+
 function showProblem(one: ProblemDetail): string {
   const most = Math.max(1, ...one.days.map(({ times: count }) => count));
   const bars = one.days.map(({ times: count }) => ' ▁▂▃▄▅▆▇█'[Math.ceil((count / most) * 8)]).join('');
@@ -35,7 +42,12 @@ function showProblem(one: ProblemDetail): string {
     ...often('tools', one.tools),
     ...often('callers', one.callers),
     `${pc.dim('by day'.padEnd(8))} ${bars}  ${pc.dim(`${one.days.length} days up to today`)}`,
-    ...(one.tokens > 0 ? [`${pc.dim('spent'.padEnd(8))} ${one.tokens} tokens in these runs`] : []),
+    ...(wasteWords(one) ? [`${pc.dim('spent'.padEnd(8))} ${wasteWords(one)} in vain`] : []),
+    ...(one.toolsChanged
+      ? [
+          `${pc.dim('since'.padEnd(8))} the tools of ${one.toolsChanged.server} changed ${moment(one.toolsChanged.at)}: ${one.toolsChanged.tools.slice(0, 5).join(', ')}`,
+        ]
+      : []),
     `${pc.dim('runs'.padEnd(8))} ${one.runs
       .slice(0, 5)
       .map(({ run }) => run)
@@ -53,14 +65,22 @@ export function problemCommands(program: Command): void {
     .description('what is open or came back, the latest first')
     .option('--flow <name>', 'only of this flow')
     .addOption(new Option('--state <state>', 'only those in this state').choices(STATES))
+    .option('--dealt-with', 'those that were dealt with in their runs, and what that cost; the dearest first')
     .option('--limit <count>', 'at most so many', wholeNumber, 50)
     .action(
       withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
-        const { flow, state, limit } = options as { flow?: string; state?: ProblemState; limit: number };
-        const list = await client.listProblems({ query: { limit, ...(flow && { flow }), ...(state && { state }) } });
+        const { flow, state, limit, dealtWith } = options as {
+          flow?: string;
+          state?: ProblemState;
+          limit: number;
+          dealtWith?: boolean;
+        };
+        const list = await client.listProblems({
+          query: { limit, ...(flow && { flow }), ...(state && { state }), ...(dealtWith && { dealtWith: 'true' }) },
+        });
         const rows = list.items.map((one) => [
           one.id.slice(0, SHORT),
-          stateWords(one),
+          dealtWith ? wasteWords(one) || '-' : stateWords(one),
           String(one.times),
           moment(one.lastAt),
           one.flow,
@@ -68,8 +88,10 @@ export function problemCommands(program: Command): void {
         ]);
         print(list, () =>
           rows.length > 0
-            ? table(['PROBLEM', 'STATE', 'RUNS', 'LAST', 'FLOW', 'WHAT GOES WRONG'], rows)
-            : 'No problem is open.',
+            ? table(['PROBLEM', dealtWith ? 'SPENT' : 'STATE', 'RUNS', 'LAST', 'FLOW', 'WHAT GOES WRONG'], rows)
+            : dealtWith
+              ? 'Nothing went wrong that was dealt with.'
+              : 'No problem is open.',
         );
       }),
     );

@@ -8,6 +8,7 @@ import Rows from '../parts/Rows.svelte';
 import When from '../parts/When.svelte';
 import Plot from '../plots/Plot.svelte';
 import { api } from '../state/api.js';
+import { wasteWords } from '../parts/waste.js';
 import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 
@@ -32,9 +33,16 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
           : `revision ${now.sinceRevision}`}, last
         <When at={now.lastAt} />
       </span>
-      {#if now.tokens > 0}<span class="text-soft">{now.tokens.toLocaleString()} tokens spent in these runs</span
-        >{/if}
+      {#if wasteWords(now.waste)}<span class="text-soft">{wasteWords(now.waste)} spent in vain</span>{/if}
     </p>
+    {#if now.toolsChanged}
+      <p class="mb-4">
+        The tools of <a class="link" href="/servers/{now.toolsChanged.server}">{now.toolsChanged.server}</a> changed
+        <When at={now.toolsChanged.at} />{now.toolsChanged.tools.length > 0
+          ? `: ${now.toolsChanged.tools.slice(0, 5).join(', ')}`
+          : ''}.
+      </p>
+    {/if}
     {#if now.note}<p class="mb-4 text-soft">{now.by ?? 'Somebody'} said: {now.note}</p>{/if}
     <div class="mb-6"><FindingCard finding={now.finding} problems={false} /></div>
     <div class="mb-6 grid gap-4 lg:grid-cols-[minmax(0,1fr)_22rem]">

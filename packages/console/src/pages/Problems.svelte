@@ -5,23 +5,23 @@ import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import ProblemStateWords from '../parts/ProblemState.svelte';
 import Rows from '../parts/Rows.svelte';
+import { wasteWords } from '../parts/waste.js';
 import When from '../parts/When.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
-const STATES: { state: ProblemState | ''; label: string }[] = [
+const STATES: { state: ProblemState | 'dealt-with' | ''; label: string }[] = [
   { state: '', label: 'open or back' },
   { state: 'returned', label: 'came back' },
   { state: 'expected', label: 'expected' },
   { state: 'mended', label: 'mended' },
+  { state: 'dealt-with', label: 'dealt with in the run, the dearest first' },
 ];
-const state = $derived((router.query.get('state') ?? '') as ProblemState | '');
-const problems = new Resource(
-  () => api.listProblems({ query: { limit: 200, ...(state && { state }) } }),
-  ['problem', 'run'],
-);
+const state = $derived((router.query.get('state') ?? '') as ProblemState | 'dealt-with' | '');
+const query = $derived(state === 'dealt-with' ? { dealtWith: 'true' as const } : state ? { state } : {});
+const problems = new Resource(() => api.listProblems({ query: { limit: 200, ...query } }), ['problem', 'run']);
 const uid = $props.id();
 </script>
 
@@ -36,15 +36,20 @@ const uid = $props.id();
   >
     {#each STATES as one (one.state)}<option value={one.state}>{one.label}</option>{/each}
   </select>
+  <a class="link ml-4" href="/api/v1/problems/feed">As a feed</a>
 </form>
 <Loaded from={problems}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title={state ? 'None is in that state' : 'No problem is open'}>
+      <Empty title={state ? 'None is like that' : 'No problem is open'}>
         What goes wrong in a run stands here, once, however often it happens.
       </Empty>
     {:else}
-      <Rows label="Problems" headings={['What goes wrong', 'Flow', 'Runs', 'First', 'Last', 'State']} {items}>
+      <Rows
+        label="Problems"
+        headings={['What goes wrong', 'Flow', 'Runs', 'First', 'Last', state === 'dealt-with' ? 'Spent' : 'State']}
+        {items}
+      >
         {#snippet row(one)}
           <td class="min-w-72">
             <a class="link wrap-anywhere" href="/problems/{one.id}">{one.title}</a>
@@ -53,7 +58,11 @@ const uid = $props.id();
           <td class="tabular-nums">{one.times}</td>
           <td class="whitespace-nowrap text-soft"><When at={one.firstAt} /></td>
           <td class="whitespace-nowrap text-soft"><When at={one.lastAt} /></td>
-          <td><ProblemStateWords {...one} /></td>
+          <td
+            >{#if state === 'dealt-with'}{wasteWords(one.waste) || 'nothing'}{:else}<ProblemStateWords
+                {...one}
+              />{/if}</td
+          >
         {/snippet}
       </Rows>
     {/if}

@@ -12,9 +12,20 @@ export const problems = {
     query: z.object({
       state: p.problemState.optional(),
       flow: z.string().optional(),
+      dealtWith: z
+        .stringbool()
+        .optional()
+        .describe('Those that were dealt with in their runs, in place of the others; what cost most first'),
       limit: z.coerce.number().int().min(1).max(200).default(50),
     }),
     answer: z.object({ items: z.array(p.problemSummary), open: z.number() }),
+  },
+  problemFeed: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/problems/feed',
+    about: 'What is open or came back as an Atom feed (RFC 4287), for readers that send a key along',
+    answer: z.string(),
   },
   getProblem: {
     method: 'GET',

@@ -1,3 +1,4 @@
+import type { ProblemSummary } from '@pindro/contract';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
 import { Diagnoser } from './diagnoser.js';
@@ -28,12 +29,15 @@ export const problemsCapability: Capability = {
             (id) => `${parts.address()}/problems/${id}`,
             (error) => log.warn({ error: (error as Error).message }, 'nobody could be told of a problem'),
           );
-    const problems = new ProblemStore(parts.record, (problem) => {
+    const appeared = (problem: ProblemSummary) => {
       const { id, title, state } = problem;
       parts.bus.changed('problem', id);
       log.info({ problem: id, state }, title);
       notice?.tell(problem);
-    });
+    };
+    const problems = new ProblemStore(parts.record, appeared, (server, at) =>
+      parts.servers.names().includes(server) ? parts.servers.changedAbout(server, at) : null,
+    );
     return { problems, diagnoser: new Diagnoser(parts.runs, problems, new FactGatherer(parts)) };
   },
   // What ended just before the service was killed was not looked at.

@@ -2,6 +2,7 @@ import { cureWords, type Finding, PindroError } from '@pindro/core';
 import type { Api } from '../platform/api.js';
 import type { Parts } from '../platform/capability.js';
 import { applyCure } from './cure.js';
+import { problemFeed } from './feed.js';
 import { tryCure } from './try-cure.js';
 
 const DAY = 24 * 60 * 60_000;
@@ -9,6 +10,10 @@ const DAY = 24 * 60 * 60_000;
 export function problemRoutes(api: Api, parts: Parts): void {
   const { problems, runs, diagnoser } = parts;
   api.on('listProblems', ({ query }) => ({ items: problems.list(query), open: problems.count() }));
+  api.on('problemFeed', ({ response }) => {
+    response.type('application/atom+xml').send(problemFeed(problems.list({ limit: 50 }), parts.address()));
+    return '';
+  });
   api.on('getProblem', (call) => problems.show(problems.named(call.param('id'))));
   api.on('judgeProblem', (call) => {
     const { state, days, note } = call.body;

@@ -1,9 +1,10 @@
 import type { ProblemDetail, ProblemState, ProblemSummary } from '@pindro/contract';
 import { attribute, type Finding, PindroError, type Span } from '@pindro/core';
-import { and, desc, eq, gte, inArray, type SQL, sql } from 'drizzle-orm';
+import { and, desc, eq, gte, inArray, ne, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { problems, sightings } from '../record/tables.js';
 import type { RunRecord } from '../runs/store.js';
+import { type Waste, wasteOf } from './waste.js';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
@@ -25,67 +26,88 @@ export class ProblemStore {
     private readonly database: Database,
     /** Told of a problem that is new, or that came back after it was mended. */
     private readonly appeared: (problem: ProblemSummary) => void = () => {},
+    /** How the tools of a server changed about the time when a trouble was first seen. */
+    private readonly changedTools: (server: string, at: number) => ProblemDetail['toolsChanged'] = () => null,
   ) {}
 
-  /** Takes in what was found in a run that nobody but a caller began. Warnings are no problems: they were dealt with. */
+  /** Takes in what was found in a run that nobody but a caller began. What was dealt with there counts as waste. */
   seen({ head }: RunRecord, found: readonly Finding[], spans: readonly Span[]): void {
-    const grave = found.filter(({ severity }) => severity !== 'warning');
-    if (grave.length === 0) return;
-    const tokens = tokensOf(spans);
+    if (found.length === 0) return;
     const fresh: string[] = [];
     this.database.driver
       .transaction(() => {
-        for (const finding of grave) {
+        for (const finding of found) {
           const { fingerprint, code, severity } = finding;
-          const tool = spans.find(({ spanId }) => spanId === finding.span)?.attributes[attribute.tool];
+          const at = spans.find(({ spanId }) => spanId === finding.span)?.attributes ?? {};
+          const waste = wasteOf(finding, spans);
           const added = this.database
             .insert(sightings)
             .values({
               ...{ fingerprint, code, severity, run: head.id, flow: head.flow, caller: head.caller.id },
-              ...{ tool: typeof tool === 'string' ? tool : null, revision: head.revision, at: head.startedAt, tokens },
+              ...{
+                tool: textOf(at[attribute.tool]),
+                revision: head.revision,
+                at: head.startedAt,
+                tokens: waste.tokens,
+              },
             })
             .onConflictDoNothing()
             .run();
-          if (added.changes > 0 && this.#count(head, finding)) fresh.push(fingerprint);
+          const server = textOf(at[attribute.server]);
+          if (added.changes > 0 && this.#count(head, finding, server, waste)) fresh.push(fingerprint);
         }
       })
       .immediate();
     for (const fingerprint of fresh) this.appeared(this.#summary(this.#row(fingerprint)));
   }
 
-  /** @returns whether it is new, or back */
-  #count(head: RunRecord['head'], finding: Finding): boolean {
+  /** @returns whether it is to be told: it is new, or back, or was always dealt with before */
+  #count(head: RunRecord['head'], finding: Finding, server: string | null, waste: Waste): boolean {
     const { fingerprint, code, severity } = finding;
     const before = this.database.select().from(problems).where(eq(problems.fingerprint, fingerprint)).get();
     const last = { finding: JSON.stringify(finding), severity, lastRun: head.id, lastAt: head.startedAt };
+    const isGrave = severity !== 'warning';
     if (!before) {
       this.database
         .insert(problems)
         .values({
-          ...{ ...last, fingerprint, code, flow: head.flow, times: 1 },
+          ...{ ...last, ...waste, fingerprint, code, server, flow: head.flow, times: 1 },
           ...{ firstRun: head.id, firstAt: head.startedAt, sinceRevision: head.revision },
         })
         .run();
-      return true;
+      return isGrave;
     }
     // What began before it was mended says nothing of the mending.
     const isBack = before.state === 'mended' && head.startedAt > (before.changedAt ?? 0);
     const isLater = head.startedAt >= before.lastAt;
     this.database
       .update(problems)
-      .set({ times: before.times + 1, ...(isLater && last), ...(isBack && { state: 'returned' }) })
+      .set({
+        ...{ times: before.times + 1, rounds: before.rounds + waste.rounds },
+        ...{ tokens: before.tokens + waste.tokens, money: before.money + waste.money },
+        ...(isLater && last),
+        ...(isBack && { state: 'returned' }),
+      })
       .where(eq(problems.fingerprint, fingerprint))
       .run();
-    return isBack;
+    return isGrave && (isBack || before.severity === 'warning');
   }
 
   /** The latest first; those that are mended, or expected for now, only where they are asked for. */
-  list(filter: { state?: ProblemState | undefined; flow?: string | undefined; limit: number }): ProblemSummary[] {
+  list(filter: {
+    state?: ProblemState | undefined;
+    flow?: string | undefined;
+    /** Those that were dealt with in their runs, in place of the others; what cost most first. */
+    dealtWith?: boolean | undefined;
+    limit: number;
+  }): ProblemSummary[] {
+    const { dealtWith = false } = filter;
+    const severity = dealtWith ? eq(problems.severity, 'warning') : ne(problems.severity, 'warning');
     const rows = this.database
       .select()
       .from(problems)
-      .where(and(filter.flow ? eq(problems.flow, filter.flow) : undefined, this.#inState(filter.state)))
-      .orderBy(desc(problems.lastAt))
+      .where(and(severity, filter.flow ? eq(problems.flow, filter.flow) : undefined, this.#inState(filter.state)))
+      .orderBy(...(dealtWith ? [desc(problems.tokens)] : []), desc(problems.lastAt))
       .limit(filter.limit)
       .all();
     return rows.map((row) => this.#summary(row));
@@ -128,11 +150,6 @@ export class ProblemStore {
       .orderBy(desc(sightings.at))
       .limit(20)
       .all();
-    const waste = this.database
-      .select({ tokens: sql<number>`coalesce(sum(${sightings.tokens}), 0)` })
-      .from(sightings)
-      .where(where)
-      .get();
     return {
       ...this.#summary(row),
       finding: JSON.parse(row.finding) as ProblemDetail['finding'],
@@ -144,7 +161,7 @@ export class ProblemStore {
         times: perDay.get(from / DAY + index) ?? 0,
       })),
       runs: runs.map(({ at, ...run }) => ({ ...run, at: iso(at) })),
-      tokens: Number(waste?.tokens ?? 0),
+      toolsChanged: row.server === null ? null : this.changedTools(row.server, row.firstAt),
     };
   }
 
@@ -175,7 +192,7 @@ export class ProblemStore {
     const row = this.database
       .select({ count: sql<number>`count(*)` })
       .from(problems)
-      .where(this.#inState(undefined))
+      .where(and(ne(problems.severity, 'warning'), this.#inState(undefined)))
       .get();
     return Number(row?.count ?? 0);
   }
@@ -215,11 +232,13 @@ export class ProblemStore {
   #summary(row: Row): ProblemSummary {
     const { title } = JSON.parse(row.finding) as Finding;
     const { fingerprint, code, severity, flow, times, firstRun, lastRun, sinceRevision, note, by } = row;
+    const { rounds, tokens, money } = row;
     // What is expected until a day is open again after it.
     const isOver = row.state === 'expected' && row.until !== null && row.until < Date.now();
     return {
       ...{ id: fingerprint, code, severity: severity as Finding['severity'], title, flow, times, firstRun, lastRun },
       ...{ firstAt: iso(row.firstAt), lastAt: iso(row.lastAt), sinceRevision, note, by },
+      waste: { rounds, tokens, money },
       state: (isOver ? 'open' : row.state) as ProblemState,
       until: row.until === null ? null : iso(row.until),
       changedAt: row.changedAt === null ? null : iso(row.changedAt),
@@ -227,12 +246,4 @@ export class ProblemStore {
   }
 }
 
-/** Tokens that a run's models read and wrote. */
-const tokensOf = (spans: readonly Span[]): number =>
-  spans
-    .filter(({ work }) => work === 'model')
-    .reduce(
-      (sum, { attributes }) =>
-        sum + (Number(attributes[attribute.inputTokens]) || 0) + (Number(attributes[attribute.outputTokens]) || 0),
-      0,
-    );
+const textOf = (value: unknown): string | null => (typeof value === 'string' ? value : null);

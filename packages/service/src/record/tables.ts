@@ -50,10 +50,9 @@ export const pages = sqliteTable(
   (table) => [index('pages_by_run').on(table.run)],
 );
 
-/** By what runs are found again (`marks.ts`), the newest quickly. */
+/** By what runs are found again (`marks.ts`), the newest quickly. An index by run would cost every call too much. */
 export const marks = sqliteTable('marks', { mark: text('mark').notNull(), run: text('run').notNull() }, (table) => [
   primaryKey({ columns: [table.mark, table.run] }),
-  index('marks_by_run').on(table.run),
 ]);
 
 /** What the models of a run came to, and of all it began; of runs without models there is none. */
@@ -157,6 +156,12 @@ export const problems = sqliteTable(
     note: text('note').notNull().default(''),
     by: text('by'),
     changedAt: integer('changed_at'),
+    /** The tool server it was met at, where there is one. */
+    server: text('server'),
+    /** What was spent in vain for it: rounds of models, their tokens, and money in the price's currency. */
+    rounds: integer('rounds').notNull().default(0),
+    tokens: integer('tokens').notNull().default(0),
+    money: real('money').notNull().default(0),
   },
   (table) => [index('problems_by_last').on(table.lastAt)],
 );

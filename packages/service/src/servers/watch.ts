@@ -13,7 +13,7 @@ import {
   type ToolChange,
   type ToolDescription,
 } from '@pindro/core';
-import { and, desc, eq, lte } from 'drizzle-orm';
+import { and, between, desc, eq, lte } from 'drizzle-orm';
 import { type ServerRow, ServerRows } from './rows.js';
 import { serverLists, servers } from './tables.js';
 
@@ -27,6 +27,8 @@ const UNSEEN: Flag = {
 };
 /** So many lists are kept of each server. */
 const MOST_LISTS = 100;
+const WEEK = 7 * 24 * 60 * 60_000;
+const JUST_AFTER = 60_000;
 
 type Flags = ReadonlyMap<ToolDescription, Flag[]>;
 /** What a server said when it was asked. */
@@ -120,6 +122,24 @@ export class ServerWatch extends ServerRows {
       .immediate();
     this.forget(name);
     return changes;
+  }
+
+  /** How its list changed about a moment: in the week before, or just after, when it was read anew because of that. */
+  changedAbout(given: string, at: number): { server: string; at: string; tools: string[] } | null {
+    const { name } = this.row(given);
+    const row = this.database
+      .select({ at: serverLists.at, about: serverLists.about })
+      .from(serverLists)
+      .where(
+        and(
+          ...[eq(serverLists.server, name), eq(serverLists.what, 'seen')],
+          between(serverLists.at, at - WEEK, at + JUST_AFTER),
+        ),
+      )
+      .orderBy(desc(serverLists.id))
+      .limit(1)
+      .get();
+    return row ? { server: name, at: new Date(row.at).toISOString(), tools: row.about } : null;
   }
 
   #facts(name: string) {
