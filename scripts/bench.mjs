@@ -13,6 +13,7 @@ const { idleMemory, start } = await import('../bench/at-rest.mjs');
 const { check1000, eachMany, engineChain, engineFan } = await import('../bench/engine.mjs');
 const { checkBlock } = await import('../bench/block.mjs');
 const { canvas300 } = await import('../bench/canvas.mjs');
+const { run5000 } = await import('../bench/run-page.mjs');
 const { editorLoad, firstLoad, interactive } = await import('../bench/first-load.mjs');
 const { manyFailed } = await import('../bench/failed.mjs');
 const { hostileBlock } = await import('../bench/hostile.mjs');
@@ -35,6 +36,7 @@ const BENCHES = {
   'editor-load': editorLoad,
   interactive,
   'canvas-300': canvas300,
+  'run-5000': run5000,
   'attach-call-http': attachCall('http'),
   'attach-call-sse': attachCall('sse'),
   'attach-call-stdio': attachCall('stdio'),

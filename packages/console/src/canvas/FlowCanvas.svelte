@@ -10,7 +10,7 @@ interface Props {
   cards: StepCard[];
   links: StepLink[];
   /** How each step came out, for a run. */
-  states?: Map<string, { state: string; took?: string; branch?: string | null }>;
+  states?: Map<string, { state: string; took?: string; branch?: string | null; why?: string }>;
   /** A step to point at. */
   lit?: string | null;
 }

@@ -1,7 +1,7 @@
 <script lang="ts">
 import When from '../parts/When.svelte';
 import type { RunDetail } from '@pindro/contract/light';
-import { humanDuration } from '@pindro/core/browser';
+import { type Span, talksOf } from '@pindro/core/browser';
 import AsFlow from '../asked/AsFlow.svelte';
 import FlowCanvas from '../canvas/FlowCanvas.svelte';
 import FindingCard from '../parts/FindingCard.svelte';
@@ -11,10 +11,12 @@ import PageHead from '../parts/PageHead.svelte';
 import ReceiptCard from '../parts/ReceiptCard.svelte';
 import State from '../parts/State.svelte';
 import Again from '../run/Again.svelte';
+import Conversation from '../run/Conversation.svelte';
+import { statesOf } from '../run/states-at.js';
+import Trace from '../run/Trace.svelte';
 import Value from '../values/Value.svelte';
-import Waterfall from '../parts/Waterfall.svelte';
 import { api } from '../state/api.js';
-import { plural, took } from '../state/format.js';
+import { took } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 
 let { name: id }: { name: string } = $props();
@@ -24,33 +26,9 @@ const run = new Resource(() => api.getRun({ id, query: { brief: 'true' } }), ['r
 const whole = (of: 'input' | 'result' | 'step', path?: string) => async () =>
   (await api.runValue({ id, query: { of, ...(path && { path }) } })).value;
 
-/** How each step came out, with its time, for the cards. */
-function statesOf(now: RunDetail) {
-  const spans = new Map(
-    now.spans.filter((span) => span.work === 'step' && span.run === id).map((span) => [span.name, span]),
-  );
-  return new Map(
-    now.cards.map((card) => {
-      const settled = now.settled.find((one) => one.path === card.name);
-      const span = spans.get(card.name);
-      const state =
-        settled?.state ??
-        (now.waits.some(({ path }) => path === card.name || path.startsWith(`${card.name}/`))
-          ? 'waiting'
-          : now.state === 'running' || now.state === 'waiting'
-            ? ''
-            : 'skipped');
-      return [
-        card.name,
-        {
-          state,
-          branch: settled?.branch ?? null,
-          ...(span?.end && settled ? { took: humanDuration(span.end - span.start) } : {}),
-        },
-      ];
-    }),
-  );
-}
+/** The moment of the run that is looked at; null: its end. */
+let moment = $state<number | null>(null);
+const talks = $derived(talksOf((run.value?.spans ?? []) as Span[]).filter(({ messages }) => messages.length > 0));
 </script>
 
 <Loaded from={run} page="Run {id}">
@@ -115,19 +93,25 @@ function statesOf(now: RunDetail) {
     {#if now.cards.length > 0}
       <section class="mb-8" aria-label="Steps">
         <h2 class="mb-2">Steps</h2>
-        <FlowCanvas cards={now.cards} links={now.links} states={statesOf(now)} />
+        <FlowCanvas cards={now.cards} links={now.links} states={statesOf(now, moment)} />
       </section>
     {/if}
+    {#each talks as talk, index (talk.agent)}
+      <section class="mb-8" aria-label="Conversation{talks.length > 1 ? ` ${index + 1}` : ''}">
+        <h2 class="mb-2">
+          What the model saw{talks.length > 1 ? ` (${index + 1} of ${talks.length}, on ${talk.model})` : ''}
+        </h2>
+        <div class="panel"><Conversation {talk} /></div>
+      </section>
+    {/each}
     <section>
       <h2 class="mb-2">Where the time went</h2>
-      <p class="mb-2 text-soft">
-        {plural(now.spans.length, 'span')}. Open one to see what went in and what came out.
-      </p>
-      {#if now.spans.length > 0}<Waterfall
+      {#if now.spans.length > 0}<Trace
           {whole}
           run={now.id}
           spans={now.spans}
           open={now.findings[0]?.span ?? null}
+          bind:moment
         />{:else}<p class="text-soft">No span is recorded yet.</p>{/if}
     </section>
   {/snippet}

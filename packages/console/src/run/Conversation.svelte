@@ -1,0 +1,72 @@
+<script lang="ts">
+import type { Talk, TalkMessage } from '@pindro/core/browser';
+import { plural } from '../state/format.js';
+import Value from '../values/Value.svelte';
+
+/** A conversation as the model saw it: what it was told, what it said and called, and what came back. */
+let { talk }: { talk: Talk } = $props();
+const told = $derived(talk.messages.filter(({ role }) => role === 'system'));
+const earlier = $derived(talk.messages.filter((one) => one.earlier));
+const now = $derived(talk.messages.filter((one) => one.role !== 'system' && !one.earlier));
+const WHO: Record<TalkMessage['role'], string> = {
+  system: 'Instructions',
+  user: 'Asked',
+  assistant: 'The model',
+  tool: 'Came back',
+};
+/** Results are often JSON in a text. */
+function asValue({ text }: TalkMessage): unknown {
+  try {
+    const value: unknown = JSON.parse(text);
+    return typeof value === 'object' && value !== null ? value : text;
+  } catch {
+    return text;
+  }
+}
+</script>
+
+{#snippet message(one: TalkMessage)}
+  <li class="talk-{one.role}">
+    <p class="text-sm font-semibold text-soft">
+      {WHO[one.role]}{one.tool ? ` from ${one.tool}` : ''}{#if one.failed}<span class="text-rowan">, failed</span
+        >{/if}
+    </p>
+    {#if one.reasoning}<details class="text-sm">
+        <summary class="cursor-pointer text-soft">What it thought</summary>
+        <p class="whitespace-pre-wrap wrap-anywhere">{one.reasoning}</p>
+      </details>{/if}
+    {#if one.role === 'tool'}<Value value={asValue(one)} name="what came back" />{:else if one.text}<p
+        class="whitespace-pre-wrap wrap-anywhere"
+      >
+        {one.text}
+      </p>{/if}
+    {#each one.calls as call, index (index)}
+      <div class="mt-1">
+        <p>calls <span class="font-medium">{call.name}</span> with</p>
+        <Value value={call.arguments} name="arguments of {call.name}" />
+      </div>
+    {/each}
+    {#if one.role === 'assistant' && !one.text && one.calls.length === 0}<p class="text-soft">said nothing</p>{/if}
+  </li>
+{/snippet}
+
+<div class="talk">
+  {#if talk.isCut}<p class="mb-2 text-soft">
+      What it was sent was too long for the record; from the question on it is here.
+    </p>{/if}
+  {#if told.length > 0}<details class="mb-2">
+      <summary class="cursor-pointer text-soft">What it was told first</summary>
+      <ol>
+        {#each told as one, index (index)}{@render message(one)}{/each}
+      </ol>
+    </details>{/if}
+  {#if earlier.length > 0}<details class="mb-2">
+      <summary class="cursor-pointer text-soft">{plural(earlier.length, 'message')} of earlier exchanges</summary>
+      <ol>
+        {#each earlier as one, index (index)}{@render message(one)}{/each}
+      </ol>
+    </details>{/if}
+  <ol>
+    {#each now as one, index (index)}{@render message(one)}{/each}
+  </ol>
+</div>

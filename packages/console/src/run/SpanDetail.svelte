@@ -1,0 +1,65 @@
+<script lang="ts">
+import { attribute, humanDuration } from '@pindro/core/browser';
+import Value from '../values/Value.svelte';
+import Attempts from './Attempts.svelte';
+import SpanNotes from './SpanNotes.svelte';
+import { labelOf, lengthOf, type Span } from './span-words.js';
+
+interface Props {
+  span: Span;
+  run: string;
+  whole: (of: 'input' | 'result' | 'step', path?: string) => () => Promise<unknown>;
+  /** All attempts at the step, where there were several. */
+  attempts: readonly Span[];
+  /** How much of the critical path it took by itself, in milliseconds; null where it is not on it. */
+  alone: number | null;
+  onClose: () => void;
+}
+/** One span: what went in and came out first, all else below. */
+let { span, run, whole, attempts, alone, onClose }: Props = $props();
+
+/** The record keeps whole what a step of this run left; of other spans what was cut is gone. */
+const wholeOf = $derived(
+  span.run !== run
+    ? undefined
+    : span.work === 'step'
+      ? whole('step', String(span.attributes[attribute.path] ?? span.name))
+      : span.work === 'run'
+        ? whole('result')
+        : undefined,
+);
+</script>
+
+<section class="trace-detail" aria-label="{span.work} {labelOf(span)}">
+  <div class="mb-3 flex items-start justify-between gap-3">
+    <div class="min-w-0">
+      <h3 class="font-semibold wrap-anywhere">{span.work} {labelOf(span)}</h3>
+      <p class="text-sm text-soft">
+        {humanDuration(lengthOf(span))}{#if alone !== null}, on the critical path; {humanDuration(
+            Math.round(alone),
+          )} by itself{/if}{#if span.run !== run}, in
+          <a class="link" href="/runs/{span.run}">a run of its own</a>{/if}
+      </p>
+    </div>
+    <button type="button" class="button button-quiet" onclick={onClose}>Close</button>
+  </div>
+  {#if span.error}
+    <div class="mb-3">
+      <p class="font-semibold text-rowan wrap-anywhere">{span.error.message}</p>
+      <p>{span.error.hint}</p>
+    </div>
+  {/if}
+  {#if attempts.length > 1}<Attempts {attempts} {span} />{/if}
+  {#if span.input !== undefined}
+    <h4 class="mb-1 text-sm font-semibold text-soft">What went in</h4>
+    <div class="mb-3 min-w-0"><Value value={span.input} name="what went in" /></div>
+  {/if}
+  {#if span.output !== undefined}
+    <h4 class="mb-1 text-sm font-semibold text-soft">What came out</h4>
+    <div class="mb-3 min-w-0"><Value value={span.output} name="what came out" whole={wholeOf} /></div>
+  {/if}
+  <SpanNotes {span} />
+  <details class="text-sm">
+    <summary class="cursor-pointer text-soft">Attributes</summary><Value value={span.attributes} json={false} />
+  </details>
+</section>

@@ -1,0 +1,31 @@
+import type { Span } from './span.js';
+import { TraceTree } from './tree.js';
+
+/**
+ * What a run waited for, from its end back to its begin: of what ran side by side the part that ended last. Whoever makes
+ * one of these shorter makes the run shorter.
+ * @returns by span the milliseconds of the way that it took by itself, without what stands below it
+ */
+export function criticalPath(spans: readonly Span[]): Map<string, number> {
+  const tree = new TraceTree(spans);
+  const endOf = ({ start, end }: Span) => Math.max(start, end ?? start);
+  const took = (span: Span) => endOf(span) - span.start;
+  const root = [...tree.roots].sort((a, b) => took(b) - took(a))[0];
+  const path = new Map<string, number>();
+  const left = root ? [{ span: root, until: endOf(root) }] : [];
+  for (let next = left.pop(); next; next = left.pop()) {
+    const { span, until } = next;
+    if (path.has(span.spanId)) continue;
+    let at = until;
+    let own = 0;
+    for (const child of [...tree.children(span)].sort((a, b) => endOf(b) - endOf(a))) {
+      // What went on beside it, or began when all was over, did not hold anything up. Clocks may disagree a little.
+      if (child.start >= at || endOf(child) > at + 1 || took(child) === 0) continue;
+      own += Math.max(0, at - endOf(child));
+      left.push({ span: child, until: Math.min(at, endOf(child)) });
+      at = child.start;
+    }
+    path.set(span.spanId, own + Math.max(0, at - span.start));
+  }
+  return path;
+}
