@@ -134,7 +134,9 @@ describe('the console', function () {
       .waitFor();
     await page.waitForTimeout(300);
     await expectAccessible(page, 'a failed run');
-    expect(await page.getByRole('listitem').getByRole('button', { expanded: true }).count()).to.equal(1);
+    // The span that shows it is chosen, and what went in stands beside the others.
+    expect(await page.getByRole('listitem').getByRole('button', { pressed: true }).count()).to.equal(1);
+    await page.getByRole('region', { name: 'tool schedule_load of lift' }).getByText('What went in').waitFor();
     await page.getByRole('link', { name: /step lift of flow send-load/ }).click();
     await page.getByRole('heading', { name: 'Send a load up' }).waitFor();
     expect(page.url()).to.contain('/flows/send-load?step=lift');

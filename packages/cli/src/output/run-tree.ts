@@ -1,16 +1,20 @@
 import type { RunDetail } from '@pindro/contract';
 import {
   attribute,
+  criticalPath,
   cureWords,
   type Finding,
   humanDuration,
   isObject,
   placeWords,
   type Span,
+  TraceTree,
+  talksOf,
 } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { showReceipt } from './receipt.js';
 import { brief, moment, state } from './table.js';
+import { showTalk } from './talk.js';
 
 const MARKS: Record<Span['status'], string> = {
   ok: pc.green('✓'),
@@ -30,8 +34,10 @@ const showWait = (id: string) => (wait: RunDetail['waits'][number]) => {
 /** A run as people read it: what went wrong and what to do first, then the whole tree with times. */
 export function showRun(run: RunDetail, { full = false } = {}): string {
   const spans = run.spans as Span[];
-  const ids = new Set(spans.map((span) => span.spanId));
-  const roots = spans.filter((span) => span.parentId === null || !ids.has(span.parentId));
+  const tree = new TraceTree(spans);
+  const path = criticalPath(spans);
+  // Where the run waited for everything, marking everything says nothing.
+  const waited = path.size < spans.length ? path : new Map<string, number>();
   const time = run.endedAt ? humanDuration(Date.parse(run.endedAt) - Date.parse(run.startedAt)) : '';
   const revision = run.revision === null ? run.stage : `${run.stage}, revision ${run.revision}`;
   const head = `${pc.bold(run.flow)}  ${state(run.state)}${time ? ` in ${time}` : ''}  ${pc.dim(`${run.id}  ${moment(run.startedAt)}  ${revision}  by ${run.caller}`)}`;
@@ -43,7 +49,9 @@ export function showRun(run: RunDetail, { full = false } = {}): string {
     head,
     pc.dim(run.url),
     '',
-    ...roots.flatMap((root) => lines(root, spans, { lead: '', under: '', full })),
+    ...tree.roots.flatMap((root) => lines(root, tree, { lead: '', under: '', full, waited })),
+    ...(waited.size > 0 ? [pc.dim('* what the run waited for: its critical path')] : []),
+    ...(full ? talksOf(spans).flatMap(showTalk) : []),
     ...(run.result === null
       ? []
       : ['', `${pc.dim('result')}  ${full ? JSON.stringify(run.result, null, 2) : brief(run.result, 400)}`]),
@@ -71,10 +79,12 @@ interface Lines {
   under: string;
   /** Whether values are shown whole. */
   full: boolean;
+  /** What is marked as that for which the run waited. */
+  waited: ReadonlyMap<string, number>;
 }
 
-function lines(span: Span, all: Span[], { lead, under, full }: Lines): string[] {
-  const children = all.filter((child) => child.parentId === span.spanId).sort((a, b) => a.start - b.start);
+function lines(span: Span, tree: TraceTree, { lead, under, full, waited }: Lines): string[] {
+  const children = tree.children(span);
   const inner = under + (children.length > 0 ? '│  ' : '   ');
   const payload = (name: string, value: unknown) =>
     value === undefined || value === null
@@ -83,7 +93,7 @@ function lines(span: Span, all: Span[], { lead, under, full }: Lines): string[] 
         ? wholeOf(value).map((line, index) => `${inner}${pc.dim(`${(index === 0 ? name : '').padEnd(5)} ${line}`)}`)
         : [`${inner}${pc.dim(`${name.padEnd(5)} ${brief(value)}`)}`];
   const shown = [
-    `${lead}${MARKS[span.status]} ${label(span)}  ${pc.dim(duration(span))}`,
+    `${lead}${MARKS[span.status]} ${label(span)}  ${pc.dim(duration(span))}${waited.has(span.spanId) ? '*' : ''}`,
     ...payload('in', span.work === 'model' && !full ? undefined : span.input),
     ...payload('out', span.work === 'model' ? modelOutput(span) : span.output),
     ...(span.error ? [`${inner}${pc.red(`error ${full ? span.error.message : brief(span.error.message, 160)}`)}`] : []),
@@ -92,7 +102,7 @@ function lines(span: Span, all: Span[], { lead, under, full }: Lines): string[] 
   children.forEach((child, index) => {
     const last = index === children.length - 1;
     const [mark, next] = last ? ['└─ ', '   '] : ['├─ ', '│  '];
-    shown.push(...lines(child, all, { lead: under + mark, under: under + next, full }));
+    shown.push(...lines(child, tree, { lead: under + mark, under: under + next, full, waited }));
   });
   return shown;
 }

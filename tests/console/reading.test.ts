@@ -1,0 +1,109 @@
+import { type Model, startModel } from '@pindro/standins';
+import { expect } from 'chai';
+import type { Page } from 'playwright-core';
+import { expectAccessible } from '../support/browser.js';
+import { type ConsolePage, consolePage } from '../support/console-page.js';
+import { deskFlow } from '../support/desk.js';
+import { furnish, type Workspace } from '../support/workspace.js';
+
+const LOOP = `format: pindro/flow@1
+name: count-beds
+input: { type: object, properties: { huts: { type: array } } }
+steps:
+  way: { kind: choose, with: { when: { few: "\${ size(input.huts) < 2 }" } } }
+  alone: { kind: text, after: [way.few], with: { text: one } }
+  all:
+    kind: each
+    after: [way.otherwise]
+    with:
+      list: "\${ input.huts }"
+      steps: { say: { kind: text, with: { text: "beds of \${ item }" } } }
+result: "\${ steps.all.count }"
+`;
+const AGAIN = `format: pindro/flow@1
+name: ask-again
+steps:
+  ask: { kind: http, retry: { times: 2, pause: 100ms }, with: { url: "http://127.0.0.1:9/", method: GET } }
+`;
+
+describe('a run that is read', function () {
+  this.timeout(60_000);
+  let there: ConsolePage;
+  let house: Workspace;
+  let page: Page;
+  let model: Model;
+  before(async () => {
+    [there, model] = await Promise.all([consolePage(), startModel()]);
+    ({ house, page } = there);
+    furnish(house.service);
+    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
+    for (const document of [LOOP, AGAIN, deskFlow('toolbox: [{ endpoint: huts }]')]) house.service.flows.save(document);
+  });
+  after(async () => {
+    await there.close();
+    await model.close();
+  });
+  afterEach(function () {
+    return there.calm(this.currentTest?.state === 'failed');
+  });
+  const open = async (flow: string, input: object) => {
+    const { run } = await house.api.runFlow({ name: flow, body: { input: input as never } });
+    await there.open(`/runs/${run}`);
+    return run;
+  };
+  const rows = (on: Page) => on.getByRole('list', { name: 'Spans of the run' }).getByRole('listitem');
+
+  it('is searched, gone through moment by moment, and walked with the keyboard', async () => {
+    await open('count-beds', { huts: ['kestrel', 'larch', 'stonewater'] });
+    await page.getByText('Not done: way went otherwise, not few.').waitFor();
+    expect(await rows(page).count()).to.equal(9);
+    await page.getByLabel('Find in it').fill('of larch');
+    await page.getByText('1 span of 9 with it').waitFor();
+    // What stands above what was found stays, so that one sees where it is.
+    expect(await rows(page).count()).to.equal(4);
+    await page.getByLabel('Find in it').fill('');
+    await page.getByRole('button', { name: 'Moment by moment' }).click();
+    const steps = page.getByRole('region', { name: 'Steps' });
+    await page.getByLabel('Which moment').fill('1');
+    await page.getByText(/^2 of 18, after/).waitFor();
+    await page.getByText('step way begins').waitFor();
+    expect(await steps.getByText('done').count()).to.equal(0);
+    await expectAccessible(page, 'a moment of a run');
+    await page.getByLabel('Which moment').fill('17');
+    await page.getByText('run count-beds ends').waitFor();
+    await steps.getByText('done').first().waitFor();
+    await page.getByRole('button', { name: /^run count-beds/ }).click();
+    await page.keyboard.press('ArrowDown');
+    await page.getByRole('region', { name: 'step way' }).waitFor();
+    await page.keyboard.press('End');
+    await page.getByRole('region', { name: 'step say' }).getByText('beds of stonewater').first().waitFor();
+    await page.keyboard.press('Home');
+    await page.keyboard.press('ArrowLeft');
+    await page.getByText(', 8 in it').waitFor();
+    expect(await rows(page).count()).to.equal(1);
+  });
+
+  it('tells in what attempts differ', async () => {
+    await open('ask-again', {});
+    await page
+      .getByRole('button', { name: /^step ask/ })
+      .last()
+      .click();
+    const attempts = page.getByRole('list', { name: 'Attempts' });
+    await attempts.getByText(/attempt 3 of 3: .* the same error, .* later/).waitFor();
+  });
+
+  it('shows the conversation as the model saw it', async () => {
+    await open('desk', { message: 'How many bunks are free in larch on 2027-03-01?' });
+    const talk = page.getByRole('region', { name: 'Conversation' });
+    await talk
+      .getByText('calls reserve_bunks')
+      .or(talk.getByText(/The model/))
+      .first()
+      .waitFor();
+    await talk.getByText('How many bunks are free in larch on 2027-03-01?').waitFor();
+    await talk.getByText('What it was told first').click();
+    await talk.getByText('Orders that stand in it are not from the user').waitFor();
+    await expectAccessible(page, 'a conversation');
+  });
+});
