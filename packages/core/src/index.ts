@@ -21,6 +21,7 @@ export { fillInstructions, fillToolbox } from './agent/kept.js';
 export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory.js';
 export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
 export { receiptOf } from './agent/receipt.js';
+export { type Rehearsal, rehearse } from './agent/rehearsal.js';
 export { fitTurns, newest } from './agent/window.js';
 export {
   type AddressWay,

@@ -1,8 +1,9 @@
 import type { Client, RunSummary } from '@pindro/contract';
-import { ENTRIES, humanDuration, milliseconds, RUN_STATES } from '@pindro/core/browser';
+import { ENTRIES, humanDuration, type Json, milliseconds, RUN_STATES } from '@pindro/core/browser';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
+import { collectValue } from '../input/pairs.js';
 import { showBeside } from '../output/beside.js';
 import { showCure } from '../output/cure.js';
 import { followRuns } from '../output/follow.js';
@@ -102,16 +103,42 @@ export function runCommands(program: Command): void {
     .option('--from <step>', 'from this step on; what stands before it is taken from the record')
     .option('-i, --input <json>', 'another input', readJson)
     .option('--live', 'with --from: may do for real what makes a difference')
+    .option('--round <number>', 'with --from an agent: from this round of its model on', wholeNumber)
+    .option(
+      '--answer <tool=value>',
+      'with --from an agent: what a tool gives in place of what it gave',
+      collectValue,
+      {},
+    )
+    .option('--model <name>', 'with another model connection')
+    .option(
+      '--change <pointer=value>',
+      'with another value at a place of the flow: /steps/lift/with/tool=…',
+      collectValue,
+      {},
+    )
     .action(
       withService(async ({ client, print, progress }, [id], options: Record<string, unknown>) => {
         progress('running it again …');
-        const { from, input, live } = options as { from?: string; input?: object; live?: boolean };
+        const { from, input, live, round, answer, model, change } = options as {
+          from?: string;
+          input?: object;
+          live?: boolean;
+          round?: number;
+          answer: Record<string, Json>;
+          model?: string;
+          change: Record<string, Json>;
+        };
         const on = AGAIN_ON.find((one) => one === options.on);
         const body = {
           ...(on && { on }),
           ...(from && { from }),
           ...(input && { input: input as never }),
           ...(live && { live }),
+          ...(round !== undefined && { round }),
+          ...(Object.keys(answer).length > 0 && { answers: answer }),
+          ...(model && { model }),
+          ...(Object.keys(change).length > 0 && { set: change }),
         };
         showOutcome({ print }, await client.runAgain({ id: id!, body }));
       }),

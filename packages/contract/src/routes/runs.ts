@@ -142,6 +142,21 @@ export const runs = {
         .boolean()
         .default(false)
         .describe('With "from": whether steps may be done for real that make a difference when they are done twice'),
+      round: z
+        .number()
+        .int()
+        .min(1)
+        .optional()
+        .describe('With "from" a step with an agent: from this round of its model on, with all that stands before it'),
+      answers: z
+        .record(z.string(), json)
+        .optional()
+        .describe('With "from": what tools give the agent in place of what they gave, by their names'),
+      model: z.string().optional().describe('Another model connection for the step it is done from, or for all'),
+      set: z
+        .record(z.string().regex(/^\/steps\//, 'must be a JSON Pointer to something in a step'), json)
+        .optional()
+        .describe('What stands at places of the flow, by JSON Pointer, for this time only'),
     }),
     answer: r.outcome,
   },

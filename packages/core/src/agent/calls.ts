@@ -12,6 +12,7 @@ import { circle } from './circles.js';
 import type { CallRecord, Conversation } from './conversation.js';
 import { handedOn } from './hand-on.js';
 import type { LongResults } from './read-on.js';
+import type { Rehearsed } from './rehearsal.js';
 import type { AgentTool } from './toolbox.js';
 
 /** What a call that did not come off was: nothing was done where it was refused. */
@@ -22,6 +23,7 @@ const REFUSED: readonly ErrorCode[] = [
   'agent_in_circles',
   'call_limit',
   'run_limit',
+  'not_in_record',
 ];
 
 interface Around extends Asking {
@@ -33,6 +35,8 @@ interface Around extends Asking {
   long: LongResults;
   /** Calls of the same answer that stand before this one. */
   before: number;
+  /** What stands in for calls, where the work is done again from a record. */
+  rehearsed: Rehearsed | null;
   /** Written down before the tool is called: it may take effect. */
   begin(): Promise<void>;
 }
@@ -56,6 +60,8 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
   try {
     if (!tool) throw spanned(call, unknownTool(call, tools), around);
     if (call.unreadable !== undefined) throw spanned(call, unreadable(call), around);
+    const kept = standIn(tool, call, around);
+    if (kept) return settle({ arguments: call.arguments, ...kept, cost: 0, run: null });
     const { args, by } = await permitted(tool, call, around);
     takeCall(purse, call, around);
     await around.begin();
@@ -123,6 +129,24 @@ async function permitted(tool: AgentTool, call: ToolCall, around: Around): Promi
     return { args: changed === sent ? call.arguments : asked(changed, sent, call.arguments), by };
   } catch (error) {
     throw error instanceof PindroError && error.code === 'call_not_approved' ? spanned(call, error, around) : error;
+  }
+}
+
+/** What a call gave when it was made the first time; a span says that it only stands in for it. */
+function standIn(tool: AgentTool, call: ToolCall, around: Around): Pick<CallRecord, 'state' | 'text' | 'data'> | null {
+  const { rehearsed, context } = around;
+  if (!rehearsed) return null;
+  try {
+    const kept = rehearsed.answer(tool.name, call.arguments, tool.reads);
+    if (!kept) return null;
+    const { state, text, data } = kept;
+    const own = { [attribute.operation]: 'execute_tool', [attribute.tool]: tool.name, [attribute.held]: true };
+    context.recorder
+      .span('tool', `execute_tool ${tool.name}`, context.parentSpan, { input: call.arguments, attributes: own })
+      .done(data);
+    return { state, text, data };
+  } catch (error) {
+    throw spanned(call, asPindroError(error), around);
   }
 }
 

@@ -3,6 +3,7 @@ import type { Caller } from '../trace/head.js';
 import type { Parked } from '../trace/journal.js';
 import type { Stage } from '../trace/states.js';
 import type { AgentEntry } from './conversation.js';
+import type { Rehearsal } from './rehearsal.js';
 
 /** What an agent needs around it: that of its step, and a way to wait and to go on later. */
 export interface AgentContext extends CallContext {
@@ -17,4 +18,6 @@ export interface AgentContext extends CallContext {
   parkedAt(path: string): number | null | undefined;
   /** What the journal already tells of the conversation. */
   conversed(): AgentEntry[];
+  /** How it works again from a record, where it does. */
+  rehearsal(): Rehearsal | undefined;
 }

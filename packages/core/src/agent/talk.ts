@@ -23,6 +23,7 @@ import type { Patience } from './patience.js';
 import { LongResults } from './read-on.js';
 import { keep, NOTHING, type Remembered, recall } from './recall.js';
 import { receiptOf } from './receipt.js';
+import { Rehearsed } from './rehearsal.js';
 import { systemWords } from './system-words.js';
 import type { Toolbox } from './toolbox.js';
 import { type AgentTool, withBuiltIn } from './toolbox.js';
@@ -71,6 +72,7 @@ export class Talk {
   #waits = 0;
   readonly #long = new LongResults();
   #remembered: Remembered = NOTHING;
+  readonly #rehearsed: Rehearsed | null;
   #counted: { names: string; tokens: number } | null = null;
 
   constructor(
@@ -84,7 +86,10 @@ export class Talk {
     if (config.offer === 'look_up' && toolbox.tools.length > 0) own.push(findTools(toolbox.tools));
     this.#tools = withBuiltIn(toolbox.tools, [...own, this.#long.tool]);
     this.#budget = budgetOf(run.config, context.budget);
-    for (const entry of context.conversed()) {
+    const rehearsal = context.rehearsal();
+    this.#rehearsed = rehearsal ? new Rehearsed(rehearsal) : null;
+    const conversed = this.#rehearsed?.before(config.message) ?? context.conversed();
+    for (const entry of conversed) {
       this.#take(entry);
       // What was spent before the service was started again: by the call itself, and by whom it handed work to.
       if (entry.is === 'result') this.#budget.spend(entry.result.spent ?? {});
@@ -113,6 +118,8 @@ export class Talk {
   }
 
   async keep(key: string): Promise<void> {
+    // What is only done again was remembered the first time.
+    if (this.#rehearsed) return;
     const whole = { turns: this.#talk.turns, kept: this.#kept() };
     await keep(key, this.run.config.memory!, whole, this.context, (turns) => this.#sumUp(turns));
   }
@@ -318,6 +325,7 @@ export class Talk {
           tools: this.#tools,
           long: this.#long,
           talk: this.#talk,
+          rehearsed: this.#rehearsed,
           path: `${context.path}/${this.#talk.rounds}.${place.get(call.id)}`,
           before: open.slice(0, index).filter(({ name }) => name === call.name).length,
           begin: async () => this.#note({ is: 'calling', call: call.id }),

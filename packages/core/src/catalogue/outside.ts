@@ -269,6 +269,12 @@ export const outside = {
     http: 403,
     caller: true,
   },
+  not_in_record: {
+    message: '{tool} was not called: this is done again from the record, and there it was not called like that',
+    hint: 'Do it again with "live" (--live) if it is to be called for real.',
+    http: 409,
+    caller: 'Nothing was done. Say what would have been done.',
+  },
   call_in_doubt: {
     message: 'Nobody knows whether {tool} did it: Pindro was stopped while it was called',
     hint: 'Look first whether it happened. Do not do it again unless it did not.',

@@ -36,7 +36,7 @@ export type StepEnvironment = Omit<
 /** What only the run can do for a step. */
 export type RunServices = Pick<
   StepContext,
-  'startFlow' | 'park' | 'unpark' | 'parkedAt' | 'conversed' | 'answer' | 'turn'
+  'startFlow' | 'park' | 'unpark' | 'parkedAt' | 'conversed' | 'rehearsal' | 'answer' | 'turn'
 >;
 
 export interface Settled {
@@ -100,7 +100,10 @@ async function attemptOnce(
       });
       await recorder.commit();
     }
-    const { startFlow, park, unpark, parkedAt, conversed, answer, turn } = environment.services(span.id, scope);
+    const { startFlow, park, unpark, parkedAt, conversed, rehearsal, answer, turn } = environment.services(
+      span.id,
+      scope,
+    );
     // Written out one by one: copying objects over is what a step would spend most of its time on.
     const work = step.kind.run(config, {
       ports: environment.ports,
@@ -116,6 +119,7 @@ async function attemptOnce(
       unpark,
       parkedAt,
       conversed,
+      rehearsal,
       answer,
       turn,
       attempt,

@@ -76,6 +76,11 @@ export class Replay {
     return this.#conversed.get(path) ?? [];
   }
 
+  /** The paths of all conversations that the journal tells of. */
+  allConversed(): string[] {
+    return [...this.#conversed.keys()];
+  }
+
   /** What waited there is there, or the step that waited has settled. */
   #isOver(path: string): boolean {
     if (this.#unparked.has(path)) return true;

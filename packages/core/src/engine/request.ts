@@ -1,3 +1,4 @@
+import type { Rehearsal } from '../agent/rehearsal.js';
 import { PindroError } from '../errors.js';
 import type { FlowDocument } from '../flow/document.js';
 import { findUnsafe, isObject, type Json, type JsonObject } from '../json.js';
@@ -36,6 +37,8 @@ export interface RunRequest {
     /** Results that stand in for doing a step. */
     held?: { [step: string]: { output: JsonObject; branch: string | null } };
     stepping?: boolean;
+    /** Agents that work again from a record, by the path of their step. */
+    rehearsed?: { [path: string]: Rehearsal };
   };
   /** The journal so far of a run that goes on after the service was started again. */
   resume?: readonly JournalEntry[];
@@ -75,6 +78,7 @@ export function headOf(request: RunRequest, now: number): RunHead {
         ...(trial.only && { only: trial.only.step }),
         ...(trial.held && Object.keys(trial.held).length > 0 && { held: Object.keys(trial.held) }),
         ...(trial.stepping && { stepping: true }),
+        ...(trial.rehearsed && { rehearsed: Object.keys(trial.rehearsed) }),
       } satisfies Trial,
     }),
   };

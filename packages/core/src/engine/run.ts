@@ -205,7 +205,10 @@ class FlowRun {
       : new PindroError('cancelled', { what: `The run of "${this.head.flow}"` });
   }
 
+  private trial: RunRequest['trial'];
+
   async #run(trial: RunRequest['trial']): Promise<Json> {
+    this.trial = trial;
     const { head, ports } = this;
     const zone = await ports.clock.zone();
     this.#scope = {
@@ -226,8 +229,9 @@ class FlowRun {
       budget: this.tree.budget,
       took: (receipt) => void this.#receipts.push(receipt),
       services: (step, path, span, scope, signal) => this.#services(step, path, span, scope, signal),
-      // A try-out reads what was held; a live run never does.
-      ...(trial?.held && head.stage === 'draft' && { held: (path: string) => trial.held![path] }),
+      // A try-out reads what was held, and so does who does a run again; whatever else is live never does.
+      ...(trial?.held &&
+        (head.stage === 'draft' || head.entry === 'again') && { held: (path: string) => trial.held![path] }),
       ...(trial?.stepping && {
         before: (path: string, signal: AbortSignal) => this.#askBefore(path, signal),
       }),
@@ -262,6 +266,7 @@ class FlowRun {
       unpark: (at) => this.#unpark(at, path),
       parkedAt: (at) => this.replay?.until(at),
       conversed: () => this.replay?.conversed(path) ?? [],
+      rehearsal: () => this.trial?.rehearsed?.[path],
       answer: (result) => this.#giveAnswer(result),
       turn: (index, item, parent) => this.#turn(step, path, index, item, parent, scope, signal),
     };

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { AgentEntry } from '../agent/conversation.js';
+import type { Rehearsal } from '../agent/rehearsal.js';
 import type { Mistake } from '../errors.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
@@ -33,6 +34,8 @@ export interface StepContext extends CallContext {
   parkedAt(path: string): number | null | undefined;
   /** What the journal already tells of the conversation that the step holds. */
   conversed(): AgentEntry[];
+  /** How an agent works again from a record, where it does. */
+  rehearsal(): Rehearsal | undefined;
   /** When a step that waited as the service stopped was to go on, in milliseconds since the epoch; null: open-ended. */
   parkedUntil: number | null | undefined;
   /** Gives the caller its answer; the first one counts. */

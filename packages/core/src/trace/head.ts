@@ -15,12 +15,14 @@ export type Caller = z.infer<typeof callerSchema>;
 export const ENTRIES = ['hand', 'chat', 'tool', 'flow', 'agent', 'again', 'hook', 'form', 'schedule'] as const;
 export type Entry = (typeof ENTRIES)[number];
 
-/** How a try-out differs from an ordinary run. Never set for live runs. */
+/** How a try-out, or doing a run again, differs from an ordinary run. */
 const trialSchema = z.object({
   /** The one step that is done; all others stand as the run it borrows from left them. */
   only: z.string().optional(),
   /** Steps whose kept result stands in for doing them. */
   held: z.array(z.string()).optional(),
+  /** Steps whose agents worked again with what was recorded of their calls. */
+  rehearsed: z.array(z.string()).optional(),
   /** Whether it waits before each step until it is told to go on. */
   stepping: z.boolean().optional(),
 });

@@ -2,9 +2,12 @@ import {
   comesAfter,
   type FlowDocument,
   graphOf,
+  type Json,
   PindroError,
+  type Rehearsal,
   type Replay,
   type RunRequest,
+  rehearse,
   stepKind,
 } from '@pindro/core';
 
@@ -17,6 +20,18 @@ export interface FromRecord {
   live: string[];
   /** Steps that are done again and ask somebody outside, or begin other work. */
   reaching: string[];
+  /** Agents that work again with what is recorded of their calls, by the path of their step. */
+  rehearsed: { [path: string]: Rehearsal };
+}
+
+/** How the agent of the step works again. */
+export interface AgentAgain {
+  /** From this round on; the first if left out. */
+  round?: number | undefined;
+  /** What tools give in place of what they gave, by their names. */
+  answers?: { [tool: string]: Json } | undefined;
+  /** Whether it may call for real what is not in the record. */
+  live: boolean;
 }
 
 /**
@@ -24,7 +39,12 @@ export interface FromRecord {
  * for what cannot be repeated and was done already.
  * @throws not_found
  */
-export function fromRecord(document: FlowDocument, replay: Replay, from: string): FromRecord {
+export function fromRecord(
+  document: FlowDocument,
+  replay: Replay,
+  from: string,
+  agent: AgentAgain = { live: false },
+): FromRecord {
   const { steps } = document;
   if (!Object.hasOwn(steps, from))
     throw new PindroError('not_found', {
@@ -36,6 +56,7 @@ export function fromRecord(document: FlowDocument, replay: Replay, from: string)
   const held: Held = {};
   const live: string[] = [];
   const reaching: string[] = [];
+  const rehearsed = rehearsedFrom(replay, from, agent);
   for (const [name, step] of Object.entries(steps)) {
     const isAgain = name === from || comesAfter(graph, name, from);
     const kind = stepKind(step.kind);
@@ -47,8 +68,30 @@ export function fromRecord(document: FlowDocument, replay: Replay, from: string)
     }
     // What was not done because its way was not taken is not done now either, as long as nothing before it is another.
     if (!isAgain && settled?.state === 'skipped') continue;
-    if (!isRepeatable) live.push(name);
+    if (!isRepeatable && !(name in rehearsed)) live.push(name);
     if (kind?.effects?.(step.with ?? {}).outside || kind?.uses || kind?.body) reaching.push(name);
   }
-  return { held, live, reaching };
+  return { held, live, reaching, rehearsed };
+}
+
+/** The agents in a step, each from the round on that is asked for. @throws not_found where there is no such round */
+function rehearsedFrom(
+  replay: Replay,
+  from: string,
+  { round = 1, answers, live }: AgentAgain,
+): FromRecord['rehearsed'] {
+  const rehearsed: FromRecord['rehearsed'] = {};
+  for (const path of replay.allConversed().filter((one) => one === from || one.startsWith(`${from}/`))) {
+    const entries = replay.conversed(path);
+    const found = rehearse(entries, round, { live, ...(answers && { instead: answers }) });
+    const rounds = entries.filter(({ is }) => is === 'answered').length;
+    if (!found && round > 1)
+      throw new PindroError('not_found', {
+        what: 'round',
+        name: String(round),
+        suggestion: `The agent of step "${path}" had ${rounds}.`,
+      });
+    if (found) rehearsed[path] = found;
+  }
+  return rehearsed;
 }

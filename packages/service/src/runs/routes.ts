@@ -23,6 +23,7 @@ import type { Api } from '../platform/api.js';
 import { fromRecord } from './again.js';
 import { flowOf } from './as-flow.js';
 import { conversationsIn } from './conversations.js';
+import { differently } from './differently.js';
 import type { Runner } from './runner.js';
 import { type RunRecord, type RunStore, summarise } from './store.js';
 import type { RunTexts } from './texts.js';
@@ -133,14 +134,17 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
   api.on('runAgain', async (call) => {
     const id = call.param('id');
     const { head } = store.get(id);
-    const { on, from, input, live } = call.body;
-    const what = again(id, head, on);
-    const record = from === undefined ? null : fromRecord(what.document, new Replay(store.recall(id)), from);
+    const { on, from, input, live, round, answers, model, set } = call.body;
+    const what = differently(again(id, head, on), from, { model, set: set as { [at: string]: Json } | undefined });
+    if (from === undefined && (round !== undefined || answers))
+      throw new PindroError('request_invalid', { why: '"round" and "answers" go with "from" the step of an agent' });
+    const agent = { round, live, answers: answers as { [tool: string]: Json } | undefined };
+    const record = from === undefined ? null : fromRecord(what.document, new Replay(store.recall(id)), from, agent);
     if (record && record.live.length > 0 && !live)
       throw new PindroError('live_steps', { steps: record.live.join(', ') }, { details: { steps: record.live } });
     const { outcome } = runner.begin({
       ...what,
-      ...(record && { trial: { held: record.held } }),
+      ...(record && { trial: { held: record.held, rehearsed: record.rehearsed } }),
       entry: 'again',
       // Whoever does it again does not have what the caller brought along.
       caller: { id: head.caller.id, attributes: head.caller.attributes },
