@@ -93,6 +93,41 @@ describe('a run that is read', function () {
     await attempts.getByText(/attempt 3 of 3: .* the same error, .* later/).waitFor();
   });
 
+  it('is done again with another model, and from a later round on', async () => {
+    await house.api.addModel({ body: { name: 'boaster', base: model.url, model: 'house-claims' } });
+    const run = await open('desk', { message: 'Reserve 2 bunks in kestrel for 2027-03-02.' });
+    const away = () => page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
+    await page.getByLabel('From where').selectOption('desk');
+    await page.getByLabel('With which model').selectOption('boaster');
+    await page.getByRole('button', { name: 'Run again' }).click();
+    await away();
+    await page.getByRole('heading', { name: /called nothing that does anything/ }).waitFor();
+    await there.open(`/runs/${run}`);
+    await page.getByLabel('From where').selectOption('desk');
+    await page.getByLabel('From which round').selectOption('2');
+    await page.getByRole('button', { name: 'Run again' }).click();
+    await away();
+    await page.getByText(/spans; the run waited for/).waitFor();
+    expect(
+      await rows(page)
+        .getByRole('button', { name: /^model/ })
+        .count(),
+    ).to.equal(1);
+  });
+
+  it('lies beside one that went well, whose results can be held', async () => {
+    const input = { huts: ['kestrel', 'larch'] };
+    const { run: well } = await house.api.runFlow({ name: 'count-beds', body: { input } });
+    await open('count-beds', { huts: ['stonewater', 'larch', 'kestrel'] });
+    await page.getByRole('link', { name: 'beside one that went well' }).click();
+    await page.getByRole('heading', { name: 'Two runs of count-beds' }).waitFor();
+    await page.getByRole('row', { name: /^all/ }).getByRole('button', { name: 'Hold this result' }).last().click();
+    await page.getByRole('status').getByText('Held: tries of the').waitFor();
+    const { held } = await house.api.flowTrials({ name: 'count-beds' });
+    expect(held).to.have.length(1);
+    expect(held[0]).to.include({ step: 'all', run: well });
+  });
+
   it('shows the conversation as the model saw it', async () => {
     await open('desk', { message: 'How many bunks are free in larch on 2027-03-01?' });
     const talk = page.getByRole('region', { name: 'Conversation' });

@@ -4,6 +4,7 @@ import PageHead from '../parts/PageHead.svelte';
 import Rows from '../parts/Rows.svelte';
 import State from '../parts/State.svelte';
 import When from '../parts/When.svelte';
+import HoldStep from '../run/HoldStep.svelte';
 import SideCell from '../run/SideCell.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
@@ -40,8 +41,14 @@ const DIFFERS: Record<string, string> = {
     >
       {#snippet row(one)}
         <td class="align-top font-semibold wrap-anywhere">{one.what}</td>
-        <td class="w-2/5 align-top"><SideCell side={one.one} whole={one.what === now.first} /></td>
-        <td class="w-2/5 align-top"><SideCell side={one.other} whole={one.what === now.first} /></td>
+        {#each [{ side: one.one, run: id }, { side: one.other, run: now.other.id }] as { side, run } (run)}
+          <td class="w-2/5 align-top">
+            <SideCell {side} whole={one.what === now.first} />
+            {#if one.work === 'step' && side?.status === 'ok' && /^[\w-]+$/.test(one.what)}
+              <div class="mt-1"><HoldStep flow={now.other.flow} step={one.what} {run} /></div>
+            {/if}
+          </td>
+        {/each}
         <td class="align-top text-soft">{one.differs.map((part) => DIFFERS[part] ?? part).join(', ')}</td>
       {/snippet}
     </Rows>

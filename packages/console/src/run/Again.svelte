@@ -3,19 +3,34 @@ import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import type { RunDetail } from '@pindro/contract/light';
 import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
-import { Action } from '../state/resource.svelte.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 /** Doing a run again: on what, from where, and whether it may do for real what makes a difference. */
 let { run }: { run: RunDetail } = $props();
 let on = $state<'draft' | 'live' | 'ran'>('draft');
 let from = $state('');
+/** From which round of its agent on, and with which model; empty: as it was. */
+let round = $state('');
+let model = $state('');
 const again = new Action(async (live: boolean) => {
-  const body = { on, ...(from && { from, live }) };
+  const body = {
+    on,
+    ...(from && { from, live }),
+    ...(rounds > 0 && round && { round: Number(round) }),
+    ...(rounds > 0 && model && { model }),
+  };
   const outcome = await api.runAgain({ id: run.id, body });
   router.go(`/runs/${outcome.run}`);
 });
 const steps = $derived(run.cards.map(({ name }) => name));
+/** How many rounds the model of the step had that it is done from; none where it asks no model by itself. */
+const rounds = $derived.by(() => {
+  const step = run.spans.find(({ work, name, run: own }) => work === 'step' && name === from && own === run.id);
+  const agent = run.spans.find(({ work, parentId }) => work === 'agent' && parentId === step?.spanId);
+  return agent ? run.spans.filter(({ work, parentId }) => work === 'model' && parentId === agent.spanId).length : 0;
+});
+const models = new Resource(() => (rounds > 0 ? api.listModels() : Promise.resolve(null)), ['model']);
 const asksFirst = $derived(again.problem?.code === 'live_steps');
 </script>
 
@@ -43,6 +58,23 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
     {#each steps as step (step)}<option value={step}>step {step}</option>{/each}
   </select>
 </span>
+{#if rounds > 0}
+  <span class="flex items-center gap-2">
+    <span aria-hidden="true">round</span>
+    <select class="field w-auto" aria-label="From which round" bind:value={round}>
+      <option value="">the first</option>
+      {#each { length: rounds - 1 } as _, index (index)}<option value={String(index + 2)}>{index + 2}</option
+        >{/each}
+    </select>
+  </span>
+  <span class="flex items-center gap-2">
+    <span aria-hidden="true">with</span>
+    <select class="field w-auto" aria-label="With which model" bind:value={model}>
+      <option value="">its model</option>
+      {#each models.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
+    </select>
+  </span>
+{/if}
 {#if again.problem}
   <div class="basis-full">
     {#if asksFirst}
