@@ -300,6 +300,50 @@ const CASES: Case[] = [
     severity: 'warning',
   },
   {
+    code: 'tools_alike',
+    trace: (() => {
+      const root = span('run', 'send-load', null);
+      const own = span('step', 'desk', root.spanId);
+      const agent = span('agent', 'invoke_agent', own.spanId);
+      const call = (tool: string, more: Partial<Span> = {}) =>
+        span('tool', 'execute_tool', agent.spanId, {
+          ...{ input: { hut: 'larch', kg: 4 }, attributes: { [attribute.tool]: tool } },
+          ...more,
+        });
+      return traceOf(
+        [root, own, agent, call('list_loads', failed(wrong('arguments_refused'))), call('schedule_load')],
+        'done',
+      );
+    })(),
+    title: /called "list_loads" where "schedule_load" was meant/,
+    severity: 'warning',
+    place: at('/steps/desk/with/toolbox'),
+  },
+  {
+    code: 'rule_not_kept',
+    trace: byAgent(wrong('tool_too_early', { tool: 'schedule_load', needs: ['lift_status'] }), {
+      span: { attributes: { [attribute.server]: 'lift' } },
+    }),
+    title: /before lift_status, which has to come first/,
+    severity: 'warning',
+  },
+  {
+    code: 'answer_withheld',
+    trace: traceOf([span('run', 'send-load', null)], 'done', {
+      through: { endpoint: 'huts', tool: 'book' },
+      result: { load: 7 },
+    }),
+    facts: (() => {
+      const facts = new Facts();
+      const returns = { book: { type: 'object', properties: { load: { type: 'string' } } } };
+      facts.put({ of: 'endpoint', name: 'huts' }, { tools: ['book'], returns });
+      return facts;
+    })(),
+    title: /was not given what book came to: "load" must be/,
+    place: { endpoint: 'huts' },
+    severity: 'doubt',
+  },
+  {
     code: 'argument_now_required',
     trace: inStep('lift', reported({ arguments: { weight_kg: 4, hut: 'larch' }, why: 'bad' })),
     facts: lift(),

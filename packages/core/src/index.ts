@@ -182,6 +182,7 @@ export { didYouMean, nearest } from './suggest.js';
 export { type Audience, failureText } from './told.js';
 export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';
+export { MOST_SENT } from './tools/most-sent.js';
 export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
 // tools
 export { resultText } from './tools/result-text.js';

@@ -39,6 +39,8 @@ export interface ModelFact {
 /** An endpoint as it is now, whichever of its tools a key may use. */
 export interface EndpointFact {
   tools: string[];
+  /** What its tools promise to give, where they do, by their names. */
+  returns?: { [tool: string]: JsonSchema };
 }
 
 /** Rows that a search nearly finds: other in case, spaces or type alone. */

@@ -16,6 +16,10 @@ export interface DiagnosedRun {
   /** The document that ran, where it is known. */
   document?: Json;
   caller?: string;
+  /** The tool of an endpoint that it answered. */
+  through?: { endpoint: string; tool: string };
+  /** What it came to, where it answered one. */
+  result?: Json;
 }
 
 /** A run with all runs it started, as one tree of spans. */

@@ -1,5 +1,5 @@
 import type { ErrorCode } from '../errors.js';
-import { isObject, type Json } from '../json.js';
+import { isObject, type Json, type JsonObject } from '../json.js';
 import { attribute } from '../trace/attributes.js';
 import type { Span } from '../trace/span.js';
 import type { Facts, Need } from './facts.js';
@@ -105,7 +105,13 @@ export function placeOfArgument(
     return placeInFlow(failure, trace, `/with/arguments${argument ? `/${argument}` : ''}`);
   const { toolbox } = trace.written(step);
   const rows = Array.isArray(toolbox) ? toolbox : [];
-  const index = rows.findIndex((row) => isObject(row) && (row.server === server || row.flow === tool));
+  const fits = rows.flatMap((row, at) => (isObject(row) && (row.server === server || row.flow === tool) ? [at] : []));
+  // A server may stand in several rows: the one that has settings for the tool, or names it, is meant.
+  const has = (at: number) => {
+    const { tools, use } = rows[at] as JsonObject;
+    return (isObject(tools) && tool in tools) || (Array.isArray(use) && use.includes(tool));
+  };
+  const index = fits.find(has) ?? fits[0] ?? -1;
   const inside = index < 0 ? '/with/toolbox' : `/with/toolbox/${index}/tools/${tool}/arguments/${argument ?? ''}`;
   return { flow: failure.flow, at: deepest(failure.run.document, stepPointer(step) + inside) };
 }

@@ -28,6 +28,7 @@ interface Parts {
 export function sessionParts(parts: Parts, endpoint: () => string, access: Access): SessionParts {
   const { endpoints, flows, runner, bus, endpointLog, watch, quota, zone } = parts;
   return {
+    withheld: (run) => void bus.emit('withheld', run),
     audience: () => (endpoints.isBuiltIn(endpoint()) ? 'builder' : 'caller'),
     version: VERSION,
     document: () => endpoints.get(endpoint()),

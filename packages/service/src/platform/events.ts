@@ -42,6 +42,8 @@ interface Events {
   /** Inside of the transaction: whoever keeps what belongs to it takes that out too. */
   removing: [what: Thing, name: string, gather: Gather];
   run: [run: RunSummary];
+  /** A client was told an error in place of the result of a run that is done. */
+  withheld: [run: string];
   live: [event: { run: string; trace: string; live: LiveEvent }];
   /** Everything is to be as it was in a folder; the other one has what is now. */
   restore: [folder: string, before: string];

@@ -38,7 +38,9 @@ export const problemsCapability: Capability = {
     const problems = new ProblemStore(parts.record, appeared, (server, at) =>
       parts.servers.names().includes(server) ? parts.servers.changedAbout(server, at) : null,
     );
-    return { problems, diagnoser: new Diagnoser(parts.runs, problems, new FactGatherer(parts)) };
+    const diagnoser = new Diagnoser(parts.runs, problems, new FactGatherer(parts));
+    parts.bus.on('withheld', (run) => diagnoser.ended(run));
+    return { problems, diagnoser };
   },
   // What ended just before the service was killed was not looked at.
   listen: ({ runs, diagnoser }) => {

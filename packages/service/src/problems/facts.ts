@@ -11,7 +11,7 @@ import type { Parts } from '../platform/capability.js';
 
 /** So long it is waited for all facts together, in milliseconds: a run is explained without what takes longer. */
 const WITHIN = 3000;
-/** What was asked of the outside holds for so long, in milliseconds. */
+/** What tool servers and models said holds for so long, in milliseconds. */
 const LATELY = 5000;
 /** So many rows are looked at for those that a search nearly finds. */
 const ROWS = 2000;
@@ -44,18 +44,20 @@ export class FactGatherer {
 
   #factOf(need: Need, caller: string, signal: AbortSignal): Promise<unknown> {
     if (need.of === 'near') return nearFact(need.table, need.where, this.sources, caller, signal);
+    // What is Pindro's own costs nothing to look at, and may just have been changed.
+    if (need.of !== 'server' && need.of !== 'model') return factOf(need, this.sources);
     const now = Date.now();
     for (const [key, { at }] of this.#lately) if (now - at > LATELY) this.#lately.delete(key);
     const known = this.#lately.get(needKey(need));
     if (known) return known.fact;
-    const fact = outsideFact(need, this.sources);
+    const fact = factOf(need, this.sources);
     fact.catch(() => {});
     this.#lately.set(needKey(need), { at: now, fact });
     return fact;
   }
 }
 
-async function outsideFact(need: Exclude<Need, { of: 'near' }>, sources: Sources): Promise<unknown> {
+async function factOf(need: Exclude<Need, { of: 'near' }>, sources: Sources): Promise<unknown> {
   switch (need.of) {
     case 'server':
       return serverFact(need.name, need.way === true, sources);
@@ -82,7 +84,11 @@ async function serverFact(name: string, way: boolean, { servers, credentials }: 
 }
 
 async function endpointFact(name: string, { endpoints }: Sources) {
-  return { tools: (await endpoints.exposures(name, 'live')).map((one) => one.name) };
+  const exposed = await endpoints.exposures(name, 'live');
+  const returns = endpoints
+    .served(name, 'live')
+    .flatMap((one) => (one.returns ? [[one.name, one.returns] as const] : []));
+  return { tools: exposed.map((one) => one.name), returns: Object.fromEntries(returns) };
 }
 
 async function modelFact(name: string, names: boolean, { models, credentials }: Sources): Promise<ModelFact> {

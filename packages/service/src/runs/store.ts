@@ -217,11 +217,12 @@ export class RunStore {
 
   /** A run with all it began, as a diagnosis looks at it. */
   trace(tree: readonly RunRecord[], spanList?: Span[]): Trace {
-    const known = tree.map(({ head, state, error, receipt }) => {
+    const known = tree.map(({ head, state, error, receipt, result }) => {
       const document = this.documentOf(head.id) as Json | undefined;
       return {
         ...{ id: head.id, flow: head.flow, parentRun: head.parentRun, state, error, receipt, caller: head.caller.id },
         ...(document !== undefined && { document }),
+        ...(head.through && { through: head.through, result }),
       };
     });
     return { runs: known, spans: spanList ?? this.spans(tree) };

@@ -76,6 +76,13 @@ export const FAULTS: Record<string, Fault> = {
       }),
     }),
   },
+  mixes: {
+    about: 'takes another of the tools first, with what belongs to the right one',
+    says: (thought, made) => ({
+      ...plain(thought),
+      ...(made < 1 && { calls: plain(thought).calls.map((one) => ({ ...one, name: 'list_loads' })) }),
+    }),
+  },
   circles: {
     about: 'makes the same call over and over',
     says: (thought, _made, last) =>

@@ -116,7 +116,7 @@ export const AGENTS: readonly Broken[] = [
       ),
   },
   {
-    code: 'step_failed',
+    code: 'rule_not_kept',
     about: 'a rule that reads what nothing has been kept of yet',
     run: (ground) =>
       runFlow(
@@ -134,5 +134,26 @@ export const AGENTS: readonly Broken[] = [
         }),
         { message: 'Schedule a load of 40 kg of flour on 2027-02-13.' },
       ),
+  },
+  {
+    code: 'tools_alike',
+    about: 'a model that lists loads where it should schedule one',
+    run: async (ground) => {
+      await faultyModel(ground, 'muddled', 'house-mixes');
+      return runFlow(ground, 'desk-muddled', agent('A desk in a muddle', { model: 'muddled', toolbox: [lift] }), {
+        message: LOAD,
+      });
+    },
+  },
+  {
+    code: 'step_failed',
+    about: 'a run done again, whose agent now wants what is not in the record',
+    run: async (ground) => {
+      const run = await runFlow(ground, 'desk-steady', agent('A steady desk', { model: 'house', toolbox: [lift] }), {
+        message: LOAD,
+      });
+      const body = { from: 'desk', input: { message: LOAD.replace('40', '41') } };
+      return (await ground.api.runAgain({ id: run, body })).run;
+    },
   },
 ];

@@ -1,6 +1,9 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
-import type { Broken, Ground } from './broken.js';
+import { type Broken, type Ground, saveFlow } from './broken.js';
+
+const SAYS = { kind: 'text', with: { text: 'snow' } };
+const RETURNS = { type: 'object', required: ['word'], properties: { word: { type: 'string' } } };
 
 /** Calls a tool of the endpoint `huts` as a client that knows no better. @returns the run of the call */
 async function callAs({ service, api, wardenKey }: Ground, tool: string, args: Record<string, unknown>) {
@@ -27,5 +30,27 @@ export const WAYS_IN: readonly Broken[] = [
     code: 'arguments_refused',
     about: 'a call without the night',
     run: (ground) => callAs(ground, 'reserve_bunks', { hut: 'kestrel', party: 4 }),
+  },
+  {
+    code: 'answer_withheld',
+    about: 'a result that is not what the endpoint promises',
+    run: async (ground) => {
+      await saveFlow(
+        ground.api,
+        'weather-word',
+        {
+          title: 'The weather in a word',
+          description: 'Tells the weather.',
+          steps: { say: SAYS },
+          result: '${ steps.say.text }',
+        },
+        true,
+      );
+      await ground.api.putTools({
+        name: 'huts',
+        body: { tools: { weather_word: { flow: 'weather-word', returns: RETURNS } } },
+      });
+      return callAs(ground, 'weather_word', {});
+    },
   },
 ];

@@ -3,6 +3,7 @@ import { notThere } from './address-has-nothing.js';
 import { httpRefused } from './address-refused.js';
 import { circles } from './agent-in-circles.js';
 import { cutOff } from './answer-cut-off.js';
+import { answerWithheld } from './answer-withheld.js';
 import { argumentMissing } from './argument-now-required.js';
 import { argumentsRefused } from './arguments-refused.js';
 import { callInDoubt } from './call-in-doubt.js';
@@ -27,6 +28,7 @@ import { claims } from './not-as-claimed.js';
 import { credentialRefused } from './not-authorised.js';
 import { programFailed } from './program-failed.js';
 import { resultUnfit } from './result-unfit.js';
+import { ruleNotKept } from './rule-not-kept.js';
 import { ruleSupplies } from './rule-supplies-it.js';
 import { scriptFailed } from './script-failed.js';
 import { emptySearch } from './search-nearly-found.js';
@@ -40,6 +42,7 @@ import { toolGone } from './tool-gone.js';
 import { toolHeld } from './tool-held.js';
 import { toolInvented } from './tool-invented.js';
 import { toolNotOffered } from './tool-not-offered.js';
+import { toolsAlike } from './tools-alike.js';
 import { noTools } from './tools-not-offered.js';
 import { wrongType } from './wrong-type.js';
 
@@ -52,13 +55,26 @@ export const DIAGNOSIS_RULES: readonly DiagnosisRule[] = [
     toolGone,
     toolNotOffered,
     toolInvented,
+    toolsAlike,
+    ruleNotKept,
     argumentMissing,
     ruleSupplies,
     fieldErrors,
     toolError,
   ],
   ...[argumentsRefused, notThere, httpRefused, modelRefused, modelUnreachable, cutOff, circles, limits],
-  ...[noTools, claims, noValue, wrongType, noBranch, emptySearch, resultUnfit, contextLost, mailRefused],
+  ...[
+    noTools,
+    claims,
+    noValue,
+    wrongType,
+    noBranch,
+    emptySearch,
+    resultUnfit,
+    answerWithheld,
+    contextLost,
+    mailRefused,
+  ],
   ...[notApproved, notPublished, recursion, scriptFailed, tableRefused, storage, callInDoubt, interrupted, stopped],
   stepFailed,
 ];

@@ -6,6 +6,7 @@ import {
   isObject,
   type Json,
   type JsonObject,
+  MOST_SENT,
   ownOf,
   PindroError,
   type Receipt,
@@ -14,9 +15,6 @@ import {
   validate,
 } from '@pindro/core';
 import type { ServedTool } from '../served.js';
-
-/** A longer result helps no model, and would be held in memory by everybody on its way. */
-const LARGEST = 8 * 1024 * 1024;
 
 const isText = (value: unknown) => typeof value === 'string';
 /** What each kind of content block must have (MCP 2025-11-25, server/tools). */
@@ -46,7 +44,7 @@ function isContent(result: Json): result is { content: JsonObject[]; data?: Json
  */
 export function success(tool: ServedTool, result: Json): JsonObject {
   const text = typeof result === 'string' ? result : JSON.stringify(result);
-  if (text.length > LARGEST)
+  if (text.length > MOST_SENT)
     throw new PindroError('result_too_large', {
       tool: tool.name,
       size: `${(text.length / 1024 / 1024).toFixed(0)} MiB`,

@@ -58,6 +58,8 @@ export interface SessionParts {
   /** What the caller of a run is told, once it is known. */
   outcomeOf(run: string): Promise<FlowOutcome>;
   happened(session: Session, what: SessionEvent): void;
+  /** The result of a run that is done was kept from the client. */
+  withheld(run: string): void;
   /** Who reads what went wrong: whoever calls tools, or a builder at work through an assistant. */
   audience(): Audience;
   version: string;
@@ -314,8 +316,7 @@ export class Session {
       if (this.access.perMinute !== null) await this.parts.spend();
       const outcome = await this.parts.call(request);
       run = outcome.run || null;
-      if (outcome.state === 'done')
-        return { result: withReceipt(success(request.tool, outcome.result), outcome.receipt), run };
+      if (outcome.state === 'done') return { result: this.#given(request.tool, outcome), run };
       return outcome.state === 'waiting' || outcome.state === 'running'
         ? { result: underWay(outcome, url()!), run }
         : { result: withReceipt(failure(outcome.error!, url(), run, this.parts.audience()), outcome.receipt), run };
@@ -323,6 +324,16 @@ export class Session {
       return { result: failure(asPindroError(error).toRecord(), url(), run, this.parts.audience()), run };
     } finally {
       letGo();
+    }
+  }
+
+  /** The result as it is sent. That it was kept from the client shows in no span: whoever looks at runs is told. */
+  #given(tool: ServedTool, { run, result, receipt }: FlowOutcome): JsonObject {
+    try {
+      return withReceipt(success(tool, result), receipt);
+    } catch (error) {
+      if (run) this.parts.withheld(run);
+      throw error;
     }
   }
 

@@ -1,0 +1,48 @@
+import { isObject } from '../../json.js';
+import { attribute } from '../../trace/attributes.js';
+import type { Span } from '../../trace/span.js';
+import { type DiagnosisRule, placeInStep, quoted } from '../rule.js';
+
+const toolOf = ({ attributes }: Span) => String(attributes[attribute.tool] ?? '');
+
+/** How much of what one call was given the other was given too, from 0 to 1. */
+function shared(one: Span, other: Span): number {
+  const [a, b] = [one.input, other.input];
+  if (!isObject(a) || !isObject(b)) return 0;
+  const names = Object.keys(a);
+  if (names.length === 0) return 0;
+  return names.filter((name) => JSON.stringify(a[name]) === JSON.stringify(b[name])).length / names.length;
+}
+
+/** The model took the wrong one of two tools first: what it sent fitted another, which it then called. */
+export const toolsAlike: DiagnosisRule = {
+  code: 'tools_alike',
+  about: 'A model called one tool where another was meant, and found that out: the two are hard to tell apart.',
+  todo: 'Say with "when" what each is for, or take one out of the toolbox.',
+  look: (trace) =>
+    trace.of('agent').flatMap((agent) => {
+      const calls = trace
+        .children(agent)
+        .filter(({ work }) => work === 'tool')
+        .toSorted((a, b) => a.start - b.start);
+      return calls.flatMap((wrong, index) => {
+        if (wrong.error?.code !== 'arguments_refused' && wrong.error?.code !== 'tool_reported_error') return [];
+        const meant = calls
+          .slice(index + 1)
+          .find((one) => !one.error && toolOf(one) !== toolOf(wrong) && shared(wrong, one) > 0.5);
+        if (!meant) return [];
+        return [
+          {
+            span: wrong.spanId,
+            explains: [wrong.spanId],
+            title: `The model called "${toolOf(wrong)}" where "${toolOf(meant)}" was meant: it cannot tell them apart`,
+            why: `It sent ${quoted(wrong.input)}, was refused, and then sent the same to the other one.`,
+            fix: 'Say in the toolbox, with "when", what each of the two is for, or offer only one of them.',
+            place: placeInStep(agent, trace, '/with/toolbox'),
+            about: [toolOf(wrong), toolOf(meant)],
+            severity: 'warning' as const,
+          },
+        ];
+      });
+    }),
+};
