@@ -7,6 +7,7 @@ export default {
     'src/documents/tables.ts',
     'src/endpoints/tables.ts',
     'src/entries/tables.ts',
+    'src/filters/tables.ts',
     'src/flows/tables.ts',
     'src/keys/tables.ts',
     'src/models/tables.ts',

@@ -171,7 +171,15 @@ describe('what went wrong, in the console', function () {
     await page.reload();
     const outer = page.getByRole('link', { name: 'outer', exact: true });
     await until(async () => (await outer.count()) === 1, 'one run');
+    await page.getByRole('button', { name: 'Save these filters' }).click();
+    await page.getByLabel('Name of it').fill('nobody published it');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Forget “nobody published it”' }).waitFor();
     await expectAccessible(page, 'runs with filters');
+    await page.goto(`${house.service.url}/runs`);
+    await page.getByLabel('Saved').selectOption('nobody published it');
+    await page.waitForURL(/finding=flow_not_published/);
+    await until(async () => (await outer.count()) === 1, 'one run');
     await page.goto(`${house.service.url}/figures?by=tool`);
     await page.getByRole('link', { name: 'schedule_load' }).waitFor();
     await expectAccessible(page, 'figures');

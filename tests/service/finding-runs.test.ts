@@ -4,6 +4,7 @@ import Sqlite from 'better-sqlite3';
 import { expect } from 'chai';
 import { deskFlow } from '../support/desk.js';
 import { pindro, startReady } from '../support/process.js';
+import { refusal } from '../support/refusal.js';
 import {
   callTool,
   connect,
@@ -122,6 +123,29 @@ describe('finding a run again', function () {
     expect(last().title).to.contain('has no value');
     expect(told.lines.every((line) => JSON.parse(line).flow === 'welcome')).to.equal(true);
     await told.stop('SIGINT');
+  });
+
+  it('by what was saved under a name, for everybody', async () => {
+    const saved = await pindro(['run', 'list', '--flow', 'welcome', '--state', 'failed', '--save', 'no welcome'], {
+      env,
+    });
+    expect(saved.code, saved.err).to.equal(0);
+    const { items } = await house.api.listFilters();
+    expect(items[0]).to.deep.include({ name: 'no welcome', query: { flow: 'welcome', state: 'failed' } });
+    const again = await pindro(['run', 'list', '--saved', 'no welcome', '--json'], { env });
+    const listed = JSON.parse(again.out).items as { flow: string; state: string }[];
+    expect(listed.length).to.be.greaterThan(0);
+    expect(new Set(listed.map(({ flow, state }) => `${flow} ${state}`))).to.deep.equal(new Set(['welcome failed']));
+    expect((await pindro(['run', 'filters'], { env })).out).to.contain('--flow welcome --state failed');
+    expect((await pindro(['run', 'list', '--saved', 'no'], { env })).err).to.contain('There are no welcome.');
+    const wrong = (query: Record<string, string>, name = 'x') =>
+      refusal(house.api.saveFilter({ name, body: { query } }));
+    expect((await wrong({ hut: 'larch' })).code).to.equal('request_invalid');
+    expect((await wrong({ state: 'lost' })).code).to.equal('request_invalid');
+    expect((await wrong({}, ' x')).code).to.equal('request_invalid');
+    await pindro(['run', 'filters', '--remove', 'no welcome'], { env });
+    expect((await house.api.listFilters()).items).to.deep.equal([]);
+    expect((await refusal(house.api.removeFilter({ name: 'no welcome' }))).code).to.equal('not_found');
   });
 
   it('refuses what is no moment, no duration and no code, and says what to write', async () => {

@@ -15,6 +15,7 @@ export { type Program, type ProgramValue, program } from './program.js';
 export * from './program-words.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
+export type { SavedFilter } from './routes/filters.js';
 export { type Route, type RouteName, routes } from './routes/index.js';
 export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';

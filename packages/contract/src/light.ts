@@ -12,6 +12,7 @@ export type { Program, ProgramValue } from './program.js';
 export * from './program-words.js';
 export type * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
+export type { SavedFilter } from './routes/filters.js';
 export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';
 export type { Hit } from './routes/search.js';

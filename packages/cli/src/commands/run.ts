@@ -1,5 +1,5 @@
 import type { Client, RunSummary } from '@pindro/contract';
-import { ENTRIES, humanDuration, type Json, milliseconds, RUN_STATES } from '@pindro/core/browser';
+import { ENTRIES, humanDuration, type Json, milliseconds, PindroError, RUN_STATES } from '@pindro/core/browser';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
@@ -30,6 +30,16 @@ function filterOf(
   return Object.fromEntries([...said, ...on]);
 }
 
+/** @throws a usage error where there is none of that name */
+async function savedFilter(client: Client, name: unknown): Promise<Record<string, string>> {
+  if (typeof name !== 'string') return {};
+  const { items } = await client.listFilters();
+  const found = items.find((one) => one.name === name);
+  if (found) return found.query;
+  const fix = items.length > 0 ? `There are ${items.map((one) => one.name).join(', ')}.` : 'None is saved yet.';
+  throw new PindroError('not_found', { what: 'saved filter', name, suggestion: fix });
+}
+
 /** A run as a line of a list. */
 const rowOf = (one: RunSummary): string[] => [
   one.id,
@@ -42,7 +52,9 @@ const rowOf = (one: RunSummary): string[] => [
 ];
 
 export function runCommands(program: Command): void {
-  const run = program.command('run').description('runs: list, show, again, beside, cure, make-flow, cancel, prune');
+  const run = program
+    .command('run')
+    .description('runs: list, filters, show, again, beside, cure, make-flow, cancel, prune');
 
   run
     .command('list')
@@ -68,10 +80,19 @@ export function runCommands(program: Command): void {
     .option('--tokens <count>', 'only whose models read and wrote at least so many tokens', wholeNumber)
     .option('--cost <amount>', 'only that cost at least so much', Number)
     .option('--limit <count>', 'at most so many', wholeNumber, 20)
+    .option('--saved <name>', 'what was saved under this name, with what else is given')
+    .option('--save <name>', 'saves what is given here under a name, for everybody')
     .option('-f, --follow', 'stays, and tells of each further one that ends')
     .action(
-      withService(async ({ client, print, json }, _args, options: Record<string, unknown>) => {
-        const query = filterOf(options);
+      withService(async ({ client, print, json, progress }, _args, options: Record<string, unknown>) => {
+        const query = { ...(await savedFilter(client, options.saved)), ...filterOf(options) };
+        if (typeof options.save === 'string') {
+          const { limit: _, ...kept } = Object.fromEntries(
+            Object.entries(query).map(([name, value]) => [name, String(value)]),
+          );
+          await client.saveFilter({ name: options.save, body: { query: kept } });
+          progress(`saved; pindro run list --saved "${options.save}"`);
+        }
         const page = await client.listRuns({ query });
         if (options.follow) return followRuns(client, query, page.items, json);
         const rows = page.items.map(rowOf);
@@ -79,6 +100,32 @@ export function runCommands(program: Command): void {
           page.items.length > 0
             ? table(['RUN', 'FLOW', 'STATE', 'TOOK', 'STARTED', 'CALLER', 'WHAT WENT WRONG'], rows)
             : 'No run yet.',
+        );
+      }),
+    );
+
+  run
+    .command('filters')
+    .description('the saved filters of runs')
+    .option('--remove <name>', 'removes one')
+    .action(
+      withService(async ({ client, print }, _args, { remove }: Record<string, unknown>) => {
+        if (typeof remove === 'string') {
+          await client.removeFilter({ name: remove });
+          return print({ done: true }, () => `${pc.green('✓')} ${remove} is not saved any more`);
+        }
+        const list = await client.listFilters();
+        const rows = list.items.map(({ name, query, by }) => [
+          name,
+          Object.entries(query)
+            .map(([what, value]) => `--${what}${value === 'true' ? '' : ` ${value}`}`)
+            .join(' '),
+          by,
+        ]);
+        print(list, () =>
+          rows.length > 0
+            ? table(['NAME', 'WHAT', 'BY'], rows)
+            : 'None is saved. Save one with "pindro run list --save NAME".',
         );
       }),
     );

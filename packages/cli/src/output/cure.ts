@@ -8,7 +8,9 @@ export function showCure(id: string, { done, made, tried }: Awaited<ReturnType<C
   const runs = (count: number) => `${count} recorded run${count === 1 ? '' : 's'}`;
   return [
     `It would ${done}.`,
-    `${tried.cured > 0 ? pc.green('✓') : pc.yellow('!')} It would have cured ${tried.cured} of ${runs(tried.tried)}, tried with what was recorded.`,
+    tried.tried === 0
+      ? `${pc.yellow('!')} No recorded run could be tried with it.`
+      : `${tried.cured > 0 ? pc.green('✓') : pc.yellow('!')} It would have cured ${tried.cured} of ${runs(tried.tried)}, tried with what was recorded.`,
     ...tried.left.map(({ run, why }) => `  ${run}  ${why}`),
     pc.dim(`pindro run cure ${id}`),
   ].join('\n');

@@ -4,6 +4,7 @@ import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import RunRows from '../parts/RunRows.svelte';
+import SavedFilters from '../run/SavedFilters.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
@@ -22,6 +23,10 @@ const MORE: { name: string; label: string; like?: string }[] = [
   { name: 'until', label: 'Begun before', like: '1h' },
   { name: 'longer', label: 'Took at least', like: '5s' },
   { name: 'tokens', label: 'Tokens at least' },
+  { name: 'cost', label: 'Cost at least' },
+  { name: 'entry', label: 'Came from', like: 'chat' },
+  { name: 'session', label: 'Conversation' },
+  { name: 'problem', label: 'Problem' },
 ];
 const flows = new Resource(() => api.listFlows(), ['flow']);
 const filter = $derived({
@@ -33,22 +38,38 @@ const filter = $derived({
   cursor: router.query.get('cursor') ?? '',
   ...Object.fromEntries(MORE.map(({ name }) => [name, router.query.get(name) ?? ''])),
 } as Record<string, string>);
+/** What is looked for, as the API takes it, but for what the list shows without being asked. */
+const asked = $derived({
+  ...Object.fromEntries(
+    ['flow', 'state', 'caller', ...MORE.map(({ name }) => name)].flatMap((name) =>
+      filter[name] ? [[name, filter[name]]] : [],
+    ),
+  ),
+  ...(filter.failed && { failed: 'true' }),
+} as Record<string, string>);
 const runs = new Resource(
   () =>
     api.listRuns({
       query: {
+        ...asked,
         limit: 30,
-        ...(filter.flow && { flow: filter.flow }),
-        ...(filter.state && { state: filter.state as RunSummary['state'] }),
-        ...(filter.caller && { caller: filter.caller }),
         ...(!filter.all && { roots: 'true' }),
-        ...(filter.failed && { failed: 'true' }),
         ...(filter.cursor && { cursor: filter.cursor }),
-        ...Object.fromEntries(MORE.flatMap(({ name }) => (filter[name] ? [[name, filter[name]]] : []))),
       },
     }),
   ['run', 'problem'],
 );
+/** Takes what was saved in place of all that is set. */
+function choose(saved: Record<string, string>) {
+  const none = Object.fromEntries(Object.keys(filter).map((name) => [name, '']));
+  const { roots, failed, ...rest } = saved;
+  router.filter({
+    ...none,
+    ...rest,
+    ...(failed && { failed: 'yes' }),
+    ...(roots ? {} : { all: filter.all ?? '' }),
+  });
+}
 const change = (values: Record<string, string>) => router.filter({ ...filter, cursor: '', ...values });
 const more = $derived(MORE.filter(({ name }) => filter[name]).length + (filter.failed ? 1 : 0));
 const filtered = $derived(Boolean(filter.flow || filter.state || filter.caller || more > 0));
@@ -125,6 +146,7 @@ const uid = $props.id();
       /> something in it failed, also where it was dealt with
     </label>
   </details>
+  <SavedFilters query={asked} onChoose={choose} />
 </form>
 <Loaded from={runs}>
   {#snippet children(page)}

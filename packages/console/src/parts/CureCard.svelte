@@ -57,7 +57,9 @@ const difference = $derived(
   {/if}
   {#if tried}
     <p class="mt-2" role="status">
-      It would have cured {tried.cured} of {plural(tried.tried, 'recorded run')}.
+      {tried.tried === 0
+        ? 'No recorded run could be tried with it.'
+        : `It would have cured ${tried.cured} of ${plural(tried.tried, 'recorded run')}.`}
       {#each tried.left as one (one.run)}<span class="block text-sm text-soft">{one.run}: {one.why}</span>{/each}
     </p>
   {/if}

@@ -15,7 +15,8 @@ function difference(index: number): string {
     ...(before.error && now.error && before.error.message === now.error.message ? ['the same error'] : []),
     ...(before.error && !now.error ? ['it went well'] : []),
   ];
-  return `${parts.join(', ') || 'the same'}, ${humanDuration(Math.max(0, now.start - (before.end ?? before.start)))} later`;
+  const later = humanDuration(Math.max(0, now.start - (before.end ?? before.start)));
+  return `${parts.join(', ') || 'the same'}, ${later} later`;
 }
 </script>
 

@@ -5,6 +5,7 @@ import { documents } from './documents.js';
 import { endpoints } from './endpoints.js';
 import { entries } from './entries.js';
 import { figures } from './figures.js';
+import { filters } from './filters.js';
 import { flows } from './flows.js';
 import { keys } from './keys.js';
 import { mailbox } from './mailbox.js';
@@ -32,6 +33,7 @@ export const routes = {
   ...trials,
   ...runs,
   ...problems,
+  ...filters,
   ...figures,
   ...approvals,
   ...entries,

@@ -6,6 +6,7 @@ import { documentsCapability } from '../documents/capability.js';
 import { endpointsCapability } from '../endpoints/capability.js';
 import { entriesCapability } from '../entries/capability.js';
 import { figuresCapability } from '../figures/capability.js';
+import { filtersCapability } from '../filters/capability.js';
 import { flowsCapability } from '../flows/capability.js';
 import { keysCapability } from '../keys/capability.js';
 import { mailboxCapability } from '../mailbox/capability.js';
@@ -49,6 +50,7 @@ export const CAPABILITIES: readonly Capability[] = [
   trialsCapability,
   runsCapability,
   problemsCapability,
+  filtersCapability,
   figuresCapability,
   entriesCapability,
   documentsCapability,

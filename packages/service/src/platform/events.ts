@@ -20,6 +20,7 @@ export type Thing =
   | 'document'
   | 'person'
   | 'sample'
+  | 'filter'
   | 'row'
   /** Which tables there are, and their columns. */
   | 'columns'
