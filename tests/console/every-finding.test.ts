@@ -12,6 +12,7 @@ import { discard, temporary, until } from '../support/workspace.js';
 const CURED: Record<string, RegExp> = {
   'a misspelt field': /"input.guest.nmae" has no value; "name" was probably meant/,
   'a tool by a name that its server does not have': /has no tool "godo"; it has "good"/,
+  'an argument by a name that the tool does not have': /has no argument "stepz"; it has "steps"/,
   'a tool that its server described anew after it was chosen': /"good" of "snow" is held back/,
   'a server that speaks only the older transport since it was attached': /of tool server "valve" is no tool server/,
   'a key that was pasted with its quotation marks': /it stands in quotation marks/,

@@ -300,6 +300,21 @@ const CASES: Case[] = [
     severity: 'warning',
   },
   {
+    code: 'argument_renamed',
+    trace: inStep(
+      'lift',
+      wrong('arguments_refused', { tool: 'schedule_load', arguments: { weight_kg: 4, hutt: 'x' } }),
+      {
+        span: { attributes: { [attribute.server]: 'lift' } },
+      },
+    ),
+    facts: lift({
+      tools: [{ name: 'schedule_load', inputSchema: { type: 'object', properties: { weight_kg: {}, hut: {} } } }],
+    }),
+    title: /schedule_load of lift has no argument "hutt"; it has "hut"/,
+    place: at('/steps/lift/with/arguments'),
+  },
+  {
     code: 'tools_alike',
     trace: (() => {
       const root = span('run', 'send-load', null);

@@ -129,9 +129,15 @@ export const SERVERS: readonly Broken[] = [
       // It was built while the server could not be asked.
       await attach(ground, 'cableway', 'http://127.0.0.1:9/mcp');
       await saveFlow(ground.api, 'load-misspelt', callOf('Send by another name', 'cableway', 'godo'), true);
+      await saveFlow(ground.api, 'pump-by-name', callOf('Pump by a name', 'cableway', 'slow', { stepz: 1 }), true);
       await ground.service.servers.change('cableway', { url: ground.standIns.faulty.url });
       return (await ground.api.runFlow({ name: 'load-misspelt', body: { input: {}, stage: 'live' } })).run;
     },
+  },
+  {
+    code: 'argument_renamed',
+    about: 'an argument by a name that the tool does not have',
+    run: async ({ api }) => (await api.runFlow({ name: 'pump-by-name', body: { input: {}, stage: 'live' } })).run,
   },
   {
     code: 'argument_now_required',

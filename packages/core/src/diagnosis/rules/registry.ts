@@ -5,6 +5,7 @@ import { circles } from './agent-in-circles.js';
 import { cutOff } from './answer-cut-off.js';
 import { answerWithheld } from './answer-withheld.js';
 import { argumentMissing } from './argument-now-required.js';
+import { argumentRenamed } from './argument-renamed.js';
 import { argumentsRefused } from './arguments-refused.js';
 import { callInDoubt } from './call-in-doubt.js';
 import { callerCredential } from './caller-credential.js';
@@ -57,6 +58,7 @@ export const DIAGNOSIS_RULES: readonly DiagnosisRule[] = [
     toolInvented,
     toolsAlike,
     ruleNotKept,
+    argumentRenamed,
     argumentMissing,
     ruleSupplies,
     fieldErrors,

@@ -43,10 +43,12 @@ export const timedOut = failureRule({
     const last = way.at(-1);
     const all = humanDuration((span.end ?? span.start) - span.start);
     const limit = error.details?.limit;
+    const attempts = span.work === 'step' ? trace.attemptsOf(span) : [];
+    const which = attempts.length > 1 ? `, in attempt ${attempts.indexOf(span) + 1} of ${attempts.length}` : '';
     return {
       title: last
-        ? `${error.message}: ${nameOf(last)} took ${humanDuration(took(last, span.end ?? span.start))} of it`
-        : error.message,
+        ? `${error.message}${which}: ${nameOf(last)} took ${humanDuration(took(last, span.end ?? span.start))} of it`
+        : `${error.message}${which}`,
       why: `It was given up after ${all}.${way.length > 0 ? ` The time went to ${way.map(nameOf).join(', and in it ')}.` : ''}`,
       fix: error.hint,
       place:

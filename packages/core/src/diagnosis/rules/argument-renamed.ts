@@ -1,0 +1,52 @@
+import { isObject, type Json, type JsonObject, valueAt } from '../../json.js';
+import { nearest } from '../../suggest.js';
+import { detail, failureRule, placeOfArgument, sentBy, serverOf } from '../rule.js';
+
+/** An argument by a name that the tool does not have, beside one that it has and was not sent. */
+function renamed(sent: JsonObject, properties: JsonObject): { from: string; to: string } | null {
+  const left = Object.keys(properties).filter((name) => !(name in sent));
+  const unknown = Object.keys(sent).filter((name) => !(name in properties));
+  for (const from of unknown) {
+    const to = nearest(from, left);
+    if (to !== undefined) return { from, to };
+  }
+  // Where one is too many and one is missing, they are the same, however they are called.
+  if (unknown.length === 1 && left.length === 1) return { from: unknown[0]!, to: left[0]! };
+  return null;
+}
+
+/** The same object with another name in the place of one. */
+const withName = (object: JsonObject, from: string, to: string): JsonObject =>
+  Object.fromEntries(Object.entries(object).map(([name, value]) => [name === from ? to : name, value]));
+
+export const argumentRenamed = failureRule({
+  code: 'argument_renamed',
+  about: 'A step sends a tool an argument by a name that the tool does not have, or not any more.',
+  todo: 'Use the name that it has now.',
+  codes: ['arguments_refused', 'tool_reported_error'],
+  fits: (failure, trace) => serverOf(failure) !== '' && !trace.agentOf(failure.span),
+  needs: (failure) => [{ of: 'server', name: serverOf(failure) }],
+  explain: (failure, trace, facts) => {
+    const [server, tool] = [serverOf(failure), detail(failure, 'tool')];
+    const schema = facts.get({ of: 'server', name: server })?.tools.find(({ name }) => name === tool)?.inputSchema;
+    if (!schema || !isObject(schema.properties)) return null;
+    const found = renamed(sentBy(failure), schema.properties);
+    if (!found) return null;
+    const place = placeOfArgument(failure, trace, { server, tool });
+    const written = ('flow' in place ? valueAt(failure.run.document, pathOf(place.at)) : undefined) as Json | undefined;
+    const isThere = isObject(written) && found.from in written;
+    return {
+      title: `${tool} of ${server} has no argument "${found.from}"; it has "${found.to}"`,
+      why: `Its server lists what it takes as ${Object.keys(schema.properties).join(', ')}.`,
+      fix: `Write "${found.to}" in place of "${found.from}".`,
+      place,
+      about: [server, tool, found.from],
+      ...(isThere &&
+        'flow' in place && {
+          cure: { do: 'change', ...place, from: written, to: withName(written, found.from, found.to) } as const,
+        }),
+    };
+  },
+});
+
+const pathOf = (at: string) => at.split('/').slice(1);
