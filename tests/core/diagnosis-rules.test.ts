@@ -177,6 +177,7 @@ interface Case {
   trace: Trace;
   facts?: Facts;
   title: RegExp;
+  why?: RegExp;
   place?: Finding['place'];
   severity?: Finding['severity'];
   cure?: string;
@@ -436,6 +437,21 @@ const CASES: Case[] = [
     cure: 'model',
   },
   {
+    code: 'model_refused',
+    trace: inStep('desk', wrong('model_refused', { model: 'house', kind: 'context', status: 400 }), {
+      work: 'model',
+      span: {
+        input: [
+          { role: 'user', text: 'hi' },
+          { role: 'tool', name: 'large', text: 'snow '.repeat(500) },
+        ],
+      },
+    }),
+    title: /was sent more than it can read/,
+    why: /Most of it was the result of large: about [\d,]+ of [\d,]+ tokens/,
+    place: at('/steps/desk/with/toolbox'),
+  },
+  {
     code: 'model_unreachable',
     trace: inStep('desk', wrong('model_garbage', { model: 'house' })),
     title: /cannot be read/,
@@ -578,12 +594,13 @@ const CASES: Case[] = [
 ];
 
 describe('the rules of the diagnosis', () => {
-  for (const { code, trace, facts, title, place, severity, cure } of CASES) {
+  for (const { code, trace, facts, title, why, place, severity, cure } of CASES) {
     it(`find ${code}: ${String(title)}`, () => {
       const found = diagnose(trace, facts);
       const one = found.find((finding) => finding.code === code);
       expect(one, JSON.stringify(found.map((finding) => [finding.code, finding.title]))).to.not.equal(undefined);
       expect(one!.title).to.match(title);
+      if (why) expect(one!.why).to.match(why);
       for (const part of [one!.why, one!.fix]) expect(part).to.be.a('string').and.not.equal('');
       if (place) expect(one!.place).to.deep.equal(place);
       if (one!.place && 'flow' in one!.place && one!.place.flow === 'send-load')

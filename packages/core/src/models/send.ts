@@ -66,10 +66,11 @@ export function refused(connection: ModelConnection, dialect: Dialect, answer: F
   const body = asObject(text);
   const kind = dialect.refusal(status, body);
   const wait = retryAfter(answer, body);
+  const why = wordsOf(body, text);
   return new PindroError(
     'model_refused',
-    { model: name, status, why: wordsOf(body, text), fix: FIXES[kind](dialect) },
-    { details: { model: name, address: base, status, kind, ...(wait !== null && { wait }) } },
+    { model: name, status, why, fix: FIXES[kind](dialect) },
+    { details: { model: name, address: base, status, kind, why, ...(wait !== null && { wait }) } },
   );
 }
 
