@@ -96,9 +96,17 @@ describe('a run that is done again, differently', function () {
     expect(house.service.flows.get('desk').text).to.not.contain('brief').and.not.contain('boaster');
     for (const body of [{ set: { '/steps/nowhere/with/x': 1 } }, { set: { '/steps/desk/__proto__': 1 } }, { round: 2 }])
       expect((await refusal(house.api.runAgain({ id: run, body }))).code).to.equal('request_invalid');
+    const { body } = { body: { from: 'desk', set: { '/steps/desk/with/model': 'nobody' } } };
+    const wrong = await house.api.runAgain({ id: run, body });
+    expect(wrong.state).to.equal('failed');
+    // What is only tried out is no problem of the flow.
+    expect((await house.api.listProblems({ query: { flow: 'desk' } })).items).to.deep.equal([]);
     const note = await house.api.runFlow({ name: 'note', body: { input: { who: 'ines' } } });
     expect((await refusal(house.api.runAgain({ id: note.run, body: { model: 'house' } }))).title).to.contain(
       'No step of the flow asks a model',
+    );
+    expect((await refusal(house.api.runAgain({ id: note.run, body: { from: 'say', round: 2 } }))).title).to.contain(
+      'had no agent',
     );
   });
 

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { Command, CommanderError } from 'commander';
+import { Command, CommanderError, Help } from 'commander';
 import { approvalCommands } from './commands/approval.js';
 import { backupCommands } from './commands/backup.js';
 import { bridgeCommand } from './commands/bridge.js';
@@ -50,7 +50,11 @@ export function buildProgram(): Command {
     const { url, from } = findConnection(program.opts());
     return `\nThe service is looked for at ${url} (from ${from}).`;
   });
-  program.configureHelp({ showGlobalOptions: true });
+  program.configureHelp({
+    showGlobalOptions: true,
+    // That a list of what is given begins empty helps nobody.
+    optionDescription: (option) => new Help().optionDescription(option).replace(/ \(default: (?:\{\}|\[\])\)$/, ''),
+  });
   serveCommands(program);
   statusCommands(program);
   searchCommand(program);

@@ -37,6 +37,8 @@ export interface RunRequest {
     /** Results that stand in for doing a step. */
     held?: { [step: string]: { output: JsonObject; branch: string | null } };
     stepping?: boolean;
+    /** Where the document is another than the flow's, by JSON Pointer: for this time only. */
+    changed?: string[];
     /** Agents that work again from a record, by the path of their step. */
     rehearsed?: { [path: string]: Rehearsal };
   };
@@ -78,6 +80,7 @@ export function headOf(request: RunRequest, now: number): RunHead {
         ...(trial.only && { only: trial.only.step }),
         ...(trial.held && Object.keys(trial.held).length > 0 && { held: Object.keys(trial.held) }),
         ...(trial.stepping && { stepping: true }),
+        ...(trial.changed && { changed: trial.changed }),
         ...(trial.rehearsed && { rehearsed: Object.keys(trial.rehearsed) }),
       } satisfies Trial,
     }),

@@ -21,6 +21,8 @@ const trialSchema = z.object({
   only: z.string().optional(),
   /** Steps whose kept result stands in for doing them. */
   held: z.array(z.string()).optional(),
+  /** Where the document was another than the flow's, by JSON Pointer. */
+  changed: z.array(z.string()).optional(),
   /** Steps whose agents worked again with what was recorded of their calls. */
   rehearsed: z.array(z.string()).optional(),
   /** Whether it waits before each step until it is told to go on. */

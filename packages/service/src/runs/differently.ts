@@ -11,13 +11,17 @@ export interface Otherwise {
 }
 
 /** The document with what is another for this time only: nothing is kept of it. @throws request_invalid */
-export function differently(what: What, from: string | undefined, { model, set = {} }: Otherwise): What {
+export function differently(
+  what: What,
+  from: string | undefined,
+  { model, set = {} }: Otherwise,
+): What & { changed?: string[] } {
   const places: { [at: string]: Json } = { ...set };
   if (model !== undefined) for (const step of askers(what.document, from)) places[`/steps/${step}/with/model`] = model;
   if (Object.keys(places).length === 0) return what;
   const document = structuredClone(what.document);
   for (const [at, value] of Object.entries(places)) put(document as unknown as Json, at, value);
-  return { ...what, document, revision: null };
+  return { ...what, document, revision: null, changed: Object.keys(places) };
 }
 
 /** The steps that ask a model. */

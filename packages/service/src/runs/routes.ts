@@ -135,7 +135,8 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const id = call.param('id');
     const { head } = store.get(id);
     const { on, from, input, live, round, answers, model, set } = call.body;
-    const what = differently(again(id, head, on), from, { model, set: set as { [at: string]: Json } | undefined });
+    const otherwise = { model, set: set as { [at: string]: Json } | undefined };
+    const { changed, ...what } = differently(again(id, head, on), from, otherwise);
     if (from === undefined && (round !== undefined || answers))
       throw new PindroError('request_invalid', { why: '"round" and "answers" go with "from" the step of an agent' });
     const agent = { round, live, answers: answers as { [tool: string]: Json } | undefined };
@@ -144,7 +145,9 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
       throw new PindroError('live_steps', { steps: record.live.join(', ') }, { details: { steps: record.live } });
     const { outcome } = runner.begin({
       ...what,
-      ...(record && { trial: { held: record.held, rehearsed: record.rehearsed } }),
+      ...((record || changed) && {
+        trial: { ...(record && { held: record.held, rehearsed: record.rehearsed }), ...(changed && { changed }) },
+      }),
       entry: 'again',
       // Whoever does it again does not have what the caller brought along.
       caller: { id: head.caller.id, attributes: head.caller.attributes },
