@@ -72,6 +72,19 @@ describe('rank', () => {
     expect(house.service.keys.isGood(owners.id!)).to.equal(true);
   });
 
+  it('lets who may only run flows do a run again, and not say what is in it', async () => {
+    const input = { hut: 'larch', night: '2027-03-01', party: 1 };
+    const { run } = await house.api.runFlow({ name: 'reserve-bunks', body: { input } });
+    const again = (body: object) =>
+      call('operator', routes.runAgain, { from: 'place', live: true, ...body }, { id: run });
+    expect((await again({})).status).to.equal(200);
+    for (const body of [{ set: { '/steps/place/with/table': 'bookings' } }, { model: 'house' }]) {
+      const { status, text } = await again(body);
+      expect(status).to.equal(403);
+      expect(text).to.contain('role_too_low');
+    }
+  });
+
   it('lets nobody reach an owner’s objects by any route, whatever is sent', async function () {
     this.timeout(60_000);
     const before = await open();

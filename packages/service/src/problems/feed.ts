@@ -1,6 +1,14 @@
 import type { ProblemSummary } from '@pindro/contract';
 import { Feed } from 'feed';
 
+/** Words of others as text: nothing of them is markup, and what XML cannot carry is left out. */
+const plain = (text: string) =>
+  text
+    .replace(/[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu, '')
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    .replaceAll('>', '&gt;');
+
 /** What is open or came back, as Atom (RFC 4287): an entry of a problem is new again when it came back. */
 export function problemFeed(problems: readonly ProblemSummary[], address: string): string {
   const latest = problems[0]?.lastAt;
@@ -13,9 +21,9 @@ export function problemFeed(problems: readonly ProblemSummary[], address: string
   for (const { id, title, flow, state, times, firstAt, lastAt, changedAt } of problems)
     feed.addItem({
       id: `urn:pindro:problem:${id}${state === 'returned' ? `:${changedAt}` : ''}`,
-      title: state === 'returned' ? `Came back: ${title}` : title,
+      title: plain(state === 'returned' ? `Came back: ${title}` : title),
       link: `${address}/problems/${id}`,
-      description: `In flow ${flow}, seen in ${times} ${times === 1 ? 'run' : 'runs'}.`,
+      description: plain(`In flow ${flow}, seen in ${times} ${times === 1 ? 'run' : 'runs'}.`),
       published: new Date(firstAt),
       date: new Date(lastAt),
     });

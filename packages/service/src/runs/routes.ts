@@ -1,4 +1,4 @@
-import type { RunDetail } from '@pindro/contract';
+import { mayUse, type RunDetail } from '@pindro/contract';
 import {
   besideOneAnother,
   boundPayload,
@@ -135,6 +135,9 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const id = call.param('id');
     const { head } = store.get(id);
     const { on, from, input, live, round, answers, model, set } = call.body;
+    // Whoever may only run flows does not get to say what is in them.
+    if ((model !== undefined || set) && !mayUse(call.who.role, 'builder'))
+      throw new PindroError('role_too_low', { name: call.who.name, role: call.who.role, needed: 'builder' });
     const otherwise = { model, set: set as { [at: string]: Json } | undefined };
     const { changed, ...what } = differently(again(id, head, on), from, otherwise);
     if (from === undefined && (round !== undefined || answers))
