@@ -49,7 +49,7 @@ export { criticalPath } from './trace/critical-path.js';
 export type { LiveEvent } from './trace/events.js';
 export { ENTRIES } from './trace/head.js';
 export { parkedSchema } from './trace/journal.js';
-export { type Moment, momentsOf, stateAt } from './trace/moments.js';
+export { type Moment, momentsOf, type Standing, standingAt, stateIn } from './trace/moments.js';
 export { type Receipt, type ReceiptLine, receiptSchema } from './trace/receipt.js';
 export { receiptWords, STATE_WORDS } from './trace/receipt-words.js';
 export type { Span } from './trace/span.js';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import When from '../parts/When.svelte';
 import type { RunDetail } from '@pindro/contract/light';
-import { type Span, talksOf } from '@pindro/core/browser';
+import { type Span, type Standing, talksOf } from '@pindro/core/browser';
 import AsFlow from '../asked/AsFlow.svelte';
 import FlowCanvas from '../canvas/FlowCanvas.svelte';
 import FindingCard from '../parts/FindingCard.svelte';
@@ -27,7 +27,7 @@ const whole = (of: 'input' | 'result' | 'step', path?: string) => async () =>
   (await api.runValue({ id, query: { of, ...(path && { path }) } })).value;
 
 /** The moment of the run that is looked at; null: its end. */
-let moment = $state<number | null>(null);
+let moment = $state.raw<Standing | null>(null);
 const talks = $derived(talksOf((run.value?.spans ?? []) as Span[]).filter(({ messages }) => messages.length > 0));
 </script>
 

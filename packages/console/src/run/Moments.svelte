@@ -1,9 +1,9 @@
 <script lang="ts">
-import { humanDuration, momentsOf } from '@pindro/core/browser';
+import { humanDuration, momentsOf, type Standing, standingAt } from '@pindro/core/browser';
 import { momentWords, type Span } from './span-words.js';
 
 /** Going through a run moment by moment: what had begun and ended by then. */
-let { spans, moment = $bindable() }: { spans: Span[]; moment: number | null } = $props();
+let { spans, moment = $bindable() }: { spans: Span[]; moment: Standing | null } = $props();
 let at = $state(0);
 let isOpen = $state(false);
 const moments = $derived(isOpen ? momentsOf(spans) : []);
@@ -12,7 +12,7 @@ const uid = $props.id();
 
 function go(to: number) {
   at = Math.max(0, Math.min(moments.length - 1, to));
-  moment = moments[at]?.at ?? null;
+  moment = moments.length > 0 ? standingAt(moments, at) : null;
 }
 function toggle() {
   isOpen = !isOpen;

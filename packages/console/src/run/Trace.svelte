@@ -1,5 +1,5 @@
 <script lang="ts">
-import { humanDuration, stateAt } from '@pindro/core/browser';
+import { humanDuration, type Standing, stateIn } from '@pindro/core/browser';
 import { tick } from 'svelte';
 import { plural } from '../state/format.js';
 import Moments from './Moments.svelte';
@@ -11,8 +11,8 @@ interface Props {
   spans: Span[];
   open?: string | null;
   run: string;
-  /** The moment that is looked at, in milliseconds since the epoch; null: the end. */
-  moment: number | null;
+  /** How the run stood at the moment that is looked at; null: its end. */
+  moment: Standing | null;
   /** Loads a value of the run whole. */
   whole: (of: 'input' | 'result' | 'step', path?: string) => () => Promise<unknown>;
 }
@@ -27,7 +27,7 @@ let room = $state(600);
 const first = $derived(Math.max(0, Math.floor(top / HEIGHT) - 8));
 const shown = $derived(view.rows.slice(first, first + Math.ceil(room / HEIGHT) + 16));
 const chosen = $derived(view.chosenSpan);
-const stand = (span: Span) => (moment === null ? 'over' : stateAt(span, moment));
+const stand = (span: Span) => (moment === null ? 'over' : stateIn(moment, span.spanId));
 const uid = $props.id();
 
 async function see(index: number, focus: boolean) {
@@ -126,7 +126,7 @@ function pressed(event: KeyboardEvent) {
               ></span>
               {#if moment !== null}<span
                   class="trace-moment"
-                  style="left: {((moment - view.begin) / view.took) * 100}%"
+                  style="left: {((moment.at - view.begin) / view.took) * 100}%"
                 ></span>{/if}
             </span>
             <span class="text-right text-sm text-soft tabular-nums"

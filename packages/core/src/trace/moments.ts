@@ -28,8 +28,21 @@ export function momentsOf(spans: readonly Span[]): Moment[] {
   return all.sort((a, b) => a.at - b.at || isEnd(a) - isEnd(b) || depth(a) - depth(b));
 }
 
-/** How a span stands at a moment. */
-export function stateAt({ start, end }: Pick<Span, 'start' | 'end'>, at: number): 'to come' | 'under way' | 'over' {
-  if (start > at) return 'to come';
-  return end !== null && end <= at ? 'over' : 'under way';
+/** How a run stood after something had begun or ended in it. Much may happen within one millisecond: the order counts. */
+export interface Standing {
+  at: number;
+  begun: ReadonlySet<string>;
+  over: ReadonlySet<string>;
+}
+
+/** @param index the last moment that had been */
+export function standingAt(moments: readonly Moment[], index: number): Standing {
+  const been = moments.slice(0, index + 1);
+  const ids = (ended: boolean) =>
+    new Set(been.filter(({ what }) => (what !== 'begins') === ended).map(({ span }) => span.spanId));
+  return { at: been.at(-1)?.at ?? 0, begun: ids(false), over: ids(true) };
+}
+
+export function stateIn({ begun, over }: Standing, spanId: string): 'to come' | 'under way' | 'over' {
+  return over.has(spanId) ? 'over' : begun.has(spanId) ? 'under way' : 'to come';
 }
