@@ -219,7 +219,7 @@ export { MemoryJournal } from './trace/memory-journal.js';
 export { type Receipt, receiptSchema } from './trace/receipt.js';
 export { receiptWords, STATE_WORDS } from './trace/receipt-words.js';
 export { Recorder } from './trace/recorder.js';
-export { boundPayload, PAYLOAD_LIMIT, type Span, type SpanWork, spanSchema } from './trace/span.js';
+export { boundPayload, PAYLOAD_LIMIT, SPAN_WORK, type Span, type SpanWork, spanSchema } from './trace/span.js';
 export type { RunState, Stage } from './trace/states.js';
 export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';
 export { RECORD_VERSION } from './trace/version.js';

@@ -3,7 +3,7 @@ import { anyJson } from '../any-json.js';
 import { errorRecord } from '../error-record.js';
 import { isLong, type Json } from '../json.js';
 
-/** What a span's time was spent on. */
+/** What a span's time was spent on. Only ever added to at the end: records hold the places. */
 export const SPAN_WORK = ['run', 'step', 'item', 'agent', 'model', 'tool', 'memory'] as const;
 export type SpanWork = (typeof SPAN_WORK)[number];
 

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { isLong, type JournalEntry, type Json, type Span } from '@pindro/core';
+import { attribute, isLong, type JournalEntry, type Json, type Span } from '@pindro/core';
 
 /** Values whose JSON is shorter stand where they are shown: a row of their own would cost more than it saves. */
 const INLINE = 1024;
@@ -7,8 +7,10 @@ const INLINE = 1024;
 /** Parts of a span or an entry that may be long. */
 const PARTS = ['input', 'output', 'result'] as const;
 type Part = (typeof PARTS)[number];
-/** Which of its parts stand elsewhere, by the hash of their JSON. */
-type Elsewhere = Partial<Record<Part, string>>;
+/** Attributes that may be long, and are the same in many runs: what a model was offered is. */
+const LONG_ATTRIBUTES = [attribute.offered, attribute.receipt, attribute.sent];
+/** Which of its parts, and `@` of its attributes, stand elsewhere, by the hash of their JSON. */
+type Elsewhere = { [part: string]: string };
 export type Stored<T> = T & { stored?: Elsewhere };
 type Item = { [part in Part]?: Json };
 
@@ -29,6 +31,19 @@ export function takeOut<T extends Span | JournalEntry>(item: T, keep: (hash: str
     rest ??= { ...item };
     delete rest[part];
   }
+  if ('attributes' in item)
+    for (const name of LONG_ATTRIBUTES) {
+      const value = item.attributes[name];
+      if (value === undefined || !isLong(value, INLINE)) continue;
+      const body = JSON.stringify(value);
+      const hash = hashOf(body);
+      keep(hash, body);
+      stored ??= {};
+      stored[`@${name}`] = hash;
+      rest ??= { ...item };
+      const { [name]: _, ...others } = rest.attributes as Span['attributes'];
+      rest.attributes = others;
+    }
   return stored ? ({ ...rest, stored } as Stored<T>) : item;
 }
 
@@ -38,7 +53,12 @@ export function putBack<T extends Span | JournalEntry>(item: Stored<T>, bodies: 
   if (!stored) return item;
   for (const [part, hash] of Object.entries(stored)) {
     const body = bodies.get(hash);
-    (rest as Item)[part as Part] = body === undefined ? { gone: true } : (JSON.parse(body) as Json);
+    const value = body === undefined ? { gone: true } : (JSON.parse(body) as Json);
+    if (!part.startsWith('@')) (rest as Item)[part as Part] = value;
+    else {
+      const span = rest as unknown as Span;
+      span.attributes = { ...span.attributes, [part.slice(1)]: value };
+    }
   }
   return rest as unknown as T;
 }

@@ -15,6 +15,7 @@ import { explainFailure } from './failure.js';
 import { readHead, writeHead } from './head.js';
 import { type Insert, inserter } from './insert.js';
 import { hashesIn, hashOf, putBack, type Stored, takeOut } from './payloads.js';
+import { writeSpans } from './span-text.js';
 import { documents, marks, pages, payloads, payloadUses, runs, spent } from './tables.js';
 import { type RunEnd, RunsUnderWay } from './under-way.js';
 
@@ -355,10 +356,7 @@ export class SqliteJournal implements JournalStore {
       this.#insertUse({ run, hash });
     };
     const entries = JSON.stringify(page.entries.map((entry) => takeOut(entry as JournalEntry, keep)));
-    // Which run and trace a span is of stands in the run's row: in each span it would be a tenth of what it takes.
-    const spans = JSON.stringify(
-      page.spans.map(({ traceId: _, run: __, ...span }) => takeOut(span as unknown as Span, keep)),
-    );
+    const spans = writeSpans(page.spans, keep);
     if (head) {
       this.#insertRun({
         id: run,

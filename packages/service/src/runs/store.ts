@@ -19,7 +19,8 @@ import { and, eq, gte, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
 import { markOf } from '../record/marks.js';
-import { hashesIn, putBack, type Stored } from '../record/payloads.js';
+import { hashesIn, putBack } from '../record/payloads.js';
+import { readSpans } from '../record/span-text.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import { findings, marks, pages, runs } from '../record/tables.js';
 import { type Activity, activityOf, idAt } from './activity.js';
@@ -141,10 +142,7 @@ export class RunStore {
       .orderBy(pages.id)
       .all();
     const traces = new Map(tree.map(({ head }) => [head.id, head.traceId]));
-    // Earlier versions wrote into each span which run and trace it is of.
-    const kept = [...first, ...later].flatMap(({ run, spans }) =>
-      (JSON.parse(spans) as Stored<Span>[]).map((span) => Object.assign({ traceId: traces.get(run)!, run }, span)),
-    );
+    const kept = [...first, ...later].flatMap(({ run, spans }) => readSpans(spans, { run, traceId: traces.get(run)! }));
     const bodies = this.journal.bodies(hashesIn(kept));
     return inTreeOrder(kept.map((span) => putBack(span, bodies)));
   }
