@@ -1,5 +1,5 @@
 <script lang="ts">
-import { attribute, humanDuration } from '@pindro/core/browser';
+import { attribute, humanDuration, isObject, type Json, type JsonObject } from '@pindro/core/browser';
 import Value from '../values/Value.svelte';
 import Attempts from './Attempts.svelte';
 import SpanNotes from './SpanNotes.svelte';
@@ -27,6 +27,12 @@ const wholeOf = $derived(
       : span.work === 'run'
         ? whole('result')
         : undefined,
+);
+/** Of a tool's result its data is read; the content beside it says the same in a text. */
+const data = $derived(
+  isObject(span.output as Json) && Array.isArray((span.output as JsonObject).content)
+    ? (span.output as JsonObject).structuredContent
+    : undefined,
 );
 </script>
 
@@ -56,7 +62,17 @@ const wholeOf = $derived(
   {/if}
   {#if span.output !== undefined}
     <h4 class="mb-1 text-sm font-semibold text-soft">What came out</h4>
-    <div class="mb-3 min-w-0"><Value value={span.output} name="what came out" whole={wholeOf} /></div>
+    <div class="mb-3 min-w-0">
+      {#if data !== undefined}
+        <Value value={data} name="what came out" />
+        <details class="mt-1 text-sm">
+          <summary class="cursor-pointer text-soft">As it came</summary><Value
+            value={span.output}
+            name="as it came"
+          />
+        </details>
+      {:else}<Value value={span.output} name="what came out" whole={wholeOf} />{/if}
+    </div>
   {/if}
   <SpanNotes {span} />
   <details class="text-sm">
