@@ -1,5 +1,7 @@
 import { spawn } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
 import { connect as connectSocket } from 'node:net';
+import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
@@ -154,6 +156,15 @@ describe('the demo', function () {
     expect(String((await api().getRun({ id: form.run })).result))
       .to.contain('hut larch')
       .and.contain('party 2');
+  });
+
+  it('touches no workspace that is not its own', async () => {
+    const other = temporary();
+    writeFileSync(join(other, 'pindro.db'), '');
+    const { code, err } = await pindro(['demo', '--data', other, '--port', '0']);
+    expect(code).to.equal(1);
+    expect(err).to.contain('there is a workspace in it that is no demo').and.contain('--data');
+    discard(other);
   });
 
   it('explains a load that is too heavy', async () => {

@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
+import { PindroError } from '@pindro/core/browser';
 import type { Shown } from './broken/machine.js';
 
 /** What the demo keeps of its stand-ins between starts: their ports and keys, and whether the world is built. */
@@ -26,8 +27,14 @@ export interface Kept {
 
 const fileIn = (data: string) => join(data, 'demo.json');
 
+/** @throws data_directory where something else is in the directory, or half a demo */
 export function readKept(data: string): Kept | null {
-  return existsSync(fileIn(data)) ? (JSON.parse(readFileSync(fileIn(data), 'utf8')) as Kept) : null;
+  if (existsSync(fileIn(data))) return JSON.parse(readFileSync(fileIn(data), 'utf8')) as Kept;
+  if (!existsSync(join(data, 'pindro.db'))) return null;
+  throw new PindroError('data_directory', {
+    ...{ path: data, why: 'there is a workspace in it that is no demo, or one that was stopped while it was made' },
+    fix: 'Name another directory with --data. What is left of a demo that was stopped can be deleted.',
+  });
 }
 
 export function writeKept(data: string, kept: Kept): void {
