@@ -1,8 +1,20 @@
 import { EventEmitter } from 'node:events';
+import { join } from 'node:path';
 import { PindroError } from '@pindro/core';
 import { Bus } from '@pindro/service';
-import { CallQuota, EndpointLog, EventStream, Kept, RunWatch, scopedTools, usageOf } from '@pindro/service/parts';
+import {
+  CallQuota,
+  EndpointLog,
+  EventStream,
+  FigureStore,
+  Kept,
+  openDatabase,
+  RunWatch,
+  scopedTools,
+  usageOf,
+} from '@pindro/service/parts';
 import { expect } from 'chai';
+import { discard, temporary } from '../support/workspace.js';
 
 /** As much of a response as a stream writes to. */
 class Sink extends EventEmitter {
@@ -116,36 +128,33 @@ describe('what happens on an endpoint', () => {
     expect(bus.listenerCount('live')).to.equal(0);
   });
 
-  it('is counted by tool, caller, time and refused argument', async () => {
+  it('is counted by tool, caller, time and refused argument, out of sums', () => {
     const now = 1_000_000_000_000;
     const hour = 60 * 60_000;
-    const call = (tool: string, caller: string, ago: number, took: number, at?: string) => ({
-      tool,
-      caller,
-      state: at === undefined ? ('done' as const) : ('failed' as const),
-      startedAt: now - ago,
-      endedAt: now - ago + took,
-      error: at === undefined ? null : ({ code: 'input_refused', message: '', hint: '', at } as never),
+    const directory = temporary();
+    const figures = new FigureStore(openDatabase(join(directory, 'runs.db'), 'runs'));
+    const call = (tool: string, caller: string, ago: number, took: number, refused: string | null = null) => ({
+      ...{ endpoint: 'huts', tool, caller, refused, at: now - ago, took, failed: refused !== null },
     });
-    const usage = await usageOf(
-      [
-        ...Array.from({ length: 19 }, (_, i) => call('look', i % 3 === 0 ? 'ines' : 'tobias', hour, 10)),
-        call('look', 'ines', 2 * hour, 500),
-        call('book', 'ines', 30 * hour, 4, '/night'),
-        call('book', 'ines', 30 * hour, 4, '/night'),
-        call('book', 'ines', 30 * hour, 4, '/party/0'),
-      ],
-      7,
-      now,
-    );
+    figures.takeIn([
+      ...Array.from({ length: 19 }, (_, i) => call('look', i % 3 === 0 ? 'ines' : 'tobias', hour, 10)),
+      call('look', 'ines', 2 * hour, 500),
+      call('book', 'ines: "the warden"', 30 * hour, 4, 'night'),
+      call('book', 'ines: "the warden"', 30 * hour, 4, 'night'),
+      call('book', 'ines: "the warden"', 30 * hour, 4, 'party'),
+      { ...call('look', 'ines', hour, 10), endpoint: 'another' },
+      call('look', 'ines', 9 * 24 * hour, 10),
+    ]);
+    const usage = usageOf(figures.use(['huts'], now - 7 * 24 * hour), 7, now);
     expect(usage.tools.map(({ tool, calls, failed, p50, p95 }) => [tool, calls, failed, p50, p95])).to.deep.equal([
-      ['look', 20, 0, 10, 500],
-      ['book', 3, 3, 4, 4],
+      ['look', 20, 0, 10, 10],
+      ['book', 3, 3, 5, 5],
     ]);
     expect(usage.tools[0]!.callers).to.deep.equal([
       { caller: 'tobias', calls: 12 },
       { caller: 'ines', calls: 8 },
     ]);
+    expect(usage.tools[1]!.callers).to.deep.equal([{ caller: 'ines: "the warden"', calls: 3 }]);
     expect(usage.tools[1]!.refused).to.deep.equal([
       { argument: 'night', times: 2 },
       { argument: 'party', times: 1 },
@@ -153,6 +162,8 @@ describe('what happens on an endpoint', () => {
     expect(usage.over).to.have.lengthOf(28);
     expect(usage.over.at(-1)).to.include({ calls: 20, failed: 0 });
     expect(usage.over.reduce((sum, part) => sum + part.failed, 0)).to.equal(3);
-    expect((await usageOf([], 7, now)).total).to.include({ calls: 0, p50: null, p95: null });
+    expect(usageOf([], 7, now).total).to.include({ calls: 0, p50: null, p95: null });
+    figures.close();
+    discard(directory);
   });
 });

@@ -63,7 +63,7 @@ export const endpointsCapability: Capability = {
   },
   routes: (
     api,
-    { endpoints, presenter, keys, sessions, endpointLog, runs, runner, flows, servers, checker, objects },
+    { endpoints, presenter, keys, sessions, endpointLog, figures, runner, flows, servers, checker, objects },
   ) =>
     endpointRoutes(api, {
       store: endpoints,
@@ -71,7 +71,7 @@ export const endpointsCapability: Capability = {
       keys,
       sessions,
       endpointLog,
-      runs,
+      figures,
       runner,
       flows,
       servers,

@@ -8,6 +8,7 @@ import {
   reviewTools,
   type Stage,
 } from '@pindro/core';
+import type { FigureStore } from '../figures/store.js';
 import type { FlowChecker } from '../flows/checker.js';
 import type { FlowStore } from '../flows/store.js';
 import { type KeyStore, UNLIMITED } from '../keys/store.js';
@@ -15,7 +16,6 @@ import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import type { Runner } from '../runs/runner.js';
-import type { RunStore } from '../runs/store.js';
 import type { ServerStore } from '../servers/store.js';
 import { readEndpointAside } from './document.js';
 import type { EndpointLog } from './mcp/endpoint-log.js';
@@ -36,7 +36,7 @@ interface Parts {
   keys: KeyStore;
   sessions: Sessions;
   endpointLog: EndpointLog;
-  runs: RunStore;
+  figures: FigureStore;
   runner: Runner;
   flows: FlowStore;
   servers: ServerStore;
@@ -46,7 +46,7 @@ interface Parts {
 const DAY = 24 * 60 * 60_000;
 
 export function endpointRoutes(api: Api, parts: Parts): void {
-  const { store, presenter, keys, sessions, endpointLog, runs, runner, objects } = parts;
+  const { store, presenter, keys, sessions, endpointLog, figures, runner, objects } = parts;
   const review = (name: string, stage: Stage): Review => {
     const tools = store.served(name, stage);
     const list = tools.map(reviewed);
@@ -188,7 +188,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     const { name, formerly } = store.get(call.param('name'));
     const { days } = call.query;
     const now = Date.now();
-    return usageOf(await runs.callsThrough([name, ...formerly], now - days * DAY), days, now);
+    return usageOf(figures.use([name, ...formerly], now - days * DAY), days, now);
   });
   api.on('endpointSessions', (call) => {
     const { name } = store.get(call.param('name'));

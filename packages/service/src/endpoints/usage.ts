@@ -1,83 +1,60 @@
 import type { Usage, UsageRow } from '@pindro/contract';
-import { letOthers, pointerParts } from '@pindro/core';
-import type { EndpointCall } from '../runs/search.js';
+import { emptyHistogram, quantile } from '../figures/histogram.js';
+import type { UseRow } from '../figures/store.js';
 
-const DAY = 24 * 60 * 60_000;
-/** The time is told in so many parts. */
+const HOUR = 60 * 60_000;
+const DAY = 24 * HOUR;
+/** The time is told in so many parts, of an hour at least. */
 const PARTS = 28;
 const MOST_CALLERS = 10;
 
-function percentile(sorted: Float64Array, share: number): number | null {
-  return sorted.length === 0 ? null : sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!;
+const sumOf = (rows: readonly UseRow[], part: 'calls' | 'failed') => rows.reduce((sum, row) => sum + row[part], 0);
+
+/** How often each name comes, the most frequent first. */
+function tally(rows: readonly UseRow[]): [string, number][] {
+  const counts = new Map<string, number>();
+  for (const { more, calls } of rows) counts.set(more, (counts.get(more) ?? 0) + calls);
+  return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
 }
 
-/** How often each value comes, the most frequent first. */
-class Tally {
-  readonly #counts = new Map<string, number>();
-
-  add(value: string): void {
-    this.#counts.set(value, (this.#counts.get(value) ?? 0) + 1);
-  }
-  list(): [string, number][] {
-    return [...this.#counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
-  }
-}
-
-const REFUSALS = ['arguments_refused', 'argument_governed', 'input_refused'];
-
-/** The argument because of which a call was refused: the first part of where its mistake stands. */
-const refusedArgument = ({ error }: EndpointCall): string | undefined =>
-  error && REFUSALS.includes(error.code) ? pointerParts(error.at ?? '')[0] : undefined;
-
-function row(calls: readonly EndpointCall[]): Omit<UsageRow, 'tool'> {
-  const [callers, refused, took] = [new Tally(), new Tally(), [] as number[]];
-  let failed = 0;
-  for (const call of calls) {
-    callers.add(call.caller);
-    if (call.state === 'failed') failed++;
-    if (call.endedAt !== null) took.push(call.endedAt - call.startedAt);
-    const argument = refusedArgument(call);
-    if (argument) refused.add(argument);
-  }
-  const sorted = Float64Array.from(took).sort();
+function times(rows: readonly UseRow[]): { calls: number; failed: number; p50: number | null; p95: number | null } {
+  const histogram = emptyHistogram();
+  for (const row of rows) for (const [index, count] of row.histogram.entries()) histogram[index]! += count;
   return {
-    calls: calls.length,
-    failed,
-    callers: callers
-      .list()
-      .slice(0, MOST_CALLERS)
-      .map(([caller, times]) => ({ caller, calls: times })),
-    p50: percentile(sorted, 0.5),
-    p95: percentile(sorted, 0.95),
-    refused: refused.list().map(([argument, times]) => ({ argument, times })),
+    ...{ calls: sumOf(rows, 'calls'), failed: sumOf(rows, 'failed') },
+    ...{ p50: quantile(histogram, 0.5), p95: quantile(histogram, 0.95) },
   };
 }
 
-/** Who used what in the last days, and how it went. */
-export async function usageOf(calls: readonly EndpointCall[], days: number, now: number): Promise<Usage> {
-  const from = now - days * DAY;
-  const part = (days * DAY) / PARTS;
-  const byTool = grouped(calls);
-  const parts = Array.from({ length: PARTS }, (): EndpointCall[] => []);
-  for (const call of calls) parts[Math.floor((call.startedAt - from) / part)]?.push(call);
-  await letOthers();
-  const over = parts.map((within, index) => {
-    const { failed, p50, p95 } = row(within);
-    return { from: new Date(from + index * part).toISOString(), calls: within.length, failed, p50, p95 };
-  });
-  await letOthers();
-  const tools = [...byTool].map(([tool, own]) => ({ tool, ...row(own) })).sort((a, b) => b.calls - a.calls);
-  await letOthers();
-  return { tools, over, total: row(calls) };
+function row(rows: readonly UseRow[]): Omit<UsageRow, 'tool'> {
+  const of = (kind: UseRow['of']) => rows.filter((one) => one.of === kind);
+  return {
+    ...times(of('use')),
+    callers: tally(of('used'))
+      .slice(0, MOST_CALLERS)
+      .map(([caller, calls]) => ({ caller, calls })),
+    refused: tally(of('refused')).map(([argument, often]) => ({ argument, times: often })),
+  };
 }
 
-/** Calls by their tool. */
-function grouped(calls: readonly EndpointCall[]): Map<string, EndpointCall[]> {
-  const groups = new Map<string, EndpointCall[]>();
-  for (const call of calls) {
-    const own = groups.get(call.tool);
-    if (own) own.push(call);
-    else groups.set(call.tool, [call]);
-  }
-  return groups;
+/** Who used what in the last days, and how it went: out of sums that were kept while calls ended. */
+export function usageOf(rows: readonly UseRow[], days: number, now: number): Usage {
+  const from = now - days * DAY;
+  const parts = Math.min(PARTS, days * 24);
+  const part = (days * DAY) / parts;
+  const all = rows.filter(({ of }) => of === 'use');
+  const over = Array.from({ length: parts }, (_, index) => {
+    // An hour belongs where its middle is; that of this hour may still come.
+    const placeOf = (hour: number) => Math.min(parts - 1, Math.floor((hour + HOUR / 2 - from) / part));
+    const within = all.filter(({ hour }) => placeOf(hour) === index);
+    return { from: new Date(from + index * part).toISOString(), ...times(within) };
+  });
+  const tools = [...new Set(rows.map(({ tool }) => tool))];
+  return {
+    over,
+    tools: tools
+      .map((tool) => ({ tool, ...row(rows.filter((one) => one.tool === tool)) }))
+      .sort((a, b) => b.calls - a.calls),
+    total: row(rows),
+  };
 }

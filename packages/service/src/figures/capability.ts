@@ -1,4 +1,6 @@
+import type { RunState } from '@pindro/core';
 import type { Capability } from '../platform/capability.js';
+import { refusedArgument } from '../record/run-sums.js';
 import { metricsText } from './metrics.js';
 import { FigureStore } from './store.js';
 
@@ -7,6 +9,9 @@ declare module '../platform/capability.js' {
     figures: FigureStore;
   }
 }
+
+const WENT_WRONG: readonly RunState[] = ['failed', 'interrupted'];
+const MONTH = 30 * 24 * 60 * 60_000;
 
 export const figuresCapability: Capability = {
   name: 'figures',
@@ -18,6 +23,19 @@ export const figuresCapability: Capability = {
       response.type('text/plain; version=0.0.4').send(metricsText(figures, gauges));
       return '';
     });
+  },
+  // What was called before there were sums of it.
+  listen: async ({ figures, runs, endpoints }) => {
+    if (figures.hasUse()) return;
+    for (const { name, formerly } of endpoints.names().map((one) => endpoints.get(one))) {
+      const calls = await runs.callsThrough([name, ...formerly], Date.now() - MONTH);
+      figures.takeIn(
+        calls.map(({ state, startedAt, endedAt, error, ...call }) => ({
+          ...{ ...call, endpoint: name, refused: error && refusedArgument(error), at: startedAt },
+          ...{ took: Math.max(0, (endedAt ?? startedAt) - startedAt), failed: WENT_WRONG.includes(state) },
+        })),
+      );
+    }
   },
   pages: (app, { journal }) => {
     app.get('/healthz', (_request, response) => void response.json({ healthy: true }));

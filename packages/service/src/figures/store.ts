@@ -1,11 +1,12 @@
 import type { Figure, FigureBy } from '@pindro/contract';
 import type { RunState } from '@pindro/core';
-import { and, eq, gte, like } from 'drizzle-orm';
+import { and, eq, gte, like, sql } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { RunSums } from '../record/run-sums.js';
 import { figures } from '../record/tables.js';
 import { addTo, emptyHistogram, quantile } from './histogram.js';
+import { readUse, type Use, type UseOf, useNames } from './use.js';
 
 const HOUR = 3_600_000;
 /** What was counted is written down this often, in milliseconds; what a kill takes with it is not counted. */
@@ -18,6 +19,23 @@ interface Sum {
   failed: number;
   tokens: number;
   cost: number;
+  histogram: number[];
+}
+interface Counted {
+  took: number;
+  failed: boolean;
+  tokens: number;
+  cost: number;
+}
+/** Calls through an endpoint in one hour. */
+export interface UseRow {
+  of: UseOf;
+  tool: string;
+  /** Of `used` the caller, of `refused` the argument. */
+  more: string;
+  hour: number;
+  calls: number;
+  failed: number;
   histogram: number[];
 }
 const empty = (): Sum => ({ runs: 0, failed: 0, tokens: 0, cost: 0, histogram: emptyHistogram() });
@@ -44,13 +62,52 @@ export class FigureStore {
     if (head.parentRun === null) {
       this.#add(hour, 'all:', own);
       this.#add(hour, `caller:${head.caller.id}`, own);
-      if (head.through) this.#add(hour, `endpoint:${head.through.endpoint}`, own);
+      if (head.through) {
+        const { endpoint, tool } = head.through;
+        this.#add(hour, `endpoint:${endpoint}`, own);
+        this.#use({ endpoint, tool, caller: head.caller.id, refused: sums.refused }, hour, own);
+      }
     }
     for (const { what, ...call } of sums.calls) this.#add(hour, what, call);
     this.#timer ??= setTimeout(() => this.#flushQuietly(), WRITE_EVERY).unref();
   }
 
-  #add(hour: number, what: string, one: { took: number; failed: boolean; tokens: number; cost: number }): void {
+  #use(use: Use, hour: number, own: Counted): void {
+    for (const what of useNames(use)) this.#add(hour, what, own);
+  }
+
+  /** Counts calls of before there were such sums. */
+  takeIn(calls: Iterable<Use & { at: number; took: number; failed: boolean }>): void {
+    for (const { at, took, failed, ...use } of calls)
+      this.#use(use, Math.floor(at / HOUR) * HOUR, { took, failed, tokens: 0, cost: 0 });
+    this.flush();
+  }
+
+  /** Whether calls through endpoints were ever counted. */
+  hasUse(): boolean {
+    return (
+      this.database.select({ what: figures.what }).from(figures).where(like(figures.what, 'use:%')).limit(1).all()
+        .length > 0
+    );
+  }
+
+  /** What was counted of calls through endpoints since a moment, hour by hour. */
+  use(endpoints: readonly string[], since: number): UseRow[] {
+    this.flush();
+    const from = Math.floor(since / HOUR) * HOUR;
+    return this.database
+      .select()
+      .from(figures)
+      .where(and(gte(figures.hour, from), sql`substr(${figures.what}, 1, 4) IN ('use:', 'used', 'refu')`))
+      .all()
+      .flatMap(({ hour, what, runs, failed, histogram }) => {
+        const read = readUse(what);
+        if (!read || !endpoints.includes(read.endpoint)) return [];
+        return [{ ...read, hour, calls: runs, failed, histogram: JSON.parse(histogram) as number[] }];
+      });
+  }
+
+  #add(hour: number, what: string, one: Counted): void {
     for (const [all, key] of [
       [this.#waiting, `${hour} ${what}`],
       [this.total, what],

@@ -1,10 +1,16 @@
-import { attribute, type RunHead, type Span } from '@pindro/core';
+import { attribute, type ErrorRecord, pointerParts, type RunHead, type Span } from '@pindro/core';
 import { FAILED, isMarked, type MarkKind, markOf } from './marks.js';
 
 /** Of one run so much text is looked through later, in characters. */
 const LONGEST = 6_000;
 /** So many calls of one run are counted. */
 const MOST_CALLS = 2000;
+
+const REFUSALS = ['arguments_refused', 'argument_governed', 'input_refused'];
+
+/** The argument because of which a call was refused: the first part of where its mistake stands. */
+export const refusedArgument = ({ code, at = '' }: Pick<ErrorRecord, 'code' | 'at'>): string | null =>
+  REFUSALS.includes(code) ? String(pointerParts(at)[0] ?? '') || null : null;
 
 /** What a run comes to, while it goes on: its marks, and what its models read, wrote and cost. */
 export class RunSums {
@@ -15,6 +21,8 @@ export class RunSums {
   text = '';
   tokens = 0;
   cost = 0;
+  /** The argument because of which the call that it answers was refused. */
+  refused: string | null = null;
 
   constructor(readonly head?: RunHead) {
     if (!head) return;
@@ -26,6 +34,7 @@ export class RunSums {
 
   take({ work, attributes, error, run, start, end, input, output }: Span): void {
     if (error) this.marks.add(FAILED);
+    if (error && work === 'run' && this.head?.id === run) this.refused = refusedArgument(error);
     if (work !== 'run' && this.head?.id === run) for (const part of [input, output, error?.message]) this.#say(part);
     // Names that somebody made up are no tools.
     if (error?.code === 'tool_unknown') return;
