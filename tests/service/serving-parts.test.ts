@@ -163,6 +163,11 @@ describe('what happens on an endpoint', () => {
     expect(usage.over.at(-1)).to.include({ calls: 20, failed: 0 });
     expect(usage.over.reduce((sum, part) => sum + part.failed, 0)).to.equal(3);
     expect(usageOf([], 7, now).total).to.include({ calls: 0, p50: null, p95: null });
+    // Many callers in many hours are more than may wait at once.
+    const hours = Array.from({ length: 600 }, (_, index) => index % 160);
+    figures.takeIn(hours.flatMap((ago, index) => [0, 1, 2].map((n) => call('many', `c${index}-${n}`, ago * hour, 1))));
+    const many = usageOf(figures.use(['huts'], now - 7 * 24 * hour), 7, now).tools.find(({ tool }) => tool === 'many');
+    expect(many!.calls).to.equal(1800);
     figures.close();
     discard(directory);
   });

@@ -78,8 +78,11 @@ export class FigureStore {
 
   /** Counts calls of before there were such sums. */
   takeIn(calls: Iterable<Use & { at: number; took: number; failed: boolean }>): void {
-    for (const { at, took, failed, ...use } of calls)
+    for (const { at, took, failed, ...use } of calls) {
       this.#use(use, Math.floor(at / HOUR) * HOUR, { took, failed, tokens: 0, cost: 0 });
+      // Months of them are more than may wait.
+      if (this.#waiting.size > MOST) this.flush();
+    }
     this.flush();
   }
 
