@@ -125,7 +125,8 @@ export class ConnectedServers extends ServerWatch {
   /** Connects anew with what the credential holds now. */
   async credentialChanged(credential: string): Promise<void> {
     for (const name of this.using(credential)) {
-      this.touch.hangUp(name);
+      // What went wrong with the one before, and may still go wrong with it just now, says nothing of this one.
+      this.touch.letGo(name);
       this.kept.forget(name);
       // What was asked with the one before says nothing of this one.
       this.#refreshing.delete(name);
