@@ -346,7 +346,7 @@ const CASES: Case[] = [
   {
     code: 'answer_withheld',
     trace: traceOf([span('run', 'send-load', null)], 'done', {
-      through: { endpoint: 'huts', tool: 'book' },
+      withheldFrom: { endpoint: 'huts', tool: 'book' },
       result: { load: 7 },
     }),
     facts: (() => {

@@ -16,9 +16,9 @@ export interface DiagnosedRun {
   /** The document that ran, where it is known. */
   document?: Json;
   caller?: string;
-  /** The tool of an endpoint that it answered. */
-  through?: { endpoint: string; tool: string };
-  /** What it came to, where it answered one. */
+  /** The tool of an endpoint that it answered, where its client was told an error in place of the result. */
+  withheldFrom?: { endpoint: string; tool: string };
+  /** What it came to then. */
   result?: Json;
 }
 

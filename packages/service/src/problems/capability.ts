@@ -1,6 +1,7 @@
 import type { ProblemSummary } from '@pindro/contract';
 import { MailSender } from '../mail/sender.js';
 import type { Capability } from '../platform/capability.js';
+import { bestEffort } from '../platform/database/best-effort.js';
 import { Diagnoser } from './diagnoser.js';
 import { FactGatherer } from './facts.js';
 import { ProblemNotice } from './notice.js';
@@ -39,7 +40,10 @@ export const problemsCapability: Capability = {
       parts.servers.names().includes(server) ? parts.servers.changedAbout(server, at) : null,
     );
     const diagnoser = new Diagnoser(parts.runs, problems, new FactGatherer(parts));
-    parts.bus.on('withheld', (run) => diagnoser.ended(run));
+    parts.bus.on('withheld', (run) => {
+      bestEffort(() => parts.runs.withhold(run));
+      diagnoser.ended(run);
+    });
     return { problems, diagnoser };
   },
   // What ended just before the service was killed was not looked at.

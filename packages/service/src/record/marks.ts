@@ -5,6 +5,8 @@ export type MarkKind = (typeof MARKS)[number];
 const COMMON: readonly string[] = ['tool', 'flow', 'agent'];
 /** Something in the run failed, whether it was dealt with or not. */
 export const FAILED = 'failed';
+/** A client was told an error in place of its result. */
+export const WITHHELD = 'withheld';
 /** Whether runs that come from there have a mark of it. */
 export const isMarked = (entry: string): boolean => !COMMON.includes(entry);
 export const markOf = (kind: MarkKind, name: string): string => `${kind}:${name}`;

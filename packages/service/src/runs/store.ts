@@ -18,7 +18,7 @@ import {
 import { and, eq, gte, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
-import { markOf } from '../record/marks.js';
+import { markOf, WITHHELD } from '../record/marks.js';
 import { hashesIn, putBack } from '../record/payloads.js';
 import { readSpans } from '../record/span-text.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
@@ -220,10 +220,21 @@ export class RunStore {
       return {
         ...{ id: head.id, flow: head.flow, parentRun: head.parentRun, state, error, receipt, caller: head.caller.id },
         ...(document !== undefined && { document }),
-        ...(head.through && { through: head.through, result }),
+        ...(head.through && this.#isWithheld(head.id) && { withheldFrom: head.through, result }),
       };
     });
     return { runs: known, spans: spanList ?? this.spans(tree) };
+  }
+
+  /** The result of a run that is done was kept from the client: no span shows it, and what was found before is not all. */
+  withhold(run: string): void {
+    this.database.insert(marks).values({ mark: WITHHELD, run }).onConflictDoNothing().run();
+    this.database.delete(findings).where(eq(findings.run, run)).run();
+  }
+
+  #isWithheld(run: string): boolean {
+    const where = and(eq(marks.mark, WITHHELD), eq(marks.run, run));
+    return this.database.select({ run: marks.run }).from(marks).where(where).get() !== undefined;
   }
 
   /** Runs that did not go well since a moment, and that no diagnosis has looked at. */

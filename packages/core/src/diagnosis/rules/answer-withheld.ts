@@ -6,9 +6,9 @@ import type { Facts, Need } from '../facts.js';
 import type { IndexedTrace } from '../indexed.js';
 import type { DiagnosisRule } from '../rule.js';
 
-/** The run that answered a tool of an endpoint, and went well. */
-const answering = (trace: IndexedTrace) =>
-  trace.runs.filter(({ through, state }) => through && state === 'done').slice(0, 1);
+/** The run that went well, and whose client was not told so. */
+const withheld = (trace: IndexedTrace) =>
+  trace.runs.filter(({ withheldFrom, state }) => withheldFrom && state === 'done').slice(0, 1);
 
 /** How a result is not what may be sent; empty where it is. */
 function wrongWith(result: Json, endpoint: string, tool: string, facts: Facts): string {
@@ -26,10 +26,10 @@ export const answerWithheld: DiagnosisRule = {
   about:
     'A flow went well, and its result was kept from the client: it is not what the endpoint promises, or too large.',
   todo: 'Mend the result of the flow, or what the endpoint says that the tool returns.',
-  needs: (trace) => answering(trace).map(({ through }): Need => ({ of: 'endpoint', name: through!.endpoint })),
+  needs: (trace) => withheld(trace).map(({ withheldFrom }): Need => ({ of: 'endpoint', name: withheldFrom!.endpoint })),
   look: (trace, facts) =>
-    answering(trace).flatMap(({ id, flow, through, result = null }) => {
-      const { endpoint, tool } = through!;
+    withheld(trace).flatMap(({ id, flow, withheldFrom, result = null }) => {
+      const { endpoint, tool } = withheldFrom!;
       const root = trace.of('run').find(({ run }) => run === id);
       const wrong = wrongWith(result, endpoint, tool, facts);
       if (!root || !wrong) return [];

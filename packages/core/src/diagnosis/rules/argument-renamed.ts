@@ -1,11 +1,11 @@
-import { isObject, type Json, type JsonObject, valueAt } from '../../json.js';
+import { isObject, type Json, type JsonObject, pointerParts, valueAt } from '../../json.js';
 import { nearest } from '../../suggest.js';
 import { detail, failureRule, placeOfArgument, sentBy, serverOf } from '../rule.js';
 
 /** An argument by a name that the tool does not have, beside one that it has and was not sent. */
 function renamed(sent: JsonObject, properties: JsonObject): { from: string; to: string } | null {
-  const left = Object.keys(properties).filter((name) => !(name in sent));
-  const unknown = Object.keys(sent).filter((name) => !(name in properties));
+  const left = Object.keys(properties).filter((name) => !Object.hasOwn(sent, name));
+  const unknown = Object.keys(sent).filter((name) => !Object.hasOwn(properties, name));
   for (const from of unknown) {
     const to = nearest(from, left);
     if (to !== undefined) return { from, to };
@@ -33,8 +33,10 @@ export const argumentRenamed = failureRule({
     const found = renamed(sentBy(failure), schema.properties);
     if (!found) return null;
     const place = placeOfArgument(failure, trace, { server, tool });
-    const written = ('flow' in place ? valueAt(failure.run.document, pathOf(place.at)) : undefined) as Json | undefined;
-    const isThere = isObject(written) && found.from in written;
+    const written = ('flow' in place ? valueAt(failure.run.document, pointerParts(place.at)) : undefined) as
+      | Json
+      | undefined;
+    const isThere = isObject(written) && Object.hasOwn(written, found.from);
     return {
       title: `${tool} of ${server} has no argument "${found.from}"; it has "${found.to}"`,
       why: `Its server lists what it takes as ${Object.keys(schema.properties).join(', ')}.`,
@@ -48,5 +50,3 @@ export const argumentRenamed = failureRule({
     };
   },
 });
-
-const pathOf = (at: string) => at.split('/').slice(1);
