@@ -17,7 +17,7 @@ function wrongWith(result: Json, endpoint: string, tool: string, facts: Facts): 
   const promised = facts.get({ of: 'endpoint', name: endpoint })?.returns?.[tool];
   if (!promised) return '';
   const data = isObject(result) && Array.isArray(result.content) ? result.data : result;
-  return isObject(data) ? sentence(validate(promised, data)) : 'it is no object';
+  return isObject(data) ? sentence(validate(promised, data)) : 'it is not the object that is promised';
 }
 
 /** The flow did its work, and who called was told an error all the same. */
