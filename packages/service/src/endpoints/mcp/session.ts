@@ -119,8 +119,7 @@ export class Session {
     const url = this.parts.urlOf(run);
     const served = this.parts.tools().find(({ name }) => name === tool);
     const outcome = await this.parts.outcomeOf(run);
-    if (outcome.state === 'done' && served)
-      return { jsonrpc: '2.0', id, result: this.#given(served, outcome) };
+    if (outcome.state === 'done' && served) return { jsonrpc: '2.0', id, result: this.#given(served, outcome) };
     const result =
       outcome.state === 'waiting' || outcome.state === 'running'
         ? underWay(outcome, url)
