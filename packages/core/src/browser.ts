@@ -47,6 +47,7 @@ export { select } from './tools/selection.js';
 export { attribute } from './trace/attributes.js';
 export { criticalPath } from './trace/critical-path.js';
 export type { LiveEvent } from './trace/events.js';
+export { type Exchange, exchangeSchema } from './trace/exchange.js';
 export { ENTRIES } from './trace/head.js';
 export { parkedSchema } from './trace/journal.js';
 export { type Moment, momentsOf, type Standing, standingAt, stateIn } from './trace/moments.js';

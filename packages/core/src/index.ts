@@ -207,6 +207,7 @@ export { wordsOf } from './tools/wrap/words.js';
 // traces
 export { attribute } from './trace/attributes.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
+export { type Exchange, exchangeSchema, LONGEST_BODY, type Overhears } from './trace/exchange.js';
 export type { Caller, Entry, RunHead, Through, Trial } from './trace/head.js';
 export { ENTRIES, headSchema } from './trace/head.js';
 export { momentOfTrace, newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';

@@ -1,6 +1,7 @@
 import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
 import type { WatchPort } from './trace/events.js';
+import type { Overhears } from './trace/exchange.js';
 import type { JournalStore } from './trace/journal-store.js';
 import type { Masker } from './trace/masking.js';
 import type { Stage } from './trace/states.js';
@@ -176,6 +177,10 @@ export interface ToolServerPort {
       onProgress?: (progress: ToolProgress) => void;
       /** Told what the server says while it works, where it is certain that it speaks of this call. */
       onSaid?: (said: ToolSaid) => void;
+      /** Told what a program writes to its standard error meanwhile, where it is certain that it works for this call. */
+      onWrote?: (line: string) => void;
+      /** Told what goes over the wire for it. */
+      onExchange?: Overhears;
     },
   ): Promise<ToolResult>;
 }

@@ -34,6 +34,7 @@ export function flowRunCommands(flow: Command): void {
     .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
     .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
     .option('--session <name>', 'the conversation it belongs to')
+    .option('--exact', 'keeps every request and answer as it goes over the wire; see "pindro run exchanges"')
     .action(
       withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
         const input = { ...(options.input as object), ...(options.set as object) };
@@ -44,6 +45,7 @@ export function flowRunCommands(flow: Command): void {
             input: input as never,
             stage: options.stage as 'draft',
             ...(options.session ? { session: String(options.session) } : {}),
+            ...(options.exact === true && { exact: true }),
           },
         });
         showOutcome({ print }, outcome);

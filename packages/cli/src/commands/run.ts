@@ -6,6 +6,7 @@ import { withService } from '../context.js';
 import { collectValue } from '../input/pairs.js';
 import { showBeside } from '../output/beside.js';
 import { showCure } from '../output/cure.js';
+import { exchangesIn, showExchanges } from '../output/exchanges.js';
 import { followRuns } from '../output/follow.js';
 import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
@@ -54,7 +55,7 @@ const rowOf = (one: RunSummary): string[] => [
 export function runCommands(program: Command): void {
   const run = program
     .command('run')
-    .description('runs: list, filters, show, again, beside, cure, make-flow, cancel, prune');
+    .description('runs: list, filters, show, exchanges, again, beside, cure, make-flow, cancel, prune');
 
   run
     .command('list')
@@ -142,6 +143,18 @@ export function runCommands(program: Command): void {
     );
 
   run
+    .command('exchanges <id> [where]')
+    .description(
+      'requests and answers as they went over the wire: of what failed, or of all after "again --exact"; of one step or tool only',
+    )
+    .action(
+      withService(async ({ client, print }, [id, where]) => {
+        const found = await exchangesIn(client, id!, where);
+        print({ items: found }, () => showExchanges(found, where));
+      }),
+    );
+
+  run
     .command('again <id>')
     .description('runs the same input again, or another one, or from a step on')
     .addOption(
@@ -158,6 +171,7 @@ export function runCommands(program: Command): void {
       {},
     )
     .option('--model <name>', 'with another model connection')
+    .option('--exact', 'keeps every request and answer as it goes over the wire; see "pindro run exchanges"')
     .option(
       '--change <pointer=value>',
       'with another value at a place of the flow: /steps/lift/with/tool=…',
@@ -167,7 +181,7 @@ export function runCommands(program: Command): void {
     .action(
       withService(async ({ client, print, progress }, [id], options: Record<string, unknown>) => {
         progress('running it again …');
-        const { from, input, live, round, answer, model, change } = options as {
+        const { from, input, live, round, answer, model, change, exact } = options as {
           from?: string;
           input?: object;
           live?: boolean;
@@ -175,6 +189,7 @@ export function runCommands(program: Command): void {
           answer: Record<string, Json>;
           model?: string;
           change: Record<string, Json>;
+          exact?: boolean;
         };
         const on = AGAIN_ON.find((one) => one === options.on);
         const body = {
@@ -186,6 +201,7 @@ export function runCommands(program: Command): void {
           ...(Object.keys(answer).length > 0 && { answers: answer }),
           ...(model && { model }),
           ...(Object.keys(change).length > 0 && { set: change }),
+          ...(exact && { exact }),
         };
         showOutcome({ print }, await client.runAgain({ id: id!, body }));
       }),

@@ -93,7 +93,7 @@ function lines(span: Span, tree: TraceTree, { lead, under, full, waited }: Lines
         ? wholeOf(value).map((line, index) => `${inner}${pc.dim(`${(index === 0 ? name : '').padEnd(5)} ${line}`)}`)
         : [`${inner}${pc.dim(`${name.padEnd(5)} ${brief(value)}`)}`];
   const shown = [
-    `${lead}${MARKS[span.status]} ${label(span)}  ${pc.dim(duration(span))}${waited.has(span.spanId) ? '*' : ''}`,
+    `${lead}${MARKS[span.status]} ${labelOfSpan(span)}  ${pc.dim(duration(span))}${waited.has(span.spanId) ? '*' : ''}`,
     ...payload('in', span.work === 'model' && !full ? undefined : span.input),
     ...payload('out', span.work === 'model' ? modelOutput(span) : span.output),
     ...(span.error ? [`${inner}${pc.red(`error ${full ? span.error.message : brief(span.error.message, 160)}`)}`] : []),
@@ -119,7 +119,8 @@ function attributesOf({ attributes }: Span): string[] {
   });
 }
 
-function label(span: Span): string {
+/** Which of its kind a span is, in words. */
+export function labelOfSpan(span: Span): string {
   const { attributes } = span;
   switch (span.work) {
     case 'run':

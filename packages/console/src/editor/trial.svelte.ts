@@ -74,7 +74,7 @@ export class Trial {
     if (!only) this.states = new Map();
     try {
       await this.editor.save();
-      for await (const event of api.tryOut({ name: this.#name, body: body as never })) {
+      for await (const event of api.tryOut({ name: this.#name, body: { ...body, exact: true } as never })) {
         if (event.type === 'live') this.#take(event.run, event.live as unknown as LiveEvent);
         if (event.type === 'outcome') {
           this.outcome = event.outcome;

@@ -13,12 +13,15 @@ let from = $state('');
 /** From which round of its agent on, and with which model; empty: as it was. */
 let round = $state('');
 let model = $state('');
+/** Whether everything that goes over the wire is kept. */
+let exact = $state(false);
 const again = new Action(async (live: boolean) => {
   const body = {
     on,
     ...(from && { from, live }),
     ...(rounds > 0 && round && { round: Number(round) }),
     ...(rounds > 0 && model && { model }),
+    ...(exact && { exact }),
   };
   const outcome = await api.runAgain({ id: run.id, body });
   router.go(`/runs/${outcome.run}`);
@@ -75,6 +78,10 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
     </select>
   </span>
 {/if}
+<label class="flex items-center gap-2">
+  <input type="checkbox" bind:checked={exact} />
+  keep every request
+</label>
 {#if again.problem}
   <div class="basis-full">
     {#if asksFirst}

@@ -2,8 +2,10 @@
 import { attribute, humanDuration, isObject, type Json, type JsonObject } from '@pindro/core/browser';
 import Value from '../values/Value.svelte';
 import Attempts from './Attempts.svelte';
+import SaidLines from './SaidLines.svelte';
 import SpanNotes from './SpanNotes.svelte';
 import { labelOf, lengthOf, type Span } from './span-words.js';
+import Wire from './Wire.svelte';
 
 interface Props {
   span: Span;
@@ -74,6 +76,8 @@ const data = $derived(
       {:else}<Value value={span.output} name="what came out" whole={wholeOf} />{/if}
     </div>
   {/if}
+  <SaidLines {span} />
+  <Wire {span} />
   <SpanNotes {span} />
   <details class="text-sm">
     <summary class="cursor-pointer text-soft">Attributes</summary><Value value={span.attributes} json={false} />

@@ -3,7 +3,7 @@ import * as b from '../building-resources.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
-import { document, json, jsonObject, written } from './shapes.js';
+import { document, exact, json, jsonObject, written } from './shapes.js';
 
 const expose = z.object({
   endpoint: z.string().default('main'),
@@ -17,6 +17,7 @@ const runRequest = z.object({
   stage: r.stage.default('draft'),
   session: z.string().max(200).optional(),
   entry: z.enum(['hand', 'chat']).default('hand'),
+  exact,
 });
 const version = z.union([z.literal('draft'), z.literal('live'), z.stringFormat('revision', /^(\d+|r[0-9a-z]{9,})$/)]);
 

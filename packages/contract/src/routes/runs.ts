@@ -1,8 +1,8 @@
-import { DURATION, ENTRIES } from '@pindro/core/browser';
+import { DURATION, ENTRIES, exchangeSchema } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as r from '../resources.js';
 import type { Route } from './route.js';
-import { done, json, page } from './shapes.js';
+import { done, exact, json, page } from './shapes.js';
 
 /** Runs and their record. */
 export const runs = {
@@ -66,6 +66,13 @@ export const runs = {
       path: z.string().optional().describe('For step: which one, as in "settled"'),
     }),
     answer: z.object({ value: json }),
+  },
+  runExchanges: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/runs/:id/spans/:span/exchanges',
+    about: 'What went over the wire for a span: of what was refused or did not come, or all where that was asked for',
+    answer: z.object({ items: z.array(exchangeSchema) }),
   },
   activity: {
     method: 'GET',
@@ -157,6 +164,7 @@ export const runs = {
         .record(z.string().regex(/^\/steps\//, 'must be a JSON Pointer to something in a step'), json)
         .optional()
         .describe('What stands at places of the flow, by JSON Pointer, for this time only'),
+      exact,
     }),
     answer: r.outcome,
   },

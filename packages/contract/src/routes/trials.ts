@@ -3,7 +3,7 @@ import * as b from '../building-resources.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
-import { done, json } from './shapes.js';
+import { done, exact, json } from './shapes.js';
 
 /** Trying a flow out: held results, samples, step by step. */
 export const trials = {
@@ -81,6 +81,7 @@ export const trials = {
       input: json.default({}),
       trial: b.runTrial.prefault({}),
       session: z.string().max(200).optional(),
+      exact,
     }),
     answer: r.liveEvent,
     stream: true,

@@ -6,6 +6,7 @@ import type { OfferedTool, Turn } from '../models/dialect.js';
 import type { ModelConnection } from '../ports.js';
 import type { CallContext } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
+import { overheard } from '../trace/exchange.js';
 import { traceparent } from '../trace/ids.js';
 import { asKept } from './memory.js';
 
@@ -32,7 +33,7 @@ export async function askOnce(
   const again: AskedAgain[] = [];
   try {
     const answer = await askModel(connection, conversation, tools, {
-      fetch: ports.fetch,
+      fetch: overheard(ports.fetch, span.overhears),
       connectionNamed: (name) => ports.models.connection(name),
       onAgain: (one) => {
         again.push({ ...one, why: recorder.masker.text(one.why) });

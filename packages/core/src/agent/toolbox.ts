@@ -92,7 +92,7 @@ export function withBuiltIn(tools: readonly AgentTool[], own: readonly BuiltIn[]
 function builtInTool(own: BuiltIn, name: string): AgentTool {
   const { description, schema, reads } = own;
   const shown = { ...{ name, description, schema, reads, origin: '' }, attributes: { [attribute.builtIn]: true } };
-  const call = (given: JsonObject, context: AgentContext, asking: Asking) => {
+  const call = (given: JsonObject, context: Parameters<BuiltIn['call']>[1], asking: Asking) => {
     const mistakes = validate(schema, given);
     if (mistakes.length === 0) return own.call(given, context, asking);
     const why = { tool: name, why: sentence(mistakes), fix: 'Call it as its schema says.' };
@@ -103,7 +103,11 @@ function builtInTool(own: BuiltIn, name: string): AgentTool {
     // It can be asked again at the same place: an answer that was given is there.
     resumes: true,
     call: (given, context, asking) =>
-      recorded({ ...shown, call: async () => call(given, context, asking) }, given, context),
+      recorded(
+        { ...shown, call: async (_, { span }) => call(given, { ...context, overhears: span.overhears }, asking) },
+        given,
+        context,
+      ),
   };
 }
 

@@ -20,7 +20,16 @@ const NOT_BEGUN: readonly ErrorCode[] = [
 
 export type StepEnvironment = Omit<
   StepContext,
-  'fill' | 'seenBy' | 'raw' | 'limit' | 'followed' | 'attempt' | 'signal' | 'parentSpan' | keyof RunServices
+  | 'fill'
+  | 'seenBy'
+  | 'raw'
+  | 'limit'
+  | 'followed'
+  | 'attempt'
+  | 'signal'
+  | 'parentSpan'
+  | 'overhears'
+  | keyof RunServices
 > & {
   /** The span that the step stands under. */
   parentSpan: string;
@@ -125,6 +134,7 @@ async function attemptOnce(
       attempt,
       signal,
       parentSpan: span.id,
+      overhears: span.overhears,
       followed: step.followed,
       limit: timeout ? milliseconds(timeout) : null,
       seenBy: (value) => seenBy(value, scope),

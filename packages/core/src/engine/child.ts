@@ -46,6 +46,7 @@ export async function childRequest(
     caller: head.caller,
     session: head.session,
     ...(head.through && { through: head.through }),
+    ...(head.exact && { exact: true }),
     input: inputOf(resume) ?? input,
     runId,
     traceId: head.traceId,

@@ -30,6 +30,8 @@ export interface RunRequest {
   refusal?: PindroError;
   /** The tool call from outside that it answers. */
   through?: Through;
+  /** Whether every request and answer is kept as it went over the wire, also by what it begins. */
+  exact?: boolean | undefined;
   /** For a try-out of the draft. */
   trial?: {
     /** One step, done on what an earlier run left behind. */
@@ -75,6 +77,7 @@ export function headOf(request: RunRequest, now: number): RunHead {
     startedAt: now,
     span: newSpanId(),
     ...(request.through && { through: request.through }),
+    ...(request.exact && { exact: true }),
     ...(trial && {
       trial: {
         ...(trial.only && { only: trial.only.step }),

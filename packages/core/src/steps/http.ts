@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { type ErrorCode, PindroError, systemCode } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
 import { withQuery } from '../ports.js';
+import { overheard } from '../trace/exchange.js';
 import { traceparent } from '../trace/ids.js';
 import { named } from './document.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';
@@ -130,7 +131,7 @@ async function request(
   url: URL,
   config: Config,
   secretHeaders: Record<string, string>,
-  { ports, signal, recorder, parentSpan }: StepContext,
+  { ports, signal, recorder, parentSpan, overhears }: StepContext,
 ): Promise<Page> {
   const { type, text, binary } = bodyOf(config);
   const headers: Record<string, string> = {
@@ -143,27 +144,25 @@ async function request(
   const address = url.origin + url.pathname;
   const readBinary = config.read === 'base64';
   const way = binary ? (readBinary ? 'both' : 'body') : readBinary ? 'answer' : undefined;
-  const answer = await ports
-    .fetch(
-      {
-        method: config.method,
-        url: url.href,
-        headers,
-        body: text,
-        ...(way && { binary: way }),
-        maxBytes: Math.round(config.max_size * MEGABYTE),
-      },
-      { signal },
-    )
-    .catch((error: unknown) => {
-      if (signal.aborted) throw signal.reason;
-      if (error instanceof PindroError && REFUSED.includes(error.code)) throw error;
-      throw new PindroError(
-        'address_unreachable',
-        { what: 'What should answer', address, why: (error as Error).message },
-        { cause: error, details: { address, network: systemCode(error) } },
-      );
-    });
+  const answer = await overheard(ports.fetch, overhears)(
+    {
+      method: config.method,
+      url: url.href,
+      headers,
+      body: text,
+      ...(way && { binary: way }),
+      maxBytes: Math.round(config.max_size * MEGABYTE),
+    },
+    { signal },
+  ).catch((error: unknown) => {
+    if (signal.aborted) throw signal.reason;
+    if (error instanceof PindroError && REFUSED.includes(error.code)) throw error;
+    throw new PindroError(
+      'address_unreachable',
+      { what: 'What should answer', address, why: (error as Error).message },
+      { cause: error, details: { address, network: systemCode(error) } },
+    );
+  });
   const failed = answer.status >= 400;
   if (failed && !config.accept.includes(answer.status)) {
     const body = recorder.masker.text(answer.body).slice(0, 2000);

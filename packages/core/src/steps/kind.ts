@@ -6,6 +6,7 @@ import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
 import type { CallContext } from '../tools/source.js';
 import type { StartFlow } from '../tools/start-flow.js';
+import type { Overhears } from '../trace/exchange.js';
 import type { Caller } from '../trace/head.js';
 import type { Parked } from '../trace/journal.js';
 import type { Stage } from '../trace/states.js';
@@ -44,6 +45,8 @@ export interface StepContext extends CallContext {
   turn(index: number, item: Json, parentSpan: string): Promise<Json>;
   /** Fills a part of the configuration that the kind asked to have raw. @param more what else its expressions see */
   fill(value: Json, at: PropertyKey[], more?: JsonObject): Json;
+  /** Takes down what went over the wire. */
+  overhears: Overhears;
   /** What the expressions in a value read, for whoever fills it elsewhere. */
   seenBy(value: Json): JsonObject;
   /** The parts of the configuration that still hold their expressions. */

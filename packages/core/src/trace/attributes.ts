@@ -32,6 +32,11 @@ export const attribute = {
   branch: 'pindro.branch',
   /** Whether a kept result stood in for doing it. */
   held: 'pindro.held',
+  /** Requests and answers as they went over the wire (`exchange.ts`), and how many there are. */
+  exchanges: 'pindro.exchanges',
+  exchanged: 'pindro.exchanged',
+  /** Lines that were written while it worked, each so many milliseconds after its begin. */
+  said: 'pindro.said',
 
   // an agent
   /** Name of the model connection. */

@@ -61,6 +61,8 @@ export const headSchema = z.object({
   /** The span of the run itself, so that a resumed run goes on under it. */
   span: z.string(),
   trial: trialSchema.optional(),
+  /** Whether every request and answer is kept as it went over the wire. */
+  exact: z.boolean().optional(),
   through: throughSchema.optional(),
 });
 export type RunHead = z.infer<typeof headSchema>;

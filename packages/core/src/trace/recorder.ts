@@ -1,6 +1,8 @@
 import { asPindroError } from '../errors.js';
 import type { Json } from '../json.js';
+import { attribute } from './attributes.js';
 import type { LiveEvent, WatchPort } from './events.js';
+import { type Exchange, keptExchanges, type Overhears } from './exchange.js';
 import type { RunHead } from './head.js';
 import { newSpanId } from './ids.js';
 import type { JournalBody } from './journal.js';
@@ -12,9 +14,21 @@ import { boundPayload, type Span, type SpanWork } from './span.js';
 export interface OpenSpan {
   readonly id: string;
   set(attributes: { [key: string]: Json }): void;
+  /** Takes down what went over the wire for it: kept where that was asked for, or where it went wrong. */
+  readonly overhears: Overhears;
+  /** Takes down a line that was written while it worked. */
+  say(line: SaidLine): void;
   done(output?: Json, status?: Span['status']): void;
   fail(thrown: unknown, output?: Json): void;
 }
+
+/** A line of a log: of a tool server at a level of RFC 5424, or of a program's standard error. */
+export interface SaidLine {
+  level: string;
+  text: string;
+}
+/** So many lines of one span are kept. */
+const MOST_LINES = 100;
 
 export interface SpanStart {
   input?: Json;
@@ -60,10 +74,14 @@ export class Recorder {
       attributes: { ...start.attributes },
     };
     if (start.input !== undefined) span.input = boundPayload(this.masker.json(start.input));
+    let exchanges: Exchange[] | null = null;
+    let lines: { [key: string]: Json }[] | null = null;
     const end = (status: Span['status'], output?: Json) => {
       if (span.end !== null) return;
       span.end = this.now();
       span.status = status;
+      this.#keepOverheard(span, exchanges);
+      if (lines) span.attributes[attribute.said] = lines;
       span.attributes = this.masker.json(span.attributes);
       if (output !== undefined) span.output = boundPayload(this.masker.json(output));
       this.emitSpan(span);
@@ -71,6 +89,11 @@ export class Recorder {
     return {
       id: span.spanId,
       set: (attributes) => void Object.assign(span.attributes, attributes),
+      overhears: (exchange) => void (exchanges ??= []).push(exchange),
+      say: ({ level, text }) => {
+        lines ??= [];
+        if (lines.length < MOST_LINES) lines.push({ after: this.now() - span.start, level, text });
+      },
       done: (output, status = 'ok') => end(status, output),
       fail: (thrown, output) => {
         const record = asPindroError(thrown).toRecord();
@@ -78,6 +101,14 @@ export class Recorder {
         end('error', output);
       },
     };
+  }
+
+  #keepOverheard(span: Span, exchanges: readonly Exchange[] | null): void {
+    if (!exchanges) return;
+    const kept = keptExchanges(exchanges, this.masker, this.head.exact === true || span.status === 'error');
+    if (kept.length === 0) return;
+    span.attributes[attribute.exchanges] = kept as unknown as Json;
+    span.attributes[attribute.exchanged] = kept.length;
   }
 
   protected emitSpan(span: Span): void {

@@ -152,7 +152,7 @@ export function flowRoutes(
   });
 
   const requestOf = async (call: ApiCall<'runFlow'> | ApiCall<'watchFlow'>): Promise<RunRequest> => {
-    const { stage, entry, session, input } = call.body;
+    const { stage, entry, session, input, exact } = call.body;
     const name = call.param('name');
     if (stage === 'draft') await store.look([store.get(name)]);
     const { document, revision } = store.loadNow(name, stage);
@@ -164,6 +164,7 @@ export function flowRoutes(
       caller: call.who.caller,
       session: session ?? null,
       input: input as Json,
+      exact,
     };
   };
   api.on('runFlow', async (call) => runner.present(await runner.begin(await requestOf(call)).outcome));

@@ -8,7 +8,7 @@ const INLINE = 1024;
 const PARTS = ['input', 'output', 'result'] as const;
 type Part = (typeof PARTS)[number];
 /** Attributes that may be long, and are the same in many runs: what a model was offered is. */
-const LONG_ATTRIBUTES = [attribute.offered, attribute.receipt, attribute.sent];
+const LONG_ATTRIBUTES = [attribute.offered, attribute.receipt, attribute.sent, attribute.exchanges];
 /** Which of its parts, and `@` of its attributes, stand elsewhere, by the hash of their JSON. */
 type Elsewhere = { [part: string]: string };
 export type Stored<T> = T & { stored?: Elsewhere };
@@ -34,7 +34,7 @@ export function takeOut<T extends Span | JournalEntry>(item: T, keep: (hash: str
   if ('attributes' in item)
     for (const name of LONG_ATTRIBUTES) {
       const value = item.attributes[name];
-      if (value === undefined || !isLong(value, INLINE)) continue;
+      if (value === undefined || (name !== attribute.exchanges && !isLong(value, INLINE))) continue;
       const body = JSON.stringify(value);
       const hash = hashOf(body);
       keep(hash, body);
@@ -67,3 +67,15 @@ export function putBack<T extends Span | JournalEntry>(item: Stored<T>, bodies: 
 export const hashesIn = (items: readonly Stored<Span | JournalEntry>[]): string[] => [
   ...new Set(items.flatMap(({ stored }) => (stored ? Object.values(stored) : []))),
 ];
+
+const EXCHANGES = `@${attribute.exchanges}`;
+
+/** A span without what went over the wire for it, which is read only where it is asked for. */
+export function withoutExchanges(span: Stored<Span>): Stored<Span> {
+  if (!span.stored || !(EXCHANGES in span.stored)) return span;
+  const { [EXCHANGES]: _, ...stored } = span.stored;
+  return { ...span, stored };
+}
+
+/** Where what went over the wire for a span is kept, if it is. */
+export const exchangesOf = ({ stored }: Stored<Span>): string | undefined => stored?.[EXCHANGES];

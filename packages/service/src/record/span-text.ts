@@ -19,6 +19,7 @@ const NAMES = [
   ...['enduser.id', 'mcp.method.name', 'gen_ai.operation.name', 'gen_ai.request.model', 'gen_ai.tool.name'],
   ...['gen_ai.usage.input_tokens', 'gen_ai.usage.output_tokens', 'gen_ai.usage.cache_read.input_tokens'],
   ...['gen_ai.response.finish_reasons', 'pindro.credential', 'pindro.built_in', 'pindro.held', 'pindro.cost'],
+  ...['pindro.exchanges', 'pindro.exchanged', 'pindro.said'],
 ];
 const PLACES = new Map(NAMES.map((name, place) => [name, `#${place}`]));
 

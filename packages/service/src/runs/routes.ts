@@ -122,6 +122,8 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     };
   });
 
+  api.on('runExchanges', (call) => ({ items: store.exchanges(call.param('id'), call.param('span')) }));
+
   api.on('besideRun', async (call) => {
     const run = store.get(call.param('id'));
     const other = call.query.other === undefined ? await lastGood(store, run) : store.get(call.query.other);
@@ -134,7 +136,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
   api.on('runAgain', async (call) => {
     const id = call.param('id');
     const { head } = store.get(id);
-    const { on, from, input, live, round, answers, model, set } = call.body;
+    const { on, from, input, live, round, answers, model, set, exact } = call.body;
     // Whoever may only run flows does not get to say what is in them.
     if ((model !== undefined || set) && !mayUse(call.who.role, 'builder'))
       throw new PindroError('role_too_low', { name: call.who.name, role: call.who.role, needed: 'builder' });
@@ -152,6 +154,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
         trial: { ...(record && { held: record.held, rehearsed: record.rehearsed }), ...(changed && { changed }) },
       }),
       entry: 'again',
+      exact,
       // Whoever does it again does not have what the caller brought along.
       caller: { id: head.caller.id, attributes: head.caller.attributes },
       session: sessionOf(head),

@@ -3,6 +3,8 @@ import {
   DIAGNOSIS_VERSION,
   diagnose,
   type ErrorRecord,
+  type Exchange,
+  exchangeSchema,
   type Finding,
   type FlowDocument,
   type FlowOutcome,
@@ -16,10 +18,11 @@ import {
   type Trace,
 } from '@pindro/core';
 import { and, eq, gte, inArray, isNull, type SQL, sql } from 'drizzle-orm';
+import { z } from 'zod';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
 import { markOf, WITHHELD } from '../record/marks.js';
-import { hashesIn, putBack } from '../record/payloads.js';
+import { exchangesOf, hashesIn, putBack, type Stored, withoutExchanges } from '../record/payloads.js';
 import { readSpans } from '../record/span-text.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import { findings, marks, pages, runs } from '../record/tables.js';
@@ -128,7 +131,23 @@ export class RunStore {
     return tree;
   }
 
+  /** Without what went over the wire (`exchanges`). */
   spans(tree: readonly RunRecord[]): Span[] {
+    const kept = this.#written(tree).map(withoutExchanges);
+    const bodies = this.journal.bodies(hashesIn(kept));
+    return inTreeOrder(kept.map((span) => putBack(span, bodies)));
+  }
+
+  /** What went over the wire for a span, as far as it was kept. @throws not_found */
+  exchanges(id: string, spanId: string): Exchange[] {
+    const span = this.#written([this.get(id)]).find((one) => one.spanId === spanId);
+    if (!span) throw new PindroError('not_found', { what: 'span of the run', name: spanId, suggestion: '' });
+    const hash = exchangesOf(span);
+    const body = hash === undefined ? undefined : this.journal.bodies([hash]).get(hash);
+    return body === undefined ? [] : z.array(exchangeSchema).parse(JSON.parse(body));
+  }
+
+  #written(tree: readonly RunRecord[]): Stored<Span>[] {
     const ids = tree.map((run) => run.head.id);
     const first = this.database
       .select({ run: runs.id, spans: runs.spans })
@@ -142,9 +161,7 @@ export class RunStore {
       .orderBy(pages.id)
       .all();
     const traces = new Map(tree.map(({ head }) => [head.id, head.traceId]));
-    const kept = [...first, ...later].flatMap(({ run, spans }) => readSpans(spans, { run, traceId: traces.get(run)! }));
-    const bodies = this.journal.bodies(hashesIn(kept));
-    return inTreeOrder(kept.map((span) => putBack(span, bodies)));
+    return [...first, ...later].flatMap(({ run, spans }) => readSpans(spans, { run, traceId: traces.get(run)! }));
   }
 
   /** Runs that have not ended, oldest first. */

@@ -1,5 +1,6 @@
 import { humanSize, PindroError } from '@pindro/core';
 import type { Outside, Way } from '../platform/reach/outside.js';
+import { type OverheardMessages, OverheardPost } from './overheard.js';
 
 /** One message of a tool server may be so long, in bytes. Reading a longer one would hold up everybody. */
 export const LONGEST_MESSAGE = 8 * 1024 * 1024;
@@ -13,6 +14,8 @@ export function boundedFetch(
   server: string,
   refused: (error: PindroError) => void,
   network: Way = {},
+  /** Told of requests whose answers come another way. */
+  messages: OverheardMessages | null = null,
 ): Fetch {
   const tooLarge = () => {
     const error = new PindroError(
@@ -25,21 +28,30 @@ export function boundedFetch(
     return error;
   };
   return async (url, init) => {
-    const response = (await outside.fetch(url, init as never, network)) as unknown as Response;
+    const post = OverheardPost.begin(url, init);
+    const response = await outside.fetch(url, init as never, network).then(
+      (one) => one as unknown as Response,
+      (error: unknown) => {
+        post?.failed(error);
+        throw error;
+      },
+    );
+    post?.answered(response, messages);
     if (!response.body) return response;
     const streams = response.headers.get('content-type')?.startsWith('text/event-stream') ?? false;
     const reader = response.body.getReader() as Body;
-    const body = streams ? boundedStream(reader, tooLarge) : await wholeOf(reader, tooLarge);
+    const body = streams ? boundedStream(reader, tooLarge, post) : await wholeOf(reader, tooLarge, post);
     const { status, statusText, headers } = response;
     return new Response(body as never, { status, statusText, headers });
   };
 }
 
 /** A body that is one message. */
-async function wholeOf(reader: Body, tooLarge: () => PindroError): Promise<Uint8Array> {
+async function wholeOf(reader: Body, tooLarge: () => PindroError, post: OverheardPost | null): Promise<Uint8Array> {
   const pieces: Uint8Array[] = [];
   let length = 0;
   for (let piece = await reader.read(); !piece.done; piece = await reader.read()) {
+    post?.piece(piece.value);
     length += piece.value.length;
     if (length > LONGEST_MESSAGE) {
       void reader.cancel().catch(() => {});
@@ -51,7 +63,11 @@ async function wholeOf(reader: Body, tooLarge: () => PindroError): Promise<Uint8
 }
 
 /** A stream of messages: counts what stands between two empty lines. */
-function boundedStream(reader: Body, tooLarge: () => PindroError): ReadableStream<Uint8Array> {
+function boundedStream(
+  reader: Body,
+  tooLarge: () => PindroError,
+  post: OverheardPost | null,
+): ReadableStream<Uint8Array> {
   let length = 0;
   return new ReadableStream({
     async pull(controller) {
@@ -60,6 +76,7 @@ function boundedStream(reader: Body, tooLarge: () => PindroError): ReadableStrea
         controller.close();
         return;
       }
+      post?.piece(value);
       const end = Buffer.from(value.buffer, value.byteOffset, value.byteLength).lastIndexOf('\n\n');
       length = end >= 0 ? value.length - end : length + value.length;
       if (length <= LONGEST_MESSAGE) {

@@ -8,6 +8,7 @@ import {
   Masker,
   maskError,
   milliseconds,
+  type Overhears,
   orAborted,
   type PindroError,
   type RevealedSecret,
@@ -23,6 +24,7 @@ import type { Outside, Way } from '../platform/reach/outside.js';
 import { boundedFetch } from './bounded-fetch.js';
 import { explain } from './explain.js';
 import { ServerLog } from './log.js';
+import { OverheardMessages, overhearing } from './overheard.js';
 import type { PartByPart } from './part-by-part.js';
 import { versionOf, wantedBy } from './said.js';
 import { callResult, LEVELS, logMessage, toolList, toolShape } from './shapes.js';
@@ -46,6 +48,8 @@ interface CallOptions {
   limit?: number | undefined;
   onProgress?: ((progress: ToolProgress) => void) | undefined;
   onSaid?: ((said: ToolSaid) => void) | undefined;
+  onWrote?: ((line: string) => void) | undefined;
+  onExchange?: Overhears | undefined;
 }
 
 /** What goes along with a server, and what of it must never be shown. */
@@ -89,8 +93,8 @@ export class ServerConnection {
   #broken: unknown;
   /** How many requests wait on each connection. */
   readonly #underWay = new Map<Client, number>();
-  /** Who listens to what the server says while it works for them. */
-  readonly #listening = new Set<(said: ToolSaid) => void>();
+  /** Who listens to what the server says, or its program writes, while it works for them. */
+  readonly #listening = new Set<Pick<CallOptions, 'onSaid' | 'onWrote'>>();
   #hasSecrets = false;
   /** What the server says it wants, where it refused to let us in. */
   #wants = '';
@@ -163,7 +167,7 @@ export class ServerConnection {
     tool: string,
     args: JsonObject,
     meta: JsonObject,
-    { signal, limit, onProgress, onSaid = () => {} }: CallOptions,
+    { signal, limit, onProgress, onSaid, onWrote, onExchange }: CallOptions,
   ): Promise<ToolResult> {
     const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
     const told = (progress: ToolProgress) => onProgress?.(this.#masker.json(progress as never) as ToolProgress);
@@ -173,11 +177,11 @@ export class ServerConnection {
     const extended = isExtended && { resetTimeoutOnProgress: true, maxTotalTimeout: most };
     const options = { ...extended, ...(onProgress || isExtended ? { onprogress: told } : {}) };
     const patience = Math.min(silence ?? limit ?? call, most);
-    const listen = (said: ToolSaid) => onSaid(said);
-    this.#listening.add(listen);
-    const result = await this.#request(request, callResult, signal, patience, tool, options).finally(() =>
-      this.#listening.delete(listen),
-    );
+    const listener = { onSaid, onWrote };
+    this.#listening.add(listener);
+    const result = await overhearing(onExchange, () =>
+      this.#request(request, callResult, signal, patience, tool, options),
+    ).finally(() => this.#listening.delete(listener));
     return {
       content: result.content as JsonObject[],
       isError: result.isError,
@@ -301,6 +305,7 @@ export class ServerConnection {
     const revealed = await this.options.reveal();
     for (const secret of revealed.secrets) this.#masker.add(secret);
     this.#hasSecrets = revealed.secrets.length > 0;
+    const messages = this.#kind.repliesElsewhere ? new OverheardMessages() : null;
     const bounded = boundedFetch(
       this.options.outside,
       this.options.name,
@@ -308,6 +313,7 @@ export class ServerConnection {
         this.#refused = error;
       },
       revealed.network,
+      messages,
     );
     const transport = this.#kind.open({
       server: this.options.name,
@@ -358,8 +364,7 @@ export class ServerConnection {
         const text = this.#masker.text(params.logger ? `${params.logger}: ${data}` : data);
         this.#log.add('server', text, LEVELS[params.level] ?? 'info');
         // The protocol does not say of which call a server speaks: where there are several, none is told of another's.
-        if (this.#listening.size === 1)
-          for (const listen of this.#listening) listen({ level: params.level, text: text.slice(0, LONGEST_SAID) });
+        this.#only?.onSaid?.({ level: params.level, text: text.slice(0, LONGEST_SAID) });
       },
     );
     client.setNotificationHandler(
@@ -374,6 +379,12 @@ export class ServerConnection {
       this.#log.add('pindro', `no connection: ${explained.message}`, 'error');
       throw explained;
     }
+    const { onmessage } = transport;
+    if (messages)
+      transport.onmessage = (message, extra) => {
+        if (messages.waits) messages.came(JSON.stringify(message));
+        onmessage?.(message, extra);
+      };
     const { name = 'a server', version = '' } = client.getServerVersion() ?? {};
     this.options.parts?.done('speak', this.#masker.text(`${name} ${version}, with MCP ${spoken()}`));
     this.options.parts?.begin('allow');
@@ -381,9 +392,19 @@ export class ServerConnection {
     return client;
   }
 
+  /** For whom the server works now, where that is certain. */
+  get #only(): Pick<CallOptions, 'onSaid' | 'onWrote'> | null {
+    const [one = null] = this.#listening.size === 1 ? this.#listening : [];
+    return one;
+  }
+
   #masked(): TransportLog {
     return {
-      wrote: (line, level = 'info') => this.#log.add('program', this.#masker.text(line), level),
+      wrote: (line, level = 'info') => {
+        const text = this.#masker.text(line);
+        this.#log.add('program', text, level);
+        this.#only?.onWrote?.(text.slice(0, LONGEST_SAID));
+      },
       note: (text, level = 'info') => this.#log.add('pindro', this.#masker.text(text), level),
       lastWords: () => this.#log.lastWords(),
     };

@@ -62,7 +62,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
 
   const requestOf = (call: ApiCall<'tryOut'>): RunRequest => {
     const { name } = flows.get(call.param('name'));
-    const { input, trial, session } = call.body;
+    const { input, trial, session, exact } = call.body;
     const { document } = flows.loadNow(name, 'draft');
     const base = {
       document,
@@ -71,6 +71,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
       entry: 'hand' as const,
       caller: call.who.caller,
       session: session ?? null,
+      exact,
     };
     if (trial.only) {
       const { step, run } = trial.only;

@@ -1,5 +1,6 @@
 import type { JsonObject, JsonSchema } from '../../json.js';
 import type { ToolAnswer } from '../../tools/source.js';
+import type { Overhears } from '../../trace/exchange.js';
 import type { Asking } from '../ask-first.js';
 import type { AgentContext } from '../context.js';
 
@@ -11,7 +12,7 @@ export interface BuiltIn {
   /** Whether it changes nothing. */
   reads: boolean;
   /** @param given as its schema has it */
-  call(given: JsonObject, context: AgentContext, asking: Asking): Promise<ToolAnswer>;
+  call(given: JsonObject, context: AgentContext & { overhears: Overhears }, asking: Asking): Promise<ToolAnswer>;
 }
 
 /** What a tool gives back, as text for the model and as data. */

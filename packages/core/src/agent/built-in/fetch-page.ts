@@ -1,6 +1,7 @@
 import { convert } from 'html-to-text';
 import { PindroError } from '../../errors.js';
 import { fits } from '../../tools/selection.js';
+import { overheard } from '../../trace/exchange.js';
 import { type BuiltIn, gives } from './built-in.js';
 
 const MAX_BYTES = 2 * 1024 * 1024;
@@ -16,9 +17,9 @@ export const fetchPage = (allowed: readonly string[]): BuiltIn => ({
     properties: { address: { type: 'string', format: 'uri', description: 'The address of the page' } },
   },
   reads: true,
-  call: async ({ address }, { ports, signal }) => {
+  call: async ({ address }, { ports, signal, overhears }) => {
     const url = addressOf(String(address), allowed);
-    const answer = await ports.fetch(
+    const answer = await overheard(ports.fetch, overhears)(
       {
         method: 'GET',
         url: url.href,

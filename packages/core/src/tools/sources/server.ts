@@ -106,7 +106,12 @@ function ask(
     ...(limit !== null && { limit }),
     onProgress: ({ progress, total = null, message = '' }) =>
       recorder.live({ kind: 'progress', path, tool, progress, total, message }),
-    onSaid: ({ level, text }) => recorder.live({ kind: 'said', path, tool, level, text }),
+    onSaid: ({ level, text }) => {
+      span.say({ level, text });
+      recorder.live({ kind: 'said', path, tool, level, text });
+    },
+    onWrote: (text) => span.say({ level: 'program', text }),
+    onExchange: span.overhears,
   });
 }
 

@@ -11,6 +11,7 @@ export const sse: TransportKind = {
       ? error.code
       : // A refused post says its status in words alone.
         Number(/\(HTTP (\d{3})\)/.exec((error as Error)?.message ?? '')?.[1]) || undefined,
+  repliesElsewhere: true,
   // Every answer comes through the one stream: without it nothing can be waited for.
   isLost: (error) => error instanceof SseError,
 };

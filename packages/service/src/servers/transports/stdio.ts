@@ -3,6 +3,7 @@ import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
 import type { Program, ProgramValue } from '@pindro/contract';
 import { humanSize, isObject, PindroError } from '@pindro/core';
 import { LONGEST_MESSAGE } from '../bounded-fetch.js';
+import { OverheardMessages } from '../overheard.js';
 import { type Ended, OwnProcess } from '../programs/process.js';
 import { ODD, type Opening, type TransportKind } from './transport.js';
 
@@ -23,6 +24,7 @@ class ProgramTransport implements Transport {
   onerror?: (error: Error) => void;
   onmessage?: (message: JSONRPCMessage) => void;
   #process: OwnProcess | null = null;
+  readonly #overheard = new OverheardMessages();
   #isEnding = false;
   /** Whether nothing more is taken from it. */
   #isRefused = false;
@@ -57,8 +59,9 @@ class ProgramTransport implements Transport {
   async send(message: JSONRPCMessage): Promise<void> {
     const input = this.#process?.child.stdin;
     if (!input?.writable) throw new Error('the program takes nothing any more');
-    const line = `${JSON.stringify(message)}\n`;
-    if (!input.write(line))
+    const line = JSON.stringify(message);
+    this.#overheard.sent(line);
+    if (!input.write(`${line}\n`))
       await new Promise<void>((resolve) => void input.once('drain', resolve).once('close', resolve));
   }
 
@@ -95,6 +98,7 @@ class ProgramTransport implements Transport {
       return;
     }
     this.#messages++;
+    if (this.#overheard.waits) this.#overheard.came(line);
     if (isWellFormed(value)) {
       this.onmessage?.(value);
       return;

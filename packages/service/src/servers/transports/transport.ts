@@ -37,6 +37,8 @@ export interface TransportKind {
   open(opening: Opening): Transport;
   /** The status that a server answered with, where an error tells one. */
   statusOf(error: unknown): number | undefined;
+  /** Set where requests are posted, and answered on a stream of another request. */
+  repliesElsewhere?: boolean;
   /** Whether an error of the transport itself means that the connection is lost, with all that is under way on it. */
   isLost(error: Error): boolean;
 }

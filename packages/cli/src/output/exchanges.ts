@@ -1,0 +1,78 @@
+import type { Client } from '@pindro/contract';
+import { attribute, type Exchange, type Span } from '@pindro/core/browser';
+import pc from 'picocolors';
+import { labelOfSpan } from './run-tree.js';
+import { moment } from './table.js';
+
+export interface FoundExchanges {
+  run: string;
+  span: string;
+  /** What it was sent for, in words. */
+  what: string;
+  exchanges: Exchange[];
+}
+
+/** What was kept of a run and all it began. @param where only of this step, model or tool */
+export async function exchangesIn(client: Client, id: string, where?: string): Promise<FoundExchanges[]> {
+  const { spans } = await client.getRun({ id, query: { brief: 'true' } });
+  const wanted = (spans as Span[]).filter((span) => attribute.exchanged in span.attributes && isAt(span, where));
+  return Promise.all(
+    wanted.map(async (span) => {
+      const { items } = await client.runExchanges({ id: span.run, span: span.spanId });
+      return { run: span.run, span: span.spanId, what: labelOfSpan(span), exchanges: items };
+    }),
+  );
+}
+
+function isAt({ name, attributes }: Span, where: string | undefined): boolean {
+  const names = [attribute.path, attribute.tool, attribute.model].map((one) => attributes[one]);
+  return where === undefined || name === where || names.includes(where);
+}
+
+export function showExchanges(found: readonly FoundExchanges[], where?: string): string {
+  if (found.length === 0)
+    return `Nothing was kept${where ? ` for ${where}` : ''}: what goes over the wire is kept where it fails. "pindro run again RUN --exact" keeps all of it.`;
+  return found
+    .flatMap(({ what, exchanges }) =>
+      exchanges.map((one, index) => {
+        const number = exchanges.length > 1 ? `, ${index + 1} of ${exchanges.length}` : '';
+        return [`${pc.bold(what)}${pc.dim(`${number}  ${moment(new Date(one.at).toISOString())}`)}`, ...wire(one)].join(
+          '\n',
+        );
+      }),
+    )
+    .join('\n\n');
+}
+
+function wire({ request, answer, error }: Exchange): string[] {
+  const first = request.address === undefined ? 'a line to the program' : `${request.method} ${request.address}`;
+  const came = answer?.status === undefined ? 'answered' : `status ${answer.status}`;
+  return [
+    `${pc.cyan('→')} ${first}`,
+    ...side(request),
+    ...(answer ? [`${pc.cyan('←')} ${came}`, ...side(answer)] : []),
+    ...(error === undefined && answer ? [] : [`${pc.red('✗')} ${error ?? 'no answer came'}`]),
+  ];
+}
+
+function side({ headers = {}, body, characters }: Exchange['request']): string[] {
+  return [
+    ...Object.entries(headers).map(([name, value]) => pc.dim(`  ${name}: ${value}`)),
+    ...(body === '' ? [] : indented(body)),
+    ...(characters === undefined ? [] : [pc.dim(`  … the beginning of ${characters} characters`)]),
+  ];
+}
+
+const indented = (body: string) =>
+  readable(body)
+    .split('\n')
+    .map((line) => `  ${line}`);
+
+/** JSON in lines, where it is that. */
+function readable(body: string): string {
+  try {
+    return JSON.stringify(JSON.parse(body), null, 2);
+  } catch {
+    return body.trimEnd();
+  }
+}

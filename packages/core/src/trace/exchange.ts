@@ -1,0 +1,117 @@
+import { z } from 'zod';
+import type { FetchPort } from '../ports.js';
+import { MASK, type Masker } from './masking.js';
+
+/** What one side of an exchange said. */
+const said = z.object({
+  headers: z.record(z.string(), z.string()).optional(),
+  body: z.string(),
+  characters: z.number().optional().describe('How long the body was, where only its beginning is kept'),
+});
+
+/** One request and its answer as they went over the wire: HTTP, or lines to and from a program. */
+export const exchangeSchema = z.object({
+  at: z.number().describe('When it was sent, in milliseconds since the epoch'),
+  request: said.extend({ method: z.string().optional(), address: z.string().optional() }),
+  answer: said
+    .extend({ status: z.number().optional() })
+    .nullable()
+    .describe('Null where none came; an answer that broke off has no status'),
+  error: z.string().optional().describe('Why no answer came, or why it broke off'),
+});
+export type Exchange = z.infer<typeof exchangeSchema>;
+
+/** Takes an exchange down. It may still be added to until the span that it belongs to ends. */
+export type Overhears = (exchange: Exchange) => void;
+
+/** So much of a body is kept, in characters. */
+export const LONGEST_BODY = 64 * 1024;
+/** So many exchanges of one span are kept: the first and the last ones. */
+export const MOST_EXCHANGES = 20;
+
+/** Whether something was refused, or did not come. */
+const failed = ({ answer, error }: Exchange) =>
+  error !== undefined || answer === null || (answer.status !== undefined && answer.status >= 400);
+
+/**
+ * What is kept of what a span overheard, with nothing secret in it.
+ * @param whole whether all is kept; else only what was refused or did not come
+ */
+export function keptExchanges(all: readonly Exchange[], masker: Masker, whole: boolean): Exchange[] {
+  const wanted = all.filter((one) => whole || failed(one));
+  const half = MOST_EXCHANGES / 2;
+  const some = wanted.length > MOST_EXCHANGES ? [...wanted.slice(0, half), ...wanted.slice(-half)] : wanted;
+  return some.map((one) => masked(one, masker));
+}
+
+function masked({ at, request, answer, error }: Exchange, masker: Masker): Exchange {
+  const { method, address } = request;
+  const { status } = answer ?? {};
+  return {
+    at,
+    request: {
+      ...(method !== undefined && { method }),
+      ...(address !== undefined && { address: masker.text(withoutPassword(address)) }),
+      ...side(request, masker),
+    },
+    answer: answer && { ...(status !== undefined && { status }), ...side(answer, masker) },
+    ...(error !== undefined && { error: masker.text(error) }),
+  };
+}
+
+function side({ headers, body, characters }: z.infer<typeof said>, masker: Masker): z.infer<typeof said> {
+  const length = characters ?? body.length;
+  // What may be the beginning of a secret at the cut is left away with what follows.
+  const shown = body.length > LONGEST_BODY ? masker.stream().push(body.slice(0, LONGEST_BODY)) : masker.text(body);
+  return {
+    ...(headers && {
+      headers: Object.fromEntries(
+        Object.entries(headers).map(([name, value]) => [name, SECRET.test(name) ? bare(value) : masker.text(value)]),
+      ),
+    }),
+    body: shown,
+    ...(length > LONGEST_BODY && { characters: length }),
+  };
+}
+
+/** Headers whose values are secrets by their names, whether anybody made them known or not. */
+const SECRET = /auth|cookie|key|token|secret|signature|password|session/i;
+/** A scheme stays: that it is missing is what is looked for. A name with none shows that there is one. */
+const bare = (value: string) => value.replace(/^((?:bearer|basic|digest|token|negotiate) +)?.*$/is, `$1${MASK}`);
+const withoutPassword = (address: string) => address.replace(/\/\/[^/?#]*@/, `//${MASK}@`);
+
+/** The same way out, which tells of each exchange. */
+export const overheard =
+  (fetch: FetchPort, overhears: Overhears): FetchPort =>
+  async (request, options) => {
+    const { method, url, headers, binary } = request;
+    const told = (text: string, side: 'body' | 'answer') =>
+      binary === 'both' || binary === side ? `(${text.length} characters of base64)` : text;
+    const exchange: Exchange = {
+      at: Date.now(),
+      request: { method, address: url, headers, body: told(request.body ?? '', 'body') },
+      answer: null,
+    };
+    overhears(exchange);
+    let heard = '';
+    let length = 0;
+    const { onPiece } = options;
+    const taken = onPiece && {
+      onPiece: (piece: string) => {
+        length += piece.length;
+        if (heard.length <= LONGEST_BODY) heard += piece;
+        onPiece(piece);
+      },
+    };
+    const body = () => ({ body: heard, ...(length > heard.length && { characters: length }) });
+    try {
+      const answer = await fetch(request, { ...options, ...taken });
+      const whole = answer.body === '' && length > 0 ? body() : { body: told(answer.body, 'answer') };
+      exchange.answer = { status: answer.status, headers: answer.headers, ...whole };
+      return answer;
+    } catch (error) {
+      if (length > 0) exchange.answer = body();
+      exchange.error = error instanceof Error ? error.message : String(error);
+      throw error;
+    }
+  };

@@ -1,0 +1,89 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
+import { type Exchange, LONGEST_BODY, type Overhears } from '@pindro/core';
+import { idsIn, repliesIn } from './transports/messages.js';
+
+/*
+ * What goes over the wire for a call of a tool. Between the call and the wire stands the client library, which hands
+ * nothing on: whose request it is that is being sent is known by where it came from.
+ */
+const calls = new AsyncLocalStorage<Overhears>();
+
+/** Does work whose requests are told to somebody. */
+export const overhearing = <T>(overhears: Overhears | undefined, work: () => Promise<T>): Promise<T> =>
+  overhears ? calls.run(overhears, work) : work();
+
+/** One request on its way. */
+export class OverheardPost {
+  readonly #decoder = new TextDecoder();
+  #length = 0;
+
+  private constructor(private readonly exchange: Exchange) {}
+
+  /** A post that is told to whoever it is made for; null where that is nobody, as for what a server says by itself. */
+  static begin(url: string | URL, init?: RequestInit): OverheardPost | null {
+    const overhears = calls.getStore();
+    if (!overhears || init?.method !== 'POST') return null;
+    const headers = Object.fromEntries(new Headers(init.headers));
+    const body = typeof init.body === 'string' ? init.body : '';
+    const exchange: Exchange = {
+      at: Date.now(),
+      request: { method: 'POST', address: String(url), headers, body },
+      answer: null,
+    };
+    overhears(exchange);
+    return new OverheardPost(exchange);
+  }
+
+  answered({ status, headers }: Pick<Response, 'status' | 'headers'>, messages: OverheardMessages | null): void {
+    this.exchange.answer = { status, headers: Object.fromEntries(headers), body: '' };
+    messages?.expect(this.exchange);
+  }
+
+  piece(bytes: Uint8Array): void {
+    const { answer } = this.exchange;
+    if (!answer) return;
+    const text = this.#length > LONGEST_BODY ? '' : this.#decoder.decode(bytes, { stream: true });
+    answer.body += text;
+    this.#length += text === '' ? bytes.length : text.length;
+    if (this.#length > answer.body.length) answer.characters = this.#length;
+  }
+
+  failed(error: unknown): void {
+    this.exchange.error = error instanceof Error ? error.message : String(error);
+  }
+}
+
+/** So many requests that never were answered are remembered. */
+const MOST_OPEN = 200;
+
+/** Messages that go one way and are answered another one: lines of a program, or the one stream of an old transport. */
+export class OverheardMessages {
+  readonly #open = new Map<string | number, Exchange>();
+
+  sent(line: string): void {
+    const overhears = calls.getStore();
+    // What is only told is not answered.
+    if (!overhears || idsIn(line).length === 0) return;
+    const exchange: Exchange = { at: Date.now(), request: { body: line }, answer: null };
+    overhears(exchange);
+    this.expect(exchange);
+  }
+
+  expect(exchange: Exchange): void {
+    for (const id of idsIn(exchange.request.body)) this.#open.set(id, exchange);
+    if (this.#open.size > MOST_OPEN) this.#open.delete(this.#open.keys().next().value!);
+  }
+
+  /** Whether anything that was sent may still be answered. */
+  get waits(): boolean {
+    return this.#open.size > 0;
+  }
+
+  came(line: string): void {
+    for (const id of repliesIn(line)) {
+      const exchange = this.#open.get(id);
+      if (exchange) exchange.answer = { ...exchange.answer, body: line };
+      this.#open.delete(id);
+    }
+  }
+}
