@@ -16,6 +16,7 @@ const CURED: Record<string, RegExp> = {
   'a tool that its server described anew after it was chosen': /"good" of "snow" is held back/,
   'a server that speaks only the older transport since it was attached': /of tool server "valve" is no tool server/,
   'a key that was pasted with its quotation marks': /it stands in quotation marks/,
+  'no key at all, where one is there that is meant for it': /"lift-bare" wants a credential, and gets none/,
   'a key that goes along as a bearer key, where a header of its own is wanted':
     /is wanted in the header X-Wholesale-Key/,
   'a model by a name that is not served': /"misnamed" is not known there by that name; it has "house"/,

@@ -154,8 +154,8 @@ const house = (more: object = {}) => {
     {
       model: 'house-l',
       credential: null,
+      couldSend: [],
       offers: ['house-1', 'house-2'],
-
       ...more,
     },
   );
@@ -169,6 +169,10 @@ const near = () => {
   );
   return facts;
 };
+const offered = (parent: string) =>
+  span('model', 'chat house', parent, {
+    attributes: { [attribute.offered]: [{ name: 'schedule_load', description: 'Send a load up to a hut. Be quick.' }] },
+  });
 const reported = (details: object) =>
   wrong('tool_reported_error', { server: 'lift', tool: 'schedule_load', ...details });
 
@@ -181,6 +185,8 @@ interface Case {
   place?: Finding['place'];
   severity?: Finding['severity'];
   cure?: string;
+  /** What of the cure is looked at. */
+  changes?: object;
 }
 const at = (pointer: string): Finding['place'] => ({ flow: 'send-load', at: pointer });
 const CASES: Case[] = [
@@ -205,6 +211,32 @@ const CASES: Case[] = [
     title: /wants a credential, and gets none/,
   },
   {
+    code: 'not_authorised',
+    trace: inStep('ask', wrong('http_status', { address: 'https://store.example', status: 401, body: '{}' })),
+    facts: (() => {
+      const facts = new Facts();
+      facts.put({ of: 'address', url: 'https://store.example' }, { couldSend: ['store-key'] });
+      return facts;
+    })(),
+    title: /wants a credential, and gets none/,
+    cure: 'change',
+    changes: { at: '/steps/ask/with/credential', from: null, to: 'store-key' },
+  },
+  {
+    code: 'not_authorised',
+    trace: inStep('lift', wrong('server_wants_key', { server: 'lift' })),
+    facts: lift({ credential: null, couldSend: ['lift-key'] }),
+    title: /wants a credential, and gets none/,
+    cure: 'credential',
+    changes: { of: 'server', name: 'lift', to: 'lift-key' },
+  },
+  {
+    code: 'not_authorised',
+    trace: inStep('lift', wrong('server_wants_key', { server: 'lift' })),
+    facts: lift({ credential: null, couldSend: ['lift-key', 'older-key'] }),
+    title: /wants a credential, and gets none/,
+  },
+  {
     code: 'caller_credential',
     trace: inStep('lift', wrong('caller_without_credential', { server: 'lift', caller: 'ines' })),
     title: /own credential/,
@@ -224,7 +256,7 @@ const CASES: Case[] = [
     ),
     facts: (() => {
       const facts = new Facts();
-      const now = { transport: 'http', speaksNow: 'sse', credential: null, tools: [] };
+      const now = { transport: 'http', speaksNow: 'sse', credential: null, couldSend: [], tools: [] };
       facts.put({ of: 'server', name: 'lift', way: true }, now);
       return facts;
     })(),
@@ -327,11 +359,49 @@ const CASES: Case[] = [
           ...more,
         });
       return traceOf(
-        [root, own, agent, call('list_loads', failed(wrong('arguments_refused'))), call('schedule_load')],
+        [
+          ...[root, own, agent, offered(agent.spanId)],
+          call('list_loads', {
+            ...failed(wrong('arguments_refused')),
+            attributes: {
+              [attribute.tool]: 'list_loads',
+              [attribute.server]: 'lift',
+              [attribute.ownTool]: 'list_loads',
+            },
+          }),
+          call('schedule_load'),
+        ],
         'done',
       );
     })(),
     title: /called "list_loads" where "schedule_load" was meant/,
+    severity: 'warning',
+    place: at('/steps/desk/with/toolbox'),
+    cure: 'change',
+    changes: {
+      at: '/steps/desk/with/toolbox/0/tools/list_loads',
+      from: null,
+      to: { when: 'Not for “Send a load up to a hut”: call schedule_load there.' },
+    },
+  },
+  {
+    code: 'result_cut',
+    trace: (() => {
+      const root = span('run', 'send-load', null);
+      const own = span('step', 'desk', root.spanId);
+      const agent = span('agent', 'invoke_agent', own.spanId);
+      const call = (tool: string, more: Partial<Span> = {}) =>
+        span('tool', 'execute_tool', agent.spanId, { attributes: { [attribute.tool]: tool }, ...more });
+      const long = { cut: true, characters: 200_000, beginning: '[' };
+      return traceOf(
+        [
+          ...[root, own, agent, call('list_loads', { output: long }), call('huts', { output: long })],
+          call('read_on', { input: { tool: 'huts', from: 65_536 } }),
+        ],
+        'done',
+      );
+    })(),
+    title: /the first 64 KiB of the 195 KiB that "list_loads" gave/,
     severity: 'warning',
     place: at('/steps/desk/with/toolbox'),
   },
@@ -493,6 +563,13 @@ const CASES: Case[] = [
     ),
     title: /It says that it is done/,
     severity: 'doubt',
+    place: at('/steps/desk/with/instructions'),
+    cure: 'change',
+    changes: {
+      at: '/steps/desk/with/instructions',
+      from: 'Help.',
+      to: 'Help.\n\nClaim nothing that no call of yours has done, and say plainly what failed, was refused or still waits.',
+    },
   },
   {
     code: 'no_value',
@@ -594,7 +671,7 @@ const CASES: Case[] = [
 ];
 
 describe('the rules of the diagnosis', () => {
-  for (const { code, trace, facts, title, why, place, severity, cure } of CASES) {
+  for (const { code, trace, facts, title, why, place, severity, cure, changes } of CASES) {
     it(`find ${code}: ${String(title)}`, () => {
       const found = diagnose(trace, facts);
       const one = found.find((finding) => finding.code === code);
@@ -607,6 +684,7 @@ describe('the rules of the diagnosis', () => {
         expect(deepest(DOCUMENT, one!.place.at), 'the place is there').to.equal(one!.place.at);
       if (severity) expect(one!.severity).to.equal(severity);
       expect(one!.cure?.do).to.equal(cure);
+      if (changes) expect(one!.cure).to.deep.include(changes);
       expect(one!.fingerprint).to.match(/^[0-9a-f]{16}$/);
     });
   }

@@ -5,7 +5,7 @@ import type { ToolAnswer } from '../tools/source.js';
 import type { Masker } from '../trace/masking.js';
 
 /** So much of one result is handed on to a model where nobody said otherwise, in characters. */
-const LONGEST = 64 * 1024;
+export const HANDED_ON = 64 * 1024;
 /** By which tool a model reads more of a long result. */
 export const READ_ON = 'read_on';
 /** What is looked through for orders, in characters. */
@@ -25,9 +25,9 @@ export function handedOn(
 ): { text: string; pictures: Picture[]; whole: string | null } {
   // Before it is cut: half of a secret would not be known for one.
   const all = masker.text(answer.text);
-  const isLong = all.length > LONGEST;
+  const isLong = all.length > HANDED_ON;
   const cut = isLong
-    ? `${all.slice(0, LONGEST)}\n(This is the first ${LONGEST} of ${all.length} characters. Ask the tool for less, or read on with ${READ_ON}.)`
+    ? `${all.slice(0, HANDED_ON)}\n(This is the first ${HANDED_ON} of ${all.length} characters. Ask the tool for less, or read on with ${READ_ON}.)`
     : all;
   const text = orderIn(cut.slice(0, LOOKED)) ? READS_LIKE_ORDERS + cut : cut;
   return { text, pictures: answer.content.flatMap(pictureOf).slice(0, MOST_PICTURES), whole: isLong ? all : null };

@@ -9,6 +9,7 @@ export type Need =
   | { of: 'model'; name: string; names?: true }
   | { of: 'endpoint'; name: string }
   | { of: 'credential'; name: string }
+  | { of: 'address'; url: string }
   | { of: 'near'; table: string; where: JsonObject };
 
 /** A credential, without its secret. */
@@ -26,12 +27,15 @@ export interface ServerFact {
   /** How it speaks now, where that was asked for; null where it does in no way. */
   speaksNow?: string | null;
   credential: CredentialFact | null;
+  /** Credentials that are meant for where it is, where none goes along. */
+  couldSend: string[];
   tools: { name: string; inputSchema: JsonSchema }[];
 }
 
 export interface ModelFact {
   model: string;
   credential: CredentialFact | null;
+  couldSend: string[];
   /** The names that its server knows; null where it does not say. */
   offers: string[] | null;
 }
@@ -53,6 +57,7 @@ export interface FactOf {
   model: ModelFact;
   endpoint: EndpointFact;
   credential: CredentialFact;
+  address: { couldSend: string[] };
   near: NearFact;
 }
 

@@ -37,6 +37,12 @@ export const cureSchema = z.discriminatedUnion('do', [
     credential: z.string(),
     what: z.string().describe('What does not belong to the secret, without a character of it'),
   }),
+  z.object({
+    do: z.literal('credential'),
+    of: z.enum(['server', 'model']),
+    name: z.string(),
+    to: z.string().describe('The credential that is to go along'),
+  }),
   z.object({ do: z.literal('model'), model: z.string(), from: z.string(), to: z.string() }),
 ]);
 export type Cure = z.infer<typeof cureSchema>;

@@ -1,5 +1,5 @@
 import type { ErrorCode, ErrorRecord } from '../errors.js';
-import { isObject, type Json, type JsonObject } from '../json.js';
+import { isObject, type Json, type JsonObject, pointer, pointerParts, valueAt } from '../json.js';
 import { attribute } from '../trace/attributes.js';
 import type { Receipt } from '../trace/receipt.js';
 import type { Span } from '../trace/span.js';
@@ -169,27 +169,43 @@ export class IndexedTrace {
 }
 
 const attemptKey = ({ run, name, attributes }: Span) => `${run} ${attributes[attribute.path] ?? name}`;
-const pointerParts = (pointer: string) => pointer.split('/').slice(1).map(unescaped);
-const unescaped = (part: string) => part.replaceAll('~1', '/').replaceAll('~0', '~');
-const escaped = (part: string) => part.replaceAll('~', '~0').replaceAll('/', '~1');
 
 /** Where a step stands in the document of its run. Its path is STEP, or STEP/INDEX/STEP inside a loop. */
 export function stepPointer(step: Span): string {
   const path = String(step.attributes[attribute.path] ?? step.name).split('/');
-  const names = path.filter((_, index) => index % 2 === 0).map(escaped);
-  return `/steps/${names.join('/with/steps/')}`;
+  const names = path.filter((_, index) => index % 2 === 0);
+  return pointer(names.flatMap((name, index) => (index === 0 ? ['steps', name] : ['with', 'steps', name])));
 }
 
 /** The longest beginning of a pointer that is there in a document. */
-export function deepest(document: Json | undefined, pointer: string): string {
-  if (document === undefined) return pointer;
+export function deepest(document: Json | undefined, wanted: string): string {
+  if (document === undefined) return wanted;
   let here: Json | undefined = document;
   const found: string[] = [];
-  for (const part of pointerParts(pointer)) {
+  for (const part of pointerParts(wanted)) {
     if (Array.isArray(here)) here = here[Number(part)];
     else here = isObject(here) && Object.hasOwn(here, part) ? here[part] : undefined;
     if (here === undefined) break;
-    found.push(escaped(part));
+    found.push(part);
   }
-  return found.map((part) => `/${part}`).join('');
+  return pointer(found);
+}
+
+/**
+ * The change that makes something stand at a pointer, also where what it stands in is not written yet.
+ * @returns null where there is nothing that it could stand in
+ */
+export function settingAt(
+  document: Json | undefined,
+  wanted: string,
+  to: Json,
+): { at: string; from: Json; to: Json } | null {
+  if (document === undefined) return null;
+  const parts = pointerParts(wanted);
+  const there = pointerParts(deepest(document, wanted)).length;
+  const last = valueAt(document, parts.slice(0, there)) as Json;
+  if (there === parts.length) return { at: wanted, from: last, to };
+  if (!isObject(last)) return null;
+  const inner = parts.slice(there + 1).reduceRight<Json>((value, part) => ({ [part]: value }), to);
+  return { at: pointer(parts.slice(0, there + 1)), from: null, to: inner };
 }

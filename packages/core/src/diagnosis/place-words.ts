@@ -34,6 +34,8 @@ export function cureWords(cure: Cure): string {
       return `send credential ${cure.credential} ${formWords(cure.to)}, not ${formWords(cure.from)}`;
     case 'clean':
       return `take from the secret of credential ${cure.credential} what does not belong to it: ${cure.what}`;
+    case 'credential':
+      return `send credential ${cure.to} along to ${cure.of === 'server' ? 'tool server' : 'model connection'} ${cure.name}`;
     case 'publish':
       return `publish flow ${cure.flow}`;
     case 'model':

@@ -1,10 +1,10 @@
 import type { ErrorCode } from '../errors.js';
-import { isObject, type Json, type JsonObject } from '../json.js';
+import { isObject, type Json, type JsonObject, pointer } from '../json.js';
 import { attribute } from '../trace/attributes.js';
 import type { Span } from '../trace/span.js';
 import type { Facts, Need } from './facts.js';
 import type { Cure, Finding, Place } from './finding.js';
-import { deepest, type Failure, type IndexedTrace, stepPointer } from './indexed.js';
+import { deepest, type Failure, type IndexedTrace, settingAt, stepPointer } from './indexed.js';
 
 /** What a rule says of one trouble. */
 export interface Draft extends Pick<Finding, 'title' | 'why' | 'fix' | 'place'> {
@@ -93,6 +93,39 @@ export function placeInStep(span: Span | undefined, trace: IndexedTrace, inside 
   return { flow, at: deepest(document, stepPointer(step) + inside) };
 }
 
+/** Which row of a toolbox a tool comes from; -1 where none does. */
+function rowOf({ toolbox }: JsonObject, server: string, tool: string): number {
+  const rows = Array.isArray(toolbox) ? toolbox : [];
+  const fits = rows.flatMap((row, at) => (isObject(row) && (row.server === server || row.flow === tool) ? [at] : []));
+  // A server may stand in several rows: the one that has settings for the tool, or names it, is meant.
+  const has = (at: number) => {
+    const { tools, use } = rows[at] as JsonObject;
+    return (isObject(tools) && tool in tools) || (Array.isArray(use) && use.includes(tool));
+  };
+  return fits.find(has) ?? fits[0] ?? -1;
+}
+
+/** How a tool of an agent is set otherwise, by a span of its call. @param to is given what is set now */
+export function settingOfTool(
+  call: Span,
+  trace: IndexedTrace,
+  setting: string,
+  to: (now: string) => string,
+): Cure | null {
+  const step = trace.stepOf(call);
+  const [server, own, flow] = [attribute.server, attribute.ownTool, attribute.flow].map((name) =>
+    String(call.attributes[name] ?? ''),
+  );
+  const index = step ? rowOf(trace.written(step), server!, server ? own! : flow!) : -1;
+  if (!step || index < 0) return null;
+  const { flow: name, document } = trace.runOf(step);
+  const inside = server ? ['tools', own!, setting] : [setting];
+  const at = stepPointer(step) + pointer(['with', 'toolbox', index, ...inside]);
+  const now = settingAt(document, at, '')?.from;
+  const change = settingAt(document, at, to(typeof now === 'string' ? now : ''));
+  return change && { do: 'change', flow: name, ...change };
+}
+
 /** Where the builder says what an argument of an agent's tool is. */
 export function placeOfArgument(
   failure: Failure,
@@ -103,15 +136,7 @@ export function placeOfArgument(
   if (!step) return { flow: failure.flow, at: '' };
   if (!trace.agentOf(failure.span))
     return placeInFlow(failure, trace, `/with/arguments${argument ? `/${argument}` : ''}`);
-  const { toolbox } = trace.written(step);
-  const rows = Array.isArray(toolbox) ? toolbox : [];
-  const fits = rows.flatMap((row, at) => (isObject(row) && (row.server === server || row.flow === tool) ? [at] : []));
-  // A server may stand in several rows: the one that has settings for the tool, or names it, is meant.
-  const has = (at: number) => {
-    const { tools, use } = rows[at] as JsonObject;
-    return (isObject(tools) && tool in tools) || (Array.isArray(use) && use.includes(tool));
-  };
-  const index = fits.find(has) ?? fits[0] ?? -1;
+  const index = rowOf(trace.written(step), server, tool);
   const inside = index < 0 ? '/with/toolbox' : `/with/toolbox/${index}/tools/${tool}/arguments/${argument ?? ''}`;
   return { flow: failure.flow, at: deepest(failure.run.document, stepPointer(step) + inside) };
 }

@@ -61,6 +61,8 @@ export const attribute = {
   offered: 'pindro.offered',
   unfit: 'pindro.unfit_result',
   trimmed: 'pindro.trimmed',
+  /** How many characters of how many were handed on. */
+  cutTo: 'pindro.cut_to',
   cost: 'pindro.cost',
   kept: 'pindro.kept_answer',
   /** What was kept of a result for the rest of the conversation, and what could not be, with why. */

@@ -227,6 +227,17 @@ export class CredentialStore {
     this.bus.changed('credential', name);
   }
 
+  /** Credentials that somebody said are for an address, or that go there already. */
+  meantFor(url: string): string[] {
+    const origin = originOf(url);
+    const { name, origins: where, used } = credentials;
+    const all = this.database.select({ name, origins: where, used }).from(credentials).all();
+    const there = all.filter(({ origins }) => origins?.includes(origin));
+    // What was taken there lately is the likelier one.
+    const taken = there.filter(({ used }) => used === 'taken');
+    return (taken.length > 0 ? taken : there).map(({ name }) => name);
+  }
+
   /** Lets a credential go to an address too, because somebody moved what it is for there. @returns how to take that back */
   allow(name: string, url: string): () => void {
     const { origins } = this.#row(name);

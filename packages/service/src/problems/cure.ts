@@ -38,6 +38,13 @@ export async function applyCure(
     case 'clean':
       credentials.clean(cure.credential);
       break;
+    case 'credential': {
+      const { credential } = cure.of === 'server' ? servers.summary(cure.name) : models.connection(cure.name);
+      requireSame(credential, null, `credential of ${cure.name}`);
+      if (cure.of === 'server') await servers.change(cure.name, { credential: cure.to });
+      else await models.change(cure.name, { credential: cure.to });
+      break;
+    }
     case 'publish':
       requireSame(flows.get(cure.flow).live, null, `flow "${cure.flow}"`);
       await flows.look([flows.get(cure.flow)]);

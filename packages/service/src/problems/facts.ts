@@ -67,17 +67,27 @@ async function factOf(need: Exclude<Need, { of: 'near' }>, sources: Sources): Pr
       return endpointFact(need.name, sources);
     case 'credential':
       return sources.credentials.shape(need.name);
+    case 'address':
+      return { couldSend: couldSend(need.url, sources) };
   }
 }
 
-async function serverFact(name: string, way: boolean, { servers, credentials }: Sources): Promise<ServerFact> {
-  const { credential, speaks } = servers.summary(name);
+/** Credentials that are meant for an address, but for those that a server does not take just now. */
+function couldSend(url: string, { servers, credentials }: Sources): string[] {
+  const refused = servers.list().filter(({ state }) => state === 'refused');
+  return credentials.meantFor(url).filter((name) => !refused.some(({ credential }) => credential === name));
+}
+
+async function serverFact(name: string, way: boolean, sources: Sources): Promise<ServerFact> {
+  const { servers, credentials } = sources;
+  const { credential, speaks, url } = servers.summary(name);
   // What it has may have changed since: its list is read anew, as long as it answers.
   await servers.refresh(name).catch(() => {});
   const { tools } = await servers.describe(name);
   return {
     transport: speaks,
     credential: credential === null ? null : credentials.shape(credential),
+    couldSend: credential === null && url ? couldSend(url, sources) : [],
     ...(way && { speaksNow: await servers.speaksNow(name) }),
     tools: tools.map(({ name: tool, inputSchema }) => ({ name: tool, inputSchema })),
   };
@@ -91,10 +101,12 @@ async function endpointFact(name: string, { endpoints }: Sources) {
   return { tools: exposed.map((one) => one.name), returns: Object.fromEntries(returns) };
 }
 
-async function modelFact(name: string, names: boolean, { models, credentials }: Sources): Promise<ModelFact> {
-  const { model, credential } = models.connection(name);
+async function modelFact(name: string, names: boolean, sources: Sources): Promise<ModelFact> {
+  const { models, credentials } = sources;
+  const { model, credential, base } = models.connection(name);
   const offers = names ? await models.offers(name).catch(() => null) : null;
-  return { model, credential: credential === null ? null : credentials.shape(credential), offers };
+  const own = credential === null ? null : credentials.shape(credential);
+  return { model, credential: own, couldSend: own ? [] : couldSend(base, sources), offers };
 }
 
 const plain = (value: unknown) =>

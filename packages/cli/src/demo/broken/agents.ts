@@ -47,6 +47,17 @@ export const AGENTS: readonly Broken[] = [
     },
   },
   {
+    code: 'result_cut',
+    about: 'a result of which a model reads the beginning alone',
+    run: (ground) =>
+      runFlow(
+        ground,
+        'desk-skimming',
+        agent('A desk that skims', { model: 'house', toolbox: [{ server: 'weather', use: ['large'] }] }),
+        { message: 'Get what is large.' },
+      ),
+  },
+  {
     code: 'tool_invented',
     about: 'a model that calls a tool there is not',
     run: async (ground) => {

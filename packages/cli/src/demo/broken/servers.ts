@@ -36,6 +36,14 @@ export const SERVERS: readonly Broken[] = [
     },
   },
   {
+    code: 'not_authorised',
+    about: 'no key at all, where one is there that is meant for it',
+    run: async (ground) => {
+      await attach(ground, 'lift-bare', ground.standIns.lift.url);
+      return runFlow(ground, 'status-bare', callOf('Ask without a key', 'lift-bare', 'lift_status'));
+    },
+  },
+  {
     code: 'caller_credential',
     about: 'a call on behalf of somebody who has no credential for it',
     run: (ground) =>

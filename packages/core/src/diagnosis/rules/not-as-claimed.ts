@@ -1,4 +1,22 @@
+import type { Span } from '../../trace/span.js';
+import type { Cure } from '../finding.js';
+import { type IndexedTrace, settingAt, stepPointer } from '../indexed.js';
 import { type DiagnosisRule, placeInStep } from '../rule.js';
+
+const PLAINLY =
+  'Claim nothing that no call of yours has done, and say plainly what failed, was refused or still waits.';
+
+/** The instructions with a line more, where they do not have it yet. */
+function plainly(agent: Span | undefined, trace: IndexedTrace): Cure | null {
+  const step = agent && trace.stepOf(agent);
+  if (!step) return null;
+  const { instructions = '' } = trace.written(step);
+  if (typeof instructions !== 'string' || instructions.includes(PLAINLY)) return null;
+  const { flow, document } = trace.runOf(step);
+  const to = instructions === '' ? PLAINLY : `${instructions.trimEnd()}\n\n${PLAINLY}`;
+  const change = settingAt(document, `${stepPointer(step)}/with/instructions`, to);
+  return change && { do: 'change', flow, ...change };
+}
 
 export const claims: DiagnosisRule = {
   code: 'not_as_claimed',
@@ -20,7 +38,8 @@ export const claims: DiagnosisRule = {
               ? `By the record: ${open.slice(0, 3).join('; ')}.`
               : 'By the record nothing was called that does anything.',
           fix: 'Mend what failed. Say in the instructions that what did not work is to be told as that.',
-          place: placeInStep(agent, trace, '/with'),
+          place: placeInStep(agent, trace, '/with/instructions'),
+          cure: plainly(agent, trace),
           quotes: receipt.open.slice(0, 2).map(({ says }) => says),
           about: [receipt.open[0]?.tool, receipt.open[0]?.state],
           severity: run.state === 'done' ? ('doubt' as const) : ('warning' as const),

@@ -1,6 +1,6 @@
 import type { CredentialFact, Facts, Need } from '../facts.js';
 import type { Cure, Place } from '../finding.js';
-import type { Failure, IndexedTrace } from '../indexed.js';
+import { type Failure, type IndexedTrace, settingAt, stepPointer } from '../indexed.js';
 import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
 import { formWords, isSameForm, wantedForm } from '../wanted-form.js';
 
@@ -16,7 +16,9 @@ function needOf(failure: Failure, trace: IndexedTrace): Need | null {
   if (server) return { of: 'server', name: server };
   if (model) return { of: 'model', name: model };
   const own = ofStep(failure, trace);
-  return own ? { of: 'credential', name: own } : null;
+  if (own) return { of: 'credential', name: own };
+  const address = detail(failure, 'address');
+  return address ? { of: 'address', url: address } : null;
 }
 
 /** What goes along where it was refused. */
@@ -24,6 +26,19 @@ function credentialOf(need: Need | null, facts: Facts): CredentialFact | null {
   if (need === null) return null;
   if (need.of === 'credential') return facts.get(need) ?? null;
   return need.of === 'server' || need.of === 'model' ? (facts.get(need)?.credential ?? null) : null;
+}
+
+/** What could go along where nothing does: the one credential that is meant for just there. */
+function missing(need: Need | null, failure: Failure, trace: IndexedTrace, facts: Facts): Cure | null {
+  if (need === null || (need.of !== 'server' && need.of !== 'model' && need.of !== 'address')) return null;
+  const [to, ...others] = facts.get(need)?.couldSend ?? [];
+  if (to === undefined || others.length > 0) return null;
+  if (need.of !== 'address') return { do: 'credential', of: need.of, name: need.name, to };
+  const step = trace.stepOf(failure.span);
+  if (!step || trace.agentOf(failure.span)) return null;
+  const { flow, document } = trace.runOf(step);
+  const change = settingAt(document, `${stepPointer(step)}/with/credential`, to);
+  return change && change.from === null ? { do: 'change', flow, ...change } : null;
 }
 
 /** What is wrong with it, and what can be done about that without knowing the secret. */
@@ -72,6 +87,7 @@ export const credentialRefused = failureRule({
           ? { model }
           : placeInFlow(failure, trace, '/with/credential');
     const sent = credential ? `credential "${credential.name}" went along` : 'no credential of Pindro went along';
+    const add = credential ? null : missing(need, failure, trace, facts);
     const refused = credential
       ? `${who} did not accept the credential "${credential.name}"`
       : `${who} wants a credential, and gets none`;
@@ -82,10 +98,12 @@ export const credentialRefused = failureRule({
         wrong?.fix ??
         (credential
           ? 'Replace the secret by one that is valid there, in the form that it wants.'
-          : 'Add a credential that is valid there, and choose it.'),
+          : add
+            ? 'There is a credential that is meant for it: let it go along.'
+            : 'Add a credential that is valid there, and choose it.'),
       place,
       quotes: [wants, body],
-      cure: wrong?.cure ?? null,
+      cure: wrong?.cure ?? add,
     };
   },
 });

@@ -28,6 +28,7 @@ import { notApproved } from './not-approved.js';
 import { claims } from './not-as-claimed.js';
 import { credentialRefused } from './not-authorised.js';
 import { programFailed } from './program-failed.js';
+import { resultCut } from './result-cut.js';
 import { resultUnfit } from './result-unfit.js';
 import { ruleNotKept } from './rule-not-kept.js';
 import { ruleSupplies } from './rule-supplies-it.js';
@@ -75,6 +76,7 @@ export const DIAGNOSIS_RULES: readonly DiagnosisRule[] = [
     resultUnfit,
     answerWithheld,
     contextLost,
+    resultCut,
     mailRefused,
   ],
   ...[notApproved, notPublished, recursion, scriptFailed, tableRefused, storage, callInDoubt, interrupted, stopped],

@@ -1,7 +1,8 @@
 import { isObject } from '../../json.js';
 import { attribute } from '../../trace/attributes.js';
 import type { Span } from '../../trace/span.js';
-import { type DiagnosisRule, placeInStep, quoted } from '../rule.js';
+import type { IndexedTrace } from '../indexed.js';
+import { type DiagnosisRule, firstWords, placeInStep, quoted, settingOfTool } from '../rule.js';
 
 const toolOf = ({ attributes }: Span) => String(attributes[attribute.tool] ?? '');
 
@@ -12,6 +13,16 @@ function shared(one: Span, other: Span): number {
   const names = Object.keys(a);
   if (names.length === 0) return 0;
   return names.filter((name) => JSON.stringify(a[name]) === JSON.stringify(b[name])).length / names.length;
+}
+
+/** The first sentence of what a model read of a tool. */
+function saysOf(tool: string, agent: Span, trace: IndexedTrace): string {
+  const offered = trace
+    .children(agent)
+    .flatMap(({ attributes }) => [attributes[attribute.offered] ?? []].flat())
+    .find((one) => isObject(one) && one.name === tool);
+  const description = isObject(offered) ? String(offered.description ?? '') : '';
+  return firstWords(description.split(/[.\n]/)[0]!, 120);
 }
 
 /** The model took the wrong one of two tools first: what it sent fitted another, which it then called. */
@@ -31,8 +42,11 @@ export const toolsAlike: DiagnosisRule = {
           .slice(index + 1)
           .find((one) => !one.error && toolOf(one) !== toolOf(wrong) && shared(wrong, one) > 0.5);
         if (!meant) return [];
+        const says = saysOf(toolOf(meant), agent, trace);
+        const hint = `${says ? `Not for “${says}”` : 'Not for that'}: call ${toolOf(meant)} there.`;
         return [
           {
+            cure: settingOfTool(wrong, trace, 'when', (now) => `${now} ${hint}`.trim()),
             span: wrong.spanId,
             explains: [wrong.spanId],
             title: `The model called "${toolOf(wrong)}" where "${toolOf(meant)}" was meant: it cannot tell them apart`,

@@ -21,6 +21,7 @@ export const trimmed = (tool: SourceTool, how: Trimming): SourceTool => ({
       ...left,
       ...(text.length < whole.length ? [`the first ${text.length} of ${whole.length} characters`] : []),
     ];
+    if (text.length < whole.length) calling.span.set({ [attribute.cutTo]: { shown: text.length, of: whole.length } });
     if (notes.length === 0 && !how.fields) return answer;
     calling.span.set({ [attribute.trimmed]: notes.length > 0 ? notes : ['some of the fields'] });
     const note =

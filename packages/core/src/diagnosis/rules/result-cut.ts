@@ -1,0 +1,45 @@
+import { HANDED_ON, READ_ON } from '../../agent/hand-on.js';
+import { isObject } from '../../json.js';
+import { humanSize } from '../../size.js';
+import { attribute } from '../../trace/attributes.js';
+import type { Span } from '../../trace/span.js';
+import type { IndexedTrace } from '../indexed.js';
+import { type DiagnosisRule, placeInStep } from '../rule.js';
+
+const toolOf = ({ attributes }: Span) => String(attributes[attribute.tool] ?? '');
+
+/** How much of a result in characters its model was handed, and how much there was; null where it got all of it. */
+function cutOf({ output, attributes }: Span): { shown: number; of: number } | null {
+  const cut = attributes[attribute.cutTo];
+  if (isObject(cut)) return { shown: Number(cut.shown), of: Number(cut.of) };
+  return isObject(output) && output.cut === true ? { shown: HANDED_ON, of: Number(output.characters) } : null;
+}
+
+const readsOn = (one: Span, tool: string) => toolOf(one) === READ_ON && isObject(one.input) && one.input.tool === tool;
+
+/** Calls whose results were cut, and of which the model read no more. */
+const unread = (trace: IndexedTrace, agent: Span) => {
+  const calls = trace.children(agent).filter(({ work, status }) => work === 'tool' && status === 'ok');
+  return calls.flatMap((call) => {
+    const cut = cutOf(call);
+    return cut && !calls.some((one) => one.start >= call.start && readsOn(one, toolOf(call))) ? [{ call, cut }] : [];
+  });
+};
+
+export const resultCut: DiagnosisRule = {
+  code: 'result_cut',
+  about: 'A model was handed only the beginning of a large result, and answered without reading on.',
+  todo: 'Hand on only the fields and rows that matter (the result of the tool in the toolbox), or ask the tool for less.',
+  look: (trace) =>
+    trace.of('agent').flatMap((agent) =>
+      unread(trace, agent).map(({ call, cut }) => ({
+        span: call.spanId,
+        title: `The model saw the first ${humanSize(cut.shown)} of the ${humanSize(cut.of)} that "${toolOf(call)}" gave, and read no more`,
+        why: 'What it answered rests on that part; what else was in the result it cannot know.',
+        fix: 'Say in the toolbox which fields and rows of the result matter, or have the tool asked for less.',
+        place: placeInStep(agent, trace, '/with/toolbox'),
+        about: [toolOf(call), String(call.attributes[attribute.server] ?? '')],
+        severity: 'warning' as const,
+      })),
+    ),
+};
