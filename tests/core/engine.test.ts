@@ -39,6 +39,26 @@ describe('the engine', () => {
     expect((await run(flow(steps), {}, ports)).state).to.equal('done');
   });
 
+  it('bears many steps side by side that each have their time, and says nothing of its listeners', async () => {
+    const warned: string[] = [];
+    const note = ({ message }: Error) => void warned.push(message);
+    process.on('warning', note);
+    const ports = testPorts({
+      fetch: async () => {
+        await new Promise((resolve) => setTimeout(resolve, 20));
+        return answer({});
+      },
+    });
+    const steps = Array.from(
+      { length: 40 },
+      (_, index) => `  s${index}: { kind: http, timeout: 30s, with: { url: "http://web.test/${index}" } }`,
+    ).join('\n');
+    expect((await run(flow(steps), {}, ports)).state).to.equal('done');
+    await new Promise((resolve) => setImmediate(resolve));
+    process.off('warning', note);
+    expect(warned).to.deep.equal([]);
+  });
+
   it('follows one branch and skips what is on the others', async () => {
     const document = flow(
       `${choose('input.go')}\n${STEP('b', 'after: [a.yes],')}\n${STEP('c', 'after: [a.otherwise],')}\n${STEP('d', 'after: [b, c],')}\n${STEP('e', 'after: [c],')}`,

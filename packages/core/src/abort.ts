@@ -14,14 +14,16 @@ export interface LinkedAbort {
  */
 export function linkAbort(outer: AbortSignal): LinkedAbort {
   const controller = new AbortController();
-  let followed = outer;
-  const pass = () => controller.abort(followed.reason);
-  const release = () => followed.removeEventListener('abort', pass);
+  const pass = (reason: unknown) => controller.abort(reason);
+  let waiters: Waiters | null = null;
+  const release = () => {
+    waiters?.delete(pass);
+    waiters = null;
+  };
   const follow = (other: AbortSignal) => {
     release();
-    followed = other;
-    if (other.aborted) pass();
-    else other.addEventListener('abort', pass, { once: true });
+    if (other.aborted) pass(other.reason);
+    else waiters = waitersOf(other).add(pass);
   };
   follow(outer);
   return {
@@ -38,12 +40,13 @@ export function noAbort(outer: AbortSignal): LinkedAbort {
 }
 
 /** Who waits for each signal. One listener serves them all: a signal looks through its listeners for each new one. */
-const waiting = new WeakMap<AbortSignal, Set<(reason: unknown) => void>>();
+const waiting = new WeakMap<AbortSignal, Waiters>();
+type Waiters = Set<(reason: unknown) => void>;
 
-function waitersOf(signal: AbortSignal): Set<(reason: unknown) => void> {
+function waitersOf(signal: AbortSignal): Waiters {
   const known = waiting.get(signal);
   if (known) return known;
-  const waiters = new Set<(reason: unknown) => void>();
+  const waiters: Waiters = new Set();
   waiting.set(signal, waiters);
   signal.addEventListener(
     'abort',
