@@ -8,9 +8,12 @@ import { startReady } from './process.mjs';
 const PINDRO = fileURLToPath(new URL('../packages/cli/bin/pindro.js', import.meta.url));
 
 /** Hands over where the service is, what a request to it needs, its directory, its process, and how long it took to be ready. */
-export async function withService(work, ...options) {
+export const withService = (work, ...options) => withServiceOf([], work, ...options);
+
+/** The same with arguments of Node.js itself, such as a module that is loaded before. */
+export async function withServiceOf(node, work, ...options) {
   const data = mkdtempSync(join(tmpdir(), 'pindro-bench-'));
-  const service = await startReady([PINDRO, 'serve', '--json', '--port', '0', '--data', data, ...options]);
+  const service = await startReady([...node, PINDRO, 'serve', '--json', '--port', '0', '--data', data, ...options]);
   const { url, apiKey } = service.ready;
   const headers = { authorization: `Bearer ${apiKey}`, 'content-type': 'application/json' };
   const post = async (path, body) => {

@@ -2,10 +2,10 @@
 import { mkdtempSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { diagnose, PindroError, requireFlow, runFlow } from '../packages/core/dist/index.js';
+import { diagnose, PindroError } from '../packages/core/dist/index.js';
 import { openDatabase, ProblemStore, RunStore, RunTexts, SqliteJournal } from '../packages/service/dist/parts.js';
 
-const BAR = { cost: 1.15, spans: 20_000, bytes: 400, page: 50, search: 200, open: 100, diagnose: 50 };
+const BAR = { spans: 20_000, bytes: 400, page: 50, search: 200, open: 100, diagnose: 50 };
 const middle = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.length / 2)];
 const HUTS = ['larch', 'kestrel', 'birch', 'alder', 'cedar'];
 
@@ -20,49 +20,6 @@ async function withRecord(work, options = {}) {
     database.driver.close();
     rmSync(data, { recursive: true, force: true });
   }
-}
-
-const FLOW = `format: pindro/flow@1
-name: bench
-input: { type: object, properties: { n: { type: integer } } }
-steps:
-  a: { kind: shape, with: { value: "\${ input.n + 1 }" } }
-  b: { kind: text, after: [a], with: { text: "\${ steps.a.value } bunks" } }
-  c: { kind: shape, after: [b], with: { value: { says: "\${ steps.b.text }" } } }
-result: "\${ steps.c.value }"
-`;
-
-/** Runs a second with the spans kept, beside the same without them. */
-export async function traceCost(say) {
-  const document = requireFlow(FLOW);
-  const caller = { id: 'bench', attributes: {} };
-  const measure = (journal) => async () => {
-    const ports = {
-      ...{ clock: { now: async () => Date.now(), zone: async () => 'UTC' }, watch: { show: () => {} } },
-      record: journal,
-    };
-    const request = { document, revision: null, stage: 'live', entry: 'tool', caller, session: null, input: { n: 4 } };
-    const begun = performance.now();
-    for (let round = 0; round < 20; round++)
-      await Promise.all(Array.from({ length: 50 }, () => runFlow(request, ports, new AbortController().signal)));
-    return 1000 / ((performance.now() - begun) / 1000);
-  };
-  return withRecord(async ({ journal: on }) =>
-    withRecord(async ({ journal }) => {
-      const off = {
-        append: (event) => event.type !== 'span' && journal.append(event),
-        commit: (run) => journal.commit(run),
-        read: (run) => journal.read(run),
-      };
-      const [with_, without] = [measure(on), measure(off)];
-      await Promise.all([with_(), without()]);
-      const ratios = [];
-      for (let round = 0; round < 7; round++) ratios.push((await without()) / (await with_()));
-      const ours = Number(middle(ratios).toFixed(3));
-      say(`without spans ${ours} times as many runs a second (${ratios.map((one) => one.toFixed(2)).join(', ')})`);
-      return { name: 'trace-cost', ours, reference: BAR.cost, unit: 'times', ratio: BAR.cost / ours };
-    }),
-  );
 }
 
 let made = 0;
@@ -234,11 +191,13 @@ async function among(count, say) {
 
 export async function manyRuns(say) {
   const few = await among(10_000, say);
-  const many = await among(100_000, say);
+  // A million, by hand: RUNS=1000000 npm run bench -- --only many-runs
+  const most = Number(process.env.RUNS ?? 100_000);
+  const many = await among(most, say);
   const pages = Object.entries(many).filter(([name]) => !['search', 'rare search', 'open', 'problem'].includes(name));
   const ours = Math.max(...pages.map(([, ms]) => ms));
   say(
-    `from ten thousand to a hundred thousand: ${Object.keys(few)
+    `from ten thousand to ${most.toLocaleString('en')}: ${Object.keys(few)
       .map((name) => `${name} ${(many[name] / few[name]).toFixed(1)}`)
       .join(', ')} times`,
   );

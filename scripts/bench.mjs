@@ -6,7 +6,8 @@ const { values } = parseArgs({ options: { json: { type: 'boolean' }, only: { typ
 prepare();
 const { agentRound, agents200, streamFirstWord } = await import('../bench/agents.mjs');
 const { attach50Refresh, attach50Start, attachCall } = await import('../bench/attached.mjs');
-const { bytesPerSpan, diagnose5000, manyRuns, spansPerSecond, traceCost } = await import('../bench/traces.mjs');
+const { traceCost } = await import('../bench/trace-cost.mjs');
+const { bytesPerSpan, diagnose5000, manyRuns, spansPerSecond } = await import('../bench/traces.mjs');
 const { toolbox2000 } = await import('../bench/toolbox.mjs');
 const { toolsCall } = await import('../bench/tools-call.mjs');
 const { idleMemory, start } = await import('../bench/at-rest.mjs');
