@@ -615,4 +615,34 @@ input: { type: object, properties: { hut: { type: string, description: "One of k
       .and.have.property('at')
       .that.contains('/steps/answer/with/toolbox/0');
   });
+
+  it('are reviewed with what their schemas lose in the dialect of the model that reads them', async () => {
+    const lost = async (dialect: 'generate-content' | 'messages') => {
+      const name = `by-${dialect}`;
+      await house.api.addModel({ body: { name, dialect, base: 'http://127.0.0.1:9/v1', model: 'm', untested: true } });
+      const document = agent('larch')
+        .replace('name: desk', `name: desk-${name}`)
+        .replace('model: house', `model: ${name}`)
+        .replace('{ flow: reserve-bunks, description: Reserve a bed. }', '{ flow: parties }')
+        .replace(/ +- \{ server: lift.*\n/, '');
+      await house.api.importFlow({ body: { document } });
+      const { remarks } = await house.api.reviewToolbox({ name: `desk-${name}`, query: { step: '/steps/answer' } });
+      return remarks.filter(({ code }) => code === 'told_in_words').map(({ title }) => title);
+    };
+    await house.api.importFlow({
+      body: {
+        document: `format: pindro/flow@1
+name: parties
+title: Count a party
+description: Counts the people of one party that is on its way to a hut.
+input: { type: object, properties: { party: { type: integer, description: How many come, enum: [2, 4, 8] } } }
+steps: { say: { kind: text, with: { text: "\${ input.party }" } } }
+`,
+      },
+    });
+    expect(await lost('generate-content')).to.deep.equal([
+      'Of "parties" the model is told in words alone: /party: enum',
+    ]);
+    expect(await lost('messages')).to.deep.equal([]);
+  });
 });

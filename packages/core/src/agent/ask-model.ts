@@ -3,10 +3,10 @@ import type { Json, JsonObject, JsonSchema } from '../json.js';
 import { askModel } from '../models/ask.js';
 import type { AskedAgain, AskedAnswer } from '../models/asking.js';
 import type { OfferedTool, Turn } from '../models/dialect.js';
+import { overheard } from '../overheard.js';
 import type { ModelConnection } from '../ports.js';
 import type { CallContext } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
-import { overheard } from '../trace/exchange.js';
 import { traceparent } from '../trace/ids.js';
 import { asKept } from './memory.js';
 

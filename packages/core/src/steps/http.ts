@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { type ErrorCode, PindroError, systemCode } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
+import { overheard } from '../overheard.js';
 import { withQuery } from '../ports.js';
-import { overheard } from '../trace/exchange.js';
 import { traceparent } from '../trace/ids.js';
 import { named } from './document.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import type { FetchPort } from '../ports.js';
 import { MASK, type Masker } from './masking.js';
 
 /** What one side of an exchange said. */
@@ -79,39 +78,3 @@ const SECRET = /auth|cookie|key|token|secret|signature|password|session/i;
 /** A scheme stays: that it is missing is what is looked for. A name with none shows that there is one. */
 const bare = (value: string) => value.replace(/^((?:bearer|basic|digest|token|negotiate) +)?.*$/is, `$1${MASK}`);
 const withoutPassword = (address: string) => address.replace(/\/\/[^/?#]*@/, `//${MASK}@`);
-
-/** The same way out, which tells of each exchange. */
-export const overheard =
-  (fetch: FetchPort, overhears: Overhears): FetchPort =>
-  async (request, options) => {
-    const { method, url, headers, binary } = request;
-    const told = (text: string, side: 'body' | 'answer') =>
-      binary === 'both' || binary === side ? `(${text.length} characters of base64)` : text;
-    const exchange: Exchange = {
-      at: Date.now(),
-      request: { method, address: url, headers, body: told(request.body ?? '', 'body') },
-      answer: null,
-    };
-    overhears(exchange);
-    let heard = '';
-    let length = 0;
-    const { onPiece } = options;
-    const taken = onPiece && {
-      onPiece: (piece: string) => {
-        length += piece.length;
-        if (heard.length <= LONGEST_BODY) heard += piece;
-        onPiece(piece);
-      },
-    };
-    const body = () => ({ body: heard, ...(length > heard.length && { characters: length }) });
-    try {
-      const answer = await fetch(request, { ...options, ...taken });
-      const whole = answer.body === '' && length > 0 ? body() : { body: told(answer.body, 'answer') };
-      exchange.answer = { status: answer.status, headers: answer.headers, ...whole };
-      return answer;
-    } catch (error) {
-      if (length > 0) exchange.answer = body();
-      exchange.error = error instanceof Error ? error.message : String(error);
-      throw error;
-    }
-  };

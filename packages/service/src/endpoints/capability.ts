@@ -63,7 +63,7 @@ export const endpointsCapability: Capability = {
   },
   routes: (
     api,
-    { endpoints, presenter, keys, sessions, endpointLog, figures, runner, flows, servers, checker, objects },
+    { endpoints, presenter, keys, sessions, endpointLog, figures, runner, flows, servers, models, checker, objects },
   ) =>
     endpointRoutes(api, {
       store: endpoints,
@@ -75,6 +75,7 @@ export const endpointsCapability: Capability = {
       runner,
       flows,
       servers,
+      models,
       checker,
       objects,
     }),

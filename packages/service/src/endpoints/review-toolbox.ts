@@ -1,6 +1,7 @@
 import type { ToolboxReview } from '@pindro/contract';
 import {
   asSent,
+  dialectNamed,
   estimateTokens,
   letOthers,
   mendToolbox,
@@ -16,6 +17,7 @@ import {
   wordsOf,
 } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
+import type { ModelStore } from '../models/store.js';
 import type { ServerStore } from '../servers/store.js';
 import type { EndpointDocument } from './document.js';
 import { reviewed } from './served.js';
@@ -26,6 +28,7 @@ interface Parts {
   store: EndpointStore;
   flows: FlowStore;
   servers: ServerStore;
+  models: ModelStore;
 }
 type Laid = ReviewedTool & { place: ToolboxTool['place'] };
 
@@ -52,6 +55,17 @@ function layOut(toolbox: readonly ToolboxEntry[], { store, servers }: Parts): La
   return [...served, ...carried];
 }
 
+/** The same with what their schemas lose in the dialect of the model that is to read them, where it is known which. */
+function forModel(list: readonly Laid[], model: unknown, { models }: Parts): Laid[] {
+  const name = typeof model === 'string' && models.names().includes(model) ? model : null;
+  const dialect = name === null ? undefined : dialectNamed(models.connection(name).dialect);
+  if (!dialect) return [...list];
+  return list.map((tool) => ({
+    ...tool,
+    told: { dialect: dialect.name, what: dialect.schema(tool.inputSchema).lost },
+  }));
+}
+
 /** What can be done about a remark in a toolbox: a proposal without a place there is for a person. */
 function remarksOn(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Remark[] {
   const places = new Map(list.map(({ name, place }) => [name, place]));
@@ -64,8 +78,8 @@ function remarksOn(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Rem
 
 /** The review of an agent's toolbox. @param at JSON Pointer of the agent step */
 export function reviewToolbox(parts: Parts, flow: string, at: string): ToolboxReview {
-  const { toolbox } = stepWithToolbox(parts.flows.get(flow).document, at).config;
-  const list = layOut(toolbox, parts);
+  const { toolbox, model } = stepWithToolbox(parts.flows.get(flow).document, at).config;
+  const list = forModel(layOut(toolbox, parts), model, parts);
   return {
     remarks: remarksOn(toolbox, list) as ToolboxReview['remarks'],
     tokens: estimateTokens(list.map(asSent)),

@@ -12,6 +12,7 @@ import type { FigureStore } from '../figures/store.js';
 import type { FlowChecker } from '../flows/checker.js';
 import type { FlowStore } from '../flows/store.js';
 import { type KeyStore, UNLIMITED } from '../keys/store.js';
+import type { ModelStore } from '../models/store.js';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
@@ -40,6 +41,7 @@ interface Parts {
   runner: Runner;
   flows: FlowStore;
   servers: ServerStore;
+  models: ModelStore;
   checker: FlowChecker;
   objects: Objects;
 }

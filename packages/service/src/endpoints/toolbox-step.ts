@@ -18,7 +18,7 @@ import {
 export function stepWithToolbox(
   flow: FlowDocument,
   at: string,
-): { document: JsonObject; config: { toolbox: ToolboxEntry[] } } {
+): { document: JsonObject; config: { toolbox: ToolboxEntry[]; model?: unknown } } {
   const document = structuredClone(flow) as unknown as JsonObject;
   const step = valueAt(document, pointerParts(at));
   const config = isObject(step) && isObject(step.with) ? step.with : null;

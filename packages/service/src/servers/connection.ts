@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
 import { DEFAULT_LIMITS, type Program, type ServerLimits, type Speaks } from '@pindro/contract';
@@ -181,7 +182,11 @@ export class ServerConnection {
     this.#listening.add(listener);
     const result = await overhearing(onExchange, () =>
       this.#request(request, callResult, signal, patience, tool, options),
-    ).finally(() => this.#listening.delete(listener));
+    ).finally(async () => {
+      // What it wrote before it answered may come through the other pipe in the same turn of the event loop.
+      if (this.options.program) await setImmediate();
+      this.#listening.delete(listener);
+    });
     return {
       content: result.content as JsonObject[],
       isError: result.isError,

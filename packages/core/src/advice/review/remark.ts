@@ -11,6 +11,8 @@ export interface ReviewedTool {
   readOnly: boolean | null;
   /** What of it had to be left out for clients to take the list, in words. */
   left?: readonly string[];
+  /** What of its input the model that reads it is told in words alone, because its dialect has no other way. */
+  told?: { dialect: string; what: readonly string[] };
   /** Whether its result is known to have an end. */
   bounded?: boolean;
 }

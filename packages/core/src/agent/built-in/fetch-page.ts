@@ -1,7 +1,7 @@
 import { convert } from 'html-to-text';
 import { PindroError } from '../../errors.js';
+import { overheard } from '../../overheard.js';
 import { fits } from '../../tools/selection.js';
-import { overheard } from '../../trace/exchange.js';
 import { type BuiltIn, gives } from './built-in.js';
 
 const MAX_BYTES = 2 * 1024 * 1024;

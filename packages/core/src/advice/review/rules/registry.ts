@@ -3,7 +3,7 @@ import { choicesInProse, undescribedArgument, unknowableArgument } from './argum
 import { longDescription, missingDescription, sameDescription, shortDescription } from './descriptions.js';
 import { tooLong, tooMany, twins, unboundedResult } from './lists.js';
 import { misleadingName, vagueName } from './names.js';
-import { leftOut, refusedSchema } from './schemas.js';
+import { leftOut, refusedSchema, toldInWords } from './schemas.js';
 
 /** The rules of the review, in the order of what they find. A new rule is one line here. */
 export const REVIEW_RULES: readonly ReviewRule[] = [
@@ -22,4 +22,5 @@ export const REVIEW_RULES: readonly ReviewRule[] = [
   unknowableArgument,
   unboundedResult,
   refusedSchema,
+  toldInWords,
 ];

@@ -63,6 +63,22 @@ export const leftOut: ReviewRule = {
   ),
 };
 
+export const toldInWords: ReviewRule = {
+  code: 'told_in_words',
+  about: 'Parts of a schema that the model of an agent is told in words alone, because its dialect does not take them.',
+  look: eachTool(({ name, told }) => [
+    told !== undefined &&
+      told.what.length > 0 && {
+        weight: 'could be better' as const,
+        argument: null,
+        title: `Of "${name}" the model is told in words alone: ${told.what.join('; ')}`,
+        why: `The dialect ${told.dialect} does not take that in a schema. It is said in the descriptions, and held when the tool is called.`,
+        instead: 'Nothing need be done. A plainer schema, or another argument in its place, is kept to more often.',
+        fix: null,
+      },
+  ]),
+};
+
 export const refusedSchema: ReviewRule = {
   code: 'schema_refused',
   about: 'Parts of a schema that at least one of the model dialects refuses.',
