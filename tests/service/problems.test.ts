@@ -1,7 +1,7 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import type { Finding } from '@pindro/core';
+import type { Finding, Receipt } from '@pindro/core';
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import Sqlite from 'better-sqlite3';
 import { expect } from 'chai';
@@ -223,7 +223,8 @@ result: "\${ steps.call.result }"
   });
 
   it('is told to a hook once, with where to look, and again when it comes back', async () => {
-    const told: { problems: { id: string; state: string; title: string; url: string }[]; more: number }[] = [];
+    type Told = { id: string; state: string; title: string; url: string; receipt: Receipt | null };
+    const told: { problems: Told[]; more: number }[] = [];
     const hook = createServer((request, response) => {
       let body = '';
       request.on('data', (piece) => (body += piece));
@@ -247,6 +248,18 @@ result: "\${ steps.call.result }"
     await fail();
     await until(async () => told.length === 2, 'the second notice');
     expect(told[1]!.problems.map((one) => one.state)).to.deep.equal(['returned']);
+    expect(told[1]!.problems[0]!.receipt).to.equal(null);
+    // What an agent did, by the record, goes along with what it claims.
+    const model = await startModel();
+    await other.api.addModel({ body: { name: 'boaster', base: model.url, model: 'house-claims' } });
+    await other.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
+    other.service.flows.save(deskFlow('toolbox: [{ server: lift }]', { model: 'boaster' }));
+    const message = 'Send 40 kg of flour up to larch on 2027-02-13.';
+    await other.api.runFlow({ name: 'desk', body: { input: { message } } });
+    await until(async () => told.length === 3, 'the third notice');
+    expect(told[2]!.problems[0]!.receipt).to.deep.include({ done: [], open: [] });
+    expect(told[2]!.problems[0]!.receipt!.contradicts).to.contain('called nothing');
+    await model.close();
     await other.close();
     await new Promise((resolve) => hook.close(resolve));
   });

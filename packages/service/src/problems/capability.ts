@@ -27,7 +27,10 @@ export const problemsCapability: Capability = {
         : new ProblemNotice(
             settings.problemsTo,
             { fetch: parts.webFetch, mail: new MailSender(settings.smtp, settings.mailFrom) },
-            (id) => `${parts.address()}/problems/${id}`,
+            ({ id, lastRun }) => ({
+              url: `${parts.address()}/problems/${id}`,
+              receipt: parts.runs.find(lastRun)?.receipt ?? null,
+            }),
             (error) => log.warn({ error: (error as Error).message }, 'nobody could be told of a problem'),
           );
     const appeared = (problem: ProblemSummary) => {

@@ -1,5 +1,5 @@
 import type { ProblemSummary } from '@pindro/contract';
-import { type FetchPort, type MailPort, PindroError } from '@pindro/core';
+import { type FetchPort, type MailPort, PindroError, type Receipt, receiptWords } from '@pindro/core';
 
 /** Problems of so long are told of together, in milliseconds: where one thing breaks, much fails at once. */
 const GATHER = 2000;
@@ -12,11 +12,11 @@ export class ProblemNotice {
   #waiting: ProblemSummary[] = [];
   #timer: NodeJS.Timeout | null = null;
 
-  /** @param to `mailto:ADDRESS`, or the address of a hook, which gets JSON @param linkTo where a problem is looked at */
+  /** @param to `mailto:ADDRESS`, or the address of a hook, which gets JSON @param around where a problem is looked at, and by the record what the last run with it did */
   constructor(
     private readonly to: string,
     private readonly ports: { fetch: FetchPort; mail: MailPort },
-    private readonly linkTo: (id: string) => string,
+    private readonly around: (problem: ProblemSummary) => { url: string; receipt: Receipt | null },
     private readonly failed: (error: unknown) => void,
   ) {}
 
@@ -32,10 +32,13 @@ export class ProblemNotice {
     const all = this.#waiting.splice(0);
     if (all.length === 0) return;
     const signal = AbortSignal.timeout(WITHIN);
-    const told = all.slice(0, MOST).map((one) => ({ ...one, url: this.linkTo(one.id) }));
+    const told = all.slice(0, MOST).map((one) => ({ ...one, ...this.around(one) }));
     const more = all.length - told.length;
     if (this.to.startsWith('mailto:')) {
-      const lines = told.map((one) => `${wordsOf(one)}\nin ${one.flow}: ${one.title}\n${one.url}`);
+      const lines = told.map(({ url, receipt, ...one }) => {
+        const words = receipt ? receiptWords(receipt) : '';
+        return [wordsOf(one), `in ${one.flow}: ${one.title}`, ...(words ? [words] : []), url].join('\n');
+      });
       const text = [...lines, ...(more > 0 ? [`and ${more} more`] : [])].join('\n\n');
       const subject = told.length === 1 ? `${wordsOf(told[0]!)} in ${told[0]!.flow}` : `${all.length} problems`;
       const to = [decodeURIComponent(this.to.slice('mailto:'.length))];
@@ -50,4 +53,5 @@ export class ProblemNotice {
   }
 }
 
-const wordsOf = ({ state }: ProblemSummary) => (state === 'returned' ? 'A problem came back' : 'A new problem');
+const wordsOf = ({ state }: Pick<ProblemSummary, 'state'>) =>
+  state === 'returned' ? 'A problem came back' : 'A new problem';
