@@ -136,6 +136,25 @@ describe('a run for each finding, made by breaking something', function () {
       expect(await api().getProblem({ id: fingerprint })).to.include({ state: 'mended' });
     });
 
+  it('shows what went over the wire where it failed, and of all where it is run again like that', async () => {
+    const { run } = brokenBy('an order with a quantity that is a word');
+    await page.goto(`${demo.contract.url}/runs/${run}`);
+    const step = page.getByRole('region', { name: 'step order' });
+    await step.getByText('Over the wire: 1 request').click();
+    await step.getByText('Answered with status 422').waitFor();
+    await step.getByText('Headers', { exact: true }).first().click();
+    expect(await step.innerText()).to.contain('x-wholesale-key: •••');
+    await expectAccessible(page, 'what went over the wire');
+    const well = brokenBy('a misspelt field').run;
+    expect((await api().getRun({ id: well })).spans.some((one) => 'pindro.exchanged' in one.attributes)).to.equal(
+      false,
+    );
+    await page.getByRole('checkbox', { name: 'keep every request' }).check();
+    await page.getByRole('button', { name: 'Run again' }).click();
+    await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
+    await page.getByRole('region', { name: 'step order' }).getByText('Over the wire: 1 request').waitFor();
+  });
+
   it('is read by everybody', async () => {
     await page.goto(`${demo.contract.url}/problems`);
     await page.getByRole('heading', { level: 1 }).waitFor();
