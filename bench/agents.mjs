@@ -64,7 +64,7 @@ async function withDesk(there, work, ...options) {
 const talk = (api) => api.runFlow({ name: 'desk', body: { input: { message: 'hello' } } });
 
 export async function agentRound(say) {
-  const there = await model((count) => (count < ROUNDS ? { call: { expression: `${count} + 1` } } : { text: 'done' }));
+  const there = await model((count) => (count < ROUNDS ? { call: { expression: `${count} + 1` } } : { text: 'Larch lies high.' }));
   /** What asking costs by itself. */
   const bare = async () => {
     const body = JSON.stringify({ messages: [{ role: 'user', content: 'hello' }] });
@@ -90,15 +90,19 @@ export async function agentRound(say) {
 }
 
 export async function agents200(say) {
-  const there = await model(() => ({ text: 'done' }), { delay: 1000 });
+  const there = await model(() => ({ text: 'Larch lies high.' }), { delay: 1000 });
   return withDesk(
     there,
     async (api) => {
-      await talk(api);
-      const begun = performance.now();
-      await Promise.all(Array.from({ length: 200 }, () => talk(api)));
-      const ours = Number(((performance.now() - begun) / 1000).toFixed(2));
-      say(`200 agents at once took ${ours} s with a model that takes one`);
+      const all = async () => {
+        const begun = performance.now();
+        await Promise.all(Array.from({ length: 200 }, () => talk(api)));
+        return Number(((performance.now() - begun) / 1000).toFixed(2));
+      };
+      const first = await all();
+      // A service is not started for each of them.
+      const ours = middle([await all(), await all(), await all()]);
+      say(`200 agents at once took ${ours} s with a model that takes one; ${first} s right after the start`);
       return { name: 'agents-200', ours, reference: BAR.many, unit: 's', ratio: BAR.many / ours };
     },
     '--runs-at-once',

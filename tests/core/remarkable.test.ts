@@ -19,6 +19,8 @@ describe('what a diagnosis looks at', () => {
     expect(isRemarkable(span('tool', { error }))).to.equal(true);
     expect(isRemarkable(span('step', { output: { count: 0, rows: [] } }))).to.equal(true);
     expect(isRemarkable(span('step', { output: { refused: ['a@huts.example'] } }))).to.equal(true);
+    expect(isRemarkable(span('tool', { output: { cut: true, characters: 99_999, beginning: '[' } }))).to.equal(true);
+    expect(isRemarkable(span('tool', { attributes: { [attribute.cutTo]: { shown: 1, of: 2 } } }))).to.equal(true);
     expect(isRemarkable(span('model', { attributes: { [attribute.leftOut]: ['x'] } }))).to.equal(true);
     expect(isRemarkable(span('agent', { attributes: { [attribute.tools]: [] } }))).to.equal(true);
     const way = { attributes: { [attribute.kind]: 'choose', [attribute.branch]: 'otherwise' } };

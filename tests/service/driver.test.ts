@@ -56,6 +56,24 @@ describe('the driver to the database', () => {
     });
   }
 
+  it('gives rows as each was asked to, though statements of one text are prepared once', () => {
+    put(1);
+    const text = 'SELECT * FROM t';
+    const [objects, lists] = [driver.prepare(text), driver.prepare(text).raw()];
+    for (let turn = 0; turn < 2; turn++) {
+      expect(objects.all()).to.deep.equal([{ v: 1 }]);
+      expect(lists.all()).to.deep.equal([[1]]);
+      expect(objects.get()).to.deep.equal({ v: 1 });
+    }
+    driver.exec('ALTER TABLE t ADD COLUMN w DEFAULT 2');
+    expect(driver.prepare(text).all()).to.deep.equal([{ v: 1, w: 2 }]);
+    driver.prepare('ALTER TABLE t ADD COLUMN x DEFAULT 3').run();
+    expect(driver.prepare(text).raw().all()).to.deep.equal([[1, 2, 3]]);
+    for (let index = 0; index < 1000; index++)
+      expect(driver.prepare(`SELECT ${index} AS n`).get()).to.deep.equal({ n: index });
+    expect(objects.get()).to.include({ v: 1 });
+  });
+
   it('refuses a missing or superfluous parameter', () => {
     expect(() => driver.prepare('INSERT INTO t (v) VALUES (?)').run()).to.throw('takes 1 values, not 0');
     expect(() => driver.prepare("SELECT '?' FROM t WHERE v = ? -- ?").all(1, 2)).to.throw('takes 1 values, not 2');

@@ -59,7 +59,7 @@ function saidOf({ config, toolbox, connection }: AgentRun): { [name: string]: Js
   return {
     [attribute.requestModel]: connection.model,
     [attribute.model]: config.model,
-    [attribute.tools]: toolbox.tools.map((tool) => tool.name),
+    ...(config.toolbox.length > 0 && { [attribute.tools]: toolbox.tools.map((tool) => tool.name) }),
     ...(toolbox.unreachable.length > 0 && {
       [attribute.unreachable]: toolbox.unreachable.map(({ server, error }) => ({
         server,

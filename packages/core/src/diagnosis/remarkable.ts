@@ -4,7 +4,7 @@ import type { Span } from '../trace/span.js';
 
 const NOTED = [
   ...[attribute.unreachable, attribute.idlePatterns, attribute.heldTools, attribute.unfit],
-  ...[attribute.leftOut, attribute.notKept],
+  ...[attribute.leftOut, attribute.notKept, attribute.cutTo],
 ];
 
 /**
@@ -18,6 +18,8 @@ export function isRemarkable({ error, work, attributes, output }: Span): boolean
     if (!isObject(output)) return false;
     return output.count === 0 || (Array.isArray(output.refused) && output.refused.length > 0);
   }
+  // The beginning of a result that was longer than what a model is handed.
+  if (work === 'tool' && isObject(output) && output.cut === true) return true;
   const tools = attributes[attribute.tools];
   if (work === 'agent' && Array.isArray(tools) && tools.length === 0) return true;
   if (work !== 'agent' && work !== 'model' && work !== 'tool') return false;

@@ -45,6 +45,8 @@ export class FlowDrafts {
   readonly #known = new Map<string, { version: number; mistakes: Mistake[] }>();
   /** Counts how often what a flow may name has changed. */
   #era = 0;
+  /** Built once: each run begins with it. */
+  readonly #byName: { get(values: { name: string }): unknown };
 
   constructor(
     protected readonly database: Database,
@@ -53,6 +55,8 @@ export class FlowDrafts {
     private readonly checker: FlowChecker,
     private readonly former: FormerNames,
   ) {
+    const named = eq(flows.name, sql.placeholder('name'));
+    this.#byName = database.select().from(flows).where(named).prepare();
     bus.on('undone', () => {
       this.unload();
       this.#forget();
@@ -108,7 +112,7 @@ export class FlowDrafts {
 
   find(given: string): FlowRecord | null {
     const name = this.nameOf(given);
-    return (this.database.select().from(flows).where(eq(flows.name, name)).get() as FlowRecord | undefined) ?? null;
+    return (this.#byName.get({ name }) as FlowRecord | undefined) ?? null;
   }
 
   /**

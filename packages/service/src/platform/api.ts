@@ -129,11 +129,20 @@ export class Api {
 
 const NO_QUERY = z.object({});
 
+/** Schemas that take nothing else, made once: each is compiled when it is first used. */
+const strict = new WeakMap<z.ZodType, z.ZodType>();
+function strictOf(schema: z.ZodType): z.ZodType {
+  const known = strict.get(schema);
+  if (known) return known;
+  const made = schema instanceof z.ZodObject && !schema.def.catchall ? schema.strict() : schema;
+  strict.set(schema, made);
+  return made;
+}
+
 /** What was sent, held against the contract. A misspelt name is a mistake, and not left aside unseen. */
 function read(schema: z.ZodType | undefined, value: unknown, what: 'parameter' | 'field'): unknown {
   if (!schema) return undefined;
-  const strict = schema instanceof z.ZodObject && !schema.def.catchall ? schema.strict() : schema;
-  const parsed = strict.safeParse(value);
+  const parsed = strictOf(schema).safeParse(value);
   if (parsed.success) return parsed.data;
   const known = schema instanceof z.ZodObject ? Object.keys(schema.shape) : [];
   const mistakes = mistakesOf(parsed.error, value, [], { known }).map((mistake) =>

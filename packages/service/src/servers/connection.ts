@@ -387,7 +387,7 @@ export class ServerConnection {
     const { onmessage } = transport;
     if (messages)
       transport.onmessage = (message, extra) => {
-        if (messages.waits) messages.came(JSON.stringify(message));
+        messages.came(message, () => JSON.stringify(message));
         onmessage?.(message, extra);
       };
     const { name = 'a server', version = '' } = client.getServerVersion() ?? {};

@@ -1,6 +1,6 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { type Exchange, LONGEST_BODY, type Overhears } from '@pindro/core';
-import { idsIn, repliesIn } from './transports/messages.js';
+import { idsIn, repliesOf } from './transports/messages.js';
 
 /*
  * What goes over the wire for a call of a tool. Between the call and the wire stands the client library, which hands
@@ -36,7 +36,7 @@ export class OverheardPost {
 
   answered({ status, headers }: Pick<Response, 'status' | 'headers'>, messages: OverheardMessages | null): void {
     this.exchange.answer = { status, headers: Object.fromEntries(headers), body: '' };
-    messages?.expect(this.exchange);
+    messages?.posted(this.exchange);
   }
 
   piece(bytes: Uint8Array): void {
@@ -56,33 +56,37 @@ export class OverheardPost {
 /** So many requests that never were answered are remembered. */
 const MOST_OPEN = 200;
 
+type Id = string | number;
+
 /** Messages that go one way and are answered another one: lines of a program, or the one stream of an old transport. */
 export class OverheardMessages {
-  readonly #open = new Map<string | number, Exchange>();
+  readonly #open = new Map<Id, Exchange>();
 
-  sent(line: string): void {
-    const overhears = calls.getStore();
-    // What is only told is not answered.
-    if (!overhears || idsIn(line).length === 0) return;
+  /** @param id of a request; what is only told has none, and is not answered */
+  sent(id: Id | undefined, line: string): void {
+    const overhears = id === undefined ? undefined : calls.getStore();
+    if (!overhears) return;
     const exchange: Exchange = { at: Date.now(), request: { body: line }, answer: null };
     overhears(exchange);
-    this.expect(exchange);
+    this.#expect(id!, exchange);
   }
 
-  expect(exchange: Exchange): void {
-    for (const id of idsIn(exchange.request.body)) this.#open.set(id, exchange);
+  /** A request was posted, and taken. */
+  posted(exchange: Exchange): void {
+    for (const id of idsIn(exchange.request.body)) this.#expect(id, exchange);
+  }
+
+  #expect(id: Id, exchange: Exchange): void {
+    this.#open.set(id, exchange);
     if (this.#open.size > MOST_OPEN) this.#open.delete(this.#open.keys().next().value!);
   }
 
-  /** Whether anything that was sent may still be answered. */
-  get waits(): boolean {
-    return this.#open.size > 0;
-  }
-
-  came(line: string): void {
-    for (const id of repliesIn(line)) {
+  /** @param line what came, as it was written */
+  came(message: unknown, line: () => string): void {
+    if (this.#open.size === 0) return;
+    for (const id of repliesOf(message)) {
       const exchange = this.#open.get(id);
-      if (exchange) exchange.answer = { ...exchange.answer, body: line };
+      if (exchange) exchange.answer = { ...exchange.answer, body: line() };
       this.#open.delete(id);
     }
   }

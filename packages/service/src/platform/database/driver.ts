@@ -54,31 +54,55 @@ export function countParameters(sql: string): number {
   return (sql.replace(/'(?:[^']|'')*'|"(?:[^"]|"")*"|--[^\n]*|\/\*[\s\S]*?\*\//g, '').match(/\?/g) ?? []).length;
 }
 
+/** A statement as it was prepared, shared by all whose text is the same. */
+interface Prepared {
+  statement: RawStatement;
+  /** How many values it takes. */
+  count: number;
+  /** Whether it gives rows as lists now. */
+  raw: boolean;
+}
+
 class Statement {
-  readonly #count: number;
+  #raw = false;
   constructor(
-    private readonly statement: RawStatement,
+    private readonly prepared: Prepared,
     private readonly sql: string,
     private readonly state: { open: boolean },
-  ) {
-    this.#count = countParameters(sql);
-  }
+  ) {}
 
   #bind(values: unknown[]): Bound[] {
     if (!this.state.open) throw closed();
-    if (values.length !== this.#count)
-      throw new Error(`The statement takes ${this.#count} values, not ${values.length}: ${this.sql}`);
+    const { count } = this.prepared;
+    if (values.length !== count)
+      throw new Error(`The statement takes ${count} values, not ${values.length}: ${this.sql}`);
     return values.map(bindable);
   }
 
-  run = (...values: unknown[]) => this.statement.run(this.#bind(values));
-  get = (...values: unknown[]) => bare(this.statement.get(this.#bind(values)));
-  all = (...values: unknown[]) => this.statement.all(this.#bind(values));
+  /** The statement, which gives rows as it was asked to here. */
+  get #ready(): RawStatement {
+    const { prepared } = this;
+    if (prepared.raw !== this.#raw) {
+      prepared.statement.raw(this.#raw);
+      prepared.raw = this.#raw;
+    }
+    return prepared.statement;
+  }
+
+  run = (...values: unknown[]) => this.prepared.statement.run(this.#bind(values));
+  get = (...values: unknown[]) => bare(this.#ready.get(this.#bind(values)));
+  all = (...values: unknown[]) => this.#ready.all(this.#bind(values));
   raw = (on = true) => {
-    this.statement.raw(on);
+    this.#raw = on;
     return this;
   };
 }
+
+/** So many statements are kept prepared, the last used ones, and none longer than this in characters. */
+const MOST_PREPARED = 400;
+const LONGEST_PREPARED = 4000;
+/** What changes the shape of tables: nothing that was prepared before is of use after it. */
+const RESHAPES = /^\s*(create|alter|drop|vacuum|pragma)\b/i;
 
 /** A single row without what the driver adds to it. */
 function bare(row: unknown): unknown {
@@ -108,12 +132,31 @@ export class Driver {
     this.#database.pragma('cache_size = -8000');
   }
 
-  prepare = (sql: string) => new Statement(this.#raw().prepare(sql), sql, this.#state);
-  exec = (sql: string) => this.#raw().exec(sql);
+  /** Whoever builds a query writes the same text again and again; preparing it costs more than running it. */
+  readonly #prepared = new Map<string, Prepared>();
+
+  prepare = (sql: string) => {
+    const database = this.#raw();
+    const known = this.#prepared.get(sql);
+    const prepared = known ?? { statement: database.prepare(sql), count: countParameters(sql), raw: false };
+    if (RESHAPES.test(sql)) this.#prepared.clear();
+    else if (sql.length <= LONGEST_PREPARED) {
+      // What was used last stands last.
+      if (known) this.#prepared.delete(sql);
+      this.#prepared.set(sql, prepared);
+      if (this.#prepared.size > MOST_PREPARED) this.#prepared.delete(this.#prepared.keys().next().value!);
+    }
+    return new Statement(prepared, sql, this.#state);
+  };
+  exec = (sql: string) => {
+    this.#prepared.clear();
+    return this.#raw().exec(sql);
+  };
   pragma = (text: string) => this.#raw().pragma(text);
   close = () => {
     if (!this.#state.open) return;
     this.#state.open = false;
+    this.#prepared.clear();
     this.#database.close();
   };
 

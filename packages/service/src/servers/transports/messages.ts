@@ -11,8 +11,14 @@ export const idsIn = (body: unknown): Id[] =>
   read(body).flatMap(({ id, method }) => (method !== undefined && id !== undefined ? [id] : []));
 
 /** The ids of requests that are answered in what a server says. */
-export const repliesIn = (body: unknown): Id[] =>
-  read(body).flatMap(({ id, method }) => (method === undefined && id !== undefined ? [id] : []));
+export const repliesIn = (body: unknown): Id[] => repliesOf(read(body));
+
+/** The same of messages that are read already. */
+export const repliesOf = (messages: unknown): Id[] =>
+  [messages]
+    .flat()
+    .filter((one): one is Message => typeof one === 'object' && one !== null)
+    .flatMap(({ id, method }) => (method === undefined && id !== undefined ? [id] : []));
 
 function read(body: unknown): Message[] {
   if (typeof body !== 'string') return [];

@@ -60,7 +60,7 @@ class ProgramTransport implements Transport {
     const input = this.#process?.child.stdin;
     if (!input?.writable) throw new Error('the program takes nothing any more');
     const line = JSON.stringify(message);
-    this.#overheard.sent(line);
+    this.#overheard.sent('method' in message && 'id' in message ? message.id : undefined, line);
     if (!input.write(`${line}\n`))
       await new Promise<void>((resolve) => void input.once('drain', resolve).once('close', resolve));
   }
@@ -98,7 +98,7 @@ class ProgramTransport implements Transport {
       return;
     }
     this.#messages++;
-    if (this.#overheard.waits) this.#overheard.came(line);
+    this.#overheard.came(value, () => line);
     if (isWellFormed(value)) {
       this.onmessage?.(value);
       return;
