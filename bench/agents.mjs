@@ -64,7 +64,9 @@ async function withDesk(there, work, ...options) {
 const talk = (api) => api.runFlow({ name: 'desk', body: { input: { message: 'hello' } } });
 
 export async function agentRound(say) {
-  const there = await model((count) => (count < ROUNDS ? { call: { expression: `${count} + 1` } } : { text: 'Larch lies high.' }));
+  const there = await model((count) =>
+    count < ROUNDS ? { call: { expression: `${count} + 1` } } : { text: 'Larch lies high.' },
+  );
   /** What asking costs by itself. */
   const bare = async () => {
     const body = JSON.stringify({ messages: [{ role: 'user', content: 'hello' }] });
