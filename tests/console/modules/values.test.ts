@@ -1,4 +1,4 @@
-import { attribute, CSV_WRITING, cellText, type Json, type JsonObject } from '@pindro/core/browser';
+import { CSV_WRITING, cellText, type JsonObject } from '@pindro/core/browser';
 import { expect } from 'chai';
 import { consoleModules } from '../../support/console-modules.js';
 
@@ -173,33 +173,5 @@ describe('a table as CSV in the console', function () {
 
   it('may be empty', () => {
     for (const text of ['', '\n\n', 'hut,bunks\n']) expect(read(text), text).to.deep.equal({ rows: [], faults: [] });
-  });
-});
-
-describe('what a run left behind', function () {
-  this.timeout(120_000);
-  const modules = consoleModules();
-
-  it('is the rows it added and what tools that act have done', async () => {
-    const { madeThings } = await modules.load<{ madeThings(spans: object[]): object[] }>('state/made.ts');
-    const step = (input: Json, output: Json, more = {}) => ({
-      ...{ work: 'step', status: 'ok', attributes: { [attribute.kind]: 'table' }, input, output },
-      ...more,
-    });
-    const add = { table: 'bookings', do: 'add' };
-    const attributes = (tool: string) => ({ [attribute.server]: 'lift', [attribute.tool]: tool });
-    const made = madeThings([
-      step(add, { row: { id: 7 }, refused: false }),
-      step(add, { row: null, refused: true }),
-      step({ table: 'bookings', do: 'find' }, { rows: [{ id: 8 }] }),
-      step(add, { row: { id: 9 }, refused: false }, { status: 'failed' }),
-      { work: 'tool', status: 'ok', attributes: attributes('book_lift'), input: {}, output: {} },
-      { work: 'tool', status: 'ok', attributes: attributes('lift_status'), input: {}, output: {} },
-      { work: 'tool', status: 'failed', attributes: attributes('book_lift'), input: {}, output: {} },
-    ]);
-    expect(made).to.deep.equal([
-      { label: 'row 7 in bookings', to: '/tables/bookings?row=7' },
-      { label: 'book lift at lift', to: '/servers/lift' },
-    ]);
   });
 });

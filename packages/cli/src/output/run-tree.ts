@@ -6,6 +6,7 @@ import {
   type Finding,
   humanDuration,
   isObject,
+  madeThings,
   placeWords,
   type Span,
   TraceTree,
@@ -52,10 +53,16 @@ export function showRun(run: RunDetail, { full = false } = {}): string {
     ...tree.roots.flatMap((root) => lines(root, tree, { lead: '', under: '', full, waited })),
     ...(waited.size > 0 ? [pc.dim('* what the run waited for: its critical path')] : []),
     ...(full ? talksOf(spans).flatMap(showTalk) : []),
+    ...madeLine(spans),
     ...(run.result === null
       ? []
       : ['', `${pc.dim('result')}  ${full ? JSON.stringify(run.result, null, 2) : brief(run.result, 400)}`]),
   ].join('\n');
+}
+
+function madeLine(spans: readonly Span[]): string[] {
+  const made = madeThings(spans).map(({ label }) => label);
+  return made.length > 0 ? ['', `${pc.dim('made')}    ${made.join(', ')}`] : [];
 }
 
 export function showFinding(finding: Finding): string {

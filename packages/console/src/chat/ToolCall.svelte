@@ -4,6 +4,7 @@ import CircleCheck from '@lucide/svelte/icons/circle-check';
 import CircleX from '@lucide/svelte/icons/circle-x';
 import LoaderCircle from '@lucide/svelte/icons/loader-circle';
 import { humanDuration } from '@pindro/core/browser';
+import MadeThings from '../parts/MadeThings.svelte';
 import { brief, words } from '../state/format.js';
 import Value from '../values/Value.svelte';
 import type { CallLine } from './exchange.svelte.js';
@@ -48,7 +49,7 @@ const result = $derived.by(() => {
       <span class="sr-only">, {call.state}</span>
     </button>
     {#if call.state === 'failed'}<span class="truncate text-rowan">{brief(call.result, 80)}</span>{/if}
-    {#each call.made as thing (thing.label)}<a class="link shrink-0" href={thing.to}>{thing.label}</a>{/each}
+    {#if call.made.length > 0}<span class="shrink-0"><MadeThings things={call.made} /></span>{/if}
     {#if call.took !== null}<span class="shrink-0 text-soft tabular-nums">{humanDuration(call.took)}</span>{/if}
   </div>
   {#if open}

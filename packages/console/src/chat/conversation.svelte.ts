@@ -1,7 +1,6 @@
 import type { Outcome, ProblemDetails, RunDetail, RunSummary } from '@pindro/contract/light';
-import { attribute, type LiveEvent } from '@pindro/core/browser';
+import { attribute, type Span as CoreSpan, type LiveEvent, type MadeThing, madeThings } from '@pindro/core/browser';
 import { api, problemOf } from '../state/api.js';
-import { type MadeThing, madeThings } from '../state/made.js';
 import { type CallLine, Exchange } from './exchange.svelte.js';
 
 const KEPT = 'pindro-chat-';
@@ -175,5 +174,5 @@ const sameJson = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringif
 /** What one tool call left behind: its own, and that of the run it began. */
 function madeIn(spans: Span[], tool: Span): MadeThing[] {
   const child = tool.attributes[attribute.childRun];
-  return madeThings(child ? spans.filter((span) => span.run === child) : [tool]);
+  return madeThings((child ? spans.filter((span) => span.run === child) : [tool]) as CoreSpan[]);
 }

@@ -1,6 +1,5 @@
 import type { Outcome, ProblemDetails } from '@pindro/contract/light';
-import type { LiveEvent } from '@pindro/core/browser';
-import type { MadeThing } from '../state/made.js';
+import type { LiveEvent, MadeThing } from '@pindro/core/browser';
 
 export interface CallLine {
   id: string;

@@ -1,16 +1,13 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract/light';
-import { madeThings } from '../state/made.js';
+import { madeThings, type Span } from '@pindro/core/browser';
+import MadeThings from './MadeThings.svelte';
 
-/** Whatever a run made, one click away. */
+/** Whatever a run made. */
 let { spans }: { spans: RunDetail['spans'] } = $props();
-const things = $derived(madeThings(spans));
+const things = $derived(madeThings(spans as Span[]));
 </script>
 
 {#if things.length > 0}
-  <p class="mt-3 border-t border-line pt-2">
-    Made: {#each things as thing, index (index)}{index > 0 ? ', ' : ''}<a class="link" href={thing.to}
-        >{thing.label}</a
-      >{/each}
-  </p>
+  <p class="mt-3 border-t border-line pt-2">Made: <MadeThings {things} /></p>
 {/if}

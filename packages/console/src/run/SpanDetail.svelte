@@ -1,5 +1,14 @@
 <script lang="ts">
-import { attribute, humanDuration, isObject, type Json, type JsonObject } from '@pindro/core/browser';
+import {
+  attribute,
+  humanDuration,
+  isObject,
+  type Json,
+  type JsonObject,
+  madeBySpan,
+  type Span as CoreSpan,
+} from '@pindro/core/browser';
+import MadeThings from '../parts/MadeThings.svelte';
 import Value from '../values/Value.svelte';
 import Attempts from './Attempts.svelte';
 import SaidLines from './SaidLines.svelte';
@@ -30,6 +39,7 @@ const wholeOf = $derived(
         ? whole('result')
         : undefined,
 );
+const made = $derived(madeBySpan(span as CoreSpan));
 /** Of a tool's result its data is read; the content beside it says the same in a text. */
 const data = $derived(
   isObject(span.output as Json) && Array.isArray((span.output as JsonObject).content)
@@ -76,6 +86,7 @@ const data = $derived(
       {:else}<Value value={span.output} name="what came out" whole={wholeOf} />{/if}
     </div>
   {/if}
+  {#if made.length > 0}<p class="mb-3">Made: <MadeThings things={made} /></p>{/if}
   <SaidLines {span} />
   <Wire {span} />
   <SpanNotes {span} />
