@@ -24,6 +24,7 @@ describe('what goes over the wire for a run', function () {
       'content-type': 'application/json',
       'set-cookie': 'session=warden-at-larch',
       'x-hut': 'larch',
+      'www-authenticate': 'Bearer realm="larch"',
     });
     if (busy) return void response.write('{"half":', () => response.destroy());
     response.end(JSON.stringify({ error: `not with ${request.headers['x-key']}`, long: 'gas '.repeat(30_000) }));
@@ -97,7 +98,11 @@ steps:
     expect(one!.request.headers).to.include({ authorization: 'Bearer •••', 'x-key': '•••' });
     expect(one!.request.body).to.equal('{"item":"gas"}');
     expect(one!.answer).to.include({ status: 422, characters: 120_057 });
-    expect(one!.answer!.headers).to.include({ 'set-cookie': '•••', 'x-hut': 'larch' });
+    expect(one!.answer!.headers).to.include({
+      'set-cookie': '•••',
+      'x-hut': 'larch',
+      'www-authenticate': 'Bearer realm="larch"',
+    });
     expect(one!.answer!.body)
       .to.have.length.within(65_000, 65_536)
       .and.match(/^\{"error":"not with •••"/);

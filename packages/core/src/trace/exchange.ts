@@ -74,7 +74,8 @@ function side({ headers, body, characters }: z.infer<typeof said>, masker: Maske
 }
 
 /** Headers whose values are secrets by their names, whether anybody made them known or not. */
-const SECRET = /auth|cookie|key|token|secret|signature|password|session/i;
+const SECRET =
+  /^(proxy-)?authorization$|cookie|apikey|(^|[-_])(auth|key|token|secret|signature|password|session)([-_]|$)/i;
 /** A scheme stays: that it is missing is what is looked for. A name with none shows that there is one. */
 const bare = (value: string) => value.replace(/^((?:bearer|basic|digest|token|negotiate) +)?.*$/is, `$1${MASK}`);
 const withoutPassword = (address: string) => address.replace(/\/\/[^/?#]*@/, `//${MASK}@`);

@@ -8,9 +8,19 @@ import { idsIn, repliesOf } from './transports/messages.js';
  */
 const calls = new AsyncLocalStorage<Overhears>();
 
-/** Does work whose requests are told to somebody. */
-export const overhearing = <T>(overhears: Overhears | undefined, work: () => Promise<T>): Promise<T> =>
-  overhears ? calls.run(overhears, work) : work();
+/**
+ * Does work whose requests are told to somebody. What it began and what goes on after it, such as a stream on which a
+ * server asks something of its own, is nobody's any more.
+ */
+export async function overhearing<T>(overhears: Overhears | undefined, work: () => Promise<T>): Promise<T> {
+  if (!overhears) return work();
+  let open = true;
+  try {
+    return await calls.run((exchange) => open && overhears(exchange), work);
+  } finally {
+    open = false;
+  }
+}
 
 /** One request on its way. */
 export class OverheardPost {
