@@ -136,6 +136,17 @@ describe('the desk in every dialect', function () {
     expect(mistakes[0]!.message).to.contain('third → first → second → third');
     const itself = await house.api.checkFlow({ body: { document: hands('lonely', 'lonely') } });
     expect(itself.mistakes[0]!.message).to.contain('lonely → lonely');
+    // Also by an endpoint that carries the one for the other, as long as the row chooses that tool.
+    const document = { format: 'pindro/endpoint@1', name: 'desks' };
+    await house.api.putEndpoint({ body: { document } });
+    await house.api.putTools({ name: 'desks', body: { tools: { ask_first: { flow: 'first' } } } });
+    const carries = (use: string) => hands('third', 'x').replace('flow: x', `endpoint: desks, use: [${use}]`);
+    const around = await house.api.checkFlow({ body: { document: carries('ask_*') } });
+    expect(around.mistakes.map(({ message }) => message)).to.include(
+      'The agent would hand work to itself: third → ask_first of endpoint desks → first → second → third',
+    );
+    const beside = await house.api.checkFlow({ body: { document: carries('"!ask_*"') } });
+    expect(beside.mistakes.filter(({ message }) => message.includes('to itself'))).to.deep.equal([]);
   });
 
   /** What whoever talks to the desk reads for each fault of a model, and what the run says. */

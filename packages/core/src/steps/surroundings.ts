@@ -19,6 +19,8 @@ export interface Surroundings {
   columns?: Record<string, TableColumn[]>;
   /** The names of the tools of endpoints whose tools are all chosen one by one. */
   endpointTools?: Record<string, string[]>;
+  /** The flows that are tools of endpoints, by endpoint and tool. */
+  endpointFlows?: Record<string, Record<string, string>>;
   /** To which flows the agents of each flow hand work. */
   handsTo?: Record<string, string[]>;
   /** The flow that is looked at. */

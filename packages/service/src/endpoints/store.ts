@@ -86,6 +86,13 @@ export class EndpointStore implements EndpointPort {
     return Object.fromEntries(closed.map((name) => [name, Object.keys(this.get(name).tools)]));
   }
 
+  /** The flows that are tools, by endpoint and tool. */
+  allFlows(): Record<string, Record<string, string>> {
+    const flowsOf = (name: string) =>
+      Object.entries(this.get(name).tools).flatMap(([tool, one]) => ('flow' in one ? [[tool, one.flow]] : []));
+    return Object.fromEntries(this.allNames().map((name) => [name, Object.fromEntries(flowsOf(name))]));
+  }
+
   /** The endpoint of a name, or of a name it went by, or null. Asked for every call, so that all are kept in memory. */
   find(name: string): EndpointDocument | null {
     const all = this.#all();

@@ -21,7 +21,11 @@ declare module '../platform/capability.js' {
 export const flowsCapability: Capability = {
   name: 'flows',
   open: (parts) => {
-    const handsTo = new HandsTo(parts.bus, () => parts.flows);
+    const handsTo = new HandsTo(
+      parts.bus,
+      () => parts.flows,
+      () => parts.endpoints.allFlows(),
+    );
     const surroundings = () => ({
       flows: parts.flows.allNames(),
       tables: [...parts.tables.names(), ...parts.former.all('table')],
@@ -32,6 +36,7 @@ export const flowsCapability: Capability = {
       columns: parts.tables.allColumns(),
       endpoints: parts.endpoints.allNames(),
       endpointTools: parts.endpoints.allTools(),
+      endpointFlows: parts.endpoints.allFlows(),
       handsTo: handsTo.all(),
     });
     const checker = new FlowChecker();

@@ -70,14 +70,25 @@ export function toolboxMistakes(toolbox: Json | undefined, around: Surroundings)
 }
 
 /** Work that would come back to who hands it on. */
-function circles(toolbox: Json | undefined, { handsTo = {}, self }: Surroundings): Mistake[] {
+function circles(toolbox: Json | undefined, { handsTo = {}, endpointFlows = {}, self }: Surroundings): Mistake[] {
   if (self === undefined) return [];
+  const mistake = (index: number, part: string, way: readonly string[]): Mistake => ({
+    at: pointer(['toolbox', index, part]),
+    message: `The agent would hand work to itself: ${[self, ...way].join(' → ')}`,
+    hint: 'Take one of them out of a toolbox.',
+  });
   return rowsOf(toolbox).flatMap(({ row, index }) => {
-    if (!('flow' in row)) return [];
-    const way = wayBack(row.flow, self, handsTo);
-    if (!way) return [];
-    const message = `The agent would hand work to itself: ${[self, ...way].join(' → ')}`;
-    return [{ at: pointer(['toolbox', index, 'flow']), message, hint: 'Take one of them out of a toolbox.' }];
+    if ('flow' in row) {
+      const way = wayBack(row.flow, self, handsTo);
+      return way ? [mistake(index, 'flow', way)] : [];
+    }
+    if (!('endpoint' in row)) return [];
+    const tools = ownOf(endpointFlows, row.endpoint) ?? {};
+    for (const tool of select(Object.keys(tools), row.use).chosen) {
+      const way = wayBack(tools[tool]!, self, handsTo);
+      if (way) return [mistake(index, 'endpoint', [`${tool} of endpoint ${row.endpoint}`, ...way])];
+    }
+    return [];
   });
 }
 
