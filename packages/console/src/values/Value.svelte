@@ -1,4 +1,5 @@
 <script lang="ts">
+import { getContext, setContext } from 'svelte';
 import { humanSize } from '../state/format.js';
 import CutValue from './CutValue.svelte';
 import JsonOf from './JsonOf.svelte';
@@ -7,6 +8,7 @@ import LongText from './LongText.svelte';
 import Moment from './Moment.svelte';
 import TreeValue from './TreeValue.svelte';
 import ValueTable from './ValueTable.svelte';
+import { WITHIN } from './within.js';
 
 interface Props {
   value: unknown;
@@ -20,6 +22,9 @@ interface Props {
 }
 /** A value as people read it: never raw JSON, which is one click away. */
 let { value, name = 'value', json = true, path = '', whole }: Props = $props();
+// A part of a value is told apart by what it is a part of.
+const within = getContext<() => string>(WITHIN);
+if (!within) setContext(WITHIN, () => name);
 const look = $derived(lookOf(value, name));
 const isNested = $derived(typeof value === 'object' && value !== null && Object.keys(value).length > 0);
 </script>

@@ -1,12 +1,18 @@
 <script lang="ts">
 import ArrowDown from '@lucide/svelte/icons/arrow-down';
 import ArrowUp from '@lucide/svelte/icons/arrow-up';
+import { getContext } from 'svelte';
 import { words } from '../state/format.js';
 import Value from './Value.svelte';
+import { WITHIN } from './within.js';
 
 /** A list of things as a table: sorted by a column, a long one in pages. */
 let { columns, rows, name }: { columns: string[]; rows: Record<string, unknown>[]; name: string } = $props();
 const PAGE = 25;
+const within = getContext<() => string>(WITHIN);
+const label = $derived(
+  within && within() !== name && within() !== 'value' ? `${words(name)} in ${words(within())}` : words(name),
+);
 let by = $state<string | null>(null);
 let down = $state(false);
 let page = $state(0);
@@ -34,7 +40,7 @@ const order = (column: string) => (by !== column ? 'none' : down ? 'descending' 
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div class="value-table" role="region" aria-label={words(name)} tabindex="0">
+<div class="value-table" role="region" aria-label={label} tabindex="0">
   <table>
     <thead>
       <tr>
