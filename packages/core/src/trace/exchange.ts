@@ -20,8 +20,13 @@ export const exchangeSchema = z.object({
 });
 export type Exchange = z.infer<typeof exchangeSchema>;
 
-/** Takes an exchange down. It may still be added to until the span that it belongs to ends. */
-export type Overhears = (exchange: Exchange) => void;
+/**
+ * Takes an exchange down. It may still be added to until the span that it belongs to ends.
+ * @param masker knows what else must not be shown of it
+ */
+export type Overhears = (exchange: Exchange, masker?: Masker) => void;
+/** An exchange as it was overheard, with who knows what must not be shown of it. */
+export type Overheard = [exchange: Exchange, masker?: Masker | undefined];
 
 /** So much of a body is kept, in characters. */
 export const LONGEST_BODY = 64 * 1024;
@@ -36,11 +41,11 @@ const failed = ({ answer, error }: Exchange) =>
  * What is kept of what a span overheard, with nothing secret in it.
  * @param whole whether all is kept; else only what was refused or did not come
  */
-export function keptExchanges(all: readonly Exchange[], masker: Masker, whole: boolean): Exchange[] {
-  const wanted = all.filter((one) => whole || failed(one));
+export function keptExchanges(all: readonly Overheard[], masker: Masker, whole: boolean): Exchange[] {
+  const wanted = all.filter(([one]) => whole || failed(one));
   const half = MOST_EXCHANGES / 2;
   const some = wanted.length > MOST_EXCHANGES ? [...wanted.slice(0, half), ...wanted.slice(-half)] : wanted;
-  return some.map((one) => masked(one, masker));
+  return some.map(([one, own]) => masked(own ? masked(one, own) : one, masker));
 }
 
 function masked({ at, request, answer, error }: Exchange, masker: Masker): Exchange {
@@ -74,8 +79,7 @@ function side({ headers, body, characters }: z.infer<typeof said>, masker: Maske
 }
 
 /** Headers whose values are secrets by their names, whether anybody made them known or not. */
-const SECRET =
-  /^(proxy-)?authorization$|cookie|apikey|(^|[-_])(auth|key|token|secret|signature|password|session)([-_]|$)/i;
+const SECRET = /authorization|cookie|apikey|(^|[-_])(auth|key|token|secret|signature|password|session)([-_]|$)/i;
 /** A scheme stays: that it is missing is what is looked for. A name with none shows that there is one. */
 const bare = (value: string) => value.replace(/^((?:bearer|basic|digest|token|negotiate) +)?.*$/is, `$1${MASK}`);
 const withoutPassword = (address: string) => address.replace(/\/\/[^/?#]*@/, `//${MASK}@`);

@@ -2,7 +2,7 @@ import { asPindroError } from '../errors.js';
 import type { Json } from '../json.js';
 import { attribute } from './attributes.js';
 import type { LiveEvent, WatchPort } from './events.js';
-import { type Exchange, keptExchanges, type Overhears } from './exchange.js';
+import { keptExchanges, type Overheard, type Overhears } from './exchange.js';
 import type { RunHead } from './head.js';
 import { newSpanId } from './ids.js';
 import type { JournalBody } from './journal.js';
@@ -74,7 +74,7 @@ export class Recorder {
       attributes: { ...start.attributes },
     };
     if (start.input !== undefined) span.input = boundPayload(this.masker.json(start.input));
-    let exchanges: Exchange[] | null = null;
+    let exchanges: Overheard[] | null = null;
     let lines: { [key: string]: Json }[] | null = null;
     const end = (status: Span['status'], output?: Json) => {
       if (span.end !== null) return;
@@ -89,7 +89,7 @@ export class Recorder {
     return {
       id: span.spanId,
       set: (attributes) => void Object.assign(span.attributes, attributes),
-      overhears: (exchange) => void (exchanges ??= []).push(exchange),
+      overhears: (...one) => void (exchanges ??= []).push(one),
       say: ({ level, text }) => {
         lines ??= [];
         if (lines.length < MOST_LINES) lines.push({ after: this.now() - span.start, level, text });
@@ -103,7 +103,7 @@ export class Recorder {
     };
   }
 
-  #keepOverheard(span: Span, exchanges: readonly Exchange[] | null): void {
+  #keepOverheard(span: Span, exchanges: readonly Overheard[] | null): void {
     if (!exchanges) return;
     const kept = keptExchanges(exchanges, this.masker, this.head.exact === true || span.status === 'error');
     if (kept.length === 0) return;

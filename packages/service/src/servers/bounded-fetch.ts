@@ -28,7 +28,7 @@ export function boundedFetch(
     return error;
   };
   return async (url, init) => {
-    const post = OverheardPost.begin(url, init);
+    const post = OverheardPost.begin(url, init, messages);
     const response = await outside.fetch(url, init as never, network).then(
       (one) => one as unknown as Response,
       (error: unknown) => {
@@ -36,7 +36,7 @@ export function boundedFetch(
         throw error;
       },
     );
-    post?.answered(response, messages);
+    post?.answered(response);
     if (!response.body) return response;
     const streams = response.headers.get('content-type')?.startsWith('text/event-stream') ?? false;
     const reader = response.body.getReader() as Body;

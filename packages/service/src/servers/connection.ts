@@ -3,6 +3,7 @@ import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
 import { DEFAULT_LIMITS, type Program, type ServerLimits, type Speaks } from '@pindro/contract';
 import {
+  type Exchange,
   humanDuration,
   type JsonObject,
   linkAbort,
@@ -180,7 +181,9 @@ export class ServerConnection {
     const patience = Math.min(silence ?? limit ?? call, most);
     const listener = { onSaid, onWrote };
     this.#listening.add(listener);
-    const result = await overhearing(onExchange, () =>
+    // What is revealed for this connection alone is known here alone.
+    const overhears = onExchange && ((exchange: Exchange) => onExchange(exchange, this.#masker));
+    const result = await overhearing(overhears, () =>
       this.#request(request, callResult, signal, patience, tool, options),
     ).finally(async () => {
       // What it wrote before it answered may come through the other pipe in the same turn of the event loop.

@@ -27,10 +27,14 @@ export class OverheardPost {
   readonly #decoder = new TextDecoder();
   #length = 0;
 
-  private constructor(private readonly exchange: Exchange) {}
+  private constructor(
+    private readonly exchange: Exchange,
+    /** Whether what is asked is answered another way. */
+    private readonly elsewhere: boolean,
+  ) {}
 
   /** A post that is told to whoever it is made for; null where that is nobody, as for what a server says by itself. */
-  static begin(url: string | URL, init?: RequestInit): OverheardPost | null {
+  static begin(url: string | URL, init: RequestInit | undefined, messages: OverheardMessages | null) {
     const overhears = calls.getStore();
     if (!overhears || init?.method !== 'POST') return null;
     const headers = Object.fromEntries(new Headers(init.headers));
@@ -41,17 +45,19 @@ export class OverheardPost {
       answer: null,
     };
     overhears(exchange);
-    return new OverheardPost(exchange);
+    messages?.posted(exchange);
+    return new OverheardPost(exchange, messages !== null);
   }
 
-  answered({ status, headers }: Pick<Response, 'status' | 'headers'>, messages: OverheardMessages | null): void {
-    this.exchange.answer = { status, headers: Object.fromEntries(headers), body: '' };
-    messages?.posted(this.exchange);
+  answered({ status, headers }: Pick<Response, 'status' | 'headers'>): void {
+    // Where the answer comes another way it may have been quicker.
+    const { body = '' } = this.exchange.answer ?? {};
+    this.exchange.answer = { status, headers: Object.fromEntries(headers), body };
   }
 
   piece(bytes: Uint8Array): void {
     const { answer } = this.exchange;
-    if (!answer) return;
+    if (!answer || (this.elsewhere && Number(answer.status) < 400)) return;
     const text = this.#length > LONGEST_BODY ? '' : this.#decoder.decode(bytes, { stream: true });
     answer.body += text;
     this.#length += text === '' ? bytes.length : text.length;
@@ -81,7 +87,7 @@ export class OverheardMessages {
     this.#expect(id!, exchange);
   }
 
-  /** A request was posted, and taken. */
+  /** A request is posted, and answered here. */
   posted(exchange: Exchange): void {
     for (const id of idsIn(exchange.request.body)) this.#expect(id, exchange);
   }
