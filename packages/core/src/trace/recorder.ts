@@ -30,6 +30,9 @@ export interface SaidLine {
 /** So many lines of one span are kept. */
 const MOST_LINES = 100;
 
+/** So much of what went over the wire is kept of a run, in characters: a loop may ask a thousand times. */
+const MOST_KEPT = 16 * 1024 * 1024;
+
 export interface SpanStart {
   input?: Json;
   attributes?: { [key: string]: Json };
@@ -56,6 +59,8 @@ export class Recorder {
     private readonly ports: RecordPorts,
     sequence = 0,
     private readonly now: () => number = Date.now,
+    /** How much of what goes over the wire may still be kept of the run, in characters. */
+    readonly room = { left: MOST_KEPT },
   ) {
     this.#sequence = sequence;
   }
@@ -104,9 +109,10 @@ export class Recorder {
   }
 
   #keepOverheard(span: Span, exchanges: readonly Overheard[] | null): void {
-    if (!exchanges) return;
+    if (!exchanges || this.room.left <= 0) return;
     const kept = keptExchanges(exchanges, this.masker, this.head.exact === true || span.status === 'error');
     if (kept.length === 0) return;
+    for (const { request, answer } of kept) this.room.left -= request.body.length + (answer?.body.length ?? 0);
     span.attributes[attribute.exchanges] = kept as unknown as Json;
     span.attributes[attribute.exchanged] = kept.length;
   }
@@ -180,7 +186,7 @@ export class TurnRecorder extends Recorder {
     ports: RecordPorts,
     private readonly journals: boolean,
   ) {
-    super(outer.head, outer.masker, ports);
+    super(outer.head, outer.masker, ports, 0, Date.now, outer.room);
   }
 
   protected override emitSpan(span: Span): void {
