@@ -180,6 +180,7 @@ steps:
     const order = await shown(id, 'order');
     expect(order).to.contain('→ POST http').and.contain('authorization: Bearer •••');
     expect(order).to.contain('← status 422').and.contain('the beginning of 120057 characters');
+    expect(await shown(id)).to.equal(order);
     expect(await shown(id, 'lift')).to.contain('Nothing was kept for lift');
     const quiet = await run('take');
     expect(await shown(quiet.id)).to.contain('again RUN --exact');

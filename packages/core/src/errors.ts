@@ -63,6 +63,10 @@ interface Extra {
   cause?: unknown;
 }
 
+/** What went wrong and what to do about it, in one text. */
+export const withHint = ({ message, hint }: Pick<ErrorRecord, 'message' | 'hint'>): string =>
+  hint ? `${message}. ${hint}` : message;
+
 /** An error out of the {@link catalogue}. */
 export class PindroError extends Error {
   override readonly name = 'PindroError';

@@ -68,6 +68,7 @@ export {
   reportUnforeseen,
   systemCode,
   useForeseen,
+  withHint,
 } from './errors.js';
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';

@@ -26,7 +26,7 @@ export async function exchangesIn(client: Client, id: string, where?: string): P
 
 function isAt({ name, attributes }: Span, where: string | undefined): boolean {
   const names = [attribute.path, attribute.tool, attribute.model].map((one) => attributes[one]);
-  return where === undefined || name === where || names.includes(where);
+  return !where || name === where || names.includes(where);
 }
 
 export function showExchanges(found: readonly FoundExchanges[], where?: string): string {

@@ -1,10 +1,12 @@
 <script lang="ts">
 import { type Cure, type Finding, cureWords } from '@pindro/core/browser';
 import Check from '@lucide/svelte/icons/check';
+import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import Wrench from '@lucide/svelte/icons/wrench';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';
+import { router } from '../state/router.svelte.js';
 import Problem from './Problem.svelte';
 
 /** The change that a finding proposes, looked at as a difference, and made on the spot. */
@@ -13,6 +15,11 @@ const make = new Action(() => api.cureRun({ id: finding.run, body: { finding: fi
 const attempt = new Action(() =>
   api.cureRun({ id: finding.run, body: { finding: finding.fingerprint, try: true } }),
 );
+/** The same input on what was changed. */
+const again = new Action(async () => {
+  const { run } = await api.runAgain({ id: finding.run, body: {} });
+  router.go(`/runs/${run}`);
+});
 const tried = $derived(attempt.result?.tried);
 const text = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
 const words = $derived(cureWords(cure));
@@ -34,8 +41,14 @@ const difference = $derived(
     <p class="mb-3">{words.charAt(0).toUpperCase()}{words.slice(1)}.</p>
   {/if}
   {#if make.result}
-    <p class="flex items-center gap-2 text-spruce" role="status">
-      <Check size={18} aria-hidden="true" /> Done. Run it again to see.
+    <p class="flex flex-wrap items-center gap-2 text-spruce">
+      <span class="flex items-center gap-2" role="status">
+        <Check size={18} aria-hidden="true" /> Done. Run it again to see.
+      </span>
+      <button type="button" class="button button-small" disabled={again.busy} onclick={() => void again.run()}>
+        <RotateCw size={15} aria-hidden="true" />
+        {again.busy ? 'Running …' : 'Run it again'}
+      </button>
     </p>
   {:else}
     <div class="flex flex-wrap gap-2">
@@ -64,5 +77,6 @@ const difference = $derived(
     </p>
   {/if}
   {#if attempt.problem}<div class="mt-2"><Problem problem={attempt.problem} /></div>{/if}
+  {#if again.problem}<div class="mt-2"><Problem problem={again.problem} /></div>{/if}
   {#if make.problem}<div class="mt-2"><Problem problem={make.problem} /></div>{/if}
 </div>

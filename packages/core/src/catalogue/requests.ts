@@ -20,7 +20,7 @@ export const requests = {
     http: 413,
     rpc: -32602,
   },
-  request_invalid: { message: '{why}', hint: 'Compare the request with /api/v1/openapi.json.', http: 422, rpc: -32602 },
+  request_invalid: { message: '{why}', hint: '{fix}', http: 422, rpc: -32602 },
   usage: { message: '{why}', hint: '{fix}', http: 400 },
   file_unreadable: {
     message: '{path} cannot be read: {why}',

@@ -152,7 +152,10 @@ function read(schema: z.ZodType | undefined, value: unknown, what: 'parameter' |
   );
   throw new PindroError(
     'request_invalid',
-    { why: mistakes.map(({ message, hint }) => (hint ? `${message}. ${hint}` : message)).join('; ') },
+    {
+      why: mistakes.map(({ message, hint }) => (hint ? `${message}. ${hint}` : message)).join('; '),
+      fix: 'Compare the request with /api/v1/openapi.json.',
+    },
     { mistakes, at: mistakes[0]?.at ?? '' },
   );
 }

@@ -23,7 +23,10 @@ export function requireAddress(text: string): string {
   if (url.username || url.password)
     throw new PindroError(
       'request_invalid',
-      { why: 'The address holds a user name or password; put that into a credential' },
+      {
+        why: 'The address holds a user name or password',
+        fix: 'Put them into a credential of the kind basic, and choose that.',
+      },
       { at: '/url' },
     );
   return url.href;

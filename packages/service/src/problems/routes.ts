@@ -45,5 +45,8 @@ function curable(run: string, findings: readonly Finding[], wanted: string | und
   const why = only
     ? `Run ${run} has ${can.length} findings with a change that can be made; name one: ${can.map(({ fingerprint, title }) => `${fingerprint} (${title})`).join(', ')}`
     : `Nothing that was found in run ${run} can be changed for you`;
-  throw new PindroError('request_invalid', { why });
+  throw new PindroError('request_invalid', {
+    why,
+    fix: only ? '' : `"pindro run show ${run}" says what was found, and where it is changed.`,
+  });
 }

@@ -1,6 +1,6 @@
 import type { IncomingMessage } from 'node:http';
 import type { Socket } from 'node:net';
-import { bytesIn, PindroError } from '@pindro/core';
+import { bytesIn, PindroError, withHint } from '@pindro/core';
 import { type Access, type KeyStore, type Presented, UNLIMITED } from '../../keys/store.js';
 import type { WrongKeys } from '../../keys/wrong-keys.js';
 import type { EndpointStore } from '../store.js';
@@ -63,7 +63,7 @@ export class Admission {
       this.parts.endpointLog.note(endpoint, () => ({
         kind: 'refused',
         client: '',
-        text: `${error.message}. ${error.hint}`,
+        text: withHint(error),
         run: null,
       }));
   }

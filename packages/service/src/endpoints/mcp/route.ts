@@ -1,5 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { SUPPORTED_PROTOCOL_VERSIONS } from '@modelcontextprotocol/sdk/types.js';
+import { withHint } from '@pindro/core';
 import type { Access } from '../../keys/store.js';
 import type { Guard } from '../../platform/gate.js';
 import { presentable } from '../../platform/problems.js';
@@ -177,7 +178,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     admission.refused(name, error);
     if (error.status === 401) response.setHeader('WWW-Authenticate', 'Bearer realm="pindro"');
     const rpc = error.code === 'body_unreadable' ? -32700 : error.status >= 500 ? -32603 : INVALID_REQUEST;
-    const fault = new RpcFault(error.status, rpc, `${error.message}. ${error.hint}`, null, error.toProblem());
+    const fault = new RpcFault(error.status, rpc, withHint(error), null, error.toProblem());
     sendJson(response, error.status, fault.body());
   };
 

@@ -1,4 +1,4 @@
-import { attribute, type Json, PindroError } from '@pindro/core';
+import { attribute, type Json, PindroError, withHint } from '@pindro/core';
 import { z } from 'zod';
 import { shortened } from '../contract.js';
 import { seenRun } from '../seen.js';
@@ -29,7 +29,7 @@ export const explainRun = defineTool({
         state: status,
         took_ms: end === null ? null : Math.round(end - start),
         ...(output !== undefined && { output: shortened(output, 800) }),
-        ...(failed && { error: `${failed.message}. ${failed.hint}` }),
+        ...(failed && { error: withHint(failed) }),
       }));
     return {
       result: {
@@ -41,7 +41,7 @@ export const explainRun = defineTool({
         took_ms: endedAt === null ? null : endedAt - head.startedAt,
         input: shortened(head.input),
         result: shortened(result),
-        error: error ? `${error.message}. ${error.hint}` : null,
+        error: error ? withHint(error) : null,
         findings: findings as unknown as Json,
         steps: steps as unknown as Json,
       },

@@ -1,4 +1,4 @@
-import { type Json, type JsonObject, PindroError } from '@pindro/core';
+import { type Json, type JsonObject, PindroError, withHint } from '@pindro/core';
 import { z } from 'zod';
 import { contractOf, effectWords, waysToCall } from '../contract.js';
 import { defineTool } from './tool.js';
@@ -42,7 +42,7 @@ export const surveyFlows = defineTool({
         return {
           ...base,
           description: document.description ?? '',
-          cannot_be_called: `${error.message}. ${error.hint}`,
+          cannot_be_called: withHint(error),
         };
       }
     });
