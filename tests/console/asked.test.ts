@@ -4,7 +4,7 @@ import type { Page } from 'playwright-core';
 import { expectAccessible } from '../support/browser.js';
 import { type ConsolePage, consolePage } from '../support/console-page.js';
 import { deskFlow } from '../support/desk.js';
-import { furnish, LIFT_KEY, startTestLift, type Workspace } from '../support/workspace.js';
+import { furnish, LIFT_KEY, startTestLift, until, type Workspace } from '../support/workspace.js';
 
 const DESK = deskFlow(`instructions: Keep the desk.
 toolbox: [{ server: lift, use: [schedule_load], tools: { schedule_load: { approval: every } } }]`);
@@ -146,10 +146,9 @@ describe('what somebody is asked, in the console', function () {
     await say('Send 60 kg of flour up to larch on 2027-02-14. Send 61 kg of gas up to larch on 2027-02-15.');
     await log().getByText('2 questions wait together.').waitFor();
     await log().getByRole('button', { name: 'Approve all' }).click();
-    await log()
-      .getByText(/weight kg 61/)
-      .waitFor();
-    expect(lift.loads()).to.have.length(before + 2);
+    // What is asked names the weight, too: only the lift knows when both were sent.
+    await until(() => lift.loads().length === before + 2, 'both loads');
+    await log().getByText('2 questions wait together.').waitFor({ state: 'detached' });
   });
 
   it('makes a flow of what was done, from the run', async () => {

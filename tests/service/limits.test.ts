@@ -87,17 +87,21 @@ describe('a family of runs', () => {
     expect(findings.map(({ title }) => title).join()).to.match(/again → again → …|again → again/);
   });
 
-  it('of an agent that comes to its own flow by an endpoint, which nobody sees as it is drawn, is stopped as well', async () => {
-    const model = await scriptedModel([{ calls: [{ name: 'echo_chamber', arguments: {} }] }]);
+  it('of an agent that comes to its own flow by a step of another, which nobody sees as it is drawn, is stopped as well', async () => {
+    const model = await scriptedModel([{ calls: [{ name: 'wall', arguments: {} }] }]);
     await house.api
       .addModel({ body: { name: 'm', dialect: 'chat-completions', base: model.url, model: 'm' } })
       .catch(() => null);
     expect(house.service.models.names()).to.deep.equal(['m']);
-    await house.service.flows.saveDraft(
-      'echo-chamber',
-      'format: pindro/flow@1\nname: echo-chamber\nsteps:\n  a: { kind: agent, with: { model: m, message: hello, limits: { rounds: 1 }, toolbox: [{ endpoint: main }] } }\n',
+    const { flows } = house.service;
+    await flows.saveDraft(
+      'wall',
+      'format: pindro/flow@1\nname: wall\nsteps: { back: { kind: flow, with: { flow: echo-chamber, input: {} } } }\n',
     );
-    house.service.endpoints.expose('main', 'echo_chamber', { flow: 'echo-chamber' });
+    await flows.saveDraft(
+      'echo-chamber',
+      'format: pindro/flow@1\nname: echo-chamber\nsteps:\n  a: { kind: agent, with: { model: m, message: hello, limits: { rounds: 1 }, toolbox: [{ flow: wall }] } }\n',
+    );
     const before = (await house.api.status()).runs;
     const outcome = await house.api.runFlow({ name: 'echo-chamber', body: {} });
     expect(outcome.state).to.equal('failed');
