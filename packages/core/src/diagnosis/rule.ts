@@ -105,12 +105,12 @@ function rowOf({ toolbox }: JsonObject, server: string, tool: string): number {
   return fits.find(has) ?? fits[0] ?? -1;
 }
 
-/** How a tool of an agent is set otherwise, by a span of its call. @param to is given what is set now */
+/** How a tool of an agent is set otherwise, by a span of its call. @param to is given what is set now; null: nothing is to be changed */
 export function settingOfTool(
   call: Span,
   trace: IndexedTrace,
   setting: string,
-  to: (now: string) => string,
+  to: (now: string) => string | null,
 ): Cure | null {
   const step = trace.stepOf(call);
   const [server, own, flow] = [attribute.server, attribute.ownTool, attribute.flow].map((name) =>
@@ -122,7 +122,8 @@ export function settingOfTool(
   const inside = server ? ['tools', own!, setting] : [setting];
   const at = stepPointer(step) + pointer(['with', 'toolbox', index, ...inside]);
   const now = settingAt(document, at, '')?.from;
-  const change = settingAt(document, at, to(typeof now === 'string' ? now : ''));
+  const wanted = to(typeof now === 'string' ? now : '');
+  const change = wanted === null ? null : settingAt(document, at, wanted);
   return change && { do: 'change', flow: name, ...change };
 }
 

@@ -46,7 +46,7 @@ export const toolsAlike: DiagnosisRule = {
         const hint = `${says ? `Not for “${says}”` : 'Not for that'}: call ${toolOf(meant)} there.`;
         return [
           {
-            cure: settingOfTool(wrong, trace, 'when', (now) => `${now} ${hint}`.trim()),
+            cure: settingOfTool(wrong, trace, 'when', (now) => (now.includes(hint) ? null : `${now} ${hint}`.trim())),
             span: wrong.spanId,
             explains: [wrong.spanId],
             title: `The model called "${toolOf(wrong)}" where "${toolOf(meant)}" was meant: it cannot tell them apart`,
