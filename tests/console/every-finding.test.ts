@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { createClient } from '@pindro/contract';
 import { DIAGNOSIS_RULES, deepest, type Finding } from '@pindro/core';
 import { expect } from 'chai';
-import type { Browser, Page } from 'playwright-core';
+import type { Browser, Locator, Page } from 'playwright-core';
 import { expectAccessible, openBrowser } from '../support/browser.js';
 import { type DemoContract, pindro, type Running, startBrokenDemo } from '../support/process.js';
 import { discard, temporary, until } from '../support/workspace.js';
@@ -153,6 +153,54 @@ describe('a run for each finding, made by breaking something', function () {
     await page.getByRole('button', { name: 'Run again' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     await page.getByRole('region', { name: 'step order' }).getByText('Over the wire: 1 request').waitFor();
+  });
+
+  it('is done again differently: another input, another value of a step, another answer of a tool', async () => {
+    const { run } = brokenBy('an order with a quantity that is a word');
+    const differently = async (from: string, change: (window: Locator) => Promise<void>) => {
+      await page.goto(`${demo.contract.url}/runs/${from}`);
+      await page.getByRole('button', { name: 'Differently …' }).click();
+      const window = page.getByRole('dialog', { name: 'Run it again, differently' });
+      const go = window.getByRole('button', { name: 'Run it like this' });
+      expect(await go.isDisabled(), 'nothing is another yet').to.equal(true);
+      await change(window);
+      await expectAccessible(page, 'running differently');
+      await go.click();
+      return window;
+    };
+    const arrived = async () => {
+      await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
+      const id = page.url().split('/').at(-1)!;
+      await until(async () => (await api().getRun({ id })).endedAt !== null, 'the end of the run');
+      return api().getRun({ id });
+    };
+    await differently(run, (window) => window.getByLabel('day').fill('2027-02-13'));
+    expect(await arrived()).to.include({ state: 'done' });
+
+    const chooseFrom = (step: string) => page.getByLabel('From where').selectOption(step);
+    await page.goto(`${demo.contract.url}/runs/${run}`);
+    await chooseFrom('order');
+    await page.getByRole('button', { name: 'Differently …' }).click();
+    const window = page.getByRole('dialog', { name: 'Run it again, differently' });
+    await window.getByLabel('day').last().fill('2027-02-14');
+    await window.getByRole('button', { name: 'Run it like this' }).click();
+    // An order makes a difference: it is asked for once more.
+    await window.getByRole('button', { name: 'Do it for real' }).click();
+    const ordered = await arrived();
+    expect(ordered.state, JSON.stringify(ordered.error)).to.equal('done');
+    const step = ordered.spans.find(({ name }) => name === 'order')!;
+    expect(step.input).to.have.nested.property('json.day', '2027-02-14');
+    expect((await api().getFlow({ name: ordered.flow })).text).to.not.contain('2027-02-14');
+
+    const muddled = brokenBy('a model that lists loads where it should schedule one').run;
+    await page.goto(`${demo.contract.url}/runs/${muddled}`);
+    await chooseFrom('desk');
+    await page.getByRole('button', { name: 'Differently …' }).click();
+    await window.getByLabel('Load', { exact: true }).fill('L-7777');
+    await window.getByRole('button', { name: 'Run it like this' }).click();
+    await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(muddled));
+    const told = await arrived();
+    expect(String(told.result), JSON.stringify(told.error)).to.contain('L-7777');
   });
 
   it('is read by everybody', async () => {

@@ -119,4 +119,22 @@ describe('a run that is done again, differently', function () {
     }
     expect(await bookings()).to.equal(count);
   });
+
+  it('is given again what was shown masked, beside what is another', async () => {
+    house.service.flows.save(`format: pindro/flow@1
+name: door
+input: { type: object, properties: { pin: { type: string, writeOnly: true }, who: { type: string } } }
+steps:
+  look: { kind: text, with: { text: "\${ input.pin == 'larch-door-1' ? 'right' : 'wrong' } for \${ input.who }" } }
+result: "\${ steps.look.text }"
+`);
+    const { run } = await house.api.runFlow({ name: 'door', body: { input: { pin: 'larch-door-1', who: 'Ines' } } });
+    const { input } = await house.api.getRun({ id: run });
+    expect(input).to.deep.equal({ pin: '•••', who: 'Ines' });
+    const again = await house.api.runAgain({
+      id: run,
+      body: { input: { ...(input as object), who: 'Tobias' } as never },
+    });
+    expect(again.result).to.equal('right for Tobias');
+  });
 });

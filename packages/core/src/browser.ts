@@ -51,6 +51,7 @@ export { type Exchange, exchangeSchema } from './trace/exchange.js';
 export { ENTRIES } from './trace/head.js';
 export { parkedSchema } from './trace/journal.js';
 export { type MadeThing, madeBySpan, madeThings } from './trace/made.js';
+export { MASK } from './trace/masking.js';
 export { type Moment, momentsOf, type Standing, standingAt, stateIn } from './trace/moments.js';
 export { type Receipt, type ReceiptLine, receiptSchema } from './trace/receipt.js';
 export { receiptWords, STATE_WORDS } from './trace/receipt-words.js';

@@ -1,10 +1,14 @@
 <script lang="ts">
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import type { RunDetail } from '@pindro/contract/light';
+import type { JsonObject } from '@pindro/core/browser';
 import Problem from '../parts/Problem.svelte';
+import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
+import { Otherwise } from './otherwise.svelte.js';
+import OtherwiseForm from './OtherwiseForm.svelte';
 
 /** Doing a run again: on what, from where, and whether it may do for real what makes a difference. */
 let { run }: { run: RunDetail } = $props();
@@ -15,6 +19,10 @@ let round = $state('');
 let model = $state('');
 /** Whether everything that goes over the wire is kept. */
 let exact = $state(false);
+/** What else is another, where it is done differently; asked for once more where it is to be done for real. */
+let otherwise = $state.raw<JsonObject>({});
+let changing = $state(false);
+let other = $state.raw<Otherwise | null>(null);
 const again = new Action(async (live: boolean) => {
   const body = {
     on,
@@ -22,8 +30,10 @@ const again = new Action(async (live: boolean) => {
     ...(rounds > 0 && round && { round: Number(round) }),
     ...(rounds > 0 && model && { model }),
     ...(exact && { exact }),
+    ...otherwise,
   };
-  const outcome = await api.runAgain({ id: run.id, body });
+  const outcome = await api.runAgain({ id: run.id, body: body as never });
+  changing = false;
   router.go(`/runs/${outcome.run}`);
 });
 const steps = $derived(run.cards.map(({ name }) => name));
@@ -41,7 +51,10 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   type="button"
   class="button button-main"
   disabled={again.busy || steps.length === 0}
-  onclick={() => void again.run(false)}
+  onclick={() => {
+    otherwise = {};
+    void again.run(false);
+  }}
 >
   <RotateCw size={16} aria-hidden="true" />
   {again.busy ? 'Running …' : 'Run again'}
@@ -82,20 +95,40 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   <input type="checkbox" bind:checked={exact} />
   keep every request
 </label>
-{#if again.problem}
-  <div class="basis-full">
-    {#if asksFirst}
-      <div class="rounded-lg border border-ochre/40 bg-ochre-wash p-4" role="alert">
-        <p>{again.problem.title}. All that stands before it is taken from the record.</p>
-        <button
-          type="button"
-          class="button button-small mt-2"
-          disabled={again.busy}
-          onclick={() => void again.run(true)}
-        >
-          Do it for real
-        </button>
-      </div>
-    {:else}<Problem problem={again.problem} />{/if}
-  </div>
-{/if}
+<button
+  type="button"
+  class="button"
+  onclick={() => {
+    other = new Otherwise(run, from);
+    changing = true;
+  }}>Differently …</button
+>
+<Window bind:open={changing} title="Run it again, differently" about="For this time only: nothing of it is kept.">
+  {#if other}
+    <OtherwiseForm
+      {other}
+      busy={again.busy}
+      onRun={(body) => {
+        otherwise = body;
+        void again.run(false);
+      }}
+    />
+  {/if}
+  {@render refused()}
+</Window>
+{#if again.problem && !changing}<div class="basis-full">{@render refused()}</div>{/if}
+{#snippet refused()}
+  {#if again.problem && asksFirst}
+    <div class="mt-4 rounded-lg border border-ochre/40 bg-ochre-wash p-4" role="alert">
+      <p>{again.problem.title}. All that stands before it is taken from the record.</p>
+      <button
+        type="button"
+        class="button button-small mt-2"
+        disabled={again.busy}
+        onclick={() => void again.run(true)}
+      >
+        Do it for real
+      </button>
+    </div>
+  {:else if again.problem}<div class="mt-4"><Problem problem={again.problem} /></div>{/if}
+{/snippet}

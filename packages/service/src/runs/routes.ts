@@ -27,6 +27,7 @@ import { differently } from './differently.js';
 import type { Runner } from './runner.js';
 import { type RunRecord, type RunStore, summarise } from './store.js';
 import type { RunTexts } from './texts.js';
+import { unmask } from './unmask.js';
 
 type Again = Pick<RunRequest, 'document' | 'revision' | 'stage'>;
 interface Parts {
@@ -158,7 +159,8 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
       // Whoever does it again does not have what the caller brought along.
       caller: { id: head.caller.id, attributes: head.caller.attributes },
       session: sessionOf(head),
-      input: input === undefined ? store.inputOf(id) : (input as Json),
+      // What was shown masked is what it was.
+      input: input === undefined ? store.inputOf(id) : unmask(input as Json, [[head.input, store.inputOf(id)]]),
     });
     return runner.present(await outcome);
   });

@@ -15,10 +15,10 @@ import type { Objects } from '../objects/objects.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import type { Runner } from '../runs/runner.js';
 import type { RunStore } from '../runs/store.js';
+import { unmask } from '../runs/unmask.js';
 import { previewOf } from './preview.js';
 import type { Stepper } from './stepper.js';
 import type { TrialStore } from './store.js';
-import { unmask } from './unmask.js';
 
 interface Parts {
   trials: TrialStore;
