@@ -87,7 +87,7 @@ describe('attached tool servers', () => {
       [lift.url, {}, 'server_wants_key', /not authorised \(401\)/],
       [lift.url, { secret: 'wrong-key' }, 'server_wants_key', /401/],
       ['lift', {}, 'request_invalid', /must begin with http/],
-      ['http://user:pw@127.0.0.1/', {}, 'request_invalid', /put that into a credential/],
+      ['http://user:pw@127.0.0.1/', {}, 'request_invalid', /user name or password/],
     ];
     for (const [url, more, code, words] of cases) {
       const problem = await problemOf(attach(url, more));

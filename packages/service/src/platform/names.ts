@@ -5,7 +5,7 @@ export function requireName(name: string, what: string): void {
   if (name.length <= 64 && NAME.test(name)) return;
   throw new PindroError(
     'request_invalid',
-    { why: `The name of a ${what} ${NAME_RULE}, not "${name.slice(0, 80)}"` },
+    { why: `The name of a ${what} ${NAME_RULE}, not "${name.slice(0, 80)}"`, fix: 'Give it another name.' },
     { at: '/name' },
   );
 }
@@ -16,7 +16,10 @@ export function requireAddress(text: string): string {
   if (!url || (url.protocol !== 'http:' && url.protocol !== 'https:')) {
     throw new PindroError(
       'request_invalid',
-      { why: `"${text.slice(0, 200)}" is not an address; it must begin with http:// or https://` },
+      {
+        why: `"${text.slice(0, 200)}" is not an address; it must begin with http:// or https://`,
+        fix: 'Write it whole, as in https://lift.example/mcp.',
+      },
       { at: '/url' },
     );
   }
