@@ -26,6 +26,9 @@ describe('what goes over the wire for a run', function () {
       'x-hut': 'larch',
       'www-authenticate': 'Bearer realm="larch"',
     });
+    // What would clear the screen, name the window and write into the clipboard.
+    if (request.url!.startsWith('/refuse/hostile'))
+      return void response.end('\x1b[2J\x1b]0;mine\x07\x1b]52;c;bWluZQ==\x07\rgone');
     if (busy) return void response.write('{"half":', () => response.destroy());
     response.end(JSON.stringify({ error: `not with ${request.headers['x-key']}`, long: 'gas '.repeat(30_000) }));
   });
@@ -49,9 +52,9 @@ describe('what goes over the wire for a run', function () {
     flows.save(deskFlow('toolbox: [{ server: lift }]'));
     flows.save(deskFlow('', { name: 'hurried', model: 'hurried' }));
     flows.save(deskFlow('', { name: 'unpaid', model: 'unpaid' }));
-    for (const path of ['take', 'refuse', 'cut'])
+    for (const path of ['take', 'refuse', 'cut', 'refuse/hostile'])
       flows.save(`format: pindro/flow@1
-name: ${path}
+name: ${path.replace('/', '-')}
 input: { type: object }
 steps:
   order:
@@ -184,6 +187,19 @@ steps:
     expect(await shown(id, 'lift')).to.contain('Nothing was kept for lift');
     const quiet = await run('take');
     expect(await shown(quiet.id)).to.contain('again RUN --exact');
+  });
+
+  it('says nothing to the terminal that moves its cursor, names its window or fills its clipboard', async () => {
+    const { id } = await run('refuse-hostile');
+    const env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
+    for (const what of ['exchanges', 'show']) {
+      const { out } = await pindro(['run', what, id], { env });
+      expect(out, what)
+        .to.contain('mine')
+        .and.not.match(/[\x00-\x08\x0b-\x1f\x7f]/);
+    }
+    const { err } = await pindro(['run', 'show', 'no\x1b[2Jrun'], { env });
+    expect(err).to.contain('no run').and.not.contain('\x1b[2J');
   });
 
   it('is not there for what is no span of the run', async () => {

@@ -2,6 +2,7 @@ import { type Client, createClient, type ProblemDetails, ProblemError, Unreachab
 import { catalogue, PindroError } from '@pindro/core/browser';
 import { type Command, CommanderError } from 'commander';
 import pc from 'picocolors';
+import { safe } from './output/safe.js';
 import { type Connection, findConnection } from './settings.js';
 import { usage } from './usage.js';
 
@@ -41,7 +42,7 @@ export function withService(work: Action): (this: Command, ...args: unknown[]) =
         json,
         print: (value, text) =>
           void process.stdout.write(
-            `${json ? JSON.stringify(value, null, 2) : typeof text === 'string' ? text : text()}\n`,
+            `${json ? JSON.stringify(value, null, 2) : safe(typeof text === 'string' ? text : text())}\n`,
           ),
         progress: (text) => void (process.stderr.isTTY && !json && process.stderr.write(`${pc.dim(text)}\n`)),
       };
@@ -64,7 +65,7 @@ export function report(error: unknown, json: boolean): number {
   if (error instanceof QuietFailure) return EXIT.failed;
   const problem = asProblem(error);
   if (json) process.stdout.write(`${JSON.stringify(problem, null, 2)}\n`);
-  else process.stderr.write(`${inWords(problem)}\n`);
+  else process.stderr.write(`${safe(inWords(problem))}\n`);
   if (error instanceof UnreachableError) return EXIT.unreachable;
   if (problem.code === 'usage') return EXIT.usage;
   return problem.status === 401 || problem.status === 403 ? EXIT.notAllowed : EXIT.failed;

@@ -6,6 +6,7 @@ import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
 import { showReceipt } from '../output/receipt.js';
+import { safe } from '../output/safe.js';
 import { brief } from '../output/table.js';
 import { usage } from '../usage.js';
 
@@ -65,7 +66,7 @@ async function conversation(context: Context, turn: Turn, whom: string): Promise
 async function oneTurn({ json }: Context, turn: Turn, message: string): Promise<Outcome> {
   let outcome: Outcome | null = null;
   let inText = false;
-  const write = (text: string) => void (json || process.stdout.write(text));
+  const write = (text: string) => void (json || process.stdout.write(safe(text)));
   for await (const event of turn(message)) {
     if (event.type === 'outcome') outcome = event.outcome;
     if (event.type !== 'live') continue;

@@ -11,6 +11,7 @@ import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
+import { safe } from '../output/safe.js';
 import { table } from '../output/table.js';
 import { usage } from '../usage.js';
 
@@ -99,11 +100,11 @@ async function attachFrom(context: Context, options: Options, name: string | und
     );
   const attached: Attached[] = [];
   for (const one of chosen) {
-    if (!context.json) process.stdout.write(`${describe(one)}\n`);
+    if (!context.json) process.stdout.write(`${safe(describe(one))}\n`);
     const detail = await attachSaying(context, text, one, { ...insisting(options), name: name ?? one.name });
     if (!detail) continue;
     attached.push(detail);
-    if (!context.json) process.stdout.write(`${told(detail)[1]}\n`);
+    if (!context.json) process.stdout.write(`${safe(told(detail)[1])}\n`);
   }
   if (context.json) context.print({ items: attached }, '');
   if (attached.length < chosen.length) throw new QuietFailure();
@@ -116,7 +117,8 @@ async function attachSaying(
   one: UnderstoodServer,
   more: { name: string; untested?: boolean },
 ): Promise<Attached | null> {
-  const said = (title: string, hint: string) => void process.stderr.write(`${pc.red('✗')} ${title}\n  ${hint}\n`);
+  const said = (title: string, hint: string) =>
+    void process.stderr.write(`${pc.red('✗')} ${safe(title)}\n  ${safe(hint)}\n`);
   if (one.cannot) {
     said(`${one.name} is not attached`, one.cannot);
     return null;
@@ -155,7 +157,7 @@ async function attachOne({ client, connection, json }: Context, text: string, ch
   } catch (error) {
     const wantsKey = error instanceof ProblemError && error.problem.code === 'server_wants_key';
     if (!wantsKey || choice.secret !== undefined || !process.stdin.isTTY) throw error;
-    process.stderr.write(`${error.problem.title}\n`);
+    process.stderr.write(`${safe(error.problem.title)}\n`);
     return attach({ ...choice, secret: await readSecret(`Bearer key for ${choice.name}: `) });
   }
 }

@@ -2,6 +2,7 @@ import type { ServerChanges, ServerList, ServerLogLine } from '@pindro/contract'
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
+import { safe } from '../output/safe.js';
 import { moment } from '../output/table.js';
 
 /** How a tool server's tools changed, what becomes of that, and what happened with it. */
@@ -60,7 +61,7 @@ export function serverWatch(server: Command): void {
         while (options.follow) {
           await new Promise((resolve) => setTimeout(resolve, 1000));
           const more = await read(after);
-          for (const one of more) process.stdout.write(`${json ? JSON.stringify(one) : line(one)}\n`);
+          for (const one of more) process.stdout.write(`${json ? JSON.stringify(one) : safe(line(one))}\n`);
           after = more.at(-1)?.id ?? after;
         }
       }),

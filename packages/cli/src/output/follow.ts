@@ -1,5 +1,6 @@
 import type { Client, RunSummary } from '@pindro/contract';
 import pc from 'picocolors';
+import { safe } from './safe.js';
 import { brief, moment, state } from './table.js';
 
 type Query = NonNullable<NonNullable<Parameters<Client['listRuns']>[0]>['query']>;
@@ -13,7 +14,7 @@ export async function followRuns(
   before: readonly RunSummary[],
   json: boolean,
 ): Promise<void> {
-  const say = (one: RunSummary) => process.stdout.write(`${json ? JSON.stringify(one) : lineOf(one)}\n`);
+  const say = (one: RunSummary) => process.stdout.write(`${json ? JSON.stringify(one) : safe(lineOf(one))}\n`);
   const told = new Set(before.filter(({ endedAt }) => endedAt !== null).map(({ id }) => id));
   const tell = async () => {
     const { items } = await client.listRuns({ query: { ...query, limit: 100 } });

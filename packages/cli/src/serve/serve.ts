@@ -1,5 +1,6 @@
 import { type Service, startService } from '@pindro/service';
 import pc from 'picocolors';
+import { safe } from '../output/safe.js';
 import { keepConnection, keptKey, settingsFileFor } from '../settings.js';
 import { type ServeOptions, serviceSettings } from './options.js';
 
@@ -60,7 +61,9 @@ export function isGood(service: Service, key: string): boolean {
 
 /** One readable line for every call as it happens. */
 export function showCalls(service: Service): void {
-  service.bus.on('line', (text) => process.stdout.write(`${pc.dim(new Date().toTimeString().slice(0, 8))}  ${text}\n`));
+  service.bus.on('line', (text) =>
+    process.stdout.write(`${pc.dim(new Date().toTimeString().slice(0, 8))}  ${safe(text)}\n`),
+  );
   service.bus.on('run', (run) => {
     if (run.endedAt === null || run.parentRun !== null || run.entry === 'tool') return;
     process.stdout.write(
