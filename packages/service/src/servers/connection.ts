@@ -1,4 +1,3 @@
-import { setImmediate } from 'node:timers/promises';
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
 import { DEFAULT_LIMITS, type Program, type ServerLimits, type Speaks } from '@pindro/contract';
@@ -25,6 +24,8 @@ import { refusalIn } from '../platform/reach/fetch-port.js';
 import type { Outside, Way } from '../platform/reach/outside.js';
 import { boundedFetch } from './bounded-fetch.js';
 import { explain } from './explain.js';
+import { inTime, LATE } from './in-time.js';
+import { CallListeners } from './listeners.js';
 import { ServerLog } from './log.js';
 import { OverheardMessages, overhearing } from './overheard.js';
 import type { PartByPart } from './part-by-part.js';
@@ -35,8 +36,6 @@ import type { TransportKind, TransportLog } from './transports/transport.js';
 
 const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;
-/** So much of what a server says while it works is passed on, in characters. */
-const LONGEST_SAID = 2000;
 /** How long a server may take to answer for the first time where nobody said so, in milliseconds. */
 export const CONNECT_LIMIT = milliseconds(DEFAULT_LIMITS.connect);
 /** A call that says how far it is may take so long, in milliseconds. */
@@ -95,8 +94,7 @@ export class ServerConnection {
   #broken: unknown;
   /** How many requests wait on each connection. */
   readonly #underWay = new Map<Client, number>();
-  /** Who listens to what the server says, or its program writes, while it works for them. */
-  readonly #listening = new Set<Pick<CallOptions, 'onSaid' | 'onWrote'>>();
+  readonly #listeners = new CallListeners();
   #hasSecrets = false;
   /** What the server says it wants, where it refused to let us in. */
   #wants = '';
@@ -179,17 +177,12 @@ export class ServerConnection {
     const extended = isExtended && { resetTimeoutOnProgress: true, maxTotalTimeout: most };
     const options = { ...extended, ...(onProgress || isExtended ? { onprogress: told } : {}) };
     const patience = Math.min(silence ?? limit ?? call, most);
-    const listener = { onSaid, onWrote };
-    this.#listening.add(listener);
     // What is revealed for this connection alone is known here alone.
     const overhears = onExchange && ((exchange: Exchange) => onExchange(exchange, this.#masker));
-    const result = await overhearing(overhears, () =>
-      this.#request(request, callResult, signal, patience, tool, options),
-    ).finally(async () => {
-      // What it wrote before it answered may come through the other pipe in the same turn of the event loop.
-      if (this.options.program) await setImmediate();
-      this.#listening.delete(listener);
-    });
+    const isProgram = Boolean(this.options.program);
+    const result = await this.#listeners.during({ onSaid, onWrote }, isProgram, () =>
+      overhearing(overhears, () => this.#request(request, callResult, signal, patience, tool, options)),
+    );
     return {
       content: result.content as JsonObject[],
       isError: result.isError,
@@ -371,8 +364,7 @@ export class ServerConnection {
         const data = typeof params.data === 'string' ? params.data : JSON.stringify(params.data ?? '');
         const text = this.#masker.text(params.logger ? `${params.logger}: ${data}` : data);
         this.#log.add('server', text, LEVELS[params.level] ?? 'info');
-        // The protocol does not say of which call a server speaks: where there are several, none is told of another's.
-        this.#only?.onSaid?.({ level: params.level, text: text.slice(0, LONGEST_SAID) });
+        this.#listeners.said(params.level, text);
       },
     );
     client.setNotificationHandler(
@@ -387,12 +379,7 @@ export class ServerConnection {
       this.#log.add('pindro', `no connection: ${explained.message}`, 'error');
       throw explained;
     }
-    const { onmessage } = transport;
-    if (messages)
-      transport.onmessage = (message, extra) => {
-        messages.came(message, () => JSON.stringify(message));
-        onmessage?.(message, extra);
-      };
+    messages?.follow(transport);
     const { name = 'a server', version = '' } = client.getServerVersion() ?? {};
     this.options.parts?.done('speak', this.#masker.text(`${name} ${version}, with MCP ${spoken()}`));
     this.options.parts?.begin('allow');
@@ -400,18 +387,12 @@ export class ServerConnection {
     return client;
   }
 
-  /** For whom the server works now, where that is certain. */
-  get #only(): Pick<CallOptions, 'onSaid' | 'onWrote'> | null {
-    const [one = null] = this.#listening.size === 1 ? this.#listening : [];
-    return one;
-  }
-
   #masked(): TransportLog {
     return {
       wrote: (line, level = 'info') => {
         const text = this.#masker.text(line);
         this.#log.add('program', text, level);
-        this.#only?.onWrote?.(text.slice(0, LONGEST_SAID));
+        this.#listeners.wrote(text);
       },
       note: (text, level = 'info') => this.#log.add('pindro', this.#masker.text(text), level),
       lastWords: () => this.#log.lastWords(),
@@ -432,15 +413,4 @@ export class ServerConnection {
     };
     return maskError(explain(error === LATE ? 'late' : error, { ...around, ...how }), this.#masker);
   }
-}
-
-const LATE = new Error('nothing answered in time');
-
-/** A stream that opens and says nothing would be waited for without end. */
-async function inTime<T>(work: Promise<T>, limit: number): Promise<T> {
-  let timer: NodeJS.Timeout | undefined;
-  const late = new Promise<never>((_, reject) => {
-    timer = setTimeout(() => reject(LATE), limit);
-  });
-  return Promise.race([work, late]).finally(() => clearTimeout(timer));
 }

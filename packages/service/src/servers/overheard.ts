@@ -1,4 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
+import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
 import { type Exchange, LONGEST_BODY, type Overhears } from '@pindro/core';
 import { idsIn, repliesOf } from './transports/messages.js';
 
@@ -95,6 +96,15 @@ export class OverheardMessages {
   #expect(id: Id, exchange: Exchange): void {
     this.#open.set(id, exchange);
     if (this.#open.size > MOST_OPEN) this.#open.delete(this.#open.keys().next().value!);
+  }
+
+  /** Takes down what comes over a transport, beside whoever reads it. */
+  follow(transport: Transport): void {
+    const { onmessage } = transport;
+    transport.onmessage = (message, extra) => {
+      this.came(message, () => JSON.stringify(message));
+      onmessage?.(message, extra);
+    };
   }
 
   /** @param line what came, as it was written */
