@@ -150,7 +150,7 @@ export function runCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [id, where]) => {
         const found = await exchangesIn(client, id!, where);
-        print({ items: found }, () => showExchanges(found, where));
+        print(found, () => showExchanges(found, where));
       }),
     );
 

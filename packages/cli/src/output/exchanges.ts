@@ -12,16 +12,26 @@ export interface FoundExchanges {
   exchanges: Exchange[];
 }
 
-/** What was kept of a run and all it began. @param where only of this step, model or tool */
-export async function exchangesIn(client: Client, id: string, where?: string): Promise<FoundExchanges[]> {
+/** Of so many steps, models and tools it is read at once: a loop may have failed a thousand times. */
+const MOST = 50;
+
+/**
+ * What was kept of a run and all it began. @param where only of this step, model or tool
+ * @returns `more`: of how many further ones it was kept, and not read
+ */
+export async function exchangesIn(
+  client: Client,
+  id: string,
+  where?: string,
+): Promise<{ items: FoundExchanges[]; more: number }> {
   const { spans } = await client.getRun({ id, query: { brief: 'true' } });
   const wanted = (spans as Span[]).filter((span) => attribute.exchanged in span.attributes && isAt(span, where));
-  return Promise.all(
-    wanted.map(async (span) => {
-      const { items } = await client.runExchanges({ id: span.run, span: span.spanId });
-      return { run: span.run, span: span.spanId, what: labelOfSpan(span), exchanges: items };
-    }),
-  );
+  const items: FoundExchanges[] = [];
+  for (const span of wanted.slice(0, MOST)) {
+    const { items: exchanges } = await client.runExchanges({ id: span.run, span: span.spanId });
+    items.push({ run: span.run, span: span.spanId, what: labelOfSpan(span), exchanges });
+  }
+  return { items, more: wanted.length - items.length };
 }
 
 function isAt({ name, attributes }: Span, where: string | undefined): boolean {
@@ -29,19 +39,23 @@ function isAt({ name, attributes }: Span, where: string | undefined): boolean {
   return !where || name === where || names.includes(where);
 }
 
-export function showExchanges(found: readonly FoundExchanges[], where?: string): string {
-  if (found.length === 0)
+export function showExchanges(
+  { items, more }: { items: readonly FoundExchanges[]; more: number },
+  where?: string,
+): string {
+  if (items.length === 0)
     return `Nothing was kept${where ? ` for ${where}` : ''}: what goes over the wire is kept where it fails. "pindro run again RUN --exact" keeps all of it.`;
-  return found
-    .flatMap(({ what, exchanges }) =>
-      exchanges.map((one, index) => {
-        const number = exchanges.length > 1 ? `, ${index + 1} of ${exchanges.length}` : '';
-        return [`${pc.bold(what)}${pc.dim(`${number}  ${moment(new Date(one.at).toISOString())}`)}`, ...wire(one)].join(
-          '\n',
-        );
-      }),
-    )
-    .join('\n\n');
+  const shown = items.flatMap(({ what, exchanges }) =>
+    exchanges.map((one, index) => {
+      const number = exchanges.length > 1 ? `, ${index + 1} of ${exchanges.length}` : '';
+      const head = `${pc.bold(what)}${pc.dim(`${number}  ${moment(new Date(one.at).toISOString())}`)}`;
+      return [head, ...wire(one)].join('\n');
+    }),
+  );
+  return [
+    ...shown,
+    ...(more > 0 ? [pc.dim(`and of ${more} more; name a step, model or tool to see its own`)] : []),
+  ].join('\n\n');
 }
 
 function wire({ request, answer, error }: Exchange): string[] {

@@ -17,6 +17,11 @@ const reaches = $derived(
     : span.attributes[attribute.kind] === 'http',
 );
 const read = new Action((one: Span) => api.runExchanges({ id: one.run, span: one.spanId }));
+function open() {
+  // What was read of another span is not shown for this one.
+  read.result = undefined;
+  void read.run(span);
+}
 const bodyOf = (text: string): Json => {
   try {
     return JSON.parse(text) as Json;
@@ -28,7 +33,7 @@ const bodyOf = (text: string): Json => {
 
 {#if count > 0}
   {#key span.spanId}
-    <details class="mb-3 text-sm" ontoggle={(event) => event.currentTarget.open && void read.run(span)}>
+    <details class="mb-3 text-sm" ontoggle={(event) => event.currentTarget.open && open()}>
       <summary class="cursor-pointer font-semibold text-soft">Over the wire: {plural(count, 'request')}</summary>
       {#if read.problem}<Problem problem={read.problem} />
       {:else if !read.result}<p class="mt-2 text-soft" role="status">Reading …</p>
