@@ -49,6 +49,21 @@ const capabilities = [
   'trials',
 ];
 
+/** Modules with which the service has an effect outside, and the one place that may use each: there a permit is required. */
+const effects = [
+  {
+    name: 'processes',
+    modules: ['cross-spawn', 'node:child_process', 'child_process'],
+    only: 'servers/programs/process\\.ts',
+  },
+  {
+    name: 'connections',
+    modules: ['undici', 'node:https', 'node:tls', 'node:dgram', 'node:http2'],
+    only: 'platform/reach/outside\\.ts',
+  },
+  { name: 'mail', modules: ['nodemailer'], only: 'mail/sender\\.ts' },
+];
+
 const names = packages.map(({ name }) => name);
 const forbidden = [
   {
@@ -92,6 +107,21 @@ const forbidden = [
     severity: 'error',
     from: { path: `^packages/service/src/(${capabilities.join('|')})/` },
     to: { path: `^packages/service/src/(${capabilities.join('|')})/tables\\.ts`, pathNot: '^packages/service/src/$1/' },
+  },
+  ...effects.map(({ name, modules, only }) => ({
+    name: `${name}-only-where-a-permit-is-required`,
+    severity: 'error',
+    from: { path: '^packages/service/src', pathNot: `^packages/service/src/${only}` },
+    to: {
+      path: `^(${modules.join('|').replaceAll('node:', '(node:)?')})$|node_modules/(${modules.join('|')})/`,
+      dependencyTypesNot: ['type-only'],
+    },
+  })),
+  {
+    name: 'policy-knows-no-capability',
+    severity: 'error',
+    from: { path: '^packages/service/src/policy/' },
+    to: { path: `^packages/service/src/(${capabilities.join('|')})/` },
   },
   {
     name: 'platform-knows-no-capability',

@@ -247,7 +247,7 @@ describe('the API', () => {
     for (const file of ['pindro.db', 'pindro.db-wal'])
       expect(readFileSync(join(house.data, file)).includes(secret), file).to.equal(false);
     expect(statSync(join(house.data, 'secret.key')).mode & 0o777).to.equal(0o600);
-    expect(house.service.credentials.reveal('wholesale')).to.deep.equal({
+    expect(house.service.credentials.reveal('wholesale', { inside: 'inspect' })).to.deep.equal({
       headers: { 'x-api-key': secret },
       secrets: [secret],
     });

@@ -232,7 +232,12 @@ describe('a program of this machine as a tool server', function () {
     });
     expect(await server()).to.include({ allowed: false });
     expect((await refusal(call('list_trails'))).code).to.equal('program_not_allowed');
-    expect(await house.api.allowProgram({ name: 'trails' })).to.include({ allowed: true, state: 'ready' });
+    expect(
+      await house.api.allowProgram({
+        name: 'trails',
+        body: (await house.api.programPermission({ name: 'trails' })).fingerprint,
+      }),
+    ).to.include({ allowed: true, state: 'ready' });
     expect((await call('list_trails')).isError).to.equal(false);
   });
 });
@@ -243,7 +248,7 @@ describe('which programs may be run', function () {
     const house = await workspace(settings);
     const attaching = { name: 'trails', url: '', rules: {}, program: () => ({ command: node, args, env }) };
     try {
-      await house.service.servers.attach(attaching);
+      await house.service.servers.attach({ ...attaching, by: house.service.host });
       return null;
     } catch (error) {
       if (error instanceof PindroError) return error;

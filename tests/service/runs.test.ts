@@ -1,6 +1,13 @@
 import { join } from 'node:path';
 import type { JournalEntry, RecordEvent, RunHead, Span } from '@pindro/core';
-import { ConversationStore, openDatabase, RunStore, SqliteJournal, Vault } from '@pindro/service/parts';
+import {
+  ConversationStore,
+  openDatabase,
+  permitOwnRecord,
+  RunStore,
+  SqliteJournal,
+  Vault,
+} from '@pindro/service/parts';
 import { expect } from 'chai';
 import { discard, temporary } from '../support/workspace.js';
 
@@ -276,22 +283,22 @@ describe('the vault', () => {
 
   it('unseals what it sealed, for what it was sealed for', () => {
     const vault = new Vault(data);
-    const sealed = vault.seal('secret', 'credential:a');
+    const sealed = vault.seal('secret', 'a');
     expect(sealed).not.to.contain('secret');
-    expect(vault.seal('secret', 'credential:a')).not.to.equal(sealed);
-    expect(vault.unseal(sealed, 'credential:a')).to.equal('secret');
-    expect(new Vault(data).unseal(sealed, 'credential:a')).to.equal('secret');
-    expect(() => vault.unseal(sealed, 'credential:b')).to.throw();
+    expect(vault.seal('secret', 'a')).not.to.equal(sealed);
+    expect(vault.unseal(sealed, permitOwnRecord('a'))).to.equal('secret');
+    expect(new Vault(data).unseal(sealed, permitOwnRecord('a'))).to.equal('secret');
+    expect(() => vault.unseal(sealed, permitOwnRecord('b'))).to.throw();
     const bytes = Buffer.from(sealed, 'base64');
     bytes[bytes.length - 1]! ^= 1;
-    expect(() => vault.unseal(bytes.toString('base64'), 'credential:a')).to.throw();
+    expect(() => vault.unseal(bytes.toString('base64'), permitOwnRecord('a'))).to.throw();
   });
 
   it('takes its key from a setting instead of the file', () => {
     const key = Buffer.alloc(32, 7).toString('base64');
     const sealed = new Vault(data, key).seal('x', 'y');
-    expect(new Vault(data, key).unseal(sealed, 'y')).to.equal('x');
-    expect(() => new Vault(data).unseal(sealed, 'y')).to.throw();
+    expect(new Vault(data, key).unseal(sealed, permitOwnRecord('y'))).to.equal('x');
+    expect(() => new Vault(data).unseal(sealed, permitOwnRecord('y'))).to.throw();
     expect(() => new Vault(data, 'short')).to.throw('instead of 32');
   });
 });

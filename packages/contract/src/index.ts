@@ -11,7 +11,14 @@ export { createClient } from './full-client.js';
 export { openApi } from './openapi.js';
 export * from './parts.js';
 export * from './problems.js';
-export { type Program, type ProgramValue, program } from './program.js';
+export {
+  type Program,
+  type ProgramFile,
+  type ProgramFingerprint,
+  type ProgramValue,
+  program,
+  programFingerprint,
+} from './program.js';
 export * from './program-words.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';

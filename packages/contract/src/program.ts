@@ -22,5 +22,17 @@ export const program = z.strictObject({
     .describe('What it finds in its environment besides the path, the home and the language'),
   cwd: plain.max(4000).optional().describe('The folder it works in'),
 });
+
+/** A file that starting a program executes, with the SHA-256 of its content in hexadecimal. */
+export const programFile = z.strictObject({
+  path: z.string().max(4000),
+  sha256: z.string().regex(/^[0-9a-f]{64}$/, 'must be a SHA-256 in hexadecimal'),
+});
+/** What a person reviews before they allow a program; the permission covers exactly this. */
+export const programFingerprint = program.extend({
+  files: z.array(programFile).max(20).describe('The executable and the scripts among its arguments'),
+});
+export type ProgramFile = z.infer<typeof programFile>;
+export type ProgramFingerprint = z.infer<typeof programFingerprint>;
 export type ProgramValue = z.infer<typeof programValue>;
 export type Program = z.infer<typeof program>;

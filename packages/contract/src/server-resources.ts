@@ -1,6 +1,6 @@
 import { anyJson, WATCHES } from '@pindro/core/browser';
 import { z } from 'zod';
-import { program } from './program.js';
+import { program, programFingerprint } from './program.js';
 import { problem } from './resources.js';
 import { serverLimits, serverNetwork } from './server-limits.js';
 import { SPEAKS } from './speaks.js';
@@ -22,6 +22,16 @@ export const serverTool = z.object({
     .describe("Whether the server let the workspace's credential call it the last time; null: not called yet"),
   annotations: jsonObject.optional().describe('What it says of its effects'),
 });
+/** Whether a program may run, and what a person reviews before they allow it. */
+export const programPermission = z.object({
+  allowed: z.boolean(),
+  fingerprint: programFingerprint.describe('The program as it is now'),
+  before: z
+    .object({ by: z.string().nullable().describe('Who allowed it'), fingerprint: programFingerprint })
+    .nullable()
+    .describe('What was allowed; null: nothing'),
+});
+export type ProgramPermission = z.infer<typeof programPermission>;
 export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, the older HTTP+SSE, or through a program');
 export const watch = z
   .enum(WATCHES)
@@ -32,6 +42,7 @@ export const serverSummary = z.object({
   program: program.nullable().describe('The program that it is; null where it is at an address'),
   where: z.string().describe('Its address, or its command line'),
   allowed: z.boolean().describe('Whether it may be run, where it is a program'),
+  needsApproval: z.boolean().describe('Whether an owner has to review its program before it runs (again)'),
   speaks,
   state: z
     .enum(['ready', 'trying', 'unreachable', 'refused', 'resting'])

@@ -1,8 +1,10 @@
-import { ProblemError, UnreachableError } from '@pindro/contract';
+import { type Client, ProblemError, UnreachableError } from '@pindro/contract';
 import { humanSize } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
+import { requireYes } from '../input/confirm.js';
+import { safe } from '../output/safe.js';
 import { moment, table } from '../output/table.js';
 
 /** How long a service may take to start anew, in milliseconds. */
@@ -43,18 +45,40 @@ export function backupCommands(program: Command): void {
   program
     .command('restore <id>')
     .description('makes everything as it was in a backup; the service starts anew, and what is now is backed up first')
+    .option('--reactivate', 'also makes keys that were revoked and people who were removed since then valid again')
+    .option('--yes', 'restores without asking')
     .action(
-      withService(async ({ client, print, progress }, [id]) => {
-        const { before } = await client.restoreBackup({ id: id! });
+      withService(async ({ client, print, progress, json }, [id], options: { reactivate?: boolean; yes?: boolean }) => {
+        const reactivate = options.reactivate === true;
+        const affected = await client.previewRestore({ id: id! });
+        const list = affectedText(affected, reactivate);
+        if (list) process.stderr.write(`${safe(list)}\n`);
+        if (list && !options.yes) await requireYes(`Restore ${id}?`, json);
+        const { before } = await client.restoreBackup({ id: id!, body: { reactivate } });
         progress('the service starts anew …');
         const known = await isBack(client);
         const key = known ? '' : `\n  Its keys are those of then: the one of this command is not among them.`;
         print(
-          { restored: id, before },
+          { restored: id, before, reactivated: reactivate, ...affected },
           `${pc.green('✓')} Everything is as it was in ${id}. What was until now is backup ${before}.${key}`,
         );
       }),
     );
+}
+
+/** What was taken away since a backup, and what becomes of it; empty where there is nothing. */
+function affectedText({ keys, people }: Awaited<ReturnType<Client['previewRestore']>>, reactivate: boolean): string {
+  const lines = [
+    ...keys.map(
+      ({ id, name, caller, manage }) => `  key ${id} "${name}" of ${caller}${manage ? ', opens the API' : ''}`,
+    ),
+    ...people.map(({ name, role, now }) => `  ${name}, ${role} (now ${now ?? 'removed'})`),
+  ];
+  if (lines.length === 0) return '';
+  const what = reactivate
+    ? 'These were revoked or removed since the backup, and become valid again:'
+    : 'These were revoked or removed since the backup, and stay so. Add --reactivate to make them valid again:';
+  return [what, ...lines].join('\n');
 }
 
 /** Waits until the service answers again. @returns whether it knows the key of this command */

@@ -1,9 +1,17 @@
-import type { ServerChanges, ServerList, ServerLogLine } from '@pindro/contract';
+import {
+  commandLine,
+  type ProgramPermission,
+  type ProgramValue,
+  type ServerChanges,
+  type ServerList,
+  type ServerLogLine,
+} from '@pindro/contract';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
+import { requireYes } from '../input/confirm.js';
 import { safe } from '../output/safe.js';
-import { moment } from '../output/table.js';
+import { facts, moment } from '../output/table.js';
 
 /** How a tool server's tools changed, what becomes of that, and what happened with it. */
 export function serverWatch(server: Command): void {
@@ -68,14 +76,39 @@ export function serverWatch(server: Command): void {
     );
   server
     .command('allow <name>')
-    .description('lets a program run that came out of a file')
+    .description('allows the program of a tool server to run, after showing what it is')
+    .option('--yes', 'allows it without asking')
     .action(
-      withService(async ({ client, print, progress }, [name]) => {
+      withService(async ({ client, print, progress, json }, [name], options: { yes?: boolean }) => {
+        const permission = await client.programPermission({ name: name! });
+        if (!options.yes) {
+          process.stderr.write(`${safe(permissionText(permission))}\n`);
+          await requireYes(`Allow ${name} to run this on the machine of the service?`, json);
+        }
         progress(`starting ${name} …`);
-        const one = await client.allowProgram({ name: name! });
+        const one = await client.allowProgram({ name: name!, body: permission.fingerprint });
         print(one, `${pc.green('✓')} ${one.name} may run: ${one.where}`);
       }),
     );
+}
+
+/** What a program runs, for a person who is to allow it. */
+function permissionText({ fingerprint, before }: ProgramPermission): string {
+  const { cwd, env, files } = fingerprint;
+  const value = (one: ProgramValue) =>
+    typeof one === 'string' ? one : `${one.before ?? ''}(credential ${one.credential})`;
+  const isNew = (path: string, sha256: string) =>
+    before && !before.fingerprint.files.some((one) => one.path === path && one.sha256 === sha256);
+  return facts([
+    ['command', commandLine(fingerprint)],
+    ...(cwd === undefined ? [] : [['folder', cwd] as [string, string]]),
+    ...Object.entries(env).map(([name, one]): [string, string] => ['environment', `${name}=${value(one)}`]),
+    ...files.map(({ path, sha256 }): [string, string] => [
+      'file',
+      `${path}  sha256 ${sha256}${isNew(path, sha256) ? pc.yellow('  changed') : ''}`,
+    ]),
+    ['allowed before', before ? `by ${before.by ?? 'an earlier version'}` : 'no'],
+  ]);
 }
 
 type Change = Omit<ServerChanges['items'][number], 'description' | 'flags' | 'held' | 'since' | 'refused'>;

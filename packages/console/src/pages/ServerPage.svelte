@@ -9,6 +9,7 @@ import ThingHead from '../parts/ThingHead.svelte';
 import ViewTabs from '../parts/ViewTabs.svelte';
 import When from '../parts/When.svelte';
 import AboutServer from '../servers/AboutServer.svelte';
+import AllowProgram from '../servers/AllowProgram.svelte';
 import Changes from '../servers/Changes.svelte';
 import LogView from '../servers/LogView.svelte';
 import ServerSettings from '../servers/ServerSettings.svelte';
@@ -22,7 +23,7 @@ let { name }: { name: string } = $props();
 
 const server = new Resource(() => api.getServer({ name }), ['server', 'flow', 'endpoint']);
 const refresh = new Action(() => api.refreshServer({ name }));
-const allow = new Action(() => api.allowProgram({ name }));
+let allowing = $state(false);
 let editing = $state(false);
 const view = $derived(router.query.get('view') ?? '');
 const views = $derived([
@@ -66,17 +67,15 @@ const trouble = (title: string, hint: string) => ({ type: '', status: 0, code: '
           >
         {/if}
       </p>
-      {#if !now.allowed}
+      {#if now.program && (!now.allowed || now.needsApproval)}
         <div class="rounded-md bg-ochre-wash px-4 py-3 text-ochre">
           <p class="mb-2">
-            It is a program that came out of a file. Look at what it runs before you let it: it can do whatever the
-            service can.
+            {now.allowed
+              ? 'This program has changed since an owner allowed it. Review it before it runs again.'
+              : 'No owner has allowed this program yet. Review what it runs first: it can do whatever the service can.'}
           </p>
-          <button type="button" class="button" disabled={allow.busy} onclick={() => void allow.run()}
-            >{allow.busy ? 'Starting it …' : 'Let it run'}</button
-          >
+          <button type="button" class="button" onclick={() => (allowing = true)}>Review and allow</button>
         </div>
-        {#if allow.problem}<Problem problem={allow.problem} />{/if}
       {/if}
       {#if now.trouble}
         <Problem problem={trouble(now.trouble, now.fix ?? '')} />
@@ -100,6 +99,7 @@ const trouble = (title: string, hint: string) => ({ type: '', status: 0, code: '
     {:else if view === 'log'}{#key now.name}<LogView server={now} />{/key}
     {:else if view === 'about'}{#key now.name}<AboutServer server={now} />{/key}
     {:else}<ToolList server={now} />{/if}
+    {#if allowing}<AllowProgram name={now.name} bind:open={allowing} />{/if}
     {#if editing}<ServerSettings server={now} bind:open={editing} />{/if}
   {/snippet}
 </Loaded>

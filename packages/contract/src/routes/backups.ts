@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ROLES } from '../roles.js';
 import type { Route } from './route.js';
 import { done } from './shapes.js';
 
@@ -7,6 +8,15 @@ const backup = z.object({
   madeAt: z.string(),
   bytes: z.number(),
   folder: z.string().describe('Where it stands on the machine of the service; whoever has it has every secret'),
+});
+
+const reactivation = z.object({
+  keys: z
+    .array(z.object({ id: z.string(), name: z.string(), caller: z.string(), manage: z.boolean() }))
+    .describe('Keys that are valid in the backup, and revoked, removed or expired now'),
+  people: z
+    .array(z.object({ name: z.string(), role: z.enum(ROLES), now: z.enum(ROLES).nullable().describe('null: removed') }))
+    .describe('People of the backup who were removed, or have a lesser role now'),
 });
 
 /** Copies of everything, made while the service runs. */
@@ -26,11 +36,28 @@ export const backups = {
     answer: backup,
   },
   removeBackup: { method: 'DELETE', role: 'owner', path: '/backups/:id', about: 'Removes a backup', answer: done },
+  previewRestore: {
+    method: 'GET',
+    role: 'owner',
+    path: '/backups/:id/restore',
+    about: 'Which revoked keys and removed people restoring a backup would reactivate',
+    answer: reactivation,
+  },
   restoreBackup: {
     method: 'POST',
     role: 'owner',
     path: '/backups/:id/restore',
     about: 'Makes everything as it was in a backup; the service starts anew, and what is now is backed up first',
-    answer: z.object({ restoring: z.string(), before: z.string().describe('The backup of what was until now') }),
+    body: z.object({
+      reactivate: z
+        .boolean()
+        .default(false)
+        .describe('Also makes revoked keys and removed people valid again; without it they stay as they are now'),
+    }),
+    answer: reactivation.extend({
+      reactivated: z.boolean(),
+      restoring: z.string(),
+      before: z.string().describe('The backup of what was until now'),
+    }),
   },
 } as const satisfies Record<string, Route>;

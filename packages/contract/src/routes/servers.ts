@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { program } from '../program.js';
+import { program, programFingerprint } from '../program.js';
 import { liveEvent } from '../resources.js';
 import { serverLimits, serverNetwork } from '../server-limits.js';
 import * as r from '../server-resources.js';
@@ -146,8 +146,16 @@ export const servers = {
     method: 'POST',
     role: 'owner',
     path: '/servers/:name/allow',
-    about: 'Lets the program of a tool server run that came out of a file',
+    about: 'Allows the program of a tool server to run, exactly as reviewed',
+    body: programFingerprint.describe('What was reviewed, from programPermission'),
     answer: r.serverDetail,
+  },
+  programPermission: {
+    method: 'GET',
+    role: 'owner',
+    path: '/servers/:name/program',
+    about: 'What a tool server runs on the machine, with the SHA-256 of its files, and what was allowed before',
+    answer: r.programPermission,
   },
   serverLog: {
     method: 'GET',

@@ -78,8 +78,13 @@ export const outside = {
     http: 403,
   },
   program_not_allowed: {
-    message: 'The program of tool server "{server}" came out of a file, and nobody has let it run yet',
-    hint: 'Look at what it runs, and let it: pindro server allow {server}. That takes the role owner.',
+    message: 'Nobody has allowed the program of tool server "{server}" to run as it is now',
+    hint: 'Review what it runs and allow it: pindro server allow {server}. This requires the role owner.',
+    http: 403,
+  },
+  program_changed: {
+    message: 'The program of tool server "{server}" has changed since it was reviewed: {what}',
+    hint: 'Review it again and allow it: pindro server allow {server}. This requires the role owner.',
     http: 403,
   },
   tool_too_early: {

@@ -1,4 +1,5 @@
 import type { Capability } from '../platform/capability.js';
+import { reactivations } from './reactivation.js';
 import type { Backup } from './store.js';
 import { BackupStore } from './store.js';
 
@@ -15,19 +16,24 @@ const present = ({ id, madeAt, bytes, folder }: Backup) => ({ id, madeAt: madeAt
 export const backupsCapability: Capability = {
   name: 'backups',
   open: ({ settings }) => ({ backups: new BackupStore(settings.data) }),
-  routes: (api, { backups, bus }) => {
+  routes: (api, { backups, bus, config }) => {
+    const compare = (folder: string) =>
+      reactivations(folder, <T>(sql: string) => config.driver.prepare(sql).all() as T[]);
     api.on('listBackups', () => ({ items: backups.list().map(present) }));
     api.on('makeBackup', async () => present(await backups.make()));
     api.on('removeBackup', (call) => {
       backups.remove(call.param('id'));
       return { done: true };
     });
+    api.on('previewRestore', (call) => compare(backups.requireWhole(call.param('id')).folder));
     api.on('restoreBackup', async (call) => {
       const { id, folder } = backups.requireWhole(call.param('id'));
+      const { reactivate } = call.body;
+      const affected = compare(folder);
       // What is now can be had again.
       const before = await backups.make();
-      setTimeout(() => bus.emit('restore', folder, before.folder), SOON);
-      return { restoring: id, before: before.id };
+      setTimeout(() => bus.emit('restore', folder, before.folder, reactivate), SOON);
+      return { restoring: id, before: before.id, reactivated: reactivate, ...affected };
     });
   },
 };

@@ -2,6 +2,7 @@ import { type Json, type MemoryPort, PindroError } from '@pindro/core';
 import { desc, eq, inArray, like } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
+import { permitOwnRecord, type SecretPermit } from '../policy/secrets.js';
 import { memories } from './tables.js';
 
 interface Waiter {
@@ -11,7 +12,7 @@ interface Waiter {
 
 interface Sealer {
   seal(text: string, belongsTo: string): string;
-  unseal(sealed: string, belongsTo: string): string;
+  unseal(sealed: string, permit: SecretPermit): string;
 }
 
 /** What agents remember, sealed: what is said in a conversation may hold what nobody should see. One turn at a time for each key: the next one waits until the one before is saved or given up. */
@@ -44,7 +45,7 @@ export class ConversationStore implements MemoryPort {
       const moved = JSON.stringify([parts[0], to, ...parts.slice(2)]);
       const sealed =
         typeof turns === 'string'
-          ? this.vault.seal(this.vault.unseal(turns, `memory:${key}`), `memory:${moved}`)
+          ? this.vault.seal(this.vault.unseal(turns, permitOwnRecord(`memory:${key}`)), `memory:${moved}`)
           : turns;
       this.database.update(memories).set({ key: moved, turns: sealed }).where(eq(memories.key, key)).run();
     }
@@ -64,7 +65,7 @@ export class ConversationStore implements MemoryPort {
     if (!row || row.updatedAt < Date.now() - expires) return [];
     // From before they were sealed, turns stand there as they are.
     if (typeof row.turns !== 'string') return row.turns as Json[];
-    return JSON.parse(this.vault.unseal(row.turns, `memory:${key}`)) as Json[];
+    return JSON.parse(this.vault.unseal(row.turns, permitOwnRecord(`memory:${key}`))) as Json[];
   }
 
   async save(key: string, turns: Json[]): Promise<void> {

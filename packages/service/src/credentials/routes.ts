@@ -67,6 +67,7 @@ export function credentialRoutes(api: Api, store: CredentialStore, objects: Obje
     return objects.rename('credential', nameOf(call.param('name')), call.body.to, store);
   });
   api.on('copyCredential', (call) => {
+    if (store.summary(call.param('name'), []).source) requireReader(call.who);
     store.copy(call.param('name'), call.body.to);
     return { name: call.body.to };
   });

@@ -14,6 +14,7 @@ import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { originOf, requireName } from '../platform/names.js';
+import { credentialBinding, permitSecret, type SecretUse } from '../policy/secrets.js';
 import { type Along, revealedAs } from './along.js';
 import { cleaned, oddity } from './oddity.js';
 import { readSource, type SecretSource } from './source.js';
@@ -56,8 +57,11 @@ export class CredentialStore {
   ) {
     this.port = { reveal: async (name, use) => this.reveal(name, use), masker };
     for (const name of this.names()) this.#know(name);
-    bus.on('removing', (what, name, { take }) => {
-      if (what === 'credential') take('credentials', { name });
+    bus.on('removing', (what, name, { take, needs }) => {
+      if (what !== 'credential') return;
+      // It is read on the machine with the rights of the service, which only an owner sets up.
+      if (this.#row(name).source) needs('owner');
+      take('credentials', { name });
     });
     // One that was put back is to be masked again.
     bus.on('changed', (what, name) => {
@@ -68,7 +72,7 @@ export class CredentialStore {
   /** Makes the secrets of a credential known for masking. One that cannot be unsealed is used by nothing. */
   #know(name: string): void {
     try {
-      for (const secret of this.reveal(name).secrets) this.masker.add(secret);
+      for (const secret of this.reveal(name, { inside: 'redact' }).secrets) this.masker.add(secret);
     } catch {
       // Told when it is used.
     }
@@ -117,7 +121,7 @@ export class CredentialStore {
         header: isNamed(given.kind) ? given.header! : null,
         account: given.account,
         // What is read elsewhere is not kept as well.
-        sealed: this.vault.seal(source ? '' : secret, `credential:${given.name}`),
+        sealed: this.vault.seal(source ? '' : secret, credentialBinding(given.name)),
         source,
         origins: given.origins?.map(originOf) ?? null,
         createdAt: Date.now(),
@@ -146,11 +150,14 @@ export class CredentialStore {
     const kind = change.kind ?? (row.kind as NewCredential['kind']);
     const header = change.header ?? row.header ?? undefined;
     const source = change.source ?? (change.secret === undefined ? (row.source ?? null) : null);
-    const secret = change.secret ?? (source ? readSource(name, source) : this.#unseal(row));
+    const secret = change.secret ?? (source ? readSource(name, source) : this.#unseal(row, { inside: 'rebind' }));
     requireSecret({ kind, header, secret });
     const isFresh = change.secret !== undefined && change.keep !== undefined;
     const former = isFresh
-      ? { former: this.vault.seal(this.#unseal(row), `credential:${name}`), formerUntil: Date.now() + change.keep! }
+      ? {
+          former: this.vault.seal(this.#unseal(row, { inside: 'rebind' }), credentialBinding(name)),
+          formerUntil: Date.now() + change.keep!,
+        }
       : {};
     this.database
       .update(credentials)
@@ -158,7 +165,7 @@ export class CredentialStore {
         kind,
         header: isNamed(kind) ? header! : null,
         account: change.account ?? row.account,
-        sealed: this.vault.seal(source ? '' : secret, `credential:${name}`),
+        sealed: this.vault.seal(source ? '' : secret, credentialBinding(name)),
         ...{ source, ...former },
       })
       .where(eq(credentials.name, name))
@@ -179,7 +186,7 @@ export class CredentialStore {
 
   #oddOf(row: Row): ReturnType<typeof oddity> {
     try {
-      return oddity(this.#unseal(row));
+      return oddity(this.#unseal(row, { inside: 'inspect' }));
     } catch {
       // One that has no value now has nothing odd either.
       return null;
@@ -189,7 +196,7 @@ export class CredentialStore {
   /** Takes from a secret what does not belong to it. @throws cure_stale where nothing is odd about it any more */
   clean(given: string): void {
     const row = this.#row(given);
-    const secret = row.source ? '' : this.#unseal(row);
+    const secret = row.source ? '' : this.#unseal(row, { inside: 'inspect' });
     const left = cleaned(secret);
     if (left === secret || left === '') throw new PindroError('cure_stale', { what: `credential "${row.name}"` });
     this.change(row.name, { secret: left });
@@ -202,9 +209,12 @@ export class CredentialStore {
   }
 
   /** What is sealed of a credential, bound to another name. */
-  #sealedFor(to: string, { name, sealed, former }: Row): { sealed: string; former: string | null } {
+  #sealedFor(to: string, { name, sealed, former, origins }: Row): { sealed: string; former: string | null } {
     const again = (one: string) =>
-      this.vault.seal(this.#unseal({ name, sealed: one, source: null }), `credential:${to}`);
+      this.vault.seal(
+        this.#unseal({ name, sealed: one, source: null, origins }, { inside: 'rebind' }),
+        credentialBinding(to),
+      );
     return { sealed: again(sealed), former: former === null ? null : again(former) };
   }
 
@@ -248,23 +258,18 @@ export class CredentialStore {
 
   /**
    * How the credential goes along with a request. Where it may go is where it is first used, unless that was said before.
-   * @param use the address it goes to; left out where it goes nowhere
    * @throws not_found, secret_unsealable, credential_elsewhere
    */
-  reveal(name: string, use?: { url: string }): RevealedSecret {
+  reveal(name: string, use: SecretUse): RevealedSecret {
     const row = this.#row(name);
-    if (use) this.#requireOrigin(row, originOf(use.url));
-    if (use && (row.kind === 'environment' || row.kind === 'certificate'))
+    if ('url' in use && (row.kind === 'environment' || row.kind === 'certificate'))
       throw new PindroError('credential_unfit', { name });
-    const secret = this.#unseal(row);
-    return revealedAs(row as Along, secret);
+    return revealedAs(row as Along, this.#unseal(row, use));
   }
 
   /** The secret itself, for a program that is given it. @throws like `reveal` */
-  value(name: string, use?: { url: string }): string {
-    const row = this.#row(name);
-    if (use) this.#requireOrigin(row, originOf(use.url));
-    return this.#unseal(row);
+  value(name: string, use: SecretUse): string {
+    return this.#unseal(this.#row(name), use);
   }
 
   /** What was written down last, so that it need not be looked up with every call. */
@@ -284,7 +289,13 @@ export class CredentialStore {
     );
   }
 
-  #unseal({ name, sealed, source }: Pick<Row, 'name' | 'sealed' | 'source'>): string {
+  /** Decrypts what is stored, or reads it where it is kept, with a permit for its use. The first use binds it to that origin. */
+  #unseal(
+    { name, sealed, source, origins = null }: Pick<Row, 'name' | 'sealed' | 'source' | 'origins'>,
+    use: SecretUse,
+  ): string {
+    const permit = permitSecret({ name, origins }, use, originOf);
+    if ('url' in use && origins === null) this.#bindOrigin(name, originOf(use.url));
     if (source) {
       const secret = readSource(name, source);
       // It may be another one than before.
@@ -292,7 +303,7 @@ export class CredentialStore {
       return secret;
     }
     try {
-      return this.vault.unseal(sealed, `credential:${name}`);
+      return this.vault.unseal(sealed, permit);
     } catch (error) {
       throw new PindroError('secret_unsealable', { name }, { cause: error });
     }
@@ -308,18 +319,13 @@ export class CredentialStore {
   revealFormer(name: string, use: { url: string }): RevealedSecret {
     const row = this.#row(name);
     if (!this.hasFormer(name)) return this.reveal(name, use);
-    this.#requireOrigin(row, originOf(use.url));
-    return revealedAs(row as Along, this.#unseal({ name: row.name, sealed: row.former!, source: null }));
+    return revealedAs(
+      row as Along,
+      this.#unseal({ name: row.name, sealed: row.former!, source: null, origins: row.origins }, use),
+    );
   }
 
-  #requireOrigin({ name, origins }: typeof credentials.$inferSelect, origin: string): void {
-    if (origins?.includes(origin)) return;
-    if (origins !== null)
-      throw new PindroError(
-        'credential_elsewhere',
-        { name, origin, allowed: origins.join(' and ') },
-        { details: { credential: name, origin } },
-      );
+  #bindOrigin(name: string, origin: string): void {
     bestEffort(() =>
       this.database
         .update(credentials)

@@ -2,6 +2,7 @@ import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { chmodSync, existsSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { PindroError } from '@pindro/core';
+import type { SecretPermit } from '../policy/secrets.js';
 
 const KEY_BYTES = 32;
 const NONCE_BYTES = 12;
@@ -44,12 +45,12 @@ export class Vault {
   }
 
   /** @throws when the key is another one or the sealed text belongs to something else */
-  unseal(sealed: string, belongsTo: string): string {
+  unseal(sealed: string, permit: SecretPermit): string {
     const bytes = Buffer.from(sealed, 'base64');
     const decipher = createDecipheriv('aes-256-gcm', this.#key, bytes.subarray(0, NONCE_BYTES), {
       authTagLength: TAG_BYTES,
     });
-    decipher.setAAD(Buffer.from(belongsTo));
+    decipher.setAAD(Buffer.from(permit.belongsTo));
     decipher.setAuthTag(bytes.subarray(NONCE_BYTES, NONCE_BYTES + TAG_BYTES));
     return Buffer.concat([decipher.update(bytes.subarray(NONCE_BYTES + TAG_BYTES)), decipher.final()]).toString('utf8');
   }

@@ -63,7 +63,21 @@ export const endpointsCapability: Capability = {
   },
   routes: (
     api,
-    { endpoints, presenter, keys, sessions, endpointLog, figures, runner, flows, servers, models, checker, objects },
+    {
+      endpoints,
+      presenter,
+      keys,
+      sessions,
+      endpointLog,
+      figures,
+      runner,
+      flows,
+      servers,
+      models,
+      checker,
+      objects,
+      outside,
+    },
   ) =>
     endpointRoutes(api, {
       store: endpoints,
@@ -78,6 +92,7 @@ export const endpointsCapability: Capability = {
       models,
       checker,
       objects,
+      selfFetch: (url, init) => outside.fetchSelf(url, init),
     }),
   pages: (app) =>
     void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),

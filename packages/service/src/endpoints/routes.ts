@@ -24,7 +24,7 @@ import type { Sessions } from './mcp/sessions.js';
 import { moveToolbox } from './move-toolbox.js';
 import type { EndpointPresenter } from './present.js';
 import { mendStep, reviewToolbox } from './review-toolbox.js';
-import { selfTest } from './self-test.js';
+import { type SelfFetch, selfTest } from './self-test.js';
 import { reviewed } from './served.js';
 import type { EndpointStore } from './store.js';
 import { toolChoices } from './tool-choices.js';
@@ -44,11 +44,13 @@ interface Parts {
   models: ModelStore;
   checker: FlowChecker;
   objects: Objects;
+  /** Reaches the service itself for the self-test. */
+  selfFetch: SelfFetch;
 }
 const DAY = 24 * 60 * 60_000;
 
 export function endpointRoutes(api: Api, parts: Parts): void {
-  const { store, presenter, keys, sessions, endpointLog, figures, runner, objects } = parts;
+  const { store, presenter, keys, sessions, endpointLog, figures, runner, objects, selfFetch } = parts;
   const review = (name: string, stage: Stage): Review => {
     const tools = store.served(name, stage);
     const list = tools.map(reviewed);
@@ -207,8 +209,8 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     const broken = store
       .served(name, 'live')
       .flatMap((tool) => (tool.trouble === null ? [] : [{ name: tool.name, trouble: tool.trouble }]));
-    if (call.body.key !== undefined) return selfTest(url, call.body.key, broken);
-    if (access === 'open') return selfTest(url, null, broken);
+    if (call.body.key !== undefined) return selfTest(selfFetch, url, call.body.key, broken);
+    if (access === 'open') return selfTest(selfFetch, url, null, broken);
     const lent = keys.lend({
       ...UNLIMITED,
       name: 'self-test',
@@ -217,7 +219,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       endpoints: [name],
     });
     try {
-      return await selfTest(url, lent.key, broken);
+      return await selfTest(selfFetch, url, lent.key, broken);
     } finally {
       lent.end();
     }

@@ -1,6 +1,10 @@
 import { KEY_GAP, type SelfTest } from '@pindro/contract';
 import { isObject, type JsonObject } from '@pindro/core';
+import type { Outside } from '../platform/reach/outside.js';
 import { reasonOf } from '../platform/reason.js';
+
+/** Sends one request to the service itself, or wherever the policy allows. */
+export type SelfFetch = Outside['fetchSelf'];
 
 const PATIENCE = 5000;
 const PROTOCOL = '2025-11-25';
@@ -8,7 +12,7 @@ const PROTOCOL = '2025-11-25';
 type Step = SelfTest['steps'][number];
 interface Answer {
   status: number;
-  headers: Headers;
+  headers: { get(name: string): string | null };
   body: JsonObject;
 }
 /** What a part found, or why it failed and what to do. */
@@ -48,6 +52,7 @@ const FIXES: Record<string, string> = {
 
 /** Sends one message as a client would. @throws Failed when no answer came */
 async function send(
+  fetch: SelfFetch,
   url: string,
   headers: Record<string, string>,
   message: object | null,
@@ -90,10 +95,12 @@ function refusal({ status, body }: Answer): Failed | null {
 
 /**
  * Connects to an endpoint as a stranger would, over the network, and says which part fails.
+ * @param fetch the way out, which lets nobody reach what the policy forbids
  * @param key as it stands in the settings, or null for an endpoint that is open
  * @param broken tools that could not run, and why; none is called
  */
 export async function selfTest(
+  fetch: SelfFetch,
   url: string,
   key: string | null,
   broken: readonly { name: string; trouble: string }[] = [],
@@ -117,7 +124,7 @@ export async function selfTest(
 
   await part('The address answers', async () => {
     // No client does this, so that it is answered without asking for a key and noted nowhere.
-    first = await send(url, {}, null, 'PUT');
+    first = await send(fetch, url, {}, null, 'PUT');
     return `${url} answers with status ${first.status}`;
   });
   await part('An MCP endpoint of Pindro is there', async () => {
@@ -134,7 +141,7 @@ export async function selfTest(
       throw new Failed('The settings still hold the gap for the key', 'Make a key and put it where the gap is.');
     if (key !== null && /^bearer\s/i.test(key.trim()) === false && /\s/.test(key.trim()))
       throw new Failed('The key has a blank in it', 'Copy it again, in one piece.');
-    const answer = await send(url, authorization, INITIALIZE);
+    const answer = await send(fetch, url, authorization, INITIALIZE);
     const refused = refusal(answer);
     if (refused) throw refused;
     const id = answer.headers.get('mcp-session-id');
@@ -142,13 +149,13 @@ export async function selfTest(
     return key === null ? 'The endpoint is open' : 'The key opens this endpoint';
   });
   await part('A session begins', async () => {
-    const answer = await send(url, session, { jsonrpc: '2.0', method: 'notifications/initialized' });
+    const answer = await send(fetch, url, session, { jsonrpc: '2.0', method: 'notifications/initialized' });
     const refused = refusal(answer);
     if (refused) throw refused;
     return `A client of version ${PROTOCOL} is understood`;
   });
   await part('There are tools', async () => {
-    const answer = await send(url, session, { jsonrpc: '2.0', id: 2, method: 'tools/list' });
+    const answer = await send(fetch, url, session, { jsonrpc: '2.0', id: 2, method: 'tools/list' });
     const refused = refusal(answer);
     if (refused) throw refused;
     const tools =
@@ -182,7 +189,7 @@ export async function selfTest(
     } finally {
       clearTimeout(timer);
       stop.abort();
-      await send(url, session, null).catch(() => {});
+      await send(fetch, url, session, null).catch(() => {});
     }
   });
   const what = 'Every tool could run';

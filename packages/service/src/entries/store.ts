@@ -9,6 +9,7 @@ import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
 import { randomText } from '../platform/settings.js';
+import { permitOwnRecord, type SecretPermit } from '../policy/secrets.js';
 import { entries, hookMessages } from './tables.js';
 
 export type EntryKind = EntrySettings['kind'];
@@ -24,7 +25,7 @@ export interface EntryRecord {
 }
 interface Sealer {
   seal(text: string, name: string): string;
-  unseal(sealed: string, name: string): string;
+  unseal(sealed: string, permit: SecretPermit): string;
 }
 
 const SECRET_LENGTH = 32;
@@ -209,7 +210,7 @@ export class EntryStore {
   }
 
   secretOf(entry: EntryRecord): string | null {
-    return entry.sealed === null ? null : this.vault.unseal(entry.sealed, entry.id);
+    return entry.sealed === null ? null : this.vault.unseal(entry.sealed, permitOwnRecord(entry.id));
   }
 
   #checked(given: EntrySettings): EntrySettings {

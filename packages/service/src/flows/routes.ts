@@ -18,6 +18,7 @@ import type { EndpointStore } from '../endpoints/store.js';
 import type { KeyStore } from '../keys/store.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import { fits } from '../platform/search.js';
+import { permitKeys } from '../policy/keys.js';
 import type { Runner } from '../runs/runner.js';
 import { cardsOf, isConversational } from './cards.js';
 import type { FlowChecker } from './checker.js';
@@ -134,14 +135,17 @@ export function flowRoutes(
     if (other && !('flow' in other && other.flow === flow))
       throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });
     endpoints.expose(endpoint, tool, { flow, ...(description !== undefined && { description }) });
-    const { key } = keys.issue({
-      name: `${caller} for ${endpoint}`,
-      caller,
-      attributes: {},
-      stage: 'live',
-      endpoints: [endpoint],
-      manage: false,
-    });
+    const { key } = keys.issue(
+      {
+        name: `${caller} for ${endpoint}`,
+        caller,
+        attributes: {},
+        stage: 'live',
+        endpoints: [endpoint],
+        manage: false,
+      },
+      permitKeys(call.who),
+    );
     return {
       revision,
       endpoint: presenter.detail(endpoint),

@@ -1,7 +1,8 @@
-import { type JsonObject, PindroError } from '@pindro/core';
+import type { JsonObject } from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
-import type { Api, Who } from '../platform/api.js';
+import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
+import { permitKeys } from '../policy/keys.js';
 import type { KeyChange, KeyStore } from './store.js';
 
 /** Each throws when there is nothing of that name. */
@@ -9,12 +10,6 @@ interface Requires {
   endpoint(name: string): void;
   server(name: string): void;
   credential(name: string): void;
-}
-
-/** A key that opens the API is as good as an owner: who changes one needs the same rank as who makes one. */
-function requireRank(who: Who, manages: boolean): void {
-  if (manages && who.role !== 'owner')
-    throw new PindroError('role_too_low', { name: who.name, role: who.role, needed: 'owner' });
 }
 
 export function keyRoutes(api: Api, store: KeyStore, require: Requires, objects: Objects): void {
@@ -30,31 +25,26 @@ export function keyRoutes(api: Api, store: KeyStore, require: Requires, objects:
   }));
   api.on('getKey', (call) => store.summary(call.param('id')));
   api.on('issueKey', ({ body, who }) => {
-    requireRank(who, body.manage);
     requireAll(body.endpoints, body.credentials);
-    return store.issue({ ...body, attributes: body.attributes as JsonObject });
+    return store.issue({ ...body, attributes: body.attributes as JsonObject }, permitKeys(who));
   });
   api.on('changeKey', (call) => {
-    requireRank(call.who, store.summary(call.param('id')).manage);
     requireAll(call.body.endpoints, call.body.credentials);
-    return store.change(call.param('id'), call.body as KeyChange);
+    return store.change(call.param('id'), call.body as KeyChange, permitKeys(call.who));
   });
   api.on('copyKey', (call) => {
     const { name, caller } = call.body;
-    requireRank(call.who, store.summary(call.param('id')).manage);
-    return store.copy(call.param('id'), name, caller ?? name);
+    return store.copy(call.param('id'), name, caller ?? name, permitKeys(call.who));
   });
   api.on('removeKey', (call) => {
-    const { id, name, manage } = store.summary(call.param('id'));
-    requireRank(call.who, manage);
+    const { id, name } = store.summary(call.param('id'));
+    store.requireCovered(id, permitKeys(call.who));
     return objects.remove('key', id, { by: call.who.name, words: name, ...call.query });
   });
   api.on('rotateKey', (call) => {
-    requireRank(call.who, store.summary(call.param('id')).manage);
-    return store.rotate(call.param('id'), call.body.overlap);
+    return store.rotate(call.param('id'), call.body.overlap, permitKeys(call.who));
   });
   api.on('revokeKey', (call) => {
-    requireRank(call.who, store.summary(call.param('id')).manage);
-    return store.revoke(call.param('id'));
+    return store.revoke(call.param('id'), permitKeys(call.who));
   });
 }

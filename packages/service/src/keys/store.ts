@@ -6,6 +6,8 @@ import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { randomText } from '../platform/settings.js';
+import { HOST } from '../policy/authority.js';
+import { type KeyPermit, permitKeys } from '../policy/keys.js';
 import { keys } from './tables.js';
 
 /** A key that was presented and is good. */
@@ -94,8 +96,9 @@ export class KeyStore {
     private readonly bus: Bus,
   ) {
     bus.on('undone', () => this.#changed());
-    bus.on('removing', (what, id, { take }) => {
+    bus.on('removing', (what, id, { take, needs }) => {
       if (what !== 'key') return;
+      if (this.#row(id).manage) needs('owner');
       take('keys', { id });
       this.#changed();
     });
@@ -123,8 +126,9 @@ export class KeyStore {
     this.#changed();
   }
 
-  /** @returns the key itself, this once, and what is kept of it */
-  issue(given: NewKey): { key: string; summary: KeySummary } {
+  /** @returns the key itself, this once, and what is kept of it @throws role_too_low */
+  issue(given: NewKey, permit: KeyPermit): { key: string; summary: KeySummary } {
+    requireCovered(permit, given.manage);
     const key = BEGINNING + randomText(43);
     const id = `k${randomText(10).replaceAll(/[-_]/g, 'x')}`;
     this.database
@@ -196,6 +200,11 @@ export class KeyStore {
     return revokedAt === null && (expiresAt === null || expiresAt > Date.now());
   }
 
+  /** @throws role_too_low where the permit does not cover a key */
+  requireCovered(id: string, permit: KeyPermit): void {
+    requireCovered(permit, this.#row(id).manage);
+  }
+
   list(): KeySummary[] {
     return this.database.select().from(keys).orderBy(desc(keys.createdAt)).all().map(summarise);
   }
@@ -237,8 +246,8 @@ export class KeyStore {
   }
 
   /** Changes what a key is called and what it opens. What is left out stays; the key itself too. */
-  change(id: string, { expires, ...change }: KeyChange): KeySummary {
-    this.#row(id);
+  change(id: string, { expires, ...change }: KeyChange, permit: KeyPermit): KeySummary {
+    requireCovered(permit, this.#row(id).manage);
     const values = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
     const expiresAt = typeof expires === 'string' ? Date.now() + requireDuration(expires, '/expires') : null;
     const all = { ...values, ...(expires !== undefined && { expiresAt }) };
@@ -249,8 +258,8 @@ export class KeyStore {
   }
 
   /** Issues a key that opens the same, for somebody else. */
-  copy(id: string, name: string, caller: string): { key: string; summary: KeySummary } {
-    return this.issue({ ...this.#like(this.#row(id)), name, caller });
+  copy(id: string, name: string, caller: string, permit: KeyPermit): { key: string; summary: KeySummary } {
+    return this.issue({ ...this.#like(this.#row(id)), name, caller }, permit);
   }
 
   #like(row: typeof keys.$inferSelect): NewKey {
@@ -269,8 +278,9 @@ export class KeyStore {
     };
   }
 
-  revoke(id: string): KeySummary {
+  revoke(id: string, permit: KeyPermit): KeySummary {
     const known = this.summary(id);
+    requireCovered(permit, known.manage);
     if (known.revokedAt === null)
       this.database.update(keys).set({ revokedAt: Date.now() }).where(eq(keys.id, id)).run();
     this.#changed();
@@ -291,12 +301,12 @@ export class KeyStore {
   }
 
   /** A key that opens the same. The old one ends after the overlap, or sooner where it was to end sooner. */
-  rotate(id: string, overlap: string): { key: string; summary: KeySummary } {
+  rotate(id: string, overlap: string, permit: KeyPermit): { key: string; summary: KeySummary } {
     const row = this.#row(id);
     if (row.revokedAt !== null)
       throw new PindroError('key_revoked', { name: row.name, when: iso(row.revokedAt)!.slice(0, 10) });
     const until = Date.now() + requireDuration(overlap, '/overlap');
-    const fresh = this.issue(this.#like(row));
+    const fresh = this.issue(this.#like(row), permit);
     const expiresAt = Math.min(until, row.expiresAt ?? until);
     this.database.update(keys).set({ expiresAt }).where(eq(keys.id, id)).run();
     if (row.expiresAt !== null)
@@ -350,6 +360,36 @@ export class KeyStore {
     if (now - (this.#touched.get(id) ?? 0) < TOUCH_EVERY) return;
     this.#touched.set(id, now);
     bestEffort(() => this.database.update(keys).set({ lastUsedAt: now }).where(eq(keys.id, id)).run());
+  }
+}
+
+/** @throws role_too_low where a permit of less than an owner meets a key that opens the API */
+function requireCovered(permit: KeyPermit, manage: boolean): void {
+  if (manage && !permit.manages)
+    throw new PindroError('role_too_low', { name: permit.by.name, role: permit.by.role, needed: 'owner' });
+}
+
+/** The keys as the process that runs the service has them: it does what an owner may. */
+export class HostKeys {
+  constructor(private readonly store: KeyStore) {}
+
+  issue(given: NewKey): { key: string; summary: KeySummary } {
+    return this.store.issue(given, permitKeys(HOST));
+  }
+  revoke(id: string): KeySummary {
+    return this.store.revoke(id, permitKeys(HOST));
+  }
+  change(id: string, change: KeyChange): KeySummary {
+    return this.store.change(id, change, permitKeys(HOST));
+  }
+  present(header: string): Access {
+    return this.store.present(header);
+  }
+  list(): KeySummary[] {
+    return this.store.list();
+  }
+  isGood(id: string): boolean {
+    return this.store.isGood(id);
   }
 }
 

@@ -3,5 +3,6 @@ import { mailboxRoutes } from './routes.js';
 
 export const mailboxCapability: Capability = {
   name: 'mailbox',
-  routes: (api, { settings }) => mailboxRoutes(api, settings.mailbox),
+  routes: (api, { settings, outside }) =>
+    mailboxRoutes(api, settings.mailbox, (address, init) => outside.fetchConfigured(address, init)),
 };

@@ -1,11 +1,12 @@
 import { Masker, reportUnforeseen, useForeseen, useHardStop } from '@pindro/core';
+import { keepTakenAway } from '../backups/reactivation.js';
 import { putInPlace } from '../backups/store.js';
 import type { CredentialStore } from '../credentials/store.js';
 import type { DocumentStore } from '../documents/store.js';
 import type { EndpointStore } from '../endpoints/store.js';
 import type { EntryStore } from '../entries/store.js';
 import type { FlowStore } from '../flows/store.js';
-import type { KeyStore } from '../keys/store.js';
+import { HostKeys } from '../keys/store.js';
 import type { ModelStore } from '../models/store.js';
 import type { Capability, Parts } from '../platform/capability.js';
 import { takeDataDirectory } from '../platform/data-directory.js';
@@ -15,6 +16,7 @@ import { stopByClock } from '../platform/hard-stop.js';
 import { createLog } from '../platform/log.js';
 import { loggable } from '../platform/problems.js';
 import { readSettings, type SettingsInput } from '../platform/settings.js';
+import { type Authority, HOST } from '../policy/authority.js';
 import type { ServerStore } from '../servers/store.js';
 import type { TableStore } from '../tables/store.js';
 import { CAPABILITIES } from './capabilities.js';
@@ -26,7 +28,9 @@ export interface Service {
   servers: ServerStore;
   models: ModelStore;
   tables: TableStore;
-  keys: KeyStore;
+  keys: HostKeys;
+  /** The authority of the process that started the service: what an owner may do. */
+  readonly host: Authority;
   credentials: CredentialStore;
   entries: EntryStore;
   documents: DocumentStore;
@@ -46,7 +50,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
   let closed = false;
   let restoring: Promise<void> = Promise.resolve();
   /** Everything becomes as it was in a folder: the service stops, its files are changed, and it starts anew where it was. */
-  const restore = async (folder: string, before: string): Promise<void> => {
+  const restore = async (folder: string, before: string, reactivate: boolean): Promise<void> => {
     const { log, settings, http } = running.parts;
     const port = Number(new URL(http.url).port);
     await running.close();
@@ -54,6 +58,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
     if (closed) return;
     putInPlace(settings.data, folder);
     try {
+      if (!reactivate) keepTakenAway(settings.data, before);
       running = await open({ ...given, port });
     } catch (error) {
       log.error({ error: (error as Error).message, folder }, 'the backup cannot be used; what was before is put back');
@@ -64,14 +69,15 @@ export async function startService(given: SettingsInput): Promise<Service> {
     for (const listener of listeners) listener();
   };
   const watch = () =>
-    running.parts.bus.once('restore', (folder, before) => {
-      restoring = restore(folder, before).catch((error: unknown) => {
+    running.parts.bus.once('restore', (folder, before, reactivate) => {
+      restoring = restore(folder, before, reactivate).catch((error: unknown) => {
         running.parts.log.fatal({ error: (error as Error).message }, 'the service could not start anew');
         process.exit(1);
       });
     });
   watch();
   const own = {
+    host: HOST,
     signInLink: () => `${running.parts.address()}/sign-in?code=${running.parts.people.newCode()}`,
     onceAgain: (listener: () => void) => void listeners.push(listener),
     close: async () => {
@@ -82,6 +88,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
   };
   // Whoever asks for a part gets that of whichever is running now.
   Object.defineProperty(own, 'url', { get: () => running.parts.address() });
+  Object.defineProperty(own, 'keys', { get: () => new HostKeys(running.parts.keys) });
   for (const part of PARTS) Object.defineProperty(own, part, { get: () => running.parts[part] });
   return own as Service;
 }
@@ -89,7 +96,7 @@ export async function startService(given: SettingsInput): Promise<Service> {
 /** What a service hands out of its parts. */
 const PARTS = [
   ...(['bus', 'flows', 'endpoints', 'servers', 'models'] as const),
-  ...(['tables', 'keys', 'credentials', 'entries', 'documents'] as const),
+  ...(['tables', 'credentials', 'entries', 'documents'] as const),
 ];
 
 interface Running {

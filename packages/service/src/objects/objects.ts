@@ -112,8 +112,8 @@ export class Objects {
   }
 }
 
-export type PresentedRemoval = Omit<Removal, 'removedAt' | 'until'> & { removedAt: string; until: string };
-export const present = (removal: Removal): PresentedRemoval => ({
+export type PresentedRemoval = Omit<Removal, 'removedAt' | 'until' | 'needs'> & { removedAt: string; until: string };
+export const present = ({ needs: _, ...removal }: Removal): PresentedRemoval => ({
   ...removal,
   removedAt: new Date(removal.removedAt).toISOString(),
   until: new Date(removal.until).toISOString(),

@@ -1,8 +1,10 @@
+import { mayUse, type Role } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import { desc, eq, lt } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus, Gather, Thing } from '../platform/events.js';
 import { randomText } from '../platform/settings.js';
+import type { Authority } from '../policy/authority.js';
 import { type PutAside, removals, type TakenRows } from './tables.js';
 
 /** How long what was removed can be put back, in milliseconds. */
@@ -17,7 +19,13 @@ export interface Removal {
   removedAt: number;
   /** Until when it can be put back, in milliseconds since the epoch. */
   until: number;
+  /** Who may put it back. */
+  needs: Role;
 }
+
+type Needed = 'operator' | 'builder' | 'owner';
+/** Who may put back what, where whoever removes it asks for no more. */
+const NEEDED: Partial<Record<Thing, Needed>> = { person: 'owner', sample: 'operator' };
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
@@ -45,6 +53,7 @@ export class Removals {
     const rows: TakenRows[] = [];
     const aside: PutAside[] = [];
     const tells: [Thing, string][] = [[what, name]];
+    let needs: Needed = NEEDED[what] ?? 'builder';
     const parts: Gather = {
       take: (table, where) => {
         const { sql, values } = conditionOf(where);
@@ -58,6 +67,9 @@ export class Removals {
         this.#call(one, one.from, one.to);
         aside.push(one);
       },
+      needs: (role) => {
+        needs = role;
+      },
       tell: (other, named) => void tells.push([other, named]),
     };
     const removedAt = Date.now();
@@ -65,11 +77,11 @@ export class Removals {
       .transaction(() => {
         gather(parts);
         this.bus.emit('removing', what, name, parts);
-        this.database.insert(removals).values({ id, what, name, by, removedAt, rows, aside, tells }).run();
+        this.database.insert(removals).values({ id, what, name, by, removedAt, rows, aside, tells, needs }).run();
         for (const [other, named] of tells) this.bus.changed(other, named);
       })
       .immediate();
-    return { id, what, name, by, removedAt, until: removedAt + KEPT };
+    return { id, what, name, by, removedAt, until: removedAt + KEPT, needs };
   }
 
   /** What can still be put back, newest first. */
@@ -79,15 +91,18 @@ export class Removals {
       .from(removals)
       .orderBy(desc(removals.removedAt))
       .all()
-      .map(({ id, what, name, by, removedAt }) => ({
-        ...{ id, what: what as Thing, name, by, removedAt },
+      .map(({ id, what, name, by, removedAt, needs }) => ({
+        ...{ id, what: what as Thing, name, by, removedAt, needs },
         until: removedAt + KEPT,
       }))
       .filter(({ until }) => until > Date.now());
   }
 
-  /** Puts a thing back as it was. @throws not_found, already_there when something else took its place */
-  putBack(id: string): Removal {
+  /**
+   * Puts a thing back as it was, on the authority of somebody who could create it.
+   * @throws not_found, role_too_low, already_there when something else took its place
+   */
+  putBack(id: string, { name, role }: Authority): Removal {
     const removal = this.list().find((one) => one.id === id);
     const row = this.database.select().from(removals).where(eq(removals.id, id)).get();
     if (!removal || !row)
@@ -96,6 +111,7 @@ export class Removals {
         name: id,
         suggestion: 'Ten minutes after a removal what was removed is gone. List them with "pindro undo --list".',
       });
+    if (!mayUse(role, removal.needs)) throw new PindroError('role_too_low', { name, role, needed: removal.needs });
     try {
       this.database.driver
         .transaction(() => {

@@ -18,6 +18,10 @@ export const removals = sqliteTable('removals', {
   rows: text('rows', { mode: 'json' }).$type<TakenRows[]>().notNull(),
   /** Rows and tables that were only put aside under another name (JSON). */
   aside: text('aside', { mode: 'json' }).$type<PutAside[]>().notNull(),
+  /** Who may put it back. */
+  needs: text('needs', { enum: ['operator', 'builder', 'owner'] })
+    .notNull()
+    .default('owner'),
   /** Whoever shows these is told once it is back (JSON). */
   tells: text('tells', { mode: 'json' }).$type<[what: string, name: string][]>().notNull(),
 });

@@ -32,6 +32,8 @@ export interface Gather {
   take(table: string, where: Record<string, unknown>): number;
   /** Puts rows, or with no column a table of that name, out of reach where they stand: there may be many. */
   putAside(table: string, column: string | null, from: string): void;
+  /** Only this role may put it back: what only an owner can create, only an owner can restore. */
+  needs(role: 'owner'): void;
   /** Whoever shows this other thing is told too, now and when all is put back. */
   tell(what: Thing, name: string): void;
 }
@@ -46,8 +48,8 @@ interface Events {
   /** A client was told an error in place of the result of a run that is done. */
   withheld: [run: string];
   live: [event: { run: string; trace: string; live: LiveEvent }];
-  /** Everything is to be as it was in a folder; the other one has what is now. */
-  restore: [folder: string, before: string];
+  /** Everything is to be as it was in a folder; the other one has what is now. Unless told, what was taken away since stays so. */
+  restore: [folder: string, before: string, reactivate: boolean];
   /** What was changed in a transaction has been taken back: nothing that was read in it may be kept. */
   undone: [];
   /** One line for whoever watches the terminal. */

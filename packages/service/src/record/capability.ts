@@ -1,5 +1,6 @@
 import type { Json } from '@pindro/core';
 import type { Capability } from '../platform/capability.js';
+import { permitOwnRecord } from '../policy/secrets.js';
 import { presentRecord } from './present.js';
 import { Retention } from './retention.js';
 import { SqliteJournal } from './sqlite-journal.js';
@@ -18,7 +19,7 @@ export const recordCapability: Capability = {
   open: (parts) => {
     const journal = new SqliteJournal(parts.record, {
       seal: (value) => parts.vault.seal(JSON.stringify(value), 'run'),
-      unseal: (sealed) => JSON.parse(parts.vault.unseal(sealed, 'run')) as Json,
+      unseal: (sealed) => JSON.parse(parts.vault.unseal(sealed, permitOwnRecord('run'))) as Json,
       // The runs are opened later; until then none is written.
       written: (run, ended, end) => parts.runWritten(run, ended, end),
       trouble: (error) => {

@@ -23,6 +23,7 @@ const TROUBLES = [
   'program_babbles',
   'program_forbidden',
   'program_not_allowed',
+  'program_changed',
 ];
 
 /** Attached servers whose tools are called: in their turn, once more where that is safe, and noted. */

@@ -5,7 +5,7 @@ import {
   type ServerNetwork,
   type ServerSummary,
 } from '@pindro/contract';
-import { asPindroError, PindroError, type ServerDescription } from '@pindro/core';
+import { asPindroError, type PindroError, type ServerDescription } from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
 import type { FormerNames } from '../objects/former-names.js';
@@ -13,7 +13,8 @@ import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import type { Outside } from '../platform/reach/outside.js';
-import type { ProgramPolicy } from '../platform/reach/programs.js';
+import type { ProgramApproval, ProgramPolicy } from '../policy/programs.js';
+import type { SecretUse } from '../policy/secrets.js';
 import { CallLog } from './activity.js';
 import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js';
@@ -21,7 +22,7 @@ import { askServer, type Said } from './find.js';
 import { KeptAnswers } from './kept.js';
 import { credentialsOf, type ServerRow } from './rows.js';
 import { ServerSamples } from './samples.js';
-import { placeOf, revealKept, runnable } from './secrets.js';
+import { placeOf, revealKept } from './secrets.js';
 import { servers } from './tables.js';
 import { Touch } from './touch.js';
 import { ServerWatch } from './watch.js';
@@ -53,8 +54,11 @@ export class ConnectedServers extends ServerWatch {
       refresh: (name) => this.refresh(name),
       changed: (name) => this.changed(name),
     });
-    bus.on('removing', (what, name, { take }) => {
+    bus.on('removing', (what, name, { take, needs }) => {
       if (what !== 'server') return;
+      // Only an owner lets a program run, or sends everything through a proxy.
+      const { program, network } = this.row(name);
+      if (program || network.proxy) needs('owner');
       take('servers', { name });
       take('server_lists', { server: name });
       take('server_samples', { server: name });
@@ -227,6 +231,22 @@ export class ConnectedServers extends ServerWatch {
     };
   }
 
+  protected override renamedApproval(allowed: string, before: Program | null, now: Program): string {
+    const approval = this.programs.stored(allowed, before);
+    if (!approval || !before || !this.programs.covers(approval, before)) return allowed;
+    return approval.renamed(now).toText();
+  }
+
+  /** Somebody's permission to run the program of a server; null where there is none. */
+  protected approval({ allowed, program }: Pick<ServerRow, 'allowed' | 'program'>): ProgramApproval | null {
+    return this.programs.stored(allowed, program);
+  }
+
+  /** Whether somebody allowed the program of a server to run, apart from the content of its files. */
+  protected isAllowed(row: Pick<ServerRow, 'allowed' | 'program'>): boolean {
+    return row.program === null || this.programs.covers(this.approval(row), row.program);
+  }
+
   #isUnheard(name: string): boolean {
     const { tools, seenAt } = this.row(name);
     return tools.length === 0 && seenAt === null && !this.touch.trouble(name) && !this.touch.answered(name);
@@ -241,13 +261,9 @@ export class ConnectedServers extends ServerWatch {
     const again = () => void this.refresh(name).catch(() => {});
     return new ServerConnection({
       ...this.way,
-      ...{ name, url, speaks, limits, program: program ?? null, log: this.touch.log(name) },
-      reveal: () => {
-        const row = this.row(name);
-        if (program && !isAllowed(row)) throw new PindroError('program_not_allowed', { server: name });
-        if (program) this.programs.require(runnable(program));
-        return this.reveal(row, url, this.isOlder(name));
-      },
+      ...{ name, url, speaks, limits, log: this.touch.log(name) },
+      ...(program && { permit: () => this.programs.permit(name, program, this.approval(this.row(name))) }),
+      reveal: () => this.reveal(this.row(name), url, this.isOlder(name)),
       onToolsChanged: () => this.#toolsChanged(name),
       onRest: () => this.changed(name),
       // It may only have ended its stream; whether it is still there is asked. A program is started when it is needed.
@@ -273,14 +289,14 @@ export class ConnectedServers extends ServerWatch {
   }
 
   /** The way to a server, with the certificate that we show there. */
-  protected networkOf({ ca, proxy, certificate }: ServerNetwork, use?: { url: string }): Revealed {
+  protected networkOf({ ca, proxy, certificate }: ServerNetwork, use: SecretUse): Revealed {
     const identity = certificate === undefined ? undefined : this.credentials.value(certificate, use);
     const network = { ...(ca && { ca }), ...(proxy && { proxy }), ...(identity && { identity }) };
     return { headers: {}, secrets: identity ? [identity] : [], network };
   }
 
   /** What a program is given of credentials. @param others that are known already */
-  protected valuesOf(program: Program, use?: { url: string }, others: readonly string[] = []): Revealed {
+  protected valuesOf(program: Program, use: SecretUse, others: readonly string[] = []): Revealed {
     const names = credentialsIn(program).filter((name) => !others.includes(name));
     const values = Object.fromEntries(names.map((name) => [name, this.credentials.value(name, use)]));
     return { headers: {}, secrets: Object.values(values), values };
@@ -292,9 +308,6 @@ export class ConnectedServers extends ServerWatch {
   }
 }
 
-/** Whether the program of a server may be run: somebody who may run programs has said so of just this one. */
-export const isAllowed = ({ program, allowed }: Pick<ServerRow, 'program' | 'allowed'>): boolean =>
-  !program || allowed === JSON.stringify(program);
 const told = (changes: readonly { tool: string; kind: string }[]) =>
   changes
     .slice(0, 10)

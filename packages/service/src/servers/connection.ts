@@ -1,6 +1,6 @@
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
-import { DEFAULT_LIMITS, type Program, type ServerLimits, type Speaks } from '@pindro/contract';
+import { DEFAULT_LIMITS, type ServerLimits, type Speaks } from '@pindro/contract';
 import {
   type Exchange,
   humanDuration,
@@ -22,6 +22,7 @@ import {
 import { z } from 'zod';
 import { refusalIn } from '../platform/reach/fetch-port.js';
 import type { Outside, Way } from '../platform/reach/outside.js';
+import type { ProgramPermit } from '../policy/programs.js';
 import { boundedFetch } from './bounded-fetch.js';
 import { explain } from './explain.js';
 import { inTime, LATE } from './in-time.js';
@@ -65,7 +66,8 @@ interface Options {
   name: string;
   /** Where it is; empty for a program. */
   url: string;
-  program?: Program | null | undefined;
+  /** Permits each start of its program; left out where it is at an address. */
+  permit?: (() => Promise<ProgramPermit>) | undefined;
   /** How the server speaks. */
   speaks: Speaks;
   limits?: ServerLimits | undefined;
@@ -179,7 +181,7 @@ export class ServerConnection {
     const patience = Math.min(silence ?? limit ?? call, most);
     // What is revealed for this connection alone is known here alone.
     const overhears = onExchange && ((exchange: Exchange) => onExchange(exchange, this.#masker));
-    const isProgram = Boolean(this.options.program);
+    const isProgram = this.options.permit !== undefined;
     const result = await this.#listeners.during({ onSaid, onWrote }, isProgram, () =>
       overhearing(overhears, () => this.#request(request, callResult, signal, patience, tool, options)),
     );
@@ -265,7 +267,7 @@ export class ServerConnection {
   #rest(soon: boolean): void {
     if (this.#resting) clearTimeout(this.#resting);
     this.#resting = null;
-    if (!soon || !this.options.program) return;
+    if (!soon || !this.options.permit) return;
     this.#resting = setTimeout(() => {
       const client = this.#client;
       if (!client || this.#underWay.has(client)) return;
@@ -303,6 +305,8 @@ export class ServerConnection {
 
   async #begin(): Promise<Client> {
     const client = new Client({ name: 'pindro', version: '0.1.0' });
+    // Before anything is decrypted for it.
+    const permit = (await this.options.permit?.()) ?? null;
     const revealed = await this.options.reveal();
     for (const secret of revealed.secrets) this.#masker.add(secret);
     this.#hasSecrets = revealed.secrets.length > 0;
@@ -319,7 +323,7 @@ export class ServerConnection {
     const transport = this.#kind.open({
       server: this.options.name,
       url: this.options.url,
-      program: this.options.program ?? null,
+      permit,
       headers: revealed.headers,
       values: revealed.values ?? {},
       log: this.#masked(),

@@ -14,8 +14,8 @@ import type { z } from 'zod';
 import type { Objects } from '../objects/objects.js';
 import type { Api, Who } from '../platform/api.js';
 import { presentable } from '../platform/problems.js';
-import type { ProgramPolicy, Runnable } from '../platform/reach/programs.js';
 import { fits } from '../platform/search.js';
+import type { ProgramPolicy, Runnable } from '../policy/programs.js';
 import { searchCatalogue } from './catalogue.js';
 import { PartByPart } from './part-by-part.js';
 import type { ServerStore } from './store.js';
@@ -63,6 +63,7 @@ export function serverRoutes(
       limits: body.limits,
       network: body.network,
       watch: body.watch,
+      by: who,
     });
     return detail(body.name);
   });
@@ -84,7 +85,12 @@ export function serverRoutes(
       );
     if (one.way.via === 'command') requireRunner(who);
     const name = body.name ?? store.freeName(one.name);
-    return { ...attachingOf(inFolder(one, body.folder), body.values, body.secret), name, untested: body.untested };
+    return {
+      ...attachingOf(inFolder(one, body.folder), body.values, body.secret),
+      name,
+      untested: body.untested,
+      by: who,
+    };
   };
   api.on('attachUnderstood', async ({ body, who }) => {
     const attaching = chosen(body, who);
@@ -126,14 +132,15 @@ export function serverRoutes(
     const { name } = store.summary(call.param('name'));
     // What a proxy reaches nobody here can look at.
     if (call.body.program || call.body.network?.proxy) requireRunner(call.who);
-    await store.change(name, { ...call.body, rules: call.body.rules as JsonObject | undefined });
+    await store.change(name, { ...call.body, rules: call.body.rules as JsonObject | undefined, by: call.who });
     return detail(name);
   });
   api.on('allowProgram', async (call) => {
     const { name } = store.summary(call.param('name'));
-    await store.allow(name);
+    await store.allow(name, call.who, call.body);
     return detail(name);
   });
+  api.on('programPermission', (call) => store.permission(call.param('name')));
   api.on('serverLog', (call) => ({ items: store.log(call.param('name'), call.query.after) }));
   api.on('serverActivity', (call) => store.calls.of(store.summary(call.param('name')).name, call.query.hours));
   const samples = (name: string) => ({ items: store.samples.of(name) });

@@ -52,16 +52,20 @@ export class ServerRows {
         const { credential, also, program, allowed, network } = this.row(name);
         const called = (one: string) => (one === from ? to : one);
         const calling = program && withCredentials(program, called);
-        const isAllowed = program !== null && allowed === JSON.stringify(program);
         const now = {
           ...{ credential: credential && called(credential), also: also.map(called), program: calling },
           ...(network.certificate === from && { network: { ...network, certificate: to } }),
-          ...(isAllowed && { allowed: JSON.stringify(calling) }),
+          ...(calling && allowed && { allowed: this.renamedApproval(allowed, program, calling) }),
         };
         database.update(servers).set(now).where(eq(servers.name, name)).run();
         this.#rows.delete(name);
       }
     });
+  }
+
+  /** An approval as stored, where the credentials of its program have other names now. */
+  protected renamedApproval(allowed: string, _before: Program | null, _now: Program): string {
+    return allowed;
   }
 
   /** What is on disk of a server is another now. */

@@ -12,6 +12,8 @@ import {
   type Watch,
 } from '@pindro/core';
 
+import type { Authority } from '../policy/authority.js';
+
 /** What may be changed of an attached server; what is left out stays. */
 export interface ServerChange {
   url?: string | undefined;
@@ -30,6 +32,8 @@ export interface ServerChange {
   watch?: Watch | undefined;
   /** Also when it does not answer now. */
   untested?: boolean;
+  /** Who changes it: only some may run programs of the machine. */
+  by?: Authority | undefined;
   /** Asked in every way how it speaks, also where nothing else changes. */
   anew?: boolean;
 }

@@ -3,7 +3,6 @@ import { type Along, revealedAs, together } from '../credentials/along.js';
 import { type CredentialStore, requireSecret } from '../credentials/store.js';
 import { freeName } from '../platform/names.js';
 import type { Way } from '../platform/reach/outside.js';
-import type { Runnable } from '../platform/reach/programs.js';
 import type { Revealed } from './connection.js';
 
 /** A secret that is to go along with a server, and is not kept yet. */
@@ -54,10 +53,3 @@ export function keepCarried(
 /** Where the credentials of a server go: its address, or its program. */
 export const placeOf = ({ url, program }: { url: string; program: Program | null }): string =>
   program ? `program:${commandLine(program)}` : url;
-
-/** A program as the policy looks at it. */
-export const runnable = ({ command, args, env }: Program): Runnable => ({
-  command,
-  args: args.map((one) => (typeof one === 'string' ? one : null)),
-  env: Object.keys(env),
-});

@@ -1,27 +1,28 @@
-import type { Program, ServerDetail, ServerLimits, ServerNetwork, ServerSummary, Speaks } from '@pindro/contract';
+import type {
+  Program,
+  ProgramFingerprint,
+  ProgramPermission,
+  ServerDetail,
+  ServerLimits,
+  ServerNetwork,
+  ServerSummary,
+  Speaks,
+} from '@pindro/contract';
 import { commandLine, credentialsIn } from '@pindro/contract';
 import { type JsonObject, ownOf, PindroError, type ToolDescription } from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import { requireAddress } from '../platform/names.js';
 import { reasonOf } from '../platform/reason.js';
+import { type Authority, NOBODY } from '../policy/authority.js';
+import type { ProgramApproval } from '../policy/programs.js';
 import { CallableServers } from './calling.js';
 import { type ChangedRow, changedRow, isElsewhere } from './changed-row.js';
-import { isAllowed } from './connected.js';
 import type { Revealed } from './connection.js';
 import { askServer, type Said } from './find.js';
 import type { PartByPart } from './part-by-part.js';
 import { credentialsOf, type ServerRow } from './rows.js';
 import { readRules, requireFit, requireNetwork, type ServerChange } from './rules.js';
-import {
-  type Carried,
-  keepCarried,
-  namesFor,
-  placeOf,
-  requireCarried,
-  revealCarried,
-  revealKept,
-  runnable,
-} from './secrets.js';
+import { type Carried, keepCarried, namesFor, placeOf, requireCarried, revealCarried, revealKept } from './secrets.js';
 import { servers } from './tables.js';
 
 /** What is told of a server that is to be attached. */
@@ -44,6 +45,8 @@ export interface Attaching {
   speaks?: Speaks | undefined;
   /** Keeps it although it was not asked: it is tried again by itself. */
   untested?: boolean | undefined;
+  /** Who attaches it: only some may run programs of the machine. */
+  by?: Authority | undefined;
 }
 
 /** What a program and a network reveal by themselves. */
@@ -70,7 +73,8 @@ export class ServerStore extends CallableServers {
     const until = this.touch.leftAloneUntil(name);
     return {
       ...{ name, url, program: program ?? null, where: program ? commandLine(program) : url },
-      allowed: isAllowed(row),
+      allowed: this.isAllowed(row),
+      needsApproval: !this.isAllowed(row) || trouble?.code === 'program_changed',
       speaks,
       state: this.state(row),
       leftAloneUntil: isoOf(until),
@@ -113,19 +117,22 @@ export class ServerStore extends CallableServers {
     const all: Carried[] = [...(secret === undefined ? [] : [bearer(secret)]), ...carried];
     requireCarried(all);
     const trial = given.program?.(namesFor('trial', all, [])) ?? null;
-    if (trial) this.programs.require(runnable(trial));
+    const approval = trial && (await this.programs.approve(given.by ?? NOBODY, trial, given.name));
     requireNetwork(given.network);
     const url = trial ? '' : requireAddress(given.url);
     const { network = {} } = given;
     const reveal = (): Revealed => {
       const fresh = revealCarried(all, namesFor('trial', all, []));
-      const kept = trial ? this.valuesOf(trial, undefined, Object.keys(fresh.values ?? {})) : fresh;
+      const kept = trial
+        ? this.valuesOf(trial, { trial: placeOf({ url, program: trial }) }, Object.keys(fresh.values ?? {}))
+        : fresh;
       return revealKept([this.reveal({ headers, credential, also: [], program: null, network }, url), kept, fresh]);
     };
     const log = this.touch.log(given.name);
     const { limits = {}, watch = 'flagged' } = given;
-    const way = { ...this.way, name: given.name, url, program: trial, limits, reveal, log, parts };
-    if (!given.untested) await this.#firstParts(way);
+    const permit = trial ? () => this.programs.permit(given.name, trial, approval) : undefined;
+    const way = { ...this.way, name: given.name, url, permit, limits, reveal, log, parts };
+    if (!given.untested) await this.#firstParts({ ...way, program: trial });
     const { speaks, ...heard } = given.untested
       ? { speaks: trial ? ('stdio' as const) : (given.speaks ?? 'http'), ...UNHEARD }
       : await askServer(way, trial ? 'stdio' : given.speaks);
@@ -143,7 +150,7 @@ export class ServerStore extends CallableServers {
         for (const one of program ? credentialsIn(program) : []) this.credentials.allow(one, place);
         const along = program ? [] : names;
         const [first = null, ...also] = credential === null ? along : [credential, ...along];
-        const allowed = program && JSON.stringify(program);
+        const allowed = program && approval ? approval.renamed(program).toText() : null;
         const seen = given.untested
           ? { ...heard, accepted: null, held: {}, seenAt: null }
           : this.firstSight(given.name, heard, watch, flags);
@@ -188,12 +195,12 @@ export class ServerStore extends CallableServers {
     const before = this.row(given);
     const { name } = before;
     const { secret, program } = change;
-    if (program) this.programs.require(runnable(program));
+    const approval = program ? await this.programs.approve(change.by ?? NOBODY, program, name) : this.approval(before);
     if (secret !== undefined) requireCarried([bearer(secret)]);
     const now = changedRow(before, change);
     for (const one of credentialsOf(now)) this.credentials.summary(one, []);
     const moved = isElsewhere(before, now) || secret !== undefined || change.anew === true;
-    const heard = moved && !change.untested ? await this.#heardThere(before, now, secret) : null;
+    const heard = moved && !change.untested ? await this.#heardThere(before, now, approval, secret) : null;
     requireFit(now.rules, heard?.tools ?? before.tools);
     const flags = heard && (await this.lookAt(name, heard.tools));
     this.database.driver
@@ -205,7 +212,7 @@ export class ServerStore extends CallableServers {
         const speaks = now.program ? 'stdio' : (heard?.speaks ?? before.speaks);
         this.database
           .update(servers)
-          .set({ ...now, credential, speaks, ...(program && { allowed: JSON.stringify(now.program) }) })
+          .set({ ...now, credential, speaks, ...(program && approval && { allowed: approval.toText() }) })
           .where(eq(servers.name, name))
           .run();
         this.forget(name);
@@ -225,34 +232,55 @@ export class ServerStore extends CallableServers {
   }
 
   /** What a server says where it is to be, with what is to go along there. */
-  #heardThere({ name, speaks }: ServerRow, now: ChangedRow, secret?: string): Promise<Said> {
+  #heardThere(
+    { name, speaks }: ServerRow,
+    now: ChangedRow,
+    approval: ProgramApproval | null,
+    secret?: string,
+  ): Promise<Said> {
     const fresh = secret === undefined ? [] : [bearer(secret)];
     const kept = credentialsOf({ ...now, credential: secret === undefined ? now.credential : null, ...OF_ITSELF });
     // Whether it may go there is settled only once the server answers.
+    const use = { trial: placeOf(now) };
     const reveal = (): Revealed =>
       revealKept([
         { headers: now.headers, secrets: [] },
-        ...kept.map((one) => this.credentials.reveal(one)),
+        ...kept.map((one) => this.credentials.reveal(one, use)),
         revealCarried(fresh),
-        ...(now.program ? [this.valuesOf(now.program)] : []),
-        this.networkOf(now.network),
+        ...(now.program ? [this.valuesOf(now.program, use)] : []),
+        this.networkOf(now.network, use),
       ]);
     const { url, program, limits } = now;
-    const way = { ...this.way, name, url, program, limits, reveal, log: this.touch.log(name) };
+    const permit = program ? () => this.programs.permit(name, program, approval) : undefined;
+    const way = { ...this.way, name, url, permit, limits, reveal, log: this.touch.log(name) };
     if (program) return askServer(way, 'stdio');
     return askServer(way, speaks === 'stdio' ? undefined : speaks);
   }
 
-  /** Lets the program of a server run that came out of a file. */
-  async allow(given: string): Promise<void> {
-    const { name, program } = this.row(given);
-    if (!program) throw new PindroError('request_invalid', { why: `Tool server "${name}" is no program` });
-    this.programs.require(runnable(program));
-    this.database
-      .update(servers)
-      .set({ allowed: JSON.stringify(program) })
-      .where(eq(servers.name, name))
-      .run();
+  /** What a person reviews before they allow the program of a server, and what was allowed before. */
+  async permission(given: string): Promise<ProgramPermission> {
+    const row = this.row(given);
+    const program = this.#requireProgram(row);
+    const approval = this.approval(row);
+    const fingerprint = await this.programs.fingerprint(program);
+    const before = approval && { by: approval.by, fingerprint: approval.fingerprint };
+    return { allowed: this.isAllowed(row), fingerprint, before };
+  }
+
+  #requireProgram({ name, program }: ServerRow): Program {
+    if (program) return program;
+    throw new PindroError('request_invalid', { why: `Tool server "${name}" is no program` });
+  }
+
+  /**
+   * Allows the program of a server to run, as somebody reviewed it.
+   * @throws role_too_low, program_forbidden, program_changed where it is no longer what they saw
+   */
+  async allow(given: string, by: Authority, seen: ProgramFingerprint): Promise<void> {
+    const row = this.row(given);
+    const { name } = row;
+    const approval = await this.programs.approve(by, this.#requireProgram(row), name, seen);
+    this.database.update(servers).set({ allowed: approval.toText() }).where(eq(servers.name, name)).run();
     await this.letGo(name);
     this.changed(name);
     await this.refresh(name);

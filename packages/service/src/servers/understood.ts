@@ -1,7 +1,7 @@
 import { commandLine, type Program, type UnderstoodServer } from '@pindro/contract';
 import { type AddressWay, type CommandWay, type Going, PindroError, type Understood } from '@pindro/core';
-import type { Runnable } from '../platform/reach/programs.js';
-import { type Carried, runnable } from './secrets.js';
+import { type Runnable, runnable } from '../policy/programs.js';
+import type { Carried } from './secrets.js';
 import type { Attaching } from './store.js';
 
 /** A server that was understood, as it is shown: no secret of it. @param freeName gives it a name that is free */

@@ -2,11 +2,12 @@ import { didYouMean, type Json, type JsonObject, PindroError } from '@pindro/cor
 import { and, asc, eq } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
+import { permitOwnRecord, type SecretPermit } from '../policy/secrets.js';
 import { held, samples } from './tables.js';
 
 interface Sealer {
   seal(text: string, name: string): string;
-  unseal(sealed: string, name: string): string;
+  unseal(sealed: string, permit: SecretPermit): string;
 }
 
 export interface HeldResult {
@@ -64,7 +65,10 @@ export class TrialStore {
   heldResults(flow: string): Record<string, HeldResult> {
     const rows = this.database.select().from(held).where(eq(held.flow, flow)).all();
     return Object.fromEntries(
-      rows.map(({ step, sealed }) => [step, JSON.parse(this.vault.unseal(sealed, 'held')) as HeldResult]),
+      rows.map(({ step, sealed }) => [
+        step,
+        JSON.parse(this.vault.unseal(sealed, permitOwnRecord('held'))) as HeldResult,
+      ]),
     );
   }
 
@@ -123,6 +127,9 @@ export class TrialStore {
       .where(eq(samples.flow, flow))
       .orderBy(asc(samples.name))
       .all()
-      .map(({ name, sealed }) => ({ name, input: JSON.parse(this.vault.unseal(sealed, 'sample')) as Json }));
+      .map(({ name, sealed }) => ({
+        name,
+        input: JSON.parse(this.vault.unseal(sealed, permitOwnRecord('sample'))) as Json,
+      }));
   }
 }

@@ -30,7 +30,7 @@ export const SERVERS: readonly Broken[] = [
     about: 'a key that was pasted with its quotation marks',
     run: async (ground) => {
       const { credentials, servers } = ground.service;
-      const key = credentials.value(servers.summary('lift').credential!);
+      const key = credentials.value(servers.summary('lift').credential!, { inside: 'inspect' });
       await attach(ground, 'lift-quoted', ground.standIns.lift.url, { secret: `"${key}"` });
       return runFlow(ground, 'status-quoted', callOf('Ask with a spoilt key', 'lift-quoted', 'lift_status'));
     },

@@ -77,7 +77,7 @@ export const STEPS: readonly Broken[] = [
     about: 'a key that goes along as a bearer key, where a header of its own is wanted',
     run: async (ground) => {
       const { api, service, standIns } = ground;
-      const secret = service.credentials.value('wholesaler');
+      const secret = service.credentials.value('wholesaler', { inside: 'inspect' });
       await api.addCredential({ body: { name: 'wholesaler-bearer', kind: 'bearer', secret } });
       return runFlow(ground, 'read-stock', {
         title: 'Read the stock',

@@ -1,10 +1,10 @@
 import type { FetchPort } from '@pindro/core';
+import { ProgramPolicy } from '../../policy/programs.js';
 import type { Capability } from '../capability.js';
 import { isLoopback } from '../gate.js';
 import { fetchPort } from './fetch-port.js';
 import { Outside } from './outside.js';
 import { ReachPolicy } from './policy.js';
-import { ProgramPolicy } from './programs.js';
 
 declare module '../capability.js' {
   interface Parts {

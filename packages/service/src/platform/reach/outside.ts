@@ -1,7 +1,7 @@
 import { isIP, type LookupFunction } from 'node:net';
 import { rootCertificates } from 'node:tls';
 import { Agent, buildConnector, ProxyAgent, type RequestInit, type Response, fetch as undiciFetch } from 'undici';
-import type { ReachPolicy } from './policy.js';
+import type { ReachPermit, ReachPolicy } from './policy.js';
 
 /** So many redirects are followed. */
 const MOST_REDIRECTS = 10;
@@ -82,8 +82,7 @@ export class Outside {
     let url = new URL(address);
     let request: RequestInit = init;
     for (let turn = 0; ; turn++) {
-      this.policy.requireUrl(url);
-      const response = await undiciFetch(url, { ...request, redirect: 'manual', dispatcher: this.way(network) });
+      const response = await this.#send(this.policy.permit(url), request, network);
       const location = response.headers.get('location');
       if (!REDIRECTS.has(response.status) || location === null || init.redirect === 'manual') return response;
       await response.body?.cancel();
@@ -92,6 +91,21 @@ export class Outside {
       request = redirected(request, response.status, next.origin === url.origin);
       url = next;
     }
+  }
+
+  /** Sends one request, to the service itself or wherever {@link fetch} may go; redirects are not followed. */
+  fetchSelf(address: string, init: RequestInit = {}): Promise<Response> {
+    return this.#send(this.policy.permitSelf(new URL(address)), init);
+  }
+
+  /** Sends one request to an address that stands in the settings; redirects are not followed. */
+  fetchConfigured(address: string, init: RequestInit = {}): Promise<Response> {
+    return this.#send(this.policy.permitConfigured(address), init);
+  }
+
+  #send(permit: ReachPermit, request: RequestInit, network: Way = {}): Promise<Response> {
+    const dispatcher = permit.isDirect ? {} : { dispatcher: this.way(network) };
+    return undiciFetch(permit.url, { ...request, redirect: 'manual', ...dispatcher });
   }
 
   /** The addresses that a host stands for, all of them such as may be reached; null where a proxy resolves it. */

@@ -3,6 +3,27 @@ import { isIP } from 'node:net';
 import { PindroError } from '@pindro/core';
 import ipaddr from 'ipaddr.js';
 
+let grant: (url: URL, direct: boolean) => ReachPermit;
+/** The capability to open a connection to one address. Only {@link ReachPolicy} makes one, and the way out requires one. */
+export class ReachPermit {
+  readonly #url: URL;
+  readonly #direct: boolean;
+  private constructor(url: URL, direct: boolean) {
+    this.#url = url;
+    this.#direct = direct;
+  }
+  static {
+    grant = (url, direct) => new ReachPermit(url, direct);
+  }
+  get url(): URL {
+    return this.#url;
+  }
+  /** Whether whoever runs the service named this address, so that no name resolution can lead it elsewhere unseen. */
+  get isDirect(): boolean {
+    return this.#direct;
+  }
+}
+
 /** The addresses a host name stands for. */
 export type Resolve = (host: string) => Promise<string[]>;
 
@@ -61,6 +82,23 @@ export class ReachPolicy {
     if (isIP(host)) this.#requireAddress(host, url.host, port, url.pathname);
     const own = this.options.own().some((one) => one.port === port && one.hosts.includes(host));
     if (own) throw ownAddress(url.host, url.pathname);
+  }
+
+  /** Permits a connection to an address that a flow, a server or a person names. @throws address_forbidden */
+  permit(url: URL): ReachPermit {
+    this.requireUrl(url);
+    return grant(url, false);
+  }
+
+  /** Permits a connection to the service itself, and else what {@link permit} permits. For the self-test of endpoints. */
+  permitSelf(url: URL): ReachPermit {
+    const isOwn = this.options.own().some(({ port, hosts }) => port === portOf(url) && hosts.includes(hostOf(url)));
+    return isOwn ? grant(url, true) : this.permit(url);
+  }
+
+  /** Permits a connection to an address of the settings: whoever runs the service decided that. */
+  permitConfigured(address: string): ReachPermit {
+    return grant(new URL(address), true);
   }
 
   /** The addresses a host name stands for, all of them such as may be reached. @throws address_forbidden */

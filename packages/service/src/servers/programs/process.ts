@@ -1,5 +1,7 @@
 import type { ChildProcess } from 'node:child_process';
+import type { Program, ProgramValue } from '@pindro/contract';
 import spawn from 'cross-spawn';
+import type { ProgramPermit } from '../../policy/programs.js';
 import { noteRunning } from './left-over.js';
 
 /** How long a program has to end after its input ended, and after it was told to, in milliseconds. */
@@ -33,13 +35,6 @@ function signal(group: number, name: NodeJS.Signals): boolean {
   }
 }
 
-export interface Started {
-  command: string;
-  args: string[];
-  env: Record<string, string>;
-  cwd?: string | undefined;
-}
-
 /** How a program ended. */
 export interface Ended {
   /** Its exit code; null where a signal ended it. */
@@ -53,7 +48,9 @@ export class OwnProcess {
   readonly ended: Promise<Ended>;
   #isOver = false;
 
-  constructor({ command, args, env, cwd }: Started) {
+  /** @param values what the credentials hold that the program refers to, by their names */
+  constructor(permit: ProgramPermit, values: Readonly<Record<string, string>>) {
+    const { command, args, env, cwd } = filled(permit.program, values);
     const passed = Object.entries(process.env).filter(([name]) => PASSED.test(name));
     this.child = spawn(command, args, {
       env: { ...Object.fromEntries(passed), ...env },
@@ -112,4 +109,14 @@ export class OwnProcess {
     running.delete(pid);
     noteRunning(running);
   }
+}
+
+/** The program with the secrets that it is given. */
+function filled({ command, args, env, cwd }: Program, values: Readonly<Record<string, string>>) {
+  const value = (one: ProgramValue) =>
+    typeof one === 'string' ? one : `${one.before ?? ''}${values[one.credential] ?? ''}`;
+  return {
+    ...{ command, cwd, args: args.map(value) },
+    env: Object.fromEntries(Object.entries(env).map(([name, one]) => [name, value(one)])),
+  };
 }

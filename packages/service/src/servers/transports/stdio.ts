@@ -1,6 +1,6 @@
 import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
 import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
-import type { Program, ProgramValue } from '@pindro/contract';
+import type { Program } from '@pindro/contract';
 import { humanSize, isObject, PindroError } from '@pindro/core';
 import { LONGEST_MESSAGE } from '../bounded-fetch.js';
 import { OverheardMessages } from '../overheard.js';
@@ -37,9 +37,10 @@ class ProgramTransport implements Transport {
   constructor(private readonly opening: Opening) {}
 
   async start(): Promise<void> {
-    const { program, values, log, server } = this.opening;
-    if (!program) throw new TypeError('no program to start');
-    const own = new OwnProcess(filled(program, values));
+    const { permit, values, log, server } = this.opening;
+    if (!permit) throw new TypeError('no program to start');
+    const { program } = permit;
+    const own = new OwnProcess(permit, values);
     this.#process = own;
     const { child } = own;
     await new Promise<void>((resolve, reject) => {
@@ -177,16 +178,6 @@ function isWellFormed(value: object): value is JSONRPCMessage {
   if (typeof method === 'string') return true;
   const isError = isObject(error) && typeof error.code === 'number' && typeof error.message === 'string';
   return id !== undefined && (isObject(result) || isError);
-}
-
-/** The program with the secrets that it is given. */
-function filled({ command, args, env, cwd }: Program, values: Readonly<Record<string, string>>) {
-  const value = (one: ProgramValue) =>
-    typeof one === 'string' ? one : `${one.before ?? ''}${values[one.credential] ?? ''}`;
-  return {
-    ...{ command, cwd, args: args.map(value) },
-    env: Object.fromEntries(Object.entries(env).map(([name, one]) => [name, value(one)])),
-  };
 }
 
 const WHY: Record<string, (program: Program) => { why: string; cure: string }> = {

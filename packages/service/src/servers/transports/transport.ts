@@ -1,6 +1,6 @@
 import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
-import type { Program } from '@pindro/contract';
 import type { PindroError } from '@pindro/core';
+import type { ProgramPermit } from '../../policy/programs.js';
 import type { boundedFetch } from '../bounded-fetch.js';
 
 /** Where a transport writes down what happens; all of it is masked. */
@@ -16,7 +16,8 @@ export interface Opening {
   server: string;
   /** Where the server is; empty for a program. */
   url: string;
-  program: Program | null;
+  /** The permit to start its program; null where it is at an address. */
+  permit: ProgramPermit | null;
   /** What goes along with each request. */
   headers: Record<string, string>;
   /** What credentials hold that a program is given, by their names. */

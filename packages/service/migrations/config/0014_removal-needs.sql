@@ -1,0 +1,1 @@
+ALTER TABLE `removals` ADD `needs` text DEFAULT 'owner' NOT NULL;

@@ -1,0 +1,99 @@
+import { join } from 'node:path';
+import type { Role } from '@pindro/contract';
+import Sqlite from 'better-sqlite3';
+
+/** What restoring a backup would make valid again although it was taken away since. */
+export interface Reactivation {
+  /** Access keys that are good in the backup, and revoked, removed or expired now. */
+  keys: { id: string; name: string; caller: string; manage: boolean }[];
+  /** People who are in the backup, and who were removed or have a lesser role now (null: removed). */
+  people: { name: string; role: Role; now: Role | null }[];
+}
+
+type Rows = <T>(sql: string) => T[];
+const RANK: readonly Role[] = ['viewer', 'operator', 'builder', 'owner'];
+const CONFIG = 'pindro.db';
+
+interface KeyRow {
+  id: string;
+  name: string;
+  caller: string;
+  manage: number;
+  revoked_at: number | null;
+  expires_at: number | null;
+}
+const KEYS = 'SELECT id, name, caller, manage, revoked_at, expires_at FROM keys';
+const PEOPLE = 'SELECT name, role FROM people';
+const isGood = ({ revoked_at, expires_at }: KeyRow) =>
+  revoked_at === null && (expires_at === null || expires_at > Date.now());
+
+/** Compares a backup with what holds now. @param now queries the current configuration */
+export function reactivations(folder: string, now: Rows): Reactivation {
+  return inFile(folder, (then) => {
+    const good = new Set(
+      now<KeyRow>(KEYS)
+        .filter(isGood)
+        .map(({ id }) => id),
+    );
+    const roles = new Map(now<{ name: string; role: Role }>(PEOPLE).map(({ name, role }) => [name, role]));
+    return {
+      keys: then<KeyRow>(KEYS)
+        .filter((key) => isGood(key) && !good.has(key.id))
+        .map(({ id, name, caller, manage }) => ({ id, name, caller, manage: manage === 1 })),
+      people: then<{ name: string; role: Role }>(PEOPLE)
+        .filter(({ name, role }) => RANK.indexOf(roles.get(name) ?? 'viewer') < RANK.indexOf(role) || !roles.has(name))
+        .map(({ name, role }) => ({ name, role, now: roles.get(name) ?? null })),
+    };
+  });
+}
+
+/** Tables of people and their sessions: who may sign in stays as it is when a backup is restored. */
+const WHO = ['people', 'sign_ins'];
+
+/**
+ * Takes away again in restored files what was taken away since the backup: revoked keys stay revoked, and people and
+ * their sessions stay as they are now. The service must not run.
+ * @param data the data directory, with the backup in place @param before the backup of what was until now
+ */
+export function keepTakenAway(data: string, before: string): void {
+  const current = inFile(before, (rows) => ({
+    keys: rows<KeyRow>(KEYS),
+    who: WHO.map((table) => ({ table, rows: rows<Record<string, unknown>>(`SELECT * FROM ${table}`) })),
+  }));
+  const database = new Sqlite(join(data, CONFIG));
+  try {
+    const good = new Set(current.keys.filter(isGood).map(({ id }) => id));
+    database
+      .transaction(() => {
+        const revoke = database.prepare('UPDATE keys SET revoked_at = ? WHERE id = ?');
+        for (const key of database.prepare(KEYS).all() as KeyRow[])
+          if (isGood(key) && !good.has(key.id)) revoke.run(Date.now(), key.id);
+        for (const { table, rows } of current.who) {
+          database.exec(`DELETE FROM ${table}`);
+          // A backup of an earlier version may lack a column; it is added with its default when the service starts.
+          const known = (database.prepare(`PRAGMA table_info(${table})`).all() as { name: string }[]).map(
+            (one) => one.name,
+          );
+          for (const row of rows) {
+            const columns = Object.keys(row).filter((column) => known.includes(column));
+            const marks = columns.map(() => '?').join(', ');
+            database
+              .prepare(`INSERT INTO ${table} (${columns.join(', ')}) VALUES (${marks})`)
+              .run(...columns.map((column) => row[column]));
+          }
+        }
+      })
+      .immediate();
+  } finally {
+    database.close();
+  }
+}
+
+function inFile<T>(folder: string, read: (rows: Rows) => T): T {
+  const database = new Sqlite(join(folder, CONFIG));
+  try {
+    return read(<R>(sql: string) => database.prepare(sql).all() as R[]);
+  } finally {
+    database.close();
+  }
+}
