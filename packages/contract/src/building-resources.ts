@@ -1,4 +1,4 @@
-import { anyJson, errorRecord, size } from '@pindro/core/browser';
+import { anyJson, errorRecord, GRANTS, size } from '@pindro/core/browser';
 import { z } from 'zod';
 import { flowSummary, mistake, stepCard, stepLink } from './resources.js';
 
@@ -80,6 +80,27 @@ export const preview = z.object({
   body: json.describe('The body of the request'),
 });
 
+const grant = z.enum(GRANTS).describe('What an approval covers: one call, a conversation, or all of a caller');
+/** An approval that covers further calls. */
+export const standingApproval = z.object({
+  id: z.string(),
+  grant,
+  flow: z.string(),
+  tool: z.string(),
+  origin: z.string().describe('Where the tool comes from; another tool of the same name is not covered'),
+  caller: z.string().describe('On whose behalf the calls happen'),
+  run: z.string().describe('The run in which it was given'),
+  path: z.string(),
+  by: z.string(),
+  note: z.string(),
+  at: moment,
+  until: moment,
+  revokedBy: z.string().nullable(),
+  revokedAt: moment.nullable(),
+  isValid: z.boolean(),
+});
+export type StandingApproval = z.infer<typeof standingApproval>;
+
 export const approval = z.object({
   run: z.string(),
   path: z.string(),
@@ -91,7 +112,14 @@ export const approval = z.object({
   tool: z.string().nullable().describe('The tool that is to be called; the facts are what will be sent'),
   schema: jsonObject.nullable().describe('What an answer may hold in place of the facts'),
   answers: z.enum(['people', 'caller']).describe('Who may answer'),
-  value: jsonObject.nullable().describe('What was sent instead'),
+  fourEyes: z.boolean().describe('Whether the one on whose behalf it happens may not approve it'),
+  value: jsonObject.nullable().describe('What the approver sent instead'),
+  sent: jsonObject.nullable().describe('The arguments as they are sent; null until it is approved'),
+  grants: z
+    .object({ default: grant, allowed: z.array(grant), longest: z.number().describe('In milliseconds') })
+    .describe('What an approval may cover, and for how long beyond this call'),
+  grant: grant.nullable().describe('What the approval covers'),
+  grantedUntil: moment.nullable().describe('When an approval that covers further calls expires'),
   askedAt: moment,
   until: moment.nullable(),
   decision: z.enum(['approved', 'refused', 'expired']).nullable(),

@@ -10,10 +10,27 @@ export function milliseconds(text: string): number {
   return Number(match[1]) * UNITS[match[2] as keyof typeof UNITS];
 }
 
-/** Milliseconds as people read them: `12 ms`, `1.4 s`, `2 m 5 s`. */
+const LARGE = [
+  { name: 'd', seconds: 86_400 },
+  { name: 'h', seconds: 3600 },
+  { name: 'm', seconds: 60 },
+  { name: 's', seconds: 1 },
+] as const;
+
+/** Milliseconds as people read them, in at most two units: `12 ms`, `1.4 s`, `2 m 5 s`, `8 h`, `1 d 6 h`. */
 export function humanDuration(ms: number): string {
   if (ms < 1) return '<1 ms';
-  if (ms < 1000) return `${Math.round(ms)} ms`;
-  if (ms < 60_000) return `${(ms / 1000).toFixed(ms < 10_000 ? 1 : 0)} s`;
-  return `${Math.floor(ms / 60_000)} m ${Math.round((ms % 60_000) / 1000)} s`;
+  if (ms < 999.5) return `${Math.round(ms)} ms`;
+  if (ms < 9950) return `${(ms / 1000).toFixed(1)} s`;
+  const seconds = Math.round(ms / 1000);
+  const at = LARGE.findIndex((unit) => seconds >= unit.seconds);
+  const [first, second] = [LARGE[at]!, LARGE[at + 1]];
+  // Rounded to the smaller unit first, so that 119 s and 59.9 m become the next larger unit.
+  const step = second?.seconds ?? 1;
+  const rounded = Math.round(seconds / step) * step;
+  const whole = Math.floor(rounded / first.seconds);
+  const rest = (rounded % first.seconds) / step;
+  const larger = LARGE[at - 1];
+  if (larger && rounded >= larger.seconds) return `1 ${larger.name}`;
+  return second && rest > 0 ? `${whole} ${first.name} ${rest} ${second.name}` : `${whole} ${first.name}`;
 }

@@ -209,6 +209,8 @@ export { wordsOf } from './tools/wrap/words.js';
 export { attribute } from './trace/attributes.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
 export { type Exchange, exchangeSchema, LONGEST_BODY, type Overhears } from './trace/exchange.js';
+// models
+export { GRANT_WORDS, GRANTS, type Grant } from './trace/grants.js';
 export type { Caller, Entry, RunHead, Through, Trial } from './trace/head.js';
 export { ENTRIES, headSchema } from './trace/head.js';
 export { momentOfTrace, newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
@@ -217,9 +219,8 @@ export { entrySchema } from './trace/journal.js';
 export type { JournalStore } from './trace/journal-store.js';
 export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './trace/masking.js';
 export { MemoryJournal } from './trace/memory-journal.js';
-// models
-export { type Receipt, receiptSchema } from './trace/receipt.js';
-export { receiptWords, STATE_WORDS } from './trace/receipt-words.js';
+export { type ApprovalNote, type Receipt, receiptSchema } from './trace/receipt.js';
+export { approvalWords, receiptWords, STATE_WORDS } from './trace/receipt-words.js';
 export { Recorder } from './trace/recorder.js';
 export { boundPayload, PAYLOAD_LIMIT, SPAN_WORK, type Span, type SpanWork, spanSchema } from './trace/span.js';
 export type { RunState, Stage } from './trace/states.js';

@@ -2,6 +2,7 @@ import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
 import type { WatchPort } from './trace/events.js';
 import type { Overhears } from './trace/exchange.js';
+import type { Grant } from './trace/grants.js';
 import type { JournalStore } from './trace/journal-store.js';
 import type { Masker } from './trace/masking.js';
 import type { Stage } from './trace/states.js';
@@ -141,6 +142,8 @@ export interface ServerDescription {
   held?: Record<string, string>;
   /** What it says to whoever connects. */
   instructions?: string;
+  /** Where it is: its address, or its program. A server elsewhere under the same name is another one. */
+  place?: string;
   /** Set when the server cannot be reached now; the tools are the ones last seen. */
   unreachable?: ErrorRecord;
 }
@@ -317,10 +320,26 @@ export interface ApprovalRequest {
   tool?: string;
   /** What an answer may hold: the arguments of the tool, or what is asked for. */
   schema?: JsonSchema;
+  /** Arguments that the builder set: nobody changes them. */
+  fixed?: string[];
   /** Who may answer: whoever answers approvals if left out. */
   by?: 'people' | 'caller';
-  /** What else the answer holds for, so that nobody is asked twice. */
-  standing?: string;
+  /** Whether the one on whose behalf it happens may not approve it. */
+  fourEyes?: boolean;
+  /** What an approval may cover beyond this call; left out where it covers the call alone. */
+  grants?: ApprovalGrants;
+}
+
+/** What an approval may cover, and for how long. */
+export interface ApprovalGrants {
+  /** What it covers unless the approver says otherwise. */
+  default: Grant;
+  allowed: Grant[];
+  /** The longest time that it holds beyond this call, in milliseconds. */
+  longest: number;
+  /** Identifies what is covered: the place of the tool, its origin and schema, the caller, and the conversation. */
+  keys: Record<Exclude<Grant, 'call'>, string>;
+  origin: string;
 }
 
 export interface Decision {
@@ -330,11 +349,17 @@ export interface Decision {
   note: string;
   /** What is sent instead, or what was asked for. */
   value?: JsonObject;
+  /** When it was decided, in milliseconds since the epoch. */
+  at?: number;
+  /** What an approval covers; this call alone if left out. */
+  grant?: Grant;
+  /** When an approval that covers more expires, in milliseconds since the epoch. */
+  grantedUntil?: number;
 }
 
 export interface ApprovalPort {
-  /** An approval that was given before and still holds. */
-  standing?(key: string): Promise<Decision | null>;
+  /** An approval that was given before and still covers this. @param keys of {@link ApprovalGrants} */
+  standing?(keys: readonly string[]): Promise<Decision | null>;
   /** Asks once for each run and path, also when it is called again after a restart. Resolves when it is decided. */
   ask(request: ApprovalRequest, options: CallOptions): Promise<Decision>;
 }

@@ -17,6 +17,10 @@ function add(who, text) {
   return words;
 }
 
+// An answer that is still being worked on appears by itself, unless somebody is typing.
+if (talk.dataset.running !== undefined)
+  setInterval(() => field.value === '' && !document.querySelector('form.question') && location.reload(), 2000);
+
 form.addEventListener('submit', async (event) => {
   event.preventDefault();
   const message = field.value.trim();
@@ -32,6 +36,8 @@ form.addEventListener('submit', async (event) => {
       body: new URLSearchParams({ message }),
     });
     const body = await response.json();
+    // A question to the visitor stands on the page as a form.
+    if (body.asks) return location.reload();
     answer.textContent = body.answer ?? body.title ?? 'There was no answer.';
   } catch {
     answer.textContent = 'The service does not answer. Your message was not lost: send it again in a moment.';

@@ -1,4 +1,4 @@
-import { type Receipt, type ReceiptLine, STATE_WORDS } from '@pindro/core/browser';
+import { approvalWords, type Receipt, type ReceiptLine, STATE_WORDS } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { brief } from './table.js';
 
@@ -14,8 +14,8 @@ const MARKS: Record<ReceiptLine['state'], string> = {
 export function showReceipt(receipt: Receipt | null): string[] {
   if (!receipt) return [];
   const { done, open, looked, contradicts } = receipt;
-  const line = ({ tool, state, says }: ReceiptLine) =>
-    `  ${MARKS[state]} ${tool.replaceAll('_', ' ')} ${pc.dim(`${state === 'done' ? '' : `${STATE_WORDS[state]}: `}${brief(says, 140)}`)}`;
+  const line = ({ tool, state, says, approval }: ReceiptLine) =>
+    `  ${MARKS[state]} ${tool.replaceAll('_', ' ')} ${pc.dim(`${state === 'done' ? '' : `${STATE_WORDS[state]}: `}${brief(says, 140)}`)}${approval ? pc.dim(` ${approvalWords(approval)}`) : ''}`;
   if (done.length === 0 && open.length === 0 && contradicts === null) return [];
   return [
     ...(contradicts ? [`${pc.yellow('!')} ${pc.bold(contradicts)}`] : []),

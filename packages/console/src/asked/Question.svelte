@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { Approval } from '@pindro/contract/light';
-import type { JsonObject, JsonSchema } from '@pindro/core/browser';
+import { type Grant, GRANT_WORDS, humanDuration, type JsonObject, type JsonSchema } from '@pindro/core/browser';
 import SchemaForm from '../forms/SchemaForm.svelte';
 import Problem from '../parts/Problem.svelte';
 import Value from '../values/Value.svelte';
@@ -12,17 +12,23 @@ import { Action } from '../state/resource.svelte.js';
 let { question, from = true }: { question: Approval; from?: boolean } = $props();
 const uid = $props.id();
 let note = $state('');
+// svelte-ignore state_referenced_locally
+let grant = $state<Grant>(question.grants.default);
+let holds = $state('');
 /** What is sent instead, once somebody changes it. */
 // svelte-ignore state_referenced_locally
 let changed = $state.raw<JsonObject | null>(question.tool === null && question.schema ? {} : null);
 /** Whether something is asked for, and not whether something may be done. */
 const isForm = $derived(question.tool === null && question.schema !== null);
+/** Whether the approver may choose what the approval covers. */
+const wider = $derived(question.grants.allowed.length > 1);
 const decide = new Action((decision: 'approved' | 'refused') =>
   api.decide({
     run: question.run,
     body: {
       ...{ path: question.path, decision, note },
       ...(decision === 'approved' && changed && { value: changed as never }),
+      ...(decision === 'approved' && wider && { grant, ...(grant !== 'call' && holds && { holds }) }),
     },
   }),
 );
@@ -44,7 +50,37 @@ const decide = new Action((decision: 'approved' | 'refused') =>
       <Value value={question.facts} name="facts" json={false} />
     </div>
   {/if}
-  <label class="label" for="{uid}-note">A word with it (if you like)</label>
+  {#if question.tool}
+    {#if wider}
+      <div class="mb-3 flex flex-wrap items-end gap-3">
+        <div>
+          <label class="label" for="{uid}-grant">Approval covers</label>
+          <select id="{uid}-grant" class="field" bind:value={grant}>
+            {#each question.grants.allowed as one (one)}<option value={one}>{GRANT_WORDS[one]}</option>{/each}
+          </select>
+        </div>
+        {#if grant !== 'call'}
+          <div>
+            <label class="label" for="{uid}-holds">Valid for</label>
+            <input
+              id="{uid}-holds"
+              class="field"
+              bind:value={holds}
+              placeholder="{humanDuration(question.grants.longest)} (longest)"
+            />
+          </div>
+        {/if}
+      </div>
+    {:else}
+      <p class="mb-3 text-sm text-soft">An approval covers {GRANT_WORDS[question.grants.default]}.</p>
+    {/if}
+  {/if}
+  {#if question.answers === 'caller'}
+    <p class="mb-3 text-sm text-soft">Only {question.caller} may decide this.</p>
+  {:else if question.fourEyes}
+    <p class="mb-3 text-sm text-soft">Somebody other than {question.caller} has to approve this.</p>
+  {/if}
+  <label class="label" for="{uid}-note">Note (optional)</label>
   <input id="{uid}-note" class="field mb-3" bind:value={note} />
   {#if decide.problem}<div class="mb-3"><Problem problem={decide.problem} /></div>{/if}
   <div class="flex flex-wrap gap-2">

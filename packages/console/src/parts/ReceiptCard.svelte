@@ -5,7 +5,7 @@ import CircleX from '@lucide/svelte/icons/circle-x';
 import Hourglass from '@lucide/svelte/icons/hourglass';
 import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
 import type { Receipt } from '@pindro/core/browser';
-import { STATE_WORDS } from '@pindro/core/browser';
+import { approvalWords, STATE_WORDS } from '@pindro/core/browser';
 import { plural, words } from '../state/format.js';
 
 /** What an answer rests on, by the calls that were made and not by what is said. */
@@ -35,6 +35,7 @@ const lines = $derived([...receipt.open, ...receipt.done]);
         <span class="min-w-0 wrap-anywhere">
           <span class="font-medium">{words(line.tool)}</span>
           <span class="text-soft">{line.state === 'done' ? '' : `${STATE_WORDS[line.state]}: `}{line.says}</span>
+          {#if line.approval}<span class="block text-sm text-soft">{approvalWords(line.approval)}</span>{/if}
           {#if line.run}<a class="link" href="/runs/{line.run}">run</a>{/if}
         </span>
       </li>

@@ -29,7 +29,7 @@ const isChanged = (path: string, sha256: string) =>
   bind:open
   wide
   title="Allow this program"
-  about="It runs on the machine of the service and can do whatever the service can. The permission covers exactly what is listed here."
+  about="It can do whatever the service can. The permission covers exactly what is listed here."
 >
   {#if permission.problem}<Problem problem={permission.problem} />{/if}
   {#if permission.value}

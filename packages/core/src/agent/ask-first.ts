@@ -2,9 +2,11 @@ import { orAborted } from '../abort.js';
 import { milliseconds } from '../duration.js';
 import { PindroError } from '../errors.js';
 import { Template } from '../expression/template.js';
-import { isObject, type JsonObject, type JsonSchema } from '../json.js';
-import type { Decision } from '../ports.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import type { ApprovalGrants, Decision } from '../ports.js';
 import { type ApprovalRule, approvalRule } from '../tools/settings.js';
+import { GRANTS, type Grant } from '../trace/grants.js';
+import type { ApprovalNote } from '../trace/receipt.js';
 import type { AgentContext } from './context.js';
 import type { Patience } from './patience.js';
 import type { AgentTool } from './toolbox.js';
@@ -12,11 +14,11 @@ import type { AgentTool } from './toolbox.js';
 /** How long an answer of the user is waited for, in milliseconds. */
 const ANSWER_WITHIN = 24 * 60 * 60_000;
 
-/** What somebody let happen. */
+/** A call that somebody approved. */
 export interface Permission {
-  /** As asked, or as it was changed before it was sent. */
+  /** As asked, or as the approver changed it. */
   arguments: JsonObject;
-  by: string;
+  approval: ApprovalNote;
 }
 
 /** Where the question stands, and for how long an answer holds. */
@@ -27,6 +29,8 @@ export interface Asking {
   conversation: string;
   /** What is asked, where that is not whether a tool may be called. */
   title?: string;
+  /** Arguments that the builder set. */
+  fixed?: string[];
   /** What happens while somebody is asked. */
   waiting(what: string | null): void;
 }
@@ -62,12 +66,13 @@ export async function askFirst(
   rule: ApprovalRule,
   args: JsonObject,
   path: string,
-  { context, patience, conversation, waiting, title: other }: Asking,
+  { context, patience, conversation, waiting, title: other, fixed }: Asking,
 ): Promise<Permission> {
   const { ports, recorder, caller, signal } = context;
-  const standing = standingOf(tool, rule, context, conversation);
-  const before = standing === null ? null : await ports.approvals.standing?.(standing);
-  if (before) return { arguments: args, by: before.by };
+  const grants = grantsOf(tool, rule, context, conversation);
+  const before = grants && (await ports.approvals.standing?.(Object.values(grants.keys)));
+  if (before) return { arguments: args, approval: noteOf(before) };
+  const facts = recorder.masker.json(args);
   const title = other ?? `Let ${context.flow} call ${tool.name.replaceAll('_', ' ')}?`;
   const until = context.parkedAt(path) ?? (await ports.clock.now()) + milliseconds(rule.within);
   const what = `Somebody is to decide: ${title}`;
@@ -78,16 +83,18 @@ export async function askFirst(
       {
         ...{ run: recorder.head.id, path, flow: context.flow, caller: caller.id, title, until },
         message: tool.origin && !tool.origin.startsWith('flow ') ? `It is a tool of ${tool.origin}.` : '',
-        facts: recorder.masker.json(args),
+        facts,
         ...(other === undefined && { tool: tool.name, schema: tool.sends ?? tool.schema }),
         by: rule.by,
-        ...(standing !== null && { standing }),
+        ...(rule.four_eyes && { fourEyes: true }),
+        ...(grants && { grants }),
+        ...(fixed && fixed.length > 0 && { fixed }),
       },
       { signal },
     );
     const decision = await patience.pause(orAborted(asked, signal));
     await context.unpark(path);
-    return permission(tool, args, decision);
+    return permission(tool, args, facts, decision);
   } finally {
     waiting(null);
   }
@@ -123,8 +130,17 @@ export async function askForm(
   }
 }
 
-function permission(tool: AgentTool, args: JsonObject, { decision, by, note, value }: Decision): Permission {
-  if (decision === 'approved') return { arguments: isObject(value) ? value : args, by };
+function permission(tool: AgentTool, args: JsonObject, facts: JsonObject, decided: Decision): Permission {
+  const { decision, by, note, value } = decided;
+  if (decision === 'approved') {
+    if (!isObject(value)) return { arguments: args, approval: noteOf(decided) };
+    // What the approver saw redacted and left as it was is sent as it was asked.
+    const kept = Object.entries(value).map(([name, one]) => [
+      name,
+      sameJson(one, facts[name]) && args[name] !== undefined ? args[name] : one,
+    ]);
+    return { arguments: Object.fromEntries(kept) as JsonObject, approval: noteOf(decided, facts, value) };
+  }
   const [who, why] =
     decision === 'expired' ? ['nobody', 'answered in time'] : [by || 'somebody', note ? `refused: ${note}` : 'refused'];
   throw new PindroError(
@@ -134,9 +150,57 @@ function permission(tool: AgentTool, args: JsonObject, { decision, by, note, val
   );
 }
 
-/** For what an answer holds beyond this call; null: for this call alone. */
-function standingOf(tool: AgentTool, rule: ApprovalRule, context: AgentContext, conversation: string): string | null {
-  const place = [context.stage, context.flow, context.path, tool.name];
-  if (rule.ask === 'conversation') return JSON.stringify(['conversation', ...place, conversation]);
-  return rule.ask === 'caller' ? JSON.stringify(['caller', ...place, context.caller.id]) : null;
+/** The decision as the trace, the receipt and the model get it. */
+function noteOf(
+  { by, at, note, grant = 'call' }: Decision,
+  facts: JsonObject = {},
+  value: JsonObject = {},
+): ApprovalNote {
+  const names = [...new Set([...Object.keys(facts), ...Object.keys(value)])].filter(
+    (name) => !sameJson(facts[name], value[name]),
+  );
+  const changed = names.map((name) => [name, { from: facts[name] ?? null, to: value[name] ?? null }] as const);
+  return {
+    ...{ by, note, covers: grant },
+    at: at === undefined ? null : new Date(at).toISOString(),
+    changed: Object.fromEntries(changed),
+  };
+}
+const sameJson = (a: Json | undefined, b: Json | undefined) => JSON.stringify(a) === JSON.stringify(b);
+
+/** What an approval says to the model: who gave it, their note, and what they changed. Empty without a note or change. */
+export function approvalText({ by, note, changed }: ApprovalNote): string {
+  const changes = Object.entries(changed).map(
+    ([name, { from, to }]) => `${name} from ${JSON.stringify(from)} to ${JSON.stringify(to)}`,
+  );
+  if (note === '' && changes.length === 0) return '';
+  const parts = [
+    ...(changes.length > 0 ? [`changed ${changes.join(', ')}`] : []),
+    ...(note === '' ? [] : [`noted: ${note}`]),
+  ];
+  return `(${by} approved this call and ${parts.join('; ')}.)\n`;
+}
+
+/** What an approval may cover beyond this call; null where it covers the call alone. */
+function grantsOf(
+  tool: AgentTool,
+  { ask, may_grant, holds }: Pick<ApprovalRule, 'ask' | 'may_grant' | 'holds'>,
+  context: AgentContext,
+  conversation: string,
+): ApprovalGrants | null {
+  const usual: Grant = ask === 'conversation' || ask === 'caller' ? ask : 'call';
+  const widest = GRANTS[Math.max(GRANTS.indexOf(usual), GRANTS.indexOf(may_grant ?? usual))]!;
+  if (widest === 'call') return null;
+  const { stage, flow, path, caller } = context;
+  const place = [stage, flow, path, tool.name, tool.origin, tool.identity, tool.schema, caller.id];
+  return {
+    default: usual,
+    allowed: GRANTS.slice(0, GRANTS.indexOf(widest) + 1),
+    longest: milliseconds(holds),
+    keys: {
+      conversation: JSON.stringify(['conversation', ...place, conversation]),
+      caller: JSON.stringify(['caller', ...place]),
+    },
+    origin: tool.origin,
+  };
 }

@@ -6,8 +6,8 @@ import { failureText } from '../told.js';
 import { Budget } from '../tools/budget.js';
 import type { ToolAnswer } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
-import type { CallState } from '../trace/receipt.js';
-import { type Asking, approvalOf, askFirst, isAsked } from './ask-first.js';
+import type { ApprovalNote, CallState } from '../trace/receipt.js';
+import { type Asking, approvalOf, approvalText, askFirst, isAsked } from './ask-first.js';
 import { circle } from './circles.js';
 import type { CallRecord, Conversation } from './conversation.js';
 import { handedOn } from './hand-on.js';
@@ -62,17 +62,18 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
     if (call.unreadable !== undefined) throw spanned(call, unreadable(call), around);
     const kept = standIn(tool, call, around);
     if (kept) return settle({ arguments: call.arguments, ...kept, cost: 0, run: null });
-    const { args, by } = await permitted(tool, call, around);
+    const { args, approval } = await permitted(tool, call, around);
     takeCall(purse, call, around);
     await around.begin();
     const succeeded = around.talk.succeeded;
-    const answer = await tool.call(args, { ...context, path, succeeded, budget: purse }, around);
-    const { text, pictures, whole } = handedOn(answer, recorder.masker);
+    const answer = await tool.call(args, { ...context, path, succeeded, budget: purse, approval }, around);
+    const { text: result, pictures, whole } = handedOn(answer, recorder.masker);
+    const text = (approval ? recorder.masker.text(approvalText(approval)) : '') + result;
     if (whole !== null) around.long.keep(tool.name, whole);
     return settle({
       ...{ arguments: args, state: stateOf(answer), text, data: bounded(answer.data ?? answer.text) },
       ...{ cost: answer.cost ?? 0, run: answer.run ?? null },
-      ...(by && { by }),
+      ...(approval && { approval }),
       ...(answer.receipt && { receipt: answer.receipt }),
       ...(answer.kept && { kept: answer.kept }),
       ...(pictures.length > 0 && { pictures }),
@@ -98,11 +99,15 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
 }
 
 /** What is to be sent, once nothing and nobody speaks against it. */
-async function permitted(tool: AgentTool, call: ToolCall, around: Around): Promise<{ args: JsonObject; by: string }> {
+async function permitted(
+  tool: AgentTool,
+  call: ToolCall,
+  around: Around,
+): Promise<{ args: JsonObject; approval?: ApprovalNote }> {
   const { talk, path } = around;
   // The service was stopped while this was called. What goes on by itself or only reads may be called again.
   if (talk.isCalling(call.id)) {
-    if (tool.resumes || tool.reads) return { args: call.arguments, by: '' };
+    if (tool.resumes || tool.reads) return { args: call.arguments };
     throw spanned(
       call,
       new PindroError('call_in_doubt', { tool: tool.name }, { details: { tool: tool.name } }),
@@ -120,13 +125,16 @@ async function permitted(tool: AgentTool, call: ToolCall, around: Around): Promi
   if (tool.calls !== undefined && used >= tool.calls)
     throw spanned(call, new PindroError('tool_calls_used', { tool: tool.name, limit: tool.calls }), around);
   const rule = approvalOf(tool);
-  if (!rule) return { args: call.arguments, by: '' };
+  if (!rule) return { args: call.arguments };
   // What is refused by the tool's own schema is told to the model before anybody is bothered.
   const sent = tool.prepare?.(call.arguments, around.context.late) ?? call.arguments;
-  if (!isAsked(rule, sent, tool.name)) return { args: call.arguments, by: '' };
+  if (!isAsked(rule, sent, tool.name)) return { args: call.arguments };
   try {
-    const { arguments: changed, by } = await askFirst(tool, rule, sent, path, around);
-    return { args: changed === sent ? call.arguments : asked(changed, sent, call.arguments), by };
+    const { arguments: changed, approval } = await askFirst(tool, rule, sent, path, {
+      ...around,
+      fixed: Object.keys(sent).filter((name) => !(name in call.arguments)),
+    });
+    return { args: changed === sent ? call.arguments : asked(changed, sent, call.arguments), approval };
   } catch (error) {
     throw error instanceof PindroError && error.code === 'call_not_approved' ? spanned(call, error, around) : error;
   }

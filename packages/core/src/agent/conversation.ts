@@ -2,7 +2,7 @@ import type { ErrorCode } from '../errors.js';
 import type { Json, JsonObject } from '../json.js';
 import type { AnswerEnd, Picture, Reasoning, ToolCall, Turn, Usage } from '../models/dialect.js';
 import type { Spending } from '../tools/budget.js';
-import type { CallState, Receipt } from '../trace/receipt.js';
+import type { ApprovalNote, CallState, Receipt } from '../trace/receipt.js';
 
 /** One call of a tool, as the conversation, the receipt and the step's output know it. */
 export interface CallRecord {
@@ -23,8 +23,8 @@ export interface CallRecord {
   /** What it, and all it handed work to, took of the budget beside its cost. */
   spent?: Spending;
   code?: ErrorCode;
-  /** Who let it happen, or did not. */
-  by?: string;
+  /** Who approved it. */
+  approval?: ApprovalNote;
   pictures?: Picture[];
   /** What is kept of it for the rest of the conversation. */
   kept?: JsonObject;

@@ -1,6 +1,7 @@
 import type { Json } from '../json.js';
 import type { AnswerEnd } from '../models/dialect.js';
 import type { CallState, Receipt, ReceiptLine } from '../trace/receipt.js';
+import { approvalText } from './ask-first.js';
 import { admits, claimIn } from './claims.js';
 import type { CallRecord } from './conversation.js';
 
@@ -31,9 +32,14 @@ export function receiptOf(calls: readonly CallRecord[], words: Words): Receipt {
   return { ...receipt, contradicts: contradiction(receipt, words) };
 }
 
-function line({ tool, state, arguments: args, text, run }: CallRecord): ReceiptLine {
-  const says = text.replace(/\s+/g, ' ').trim();
-  return { tool, state, arguments: args, run, says: says.length > LINE ? `${says.slice(0, LINE - 1)}…` : says };
+function line({ tool, state, arguments: args, text, run, approval }: CallRecord): ReceiptLine {
+  const before = approval ? approvalText(approval) : '';
+  const given = text.startsWith(before) ? text.slice(before.length) : text;
+  const says = given.replace(/\s+/g, ' ').trim();
+  return {
+    ...{ tool, state, arguments: args, run, says: says.length > LINE ? `${says.slice(0, LINE - 1)}…` : says },
+    ...(approval && { approval }),
+  };
 }
 
 /** A failed call was made good where the same tool did later what it was to do: for the same things, as far as they were named again. */

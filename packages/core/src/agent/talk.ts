@@ -4,6 +4,7 @@ import type { Turn } from '../models/dialect.js';
 import { priceOf, settingsOf } from '../models/settings.js';
 import type { ModelConnection } from '../ports.js';
 import type { Budget } from '../tools/budget.js';
+import { approvalRule } from '../tools/settings.js';
 import { estimateTokens } from '../tools/tokens.js';
 import { attribute } from '../trace/attributes.js';
 import type { Receipt } from '../trace/receipt.js';
@@ -283,22 +284,22 @@ export class Talk {
   async #mayGoOn(limit: string, error: PindroError): Promise<boolean> {
     const times = (this.#talk.granted.get(limit) ?? 0) + 1;
     const question = {
-      ...{ name: `limit_${limit}`, description: error.message, origin: '', reads: false },
+      ...{ name: `limit_${limit}`, description: error.message, origin: '', identity: '', reads: false },
       ...{ schema: { type: 'object' }, call: () => Promise.reject(error) },
     };
     const { limits } = this.run.config;
     const facts = { limit, now: error.message, rounds: this.#talk.rounds, cost: this.#talk.cost };
     const path = `${this.context.path}/${limit}${times}`;
-    const rule = { ask: 'every', by: limits.raise!, within: '1d' } as const;
+    const rule = approvalRule.parse({ by: limits.raise!, within: '1d' });
     try {
-      const { by } = await askFirst(
+      const { approval } = await askFirst(
         question,
         rule,
         facts,
         path,
         this.#asking(`Let the agent of ${this.context.flow} go on? ${error.message}.`),
       );
-      this.#note({ is: 'granted', limit, by });
+      this.#note({ is: 'granted', limit, by: approval.by });
       return true;
     } catch (refused) {
       if (refused instanceof PindroError && refused.code === 'call_not_approved') return false;

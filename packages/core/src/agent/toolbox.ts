@@ -19,7 +19,10 @@ import type { AgentContext } from './context.js';
 
 /** A tool as the agent holds it. */
 export interface AgentTool
-  extends Pick<SourceTool, 'name' | 'description' | 'schema' | 'origin' | 'reads' | 'resumes' | 'prepare' | 'sends'>,
+  extends Pick<
+      SourceTool,
+      'name' | 'description' | 'schema' | 'origin' | 'identity' | 'reads' | 'resumes' | 'prepare' | 'sends'
+    >,
     Pick<ToolSettings, 'approval' | 'calls' | 'keep'> {
   /** What people read while it works. */
   line?: string | undefined;
@@ -91,7 +94,10 @@ export function withBuiltIn(tools: readonly AgentTool[], own: readonly BuiltIn[]
 
 function builtInTool(own: BuiltIn, name: string): AgentTool {
   const { description, schema, reads } = own;
-  const shown = { ...{ name, description, schema, reads, origin: '' }, attributes: { [attribute.builtIn]: true } };
+  const shown = {
+    ...{ name, description, schema, reads, origin: '', identity: `built-in ${own.name}` },
+    attributes: { [attribute.builtIn]: true },
+  };
   const call = (given: JsonObject, context: Parameters<BuiltIn['call']>[1], asking: Asking) => {
     const mistakes = validate(schema, given);
     if (mistakes.length === 0) return own.call(given, context, asking);

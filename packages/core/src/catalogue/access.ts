@@ -45,6 +45,16 @@ export const access = {
     http: 502,
     caller: true,
   },
+  approval_not_yours: {
+    message: 'Only {caller} may decide this, and you are {name}',
+    hint: 'Ask {caller} to decide, or change "by" of the approval rule to "people".',
+    http: 403,
+  },
+  approval_own: {
+    message: 'You ({name}) requested this, and its rule requires another person to approve it',
+    hint: 'Ask somebody else to approve it. You can still refuse it.',
+    http: 403,
+  },
   not_allowed: {
     message: 'The access key "{name}" does not open {what}',
     hint: 'Issue a key with that scope, or use one that has it.',

@@ -18,6 +18,10 @@ const config = z.strictObject({
     .record(z.string(), json)
     .default({})
     .meta({ title: 'Facts', description: 'Values to decide by, shown as a table' }),
+  four_eyes: z.boolean().default(false).meta({
+    title: 'Four eyes',
+    description: 'Whether the approver must be somebody else than the one on whose behalf the run happens',
+  }),
   expires: duration.default('7d').meta({ title: 'Asked for', description: 'After how long nobody is asked any more' }),
 });
 
@@ -31,7 +35,7 @@ export const approve = defineKind<z.infer<typeof config>>({
   effects: () => ({ waits: true }),
   branches: () => [{ name: 'approved' }, { name: 'refused', aside: true }, { name: 'expired', aside: true }],
   sentence: (raw) => ['Ask a person: ', { value: raw.title ?? '' }, ', within ', { value: raw.expires ?? '7d' }],
-  output: () => ({ decision: 'string', by: 'string', note: 'string' }),
+  output: () => ({ decision: 'string', by: 'string', note: 'string', at: 'string' }),
   references: () => ({}),
   run: async (config, context) => {
     const { ports, signal, recorder, followed } = context;
@@ -47,10 +51,11 @@ export const approve = defineKind<z.infer<typeof config>>({
         message: recorder.masker.text(config.message),
         facts: recorder.masker.json(config.facts),
         until,
+        ...(config.four_eyes && { fourEyes: true }),
       },
       { signal },
     );
-    const { decision, by, note } = await orAborted(asked, signal);
+    const { decision, by, note, at } = await orAborted(asked, signal);
     if (decision !== 'approved' && !followed.has(decision))
       throw new PindroError(
         'not_approved',
@@ -63,6 +68,7 @@ export const approve = defineKind<z.infer<typeof config>>({
         },
         { details: { decision, by, note } },
       );
-    return { output: { decision, by, note }, branch: decision };
+    const decidedAt = new Date(at ?? (await ports.clock.now())).toISOString();
+    return { output: { decision, by, note, at: decidedAt }, branch: decision };
   },
 });

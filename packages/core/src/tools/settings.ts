@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { DURATION } from '../duration.js';
 import { size } from '../size-schema.js';
+import { GRANT_WORDS, GRANTS } from '../trace/grants.js';
 import { argumentRules } from './rules.js';
 
 const duration = z.string().regex(DURATION, 'must be a duration such as 20s');
@@ -49,6 +50,20 @@ export const approvalRule = z.strictObject({
     title: 'Asked for',
     description: 'After how long nobody is asked any more',
     form: 'duration',
+  }),
+  may_grant: z.enum(GRANTS).optional().meta({
+    title: 'Widest approval',
+    description: 'What the approver may extend one approval to; what "ask" says if left out',
+    words: GRANT_WORDS,
+  }),
+  holds: duration.default('30d').meta({
+    title: 'Longest approval',
+    description: 'When an approval for a conversation or a caller expires at the latest',
+    form: 'duration',
+  }),
+  four_eyes: z.boolean().default(false).meta({
+    title: 'Four eyes',
+    description: 'Whether the approver must be somebody else than the one on whose behalf it happens',
   }),
 });
 export type ApprovalRule = z.infer<typeof approvalRule>;

@@ -1,7 +1,7 @@
 import type { ErrorRecord } from '../errors.js';
 import type { Json, JsonObject, JsonSchema } from '../json.js';
 import type { Ports } from '../ports.js';
-import type { Receipt } from '../trace/receipt.js';
+import type { ApprovalNote, Receipt } from '../trace/receipt.js';
 import type { OpenSpan, Recorder } from '../trace/recorder.js';
 import type { Stage } from '../trace/states.js';
 import type { Budget } from './budget.js';
@@ -25,6 +25,8 @@ export interface CallContext {
   succeeded?: ReadonlySet<string>;
   /** Fills a rule with what was kept earlier in the conversation. @throws tool_too_early where it is not there yet */
   late?: FillLate;
+  /** Who approved the call, where somebody was asked. */
+  approval?: ApprovalNote | undefined;
   /** What may still be spent, where whoever began this set a limit. */
   budget?: Budget | undefined;
 }
@@ -58,6 +60,8 @@ export interface Calling extends CallContext {
 export interface SourceTool {
   name: string;
   description: string;
+  /** Identifies what is called, whatever it is named: an approval of something else does not cover it. */
+  identity: string;
   /** What it takes, as whoever calls it sees it. */
   schema: JsonSchema;
   /** Where it comes from, for people: `lift`, `flow reserve-bunks`. */

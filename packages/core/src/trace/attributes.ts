@@ -79,6 +79,8 @@ export const attribute = {
   credential: 'pindro.credential',
   /** The arguments as they were sent, with what the rules added. */
   sent: 'pindro.sent',
+  /** Who approved it, when, and what they changed. */
+  approval: 'pindro.approval',
   /** The flow that a tool is. */
   flow: 'pindro.flow',
   childRun: 'pindro.child_run',

@@ -1,4 +1,4 @@
-import type { CallState, Receipt, ReceiptLine } from './receipt.js';
+import type { ApprovalNote, CallState, Receipt, ReceiptLine } from './receipt.js';
 
 /** How the state of a call is told in a receipt. */
 export const STATE_WORDS: Record<CallState, string> = {
@@ -9,11 +9,19 @@ export const STATE_WORDS: Record<CallState, string> = {
   waiting: 'still waits',
 };
 
+/** Who approved a call, and what they changed: `approved by ines, changed weight_kg from 300 to 250, note: wind`. */
+export function approvalWords({ by, note, changed }: ApprovalNote): string {
+  const changes = Object.entries(changed).map(
+    ([name, { from, to }]) => `changed ${name} from ${JSON.stringify(from)} to ${JSON.stringify(to)}`,
+  );
+  return [`approved by ${by}`, ...changes, ...(note === '' ? [] : [`note: ${note}`])].join(', ');
+}
+
 /** A receipt in words, for whoever reads text alone; empty where everything went as it is told. */
 export function receiptWords({ done, open, contradicts, end }: Receipt): string {
   if (open.length === 0 && contradicts === null) return '';
-  const line = ({ tool, state, says }: ReceiptLine) =>
-    `- ${tool.replaceAll('_', ' ')}: ${STATE_WORDS[state]} (${says})`;
+  const line = ({ tool, state, says, approval }: ReceiptLine) =>
+    `- ${tool.replaceAll('_', ' ')}: ${STATE_WORDS[state]} (${says})${approval ? `, ${approvalWords(approval)}` : ''}`;
   return [
     ...(contradicts ? [contradicts] : []),
     ...(end === 'refusal' ? ['The model declined to answer.'] : []),

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { anyJson } from '../any-json.js';
+import { GRANTS } from './grants.js';
 
 /**
  * How a call of a tool came out. `refused`: a person or a rule said no, and nothing was done. `unknown`: the service was
@@ -8,6 +9,18 @@ import { anyJson } from '../any-json.js';
 export const CALL_STATES = ['done', 'failed', 'refused', 'unknown', 'waiting'] as const;
 export type CallState = (typeof CALL_STATES)[number];
 
+/** Who approved a call, when, and what they changed of it. */
+export const approvalNote = z.object({
+  by: z.string(),
+  at: z.string().nullable().describe('When, as ISO 8601'),
+  note: z.string(),
+  changed: z
+    .record(z.string(), z.object({ from: anyJson.nullable(), to: anyJson.nullable() }))
+    .describe('Arguments that the approver changed; null: not there'),
+  covers: z.enum(GRANTS).describe('What the approval covers'),
+});
+export type ApprovalNote = z.infer<typeof approvalNote>;
+
 /** One thing that a receipt tells: a call of a tool, in words. */
 const receiptLine = z.object({
   tool: z.string(),
@@ -15,6 +28,7 @@ const receiptLine = z.object({
   arguments: anyJson,
   says: z.string().describe('What came of it, in a line'),
   run: z.string().nullable(),
+  approval: approvalNote.optional(),
 });
 export type ReceiptLine = z.infer<typeof receiptLine>;
 

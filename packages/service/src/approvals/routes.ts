@@ -1,11 +1,13 @@
-import type { Approval } from '@pindro/contract';
-import type { JsonObject } from '@pindro/core';
+import type { Approval, StandingApproval as Presented } from '@pindro/contract';
+import { type JsonObject, milliseconds, PindroError } from '@pindro/core';
 import type { Api } from '../platform/api.js';
+import type { StandingApproval } from './standing.js';
 import type { ApprovalRecord, ApprovalStore } from './store.js';
 
 const iso = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
 
-function present({ request, askedAt, until, decision, by, note, decidedAt, value }: ApprovalRecord): Approval {
+export function presentApproval(record: ApprovalRecord): Approval {
+  const { request, askedAt, until, decision, by, note, decidedAt, value, grant, grantedUntil } = record;
   const {
     run,
     path,
@@ -18,22 +20,49 @@ function present({ request, askedAt, until, decision, by, note, decidedAt, value
     schema = null,
     by: answers = 'people',
   } = request;
+  const { grants, fourEyes = false } = request;
   return {
     ...{ run, path, flow, caller, title, message, decision, by, note },
     facts: facts as Approval['facts'],
-    ...{ tool, answers, value: value as Approval['value'], schema: schema as Approval['schema'] },
+    ...{ tool, answers, fourEyes, value: value as Approval['value'], schema: schema as Approval['schema'] },
+    // What an approver changed is what is sent; everything else as it was asked.
+    sent: decision === 'approved' && tool !== null ? ((value ?? facts) as Approval['facts']) : null,
+    grants: grants
+      ? { default: grants.default, allowed: grants.allowed, longest: grants.longest }
+      : { default: 'call', allowed: ['call'], longest: 0 },
+    grant: grant ?? (decision === 'approved' ? 'call' : null),
+    grantedUntil: iso(grantedUntil),
     askedAt: iso(askedAt)!,
     until: iso(until),
     decidedAt: iso(decidedAt),
   };
 }
 
+const presentStanding = ({ at, until, revokedAt, ...rest }: StandingApproval): Presented => ({
+  ...rest,
+  at: iso(at)!,
+  until: iso(until)!,
+  revokedAt: iso(revokedAt),
+  isValid: revokedAt === null && until > Date.now(),
+});
+
+/** @throws request_invalid */
+function durationOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  try {
+    return milliseconds(text);
+  } catch (error) {
+    throw new PindroError('request_invalid', { why: (error as Error).message }, { at: '/holds' });
+  }
+}
+
 export function approvalRoutes(api: Api, store: ApprovalStore): void {
-  api.on('listApprovals', ({ query }) => ({ items: store.list(query.open).map(present) }));
+  api.on('listApprovals', ({ query }) => ({ items: store.list(query.open).map(presentApproval) }));
   api.on('decide', (call) => {
-    const { path, decision, note, value } = call.body;
-    const by = call.who.caller.id;
-    const given = value as JsonObject | undefined;
-    return present(store.decide(call.param('run'), path, { decision, by, note, ...(given && { value: given }) }));
+    const { path, decision, note, value, grant, holds } = call.body;
+    const given = { decision, note, grant, holds: durationOf(holds), value: value as JsonObject | undefined };
+    return presentApproval(store.decide(call.param('run'), path, given, call.who.caller.id));
   });
+  api.on('listStandingApprovals', ({ query }) => ({ items: store.standingOnes.list(query.all).map(presentStanding) }));
+  api.on('revokeStandingApproval', (call) => presentStanding(store.revoke(call.param('id'), call.who.name)));
 }

@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHmac, hkdfSync, randomBytes, timingSafeEqual } from 'node:crypto';
 import { chmodSync, existsSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { PindroError } from '@pindro/core';
@@ -31,9 +31,22 @@ function checked(text: string, where: string): Buffer {
 /** Seals secrets with AES-256-GCM (NIST SP 800-38D): nonce, tag and cipher text in base64, bound to what they belong to. */
 export class Vault {
   readonly #key: Buffer;
+  /** For signatures alone, derived from the other (RFC 5869). */
+  readonly #signingKey: Buffer;
 
   constructor(data: string, setting?: string) {
     this.#key = readKey(data, setting);
+    this.#signingKey = Buffer.from(hkdfSync('sha256', this.#key, '', 'pindro signature', KEY_BYTES));
+  }
+
+  /** An HMAC-SHA256 of a text in base64url, which nobody else can make. */
+  sign(text: string): string {
+    return createHmac('sha256', this.#signingKey).update(text).digest('base64url');
+  }
+
+  isSigned(text: string, signature: string): boolean {
+    const [expected, given] = [Buffer.from(this.sign(text)), Buffer.from(signature)];
+    return expected.length === given.length && timingSafeEqual(expected, given);
   }
 
   seal(text: string, belongsTo: string): string {

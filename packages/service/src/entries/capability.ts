@@ -3,7 +3,7 @@ import { asPindroError, inputSchema, type JsonObject } from '@pindro/core';
 import express from 'express';
 import type { Capability } from '../platform/capability.js';
 import { beginnerOf } from './begin.js';
-import { chatRoutes } from './chats.js';
+import { chatRoutes, type Questions } from './chats.js';
 import { formRoutes } from './forms.js';
 import { hookRoutes } from './hooks.js';
 import { entryRoutes } from './routes.js';
@@ -40,7 +40,7 @@ export const entriesCapability: Capability = {
     return { entries, begin, scheduler };
   },
   routes: (api, { entries, flows, objects, address }) => entryRoutes(api, { store: entries, flows, objects, address }),
-  pages: (app, { entries, keys, guesses, flows, runs, begin, settings }) => {
+  pages: (app, { entries, keys, guesses, flows, runs, begin, settings, vault, approvals }) => {
     const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
     const parts = {
       store: entries,
@@ -49,6 +49,11 @@ export const entriesCapability: Capability = {
       begin,
       documentOf,
       bodyLimit: settings.bodyLimit,
+      signer: vault,
+      questions: {
+        open: (caller: string) => approvals.openOf(caller),
+        decide: ({ run, path }, given, caller) => void approvals.decide(run, path, { note: '', ...given }, caller),
+      } satisfies Questions,
       inputOf: (flow: string) => inputSchema(documentOf(flow)),
       history: async (flow: string, session: string) =>
         (await runs.list({ flow, session, roots: true, limit: 50, depth: LOOKED_BACK })).items.toReversed(),

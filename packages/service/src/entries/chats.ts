@@ -1,22 +1,35 @@
-import { randomUUID } from 'node:crypto';
-import { type FlowDocument, PindroError, receiptWords } from '@pindro/core';
-import express, { type Express, type Request, type Response } from 'express';
+import { type ApprovalRequest, type FlowDocument, type JsonObject, PindroError, receiptWords } from '@pindro/core';
+import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
 import type { RunRecord } from '../runs/store.js';
+import { fields } from './forms.js';
 import { type EntryOutcome, type EntryParts, perMinute } from './hooks.js';
 import { escapeHtml, htmlPage, paragraphs, publicPage } from './page.js';
 import type { EntryRecord } from './store.js';
+import { fromTexts } from './texts.js';
+import { type Visitor, visitorOf } from './visitor.js';
 
 type ChatSettings = Extract<EntryRecord['settings'], { kind: 'chat' }>;
 interface ChatParts extends EntryParts {
   documentOf(flow: string): FlowDocument;
   /** What was said in a session before, oldest first. */
   history(flow: string, session: string): Promise<RunRecord[]>;
+  questions: Questions;
 }
-const COOKIE = 'pindro_chat';
+/** What visitors are asked, and their answers. */
+export interface Questions {
+  /** What waits for a caller to decide. */
+  open(caller: string): ApprovalRequest[];
+  decide(
+    question: ApprovalRequest,
+    given: { decision: 'approved' | 'refused'; value?: JsonObject | undefined },
+    caller: string,
+  ): void;
+}
 const pages = new WeakMap<Request, { entry: EntryRecord; settings: ChatSettings }>();
 
 /** Answers at /chats/NAME with a page to talk to a flow that takes a message. */
-export function chatRoutes(app: Express, { store, documentOf, history, begin }: ChatParts): void {
+export function chatRoutes(app: Express, parts: ChatParts): void {
+  const { store, documentOf, history, begin, signer, questions } = parts;
   const open = (request: Request, _response: Response, next: () => void) => {
     const path = String(request.params.path);
     const entry = store.at('chat', path);
@@ -27,12 +40,17 @@ export function chatRoutes(app: Express, { store, documentOf, history, begin }: 
   };
   app.get('/chats/:path', publicPage, open, async (request, response) => {
     const { entry, settings } = pages.get(request)!;
-    const session = sessionOf(request, response, entry);
+    const visitor = visitorOf(request, response, entry, signer);
+    const session = sessionOf(visitor);
     const title = settings.title || documentOf(entry.flow).title || entry.flow;
     const before = await history(entry.flow, session);
-    const turns = before.map((run) => said('you', messageIn(run)) + said('it', answerIn(run)));
-    response.type('html').send(htmlPage(title, talk(settings, turns.join('')), '/public/chat.js'));
+    const waiting = questions.open(visitor.caller.id);
+    const turns = before.map((run) => said('you', messageIn(run)) + said('it', answerIn(run, waiting)));
+    const isRunning = before.some(({ state }) => state === 'running' || state === 'queued');
+    const asked = waiting.map(questionForm(entry)).join('');
+    response.type('html').send(htmlPage(title, talk(settings, turns.join(''), asked, isRunning), '/public/chat.js'));
   });
+  answerRoute(app, parts, open);
   app.post(
     '/chats/:path',
     publicPage,
@@ -41,32 +59,66 @@ export function chatRoutes(app: Express, { store, documentOf, history, begin }: 
     express.urlencoded({ extended: false, limit: '64kb' }),
     async (request: Request, response: Response) => {
       const { entry } = pages.get(request)!;
-      const session = sessionOf(request, response, entry);
+      const visitor = visitorOf(request, response, entry, signer);
+      const session = sessionOf(visitor);
       const message = String((request.body as { message?: string } | undefined)?.message ?? '').trim();
       if (message === '') return response.redirect(303, `/chats/${entry.path}`);
       store.used(entry.id, Date.now());
-      const caller = { id: `chat ${entry.path}`, attributes: {} };
+      const { caller } = visitor;
       const outcome = await begin({ entry, input: { message }, caller, session }).outcome;
       // The page's own script asks for the answer alone; without a script the page is shown anew.
-      if (request.accepts(['html', 'json']) === 'json') return void response.json({ answer: words(outcome) });
+      if (request.accepts(['html', 'json']) === 'json') {
+        const asks = questions.open(caller.id).length > 0;
+        return void response.json({ answer: words(outcome), ...(asks && { asks }) });
+      }
       response.redirect(303, `/chats/${entry.path}`);
     },
   );
 }
 
-/** Whoever comes back with the cookie goes on with their own conversation. */
-function sessionOf(request: Request, response: Response, entry: EntryRecord): string {
-  const known = new RegExp(`(?:^|;\\s*)${COOKIE}=([\\w-]{36})`).exec(request.headers.cookie ?? '')?.[1];
-  const session = known ?? randomUUID();
-  if (!known)
-    response.cookie(COOKIE, session, {
-      httpOnly: true,
-      sameSite: 'lax',
-      path: `/chats/${entry.path}`,
-      secure: request.secure,
-    });
-  return `chat-${session}`;
+/** Answers what an agent asks the visitor. Nobody else's question can be answered here. */
+function answerRoute(app: Express, { store, questions, signer }: ChatParts, open: RequestHandler): void {
+  app.post(
+    '/chats/:path/answer',
+    publicPage,
+    open,
+    perMinute((request) => pages.get(request)!.entry),
+    express.urlencoded({ extended: false, limit: '64kb' }),
+    (request: Request, response: Response) => {
+      const { entry } = pages.get(request)!;
+      const { caller } = visitorOf(request, response, entry, signer);
+      const { run = '', path = '', decision = '', ...given } = (request.body ?? {}) as Record<string, string>;
+      const question = questions.open(caller.id).find((one) => one.run === run && one.path === path);
+      // It was answered in another window, or it is not theirs.
+      if (!question) return response.redirect(303, `/chats/${entry.path}`);
+      const isForm = question.tool === undefined && question.schema !== undefined;
+      const value = isForm ? fromTexts(question.schema!, given) : undefined;
+      store.used(entry.id, Date.now());
+      questions.decide(question, decision === 'approved' ? { decision, value } : { decision: 'refused' }, caller.id);
+      response.redirect(303, `/chats/${entry.path}`);
+    },
+  );
 }
+
+/** What an agent asks, as a form on the page of the chat. */
+const questionForm =
+  (entry: EntryRecord) =>
+  ({ run, path, title, message, facts, tool, schema }: ApprovalRequest): string => {
+    const isForm = tool === undefined && schema !== undefined;
+    const rows = Object.entries(facts).map(
+      ([name, value]) =>
+        `<dt>${escapeHtml(name)}</dt><dd>${escapeHtml(typeof value === 'string' ? value : JSON.stringify(value))}</dd>`,
+    );
+    const about = `${paragraphs(message)}${rows.length > 0 ? `<dl>${rows.join('')}</dl>` : ''}`;
+    const hidden = `<input type="hidden" name="run" value="${escapeHtml(run)}"><input type="hidden" name="path" value="${escapeHtml(path)}">`;
+    const button = (decision: string, label: string, more = '') =>
+      `<button name="decision" value="${decision}"${more}>${label}</button>`;
+    const [yes, no] = isForm ? ['Send answer', 'Do not answer'] : ['Approve', 'Decline'];
+    return `<form method="post" action="/chats/${entry.path}/answer" class="question"><h2>${escapeHtml(title)}</h2>${about}${hidden}${isForm ? fields(schema, {}, null) : ''}<p>${button('approved', yes)} ${button('refused', no, ' formnovalidate class="plain"')}</p></form>`;
+  };
+
+/** Whoever comes back with the cookie goes on with their own conversation. */
+const sessionOf = ({ id }: Visitor) => `chat-${id}`;
 
 function words({
   result,
@@ -81,7 +133,8 @@ function words({
 }
 
 const messageIn = ({ head }: RunRecord) => String((head.input as { message?: unknown })?.message ?? '');
-function answerIn({ result, error, state, receipt }: RunRecord): string {
+function answerIn({ head, result, error, state, receipt }: RunRecord, asked: readonly ApprovalRequest[]): string {
+  if (asked.some(({ run }) => run === head.id)) return 'Waiting for your answer below.';
   if (state === 'waiting') return 'Somebody will look at it first.';
   if (state !== 'done' && error === null) return '…';
   return words({
@@ -95,8 +148,8 @@ function answerIn({ result, error, state, receipt }: RunRecord): string {
 const said = (who: 'you' | 'it', text: string) =>
   `<li class="${who}"><span class="who">${who === 'you' ? 'You' : 'Answer'}</span>${paragraphs(text)}</li>`;
 
-function talk(settings: ChatSettings, turns: string): string {
+function talk(settings: ChatSettings, turns: string, questions: string, isRunning: boolean): string {
   const greeting = settings.greeting ? said('it', settings.greeting) : '';
-  return `<ol class="talk" aria-live="polite">${greeting}${turns}</ol>
-<form method="post" class="say"><label for="message">Your message</label><input id="message" name="message" required autocomplete="off" maxlength="4000"><button>${escapeHtml('Send')}</button></form>`;
+  return `<ol class="talk" aria-live="polite"${isRunning ? ' data-running' : ''}>${greeting}${turns}</ol>
+${questions}<form method="post" class="say"><label for="message">Your message</label><input id="message" name="message" required autocomplete="off" maxlength="4000"><button>${escapeHtml('Send')}</button></form>`;
 }

@@ -13,6 +13,7 @@ import { bounded, type EntryParts, perMinute } from './hooks.js';
 import { escapeHtml, htmlPage, paragraphs, publicPage } from './page.js';
 import type { EntryRecord } from './store.js';
 import { fromTexts } from './texts.js';
+import { visitorOf } from './visitor.js';
 
 type FormSettings = Extract<EntryRecord['settings'], { kind: 'form' }>;
 interface FormParts extends EntryParts {
@@ -21,7 +22,7 @@ interface FormParts extends EntryParts {
 const pages = new WeakMap<Request, { entry: EntryRecord; settings: FormSettings }>();
 
 /** Answers at /forms/NAME with a page made from the flow's inputs. */
-export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin }: FormParts): void {
+export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin, signer }: FormParts): void {
   const open = (request: Request, _response: Response, next: () => void) => {
     const path = String(request.params.path);
     const entry = store.at('form', path);
@@ -59,7 +60,7 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin }
       const { error, state, receipt } = await begin({
         entry,
         input,
-        caller: { id: `form ${entry.path}`, attributes: {} },
+        caller: visitorOf(request, response, entry, signer).caller,
       }).outcome;
       // What was filled in stays; only what is wrong needs to be written again.
       if (error)
@@ -97,7 +98,7 @@ function problemBox(problem: PindroError): string {
   return `<div class="problem" role="alert"><p>${escapeHtml(words)}</p>${said ? `<ul>${said}</ul>` : ''}</div>`;
 }
 
-function fields(schema: JsonSchema, given: JsonObject, problem: PindroError | null): string {
+export function fields(schema: JsonSchema, given: JsonObject, problem: PindroError | null): string {
   const required = Array.isArray(schema.required) ? schema.required.map(String) : [];
   const wrong = new Set(problem?.mistakes?.map((mistake) => mistake.at.split('/')[1]));
   return properties(schema)

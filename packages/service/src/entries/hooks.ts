@@ -15,6 +15,7 @@ import type { WrongKeys } from '../keys/wrong-keys.js';
 import { requireSignature } from './signature.js';
 import type { EntryRecord, EntryStore } from './store.js';
 import { fromTexts } from './texts.js';
+import { type CookieSigner, strangerAt } from './visitor.js';
 
 type HookSettings = Extract<EntryRecord['settings'], { kind: 'hook' }>;
 
@@ -28,6 +29,8 @@ export interface EntryParts {
   /** What the flow takes; throws where it cannot be called now. */
   inputOf(flow: string): JsonSchema;
   begin: Begin;
+  /** Signs the cookies of visitors. */
+  signer: CookieSigner;
 }
 export type Begin = (call: {
   entry: EntryRecord;
@@ -176,7 +179,8 @@ function admit(
   body: string,
   { store, keys, guesses }: Pick<EntryParts, 'store' | 'keys' | 'guesses'>,
 ): { id: string; attributes: JsonObject } {
-  if (settings.guard === 'open') return { id: `hook ${entry.path}`, attributes: {} };
+  // Nobody knows whether two callers of an open hook are one.
+  if (settings.guard === 'open') return strangerAt(entry).caller;
   if (settings.guard === 'signature') {
     requireSignature(store.secretOf(entry) ?? '', request.headers, body, Date.now());
     // The signature is over the body alone.

@@ -3,6 +3,7 @@ import type { RunState } from '@pindro/core';
 import { and, eq, gte, like, sql } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
+import { withoutVisitor } from '../platform/visitor-name.js';
 import type { RunSums } from '../record/run-sums.js';
 import { figures } from '../record/tables.js';
 import { addTo, emptyHistogram, quantile } from './histogram.js';
@@ -61,7 +62,7 @@ export class FigureStore {
     this.#add(hour, `flow:${head.flow}`, own);
     if (head.parentRun === null) {
       this.#add(hour, 'all:', own);
-      this.#add(hour, `caller:${head.caller.id}`, own);
+      this.#add(hour, `caller:${withoutVisitor(head.caller.id)}`, own);
       if (head.through) {
         const { endpoint, tool } = head.through;
         this.#add(hour, `endpoint:${endpoint}`, own);

@@ -226,6 +226,7 @@ export class ConnectedServers extends ServerWatch {
     const held = this.heldOf(name).map(({ name: tool, why }) => [tool, why]);
     return {
       ...{ tools: this.tools(name), rules: row.rules, instructions: row.instructions },
+      place: placeOf(row),
       ...(held.length > 0 && { held: Object.fromEntries(held) as Record<string, string> }),
       ...(trouble && { unreachable: trouble }),
     };

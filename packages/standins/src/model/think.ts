@@ -167,7 +167,8 @@ function readArguments(text: string): Record<string, unknown> {
 export function callsIn(messages: readonly ChatMessage[]): Done[] {
   return messages.flatMap((message) =>
     (message.tool_calls ?? []).map((call) => {
-      const result = messages.find((other) => other.role === 'tool' && other.tool_call_id === call.id)?.content ?? '';
+      const told = messages.find((other) => other.role === 'tool' && other.tool_call_id === call.id)?.content ?? '';
+      const result = told.replace(NOTES, '');
       return {
         name: call.function.name,
         arguments: readArguments(call.function.arguments),
@@ -177,6 +178,9 @@ export function callsIn(messages: readonly ChatMessage[]): Done[] {
     }),
   );
 }
+
+/** Lines in brackets before a result say something of it, such as who approved the call. */
+const NOTES = /^(?:\([^\n]*\)\n)+/;
 
 /** Tells what came of each call, in words taken from its result. */
 function answer(done: readonly Done[], tools: readonly Tool[]): string {

@@ -35,14 +35,15 @@ async function exposed(exposure: Exposure, own: ArgumentRules, context: SourceCo
   const rules = { ...filled, ...own };
   refuseBrokenRules({ name, inputSchema }, rules);
   if ('flow' in target) {
-    const { reads } = await context.ports.flows.load(target.flow, context.stage);
-    return flowTool(target.flow, { name, inputSchema, description, reads }, rules, context);
+    const { reads, document } = await context.ports.flows.load(target.flow, context.stage);
+    const identity = JSON.stringify(document);
+    return flowTool(target.flow, { name, inputSchema, description, reads, identity }, rules, context);
   }
   const described = await context.ports.toolServers.describe(target.server, context);
   const why = ownOf(described.held, target.tool);
   if (why !== undefined) return why;
   const tool = described.tools.find((candidate) => candidate.name === target.tool);
   if (!tool) return `tool server "${target.server}" has no tool "${target.tool}" any more`;
-  const called = serverTool(target.server, tool, rules, target.credential);
+  const called = serverTool(target.server, tool, rules, target.credential, described.place);
   return { ...called, name, description, schema: seenSchema(inputSchema, rules) };
 }

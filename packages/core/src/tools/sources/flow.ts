@@ -15,8 +15,9 @@ export const flowSource = (
   list: async (context) => {
     const { document, reads = false } = await context.ports.flows.load(flow, context.stage);
     const { input, description, title } = document as JsonObject;
+    const identity = JSON.stringify(document);
     const inputSchema = (input as JsonSchema) ?? { type: 'object', properties: {} };
-    const own = { name: settings.name ?? flow, inputSchema };
+    const own = { name: settings.name ?? flow, inputSchema, identity };
     refuseBrokenRules(own, settings.rules);
     const words = String(description ?? title ?? flow);
     return {
@@ -29,13 +30,14 @@ export const flowSource = (
 /** A tool that starts a flow. @param tool its name, words, and what the flow takes */
 export function flowTool(
   flow: string,
-  tool: { name: string; inputSchema: JsonSchema; description: string; reads?: boolean | undefined },
+  tool: { name: string; inputSchema: JsonSchema; description: string; reads?: boolean | undefined; identity: string },
   rules: ArgumentRules,
   { startFlow }: Pick<SourceContext, 'startFlow'>,
 ): SourceTool {
   return {
     ...{ name: tool.name, description: tool.description, schema: seenSchema(tool.inputSchema, rules) },
     origin: `flow ${flow}`,
+    identity: tool.identity,
     attributes: { [attribute.flow]: flow },
     reads: tool.reads === true,
     resumes: true,

@@ -26,7 +26,7 @@ export const serverSource = (
       .map((tool) => {
         const rules = rulesFor(tool, shared, settings.rulesOf(tool.name));
         refuseBrokenRules(tool, rules);
-        return serverTool(server, tool, rules, settings.credential);
+        return serverTool(server, tool, rules, settings.credential, described.place);
       });
     return {
       tools,
@@ -51,9 +51,11 @@ export function serverTool(
   tool: ToolDescription,
   rules: ArgumentRules,
   whose: CredentialOwner = 'workspace',
+  place = server,
 ): SourceTool {
   return {
     ...{ name: tool.name, description: tool.description ?? tool.title ?? '', origin: server },
+    identity: JSON.stringify([place, tool.name, tool.description, tool.inputSchema, tool.annotations]),
     schema: seenSchema(tool.inputSchema, rules),
     attributes: {
       [attribute.mcpMethod]: 'tools/call',

@@ -10,6 +10,7 @@ export async function recorded(tool: SourceTool, given: JsonObject, context: Cal
       [attribute.operation]: 'execute_tool',
       [attribute.tool]: tool.name,
       ...tool.attributes,
+      ...(context.approval && { [attribute.approval]: context.approval as unknown as JsonObject }),
     },
   });
   try {
