@@ -52,7 +52,7 @@ describe('attaching tool servers at the command line', function () {
       .and.contain('"x_api_key" is written X-Api-Key')
       .and.contain('Comments were left out')
       .and.contain(`${PROGRAMS.trails} --token <token>`)
-      .and.contain('value of --token is kept sealed')
+      .and.contain('value of --token is stored encrypted')
       .and.not.match(new RegExp(`${LIFT_KEY}|s3cret`));
     expect((await run(['list'])).out).to.contain('No tool server yet');
     const { code, out, err } = await run(['attach', '--from', file]);

@@ -33,7 +33,7 @@ describe('tool servers in the console', function () {
     const dialog = page.getByRole('dialog');
     const text = dialog.getByLabel('What you have of it');
     await text.fill(`TRAIL_TOKEN=s3cret-of-the-trail ${node} ${PROGRAMS.trails} --reports /no/such/file`);
-    await dialog.getByText('The value of TRAIL_TOKEN is kept sealed').waitFor();
+    await dialog.getByText('The value of TRAIL_TOKEN is stored encrypted').waitFor();
     expect(await dialog.innerText()).not.to.contain('s3cret');
     await dialog.getByRole('button', { name: 'Test and attach' }).click();
     await dialog.getByText(/there is no file \/no\/such\/file/).waitFor();

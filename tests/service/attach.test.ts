@@ -86,7 +86,7 @@ describe('attaching from whatever one has', () => {
     };
     const text = JSON.stringify(entry);
     const [one] = await understand(text);
-    expect(one!.headers).to.deep.equal([{ name: 'X-Api-Key', value: '', secret: true, missing: true }]);
+    expect(one!.headers).to.deep.equal([{ name: 'X-Api-Key', value: '', secret: true, missing: true, why: null }]);
     const missing = await refusal(attach(text));
     expect(missing).to.deep.include({ code: 'request_invalid', at: '/values/X-Api-Key' });
     expect(await attach(text, { values: { 'X-Api-Key': GATE_KEY } })).to.include({ name: 'lift', state: 'ready' });

@@ -73,7 +73,7 @@ describe('a program of this machine as a tool server', function () {
     const text = `TRAIL_TOKEN=warden-s3cret-1 ${node} ${PROGRAMS.trails} --token warden-s3cret-2`;
     const [one] = (await house.api.understandServers({ body: { text } })).items;
     expect(JSON.stringify(one)).not.to.contain('s3cret');
-    expect(one!.repairs.join(' ')).to.match(/--token is kept sealed.*TRAIL_TOKEN is kept sealed/s);
+    expect(one!.repairs.join(' ')).to.match(/--token is stored encrypted.*TRAIL_TOKEN is stored encrypted/s);
     const made = await house.api.attachUnderstood({ body: { text, name: 'trails' } });
     expect(made.program).to.deep.include({
       args: [PROGRAMS.trails, '--token', { credential: 'trails-key' }],

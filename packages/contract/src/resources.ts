@@ -141,7 +141,7 @@ export const clientSettings = z.object({
 });
 
 /** How a credential goes along with a request. */
-export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'basic', 'environment', 'certificate'] as const;
+export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'path', 'basic', 'environment', 'certificate'] as const;
 export const credentialKind = z.enum(CREDENTIAL_KINDS);
 /** Where a secret is read whenever it is used. */
 export const secretSource = z.union([

@@ -84,6 +84,7 @@ export const goingAlong = z.object({
   value: z.string().describe('Empty for a secret'),
   secret: z.boolean(),
   missing: z.boolean().describe('Whether somebody has to fill it in'),
+  why: z.string().nullable().describe('Why it is taken for a secret: by its name, format or randomness'),
 });
 /** A tool server as it was understood out of what somebody has of it. */
 export const understoodServer = z.object({

@@ -37,6 +37,7 @@ export {
 export { graphOf, type Link, readLink } from './flow/graph.js';
 export { readValue, showValue } from './flow/value-text.js';
 export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointerParts, valueAt } from './json.js';
+export { jsonMistake } from './json-mistake.js';
 export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
 export { bytesIn, humanSize } from './size.js';

@@ -27,8 +27,11 @@ export {
   type AddressWay,
   type CatalogueHit,
   type CommandWay,
+  chosenSecrets,
   findInCatalogue,
   type Going,
+  type SecretChoice,
+  secretReason,
   type Understood,
   understandServers,
 } from './attach/index.js';
@@ -123,6 +126,7 @@ export {
   setOwn,
   valueAt,
 } from './json.js';
+export { jsonMistake } from './json-mistake.js';
 export { askModel } from './models/ask.js';
 export type { AskedAgain, AskedAnswer, AskOptions } from './models/asking.js';
 export type { ModelAnswer, OfferedTool, Picture, Refusal, ToolCall, ToolChoice, Turn } from './models/dialect.js';

@@ -258,13 +258,20 @@ export interface RevealedSecret {
   headers: Record<string, string>;
   /** Parameters that go along in the address. */
   query?: Record<string, string>;
+  /** What stands in the path of the address in place of `{name}`. */
+  path?: Record<string, string>;
   secrets: string[];
 }
 
 /** An address with what of a credential goes along in it. */
-export function withQuery(url: string, { query = {} }: Pick<RevealedSecret, 'query'>): string {
-  if (Object.keys(query).length === 0) return url;
+export function withQuery(url: string, { query = {}, path = {} }: Pick<RevealedSecret, 'query' | 'path'>): string {
+  if (Object.keys(query).length === 0 && Object.keys(path).length === 0) return url;
   const whole = new URL(url);
+  for (const [name, value] of Object.entries(path))
+    whole.pathname = whole.pathname.replaceAll(
+      new RegExp(`(?:\\{|%7B)${name.replaceAll(/[^\w-]/g, '')}(?:\\}|%7D)`, 'gi'),
+      () => encodeURIComponent(value),
+    );
   for (const [name, value] of Object.entries(query)) whole.searchParams.set(name, value);
   return whole.href;
 }

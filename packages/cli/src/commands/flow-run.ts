@@ -1,4 +1,5 @@
 import type { Outcome, Preview } from '@pindro/contract';
+import { jsonMistake } from '@pindro/core/browser';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
@@ -99,6 +100,6 @@ export function readJson(text: string): unknown {
   try {
     return JSON.parse(text);
   } catch (error) {
-    throw new InvalidArgumentError(`It is not JSON: ${(error as Error).message}`);
+    throw new InvalidArgumentError(`It is not JSON: ${jsonMistake(error)}`);
   }
 }

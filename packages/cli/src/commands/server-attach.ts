@@ -21,6 +21,8 @@ interface Options {
   from?: string;
   only?: string[];
   look?: boolean;
+  plain?: string[];
+  encrypt?: string[];
   untested?: boolean;
 }
 
@@ -35,10 +37,9 @@ export function serverAttach(server: Command): void {
       '--from <where>',
       "what one has of it: a client's settings, a request, a catalogue, as a file or an address; - reads it",
     )
-    .option('--only <name>', 'of several that are found in it, this one; repeatable', (one, all: string[] = []) => [
-      ...all,
-      one,
-    ])
+    .option('--only <name>', 'of several that are found in it, this one; repeatable', several)
+    .option('--plain <name>', 'a value that is no secret although it looks like one; repeatable', several)
+    .option('--encrypt <name>', 'a value that is a secret although it does not look like one; repeatable', several)
     .option('--untested', 'keeps it although it does not answer now')
     .option('--look', 'only shows what was understood and mended')
     .addHelpText(
@@ -62,7 +63,7 @@ Examples:
           );
         if (options.credential) return attachWith(context, name, address, options.credential);
         const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
-        if (options.look) return look(context, await understood(context.client, address));
+        if (options.look) return look(context, await understood(context.client, address, options));
         context.print(
           ...told(
             await attachOne(context, address, {
@@ -77,7 +78,11 @@ Examples:
     );
 }
 
-const insisting = ({ untested }: Options) => (untested ? { untested } : {});
+const several = (one: string, all: string[] = []) => [...all, one];
+const insisting = ({ untested, plain = [], encrypt = [] }: Options) => ({
+  ...(untested && { untested }),
+  ...{ plain, encrypt },
+});
 const quoted = (word: string) => (/[\s"']/.test(word) || word === '' ? JSON.stringify(word) : word);
 
 async function attachWith({ client, print, progress }: Context, name: string, url: string, credential: string) {
@@ -87,7 +92,7 @@ async function attachWith({ client, print, progress }: Context, name: string, ur
 
 async function attachFrom(context: Context, options: Options, name: string | undefined): Promise<void> {
   const text = await textFrom(context, options.from!, options.only);
-  const all = await understood(context.client, text);
+  const all = await understood(context.client, text, options);
   const chosen = options.only?.length ? all.filter((one) => options.only!.includes(one.name)) : all;
   const unknown = options.only?.find((one) => !all.some(({ name }) => name === one));
   if (unknown)
@@ -115,7 +120,7 @@ async function attachSaying(
   context: Context,
   text: string,
   one: UnderstoodServer,
-  more: { name: string; untested?: boolean },
+  more: { name: string; untested?: boolean; plain?: string[]; encrypt?: string[] },
 ): Promise<Attached | null> {
   const said = (title: string, hint: string) =>
     void process.stderr.write(`${pc.red('✗')} ${safe(title)}\n  ${safe(hint)}\n`);
@@ -206,7 +211,8 @@ export function serverFind(server: Command): void {
 }
 
 const isHere = (url: string) => /^https?:\/\/(?:127\.|localhost|\[::1\])/.test(url);
-const understood = async (client: Client, text: string) => (await client.understandServers({ body: { text } })).items;
+const understood = async (client: Client, text: string, { plain = [], encrypt = [] }: Options) =>
+  (await client.understandServers({ body: { text, plain, encrypt } })).items;
 
 const told = (one: Attached): [unknown, string] => [
   one,
@@ -221,12 +227,16 @@ const allOf = ({ headers, query, args, env }: UnderstoodServer) => [...headers, 
 
 /** What was understood of a server, and what was mended. */
 function describe(one: UnderstoodServer): string {
-  const values = allOf(one).map(({ name, value, secret, missing }) =>
-    missing ? `${name} (is asked for)` : secret ? `${name} (kept sealed)` : `${name}: ${value}`,
+  const values = allOf(one).map(({ name, value, secret, missing, why }) =>
+    missing
+      ? `${name} (is asked for)`
+      : secret
+        ? `${name} (stored encrypted${why ? `: it ${why}` : ''})`
+        : `${name}: ${value}`,
   );
   return [
     `${pc.bold(one.name)}  ${one.url ?? one.command}${one.title ? `  ${pc.dim(one.title)}` : ''}`,
-    ...(values.length > 0 ? [`  goes along: ${values.join(', ')}`] : []),
+    ...(values.length > 0 ? [`  values: ${values.join(', ')}`] : []),
     ...one.repairs.map((repair) => `  ${pc.yellow('mended')} ${repair}`),
     ...(one.cannot ? [`  ${pc.red('✗')} ${one.cannot}`] : []),
   ].join('\n');

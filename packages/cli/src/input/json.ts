@@ -1,4 +1,4 @@
-import { isObject, type JsonObject } from '@pindro/core/browser';
+import { isObject, type JsonObject, jsonMistake } from '@pindro/core/browser';
 import { usage } from '../usage.js';
 
 /** A JSON object written on the command line. */
@@ -8,7 +8,7 @@ export function readObject(text: string): JsonObject {
     value = JSON.parse(text);
   } catch (error) {
     throw usage(
-      `"${text.slice(0, 60)}" is not JSON: ${(error as Error).message}`,
+      `"${text.slice(0, 60)}" is not JSON: ${jsonMistake(error)}`,
       'Quote it for the shell, such as \'{"hut":"larch"}\'.',
     );
   }

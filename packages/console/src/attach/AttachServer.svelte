@@ -15,7 +15,7 @@ const cards = $derived(
     (server) =>
       new Attaching(
         server,
-        () => pasted.text,
+        () => pasted.source,
         (name) => pasted.items.length === 1 && onMade(name),
       ),
   ),
@@ -62,5 +62,6 @@ $effect(() => {
       {one}
       many={pasted.items.length > 1}
       stale={pasted.busy}
+      onChoose={(name, secret) => pasted.choose(name, secret)}
     />{/each}
 </div>

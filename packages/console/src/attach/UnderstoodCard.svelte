@@ -1,5 +1,6 @@
 <script lang="ts">
 import Wrench from '@lucide/svelte/icons/wrench';
+import SecretInput from '../forms/SecretInput.svelte';
 import Problem from '../parts/Problem.svelte';
 import { allOf, type Attaching } from './attaching.svelte.js';
 import TestParts from './TestParts.svelte';
@@ -10,8 +11,10 @@ interface Props {
   many: boolean;
   /** Whether the text is another one already. */
   stale: boolean;
+  /** Says whether a value is a secret. */
+  onChoose: (name: string, secret: boolean) => void;
 }
-let { one, many, stale }: Props = $props();
+let { one, many, stale, onChoose }: Props = $props();
 const uid = $props.id();
 const { server, attach } = $derived(one);
 const along = $derived(allOf(server).filter(({ missing }) => !missing));
@@ -28,13 +31,26 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
   {#if server.title}<p class="mb-1 font-semibold">{server.title}</p>{/if}
   <p class="mb-2 font-mono text-sm wrap-anywhere">{server.url ?? server.command}</p>
   {#if along.length > 0}
-    <p class="mb-2 text-sm">
-      <span class="text-soft">Goes along:</span>
-      {#each along as value, index (index)}
-        {index > 0 ? ', ' : ''}<span class="chip">{value.name}{value.secret ? '' : `: ${value.value}`}</span
-        >{value.secret ? ' (kept sealed)' : ''}
+    <fieldset class="mb-3 text-sm">
+      <legend class="text-soft"
+        >Values that are sent. Checked ones are secrets: stored encrypted and never shown.</legend
+      >
+      {#each along as value (value.name)}
+        <label class="flex items-start gap-2 py-0.5">
+          <input
+            type="checkbox"
+            class="mt-1"
+            checked={value.secret}
+            disabled={stale}
+            onchange={(event) => onChoose(value.name, event.currentTarget.checked)}
+          />
+          <span class="min-w-0 wrap-anywhere">
+            <span class="font-mono">{value.name}{value.secret ? '' : `: ${value.value}`}</span>
+            {#if value.secret && value.why}<span class="text-soft">({value.why})</span>{/if}
+          </span>
+        </label>
       {/each}
-    </p>
+    </fieldset>
   {/if}
   {#if server.repairs.length > 0}
     <ul class="mb-3 space-y-1 rounded-md bg-ochre-wash px-3 py-2 text-sm text-ochre" aria-label="What was mended">
@@ -60,27 +76,18 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
       />
       {#each one.missing as name (name)}
         <label class="label" for="{uid}-{name}">{name}</label>
-        <input
+        <SecretInput
           id="{uid}-{name}"
-          class="field mb-3"
-          type="password"
-          autocomplete="off"
+          class="mb-3"
+          label={name}
           required
-          bind:value={one.values[name]}
+          bind:value={() => one.values[name] ?? '', (value) => (one.values[name] = value)}
         />
       {/each}
       {#if one.wantsKey && one.missing.length === 0}
         <label class="label" for="{uid}-secret">Its bearer key</label>
         <!-- svelte-ignore a11y_autofocus -->
-        <input
-          id="{uid}-secret"
-          class="field mb-1"
-          type="password"
-          autocomplete="off"
-          required
-          autofocus
-          bind:value={one.secret}
-        />
+        <SecretInput id="{uid}-secret" class="mb-1" label="bearer key" required autofocus bind:value={one.secret} />
         <p class="hint mb-3">Sealed at once and never shown again. Leave out the word Bearer.</p>
       {/if}
       {#if one.parts.length > 0}<TestParts parts={one.parts} />{/if}

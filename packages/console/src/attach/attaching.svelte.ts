@@ -10,10 +10,22 @@ export class Pasted {
   items = $state.raw<UnderstoodServer[]>([]);
   problem = $state.raw<ProblemDetails | null>(null);
   busy = $state(false);
+  /** Values that somebody says are secrets, or are none, by their names. */
+  #chosen = $state.raw<Record<string, boolean>>({});
 
   /** Must be made while a component is set up. */
   constructor() {
-    $effect(() => this.#look(this.text));
+    $effect(() => this.#look(this.text, this.#chosen));
+  }
+
+  choose(name: string, secret: boolean): void {
+    this.#chosen = { ...this.#chosen, [name]: secret };
+  }
+
+  /** The text, and what somebody says of values in it. */
+  get source(): { text: string; plain: string[]; encrypt: string[] } {
+    const named = (secret: boolean) => Object.keys(this.#chosen).filter((name) => this.#chosen[name] === secret);
+    return { text: this.text, plain: named(false), encrypt: named(true) };
   }
 
   async take(files: readonly File[]): Promise<void> {
@@ -21,7 +33,7 @@ export class Pasted {
     if (file) this.text = await file.text();
   }
 
-  #look(text: string): (() => void) | undefined {
+  #look(text: string, chosen: Record<string, boolean>): (() => void) | undefined {
     this.problem = null;
     if (text.trim() === '') {
       this.items = [];
@@ -30,8 +42,8 @@ export class Pasted {
     this.busy = true;
     const timer = setTimeout(async () => {
       try {
-        const { items } = await api.understandServers({ body: { text } });
-        if (text === this.text) this.items = items;
+        const { items } = await api.understandServers({ body: this.source });
+        if (text === this.text && chosen === this.#chosen) this.items = items;
       } catch (error) {
         if (text === this.text) [this.items, this.problem] = [[], problemOf(error)];
       }
@@ -58,14 +70,14 @@ export class Attaching {
 
   constructor(
     readonly server: UnderstoodServer,
-    private readonly text: () => string,
+    private readonly source: () => { text: string; plain: string[]; encrypt: string[] },
     onMade: (name: string) => void,
   ) {
     this.name = server.name;
     this.attach = new Action(async (anyway = false) => {
       const { name, values, secret } = this;
       const body = {
-        text: this.text(),
+        ...this.source(),
         at: server.at,
         name,
         values: { ...values },

@@ -1,4 +1,5 @@
 <script lang="ts">
+import SecretInput from '../forms/SecretInput.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import { CREDENTIAL_KINDS, type CredentialKind } from './credential-kinds.js';
@@ -60,11 +61,10 @@ const basic = $derived(given.kind === 'basic');
   <label class="label" for="{uid}-account">{basic ? 'User name' : 'For whom it is'}</label>
   <input id="{uid}-account" class="field mb-3" bind:value={given.account} required={basic} autocomplete="off" />
   <label class="label" for="{uid}-secret">{basic ? 'Password' : 'Key'}</label>
-  <input
+  <SecretInput
     id="{uid}-secret"
-    class="field mb-1"
-    type="password"
-    autocomplete="off"
+    class="mb-1"
+    label={basic ? 'password' : 'key'}
     bind:value={given.secret}
     required
   />

@@ -6,7 +6,8 @@ export type CredentialKind = CredentialSummary['kind'];
 export const CREDENTIAL_KINDS: Record<CredentialKind, string> = {
   bearer: 'Bearer key',
   header: 'Key in a header',
-  query: 'Key in the address',
+  query: 'Key as a parameter of the address',
+  path: 'Key in the path of the address',
   basic: 'User name and password',
   environment: 'Value that a program is given',
   certificate: 'Certificate with its key',

@@ -17,8 +17,14 @@ const plainHeaders = z.record(
 
 const pasted = z.string().max(500_000).describe('As somebody has it');
 
+const names = z.array(z.string().max(200)).max(500).default([]);
+const choice = {
+  plain: names.describe('Values that are no secrets, by their names'),
+  encrypt: names.describe('Values that are secrets although they do not look so, by their names'),
+};
 const attaching = z.object({
   text: pasted,
+  ...choice,
   at: z.number().int().min(0).default(0).describe('Which of those that were understood'),
   name: z.string().optional(),
   values: z
@@ -71,7 +77,7 @@ export const servers = {
     role: 'builder',
     path: '/servers/understand',
     about: "What servers a text speaks of: an address, a client's settings, a command line, an entry of a catalogue",
-    body: z.object({ text: pasted }),
+    body: z.object({ text: pasted, ...choice }),
     answer: z.object({ items: z.array(r.understoodServer) }),
   },
   searchCatalogue: {

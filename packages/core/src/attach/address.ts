@@ -1,6 +1,6 @@
 import { nameFrom } from '../naming.js';
 import { unquoted } from './headers.js';
-import { isPlace, isSecretName } from './secrets.js';
+import { isPlace, isSecretParameter, secretFormat } from './secrets.js';
 import { type AddressWay, type Going, going } from './understood.js';
 
 /** What an address looks like, also one that was written in a hurry. */
@@ -39,27 +39,64 @@ export function mendAddress(text: string, repair: (sentence: string) => void): M
   const headers: Going[] = [];
   if (url.username || url.password) {
     const pair = `${decodeURIComponent(url.username)}:${decodeURIComponent(url.password)}`;
-    headers.push(going('Authorization', `Basic ${base64(pair)}`, { secret: true }));
-    repair('The name and password in the address go along as a header, kept sealed.');
+    headers.push(going('Authorization', `Basic ${base64(pair)}`, { secret: true, why: 'contains a password' }));
+    repair('The user name and password in the address are sent as a header and stored encrypted.');
     url.username = '';
     url.password = '';
   }
-  const query: Going[] = [];
-  for (const [name, value] of [...url.searchParams]) {
-    if (!isSecretName(name)) continue;
-    query.push(going(name, isPlace(value) ? '' : value, { secret: true, missing: isPlace(value) }));
+  const query = [...url.searchParams].map(([name, value]) => {
+    const why = isSecretParameter(name) ? 'has the name of a secret' : secretFormat(value);
+    const isMissing = why !== null && isPlace(value);
+    return going(name, isMissing ? '' : value, { secret: why !== null, missing: isMissing, ...(why && { why }) });
+  });
+  for (const { name, secret } of query) {
+    if (!secret) continue;
     url.searchParams.delete(name);
-    repair(`The key in the address (${name}) is kept sealed, and goes along with each request.`);
+    repair(`The key in the address (${name}) is stored encrypted and sent with each request.`);
   }
+  const path = takeFromPath(url, repair);
   url.hash = '';
   // The last part of an older server's address says how it speaks; trying tells for sure.
   return {
-    way: { via: 'address', url: url.href, transport: null, headers, query },
+    way: {
+      via: 'address',
+      url: url.href.replaceAll(/%7B([a-z_0-9]+)%7D/gi, '{$1}'),
+      transport: null,
+      headers,
+      query,
+      path,
+    },
     name: nameOf(url),
   };
 }
 
-const base64 = (text: string): string => {
+/** Takes secrets out of the path of an address: `;token=…`, and parts that are random. `{name}` stands in their place. */
+function takeFromPath(url: URL, repair: (sentence: string) => void): Going[] {
+  const taken: Going[] = [];
+  const take = (name: string, value: string, why: string): string => {
+    const used = taken.some((one) => one.name === name);
+    const own = used ? `${name}_${taken.length + 1}` : name;
+    taken.push(going(own, decodeURIComponent(value), { secret: true, why }));
+    repair(`The key in the path of the address (${own}) is stored encrypted and sent with each request.`);
+    return `{${own}}`;
+  };
+  const parts = url.pathname.split('/').map((part) => {
+    const [first = '', ...parameters] = part.split(';');
+    const why = first.length >= 32 ? secretFormat(first) : null;
+    const whole = why ? take('path_key', first, why) : first;
+    const rest = parameters.map((one) => {
+      const [name = '', ...value] = one.split('=');
+      const text = value.join('=');
+      if (text === '' || !(isSecretParameter(name) || secretFormat(text))) return one;
+      return `${name}=${take(name.toLowerCase().replaceAll(/[^a-z0-9_]/g, '_') || 'key', text, 'has the name of a secret')}`;
+    });
+    return [whole, ...rest].join(';');
+  });
+  if (taken.length > 0) url.pathname = parts.join('/');
+  return taken;
+}
+
+export const base64 = (text: string): string => {
   const bytes = new TextEncoder().encode(text);
   return btoa(Array.from(bytes, (byte) => String.fromCharCode(byte)).join(''));
 };

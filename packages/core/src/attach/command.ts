@@ -1,8 +1,8 @@
 import { parseArgsStringToArgv as words } from 'string-argv';
 import { nameFrom } from '../naming.js';
-import { mendAddress } from './address.js';
+import { base64, mendAddress } from './address.js';
 import { mendHeader } from './headers.js';
-import { isPlace, isSecretName, namedValue } from './secrets.js';
+import { isPlace, isSecretName, namedValue, secretFormat, secretReason } from './secrets.js';
 import { type AddressWay, type CommandWay, type Going, going, type Understood } from './understood.js';
 
 type Repair = (sentence: string) => void;
@@ -48,39 +48,73 @@ export function ofProgram(
 ): Understood {
   const way: CommandWay = { via: 'command', command, args: argumentsOf(args, repair), env, cwd };
   for (const one of env)
-    if (one.secret && !one.missing) repair(`The value of ${one.name} is kept sealed, and given to the program alone.`);
+    if (one.secret && !one.missing)
+      repair(`The value of ${one.name} is stored encrypted and given to the program only.`);
   return { name: nameOf(command, args), title: '', way, repairs: [] };
 }
 
+/** Options whose value is a whole header. */
+const HEADER_OPTION = /^(?:-H|--header)$/;
+/** Options that are short for a key. */
+const KEY_OPTION = /^-[kK]$/;
+
 function argumentsOf(args: readonly string[], repair: Repair): Going[] {
   const read: Going[] = [];
+  /** @param before what stands in front of the secret in the argument */
+  const secret = (name: string, value: string, why: string, before?: string) => {
+    const isMissing = isPlace(value);
+    const more = { secret: true, missing: isMissing, why, ...(before !== undefined && { before }) };
+    read.push(going(name, isMissing ? '' : value, more));
+    if (!isMissing) repair(`The value of ${name} is stored encrypted and given to the program only.`);
+  };
   for (let at = 0; at < args.length; at++) {
     const arg = args[at]!;
-    const [, option, , value] = /^(--?[\w.-]+|[A-Z][A-Z0-9_]*)(=(.*))?$/s.exec(arg) ?? [];
-    const name = option?.replace(/^-+/, '');
-    if (!name || !isSecretName(name)) {
-      read.push(going('', arg));
-      continue;
-    }
-    const isOption = option!.startsWith('-');
+    const [, option = '', , value] = /^(--?[\w.-]+|[A-Za-z_][A-Za-z0-9_]*)(=(.*))?$/s.exec(arg) ?? [];
     const next = args[at + 1];
-    if (value === undefined && (!isOption || next === undefined || next.startsWith('-'))) {
-      read.push(going('', arg));
+    const hasNext = next !== undefined && !next.startsWith('-');
+    const attached = /^-H(?=.)(.*)$/s.exec(arg)?.[1];
+    const header = attached ?? (HEADER_OPTION.test(option) ? (value ?? (hasNext ? next : undefined)) : undefined);
+    if (header !== undefined) {
+      const [name = ''] = header.split(':');
+      const why = isSecretName(name) ? 'has the name of a secret' : secretFormat(header.slice(name.length + 1));
+      const isOwn = attached !== undefined || value !== undefined;
+      if (!isOwn) {
+        read.push(going('', arg));
+        at++;
+      }
+      const before = attached !== undefined ? '-H' : value !== undefined ? `${option}=` : '';
+      if (why) secret(name.trim(), header, why, before);
+      else read.push(going('', before + header));
       continue;
     }
-    const secret = value ?? next!;
-    if (value === undefined) {
-      read.push(going('', arg));
-      at++;
+    if (value !== undefined && option !== '') {
+      const why = secretReason(option, value);
+      // What stands before the sign of equality is not secret; it is put in front again when the program is started.
+      if (why && (option.startsWith('-') || isSecretName(option) || secretFormat(value)))
+        secret(option, value, why, `${option}=`);
+      else read.push(going('', arg));
+      continue;
     }
-    const isMissing = isPlace(secret);
-    // What stands before the sign of equality is not secret; it is put in front again when the program is started.
-    const before = value === undefined ? {} : { before: `${option}=` };
-    read.push(going(option!, isMissing ? '' : secret, { secret: true, missing: isMissing, ...before }));
-    if (!isMissing) repair(`The value of ${option} is kept sealed, and given to the program alone.`);
+    const isNamed = option.startsWith('-') && (isSecretName(option) || KEY_OPTION.test(option));
+    if (isNamed && hasNext) {
+      read.push(going('', arg));
+      secret(option, next, KEY_OPTION.test(option) ? 'follows an option for keys' : 'has the name of a secret');
+      at++;
+      continue;
+    }
+    const why = secretFormat(arg);
+    if (why) secret(`argument ${at + 1}`, arg, why);
+    else read.push(going('', arg));
   }
   return read;
 }
+
+/** Options of a request that take a value and say nothing of how to reach a server. */
+const LEFT_OUT_QUIETLY =
+  /^(?:-X|--request|-d|--data(?:-\w+)?|-o|--output|-A|--user-agent|-m|--max-time|--connect-timeout)$/;
+/** Options of a request whose value cannot be taken over. */
+const LEFT_OUT =
+  /^(?:-E|--cert|--key|--cacert|-x|--proxy|-U|--proxy-user|--pass|-F|--form|-T|--upload-file|-K|--config|--netrc-file)$/;
 
 /** The address and headers of a request that somebody would send by hand. */
 function ofRequest(args: readonly string[], repair: Repair): Understood | null {
@@ -88,12 +122,22 @@ function ofRequest(args: readonly string[], repair: Repair): Understood | null {
   let found: { way: AddressWay; name: string } | null = null;
   for (let at = 0; at < args.length; at++) {
     const arg = args[at]!;
-    const header = /^(?:-H|--header)(?:=(.*))?$/s.exec(arg);
-    if (header) {
-      const [name = '', ...rest] = (header[1] ?? args[++at] ?? '').split(':');
+    const [, option = '', attached] = /^(--[\w.-]+)(?:=(.*))?$/s.exec(arg) ?? /^(-\w)(.+)?$/s.exec(arg) ?? [];
+    const take = () => attached ?? args[++at] ?? '';
+    if (option === '-H' || option === '--header') {
+      const [name = '', ...rest] = take().split(':');
       headers.push(mendHeader(name, rest.join(':'), repair));
-    } else if (/^(?:-X|--request|-d|--data(?:-\w+)?|-o|--output)$/.test(arg)) at++;
-    else if (!arg.startsWith('-')) found ??= mendAddress(arg, repair);
+    } else if (option === '-u' || option === '--user') {
+      headers.push(going('Authorization', `Basic ${base64(take())}`, { secret: true, why: 'contains a password' }));
+      repair('The user name and password (-u) are sent as a header and stored encrypted.');
+    } else if (option === '--oauth2-bearer') headers.push(mendHeader('Authorization', `Bearer ${take()}`, repair));
+    else if (option === '-b' || option === '--cookie') headers.push(mendHeader('Cookie', take(), repair));
+    else if (LEFT_OUT_QUIETLY.test(option)) take();
+    else if (LEFT_OUT.test(option)) {
+      take();
+      repair(`${option} was left out: its value cannot be taken over from a request.`);
+    } else if (option === '') found ??= mendAddress(arg, repair);
+    else if (!QUIET_FLAG.test(arg)) repair(`${option} was left out.`);
   }
   if (!found) return null;
   return {
@@ -101,6 +145,9 @@ function ofRequest(args: readonly string[], repair: Repair): Understood | null {
     way: { ...found.way, headers: [...found.way.headers, ...headers] },
   };
 }
+/** Flags that change nothing about where a request goes and what goes along. */
+const QUIET_FLAG =
+  /^(?:-[sSfLivNkgG#]+|--(?:silent|show-error|fail|location|include|verbose|no-buffer|compressed|http[\d.]+|get|globoff))$/;
 
 const programOf = (command: string) => (command.split(/[/\\]/).at(-1) ?? '').replace(/\.(?:exe|cmd|sh)$/i, '');
 /** Programs that run what is named after them. */

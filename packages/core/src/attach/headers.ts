@@ -1,5 +1,5 @@
 import { distance } from 'fastest-levenshtein';
-import { namedValue } from './secrets.js';
+import { isPlace, namedValue } from './secrets.js';
 import type { Going } from './understood.js';
 
 /** Header names as they are written usually; the case makes no difference to a server, a slip does. */
@@ -10,10 +10,10 @@ const SCHEMES = ['Bearer', 'Basic', 'Digest', 'Negotiate', 'Token', 'ApiKey'];
 export function mendHeader(name: string, value: string, repair: (sentence: string) => void): Going {
   const called = mendName(name.trim().replace(/:$/, ''), repair);
   const said = unquoted(value.trim());
-  if (called !== 'Authorization') return { ...namedValue(called, said), ...(called === 'Cookie' && { secret: true }) };
+  if (called !== 'Authorization') return namedValue(called, said);
   const mended = mendAuthorization(said, repair);
   const secret = mended.replace(/^\S+\s+/, '');
-  return { ...namedValue(called, mended), secret: true, missing: namedValue(called, secret).missing };
+  return { ...namedValue(called, mended), secret: true, missing: isPlace(secret) };
 }
 
 function mendName(name: string, repair: (sentence: string) => void): string {

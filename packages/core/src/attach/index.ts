@@ -1,3 +1,11 @@
 export { type CatalogueHit, findInCatalogue } from './catalogue.js';
+export { secretReason } from './secrets.js';
 export { understandServers } from './understand.js';
-export type { AddressWay, CommandWay, Going, Understood } from './understood.js';
+export {
+  type AddressWay,
+  type CommandWay,
+  chosenSecrets,
+  type Going,
+  type SecretChoice,
+  type Understood,
+} from './understood.js';

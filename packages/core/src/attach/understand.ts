@@ -16,17 +16,21 @@ const LONGEST = 500_000;
  * @returns at least one server, each with what was mended @throws attach_unclear
  */
 export function understandServers(given: string): Understood[] {
-  const text = given
-    .replaceAll(/^[\ufeff\s]+|\s+$/g, '')
-    .replace(/^```\w*\n([\s\S]*?)\n?```$/, '$1')
-    .trim();
+  if (given.length > LONGEST) throw unclear('it is too long');
+  const text = withoutFence(given.replace(/^\ufeff+/, '').trim()).trim();
   if (text === '') throw unclear('it is empty');
-  if (text.length > LONGEST) throw unclear('it is too long');
   const repairs: string[] = [];
   const repair = (sentence: string) => void repairs.push(sentence);
   const found = looksLikeJson(text) ? ofJson(text, repair) : ofWords(text, repair);
   if (found.length === 0) throw unclear(whyNot(text));
   return found.map((server) => ({ ...server, repairs: [...new Set([...repairs, ...server.repairs])] }));
+}
+
+/** A text without the fence around it that a Markdown document has. */
+function withoutFence(text: string): string {
+  if (!text.startsWith('```') || !text.endsWith('```') || text.length < 7) return text;
+  const end = text.indexOf('\n');
+  return end > 0 && /^\w*$/.test(text.slice(3, end).trim()) ? text.slice(end + 1, -3) : text;
 }
 
 const looksLikeJson = (text: string) => /^[{[]/.test(text) || /^["'“”][^"'“”\n]*["'“”]\s*:\s*\{/.test(text);

@@ -7,6 +7,8 @@ export interface Going {
   before?: string;
   /** Whether it is kept sealed as a credential. */
   secret: boolean;
+  /** Why it is taken for a secret: `has the name of a secret`. */
+  why?: string;
   /** Whether only its place is known, and somebody has to fill it in. */
   missing: boolean;
 }
@@ -19,6 +21,8 @@ export interface AddressWay {
   transport: 'http' | 'sse' | null;
   headers: Going[];
   query: Going[];
+  /** Parts of the path that are secrets; the address has `{name}` in their place. */
+  path: Going[];
 }
 
 /** A server that is a program of this machine, spoken to through its standard input and output. */
@@ -39,6 +43,29 @@ export interface Understood {
   way: AddressWay | CommandWay;
   /** What was mended, as sentences. */
   repairs: string[];
+}
+
+/** Treats values otherwise than they were understood, by their names. */
+export interface SecretChoice {
+  /** Not secrets, whatever they look like. */
+  plain: readonly string[];
+  /** Secrets, whatever they look like. */
+  encrypt: readonly string[];
+}
+
+/** The server with its values as somebody chose. */
+export function chosenSecrets(server: Understood, { plain, encrypt }: SecretChoice): Understood {
+  const choose = (one: Going): Going =>
+    plain.includes(one.name) ? { ...one, secret: false } : encrypt.includes(one.name) ? { ...one, secret: true } : one;
+  const { way } = server;
+  if (way.via === 'command')
+    return { ...server, way: { ...way, args: way.args.map(choose), env: way.env.map(choose) } };
+  const [headers, query, path] = [way.headers, way.query, way.path].map((all) => all.map(choose)) as [
+    Going[],
+    Going[],
+    Going[],
+  ];
+  return { ...server, way: { ...way, headers, query, path } };
 }
 
 export const going = (name: string, value: string, more: Partial<Going> = {}): Going => ({

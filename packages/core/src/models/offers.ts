@@ -1,5 +1,6 @@
 import { PindroError } from '../errors.js';
 import { isObject } from '../json.js';
+import { jsonMistake } from '../json-mistake.js';
 import type { ModelConnection } from '../ports.js';
 import type { AskOptions } from './asking.js';
 import { dialectOf, refused, send } from './send.js';
@@ -35,7 +36,7 @@ async function offeredTo(
     if (!isObject(body)) throw new SyntaxError('it is not an object');
     return [...new Set(dialect.models(body))];
   } catch (error) {
-    const why = `it was to list its models: ${(error as Error).message}`;
+    const why = `it was to list its models: ${jsonMistake(error)}`;
     throw new PindroError('model_garbage', { model: connection.name, why }, { cause: error });
   }
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type ErrorCode, PindroError, systemCode } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
+import { jsonMistake } from '../json-mistake.js';
 import { overheard } from '../overheard.js';
 import { withQuery } from '../ports.js';
 import { traceparent } from '../trace/ids.js';
@@ -189,7 +190,7 @@ function openTexts(body: Json, paths: readonly string[]): Json {
     try {
       holder![parts.at(-1)!] = JSON.parse(text) as Json;
     } catch (error) {
-      throw new PindroError('step_failed', { why: `The text at "${path}" is not JSON: ${(error as Error).message}` });
+      throw new PindroError('step_failed', { why: `The text at "${path}" is not JSON: ${jsonMistake(error)}` });
     }
   }
   return opened;

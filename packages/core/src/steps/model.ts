@@ -4,6 +4,7 @@ import { toolboxEntry } from '../agent/config.js';
 import { layOutToolbox } from '../agent/toolbox.js';
 import { PindroError } from '../errors.js';
 import { isObject, type Json, type JsonSchema } from '../json.js';
+import { jsonMistake } from '../json-mistake.js';
 import type { Turn } from '../models/dialect.js';
 import { sentence, validate } from '../tools/schema.js';
 import { json, named } from './document.js';
@@ -92,7 +93,7 @@ function readData(model: string, text: string, schema: JsonSchema): Json {
   try {
     data = JSON.parse(text.replace(/^\s*```(?:json)?|```\s*$/g, '')) as Json;
   } catch (error) {
-    throw new PindroError('model_garbage', { model, why: `it was to be JSON: ${(error as Error).message}` });
+    throw new PindroError('model_garbage', { model, why: `it was to be JSON: ${jsonMistake(error)}` });
   }
   const mistakes = validate(schema, data);
   if (mistakes.length > 0) throw new PindroError('model_garbage', { model, why: sentence(mistakes) });

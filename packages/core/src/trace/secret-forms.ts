@@ -19,6 +19,10 @@ function base64Behind(text: string, bytes: number): string {
   return bytesToBase64(all).slice(first, last);
 }
 
+/** Shorter base64 says too little to be looked for inside of other base64. */
+const SHORTEST_INNER = 7;
+const base64Of = (text: string) => bytesToBase64(bytesOf(text));
+
 const ENTITIES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
 const entities = (text: string, apostrophe: string) =>
   text.replaceAll(/[&<>"']/g, (character) => ENTITIES[character] ?? apostrophe);
@@ -37,6 +41,13 @@ export function formsOf(secret: string): string[] {
   const json = JSON.stringify(secret).slice(1, -1);
   const ascii = json.replaceAll(/[^\x20-\x7e]/g, (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`);
   const base64 = [0, 1, 2].map((bytes) => base64Behind(secret, bytes));
+  // Each character as an escape of JSON or JavaScript, and base64 that was put into base64 once more.
+  const escapes = [...secret.split('')].map((one) => one.charCodeAt(0).toString(16).padStart(4, '0'));
+  const escaped = [escapes, escapes.map((one) => one.toUpperCase())].map((all) =>
+    all.map((one) => `\\u${one}`).join(''),
+  );
+  const inner = [base64Of(secret), ...base64].filter((form) => form.length >= SHORTEST_INNER);
+  const twiceBase64 = inner.flatMap((form) => [0, 1, 2].map((bytes) => base64Behind(form, bytes)));
   const hex = hexOf(secret);
   return [
     secret,
@@ -55,5 +66,8 @@ export function formsOf(secret: string): string[] {
     hex.toUpperCase(),
     ...base64,
     ...base64.map((form) => form.replaceAll('+', '-').replaceAll('/', '_')),
+    ...escaped,
+    ...escaped.map((form) => form.replaceAll('\\', '\\\\')),
+    ...twiceBase64,
   ];
 }

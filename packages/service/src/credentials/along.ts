@@ -18,6 +18,7 @@ const WAYS: Record<Along['kind'], (along: Along, secret: string) => Omit<Reveale
   // It is shown when the connection is made.
   certificate: () => ({ headers: {} }),
   query: ({ header }, secret) => ({ headers: {}, query: { [header!]: secret } }),
+  path: ({ header }, secret) => ({ headers: {}, path: { [header!]: secret } }),
   basic: ({ account }, secret) => ({
     headers: { authorization: `Basic ${Buffer.from(`${account}:${secret}`).toString('base64')}` },
   }),
@@ -25,6 +26,7 @@ const WAYS: Record<Along['kind'], (along: Along, secret: string) => Omit<Reveale
 /** Other forms of a secret that must not be shown either. */
 const FORMS: Partial<Record<Along['kind'], (along: Along, secret: string) => string[]>> = {
   query: (_, secret) => [encodeURIComponent(secret)],
+  path: (_, secret) => [encodeURIComponent(secret)],
   basic: ({ account }, secret) => [`${account}:${secret}`],
 };
 
@@ -41,6 +43,7 @@ export function together(all: readonly RevealedSecret[]): RevealedSecret {
   return {
     headers: Object.assign({}, ...all.map((one) => one.headers)) as Record<string, string>,
     query: Object.assign({}, ...all.map((one) => one.query ?? {})) as Record<string, string>,
+    path: Object.assign({}, ...all.map((one) => one.path ?? {})) as Record<string, string>,
     secrets: all.flatMap((one) => one.secrets),
   };
 }

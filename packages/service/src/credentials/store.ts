@@ -345,7 +345,7 @@ export class CredentialStore {
 }
 
 /** Whether a credential of a kind has a name of its own to go along under. */
-const isNamed = (kind: NewCredential['kind']) => kind === 'header' || kind === 'query';
+const isNamed = (kind: NewCredential['kind']) => kind === 'header' || kind === 'query' || kind === 'path';
 
 /** @throws request_invalid when a secret cannot be used, or could not be masked */
 export function requireSecret({
@@ -373,6 +373,8 @@ export function requireSecret({
     throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
   if (kind === 'header' && !(header && HEADER_NAME.test(header)))
     throw refuse('A credential of kind header needs the name of its header, such as X-Api-Key', '/header');
+  if (kind === 'path' && !(header && /^[a-z0-9_]+$/.test(header)))
+    throw refuse('A credential of kind path needs the name that stands as {name} in the address', '/header');
   if (kind === 'query' && !(header && /^[\w.~[\]-]+$/.test(header)))
     throw refuse('A credential of kind query needs the name of its parameter, such as api_key', '/header');
 }

@@ -4,6 +4,7 @@ import {
   isObject,
   type JsonObject,
   type JsonSchema,
+  jsonMistake,
   PindroError,
   type Receipt,
   refuseManyInputs,
@@ -204,7 +205,7 @@ function inputFrom(request: Request, body: string, schema: JsonSchema): JsonObje
   try {
     read = JSON.parse(body);
   } catch (error) {
-    throw new PindroError('body_unreadable', { why: (error as Error).message });
+    throw new PindroError('body_unreadable', { why: jsonMistake(error) });
   }
   if (!isObject(read))
     throw new PindroError('request_invalid', { why: 'The body must be a JSON object with the inputs of the flow' });

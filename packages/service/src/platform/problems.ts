@@ -1,4 +1,4 @@
-import { asPindroError, humanSize, PindroError } from '@pindro/core';
+import { asPindroError, humanSize, jsonMistake, PindroError } from '@pindro/core';
 import type { ErrorRequestHandler, Response } from 'express';
 
 /** An error without the values it was about: the database's own errors list the parameters of their statement. */
@@ -24,7 +24,10 @@ export function presentable(thrown: unknown): PindroError {
     error?.type === 'encoding.unsupported' ||
     error?.type === 'charset.unsupported'
   ) {
-    return new PindroError('body_unreadable', { why: error.message ?? 'it cannot be read' });
+    const isJson = error.type === 'entity.parse.failed';
+    return new PindroError('body_unreadable', {
+      why: isJson ? jsonMistake(thrown) : (error.message ?? 'it cannot be read'),
+    });
   }
   if (error?.type === 'request.aborted' || error?.type === 'request.size.invalid')
     return new PindroError('body_unreadable', { why: 'it broke off' });

@@ -1,6 +1,7 @@
 import { mayUse, RUNS_PROGRAMS, type routes } from '@pindro/contract';
 import {
   asPindroError,
+  chosenSecrets,
   type FetchPort,
   type JsonObject,
   newSpanId,
@@ -70,12 +71,13 @@ export function serverRoutes(
   api.on('understandServers', ({ body, who }) => {
     const cannot = (program: Runnable) => whyNotRun(who, programs, program);
     const name = (wanted: string) => store.freeName(wanted);
-    return { items: understandServers(body.text).map((one, at) => presentUnderstood(one, at, name, cannot)) };
+    const found = understandServers(body.text).map((each) => chosenSecrets(each, body));
+    return { items: found.map((one, at) => presentUnderstood(one, at, name, cannot)) };
   });
   api.on('searchCatalogue', ({ body }) => searchCatalogue(fetch, body));
   /** @returns what is to be attached, out of what somebody has of it */
   const chosen = (body: z.output<typeof routes.attachUnderstood.body>, who: Who) => {
-    const found = understandServers(body.text);
+    const found = understandServers(body.text).map((each) => chosenSecrets(each, body));
     const one = found[body.at];
     if (!one)
       throw new PindroError(

@@ -1,5 +1,5 @@
 import { commandLine, type Program, type UnderstoodServer } from '@pindro/contract';
-import { type AddressWay, type CommandWay, type Going, PindroError, type Understood } from '@pindro/core';
+import { type AddressWay, type CommandWay, type Going, PindroError, type Understood, withQuery } from '@pindro/core';
 import { type Runnable, runnable } from '../policy/programs.js';
 import type { Carried } from './secrets.js';
 import type { Attaching } from './store.js';
@@ -18,18 +18,16 @@ export function presentUnderstood(
     command: isAddress ? null : commandLine(programOf(way, namesOf(way))),
     speaks: isAddress ? way.transport : null,
     headers: isAddress ? way.headers.map(shown) : [],
-    query: isAddress ? way.query.map(shown) : [],
-    args: isAddress ? [] : way.args.filter(({ secret, missing }) => secret || missing).map(shown),
+    query: isAddress ? [...way.query, ...way.path].map(shown) : [],
+    args: isAddress ? [] : way.args.filter(({ name }) => name !== '').map(shown),
     env: isAddress ? [] : way.env.map(shown),
     cannot: isAddress ? null : cannot(runnable(programOf(way, namesOf(way)))),
   };
 }
 
-const shown = ({ name, value, secret, missing }: Going): Going => ({
-  name,
-  value: secret ? '' : value,
-  secret,
-  missing,
+const shown = ({ name, value, secret, missing, why }: Going) => ({
+  ...{ name, value: secret ? '' : value, secret, missing },
+  why: why ?? null,
 });
 
 /** A program with names of credentials where its secrets go, in their order. */
@@ -65,6 +63,7 @@ export function attachingOf({ name, way }: Understood, values: Record<string, st
   const carried = [
     ...headers.filter((one) => one.secret).map(ofHeader),
     ...query.filter((one) => one.secret).map(ofQuery),
+    ...way.path.filter((one) => one.secret).map(ofPath),
   ];
   return {
     ...{ name, url: withPlain(way, query), rules: {} },
@@ -96,16 +95,21 @@ function filled(one: Going, values: Record<string, string>): Going {
   return { ...one, value, missing: false };
 }
 
-const withPlain = ({ url }: AddressWay, query: readonly Going[]): string => {
+/** The address with what is no secret in it, and `{name}` in place of secrets of the path. */
+const withPlain = ({ url, path }: AddressWay, query: readonly Going[]): string => {
   const whole = new URL(url);
-  for (const { name, value, secret } of query) if (!secret) whole.searchParams.set(name, value);
-  return whole.href;
+  for (const { name, value, secret } of query)
+    if (secret) whole.searchParams.delete(name);
+    else if (!whole.searchParams.has(name)) whole.searchParams.set(name, value);
+  const plain = Object.fromEntries(path.filter(({ secret }) => !secret).map(({ name, value }) => [name, value]));
+  return withQuery(whole.href, { path: plain }).replaceAll(/%7B(\w+)%7D/gi, '{$1}');
 };
 
 /** Whether it is the one that a bearer key takes the place of. */
 const authorizes = ({ kind, header }: Carried) =>
   kind === 'bearer' || kind === 'basic' || header?.toLowerCase() === 'authorization';
 
+const ofPath = ({ name, value }: Going): Carried => ({ kind: 'path', header: name, account: '', secret: value });
 const ofQuery = ({ name, value }: Going): Carried => ({ kind: 'query', header: name, account: '', secret: value });
 
 /** A secret header as the kind of credential that it is. */

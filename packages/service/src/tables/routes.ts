@@ -1,4 +1,12 @@
-import { type Filter, findUnsafe, type JsonObject, mistakesOf, PindroError, tableWhere } from '@pindro/core';
+import {
+  type Filter,
+  findUnsafe,
+  type JsonObject,
+  jsonMistake,
+  mistakesOf,
+  PindroError,
+  tableWhere,
+} from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
@@ -98,7 +106,7 @@ function readWhere(text: string | undefined): Filter {
   try {
     value = JSON.parse(text);
   } catch (error) {
-    throw refuse(`is not JSON: ${(error as Error).message}`);
+    throw refuse(`is not JSON: ${jsonMistake(error)}`);
   }
   const unsafe = findUnsafe(value as JsonObject);
   if (unsafe) throw refuse(unsafe.why);

@@ -4,7 +4,7 @@ import { changeTheirMinds } from './moody.js';
 
 /** Attaches a server that nobody could test. */
 const attach = ({ service }: Ground, name: string, url: string, more: object = {}) =>
-  service.servers.attach({ name, url, credential: null, rules: {}, untested: true, ...more });
+  service.servers.attach({ name, url, credential: null, rules: {}, untested: true, by: service.host, ...more });
 
 /** A flow of one call. */
 const callOf = (title: string, server: string, tool: string, args: object = {}, more: object = {}) => ({

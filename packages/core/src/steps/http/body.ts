@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { PindroError } from '../../errors.js';
 import type { Json } from '../../json.js';
+import { jsonMistake } from '../../json-mistake.js';
 import { json } from '../document.js';
 
 const scalar = z.union([z.string(), z.number(), z.boolean()]);
@@ -105,6 +106,6 @@ export function readBody(text: string, as: string, type: string, failed: boolean
   } catch (error) {
     if (failed) return text;
     const says = as === 'json' ? 'The answer was to be JSON but is not' : 'The answer says it is JSON but is not';
-    throw new PindroError('step_failed', { why: `${says}: ${(error as Error).message}` });
+    throw new PindroError('step_failed', { why: `${says}: ${jsonMistake(error)}` });
   }
 }

@@ -1,5 +1,5 @@
 import type { IncomingMessage } from 'node:http';
-import { humanSize, PindroError } from '@pindro/core';
+import { humanSize, jsonMistake, PindroError } from '@pindro/core';
 
 /**
  * Reads the JSON that a request carries. Express's parser does the same for the API; here, where every call of a tool
@@ -36,7 +36,7 @@ export function readJson(request: IncomingMessage, limit: number): Promise<unkno
       try {
         resolve(JSON.parse(whole.toString()));
       } catch (error) {
-        reject(new PindroError('body_unreadable', { why: (error as Error).message }));
+        reject(new PindroError('body_unreadable', { why: jsonMistake(error) }));
       }
     });
   });

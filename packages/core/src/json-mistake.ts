@@ -1,0 +1,14 @@
+/**
+ * Why a text is no JSON, without a character of it: the messages of the platform quote what stands around the mistake,
+ * which may be a secret.
+ * @returns `it is not valid JSON (line 2, column 14)`; without a place where the platform tells none
+ */
+export function jsonMistake(error: unknown): string {
+  const message = error instanceof Error ? error.message : '';
+  if (/end of JSON input|Unterminated/i.test(message)) return 'it is not valid JSON: it ends too early';
+  // A place in digits is all that is taken over.
+  const place = /\(line (\d{1,9}) column (\d{1,9})\)$/.exec(message);
+  if (place) return `it is not valid JSON (line ${place[1]}, column ${place[2]})`;
+  const position = /at position (\d{1,9})/.exec(message);
+  return position ? `it is not valid JSON (character ${Number(position[1]) + 1})` : 'it is not valid JSON';
+}
