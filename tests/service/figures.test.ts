@@ -79,33 +79,34 @@ describe('sums of runs', () => {
     figures.count(sums, state, now);
   };
 
-  it('outlive the service, and go on where they were', () => {
+  it('outlive the service, and go on where they were', async () => {
     const first = figureStore();
     count(first, {}, 'done', 10, [call(7)]);
     count(first, {}, 'failed', 90, [call(80, { error: { code: 'internal', message: '', hint: '' } })]);
     first.close();
     const second = figureStore();
     count(second, {}, 'done', 10);
-    expect(second.read('flow', 2, now)[0]).to.deep.include({
+    expect((await second.read('flow', 2, now))[0]).to.deep.include({
       name: 'send-load',
       runs: 3,
       failed: 1,
       p50: 10,
       p95: 100,
     });
-    expect(second.read('tool', 2, now)[0]).to.deep.include({ name: 'schedule_load', runs: 2, failed: 1 });
-    expect(second.read('server', 2, now)[0]).to.deep.include({ name: 'lift', runs: 2 });
-    expect(second.read('flow', 2, now + 5 * HOUR)).to.deep.equal([]);
+    expect((await second.read('tool', 2, now))[0]).to.deep.include({ name: 'schedule_load', runs: 2, failed: 1 });
+    expect((await second.read('server', 2, now))[0]).to.deep.include({ name: 'lift', runs: 2 });
+    expect(await second.read('flow', 2, now + 5 * HOUR)).to.deep.equal([]);
     first.count(new RunSums(head()), 'done', now);
-    expect(first.read('flow', 2, now)[0]!.runs, 'nothing is counted once it is closed').to.equal(3);
+    second.flush();
+    expect((await first.read('flow', 2, now))[0]!.runs, 'nothing is counted once it is closed').to.equal(3);
   });
 
-  it('count a run that another one began for its flow alone', () => {
+  it('count a run that another one began for its flow alone', async () => {
     const figures = figureStore();
-    const before = figures.read('caller', 2, now)[0]!.runs;
+    const before = (await figures.read('caller', 2, now))[0]!.runs;
     count(figures, { parentRun: 'r0', flow: 'inner' }, 'done', 4);
-    expect(figures.read('flow', 2, now).map(({ name }) => name)).to.include('inner');
-    expect(figures.read('caller', 2, now)[0]!.runs).to.equal(before);
+    expect((await figures.read('flow', 2, now)).map(({ name }) => name)).to.include('inner');
+    expect((await figures.read('caller', 2, now))[0]!.runs).to.equal(before);
   });
 
   it('are told to whoever scrapes, with names that hold anything', () => {

@@ -103,7 +103,9 @@ describe('a program of this machine as a tool server', function () {
   it('a value that only its place stands for is asked for, by the name of its argument', async () => {
     const text = `${node} ${PROGRAMS.trails} --token <your token>`.replace('<your token>', '"<your token>"');
     const [one] = (await house.api.understandServers({ body: { text } })).items;
-    expect(one!.args).to.deep.equal([{ name: '--token', value: '', secret: true, missing: true }]);
+    expect(one!.args).to.deep.equal([
+      { name: '--token', value: '', secret: true, missing: true, why: 'has the name of a secret' },
+    ]);
     const refused = await refusal(house.api.attachUnderstood({ body: { text, name: 'trails' } }));
     expect(refused.title).to.contain('--token');
     await house.api.attachUnderstood({ body: { text, name: 'trails', values: { '--token': 'warden-token' } } });

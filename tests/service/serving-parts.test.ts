@@ -128,7 +128,7 @@ describe('what happens on an endpoint', () => {
     expect(bus.listenerCount('live')).to.equal(0);
   });
 
-  it('is counted by tool, caller, time and refused argument, out of sums', () => {
+  it('is counted by tool, caller, time and refused argument, out of sums', async () => {
     const now = 1_000_000_000_000;
     const hour = 60 * 60_000;
     const directory = temporary();
@@ -145,7 +145,7 @@ describe('what happens on an endpoint', () => {
       { ...call('look', 'ines', hour, 10), endpoint: 'another' },
       call('look', 'ines', 9 * 24 * hour, 10),
     ]);
-    const usage = usageOf(figures.use(['huts'], now - 7 * 24 * hour), 7, now);
+    const usage = usageOf(await figures.use(['huts'], now - 7 * 24 * hour), 7, now);
     expect(usage.tools.map(({ tool, calls, failed, p50, p95 }) => [tool, calls, failed, p50, p95])).to.deep.equal([
       ['look', 20, 0, 10, 10],
       ['book', 3, 3, 5, 5],
@@ -166,7 +166,9 @@ describe('what happens on an endpoint', () => {
     // Many callers in many hours are more than may wait at once.
     const hours = Array.from({ length: 600 }, (_, index) => index % 160);
     figures.takeIn(hours.flatMap((ago, index) => [0, 1, 2].map((n) => call('many', `c${index}-${n}`, ago * hour, 1))));
-    const many = usageOf(figures.use(['huts'], now - 7 * 24 * hour), 7, now).tools.find(({ tool }) => tool === 'many');
+    const many = usageOf(await figures.use(['huts'], now - 7 * 24 * hour), 7, now).tools.find(
+      ({ tool }) => tool === 'many',
+    );
     expect(many!.calls).to.equal(1800);
     figures.close();
     discard(directory);

@@ -12,6 +12,8 @@ export const figure = z.object({
   p95: z.number().nullable(),
   tokens: z.number(),
   cost: z.number(),
-  over: z.array(z.object({ from: z.iso.datetime(), runs: z.number(), failed: z.number() })).describe('Hour by hour'),
+  over: z
+    .array(z.object({ from: z.iso.datetime(), runs: z.number(), failed: z.number() }))
+    .describe('Hour by hour; of a long time in at most 60 pieces of several hours'),
 });
 export type Figure = z.infer<typeof figure>;

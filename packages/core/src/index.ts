@@ -184,6 +184,7 @@ export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, t
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { tableWhere } from './steps/table.js';
 export { didYouMean, nearest } from './suggest.js';
+export { cutAt, withoutEnd } from './text-ends.js';
 export { type Audience, failureText } from './told.js';
 export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';

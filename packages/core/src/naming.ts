@@ -1,9 +1,11 @@
+import { withoutEnd } from './text-ends.js';
+
 /** So long a name may be, in characters. */
 const LONGEST = 64;
 
 /** Words as a name: lower-case letters and digits with single hyphens, beginning with a letter. Accents fall away. */
 export function nameFrom(words: string): string {
-  return (
+  return withoutEnd(
     words
       .normalize('NFKD')
       .replaceAll(/\p{M}/gu, '')
@@ -12,7 +14,7 @@ export function nameFrom(words: string): string {
       .toLowerCase()
       .replaceAll(/[^a-z0-9]+/g, '-')
       .replace(/^[^a-z]+/, '')
-      .slice(0, LONGEST)
-      .replace(/-+$/, '')
+      .slice(0, LONGEST),
+    '-',
   );
 }

@@ -24,6 +24,7 @@ const add = new Action(async () => {
 const named = $derived(
   {
     header: 'Name of the header',
+    path: 'Name in the address',
     query: 'Name of the parameter',
     bearer: '',
     basic: '',

@@ -1,4 +1,5 @@
 import { nameFrom } from '../naming.js';
+import { withoutEnd } from '../text-ends.js';
 import { unquoted } from './headers.js';
 import { isPlace, isSecretParameter, secretFormat } from './secrets.js';
 import { type AddressWay, type Going, going } from './understood.js';
@@ -8,14 +9,16 @@ const ADDRESS =
   /^(?:(?:h?t{1,3}ps?|wss?)\s*:?\s*[/\\]{1,3}\s*)?(?:[^\s@/]+@)?(?:localhost|\[[0-9a-f:]+\]|(?:[\p{L}\p{N}](?:[\p{L}\p{N}-]*[\p{L}\p{N}])?\.)+[\p{L}\p{N}-]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?::\d{1,5})?(?:[/?#]\S*)?$/iu;
 const HERE = /^(?:localhost|127\.|\[::1\]|10\.|192\.168\.)/;
 
-export const looksLikeAddress = (text: string): boolean => ADDRESS.test(bare(text));
+/** Longer texts are no addresses, in characters. */
+const LONGEST = 2000;
+export const looksLikeAddress = (text: string): boolean => text.length <= LONGEST && ADDRESS.test(bare(text));
 
 /** A text without what stands around an address where it was copied from. */
 function bare(text: string): string {
   const link = /^\[[^\]]*\]\(([^)]+)\)$/.exec(text.trim());
   let inner = unquoted((link?.[1] ?? text).trim());
   inner = /^<([^>]*)>$/.exec(inner)?.[1]?.trim() ?? inner;
-  return unquoted(inner.replace(/[,;.]+$/, ''));
+  return unquoted(withoutEnd(inner, ',;.'));
 }
 
 export interface MendedAddress {
@@ -25,6 +28,7 @@ export interface MendedAddress {
 
 /** An address as it can be used, with its secrets taken out. Null where it is none. @param repair is told what was mended */
 export function mendAddress(text: string, repair: (sentence: string) => void): MendedAddress | null {
+  if (text.length > LONGEST) return null;
   const inner = bare(text);
   if (!ADDRESS.test(inner)) return null;
   if (inner !== text.trim()) repair('What stood around the address was left out.');

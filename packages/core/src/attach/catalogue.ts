@@ -104,7 +104,7 @@ function ofPackage(given: JsonObject): Understood[] {
 function inputOf(input: JsonObject): { name: string; value: string; missing: boolean } {
   const value = input.value ?? input.default;
   const text = typeof value === 'string' ? value : value === undefined ? '' : String(value);
-  const isOpen = text === '' || /\{[^}]*\}/.test(text);
+  const isOpen = text === '' || /\{[^{}]*\}/.test(text);
   return { name: String(input.name ?? ''), value: isOpen ? '' : text, missing: isOpen };
 }
 

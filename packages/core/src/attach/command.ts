@@ -19,7 +19,7 @@ export function readCommand(text: string, repair: Repair): Understood | null {
     .replaceAll(/[“”]/g, '"')
     .replaceAll(/[‘’]/g, "'")
     // A place for a value is one word, also where it is written as several.
-    .replaceAll(/(?<=[\s=])<[^<>"'\n]*\s[^<>"'\n]*>/g, (place) => `"${place}"`);
+    .replaceAll(/(?<=[\s=])<[^<>"'\n]{1,100}>/g, (place) => (/\s/.test(place) ? `"${place}"` : place));
   if (line === '' || /[\n\r]/.test(line)) return null;
   const parts = words(line);
   const env: Going[] = [];

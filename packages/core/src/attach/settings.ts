@@ -1,5 +1,6 @@
 import { isObject, type Json, type JsonObject } from '../json.js';
 import { nameFrom } from '../naming.js';
+import { cutAt } from '../text-ends.js';
 import { mendAddress } from './address.js';
 import { ofProgram, runsOthers } from './command.js';
 import { mendHeader } from './headers.js';
@@ -71,8 +72,8 @@ function pairsOf(value: Json | undefined): [string, string][] {
   if (!Array.isArray(value)) return [];
   return value.flatMap((one): [string, string][] => {
     if (isObject(one)) return [[textOf(one.name ?? one.key), textOf(one.value)]];
-    const [, name = '', rest = ''] = /^([^:=]+)[:=]\s*(.*)$/s.exec(String(one)) ?? [];
-    return name ? [[name, rest]] : [];
+    const [name = '', rest = ''] = cutAt(String(one), ':=') ?? [];
+    return name ? [[name, rest.trimStart()]] : [];
   });
 }
 

@@ -1,4 +1,5 @@
 import { PindroError } from '../errors.js';
+import { cutAt } from '../text-ends.js';
 import { looksLikeAddress, mendAddress } from './address.js';
 import { entriesOf, serversOfEntry } from './catalogue.js';
 import { readCommand } from './command.js';
@@ -50,11 +51,14 @@ function ofWords(text: string, repair: (sentence: string) => void): Understood[]
     .split(/\r?\n/)
     .map((line) => line.trim())
     .filter(Boolean);
-  const headers = others.map((line) => /^([\w-]+)\s*:\s*(.+)$/.exec(line));
+  const headers = others.map((line) => {
+    const [name = '', value = ''] = (cutAt(line, ':') ?? []).map((part) => part.trim());
+    return /^[\w-]+$/.test(name) && value !== '' ? ([name, value] as const) : null;
+  });
   if (looksLikeAddress(first) && headers.every(Boolean)) {
     const mended = mendAddress(first, repair);
     if (!mended) return [];
-    const along = headers.map((header) => mendHeader(header![1]!, header![2]!, repair));
+    const along = headers.map((header) => mendHeader(header![0], header![1], repair));
     const way = { ...mended.way, headers: [...mended.way.headers, ...along] };
     return [{ name: mended.name, title: '', way, repairs: [] }];
   }

@@ -9,7 +9,7 @@ export function placeWords(place: Place): string {
     if ('endpoint' in place) return `endpoint ${place.endpoint}`;
     return 'credential' in place ? `credential ${place.credential}` : `table ${place.table}`;
   }
-  const step = /^\/steps\/([^/]+)(.*)$/.exec(place.at);
+  const step = /^\/steps\/([^/]+)(\/.*|)$/s.exec(place.at);
   if (!step) return `flow ${place.flow}`;
   const inside = step[2] ? `, at ${step[2].slice(1).replaceAll('/', ' › ')}` : '';
   return `step ${step[1]} of flow ${place.flow}${inside}`;

@@ -154,11 +154,14 @@ export const quoted = (value: Json | undefined): string => {
   return typeof value === 'string' ? `"${cut(value)}"` : cut(JSON.stringify(value ?? null));
 };
 
+const LOOKED_AT = 8000;
 /** The first words of what somebody else sent, as one line. */
 export const firstWords = (text: string, most = 160): string => {
+  // Of a page of megabytes the beginning says enough.
   const line = text
+    .slice(0, LOOKED_AT)
     .replace(/<(script|style)[\s\S]*?<\/\1>/gi, ' ')
-    .replace(/<[^>]*>/g, ' ')
+    .replace(/<[^<>]*>/g, ' ')
     .replace(/\s+/g, ' ')
     .trim();
   return line.length > most ? `${line.slice(0, most - 1)}…` : line;

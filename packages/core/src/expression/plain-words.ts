@@ -6,7 +6,7 @@ const TYPES: Record<string, string> = {
 /** A type as the library writes it, `dyn<list<int>>`, as people say it. */
 function typeWords(type: string): string {
   const inner = /^dyn<(.+)>$/.exec(type.trim())?.[1] ?? type.trim();
-  return TYPES[inner.replace(/<.*$/, '')] ?? 'an object';
+  return TYPES[inner.split('<')[0]!] ?? 'an object';
 }
 /** Cuts at the commas that stand in no brackets. */
 const listed = (types: string) =>

@@ -60,7 +60,7 @@ export function flowOfOperation(
 const inputName = (name: string) => name.replaceAll(/[^A-Za-z0-9_]/g, '_').replace(/^(\d)/, '_$1');
 
 function pathOf({ path, parameters }: ApiOperation): string {
-  return path.replaceAll(/\{([^}]+)\}/g, (whole, name: string) =>
+  return path.replaceAll(/\{([^{}]+)\}/g, (whole, name: string) =>
     parameters.some((parameter) => parameter.in === 'path' && parameter.name === name)
       ? `\${ urlPart(string(input.${inputName(name)})) }`
       : whole,

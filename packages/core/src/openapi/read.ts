@@ -1,6 +1,7 @@
 import { PindroError } from '../errors.js';
 import { readSource } from '../flow/source.js';
 import { findUnsafe, isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { withoutEnd } from '../text-ends.js';
 import { modern } from './modern.js';
 import { References } from './references.js';
 
@@ -70,12 +71,11 @@ export function readOpenApi(text: string, wanted?: readonly string[]): ApiDescri
 /** An address in which the variables have their default values. */
 function serverAddress(server: JsonObject): string {
   const variables = isObject(server.variables) ? server.variables : {};
-  return String(server.url ?? '')
-    .replaceAll(/\{(\w+)\}/g, (whole, name: string) => {
-      const variable = variables[name];
-      return isObject(variable) ? String(variable.default ?? whole) : whole;
-    })
-    .replace(/\/+$/, '');
+  const url = String(server.url ?? '').replaceAll(/\{(\w+)\}/g, (whole, name: string) => {
+    const variable = variables[name];
+    return isObject(variable) ? String(variable.default ?? whole) : whole;
+  });
+  return withoutEnd(url, '/');
 }
 
 function operationsOf(

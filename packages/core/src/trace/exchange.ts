@@ -81,5 +81,5 @@ function side({ headers, body, characters }: z.infer<typeof said>, masker: Maske
 /** Headers whose values are secrets by their names, whether anybody made them known or not. */
 const SECRET = /authorization|cookie|apikey|(^|[-_])(auth|key|token|secret|signature|password|session)([-_]|$)/i;
 /** A scheme stays: that it is missing is what is looked for. A name with none shows that there is one. */
-const bare = (value: string) => value.replace(/^((?:bearer|basic|digest|token|negotiate) +)?.*$/is, `$1${MASK}`);
+const bare = (value: string) => `${/^(?:bearer|basic|digest|token|negotiate) /i.exec(value)?.[0] ?? ''}${MASK}`;
 const withoutPassword = (address: string) => address.replace(/\/\/[^/?#]*@/, `//${MASK}@`);

@@ -10,6 +10,7 @@ import {
   type JsonObject,
   mergeUpdate,
   PindroError,
+  withoutEnd,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FlowStore } from '../flows/store.js';
@@ -278,7 +279,7 @@ const baseOf = (base: string | undefined) => {
       { why: 'The document names no address; give one as "base"' },
       { at: '/base' },
     );
-  return requireAddress(base).replace(/\/+$/, '');
+  return withoutEnd(requireAddress(base), '/');
 };
 
 const summary = ({ name, title, version, url, base, credential, made, readAt }: Row): KeptDocument => ({

@@ -112,7 +112,9 @@ export function readEndpoint(written: string | JsonObject): Source {
 /** The same without keeping others waiting. */
 export async function readEndpointAside(written: string | JsonObject, checker: FlowChecker): Promise<Source> {
   if (typeof written !== 'string' || !isLong(written) || written.length > LONGEST) return readEndpoint(written);
-  return { ...(await checker.skim(written)), locate: (mistake) => mistake };
+  const { over, ...skimmed } = await checker.skim(written, { tools: MOST_TOOLS });
+  if (over) return { value: undefined, mistakes: [manyTools(over.count)], locate: (mistake) => mistake };
+  return { ...skimmed, locate: (mistake) => mistake };
 }
 
 /** @throws endpoint_invalid with every mistake located, a hundred at most */
@@ -137,13 +139,14 @@ export function requireEndpoint(source: Source, surroundings: EndpointSurroundin
 
 function tooMany(value: Source['value']): Mistake | undefined {
   const many = isObject(value) && isObject(value.tools) ? Object.keys(value.tools).length : 0;
-  if (many <= MOST_TOOLS) return undefined;
-  return {
-    at: '/tools',
-    message: `An endpoint holds at most ${MOST_TOOLS} tools, not ${many}`,
-    hint: 'Make endpoints of their own for what belongs together.',
-  };
+  return many <= MOST_TOOLS ? undefined : manyTools(many);
 }
+
+const manyTools = (many: number): Mistake => ({
+  at: '/tools',
+  message: `An endpoint holds at most ${MOST_TOOLS} tools, not ${many}`,
+  hint: 'Make endpoints of their own for what belongs together.',
+});
 
 function* meaningOf({ tools, servers }: EndpointDocument, surroundings: EndpointSurroundings): Generator<Mistake> {
   for (const [tool, entry] of Object.entries(tools)) yield* checkEntry(tool, entry, surroundings);

@@ -192,7 +192,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     const { name, formerly } = store.get(call.param('name'));
     const { days } = call.query;
     const now = Date.now();
-    return usageOf(figures.use([name, ...formerly], now - days * DAY), days, now);
+    return usageOf(await figures.use([name, ...formerly], now - days * DAY), days, now);
   });
   api.on('endpointSessions', (call) => {
     const { name } = store.get(call.param('name'));

@@ -51,11 +51,24 @@ export interface EntryOutcome {
 interface HookCall {
   entry: EntryRecord;
   settings: HookSettings;
+  /** Set once it is known that the call may be made. */
+  caller?: { id: string; attributes: JsonObject };
 }
 const calls = new WeakMap<Request, HookCall>();
 
 /** Answers at /hooks/NAME. It stands in front of the gate, since strangers' pages may be let in on purpose. */
 export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inputOf, begin }: EntryParts): void {
+  const admitByKey: RequestHandler = (request, _response, next) => {
+    const call = calls.get(request)!;
+    if (call.settings.guard === 'key') call.caller = callerOfKey(request, call.entry, { keys, guesses });
+    next();
+  };
+  const admitByBody: RequestHandler = (request, _response, next) => {
+    const call = calls.get(request)!;
+    const body = typeof request.body === 'string' ? request.body : '';
+    call.caller ??= guesses.watch(request, () => admit(request, call, body, store));
+    next();
+  };
   app.all(
     '/hooks/:path',
     (request, _response, next) => {
@@ -71,16 +84,19 @@ export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inpu
       next();
     },
     acrossOrigins,
-    perMinute((request) => calls.get(request)!.entry),
+    // Whoever may not call uses up nothing of what those who may have in a minute.
+    admitByKey,
     bounded(
       (limit) => express.text({ type: () => true, limit, defaultCharset: 'utf-8' }),
       (request) => calls.get(request)!.settings.bodyLimit,
       bodyLimit,
     ),
+    admitByBody,
+    perMinute((request) => calls.get(request)!.entry),
     async (request: Request, response: Response) => {
-      const { entry, settings } = calls.get(request)!;
+      const { entry, settings, caller: admitted } = calls.get(request)!;
+      const caller = admitted!;
       const body = typeof request.body === 'string' ? request.body : '';
-      const caller = admit(request, entry, settings, body, { store, keys, guesses });
       const input = inputFrom(request, body, inputOf(entry.flow));
       const message = settings.guard === 'signature' ? String(request.headers['webhook-id']) : null;
       if (message !== null) store.takeMessage(entry.id, message, Date.now());
@@ -172,23 +188,28 @@ function acrossOrigins(request: Request, response: Response, next: () => void): 
   next();
 }
 
-/** On whose behalf the call is. @throws what keeps it out */
+/** On whose behalf an open or signed call is. @throws signature_refused */
 function admit(
   request: Request,
-  entry: EntryRecord,
-  settings: HookSettings,
+  { entry, settings }: HookCall,
   body: string,
-  { store, keys, guesses }: Pick<EntryParts, 'store' | 'keys' | 'guesses'>,
+  store: EntryStore,
 ): { id: string; attributes: JsonObject } {
   // Nobody knows whether two callers of an open hook are one.
   if (settings.guard === 'open') return strangerAt(entry).caller;
-  if (settings.guard === 'signature') {
-    requireSignature(store.secretOf(entry) ?? '', request.headers, body, Date.now());
-    // The signature is over the body alone.
-    if (Object.keys(request.query).length > 0)
-      throw new PindroError('signature_refused', { why: 'what stands behind the ? of the address is not signed' });
-    return { id: `hook ${entry.path}`, attributes: {} };
-  }
+  requireSignature(store.secretOf(entry) ?? '', request.headers, body, Date.now());
+  // The signature is over the body alone.
+  if (Object.keys(request.query).length > 0)
+    throw new PindroError('signature_refused', { why: 'what stands behind the ? of the address is not signed' });
+  return { id: `hook ${entry.path}`, attributes: {} };
+}
+
+/** On whose behalf a call with a key is. @throws what keeps it out */
+function callerOfKey(
+  request: Request,
+  entry: EntryRecord,
+  { keys, guesses }: Pick<EntryParts, 'keys' | 'guesses'>,
+): { id: string; attributes: JsonObject } {
   const access = guesses.watch(request, () => keys.present(request.headers.authorization));
   const opens = access.manage || access.endpoints.includes('*') || access.endpoints.includes(`hook/${entry.path}`);
   if (!opens) throw new PindroError('not_allowed', { name: access.name, what: `hook "${entry.path}"` });

@@ -17,7 +17,7 @@ export const figuresCapability: Capability = {
   name: 'figures',
   open: ({ record }) => ({ figures: new FigureStore(record) }),
   routes: (api, { figures, runs, problems }) => {
-    api.on('figures', ({ query }) => ({ items: figures.read(query.by, query.hours) }));
+    api.on('figures', async ({ query }) => ({ items: await figures.read(query.by, query.hours) }));
     api.on('metrics', ({ response }) => {
       const gauges = { runs_under_way: runs.count().running, problems_open: problems.count() };
       response.type('text/plain; version=0.0.4').send(metricsText(figures, gauges));
@@ -26,7 +26,7 @@ export const figuresCapability: Capability = {
   },
   // What was called before there were sums of it.
   listen: async ({ figures, runs, endpoints }) => {
-    if (figures.hasUse()) return;
+    if (!runs.hasEndpointCalls() || figures.hasUse()) return;
     for (const { name, formerly } of endpoints.names().map((one) => endpoints.get(one))) {
       const calls = await runs.callsThrough([name, ...formerly], Date.now() - MONTH);
       figures.takeIn(

@@ -1,6 +1,6 @@
 import type { Figure, FigureBy } from '@pindro/contract';
-import type { RunState } from '@pindro/core';
-import { and, eq, gte, like, sql } from 'drizzle-orm';
+import { giveWay, letOthers, type RunState } from '@pindro/core';
+import { and, desc, eq, gte, like, lt } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import { withoutVisitor } from '../platform/visitor-name.js';
@@ -12,6 +12,9 @@ import { readUse, type Use, type UseOf, useNames } from './use.js';
 const HOUR = 3_600_000;
 /** What was counted is written down this often, in milliseconds; what a kill takes with it is not counted. */
 const WRITE_EVERY = 2000;
+/** So many names are written at once, and so many points are told of one name. */
+const AT_ONCE = 200;
+const MOST_POINTS = 60;
 /** So many names of one kind are counted. */
 const MOST = 1000;
 
@@ -38,6 +41,12 @@ export interface UseRow {
   calls: number;
   failed: number;
   histogram: number[];
+}
+type Row = Omit<Sum, 'histogram'> & { hour: number; what: string; histogram: number[] };
+/** The hour and the name in a key of what waits. */
+function placeOf(key: string): { hour: number; what: string } {
+  const at = key.indexOf(' ');
+  return { hour: Number(key.slice(0, at)), what: key.slice(at + 1) };
 }
 const empty = (): Sum => ({ runs: 0, failed: 0, tokens: 0, cost: 0, histogram: emptyHistogram() });
 
@@ -70,7 +79,7 @@ export class FigureStore {
       }
     }
     for (const { what, ...call } of sums.calls) this.#add(hour, what, call);
-    this.#timer ??= setTimeout(() => this.#flushQuietly(), WRITE_EVERY).unref();
+    this.#timer ??= setTimeout(() => void this.#flushInParts(), WRITE_EVERY).unref();
   }
 
   #use(use: Use, hour: number, own: Counted): void {
@@ -96,19 +105,51 @@ export class FigureStore {
   }
 
   /** What was counted of calls through endpoints since a moment, hour by hour. */
-  use(endpoints: readonly string[], since: number): UseRow[] {
-    this.flush();
-    const from = Math.floor(since / HOUR) * HOUR;
-    return this.database
-      .select()
-      .from(figures)
-      .where(and(gte(figures.hour, from), sql`substr(${figures.what}, 1, 4) IN ('use:', 'used', 'refu')`))
-      .all()
-      .flatMap(({ hour, what, runs, failed, histogram }) => {
+  async use(endpoints: readonly string[], since: number): Promise<UseRow[]> {
+    const found: UseRow[] = [];
+    for (const of of ['use', 'used', 'refused'] as const)
+      for await (const { hour, what, runs, failed, histogram } of this.#rows(`${of}:`, since)) {
         const read = readUse(what);
-        if (!read || !endpoints.includes(read.endpoint)) return [];
-        return [{ ...read, hour, calls: runs, failed, histogram: JSON.parse(histogram) as number[] }];
-      });
+        if (read && endpoints.includes(read.endpoint)) found.push({ ...read, hour, calls: runs, failed, histogram });
+      }
+    return found;
+  }
+
+  /**
+   * Sums since a moment whose name begins so, with those that wait to be written: reading writes nothing. An hour may come
+   * twice. Others have their turn in between.
+   */
+  async *#rows(prefix: string, since: number): AsyncGenerator<Row> {
+    const first = Math.floor(since / HOUR) * HOUR;
+    // Copied before anything waits: what is written meanwhile is read from the table then, or was here already.
+    const waiting = [...this.#waiting].map(([key, sum]) => ({
+      ...placeOf(key),
+      ...sum,
+      histogram: [...sum.histogram],
+    }));
+    const { hour, what } = figures;
+    const end = `${prefix.slice(0, -1)};`;
+    const last = this.#newestHour();
+    for (let at = first; at <= last; at += HOUR) {
+      const rows = this.database
+        .select()
+        .from(figures)
+        .where(and(eq(hour, at), gte(what, prefix), lt(what, end)))
+        .all();
+      for (const row of rows) yield { ...row, histogram: JSON.parse(row.histogram) as number[] };
+      await giveWay();
+    }
+    for (const row of waiting) if (row.what.startsWith(prefix) && row.hour >= first) yield row;
+  }
+
+  #newestHour(): number {
+    const newest = this.database
+      .select({ hour: figures.hour })
+      .from(figures)
+      .orderBy(desc(figures.hour))
+      .limit(1)
+      .get();
+    return newest?.hour ?? 0;
   }
 
   #add(hour: number, what: string, one: Counted): void {
@@ -135,62 +176,72 @@ export class FigureStore {
     this.#closed = true;
   }
 
-  /** By itself, where nobody could be told that it did not work. */
-  #flushQuietly(): void {
+  /** A part after the other, so that many names keep nobody waiting. Where nobody could be told that it did not work. */
+  async #flushInParts(): Promise<void> {
+    this.#timer = null;
     try {
-      this.flush();
+      while (!this.#closed && this.#waiting.size > 0) {
+        const keys = [...this.#waiting.keys()].slice(0, AT_ONCE);
+        if (!this.#writeAll(keys)) return;
+        await letOthers();
+      }
     } catch {
       // The database is closed: what was counted since is lost, as by a kill.
     }
   }
 
+  /** Writes down all that waits, at once. */
   flush(): void {
     if (this.#timer) clearTimeout(this.#timer);
     this.#timer = null;
-    if (this.#closed) return;
-    // What cannot be written now, because there is no room, is written with what comes later.
+    if (!this.#closed) this.#writeAll([...this.#waiting.keys()]);
+  }
+
+  /** @returns whether it was written: what cannot be now, because there is no room, is written with what comes later */
+  #writeAll(keys: readonly string[]): boolean {
+    let written = false;
     bestEffort(() => {
       this.database.driver
         .transaction(() => {
-          for (const [key, sum] of this.#waiting) this.#write(key, sum);
+          for (const key of keys) this.#write(key, this.#waiting.get(key)!);
         })
         .immediate();
-      this.#waiting.clear();
+      for (const key of keys) this.#waiting.delete(key);
+      written = true;
     });
+    return written;
   }
 
   #write(key: string, sum: Sum): void {
-    const at = key.indexOf(' ');
-    const [hour, what] = [Number(key.slice(0, at)), key.slice(at + 1)];
-    const where = and(eq(figures.hour, hour), eq(figures.what, what));
-    const before = this.database.select().from(figures).where(where).get();
-    const histogram = before ? (JSON.parse(before.histogram) as number[]) : emptyHistogram();
-    const values = {
-      runs: sum.runs + (before?.runs ?? 0),
-      failed: sum.failed + (before?.failed ?? 0),
-      tokens: sum.tokens + (before?.tokens ?? 0),
-      cost: sum.cost + (before?.cost ?? 0),
-      histogram: JSON.stringify(sum.histogram.map((count, index) => count + (histogram[index] ?? 0))),
-    };
-    this.database
-      .insert(figures)
-      .values({ hour, what, ...values })
-      .onConflictDoUpdate({ target: [figures.hour, figures.what], set: values })
-      .run();
+    const { hour, what } = placeOf(key);
+    // By hand: a query is built for each name otherwise, which takes ten times as long.
+    const before = this.#find.get(hour, what) as { histogram: string } | undefined;
+    const stored = before ? (JSON.parse(before.histogram) as number[]) : [];
+    const histogram = JSON.stringify(sum.histogram.map((count, index) => count + (stored[index] ?? 0)));
+    this.#upsert.run(hour, what, sum.runs, sum.failed, sum.tokens, sum.cost, histogram);
+  }
+
+  get #find() {
+    return this.database.driver.prepare('SELECT histogram FROM figures WHERE hour = ? AND what = ?');
+  }
+  get #upsert() {
+    return this.database.driver.prepare(
+      `INSERT INTO figures (hour, what, runs, failed, tokens, cost, histogram) VALUES (?, ?, ?, ?, ?, ?, ?)
+       ON CONFLICT (hour, what) DO UPDATE SET runs = runs + excluded.runs, failed = failed + excluded.failed,
+       tokens = tokens + excluded.tokens, cost = cost + excluded.cost, histogram = excluded.histogram`,
+    );
   }
 
   /** Figures of the last hours, those with the most runs first. */
-  read(by: FigureBy, hours: number, now = Date.now()): Figure[] {
-    this.flush();
+  async read(by: FigureBy, hours: number, now = Date.now()): Promise<Figure[]> {
     const last = Math.floor(now / HOUR) * HOUR;
     const from = last - (hours - 1) * HOUR;
-    const rows = this.database
-      .select()
-      .from(figures)
-      .where(and(gte(figures.hour, from), like(figures.what, `${by}:%`)))
-      .all();
+    // A long time is told in pieces of several hours: nobody reads 720 points, and they are megabytes.
+    const piece = Math.ceil(hours / MOST_POINTS) * HOUR;
+    const pieces = Math.ceil((hours * HOUR) / piece);
     const found = new Map<string, { sum: Sum; over: Map<number, { runs: number; failed: number }> }>();
-    for (const { hour, what, histogram, ...row } of rows) {
+    for await (const { hour, what, histogram, ...row } of this.#rows(`${by}:`, from)) {
+      if (hour > last) continue;
       const name = what.slice(by.length + 1);
       const one = found.get(name) ?? { sum: empty(), over: new Map() };
       found.set(name, one);
@@ -198,8 +249,10 @@ export class FigureStore {
       one.sum.failed += row.failed;
       one.sum.tokens += row.tokens;
       one.sum.cost += row.cost;
-      (JSON.parse(histogram) as number[]).forEach((count, index) => void (one.sum.histogram[index]! += count));
-      one.over.set(hour, { runs: row.runs, failed: row.failed });
+      histogram.forEach((count, index) => void (one.sum.histogram[index]! += count));
+      const at = from + Math.floor((hour - from) / piece) * piece;
+      const point = one.over.get(at) ?? { runs: 0, failed: 0 };
+      one.over.set(at, { runs: point.runs + row.runs, failed: point.failed + row.failed });
     }
     return [...found]
       .map(
@@ -211,8 +264,8 @@ export class FigureStore {
           },
         ]) => ({
           ...{ name, ...sum, p50: quantile(histogram, 0.5), p95: quantile(histogram, 0.95) },
-          over: Array.from({ length: hours }, (_, index) => {
-            const start = from + index * HOUR;
+          over: Array.from({ length: pieces }, (_, index) => {
+            const start = from + index * piece;
             return { from: new Date(start).toISOString(), ...(over.get(start) ?? { runs: 0, failed: 0 }) };
           }),
         }),

@@ -47,8 +47,8 @@ export class FlowChecker {
   }
 
   /** A long document of any kind. */
-  skim(text: string): Promise<Skimmed> {
-    return this.#thread.ask('skim', text);
+  skim(text: string, most?: Readonly<Record<string, number>>): Promise<Skimmed> {
+    return this.#thread.ask('skim', text, most);
   }
 
   close(): void {

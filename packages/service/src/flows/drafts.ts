@@ -5,6 +5,7 @@ import {
   didYouMean,
   type FlowDocument,
   flowInvalid,
+  giveWay,
   type Json,
   type JsonObject,
   type Mistake,
@@ -20,11 +21,14 @@ import {
 import { asc, eq, sql } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
-import type { Bus } from '../platform/events.js';
+import type { Bus, Thing } from '../platform/events.js';
 import { isLong } from '../platform/work-thread.js';
 import type { FlowChecker } from './checker.js';
 import type { DrawnDraft } from './drawing.js';
 import { flows, revisions } from './tables.js';
+
+/** Kinds of things whose change may make a draft sound, or no longer. */
+const NAMED: ReadonlySet<Thing> = new Set(['endpoint', 'server', 'credential', 'model', 'columns']);
 
 export interface FlowRecord {
   name: string;
@@ -69,12 +73,21 @@ export class FlowDrafts {
     });
     // Whether a draft is sound also depends on what it names.
     bus.prependListener('changed', (what) => {
-      if (what !== 'flow' && what !== 'table' && what !== 'mailbox' && what !== 'client') this.#forget();
+      if (NAMED.has(what)) this.#forget();
+      else if (what === 'flow') this.#around = null;
     });
+  }
+
+  /** What flows may name, put together once until something of it changes. */
+  #around: Surroundings | null = null;
+  #surroundingsNow(): Surroundings {
+    this.#around ??= this.surroundings();
+    return this.#around;
   }
 
   #forget(): void {
     this.#known.clear();
+    this.#around = null;
     this.#era++;
   }
 
@@ -202,7 +215,7 @@ export class FlowDrafts {
     // Where they stand in a long text is told by `look`; reading it here would keep everybody waiting.
     const { mistakes } = checkFlow(
       isLong(flow.text) ? (flow.document as unknown as Json) : flow.text,
-      this.surroundings(),
+      this.#surroundingsNow(),
     );
     this.#known.set(flow.name, { version: flow.updatedAt, mistakes });
     return mistakes;
@@ -210,10 +223,17 @@ export class FlowDrafts {
 
   /** Looks for the mistakes of drafts in a thread where that takes a while, so that they are known when asked for. */
   async look(drafts: readonly FlowRecord[]): Promise<void> {
-    for (const { name, text, updatedAt } of drafts) {
-      if (this.#known.get(name)?.version === updatedAt || !isLong(text)) continue;
+    for (const draft of drafts) {
+      const { name, text, updatedAt } = draft;
+      if (this.#known.get(name)?.version === updatedAt) continue;
+      if (!isLong(text)) {
+        // Hundreds of short ones take a while together.
+        this.mistakes(draft);
+        await giveWay();
+        continue;
+      }
       const era = this.#era;
-      const mistakes = await this.checker.check(text, this.surroundings()).then(
+      const mistakes = await this.checker.check(text, this.#surroundingsNow()).then(
         (checked) => checked.mistakes,
         // One flow that cannot be checked must not keep the others from being shown.
         (error) => (isPassing(error) ? null : [mistakeOf(error)]),

@@ -1,15 +1,24 @@
-import { checkFlow, compareFlows, type Json, type Mistake, skimSource } from '@pindro/core';
+import { checkFlow, compareFlows, isObject, type Json, type JsonObject, type Mistake, skimSource } from '@pindro/core';
 import { drawDraft } from './drawing.js';
 
 /** A long text without the places of what stands in it: those cannot leave the thread. */
 export interface Skimmed {
   value: Json | undefined;
   mistakes: Mistake[];
+  /** Set where a key has more entries than were allowed. */
+  over?: { key: string; limit: number; count: number };
 }
 
-function skim(text: string): Skimmed {
+/** @param most of a key how many entries it may have: a value with more does not leave the thread, which would take long */
+function skim(text: string, most: Readonly<Record<string, number>> = {}): Skimmed {
   const { value, mistakes } = skimSource(text);
-  return { value, mistakes };
+  const held: JsonObject = isObject(value) ? value : {};
+  const over = Object.entries(most).find(
+    ([key, limit]) => isObject(held[key]) && Object.keys(held[key]).length > limit,
+  );
+  if (!over) return { value, mistakes };
+  const [key, limit] = over;
+  return { value: undefined, mistakes: [], over: { key, limit, count: Object.keys(held[key] as JsonObject).length } };
 }
 
 /** What is done with documents that may take a while. */

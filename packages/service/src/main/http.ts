@@ -20,7 +20,14 @@ declare module '../platform/capability.js' {
 
 /** How long answers may take to leave once everything else has ended, in milliseconds. */
 const FAREWELL = 300;
-const LIMITS = { requestTimeout: 60_000, headersTimeout: 20_000, keepAliveTimeout: 65_000 };
+/** How long the head and the whole of a request may take to arrive, in milliseconds: one that never ends is ended. */
+const LIMITS = {
+  requestTimeout: 60_000,
+  headersTimeout: 20_000,
+  keepAliveTimeout: 65_000,
+  // Looked for as often as that: requests that stand half-sent hold memory and a connection.
+  connectionsCheckingInterval: 5000,
+};
 
 /** Everything that answers over HTTP. */
 class HttpServer {

@@ -1,4 +1,4 @@
-import { Masker, reportUnforeseen, useForeseen, useHardStop } from '@pindro/core';
+import { Masker, reportUnforeseen, useForeseen, useHardStop, withoutEnd } from '@pindro/core';
 import { keepTakenAway } from '../backups/reactivation.js';
 import { putInPlace } from '../backups/store.js';
 import type { CredentialStore } from '../credentials/store.js';
@@ -108,7 +108,7 @@ async function open(given: SettingsInput): Promise<Running> {
   useHardStop(stopByClock);
   const settings = readSettings(given);
   const giveBack = takeDataDirectory(settings.data);
-  const address = () => settings.publicUrl?.replace(/\/+$/, '') ?? parts.http.url;
+  const address = () => (settings.publicUrl === undefined ? parts.http.url : withoutEnd(settings.publicUrl, '/'));
   const masker = new Masker();
   if (settings.secretKey) masker.add(settings.secretKey);
   const mailPassword = settings.smtp && decodeURIComponent(new URL(settings.smtp).password);

@@ -13,6 +13,7 @@ import {
   modelsOffered,
   PindroError,
   settingsOf,
+  withoutEnd,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
@@ -321,7 +322,7 @@ export type ModelChange = {
   untested?: boolean;
 };
 
-const baseOf = (text: string) => requireAddress(text).replace(/\/+$/, '');
+const baseOf = (text: string) => withoutEnd(requireAddress(text), '/');
 
 function requireDialect(dialect: string): void {
   if (DIALECT_NAMES.includes(dialect)) return;

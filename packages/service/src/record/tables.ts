@@ -174,6 +174,13 @@ export const payloads = sqliteTable('payloads', {
   body: text('body').notNull(),
 });
 
+/** How many rows there are, and how large, kept by triggers: counting them would look at each. */
+export const recordTotals = sqliteTable('record_totals', {
+  name: text('name', { enum: ['runs', 'payloads'] }).primaryKey(),
+  count: integer('count').notNull(),
+  bytes: integer('bytes').notNull(),
+});
+
 /** Which runs show a payload. */
 export const payloadUses = sqliteTable(
   'payload_uses',

@@ -1,4 +1,5 @@
-import { and, desc, gte, isNull, lt, sql } from 'drizzle-orm';
+import { letOthers } from '@pindro/core';
+import { and, gt, gte, isNull } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { runs } from '../record/tables.js';
 
@@ -11,33 +12,42 @@ export interface Activity {
   failing: { flow: string; times: number; run: string }[];
 }
 
+/** So many runs are read at once, with others in between. */
+const AT_ONCE = 2000;
+
 /** How runs that nobody but a caller began went, hour by hour up to now. Ids made later sort later, and hold their time. */
-export function activityOf(database: Database, hours: number, now = Date.now()): Activity {
+export async function activityOf(database: Database, hours: number, now = Date.now()): Promise<Activity> {
   const last = Math.floor(now / HOUR) * HOUR;
-  const from = (back: number) => last - back * HOUR;
-  const since = (moment: number) => and(gte(runs.id, idAt(moment)), isNull(runs.parentRun));
-  const count = (start: number) =>
-    database
-      .select({ state: runs.state, count: sql<number>`count(*)` })
+  const first = last - (hours - 1) * HOUR;
+  const over = Array.from({ length: hours }, (_, index) => ({
+    from: first + index * HOUR,
+    done: 0,
+    failed: 0,
+    other: 0,
+  }));
+  const begins = over.map(({ from }) => idAt(from));
+  const failing = new Map<string, { flow: string; times: number; run: string }>();
+  for (let after = idAt(first), isFirst = true; ; isFirst = false) {
+    const rows = database
+      .select({ id: runs.id, flow: runs.flow, state: runs.state })
       .from(runs)
-      .where(and(since(start), lt(runs.id, idAt(start + HOUR))))
-      .groupBy(runs.state)
+      .where(and(isFirst ? gte(runs.id, after) : gt(runs.id, after), isNull(runs.parentRun)))
+      .orderBy(runs.id)
+      .limit(AT_ONCE)
       .all();
-  const over = Array.from({ length: hours }, (_, index) => {
-    const start = from(hours - 1 - index);
-    const row = { from: start, done: 0, failed: 0, other: 0 };
-    for (const { state, count: times } of count(start)) row[kindOf(state)] += Number(times);
-    return row;
-  });
-  const failing = database
-    .select({ flow: runs.flow, times: sql<number>`count(*)`, run: sql<string>`max(${runs.id})` })
-    .from(runs)
-    .where(and(since(from(hours - 1)), sql`${runs.state} IN ('failed', 'interrupted')`))
-    .groupBy(runs.flow)
-    .orderBy(desc(sql`count(*)`))
-    .limit(MOST_FAILING)
-    .all();
-  return { hours: over, failing: failing.map((one) => ({ ...one, times: Number(one.times) })) };
+    for (const { id, flow, state } of rows) {
+      const hour = over[begins.findLastIndex((begin) => id >= begin)];
+      if (hour) hour[kindOf(state)]++;
+      if (kindOf(state) !== 'failed') continue;
+      const known = failing.get(flow) ?? { flow, times: 0, run: id };
+      failing.set(flow, { flow, times: known.times + 1, run: id });
+    }
+    if (rows.length < AT_ONCE) break;
+    after = rows.at(-1)!.id;
+    await letOthers();
+  }
+  const most = [...failing.values()].sort((a, b) => b.times - a.times).slice(0, MOST_FAILING);
+  return { hours: over, failing: most };
 }
 
 /** Ids of runs that began at that moment, or later, are not smaller. @param moment in milliseconds since the epoch */

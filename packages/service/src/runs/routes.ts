@@ -88,8 +88,8 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     return { value: settled.output };
   });
 
-  api.on('activity', ({ query }) => {
-    const { hours, failing } = store.activity(query.hours);
+  api.on('activity', async ({ query }) => {
+    const { hours, failing } = await store.activity(query.hours);
     const titles = store.titles(failing.map(({ run }) => store.get(run)));
     return {
       hours: hours.map(({ from, ...rest }) => ({ from: new Date(from).toISOString(), ...rest })),

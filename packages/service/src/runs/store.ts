@@ -17,7 +17,7 @@ import {
   type Span,
   type Trace,
 } from '@pindro/core';
-import { and, eq, gte, inArray, isNull, type SQL, sql } from 'drizzle-orm';
+import { and, eq, gte, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
@@ -25,7 +25,7 @@ import { markOf, WITHHELD } from '../record/marks.js';
 import { exchangesOf, hashesIn, putBack, type Stored, withoutExchanges } from '../record/payloads.js';
 import { readSpans } from '../record/span-text.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
-import { findings, marks, pages, runs } from '../record/tables.js';
+import { findings, marks, pages, recordTotals, runs } from '../record/tables.js';
 import { type Activity, activityOf, idAt } from './activity.js';
 import { callsThrough, type EndpointCall, HEAD, type Row, type RunFilter, searchRuns } from './search.js';
 
@@ -94,14 +94,21 @@ export class RunStore {
   }
 
   /** How runs went in the last hours, and which flows failed most. */
-  activity(hours: number): Activity {
+  activity(hours: number): Promise<Activity> {
     return activityOf(this.database, hours);
   }
 
+  /** Whether anything was ever called through an endpoint. */
+  hasEndpointCalls(): boolean {
+    return (
+      this.database.select({ id: runs.id }).from(runs).where(isNotNull(runs.endpoint)).limit(1).get() !== undefined
+    );
+  }
+
   count(): { runs: number; running: number } {
-    const count = (where?: SQL) =>
-      Number(this.database.select({ count: sql<number>`count(*)` }).from(runs).where(where).get()?.count ?? 0);
-    return { runs: count(), running: count(isNull(runs.endedAt)) };
+    const total = this.database.select().from(recordTotals).where(eq(recordTotals.name, 'runs')).get();
+    const open = this.database.select({ count: sql<number>`count(*)` }).from(runs).where(isNull(runs.endedAt)).get();
+    return { runs: total?.count ?? 0, running: Number(open?.count ?? 0) };
   }
 
   find(id: string): RunRecord | null {
@@ -166,7 +173,13 @@ export class RunStore {
 
   /** Runs that have not ended, oldest first. */
   open(): RunRecord[] {
-    return this.database.select(HEAD).from(runs).where(isNull(runs.endedAt)).orderBy(runs.id).all().map(readRow);
+    return this.database
+      .select(HEAD)
+      .from(runs)
+      .where(isNull(runs.endedAt))
+      .orderBy(sql`+${runs.id}`)
+      .all()
+      .map(readRow);
   }
 
   /** Those of the runs that have ended, or are not there at all. */

@@ -1,12 +1,14 @@
 import type { Capability } from '../platform/capability.js';
 import { serverChatRoute } from './chat.js';
 import { endLeftOver } from './programs/left-over.js';
+import { PastedReader } from './reader.js';
 import { serverRoutes } from './routes.js';
 import { ServerStore } from './store.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
     servers: ServerStore;
+    pastedReader: PastedReader;
   }
 }
 
@@ -18,12 +20,15 @@ export const serversCapability: Capability = {
     bus.on('changed', (what, name) => {
       if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
     });
-    return { servers };
+    return { servers, pastedReader: new PastedReader() };
   },
-  routes: (api, { servers, models, runner, objects, programs, flows, endpoints, webFetch }) => {
-    serverRoutes(api, servers, objects, programs, { flows, endpoints }, webFetch);
+  routes: (api, { servers, models, runner, objects, programs, flows, endpoints, webFetch, pastedReader }) => {
+    serverRoutes(api, servers, objects, programs, { flows, endpoints }, webFetch, pastedReader);
     serverChatRoute(api, { servers, models, runner });
   },
   listen: ({ servers }) => servers.start(),
-  close: ({ servers }) => servers.close(),
+  close: async ({ servers, pastedReader }) => {
+    pastedReader.close();
+    await servers.close();
+  },
 };

@@ -1,12 +1,6 @@
-import {
-  type CatalogueHit,
-  type FetchPort,
-  findInCatalogue,
-  isObject,
-  type JsonObject,
-  PindroError,
-} from '@pindro/core';
+import { type CatalogueHit, type FetchPort, isObject, type JsonObject, PindroError } from '@pindro/core';
 import { requireAddress } from '../platform/names.js';
+import type { PastedReader } from './reader.js';
 
 /** A catalogue may be so large, in bytes, and have so many pages. */
 const LARGEST = 4 * 1024 * 1024;
@@ -23,6 +17,7 @@ interface Asked {
 /** Servers of a catalogue that have all of these words: of a text, or of what is at an address, page after page. */
 export async function searchCatalogue(
   fetch: FetchPort,
+  reader: PastedReader,
   { address, text, words }: Asked,
 ): Promise<{ items: CatalogueHit[]; more: number }> {
   if (address === undefined && text === undefined)
@@ -32,16 +27,23 @@ export async function searchCatalogue(
       { at: '/address' },
     );
   const hits =
-    text === undefined ? await ofAddress(fetch, requireAddress(address!), words) : findInCatalogue(text, words);
+    text === undefined
+      ? await ofAddress(fetch, reader, requireAddress(address!), words)
+      : await reader.search(text, words);
   return { items: hits.slice(0, MOST_HITS), more: Math.max(0, hits.length - MOST_HITS) };
 }
 
-async function ofAddress(fetch: FetchPort, address: string, words: string): Promise<CatalogueHit[]> {
+async function ofAddress(
+  fetch: FetchPort,
+  reader: PastedReader,
+  address: string,
+  words: string,
+): Promise<CatalogueHit[]> {
   const hits: CatalogueHit[] = [];
   let url = new URL(address);
   for (let page = 0; page < MOST_PAGES; page++) {
     const text = await read(fetch, url.href);
-    hits.push(...findInCatalogue(text, words));
+    hits.push(...(await reader.search(text, words)));
     const next = nextOf(text);
     if (next === null) break;
     url = new URL(address);

@@ -1,7 +1,6 @@
 import { mayUse, RUNS_PROGRAMS, type routes } from '@pindro/contract';
 import {
   asPindroError,
-  chosenSecrets,
   type FetchPort,
   type JsonObject,
   newSpanId,
@@ -9,7 +8,6 @@ import {
   PindroError,
   resultText,
   traceparent,
-  understandServers,
 } from '@pindro/core';
 import type { z } from 'zod';
 import type { Objects } from '../objects/objects.js';
@@ -19,6 +17,7 @@ import { fits } from '../platform/search.js';
 import type { ProgramPolicy, Runnable } from '../policy/programs.js';
 import { searchCatalogue } from './catalogue.js';
 import { PartByPart } from './part-by-part.js';
+import type { PastedReader } from './reader.js';
 import type { ServerStore } from './store.js';
 import { attachingOf, inFolder, presentUnderstood } from './understood.js';
 import { usedTools } from './used.js';
@@ -30,6 +29,7 @@ export function serverRoutes(
   programs: ProgramPolicy,
   users: Parameters<typeof usedTools>[2],
   fetch: FetchPort,
+  reader: PastedReader,
 ): void {
   const usedBy = (name: string) => objects.usesOf('server', name);
   const detail = (given: string) => {
@@ -68,16 +68,16 @@ export function serverRoutes(
     });
     return detail(body.name);
   });
-  api.on('understandServers', ({ body, who }) => {
+  api.on('understandServers', async ({ body, who }) => {
     const cannot = (program: Runnable) => whyNotRun(who, programs, program);
     const name = (wanted: string) => store.freeName(wanted);
-    const found = understandServers(body.text).map((each) => chosenSecrets(each, body));
+    const found = await reader.understand(body.text, body);
     return { items: found.map((one, at) => presentUnderstood(one, at, name, cannot)) };
   });
-  api.on('searchCatalogue', ({ body }) => searchCatalogue(fetch, body));
+  api.on('searchCatalogue', ({ body }) => searchCatalogue(fetch, reader, body));
   /** @returns what is to be attached, out of what somebody has of it */
-  const chosen = (body: z.output<typeof routes.attachUnderstood.body>, who: Who) => {
-    const found = understandServers(body.text).map((each) => chosenSecrets(each, body));
+  const chosen = async (body: z.output<typeof routes.attachUnderstood.body>, who: Who) => {
+    const found = await reader.understand(body.text, body);
     const one = found[body.at];
     if (!one)
       throw new PindroError(
@@ -95,12 +95,12 @@ export function serverRoutes(
     };
   };
   api.on('attachUnderstood', async ({ body, who }) => {
-    const attaching = chosen(body, who);
+    const attaching = await chosen(body, who);
     await store.attach(attaching);
     return detail(attaching.name);
   });
   api.stream('attachWatched', async ({ body, who, signal }, send) => {
-    const attaching = chosen(body, who);
+    const attaching = await chosen(body, who);
     const parts = new PartByPart((part) => send({ type: 'part', ...part }), signal);
     try {
       await store.attach(attaching, parts);

@@ -12,6 +12,8 @@ export function versionOf(transport: Transport): () => string {
 }
 
 const LONGEST_WANT = 200;
+/** So much of a refusal is looked at, in characters. */
+const LOOKED_AT = 20_000;
 /** What a refusal says of what is wanted: the server's own words. */
 export async function wantedBy(response: Response): Promise<string> {
   const header = response.headers.get('www-authenticate') ?? '';
@@ -20,7 +22,8 @@ export async function wantedBy(response: Response): Promise<string> {
     .text()
     .catch(() => '');
   const words = body
-    .replaceAll(/<[^>]*>/g, ' ')
+    .slice(0, LOOKED_AT)
+    .replaceAll(/<[^<>]*>/g, ' ')
     .replaceAll(/\s+/g, ' ')
     .trim();
   return [header, words]

@@ -1,5 +1,13 @@
 import { commandLine, type Program, type UnderstoodServer } from '@pindro/contract';
-import { type AddressWay, type CommandWay, type Going, PindroError, type Understood, withQuery } from '@pindro/core';
+import {
+  type AddressWay,
+  type CommandWay,
+  cutAt,
+  type Going,
+  PindroError,
+  type Understood,
+  withQuery,
+} from '@pindro/core';
 import { type Runnable, runnable } from '../policy/programs.js';
 import type { Carried } from './secrets.js';
 import type { Attaching } from './store.js';
@@ -115,7 +123,7 @@ const ofQuery = ({ name, value }: Going): Carried => ({ kind: 'query', header: n
 /** A secret header as the kind of credential that it is. */
 function ofHeader({ name, value }: Going): Carried {
   if (name !== 'Authorization') return { kind: 'header', header: name, account: '', secret: value };
-  const [, scheme = '', rest = ''] = /^(\S+)\s+(.*)$/s.exec(value) ?? [];
+  const [scheme = '', rest = ''] = (cutAt(value, ' \t') ?? []).map((part) => part.trim());
   if (/^bearer$/i.test(scheme)) return { kind: 'bearer', account: '', secret: rest };
   const [, account, secret] = /^basic$/i.test(scheme) ? (/^([^:]*):(.*)$/s.exec(decoded(rest)) ?? []) : [];
   if (account !== undefined && secret !== undefined) return { kind: 'basic', account, secret };

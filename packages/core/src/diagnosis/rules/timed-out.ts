@@ -25,7 +25,7 @@ const LABELS: Partial<Record<Span['work'], string>> = {
   run: 'flow',
   agent: 'the agent',
 };
-const nameOf = ({ work, name }: Span) => `${LABELS[work] ?? work} "${name.replace(/^\w+_\w+ /, '')}"`;
+const nameOf = ({ work, name }: Span) => `${LABELS[work] ?? work} "${name.replace(/^[a-z]+_[a-z_]+ /, '')}"`;
 
 /** Whose time it was: the outermost that was given up for it, above the part that had not answered then. */
 const limited = ({ chain, error, span }: Failure): Span =>

@@ -116,7 +116,7 @@ function nextOf(
 /** The address of the next page in a Link header (RFC 8288). */
 function linkNext(header: string): string | undefined {
   for (const link of header.split(/,\s*(?=<)/)) {
-    if (/;\s*rel="?[^"]*\bnext\b/i.test(link)) return /<([^>]*)>/.exec(link)?.[1];
+    if (/;\s*rel="?[^"]*\bnext\b/i.test(link)) return /<([^<>]*)>/.exec(link)?.[1];
   }
   return undefined;
 }

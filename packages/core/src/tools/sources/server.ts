@@ -2,6 +2,7 @@ import { PindroError } from '../../errors.js';
 import type { Json, JsonObject } from '../../json.js';
 import { isObject, ownOf } from '../../json.js';
 import type { ArgumentRules, CredentialOwner, ServerDescription, ToolDescription, ToolResult } from '../../ports.js';
+import { withoutEnd } from '../../text-ends.js';
 import { attribute } from '../../trace/attributes.js';
 import type { Caller } from '../../trace/head.js';
 import { traceparent } from '../../trace/ids.js';
@@ -155,7 +156,7 @@ function reported(server: string, tool: string, args: JsonObject, text: string, 
  * @returns names, the likeliest first
  */
 export function blamedArguments(args: JsonObject, text: string): string[] {
-  const words = new Set(text.toLowerCase().match(/[\p{L}\p{N}_.-]*[\p{L}\p{N}]/gu) ?? []);
+  const words = new Set((text.toLowerCase().match(/[\p{L}\p{N}_.-]+/gu) ?? []).map((word) => withoutEnd(word, '_.-')));
   const byValue = Object.entries(args).filter(
     ([, value]) => typeof value !== 'object' && typeof value !== 'boolean' && words.has(String(value).toLowerCase()),
   );

@@ -1,11 +1,16 @@
 import { type FlagRule, quoteOf, textsOf } from '../flag.js';
 
-/** Words in which letters of one script stand beside look-alikes of another. */
-const MIXED = [
-  /(?=[\p{L}\p{M}]*\p{Script=Latin})(?=[\p{L}\p{M}]*[\p{Script=Cyrillic}\p{Script=Greek}\p{Script=Armenian}\p{Script=Cherokee}])[\p{L}\p{M}]{2,}/u,
-  // Letters that stand in mathematics, or are wide.
-  /[\u{1d400}-\u{1d7ff}\uff21-\uff3a\uff41-\uff5a]{2,}/u,
-];
+const WORD = /[\p{L}\p{M}]{2,}/gu;
+const LATIN = /\p{Script=Latin}/u;
+const OTHERS = /[\p{Script=Cyrillic}\p{Script=Greek}\p{Script=Armenian}\p{Script=Cherokee}]/u;
+/** Letters that stand in mathematics, or are wide. */
+const STYLED = /[\u{1d400}-\u{1d7ff}\uff21-\uff3a\uff41-\uff5a]{2,}/u;
+
+/** A word in which letters of one script stand beside look-alikes of another. */
+function mixedIn(text: string): { 0: string; index: number } | null {
+  for (const match of text.matchAll(WORD)) if (LATIN.test(match[0]) && OTHERS.test(match[0])) return match;
+  return STYLED.exec(text);
+}
 
 export const lookAlike: FlagRule = {
   rule: 'look-alike',
@@ -13,7 +18,7 @@ export const lookAlike: FlagRule = {
   holds: true,
   look: (tool) =>
     textsOf(tool).flatMap(({ at, text }) => {
-      const found = MIXED.map((mixed) => mixed.exec(text)).find(Boolean);
+      const found = mixedIn(text);
       return found
         ? [
             {

@@ -135,9 +135,13 @@ export class Driver {
   /** Whoever builds a query writes the same text again and again; preparing it costs more than running it. */
   readonly #prepared = new Map<string, Prepared>();
 
+  /** Told of each statement that is prepared for the first time; for tests that look at how it is carried out. */
+  static onPrepared: ((sql: string) => void) | null = null;
+
   prepare = (sql: string) => {
     const database = this.#raw();
     const known = this.#prepared.get(sql);
+    if (!known) Driver.onPrepared?.(sql);
     const prepared = known ?? { statement: database.prepare(sql), count: countParameters(sql), raw: false };
     if (RESHAPES.test(sql)) this.#prepared.clear();
     else if (sql.length <= LONGEST_PREPARED) {

@@ -31,7 +31,7 @@ function choicesIn(text: string): string[] {
   const quoted = [...(start?.[1] ?? text).matchAll(QUOTED)].map((match) => match[1]!);
   if (quoted.length >= 2) return [...new Set(quoted)];
   const parts = rest
-    .split(/\s*(?:,|\||\/|\bor\b|\band\b)\s*/i)
+    .split(/,|\||\/|\bor\b|\band\b/i)
     .map((part) => part.trim())
     .filter(Boolean);
   return parts.length >= 2 && parts.length <= 20 && parts.every((part) => /^[\p{L}\p{N}_-]{1,40}$/u.test(part))
