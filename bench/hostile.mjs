@@ -1,11 +1,12 @@
 /*
- * The longest time for which a second client's call is not answered while one caller sends hostile bodies of 1 MiB, less
- * the same with harmless bodies of that size. The sender is a process of its own: whoever measures must not be busy.
+ * The longest block of the service's event loop while one caller sends hostile bodies of 1 MiB, less the same with harmless
+ * bodies of that size. The sender is a process of its own: whoever measures must not be busy.
  */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { heartbeat, sendFile } from './second-client.mjs';
-import { withService } from './service.mjs';
+import { watched } from './loop.mjs';
+import { sendFile } from './second-client.mjs';
+import { withServiceOf } from './service.mjs';
 
 const MIB = 1024 * 1024;
 const BAR = 100;
@@ -58,6 +59,7 @@ function bodies() {
       '/api/v1/workspace/compare',
       JSON.stringify({ files: { 'flows/takes.yaml': lines('some'), 'flows/small.yaml': lines('other') } }),
     ],
+    ...pasted(),
     'large types to the check': [
       '/api/v1/flows/preview',
       JSON.stringify({
@@ -67,14 +69,36 @@ function bodies() {
   };
 }
 
+/** Texts that somebody pastes to attach a server. */
+function pasted() {
+  const understand = (text) => ['/api/v1/servers/understand', JSON.stringify({ text })];
+  const servers = Array.from({ length: 8000 }, (_, n) => `"s${n}":{"url":"http://127.0.0.1:9/${n}"}`).join();
+  return {
+    'spaces to be understood': understand(`${' '.repeat(490_000)}x`),
+    'spaces in a command to be understood': understand(`npx ${' '.repeat(490_000)}x`),
+    'braces to be understood': understand('{"a":'.repeat(50_000)),
+    'brackets to be understood': understand(`{"a":${'['.repeat(200_000)}`),
+    'open tags to be understood': understand(`npx ${'<'.repeat(490_000)}`),
+    'servers to be understood': understand(`{"mcpServers":{${servers}}}`),
+    'a long address to be understood': understand(`https://${'a.'.repeat(240_000)}example`),
+    'a long catalogue': [
+      '/api/v1/servers/catalogue',
+      JSON.stringify({ text: '{"servers":'.repeat(90_000), words: 'x' }),
+    ],
+  };
+}
+
 /** A document of 30,000 things. */
 const many = (format, what, thing) =>
   `format: pindro/${format}@1\nname: x\n${what}:\n${Array.from({ length: 30_000 }, (_, n) => `  s${n}: ${thing}`).join('\n')}\n`;
 const lines = (word) => Array.from({ length: 30_000 }, (_, n) => `${word} line ${n}`).join('\n');
 
-export const hostileBlock = (say) => withService((service) => measureAll(service, say));
+export const hostileBlock = (say) => {
+  const loop = watched();
+  return withServiceOf(loop.node, (service) => measureAll(service, loop, say)).finally(loop.close);
+};
 
-async function measureAll({ url, headers, post, data }, say) {
+async function measureAll({ url, headers, post, data, pid }, loop, say) {
   let key = '';
   for (const [name, flow] of Object.entries(FLOWS)) {
     await post('/flows', { document: `format: pindro/flow@1\nname: ${name}\n${flow}` });
@@ -83,35 +107,27 @@ async function measureAll({ url, headers, post, data }, say) {
   await post('/entries', { flow: 'takes', path: 'bench', settings: { kind: 'hook', guard: 'open', perMinute: 6000 } });
   const mcpHeaders = { ...headers, authorization: `Bearer ${key}`, accept: 'application/json' };
   const file = join(data, 'body.json');
-  const beat = heartbeat(async (id) => {
-    const body = rpc('small', '{}').replace('"id":1', `"id":${id}`);
-    await fetch(`${url}/mcp/bench`, { method: 'POST', headers: mcpHeaders, body }).then((answer) => answer.text());
-  });
   const measure = async (path, body) => {
     writeFileSync(file, body);
-    beat.longest();
+    await loop.longest(pid);
     const told = await sendFile(`${url}${path}`, path.startsWith('/mcp') ? mcpHeaders : headers, file, 3);
-    return { longest: beat.longest(), told };
+    return { longest: await loop.longest(pid), told };
   };
-  try {
-    await new Promise((resolve) => setTimeout(resolve, 500));
-    const quiet = [];
-    for (const path of ['/mcp/bench', '/hooks/bench', '/api/v1/flows/takes/run']) {
-      const text = `{"text":"${fill('a quiet text ')}"}`;
-      const body = path.startsWith('/mcp') ? rpc('takes', text) : path.startsWith('/api') ? `{"input":${text}}` : text;
-      quiet.push((await measure(path, body)).longest);
-    }
-    const harmless = quiet.sort((a, b) => a - b)[1];
-    say(`harmless bodies: ${quiet.map(Math.round).join(', ')} ms`);
-    let worst = 0;
-    for (const [name, [path, body]] of Object.entries(bodies())) {
-      const { longest: took, told } = await measure(path, body);
-      worst = Math.max(worst, took - harmless);
-      say(`${name}: ${Math.round(took)} ms, answered ${told}`);
-    }
-    const ours = Math.max(1, Math.round(worst));
-    return { name: 'hostile-block', ours, reference: BAR, unit: 'ms', ratio: BAR / ours };
-  } finally {
-    await beat.stop();
+  await new Promise((resolve) => setTimeout(resolve, 500));
+  const quiet = [];
+  for (const path of ['/mcp/bench', '/hooks/bench', '/api/v1/flows/takes/run']) {
+    const text = `{"text":"${fill('a quiet text ')}"}`;
+    const body = path.startsWith('/mcp') ? rpc('takes', text) : path.startsWith('/api') ? `{"input":${text}}` : text;
+    quiet.push((await measure(path, body)).longest);
   }
+  const harmless = quiet.sort((a, b) => a - b)[1];
+  say(`harmless bodies: ${quiet.map(Math.round).join(', ')} ms`);
+  let worst = 0;
+  for (const [name, [path, body]] of Object.entries(bodies())) {
+    const { longest: took, told } = await measure(path, body);
+    worst = Math.max(worst, took - harmless);
+    say(`${name}: ${Math.round(took)} ms, answered ${told}`);
+  }
+  const ours = Math.max(1, Math.round(worst));
+  return { name: 'hostile-block', ours, reference: BAR, unit: 'ms', ratio: BAR / ours };
 }

@@ -23,8 +23,8 @@ async function withRecord(work, options = {}) {
 }
 
 let made = 0;
-/** Writes a run with ten spans as the engine would; one in ten fails. @returns its spans */
-function write(journal, at) {
+/** Writes a run with ten spans as the engine would; one in ten fails. @returns its id */
+export function write(journal, at, callers = 50) {
   const number = made++;
   const run = `r${Math.round(at).toString(36)}${number.toString(36).padStart(8, '0')}`;
   const hut = HUTS[number % HUTS.length];
@@ -48,7 +48,7 @@ function write(journal, at) {
       revision: 1,
       stage: 'live',
       entry: number % 2 ? 'hand' : 'tool',
-      caller: { id: `caller-${number % 50}`, attributes: {} },
+      caller: { id: `caller-${number % callers}`, attributes: {} },
     },
     ...{ session: run, input: { hut, night: '2027-02-13', party: number % 9 }, startedAt: at, span: `s${number}` },
   };
@@ -164,7 +164,7 @@ async function among(count, say) {
         times[name] = Number(middle(all).toFixed(1));
       };
       const page = (filter) => async () =>
-        store.titles((await store.list({ limit: 30, roots: true, ...filter })).items);
+        await store.titles((await store.list({ limit: 30, roots: true, ...filter })).items);
       await measure('newest', page({}));
       await measure('flow', page({ flow: 'flow-7' }));
       await measure('state', page({ state: 'failed' }));

@@ -17,6 +17,7 @@ const { canvas300 } = await import('../bench/canvas.mjs');
 const { run5000 } = await import('../bench/run-page.mjs');
 const { editorLoad, firstLoad, interactive } = await import('../bench/first-load.mjs');
 const { manyFailed } = await import('../bench/failed.mjs');
+const { grown } = await import('../bench/grown.mjs');
 const { hostileBlock } = await import('../bench/hostile.mjs');
 const { notify500, sessions500, toolsList200 } = await import('../bench/many-sessions.mjs');
 const BENCHES = {
@@ -32,6 +33,7 @@ const BENCHES = {
   'check-1000': check1000,
   'check-block': checkBlock,
   'hostile-block': hostileBlock,
+  grown,
   'many-failed': manyFailed,
   'first-load': firstLoad,
   'editor-load': editorLoad,

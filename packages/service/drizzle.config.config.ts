@@ -13,6 +13,7 @@ export default {
     'src/models/tables.ts',
     'src/objects/tables.ts',
     'src/people/tables.ts',
+    'src/platform/tables.ts',
     'src/servers/tables.ts',
     'src/tables/history-tables.ts',
     'src/tables/ledger-tables.ts',

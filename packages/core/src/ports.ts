@@ -378,6 +378,8 @@ export interface SteppingPort {
 
 export interface ClockPort {
   now(): Promise<number>;
+  /** For durations and deadlines: a clock that never goes back. The same as {@link now} where there is none. */
+  deadline?(): Promise<number>;
   /** IANA name of the workspace's time zone. */
   zone(): Promise<string>;
 }
@@ -399,3 +401,6 @@ export interface Ports {
   record: JournalStore;
   watch: WatchPort;
 }
+
+/** The time by which durations and deadlines are reckoned, in milliseconds since the epoch. */
+export const deadlineNow = (clock: ClockPort): Promise<number> => clock.deadline?.() ?? clock.now();

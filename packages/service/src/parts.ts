@@ -15,6 +15,7 @@ export { metricsText } from './figures/metrics.js';
 export { FigureStore } from './figures/store.js';
 export { FlowChecker } from './flows/checker.js';
 export { MailSender } from './mail/sender.js';
+export { ServiceClock } from './platform/clock.js';
 export { Driver } from './platform/database/driver.js';
 export { openDatabase } from './platform/database/open.js';
 export { answerInThread, WorkThread } from './platform/work-thread.js';

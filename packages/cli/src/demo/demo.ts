@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { createClient } from '@pindro/contract';
 import { type Service, startService } from '@pindro/service';
 import pc from 'picocolors';
+import { safe } from '../output/safe.js';
 import { type ServeOptions, serviceSettings } from '../serve/options.js';
 import { commandLineKey, isGood, keepToOneself, showCalls, stopOnSignal } from '../serve/serve.js';
 import { breakEverything } from './broken/index.js';
@@ -50,7 +51,9 @@ export async function demo(options: DemoOptions, anyPort: boolean): Promise<void
   if (!kept.built) {
     say('building the huts, their flows and a few runs …');
     await buildWorld(service, standIns, kept);
-    await makeRuns(service, apiKey, kept);
+    kept.failedRuns = await makeRuns(service, apiKey, kept);
+    for (const one of kept.failedRuns)
+      process.stderr.write(`${pc.yellow('!')} An example could not be made: ${safe(one)}\n`);
     kept.built = true;
   } else await moved(service, standIns);
   if (fresh && moody) {
@@ -111,6 +114,7 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
     faulty: { url: standIns.faulty.url, older: standIns.faulty.older },
     models: service.models.names(),
     broken: kept.broken ?? [],
+    failedRuns: kept.failedRuns ?? [],
   };
 }
 

@@ -23,6 +23,8 @@ export interface Kept {
   built: boolean;
   /** The runs that were made by breaking something, once that was asked for. */
   broken?: Shown[];
+  /** Examples that could not be made when the demo was built, each with why. */
+  failedRuns?: string[];
 }
 
 const fileIn = (data: string) => join(data, 'demo.json');

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
 import { createClient } from '@pindro/contract';
+import { asPindroError } from '@pindro/core';
 import type { Service } from '@pindro/service';
 import { PROGRAMS } from '@pindro/standins';
 import type { Kept } from './kept.js';
@@ -105,48 +106,52 @@ function openWays({ entries }: Service): void {
   add('month-report', { kind: 'schedule', cron: '0 6 1 * *', input: { month: day(0).slice(0, 7) } });
 }
 
-/** Makes a handful of runs the way people would: real calls over real sockets, some of which fail for different reasons. */
-export async function makeRuns(service: Service, apiKey: string, kept: Kept): Promise<void> {
+/**
+ * Makes a few runs, some of which fail on purpose. One that cannot be made keeps nothing else from being there.
+ * @returns the ones that could not be made, each with why
+ */
+export async function makeRuns(service: Service, apiKey: string, kept: Kept): Promise<string[]> {
   const api = createClient({ url: service.url, key: apiKey });
+  const failed: string[] = [];
+  const attempt = async (what: string, work: () => Promise<unknown>) => {
+    try {
+      await work();
+    } catch (error) {
+      failed.push(`${what}: ${asPindroError(error).message}`);
+    }
+  };
+  const run = (name: string, input: object) =>
+    attempt(`run of ${name}`, () => api.runFlow({ name, body: { input: input as never, stage: 'live' } }));
   const desk = (message: string, session: string) =>
-    api.runFlow({ name: 'warden-desk', body: { input: { message }, session, stage: 'live', entry: 'chat' } });
-
-  await withToolClient(service, kept.keys[0]!.key, async (client) => {
-    await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'kestrel', night: day(3), party: 6 } });
-    await client.callTool({ name: 'bunk_availability', arguments: { hut: 'kestrel', night: day(3) } });
-    // A warden's assistant forgot to say when.
-    await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'kestrel', party: 4 } });
-  });
-  await withToolClient(service, kept.keys[1]!.key, async (client) => {
-    await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: day(5), party: 14 } });
-    // Two bunks are left.
-    await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: day(5), party: 5 } });
-  });
-  await api.runFlow({
-    name: 'reserve-group',
-    body: {
-      input: { hut: 'stonewater', night: day(6), party: 12, contact: 'club@alder-ridge.example' },
-      stage: 'live',
-    },
-  });
-  await api.runFlow({
-    name: 'order-provisions',
-    body: { input: { hut: 'kestrel', item: 'flour', quantity: 3, day: day(3) }, stage: 'live' },
-  });
-  await api.runFlow({ name: 'month-report', body: { input: { month: day(3).slice(0, 7) }, stage: 'live' } });
+    attempt('conversation with warden-desk', () =>
+      api.runFlow({ name: 'warden-desk', body: { input: { message }, session, stage: 'live', entry: 'chat' } }),
+    );
+  await attempt('calls of ines', () =>
+    withToolClient(service, kept.keys[0]!.key, async (client) => {
+      await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'kestrel', night: day(3), party: 6 } });
+      await client.callTool({ name: 'bunk_availability', arguments: { hut: 'kestrel', night: day(3) } });
+      // A warden's assistant forgot to say when.
+      await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'kestrel', party: 4 } });
+    }),
+  );
+  await attempt('calls of tobias', () =>
+    withToolClient(service, kept.keys[1]!.key, async (client) => {
+      await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: day(5), party: 14 } });
+      // Two bunks are left.
+      await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: day(5), party: 5 } });
+    }),
+  );
+  await run('reserve-group', { hut: 'stonewater', night: day(6), party: 12, contact: 'club@alder-ridge.example' });
+  await run('order-provisions', { hut: 'kestrel', item: 'flour', quantity: 3, day: day(3) });
+  await run('month-report', { month: day(3).slice(0, 7) });
   await desk(
     `Reserve 4 bunks in stonewater for ${day(4)} and send 120 kg of firewood up to stonewater on ${day(3)}.`,
     'marit-monday',
   );
   await desk(`How many bunks are free there on ${day(4)}?`, 'marit-monday');
-  await api.runFlow({
-    name: 'send-load',
-    body: { input: { hut: 'larch', day: day(2), weight_kg: 180, goods: 'flour' }, stage: 'live' },
-  });
-  await api.runFlow({
-    name: 'send-load',
-    body: { input: { hut: 'kestrel', day: day(2), weight_kg: 400, goods: 'gas bottles' }, stage: 'live' },
-  });
+  await run('send-load', { hut: 'larch', day: day(2), weight_kg: 180, goods: 'flour' });
+  await run('send-load', { hut: 'kestrel', day: day(2), weight_kg: 400, goods: 'gas bottles' });
+  return failed;
 }
 
 async function withToolClient(service: Service, key: string, work: (client: Client) => Promise<void>): Promise<void> {

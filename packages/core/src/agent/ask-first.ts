@@ -3,7 +3,7 @@ import { milliseconds } from '../duration.js';
 import { PindroError } from '../errors.js';
 import { Template } from '../expression/template.js';
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
-import type { ApprovalGrants, Decision } from '../ports.js';
+import { type ApprovalGrants, type Decision, deadlineNow } from '../ports.js';
 import { type ApprovalRule, approvalRule } from '../tools/settings.js';
 import { GRANTS, type Grant } from '../trace/grants.js';
 import type { ApprovalNote } from '../trace/receipt.js';
@@ -74,7 +74,7 @@ export async function askFirst(
   if (before) return { arguments: args, approval: noteOf(before) };
   const facts = recorder.masker.json(args);
   const title = other ?? `Let ${context.flow} call ${tool.name.replaceAll('_', ' ')}?`;
-  const until = context.parkedAt(path) ?? (await ports.clock.now()) + milliseconds(rule.within);
+  const until = context.parkedAt(path) ?? (await deadlineNow(ports.clock)) + milliseconds(rule.within);
   const what = `Somebody is to decide: ${title}`;
   waiting(what);
   try {
@@ -108,7 +108,7 @@ export async function askForm(
   { context, patience, waiting }: Asking,
 ): Promise<Decision> {
   const { ports, recorder, caller, signal, flow } = context;
-  const until = context.parkedAt(path) ?? (await ports.clock.now()) + ANSWER_WITHIN;
+  const until = context.parkedAt(path) ?? (await deadlineNow(ports.clock)) + ANSWER_WITHIN;
   const title = recorder.masker.text(question);
   waiting(title);
   try {

@@ -1,20 +1,14 @@
 /*
  * What one filling of a template, or one check, may cost. CEL always ends, but not soon: loops inside of loops, and
- * values that double with each `cel.bind`, cost a second for a handful of characters. Work is counted while it is
- * done; what cannot be counted (the comparison of two deep values, a check of types) is stopped by the clock.
+ * values that double with each `cel.bind`, cost a second for a handful of characters. All work is counted while it is
+ * done, never timed: whether a flow works must not depend on how busy the machine is. A clock stands behind that as a
+ * last resort, far above what any counted work takes on a machine ten times slower.
  */
 
-/** Nodes of an expression evaluated, items handled, and sixteenths of characters made. */
+/** Nodes of an expression evaluated, items handled and compared, and sixteenths of characters made. */
 const WORK = 600_000;
-/**
- * Milliseconds for what is counted. The count bounds it long before, also on a machine that does four things at once:
- * what a flow may do does not hang on who else is at work.
- */
-const TIME = 1000;
-/** Milliseconds for what cannot be counted. */
-const HARD_TIME = 80;
-/** How much work is done between two looks at the clock. */
-const LOOK_EVERY = 512;
+/** The last resort, in milliseconds. */
+const LAST_RESORT = 20_000;
 
 /** Thrown again and again by what goes on after the first time; making it anew would cost more than the work. */
 export class OverBudget extends Error {
@@ -27,17 +21,10 @@ export class OverBudget extends Error {
 const over = new OverBudget();
 
 let left = Number.POSITIVE_INFINITY;
-let sinceLook = 0;
-let end = Number.POSITIVE_INFINITY;
 
 /** Counts work. @throws OverBudget */
 export function spend(work: number): void {
   left -= work;
-  sinceLook += work;
-  if (sinceLook > LOOK_EVERY) {
-    sinceLook = 0;
-    if (performance.now() > end) left = -1;
-  }
   if (left < 0) throw over;
 }
 
@@ -57,29 +44,25 @@ export function useHardStop(stop: HardStop): void {
   hardStop = stop;
 }
 
-/**
- * Does work that may cost so much and no more. Work inside of it shares its budget.
- * @param hard whether it may do what cannot be counted @throws OverBudget
- */
-export function withinBudget<T>(work: () => T, hard: boolean, time = TIME): T {
-  if (end !== Number.POSITIVE_INFINITY) return hard ? stopped(work) : work();
-  left = WORK;
-  sinceLook = 0;
-  end = performance.now() + time;
+interface Budget {
+  /** How much work it may do. */
+  work?: number;
+  /** Whether the last resort stands behind it; it costs as much as a small expression. */
+  guarded?: boolean;
+}
+
+/** Does work that may cost so much and no more. Work inside of it shares its budget. @throws OverBudget */
+export function withinBudget<T>(work: () => T, { work: most = WORK, guarded = false }: Budget = {}): T {
+  if (left !== Number.POSITIVE_INFINITY) return work();
+  left = most;
   try {
-    const result = hard ? stopped(work) : work();
+    const result = guarded ? hardStop(work, LAST_RESORT) : work();
     // Loops that ask whether all or some items fit swallow errors, this one too.
     if (left < 0) throw over;
     return result;
   } finally {
-    left = end = Number.POSITIVE_INFINITY;
+    left = Number.POSITIVE_INFINITY;
   }
-}
-
-function stopped<T>(work: () => T): T {
-  const time = Math.min(HARD_TIME, end - performance.now());
-  if (time <= 0) throw over;
-  return hardStop(work, time);
 }
 
 /** For whatever stops work by the clock. */

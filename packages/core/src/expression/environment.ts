@@ -1,9 +1,10 @@
-import { Environment, Optional } from '@marcbachmann/cel-js';
+import { type ASTNode, Environment, Optional } from '@marcbachmann/cel-js';
 import { bytesToBase64, type Json, objectOf } from '../json.js';
 import { linearPattern } from '../pattern.js';
 import { spend, withinBudget } from './budget.js';
 import { meter } from './meter.js';
 import { speaksOfNumbersAlone, withLooseNumbers } from './numbers.js';
+import { countTypes } from './type-size.js';
 
 /** What expressions may see. */
 export const VARIABLES = ['input', 'steps', 'caller', 'session', 'run', 'clock', 'item', 'index', 'row'] as const;
@@ -105,27 +106,35 @@ export function baseEnvironment(): Environment {
 /** An expression made ready to be evaluated many times. */
 export interface Expression {
   evaluate(scope: object): unknown;
-  /** Whether it must be stopped by the clock, because its work cannot all be counted. */
-  mustStop: boolean;
 }
 
 /** Reads an expression so that it counts its work, and nothing in it takes more than linear time. @throws ParseError */
 export function parseExpression(environment: Environment, expression: string): Expression {
   const first = environment.parse(expression);
-  const { loops, uncounted } = meter(first.ast);
-  // The library looks at the types before the first evaluation, which cannot be counted: it is done now. Only literals have
+  const { loops } = meter(first.ast);
+  // The library looks at the types before the first evaluation: it is done now, and counted beforehand. Only literals have
   // a type before there are values.
-  const checked = loops || /\d/.test(expression) ? withinBudget(() => first.check(), loops) : null;
+  const checkOf = ({ ast, check }: { ast: ASTNode; check(): ReturnType<Environment['check']> }) =>
+    withinBudget(
+      () => {
+        if (loops) countTypes(ast);
+        return check();
+      },
+      { guarded: loops },
+    );
+  const checked = loops || /\d/.test(expression) ? checkOf(first) : null;
   if (!checked || checked.valid || !speaksOfNumbersAlone(checked.error))
-    return { mustStop: uncounted, evaluate: (scope) => first(scope as never) };
+    return { evaluate: (scope) => first(scope as never) };
   const loose = environment.parse(withLooseNumbers(expression, first.ast));
   meter(loose.ast);
-  if (loops) withinBudget(() => loose.check(), true);
-  return { mustStop: uncounted, evaluate: (scope) => loose(scope as never) };
+  if (loops) checkOf(loose);
+  return { evaluate: (scope) => loose(scope as never) };
 }
 
 /** Checks the types of an expression in which whole numbers and others may meet. */
+/** @throws OverBudget where its types are too large */
 export function checkMixed(environment: Environment, expression: string): ReturnType<Environment['check']> {
+  if (/\bbind\b/.test(expression)) countTypes(environment.parse(expression).ast);
   const first = environment.check(expression);
   if (first.valid || !speaksOfNumbersAlone(first.error)) return first;
   return environment.check(withLooseNumbers(expression, environment.parse(expression).ast));

@@ -1,5 +1,6 @@
 import type { ASTNode } from '@marcbachmann/cel-js';
 import { bulk, spend } from './budget.js';
+import { COMPARE, type Handle } from './equal.js';
 
 type Evaluate = (evaluator: unknown, node: ASTNode, context: unknown) => unknown;
 type Meta = { alternate?: ASTNode; macro?: { [part: string]: unknown } };
@@ -13,21 +14,16 @@ const LED: Record<string, string> = { matches: 'like', join: 'joined' };
 /** What makes, compares or looks through values that may be large. */
 const LARGE = new Set(['+', '==', '!=', 'in', 'call', 'rcall']);
 
-const COMPARES = new Set(['==', '!=', 'in']);
-
 /** What a look at an expression says about it. */
 export interface Metered {
   /** Whether it may do more work than its length says. */
   loops: boolean;
-  /** Whether some of that work cannot be counted: comparing values that hold one another many times. */
-  uncounted: boolean;
 }
 
 /** Makes an expression count the work it does, as the library has no place to look in. Done once, after it is read. */
 export function meter(root: ASTNode): Metered {
-  const metered: Metered = { loops: false, uncounted: false };
+  const metered: Metered = { loops: false };
   weigh(root, metered, new Set());
-  metered.uncounted &&= metered.loops;
   return metered;
 }
 
@@ -54,7 +50,8 @@ function weigh(node: unknown, metered: Metered, seen: Set<object>): number {
     count(iterable, (items) => sizeOf(items) * inside);
   } else weight += weigh(ast.args, metered, seen);
   if (LARGE.has(ast.op)) count(ast, bulk);
-  if (COMPARES.has(ast.op)) metered.uncounted = true;
+  const compare = COMPARE[ast.op];
+  if (compare) compareBy(ast, compare);
   return weight;
 }
 
@@ -68,6 +65,18 @@ function sizeOf(items: unknown): number {
   if (Array.isArray(items)) return items.length;
   if (items instanceof Map || items instanceof Set) return items.size;
   return typeof items === 'object' && items !== null ? Object.keys(items).length : 1;
+}
+
+/** The node compares by a function of ours. The library sets how it compares when it looks at the types. */
+function compareBy(ast: ASTNode, compare: (library: Handle) => Handle): void {
+  let handle: Handle | undefined;
+  Object.defineProperty(ast, 'handle', {
+    configurable: true,
+    get: () => handle,
+    set: (set: Handle) => {
+      handle = compare(set);
+    },
+  });
 }
 
 const costs = new WeakMap<ASTNode, ((value: unknown) => number)[]>();

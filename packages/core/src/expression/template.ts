@@ -52,7 +52,7 @@ export class Template {
   /** All expressions of a value share one budget. */
   #withinBudget(scope: Scope, missing: Missing[]): ReturnType<Evaluate> {
     try {
-      return withinBudget(() => this.#evaluate(scope, missing), false);
+      return withinBudget(() => this.#evaluate(scope, missing));
     } catch (error) {
       if (!(error instanceof OverBudget)) throw error;
       const expression = 'what is to be filled in';
@@ -141,7 +141,7 @@ function compile(expression: string, at: PropertyKey[]): Evaluate {
   return (scope, missing) => {
     try {
       const work = () => fromCel(evaluateIn(parsed, scope));
-      const value = parsed.mustStop ? withinBudget(work, true) : work();
+      const value = work();
       if (value === MISSING) missing.push({ parts: at, expression, why: 'it is not there' });
       return value;
     } catch (error) {

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { orAborted } from '../abort.js';
 import { milliseconds } from '../duration.js';
 import { PindroError } from '../errors.js';
+import { deadlineNow } from '../ports.js';
 import { duration, json } from './document.js';
 import { defineKind } from './kind.js';
 
@@ -39,7 +40,7 @@ export const approve = defineKind<z.infer<typeof config>>({
   references: () => ({}),
   run: async (config, context) => {
     const { ports, signal, recorder, followed } = context;
-    const until = context.parkedUntil ?? (await ports.clock.now()) + milliseconds(config.expires);
+    const until = context.parkedUntil ?? (await deadlineNow(ports.clock)) + milliseconds(config.expires);
     await context.park({ for: 'person', until, what: `Somebody is to decide: ${config.title}` });
     const asked = ports.approvals.ask(
       {

@@ -2,13 +2,14 @@ import { z } from 'zod';
 import { orAborted } from '../abort.js';
 import { milliseconds } from '../duration.js';
 import { PindroError } from '../errors.js';
+import { deadlineNow } from '../ports.js';
 import { duration } from './document.js';
 import { defineKind, type StepContext } from './kind.js';
 
 /** Who calls is kept waiting this long, in milliseconds; what takes longer is told at once. */
 const TOLD_AFTER = 20_000;
-/** Timers hold at most so many milliseconds. */
-const LONGEST = 2 ** 31 - 1;
+/** The clock may be set meanwhile, or the machine sleep: it is looked at again after so many milliseconds. */
+const LOOK_EVERY = 60_000;
 
 const config = z
   .strictObject({
@@ -38,23 +39,25 @@ export const wait = defineKind<z.infer<typeof config>>({
   output: () => ({ until: 'string' }),
   references: () => ({}),
   run: async (config, context) => {
-    const now = await context.ports.clock.now();
+    // A duration is not changed by a clock that is set meanwhile; a moment is.
+    const clock = () => (config.for ? deadlineNow(context.ports.clock) : context.ports.clock.now());
+    const now = await clock();
     const until = context.parkedUntil ?? (config.for ? now + milliseconds(config.for) : readMoment(config.until!));
     if (until - now > TOLD_AFTER)
       await context.park({ for: 'time', until, what: `It goes on at ${new Date(until).toISOString()}` });
-    await sleepUntil(until, context);
+    await sleepUntil(until, clock, context);
     return { output: { until: new Date(until).toISOString() } };
   },
 });
 
 /** The clock is asked again after each part: a machine that slept must not wait twice. */
-async function sleepUntil(until: number, { ports, signal }: StepContext): Promise<void> {
+async function sleepUntil(until: number, clock: () => Promise<number>, { signal }: StepContext): Promise<void> {
   for (;;) {
-    const left = until - (await ports.clock.now());
+    const left = until - (await clock());
     if (left <= 0) return;
     let timer: ReturnType<typeof setTimeout> | undefined;
     const sleep = new Promise<void>((resolve) => {
-      timer = setTimeout(resolve, Math.min(left, LONGEST));
+      timer = setTimeout(resolve, Math.min(left, LOOK_EVERY));
     });
     await orAborted(sleep, signal).finally(() => clearTimeout(timer));
   }

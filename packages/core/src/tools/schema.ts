@@ -1,6 +1,7 @@
 import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import formats from 'ajv-formats';
+import traverse from 'json-schema-traverse';
 import { LRUCache } from 'lru-cache';
 import type { Mistake } from '../errors.js';
 import { OverBudget, spend, withinBudget } from '../expression/budget.js';
@@ -41,6 +42,12 @@ const OPTIONS = {
   validateSchema: true,
 } as const;
 
+const VISIT = 'x-pindro-visit';
+function visit(): boolean {
+  spend(1);
+  return true;
+}
+
 /** Compilers of the two drafts; one set finds every mistake, the other stops at the first. */
 const compilers = (allErrors: boolean) => {
   const newest = new Ajv2020({ ...OPTIONS, allErrors });
@@ -48,6 +55,7 @@ const compilers = (allErrors: boolean) => {
   for (const ajv of [newest, draft07]) {
     formats.default(ajv);
     // The library's own compares each item with each other.
+    ajv.addKeyword({ keyword: VISIT, validate: visit, errors: false });
     ajv.removeKeyword('uniqueItems');
     ajv.addKeyword({ keyword: 'uniqueItems', type: 'array', schemaType: 'boolean', validate: isUnique, errors: false });
   }
@@ -104,6 +112,13 @@ function canonical(value: Json): string {
   return `{${names.map((name) => `${JSON.stringify(name)}:${canonical(value[name]!)}`).join()}}`;
 }
 
+/** The schema with each of its parts counting how often it is visited. */
+function counting(schema: JsonSchema): JsonSchema {
+  const copy = structuredClone(schema);
+  traverse(copy, { allKeys: false, cb: (part) => void (isObject(part) && setOwn(part, VISIT, true)) });
+  return copy;
+}
+
 interface Validator {
   every: ValidateFunction;
   first(): ValidateFunction;
@@ -124,7 +139,7 @@ function validator(schema: JsonSchema): Validator {
     let stopping: ValidateFunction | undefined;
     made = {
       every: every[draft].compile(anonymous),
-      first: () => (stopping ??= first[draft].compile(anonymous)),
+      first: () => (stopping ??= first[draft].compile(counting(anonymous))),
     };
     byText.set(text, made);
   }
@@ -146,8 +161,8 @@ export function schemaFault(schema: JsonSchema): string | undefined {
 export const MOST_MISTAKES = 20;
 /** Of a value whose JSON is longer than so many characters only the first mistake is looked for. */
 const LONG = 16 * 1024;
-/** Holding a value against a schema may take so many milliseconds; one that refers to itself can take for ever. */
-const TIME = 250;
+/** Holding a long value against a schema may visit so many parts of it; one that refers to itself can take for ever. */
+const VISITS = 4_000_000;
 
 /**
  * Holds a value against a JSON Schema (2020-12, or draft 7 where it says so), without changing it. Empty when it fits,
@@ -164,10 +179,12 @@ export function validate(schema: JsonSchema, value: Json): Mistake[] {
   if (!isLong(value, LONG)) return known.every(value) ? [] : mistakesFrom(known.every, value);
   const check = known.first();
   try {
-    return withinBudget(() => check(value), true, TIME) ? [] : mistakesFrom(check, value);
+    return withinBudget(() => check(value), { work: VISITS, guarded: true }) ? [] : mistakesFrom(check, value);
   } catch (error) {
     if (!(error instanceof OverBudget)) throw error;
-    return [{ at: '', message: 'the value takes too long to hold against its schema', hint: 'Send less at once.' }];
+    return [
+      { at: '', message: 'the value takes too much work to hold against its schema', hint: 'Send less at once.' },
+    ];
   }
 }
 

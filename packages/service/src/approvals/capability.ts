@@ -10,6 +10,6 @@ declare module '../platform/capability.js' {
 
 export const approvalsCapability: Capability = {
   name: 'approvals',
-  open: ({ record, bus }) => ({ approvals: new ApprovalStore(record, bus) }),
+  open: ({ record, bus, clocks }) => ({ approvals: new ApprovalStore(record, bus, clocks) }),
   routes: (api, { approvals }) => approvalRoutes(api, approvals),
 };

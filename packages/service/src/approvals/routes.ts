@@ -38,12 +38,18 @@ export function presentApproval(record: ApprovalRecord): Approval {
   };
 }
 
-const presentStanding = ({ at, until, revokedAt, ...rest }: StandingApproval): Presented => ({
+const presentStanding = ({
+  at,
+  until,
+  revokedAt,
+  isValid = false,
+  ...rest
+}: StandingApproval & { isValid?: boolean }): Presented => ({
   ...rest,
   at: iso(at)!,
   until: iso(until)!,
   revokedAt: iso(revokedAt),
-  isValid: revokedAt === null && until > Date.now(),
+  isValid,
 });
 
 /** @throws request_invalid */

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { type ApprovalRequest, type Decision, type Grant, PindroError } from '@pindro/core';
 import { and, desc, eq, gt, inArray, isNull, lt } from 'drizzle-orm';
+import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
 import type { Database } from '../platform/database/open.js';
 import { randomText } from '../platform/settings.js';
 import { standingApprovals } from './tables.js';
@@ -14,7 +15,10 @@ const hashOf = (key: string) => createHash('sha256').update(key).digest('base64u
 
 /** Approvals that cover further calls of a conversation or a caller, each until it expires or is revoked. */
 export class StandingApprovals {
-  constructor(private readonly database: Database) {}
+  constructor(
+    private readonly database: Database,
+    private readonly clocks: Clocks = PLAIN_CLOCKS,
+  ) {}
 
   /**
    * Records what an approver granted beyond one call. Must run in the transaction that records the decision.
@@ -30,7 +34,7 @@ export class StandingApprovals {
     const now = Date.now();
     this.database
       .delete(standingApprovals)
-      .where(lt(standingApprovals.until, now - LISTED))
+      .where(lt(standingApprovals.until, this.clocks.deletion() - LISTED))
       .run();
     this.database
       .insert(standingApprovals)
@@ -47,7 +51,7 @@ export class StandingApprovals {
     const row = this.database
       .select()
       .from(standingApprovals)
-      .where(and(inArray(key, keys.map(hashOf)), isNull(revokedAt), gt(until, Date.now())))
+      .where(and(inArray(key, keys.map(hashOf)), isNull(revokedAt), gt(until, this.clocks.expiry())))
       .orderBy(desc(at))
       .get();
     if (!row) return null;
@@ -55,16 +59,17 @@ export class StandingApprovals {
   }
 
   /** Newest first. @param all also those that expired or were revoked lately */
-  list(all: boolean): StandingApproval[] {
+  list(all: boolean): (StandingApproval & { isValid: boolean })[] {
+    const now = this.clocks.expiry();
     const { revokedAt, until, at } = standingApprovals;
     return this.database
       .select()
       .from(standingApprovals)
-      .where(all ? undefined : and(isNull(revokedAt), gt(until, Date.now())))
+      .where(all ? undefined : and(isNull(revokedAt), gt(until, this.clocks.expiry())))
       .orderBy(desc(at))
       .limit(500)
       .all()
-      .map(({ key: _, ...row }) => row);
+      .map(({ key: _, ...row }) => ({ ...row, isValid: row.revokedAt === null && row.until > now }));
   }
 
   /** @throws not_found */

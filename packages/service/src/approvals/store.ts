@@ -13,13 +13,14 @@ import {
   validate,
 } from '@pindro/core';
 import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { type StandingApproval, StandingApprovals } from './standing.js';
 import { approvals } from './tables.js';
 
-/** Timers hold at most so many milliseconds. */
-const LONGEST = 2 ** 31 - 1;
+/** The clock may be set meanwhile: it is looked at again after so many milliseconds. */
+const LOOK_EVERY = 60_000;
 
 export interface ApprovalRecord {
   request: ApprovalRequest;
@@ -67,8 +68,9 @@ export class ApprovalStore implements ApprovalPort {
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
+    private readonly clocks: Clocks = PLAIN_CLOCKS,
   ) {
-    this.standingOnes = new StandingApprovals(database);
+    this.standingOnes = new StandingApprovals(database, clocks);
     const open = database.select({ run: approvals.run }).from(approvals).where(isNull(approvals.decision)).all();
     this.#asked = new Set(open.map(({ run }) => run));
   }
@@ -113,7 +115,7 @@ export class ApprovalStore implements ApprovalPort {
     const grant = grantOf(asked, given);
     const at = Date.now();
     const { longest = 0 } = asked.request.grants ?? {};
-    const until = grant === 'call' ? undefined : at + Math.min(given.holds ?? longest, longest);
+    const until = grant === 'call' ? undefined : this.clocks.expiry() + Math.min(given.holds ?? longest, longest);
     return this.#settle(run, path, {
       ...{ decision, by, note, at, grant },
       ...(value && { value }),
@@ -232,8 +234,8 @@ export class ApprovalStore implements ApprovalPort {
     if (until === null) return () => {};
     let timer: NodeJS.Timeout;
     const look = () => {
-      const left = until - Date.now();
-      if (left > 0) timer = setTimeout(look, Math.min(left, LONGEST)).unref();
+      const left = until - this.clocks.expiry();
+      if (left > 0) timer = setTimeout(look, Math.min(left, LOOK_EVERY)).unref();
       else if (this.get(run, path).decision === null)
         this.#settle(run, path, { decision: 'expired', by: '', note: '', at: Date.now() });
     };

@@ -12,9 +12,9 @@ declare module '../platform/capability.js' {
 
 export const credentialsCapability: Capability = {
   name: 'credentials',
-  open: ({ settings, config, bus, masker, former }) => {
+  open: ({ settings, config, bus, masker, former, clocks }) => {
     const vault = new Vault(settings.data, settings.secretKey);
-    return { vault, credentials: new CredentialStore(config, vault, bus, former, masker) };
+    return { vault, credentials: new CredentialStore(config, vault, bus, former, masker, clocks) };
   },
   routes: (api, parts) => credentialRoutes(api, parts.credentials, parts.objects, () => parts.servers),
 };

@@ -10,6 +10,7 @@ import {
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
+import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -54,6 +55,7 @@ export class CredentialStore {
     private readonly former: FormerNames,
     /** Knows every secret of the workspace, and those that a credential had since the start. */
     readonly masker: Masker = new Masker(),
+    private readonly clocks: Clocks = PLAIN_CLOCKS,
   ) {
     this.port = { reveal: async (name, use) => this.reveal(name, use), masker };
     for (const name of this.names()) this.#know(name);
@@ -156,7 +158,7 @@ export class CredentialStore {
     const former = isFresh
       ? {
           former: this.vault.seal(this.#unseal(row, { inside: 'rebind' }), credentialBinding(name)),
-          formerUntil: Date.now() + change.keep!,
+          formerUntil: this.clocks.expiry() + change.keep!,
         }
       : {};
     this.database
@@ -312,7 +314,7 @@ export class CredentialStore {
   /** Whether the secret of before may still go along. */
   hasFormer(name: string): boolean {
     const { former, formerUntil } = this.#row(name);
-    return former !== null && (formerUntil ?? 0) > Date.now();
+    return former !== null && (formerUntil ?? 0) > this.clocks.expiry();
   }
 
   /** The same as {@link reveal}, with the secret of before where that may still go along. */

@@ -28,6 +28,9 @@ const LATELY = 60_000;
 const iso = (moment: number) => new Date(moment).toISOString();
 
 /** Shows endpoints to people. */
+/** So many keys are listed of an endpoint, the newest; how many there are is told besides. */
+const MOST_KEYS = 200;
+
 export class EndpointPresenter {
   constructor(private readonly parts: Parts) {}
 
@@ -85,7 +88,7 @@ export class EndpointPresenter {
       tokens: estimateTokens(
         tools.map((tool) => asSent({ name: tool.name, description: tool.description, inputSchema: tool.seen })),
       ),
-      keyList: this.#keys(name),
+      keyList: this.#keys(name).slice(0, MOST_KEYS),
       clients,
     };
   }

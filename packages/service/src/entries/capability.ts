@@ -23,12 +23,12 @@ const LOOKED_BACK = 20_000;
 
 export const entriesCapability: Capability = {
   name: 'entries',
-  open: ({ config, vault, bus, masker, settings, flows, runner, former }) => {
+  open: ({ config, vault, bus, masker, settings, flows, runner, former, clocks }) => {
     const entries = new EntryStore(config, vault, bus, settings.timeZone, masker, former);
     const begin = beginnerOf({ flows, runner });
     const scheduler = new Scheduler({
       store: entries,
-      now: Date.now,
+      now: () => clocks.wall(),
       begin: async (entry) => {
         if (entry.settings.kind !== 'schedule') return;
         const caller = { id: 'schedule', attributes: {} };

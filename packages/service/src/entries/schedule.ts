@@ -1,8 +1,9 @@
 import type { EntryRecord } from './store.js';
 import { type EntryStore, nextDue } from './store.js';
 
-/** Timers hold at most so many milliseconds. */
-const LONGEST = 2 ** 31 - 1;
+/** The clock may be set meanwhile: it is looked at again after so many milliseconds. */
+const LOOK_EVERY = 60_000;
+const DAY = 24 * 60 * 60_000;
 
 interface Parts {
   store: EntryStore;
@@ -52,15 +53,24 @@ export class Scheduler {
 
   #plan(entry: EntryRecord): void {
     if (entry.settings.kind !== 'schedule' || this.#closed) return;
-    const at = nextDue(entry.settings, new Date(this.parts.now())).getTime();
+    const planned = this.parts.now();
+    const at = nextDue(entry.settings, new Date(planned)).getTime();
     const wake = () => {
+      // The clock was set back: another time comes first now.
+      if (this.parts.now() < planned) return this.#plan(entry);
       // A long time is slept in parts, and the clock decides: the machine may have slept as well.
       const left = at - this.parts.now();
-      if (left > 0) return void this.#timers.set(entry.id, setTimeout(wake, Math.min(left, LONGEST)).unref());
-      this.#due(entry, at);
+      if (left > 0) return void this.#timers.set(entry.id, setTimeout(wake, Math.min(left, LOOK_EVERY)).unref());
+      if (!this.#wasDone(entry, at)) this.#due(entry, at);
       this.#plan(entry);
     };
     wake();
+  }
+
+  /** Whether a time that comes a second time, because the clock was set back a little, was begun before. */
+  #wasDone({ id }: EntryRecord, at: number): boolean {
+    const usedAt = this.parts.store.list().find((one) => one.id === id)?.usedAt ?? null;
+    return usedAt !== null && usedAt >= at && usedAt - at < DAY;
   }
 
   #due(entry: EntryRecord, at: number): void {

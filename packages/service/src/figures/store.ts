@@ -1,6 +1,6 @@
 import type { Figure, FigureBy } from '@pindro/contract';
 import { giveWay, letOthers, type RunState } from '@pindro/core';
-import { and, desc, eq, gte, like, lt } from 'drizzle-orm';
+import { and, desc, eq, gt, gte, like, lt } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import { withoutVisitor } from '../platform/visitor-name.js';
@@ -131,13 +131,19 @@ export class FigureStore {
     const end = `${prefix.slice(0, -1)};`;
     const last = this.#newestHour();
     for (let at = first; at <= last; at += HOUR) {
-      const rows = this.database
-        .select()
-        .from(figures)
-        .where(and(eq(hour, at), gte(what, prefix), lt(what, end)))
-        .all();
-      for (const row of rows) yield { ...row, histogram: JSON.parse(row.histogram) as number[] };
-      await giveWay();
+      for (let from = prefix, isFirst = true; ; isFirst = false) {
+        const rows = this.database
+          .select()
+          .from(figures)
+          .where(and(eq(hour, at), isFirst ? gte(what, from) : gt(what, from), lt(what, end)))
+          .orderBy(what)
+          .limit(AT_ONCE)
+          .all();
+        for (const row of rows) yield { ...row, histogram: JSON.parse(row.histogram) as number[] };
+        await giveWay();
+        if (rows.length < AT_ONCE) break;
+        from = rows.at(-1)!.what;
+      }
     }
     for (const row of waiting) if (row.what.startsWith(prefix) && row.hour >= first) yield row;
   }

@@ -1,6 +1,7 @@
 import type { FlowDetail, FlowSummary, Impact } from '@pindro/contract';
 import {
   allSteps,
+  giveWay,
   inputSchema,
   type Json,
   type JsonObject,
@@ -85,7 +86,12 @@ export function flowRoutes(
       return carries && fits(search, name, title, description, ...labels);
     });
     await store.look(flows);
-    return { items: flows.map(summary) };
+    const items: FlowSummary[] = [];
+    for (const flow of flows) {
+      items.push(summary(flow));
+      await giveWay();
+    }
+    return { items };
   });
   api.on('getFlow', async (call): Promise<FlowDetail> => {
     const flow = store.get(call.param('name'));

@@ -13,8 +13,8 @@ declare module '../platform/capability.js' {
 
 export const keysCapability: Capability = {
   name: 'keys',
-  open: ({ config, bus, settings }) => ({
-    keys: new KeyStore(config, bus),
+  open: ({ config, bus, settings, clocks }) => ({
+    keys: new KeyStore(config, bus, clocks),
     guesses: new WrongKeys(requestOrigin(settings)),
   }),
   routes: (api, { keys, endpoints, servers, credentials, objects }) =>

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import type { KeySummary, Stage } from '@pindro/contract';
 import { type Caller, type JsonObject, milliseconds, PindroError } from '@pindro/core';
 import { desc, eq } from 'drizzle-orm';
+import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -89,13 +90,18 @@ export class KeyStore {
   readonly #good = new Map<string, Access>();
   readonly #lent = new Map<string, Access>();
   readonly #touched = new Map<string, number>();
+  /** Newest first; null until somebody asks, and after a change. There may be thousands. */
+  #listed: KeySummary[] | null = null;
   #epoch = 0;
 
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
+    private readonly clocks: Clocks = PLAIN_CLOCKS,
   ) {
     bus.on('undone', () => this.#changed());
+    // Reading thousands for the first time takes a while: better now than while somebody waits.
+    this.list();
     bus.on('removing', (what, id, { take, needs }) => {
       if (what !== 'key') return;
       if (this.#row(id).manage) needs('owner');
@@ -147,13 +153,17 @@ export class KeyStore {
         perMinute: given.perMinute ?? null,
         propose: given.propose ?? false,
         credentials: given.credentials ?? {},
-        expiresAt: given.expires === undefined ? null : Date.now() + requireDuration(given.expires, '/expires'),
+        expiresAt:
+          given.expires === undefined ? null : this.clocks.expiry() + requireDuration(given.expires, '/expires'),
         manage: given.manage,
         createdAt: Date.now(),
       })
       .run();
+    const summary = this.summary(id);
+    // One more of thousands is no reason to read them all anew.
+    this.#listed?.unshift(summary);
     this.bus.changed('key', id);
-    return { key, summary: this.summary(id) };
+    return { key, summary };
   }
 
   /**
@@ -168,7 +178,7 @@ export class KeyStore {
     const lent = this.#lent.get(hash);
     if (lent) return lent;
     const access = this.#good.get(hash) ?? this.#lookUp(hash);
-    if (access.expiresAt !== null && access.expiresAt <= Date.now())
+    if (access.expiresAt !== null && access.expiresAt <= this.clocks.expiry())
       throw new PindroError('key_expired', { name: access.name, when: iso(access.expiresAt)!.slice(0, 16) });
     this.#touch(access.id);
     return access;
@@ -181,7 +191,7 @@ export class KeyStore {
 
   /** Whether what was presented before is still good, so that the same need not be looked up again. */
   isStill({ access, epoch }: Presented): boolean {
-    if (epoch !== this.#epoch || (access.expiresAt !== null && access.expiresAt <= Date.now())) return false;
+    if (epoch !== this.#epoch || (access.expiresAt !== null && access.expiresAt <= this.clocks.expiry())) return false;
     if (!access.id.startsWith(LENT)) this.#touch(access.id);
     return true;
   }
@@ -189,6 +199,7 @@ export class KeyStore {
   /** Some key opens another thing than before, or nothing any more. */
   #changed(): void {
     this.#good.clear();
+    this.#listed = null;
     this.#epoch++;
   }
 
@@ -197,7 +208,7 @@ export class KeyStore {
     const row = this.database.select().from(keys).where(eq(keys.id, id)).get();
     if (!row) return false;
     const { revokedAt, expiresAt } = row;
-    return revokedAt === null && (expiresAt === null || expiresAt > Date.now());
+    return revokedAt === null && (expiresAt === null || expiresAt > this.clocks.expiry());
   }
 
   /** @throws role_too_low where the permit does not cover a key */
@@ -206,7 +217,8 @@ export class KeyStore {
   }
 
   list(): KeySummary[] {
-    return this.database.select().from(keys).orderBy(desc(keys.createdAt)).all().map(summarise);
+    this.#listed ??= this.database.select().from(keys).orderBy(desc(keys.createdAt)).all().map(summarise);
+    return this.#listed;
   }
 
   summary(id: string): KeySummary {
@@ -249,7 +261,7 @@ export class KeyStore {
   change(id: string, { expires, ...change }: KeyChange, permit: KeyPermit): KeySummary {
     requireCovered(permit, this.#row(id).manage);
     const values = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
-    const expiresAt = typeof expires === 'string' ? Date.now() + requireDuration(expires, '/expires') : null;
+    const expiresAt = typeof expires === 'string' ? this.clocks.expiry() + requireDuration(expires, '/expires') : null;
     const all = { ...values, ...(expires !== undefined && { expiresAt }) };
     if (Object.keys(all).length > 0) this.database.update(keys).set(all).where(eq(keys.id, id)).run();
     this.#changed();
@@ -305,14 +317,14 @@ export class KeyStore {
     const row = this.#row(id);
     if (row.revokedAt !== null)
       throw new PindroError('key_revoked', { name: row.name, when: iso(row.revokedAt)!.slice(0, 10) });
-    const until = Date.now() + requireDuration(overlap, '/overlap');
+    const until = this.clocks.expiry() + requireDuration(overlap, '/overlap');
     const fresh = this.issue(this.#like(row), permit);
     const expiresAt = Math.min(until, row.expiresAt ?? until);
     this.database.update(keys).set({ expiresAt }).where(eq(keys.id, id)).run();
     if (row.expiresAt !== null)
       this.database
         .update(keys)
-        .set({ expiresAt: Date.now() + (row.expiresAt - row.createdAt) })
+        .set({ expiresAt: this.clocks.expiry() + (row.expiresAt - row.createdAt) })
         .where(eq(keys.id, fresh.summary.id))
         .run();
     this.#changed();
@@ -359,6 +371,8 @@ export class KeyStore {
     const now = Date.now();
     if (now - (this.#touched.get(id) ?? 0) < TOUCH_EVERY) return;
     this.#touched.set(id, now);
+    const listed = this.#listed?.find((one) => one.id === id);
+    if (listed) listed.lastUsedAt = iso(now);
     bestEffort(() => this.database.update(keys).set({ lastUsedAt: now }).where(eq(keys.id, id)).run());
   }
 }

@@ -16,9 +16,9 @@ declare module '../platform/capability.js' {
 export const objectsCapability: Capability = {
   name: 'objects',
   open: (parts) => {
-    const { config: database, bus } = parts;
+    const { config: database, bus, clocks } = parts;
     const former = new FormerNames(database, bus);
-    const removals = new Removals(database, bus);
+    const removals = new Removals(database, bus, clocks);
     const objects = new Objects({
       ...{ database, bus, former, removals },
       following: (...given) => parts.flows.following(...given),

@@ -1,6 +1,7 @@
 import { mayUse, type Role } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import { desc, eq, lt } from 'drizzle-orm';
+import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus, Gather, Thing } from '../platform/events.js';
 import { randomText } from '../platform/settings.js';
@@ -36,6 +37,7 @@ export class Removals {
   constructor(
     private readonly database: Database,
     private readonly bus: Bus,
+    private readonly clocks: Clocks = PLAIN_CLOCKS,
   ) {}
 
   start(): void {
@@ -72,7 +74,7 @@ export class Removals {
       },
       tell: (other, named) => void tells.push([other, named]),
     };
-    const removedAt = Date.now();
+    const removedAt = this.clocks.expiry();
     this.database.driver
       .transaction(() => {
         gather(parts);
@@ -95,7 +97,7 @@ export class Removals {
         ...{ id, what: what as Thing, name, by, removedAt, needs },
         until: removedAt + KEPT,
       }))
-      .filter(({ until }) => until > Date.now());
+      .filter(({ until }) => until > this.clocks.expiry());
   }
 
   /**
@@ -157,7 +159,7 @@ export class Removals {
     const over = this.database
       .select()
       .from(removals)
-      .where(lt(removals.removedAt, Date.now() - KEPT))
+      .where(lt(removals.removedAt, this.clocks.deletion() - KEPT))
       .all();
     for (const { id, aside } of over)
       this.database.driver

@@ -18,7 +18,7 @@ const refuseMany = () => {
 
 export const peopleCapability: Capability = {
   name: 'people',
-  open: ({ config, bus, former }) => ({ people: new PeopleStore(config, bus, former) }),
+  open: ({ config, bus, former, clocks }) => ({ people: new PeopleStore(config, bus, former, clocks) }),
   routes: (api, { people, objects, address }) => peopleRoutes(api, people, objects, address),
   pages: (app, { people, settings }) => {
     const secure = settings.publicUrl?.startsWith('https:') ?? false;

@@ -3,6 +3,7 @@ import type { Person, Role } from '@pindro/contract';
 import { didYouMean, PindroError } from '@pindro/core';
 import { and, asc, eq, gt, lt } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
+import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { randomText } from '../platform/settings.js';
@@ -20,6 +21,7 @@ export class PeopleStore {
     private readonly database: Database,
     bus: Bus,
     private readonly former: FormerNames,
+    private readonly clocks: Clocks = PLAIN_CLOCKS,
   ) {
     bus.on('removing', (what, name, { take }) => {
       if (what !== 'person') return;
@@ -112,7 +114,7 @@ export class PeopleStore {
   /** The code of a new one-time link; good for an hour. */
   newCode(name: string = OWNER): string {
     const person = name === OWNER ? this.#anyOwner() : this.get(name).name;
-    this.database.delete(signIns).where(lt(signIns.expiresAt, Date.now())).run();
+    this.database.delete(signIns).where(lt(signIns.expiresAt, this.clocks.deletion())).run();
     return this.#keep('link', LINK_LIVES, person);
   }
 
@@ -126,7 +128,7 @@ export class PeopleStore {
   signIn(code: string): string {
     const [taken] = this.database
       .delete(signIns)
-      .where(and(eq(signIns.hash, hashOf(code)), eq(signIns.kind, 'link'), gt(signIns.expiresAt, Date.now())))
+      .where(and(eq(signIns.hash, hashOf(code)), eq(signIns.kind, 'link'), gt(signIns.expiresAt, this.clocks.expiry())))
       .returning()
       .all();
     if (!taken) throw new PindroError('sign_in_link_used');
@@ -152,7 +154,9 @@ export class PeopleStore {
       .select({ person: people })
       .from(signIns)
       .innerJoin(people, eq(people.name, signIns.person))
-      .where(and(eq(signIns.hash, hashOf(token)), eq(signIns.kind, 'session'), gt(signIns.expiresAt, Date.now())))
+      .where(
+        and(eq(signIns.hash, hashOf(token)), eq(signIns.kind, 'session'), gt(signIns.expiresAt, this.clocks.expiry())),
+      )
       .get();
     return row ? shown(row.person) : null;
   }
@@ -168,7 +172,7 @@ export class PeopleStore {
     const token = randomText(43);
     this.database
       .insert(signIns)
-      .values({ hash: hashOf(token), kind, person, expiresAt: Date.now() + lives })
+      .values({ hash: hashOf(token), kind, person, expiresAt: this.clocks.expiry() + lives })
       .run();
     return token;
   }

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { z } from 'zod';
+import type { TimeSource } from './clock.js';
 
 /** How the service is set up. Parsed once at the start and frozen. */
 export const settingsSchema = z.object({
@@ -54,6 +55,10 @@ export const settingsSchema = z.object({
     .custom<(host: string) => Promise<string[]>>((value) => typeof value === 'function')
     .optional()
     .describe('Resolves host names, where the system is not to be asked; for tests'),
+  time: z
+    .custom<TimeSource>((value) => typeof value === 'object' && value !== null)
+    .optional()
+    .describe('Where the time is read, where that is not the system; for tests'),
   programs: z
     .array(z.string())
     .optional()

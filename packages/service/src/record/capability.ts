@@ -30,15 +30,20 @@ export const recordCapability: Capability = {
     const { keepDays: days, keepFailedDays: failedDays, keepBytes: bytes } = parts.settings;
     return {
       journal,
-      retention: new Retention(parts.record, { days, failedDays, bytes }, (gone) => {
-        parts.approvals.forget(gone);
-        parts.texts.forget(gone);
-      }),
+      retention: new Retention(
+        parts.record,
+        { days, failedDays, bytes },
+        (gone) => {
+          parts.approvals.forget(gone);
+          parts.texts.forget(gone);
+        },
+        () => parts.clocks.deletion(),
+      ),
     };
   },
-  routes: (api, { retention }) => {
+  routes: (api, { retention, clocks }) => {
     api.on('pruneRuns', async ({ body }) => ({
-      removed: await retention.prune(Date.now() - body.olderThanDays * DAY),
+      removed: await retention.prune(clocks.deletion() - body.olderThanDays * DAY),
       record: presentRecord(retention.state()),
     }));
   },

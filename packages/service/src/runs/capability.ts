@@ -64,7 +64,11 @@ export const runsCapability: Capability = {
         models: { connection: async (name) => all.models.connection(name) },
         memory: all.memory,
         secrets: all.credentials.port,
-        clock: { now: async () => Date.now(), zone: async () => settings.timeZone },
+        clock: {
+          now: async () => all.clocks.wall(),
+          deadline: async () => all.clocks.expiry(),
+          zone: async () => settings.timeZone,
+        },
         mail: new MailSender(settings.smtp, settings.mailFrom),
         scripts: all.scripts,
         approvals: all.approvals,

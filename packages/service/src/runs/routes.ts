@@ -66,7 +66,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
       longer: longer === undefined ? undefined : milliseconds(longer),
       ...(words && { among: words.runs }),
     });
-    const titles = store.titles(items);
+    const titles = await store.titles(items);
     return { items: items.map((run) => summarise(run, titles.get(run.head.id))), next, bounded: words?.more ?? false };
   });
 
@@ -90,7 +90,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
 
   api.on('activity', async ({ query }) => {
     const { hours, failing } = await store.activity(query.hours);
-    const titles = store.titles(failing.map(({ run }) => store.get(run)));
+    const titles = await store.titles(failing.map(({ run }) => store.get(run)));
     return {
       hours: hours.map(({ from, ...rest }) => ({ from: new Date(from).toISOString(), ...rest })),
       failing: failing.map((one) => ({ ...one, title: titles.get(one.run)?.title ?? null })),

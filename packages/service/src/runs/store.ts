@@ -8,6 +8,7 @@ import {
   type Finding,
   type FlowDocument,
   type FlowOutcome,
+  giveWay,
   type JournalEntry,
   type Json,
   PindroError,
@@ -307,7 +308,7 @@ export class RunStore {
   }
 
   /** The gravest finding of each of the runs, in one sentence. */
-  titles(list: readonly RunRecord[]): Map<string, FoundTitle> {
+  async titles(list: readonly RunRecord[]): Promise<Map<string, FoundTitle>> {
     const ids = list.map(({ head }) => head.id);
     const { run, title, code, severity, version } = findings;
     const rows = this.database.select({ run, title, code, severity, version }).from(findings);
@@ -317,15 +318,21 @@ export class RunStore {
         .all()
         .map((row) => [row.run, row] as const),
     );
-    const titled = list.flatMap((one): [string, FoundTitle][] => {
-      const known = kept.get(one.head.id);
-      if (known && known.version === DIAGNOSIS_VERSION)
-        return known.title === null ? [] : [[one.head.id, known as FoundTitle]];
-      if (!isBad(one.state)) return [];
-      const first = this.findings(this.tree(one.head.id)).find((found) => found.severity !== 'warning');
-      return [[one.head.id, first ?? { title: one.error?.message ?? '', code: 'step_failed', severity: 'failure' }]];
-    });
-    return new Map(titled);
+    const titled = new Map<string, FoundTitle>();
+    for (const one of list) {
+      const { id } = one.head;
+      const known = kept.get(id);
+      if (known && known.version === DIAGNOSIS_VERSION) {
+        if (known.title !== null) titled.set(id, known as FoundTitle);
+        continue;
+      }
+      if (!isBad(one.state)) continue;
+      // Nobody has looked at it yet: each takes a while.
+      await giveWay();
+      const first = this.findings(this.tree(id)).find((found) => found.severity !== 'warning');
+      titled.set(id, first ?? { title: one.error?.message ?? '', code: 'step_failed', severity: 'failure' });
+    }
+    return titled;
   }
 }
 

@@ -5,6 +5,8 @@ import { FairQueue } from '../platform/fair-queue.js';
 
 /** A thread that nobody needs is let go after this many milliseconds. */
 const IDLE = 30_000;
+/** The thread itself counts what a script does; a clock behind that is so many times as patient. */
+const SLOWEST = 20;
 /** A script ends itself when its time is over; a thread that does not answer so long after that is ended. */
 const GRACE = 3000;
 
@@ -46,7 +48,7 @@ export class ScriptPool implements ScriptPort {
     return new Promise((resolve, reject) => {
       const late = setTimeout(
         () => reject(new PindroError('script_limit', { why: `it ran longer than ${script.time} ms` })),
-        script.time + GRACE,
+        script.time * SLOWEST + GRACE,
       );
       const abort = () => reject(signal.reason);
       signal.addEventListener('abort', abort, { once: true });

@@ -38,9 +38,10 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     const kept = key && this.kept.find(key, fresh);
     if (kept) return kept;
     const begun = Date.now();
+    const start = performance.now();
     const noted = (code: string | null) =>
       this.calls.note({
-        ...{ server: name, tool, at: begun, took: Date.now() - begun, code },
+        ...{ server: name, tool, at: begun, took: Math.round(performance.now() - start), code },
         ...{ run: options.idempotencyKey.split('/')[0] || null, credential: credential ?? null },
       });
     try {
@@ -111,7 +112,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
   #goesBack(name: string): boolean {
     if (this.isOlder(name) || !credentialsOf(this.row(name)).some((one) => this.credentials.hasFormer(one)))
       return false;
-    this.older.set(name, Date.now() + OLDER);
+    this.older.set(name, performance.now() + OLDER);
     this.touch.log(name).add('pindro', 'the new secret was refused; the one before goes along for now', 'warning');
     this.touch.hangUp(name);
     return true;

@@ -253,9 +253,9 @@ export class ConnectedServers extends ServerWatch {
     return tools.length === 0 && seenAt === null && !this.touch.trouble(name) && !this.touch.answered(name);
   }
 
-  /** Servers where the secret of before goes along, until when, in milliseconds since the epoch. */
+  /** Servers where the secret of before goes along, until when, by the monotonic clock. */
   protected readonly older = new Map<string, number>();
-  protected isOlder = (name: string) => (this.older.get(name) ?? 0) > Date.now();
+  protected isOlder = (name: string) => (this.older.get(name) ?? 0) > performance.now();
 
   #connect(name: string): ServerConnection {
     const { url, speaks, program, limits } = this.row(name);

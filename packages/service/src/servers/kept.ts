@@ -18,14 +18,15 @@ export class KeptAnswers {
   /** @param fresh how old it may be, in milliseconds */
   find(key: string, fresh: number): ToolResult | null {
     const one = this.#kept.get(key);
-    const age = one ? Date.now() - one.at : 0;
+    const age = one ? performance.now() - one.at : 0;
     if (!one || age > fresh) return null;
     return { ...one.result, _meta: { ...one.result._meta, 'pindro/kept': Math.round(age / 1000) } };
   }
 
   keep(key: string, server: string, result: ToolResult): void {
     const size = JSON.stringify(result).length;
-    if (!result.isError && size < ROOM / 8) this.#kept.set(key, { server, at: Date.now(), result }, { size: size + 1 });
+    if (!result.isError && size < ROOM / 8)
+      this.#kept.set(key, { server, at: performance.now(), result }, { size: size + 1 });
   }
 
   /** The server is another now, or has other tools. */

@@ -8,7 +8,7 @@ interface Attached {
   /** When to try again by itself, and after how long. */
   retry: NodeJS.Timeout | null;
   wait: number;
-  /** How often in a row it could not be reached, and until when it is left alone therefore. */
+  /** How often in a row it could not be reached, and until when it is left alone therefore, by the monotonic clock. */
   failures: number;
   until: number;
 }
@@ -65,7 +65,8 @@ export class Touch {
   /** When it is tried again by itself, in milliseconds since the epoch; null where it is well. */
   leftAloneUntil(name: string): number | null {
     const attached = this.#attached.get(name);
-    return attached && attached.failures >= OPENS_AFTER && attached.until > Date.now() ? attached.until : null;
+    const left = attached && attached.failures >= OPENS_AFTER ? attached.until - performance.now() : 0;
+    return left > 0 ? Date.now() + Math.round(left) : null;
   }
 
   /** Whether that is the connection to a server now: it was neither moved nor taken out. */
@@ -90,7 +91,7 @@ export class Touch {
   /** Waits a little for a program that ended. @throws server_left_alone while it failed too often in a row */
   async ready(name: string, signal: AbortSignal): Promise<void> {
     const attached = this.#attached.get(name);
-    const left = attached ? attached.until - Date.now() : 0;
+    const left = attached ? attached.until - performance.now() : 0;
     if (!attached || left <= 0) return;
     if (this.options.isProgram(name) && left <= PATIENCE) return pause(left, signal);
     if (attached.failures < OPENS_AFTER) return;
@@ -129,7 +130,7 @@ export class Touch {
         'warning',
       );
     if (!attached.retry) {
-      attached.until = Date.now() + attached.wait;
+      attached.until = performance.now() + attached.wait;
       if (!this.options.isProgram(name))
         attached.retry = setTimeout(() => {
           attached.retry = null;

@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import type { Capability } from '../capability.js';
+import { ServiceClock } from '../clock.js';
 import { type Database, type Migrated, openDatabase } from './open.js';
 
 declare module '../capability.js' {
@@ -8,6 +9,8 @@ declare module '../capability.js' {
     config: Database;
     /** What happened. */
     record: Database;
+    /** The times that may be relied on although the wall clock jumps. */
+    clocks: ServiceClock;
   }
 }
 
@@ -19,9 +22,13 @@ export const databaseCapability: Capability = {
     const start = new Date();
     const config = openDatabase(join(settings.data, 'pindro.db'), 'config', migrated, start);
     bus.follow(config.driver);
-    return { config, record: openDatabase(join(settings.data, 'runs.db'), 'runs', migrated, start) };
+    const record = openDatabase(join(settings.data, 'runs.db'), 'runs', migrated, start);
+    const clocks = new ServiceClock(config, (text) => log.warn(text), settings.time);
+    return { config, record, clocks };
   },
-  close: ({ config, record }) => {
+  listen: ({ clocks }) => clocks.start(),
+  close: ({ config, record, clocks }) => {
+    clocks.close();
     config.driver.close();
     record.driver.close();
   },
