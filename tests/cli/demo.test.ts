@@ -50,6 +50,7 @@ describe('the demo', function () {
     expect(Object.keys(contract)).to.have.members([
       'url',
       'broken',
+      'failedRuns',
       'signIn',
       'apiKey',
       'endpoints',

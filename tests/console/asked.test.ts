@@ -66,7 +66,7 @@ describe('what somebody is asked, in the console', function () {
       .waitFor();
     await page.goto(`${house.service.url}/approvals`);
     const question = page.getByRole('group', { name: 'Let desk call schedule load?' });
-    await question.getByLabel('A word with it').fill('The lift is closed.');
+    await question.getByLabel('Note').fill('The lift is closed.');
     await expectAccessible(page, 'the list of what is asked');
     await question.getByRole('button', { name: 'Refuse' }).click();
     await page.getByText('Nothing waits for you').waitFor();

@@ -73,7 +73,10 @@ describe('the agent', () => {
     expect(outcome.result).to.equal('Booked.');
     expect(called.map((call) => call.tool)).to.have.members(['list_loads', 'schedule_load']);
     expect(new Set(called.map((call) => call.key)).size).to.equal(2);
-    expect(model.requests[1]!.body.messages.at(-1)).to.deep.include({ role: 'tool', content: '{"load":"L-1"}' });
+    expect(model.requests[1]!.body.messages.at(-1)).to.deep.include({
+      role: 'tool',
+      content: '(Result from tool server "lift".)\n{"load":"L-1"}',
+    });
     const spans = spansOf(ports);
     const tree = (work: string) =>
       spans
@@ -100,7 +103,7 @@ describe('the agent', () => {
         type: 'function',
         function: {
           name: 'schedule_load',
-          description: 'Only on weekdays.\n\nSchedule a load.',
+          description: 'Only on weekdays.\n\nSchedule a load.\n(Tool of server "lift")',
           parameters: { type: 'object', required: ['weight_kg'], properties: { weight_kg: { type: 'number' } } },
         },
       },

@@ -161,7 +161,7 @@ describe('what an agent can do without anything attached', () => {
     await say(', offer: look_up, built_in: { clock: true }, toolbox: [{ server: lift }]');
     expect(offered(0)).to.deep.equal(['clock', 'find_tools']);
     expect(offered(1)).to.deep.equal(['schedule_load', 'lift_status', 'clock', 'find_tools']);
-    expect(read(2)).to.equal('{"load":"L-1"}');
+    expect(read(2)).to.equal('(Result from tool server "lift".)\n{"load":"L-1"}');
     expect(read(3)).to.contain('No tool fits');
     const [looked] = spansOf(ports).filter(({ name }) => name === 'execute_tool find_tools');
     expect(JSON.stringify(looked!.output)).to.contain('schedule_load').and.not.contain('archive');

@@ -292,13 +292,11 @@ const CASES: Case[] = [
     code: 'tool_held',
     trace: inStep('lift', wrong('tool_held', { server: 'lift', tool: 'schedule_load' })),
     title: /is held back/,
-    cure: 'accept',
   },
   {
     code: 'tool_held',
     trace: agent({ [attribute.heldTools]: [{ server: 'lift', tool: 'schedule_load', why: 'it is new' }] }),
     title: /had to do without schedule_load/,
-    cure: 'accept',
   },
   {
     code: 'tool_gone',

@@ -134,7 +134,7 @@ describe('the step kind each', () => {
 });
 
 describe('the step kind script', () => {
-  const scripts = { scripts: { run: runScript } };
+  const scripts = { scripts: { run: (script: Parameters<typeof runScript>[0]) => runScript(script) } };
   const script = (code: string, rest = '') => `{ kind: script, with: { code: ${JSON.stringify(code)}${rest} } }`;
 
   it('returns what the script returns, and what it logged', async () => {

@@ -53,7 +53,7 @@ describe('a tool that is tamed in a toolbox', () => {
     await talk({ book_load: { name: 'send_up', when: 'When something goes up.', description: 'Books.' } }, [
       call('send_up'),
     ]);
-    expect(offered()[1]).to.deep.include({ name: 'send_up', description: 'When something goes up.\n\nBooks.' });
+    expect(offered()[1]).to.deep.include({ name: 'send_up', description: 'When something goes up.\n\nBooks.\n(Tool of server "lift")' });
     expect(asked[0]!.tool).to.equal('book_load');
   });
 
@@ -70,7 +70,7 @@ describe('a tool that is tamed in a toolbox', () => {
     answer = () => data(LOADS as never);
     await talk({ list_loads: { result: { fields: ['load', 'hut.name'], rows: 2 } } }, [call('list_loads')]);
     expect(read()).to.match(
-      /^\{"total":3,"loads":\[\{"load":1,"hut\.name":"larch"\},\{"load":2,"hut\.name":"larch"\}\]\}/,
+      /^\(Result from tool server "lift"\.\)\n\{"total":3,"loads":\[\{"load":1,"hut\.name":"larch"\},\{"load":2,"hut\.name":"larch"\}\]\}/,
     );
     expect(read()).to.contain('2 of 3 loads');
     expect(JSON.stringify(spanOf('list_loads').output)).to.contain('"weight_kg":40');
@@ -80,7 +80,7 @@ describe('a tool that is tamed in a toolbox', () => {
   it('cuts a text at its size', async () => {
     answer = () => text('snow '.repeat(1000));
     await talk({ list_loads: { result: { size: '1KiB' } } }, [call('list_loads')]);
-    expect(read()).to.match(/^snow [\s\S]*the first 1024 of 5000 characters/);
+    expect(read()).to.match(/^\(Result[^\n]*\nsnow [\s\S]*the first 1024 of 5000 characters/);
     expect(read().length).to.be.below(1200);
   });
 

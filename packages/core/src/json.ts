@@ -56,6 +56,9 @@ export function canonical(value: Json): string {
   );
 }
 
+/** The bytes of a base64 text. @throws where it is none */
+export const base64ToBytes = (text: string): Uint8Array => Uint8Array.from(atob(text), (one) => one.charCodeAt(0));
+
 export function bytesToBase64(bytes: Uint8Array): string {
   let binary = '';
   for (const byte of bytes) binary += String.fromCharCode(byte);

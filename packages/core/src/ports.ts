@@ -142,6 +142,10 @@ export interface ServerDescription {
   held?: Record<string, string>;
   /** What it says to whoever connects. */
   instructions?: string;
+  /** What is flagged in tools that are used all the same, in words. */
+  flagged?: Record<string, string>;
+  /** Since when each tool is as it is, in milliseconds since the epoch, where it appeared or changed after it was attached. */
+  since?: Record<string, number>;
   /** Where it is: its address, or its program. A server elsewhere under the same name is another one. */
   place?: string;
   /** Set when the server cannot be reached now; the tools are the ones last seen. */
@@ -193,6 +197,8 @@ export const CREDENTIAL_OWNERS = ['workspace', 'caller'] as const;
 export type CredentialOwner = (typeof CREDENTIAL_OWNERS)[number];
 
 export interface FlowPort {
+  /** When a flow was published, or its draft saved: what it uses was chosen then. In milliseconds since the epoch. */
+  chosenAt?(name: string, stage: Stage): Promise<number | null>;
   /** The document of a flow at a stage. Throws `not_found` or `flow_not_published`. */
   load(
     name: string,

@@ -25,7 +25,7 @@ export function serverWatch(server: Command): void {
       }),
     );
   for (const [verb, how, done] of [
-    ['accept', 'takes tools as they are now; all that wait if none is named', 'as they are now'],
+    ['accept', 'accepts tools as they are now; without names all that are not flagged', 'as they are now'],
     [
       'refuse',
       'would not have tools as they are now: they stay held back until they change again',
@@ -138,7 +138,9 @@ function shown({ items, name }: ServerChanges): string {
       [
         ...changed(change),
         ...flags.map(({ says, at, quote }) => `  ${pc.red('✗')} ${says} ${pc.dim(`(${at})`)}\n    “${quote}”`),
-        ...(held ? [`  ${pc.yellow('held back')}${refused ? ` because ${refused} would not have it` : ''}`] : []),
+        held
+          ? `  ${pc.yellow('held back')}${refused ? ` because ${refused} would not have it` : ''}`
+          : `  ${pc.dim('in use already')}`,
       ].join('\n'),
     )
     .join('\n\n');

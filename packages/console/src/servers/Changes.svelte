@@ -45,13 +45,13 @@ const follow = new Action((watch: string) =>
       <Empty title="Its tools are as they were accepted">What changes is shown here, with what it breaks.</Empty>
     {:else}
       <div class="mb-3 flex flex-wrap items-center justify-between gap-2">
-        <h2>{items.length === 1 ? 'One change waits' : `${items.length} changes wait`}</h2>
+        <h2>{items.length === 1 ? 'One change to review' : `${items.length} changes to review`}</h2>
         {#if items.length > 1}
           <button
             type="button"
             class="button button-small"
             disabled={settle.busy}
-            onclick={() => void settle.run('accept')}>Accept all of them</button
+            onclick={() => void settle.run('accept')}>Accept all that are not flagged</button
           >
         {/if}
       </div>
@@ -64,7 +64,7 @@ const follow = new Action((watch: string) =>
                 {#if one.refused}<span class="tag text-rowan">{one.refused} would not have it</span>
                 {:else if one.held}<span class="tag text-ochre"
                     >held back{#if one.since}{' since '}<When at={one.since} />{/if}</span
-                  >{/if}
+                  >{:else if one.kind !== 'gone'}<span class="tag">in use already</span>{/if}
               </p>
               <div class="flex gap-2">
                 <button

@@ -31,6 +31,10 @@ export interface Asking {
   title?: string;
   /** Arguments that the builder set. */
   fixed?: string[];
+  /** Why somebody has to look at it, besides what the builder set. */
+  reasons?: readonly string[];
+  /** Whether it is asked only because the tool is new to the agent: then the approval holds for the agent. */
+  isFirstUse?: boolean;
   /** What happens while somebody is asked. */
   waiting(what: string | null): void;
 }
@@ -66,10 +70,10 @@ export async function askFirst(
   rule: ApprovalRule,
   args: JsonObject,
   path: string,
-  { context, patience, conversation, waiting, title: other, fixed }: Asking,
+  { context, patience, conversation, waiting, title: other, fixed, reasons = [], isFirstUse }: Asking,
 ): Promise<Permission> {
   const { ports, recorder, caller, signal } = context;
-  const grants = grantsOf(tool, rule, context, conversation);
+  const grants = isFirstUse ? firstUseOf(tool, context) : grantsOf(tool, rule, context, conversation);
   const before = grants && (await ports.approvals.standing?.(Object.values(grants.keys)));
   if (before) return { arguments: args, approval: noteOf(before) };
   const facts = recorder.masker.json(args);
@@ -82,7 +86,10 @@ export async function askFirst(
     const asked = ports.approvals.ask(
       {
         ...{ run: recorder.head.id, path, flow: context.flow, caller: caller.id, title, until },
-        message: tool.origin && !tool.origin.startsWith('flow ') ? `It is a tool of ${tool.origin}.` : '',
+        message: [
+          ...(tool.origin && !tool.origin.startsWith('flow ') ? [`It is a tool of ${tool.origin}.`] : []),
+          ...reasons.map((one) => recorder.masker.text(`${one}.`)),
+        ].join('\n'),
         facts,
         ...(other === undefined && { tool: tool.name, schema: tool.sends ?? tool.schema }),
         by: rule.by,
@@ -179,6 +186,20 @@ export function approvalText({ by, note, changed }: ApprovalNote): string {
     ...(note === '' ? [] : [`noted: ${note}`]),
   ];
   return `(${by} approved this call and ${parts.join('; ')}.)\n`;
+}
+
+/** How long the approval of a tool that is new to an agent holds, in milliseconds. */
+const FIRST_USE = 365 * 24 * 60 * 60_000;
+/** What the first approval of a tool covers: all further calls by this agent, as long as the tool stays as it is. */
+function firstUseOf({ name, origin, identity }: AgentTool, { stage, flow, path }: AgentContext): ApprovalGrants {
+  const key = JSON.stringify(['first use', stage, flow, path, name, origin, identity]);
+  return {
+    default: 'caller',
+    allowed: ['call', 'caller'],
+    longest: FIRST_USE,
+    keys: { conversation: key, caller: key },
+    origin,
+  };
 }
 
 /** What an approval may cover beyond this call; null where it covers the call alone. */

@@ -4,12 +4,14 @@ import type { ToolCall } from '../models/dialect.js';
 import { didYouMean } from '../suggest.js';
 import { failureText } from '../told.js';
 import { Budget } from '../tools/budget.js';
+import { approvalRule } from '../tools/settings.js';
 import type { ToolAnswer } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
 import type { ApprovalNote, CallState } from '../trace/receipt.js';
 import { type Asking, approvalOf, approvalText, askFirst, isAsked } from './ask-first.js';
 import { circle } from './circles.js';
 import type { CallRecord, Conversation } from './conversation.js';
+import { type Guarded, type Reason, reasonsFor, refuseSecrets } from './guard.js';
 import { handedOn } from './hand-on.js';
 import type { LongResults } from './read-on.js';
 import type { Rehearsed } from './rehearsal.js';
@@ -24,6 +26,8 @@ const REFUSED: readonly ErrorCode[] = [
   'call_limit',
   'run_limit',
   'not_in_record',
+  'secret_in_arguments',
+  'argument_unexplained',
 ];
 
 interface Around extends Asking {
@@ -37,6 +41,8 @@ interface Around extends Asking {
   before: number;
   /** What stands in for calls, where the work is done again from a record. */
   rehearsed: Rehearsed | null;
+  /** What guards look at besides the call. */
+  guarded: Omit<Guarded, 'talk' | 'tools' | 'masker'>;
   /** Written down before the tool is called: it may take effect. */
   begin(): Promise<void>;
 }
@@ -67,13 +73,14 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
     await around.begin();
     const succeeded = around.talk.succeeded;
     const answer = await tool.call(args, { ...context, path, succeeded, budget: purse, approval }, around);
-    const { text: result, pictures, whole } = handedOn(answer, recorder.masker);
+    const { text: result, pictures, whole, flagged } = handedOn(answer, recorder.masker, tool.server);
     const text = (approval ? recorder.masker.text(approvalText(approval)) : '') + result;
     if (whole !== null) around.long.keep(tool.name, whole);
     return settle({
       ...{ arguments: args, state: stateOf(answer), text, data: bounded(answer.data ?? answer.text) },
       ...{ cost: answer.cost ?? 0, run: answer.run ?? null },
       ...(approval && { approval }),
+      ...(flagged !== null && { flagged }),
       ...(answer.receipt && { receipt: answer.receipt }),
       ...(answer.kept && { kept: answer.kept }),
       ...(pictures.length > 0 && { pictures }),
@@ -125,18 +132,39 @@ async function permitted(
   if (tool.calls !== undefined && used >= tool.calls)
     throw spanned(call, new PindroError('tool_calls_used', { tool: tool.name, limit: tool.calls }), around);
   const rule = approvalOf(tool);
-  if (!rule) return { args: call.arguments };
+  const reasons = guardedReasons(tool, call, around);
+  if (!rule && reasons.length === 0) return { args: call.arguments };
   // What is refused by the tool's own schema is told to the model before anybody is bothered.
   const sent = tool.prepare?.(call.arguments, around.context.late) ?? call.arguments;
-  if (!isAsked(rule, sent, tool.name)) return { args: call.arguments };
+  const isRuled = rule !== null && isAsked(rule, sent, tool.name);
+  if (!isRuled && reasons.length === 0) return { args: call.arguments };
+  // Once for an agent where the tool is only new to it, and each time where something speaks against the call.
+  const isFirstUse = !isRuled && reasons.every(({ kind }) => kind === 'first-use');
+  const asking =
+    isRuled && reasons.length === 0
+      ? rule
+      : approvalRule.parse({ ...(rule && { by: rule.by, within: rule.within, four_eyes: rule.four_eyes }) });
   try {
-    const { arguments: changed, approval } = await askFirst(tool, rule, sent, path, {
+    const { arguments: changed, approval } = await askFirst(tool, asking, sent, path, {
       ...around,
+      reasons: reasons.map(({ says }) => says),
+      isFirstUse,
       fixed: Object.keys(sent).filter((name) => !(name in call.arguments)),
     });
     return { args: changed === sent ? call.arguments : asked(changed, sent, call.arguments), approval };
   } catch (error) {
     throw error instanceof PindroError && error.code === 'call_not_approved' ? spanned(call, error, around) : error;
+  }
+}
+
+/** Why guards want somebody to look at a call first. @throws secret_in_arguments, argument_unexplained */
+function guardedReasons(tool: AgentTool, call: ToolCall, around: Around): Reason[] {
+  const { masker } = around.context.recorder;
+  try {
+    refuseSecrets(tool, call.arguments, masker);
+    return reasonsFor(tool, call.arguments, { ...around.guarded, talk: around.talk, tools: around.tools, masker });
+  } catch (error) {
+    throw spanned(call, asPindroError(error), around);
   }
 }
 

@@ -3,6 +3,10 @@ import { DURATION } from '../duration.js';
 import { CREDENTIAL_OWNERS } from '../ports.js';
 import { toolSettings } from '../tools/settings.js';
 
+/** What happens to a call whose arguments nothing explains that the user said. */
+export const UNEXPLAINED = ['ask', 'stop', 'allow'] as const;
+export type Unexplained = (typeof UNEXPLAINED)[number];
+
 const named = (form: 'endpoint' | 'server' | 'flow' | 'model') => z.string().meta({ form });
 
 const chosen = {
@@ -43,6 +47,19 @@ export const toolboxEntry = z.union([
           description: "Whose credential goes along; the server's own if left out",
           words: { workspace: "the server's own", caller: "the caller's" },
         }),
+      unexplained: z
+        .enum(UNEXPLAINED)
+        .optional()
+        .meta({
+          title: 'Unexplained arguments',
+          description:
+            'What happens where an argument repeats instructions, memory, earlier messages or results of other servers; it requires approval if left out',
+          words: { ask: 'require approval', stop: 'stop the call', allow: 'send them' },
+        }),
+      untrusted: z.boolean().optional().meta({
+        title: 'Untrusted',
+        description: 'Whether calls with side effects require approval once anything of this server has been read',
+      }),
       ...chosen,
     })
     .meta({ title: 'the tools of a tool server' }),

@@ -25,6 +25,8 @@ export interface CallRecord {
   code?: ErrorCode;
   /** Who approved it. */
   approval?: ApprovalNote;
+  /** Why its result is not trusted, where something in it is flagged. */
+  flagged?: string;
   pictures?: Picture[];
   /** What is kept of it for the rest of the conversation. */
   kept?: JsonObject;

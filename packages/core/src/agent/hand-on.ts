@@ -1,5 +1,6 @@
 import { isObject, type JsonObject } from '../json.js';
 import type { Picture } from '../models/dialect.js';
+import { hiddenIn } from '../tools/hidden-text.js';
 import { orderIn } from '../tools/orders.js';
 import type { ToolAnswer } from '../tools/source.js';
 import type { Masker } from '../trace/masking.js';
@@ -22,15 +23,31 @@ export const READS_LIKE_ORDERS =
 export function handedOn(
   answer: ToolAnswer,
   masker: Masker,
-): { text: string; pictures: Picture[]; whole: string | null } {
+  server?: string,
+): { text: string; pictures: Picture[]; whole: string | null; flagged: string | null } {
   // Before it is cut: half of a secret would not be known for one.
   const all = masker.text(answer.text);
   const isLong = all.length > HANDED_ON;
   const cut = isLong
     ? `${all.slice(0, HANDED_ON)}\n(This is the first ${HANDED_ON} of ${all.length} characters. Ask the tool for less, or read on with ${READ_ON}.)`
     : all;
-  const text = orderIn(cut.slice(0, LOOKED)) ? READS_LIKE_ORDERS + cut : cut;
-  return { text, pictures: answer.content.flatMap(pictureOf).slice(0, MOST_PICTURES), whole: isLong ? all : null };
+  const looked = cut.slice(0, LOOKED);
+  const isOrder = orderIn(looked) !== null;
+  const hidden = server === undefined ? undefined : hiddenIn(looked)[0];
+  const flagged = isOrder
+    ? 'it reads like instructions'
+    : hidden
+      ? hidden.says.charAt(0).toLowerCase() + hidden.says.slice(1)
+      : null;
+  // Words of one server are not taken for another's, or for the user's.
+  const origin = server === undefined ? '' : `(Result from tool server "${server}".)\n`;
+  const text = origin + (isOrder ? READS_LIKE_ORDERS : '') + cut;
+  return {
+    flagged: server === undefined ? null : flagged,
+    text,
+    pictures: answer.content.flatMap(pictureOf).slice(0, MOST_PICTURES),
+    whole: isLong ? all : null,
+  };
 }
 
 function pictureOf(block: JsonObject): Picture[] {

@@ -1,12 +1,15 @@
 import type { Json } from '../json.js';
 import type { AnswerEnd } from '../models/dialect.js';
 import type { CallState, Receipt, ReceiptLine } from '../trace/receipt.js';
-import { approvalText } from './ask-first.js';
 import { admits, claimIn } from './claims.js';
 import type { CallRecord } from './conversation.js';
 
 /** So long a line is, in characters. */
 const LINE = 200;
+
+/** What stands before a result for the model alone: where it comes from, and who approved the call. */
+const NOTES =
+  /^(?:\((?:Result from tool server|What follows came from a tool|[^\n()]{1,80} approved this call)[^\n]*\)\n)+/;
 
 /** What a receipt is held against. */
 interface Words {
@@ -33,8 +36,7 @@ export function receiptOf(calls: readonly CallRecord[], words: Words): Receipt {
 }
 
 function line({ tool, state, arguments: args, text, run, approval }: CallRecord): ReceiptLine {
-  const before = approval ? approvalText(approval) : '';
-  const given = text.startsWith(before) ? text.slice(before.length) : text;
+  const given = text.replace(NOTES, '');
   const says = given.replace(/\s+/g, ' ').trim();
   return {
     ...{ tool, state, arguments: args, run, says: says.length > LINE ? `${says.slice(0, LINE - 1)}…` : says },

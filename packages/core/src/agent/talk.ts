@@ -27,7 +27,7 @@ import { receiptOf } from './receipt.js';
 import { Rehearsed } from './rehearsal.js';
 import { systemWords } from './system-words.js';
 import type { Toolbox } from './toolbox.js';
-import { type AgentTool, withBuiltIn } from './toolbox.js';
+import { type AgentTool, asOffered, withBuiltIn } from './toolbox.js';
 import { fitTurns, tokensOf } from './window.js';
 
 export interface AgentAnswer {
@@ -49,6 +49,8 @@ export interface AgentRun {
   /** The instructions, with what was kept so far. */
   instructions(kept: JsonObject): string;
   fill: FillPart;
+  /** When what it uses was chosen, in milliseconds since the epoch; null where nobody knows. */
+  chosenAt: number | null;
   /** Under which key the conversation is kept, or null. */
   memory: string | null;
 }
@@ -228,7 +230,7 @@ export class Talk {
       const estimate = fixed + turns.reduce((sum, turn) => sum + tokensOf(turn), 0);
       const longest = await this.#withinLimits(settings, Math.ceil(estimate * this.#ratio));
       try {
-        const answer = await askOnce(connection, [...system, ...turns], offered, this.context, {
+        const answer = await askOnce(connection, [...system, ...turns], offered.map(asOffered), this.context, {
           attributes: {
             [attribute.round]: this.#talk.rounds + 1,
             ...(left.length > 0 && { [attribute.leftOut]: left }),
@@ -327,6 +329,7 @@ export class Talk {
           long: this.#long,
           talk: this.#talk,
           rehearsed: this.#rehearsed,
+          guarded: this.#guarded(),
           path: `${context.path}/${this.#talk.rounds}.${place.get(call.id)}`,
           before: open.slice(0, index).filter(({ name }) => name === call.name).length,
           begin: async () => this.#note({ is: 'calling', call: call.id }),
@@ -341,6 +344,15 @@ export class Talk {
     if (context.signal.aborted) throw context.signal.reason;
     this.#talk.inOrder(records.map(({ call }) => call));
     requireLearning(this.#talk.calls);
+  }
+
+  /** What guards of calls look at. */
+  #guarded() {
+    const { instructions, chosenAt, config } = this.run;
+    const { abstract, notes, turns } = this.#remembered;
+    const before = turns.map(({ text }) => text);
+    const memory = [abstract, ...notes.map((note) => JSON.stringify(note)), ...before].filter(Boolean);
+    return { instructions: instructions(this.#kept()), memory, message: config.message, chosenAt };
   }
 
   /** All calls of the last answer. */

@@ -14,16 +14,30 @@ import { tamed } from '../tools/wrap/tame.js';
 import { attribute } from '../trace/attributes.js';
 import type { Asking } from './ask-first.js';
 import type { BuiltIn } from './built-in/built-in.js';
-import type { ToolboxEntry } from './config.js';
+import type { ToolboxEntry, Unexplained } from './config.js';
 import type { AgentContext } from './context.js';
 
 /** A tool as the agent holds it. */
 export interface AgentTool
   extends Pick<
       SourceTool,
-      'name' | 'description' | 'schema' | 'origin' | 'identity' | 'reads' | 'resumes' | 'prepare' | 'sends'
+      | 'name'
+      | 'description'
+      | 'schema'
+      | 'origin'
+      | 'identity'
+      | 'server'
+      | 'flagged'
+      | 'changedAt'
+      | 'reads'
+      | 'resumes'
+      | 'prepare'
+      | 'sends'
     >,
     Pick<ToolSettings, 'approval' | 'calls' | 'keep'> {
+  /** What happens where its arguments are unexplained, and whether its server is trusted. */
+  unexplained?: Unexplained | undefined;
+  untrusted?: boolean | undefined;
   /** What people read while it works. */
   line?: string | undefined;
   call(given: JsonObject, context: AgentContext, asking: Asking): Promise<ToolAnswer>;
@@ -49,7 +63,7 @@ export interface Toolbox {
  */
 export async function layOutToolbox(entries: readonly ToolboxEntry[], context: SourceContext): Promise<Toolbox> {
   const box: Toolbox = { tools: [], unreachable: [], idle: [], held: [], renamed: [], instructions: [] };
-  const drafts: { tool: SourceTool; source: string; settings: ToolSettings | undefined }[] = [];
+  const drafts: { tool: SourceTool; source: string; settings: ToolSettings | undefined; entry: ToolboxEntry }[] = [];
   for (const entry of entries) {
     const source = sourceOf(entry);
     let known: string[] = [];
@@ -67,24 +81,31 @@ export async function layOutToolbox(entries: readonly ToolboxEntry[], context: S
     for (const tool of tools) {
       const settings = settingsOf(entry, tool.name);
       const own = tamed(tool, settings);
-      drafts.push({ tool: own, source: source.name, settings });
+      drafts.push({ tool: own, source: source.name, settings, entry });
     }
   }
   const names = distinctNames(
     drafts.map(({ tool, source, settings }) => ({ name: tool.name, source, fixed: settings?.name !== undefined })),
   );
-  box.tools = drafts.map(({ tool, source, settings = {} }, index) => {
+  box.tools = drafts.map(({ tool, source, settings = {}, entry }, index) => {
     const name = names[index]!;
     if (name !== tool.name && name.endsWith(tool.name)) box.renamed.push({ tool: tool.name, from: source, name });
     const { line, approval, calls, keep } = settings;
     return {
       ...tool,
       ...{ name, line, approval, calls, keep },
+      ...('server' in entry && { unexplained: entry.unexplained, untrusted: entry.untrusted }),
       call: (given, calling) => recorded(tool, given, calling),
     };
   });
   return box;
 }
+
+/** A tool of a server with its origin in what the model reads: words of one server are not taken for another's. */
+export const asOffered = <T extends Pick<AgentTool, 'description' | 'server'>>(tool: T): T =>
+  tool.server === undefined
+    ? tool
+    : { ...tool, description: `${tool.description}\n(Tool of server "${tool.server}")`.trimStart() };
 
 /** The built-in tools beside those of a toolbox; one whose name is taken goes by another. */
 export function withBuiltIn(tools: readonly AgentTool[], own: readonly BuiltIn[]): AgentTool[] {

@@ -87,6 +87,18 @@ export const outside = {
     hint: 'Review it again and allow it: pindro server allow {server}. This requires the role owner.',
     http: 403,
   },
+  secret_in_arguments: {
+    message: 'The call of {tool} was stopped: its argument "{argument}" holds a secret',
+    hint: 'Do not send secrets as arguments. If the tool needs one, the builder adds a credential to its server, or sets the argument.',
+    http: 403,
+    caller: true,
+  },
+  argument_unexplained: {
+    message: 'The call of {tool} was stopped: its argument "{argument}" {why}',
+    hint: 'Send only what the user asked for. The builder allows such arguments with "unexplained" at the server in the toolbox.',
+    http: 403,
+    caller: true,
+  },
   tool_too_early: {
     message: '{tool} may be used only after {needs} succeeded in this conversation',
     hint: 'Call {needs} first, and look at what comes back.',

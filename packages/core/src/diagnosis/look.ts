@@ -7,7 +7,7 @@ import type { DiagnosisRule, Draft } from './rule.js';
 import { CONSEQUENCES, DIAGNOSIS_RULES } from './rules/registry.js';
 
 /** Of what findings say; what was found by an earlier one is found anew. */
-export const DIAGNOSIS_VERSION = 5;
+export const DIAGNOSIS_VERSION = 6;
 /** So many findings of one run are told. */
 const MOST = 50;
 

@@ -20,6 +20,8 @@ const STACK = 512 * 1024;
 const LONGEST_RESULT = 4 * 1024 * 1024;
 /** How often the machine asks whether to go on, for each millisecond of the limit: about as often as it does in that time. */
 const TURNS = 10;
+/** Processor time may be so many times the limit: others in the process use some of it. */
+const SLOWER = 3;
 /** The script stands in a function that begins one line above it. */
 const BEGIN = '(function (data) { "use strict"; try { return (() => {\n';
 /** Nothing thrown stands for a machine that ran out of memory; a script that throws nothing says so itself. */
@@ -34,18 +36,23 @@ let loading: Promise<QuickJSWASMModule> | undefined;
 /**
  * Runs JavaScript in a QuickJS virtual machine of its own: it sees `data` and `console.log`, and nothing else. It holds
  * up its thread for as long as it runs, so it wants a thread of its own.
- * @throws script_failed with the line, script_limit
+ * @param used processor time so far, in milliseconds @throws script_failed with the line, script_limit
  */
-export async function runScript({ code, data, time, memory }: ScriptRequest): Promise<{ value: Json; log: string[] }> {
+export async function runScript(
+  { code, data, time, memory }: ScriptRequest,
+  used: () => number = () => performance.now(),
+): Promise<{ value: Json; log: string[] }> {
   loading ??= newQuickJSWASMModuleFromVariant(quiet);
   const runtime = (await loading).newRuntime();
   runtime.setMemoryLimit(memory);
   runtime.setMaxStackSize(STACK);
   // Counted, not timed: on a busy machine a script gets as much done as on an idle one.
   let left = time * TURNS;
+  // What the count does not see, such as making large values, is held to processor time where that can be told.
+  const end = used() + time * SLOWER;
   let late = false;
   runtime.setInterruptHandler(() => {
-    late = --left < 0;
+    late = --left < 0 || used() > end;
     return late;
   });
   const machine = runtime.newContext();

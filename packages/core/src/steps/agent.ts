@@ -54,7 +54,8 @@ export const agent = defineKind<AgentConfig>({
     const rows = raw.has('toolbox') ? fillToolbox(config.toolbox, fill) : config.toolbox;
     const toolbox = await layOutToolbox(rows, context);
     const memory = config.memory ? memoryKey(config.memory, context) : null;
-    const answer = await runAgent({ config, toolbox, connection, context, memory, instructions, fill });
+    const chosenAt = (await context.ports.flows.chosenAt?.(context.flow, context.stage)) ?? null;
+    const answer = await runAgent({ config, toolbox, connection, context, memory, instructions, fill, chosenAt });
     return { output: answer as unknown as JsonObject };
   },
 });

@@ -62,6 +62,12 @@ export interface SourceTool {
   description: string;
   /** Identifies what is called, whatever it is named: an approval of something else does not cover it. */
   identity: string;
+  /** The tool server that it belongs to, where its calls leave the service. */
+  server?: string;
+  /** What is flagged in its description, in words. */
+  flagged?: string;
+  /** Since when it is as it is, where it appeared or changed later; in milliseconds since the epoch. */
+  changedAt?: number;
   /** What it takes, as whoever calls it sees it. */
   schema: JsonSchema;
   /** Where it comes from, for people: `lift`, `flow reserve-bunks`. */

@@ -50,10 +50,12 @@ export function allTexts(tool: ToolDescription): Text[] {
     { at: 'name', text: tool.name },
     { at: 'title', text: tool.title ?? '' },
     { at: 'description', text: tool.description ?? '' },
+    { at: 'annotations/title', text: textOf(tool.annotations?.title) },
     ...argumentsOf(tool).flatMap(([name, schema]) => [
-      { at: `arguments/${name}`, text: name },
-      ...wordsIn(schema, 0).map((text) => ({ at: `arguments/${name}`, text })),
+      { at: `arguments/${name}/name`, text: name },
+      ...wordsIn(schema, `arguments/${name}`, 0),
     ]),
+    ...wordsIn(tool.outputSchema ?? {}, 'result', 0),
   ];
   return texts.filter(({ text }) => text !== '');
 }
@@ -67,14 +69,23 @@ export function argumentsOf({ inputSchema }: ToolDescription): [string, JsonSche
 }
 
 const DEPTH = 6;
-const WORDED = ['title', 'description', '$comment'] as const;
+/** Keywords of a schema whose texts a model reads; all but the description are told apart. */
+const VALUES = ['title', '$comment', 'default', 'const', 'pattern'] as const;
+const LISTS = ['enum', 'examples'] as const;
+const textOf = (value: unknown): string => (typeof value === 'string' ? value : '');
 
-function wordsIn(schema: JsonSchema, depth: number): string[] {
+function wordsIn(schema: JsonSchema, at: string, depth: number): Text[] {
   if (depth > DEPTH) return [];
-  const own = WORDED.flatMap((key) => (typeof schema[key] === 'string' ? [schema[key]] : []));
-  const choices = Array.isArray(schema.enum) ? schema.enum.filter((one) => typeof one === 'string') : [];
   const inner = [schema.items, ...(isObject(schema.properties) ? Object.values(schema.properties) : [])];
-  return [...own, ...choices, ...inner.flatMap((one) => (isObject(one) ? wordsIn(one, depth + 1) : []))];
+  const choices = ['anyOf', 'oneOf', 'allOf'].flatMap((key) => (Array.isArray(schema[key]) ? schema[key] : []));
+  return [
+    { at, text: textOf(schema.description) },
+    ...VALUES.map((key) => ({ at: `${at}/${key}`, text: textOf(schema[key]) })),
+    ...LISTS.flatMap((key) =>
+      (Array.isArray(schema[key]) ? schema[key] : []).map((one) => ({ at: `${at}/${key}`, text: textOf(one) })),
+    ),
+    ...[...inner, ...choices].flatMap((one) => (isObject(one) ? wordsIn(one, at, depth + 1) : [])),
+  ].filter(({ text }) => text !== '');
 }
 
 const LONGEST_QUOTE = 160;

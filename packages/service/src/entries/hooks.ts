@@ -66,7 +66,7 @@ export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inpu
   const admitByBody: RequestHandler = (request, _response, next) => {
     const call = calls.get(request)!;
     const body = typeof request.body === 'string' ? request.body : '';
-    call.caller ??= guesses.watch(request, () => admit(request, call, body, store));
+    call.caller ??= admit(request, call, body, store);
     next();
   };
   app.all(

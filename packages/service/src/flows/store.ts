@@ -66,6 +66,19 @@ export class FlowStore extends FlowDrafts implements FlowPort {
     return row as never;
   }
 
+  /** When what a flow uses was chosen: when its live revision was published, or its draft saved. */
+  async chosenAt(given: string, stage: Stage): Promise<number | null> {
+    const flow = this.find(given);
+    if (!flow) return null;
+    if (stage === 'draft' || flow.live === null) return flow.updatedAt;
+    const row = this.database
+      .select({ at: revisions.publishedAt })
+      .from(revisions)
+      .where(and(eq(revisions.flow, flow.name), eq(revisions.revision, flow.live)))
+      .get();
+    return row?.at ?? null;
+  }
+
   /** Makes an older revision the live one again. The draft stays as it is. */
   makeLive(given: string, revision: number): void {
     const name = this.nameOf(given);

@@ -6,8 +6,6 @@ import type { RequestOrigin } from '../platform/origin.js';
 /** So many wrong keys from one address in a minute are each told what is wrong; further ones are told to wait. */
 const A_MINUTE = 20;
 const MINUTE = 60_000;
-/** What a wrong key or signature is refused with. */
-const WRONG: ReadonlySet<string> = new Set(['key_unknown', 'signature_refused']);
 /** So many addresses are remembered. */
 const MOST = 10_000;
 
@@ -22,7 +20,7 @@ export class WrongKeys {
     try {
       return present();
     } catch (error) {
-      if (error instanceof PindroError && WRONG.has(error.code)) this.count(request);
+      if (error instanceof PindroError && error.code === 'key_unknown') this.count(request);
       throw error;
     }
   }

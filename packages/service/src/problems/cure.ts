@@ -1,4 +1,4 @@
-import { type Cure, cureWords, type Json } from '@pindro/core';
+import { type Cure, cureWords, type Json, PindroError } from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
 import { requireSame, setAt } from './set-at.js';
 
@@ -8,11 +8,7 @@ type Sources = Pick<Parts, 'flows' | 'servers' | 'models' | 'credentials'>;
  * Makes the change that a finding proposes. @returns what was done, in words
  * @throws cure_stale where what is to be changed is not any more what it was
  */
-export async function applyCure(
-  cure: Cure,
-  { flows, servers, models, credentials }: Sources,
-  by: string,
-): Promise<string> {
+export async function applyCure(cure: Cure, { flows, servers, models, credentials }: Sources): Promise<string> {
   switch (cure.do) {
     case 'change': {
       const { document, updatedAt } = flows.get(cure.flow);
@@ -26,8 +22,10 @@ export async function applyCure(
       await servers.change(cure.server, { anew: true });
       break;
     case 'accept':
-      servers.accept(cure.server, by, cure.tools);
-      break;
+      // Findings of earlier versions propose it; what a server says is accepted by whoever has read it.
+      throw new PindroError('request_invalid', {
+        why: `Review what changed and accept it yourself: pindro server changes ${cure.server}`,
+      });
     case 'form': {
       const { kind, header } = credentials.shape(cure.credential);
       requireSame({ kind, header }, cure.from, `form of credential "${cure.credential}"`);

@@ -29,7 +29,7 @@ export function problemRoutes(api: Api, parts: Parts): void {
       const tried = cure.do === 'change' ? await tryCure(cure, found, parts) : null;
       return { done: cureWords(cure), made: false, tried };
     }
-    const done = await applyCure(cure, parts, call.who.name);
+    const done = await applyCure(cure, parts);
     // The trouble is mended by this, until it is seen again.
     if (problems.has(found.fingerprint))
       problems.judge(found.fingerprint, { state: 'mended', until: null, note: done, by: call.who.caller.id });

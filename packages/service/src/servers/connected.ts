@@ -227,6 +227,8 @@ export class ConnectedServers extends ServerWatch {
     return {
       ...{ tools: this.tools(name), rules: row.rules, instructions: row.instructions },
       place: placeOf(row),
+      flagged: this.flaggedOf(name),
+      since: row.toolSince,
       ...(held.length > 0 && { held: Object.fromEntries(held) as Record<string, string> }),
       ...(trouble && { unreachable: trouble }),
     };

@@ -25,6 +25,10 @@ export const servers = sqliteTable('servers', {
   accepted: text('accepted', { mode: 'json' }).$type<ToolDescription[] | null>(),
   /** Tools that are held back, with why. */
   held: text('held', { mode: 'json' }).$type<Record<string, Held>>().notNull().default({}),
+  /** Since when tools are as they are that appeared or changed after it was attached, in milliseconds since the epoch. */
+  toolSince: text('tool_since', { mode: 'json' }).$type<Record<string, number>>().notNull().default({}),
+  /** The tools as somebody last looked at them, where they changed since without being held; null: as accepted. */
+  reviewed: text('reviewed', { mode: 'json' }).$type<ToolDescription[] | null>(),
   /** The tools as last seen, so that they are known while the server is away. */
   tools: text('tools', { mode: 'json' }).notNull(),
   about: text('about').notNull(),

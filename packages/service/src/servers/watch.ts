@@ -2,6 +2,7 @@ import type { ServerChanges, ServerList } from '@pindro/contract';
 import {
   compareTools,
   didYouMean,
+  FLAG_RULES,
   type Flag,
   flagsOf,
   giveWay,
@@ -17,8 +18,8 @@ import { and, between, desc, eq, lte } from 'drizzle-orm';
 import { type ServerRow, ServerRows } from './rows.js';
 import { serverLists, servers } from './tables.js';
 
-/** So long the tools of a list are looked at, in milliseconds; what is left then is held back unseen. */
-const PATIENCE = 5000;
+/** So many characters of a list are looked at; what is left then is held back unseen. */
+const MOST_LOOKED_AT = 4_000_000;
 const UNSEEN: Flag = {
   rule: 'too-long',
   at: 'description',
@@ -30,12 +31,28 @@ const MOST_LISTS = 100;
 const WEEK = 7 * 24 * 60 * 60_000;
 const JUST_AFTER = 60_000;
 
+/** The first flag of a tool because of which it would be held. */
+const heldFlag = (tool: ToolDescription, facts: Parameters<typeof flagsOf>[1]): string | null =>
+  flagsOf(tool, facts).find(({ rule }) => HOLDS.has(rule))?.says ?? null;
+const HOLDS = new Set(FLAG_RULES.filter(({ holds }) => holds).map(({ rule }) => rule));
+
 type Flags = ReadonlyMap<ToolDescription, Flag[]>;
 /** What a server said when it was asked. */
 interface Heard {
   tools: ToolDescription[];
   about: string;
   instructions: string;
+}
+
+/** Since when tools are as they are, after a list was taken in. @param isFirst whether nothing was known before */
+function sinceOf({ toolSince }: ServerRow, changes: readonly ToolChange[], isFirst: boolean): Record<string, number> {
+  const since: Record<string, number> = { ...toolSince };
+  for (const { tool, kind, was } of changes) {
+    if (kind === 'gone') delete since[tool];
+    else if (!isFirst) setOwn(since, tool, Date.now());
+    if (was) delete since[was];
+  }
+  return since;
 }
 
 /** Tool lists under watch: what was accepted stands with each server, and what differs is told, and held where that is wanted. */
@@ -47,11 +64,12 @@ export class ServerWatch extends ServerRows {
     const accepted = known?.accepted ?? known?.tools ?? [];
     const as = new Map(accepted.map((tool) => [tool.name, tool]));
     const facts = this.#facts(name);
-    const begun = performance.now();
+    let looked = 0;
     for (const tool of tools) {
       const before = as.get(tool.name);
       if (before && sameTool(before, tool)) continue;
-      if (performance.now() - begun > PATIENCE) {
+      looked += JSON.stringify(tool).length;
+      if (looked > MOST_LOOKED_AT) {
         flags.set(tool, [UNSEEN]);
         continue;
       }
@@ -103,11 +121,14 @@ export class ServerWatch extends ServerRows {
     const known = row.accepted ?? (row.seenAt === null && row.tools.length === 0 ? null : row.tools);
     const before = { accepted: known, held: row.held, list: row.tools };
     const { accepted, held } = seeTools(heard.tools, before, row.watch, { ...this.#facts(name), flags });
+    const toolSince = sinceOf(row, changes, known === null);
+    // What is let through is reported all the same, until somebody has looked.
+    const reviewed = row.reviewed ?? (changes.length > 0 && known !== null ? known : null);
     this.database.driver
       .transaction(() => {
         this.database
           .update(servers)
-          .set({ ...heard, accepted, held, seenAt: Date.now() })
+          .set({ ...heard, accepted, held, toolSince, reviewed, seenAt: Date.now() })
           .where(eq(servers.name, name))
           .run();
         if (changes.length > 0)
@@ -149,6 +170,19 @@ export class ServerWatch extends ServerRows {
     return { server: name, others, at: Date.now() };
   }
 
+  /** What is flagged in tools that are used all the same, in words; looked for once for each form of a tool. */
+  protected flaggedOf(name: string): Record<string, string> {
+    const facts = this.#facts(name);
+    const found: Record<string, string> = {};
+    for (const tool of this.tools(name)) {
+      let says = this.#flagged.get(tool);
+      if (says === undefined) this.#flagged.set(tool, (says = heldFlag(tool, facts)));
+      if (says !== null) setOwn(found, tool.name, says);
+    }
+    return found;
+  }
+  readonly #flagged = new WeakMap<ToolDescription, string | null>();
+
   /** How many tools are held back. */
   protected heldCount(name: string): number {
     return Object.keys(this.row(name).held).length;
@@ -158,9 +192,9 @@ export class ServerWatch extends ServerRows {
   changes(given: string): ServerChanges {
     const row = this.row(given);
     const { name } = row;
-    const accepted = row.accepted ?? row.tools;
+    const base = new Map((row.reviewed ?? row.accepted ?? row.tools).map((tool) => [tool.name, tool]));
     const facts = this.#facts(name);
-    const items = compareTools(accepted, row.tools);
+    const items = compareTools([...base.values()], row.tools);
     const differing = new Set(items.map(({ tool }) => tool));
     // What was flagged when it was attached differs from nothing, and waits all the same.
     const waiting = Object.keys(row.held).filter((tool) => !differing.has(tool));
@@ -202,7 +236,13 @@ export class ServerWatch extends ServerRows {
     const { name } = row;
     const { items } = this.changes(name);
     const waiting = items.map(({ tool }) => tool);
-    const tools = chosen ?? waiting;
+    // What is flagged is accepted by its name alone: nobody takes it along unseen.
+    const isFlagged = (tool: string) => (ownOf(row.held, tool)?.flags.length ?? 0) > 0;
+    const tools = chosen ?? (what === 'accepted' ? waiting.filter((tool) => !isFlagged(tool)) : waiting);
+    if (chosen === undefined && tools.length === 0 && waiting.length > 0)
+      throw new PindroError('request_invalid', {
+        why: `${waiting.join(', ')} ${waiting.length === 1 ? 'is' : 'are'} flagged; review each and accept it by its name`,
+      });
     const unknown = tools.find((tool) => !waiting.includes(tool));
     if (unknown !== undefined)
       throw new PindroError('not_found', {
@@ -211,6 +251,7 @@ export class ServerWatch extends ServerRows {
       });
     const held = { ...row.held };
     const accepted = new Map((row.accepted ?? row.tools).map((tool) => [tool.name, tool]));
+    const reviewed = new Map((row.reviewed ?? row.accepted ?? row.tools).map((tool) => [tool.name, tool]));
     for (const tool of tools) {
       const now = row.tools.find((one) => one.name === tool);
       if (what === 'refused') {
@@ -218,17 +259,21 @@ export class ServerWatch extends ServerRows {
         continue;
       }
       delete held[tool];
-      if (now) accepted.set(tool, now);
-      else accepted.delete(tool);
+      for (const list of [accepted, reviewed])
+        if (now) list.set(tool, now);
+        else list.delete(tool);
       // What it was called before is gone with it.
       const was = items.find((one) => one.tool === tool)?.was;
-      if (was) accepted.delete(was);
+      if (was) {
+        accepted.delete(was);
+        reviewed.delete(was);
+      }
     }
     this.database.driver
       .transaction(() => {
         this.database
           .update(servers)
-          .set({ held, accepted: [...accepted.values()] })
+          .set({ held, accepted: [...accepted.values()], reviewed: [...reviewed.values()] })
           .where(eq(servers.name, name))
           .run();
         this.noteList(name, what, row.tools, by, [...tools]);

@@ -6,17 +6,15 @@ import { detail, failureRule } from '../rule.js';
 const called = failureRule({
   code: 'tool_held',
   about: 'A tool is held back, because its server changed it and nobody has accepted that.',
-  todo: 'Look at what changed, and accept it.',
+  todo: 'Review what changed, and accept it by its name if it is what you want.',
   codes: ['tool_held'],
   explain: (failure) => {
     const server = detail(failure, 'server');
-    const tool = detail(failure, 'tool');
     return {
       title: failure.error.message,
       why: `Tool server "${server}" says something else of the tool now than what was accepted.`,
       fix: failure.error.hint,
       place: { server },
-      ...(tool && { cure: { do: 'accept', server, tools: [tool] } as const }),
     };
   },
 });
@@ -38,7 +36,6 @@ export const toolHeld: DiagnosisRule = {
           place: { server },
           about: ['toolbox', server, tool],
           severity: 'warning' as const,
-          cure: { do: 'accept' as const, server, tools: [tool] },
         };
       });
     }),

@@ -4,7 +4,7 @@ import { seenSchema } from '../rules.js';
 import type { SourceContext, SourceTool, ToolSource } from '../source.js';
 import { refuseBrokenRules } from '../wrap/rules.js';
 import { flowTool } from './flow.js';
-import { serverTool } from './server.js';
+import { seenOf, serverTool } from './server.js';
 
 /** The tools of one of our own endpoints, called in process, with the words and rules that they have there. */
 export const endpointSource = (
@@ -45,5 +45,5 @@ async function exposed(exposure: Exposure, own: ArgumentRules, context: SourceCo
   const tool = described.tools.find((candidate) => candidate.name === target.tool);
   if (!tool) return `tool server "${target.server}" has no tool "${target.tool}" any more`;
   const called = serverTool(target.server, tool, rules, target.credential, described.place);
-  return { ...called, name, description, schema: seenSchema(inputSchema, rules) };
+  return { ...called, ...seenOf(described, tool.name), name, description, schema: seenSchema(inputSchema, rules) };
 }

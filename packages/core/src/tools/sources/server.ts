@@ -27,7 +27,10 @@ export const serverSource = (
       .map((tool) => {
         const rules = rulesFor(tool, shared, settings.rulesOf(tool.name));
         refuseBrokenRules(tool, rules);
-        return serverTool(server, tool, rules, settings.credential, described.place);
+        return {
+          ...serverTool(server, tool, rules, settings.credential, described.place),
+          ...seenOf(described, tool.name),
+        };
       });
     return {
       tools,
@@ -56,6 +59,7 @@ export function serverTool(
 ): SourceTool {
   return {
     ...{ name: tool.name, description: tool.description ?? tool.title ?? '', origin: server },
+    server,
     identity: JSON.stringify([place, tool.name, tool.description, tool.inputSchema, tool.annotations]),
     schema: seenSchema(tool.inputSchema, rules),
     attributes: {
@@ -84,6 +88,15 @@ export function serverTool(
     },
   };
 }
+
+/** What the service knows of a tool besides what its server says. */
+export const seenOf = (
+  { flagged, since }: ServerDescription,
+  tool: string,
+): Pick<SourceTool, 'flagged' | 'changedAt'> => {
+  const [why, at] = [ownOf(flagged, tool), ownOf(since, tool)];
+  return { ...(why !== undefined && { flagged: why }), ...(at !== undefined && { changedAt: at }) };
+};
 
 /** How a result differs from the schema that its tool promises. It is handed on all the same: what was done is done. */
 function unfitOf({ outputSchema }: ToolDescription, { structuredContent }: ToolResult): string | null {

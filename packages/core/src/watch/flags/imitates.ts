@@ -1,4 +1,4 @@
-import { type FlagFacts, type FlagRule, quoteOf } from '../flag.js';
+import { argumentsOf, type FlagFacts, type FlagRule, quoteOf, textsOf } from '../flag.js';
 
 /** Letters and signs that are taken for one another. */
 const ALIKE: readonly [RegExp, string][] = [
@@ -37,11 +37,16 @@ export const imitates: FlagRule = {
   rule: 'imitates',
   about: "A tool that passes itself off as another server's, or speaks of one.",
   holds: true,
-  look: ({ name, description = '' }, { others }) => {
+  look: (tool, { others }) => {
+    const { name } = tool;
     const { byName, bySkeleton } = knownOf(others);
     const double = byName.has(name) ? undefined : bySkeleton.get(skeleton(name));
-    const word = (description.match(/[\w-]+/g) ?? []).find((one) => one !== name && isTelling(one) && byName.has(one));
-    const spoken = word === undefined ? undefined : byName.get(word);
+    const own = new Set([name, ...argumentsOf(tool).map(([argument]) => argument)]);
+    const isOthers = (one: string) => !own.has(one) && isTelling(one) && byName.has(one);
+    const spokenIn = textsOf(tool)
+      .filter(({ at }) => at !== 'name' && !at.endsWith('/name'))
+      .flatMap(({ at, text }) => (text.match(/[\w-]+/g) ?? []).filter(isOthers).map((word) => ({ at, text, word })))[0];
+    const spoken = spokenIn && byName.get(spokenIn.word);
     const asAnother = double && `Its name is easily taken for ${double.tool} of tool server "${double.server}"`;
     const ofAnother = spoken && `Its words speak of ${spoken.tool}, a tool of "${spoken.server}"`;
     return [
@@ -49,9 +54,9 @@ export const imitates: FlagRule = {
       ...(ofAnother
         ? [
             {
-              at: 'description',
+              at: spokenIn!.at,
               says: ofAnother,
-              quote: quoteOf(description, description.indexOf(spoken.tool), spoken.tool.length),
+              quote: quoteOf(spokenIn!.text, spokenIn!.text.indexOf(spoken.tool), spoken.tool.length),
             },
           ]
         : []),

@@ -3,9 +3,21 @@ import { asksSecrets } from './asks-secrets.js';
 import { hidden } from './hidden.js';
 import { imitates } from './imitates.js';
 import { lookAlike } from './look-alike.js';
+import { misplaced } from './misplaced.js';
 import { orders } from './orders.js';
 import { promises } from './promises.js';
+import { reaches } from './reaches.js';
 import { tooLong } from './too-long.js';
 
 /** All that is looked for in tools of somebody else. A new rule is a file beside this one and a line here. */
-export const FLAG_RULES: readonly FlagRule[] = [orders, hidden, lookAlike, imitates, asksSecrets, tooLong, promises];
+export const FLAG_RULES: readonly FlagRule[] = [
+  orders,
+  hidden,
+  lookAlike,
+  misplaced,
+  reaches,
+  imitates,
+  asksSecrets,
+  tooLong,
+  promises,
+];

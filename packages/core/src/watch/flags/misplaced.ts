@@ -1,0 +1,28 @@
+import { type FlagRule, quoteOf, textsOf } from '../flag.js';
+
+/** Where a word or a value belongs, and no sentences: names, titles, defaults, choices, examples. */
+const VALUE = /^(?:name|title|annotations\/title)$|\/(?:title|default|enum|examples?|const|pattern|name|\$comment)$/;
+/** So many words are no title and no value any more. */
+const MOST_WORDS = 12;
+const LONGEST = 140;
+/** Signs of a sentence to somebody, in any writing. */
+const SENTENCE = /[.!?。！？।؟]\s+\S|[.!。！।]$|\n/u;
+
+export const misplaced: FlagRule = {
+  rule: 'misplaced',
+  about: 'Sentences where only a title or a value belongs: in titles, defaults, choices and examples.',
+  holds: true,
+  look: (tool) =>
+    textsOf(tool).flatMap(({ at, text }) => {
+      if (!VALUE.test(at)) return [];
+      const words = text.split(/\s+/).filter(Boolean).length;
+      // Writings without blanks count by their characters.
+      const isLong =
+        words > MOST_WORDS ||
+        text.length > LONGEST ||
+        (/[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]/.test(text) && text.length > 24);
+      const isSentence = SENTENCE.test(text.trim()) && words > 5;
+      if (!isLong && !isSentence) return [];
+      return [{ at, says: 'Sentences stand where only a title or a value belongs', quote: quoteOf(text, 0, 100) }];
+    }),
+};
