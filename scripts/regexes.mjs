@@ -44,7 +44,9 @@ for (const folder of FOLDERS)
       wrong++;
       const { type, exponential, character } = reports[0];
       const how = exponential ? 'exponential' : 'quadratic';
-      process.stdout.write(`${shown}:${line} ${text}\n  ${how} (${type}) for ${character.literal.source.slice(0, 60)}\n`);
+      process.stdout.write(
+        `${shown}:${line} ${text}\n  ${how} (${type}) for ${character.literal.source.slice(0, 60)}\n`,
+      );
     }
   }
 for (const key of Object.keys(ALLOWED))

@@ -53,7 +53,10 @@ describe('a tool that is tamed in a toolbox', () => {
     await talk({ book_load: { name: 'send_up', when: 'When something goes up.', description: 'Books.' } }, [
       call('send_up'),
     ]);
-    expect(offered()[1]).to.deep.include({ name: 'send_up', description: 'When something goes up.\n\nBooks.\n(Tool of server "lift")' });
+    expect(offered()[1]).to.deep.include({
+      name: 'send_up',
+      description: 'When something goes up.\n\nBooks.\n(Tool of server "lift")',
+    });
     expect(asked[0]!.tool).to.equal('book_load');
   });
 

@@ -31,6 +31,15 @@ export const programPermission = z.object({
     .nullable()
     .describe('What was allowed; null: nothing'),
 });
+/** The review of tools by a model, and what it came to so far. */
+export const toolReviewSettings = z.object({
+  model: z.string().nullable().describe('The model connection that reviews new and changed tools; null: none'),
+  reviewed: z.number().describe('How many forms of tools were judged'),
+  flagged: z.number().describe('How many of them were found harmful'),
+  tokens: z.number(),
+  cost: z.number().describe('In the currency of the prices of the model'),
+});
+export type ToolReviewSettings = z.infer<typeof toolReviewSettings>;
 export type ProgramPermission = z.infer<typeof programPermission>;
 export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, the older HTTP+SSE, or through a program');
 export const watch = z

@@ -111,6 +111,7 @@ export { warningsOf } from './flow/warnings.js';
 export { giveWay, letOthers } from './give-way.js';
 export {
   bytesToBase64,
+  canonical,
   findUnsafe,
   isLong,
   isObject,
@@ -238,6 +239,7 @@ export {
   type Flag,
   flagsOf,
   type Held,
+  MODEL_REVIEW,
   sameTool,
   seeTools,
   type ToolChange,

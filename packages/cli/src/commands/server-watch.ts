@@ -75,6 +75,26 @@ export function serverWatch(server: Command): void {
       }),
     );
   server
+    .command('review')
+    .description('the model that reviews new and changed tools: what it finds is held back, on top of what rules find')
+    .option('--model <name>', 'chooses the model connection that reviews')
+    .option('--off', 'has no model review tools any more')
+    .action(
+      withService(async ({ client, print }, _args, { model, off }: { model?: string; off?: boolean }) => {
+        const chosen = model ?? (off ? null : undefined);
+        const now =
+          chosen === undefined ? await client.toolReview() : await client.chooseToolReview({ body: { model: chosen } });
+        const cost = now.cost > 0 ? `, ${now.cost.toFixed(4)} in the currency of its prices` : '';
+        print(now, () =>
+          facts([
+            ['reviewed by', now.model ?? 'no model'],
+            ['judged', `${now.reviewed} tools, ${now.flagged} found harmful`],
+            ['took', `${now.tokens} tokens${cost}`],
+          ]),
+        );
+      }),
+    );
+  server
     .command('allow <name>')
     .description('allows the program of a tool server to run, after showing what it is')
     .option('--yes', 'allows it without asking')

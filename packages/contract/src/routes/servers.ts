@@ -156,6 +156,21 @@ export const servers = {
     body: programFingerprint.describe('What was reviewed, from programPermission'),
     answer: r.serverDetail,
   },
+  toolReview: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/tool-review',
+    about: 'Which model reviews new and changed tools of servers, and what that took',
+    answer: r.toolReviewSettings,
+  },
+  chooseToolReview: {
+    method: 'PUT',
+    role: 'owner',
+    path: '/tool-review',
+    about: 'Chooses the model that reviews new and changed tools; what it finds holds a tool, and releases none',
+    body: z.object({ model: z.string().nullable() }),
+    answer: r.toolReviewSettings,
+  },
   programPermission: {
     method: 'GET',
     role: 'owner',

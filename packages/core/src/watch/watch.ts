@@ -18,7 +18,9 @@ export interface Held {
 export const flagsOf = (tool: ToolDescription, facts: FlagFacts): Flag[] =>
   FLAG_RULES.flatMap(({ rule, look }) => look(tool, facts).map((flag) => ({ rule, ...flag })));
 
-const HOLDING = new Set(FLAG_RULES.filter(({ holds }) => holds).map(({ rule }) => rule));
+/** What a model that reviews tools finds is no rule, and holds a tool too. */
+export const MODEL_REVIEW = 'model-review';
+const HOLDING = new Set([MODEL_REVIEW, ...FLAG_RULES.filter(({ holds }) => holds).map(({ rule }) => rule)]);
 
 export interface Seen {
   changes: ToolChange[];

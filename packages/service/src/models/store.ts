@@ -7,11 +7,15 @@ import {
   DIALECT_NAMES,
   didYouMean,
   type FetchPort,
+  isObject,
+  type Json,
   type JsonObject,
+  jsonMistake,
   Masker,
   type ModelConnection,
   modelsOffered,
   PindroError,
+  priceOf,
   settingsOf,
   withoutEnd,
 } from '@pindro/core';
@@ -246,6 +250,29 @@ export class ModelStore {
       this.#keepTest(own, asPindroError(error).message);
       throw error;
     }
+  }
+
+  /** Asks one question whose answer has a form. @returns the answer with what it took */
+  async judge(
+    name: string,
+    { system, user, schema }: { system: string; user: string; schema: JsonObject },
+  ): Promise<{ value: JsonObject; tokens: number; cost: number }> {
+    const connection = this.connection(name);
+    const turns = [
+      { role: 'system' as const, text: system },
+      { role: 'user' as const, text: user },
+    ];
+    const { text, usage } = await this.#inTime(connection, (way) =>
+      askModel(connection, turns, [], { ...way, schema }),
+    );
+    let value: unknown;
+    try {
+      value = JSON.parse(text);
+    } catch (error) {
+      throw new PindroError('model_garbage', { model: name, why: jsonMistake(error) }, { cause: error });
+    }
+    const cost = priceOf(settingsOf(connection.settings), usage) ?? 0;
+    return { value: isObject(value as Json) ? (value as JsonObject) : {}, tokens: usage.input + usage.output, cost };
   }
 
   /** The names of the models that the connection's server offers. */

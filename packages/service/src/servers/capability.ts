@@ -1,7 +1,9 @@
 import type { Capability } from '../platform/capability.js';
 import { serverChatRoute } from './chat.js';
+import { ModelReview } from './model-review.js';
 import { endLeftOver } from './programs/left-over.js';
 import { PastedReader } from './reader.js';
+import { toolReviewRoutes } from './review-routes.js';
 import { serverRoutes } from './routes.js';
 import { ServerStore } from './store.js';
 
@@ -22,8 +24,14 @@ export const serversCapability: Capability = {
     });
     return { servers, pastedReader: new PastedReader() };
   },
-  routes: (api, { servers, models, runner, objects, programs, flows, endpoints, webFetch, pastedReader }) => {
+  routes: (
+    api,
+    { config, bus, servers, models, runner, objects, programs, flows, endpoints, webFetch, pastedReader },
+  ) => {
     serverRoutes(api, servers, objects, programs, { flows, endpoints }, webFetch, pastedReader);
+    const review = new ModelReview(config, bus, (name, question) => models.judge(name, question));
+    servers.review = review;
+    toolReviewRoutes(api, review, (name) => models.summary(name).name);
     serverChatRoute(api, { servers, models, runner });
   },
   listen: ({ servers }) => servers.start(),

@@ -5,7 +5,7 @@ import {
   type ServerNetwork,
   type ServerSummary,
 } from '@pindro/contract';
-import { asPindroError, type PindroError, type ServerDescription } from '@pindro/core';
+import { asPindroError, type Flag, type PindroError, type ServerDescription, type ToolDescription } from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
 import type { FormerNames } from '../objects/former-names.js';
@@ -20,6 +20,7 @@ import { CallerConnections } from './callers.js';
 import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js';
 import { askServer, type Said } from './find.js';
 import { KeptAnswers } from './kept.js';
+import { type ModelReview, unjudged } from './model-review.js';
 import { credentialsOf, type ServerRow } from './rows.js';
 import { ServerSamples } from './samples.js';
 import { placeOf, revealKept } from './secrets.js';
@@ -32,6 +33,8 @@ export class ConnectedServers extends ServerWatch {
   protected readonly touch: Touch;
   protected readonly own = new CallerConnections();
   protected readonly kept = new KeptAnswers();
+  /** Has tools judged by a model; set once the models are there. */
+  review: ModelReview | null = null;
   readonly calls: CallLog;
   readonly samples: ServerSamples;
   #closed = false;
@@ -98,6 +101,19 @@ export class ConnectedServers extends ServerWatch {
     for (const [name, seenAt] of this.touch.allAnswered())
       bestEffort(() => this.database.update(servers).set({ seenAt }).where(eq(servers.name, name)).run());
     await Promise.all([this.touch.close(), this.own.close()]);
+  }
+
+  protected override async judge(server: string, tool: ToolDescription): Promise<Flag | null> {
+    try {
+      return (await this.review?.flagOf(server, tool)) ?? null;
+    } catch (error) {
+      // Whoever wants every tool judged does not want one served that was not.
+      const why = asPindroError(error).message;
+      this.touch
+        .log(server)
+        .add('pindro', `the model that reviews tools did not judge ${tool.name}: ${why}`, 'warning');
+      return unjudged(why);
+    }
   }
 
   protected override changed(name: string): void {

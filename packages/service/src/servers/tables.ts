@@ -1,6 +1,6 @@
 import { type Program, type ServerLimits, type ServerNetwork, SPEAKS } from '@pindro/contract';
 import { type Held, type JsonObject, type ToolDescription, WATCHES } from '@pindro/core';
-import { index, integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { index, integer, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 export const servers = sqliteTable('servers', {
   name: text('name').primaryKey(),
@@ -54,6 +54,25 @@ export const serverLists = sqliteTable(
   },
   (table) => [index('server_lists_server').on(table.server, table.id)],
 );
+
+/** The model that reviews tools, where an owner chose one. */
+export const toolReviewChoice = sqliteTable('tool_review_choice', {
+  name: text('name').primaryKey(),
+  model: text('model').notNull(),
+});
+
+/** What a model found about tools, by the SHA-256 of what it was shown. */
+export const toolReviews = sqliteTable('tool_reviews', {
+  hash: text('hash').primaryKey(),
+  server: text('server').notNull(),
+  tool: text('tool').notNull(),
+  model: text('model').notNull(),
+  harmful: integer('harmful', { mode: 'boolean' }).notNull(),
+  why: text('why').notNull(),
+  tokens: integer('tokens').notNull(),
+  cost: real('cost').notNull(),
+  at: integer('at').notNull(),
+});
 
 /** Calls by hand that were kept. */
 export const serverSamples = sqliteTable('server_samples', {

@@ -74,9 +74,16 @@ export class ServerWatch extends ServerRows {
         continue;
       }
       for (const one of before ? [before, tool] : [tool]) flags.set(one, flagsOf(one, facts));
+      const judged = await this.judge(name, tool);
+      if (judged) flags.get(tool)!.push(judged);
       await giveWay();
     }
     return flags;
+  }
+
+  /** What a model finds about a tool, where an owner chose one to review tools. */
+  protected async judge(_server: string, _tool: ToolDescription): Promise<Flag | null> {
+    return null;
   }
 
   /** What becomes of a list that is heard for the first time. */
