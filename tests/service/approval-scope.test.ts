@@ -122,6 +122,7 @@ result: "\${ steps.note.text }"
     const env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
     const listed = await pindro(['approval', 'standing'], { env });
     expect(listed.out).to.contain(one!.id).and.contain('lift').and.contain('conversation');
+    const backup = await house.api.makeBackup();
     const revoked = await pindro(['approval', 'revoke', one!.id], { env });
     expect(revoked.code, revoked.err).to.equal(0);
     expect(await standing()).to.deep.equal([]);
@@ -131,6 +132,16 @@ result: "\${ steps.note.text }"
     await ended(third.run);
     expect((await pindro(['approval', 'revoke', 'nothing'], { env })).code).to.equal(1);
     expect((await pindro(['approval', 'standing', '--all'], { env })).out).to.contain('revoked by');
+    // A backup of before does not bring it back, unless that is asked for.
+    expect((await house.api.previewRestore({ id: backup.id })).approvals).to.deep.equal([
+      { id: one!.id, flow: one!.flow, tool: 'schedule_load', caller: one!.caller },
+    ]);
+    for (const reactivate of [false, true]) {
+      const again = new Promise<void>((resolve) => house.service.onceAgain(resolve));
+      await house.api.restoreBackup({ id: backup.id, body: { reactivate } });
+      await again;
+      expect(await standing()).to.have.length(reactivate ? 1 : 0);
+    }
   });
 
   it('refuses arguments that the tool does not have, and those that the builder set', async () => {

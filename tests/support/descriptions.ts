@@ -1,4 +1,5 @@
 import type { ToolDescription } from '@pindro/core';
+import { z } from 'zod';
 
 /** A tool of a made-up server. */
 const tool = (name: string, description: string, more: Partial<ToolDescription> = {}): ToolDescription => ({
@@ -141,6 +142,11 @@ export const CLEAN: ToolDescription[] = [
   tool('with_default', 'Lists bookings.', withNote({ default: 'none' })),
   tool('with_enum', 'Lists bookings.', withNote({ enum: ['by night', 'by hut', 'by name of the guest'] })),
   tool('with_examples', 'Finds a guest.', withNote({ examples: ['Marit', 'Tobias of the larch hut'] })),
+  // As schema libraries write them, long and without a word.
+  ...[z.iso.date(), z.iso.datetime(), z.email(), z.uuid(), z.url()].map((format, at) => ({
+    ...tool(`with_format_${at}`, 'Finds a booking.'),
+    inputSchema: z.toJSONSchema(z.object({ of: format.optional() })) as ToolDescription['inputSchema'],
+  })),
   tool('with_pattern', 'Finds a booking.', withNote({ pattern: '^BK-[0-9]{4}-[0-9]{6}$' })),
   tool(
     'with_address',

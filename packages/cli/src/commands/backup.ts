@@ -45,7 +45,10 @@ export function backupCommands(program: Command): void {
   program
     .command('restore <id>')
     .description('makes everything as it was in a backup; the service starts anew, and what is now is backed up first')
-    .option('--reactivate', 'also makes keys that were revoked and people who were removed since then valid again')
+    .option(
+      '--reactivate',
+      'also makes keys and approvals that were revoked and people who were removed since then valid again',
+    )
     .option('--yes', 'restores without asking')
     .action(
       withService(async ({ client, print, progress, json }, [id], options: { reactivate?: boolean; yes?: boolean }) => {
@@ -67,12 +70,18 @@ export function backupCommands(program: Command): void {
 }
 
 /** What was taken away since a backup, and what becomes of it; empty where there is nothing. */
-function affectedText({ keys, people }: Awaited<ReturnType<Client['previewRestore']>>, reactivate: boolean): string {
+function affectedText(
+  { keys, people, approvals }: Awaited<ReturnType<Client['previewRestore']>>,
+  reactivate: boolean,
+): string {
   const lines = [
     ...keys.map(
       ({ id, name, caller, manage }) => `  key ${id} "${name}" of ${caller}${manage ? ', opens the API' : ''}`,
     ),
     ...people.map(({ name, role, now }) => `  ${name}, ${role} (now ${now ?? 'removed'})`),
+    ...approvals.map(
+      ({ id, flow, tool, caller }) => `  standing approval ${id} of ${tool || 'a step'} in ${flow} for ${caller}`,
+    ),
   ];
   if (lines.length === 0) return '';
   const what = reactivate

@@ -17,6 +17,9 @@ const reactivation = z.object({
   people: z
     .array(z.object({ name: z.string(), role: z.enum(ROLES), now: z.enum(ROLES).nullable().describe('null: removed') }))
     .describe('People of the backup who were removed, or have a lesser role now'),
+  approvals: z
+    .array(z.object({ id: z.string(), flow: z.string(), tool: z.string(), caller: z.string() }))
+    .describe('Standing approvals that are valid in the backup, and revoked now'),
 });
 
 /** Copies of everything, made while the service runs. */
@@ -40,7 +43,7 @@ export const backups = {
     method: 'GET',
     role: 'owner',
     path: '/backups/:id/restore',
-    about: 'Which revoked keys and removed people restoring a backup would reactivate',
+    about: 'Which revoked keys and approvals and removed people restoring a backup would reactivate',
     answer: reactivation,
   },
   restoreBackup: {
@@ -52,7 +55,9 @@ export const backups = {
       reactivate: z
         .boolean()
         .default(false)
-        .describe('Also makes revoked keys and removed people valid again; without it they stay as they are now'),
+        .describe(
+          'Also makes revoked keys and approvals and removed people valid again; without it they stay as they are now',
+        ),
     }),
     answer: reactivation.extend({
       reactivated: z.boolean(),

@@ -1,4 +1,5 @@
 import type { Capability } from '../platform/capability.js';
+import type { Database } from '../platform/database/open.js';
 import { reactivations } from './reactivation.js';
 import type { Backup } from './store.js';
 import { BackupStore } from './store.js';
@@ -16,9 +17,12 @@ const present = ({ id, madeAt, bytes, folder }: Backup) => ({ id, madeAt: madeAt
 export const backupsCapability: Capability = {
   name: 'backups',
   open: ({ settings }) => ({ backups: new BackupStore(settings.data) }),
-  routes: (api, { backups, bus, config }) => {
-    const compare = (folder: string) =>
-      reactivations(folder, <T>(sql: string) => config.driver.prepare(sql).all() as T[]);
+  routes: (api, { backups, bus, config, record }) => {
+    const query =
+      ({ driver }: Database) =>
+      <T>(sql: string) =>
+        driver.prepare(sql).all() as T[];
+    const compare = (folder: string) => reactivations(folder, query(config), query(record));
     api.on('listBackups', () => ({ items: backups.list().map(present) }));
     api.on('makeBackup', async () => present(await backups.make()));
     api.on('removeBackup', (call) => {

@@ -8,11 +8,14 @@ export interface Reactivation {
   keys: { id: string; name: string; caller: string; manage: boolean }[];
   /** People who are in the backup, and who were removed or have a lesser role now (null: removed). */
   people: { name: string; role: Role; now: Role | null }[];
+  /** Standing approvals that are good in the backup, and revoked now. */
+  approvals: { id: string; flow: string; tool: string; caller: string }[];
 }
 
 type Rows = <T>(sql: string) => T[];
 const RANK: readonly Role[] = ['viewer', 'operator', 'builder', 'owner'];
 const CONFIG = 'pindro.db';
+const RECORD = 'runs.db';
 
 interface KeyRow {
   id: string;
@@ -27,9 +30,38 @@ const PEOPLE = 'SELECT name, role FROM people';
 const isGood = ({ revoked_at, expires_at }: KeyRow) =>
   revoked_at === null && (expires_at === null || expires_at > Date.now());
 
-/** Compares a backup with what holds now. @param now queries the current configuration */
-export function reactivations(folder: string, now: Rows): Reactivation {
-  return inFile(folder, (then) => {
+interface ApprovalRow {
+  id: string;
+  flow: string;
+  tool: string;
+  caller: string;
+  until: number;
+  revoked_at: number | null;
+}
+const APPROVALS = 'standing_approvals';
+/** A backup of an earlier version has no standing approvals. */
+const approvalsIn = (rows: Rows): ApprovalRow[] =>
+  rows(`SELECT 1 FROM sqlite_master WHERE name = '${APPROVALS}'`).length > 0
+    ? rows<ApprovalRow>(
+        `SELECT id, flow, tool, caller, until, revoked_at FROM ${APPROVALS} WHERE until > ${Date.now()}`,
+      )
+    : [];
+/** Those that hold then, and were revoked by now. */
+const revokedSince = (then: Rows, now: Rows): ApprovalRow[] => {
+  const holds = new Set(
+    approvalsIn(now)
+      .filter((one) => one.revoked_at === null)
+      .map(({ id }) => id),
+  );
+  return approvalsIn(then).filter((one) => one.revoked_at === null && !holds.has(one.id));
+};
+
+/** Compares a backup with what holds now. @param now queries the current configuration @param nowRecord the current record */
+export function reactivations(folder: string, now: Rows, nowRecord: Rows): Reactivation {
+  const approvals = inFile(folder, RECORD, (then) =>
+    revokedSince(then, nowRecord).map(({ id, flow, tool, caller }) => ({ id, flow, tool, caller })),
+  );
+  return inFile(folder, CONFIG, (then) => {
     const good = new Set(
       now<KeyRow>(KEYS)
         .filter(isGood)
@@ -43,6 +75,7 @@ export function reactivations(folder: string, now: Rows): Reactivation {
       people: then<{ name: string; role: Role }>(PEOPLE)
         .filter(({ name, role }) => RANK.indexOf(roles.get(name) ?? 'viewer') < RANK.indexOf(role) || !roles.has(name))
         .map(({ name, role }) => ({ name, role, now: roles.get(name) ?? null })),
+      approvals,
     };
   });
 }
@@ -51,12 +84,13 @@ export function reactivations(folder: string, now: Rows): Reactivation {
 const WHO = ['people', 'sign_ins'];
 
 /**
- * Takes away again in restored files what was taken away since the backup: revoked keys stay revoked, and people and
- * their sessions stay as they are now. The service must not run.
+ * Takes away again in restored files what was taken away since the backup: revoked keys and standing approvals stay
+ * revoked, and people and their sessions stay as they are now. The service must not run.
  * @param data the data directory, with the backup in place @param before the backup of what was until now
  */
 export function keepTakenAway(data: string, before: string): void {
-  const current = inFile(before, (rows) => ({
+  keepRevokedApprovals(data, before);
+  const current = inFile(before, CONFIG, (rows) => ({
     keys: rows<KeyRow>(KEYS),
     who: WHO.map((table) => ({ table, rows: rows<Record<string, unknown>>(`SELECT * FROM ${table}`) })),
   }));
@@ -89,8 +123,24 @@ export function keepTakenAway(data: string, before: string): void {
   }
 }
 
-function inFile<T>(folder: string, read: (rows: Rows) => T): T {
-  const database = new Sqlite(join(folder, CONFIG));
+function keepRevokedApprovals(data: string, before: string): void {
+  const revoked = inFile(before, RECORD, (now) => inFile(data, RECORD, (then) => revokedSince(then, now)));
+  if (revoked.length === 0) return;
+  const database = new Sqlite(join(data, RECORD));
+  try {
+    const revoke = database.prepare(`UPDATE ${APPROVALS} SET revoked_at = ? WHERE id = ?`);
+    database
+      .transaction(() => {
+        for (const { id } of revoked) revoke.run(Date.now(), id);
+      })
+      .immediate();
+  } finally {
+    database.close();
+  }
+}
+
+function inFile<T>(folder: string, file: string, read: (rows: Rows) => T): T {
+  const database = new Sqlite(join(folder, file));
   try {
     return read(<R>(sql: string) => database.prepare(sql).all() as R[]);
   } finally {

@@ -5,6 +5,7 @@ const VALUE = /^(?:name|title|annotations\/title)$|\/(?:title|default|enum|examp
 /** So many words are no title and no value any more. */
 const MOST_WORDS = 12;
 const LONGEST = 140;
+const FEW_WORDS = 5;
 /** Signs of a sentence to somebody, in any writing. */
 const SENTENCE = /[.!?。！？।؟]\s+\S|[.!。！।]$|\n/u;
 
@@ -15,13 +16,13 @@ export const misplaced: FlagRule = {
   look: (tool) =>
     textsOf(tool).flatMap(({ at, text }) => {
       if (!VALUE.test(at)) return [];
-      const words = text.split(/\s+/).filter(Boolean).length;
-      // Writings without blanks count by their characters.
+      const words = text.split(/[\s_]+/).filter(Boolean).length;
+      // Writings without blanks count by their characters; what is long without words is an address, or the pattern of a date.
       const isLong =
         words > MOST_WORDS ||
-        text.length > LONGEST ||
+        (text.length > LONGEST && words > FEW_WORDS) ||
         (/[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]/.test(text) && text.length > 24);
-      const isSentence = SENTENCE.test(text.trim()) && words > 5;
+      const isSentence = SENTENCE.test(text.trim()) && words > FEW_WORDS;
       if (!isLong && !isSentence) return [];
       return [{ at, says: 'Sentences stand where only a title or a value belongs', quote: quoteOf(text, 0, 100) }];
     }),
