@@ -85,13 +85,15 @@ export function serverWatch(server: Command): void {
         const now =
           chosen === undefined ? await client.toolReview() : await client.chooseToolReview({ body: { model: chosen } });
         const cost = now.cost > 0 ? `, ${now.cost.toFixed(4)} in the currency of its prices` : '';
-        print(now, () =>
-          facts([
+        print(now, () => {
+          if (now.model === null && now.reviewed === 0)
+            return 'No model reviews tools of servers. Choose one with "pindro server review --model NAME".';
+          return facts([
             ['reviewed by', now.model ?? 'no model'],
             ['judged', `${now.reviewed} tools, ${now.flagged} found harmful`],
             ['took', `${now.tokens} tokens${cost}`],
-          ]),
-        );
+          ]);
+        });
       }),
     );
   server
