@@ -13,7 +13,6 @@ const CURED: Record<string, RegExp> = {
   'a misspelt field': /"input.guest.nmae" has no value; "name" was probably meant/,
   'a tool by a name that its server does not have': /has no tool "godo"; it has "good"/,
   'an argument by a name that the tool does not have': /has no argument "stepz"; it has "steps"/,
-  'a tool that its server described anew after it was chosen': /"good" of "snow" is held back/,
   'a server that speaks only the older transport since it was attached': /of tool server "valve" is no tool server/,
   'a key that was pasted with its quotation marks': /it stands in quotation marks/,
   'no key at all, where one is there that is meant for it': /"lift-bare" wants a credential, and gets none/,
@@ -67,6 +66,14 @@ describe('a run for each finding, made by breaking something', function () {
         expect(deepest(document, place.at), about).to.equal(place.at);
       } else for (const [what, name] of Object.entries(place)) await isThere[what]!(name);
     }
+  });
+
+  it('offers no button that accepts a description that is held back', async () => {
+    const { run } = brokenBy('a tool that its server described anew after it was chosen');
+    const [first] = (await api().getRun({ id: run })).findings as Finding[];
+    expect(first!.title).to.match(/"good" of "snow" is held back/);
+    expect(first!.cure).to.equal(null);
+    expect(first!.place).to.deep.equal({ server: 'snow' });
   });
 
   it('tells no secret, and finds nothing in runs that are well', async () => {

@@ -18,7 +18,7 @@ import {
   withNewName,
   writeText,
 } from '@pindro/core';
-import { asc, eq, sql } from 'drizzle-orm';
+import { and, asc, eq, sql } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus, Thing } from '../platform/events.js';
@@ -37,6 +37,8 @@ export interface FlowRecord {
   live: number | null;
   updatedAt: number;
 }
+
+type FlowHead = Pick<FlowRecord, 'name' | 'live' | 'updatedAt'>;
 
 /** Drafts that follow a new name, by their own, and how they are kept. */
 export interface Following {
@@ -123,6 +125,26 @@ export class FlowDrafts {
     return this.former.present('flow', given);
   }
 
+  /** What a flow is without its text and document, which may be long. */
+  #head(given: string): FlowHead | null {
+    const name = this.nameOf(given);
+    const { live, updatedAt } = flows;
+    return (
+      this.database.select({ name: flows.name, live, updatedAt }).from(flows).where(eq(flows.name, name)).get() ?? null
+    );
+  }
+
+  /** The document of a draft that has agents with tools; null for any other, which is not read. */
+  documentWithTools(name: string): FlowDocument | null {
+    const hasTools = sql`instr(${flows.document}, '"toolbox"') > 0`;
+    const row = this.database
+      .select({ document: flows.document })
+      .from(flows)
+      .where(and(eq(flows.name, name), hasTools))
+      .get();
+    return (row?.document as FlowDocument | undefined) ?? null;
+  }
+
   find(given: string): FlowRecord | null {
     const name = this.nameOf(given);
     return (this.#byName.get({ name }) as FlowRecord | undefined) ?? null;
@@ -140,11 +162,11 @@ export class FlowDrafts {
   ): Promise<{ flow: FlowRecord; preview: string }> {
     for (;;) {
       this.requireVersion(name, version);
-      const before = this.find(name);
+      const before = this.#head(name);
       const era = this.#era;
       const { draft, preview } = await this.draw(name, written);
       // Whoever saved meanwhile is not written over unread.
-      if (this.find(name)?.updatedAt !== before?.updatedAt) continue;
+      if (this.#head(name)?.updatedAt !== before?.updatedAt) continue;
       const isNow = era === this.#era;
       const flow = this.keepDraft(name, draft);
       if (isNow) this.#known.set(name, { version: flow.updatedAt, mistakes: draft.mistakes });
@@ -166,7 +188,7 @@ export class FlowDrafts {
 
   /** @throws draft_newer when somebody has saved since then */
   requireVersion(name: string, version: number | undefined): void {
-    const flow = version === undefined ? null : this.find(name);
+    const flow = version === undefined ? null : this.#head(name);
     if (flow && flow.updatedAt !== version) throw new PindroError('draft_newer', { flow: name });
   }
 
@@ -181,10 +203,10 @@ export class FlowDrafts {
         { why: `The document names "${document.name}", not "${name}"` },
         { at: '/name' },
       );
-    return this.#keep(document, draft.text, this.find(name));
+    return this.#keep(document, draft.text, this.#head(name));
   }
 
-  #keep(document: FlowDocument, text: string, before: FlowRecord | null): FlowRecord {
+  #keep(document: FlowDocument, text: string, before: FlowHead | null): FlowRecord {
     this.former.requireFree('flow', 'flow', document.name);
     const values = { text, document, updatedAt: Math.max(Date.now(), (before?.updatedAt ?? 0) + 1) };
     this.database
@@ -250,7 +272,7 @@ export class FlowDrafts {
 
   /** Makes the draft of a flow that is not there yet. @throws already_there */
   requireFresh(name: string): void {
-    if (this.find(name)) throw new PindroError('already_there', { what: 'flow', name });
+    if (this.#head(name)) throw new PindroError('already_there', { what: 'flow', name });
   }
 
   /**
@@ -323,7 +345,7 @@ export class FlowDrafts {
     if (!checked.document) throw flowInvalid(checked);
     const { document } = checked;
     const text = typeof written === 'string' ? written : writeText(written);
-    const kept = this.#keep(document, text, this.find(document.name));
+    const kept = this.#keep(document, text, this.#head(document.name));
     this.#known.set(kept.name, { version: kept.updatedAt, mistakes: [] });
     return kept;
   }

@@ -1,10 +1,9 @@
-import { isObject, type Json, type JsonObject, ownOf, select } from '@pindro/core';
+import { type FlowDocument, isObject, type Json, type JsonObject, ownOf, select } from '@pindro/core';
 import type { Bus } from '../platform/events.js';
-import type { FlowRecord } from './drafts.js';
 
 interface Drafts {
   names(): string[];
-  find(name: string): FlowRecord | null;
+  documentWithTools(name: string): FlowDocument | null;
 }
 
 /** The flows that are tools of endpoints, by endpoint and tool. */
@@ -35,8 +34,7 @@ export class HandsTo {
     const all: Record<string, string[]> = {};
     for (const name of drafts.names()) {
       let own = this.#known.get(name);
-      if (!own)
-        this.#known.set(name, (own = handedOn((drafts.find(name)?.document ?? null) as unknown as Json, endpoints)));
+      if (!own) this.#known.set(name, (own = handedOn(drafts.documentWithTools(name) as unknown as Json, endpoints)));
       if (own.length > 0) all[name] = own;
     }
     return all;
