@@ -34,7 +34,7 @@ describe('tool lists under watch', function () {
     const [change] = await changes();
     expect(change).to.deep.include({ tool: 'good', kind: 'changed', held: true, refused: null });
     expect(change!.parts[0]).to.deep.include({ at: 'description', before: 'Does what its name says: good.' });
-    expect(change!.flags.map(({ rule }) => rule)).to.deep.equal(['orders']);
+    expect(change!.flags.map(({ rule }) => rule)).to.deep.equal(['orders', 'reaches']);
     expect(change!.flags[0]!.quote).to.contain('Before using any other tool');
 
     // Neither a call by hand, nor a step, nor an endpoint, nor an agent gets at it.
@@ -103,7 +103,13 @@ describe('tool lists under watch', function () {
     const attached = await attach();
     expect(attached.heldTools.map(({ name }) => name)).to.deep.equal(['good']);
     expect((await changes())[0]!.flags[0]).to.include({ rule: 'hidden' });
-    await house.api.acceptChanges({ name: 'faulty', body: {} });
+    // All of it at once is not a look at what is flagged.
+    await house.api.acceptChanges({ name: 'faulty', body: {} }).then(
+      () => expect.fail('it was accepted unseen'),
+      (error: Error) => expect(error.message).to.contain('accept it by its name'),
+    );
+    expect((await server()).held).to.equal(1);
+    await house.api.acceptChanges({ name: 'faulty', body: { tools: ['good'] } });
     expect((await server()).held).to.equal(0);
   });
 
