@@ -1,6 +1,6 @@
 /*
  * The longest block of the service's event loop while one caller sends hostile bodies of 1 MiB, less the same with harmless
- * bodies of that size. The sender is a process of its own: whoever measures must not be busy.
+ * bodies of that size. A separate process sends the bodies, so that sending does not delay the measurement.
  */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';

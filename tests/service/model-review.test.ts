@@ -24,7 +24,7 @@ describe('tools of servers, reviewed by a model', () => {
       await house.api.chooseToolReview({ body: { model: 'reviewer' } });
       const seen = await house.api.attachServer({ body: { name: 'trails', url: server.url, watch: 'hold' } });
       expect(seen.heldTools.map(({ name }) => name)).to.deep.equal(['opening']);
-      expect(seen.heldTools[0]!.why).to.include('the model that reviews tools finds it harmful');
+      expect(seen.heldTools[0]!.why).to.include('the review model finds it harmful');
       expect(told()).to.have.length(1);
       expect(told()[0]!.body.messages.at(-1)!.content).to.include('Tells when a trail opens.');
 
@@ -58,7 +58,7 @@ describe('tools of servers, reviewed by a model', () => {
       const first = await house.api.attachServer({ body: { name: 'weather', url: poisoned.url, watch: 'hold' } });
       expect(first.heldTools.map(({ name }) => name)).to.deep.equal(['weather']);
       const second = await house.api.attachServer({ body: { name: 'trails', url: open.url, watch: 'hold' } });
-      expect(second.heldTools[0]!.why).to.include('did not judge it');
+      expect(second.heldTools[0]!.why).to.include('did not evaluate it');
     } finally {
       await Promise.all([house.close(), poisoned.close(), open.close(), model.close()]);
     }

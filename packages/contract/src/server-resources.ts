@@ -31,10 +31,10 @@ export const programPermission = z.object({
     .nullable()
     .describe('What was allowed; null: nothing'),
 });
-/** The review of tools by a model, and what it came to so far. */
+/** The review of tools by a model, with its usage so far. */
 export const toolReviewSettings = z.object({
   model: z.string().nullable().describe('The model connection that reviews new and changed tools; null: none'),
-  reviewed: z.number().describe('How many forms of tools were judged'),
+  reviewed: z.number().describe('How many tool versions were evaluated'),
   flagged: z.number().describe('How many of them were found harmful'),
   tokens: z.number(),
   cost: z.number().describe('In the currency of the prices of the model'),
@@ -93,7 +93,7 @@ export const goingAlong = z.object({
   value: z.string().describe('Empty for a secret'),
   secret: z.boolean(),
   missing: z.boolean().describe('Whether somebody has to fill it in'),
-  why: z.string().nullable().describe('Why it is taken for a secret: by its name, format or randomness'),
+  why: z.string().nullable().describe('Why the value was detected as a secret: its name, format or entropy'),
 });
 /** A tool server as it was understood out of what somebody has of it. */
 export const understoodServer = z.object({

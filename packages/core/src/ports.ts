@@ -142,7 +142,7 @@ export interface ServerDescription {
   held?: Record<string, string>;
   /** What it says to whoever connects. */
   instructions?: string;
-  /** What is flagged in tools that are used all the same, in words. */
+  /** The findings in tools that are in use despite them, as text. */
   flagged?: Record<string, string>;
   /** Since when each tool is as it is, in milliseconds since the epoch, where it appeared or changed after it was attached. */
   since?: Record<string, number>;

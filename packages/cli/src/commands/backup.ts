@@ -69,7 +69,7 @@ export function backupCommands(program: Command): void {
     );
 }
 
-/** What was taken away since a backup, and what becomes of it; empty where there is nothing. */
+/** Lists what was revoked or removed since a backup, and whether restoring reactivates it. Empty if there is nothing. */
 function affectedText(
   { keys, people, approvals }: Awaited<ReturnType<Client['previewRestore']>>,
   reactivate: boolean,

@@ -37,7 +37,7 @@ export function serverAttach(server: Command): void {
       '--from <where>',
       "what one has of it: a client's settings, a request, a catalogue, as a file or an address; - reads it",
     )
-    .option('--only <name>', 'of several that are found in it, this one; repeatable', several)
+    .option('--only <name>', 'attach only this server if the input holds several; repeatable', several)
     .option('--plain <name>', 'a value that is no secret although it looks like one; repeatable', several)
     .option('--encrypt <name>', 'a value that is a secret although it does not look like one; repeatable', several)
     .option('--untested', 'keeps it although it does not answer now')

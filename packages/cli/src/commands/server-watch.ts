@@ -76,9 +76,11 @@ export function serverWatch(server: Command): void {
     );
   server
     .command('review')
-    .description('the model that reviews new and changed tools: what it finds is held back, on top of what rules find')
+    .description(
+      'shows or chooses the model that reviews new and changed tools; it can hold tools back in addition to the rules',
+    )
     .option('--model <name>', 'chooses the model connection that reviews')
-    .option('--off', 'has no model review tools any more')
+    .option('--off', 'turns the model review off')
     .action(
       withService(async ({ client, print }, _args, { model, off }: { model?: string; off?: boolean }) => {
         const chosen = model ?? (off ? null : undefined);
@@ -90,8 +92,8 @@ export function serverWatch(server: Command): void {
             return 'No model reviews tools of servers. Choose one with "pindro server review --model NAME".';
           return facts([
             ['reviewed by', now.model ?? 'no model'],
-            ['judged', `${now.reviewed} tools, ${now.flagged} found harmful`],
-            ['took', `${now.tokens} tokens${cost}`],
+            ['evaluated', `${now.reviewed} tools, ${now.flagged} found harmful`],
+            ['used', `${now.tokens} tokens${cost}`],
           ]);
         });
       }),

@@ -22,7 +22,7 @@ export async function attachTrails({ servers, host }: Service): Promise<void> {
   if (!servers.names().includes('trails')) {
     // Where no program may be run the demo does without.
     await servers.attach({ name: 'trails', url: '', program: () => program, rules: {}, by: host }).catch(() => {});
-    // Another version of Node.js or of the program is allowed anew: whoever starts the demo decides that.
+    // The person who starts the demo owns this machine, so a changed version of Node.js or the program is permitted again.
   } else await servers.change('trails', { program, untested: true, by: host }).catch(() => {});
 }
 

@@ -3,7 +3,7 @@ import { DURATION } from '../duration.js';
 import { CREDENTIAL_OWNERS } from '../ports.js';
 import { toolSettings } from '../tools/settings.js';
 
-/** What happens to a call whose arguments nothing explains that the user said. */
+/** What to do with a call whose arguments no user input explains. */
 export const UNEXPLAINED = ['ask', 'stop', 'allow'] as const;
 export type Unexplained = (typeof UNEXPLAINED)[number];
 

@@ -39,7 +39,7 @@ export function handedOn(
     : hidden
       ? hidden.says.charAt(0).toLowerCase() + hidden.says.slice(1)
       : null;
-  // Words of one server are not taken for another's, or for the user's.
+  // Marks the origin, so that the model can tell one server's text from another's and from the user's.
   const origin = server === undefined ? '' : `(Result from tool server "${server}".)\n`;
   const text = origin + (isOrder ? READS_LIKE_ORDERS : '') + cut;
   return {

@@ -101,7 +101,7 @@ export async function layOutToolbox(entries: readonly ToolboxEntry[], context: S
   return box;
 }
 
-/** A tool of a server with its origin in what the model reads: words of one server are not taken for another's. */
+/** Adds the server's name to a tool's description, so that the model can tell one server's text from another's. */
 export const asOffered = <T extends Pick<AgentTool, 'description' | 'server'>>(tool: T): T =>
   tool.server === undefined
     ? tool

@@ -7,7 +7,7 @@ export interface Going {
   before?: string;
   /** Whether it is kept sealed as a credential. */
   secret: boolean;
-  /** Why it is taken for a secret: `has the name of a secret`. */
+  /** Why the value was detected as a secret, as in `has the name of a secret`. */
   why?: string;
   /** Whether only its place is known, and somebody has to fill it in. */
   missing: boolean;

@@ -61,39 +61,8 @@ export const endpointsCapability: Capability = {
       presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
     };
   },
-  routes: (
-    api,
-    {
-      endpoints,
-      presenter,
-      keys,
-      sessions,
-      endpointLog,
-      figures,
-      runner,
-      flows,
-      servers,
-      models,
-      checker,
-      objects,
-      outside,
-    },
-  ) =>
-    endpointRoutes(api, {
-      store: endpoints,
-      presenter,
-      keys,
-      sessions,
-      endpointLog,
-      figures,
-      runner,
-      flows,
-      servers,
-      models,
-      checker,
-      objects,
-      selfFetch: (url, init) => outside.fetchSelf(url, init),
-    }),
+  routes: (api, { outside, ...parts }) =>
+    endpointRoutes(api, { ...parts, store: parts.endpoints, selfFetch: (url, init) => outside.fetchSelf(url, init) }),
   pages: (app) =>
     void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),
   close: ({ sessions }) => sessions.close(),

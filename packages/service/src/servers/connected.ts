@@ -33,7 +33,7 @@ export class ConnectedServers extends ServerWatch {
   protected readonly touch: Touch;
   protected readonly own = new CallerConnections();
   protected readonly kept = new KeptAnswers();
-  /** Has tools judged by a model; set once the models are there. */
+  /** Reviews tools with a model. Set once the models are open. */
   review: ModelReview | null = null;
   readonly calls: CallLog;
   readonly samples: ServerSamples;
@@ -107,11 +107,9 @@ export class ConnectedServers extends ServerWatch {
     try {
       return (await this.review?.flagOf(server, tool)) ?? null;
     } catch (error) {
-      // Whoever wants every tool judged does not want one served that was not.
+      // Fails closed: the owner wants every tool reviewed before it is used.
       const why = asPindroError(error).message;
-      this.touch
-        .log(server)
-        .add('pindro', `the model that reviews tools did not judge ${tool.name}: ${why}`, 'warning');
+      this.touch.log(server).add('pindro', `the review model did not evaluate ${tool.name}: ${why}`, 'warning');
       return unjudged(why);
     }
   }

@@ -35,7 +35,7 @@ const SCHEMA: JsonObject = {
 const SHOWN = 20_000;
 const ONLY = 'tools';
 
-/** Has new and changed tools of servers judged by a model that an owner chose. What it finds holds a tool, and releases none. */
+/** Reviews new and changed tools with a model that an owner chose. A finding holds a tool back; no verdict releases one. */
 export class ModelReview {
   constructor(
     private readonly database: Database,
@@ -76,7 +76,7 @@ export class ModelReview {
   }
 
   /**
-   * What the model finds about a tool; judged once for each form of it.
+   * Returns the model's finding for a tool. Each version of a tool is evaluated once.
    * @returns null where nothing is found, or no model reviews @throws what asking the model throws
    */
   async flagOf(server: string, tool: ToolDescription): Promise<Flag | null> {
@@ -101,9 +101,9 @@ export class ModelReview {
   }
 }
 
-const flagged = (why: string): Flag => found('The model that reviews tools finds it harmful', why);
+const flagged = (why: string): Flag => found('The review model finds it harmful', why);
 
-/** What stands at a tool that the model could not be asked about. @param why in a sentence */
-export const unjudged = (why: string): Flag => found('The model that reviews tools did not judge it', why);
+/** Returns the finding for a tool that the model could not evaluate. @param why the error message */
+export const unjudged = (why: string): Flag => found('The review model did not evaluate it', why);
 
 const found = (says: string, quote: string): Flag => ({ rule: MODEL_REVIEW, at: 'description', says, quote });

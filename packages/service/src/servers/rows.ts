@@ -198,9 +198,7 @@ export class ServerRows {
 export function whyHeld({ flags, refused }: Held): string {
   if (refused !== undefined) return `${refused} would not have it as it is now`;
   const [first] = flags;
-  return first
-    ? `it changed, and ${first.says.charAt(0).toLowerCase()}${first.says.slice(1)}`
-    : 'it is not what was accepted';
+  return first ? `${first.says.charAt(0).toLowerCase()}${first.says.slice(1)}` : 'it is not what was accepted';
 }
 
 /** A program with its credentials by other names. */
