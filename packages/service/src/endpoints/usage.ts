@@ -14,7 +14,8 @@ const sumOf = (rows: readonly UseRow[], part: 'calls' | 'failed') => rows.reduce
 function tally(rows: readonly UseRow[]): [string, number][] {
   const counts = new Map<string, number>();
   for (const { more, calls } of rows) counts.set(more, (counts.get(more) ?? 0) + calls);
-  return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
+  // By code unit: of thousands of names a comparison by locale takes a hundred times as long.
+  return [...counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
 }
 
 function times(rows: readonly UseRow[]): { calls: number; failed: number; p50: number | null; p95: number | null } {

@@ -15,6 +15,7 @@ const WRITE_EVERY = 2000;
 /** So many names are written at once, and so many points are told of one name. */
 const AT_ONCE = 200;
 const MOST_POINTS = 60;
+const MOST_RETURNED = 200;
 /** So many names of one kind are counted. */
 const MOST = 1000;
 
@@ -122,11 +123,10 @@ export class FigureStore {
   async *#rows(prefix: string, since: number): AsyncGenerator<Row> {
     const first = Math.floor(since / HOUR) * HOUR;
     // Copied before anything waits: what is written meanwhile is read from the table then, or was here already.
-    const waiting = [...this.#waiting].map(([key, sum]) => ({
-      ...placeOf(key),
-      ...sum,
-      histogram: [...sum.histogram],
-    }));
+    const waiting = [...this.#waiting]
+      .map(([key, sum]) => ({ ...placeOf(key), sum }))
+      .filter((one) => one.what.startsWith(prefix) && one.hour >= first)
+      .map(({ sum, ...place }) => ({ ...place, ...sum, histogram: [...sum.histogram] }));
     const { hour, what } = figures;
     const end = `${prefix.slice(0, -1)};`;
     const last = this.#newestHour();
@@ -145,7 +145,7 @@ export class FigureStore {
         from = rows.at(-1)!.what;
       }
     }
-    for (const row of waiting) if (row.what.startsWith(prefix) && row.hour >= first) yield row;
+    yield* waiting;
   }
 
   #newestHour(): number {
@@ -260,23 +260,19 @@ export class FigureStore {
       const point = one.over.get(at) ?? { runs: 0, failed: 0 };
       one.over.set(at, { runs: point.runs + row.runs, failed: point.failed + row.failed });
     }
+    // Sorted before the points are made: of thousands of callers only the first are returned.
     return [...found]
-      .map(
-        ([
-          name,
-          {
-            sum: { histogram, ...sum },
-            over,
-          },
-        ]) => ({
-          ...{ name, ...sum, p50: quantile(histogram, 0.5), p95: quantile(histogram, 0.95) },
+      .sort(([, a], [, b]) => b.sum.runs - a.sum.runs)
+      .slice(0, MOST_RETURNED)
+      .map(([name, { sum, over }]) => {
+        const { histogram, ...sums } = sum;
+        return {
+          ...{ name, ...sums, p50: quantile(histogram, 0.5), p95: quantile(histogram, 0.95) },
           over: Array.from({ length: pieces }, (_, index) => {
             const start = from + index * piece;
             return { from: new Date(start).toISOString(), ...(over.get(start) ?? { runs: 0, failed: 0 }) };
           }),
-        }),
-      )
-      .sort((a, b) => b.runs - a.runs)
-      .slice(0, 200);
+        };
+      });
   }
 }
