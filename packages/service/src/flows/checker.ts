@@ -5,6 +5,7 @@ import {
   type FlowComparison,
   type FlowDocument,
   type Json,
+  letOthers,
   PindroError,
   type Surroundings,
 } from '@pindro/core';
@@ -29,14 +30,14 @@ export class FlowChecker {
 
   async check(written: string | Json, surroundings: Surroundings): Promise<CheckResult> {
     return isLong(written)
-      ? this.#thread.ask('check', written, mentionedIn(written, surroundings))
+      ? unhurried(this.#thread.ask('check', written, mentionedIn(written, surroundings)))
       : checkFlow(written, surroundings);
   }
 
   /** A draft that is to be kept. @param into the text that is there */
   async draw(written: string | Json, surroundings: Surroundings, into?: string): Promise<DrawnDraft> {
     return isLong(written) || isLong(into ?? '')
-      ? this.#thread.ask('draw', written, mentionedIn(written, surroundings), into)
+      ? unhurried(this.#thread.ask('draw', written, mentionedIn(written, surroundings), into))
       : drawDraft(written, surroundings, into);
   }
 
@@ -54,6 +55,13 @@ export class FlowChecker {
   close(): void {
     this.#thread.close();
   }
+}
+
+/** Lets others run once a long answer has been received: storing it takes as long again. */
+async function unhurried<T>(answer: Promise<T>): Promise<T> {
+  const received = await answer;
+  await letOthers();
+  return received;
 }
 
 /** The tools of servers may be long: only those that a document may speak of go along to the thread. */

@@ -5,6 +5,7 @@ import {
   inputSchema,
   type Json,
   type JsonObject,
+  letOthers,
   linksOf,
   ownOf,
   PindroError,
@@ -121,6 +122,7 @@ export function flowRoutes(
   api.on('importFlow', async ({ body }) => {
     const written = body.document as string | JsonObject;
     const kept = store.keepChecked(written, await checker.check(written, surroundings()));
+    await letOthers();
     return { ...summary(kept), warnings: warningsOf(kept.document, surroundings()) };
   });
   api.on('publishFlow', async (call) => {
