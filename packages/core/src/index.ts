@@ -52,6 +52,7 @@ export { DIAGNOSIS_VERSION, diagnose, needsOf } from './diagnosis/look.js';
 export { cureWords, placeWords } from './diagnosis/place-words.js';
 export { isRemarkable } from './diagnosis/remarkable.js';
 export type { DiagnosisRule } from './diagnosis/rule.js';
+export { PROGRAM_CODES } from './diagnosis/rules/program-failed.js';
 export { DIAGNOSIS_RULES } from './diagnosis/rules/registry.js';
 export { DURATION, humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';

@@ -1,4 +1,11 @@
-import { asPindroError, type JsonObject, PindroError, type ToolResult, type ToolServerPort } from '@pindro/core';
+import {
+  asPindroError,
+  type JsonObject,
+  PindroError,
+  PROGRAM_CODES,
+  type ToolResult,
+  type ToolServerPort,
+} from '@pindro/core';
 import { ConnectedServers } from './connected.js';
 import { ServerConnection } from './connection.js';
 import { keyOf } from './kept.js';
@@ -15,16 +22,7 @@ const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject =>
 /** How long the secret of before goes along before the new one is tried again, in milliseconds. */
 const OLDER = 60_000;
 /** Errors that say something of the server, not of one call. */
-const TROUBLES = [
-  'server_unreachable',
-  'server_wants_key',
-  'program_not_started',
-  'program_ended',
-  'program_babbles',
-  'program_forbidden',
-  'program_not_allowed',
-  'program_changed',
-];
+const TROUBLES: readonly string[] = ['server_unreachable', 'server_wants_key', ...PROGRAM_CODES];
 
 /** Attached servers whose tools are called: in their turn, once more where that is safe, and noted. */
 export class CallableServers extends ConnectedServers implements ToolServerPort {
