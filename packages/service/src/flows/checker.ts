@@ -10,7 +10,7 @@ import {
   type Surroundings,
 } from '@pindro/core';
 import { isLong, WorkThread } from '../platform/work-thread.js';
-import { type DrawnDraft, drawDraft } from './drawing.js';
+import { type DrawnDraft, drawDraft, type Written } from './drawing.js';
 import type { flowWork, Skimmed } from './work.js';
 
 /** Two texts of so many lines are compared in a few milliseconds, however they differ. */
@@ -28,7 +28,7 @@ export class FlowChecker {
     (limit) => new PindroError('flow_too_large', { limit: `what can be looked at in ${limit}` }),
   );
 
-  async check(written: string | Json, surroundings: Surroundings): Promise<CheckResult> {
+  async check(written: string | Json, surroundings: Surroundings): Promise<CheckResult & Written> {
     return isLong(written)
       ? unhurried(this.#thread.ask('check', written, mentionedIn(written, surroundings)))
       : checkFlow(written, surroundings);

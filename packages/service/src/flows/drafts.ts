@@ -24,7 +24,7 @@ import type { Database } from '../platform/database/open.js';
 import type { Bus, Thing } from '../platform/events.js';
 import { isLong } from '../platform/work-thread.js';
 import type { FlowChecker } from './checker.js';
-import type { DrawnDraft } from './drawing.js';
+import type { DrawnDraft, Written } from './drawing.js';
 import { flows, revisions } from './tables.js';
 
 /** Kinds of things whose change may make a draft sound, or no longer. */
@@ -193,7 +193,7 @@ export class FlowDrafts {
   }
 
   /** Keeps a draft that has been read. @throws flow_invalid, draft_newer */
-  keepDraft(name: string, draft: Draft, version?: number): FlowRecord {
+  keepDraft(name: string, draft: Draft & Written, version?: number): FlowRecord {
     this.requireVersion(name, version);
     const { document, mistakes } = draft;
     if (!document) throw flowInvalid({ document: null, mistakes, name });
@@ -203,15 +203,15 @@ export class FlowDrafts {
         { why: `The document names "${document.name}", not "${name}"` },
         { at: '/name' },
       );
-    return this.#keep(document, draft.text, this.#head(name));
+    return this.#keep(document, draft.text, this.#head(name), draft);
   }
 
-  #keep(document: FlowDocument, text: string, before: FlowHead | null): FlowRecord {
+  #keep(document: FlowDocument, text: string, before: FlowHead | null, { json }: Written = {}): FlowRecord {
     this.former.requireFree('flow', 'flow', document.name);
     const values = { text, document, updatedAt: Math.max(Date.now(), (before?.updatedAt ?? 0) + 1) };
     this.database
       .insert(flows)
-      .values({ name: document.name, ...values })
+      .values({ name: document.name, ...values, ...(json !== undefined && { document: sql`${json}` }) })
       // By reference: a long document is not written out twice.
       .onConflictDoUpdate({
         target: flows.name,
@@ -341,11 +341,11 @@ export class FlowDrafts {
   }
 
   /** Makes a document that has been checked the draft of the flow it names. @throws flow_invalid with every mistake */
-  keepChecked(written: string | JsonObject, checked: CheckResult): FlowRecord {
+  keepChecked(written: string | JsonObject, checked: CheckResult & Written): FlowRecord {
     if (!checked.document) throw flowInvalid(checked);
     const { document } = checked;
     const text = typeof written === 'string' ? written : writeText(written);
-    const kept = this.#keep(document, text, this.#head(document.name));
+    const kept = this.#keep(document, text, this.#head(document.name), checked);
     this.#known.set(kept.name, { version: kept.updatedAt, mistakes: [] });
     return kept;
   }

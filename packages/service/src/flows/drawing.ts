@@ -14,8 +14,13 @@ import {
 } from '@pindro/core';
 import { cardsOf } from './cards.js';
 
+/** The JSON of a document, where a thread has written it: writing a long one takes as long as storing it. */
+export interface Written {
+  json?: string | undefined;
+}
+
 export interface DrawnDraft {
-  draft: Draft;
+  draft: Draft & Written;
   /** JSON of its {@link FlowPreview}. */
   preview: string;
 }
@@ -26,7 +31,8 @@ export function drawDraft(written: string | Json, surroundings?: Surroundings, i
   const warnings = draft.document ? warningsOf(draft.document, surroundings ?? {}) : [];
   const drawn = draft.document ? drawing(draft.document) : EMPTY;
   const preview: FlowPreview = { ...drawn, mistakes: draft.mistakes, warnings };
-  return { draft, preview: JSON.stringify(preview) };
+  const json = draft.document ? JSON.stringify(draft.document) : undefined;
+  return { draft: { ...draft, json }, preview: JSON.stringify(preview) };
 }
 
 const EMPTY = { cards: [], links: [], bodies: {}, input: {}, document: null };

@@ -1,5 +1,15 @@
-import { checkFlow, compareFlows, isObject, type Json, type JsonObject, type Mistake, skimSource } from '@pindro/core';
-import { drawDraft } from './drawing.js';
+import {
+  type CheckResult,
+  checkFlow,
+  compareFlows,
+  isObject,
+  type Json,
+  type JsonObject,
+  type Mistake,
+  type Surroundings,
+  skimSource,
+} from '@pindro/core';
+import { drawDraft, type Written } from './drawing.js';
 
 /** A long text without the places of what stands in it: those cannot leave the thread. */
 export interface Skimmed {
@@ -21,5 +31,10 @@ function skim(text: string, most: Readonly<Record<string, number>> = {}): Skimme
   return { value: undefined, mistakes: [], over: { key, limit, count: Object.keys(held[key] as JsonObject).length } };
 }
 
+function check(written: string | Json, surroundings: Surroundings): CheckResult & Written {
+  const checked = checkFlow(written, surroundings);
+  return { ...checked, json: checked.document ? JSON.stringify(checked.document) : undefined };
+}
+
 /** What is done with documents that may take a while. */
-export const flowWork = { check: checkFlow, draw: drawDraft, compare: compareFlows, skim };
+export const flowWork = { check, draw: drawDraft, compare: compareFlows, skim };
