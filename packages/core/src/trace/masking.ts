@@ -14,6 +14,8 @@ export const SHORTEST_SECRET = 6;
  */
 export class Masker {
   readonly #secrets = new Set<string>();
+  /** Whether one of them may appear as a number. */
+  #numeric = false;
   #compiled: FormIndex | null = null;
 
   /** @param below what else is masked, whatever is known here */
@@ -32,6 +34,7 @@ export class Masker {
   add(secret: string): void {
     if (!secret || secret === MASK || this.#secrets.has(secret)) return;
     this.#secrets.add(secret);
+    this.#numeric ||= String(Number(secret)) === secret;
     this.#compiled = null;
   }
 
@@ -67,30 +70,38 @@ export class Masker {
 
   /** The value with every secret in its texts, numbers and property names masked; the very same value where there is none. */
   json<T extends Json | undefined>(value: T): T {
-    return this.#knowsNothing ? value : (this.#walk(value as Json) as T);
+    return this.#knowsNothing ? value : (this.#walk(value as Json, this.#masksNumbers) as T);
   }
 
-  #walk(value: Json): Json {
+  get #masksNumbers(): boolean {
+    return this.#numeric || (this.below !== null && this.below.#masksNumbers);
+  }
+
+  /** @param numbers whether a number may be a secret; without, long lists of numbers are passed over */
+  #walk(value: Json, numbers: boolean): Json {
     if (typeof value === 'string') return this.text(value);
-    if (typeof value === 'number') return this.#isSecret(String(value)) ? MASK : value;
+    if (typeof value === 'number') return numbers && this.#isSecret(String(value)) ? MASK : value;
     if (Array.isArray(value)) {
       let copy: Json[] | null = null;
       for (let index = 0; index < value.length; index++) {
         const item = value[index]!;
-        const walked = this.#walk(item);
+        const walked = typeof item === 'number' && !numbers ? item : this.#walk(item, numbers);
         if (walked !== item) copy ??= value.slice(0, index);
         copy?.push(walked);
       }
       return copy ?? value;
     }
     if (!isObject(value)) return value;
-    let same = true;
-    const entries = Object.entries(value).map(([key, item]): [string, Json] => {
-      const walked: [string, Json] = [this.text(key), this.#walk(item)];
-      same &&= walked[0] === key && walked[1] === item;
-      return walked;
-    });
-    return same ? value : Object.fromEntries(entries);
+    // Most objects hold no secret: nothing is copied before one is found.
+    let copy: [string, Json][] | null = null;
+    const keys = Object.keys(value);
+    for (let index = 0; index < keys.length; index++) {
+      const key = keys[index]!;
+      const [name, item] = [this.text(key), this.#walk(value[key]!, numbers)];
+      if (name !== key || item !== value[key]) copy ??= keys.slice(0, index).map((one) => [one, value[one]!]);
+      copy?.push([name, item]);
+    }
+    return copy ? Object.fromEntries(copy) : value;
   }
 
   #isSecret(text: string): boolean {

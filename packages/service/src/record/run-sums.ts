@@ -74,7 +74,10 @@ export class RunSums {
     if (this.text.length >= LONGEST) return;
     if (typeof value === 'string') this.text += `${value.slice(0, LONGEST - this.text.length)} `;
     else if (typeof value === 'number') this.text += `${value} `;
-    else if (Array.isArray(value)) for (const item of value) this.#say(item);
-    else if (typeof value === 'object' && value !== null) for (const item of Object.values(value)) this.#say(item);
+    else if (typeof value === 'object' && value !== null)
+      for (const item of Array.isArray(value) ? value : Object.values(value)) {
+        if (this.text.length >= LONGEST) return;
+        this.#say(item);
+      }
   }
 }
