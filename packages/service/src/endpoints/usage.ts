@@ -8,34 +8,49 @@ const DAY = 24 * HOUR;
 const PARTS = 28;
 const MOST_CALLERS = 10;
 
-const sumOf = (rows: readonly UseRow[], part: 'calls' | 'failed') => rows.reduce((sum, row) => sum + row[part], 0);
-
 /** How often each name comes, the most frequent first. */
-function tally(rows: readonly UseRow[]): [string, number][] {
-  const counts = new Map<string, number>();
-  for (const { more, calls } of rows) counts.set(more, (counts.get(more) ?? 0) + calls);
+function tally(counts: ReadonlyMap<string, number>): [string, number][] {
   // By code unit: of thousands of names a comparison by locale takes a hundred times as long.
   return [...counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
 }
 
-function times(rows: readonly UseRow[]): { calls: number; failed: number; p50: number | null; p95: number | null } {
-  const histogram = emptyHistogram();
-  for (const row of rows) for (const [index, count] of row.histogram.entries()) histogram[index]! += count;
-  return {
-    ...{ calls: sumOf(rows, 'calls'), failed: sumOf(rows, 'failed') },
-    ...{ p50: quantile(histogram, 0.5), p95: quantile(histogram, 0.95) },
-  };
+/** How many calls there were, and how they went. */
+class Times {
+  calls = 0;
+  failed = 0;
+  readonly #histogram = emptyHistogram();
+
+  add({ calls, failed, histogram }: UseRow): void {
+    this.calls += calls;
+    this.failed += failed;
+    for (let index = 0; index < histogram.length; index++) this.#histogram[index]! += histogram[index]!;
+  }
+
+  get told(): { calls: number; failed: number; p50: number | null; p95: number | null } {
+    const { calls, failed } = this;
+    return { calls, failed, p50: quantile(this.#histogram, 0.5), p95: quantile(this.#histogram, 0.95) };
+  }
 }
 
-function row(rows: readonly UseRow[]): Omit<UsageRow, 'tool'> {
-  const of = (kind: UseRow['of']) => rows.filter((one) => one.of === kind);
-  return {
-    ...times(of('use')),
-    callers: tally(of('used'))
-      .slice(0, MOST_CALLERS)
-      .map(([caller, calls]) => ({ caller, calls })),
-    refused: tally(of('refused')).map(([argument, often]) => ({ argument, times: often })),
-  };
+/** What was counted of one tool, or of all. */
+class Sums {
+  readonly #times = new Times();
+  readonly #counts = { used: new Map<string, number>(), refused: new Map<string, number>() };
+
+  add(row: UseRow): void {
+    if (row.of === 'use') return this.#times.add(row);
+    const counts = this.#counts[row.of];
+    counts.set(row.more, (counts.get(row.more) ?? 0) + row.calls);
+  }
+
+  get told(): Omit<UsageRow, 'tool'> {
+    const callers = tally(this.#counts.used).slice(0, MOST_CALLERS);
+    return {
+      ...this.#times.told,
+      callers: callers.map(([caller, calls]) => ({ caller, calls })),
+      refused: tally(this.#counts.refused).map(([argument, often]) => ({ argument, times: often })),
+    };
+  }
 }
 
 /** Who used what in the last days, and how it went: out of sums that were kept while calls ended. */
@@ -43,19 +58,20 @@ export function usageOf(rows: readonly UseRow[], days: number, now: number): Usa
   const from = now - days * DAY;
   const parts = Math.min(PARTS, days * 24);
   const part = (days * DAY) / parts;
-  const all = rows.filter(({ of }) => of === 'use');
-  const over = Array.from({ length: parts }, (_, index) => {
+  const over = Array.from({ length: parts }, () => new Times());
+  const tools = new Map<string, Sums>();
+  const total = new Sums();
+  for (const row of rows) {
     // An hour belongs where its middle is; that of this hour may still come.
-    const placeOf = (hour: number) => Math.min(parts - 1, Math.floor((hour + HOUR / 2 - from) / part));
-    const within = all.filter(({ hour }) => placeOf(hour) === index);
-    return { from: new Date(from + index * part).toISOString(), ...times(within) };
-  });
-  const tools = [...new Set(rows.map(({ tool }) => tool))];
+    if (row.of === 'use') over[Math.min(parts - 1, Math.floor((row.hour + HOUR / 2 - from) / part))]?.add(row);
+    let sums = tools.get(row.tool);
+    if (!sums) tools.set(row.tool, (sums = new Sums()));
+    sums.add(row);
+    total.add(row);
+  }
   return {
-    over,
-    tools: tools
-      .map((tool) => ({ tool, ...row(rows.filter((one) => one.tool === tool)) }))
-      .sort((a, b) => b.calls - a.calls),
-    total: row(rows),
+    over: over.map((times, index) => ({ from: new Date(from + index * part).toISOString(), ...times.told })),
+    tools: [...tools].map(([tool, sums]) => ({ tool, ...sums.told })).sort((a, b) => b.calls - a.calls),
+    total: total.told,
   };
 }

@@ -1,6 +1,6 @@
 import type { Figure, FigureBy } from '@pindro/contract';
 import { giveWay, letOthers, type RunState } from '@pindro/core';
-import { and, desc, eq, gt, gte, like, lt } from 'drizzle-orm';
+import { desc, like } from 'drizzle-orm';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import { withoutVisitor } from '../platform/visitor-name.js';
@@ -14,7 +14,7 @@ const HOUR = 3_600_000;
 const WRITE_EVERY = 2000;
 /** So many names are written at once, and so many points are told of one name. */
 const AT_ONCE = 200;
-const MOST_POINTS = 60;
+const MOST_POINTS = 31;
 const MOST_RETURNED = 200;
 /** So many names of one kind are counted. */
 const MOST = 1000;
@@ -43,7 +43,8 @@ export interface UseRow {
   failed: number;
   histogram: number[];
 }
-type Row = Omit<Sum, 'histogram'> & { hour: number; what: string; histogram: number[] };
+type Row = Sum & { hour: number; what: string };
+type StoredRow = Omit<Row, 'histogram'> & { histogram: string };
 /** The hour and the name in a key of what waits. */
 function placeOf(key: string): { hour: number; what: string } {
   const at = key.indexOf(' ');
@@ -109,43 +110,44 @@ export class FigureStore {
   async use(endpoints: readonly string[], since: number): Promise<UseRow[]> {
     const found: UseRow[] = [];
     for (const of of ['use', 'used', 'refused'] as const)
-      for await (const { hour, what, runs, failed, histogram } of this.#rows(`${of}:`, since)) {
-        const read = readUse(what);
-        if (read && endpoints.includes(read.endpoint)) found.push({ ...read, hour, calls: runs, failed, histogram });
-      }
+      for await (const rows of this.#pages(`${of}:`, since))
+        for (const { hour, what, runs, failed, histogram } of rows) {
+          const read = readUse(what);
+          if (read && endpoints.includes(read.endpoint)) found.push({ ...read, hour, calls: runs, failed, histogram });
+        }
     return found;
   }
 
   /**
    * Sums since a moment whose name begins so, with those that wait to be written: reading writes nothing. An hour may come
-   * twice. Others have their turn in between.
+   * twice. In pages, between which others have their turn.
    */
-  async *#rows(prefix: string, since: number): AsyncGenerator<Row> {
+  async *#pages(prefix: string, since: number): AsyncGenerator<Row[]> {
     const first = Math.floor(since / HOUR) * HOUR;
     // Copied before anything waits: what is written meanwhile is read from the table then, or was here already.
     const waiting = [...this.#waiting]
       .map(([key, sum]) => ({ ...placeOf(key), sum }))
       .filter((one) => one.what.startsWith(prefix) && one.hour >= first)
       .map(({ sum, ...place }) => ({ ...place, ...sum, histogram: [...sum.histogram] }));
-    const { hour, what } = figures;
     const end = `${prefix.slice(0, -1)};`;
     const last = this.#newestHour();
     for (let at = first; at <= last; at += HOUR) {
       for (let from = prefix, isFirst = true; ; isFirst = false) {
-        const rows = this.database
-          .select()
-          .from(figures)
-          .where(and(eq(hour, at), isFirst ? gte(what, from) : gt(what, from), lt(what, end)))
-          .orderBy(what)
-          .limit(AT_ONCE)
-          .all();
-        for (const row of rows) yield { ...row, histogram: JSON.parse(row.histogram) as number[] };
+        const rows = this.#page(isFirst ? '>=' : '>').all(at, from, end) as StoredRow[];
+        yield rows.map((row) => ({ ...row, histogram: JSON.parse(row.histogram) as number[] }));
         await giveWay();
         if (rows.length < AT_ONCE) break;
         from = rows.at(-1)!.what;
       }
     }
-    yield* waiting;
+    yield waiting;
+  }
+
+  /** By hand, as below: a month is hundreds of pages. */
+  #page(after: '>' | '>=') {
+    return this.database.driver.prepare(
+      `SELECT * FROM figures WHERE hour = ? AND what ${after} ? AND what < ? ORDER BY what LIMIT ${AT_ONCE}`,
+    );
   }
 
   #newestHour(): number {
@@ -242,24 +244,26 @@ export class FigureStore {
   async read(by: FigureBy, hours: number, now = Date.now()): Promise<Figure[]> {
     const last = Math.floor(now / HOUR) * HOUR;
     const from = last - (hours - 1) * HOUR;
-    // A long time is told in pieces of several hours: nobody reads 720 points, and they are megabytes.
+    // A long time is told in pieces of several hours, a month by days: nobody reads 720 points, and they are megabytes.
     const piece = Math.ceil(hours / MOST_POINTS) * HOUR;
     const pieces = Math.ceil((hours * HOUR) / piece);
     const found = new Map<string, { sum: Sum; over: Map<number, { runs: number; failed: number }> }>();
-    for await (const { hour, what, histogram, ...row } of this.#rows(`${by}:`, from)) {
-      if (hour > last) continue;
-      const name = what.slice(by.length + 1);
-      const one = found.get(name) ?? { sum: empty(), over: new Map() };
-      found.set(name, one);
-      one.sum.runs += row.runs;
-      one.sum.failed += row.failed;
-      one.sum.tokens += row.tokens;
-      one.sum.cost += row.cost;
-      histogram.forEach((count, index) => void (one.sum.histogram[index]! += count));
-      const at = from + Math.floor((hour - from) / piece) * piece;
-      const point = one.over.get(at) ?? { runs: 0, failed: 0 };
-      one.over.set(at, { runs: point.runs + row.runs, failed: point.failed + row.failed });
-    }
+    const add = (row: Row) => {
+      if (row.hour > last) return;
+      const name = row.what.slice(by.length + 1);
+      let one = found.get(name);
+      if (!one) found.set(name, (one = { sum: empty(), over: new Map() }));
+      const { sum, over } = one;
+      sum.runs += row.runs;
+      sum.failed += row.failed;
+      sum.tokens += row.tokens;
+      sum.cost += row.cost;
+      row.histogram.forEach((count, index) => void (sum.histogram[index]! += count));
+      const at = from + Math.floor((row.hour - from) / piece) * piece;
+      const point = over.get(at) ?? { runs: 0, failed: 0 };
+      over.set(at, { runs: point.runs + row.runs, failed: point.failed + row.failed });
+    };
+    for await (const rows of this.#pages(`${by}:`, from)) rows.forEach(add);
     // Sorted before the points are made: of thousands of callers only the first are returned.
     return [...found]
       .sort(([, a], [, b]) => b.sum.runs - a.sum.runs)
