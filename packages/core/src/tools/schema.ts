@@ -39,7 +39,6 @@ const OPTIONS = {
   strict: false,
   verbose: true,
   ownProperties: true,
-  validateSchema: true,
 } as const;
 
 const VISIT = 'x-pindro-visit';
@@ -48,10 +47,14 @@ function visit(): boolean {
   return true;
 }
 
-/** Compilers of the two drafts; one set finds every mistake, the other stops at the first. */
+/**
+ * Compilers of the two drafts; one set finds every mistake, the other stops at the first. What the second is given was
+ * accepted by the first: checking the schema again would compile the one for schemas, which takes a tenth of a second.
+ */
 const compilers = (allErrors: boolean) => {
-  const newest = new Ajv2020({ ...OPTIONS, allErrors });
-  const draft07 = new Ajv({ ...OPTIONS, allErrors });
+  const options = { ...OPTIONS, allErrors, validateSchema: allErrors };
+  const newest = new Ajv2020(options);
+  const draft07 = new Ajv(options);
   for (const ajv of [newest, draft07]) {
     formats.default(ajv);
     // The library's own compares each item with each other.

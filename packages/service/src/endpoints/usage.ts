@@ -26,7 +26,7 @@ class Times {
     for (let index = 0; index < histogram.length; index++) this.#histogram[index]! += histogram[index]!;
   }
 
-  get told(): { calls: number; failed: number; p50: number | null; p95: number | null } {
+  get summary(): { calls: number; failed: number; p50: number | null; p95: number | null } {
     const { calls, failed } = this;
     return { calls, failed, p50: quantile(this.#histogram, 0.5), p95: quantile(this.#histogram, 0.95) };
   }
@@ -38,15 +38,18 @@ class Sums {
   readonly #counts = { used: new Map<string, number>(), refused: new Map<string, number>() };
 
   add(row: UseRow): void {
-    if (row.of === 'use') return this.#times.add(row);
+    if (row.of === 'use') {
+      this.#times.add(row);
+      return;
+    }
     const counts = this.#counts[row.of];
     counts.set(row.more, (counts.get(row.more) ?? 0) + row.calls);
   }
 
-  get told(): Omit<UsageRow, 'tool'> {
+  get summary(): Omit<UsageRow, 'tool'> {
     const callers = tally(this.#counts.used).slice(0, MOST_CALLERS);
     return {
-      ...this.#times.told,
+      ...this.#times.summary,
       callers: callers.map(([caller, calls]) => ({ caller, calls })),
       refused: tally(this.#counts.refused).map(([argument, often]) => ({ argument, times: often })),
     };
@@ -70,8 +73,8 @@ export function usageOf(rows: readonly UseRow[], days: number, now: number): Usa
     total.add(row);
   }
   return {
-    over: over.map((times, index) => ({ from: new Date(from + index * part).toISOString(), ...times.told })),
-    tools: [...tools].map(([tool, sums]) => ({ tool, ...sums.told })).sort((a, b) => b.calls - a.calls),
-    total: total.told,
+    over: over.map((times, index) => ({ from: new Date(from + index * part).toISOString(), ...times.summary })),
+    tools: [...tools].map(([tool, sums]) => ({ tool, ...sums.summary })).sort((a, b) => b.calls - a.calls),
+    total: total.summary,
   };
 }

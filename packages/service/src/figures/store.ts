@@ -134,7 +134,7 @@ export class FigureStore {
     for (let at = first; at <= last; at += HOUR) {
       for (let from = prefix, isFirst = true; ; isFirst = false) {
         const rows = this.#page(isFirst ? '>=' : '>').all(at, from, end) as StoredRow[];
-        yield rows.map((row) => ({ ...row, histogram: JSON.parse(row.histogram) as number[] }));
+        yield rows.map((row) => Object.assign(row, { histogram: JSON.parse(row.histogram) as number[] }));
         await giveWay();
         if (rows.length < AT_ONCE) break;
         from = rows.at(-1)!.what;
@@ -264,19 +264,21 @@ export class FigureStore {
       over.set(at, { runs: point.runs + row.runs, failed: point.failed + row.failed });
     };
     for await (const rows of this.#pages(`${by}:`, from)) rows.forEach(add);
+    await letOthers();
+    const starts = Array.from({ length: pieces }, (_, index) => from + index * piece);
+    const points = starts.map((start) => ({ start, from: new Date(start).toISOString() }));
     // Sorted before the points are made: of thousands of callers only the first are returned.
-    return [...found]
+    const most = [...found]
       .sort(([, a], [, b]) => b.sum.runs - a.sum.runs)
       .slice(0, MOST_RETURNED)
       .map(([name, { sum, over }]) => {
         const { histogram, ...sums } = sum;
         return {
           ...{ name, ...sums, p50: quantile(histogram, 0.5), p95: quantile(histogram, 0.95) },
-          over: Array.from({ length: pieces }, (_, index) => {
-            const start = from + index * piece;
-            return { from: new Date(start).toISOString(), ...(over.get(start) ?? { runs: 0, failed: 0 }) };
-          }),
+          over: points.map(({ start, from }) => ({ from, ...(over.get(start) ?? { runs: 0, failed: 0 }) })),
         };
       });
+    await letOthers();
+    return most;
   }
 }

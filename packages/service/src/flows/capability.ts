@@ -2,7 +2,7 @@ import { flowJsonSchema, type Surroundings } from '@pindro/core';
 import { waysInto } from '../entries/routes.js';
 import type { Capability } from '../platform/capability.js';
 import { flowBuildingRoutes } from './building-routes.js';
-import { FlowChecker } from './checker.js';
+import { FlowChecker, readyToCheck } from './checker.js';
 import { HandsTo } from './hands-to.js';
 import { impactOf } from './impact.js';
 import { flowObjectRoutes } from './object-routes.js';
@@ -39,6 +39,7 @@ export const flowsCapability: Capability = {
       endpointFlows: parts.endpoints.allFlows(),
       handsTo: handsTo.all(),
     });
+    readyToCheck();
     const checker = new FlowChecker();
     return {
       surroundings,

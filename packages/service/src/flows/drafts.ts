@@ -8,6 +8,7 @@ import {
   giveWay,
   type Json,
   type JsonObject,
+  letOthers,
   type Mistake,
   namesAny,
   PindroError,
@@ -53,6 +54,7 @@ export class FlowDrafts {
   #era = 0;
   /** Built once: each run begins with it. */
   readonly #byName: { get(values: { name: string }): unknown };
+  readonly #withTools: { get(values: { name: string }): { document: unknown } | undefined };
 
   constructor(
     protected readonly database: Database,
@@ -63,6 +65,8 @@ export class FlowDrafts {
   ) {
     const named = eq(flows.name, sql.placeholder('name'));
     this.#byName = database.select().from(flows).where(named).prepare();
+    const hasTools = sql`instr(${flows.document}, '"toolbox"') > 0`;
+    this.#withTools = database.select({ document: flows.document }).from(flows).where(and(named, hasTools)).prepare();
     bus.on('undone', () => {
       this.unload();
       this.#forget();
@@ -136,13 +140,7 @@ export class FlowDrafts {
 
   /** The document of a draft that has agents with tools; null for any other, which is not read. */
   documentWithTools(name: string): FlowDocument | null {
-    const hasTools = sql`instr(${flows.document}, '"toolbox"') > 0`;
-    const row = this.database
-      .select({ document: flows.document })
-      .from(flows)
-      .where(and(eq(flows.name, name), hasTools))
-      .get();
-    return (row?.document as FlowDocument | undefined) ?? null;
+    return (this.#withTools.get({ name })?.document as FlowDocument | undefined) ?? null;
   }
 
   find(given: string): FlowRecord | null {
@@ -245,6 +243,10 @@ export class FlowDrafts {
 
   /** Looks for the mistakes of drafts in a thread where that takes a while, so that they are known when asked for. */
   async look(drafts: readonly FlowRecord[]): Promise<void> {
+    if (this.#around === null && drafts.length > 1) {
+      this.#surroundingsNow();
+      await letOthers();
+    }
     for (const draft of drafts) {
       const { name, text, updatedAt } = draft;
       if (this.#known.get(name)?.version === updatedAt) continue;

@@ -86,6 +86,7 @@ export function flowRoutes(
       const carries = label === undefined || labels.includes(label);
       return carries && fits(search, name, title, description, ...labels);
     });
+    await letOthers();
     await store.look(flows);
     const items: FlowSummary[] = [];
     for (const flow of flows) {

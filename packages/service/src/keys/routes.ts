@@ -1,4 +1,4 @@
-import type { JsonObject } from '@pindro/core';
+import { type JsonObject, letOthers } from '@pindro/core';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
@@ -20,9 +20,11 @@ export function keyRoutes(api: Api, store: KeyStore, require: Requires, objects:
       require.credential(credential);
     }
   };
-  api.on('listKeys', ({ query }) => ({
-    items: store.list().filter((one) => fits(query.search, one.id, one.name, one.caller, ...one.endpoints)),
-  }));
+  api.on('listKeys', async ({ query }) => {
+    const all = store.list();
+    await letOthers();
+    return { items: all.filter((one) => fits(query.search, one.id, one.name, one.caller, ...one.endpoints)) };
+  });
   api.on('getKey', (call) => store.summary(call.param('id')));
   api.on('issueKey', ({ body, who }) => {
     requireAll(body.endpoints, body.credentials);

@@ -1,5 +1,5 @@
 import { mayUse, type Role, type Route, type RouteName, routes } from '@pindro/contract';
-import { type Caller, findUnsafe, mistakesOf, PindroError } from '@pindro/core';
+import { type Caller, findUnsafe, isObject, letOthers, mistakesOf, PindroError } from '@pindro/core';
 import { type Request, type RequestHandler, type Response, Router } from 'express';
 import { z } from 'zod';
 import { writeBounded } from './outflow.js';
@@ -38,6 +38,20 @@ export class Written<T> {
   }
 }
 
+/** A list of more items than this is written a piece after the other, so that nobody waits for all of it. */
+const PIECE = 200;
+const isLongList = (answer: unknown): answer is { items: unknown[] } =>
+  isObject(answer) && Array.isArray(answer.items) && answer.items.length > PIECE;
+
+async function inPieces({ items, ...rest }: { items: unknown[] }): Promise<string> {
+  const pieces: string[] = [];
+  for (let from = 0; from < items.length; from += PIECE) {
+    pieces.push(JSON.stringify(items.slice(from, from + PIECE)).slice(1, -1));
+    await letOthers();
+  }
+  return `{"items":[${pieces.join()}],${JSON.stringify(rest).slice(1)}`.replace(/,\}$/, '}');
+}
+
 type Answer<N extends RouteName> = AnswerOf<Routes[N]> | Written<AnswerOf<Routes[N]>>;
 type Handler<N extends RouteName> = (call: ApiCall<N>) => Promise<Answer<N>> | Answer<N>;
 type StreamHandler<N extends RouteName> = (
@@ -62,6 +76,7 @@ export class Api {
       const answer = await handler(this.#call(name, request, response));
       if (response.headersSent) return;
       if (answer instanceof Written) response.type('json').send(answer.json);
+      else if (isLongList(answer)) response.type('json').send(await inPieces(answer));
       else response.json(answer);
     });
   }

@@ -5,7 +5,14 @@ import {
   type ServerNetwork,
   type ServerSummary,
 } from '@pindro/contract';
-import { asPindroError, type Flag, type PindroError, type ServerDescription, type ToolDescription } from '@pindro/core';
+import {
+  asPindroError,
+  type Flag,
+  letOthers,
+  type PindroError,
+  type ServerDescription,
+  type ToolDescription,
+} from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import type { CredentialStore } from '../credentials/store.js';
 import type { FormerNames } from '../objects/former-names.js';
@@ -76,20 +83,33 @@ export class ConnectedServers extends ServerWatch {
    * is started when it is needed.
    */
   start(): void {
-    for (const name of this.names()) {
+    void this.#refreshEach((name) => {
       const { program, tools } = this.row(name);
-      if (!program || tools.length === 0) void this.refresh(name).catch(() => {});
-    }
+      return !program || tools.length === 0;
+    });
     this.#asking = setInterval(() => this.#askAnew(), this.options.refreshEvery).unref();
   }
 
   #asking: NodeJS.Timeout | null = null;
   /** Servers that say when their tools change are followed at once; others are only found out by asking. */
   #askAnew(): void {
-    for (const name of this.names()) {
+    void this.#refreshEach((name) => {
       const isIdle = this.row(name).program !== null && !this.touch.isOpen(name);
       // What is in trouble is tried again anyway.
-      if (!isIdle && !this.touch.trouble(name)) void this.refresh(name).catch(() => {});
+      return !isIdle && !this.touch.trouble(name);
+    });
+  }
+
+  /** Waits for none of them, but begins them one by one: sixty connections opened in one go keep everybody waiting. */
+  async #refreshEach(wanted: (name: string) => boolean): Promise<void> {
+    for (const name of this.names()) {
+      if (this.#closed) return;
+      try {
+        if (wanted(name)) void this.refresh(name).catch(() => {});
+      } catch {
+        // It was taken out meanwhile.
+      }
+      await letOthers();
     }
   }
 
@@ -203,8 +223,9 @@ export class ConnectedServers extends ServerWatch {
 
   /** How a server speaks that was never heard is found by trying, as when it is attached. */
   async #speaksOtherwise(name: string, error: PindroError): Promise<boolean> {
+    if (error.code !== 'server_not_mcp') return false;
     const row = this.names().includes(name) ? this.row(name) : null;
-    if (error.code !== 'server_not_mcp' || !row || row.seenAt !== null || row.program) return false;
+    if (!row || row.seenAt !== null || row.program) return false;
     const found = await this.#askEveryWay(name).catch(() => null);
     if (!found) return false;
     const { speaks, ...heard } = found;

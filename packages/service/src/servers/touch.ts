@@ -130,12 +130,14 @@ export class Touch {
         'warning',
       );
     if (!attached.retry) {
-      attached.until = performance.now() + attached.wait;
+      // Servers that went away together are not tried again together.
+      const wait = attached.wait * (1 + Math.random() / 4);
+      attached.until = performance.now() + wait;
       if (!this.options.isProgram(name))
         attached.retry = setTimeout(() => {
           attached.retry = null;
           void this.options.refresh(name).catch(() => {});
-        }, attached.wait).unref();
+        }, wait).unref();
       attached.wait = Math.min(attached.wait * 2, LONGEST_WAIT);
     }
     if (fresh) this.options.changed(name);
