@@ -74,7 +74,8 @@ export class Masker {
   }
 
   get #masksNumbers(): boolean {
-    return this.#numeric || (this.below !== null && this.below.#masksNumbers);
+    if (this.#numeric) return true;
+    return this.below ? this.below.#masksNumbers : false;
   }
 
   /** @param numbers whether a number may be a secret; without, long lists of numbers are passed over */
