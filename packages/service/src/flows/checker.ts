@@ -6,6 +6,7 @@ import {
   type FlowDocument,
   type Json,
   letOthers,
+  type Mistake,
   PindroError,
   type Surroundings,
 } from '@pindro/core';
@@ -46,6 +47,11 @@ export class FlowChecker {
     return isLong(written)
       ? unhurried(this.#thread.ask('check', written, mentionedIn(written, surroundings)))
       : checkFlow(written, surroundings);
+  }
+
+  /** The mistakes of each of many texts, a few milliseconds each: in the thread, however short they are. */
+  checkEach(texts: readonly string[], surroundings: Surroundings): Promise<Mistake[][]> {
+    return this.#thread.ask('checkEach', texts, mentionedIn(texts.join('\n'), surroundings));
   }
 
   /** A draft that is to be kept. @param into the text that is there */

@@ -27,9 +27,14 @@ import { isLong } from '../platform/work-thread.js';
 import type { FlowChecker } from './checker.js';
 import type { DrawnDraft, Written } from './drawing.js';
 import { flows, revisions } from './tables.js';
+import { mistakeOf } from './work.js';
 
 /** Kinds of things whose change may make a draft sound, or no longer. */
 const NAMED: ReadonlySet<Thing> = new Set(['endpoint', 'server', 'credential', 'model', 'columns']);
+
+/** So many short drafts are checked where they are; more in the thread, so many at a time. */
+const FEW = 10;
+const MANY = 50;
 
 export interface FlowRecord {
   name: string;
@@ -243,15 +248,11 @@ export class FlowDrafts {
 
   /** Looks for the mistakes of drafts in a thread where that takes a while, so that they are known when asked for. */
   async look(drafts: readonly FlowRecord[]): Promise<void> {
-    if (this.#around === null && drafts.length > 1) {
-      this.#surroundingsNow();
-      await letOthers();
-    }
+    await this.#lookAtMany(drafts.filter((draft) => !this.#isKnown(draft) && !isLong(draft.text)));
     for (const draft of drafts) {
       const { name, text, updatedAt } = draft;
-      if (this.#known.get(name)?.version === updatedAt) continue;
+      if (this.#isKnown(draft)) continue;
       if (!isLong(text)) {
-        // Hundreds of short ones take a while together.
         this.mistakes(draft);
         await giveWay();
         continue;
@@ -263,6 +264,31 @@ export class FlowDrafts {
         (error) => (isPassing(error) ? null : [mistakeOf(error)]),
       );
       if (mistakes && era === this.#era) this.#known.set(name, { version: updatedAt, mistakes });
+    }
+  }
+
+  #isKnown({ name, updatedAt }: FlowRecord): boolean {
+    return this.#known.get(name)?.version === updatedAt;
+  }
+
+  /** Hundreds of short drafts take a second together. */
+  async #lookAtMany(drafts: readonly FlowRecord[]): Promise<void> {
+    if (drafts.length <= FEW) return;
+    const era = this.#era;
+    const surroundings = this.#surroundingsNow();
+    for (let from = 0; from < drafts.length; from += MANY) {
+      await letOthers();
+      const some = drafts.slice(from, from + MANY);
+      const texts = some.map(({ text }) => text);
+      const found = await this.checker.checkEach(texts, surroundings).catch((error) => {
+        if (isPassing(error)) return null;
+        throw error;
+      });
+      // What they may name has changed: they are looked at again.
+      if (!found || era !== this.#era) return;
+      some.forEach(({ name, updatedAt }, at) => {
+        this.#known.set(name, { version: updatedAt, mistakes: found[at]! });
+      });
     }
   }
 
@@ -355,9 +381,3 @@ export class FlowDrafts {
 
 /** Whether it only was not its turn: the next look may find more. */
 const isPassing = (error: unknown) => error instanceof PindroError && error.code === 'documents_busy';
-
-/** That a flow could not be checked, as its mistake. What nobody foresaw is thrown on. */
-function mistakeOf(error: unknown): Mistake {
-  if (!(error instanceof PindroError)) throw error;
-  return { at: '', message: error.message, hint: error.hint };
-}

@@ -169,12 +169,10 @@ export class FlowStore extends FlowDrafts implements FlowPort {
   }
 
   #revision(flow: string, revision: number): FlowDocument {
-    const row = this.database
-      .select({ document: revisions.document })
-      .from(revisions)
-      .where(and(eq(revisions.flow, flow), eq(revisions.revision, revision)))
-      .get();
-    const document = row!.document as FlowDocument;
+    // By hand: an endpoint loads each of its flows when it is first called.
+    const query = 'SELECT document FROM revisions WHERE flow = ? AND revision = ?';
+    const row = this.database.driver.prepare(query).get(flow, revision) as { document: string };
+    const document = JSON.parse(row.document) as FlowDocument;
     // A revision stays as it was written; what runs goes by the present name.
     return document.name === flow ? document : { ...document, name: flow };
   }

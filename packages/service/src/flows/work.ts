@@ -6,6 +6,7 @@ import {
   type Json,
   type JsonObject,
   type Mistake,
+  PindroError,
   type Surroundings,
   skimSource,
 } from '@pindro/core';
@@ -36,5 +37,22 @@ function check(written: string | Json, surroundings: Surroundings): CheckResult 
   return { ...checked, json: checked.document ? JSON.stringify(checked.document) : undefined };
 }
 
+/** The mistakes of each of many texts. One that cannot be checked must not keep the others from being shown. */
+function checkEach(texts: readonly string[], surroundings: Surroundings): Mistake[][] {
+  return texts.map((text) => {
+    try {
+      return checkFlow(text, surroundings).mistakes;
+    } catch (error) {
+      return [mistakeOf(error)];
+    }
+  });
+}
+
+/** That a flow could not be checked, as its mistake. What nobody foresaw is thrown on. */
+export function mistakeOf(error: unknown): Mistake {
+  if (!(error instanceof PindroError)) throw error;
+  return { at: '', message: error.message, hint: error.hint };
+}
+
 /** What is done with documents that may take a while. */
-export const flowWork = { check, draw: drawDraft, compare: compareFlows, skim };
+export const flowWork = { check, checkEach, draw: drawDraft, compare: compareFlows, skim };
