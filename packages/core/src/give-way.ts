@@ -22,5 +22,6 @@ export function giveWay(): Promise<void> | undefined {
     }, 0);
   }
   if (now < due) return undefined;
-  return letOthers();
+  // Many that wait are resumed in the same turn: each asks again, so that together they do not hold it longer.
+  return letOthers().then(giveWay);
 }

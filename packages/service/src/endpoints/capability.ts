@@ -1,3 +1,4 @@
+import { letOthers } from '@pindro/core';
 import type { Access } from '../keys/store.js';
 import type { Capability } from '../platform/capability.js';
 import { isLoopback } from '../platform/gate.js';
@@ -25,6 +26,9 @@ declare module '../platform/capability.js' {
     presenter: EndpointPresenter;
   }
 }
+
+/** So many endpoints are prepared when the service starts. */
+const MOST_PREPARED = 20;
 
 export const endpointsCapability: Capability = {
   name: 'endpoints',
@@ -65,5 +69,18 @@ export const endpointsCapability: Capability = {
     endpointRoutes(api, { ...parts, store: parts.endpoints, selfFetch: (url, init) => outside.fetchSelf(url, init) }),
   pages: (app) =>
     void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),
+  listen: ({ endpoints }) => void prepare(endpoints),
   close: ({ sessions }) => sessions.close(),
 };
+
+/** Compiles the tools of the first endpoints in the background, so that first calls do not wait for it. */
+async function prepare(endpoints: EndpointStore): Promise<void> {
+  for (const name of endpoints.names().slice(0, MOST_PREPARED)) {
+    await letOthers();
+    try {
+      endpoints.served(name, 'live');
+    } catch {
+      // It was removed, or the service is stopping: whoever calls it gets the error.
+    }
+  }
+}

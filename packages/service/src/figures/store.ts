@@ -12,7 +12,7 @@ import { readUse, type Use, type UseOf, useNames } from './use.js';
 const HOUR = 3_600_000;
 /** What was counted is written down this often, in milliseconds; what a kill takes with it is not counted. */
 const WRITE_EVERY = 2000;
-/** So many names are written at once, and so many points are told of one name. */
+/** So many names are written at once, and so many points are returned of one name. */
 const AT_ONCE = 200;
 const MOST_POINTS = 31;
 const MOST_RETURNED = 200;
@@ -244,7 +244,7 @@ export class FigureStore {
   async read(by: FigureBy, hours: number, now = Date.now()): Promise<Figure[]> {
     const last = Math.floor(now / HOUR) * HOUR;
     const from = last - (hours - 1) * HOUR;
-    // A long time is told in pieces of several hours, a month by days: nobody reads 720 points, and they are megabytes.
+    // A long time is divided into steps of several hours, a month into days: nobody reads 720 points, and they are megabytes.
     const piece = Math.ceil(hours / MOST_POINTS) * HOUR;
     const pieces = Math.ceil((hours * HOUR) / piece);
     const found = new Map<string, { sum: Sum; over: Map<number, { runs: number; failed: number }> }>();

@@ -22,7 +22,7 @@ interface Version {
   text: string;
 }
 
-/** The first check of a process takes a tenth of a second, later ones a millisecond: it is done before anybody asks. */
+/** The first check of a process takes 100 ms, later ones 1 ms: it runs before the service listens. */
 const FIRST_CHECK = `format: pindro/flow@1
 name: first
 input: { type: object, properties: { hut: { type: string } } }
@@ -49,7 +49,7 @@ export class FlowChecker {
       : checkFlow(written, surroundings);
   }
 
-  /** The mistakes of each of many texts, a few milliseconds each: in the thread, however short they are. */
+  /** Returns the mistakes of each of many texts. Runs in the thread, however short they are. */
   checkEach(texts: readonly string[], surroundings: Surroundings): Promise<Mistake[][]> {
     return this.#thread.ask('checkEach', texts, mentionedIn(texts.join('\n'), surroundings));
   }

@@ -32,8 +32,9 @@ import { mistakeOf } from './work.js';
 /** Kinds of things whose change may make a draft sound, or no longer. */
 const NAMED: ReadonlySet<Thing> = new Set(['endpoint', 'server', 'credential', 'model', 'columns']);
 
-/** So many short drafts are checked where they are; more in the thread, so many at a time. */
+/** Up to this many short drafts are checked in the event loop. */
 const FEW = 10;
+/** More are checked in the thread, in batches of this size. */
 const MANY = 50;
 
 export interface FlowRecord {
@@ -271,7 +272,7 @@ export class FlowDrafts {
     return this.#known.get(name)?.version === updatedAt;
   }
 
-  /** Hundreds of short drafts take a second together. */
+  /** Checks many short drafts in the thread: hundreds take a second together. */
   async #lookAtMany(drafts: readonly FlowRecord[]): Promise<void> {
     if (drafts.length <= FEW) return;
     const era = this.#era;
@@ -284,7 +285,7 @@ export class FlowDrafts {
         if (isPassing(error)) return null;
         throw error;
       });
-      // What they may name has changed: they are looked at again.
+      // What they may name has changed: the caller checks them again.
       if (!found || era !== this.#era) return;
       some.forEach(({ name, updatedAt }, at) => {
         this.#known.set(name, { version: updatedAt, mistakes: found[at]! });

@@ -124,7 +124,7 @@ export class FlowStore extends FlowDrafts implements FlowPort {
     return { revision, fresh: true };
   }
 
-  /** Whether the draft differs from what is live. By hand: a list asks it of every flow, and the texts may be long. */
+  /** Whether the draft differs from the live revision. Prepared and compared in SQLite: a list asks it of every flow. */
   isChanged({ name, live, text }: FlowRecord): boolean {
     if (live === null) return true;
     const same = 'SELECT text = ? AS same FROM revisions WHERE flow = ? AND revision = ?';
@@ -169,7 +169,7 @@ export class FlowStore extends FlowDrafts implements FlowPort {
   }
 
   #revision(flow: string, revision: number): FlowDocument {
-    // By hand: an endpoint loads each of its flows when it is first called.
+    // Prepared: an endpoint loads each of its flows at its first call.
     const query = 'SELECT document FROM revisions WHERE flow = ? AND revision = ?';
     const row = this.database.driver.prepare(query).get(flow, revision) as { document: string };
     const document = JSON.parse(row.document) as FlowDocument;

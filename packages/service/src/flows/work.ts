@@ -37,7 +37,7 @@ function check(written: string | Json, surroundings: Surroundings): CheckResult 
   return { ...checked, json: checked.document ? JSON.stringify(checked.document) : undefined };
 }
 
-/** The mistakes of each of many texts. One that cannot be checked must not keep the others from being shown. */
+/** Returns the mistakes of each of many texts. One that cannot be checked does not affect the others. */
 function checkEach(texts: readonly string[], surroundings: Surroundings): Mistake[][] {
   return texts.map((text) => {
     try {
@@ -48,7 +48,7 @@ function checkEach(texts: readonly string[], surroundings: Surroundings): Mistak
   });
 }
 
-/** That a flow could not be checked, as its mistake. What nobody foresaw is thrown on. */
+/** Returns why a flow could not be checked, as its mistake. Rethrows unforeseen errors. */
 export function mistakeOf(error: unknown): Mistake {
   if (!(error instanceof PindroError)) throw error;
   return { at: '', message: error.message, hint: error.hint };

@@ -373,7 +373,7 @@ export class KeyStore {
     this.#touched.set(id, now);
     const listed = this.#listed?.find((one) => one.id === id);
     if (listed) listed.lastUsedAt = iso(now);
-    // By hand: thousands of callers are met in a minute, and a query that is built takes ten times as long.
+    // Prepared: building the query for each of thousands of callers takes ten times as long.
     const touch = 'UPDATE keys SET last_used_at = ? WHERE id = ?';
     bestEffort(() => this.database.driver.prepare(touch).run(now, id));
   }

@@ -1,5 +1,5 @@
 import { mayUse, type Role, type Route, type RouteName, routes } from '@pindro/contract';
-import { type Caller, findUnsafe, isObject, letOthers, mistakesOf, PindroError } from '@pindro/core';
+import { type Caller, findUnsafe, giveWay, isObject, letOthers, mistakesOf, PindroError } from '@pindro/core';
 import { type Request, type RequestHandler, type Response, Router } from 'express';
 import { z } from 'zod';
 import { writeBounded } from './outflow.js';
@@ -38,7 +38,7 @@ export class Written<T> {
   }
 }
 
-/** A list of more items than this is written a piece after the other, so that nobody waits for all of it. */
+/** Lists with more items than this are serialized in chunks, with a turn of the event loop between them. */
 const PIECE = 200;
 const isLongList = (answer: unknown): answer is { items: unknown[] } =>
   isObject(answer) && Array.isArray(answer.items) && answer.items.length > PIECE;
@@ -73,7 +73,10 @@ export class Api {
 
   on<N extends RouteName>(name: N, handler: Handler<N>): void {
     this.#bind(name, async (request, response) => {
-      const answer = await handler(this.#call(name, request, response));
+      const call = this.#call(name, request, response);
+      // Requests that arrive together are answered in several turns of the event loop.
+      await giveWay();
+      const answer = await handler(call);
       if (response.headersSent) return;
       if (answer instanceof Written) response.type('json').send(answer.json);
       else if (isLongList(answer)) response.type('json').send(await inPieces(answer));

@@ -100,7 +100,7 @@ export class ConnectedServers extends ServerWatch {
     });
   }
 
-  /** Waits for none of them, but begins them one by one: sixty connections opened in one go keep everybody waiting. */
+  /** Starts refreshes one by one, without waiting for any: sixty connections opened in one turn block the event loop. */
   async #refreshEach(wanted: (name: string) => boolean): Promise<void> {
     for (const name of this.names()) {
       if (this.#closed) return;

@@ -37,7 +37,7 @@ import { TRANSPORTS } from './transports/index.js';
 import type { TransportKind, TransportLog } from './transports/transport.js';
 
 const ABOUT = { name: 'pindro', version: '0.1.0' };
-/** One for all: a client makes its own otherwise, which takes a millisecond each time sixty servers are connected. */
+/** Shared by all clients: each creates its own otherwise, which takes a millisecond. */
 const validator = new AjvJsonSchemaValidator();
 const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;

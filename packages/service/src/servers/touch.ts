@@ -130,7 +130,7 @@ export class Touch {
         'warning',
       );
     if (!attached.retry) {
-      // Servers that went away together are not tried again together.
+      // Jitter: servers that fail together are not retried together.
       const wait = attached.wait * (1 + Math.random() / 4);
       attached.until = performance.now() + wait;
       if (!this.options.isProgram(name))

@@ -1,6 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { SUPPORTED_PROTOCOL_VERSIONS } from '@modelcontextprotocol/sdk/types.js';
-import { withHint } from '@pindro/core';
+import { giveWay, withHint } from '@pindro/core';
 import type { Access } from '../../keys/store.js';
 import type { Guard } from '../../platform/gate.js';
 import { presentable } from '../../platform/problems.js';
@@ -61,6 +61,8 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
   const post: Handler = async (call) => {
     const { endpoint, access, request, response } = call;
     const body = await bodyOf(call);
+    // Requests that arrive together are answered in several turns of the event loop.
+    await giveWay();
     if (Array.isArray(body) && body.length > 0) return takeBatch(call, body);
     const message = readMessage(body);
     const isRequest = 'method' in message && 'id' in message;
