@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { jsonMistake, Masker, secretReason, understandServers } from '@pindro/core';
+import { secretsOfEnvironment } from '@pindro/service/parts';
 import { PROGRAMS } from '@pindro/standins';
 import { expect } from 'chai';
 import { pindro } from '../support/process.js';
@@ -161,6 +162,25 @@ describe('secrets in what is pasted', function () {
     };
     expect(jsonMistake(thrown('{"a": 1,, "b": 2}'))).to.match(/^it is not valid JSON( \(.*\d+.*\))?$/);
     expect(jsonMistake(thrown('{"a":'))).to.contain('ends too early');
+  });
+
+  it('are found in the environment of the service, which holds folders and sessions too', () => {
+    const secrets = {
+      NODE_AUTH_TOKEN: 'ropeway-12345',
+      PGPASSWORD: 'larch-and-kestrel',
+      DB: 'postgres://me:pw12345@db/x',
+    };
+    const others = {
+      ...{
+        PWD: '/work/huts',
+        OLDPWD: '/home/ines',
+        SSH_AUTH_SOCK: '/run/user/1000/keyring/ssh',
+        COLORTERM: 'truecolor',
+      },
+      ...{ DESKTOP_SESSION: 'plain-desktop', XDG_SESSION_CLASS: 'user-session', TERM_SESSION_ID: 'w0t0p0:1234-ABCD' },
+      ...{ SERVICE_CREDENTIALS: '/home/ines/credentials.json', PATH: '/usr/bin:/bin', SECRET: 'short' },
+    };
+    expect(secretsOfEnvironment({ ...secrets, ...others })).to.have.members(Object.values(secrets));
   });
 
   it('are redacted in base64 of base64, and as escapes', () => {

@@ -31,6 +31,7 @@ export {
   findInCatalogue,
   type Going,
   type SecretChoice,
+  secretFormat,
   secretReason,
   type Understood,
   understandServers,

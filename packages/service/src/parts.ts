@@ -1,5 +1,6 @@
 /* Parts of the service that are tested on their own. Nothing but tests imports this entry. */
 export { ConversationStore } from './conversations/store.js';
+export { secretsOfEnvironment } from './credentials/environment.js';
 export { Vault } from './credentials/vault.js';
 export { CallQuota } from './endpoints/call-quota.js';
 export { EndpointLog } from './endpoints/mcp/endpoint-log.js';

@@ -1,5 +1,5 @@
 export { type CatalogueHit, findInCatalogue } from './catalogue.js';
-export { secretReason } from './secrets.js';
+export { secretFormat, secretReason } from './secrets.js';
 export { understandServers } from './understand.js';
 export {
   type AddressWay,

@@ -17,6 +17,8 @@ export class Masker {
   /** Whether one of them may appear as a number. */
   #numeric = false;
   #compiled: FormIndex | null = null;
+  /** No shorter text can be or hold a secret, in characters; 0 until it is known. Nearly all texts are shorter. */
+  #least = 0;
 
   /** @param below what else is masked, whatever is known here */
   constructor(private readonly below: Masker | null = null) {}
@@ -36,11 +38,12 @@ export class Masker {
     this.#secrets.add(secret);
     this.#numeric ||= String(Number(secret)) === secret;
     this.#compiled = null;
+    this.#least = 0;
   }
 
   text(text: string): string {
     const masked = this.below ? this.below.text(text) : text;
-    if (this.#secrets.size === 0) return masked;
+    if (this.#secrets.size === 0 || masked.length < this.#least) return masked;
     return this.#secrets.has(masked) ? MASK : this.#replace(masked);
   }
 
@@ -63,7 +66,9 @@ export class Masker {
   #index(): FormIndex {
     if (!this.#compiled) {
       const secrets = [...this.#secrets].filter((secret) => secret.length >= SHORTEST_SECRET);
-      this.#compiled = new FormIndex(secrets.flatMap(formsOf).filter((form) => form.length >= SHORTEST_SECRET));
+      const forms = secrets.flatMap(formsOf).filter((form) => form.length >= SHORTEST_SECRET);
+      this.#compiled = new FormIndex(forms);
+      this.#least = [...this.#secrets, ...forms].reduce((least, { length }) => Math.min(least, length), Infinity);
     }
     return this.#compiled;
   }
