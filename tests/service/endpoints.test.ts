@@ -159,6 +159,40 @@ describe('an endpoint, for a standard MCP client', () => {
     await client.close();
   });
 
+  it("applies a server's own argument rules once, and lets the endpoint override them", async () => {
+    await house.api.changeServer({
+      name: 'lift',
+      body: { rules: { priority: { set: 'urgent' }, day: { set: '2027-03-02' } } },
+    });
+    house.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: ruled\ntools:\n  send: { server: lift, tool: schedule_load }\n  later: { server: lift, tool: schedule_load, arguments: { priority: { set: normal } } }\n',
+    );
+    house.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: whole\nservers: { lift: { arguments: { day: { set: "2027-03-03" } } } }\n',
+    );
+    const { key } = house.service.keys.issue({
+      ...{ name: 'ruled', attributes: {}, stage: 'live', endpoints: ['*'], manage: false },
+    });
+    const load = { hut: 'kestrel', weight_kg: 20, goods: 'lamp oil' };
+    const asked = async (endpoint: string, tool: string, more: object = {}) => {
+      const client = await connect(house.service, key, endpoint);
+      const { tools } = await client.listTools();
+      const { inputSchema } = tools.find(({ name }) => name === tool)!;
+      expect(inputSchema.properties).to.not.have.any.keys('priority', 'day');
+      const answer = await callTool(client, tool, { ...load, ...more });
+      await client.close();
+      return answer;
+    };
+    expect((await asked('ruled', 'send')).structuredContent).to.include({ priority: 'urgent', day: '2027-03-02' });
+    expect((await asked('ruled', 'later')).structuredContent).to.include({ priority: 'normal', day: '2027-03-02' });
+    const whole = await asked('whole', 'schedule_load');
+    expect(whole.structuredContent).to.include({ priority: 'urgent', day: '2027-03-03' });
+    // What the client sends itself is still refused.
+    const smuggled = await asked('ruled', 'send', { priority: 'normal' });
+    expect(smuggled.content[0]!.text).to.contain('"priority" of send is set by the builder');
+    await house.api.changeServer({ name: 'lift', body: { rules: {} } });
+  });
+
   it('tells a listening client when its list changed, and not otherwise', async () => {
     let told = 0;
     ines.setNotificationHandler(ToolListChangedNotificationSchema, () => void told++);

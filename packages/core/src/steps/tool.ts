@@ -33,6 +33,14 @@ const config = z
       .record(z.string(), json)
       .default({})
       .meta({ title: 'Arguments', description: 'What the tool is given', form: 'arguments' }),
+    rules: z
+      .enum(['server', 'none'])
+      .default('server')
+      .meta({
+        title: 'Argument rules',
+        description: "Whether the server's argument rules apply; with none, this step supplies every argument itself",
+        words: { server: "the server's", none: 'none' },
+      }),
   })
   .refine((given) => given.do === 'list' || given.tool !== undefined, {
     path: ['tool'],
@@ -95,7 +103,10 @@ export const tool = defineKind<z.infer<typeof config>>({
         { tool: `${config.server}.${wanted}` },
         { at: '/with/tool', details: { server: config.server, tool: wanted } },
       );
-    const shared = context.fill(described.rules as unknown as Json, ['server']) as unknown as ArgumentRules;
+    const shared =
+      config.rules === 'none'
+        ? {}
+        : (context.fill(described.rules as unknown as Json, ['server']) as unknown as ArgumentRules);
     const { text, data, content } = await callServerTool(
       config.server,
       known,

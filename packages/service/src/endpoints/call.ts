@@ -146,7 +146,8 @@ function passThrough({ server, tool, credential = 'workspace' }: ServerTarget): 
       format: 'pindro/flow@1',
       name,
       input: { type: 'object' },
-      steps: { call: { kind: 'tool', with: { server, tool, credential, arguments: '${ input }' } } },
+      // The rules of the server were merged with those of the endpoint already.
+      steps: { call: { kind: 'tool', with: { server, tool, credential, arguments: '${ input }', rules: 'none' } } },
       result: { content: '${ steps.call.content }', data: '${ steps.call.data }' },
     };
     documents.set(key, document);

@@ -15,7 +15,7 @@ const namesOf = (tools: readonly ToolDescription[]) => tools.map((tool) => tool.
 
 /** What a call of a tool names that is not there, and what it wants and does not get. */
 export function toolMistakes(
-  { server, tool: name, arguments: given = {} }: JsonObject,
+  { server, tool: name, arguments: given = {}, rules: applied }: JsonObject,
   around: Surroundings,
 ): Mistake[] {
   const tools = typeof server === 'string' ? ownOf(around.servers ?? {}, server) : undefined;
@@ -26,7 +26,7 @@ export function toolMistakes(
   if (!isObject(given)) return [];
   const schema = tool.inputSchema;
   const properties = isObject(schema.properties) ? schema.properties : {};
-  const rules = rulesFor(tool, ownOf(around.serverRules ?? {}, String(server)) ?? {});
+  const rules = applied === 'none' ? {} : rulesFor(tool, ownOf(around.serverRules ?? {}, String(server)) ?? {});
   const open = schema.additionalProperties !== undefined || ['allOf', 'anyOf', 'oneOf'].some((word) => word in schema);
   const unknown = Object.keys(given)
     .filter((argument) => !Object.hasOwn(properties, argument) && !open)
@@ -40,7 +40,7 @@ export function toolMistakes(
     .map((argument) => ({
       at: pointer(['arguments', argument]),
       message: `"${argument}" is supplied by a rule of tool server "${server}"`,
-      hint: 'Take it out here, or take the rule away there.',
+      hint: 'Remove it here, remove the rule there, or set "rules: none" to supply every argument here.',
     }));
   const missing = (Array.isArray(schema.required) ? schema.required.map(String) : [])
     .filter((argument) => !Object.hasOwn(given, argument) && !isGoverned(ownOf(rules, argument)))
