@@ -1,3 +1,4 @@
+import { copyFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { Driver } from '@pindro/service';
 import { expect } from 'chai';
@@ -36,6 +37,15 @@ describe('the driver to the database', () => {
       expect(got()).to.deep.equal({ v: stored, type });
     });
   }
+
+  it('leaves everything in the file when it closes, and nothing in its log', () => {
+    for (let count = 0; count < 50; count++) put('x'.repeat(10_000));
+    driver.close();
+    copyFileSync(join(data, 'test.db'), join(data, 'copy.db'));
+    expect(statSync(join(data, 'test.db-wal'), { throwIfNoEntry: false })?.size ?? 0).to.equal(0);
+    driver = new Driver(join(data, 'copy.db'));
+    expect(driver.prepare('SELECT count(*) AS count FROM t').get()).to.deep.equal({ count: 50 });
+  });
 
   const refused: [string, unknown][] = [
     ['text with NUL', 'a\0b'],
