@@ -1,11 +1,11 @@
-import { readFileSync, statSync } from 'node:fs';
+import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import { createClient, ProblemError, routes, UnreachableError } from '@pindro/contract';
 import { catalogue, PindroError } from '@pindro/core';
 import { expect } from 'chai';
 import { deadPort } from '../support/scripted-model.js';
-import { furnish, RESERVE, until, type Workspace, workspace } from '../support/workspace.js';
+import { discard, furnish, RESERVE, temporary, until, type Workspace, workspace } from '../support/workspace.js';
 
 const problemOf = async (work: Promise<unknown>) => {
   const error = await work.catch((thrown: unknown) => thrown);
@@ -127,6 +127,32 @@ describe('the API', () => {
     const { port } = new URL(house.service.url);
     expect(await code({ origin: `http://127.0.0.1:${Number(port) + 1}` })).to.equal('origin_refused');
     expect(await code({ origin: house.service.url })).to.equal(undefined);
+  });
+
+  it('answers health probes under any host', async () => {
+    for (const path of ['/healthz', '/readyz'])
+      expect((await raw(path, { host: '10.1.2.3:8080' })).status, path).to.equal(200);
+    expect((await raw('/api/v1/status', { ...key(), host: '10.1.2.3:8080' })).status).to.equal(403);
+  });
+
+  it('answers addresses that are no page of the console with 404, to browsers with the page', async () => {
+    const folder = temporary();
+    mkdirSync(join(folder, 'assets'));
+    writeFileSync(join(folder, 'index.html'), '<!doctype html><title>Console</title>');
+    const other = await workspace({ console: folder });
+    const get = (path: string, accept: string) => fetch(`${other.service.url}${path}`, { headers: { accept } });
+    expect((await get('/runs/r1', 'text/html')).status).to.equal(200);
+    expect((await get('/', '*/*')).status).to.equal(200);
+    for (const path of ['/metrics.json', '/admin', '/.env', '/flowsx']) {
+      const page = await get(path, 'text/html');
+      expect([page.status, await page.text()], path).to.deep.equal([404, '<!doctype html><title>Console</title>']);
+      const problem = await get(path, '*/*');
+      expect([problem.status, ((await problem.json()) as { code: string }).code]).to.deep.equal([
+        ...[404, 'no_such_address'],
+      ]);
+    }
+    await other.close();
+    discard(folder);
   });
 
   it('answers unknown paths with a problem, the well-known ones too', async () => {

@@ -6,6 +6,7 @@ export {
   ProblemError,
   UnreachableError,
 } from './client.js';
+export { CONSOLE_PAGES } from './console-pages.js';
 export * from './figures.js';
 export { createClient } from './full-client.js';
 export { openApi } from './openapi.js';

@@ -8,6 +8,9 @@ const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]']);
 /** Whether an address to listen on can be reached from this machine alone. */
 export const isLoopback = (host: string) => host === 'localhost' || host === '::1' || host.startsWith('127.');
 
+/** Probes of load balancers and orchestrators, which go by an address of their own choosing; they reveal nothing. */
+const PROBES: readonly string[] = ['/healthz', '/readyz'];
+
 /** Host name without its port, in lower case. */
 const hostName = (host: string) => host.toLowerCase().replace(/:\d+$/, '');
 
@@ -18,7 +21,7 @@ const hostName = (host: string) => host.toLowerCase().replace(/:\d+$/, '');
  */
 export function gate(guard: Guard, ownRules: (path: string) => boolean): RequestHandler {
   return (request, _response, next) => {
-    guard(request, !ownRules(request.path));
+    if (!PROBES.includes(request.path)) guard(request, !ownRules(request.path));
     next();
   };
 }

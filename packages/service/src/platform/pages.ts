@@ -1,5 +1,6 @@
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { CONSOLE_PAGES } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import type { Express } from 'express';
 import helmet from 'helmet';
@@ -7,7 +8,12 @@ import sirv from 'sirv';
 
 const YEAR = 365 * 24 * 3600;
 
-/** Serves the built console: its files as they are, and its one page for every address that is a page of it. */
+const isPage = (path: string) => CONSOLE_PAGES.includes(path.split('/')[1] ?? '');
+
+/**
+ * Serves the built console: its files as they are, and its one page for every address of a page. Any other address is not
+ * found: programs get the problem, browsers the page that says so.
+ */
 export function servePages(app: Express, directory: string | undefined): void {
   if (!directory || !existsSync(join(directory, 'index.html'))) return;
   const secured = helmet({
@@ -38,7 +44,13 @@ export function servePages(app: Express, directory: string | undefined): void {
   app.get(/^\/(?!api\/|mcp\/|assets\/|\.well-known\/)/, secured, (request, response, next) => {
     if (!request.accepts('html'))
       return next(new PindroError('no_such_address', { method: request.method, path: request.path }));
-    request.url = '/';
-    page(request, response, next);
+    if (isPage(request.path)) {
+      request.url = '/';
+      return page(request, response, next);
+    }
+    if (!request.headers.accept?.includes('text/html'))
+      return next(new PindroError('no_such_address', { method: request.method, path: request.path }));
+    response.status(404).set('cache-control', 'no-cache').type('html');
+    response.send(readFileSync(join(directory, 'index.html')));
   });
 }
