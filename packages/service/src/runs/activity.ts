@@ -13,7 +13,7 @@ export interface Activity {
 }
 
 /** So many runs are read at once, with others in between. */
-const AT_ONCE = 2000;
+const AT_ONCE = 500;
 
 /** How runs that nobody but a caller began went, hour by hour up to now. Ids made later sort later, and hold their time. */
 export async function activityOf(database: Database, hours: number, now = Date.now()): Promise<Activity> {
