@@ -166,6 +166,8 @@ describe('secrets in what is pasted', function () {
 
   it('are found in the environment of the service, which holds folders and sessions too', () => {
     const secrets = {
+      // A password may look like a path.
+      DB_PASS: '/larch/and/kestrel',
       NODE_AUTH_TOKEN: 'ropeway-12345',
       PGPASSWORD: 'larch-and-kestrel',
       DB: 'postgres://me:pw12345@db/x',
@@ -178,7 +180,7 @@ describe('secrets in what is pasted', function () {
         COLORTERM: 'truecolor',
       },
       ...{ DESKTOP_SESSION: 'plain-desktop', XDG_SESSION_CLASS: 'user-session', TERM_SESSION_ID: 'w0t0p0:1234-ABCD' },
-      ...{ SERVICE_CREDENTIALS: '/home/ines/credentials.json', PATH: '/usr/bin:/bin', SECRET: 'short' },
+      ...{ SERVICE_CREDENTIALS: process.execPath, PATH: '/usr/bin:/bin', SECRET: 'short' },
     };
     expect(secretsOfEnvironment({ ...secrets, ...others })).to.have.members(Object.values(secrets));
   });

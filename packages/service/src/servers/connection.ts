@@ -1,6 +1,5 @@
-import { Client } from '@modelcontextprotocol/sdk/client/index.js';
+import type { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
-import { AjvJsonSchemaValidator } from '@modelcontextprotocol/sdk/validation/ajv-provider.js';
 import { DEFAULT_LIMITS, type ServerLimits, type Speaks } from '@pindro/contract';
 import {
   type Exchange,
@@ -25,6 +24,7 @@ import { refusalIn } from '../platform/reach/fetch-port.js';
 import type { Outside, Way } from '../platform/reach/outside.js';
 import type { ProgramPermit } from '../policy/programs.js';
 import { boundedFetch } from './bounded-fetch.js';
+import { newClient } from './client.js';
 import { explain } from './explain.js';
 import { inTime, LATE } from './in-time.js';
 import { CallListeners } from './listeners.js';
@@ -36,9 +36,6 @@ import { callResult, LEVELS, logMessage, toolList, toolShape } from './shapes.js
 import { TRANSPORTS } from './transports/index.js';
 import type { TransportKind, TransportLog } from './transports/transport.js';
 
-const ABOUT = { name: 'pindro', version: '0.1.0' };
-/** Shared by all clients: each creates its own otherwise, which takes a millisecond. */
-const validator = new AjvJsonSchemaValidator();
 const MAX_TOOLS = 1000;
 const LONGEST_INSTRUCTIONS = 20_000;
 /** How long a server may take to answer for the first time where nobody said so, in milliseconds. */
@@ -308,7 +305,7 @@ export class ServerConnection {
   }
 
   async #begin(): Promise<Client> {
-    const client = new Client(ABOUT, { jsonSchemaValidator: validator });
+    const client = newClient();
     // Before anything is decrypted for it.
     const permit = (await this.options.permit?.()) ?? null;
     const revealed = await this.options.reveal();
