@@ -89,22 +89,33 @@ describe('everyday mistakes at the command line', () => {
       writeFileSync(join(house.data, name), text);
       return join(house.data, name);
     };
-    const bad = file('bad.csv', 'deck,beds\nupper,2\nlower,many\n');
+    const bad = file('bad.csv', 'deck,beds\nupper,2\nlower,many\nlast,few\n');
     const refused = await pindro(['row', 'import', 'cabins', bad], { env });
     expect(refused.code).to.equal(2);
-    expect(refused.err).to.match(/line 3.*"many" in column "beds" is not a whole number/);
+    expect(refused.err).to.match(/Line 3: "many" in column "beds" is not a whole number/);
+    expect(refused.err)
+      .to.match(/Line 4: "few" in column "beds"/)
+      .and.contain('No row was imported');
     expect((await house.api.getTable({ name: 'cabins' })).rows).to.equal(0);
     const rows = Array.from({ length: 1200 }, (_, index) => `"deck, ""${index}""",${index},${index % 2 === 0}`);
     const good = file('good.csv', `deck,beds,free\n${rows.join('\n')}\n`);
     const done = await pindro(['row', 'import', 'cabins', good, '--json'], { env });
-    expect(JSON.parse(done.out)).to.deep.equal({ added: 1200 });
+    expect(JSON.parse(done.out)).to.deep.equal({ added: 1200, changed: 0 });
     const { out } = await pindro(['row', 'export', 'cabins'], { env });
     expect(
       out
         .trim()
-        .split('\n')
+        .split('\r\n')
         .slice(1)
         .map((line) => line.replace(/^\d+,/, '')),
     ).to.deep.equal(rows);
+    const change = file('change.csv', 'id,deck,beds\r\n1," upper ",7\r\n,new,1\r\n');
+    const changed = await pindro(['row', 'import', 'cabins', change, '--update-by', 'id', '--json'], { env });
+    expect(JSON.parse(changed.out)).to.deep.equal({ added: 1, changed: 1 });
+    const { row } = await house.api.getRow({ name: 'cabins', row: '1' });
+    expect(row).to.deep.equal({ id: 1, deck: ' upper ', beds: 7, free: true });
+    const unknown = file('unknown.csv', 'id,beds\n1,8\n9999,1\n');
+    expect((await pindro(['row', 'import', 'cabins', unknown, '--update-by', 'id'], { env })).err).to.contain('9999');
+    expect((await house.api.getRow({ name: 'cabins', row: '1' })).row.beds).to.equal(7);
   });
 });

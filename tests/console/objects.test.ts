@@ -54,9 +54,9 @@ describe('things whole in the console', function () {
     await dialog.getByRole('button', { name: 'Make the table' }).click();
     await page.getByRole('heading', { name: 'stays', level: 1 }).waitFor();
     const csv = (text: string) => ({ name: 'stays.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
-    const file = page.getByLabel('Rows from a CSV file');
+    const file = page.getByLabel(/^CSV file to import/);
     await file.setInputFiles(csv('hut,night,guests\nlarch,2027-02-14,two\n'));
-    await page.getByText('Line 2: “two” in guests is not a whole number.').waitFor();
+    await page.getByText('Line 2: "two" in column "guests" is not a whole number.').waitFor();
     expect((await house.api.tableRows({ name: 'stays' })).count).to.equal(0);
     await file.setInputFiles(csv('hut,night,guests,paid\nlarch,2027-02-14,2,true\n"kestrel, north",2027-02-15,4,\n'));
     await page.getByText('2 rows added.').waitFor();
@@ -64,11 +64,14 @@ describe('things whole in the console', function () {
     await expectAccessible(page, 'a grid');
     const [download] = await Promise.all([
       page.waitForEvent('download'),
-      page.getByRole('button', { name: 'CSV out' }).click(),
+      page.getByRole('button', { name: 'Export CSV' }).click(),
     ]);
     expect(await readFile((await download.path())!, 'utf8')).to.equal(
-      'id,hut,night,guests,paid\n1,larch,2027-02-14,2,true\n2,"kestrel, north",2027-02-15,4,\n',
+      'id,hut,night,guests,paid\r\n1,larch,2027-02-14,2,true\r\n2,"kestrel, north",2027-02-15,4,\r\n',
     );
+    await page.getByLabel('Update by').selectOption('hut');
+    await file.setInputFiles(csv('hut,guests\nlarch,3\nstonewater,5\n'));
+    await page.getByText('1 row added, 1 updated.').waitFor();
   });
 
   it('renames a column, and flows follow; corrects a row by keyboard; leads to the run that made it', async () => {

@@ -13,10 +13,10 @@ import {
   pointer,
   pointerParts,
   readSource,
-  readTraceparent,
+  readTraceContext,
   resultText,
   today,
-  traceparent,
+  traceFields,
   valueAt,
 } from '@pindro/core';
 import { expect } from 'chai';
@@ -75,8 +75,23 @@ describe('plain values', () => {
     const [earlier, later] = [newRunId(1_800_000_000_000), newRunId(1_800_000_000_001)];
     expect(earlier < later).to.equal(true);
     const [traceId, spanId] = [newTraceId(), newSpanId()];
-    expect(readTraceparent(traceparent(traceId, spanId))).to.deep.equal({ traceId, spanId });
+    const context = { traceId, parentSpan: spanId };
+    const read = (parent: unknown, state?: unknown) => readTraceContext(parent, state);
+    const fields = traceFields({ traceId, traceState: 'a=1' }, spanId);
+    expect(read(fields.traceparent, fields.tracestate)).to.deep.equal({ ...context, traceState: 'a=1' });
+    // Later versions may add fields; version 00 has none, and ff is no version.
+    for (const parent of [`cc-${traceId}-${spanId}-01`, `01-${traceId}-${spanId}-01-later`])
+      expect(read(parent), parent).to.deep.equal(context);
+    expect(read(fields.traceparent, ' a=1 , t@v=x y ,, b=2')?.traceState).to.equal('a=1,t@v=x y,b=2');
+    for (const state of ['a=1,a=2', 'A=1', 'a', 'a=é', Array.from({ length: 33 }, (_, n) => `k${n}=1`).join(), 7])
+      expect(read(fields.traceparent, state), String(state)).to.deep.equal(context);
+    const long = Array.from({ length: 8 }, (_, n) => `k${n}=${'x'.repeat(100)}`);
+    expect(read(fields.traceparent, long.join())?.traceState).to.equal(long.slice(0, 4).join());
     for (const text of [
+      `ff-${traceId}-${spanId}-01`,
+      `00-${traceId}-${spanId}-01-more`,
+      `01-${traceId}-${spanId}-01more`,
+      `00-${traceId.toUpperCase()}x-${spanId}-01`,
       '',
       'x',
       `00-${'0'.repeat(32)}-${spanId}-01`,
@@ -84,7 +99,7 @@ describe('plain values', () => {
       5,
       undefined,
     ])
-      expect(readTraceparent(text)).to.equal(undefined);
+      expect(read(text), String(text)).to.equal(undefined);
   });
 
   it('the day is that of the time zone', () => {

@@ -89,7 +89,7 @@ describe('the API', () => {
     expect(await problemOf(house.api.getFlow({ name: 'reserve-bunk' }))).to.deep.include({
       status: 404,
       code: 'not_found',
-      title: 'There is no flow named "reserve-bunk"',
+      detail: 'There is no flow named "reserve-bunk"',
       hint: 'Did you mean "reserve-bunks"?',
     });
     const problem = await problemOf(
@@ -127,6 +127,40 @@ describe('the API', () => {
     const { port } = new URL(house.service.url);
     expect(await code({ origin: `http://127.0.0.1:${Number(port) + 1}` })).to.equal('origin_refused');
     expect(await code({ origin: house.service.url })).to.equal(undefined);
+  });
+
+  it('names the methods that a path answers', async () => {
+    const wrong: [string, string, string][] = [
+      ['PATCH', '/api/v1/flows', 'GET, HEAD, POST'],
+      ['POST', '/api/v1/status', 'GET, HEAD'],
+      ['DELETE', '/forms/nothing', 'GET, HEAD, POST'],
+      ['POST', '/healthz', 'GET, HEAD'],
+    ];
+    for (const [method, path, allow] of wrong) {
+      const response = await fetch(`${house.service.url}${path}`, { method, headers: key() });
+      expect([response.status, response.headers.get('allow')], path).to.deep.equal([405, allow]);
+      expect(await response.json(), path).to.include({ code: 'method_not_allowed', title: 'Method not allowed' });
+    }
+  });
+
+  it('refuses a table that is not there, and a duration that no date can hold', async () => {
+    const { api } = house;
+    const body = { rows: [{}] };
+    for (const work of [
+      api.addRow({ name: 'none', body: { row: {} } }),
+      api.addRows({ name: 'none', body }),
+      api.addRows({ name: 'none', body: { ...body, key: 'id' } }),
+    ])
+      expect((await problemOf(work)).status).to.equal(404);
+    const long = '99999999999999999d';
+    expect(
+      (await problemOf(api.issueKey({ body: { name: 'a', caller: 'a', expires: long } as never }))).status,
+    ).to.equal(422);
+    await api.addCredential({ body: { name: 'rotated', secret: 'a-long-secret' } });
+    const change = { secret: 'another-secret', keep: long };
+    expect((await problemOf(api.changeCredential({ name: 'rotated', body: change }))).status).to.equal(422);
+    expect((await api.listCredentials()).items.map(({ name }) => name)).to.include('rotated');
+    await api.removeCredential({ name: 'rotated' });
   });
 
   it('answers health probes under any host', async () => {
@@ -277,16 +311,16 @@ describe('the API', () => {
       headers: { 'x-api-key': secret },
       secrets: [secret],
     });
-    expect((await problemOf(house.api.addCredential({ body: { name: 'b', secret: 'Bearer abc' } }))).title).to.contain(
+    expect((await problemOf(house.api.addCredential({ body: { name: 'b', secret: 'Bearer abc' } }))).detail).to.contain(
       'leave that word out',
     );
-    expect((await problemOf(house.api.addCredential({ body: { name: 'c', secret: 'line\nbreak' } }))).title).to.contain(
-      'line break',
-    );
+    expect(
+      (await problemOf(house.api.addCredential({ body: { name: 'c', secret: 'line\nbreak' } }))).detail,
+    ).to.contain('line break');
     expect(
       (await problemOf(house.api.addCredential({ body: { name: 'd', kind: 'header', secret: 'long enough' } }))).at,
     ).to.equal('/header');
-    expect((await problemOf(house.api.addCredential({ body: { name: 'e', secret: '12345' } }))).title).to.contain(
+    expect((await problemOf(house.api.addCredential({ body: { name: 'e', secret: '12345' } }))).detail).to.contain(
       'it needs 6',
     );
     await house.api.removeCredential({ name: 'wholesale' });
@@ -327,7 +361,7 @@ describe('the catalogue of errors', () => {
       );
       const error = new PindroError(code, params, { at: '/x' });
       expect(`${error.message}${error.hint}`).not.to.match(/[{}]/);
-      expect(error.toProblem()).to.include({ code, status: catalogue[code].http, title: error.message });
+      expect(error.toProblem()).to.include({ code, status: catalogue[code].http, detail: error.message });
       expect(PindroError.from(error.toRecord())).to.include({
         code,
         message: error.message,

@@ -99,7 +99,7 @@ result: "\${ steps.note.text }"
     ] as const) {
       const problem = await refused(more);
       expect(problem, JSON.stringify(more)).to.include({ code: 'request_invalid', at });
-      expect((problem as { title: string }).title).to.contain(words);
+      expect((problem as { detail: string }).detail).to.contain(words);
     }
     // Once, unless the approver says more.
     expect(await decide()).to.include({ grant: 'call', grantedUntil: null });

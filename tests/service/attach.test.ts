@@ -124,7 +124,7 @@ describe('attaching from whatever one has', () => {
   it('gives a name that is free, and refuses what there is not', async () => {
     await attach(`${lift.url}\nAuthorization: ${LIFT_KEY}`, { name: 'server' });
     expect((await understand(lift.url))[0]!.name).to.equal('server-2');
-    expect((await refusal(attach(lift.url, { at: 3 }))).title).to.contain('none at place 3');
+    expect((await refusal(attach(lift.url, { at: 3 }))).detail).to.contain('none at place 3');
     expect((await refusal(understand('please attach my server'))).code).to.equal('attach_unclear');
     expect((await refusal(understand('x'.repeat(500_001)))).code).to.equal('request_invalid');
   });

@@ -112,7 +112,7 @@ describe('drafts and revisions', () => {
   });
 
   it('removes a flow only when nothing uses it', async () => {
-    expect((await refusal(house.api.removeFlow({ name: 'reserve-bunks' }))).title).to.contain('endpoint "huts"');
+    expect((await refusal(house.api.removeFlow({ name: 'reserve-bunks' }))).detail).to.contain('endpoint "huts"');
     await house.api.importFlow({ body: { document: simple('s', 'one') } });
     await house.api.removeFlow({ name: 's' });
     expect((await refusal(house.api.getFlow({ name: 's' }))).code).to.equal('not_found');
@@ -211,7 +211,7 @@ describe('trying a draft out', () => {
     expect((await house.api.runFlow({ name: 't', body: { stage: 'live' } })).result).to.equal('row 5 ');
     await house.api.releaseStep({ name: 't', step: 'add' });
     expect((await tryOut({})).result).to.equal('row 6 ');
-    expect((await refusal(house.api.holdStep({ name: 't', step: 'nothing', body: { run } }))).title).to.contain(
+    expect((await refusal(house.api.holdStep({ name: 't', step: 'nothing', body: { run } }))).detail).to.contain(
       'no result',
     );
   });
@@ -235,7 +235,7 @@ describe('trying a draft out', () => {
     expect(waits).to.deep.equal(['add', 'say']);
     expect(outcome.state).to.equal('cancelled');
     expect(rows()).to.equal(before + 1);
-    expect((await refusal(house.api.stepOn({ id: outcome.run, body: {} }))).title).to.contain('No step');
+    expect((await refusal(house.api.stepOn({ id: outcome.run, body: {} }))).detail).to.contain('No step');
   });
 });
 

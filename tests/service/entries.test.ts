@@ -1,5 +1,7 @@
-import { createHmac } from 'node:crypto';
+import { createHmac, randomUUID } from 'node:crypto';
+import { nextDue } from '@pindro/service/parts';
 import { expect } from 'chai';
+import { Webhook } from 'standardwebhooks';
 import { furnish, until, type Workspace, workspace } from '../support/workspace.js';
 
 const refusal = (work: Promise<unknown>) =>
@@ -118,11 +120,39 @@ describe('ways into a flow', () => {
       expect(await json(await call(key))).to.deep.include({ said: '1 in larch by ines' });
     });
 
+    it('is signed by the library of the Standard Webhooks specification', async () => {
+      const { newSecret, url } = await hook({ guard: 'signature' }, 'by-library');
+      const sent = JSON.stringify({ hut: 'larch', party: 2 });
+      const send = (secret: string) => {
+        const at = new Date();
+        const headers = {
+          'webhook-id': randomUUID(),
+          'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
+        };
+        const signature = new Webhook(secret).sign(headers['webhook-id'], at, sent);
+        return fetch(url!, { method: 'POST', body: sent, headers: { ...headers, 'webhook-signature': signature } });
+      };
+      expect(newSecret).to.match(/^whsec_/);
+      expect(await json(await send(newSecret!))).to.deep.include({ said: '2 in larch by hook by-library' });
+      const own = `whsec_${Buffer.alloc(32, 7).toString('base64')}`;
+      expect(await json(await send(own))).to.include({ code: 'signature_refused' });
+      const { items } = await house.api.listEntries({});
+      const { id } = items.find(({ path }) => path === 'by-library')!;
+      await house.api.changeEntry({ id, body: { secret: own } });
+      expect(await json(await send(own))).to.deep.include({ said: '2 in larch by hook by-library' });
+      for (const secret of ['whsec_c2hvcnQ=', 'whsec_not base64 at all, but long enough']) {
+        const refused = await refusal(house.api.changeEntry({ id, body: { secret } }));
+        expect(refused.detail, secret).to.contain('24 to 64 bytes in Base64');
+      }
+    });
+
     it('checks a signature over body, id and time, and lets nothing old in again', async () => {
       const { newSecret, url } = await hook({ guard: 'signature' }, 'signed');
       const sent = JSON.stringify({ hut: 'larch', party: 2 });
-      const call = (text: string, timestamp = Math.floor(Date.now() / 1000), secret = newSecret!) => {
-        const signature = createHmac('sha256', secret).update(`m1.${timestamp}.${sent}`).digest('base64');
+      const call = (text: string, timestamp = Math.floor(Date.now() / 1000), secret = newSecret!.slice(6)) => {
+        const signature = createHmac('sha256', Buffer.from(secret, 'base64'))
+          .update(`m1.${timestamp}.${sent}`)
+          .digest('base64');
         return fetch(url!, {
           method: 'POST',
           body: text,
@@ -182,6 +212,55 @@ describe('ways into a flow', () => {
     });
   });
 
+  describe('a hook whose flow describes the response', () => {
+    const publish = async (name: string, result: string) => {
+      const document = `format: pindro/flow@1\nname: ${name}\nsteps:\n  a: { kind: text, with: { text: x } }\nresult: ${result}\n`;
+      await house.api.importFlow({ body: { document } });
+      await house.api.publishFlow({ name, body: {} });
+      const settings = { kind: 'hook', guard: 'open', methods: ['GET'], answer: 'response' } as never;
+      await house.api.addEntry({ body: { flow: name, settings } });
+      return fetch(at(`/hooks/${name}`), { redirect: 'manual' });
+    };
+
+    it('answers a GET with a page that cannot act as the console', async () => {
+      const page = await publish(
+        'page',
+        '{ headers: { content-type: text/html, x-hut: larch }, body: "<h1>Larch</h1>" }',
+      );
+      expect([page.status, page.headers.get('content-type'), page.headers.get('x-hut')]).to.deep.equal([
+        ...[200, 'text/html', 'larch'],
+      ]);
+      expect(page.headers.get('content-security-policy')).to.match(/^sandbox(?!.*allow-same-origin)/);
+      expect(await page.text()).to.equal('<h1>Larch</h1>');
+    });
+
+    it('answers with any status, JSON, bytes, or nothing', async () => {
+      const teapot = await publish('teapot', '{ status: 418, body: { hut: larch } }');
+      expect([teapot.status, await teapot.json()]).to.deep.equal([418, { hut: 'larch' }]);
+      const moved = await publish('moved', '{ status: 307, headers: { location: "https://huts.example/" } }');
+      expect([moved.status, moved.headers.get('location')]).to.deep.equal([307, 'https://huts.example/']);
+      const bytes = await publish('bytes', '{ base64: AAEC }');
+      expect([...new Uint8Array(await bytes.arrayBuffer())]).to.deep.equal([0, 1, 2]);
+      expect((await publish('nothing', '{ status: 204 }')).status).to.equal(204);
+    });
+
+    const WRONG: [string, string, RegExp][] = [
+      ['a text', '"hello"', /no object/],
+      ['a status that is none', '{ status: 99 }', /from 200 to 599/],
+      ['a misspelt part', '{ statsu: 200 }', /"statsu"/],
+      ['a cookie', '{ headers: { Set-Cookie: a=1 } }', /set by Pindro alone/],
+      ['its own policy', '{ headers: { content-security-policy: none } }', /set by Pindro alone/],
+      ['a line break', '{ headers: { x-a: "a\\r\\nb" } }', /without line breaks/],
+    ];
+    for (const [index, [what, result, words]] of WRONG.entries())
+      it(`refuses ${what} and says why`, async () => {
+        const response = await publish(`wrong-${index}`, result);
+        const problem = (await response.json()) as { code: string; detail: string };
+        expect([response.status, problem.code]).to.deep.equal([500, 'response_invalid']);
+        expect(problem.detail).to.match(words);
+      });
+  });
+
   describe('a form page', () => {
     before(() =>
       house.api.addEntry({
@@ -219,6 +298,44 @@ describe('ways into a flow', () => {
         .and.contain('<option value="larch" selected>')
         .and.contain('three &lt;b&gt;');
       expect(page).not.to.contain('<b>');
+    });
+
+    it('ends as the builder says, for each outcome', async () => {
+      const flow = (name: string, steps: string) =>
+        `format: pindro/flow@1\nname: ${name}\ninput: { type: object, properties: { hut: { type: string } } }\nsteps:\n${steps}\nresult: { night: 3 }\n`;
+      const flows = {
+        done: '  a: { kind: text, with: { text: x } }',
+        refused: '  a: { kind: stop, with: { as: failed, message: "No bunk in ${ input.hut }." } }',
+        waiting: '  a: { kind: wait, with: { for: 1h } }',
+        failed: '  a: { kind: http, with: { url: "http://127.0.0.1:1/" } }',
+      };
+      const ending = (text: string) => ({ message: `${text} \${ input.hut } <b>\${ error.message }` });
+      for (const [name, steps] of Object.entries(flows)) {
+        await house.api.importFlow({ body: { document: flow(`ends-${name}`, steps) } });
+        await house.api.publishFlow({ name: `ends-${name}`, body: {} });
+        const endings = {
+          message: 'Booked ${ result.night } nights',
+          refused: ending('Sorry'),
+          waiting: { message: 'We will write to ${ input.hut }' },
+          failed: { address: 'https://huts.example/call' },
+        };
+        await house.api.addEntry({ body: { flow: `ends-${name}`, settings: { kind: 'form', ...endings } } });
+      }
+      const send = async (name: string) => {
+        const body = new URLSearchParams({ hut: 'larch' });
+        const response = await fetch(at(`/forms/ends-${name}`), { method: 'POST', body, redirect: 'manual' });
+        return { status: response.status, to: response.headers.get('location'), text: await response.text() };
+      };
+      expect((await send('done')).text).to.contain('Booked 3 nights');
+      const refused = await send('refused');
+      expect(refused.text, refused.text).to.contain('Sorry larch &lt;b&gt;').and.contain('No bunk in larch.');
+      expect(refused.text).not.to.contain('<form');
+      expect((await send('waiting')).text).to.contain('We will write to larch');
+      expect(await send('failed')).to.include({ status: 303, to: 'https://huts.example/call' });
+      const wrong = { kind: 'form', failed: { address: 'javascript:alert(1)' } } as never;
+      expect(
+        (await refusal(house.api.addEntry({ body: { flow: 'ends-done', path: 'x', settings: wrong } }))).status,
+      ).to.equal(422);
     });
 
     it('leads on to an address or another form', async () => {
@@ -259,7 +376,7 @@ describe('ways into a flow', () => {
     it('needs a flow that takes a message', async () => {
       expect(
         (await refusal(house.api.addEntry({ body: { flow: 'greet', path: 'talk', settings: { kind: 'chat' } } })))
-          .title,
+          .detail,
       ).to.contain('takes no "message"');
     });
   });
@@ -274,7 +391,12 @@ describe('ways into a flow', () => {
       expect(nextAt).to.contain('T21:30:00');
       await house.api.removeEntry({ id });
       expect(await refusal(add('0 0 31 2 *'))).to.include({ code: 'never_comes', at: '/settings/cron' });
-      expect((await refusal(add('every day'))).code).to.equal('never_comes');
+      for (const cron of ['every day', '@daily', '0 9 * *', '0 0 9 * * 1', '0 9 * * 1 2027', '0 9 * * L'])
+        expect((await refusal(add(cron))).code, cron).to.equal('never_comes');
+      const from = new Date('2026-12-01T00:00:00Z');
+      const days = { '0 9 * * 5L': 25, '0 9 * * FRIL': 25, ' 0 9  * * 1 ': 7, '0 9 ? * 1': 7, '0 9 * * 5#2': 11 };
+      for (const [cron, day] of Object.entries({ ...days, '0 9 L * *': 31 }))
+        expect(nextDue({ cron, zone: 'UTC' }, from).getUTCDate(), cron).to.equal(day);
       expect((await refusal(add('* * * * *', 'Moon/Base'))).code).to.equal('never_comes');
     });
 

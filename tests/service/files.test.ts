@@ -55,7 +55,14 @@ describe('a workspace as files', () => {
       'pindro credential add ridge --kind header --header X-Key',
     );
     const { 'credentials.yaml': _, 'keys.yaml': __, ...rest } = files;
-    expect((await other.api.exportWorkspace()).files).to.deep.equal(rest);
+    // What acts by itself arrives switched off, and says so.
+    const off = {
+      ...rest,
+      'entries/reserve-bunks.yaml': rest['entries/reserve-bunks.yaml']!.replaceAll('on: true', 'on: false'),
+    };
+    expect((await other.api.exportWorkspace()).files).to.deep.equal(off);
+    for (const name of ['form', 'hook'])
+      expect(imported.gaps.map(({ command }) => command)).to.include(`pindro entry on ${name}/reserve-bunks`);
     expect((await other.api.importWorkspace({ body: { files } })).done).to.deep.equal([]);
   });
 
@@ -67,7 +74,7 @@ describe('a workspace as files', () => {
     expect(refused.refused[0]).to.deep.include({ path: 'flows/reserve-bunks.yaml' });
     expect(refused.done).to.deep.equal([]);
     const { items } = await other.api.compareWorkspace({ body: { files: changed } });
-    const difference = items.find((one) => one.change === 'changed')!;
+    const difference = items.find((one) => one.path === 'flows/reserve-bunks.yaml')!;
     expect(difference.lines.filter((line) => line.sign !== ' ').map((line) => line.sign + line.text)).to.deep.equal([
       '-title: Reserve bunks',
       '+title: Book bunks',
@@ -246,7 +253,7 @@ describe('flows out of an OpenAPI document', () => {
         await refusal(
           house.api.takeDocument({ body: { name: 'other', url: wholesaler.document, operations: ['nothing'] } }),
         )
-      ).title,
+      ).detail,
     ).to.contain('nothing');
   });
 
@@ -286,7 +293,7 @@ describe('flows out of an OpenAPI document', () => {
     server.close();
     expect((await refusal(house.api.readDocument({ body: { url: 'ftp://x' } }))).at).to.equal('/url');
     expect((await refusal(house.api.readDocument({ body: { text: 'hello' } }))).code).to.equal('document_unreadable');
-    expect((await refusal(house.api.readDocument({ body: {} }))).title).to.contain('address of the document');
+    expect((await refusal(house.api.readDocument({ body: {} }))).detail).to.contain('address of the document');
   });
 });
 

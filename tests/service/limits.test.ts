@@ -187,7 +187,7 @@ describe('what others send back', () => {
     ]) {
       const told = await refused.then(
         () => '',
-        (thrown: { problem: { code: string; title: string } }) => `${thrown.problem.code}: ${thrown.problem.title}`,
+        (thrown: { problem: { code: string; detail: string } }) => `${thrown.problem.code}: ${thrown.problem.detail}`,
       );
       expect(told).to.match(/^answer_too_large: .*more than 8 MiB/);
     }

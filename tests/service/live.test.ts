@@ -108,6 +108,6 @@ describe('what changes, as it changes', () => {
     expect((await outcome).state).to.equal('cancelled');
     expect((await house.api.getRun({ id: run.id })).state).to.equal('cancelled');
     const again = await house.api.cancelRun({ id: run.id }).catch((error) => error.problem);
-    expect(again.title).to.contain('it is cancelled');
+    expect(again.detail).to.contain('it is cancelled');
   });
 });

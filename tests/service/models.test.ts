@@ -48,8 +48,8 @@ describe('models and agents in the service', () => {
     expect(await add({ base: `http://127.0.0.1:${await deadPort()}` })).to.include({ code: 'model_unreachable' });
     expect(await add({})).to.include({ code: 'model_refused' });
     expect((await add({})).hint).to.contain('credential');
-    expect((await add({ dialect: 'smoke-signals' })).title).to.contain('Known: chat-completions');
-    expect((await add({ base: 'house' })).title).to.contain('must begin with http');
+    expect((await add({ dialect: 'smoke-signals' })).detail).to.contain('Known: chat-completions');
+    expect((await add({ base: 'house' })).detail).to.contain('must begin with http');
     const settings = async (more: object) => {
       const { at, title } = await add({ settings: more });
       return `${at} ${title}`;
@@ -62,7 +62,7 @@ describe('models and agents in the service', () => {
       .to.contain('/settings/headers/x-a')
       .and.contain('one line');
     expect(await settings({ patience: '9h' })).to.contain('at most 10m');
-    expect((await add({ fallback: 'nobody' })).title).to.contain('no model connection named "nobody"');
+    expect((await add({ fallback: 'nobody' })).detail).to.contain('no model connection named "nobody"');
     const garbage = await scriptedModel([(response) => void response.writeHead(200).end('hello')]);
     expect(await add({ base: garbage.url })).to.include({ code: 'model_garbage' });
     await garbage.close();

@@ -116,7 +116,7 @@ describe('a thing that is removed', () => {
     });
     const used = await refusal(api.removeFlow({ name: 'reserve-bunks' }));
     expect(used.code).to.equal('in_use');
-    expect(used.title).to.contain('endpoint "huts"').and.contain('hook "reserve-bunks"');
+    expect(used.detail).to.contain('endpoint "huts"').and.contain('hook "reserve-bunks"');
     const before = await api.getFlow({ name: 'reserve-bunks' });
     const { removal } = await api.removeFlow({ name: 'reserve-bunks', query: { anyway: 'true' } });
     expect((await refusal(api.getFlow({ name: 'reserve-bunks' }))).status).to.equal(404);
@@ -257,7 +257,7 @@ result: "\${ steps.find.rows }"
     const refused = await refusal(
       api.changeTable({ name: 'cabins', body: { types: { floor: 'number' }, drop: ['beds'] } }),
     );
-    expect(refused.title).to.contain('Row 1');
+    expect(refused.detail).to.contain('Row 1');
     expect((await api.getTable({ name: 'cabins' })).columns).to.deep.equal(changed.columns);
     const few = await refusal(api.addRows({ name: 'cabins', body: { rows: [{ beds: 1 }, { beds: 'many' }] } }));
     expect(few.at).to.equal('/rows/1/beds');

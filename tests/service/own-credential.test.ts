@@ -114,7 +114,8 @@ result: "\${ steps.go }"
   });
 
   it('must be there when a key names it, and cannot be removed while one does', async () => {
-    const refusal = (work: Promise<unknown>) => work.then(() => 'done').catch((error) => error.problem.title as string);
+    const refusal = (work: Promise<unknown>) =>
+      work.then(() => 'done').catch((error) => error.problem.detail as string);
     const issue = (credentials: Record<string, string>) =>
       refusal(house.api.issueKey({ body: { name: 'x', endpoints: ['huts'], credentials } }));
     expect(await issue({ lift: 'lift-inez' })).to.contain('no credential named "lift-inez"');

@@ -107,7 +107,7 @@ describe('a program of this machine as a tool server', function () {
       { name: '--token', value: '', secret: true, missing: true, why: 'has the name of a secret' },
     ]);
     const refused = await refusal(house.api.attachUnderstood({ body: { text, name: 'trails' } }));
-    expect(refused.title).to.contain('--token');
+    expect(refused.detail).to.contain('--token');
     await house.api.attachUnderstood({ body: { text, name: 'trails', values: { '--token': 'warden-token' } } });
     const day = { trail: 'larch-traverse', state: 'open', says: 'dry', day: '2027-02-14' };
     expect((await call('report_trail', day)).isError).to.equal(false);
@@ -144,8 +144,8 @@ describe('a program of this machine as a tool server', function () {
   ] as const)
     it(`one that ${what} is told as that, and nothing is kept`, async () => {
       const problem = await refusal(attach(program, { limits: { connect: '2s' } }));
-      expect(problem.code, problem.title).to.equal(code);
-      expect(problem.title).to.match(words);
+      expect(problem.code, problem.detail).to.equal(code);
+      expect(problem.detail).to.match(words);
       expect((await house.api.listServers({ query: {} })).items).to.deep.equal([]);
     });
 
@@ -171,7 +171,7 @@ describe('a program of this machine as a tool server', function () {
     await attach(faulty());
     const problem = await refusal(call('drops'));
     expect(problem.code).to.equal('server_lost');
-    expect(problem.title).to.match(/ended with code 1.*the rope has slipped/);
+    expect(problem.detail).to.match(/ended with code 1.*the rope has slipped/);
     expect(await server()).to.include({ state: 'unreachable' });
     expect((await server()).fix).to.match(/log/);
     expect(await texts()).to.contain('the rope has slipped');

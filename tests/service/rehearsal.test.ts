@@ -102,10 +102,10 @@ describe('a run that is done again, differently', function () {
     // What is only tried out is no problem of the flow.
     expect((await house.api.listProblems({ query: { flow: 'desk' } })).items).to.deep.equal([]);
     const note = await house.api.runFlow({ name: 'note', body: { input: { who: 'ines' } } });
-    expect((await refusal(house.api.runAgain({ id: note.run, body: { model: 'house' } }))).title).to.contain(
+    expect((await refusal(house.api.runAgain({ id: note.run, body: { model: 'house' } }))).detail).to.contain(
       'No step of the flow asks a model',
     );
-    expect((await refusal(house.api.runAgain({ id: note.run, body: { from: 'say', round: 2 } }))).title).to.contain(
+    expect((await refusal(house.api.runAgain({ id: note.run, body: { from: 'say', round: 2 } }))).detail).to.contain(
       'had no agent',
     );
   });

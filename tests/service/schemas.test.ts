@@ -4,17 +4,32 @@ import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { checkFlow, flowJsonSchema } from '@pindro/core';
+import { createConfig, lintFromString } from '@redocly/openapi-core';
 import { Validator } from '@seriousme/openapi-schema-validator';
 import { Ajv2020, type ValidateFunction } from 'ajv/dist/2020.js';
+import addFormats from 'ajv-formats';
 import { expect } from 'chai';
 import openapiTypescript, { astToString } from 'openapi-typescript';
 import { parse } from 'yaml';
 import { furnish, type Workspace, workspace } from '../support/workspace.js';
 
 const root = fileURLToPath(new URL('../../..', import.meta.url));
-const ajv = () => new Ajv2020({ strict: false, validateFormats: false, allErrors: true });
+/** Unknown keywords, ignored keywords and missing types are errors. */
+const ajv = () => addFormats.default(new Ajv2020({ strict: true, strictRequired: false, allErrors: true }));
 const failures = (validate: ValidateFunction, value: unknown) =>
   validate(value) ? [] : validate.errors!.map(({ instancePath, message }) => `${instancePath} ${message}`);
+
+interface Operation {
+  parameters?: { schema: object }[];
+  requestBody?: { content: Record<string, { schema: object }> };
+  responses: Record<string, { content?: Record<string, { schema: object }> }>;
+}
+const schemasOf = ({ parameters = [], requestBody, responses }: Operation): object[] => [
+  ...parameters.map(({ schema }) => schema),
+  ...[requestBody, ...Object.values(responses)].flatMap((one) =>
+    Object.values(one?.content ?? {}).map(({ schema }) => schema),
+  ),
+];
 
 describe('published schemas', () => {
   let house: Workspace;
@@ -30,7 +45,9 @@ describe('published schemas', () => {
     const validate = ajv().compile((await get('/api/v1/schemas/flow.json')) as object);
     const folder = join(root, 'packages/cli/demo/flows');
     for (const file of readdirSync(folder)) {
-      const document = parse(readFileSync(join(folder, file), 'utf8'));
+      const document = parse(
+        readFileSync(join(folder, file), 'utf8').replaceAll('{{WHOLESALER}}', 'http://wholesaler.test'),
+      );
       expect(failures(validate, document), file).to.deep.equal([]);
     }
     const wrong: [string, object][] = [
@@ -72,6 +89,15 @@ describe('published schemas', () => {
     this.timeout(60_000);
     const document = (await get('/api/v1/openapi.json')) as never;
     expect(await new Validator().validate(document)).to.deep.include({ valid: true });
+    const config = await createConfig({ extends: ['recommended-strict'] });
+    const source = JSON.stringify(document);
+    const problems = await lintFromString({ source, config, absoluteRef: join(house.data, 'openapi.json') });
+    const told = problems.map(({ ruleId, message, location }) => `${ruleId} ${message} ${location[0]?.pointer}`);
+    expect(told).to.deep.equal([]);
+    const { paths } = document as { paths: Record<string, Record<string, Operation>> };
+    for (const [path, operations] of Object.entries(paths))
+      for (const operation of Object.values(operations))
+        for (const schema of schemasOf(operation)) expect(() => ajv().compile(schema), path).not.to.throw();
     const types = join(house.data, 'api.ts');
     writeFileSync(types, astToString(await openapiTypescript(document)));
     const client = join(house.data, 'client.ts');

@@ -52,25 +52,25 @@ describe('the way to a tool server', function () {
 
   it('a certificate that nobody vouches for is told as that, and its authority can be trusted', async () => {
     const problem = await refusal(attach('lift.example'));
-    expect(problem.title).to.match(/certificate/);
+    expect(problem.detail).to.match(/certificate/);
     expect(await attach('lift.example', { ca: AUTHORITY })).to.include({ state: 'ready', tools: 1 });
     expect((await house.api.refreshServer({ name: 'lift' })).tools).to.equal(1);
   });
 
   it('a certificate for another name, and what is no TLS at all, are told as that', async () => {
-    expect((await refusal(attach('other.example', { ca: AUTHORITY }))).title).to.contain('for another name');
+    expect((await refusal(attach('other.example', { ca: AUTHORITY }))).detail).to.contain('for another name');
     const plain = await oddServer([], () => ({}));
     const url = plain.url.replace('http:', 'https:');
     const problem = await refusal(house.api.attachServer({ body: { name: 'lift', url } }));
-    expect(problem.title).to.contain('http://');
+    expect(problem.detail).to.contain('http://');
     plain.close();
   });
 
   it('shows who we are with a certificate, which is kept as a credential and goes nowhere else', async () => {
     wantsClient = true;
-    expect((await refusal(attach('lift.example', { ca: AUTHORITY }))).title).to.contain('show your certificate');
+    expect((await refusal(attach('lift.example', { ca: AUTHORITY }))).detail).to.contain('show your certificate');
     const body = { name: 'desk-certificate', kind: 'certificate' as const, secret: CLIENT_IDENTITY };
-    expect((await refusal(house.api.addCredential({ body: { ...body, secret: 'no certificate' } }))).title).to.contain(
+    expect((await refusal(house.api.addCredential({ body: { ...body, secret: 'no certificate' } }))).detail).to.contain(
       'certificate and its private key',
     );
     await house.api.addCredential({ body });

@@ -77,7 +77,7 @@ describe('the page of a tool server', () => {
     );
     await house.api.attachServer({ body: { name: 'stores', url: stock.url } });
     const ask = async (tool: string, args: object, fresh: number) => {
-      const options = { signal: new AbortController().signal, traceparent: '', idempotencyKey: '/x', fresh };
+      const options = { signal: new AbortController().signal, trace: { traceparent: '' }, idempotencyKey: '/x', fresh };
       return (await house.service.servers.call('stores', tool, args as never, options)).content[0]!.text;
     };
     expect(await ask('stock', { hut: 'larch', day: 1 }, 60_000)).to.equal('1');
@@ -126,7 +126,7 @@ describe('the test of a server, told as it happens', () => {
     expect(parts(events)).to.deep.equal(['name done', 'reach done', 'speak failed']);
     const last = events.at(-1) as Extract<TestEvent, { type: 'failed' }>;
     expect(last.problem.code).to.equal('server_wants_key');
-    expect(last.problem.title).to.contain('Bearer realm="valley lift"').and.contain('a valid bearer key is needed');
+    expect(last.problem.detail).to.contain('Bearer realm="valley lift"').and.contain('a valid bearer key is needed');
     const nowhere = await watch('http://huts.example/mcp');
     expect(parts(nowhere)).to.deep.equal(['name failed']);
     expect(parts(await watch('http://127.0.0.1:9/mcp'))).to.deep.equal(['name done', 'reach failed']);
@@ -188,9 +188,9 @@ describe('credentials of tool servers', () => {
     const { files } = await house.api.exportWorkspace({ query: {} });
     expect(files['credentials.yaml']).to.contain('environment: ROPEWAY_KEY').and.not.contain(LIFT_KEY);
     const odd = { name: 'odd', kind: 'bearer' as const, source: { file: '/dev/zero' } };
-    expect((await refusal(house.api.addCredential({ body: odd }))).title).to.contain('is no file');
+    expect((await refusal(house.api.addCredential({ body: odd }))).detail).to.contain('is no file');
     const own = { name: 'own', kind: 'bearer' as const, source: { environment: 'PINDRO_SECRET_KEY' } };
-    expect((await refusal(house.api.addCredential({ body: own }))).title).to.contain("service's own");
+    expect((await refusal(house.api.addCredential({ body: own }))).detail).to.contain("service's own");
   });
 
   it('old and new go side by side for a while: what refuses the new one is called with the old', async () => {

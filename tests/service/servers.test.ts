@@ -92,7 +92,7 @@ describe('attached tool servers', () => {
     for (const [url, more, code, words] of cases) {
       const problem = await problemOf(attach(url, more));
       expect(problem.code, url).to.equal(code);
-      expect(problem.title, url).to.match(words);
+      expect(problem.detail, url).to.match(words);
       expect(problem.hint, url).not.to.equal('');
     }
     expect((await house.api.listServers()).items).to.deep.equal([]);
@@ -105,7 +105,7 @@ describe('attached tool servers', () => {
     const hanging = await odd(() => {});
     const problem = await problemOf(attach(hanging.url));
     expect(problem.code).to.equal('timed_out');
-    expect(problem.title).to.contain('10s');
+    expect(problem.detail).to.contain('10s');
     hanging.close();
   });
 
@@ -126,12 +126,12 @@ describe('attached tool servers', () => {
       'format: pindro/flow@1\nname: uses-it\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
     );
     const problem = await problemOf(house.api.detachServer({ name: 'lift' }));
-    expect(problem.title).to.contain('flow "uses-it"');
-    expect((await problemOf(house.api.removeCredential({ name: 'lift-key' }))).title).to.contain('tool server "lift"');
+    expect(problem.detail).to.contain('flow "uses-it"');
+    expect((await problemOf(house.api.removeCredential({ name: 'lift-key' }))).detail).to.contain('tool server "lift"');
   });
 
   it('hold rules that stand on a server against its tools', async () => {
-    expect((await problemOf(attach(lift.url, { secret: LIFT_KEY, rules: { hut: 'omit' } }))).title).to.contain(
+    expect((await problemOf(attach(lift.url, { secret: LIFT_KEY, rules: { hut: 'omit' } }))).detail).to.contain(
       'required by schedule_load',
     );
     await attach(lift.url, { secret: LIFT_KEY, rules: { hut: { set: '${ caller.hut }' } } });

@@ -60,7 +60,7 @@ describe('how much is asked of a tool server', function () {
       return code === 'server_left_alone';
     }, 'calls to be refused');
     const told = await refusal(call('gone', 'weigh'));
-    expect(told.title).to.match(/failed \d+ times in a row and is left alone for \d+ s.*cannot be reached/);
+    expect(told.detail).to.match(/failed \d+ times in a row and is left alone for \d+ s.*cannot be reached/);
     expect((await house.api.getServer({ name: 'gone' })).leftAloneUntil).to.be.a('string');
     const again = await oddServer(
       [{ name: 'weigh', inputSchema: { type: 'object' } }],
@@ -179,7 +179,7 @@ describe('every fault of the misbehaving server', function () {
     it(`a code of its own is that call's, with its words and data, over ${name}`, async () => {
       for (const code of [-32_000, -32_001, -32_600, -32_601, -32_602, -32_603, -32_700, 1, 4711]) {
         const problem = await refusal(call(name, 'code', { code }));
-        expect([problem.code, problem.title], String(code)).to.deep.equal([
+        expect([problem.code, problem.detail], String(code)).to.deep.equal([
           'tool_reported_error',
           `${name}.code reported an error: as you wished`,
         ]);

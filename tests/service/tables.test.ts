@@ -54,7 +54,7 @@ describe('tables', () => {
       const before = (await house.api.tableRows({ name: 'things' })).items.length;
       const problem = await refusal(row);
       expect(problem.at ?? '').to.contain(at);
-      expect(`${problem.title}. ${problem.hint}`).to.match(words);
+      expect(`${problem.detail}. ${problem.hint}`).to.match(words);
       expect((await house.api.tableRows({ name: 'things' })).items.length).to.equal(before);
     });
   }
@@ -109,11 +109,11 @@ describe('tables', () => {
   it('refuse ill-formed names', async () => {
     const refused = async (body: object) =>
       ((await house.api.putTable({ body: body as never }).catch((error) => error)) as ProblemError).problem;
-    expect((await refused({ name: 'Bad Name', columns: { a: 'text' } })).title).to.contain('lower-case');
-    expect((await refused({ name: 'ok', columns: { 'a"; DROP TABLE data_things; --': 'text' } })).title).to.contain(
+    expect((await refused({ name: 'Bad Name', columns: { a: 'text' } })).detail).to.contain('lower-case');
+    expect((await refused({ name: 'ok', columns: { 'a"; DROP TABLE data_things; --': 'text' } })).detail).to.contain(
       'cannot be the name of a column',
     );
-    expect((await refused({ name: 'ok', columns: {} })).title).to.contain('at least one column');
+    expect((await refused({ name: 'ok', columns: {} })).detail).to.contain('at least one column');
     expect((await refused({ name: 'things', columns: { a: 'text' } })).code).to.equal('already_there');
   });
 });

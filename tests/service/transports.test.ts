@@ -115,8 +115,8 @@ describe('what is no tool server', () => {
     it(`${what} is told with what it answered`, async () => {
       answer = page;
       const problem = await refusal(house.api.attachServer({ body: { name: 'page', url: url() } }));
-      expect(problem.status, problem.title).to.be.oneOf([502, 503, 504]);
-      expect(`${problem.title} ${problem.hint}`).to.match(why);
+      expect(problem.status, problem.detail).to.be.oneOf([502, 503, 504]);
+      expect(`${problem.detail} ${problem.hint}`).to.match(why);
       expect(problem.hint).not.to.equal('');
       expect((await house.api.listServers({ query: {} })).items).to.deep.equal([]);
     });
@@ -135,6 +135,6 @@ describe('what is no tool server', () => {
       response.write(': hello\n\n');
     };
     const problem = await refusal(house.api.attachServer({ body: { name: 'page', url: url() } }));
-    expect(problem.title).to.match(/answered 405/);
+    expect(problem.detail).to.match(/answered 405/);
   });
 });

@@ -51,7 +51,7 @@ describe('tool lists under watch', function () {
 
     const refused = await house.api.refuseChanges({ name: 'faulty', body: { tools: ['good'] } });
     expect(refused.items[0]).to.include({ refused: 'test' });
-    expect((await refusal(call('good'))).title).to.contain('test would not have it');
+    expect((await refusal(call('good'))).detail).to.contain('test would not have it');
     await house.api.refreshServer({ name: 'faulty' });
     expect((await changes())[0]).to.include({ held: true, refused: 'test' });
 

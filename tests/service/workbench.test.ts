@@ -67,7 +67,7 @@ describe('looking for words in the whole workspace', () => {
       expect(await sorts(words).then((all) => all.filter((one) => !one.includes(words))), words).to.deep.equal([]);
     expect((await refusal(api.search({ query: { words: 'x'.repeat(201) } }))).code).to.equal('request_invalid');
     for (const limit of [0, 101, 1.5])
-      expect((await refusal(api.search({ query: { words: 'a', limit } }))).title, String(limit)).to.contain('limit');
+      expect((await refusal(api.search({ query: { words: 'a', limit } }))).detail, String(limit)).to.contain('limit');
   });
 });
 
@@ -187,7 +187,7 @@ describe('what was talked about, and how runs went', () => {
     expect(failing[0]).to.include({ flow: 'breaks', times: 3 });
     expect((await api.getRun({ id: failing[0]!.run })).state).to.equal('failed');
     for (const wrong of [0, 169, -1, 1.5])
-      expect((await refusal(api.activity({ query: { hours: wrong } }))).title, String(wrong)).to.contain('hours');
+      expect((await refusal(api.activity({ query: { hours: wrong } }))).detail, String(wrong)).to.contain('hours');
   });
 
   it('has every value whole where the page has only its beginning', async () => {
@@ -256,7 +256,7 @@ describe('the rows of a table as a grid asks for them', () => {
     it(`are refused for ${JSON.stringify(query)}, with what to do`, async () => {
       const problem = await refusal(page(query));
       expect(problem.status).to.be.within(400, 422);
-      expect(`${problem.title} ${problem.hint}`).to.match(words);
+      expect(`${problem.detail} ${problem.hint}`).to.match(words);
     });
 
   it('remember who made and changed them: people and runs with their step', async () => {

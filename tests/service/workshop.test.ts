@@ -184,7 +184,7 @@ describe('the workshop for coding assistants', () => {
     house.service.flows.publish('look-at-hut');
     expect((await ask('follow_proposal', { proposal })).live).to.equal('It is live.');
     const again = await house.api.declineProposal({ id: proposal, body: {} }).catch((error) => error);
-    expect(again.problem.title).to.contain('was taken already');
+    expect(again.problem.detail).to.contain('was taken already');
   });
 
   it('checks what is proposed, and lets nobody else follow it', async () => {

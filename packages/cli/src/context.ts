@@ -78,8 +78,9 @@ function asProblem(error: unknown): ProblemDetails {
   if (error instanceof UnreachableError) {
     return {
       type: 'urn:pindro:error:service_unreachable',
-      title: error.message,
+      title: 'Service unreachable',
       status: 0,
+      detail: error.message,
       code: 'service_unreachable',
       hint: 'Start it with "pindro serve" or "npm run demo", or say where it is with --url or PINDRO_URL.',
     };
@@ -88,8 +89,9 @@ function asProblem(error: unknown): ProblemDetails {
   if (file) return file.toProblem() as ProblemDetails;
   return {
     type: 'about:blank',
-    title: error instanceof Error ? error.message : String(error),
+    title: 'Internal',
     status: catalogue.internal.http,
+    detail: error instanceof Error ? error.message : String(error),
     code: 'internal',
     hint: '',
   };
@@ -122,5 +124,5 @@ function inWords(problem: ProblemDetails): string {
     const where = mistake.line === undefined ? mistake.at : `line ${mistake.line}, column ${mistake.column}`;
     return `  ${pc.dim(where.padEnd(20))} ${mistake.message}${mistake.hint ? `\n  ${' '.repeat(20)} ${pc.dim(mistake.hint)}` : ''}`;
   });
-  return [`${pc.red('✗')} ${problem.title}`, ...mistakes, ...(problem.hint ? [`  ${problem.hint}`] : [])].join('\n');
+  return [`${pc.red('✗')} ${problem.detail}`, ...mistakes, ...(problem.hint ? [`  ${problem.hint}`] : [])].join('\n');
 }

@@ -8,6 +8,7 @@ import Skeleton from './parts/Skeleton.svelte';
 import { live } from './state/live.svelte.js';
 import { preferences } from './state/preferences.svelte.js';
 import { router } from './state/router.svelte.js';
+import { localProblem } from './state/local-problem.js';
 
 interface Shown {
   path: string;
@@ -26,13 +27,10 @@ async function show(path: string) {
     if (path === router.path) shown = { path, name, Page };
     problem = null;
   } catch {
-    problem = {
-      type: '',
-      status: 0,
-      code: 'unreachable',
-      title: 'This page could not be loaded',
-      hint: 'The service does not answer, or was renewed. Load the page again once it runs.',
-    };
+    problem = localProblem(
+      'This page could not be loaded',
+      'The service does not answer, or was updated. Reload the page once it runs.',
+    );
   }
 }
 $effect(() => void show(router.path));

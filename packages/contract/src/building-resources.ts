@@ -132,6 +132,16 @@ const bodyLimit = size.default('1MiB').describe('The largest body taken');
 const perMinute = z.number().int().min(1).max(6000).default(60).describe('At most so many a minute');
 const words = z.string().max(2000);
 
+/** How a form ends: a text, or another address where one is given. */
+const ending = z.strictObject({
+  message: words.default('').describe('May hold expressions over "input", and over "error" where there is one'),
+  address: z
+    .string()
+    .regex(/^(?:https?:\/\/|\/)\S*$|^$/, 'must begin with http://, https:// or /')
+    .default('')
+    .describe('Redirects there in place of the text'),
+});
+
 /** What each way into a flow takes. */
 export const entrySettings = z.discriminatedUnion('kind', [
   z.strictObject({
@@ -146,9 +156,11 @@ export const entrySettings = z.discriminatedUnion('kind', [
       .describe('Who may call: anybody, who has an access key, or who signs with the secret (HMAC-SHA256)'),
     origins: z.array(z.string()).default([]).describe('Origins whose pages may call it from a browser'),
     answer: z
-      .enum(['result', 'run'])
+      .enum(['result', 'run', 'response'])
       .default('result')
-      .describe("Answers with the flow's result, or at once with the id of the run"),
+      .describe(
+        "Answers with the flow's result, at once with the id of the run, or with the response that the result describes: { status, headers, body }, or base64 in place of body",
+      ),
     bodyLimit,
     perMinute,
   }),
@@ -158,8 +170,11 @@ export const entrySettings = z.discriminatedUnion('kind', [
     about: words.default(''),
     button: z.string().max(60).default('Send'),
     after: z.enum(['message', 'address', 'form']).default('message').describe('What follows when it was sent'),
-    message: words.default('Thank you. It has arrived.'),
+    message: words.default('Thank you. It has arrived.').describe('May hold expressions over "input" and "result"'),
     address: z.string().default('').describe('For "address": where to go; for "form": the name of the next form'),
+    waiting: ending.optional().describe('Shown while the run waits for a decision or a time'),
+    refused: ending.optional().describe('Shown when the flow stopped at a "stop" step or a person declined'),
+    failed: ending.optional().describe('Shown when the run failed'),
     bodyLimit,
     perMinute,
   }),

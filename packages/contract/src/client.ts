@@ -31,7 +31,7 @@ export type Client = {
 export class ProblemError extends Error {
   override readonly name = 'ProblemError';
   constructor(readonly problem: ProblemDetails) {
-    super(problem.title);
+    super(problem.detail);
   }
 }
 
@@ -95,8 +95,9 @@ async function send(route: Address, args: Loose, options: ClientOptions): Promis
     if (error instanceof ProblemError) throw error;
     throw new ProblemError({
       type: 'about:blank',
-      title: `The service answered ${response.status}`,
+      title: 'Unexpected response',
       status: response.status,
+      detail: `The service answered ${response.status}`,
       code: 'internal',
       hint: 'Check that the address is that of a Pindro service.',
     });

@@ -1,3 +1,4 @@
+import { type JsonObject, publishedSchema } from '@pindro/core/browser';
 import { z } from 'zod';
 import { problem } from './resources.js';
 import { type Route, routes } from './routes/index.js';
@@ -6,7 +7,7 @@ type Schema = Record<string, unknown>;
 
 const schemaOf = (type: z.ZodType, io: 'input' | 'output'): Schema => {
   const { $schema: _, ...schema } = z.toJSONSchema(type, { io, unrepresentable: 'any' }) as Schema;
-  return schema;
+  return publishedSchema(schema as JsonObject) as Schema;
 };
 
 /** The OpenAPI 3.1 document of the API, made from the routes. */
@@ -22,7 +23,15 @@ export function openApi(url: string, version: string): Schema {
     servers: [{ url: `${url}/api/v1` }],
     security: [{ key: [] }],
     paths,
-    components: { securitySchemes: { key: { type: 'http', scheme: 'bearer' } } },
+    components: {
+      securitySchemes: { key: { type: 'http', scheme: 'bearer' } },
+      responses: {
+        Problem: {
+          description: 'Problem details (RFC 9457)',
+          content: { 'application/problem+json': { schema: schemaOf(problem, 'output') } },
+        },
+      },
+    },
   };
 }
 
@@ -49,10 +58,8 @@ function operation(name: string, route: Route): Schema {
     }),
     responses: {
       200: { description: route.about, content: { [media]: { schema: schemaOf(route.answer, 'output') } } },
-      default: {
-        description: 'Problem details (RFC 9457)',
-        content: { 'application/problem+json': { schema: schemaOf(problem, 'output') } },
-      },
+      '4XX': { $ref: '#/components/responses/Problem' },
+      '5XX': { $ref: '#/components/responses/Problem' },
     },
   };
 }

@@ -36,8 +36,9 @@ export const mistake = z.object({
 /** Problem details (RFC 9457). */
 export const problem = z.object({
   type: z.string(),
-  title: z.string(),
+  title: z.string().describe('The same for every occurrence of the type'),
   status: z.number(),
+  detail: z.string().describe('What happened this time'),
   code: z.string(),
   hint: z.string(),
   at: z.string().optional(),

@@ -5,7 +5,14 @@
 
 export { anyJson } from './any-json.js';
 export { type CellType, cellText, type ReadCell, readCell } from './cells.js';
-export { CSV_READING, CSV_WRITING } from './csv.js';
+export {
+  CSV_READING,
+  CSV_WRITING,
+  type CsvRecord,
+  readCsvHead,
+  readCsvRecord,
+  writeCsvRecord,
+} from './csv.js';
 export type { Cure, Finding } from './diagnosis/finding.js';
 export { cureSchema, findingSchema } from './diagnosis/finding.js';
 export { cureWords, placeWords } from './diagnosis/place-words.js';
@@ -40,6 +47,7 @@ export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointer
 export { jsonMistake } from './json-mistake.js';
 export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
+export { publishedSchema } from './published-schema.js';
 export { bytesIn, humanSize } from './size.js';
 export { size } from './size-schema.js';
 export type { StepDocument } from './steps/document.js';

@@ -31,6 +31,6 @@ export function readCell(text: string, type: CellType): ReadCell {
   }
 }
 
-/** A value as a text, so that {@link readCell} gives it back. */
-export const cellText = (value: Json): string =>
-  value === null ? '' : typeof value === 'string' ? value : JSON.stringify(value);
+/** Returns a value as a text, so that {@link readCell} returns the value. A text in a JSON column is quoted. */
+export const cellText = (value: Json, type?: CellType): string =>
+  value === null ? '' : typeof value === 'string' && type !== 'json' ? value : JSON.stringify(value);

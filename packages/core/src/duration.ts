@@ -1,11 +1,12 @@
 const UNITS = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 } as const;
 
-/** A number and its unit, for example `500ms`, `10s`, `2m`, `1h` or `1d`. */
-export const DURATION = /^(\d+(?:\.\d+)?)(ms|s|m|h|d)$/;
+/** A number and its unit, for example `500ms`, `10s`, `2m`, `1h` or `1d`; so short that a date can be that far away. */
+export const DURATION = /^(?:\d{1,12}(?:\.\d{1,9})?m?s|\d{1,7}(?:\.\d{1,9})?[mhd])$/;
+const PARTS = /^([\d.]+)([a-z]+)$/;
 
 /** Milliseconds of a duration with its unit. The text must match {@link DURATION}. */
 export function milliseconds(text: string): number {
-  const match = DURATION.exec(text);
+  const match = DURATION.test(text) && PARTS.exec(text);
   if (!match) throw new RangeError(`"${text}" is not a duration such as 10s`);
   return Number(match[1]) * UNITS[match[2] as keyof typeof UNITS];
 }

@@ -17,11 +17,15 @@ export interface Mistake {
   missing?: true;
 }
 
-/** Problem details (RFC 9457) with Pindro's own members `code`, `hint`, `at`, `mistakes` and `run`. */
+/**
+ * Problem details (RFC 9457) with Pindro's own members `code`, `hint`, `at`, `mistakes` and `run`. `title` is the same
+ * for every occurrence of a type, `detail` describes this one.
+ */
 export interface Problem {
   type: string;
   title: string;
   status: number;
+  detail: string;
   code: ErrorCode;
   hint: string;
   at?: string;
@@ -67,6 +71,10 @@ interface Extra {
 export const withHint = ({ message, hint }: Pick<ErrorRecord, 'message' | 'hint'>): string =>
   hint ? `${message}. ${hint}` : message;
 
+/** Returns the title of a problem type: its code as words, such as `Body too large`. */
+export const problemTitle = (code: string): string =>
+  code.replaceAll('_', ' ').replace(/^./, (letter) => letter.toUpperCase());
+
 /** An error out of the {@link catalogue}. */
 export class PindroError extends Error {
   override readonly name = 'PindroError';
@@ -94,8 +102,9 @@ export class PindroError extends Error {
   toProblem(): Problem {
     return {
       type: `urn:pindro:error:${this.code}`,
-      title: this.message,
+      title: problemTitle(this.code),
       status: this.status,
+      detail: this.message,
       code: this.code,
       hint: this.hint,
       ...(this.at !== undefined && { at: this.at }),

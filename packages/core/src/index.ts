@@ -181,6 +181,7 @@ export type {
   Where,
 } from './ports.js';
 export { CREDENTIAL_OWNERS, type CredentialOwner, withQuery } from './ports.js';
+export { publishedSchema } from './published-schema.js';
 // steps
 export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
 export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, type StepKind } from './steps/kind.js';
@@ -215,13 +216,14 @@ export { estimateTokens } from './tools/tokens.js';
 export { wordsOf } from './tools/wrap/words.js';
 // traces
 export { attribute } from './trace/attributes.js';
+export { readTraceContext, type TraceContext, type TraceFields, traceFields } from './trace/context.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
 export { type Exchange, exchangeSchema, LONGEST_BODY, type Overhears } from './trace/exchange.js';
 // models
 export { GRANT_WORDS, GRANTS, type Grant } from './trace/grants.js';
 export type { Caller, Entry, RunHead, Through, Trial } from './trace/head.js';
 export { ENTRIES, headSchema } from './trace/head.js';
-export { momentOfTrace, newRunId, newSpanId, newTraceId, readTraceparent, traceparent } from './trace/ids.js';
+export { momentOfTrace, newRunId, newSpanId, newTraceId } from './trace/ids.js';
 export type { JournalEntry, Parked } from './trace/journal.js';
 export { entrySchema } from './trace/journal.js';
 export type { JournalStore } from './trace/journal-store.js';

@@ -1,5 +1,6 @@
 import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
+import type { TraceFields } from './trace/context.js';
 import type { WatchPort } from './trace/events.js';
 import type { Overhears } from './trace/exchange.js';
 import type { Grant } from './trace/grants.js';
@@ -173,7 +174,7 @@ export interface ToolServerPort {
     args: JsonObject,
     /** `credential`: goes along in place of the server's own */
     options: CallOptions & {
-      traceparent: string;
+      trace: TraceFields;
       idempotencyKey: string;
       credential?: string;
       /** How long the call may take, in milliseconds, where that was said. */

@@ -1,4 +1,4 @@
-import { CSV_WRITING, cellText, type JsonObject } from '@pindro/core/browser';
+import { CSV_WRITING, type JsonObject, writeCsvRecord } from '@pindro/core/browser';
 import { expect } from 'chai';
 import { consoleModules } from '../../support/console-modules.js';
 
@@ -133,22 +133,26 @@ describe('a table as CSV in the console', function () {
   });
 
   it('is read by the names of its first line, whatever their order, without the ids', () => {
-    expect(read('﻿bunks,id, hut ,open\r\n16,7,"Larch, upper",true\r\n,,,\n')).to.deep.equal({
+    expect(read('﻿bunks,id, hut ,open\r\n16,7," Larch, upper",true\r\n,,"",\n')).to.deep.equal({
       faults: [],
       rows: [
-        { bunks: 16, hut: 'Larch, upper', open: true },
-        { bunks: null, hut: null, open: null },
+        { bunks: 16, hut: ' Larch, upper', open: true },
+        { bunks: null, hut: '', open: null },
       ],
     });
   });
 
   it('is told in every line what is wrong with it', () => {
-    const { faults } = read('hut,bunks,open,since,colour\nlarch,many,yes,14.2.2027,red\nkestrel,8,true,2027-02-14,x');
+    const { faults } = read('hut,bunks,open,since\nlarch,many,yes,14.2.2027\nkestrel,8,true\nlarch,8,true,2027-02-14');
     expect(faults).to.deep.equal([
-      'There is no column “colour”.',
-      'Line 2: “many” in bunks is not a whole number.',
-      'Line 2: “yes” in open is not true or false.',
-      'Line 2: “14.2.2027” in since is not a date such as 2027-02-14.',
+      'Line 2: "many" in column "bunks" is not a whole number.',
+      'Line 2: "yes" in column "open" is not true or false.',
+      'Line 2: "14.2.2027" in column "since" is not a date such as 2027-02-14.',
+      'Line 3 has 3 values instead of 4.',
+    ]);
+    expect(read('hut,colour,hut\na,b,c').faults).to.deep.equal([
+      'The table has no column "colour". It has hut, bunks, open, since.',
+      'Column "hut" occurs twice in the first line. Rename or delete one of them.',
     ]);
   });
 
@@ -166,9 +170,12 @@ describe('a table as CSV in the console', function () {
 
   it('is written so that it is read again as it was', async () => {
     const { stringify } = await import('csv-stringify/sync');
-    const texts = [' two words ', 'a,"b"\nc', '\ttab', '0012', '=1+1', 'true'];
-    const written = stringify([['hut'], ...texts.map((one) => [cellText(one)])], CSV_WRITING);
-    expect(read(written)).to.deep.equal({ faults: [], rows: texts.map((hut) => ({ hut })) });
+    const texts = [' two words ', 'a,"b"\nc', '\ttab', '0012', '=1+1', 'true', '', null];
+    const rows = texts.map((hut) => ({ hut, bunks: 1 }));
+    const two = columns.slice(0, 2) as { name: string; type: 'text' }[];
+    const written = stringify([['hut', 'bunks'], ...rows.map((row) => writeCsvRecord(row, two))], CSV_WRITING);
+    expect(written.split('\r\n')).to.have.length(texts.length + 2);
+    expect(read(written)).to.deep.equal({ faults: [], rows });
   });
 
   it('may be empty', () => {

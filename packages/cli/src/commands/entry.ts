@@ -40,7 +40,9 @@ export function entryCommands(program: Command): void {
     .description('opens an address that other programs call')
     .option('--path <name>', 'its part of the address; the name of the flow if left out')
     .addOption(new Option('--guard <how>', 'who may call').choices(['key', 'signature', 'open']).default('key'))
-    .addOption(new Option('--answer <what>', 'what it answers with').choices(['result', 'run']).default('result'))
+    .addOption(
+      new Option('--answer <what>', 'what it answers with').choices(['result', 'run', 'response']).default('result'),
+    )
     .option('--methods <list>', 'with commas between', 'POST')
     .option('--issue-key <name>', 'for guard key: makes a key that opens it, and shows it this once')
     .action(
@@ -123,7 +125,7 @@ export function entryCommands(program: Command): void {
     .option('--zone <name>', 'for a schedule: time zone')
     .option('--input <json>', 'for a schedule: what it is given')
     .addOption(new Option('--guard <how>', 'for a hook: who may call').choices(['key', 'signature', 'open']))
-    .addOption(new Option('--answer <what>', 'for a hook: what it answers with').choices(['result', 'run']))
+    .addOption(new Option('--answer <what>', 'for a hook: what it answers with').choices(['result', 'run', 'response']))
     .option('--methods <list>', 'for a hook: with commas between')
     .option('--secret', 'for a hook: asks for the secret that signs (or reads it from standard input)')
     .action(

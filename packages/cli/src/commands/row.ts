@@ -1,12 +1,20 @@
 import { createReadStream, createWriteStream, statSync } from 'node:fs';
 import type { Client, TableSummary } from '@pindro/contract';
-import { CSV_READING, CSV_WRITING, isObject, type JsonObject } from '@pindro/core/browser';
+import {
+  CSV_READING,
+  CSV_WRITING,
+  type CsvRecord,
+  isObject,
+  type JsonObject,
+  readCsvHead,
+  readCsvRecord,
+  writeCsvRecord,
+} from '@pindro/core/browser';
 import type { Command } from 'commander';
 import { parse } from 'csv-parse';
 import { stringify } from 'csv-stringify/sync';
 import pc from 'picocolors';
 import { type Context, withService } from '../context.js';
-import { fromCell, toCell } from '../input/csv.js';
 import { collectValue } from '../input/pairs.js';
 import { brief, facts, moment, table } from '../output/table.js';
 import { usage } from '../usage.js';
@@ -107,60 +115,58 @@ export function rowCommands(program: Command): void {
   row
     .command('import <table> <file>')
     .description(
-      'adds the rows of a CSV file, whose first line names the columns; every row is looked at before any is added',
+      'imports the rows of a CSV file (RFC 4180) whose first line names the columns; the whole file is checked before any row is added',
     )
+    .option('--update-by <column>', 'updates rows that have the same value in this column (or id), and adds the others')
     .action(
-      withService(async (context, [name, file]) => {
+      withService(async (context, [name, file], { updateBy: key }: { updateBy?: string }) => {
         const { client, print } = context;
         const { columns } = await client.getTable({ name: name! });
-        const total = statSync(file!).size;
-        await readRows(
-          file!,
-          columns,
-          async () => {},
-          (bytes) => tell(context, 'looking at', bytes, total),
-        );
-        let added = 0;
-        await readRows(
-          file!,
-          columns,
-          async (rows) => {
-            await client.addRows({ name: name!, body: { rows } }).catch((error: unknown) => {
-              if (error instanceof Error) error.message += ` (${added} rows of the file were added before)`;
+        const size = statSync(file!).size;
+        const source = { file: file!, columns, ...(key !== undefined && { key }) };
+        for await (const { bytes } of readRows(source)) tell(context, 'checking', bytes, size);
+        const total = { added: 0, changed: 0 };
+        for await (const { rows, bytes } of readRows(source)) {
+          const { added, changed } = await client
+            .addRows({ name: name!, body: { rows, ...(key !== undefined && { key }) } })
+            .catch((error: unknown) => {
+              const before = total.added + total.changed;
+              if (error instanceof Error) error.message += ` (${before} rows of the file were imported before)`;
               throw error;
             });
-            added += rows.length;
-          },
-          (bytes) => tell(context, 'adding', bytes, total),
-        );
-        print({ added }, `${pc.green('✓')} ${added} rows added to ${name}`);
+          total.added += added;
+          total.changed += changed;
+          tell(context, 'importing', bytes, size);
+        }
+        const updated = key === undefined ? '' : `, ${total.changed} updated`;
+        print(total, `${pc.green('✓')} ${total.added} rows added to ${name}${updated}`);
       }),
     );
 
   row
     .command('export <table> [file]')
-    .description('writes all rows as CSV, the oldest first; to standard output if no file is named')
+    .description('writes all rows as CSV (RFC 4180), oldest first; to standard output if no file is named')
     .action(
       withService(async (context, [name, file]) => {
         const { columns, rows } = await context.client.getTable({ name: name! });
-        const names = ['id', ...columns.map((column) => column.name)];
+        const written = [{ name: 'id', type: 'whole' as const }, ...columns];
         const out = file ? createWriteStream(file) : process.stdout;
         const write = (text: string) =>
           new Promise<void>((done) => (out.write(text) ? done() : out.once('drain', done)));
-        await write(stringify([names], CSV_WRITING));
-        let written = 0;
+        await write(stringify([written.map((column) => column.name)], CSV_WRITING));
+        let count = 0;
         for await (const piece of allRows(context.client, name!)) {
           await write(
             stringify(
-              piece.map((one) => names.map((column) => toCell(one[column] ?? null))),
+              piece.map((one) => writeCsvRecord(one, written)),
               CSV_WRITING,
             ),
           );
-          written += piece.length;
-          context.progress(`${written} of ${rows} rows`);
+          count += piece.length;
+          context.progress(`${count} of ${rows} rows`);
         }
         if (file) await new Promise<void>((done) => (out as ReturnType<typeof createWriteStream>).end(done));
-        if (file) context.print({ written }, `${pc.green('✓')} ${written} rows in ${file}`);
+        if (file) context.print({ written: count }, `${pc.green('✓')} ${count} rows in ${file}`);
       }),
     );
 }
@@ -188,41 +194,55 @@ function rowOf(given: string[], columns: TableSummary['columns']): JsonObject {
   return all as JsonObject;
 }
 
-/** Reads a CSV file in pieces of rows, each value as its column has it. @throws with the line that does not fit */
-async function readRows(
-  file: string,
-  columns: TableSummary['columns'],
-  take: (rows: JsonObject[]) => Promise<void>,
-  tellBytes: (bytes: number) => void,
-): Promise<void> {
-  const source = createReadStream(file);
-  const records = source.pipe(parse({ ...CSV_READING, columns: true, info: true }));
-  source.on('error', (error) => records.destroy(error));
-  let rows: JsonObject[] = [];
-  let since = 0;
-  for await (const { record, info } of records as AsyncIterable<{
-    record: Record<string, string>;
-    info: { lines: number; bytes: number };
-  }>) {
-    const row: JsonObject = {};
-    for (const [name, text] of Object.entries(record)) {
-      if (name === 'id') continue;
-      const column = columns.find((one) => one.name === name);
-      if (!column)
-        throw usage(
-          `${file}: the first line names "${name}", which is no column`,
-          `It has ${columns.map((one) => one.name).join(', ')}.`,
-        );
-      row[name] = fromCell(text, column, `${file}, line ${info.lines}`);
-    }
-    rows.push(row);
-    if (rows.length < BATCH) continue;
-    await take(rows);
-    rows = [];
-    if (info.bytes - since > 1_000_000) {
-      since = info.bytes;
-      tellBytes(info.bytes);
-    }
-  }
-  if (rows.length > 0) await take(rows);
+interface Source {
+  file: string;
+  columns: TableSummary['columns'];
+  key?: string;
 }
+
+/**
+ * Reads a CSV file in batches of rows, with the number of bytes read so far.
+ * @throws usage with every problem of the file, once all of it was read
+ */
+async function* readRows({ file, columns, key }: Source): AsyncGenerator<{ rows: JsonObject[]; bytes: number }> {
+  const source = createReadStream(file);
+  const records = source.pipe(parse(CSV_READING as never));
+  source.on('error', (error) => records.destroy(error));
+  const problems: string[] = [];
+  let rows: JsonObject[] = [];
+  let known: ReturnType<typeof readCsvHead> | null = null;
+  let bytes = 0;
+  try {
+    for await (const one of records as AsyncIterable<CsvRecord & { info: { bytes: number } }>) {
+      bytes = one.info.bytes;
+      if (!known) {
+        known = readCsvHead(one.record, columns, key);
+        if ('problems' in known) throw refused(file, known.problems);
+        continue;
+      }
+      const read = readCsvRecord(one, (known as { columns: never }).columns);
+      if ('problems' in read) problems.push(...read.problems);
+      else rows.push(read.row);
+      if (rows.length < BATCH) continue;
+      if (problems.length === 0) yield { rows, bytes };
+      rows = [];
+    }
+  } catch (error) {
+    if (!String((error as { code?: string }).code).startsWith('CSV_')) throw error;
+    problems.push((error as Error).message);
+  }
+  if (problems.length > 0) throw refused(file, problems);
+  if (rows.length > 0) yield { rows, bytes };
+}
+
+/** Problems shown of one file. */
+const SHOWN = 50;
+
+const refused = (file: string, problems: string[]) =>
+  usage(
+    `${file} has ${problems.length} ${problems.length === 1 ? 'problem' : 'problems'}:\n${problems
+      .slice(0, SHOWN)
+      .map((one) => `  ${one}`)
+      .join('\n')}${problems.length > SHOWN ? `\n  … and ${problems.length - SHOWN} more` : ''}`,
+    'No row was imported. Fix the file and import it again.',
+  );

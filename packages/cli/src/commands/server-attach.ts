@@ -135,7 +135,7 @@ async function attachSaying(
     return await attachOne(context, text, { at: one.at, values, ...more });
   } catch (error) {
     if (!(error instanceof ProblemError)) throw error;
-    said(error.problem.title, error.problem.hint);
+    said(error.problem.detail, error.problem.hint);
     return null;
   }
 }
@@ -162,7 +162,7 @@ async function attachOne({ client, connection, json }: Context, text: string, ch
   } catch (error) {
     const wantsKey = error instanceof ProblemError && error.problem.code === 'server_wants_key';
     if (!wantsKey || choice.secret !== undefined || !process.stdin.isTTY) throw error;
-    process.stderr.write(`${safe(error.problem.title)}\n`);
+    process.stderr.write(`${safe(error.problem.detail)}\n`);
     return attach({ ...choice, secret: await readSecret(`Bearer key for ${choice.name}: `) });
   }
 }

@@ -126,7 +126,7 @@ export class Attaching {
     if (problem.code !== 'server_wants_key') return error;
     const isFirst = !this.wantsKey && this.secret === '' && this.missing.length === 0;
     this.wantsKey = true;
-    const asked = { title: 'The server wants a key', hint: 'Give its bearer key, and try again.' };
+    const asked = { detail: 'The server wants a key', hint: 'Give its bearer key, and try again.' };
     return isFirst ? new ProblemError({ ...problem, ...asked }) : error;
   }
 }

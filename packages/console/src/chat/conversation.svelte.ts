@@ -1,6 +1,7 @@
 import type { Outcome, ProblemDetails, RunDetail, RunSummary } from '@pindro/contract/light';
 import { attribute, type Span as CoreSpan, type LiveEvent, type MadeThing, madeThings } from '@pindro/core/browser';
 import { api, problemOf } from '../state/api.js';
+import { localProblem } from '../state/local-problem.js';
 import { type CallLine, Exchange } from './exchange.svelte.js';
 
 const KEPT = 'pindro-chat-';
@@ -85,13 +86,10 @@ export class Conversation {
   }
 }
 
-const STOPPED: ProblemDetails = {
-  ...{ type: '', status: 0, code: 'cancelled', title: 'You stopped it' },
-  hint: 'What was done before stays done.',
-};
+const STOPPED = localProblem('You stopped it', 'What was done before stays done.', { code: 'cancelled' });
 
 function told(error: Outcome['error']): ProblemDetails | null {
-  return error && { type: '', status: 0, code: error.code, title: error.message, hint: error.hint };
+  return error && localProblem(error.message, error.hint, { code: error.code });
 }
 
 /** An exchange that waited has ended: what came of it takes its place. */

@@ -6,6 +6,7 @@ import { ALL } from './fit.js';
 import { askHeading } from './heading.js';
 import type { Distance } from './trail.js';
 import type { Editor } from './session.svelte.js';
+import { localProblem } from '../state/local-problem.js';
 
 interface Props {
   editor: Editor;
@@ -123,7 +124,7 @@ function copied(event: ClipboardEvent, cut: boolean) {
 function pasted(event: ClipboardEvent) {
   if (isField(event.target) || document.querySelector('[role="dialog"]')) return;
   const why = editor.paste(event.clipboardData?.getData('text/plain') ?? '');
-  if (why) editor.problem = { type: '', status: 0, code: 'paste', title: why, hint: '' };
+  if (why) editor.problem = localProblem(why);
 }
 </script>
 

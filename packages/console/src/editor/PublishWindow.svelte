@@ -4,6 +4,7 @@ import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
+import { localProblem } from '../state/local-problem.js';
 
 /** Publishing says first what it would break. */
 let { flow, open = $bindable(), onCompare }: { flow: FlowDetail; open: boolean; onCompare: () => void } = $props();
@@ -40,14 +41,9 @@ const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Way in', agent: 'Agent' };
     {:else if impact.value}<p class="mb-4 text-soft">No tool, flow or way in that uses it is affected.</p>{/if}
     {#if flow.mistakes.length > 0}<div class="mb-4">
         <Problem
-          problem={{
-            type: '',
-            status: 0,
-            code: 'flow_invalid',
-            title: 'The draft has mistakes',
-            hint: 'Mend them first; nothing is published before.',
+          problem={localProblem('The draft has mistakes', 'Fix them before you publish.', {
             mistakes: flow.mistakes,
-          }}
+          })}
         />
       </div>{/if}
     <form

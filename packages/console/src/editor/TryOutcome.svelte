@@ -7,18 +7,13 @@ import State from '../parts/State.svelte';
 import Value from '../values/Value.svelte';
 import { words } from '../state/format.js';
 import type { Trial } from './trial.svelte.js';
+import { localProblem } from '../state/local-problem.js';
 
 /** How a try went, or what it waits for. */
 let { trial, outcome, problem }: { trial: Trial; outcome: Outcome | null; problem: ProblemDetails | null } =
   $props();
 const told = $derived(
-  outcome?.error && {
-    type: '',
-    status: 0,
-    code: outcome.error.code,
-    title: outcome.error.message,
-    hint: outcome.error.hint,
-  },
+  outcome?.error && localProblem(outcome.error.message, outcome.error.hint, { code: outcome.error.code }),
 );
 </script>
 

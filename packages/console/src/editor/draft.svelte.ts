@@ -225,7 +225,7 @@ export class Draft {
       const problem = problemOf(error);
       if (problem.code === 'draft_newer') await this.#meet();
       else if (problem.status === 0 || problem.status === 401) this.state = 'lost';
-      return problem.mistakes?.length ? problem.mistakes : [{ at: '', message: problem.title, hint: problem.hint }];
+      return problem.mistakes?.length ? problem.mistakes : [{ at: '', message: problem.detail, hint: problem.hint }];
     }
   }
 }

@@ -10,6 +10,14 @@ const choice = (title: string, words: { [value: string]: string }, more: JsonSch
   ...{ enum: Object.keys(words), words, default: Object.keys(words)[0]!, title, common: true },
   ...more,
 });
+/** How a form ends for one outcome: a text, or another address. */
+const ending = (title: string): JsonSchema => ({
+  ...{ type: 'object', title, description: 'A text, or an address to redirect to' },
+  properties: {
+    message: text('Text', { form: 'long', description: '“${ input.name }” and “${ error.message }” are filled in' }),
+    address: text('Redirect to'),
+  },
+});
 const path = text('Its own part of the address');
 const perMinute: JsonSchema = {
   ...{ type: 'integer', minimum: 1, maximum: 6000, default: 60, title: 'Calls a minute' },
@@ -31,7 +39,11 @@ const FORMS: Record<Kind, (given: JsonObject, input: JsonSchema) => Properties> 
     guard: choice('Who may call', {
       ...{ key: 'who has an access key', signature: 'who signs with the secret', open: 'everybody' },
     }),
-    answer: choice('It answers', { result: "with the flow's result", run: 'at once, with the id of the run' }),
+    answer: choice('Response', {
+      result: 'the result as JSON',
+      run: 'the run ID, immediately',
+      response: 'the status, headers and body in the result',
+    }),
     origins: {
       ...{ type: 'array', items: { type: 'string' }, title: 'Pages that may call it from a browser' },
       description: 'By origin, such as https://huts.example',
@@ -46,8 +58,16 @@ const FORMS: Record<Kind, (given: JsonObject, input: JsonSchema) => Properties> 
     button: text('Words on the button', { default: 'Send', common: false }),
     after: choice('After it was sent', { message: 'a message', address: 'another address', form: 'another form' }),
     ...((given.after ?? 'message') === 'message'
-      ? { message: text('The message', { default: 'Thank you. It has arrived.', form: 'long' }) }
+      ? {
+          message: text('The message', {
+            ...{ default: 'Thank you. It has arrived.', form: 'long' },
+            description: '“${ result }” is filled in',
+          }),
+        }
       : { address: text(given.after === 'form' ? 'Name of the next form' : 'The address') }),
+    waiting: ending('While the run waits'),
+    refused: ending('When the flow or a person refuses'),
+    failed: ending('When the run fails'),
     perMinute,
     bodyLimit,
   }),

@@ -18,6 +18,7 @@ import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
+import { localProblem } from '../state/local-problem.js';
 
 let { name }: { name: string } = $props();
 
@@ -34,7 +35,6 @@ const views = $derived([
   { value: 'about', label: 'About' },
 ]);
 const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}: ${names.join(', ')}` : '');
-const trouble = (title: string, hint: string) => ({ type: '', status: 0, code: '', title, hint });
 </script>
 
 <Loaded from={server} page={name}>
@@ -78,7 +78,7 @@ const trouble = (title: string, hint: string) => ({ type: '', status: 0, code: '
         </div>
       {/if}
       {#if now.trouble}
-        <Problem problem={trouble(now.trouble, now.fix ?? '')} />
+        <Problem problem={localProblem(now.trouble, now.fix ?? '')} />
         {#if now.leftAloneUntil}
           <p class="text-sm text-soft">
             Calls are refused for now, because it failed too often in a row. It is looked at again by itself.

@@ -5,13 +5,13 @@ import type { ProblemDetails } from '@pindro/contract/light';
 let { problem }: { problem: ProblemDetails } = $props();
 // A mistake that is the title already, and has nothing to add, is told once.
 const mistakes = $derived(
-  (problem.mistakes ?? []).filter(({ message, hint, line }) => hint || line || !problem.title.includes(message)),
+  (problem.mistakes ?? []).filter(({ message, hint, line }) => hint || line || !problem.detail.includes(message)),
 );
 </script>
 
 <div role="alert" class="rounded-lg border border-rowan/40 bg-rowan-wash p-4">
   <p class="flex items-start gap-2 font-semibold text-rowan">
-    <TriangleAlert size={18} class="mt-0.5 shrink-0" aria-hidden="true" />{problem.title}
+    <TriangleAlert size={18} class="mt-0.5 shrink-0" aria-hidden="true" />{problem.detail}
   </p>
   {#if problem.hint}<p class="mt-1 pl-6.5">{problem.hint}</p>{/if}
   {#if mistakes.length > 0}

@@ -14,7 +14,7 @@ $effect(() => {
 {#if held}
   <Window bind:open title="Remove {sortOf(held.sort).word} {held.name}?" about="It is still used:">
     <ul class="mb-4 list-disc pl-5">
-      {#each held.uses as use (use)}<li>{use}</li>{:else}<li>{held.problem.title}</li>{/each}
+      {#each held.uses as use (use)}<li>{use}</li>{:else}<li>{held.problem.detail}</li>{/each}
     </ul>
     <p class="mb-4 text-soft">What uses it fails until it is put back, for which there are ten minutes.</p>
     <div class="flex gap-2">

@@ -70,7 +70,7 @@ function pressed(event: KeyboardEvent) {
       {#if finder.shown.length === 0 && !finder.busy}
         <p class="px-4 py-3 text-soft" role="status">Nothing of that name. Try fewer or other words.</p>
       {/if}
-      {#if finder.problem}<p class="px-4 py-3 text-rowan" role="alert">{finder.problem.title}</p>{/if}
+      {#if finder.problem}<p class="px-4 py-3 text-rowan" role="alert">{finder.problem.detail}</p>{/if}
     </Dialog.Content>
   </Dialog.Portal>
 </Dialog.Root>

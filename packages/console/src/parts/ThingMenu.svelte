@@ -35,7 +35,7 @@ async function copy() {
       return;
     } catch (error) {
       const problem = problemOf(error);
-      if (problem.code !== 'already_there') return notices.tell(problem.title, { problem });
+      if (problem.code !== 'already_there') return notices.tell(problem.detail, { problem });
     }
   }
 }

@@ -48,7 +48,7 @@ async function end(keep: boolean) {
     else if (page) router.go(page(to) + location.search);
   } catch (error) {
     const problem = problemOf(error);
-    notices.tell(problem.title, { problem });
+    notices.tell(problem.detail, { problem });
   }
 }
 </script>

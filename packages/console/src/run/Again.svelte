@@ -120,7 +120,7 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
 {#snippet refused()}
   {#if again.problem && asksFirst}
     <div class="mt-4 rounded-lg border border-ochre/40 bg-ochre-wash p-4" role="alert">
-      <p>{again.problem.title}. All that stands before it is taken from the record.</p>
+      <p>{again.problem.detail}. All that stands before it is taken from the record.</p>
       <button
         type="button"
         class="button button-small mt-2"

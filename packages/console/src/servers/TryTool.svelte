@@ -8,6 +8,7 @@ import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import Value from '../values/Value.svelte';
 import AsStep from './AsStep.svelte';
+import { localProblem } from '../state/local-problem.js';
 
 interface Props {
   server: string;
@@ -57,15 +58,7 @@ function again(sample: ServerSample) {
 <div class="mt-3" aria-live="polite">
   {#if call.problem}<Problem problem={call.problem} />{/if}
   {#if call.result?.isError}
-    <Problem
-      problem={{
-        type: '',
-        status: 0,
-        code: '',
-        title: call.result.text,
-        hint: 'The tool was reached and said this.',
-      }}
-    />
+    <Problem problem={localProblem(call.result.text, 'The tool returned this error.')} />
   {:else if call.result}
     <p class="mb-1 text-sm text-soft">Answered in {call.result.milliseconds} ms</p>
     <Value value={call.result.data ?? call.result.text} name="answer" />

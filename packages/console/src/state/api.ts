@@ -1,20 +1,27 @@
 import addresses from 'virtual:pindro-addresses';
 import { clientOf, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract/light';
+import { localProblem } from './local-problem.js';
 
 /** The API at the page's own address, with the session's cookie. */
 export const api = clientOf(addresses, { url: '' });
+
+const UNREACHABLE = { code: 'unreachable' };
 
 /** Whatever went wrong, as something to show. */
 export function problemOf(error: unknown): ProblemDetails {
   if (error instanceof ProblemError) return error.problem;
   const lost = error instanceof UnreachableError;
-  return {
-    type: 'about:blank',
-    title: lost ? 'The service does not answer' : error instanceof Error ? error.message : String(error),
-    status: 0,
-    code: 'unreachable',
-    hint: lost ? 'Check that it runs; this page comes back by itself once it does.' : 'Reload the page and try again.',
-  };
+  return lost
+    ? localProblem(
+        'The service does not answer',
+        'Check that it runs. This page continues by itself once it does.',
+        UNREACHABLE,
+      )
+    : localProblem(
+        error instanceof Error ? error.message : String(error),
+        'Reload the page and try again.',
+        UNREACHABLE,
+      );
 }
 
 /** Signs in for the cookie that everything else goes with. @throws ProblemError */

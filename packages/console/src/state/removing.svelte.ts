@@ -33,7 +33,7 @@ class Removing {
       done();
     } catch (error) {
       const problem = problemOf(error);
-      if (problem.code !== 'in_use' || anyway) return notices.tell(problem.title, { problem });
+      if (problem.code !== 'in_use' || anyway) return notices.tell(problem.detail, { problem });
       const items = uses ? (await uses(name).catch(() => ({ items: [] }))).items : [];
       this.held = { sort, name, uses: items, problem, done };
     }
@@ -57,7 +57,7 @@ export const putBack = (id: string) => ({
       notices.tell(`Put ${what} ${name} back.`);
     } catch (error) {
       const problem = problemOf(error);
-      notices.tell(problem.title, { problem });
+      notices.tell(problem.detail, { problem });
     }
   },
 });

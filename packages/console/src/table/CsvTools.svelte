@@ -6,25 +6,28 @@ import { saveFile } from '../state/files.js';
 import { plural } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';
 
-/** A table out as CSV, and rows in from it: looked at whole before the first is added. */
+/** Exports a table as CSV, and imports rows from CSV: the whole file is checked before the first row is added. */
 let { table }: { table: TableSummary } = $props();
 let said = $state('');
+/** The column by which existing rows are updated; empty: every row of the file is added. */
+let key = $state('');
 let faults = $state.raw<string[]>([]);
 const csv = () => import('./csv.js');
 
 const take = new Action(async (file: File) => {
   said = 'Reading …';
   const { readCsv, addRows } = await csv();
-  const read = readCsv(await file.text(), table.columns);
+  const read = readCsv(await file.text(), table.columns, key || undefined);
   faults = read.faults;
   if (faults.length > 0)
-    return void (said = `No row was added: ${plural(faults.length, 'cell does', 'cells do')} not fit.`);
-  await addRows(
+    return void (said = `No row was imported: the file has ${plural(faults.length, 'problem')}.`);
+  const { added, changed } = await addRows(
     table.name,
     read.rows,
-    (count) => (said = `${count} of ${plural(read.rows.length, 'row')} added …`),
+    (count) => (said = `${count} of ${plural(read.rows.length, 'row')} imported …`),
+    key || undefined,
   );
-  said = `${plural(read.rows.length, 'row')} added.`;
+  said = key ? `${plural(added, 'row')} added, ${changed} updated.` : `${plural(added, 'row')} added.`;
 });
 const give = new Action(async () => {
   const { writeCsv } = await csv();
@@ -34,13 +37,20 @@ const give = new Action(async () => {
 });
 </script>
 
+<label class="flex items-center gap-1 text-sm text-soft">
+  Update by
+  <select class="input" bind:value={key}>
+    <option value="">no column, add all</option>
+    {#each ['id', ...table.columns.map((column) => column.name)] as name (name)}<option>{name}</option>{/each}
+  </select>
+</label>
 <label class="button cursor-pointer focus-within:outline-2">
-  <Upload size={16} aria-hidden="true" /> CSV in
+  <Upload size={16} aria-hidden="true" /> Import CSV
   <input
     class="sr-only"
     type="file"
     accept=".csv,text/csv"
-    aria-label="Rows from a CSV file"
+    aria-label="CSV file to import into {table.name}"
     disabled={take.busy}
     onchange={(event) => {
       const file = event.currentTarget.files?.[0];
@@ -50,12 +60,12 @@ const give = new Action(async () => {
   />
 </label>
 <button type="button" class="button" disabled={give.busy} onclick={() => void give.run()}>
-  <Download size={16} aria-hidden="true" /> CSV out
+  <Download size={16} aria-hidden="true" /> Export CSV
 </button>
 {#if said || take.problem || give.problem}
   <div class="w-full text-sm" role="status">
     <p class={faults.length > 0 || take.problem ? 'text-rowan' : 'text-soft'}>
-      {(take.problem ?? give.problem)?.title ?? said}
+      {(take.problem ?? give.problem)?.detail ?? said}
     </p>
     {#if faults.length > 0}
       <ul class="list-disc pl-5 text-rowan">

@@ -24,5 +24,5 @@ const keep = new Action((owner: string) => api.changeTable({ name: table.name, b
       {#each texts as { name } (name)}<option value={name}>rows with their name in {name}</option>{/each}
     </select>
   </div>
-  {#if keep.problem}<p class="fault w-full">{keep.problem.title}</p>{/if}
+  {#if keep.problem}<p class="fault w-full">{keep.problem.detail}</p>{/if}
 {/if}

@@ -1,58 +1,77 @@
 import type { TableSummary } from '@pindro/contract/light';
-import { CSV_READING, CSV_WRITING, cellText, type Json, type JsonObject, readCell } from '@pindro/core/browser';
+import {
+  CSV_READING,
+  CSV_WRITING,
+  type CsvRecord,
+  type JsonObject,
+  readCsvHead,
+  readCsvRecord,
+  writeCsvRecord,
+} from '@pindro/core/browser';
 import { parse } from 'csv-parse/browser/esm/sync';
 import { stringify } from 'csv-stringify/browser/esm/sync';
 import { api } from '../state/api.js';
 
-/** Rows that a request takes, and that one asks for. */
+/** Rows per request. */
 const AT_ONCE = 500;
 
 export interface CsvRows {
   rows: JsonObject[];
-  /** What cannot be taken in, with its line; nothing is while there is any. */
+  /** Every problem of the file with its line. Nothing is imported while there is any. */
   faults: string[];
 }
 
-/** Reads a CSV file whose first line names columns; `id` is left out, since rows get ids of their own. */
-export function readCsv(text: string, columns: TableSummary['columns']): CsvRows {
-  const faults: string[] = [];
-  let lines: string[][];
+/**
+ * Reads a CSV file whose first line names columns. @param key the column by which existing rows are updated; the
+ * column `id` is ignored unless it is the key
+ */
+export function readCsv(text: string, columns: TableSummary['columns'], key?: string): CsvRows {
+  let records: CsvRecord[];
   try {
-    lines = parse(text, CSV_READING) as string[][];
+    records = parse(text, CSV_READING as never) as unknown as CsvRecord[];
   } catch (error) {
     return { rows: [], faults: [(error as Error).message] };
   }
-  const [head = [], ...body] = lines;
-  const known = head.map((name) => columns.find((column) => column.name === name.trim()));
-  for (const [index, name] of head.entries())
-    if (!known[index] && name.trim() !== 'id') faults.push(`There is no column “${name}”.`);
-  const rows = body.map((cells, line): JsonObject => {
-    const row: [string, Json][] = [];
-    for (const [index, text] of cells.entries()) {
-      const column = known[index];
-      if (!column) continue;
-      const read = readCell(text, column.type);
-      if ('value' in read) row.push([column.name, read.value]);
-      else faults.push(`Line ${line + 2}: “${text.slice(0, 40)}” in ${column.name} is not ${read.wants}.`);
-    }
-    return Object.fromEntries(row);
-  });
-  return { rows, faults };
+  const [first, ...rest] = records;
+  if (!first) return { rows: [], faults: [] };
+  const head = readCsvHead(first.record, columns, key);
+  if ('problems' in head) return { rows: [], faults: head.problems };
+  const rows: JsonObject[] = [];
+  const faults: string[] = [];
+  for (const record of rest) {
+    const read = readCsvRecord(record, head.columns);
+    if ('row' in read) rows.push(read.row);
+    else faults.push(...read.problems);
+  }
+  return { rows: faults.length > 0 ? [] : rows, faults };
 }
 
-/** Adds rows in portions. @param told how many are in */
-export async function addRows(name: string, rows: JsonObject[], told: (count: number) => void): Promise<void> {
+/**
+ * Adds rows in portions, or updates those with the same value in the key column.
+ * @param report called with the number of rows sent so far
+ */
+export async function addRows(
+  name: string,
+  rows: JsonObject[],
+  report: (count: number) => void,
+  key?: string,
+): Promise<{ added: number; changed: number }> {
+  const total = { added: 0, changed: 0 };
   for (let from = 0; from < rows.length; from += AT_ONCE) {
-    await api.addRows({ name, body: { rows: rows.slice(from, from + AT_ONCE) } });
-    told(Math.min(rows.length, from + AT_ONCE));
+    const portion = rows.slice(from, from + AT_ONCE);
+    const { added, changed } = await api.addRows({ name, body: { rows: portion, ...(key && { key }) } });
+    total.added += added;
+    total.changed += changed;
+    report(Math.min(rows.length, from + AT_ONCE));
   }
+  return total;
 }
 
 /** Every row of a table as CSV, the oldest first. @param told how many are written */
 export async function writeCsv(table: TableSummary, told: (count: number) => void): Promise<string> {
-  const names = ['id', ...table.columns.map((column) => column.name)];
-  const rowsOf = (items: readonly JsonObject[]) => items.map((row) => names.map((name) => cellText(row[name] ?? null)));
-  const parts = [stringify([names], CSV_WRITING)];
+  const columns = [{ name: 'id', type: 'whole' as const }, ...table.columns];
+  const rowsOf = (items: readonly JsonObject[]) => items.map((row) => writeCsvRecord(row, columns));
+  const parts = [stringify([columns.map(({ name }) => name)], CSV_WRITING)];
   let cursor: string | undefined;
   let count = 0;
   do {

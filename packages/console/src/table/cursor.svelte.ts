@@ -34,7 +34,7 @@ export class Cursor {
   begin(typed?: string): void {
     if (this.type === null || this.grid.row(this.row) === undefined) return;
     if (this.type === 'boolean') return void this.grid.put(this.row, this.name, this.value !== true);
-    this.draft = typed ?? cellText(this.value);
+    this.draft = typed ?? cellText(this.value, this.type);
     this.wrong = '';
   }
 

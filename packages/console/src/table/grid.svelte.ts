@@ -139,7 +139,7 @@ export class Grid {
     } catch (error) {
       show(row[column] ?? null);
       const problem = problemOf(error);
-      notices.tell(problem.title, { problem });
+      notices.tell(problem.detail, { problem });
     }
   }
 
@@ -158,7 +158,7 @@ export class Grid {
       this.refresh();
     } catch (error) {
       const problem = problemOf(error);
-      notices.tell(problem.title, { problem });
+      notices.tell(problem.detail, { problem });
     }
   }
 }

@@ -31,7 +31,7 @@ const HUGE = 2_000_000;
     <button type="button" class="button button-small mt-1" disabled={load.busy} onclick={() => void load.run()}>
       {load.busy ? 'Loading …' : 'Load it whole'}
     </button>
-    {#if load.problem}<p class="fault">{load.problem.title}</p>{/if}
+    {#if load.problem}<p class="fault">{load.problem.detail}</p>{/if}
   {:else}
     <p class="hint">The rest of it was not kept.</p>
   {/if}

@@ -35,7 +35,7 @@ export const approvals = {
   listStandingApprovals: {
     method: 'GET',
     role: 'viewer',
-    path: '/approvals/standing',
+    path: '/standing-approvals',
     about: 'Approvals that cover further calls, newest first',
     query: z.object({ all: z.stringbool().default(false).describe('Also those that expired or were revoked') }),
     answer: z.object({ items: z.array(b.standingApproval) }),
@@ -43,7 +43,7 @@ export const approvals = {
   revokeStandingApproval: {
     method: 'DELETE',
     role: 'operator',
-    path: '/approvals/standing/:id',
+    path: '/standing-approvals/:id',
     about: 'Revokes an approval that covers further calls',
     answer: b.standingApproval,
   },

@@ -116,9 +116,12 @@ export const tables = {
     method: 'POST',
     role: 'builder',
     path: '/tables/:name/rows/batch',
-    about: 'Adds rows, all of them or none',
-    body: z.object({ rows: z.array(jsonObject).min(1).max(1000) }),
-    answer: z.object({ added: z.number() }),
+    about: 'Adds rows, or updates those with the same value in a key column, all of them or none',
+    body: z.object({
+      rows: z.array(jsonObject).min(1).max(1000),
+      key: z.string().optional().describe('A column, or id: rows with the same value are updated, others added'),
+    }),
+    answer: z.object({ added: z.number(), changed: z.number() }),
   },
   changeRow: {
     method: 'PUT',

@@ -7,7 +7,7 @@ import { overheard } from '../overheard.js';
 import type { ModelConnection } from '../ports.js';
 import type { CallContext } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
-import { traceparent } from '../trace/ids.js';
+import { traceFields } from '../trace/context.js';
 import { asKept } from './memory.js';
 
 /** Asks a model once, as a span of the run, and shows its text as it comes. */
@@ -52,7 +52,7 @@ export async function askOnce(
       secrets: ports.secrets,
       masker: recorder.masker,
       signal: context.signal,
-      traceparent: traceparent(recorder.head.traceId, span.id),
+      trace: traceFields(recorder.head, span.id),
       // What is not said to anybody is not shown either.
       ...(!options.unseen && { onText: (text: string) => recorder.live({ kind: 'text', path: context.path, text }) }),
       ...(options.schema && { schema: options.schema }),

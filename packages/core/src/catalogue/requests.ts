@@ -33,6 +33,16 @@ export const requests = {
     hint: 'See /api/v1/openapi.json for what does.',
     http: 404,
   },
+  method_not_allowed: {
+    message: '{path} does not answer {method}',
+    hint: 'Use {allow}.',
+    http: 405,
+  },
+  response_invalid: {
+    message: 'The result of flow "{flow}" describes no HTTP response: {why}',
+    hint: 'Return an object such as { status: 200, headers: { content-type: text/html }, body: "<h1>Hello</h1>" }.',
+    http: 500,
+  },
   live_steps: {
     message: 'This would do for real what makes a difference: {steps}',
     hint: 'Say so with "live" (--live) if that is meant; all else is taken from the record.',

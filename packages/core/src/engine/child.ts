@@ -50,6 +50,7 @@ export async function childRequest(
     input: inputOf(resume) ?? input,
     runId,
     traceId: head.traceId,
+    ...(head.traceState && { traceState: head.traceState }),
     parentSpan,
     parentRun: head.id,
     ...(resume.length > 0 && { resume }),

@@ -25,6 +25,8 @@ export interface RunRequest {
   traceId?: string;
   /** The span of the caller under which the run stands, also when it is somebody else's (W3C trace context). */
   parentSpan?: string | null;
+  /** The `tracestate` of the caller (W3C trace context). */
+  traceState?: string | undefined;
   parentRun?: string | null;
   /** Set when the call was refused before it began; the run is then only the record of the refusal. */
   refusal?: PindroError;
@@ -66,6 +68,7 @@ export function headOf(request: RunRequest, now: number): RunHead {
     id,
     traceId: request.traceId ?? newTraceId(),
     parentSpan: request.parentSpan ?? null,
+    ...(request.traceState && { traceState: request.traceState }),
     parentRun: request.parentRun ?? null,
     flow: request.document.name,
     revision: request.revision,

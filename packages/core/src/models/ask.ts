@@ -47,7 +47,7 @@ async function askOnce(
     headers: {
       'content-type': 'application/json',
       accept: settings.stream === false ? 'application/json' : 'text/event-stream, application/json',
-      ...(options.traceparent && { traceparent: options.traceparent }),
+      ...options.trace,
     },
   };
   const answer = await send(connection, request, options, (piece) => {

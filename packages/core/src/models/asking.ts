@@ -1,5 +1,6 @@
 import type { JsonSchema } from '../json.js';
 import type { FetchPort, ModelConnection, SecretPort } from '../ports.js';
+import type { TraceFields } from '../trace/context.js';
 import type { Masker } from '../trace/masking.js';
 import type { ModelAnswer, OfferedTool, ToolChoice, Turn } from './dialect.js';
 
@@ -18,7 +19,8 @@ export interface AskOptions {
   secrets: SecretPort;
   masker: Masker;
   signal: AbortSignal;
-  traceparent?: string;
+  /** The fields that continue the trace at the model's address. */
+  trace?: TraceFields;
   onText?: (text: string) => void;
   /** A schema that the answer must fit. */
   schema?: JsonSchema;

@@ -4,7 +4,7 @@ import { type Json, valueAt } from '../json.js';
 import { jsonMistake } from '../json-mistake.js';
 import { overheard } from '../overheard.js';
 import { withQuery } from '../ports.js';
-import { traceparent } from '../trace/ids.js';
+import { traceFields } from '../trace/context.js';
 import { named } from './document.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';
 import { type Page, pagesConfig, walkPages } from './http/pages.js';
@@ -137,7 +137,7 @@ async function request(
   const { type, text, binary } = bodyOf(config);
   const headers: Record<string, string> = {
     accept: 'application/json, text/*;q=0.8, */*;q=0.5',
-    traceparent: traceparent(recorder.head.traceId, parentSpan),
+    ...traceFields(recorder.head, parentSpan),
   };
   for (const [name, value] of Object.entries(config.headers)) headers[name.toLowerCase()] = String(value);
   if (type) headers['content-type'] ??= type;

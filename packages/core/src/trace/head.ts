@@ -47,6 +47,8 @@ export const headSchema = z.object({
   traceId: z.string(),
   /** The span under which the run stands in its parent, or null. */
   parentSpan: z.string().nullable(),
+  /** What vendors added to the trace context of the caller, forwarded with every request. */
+  traceState: z.string().optional(),
   parentRun: z.string().nullable(),
   flow: z.string(),
   /** The published revision, or null for the draft. */

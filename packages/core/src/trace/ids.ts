@@ -24,16 +24,3 @@ export const momentOfTrace = (traceId: string) => Number.parseInt(traceId.slice(
 export const newSpanId = () => randomHex(8);
 /** A run's id; ids made later sort later, to the millisecond. */
 export const newRunId = (now = Date.now()) => `r${now.toString(36)}${randomHex(5)}`;
-
-/** The `traceparent` field of W3C Trace Context, version 00, sampled. */
-export function traceparent(traceId: string, spanId: string): string {
-  return `00-${traceId}-${spanId}-01`;
-}
-
-/** The trace and parent span that a `traceparent` names, or undefined when it is not a valid one. */
-export function readTraceparent(text: unknown): { traceId: string; spanId: string } | undefined {
-  if (typeof text !== 'string') return undefined;
-  const match = /^[0-9a-f]{2}-([0-9a-f]{32})-([0-9a-f]{16})-[0-9a-f]{2}$/.exec(text);
-  if (!match || /^0+$/.test(match[1]!) || /^0+$/.test(match[2]!)) return undefined;
-  return { traceId: match[1]!, spanId: match[2]! };
-}

@@ -10,6 +10,7 @@ import {
   PindroError,
   type RunRequest,
   Template,
+  type TraceContext,
   today,
 } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
@@ -29,7 +30,7 @@ export interface ToolCallRequest {
   /** What the client calls itself. */
   client: string;
   /** The client's own trace, where it sent one (W3C trace context). */
-  trace: { traceId: string; spanId: string } | undefined;
+  trace: TraceContext | undefined;
   /** Cancels the call, and with it the run as long as it has not been answered. */
   stop: AbortController;
 }
@@ -66,7 +67,7 @@ export async function callExposed(request: ToolCallRequest, parts: Parts): Promi
     session: session || null,
     runId: request.run,
     through: { endpoint, tool: tool.name, key: access.id, client },
-    ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }),
+    ...trace,
   };
   const merged = merge(request, zone);
   const run: RunRequest =
@@ -86,7 +87,7 @@ export function recordRefusal(
     ...{ document, revision: null, stage: access.stage, entry: 'tool', caller: access.caller },
     ...{ session: session || null, runId: run, input: given, refusal },
     through: { endpoint, tool, key: access.id, client },
-    ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }),
+    ...trace,
   };
   return runner.begin(request, stop).outcome;
 }

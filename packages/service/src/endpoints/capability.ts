@@ -1,4 +1,4 @@
-import { letOthers } from '@pindro/core';
+import { letOthers, publishedSchema } from '@pindro/core';
 import type { Access } from '../keys/store.js';
 import type { Capability } from '../platform/capability.js';
 import { isLoopback } from '../platform/gate.js';
@@ -68,7 +68,10 @@ export const endpointsCapability: Capability = {
   routes: (api, { outside, ...parts }) =>
     endpointRoutes(api, { ...parts, store: parts.endpoints, selfFetch: (url, init) => outside.fetchSelf(url, init) }),
   pages: (app) =>
-    void app.get('/api/v1/schemas/endpoint.json', (_request, response) => void response.json(endpointJsonSchema())),
+    void app.get(
+      '/api/v1/schemas/endpoint.json',
+      (_request, response) => void response.json(publishedSchema(endpointJsonSchema() as never)),
+    ),
   listen: ({ endpoints }) => void prepare(endpoints),
   close: ({ sessions }) => sessions.close(),
 };

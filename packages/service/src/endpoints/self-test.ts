@@ -129,7 +129,7 @@ export async function selfTest(
   });
   await part('An MCP endpoint of Pindro is there', async () => {
     const { body, status } = first!;
-    if (body.code === 'host_refused') throw new Failed(String(body.title), FIXES.host_refused!);
+    if (body.code === 'host_refused') throw new Failed(String(body.detail), FIXES.host_refused!);
     if (body.jsonrpc === '2.0' && status === 405) return 'It speaks the protocol';
     throw new Failed(
       `Something else answers there with status ${status}`,

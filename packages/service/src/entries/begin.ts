@@ -5,7 +5,7 @@ import type { Begin, EntryOutcome } from './hooks.js';
 
 /** Begins the live revision of a flow from one of its ways in. */
 export function beginnerOf({ flows, runner }: { flows: FlowStore; runner: Runner }) {
-  return ({ entry, input, caller, session = null }: Parameters<Begin>[0]) => {
+  return ({ entry, input, caller, session = null, trace }: Parameters<Begin>[0]) => {
     const { document, revision } = flows.loadNow(entry.flow, 'live');
     const kind = entry.kind;
     const { run, outcome, ended } = runner.begin({
@@ -16,6 +16,7 @@ export function beginnerOf({ flows, runner }: { flows: FlowStore; runner: Runner
       caller,
       session,
       input,
+      ...trace,
     });
     const presented: Promise<EntryOutcome> = outcome.then(({ state, result, error, receipt }) => ({
       run,

@@ -7,6 +7,7 @@ import {
   type JsonSchema,
   PindroError,
   receiptWords,
+  Template,
 } from '@pindro/core';
 import express, { type Express, type Request, type Response } from 'express';
 import { bounded, type EntryParts, perMinute } from './hooks.js';
@@ -19,6 +20,8 @@ type FormSettings = Extract<EntryRecord['settings'], { kind: 'form' }>;
 interface FormParts extends EntryParts {
   documentOf(flow: string): FlowDocument;
 }
+/** Errors that are a no of the flow or of a person, not a failure. */
+const REFUSALS = ['stopped_as_failed', 'not_approved'];
 const pages = new WeakMap<Request, { entry: EntryRecord; settings: FormSettings }>();
 
 /** Answers at /forms/NAME with a page made from the flow's inputs. */
@@ -41,6 +44,8 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin, 
       `${paragraphs(about)}${problem ? problemBox(problem) : ''}<form method="post">${fields(inputSchema(document), given, problem)}<button>${escapeHtml(settings.button)}</button></form>`,
     );
   };
+  const endPage = (entry: EntryRecord, settings: FormSettings, content: string) =>
+    htmlPage(settings.title || documentOf(entry.flow).title || entry.flow, `<div role="status">${content}</div>`);
   app.get('/forms/:path', publicPage, open, (request, response) => void response.type('html').send(draw(request)));
   app.post(
     '/forms/:path',
@@ -57,11 +62,24 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin, 
       const schema = inputSchema(documentOf(entry.flow));
       const input = fromTexts(schema, withUnchecked(schema, (request.body ?? {}) as Record<string, unknown>));
       store.used(entry.id, Date.now());
-      const { error, state, receipt } = await begin({
+      const { error, state, receipt, result } = await begin({
         entry,
         input,
         caller: visitorOf(request, response, entry, signer).caller,
       }).outcome;
+      const outcome = outcomeOf(state, error);
+      const ending = outcome === 'done' || outcome === 'again' ? null : settings[outcome];
+      if (ending) {
+        if (ending.address) return response.redirect(303, ending.address);
+        const text = fillText(ending.message, {
+          input,
+          error: error ? { code: error.code, message: error.message } : null,
+        });
+        return void response
+          .status(error?.status ?? 200)
+          .type('html')
+          .send(endPage(entry, settings, paragraphs(text)));
+      }
       // What was filled in stays; only what is wrong needs to be written again.
       if (error)
         return void response
@@ -72,12 +90,32 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin, 
       if (settings.after === 'form' && settings.address) return response.redirect(303, `/forms/${settings.address}`);
       const told = receipt ? paragraphs(receiptWords(receipt)) : '';
       const waits = state === 'waiting' ? '<p>Somebody will look at it first.</p>' : '';
-      const title = settings.title || documentOf(entry.flow).title || entry.flow;
-      response
-        .type('html')
-        .send(htmlPage(title, `<div role="status">${told}${paragraphs(settings.message)}${waits}</div>`));
+      const text =
+        outcome === 'done' ? fillText(settings.message, { input, result: result as Json }) : settings.message;
+      response.type('html').send(endPage(entry, settings, `${told}${paragraphs(text)}${waits}`));
     },
   );
+}
+
+/** How a form ended; an input that does not fit is asked for again, and is no end. */
+function outcomeOf(state: string, error: PindroError | null): 'done' | 'waiting' | 'refused' | 'failed' | 'again' {
+  if (!error) return state === 'waiting' ? 'waiting' : 'done';
+  if (error.code === 'input_refused') return 'again';
+  return REFUSALS.includes(error.code) ? 'refused' : 'failed';
+}
+
+/** A text of the builder with its expressions filled in; one that has no value leaves a gap. */
+function fillText(text: string, scope: JsonObject): string {
+  try {
+    const { value, missing } = new Template(text).fill(scope);
+    return missing.length > 0
+      ? text.replaceAll(/\$\{[^}]*\}/g, '').trim()
+      : typeof value === 'string'
+        ? value
+        : JSON.stringify(value);
+  } catch {
+    return text.replaceAll(/\$\{[^}]*\}/g, '').trim();
+  }
 }
 
 /** A box that is not ticked is not sent; it means no. */

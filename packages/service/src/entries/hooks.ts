@@ -2,17 +2,21 @@ import {
   bytesIn,
   humanSize,
   isObject,
+  type Json,
   type JsonObject,
   type JsonSchema,
   jsonMistake,
   PindroError,
   type Receipt,
   refuseManyInputs,
+  type TraceContext,
 } from '@pindro/core';
 import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { KeyStore } from '../keys/store.js';
 import type { WrongKeys } from '../keys/wrong-keys.js';
+import { traceOf } from '../platform/trace-of.js';
+import { sendDescribed } from './hook-response.js';
 import { requireSignature } from './signature.js';
 import type { EntryRecord, EntryStore } from './store.js';
 import { fromTexts } from './texts.js';
@@ -38,6 +42,8 @@ export type Begin = (call: {
   input: JsonObject;
   caller: { id: string; attributes: JsonObject };
   session?: string | null;
+  /** The trace that the caller named. */
+  trace?: TraceContext | undefined;
 }) => { run: string; outcome: Promise<EntryOutcome> };
 export interface EntryOutcome {
   /** What its agents did. */
@@ -102,7 +108,7 @@ export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inpu
       if (message !== null) store.takeMessage(entry.id, message, Date.now());
       store.used(entry.id, Date.now());
       const { run, outcome } = beginOnce(
-        () => begin({ entry, input, caller }),
+        () => begin({ entry, input, caller, trace: traceOf(request) }),
         () => {
           if (message !== null) store.dropMessage(entry.id, message);
         },
@@ -111,6 +117,7 @@ export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inpu
       const { state, result, error } = await outcome;
       if (error) throw Object.assign(error, { run });
       if (state === 'waiting') return void response.status(202).json({ run, state });
+      if (settings.answer === 'response') return sendDescribed(response, result as Json, entry.flow);
       response.json(result);
     },
   );

@@ -4,7 +4,8 @@ import type { FlowStore } from '../flows/store.js';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
-import { type EntryRecord, type EntryStore, nextDue } from './store.js';
+import { nextDue } from './cron.js';
+import type { EntryRecord, EntryStore } from './store.js';
 
 const iso = (moment: number | null) => (moment === null ? null : new Date(moment).toISOString());
 

@@ -1,5 +1,5 @@
-import type { EntryRecord } from './store.js';
-import { type EntryStore, nextDue } from './store.js';
+import { nextDue } from './cron.js';
+import type { EntryRecord, EntryStore } from './store.js';
 
 /** The clock may be set meanwhile: it is looked at again after so many milliseconds. */
 const LOOK_EVERY = 60_000;

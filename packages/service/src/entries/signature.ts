@@ -1,4 +1,4 @@
-import { createHmac, timingSafeEqual } from 'node:crypto';
+import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { PindroError } from '@pindro/core';
 
 /** A signed request is good for this long, in seconds; it keeps what was overheard from being sent again. */
@@ -6,9 +6,32 @@ const TOLERANCE = 300;
 
 type Headers = Record<string, string | string[] | undefined>;
 
-/** The signature of a body after the open Standard Webhooks specification: HMAC-SHA256 over id, time and body. */
+/** Starts a secret whose rest is the key in Base64, as the Standard Webhooks specification says. */
+const PREFIX = 'whsec_';
+const FEWEST_BYTES = 24;
+const MOST_BYTES = 64;
+
+/** Returns a new secret: 32 random bytes. */
+export const newHookSecret = (): string => PREFIX + randomBytes(32).toString('base64');
+
+/** Refuses a secret that says to be Base64 and is none, or is too short or long. @throws request_invalid */
+export function requireHookSecret(secret: string): void {
+  if (!secret.startsWith(PREFIX)) return;
+  const text = secret.slice(PREFIX.length);
+  const { length } = Buffer.from(text, 'base64');
+  if (/^[A-Za-z0-9+/]+={0,2}$/.test(text) && length >= FEWEST_BYTES && length <= MOST_BYTES) return;
+  throw new PindroError('request_invalid', {
+    why: `After "${PREFIX}" a secret has ${FEWEST_BYTES} to ${MOST_BYTES} bytes in Base64`,
+  });
+}
+
+/** Returns the key of a secret. One without the prefix, as older ones are, is the key itself. */
+const keyOf = (secret: string): Buffer | string =>
+  secret.startsWith(PREFIX) ? Buffer.from(secret.slice(PREFIX.length), 'base64') : secret;
+
+/** Returns the signature of a body (Standard Webhooks): HMAC-SHA256 over id, time and body. */
 export function signature(secret: string, id: string, timestamp: string, body: string): string {
-  return `v1,${createHmac('sha256', secret).update(`${id}.${timestamp}.${body}`).digest('base64')}`;
+  return `v1,${createHmac('sha256', keyOf(secret)).update(`${id}.${timestamp}.${body}`).digest('base64')}`;
 }
 
 /** @throws signature_refused */

@@ -1,15 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import { type EntrySettings, entrySettings } from '@pindro/contract';
 import { Masker, PindroError } from '@pindro/core';
-import { Cron } from 'croner';
 import { and, asc, eq, lt } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
-import { randomText } from '../platform/settings.js';
 import { permitOwnRecord, type SecretPermit } from '../policy/secrets.js';
+import { nextDue } from './cron.js';
+import { newHookSecret, requireHookSecret } from './signature.js';
 import { entries, hookMessages } from './tables.js';
 
 export type EntryKind = EntrySettings['kind'];
@@ -28,31 +28,8 @@ interface Sealer {
   unseal(sealed: string, permit: SecretPermit): string;
 }
 
-const SECRET_LENGTH = 32;
 /** Ids of messages are remembered longer than a signature holds, in milliseconds. */
 const REMEMBERED = 15 * 60_000;
-
-/** When a schedule is due after a moment. @throws never_comes */
-export function nextDue({ cron, zone }: { cron: string; zone: string }, after: Date): Date {
-  let next: Date | null;
-  try {
-    // Five fields, as the trade writes them: a sixth for seconds would fire far more often than anybody means.
-    next = new Cron(cron, {
-      ...(zone && { timezone: zone }),
-      legacyMode: true,
-      paused: true,
-      mode: '5-part',
-    } as never).nextRun(after);
-  } catch (error) {
-    throw new PindroError(
-      'never_comes',
-      { cron, why: (error as Error).message.replace(/^CronPattern: /, '') },
-      { at: '/settings/cron' },
-    );
-  }
-  if (!next) throw new PindroError('never_comes', { cron, why: 'no date fits it' }, { at: '/settings/cron' });
-  return next;
-}
 
 /** Ways into flows besides a tool call. */
 export class EntryStore {
@@ -132,10 +109,11 @@ export class EntryStore {
   } {
     const { flow, on } = given;
     const settings = this.#checked(given.settings);
+    if (given.secret !== undefined) requireHookSecret(given.secret);
     const id = randomUUID();
     const path = settings.kind === 'schedule' ? id : (given.path ?? flow);
     this.#refuseTaken(settings.kind, path);
-    const secret = given.secret ?? (needsSecret(settings) ? randomText(SECRET_LENGTH) : null);
+    const secret = given.secret ?? (needsSecret(settings) ? newHookSecret() : null);
     const sealed = secret === null ? null : this.vault.seal(secret, id);
     this.database
       .insert(entries)
@@ -156,14 +134,14 @@ export class EntryStore {
     },
   ): EntryRecord {
     const before = this.get(id);
+    if (change.secret !== undefined) requireHookSecret(change.secret);
     const settings = change.settings ? this.#checked(change.settings) : before.settings;
     if (settings.kind !== before.kind)
       throw new PindroError('request_invalid', { why: `A ${before.kind} cannot become a ${settings.kind}; add one` });
     const path = before.kind === 'schedule' ? before.path : (change.path ?? before.path);
     const [old, fresh] = [before.path, path].map((one) => `${before.kind}/${one}`);
     if (path !== before.path) this.#refuseTaken(before.kind, path, old);
-    const secret =
-      change.secret ?? (needsSecret(settings) && before.sealed === null ? randomText(SECRET_LENGTH) : null);
+    const secret = change.secret ?? (needsSecret(settings) && before.sealed === null ? newHookSecret() : null);
     this.database
       .update(entries)
       .set({
@@ -216,12 +194,15 @@ export class EntryStore {
   #checked(given: EntrySettings): EntrySettings {
     const settings = entrySettings.parse(given);
     if (settings.kind !== 'schedule') return settings;
-    const zoned = { ...settings, zone: settings.zone || this.zone };
+    const zoned = { ...settings, cron: settings.cron.trim(), zone: settings.zone || this.zone };
     nextDue(zoned, new Date());
     return zoned;
   }
 
-  /** Makes the ways into a flow those that are told. What stays keeps its id and its secret. */
+  /**
+   * Makes the ways into a flow those of a file. What stays keeps its id and its secret. None is switched on by it: what
+   * acts by itself waits for a person.
+   */
   become(flow: string, wanted: readonly { path?: string | undefined; on: boolean; settings: EntrySettings }[]): void {
     const left = this.list(flow);
     const same = (entry: EntryRecord, { path, settings }: (typeof wanted)[number]) =>
@@ -230,8 +211,10 @@ export class EntryStore {
         : entry.kind === settings.kind && entry.path === (path ?? flow);
     for (const one of wanted) {
       const index = left.findIndex((entry) => same(entry, one));
-      if (index < 0) this.add({ flow, ...one });
-      else this.change(left.splice(index, 1)[0]!.id, one);
+      const [here] = index < 0 ? [] : left.splice(index, 1);
+      const on = one.on && here?.on === true;
+      if (here) this.change(here.id, { ...one, on });
+      else this.add({ flow, ...one, on });
     }
     for (const { id } of left) this.database.delete(entries).where(eq(entries.id, id)).run();
     this.bus.changed('entry', flow);

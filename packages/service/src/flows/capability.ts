@@ -1,4 +1,4 @@
-import { flowJsonSchema, type Surroundings } from '@pindro/core';
+import { flowJsonSchema, publishedSchema, type Surroundings } from '@pindro/core';
 import { waysInto } from '../entries/routes.js';
 import type { Capability } from '../platform/capability.js';
 import { flowBuildingRoutes } from './building-routes.js';
@@ -68,6 +68,9 @@ export const flowsCapability: Capability = {
     });
   },
   pages: (app) =>
-    void app.get('/api/v1/schemas/flow.json', (_request, response) => void response.json(flowJsonSchema())),
+    void app.get(
+      '/api/v1/schemas/flow.json',
+      (_request, response) => void response.json(publishedSchema(flowJsonSchema())),
+    ),
   close: ({ checker }) => checker.close(),
 };

@@ -20,6 +20,7 @@ import type { EndpointStore } from '../endpoints/store.js';
 import type { KeyStore } from '../keys/store.js';
 import type { Api, ApiCall } from '../platform/api.js';
 import { fits } from '../platform/search.js';
+import { traceOf } from '../platform/trace-of.js';
 import { permitKeys } from '../policy/keys.js';
 import type { Runner } from '../runs/runner.js';
 import { cardsOf, isConversational } from './cards.js';
@@ -178,6 +179,7 @@ export function flowRoutes(
       session: session ?? null,
       input: input as Json,
       exact,
+      ...traceOf(call.request),
     };
   };
   api.on('runFlow', async (call) => runner.present(await runner.begin(await requestOf(call)).outcome));

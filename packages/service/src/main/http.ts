@@ -11,6 +11,7 @@ import { requestOrigin } from '../platform/origin.js';
 import { servePages } from '../platform/pages.js';
 import { problemHandler } from '../platform/problems.js';
 import type { Settings } from '../platform/settings.js';
+import { refuseUnknown } from '../platform/unknown.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
@@ -111,9 +112,7 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   app.put('/api/v1/flows/:name/draft', readDocument, refuseLongDocument);
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);
   servePages(app, settings.console);
-  app.use((request) => {
-    throw new PindroError('no_such_address', { method: request.method, path: request.path });
-  });
+  app.use(refuseUnknown(app));
   app.use(problemHandler());
   return app;
 }

@@ -2,13 +2,14 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { CONSOLE_PAGES } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
-import type { Express } from 'express';
+import { type Express, type RequestHandler, Router } from 'express';
 import helmet from 'helmet';
 import sirv from 'sirv';
 
 const YEAR = 365 * 24 * 3600;
 
-const isPage = (path: string) => CONSOLE_PAGES.includes(path.split('/')[1] ?? '');
+/** Addresses of programs. */
+const OTHERS = /^\/(?:api|mcp|assets|\.well-known)(?:\/|$)/;
 
 /**
  * Serves the built console: its files as they are, and its one page for every address of a page. Any other address is not
@@ -41,16 +42,18 @@ export function servePages(app: Express, directory: string | undefined): void {
     single: true,
     setHeaders: (response) => response.setHeader('cache-control', 'no-cache'),
   });
-  app.get(/^\/(?!api\/|mcp\/|assets\/|\.well-known\/)/, secured, (request, response, next) => {
+  const pages = CONSOLE_PAGES.flatMap((name) => (name === '' ? ['/'] : [`/${name}`, `/${name}/*rest`]));
+  app.get(pages, secured, (request, response, next) => {
     if (!request.accepts('html'))
       return next(new PindroError('no_such_address', { method: request.method, path: request.path }));
-    if (isPage(request.path)) {
-      request.url = '/';
-      return page(request, response, next);
-    }
-    if (!request.headers.accept?.includes('text/html'))
-      return next(new PindroError('no_such_address', { method: request.method, path: request.path }));
+    request.url = '/';
+    page(request, response, next);
+  });
+  const isUnknownPage: RequestHandler = ({ path, method, headers }, _response, next) =>
+    next(OTHERS.test(path) || method !== 'GET' || !headers.accept?.includes('text/html') ? 'router' : undefined);
+  const unknown = Router().use(isUnknownPage, secured, (_request, response) => {
     response.status(404).set('cache-control', 'no-cache').type('html');
     response.send(readFileSync(join(directory, 'index.html')));
   });
+  app.use(unknown);
 }

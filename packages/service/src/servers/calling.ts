@@ -14,8 +14,8 @@ import { credentialsOf } from './rows.js';
 import { revealKept } from './secrets.js';
 
 type ToolCallOptions = Parameters<ToolServerPort['call']>[3];
-const metaOf = ({ traceparent, idempotencyKey }: ToolCallOptions): JsonObject => ({
-  traceparent,
+const metaOf = ({ trace, idempotencyKey }: ToolCallOptions): JsonObject => ({
+  ...trace,
   'pindro/idempotency-key': idempotencyKey,
 });
 

@@ -7,7 +7,7 @@ import {
   newTraceId,
   PindroError,
   resultText,
-  traceparent,
+  traceFields,
 } from '@pindro/core';
 import type { z } from 'zod';
 import type { Objects } from '../objects/objects.js';
@@ -120,7 +120,7 @@ export function serverRoutes(
     store.requireTool(call.param('name'), call.param('tool'));
     const result = await store.call(call.param('name'), call.param('tool'), call.body.arguments as JsonObject, {
       signal: call.signal,
-      traceparent: traceparent(newTraceId(), newSpanId()),
+      trace: traceFields({ traceId: newTraceId() }, newSpanId()),
       idempotencyKey: byHand(),
     });
     return {

@@ -41,8 +41,9 @@ export class TableDefinitions {
     return this.former.namesOf('table', given);
   }
 
-  /** The table of SQLite that holds its rows, quoted. */
+  /** The table of SQLite that holds its rows, quoted. @throws not_found */
   protected data(given: string): string {
+    this.table(given);
     return dataTable(this.nameOf(given));
   }
 

@@ -71,8 +71,10 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
   }));
   api.on('addRows', (call) => {
     const rows = call.body.rows as JsonObject[];
-    store.addAll(call.param('name'), rows, { name: call.who.name });
-    return { added: rows.length };
+    const by = { name: call.who.name };
+    if (call.body.key !== undefined) return store.updateAll(call.param('name'), rows, call.body.key, by);
+    store.addAll(call.param('name'), rows, by);
+    return { added: rows.length, changed: 0 };
   });
   api.on('changeRow', (call) => ({
     row: store.changeRow(call.param('name'), rowOf(call.param('row')), call.body.set as JsonObject, {

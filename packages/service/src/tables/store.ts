@@ -82,17 +82,48 @@ export class TableStore extends TableRows implements TablePort {
 
   /** Adds rows, all of them or none. */
   addAll(table: string, rows: readonly JsonObject[], by?: By): void {
+    this.#each(rows, (row) => {
+      if (by) this.addRow(table, row, by);
+      else this.add({ table, row, unless: null });
+    });
+  }
+
+  /**
+   * Updates the rows that have the same value in a column, and adds those that no row has; all of them or none.
+   * @param key a column, or `id`: a row with an id that the table does not have is refused
+   */
+  updateAll(table: string, rows: readonly JsonObject[], key: string, by: By): { added: number; changed: number } {
+    let [added, changed] = [0, 0];
+    this.#each(rows, (given) => {
+      const { id, ...values } = given;
+      if (key === 'id') {
+        if ((id ?? null) === null) this.addRow(table, values, by);
+        else this.changeRow(table, Number(id), values, by);
+        if ((id ?? null) === null) added++;
+        else changed++;
+        return;
+      }
+      const answer = this.upsert({ do: 'upsert', table, key: [key], row: given }, {});
+      const did = answer.added ? 'added' : 'changed';
+      this.#history.enter(this.nameOf(table), answer.rows, did, by, Object.keys(given));
+      if (answer.added) added++;
+      else changed += answer.rows.length;
+    });
+    return { added, changed };
+  }
+
+  /** Does the same with every row in one transaction. An error names the row it is about. */
+  #each(rows: readonly JsonObject[], work: (row: JsonObject) => void): void {
     this.database.driver
       .transaction(() => {
         for (const [index, row] of rows.entries())
           try {
-            if (by) this.addRow(table, row, by);
-            else this.add({ table, row, unless: null });
+            work(row);
           } catch (error) {
             if (!(error instanceof PindroError)) throw error;
             throw PindroError.from({
               ...error.toRecord(),
-              at: `/rows/${index}${(error.at ?? '').replace('/row', '')}`,
+              at: `/rows/${index}${(error.at ?? '').replace(/^\/(row|set)/, '')}`,
             });
           }
       })

@@ -102,9 +102,14 @@ export class WorkspaceFiles {
     for (;;) {
       const era = this.#era;
       const here = await this.#like(files);
-      const refused = overwrite ? wrong : [...wrong, ...differing(here, files)];
+      const same = new Set(
+        read
+          .filter(({ path, value, mistakes }) => mistakes.length === 0 && this.#unchanged(path, value))
+          .map(({ path }) => path),
+      );
+      const refused = overwrite ? wrong : [...wrong, ...differing(here, files).filter(({ path }) => !same.has(path))];
       if (refused.length > 0) return { done: [], refused, gaps: [] };
-      const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path]);
+      const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path] && !same.has(path));
       const endpoints = await this.#checkEndpoints(fresh, read);
       // Somebody changed something meanwhile: that must not be written over unseen.
       if (era !== this.#era) continue;
@@ -112,6 +117,10 @@ export class WorkspaceFiles {
         ? { done: [], refused: endpoints.refused, gaps: [] }
         : this.#keepAll(fresh, read, endpoints.documents, overwrite);
     }
+  }
+
+  #unchanged(path: string, value: JsonObject): boolean {
+    return sortOf(path)?.sort.unchanged?.(value, this.parts) ?? false;
   }
 
   #keepAll(fresh: ReadFile[], all: ReadFile[], checked: Map<string, EndpointDocument>, overwrite: boolean): Imported {

@@ -4,8 +4,8 @@ import { isObject, ownOf } from '../../json.js';
 import type { ArgumentRules, CredentialOwner, ServerDescription, ToolDescription, ToolResult } from '../../ports.js';
 import { withoutEnd } from '../../text-ends.js';
 import { attribute } from '../../trace/attributes.js';
+import { traceFields } from '../../trace/context.js';
 import type { Caller } from '../../trace/head.js';
-import { traceparent } from '../../trace/ids.js';
 import { resultText } from '../result-text.js';
 import { mergeArguments, rulesFor, seenSchema } from '../rules.js';
 import { validate } from '../schema.js';
@@ -114,7 +114,7 @@ function ask(
 ): Promise<ToolResult> {
   return ports.toolServers.call(server, tool, args, {
     signal,
-    traceparent: traceparent(recorder.head.traceId, span.id),
+    trace: traceFields(recorder.head, span.id),
     idempotencyKey: `${recorder.head.id}/${path}/${attempt}`,
     ...(credential !== undefined && { credential }),
     ...(fresh > 0 && { fresh }),

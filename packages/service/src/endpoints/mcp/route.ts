@@ -75,15 +75,14 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
       : id === undefined
         ? sessions.stateless(endpoint, access).session
         : sessions.find(id, endpoint, access);
-    const traceparent = request.headers.traceparent;
     if (!isRequest) {
       sendNothing(response, 202);
-      return session.take(message, traceparent);
+      return session.take(message, request.headers);
     }
     refuseBusy(session, message.id);
     if (starts) response.setHeader('Mcp-Session-Id', session.id);
     (session.channel as HttpChannel).expect(message.id, request, response);
-    session.take(message, traceparent);
+    session.take(message, request.headers);
     if (!starts) return;
     if (session.client.name) sessions.keep(session);
     else sessions.end(session);
@@ -113,7 +112,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     for (const one of ids) refuseBusy(session, one);
     if (ids.length === 0) sendNothing(response, 202);
     else (session.channel as HttpChannel).expectBatch(ids, response);
-    for (const one of messages) session.take(one, request.headers.traceparent);
+    for (const one of messages) session.take(one, request.headers);
   };
 
   const get: Handler = (call) => {
@@ -148,7 +147,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     const session = sessions.find(new URLSearchParams(query).get('session') ?? '', endpoint, access, 'sse');
     if ('id' in message && 'method' in message) refuseBusy(session, message.id);
     sendNothing(response, 202);
-    session.take(message, request.headers.traceparent);
+    session.take(message, request.headers);
   };
 
   const handlers: Record<string, Record<string, Handler>> = {

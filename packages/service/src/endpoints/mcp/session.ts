@@ -19,7 +19,7 @@ import {
   MOST_INPUTS,
   newRunId,
   PindroError,
-  readTraceparent,
+  readTraceContext,
 } from '@pindro/core';
 import type { Access } from '../../keys/store.js';
 import type { ToolCallRequest } from '../call.js';
@@ -64,6 +64,15 @@ export interface SessionParts {
   audience(): Audience;
   version: string;
 }
+
+/** The headers of a request that name a trace (W3C trace context). */
+export type TraceHeaders = { readonly [name: string]: unknown };
+
+/** `_meta` of a message comes before the headers; the two fields belong together. */
+const contextOf = (meta: JsonObject, headers: TraceHeaders): [unknown, unknown] => {
+  const { traceparent, tracestate } = 'traceparent' in meta ? (meta as TraceHeaders) : headers;
+  return [traceparent, tracestate];
+};
 
 /** Tools in one page of a list. */
 const PAGE = 250;
@@ -133,19 +142,19 @@ export class Session {
   }
 
   /** Takes one message of the client; what is to be answered is answered over the channel. */
-  take(message: JSONRPCMessage, traceparent: unknown): void {
+  take(message: JSONRPCMessage, headers: TraceHeaders): void {
     this.lastUsed = Date.now();
     if (!('method' in message)) return;
-    if ('id' in message) void this.#answer(message, traceparent);
+    if ('id' in message) void this.#answer(message, headers);
     else if (message.method === 'notifications/initialized') this.parts.happened(this, { kind: 'connected' });
     else if (message.method === 'notifications/cancelled') this.#cancel(message.params?.requestId);
   }
 
-  async #answer({ id, method, params = {} }: JSONRPCRequest, traceparent: unknown): Promise<void> {
+  async #answer({ id, method, params = {} }: JSONRPCRequest, headers: TraceHeaders): Promise<void> {
     const stop = new AbortController();
     this.#running.set(id, { stop, tool: '', run: '' });
     try {
-      const result = await this.#dispatch(id, method, params as Params, traceparent, stop);
+      const result = await this.#dispatch(id, method, params as Params, headers, stop);
       if (!stop.signal.aborted) this.channel.answer(id, { jsonrpc: '2.0', id, result });
     } catch (thrown) {
       const { rpc, message } =
@@ -156,10 +165,10 @@ export class Session {
     }
   }
 
-  #dispatch(id: RequestId, method: string, params: Params, traceparent: unknown, stop: AbortController) {
+  #dispatch(id: RequestId, method: string, params: Params, headers: TraceHeaders, stop: AbortController) {
     switch (method) {
       case 'tools/call':
-        return this.#callTool(id, params, traceparent, stop);
+        return this.#callTool(id, params, headers, stop);
       case 'tools/list':
         return this.#list(params);
       case 'initialize':
@@ -225,14 +234,14 @@ export class Session {
     this.channel.drop(id as RequestId);
   }
 
-  async #callTool(id: RequestId, params: Params, traceparent: unknown, stop: AbortController): Promise<JsonObject> {
+  async #callTool(id: RequestId, params: Params, headers: TraceHeaders, stop: AbortController): Promise<JsonObject> {
     const { name, arguments: given = {}, _meta } = params;
     if (typeof name !== 'string' || name.length > LONGEST_ID) throw refuse('"params.name" must be the name of a tool');
     if (!isObject(given)) throw refuse('"params.arguments" must be an object');
     const count = Object.keys(given).length;
     if (count > MOST_INPUTS) throw refuse(`There are ${count} arguments; ${MOST_INPUTS} is the most`);
     const meta = isObject(_meta) ? _meta : {};
-    const trace = readTraceparent(meta.traceparent ?? traceparent);
+    const trace = readTraceContext(...contextOf(meta, headers));
     const base = {
       ...{ given, access: this.access, session: this.#shownId, client: this.client.name, endpoint: this.endpoint },
       ...{ trace, stop },

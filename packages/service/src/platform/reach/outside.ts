@@ -6,7 +6,7 @@ import type { ReachPermit, ReachPolicy } from './policy.js';
 /** So many redirects are followed. */
 const MOST_REDIRECTS = 10;
 /** What goes along to another origin when a redirect leads there: nothing that anybody could have put a secret into. */
-const HARMLESS = new Set(['accept', 'accept-language', 'content-type', 'user-agent', 'traceparent']);
+const HARMLESS = new Set(['accept', 'accept-language', 'content-type', 'user-agent', 'traceparent', 'tracestate']);
 const REDIRECTS = new Set([301, 302, 303, 307, 308]);
 
 /** What a way to somewhere is made of, where it is not the usual one. */

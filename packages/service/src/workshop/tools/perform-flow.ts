@@ -27,7 +27,7 @@ export const performFlow = defineTool({
         runId: run,
         input: input as JsonObject,
         through: { endpoint, tool: tool.name, key: access.id, client },
-        ...(trace && { traceId: trace.traceId, parentSpan: trace.spanId }),
+        ...trace,
       },
       stop,
     );

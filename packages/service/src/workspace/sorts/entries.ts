@@ -1,7 +1,8 @@
+import { isDeepStrictEqual } from 'node:util';
 import { entrySettings } from '@pindro/contract';
 import { type JsonObject, PindroError } from '@pindro/core';
 import { z } from 'zod';
-import { defineSort, quoted } from './sort.js';
+import { defineSort, type Gap, quoted } from './sort.js';
 
 const shape = z.strictObject({
   format: z.literal('pindro/entries@1'),
@@ -43,12 +44,38 @@ export const entries = defineSort<z.infer<typeof shape>>({
     entries.become(flow, wanted);
     return true;
   },
-  gaps: ({ flow }, { entries }) =>
-    entries
-      .list(flow)
-      .filter(({ settings, sealed }) => settings.kind === 'hook' && settings.guard === 'signature' && sealed !== null)
-      .map(({ path }) => ({
-        what: `hook "${path}" signs with a secret that whoever calls it must have`,
-        command: `pindro entry change ${quoted(`hook/${path}`)} --secret`,
-      })),
+  // One that is off here stays off.
+  unchanged: ({ flow, entries: wanted }, { entries }) => {
+    const here = entries.list(flow);
+    return (
+      here.length === wanted.length &&
+      wanted.every(({ path, on, settings }) =>
+        here.some(
+          (one) =>
+            (settings.kind === 'schedule' || one.path === (path ?? flow)) &&
+            isDeepStrictEqual(one.settings, settings) &&
+            (on || !one.on),
+        ),
+      )
+    );
+  },
+  gaps: ({ flow, entries: wanted }, { entries }) =>
+    entries.list(flow).flatMap(({ id, kind, path, on, settings, sealed }): Gap[] => {
+      const name = kind === 'schedule' ? id.slice(0, 8) : `${kind}/${path}`;
+      const words =
+        settings.kind === 'schedule' ? `the schedule "${settings.cron}" of flow "${flow}"` : `${kind} "${path}"`;
+      return [
+        ...(settings.kind === 'hook' && settings.guard === 'signature' && sealed !== null
+          ? [
+              {
+                what: `${words} signs with a secret that whoever calls it must have`,
+                command: `pindro entry change ${quoted(name)} --secret`,
+              },
+            ]
+          : []),
+        ...(on || !wanted.some((one) => one.on && one.settings.kind === kind)
+          ? []
+          : [{ what: `${words} is off until you switch it on`, command: `pindro entry on ${quoted(name)}` }]),
+      ];
+    }),
 });

@@ -30,6 +30,8 @@ export interface Sort<Value = JsonObject> {
   write(parts: Parts, wanted: Wanted): Documents;
   /** Takes a file in, over what is there where that is wanted. Within a transaction. @returns whether anything was to do */
   keep?(value: Value, parts: Parts, overwrite: boolean): boolean;
+  /** Whether an import changes nothing, although the file differs from what is here. */
+  unchanged?(value: Value, parts: Parts): boolean;
   /** What is missing once it has been taken in. */
   gaps?(value: Value, parts: Parts): Gap[];
   /** What may be done only once all is on disk. */
