@@ -26,7 +26,7 @@ export interface Filled {
 const runtime = (() => {
   const environment = baseEnvironment();
   // Beside what a flow sees: the arguments and the result of an agent's call, and what was kept of earlier ones.
-  for (const name of [...VARIABLES, 'args', 'result', 'kept']) environment.registerVariable(name, 'dyn');
+  for (const name of [...VARIABLES, 'args', 'result', 'kept', 'error']) environment.registerVariable(name, 'dyn');
   return environment;
 })();
 
