@@ -113,6 +113,40 @@ for (const dialect of Object.keys(KEYS))
       expect(failed.text).to.contain('I could not reserve bunks: larch is full');
     });
 
+    it('takes an error inside of a stream for the refusal that it reports, and asks again', async () => {
+      again.length = 0;
+      const answer = await ask(connection('house-overloaded', { settings: { patience: '20s' } }));
+      expect(answer.calls[0]!.name).to.equal('reserve_bunks');
+      expect(again.join()).to.contain('Overloaded.');
+      const error = await failure(ask(connection('house-overloaded', { settings: { patience: '0s' } })));
+      expect([error.code, error.details.kind]).to.deep.equal(['model_refused', 'busy']);
+    });
+
+    it('leaves out a setting that the model does not support, says so, and remembers it', async () => {
+      again.length = 0;
+      const plain = connection('house-plainly', { settings: { temperature: 0.5, max_tokens: 500 } });
+      const answer = await ask(plain);
+      expect([answer.calls[0]!.name, answer.omitted]).to.deep.equal(['reserve_bunks', ['temperature']]);
+      expect(again.join()).to.contain('house-plainly does not support "temperature", which is left out');
+      again.length = 0;
+      expect((await ask(plain)).omitted).to.deep.equal(['temperature']);
+      expect(again).to.deep.equal([]);
+      expect((await ask(connection('house-plainly'))).omitted).to.equal(undefined);
+    });
+
+    it('asks once more where the answer after a call is empty', async () => {
+      const asked = model.asked.length;
+      const error = await failure(
+        ask(connection('house-mute'), [
+          ...QUESTION,
+          { role: 'assistant', text: '', calls: [{ id: 'c1', name: 'reserve_bunks', arguments: { hut: 'larch' } }] },
+          { role: 'tool', call: 'c1', name: 'reserve_bunks', text: 'done', failed: false },
+        ]),
+      );
+      expect(error.code).to.equal('model_garbage');
+      expect(model.asked.length - asked).to.equal(2);
+    });
+
     it('says which header its server wants, and brings it along once it is set', async () => {
       const strict = await startModel({ key: 'right', wants: 'x-format-version' });
       const wants = (settings: ModelConnection['settings']) => connection('house', { base: strict.url, settings });
@@ -273,5 +307,62 @@ describe('a schema as a dialect takes it', () => {
     const { schema, lost } = fit('messages', node);
     expect(JSON.stringify(schema).length).to.be.below(2000);
     expect(lost.join()).to.contain('leads into itself');
+  });
+});
+
+describe('answers as some servers send them', () => {
+  const read = (dialect: string, ...events: object[]) => {
+    const reader = dialectNamed(dialect)!.reader();
+    for (const event of events) reader.push(`data: ${JSON.stringify(event)}\n\n`);
+    return reader.end();
+  };
+
+  it('may call a function in the form of before there were several', () => {
+    const delta = (function_call: object) => ({ choices: [{ delta: { function_call }, finish_reason: null }] });
+    const answer = read(
+      'chat-completions',
+      delta({ name: 'reserve_bunks', arguments: '' }),
+      delta({ arguments: '{"hut":' }),
+      delta({ arguments: '"larch"}' }),
+      { choices: [{ delta: {}, finish_reason: 'function_call' }] },
+    );
+    expect(answer.end).to.equal('calls');
+    expect(answer.calls).to.deep.equal([{ id: 'call_0', name: 'reserve_bunks', arguments: { hut: 'larch' } }]);
+  });
+
+  it('go back with thoughts between the calls where they stood', () => {
+    const thought = (thinking: string) => ({ type: 'thinking', thinking, signature: thinking });
+    const use = (id: string) => ({ type: 'tool_use', id, name: 'note', input: { id } });
+    const content = [thought('one'), { type: 'text', text: 'First.' }, use('a'), thought('two'), use('b')];
+    const { text, calls, reasoning } = read('messages', {
+      type: 'message',
+      content,
+      stop_reason: 'tool_use',
+      usage: {},
+    });
+    const turn: Turn = { role: 'assistant', text, calls, ...(reasoning && { reasoning }) };
+    const asked = { connection: { model: 'x' } as ModelConnection, settings: {}, tools: [], choice: 'auto' as const };
+    const { body } = dialectNamed('messages')!.request({ ...asked, turns: [{ role: 'user', text: 'Go' }, turn] });
+    expect((body.messages as { content: object }[])[1]!.content).to.deep.equal(content);
+  });
+
+  it('may pause, and are continued to their end', async () => {
+    const model = await startModel();
+    const options = { fetch: fetchPort, secrets: { reveal: async () => ({ headers: {}, secrets: [] }) } };
+    const connection = { name: 'house', dialect: 'messages', base: model.url, model: 'house-pauses', credential: null };
+    const answer = await askModel({ ...connection, settings: {} }, QUESTION, [], {
+      ...{ ...options, masker: new Masker(), signal: AbortSignal.timeout(20_000) },
+    });
+    expect([answer.text, answer.end]).to.deep.equal(['I look it up.', 'answer']);
+    const [first, second] = model.asked.map(({ body }) => (body as { messages: { role: string }[] }).messages);
+    expect(second!.slice(0, first!.length)).to.deep.equal(first);
+    expect(second!.at(-1)).to.deep.equal({
+      role: 'assistant',
+      content: [
+        { type: 'thinking', thinking: 'Where to?', signature: 'signed-by-the-stand-in' },
+        { type: 'text', text: 'I look' },
+      ],
+    });
+    await model.close();
   });
 });

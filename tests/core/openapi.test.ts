@@ -59,7 +59,10 @@ describe('an OpenAPI document', () => {
       'POST /orders',
       'POST /notes',
     ]);
-    expect(operation('put /orders').trouble).to.equal('its body is neither JSON nor a form');
+    const picture = flowOfOperation(operation('put /orders'), options);
+    expect(picture.steps.request!.with).to.deep.include({
+      binary: { base64: '${ input.body }', type: 'image/png' },
+    });
   });
 
   it('makes a flow whose inputs are parameters, with their words, types and enums', () => {

@@ -50,9 +50,14 @@ export function documentCommands(program: Command): void {
     .requiredOption('--name <name>', 'what the document is called here; flow names begin with it')
     .option('--credential <name>', 'the credential that goes along')
     .option('--base <address>', 'base address, if not the one in the document')
+    .option('--endpoint <name>', 'publishes the flows and adds each to this endpoint as a tool')
     .action(
       withService(
-        async ({ client, print }, [where, ...operations], { name, credential, base }: Record<string, string>) => {
+        async (
+          { client, print },
+          [where, ...operations],
+          { name, credential, base, endpoint }: Record<string, string>,
+        ) => {
           const source = sourceOf(where!);
           const chosen = operations.filter(Boolean);
           const all =
@@ -62,9 +67,23 @@ export function documentCommands(program: Command): void {
                   .filter((one) => !one.trouble)
                   .map((one) => one.id);
           const kept = await client.takeDocument({
-            body: { ...source, name: name!, operations: all, ...(credential && { credential }), ...(base && { base }) },
+            body: {
+              ...{ ...source, name: name!, operations: all },
+              ...(credential && { credential }),
+              ...(base && { base }),
+              ...(endpoint && { endpoint }),
+            },
           });
-          print(kept, () => kept.flows.map((flow) => `${pc.green('✓')} flow ${flow}`).join('\n'));
+          print(kept, () =>
+            [
+              ...kept.flows.map((flow) => `${pc.green('✓')} flow ${flow}`),
+              ...(endpoint
+                ? [
+                    `${pc.green('✓')} ${kept.tools.length} tools on endpoint ${endpoint}: "pindro endpoint connect ${endpoint}"`,
+                  ]
+                : []),
+            ].join('\n'),
+          );
         },
       ),
     );

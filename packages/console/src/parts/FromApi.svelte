@@ -3,7 +3,7 @@ import Field from '../forms/Field.svelte';
 import { plainPlace } from '../forms/place.js';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
-import { Action } from '../state/resource.svelte.js';
+import { Action, Resource } from '../state/resource.svelte.js';
 import KeptDocuments from './KeptDocuments.svelte';
 import Problem from './Problem.svelte';
 import State from './State.svelte';
@@ -16,7 +16,9 @@ let where = $state('');
 let text = $state('');
 let name = $state('');
 let credential = $state('');
+let endpoint = $state('');
 let chosen = $state<string[]>([]);
+const endpoints = new Resource(() => api.listEndpoints(), ['endpoint']);
 const source = () => (where.trim() ? { url: where.trim() } : { text });
 const read = new Action(async () => {
   const found = await api.readDocument({ body: source() });
@@ -25,7 +27,13 @@ const read = new Action(async () => {
   return found;
 });
 const take = new Action(() =>
-  api.takeDocument({ body: { ...source(), name, operations: chosen, ...(credential && { credential }) } }),
+  api.takeDocument({
+    body: {
+      ...{ ...source(), name, operations: chosen },
+      ...(credential && { credential }),
+      ...(endpoint.trim() && { endpoint: endpoint.trim() }),
+    },
+  }),
 );
 const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : chosen.filter((one) => one !== id));
 </script>
@@ -40,6 +48,11 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
     <ul class="list-disc pl-5">
       {#each take.result.flows as flow (flow)}<li><a class="link" href="/flows/{flow}">{flow}</a></li>{/each}
     </ul>
+    {#if take.result.tools.length > 0}<p class="mt-3">
+        <a class="link" href="/endpoints/{endpoint.trim()}"
+          >{plural(take.result.tools.length, 'tool')} on endpoint {endpoint.trim()}</a
+        >
+      </p>{/if}
   {:else}
     <form
       onsubmit={(event) => {
@@ -74,6 +87,16 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
         </p>
         <fieldset class="mb-4">
           <legend class="label">Operations</legend>
+          <button
+            type="button"
+            class="link mb-1 text-sm"
+            onclick={() =>
+              (chosen =
+                chosen.length > 0
+                  ? []
+                  : found.operations.filter((one) => !one.trouble && !one.made).map((one) => one.id))}
+            >{chosen.length > 0 ? 'Select none' : 'Select all'}</button
+          >
           {#each found.operations as one (one.id)}<label class="flex items-start gap-2 py-1"
               ><input
                 type="checkbox"
@@ -105,6 +128,20 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
             plain
             onChange={(value) => (credential = String(value ?? ''))}
           />{/if}
+        <label class="label" for="{uid}-endpoint">Endpoint <span class="text-soft">(optional)</span></label>
+        <input
+          id="{uid}-endpoint"
+          class="field mb-1"
+          list="{uid}-endpoints"
+          bind:value={endpoint}
+          aria-describedby="{uid}-endpoint-about"
+        />
+        <datalist id="{uid}-endpoints"
+          >{#each endpoints.value?.items ?? [] as one (one.name)}<option value={one.name}></option>{/each}</datalist
+        >
+        <p id="{uid}-endpoint-about" class="mb-4 text-sm text-soft">
+          Publishes the flows and adds each to this endpoint as a tool.
+        </p>
         {#if take.problem}<div class="mb-3"><Problem problem={take.problem} /></div>{/if}
         <button class="button button-main" disabled={take.busy || chosen.length === 0}
           >{take.busy ? 'Making them …' : `Make ${plural(chosen.length, 'flow')}`}</button

@@ -22,14 +22,18 @@ export const documents = {
     method: 'POST',
     role: 'builder',
     path: '/documents',
-    about: 'Makes a flow of each chosen operation',
+    about: 'Makes a flow of each chosen operation, and a tool of each where an endpoint is named',
     body: source.extend({
       name: z.string(),
       operations: z.array(z.string()).min(1).max(250),
       base: z.string().optional().describe('Base address; the first one in the document if left out'),
       credential: z.string().optional().describe('The credential that goes along'),
+      endpoint: z
+        .string()
+        .optional()
+        .describe('Publishes the flows and adds each to this endpoint as a tool; it is made if it is not there'),
     }),
-    answer: b.keptDocument,
+    answer: b.keptDocument.extend({ tools: z.array(z.string()).describe('Tools on the endpoint') }),
   },
   listDocuments: {
     method: 'GET',

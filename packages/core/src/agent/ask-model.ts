@@ -63,6 +63,7 @@ export async function askOnce(
       [attribute.outputTokens]: answer.usage.output,
       ...(answer.usage.cached > 0 && { [attribute.cachedTokens]: answer.usage.cached }),
       [attribute.finishReasons]: [answer.stop],
+      ...(answer.omitted && { [attribute.omittedSettings]: answer.omitted }),
       ...(answer.by.name !== connection.name && {
         [attribute.model]: answer.by.name,
         [attribute.requestModel]: answer.by.model,

@@ -31,7 +31,13 @@ export function receiptOf(calls: readonly CallRecord[], words: Words): Receipt {
   const looked = well.filter(({ reads }) => reads).length + handed.reduce((sum, one) => sum + one.looked, 0);
   const left = calls.filter((call, index) => call.state !== 'done' && !isMended(call, calls.slice(index + 1)));
   const open = [...left.map(line), ...handed.flatMap((one) => one.open)];
-  const receipt: Receipt = { done, looked, open, end: words.end, contradicts: null };
+  const receipt: Receipt = {
+    done,
+    looked,
+    open,
+    end: words.end === 'paused' ? 'answer' : words.end,
+    contradicts: null,
+  };
   return { ...receipt, contradicts: contradiction(receipt, words) };
 }
 

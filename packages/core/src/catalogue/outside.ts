@@ -47,8 +47,9 @@ export const outside = {
     http: 403,
   },
   http_status: {
-    message: '{address} answered {status}',
+    message: '{address} answered {status}{reason}',
     hint: 'See the answer in the trace; allow the status with "accept" if it is meant.',
+    caller: 'If the reason concerns what you sent, correct it and call again.',
     http: 502,
   },
   server_unreachable: {

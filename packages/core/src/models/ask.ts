@@ -2,11 +2,14 @@ import { PindroError } from '../errors.js';
 import type { ModelConnection } from '../ports.js';
 import type { Ask, AskedAnswer, AskOptions } from './asking.js';
 import type { OfferedTool, Turn } from './dialect.js';
-import { dialectOf, refused, send } from './send.js';
+import { dialectOf, refused, send, streamRefusal } from './send.js';
 import { settingsOf } from './settings.js';
+import { StreamError } from './stream.js';
 import { withFallback } from './wrap/fallback.js';
 import { withKeys } from './wrap/keys.js';
 import { withPatience } from './wrap/patience.js';
+import { withPauses } from './wrap/pauses.js';
+import { withoutUnsupported } from './wrap/unsupported.js';
 
 /** So much of an answer that could not be read is quoted, in characters. */
 const QUOTED = 2000;
@@ -15,7 +18,7 @@ const QUOTED = 2000;
  * Asks a model, again where it is busy, with its next key or its fallback where it refuses.
  * @throws model_unreachable, model_refused, model_garbage, or what the signal was aborted with
  */
-export const askModel: Ask = withFallback(withPatience(withKeys(askOnce)));
+export const askModel: Ask = withFallback(withPatience(withKeys(withPauses(withoutUnsupported(askOnce)))));
 
 async function askOnce(
   connection: ModelConnection,
@@ -68,6 +71,11 @@ async function askOnce(
     show(shown.end());
     return { ...read, text: options.masker.text(read.text), by: connection };
   } catch (error) {
+    // An error inside of a stream is the refusal that it reports.
+    if (error instanceof StreamError) {
+      const { details: told, ...more } = streamRefusal(error.body);
+      throw withBegun(refused(connection, dialect, { ...answer, ...more }, options.masker.text(told)), shownAny);
+    }
     const why = `${options.masker.text((error as Error).message)}${quote(options.masker.text(pieces))}`;
     throw new PindroError(
       'model_garbage',
@@ -75,6 +83,11 @@ async function askOnce(
       { cause: error, details: { ...details, begun: shownAny } },
     );
   }
+}
+
+function withBegun(error: PindroError, begun: boolean): PindroError {
+  Object.assign(error.details!, { begun });
+  return error;
 }
 
 function quote(pieces: string): string {

@@ -43,4 +43,6 @@ export type Ask = (
 export interface AskedAnswer extends ModelAnswer {
   /** Which connection answered. */
   by: ModelConnection;
+  /** Settings that its model does not support, and that were left out. */
+  omitted?: string[];
 }

@@ -39,8 +39,8 @@ export interface OfferedTool {
 /** Which tools the model may use now: as it likes, none, some one, or that one. */
 export type ToolChoice = 'auto' | 'none' | 'required' | { tool: string };
 
-/** Why an answer ended: it is whole, calls tools, came to the longest length, or was refused. */
-export type AnswerEnd = 'answer' | 'calls' | 'length' | 'refusal';
+/** Why an answer ended: it is whole, calls tools, came to the longest length, was refused, or is to be continued. */
+export type AnswerEnd = 'answer' | 'calls' | 'length' | 'refusal' | 'paused';
 
 export interface Usage {
   /** Tokens read, those that were cached among them; 0 where the model does not say. */

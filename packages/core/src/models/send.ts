@@ -70,8 +70,28 @@ export function refused(connection: ModelConnection, dialect: Dialect, answer: F
   return new PindroError(
     'model_refused',
     { model: name, status, why, fix: FIXES[kind](dialect) },
-    { details: { model: name, address: base, status, kind, why, ...(wait !== null && { wait }) } },
+    { details: { model: name, address: base, status, kind, why, ...paramOf(body), ...(wait !== null && { wait }) } },
   );
+}
+
+/** The field of the request that a refusal names, where its format has a place for it. */
+const paramOf = ({ error }: JsonObject): { param?: string } =>
+  isObject(error) && typeof error.param === 'string' ? { param: error.param } : {};
+
+/** HTTP statuses of what an error inside of a stream can be, by the words of the formats. */
+const STREAM_STATUS: Record<string, number> = {
+  ...{ overloaded_error: 529, rate_limit_error: 429, api_error: 500, invalid_request_error: 400 },
+  ...{ authentication_error: 401, permission_error: 403, billing_error: 402, not_found_error: 404 },
+  ...{ request_too_large: 413, rate_limit_exceeded: 429, insufficient_quota: 402, server_error: 500 },
+  ...{ UNAVAILABLE: 503, RESOURCE_EXHAUSTED: 429, INVALID_ARGUMENT: 400, INTERNAL: 500 },
+};
+
+/** Returns the status and body that an error inside of a stream would have had as a response. */
+export function streamRefusal(body: JsonObject): { status: number; details: string } {
+  const { code, type, status } = isObject(body.error) ? body.error : {};
+  const named = [code, type, status].map((one) => STREAM_STATUS[String(one)]).find((one) => one !== undefined);
+  const number = [code, status].find((one) => typeof one === 'number' && one >= 400 && one < 600);
+  return { status: Number(number ?? named ?? 500), details: JSON.stringify(body) };
 }
 
 function asObject(text: string): JsonObject {

@@ -2,6 +2,13 @@ import { createParser } from 'eventsource-parser';
 import { isObject, type JsonObject } from '../json.js';
 import type { AnswerReader, ModelAnswer, ToolCall } from './dialect.js';
 
+/** An error that a model sent in place of an event of its answer, in the form of the body of a refusal. */
+export class StreamError extends Error {
+  constructor(readonly body: JsonObject) {
+    super('the model sent an error');
+  }
+}
+
 /** What a dialect does with what it reads. */
 interface Reading {
   /** Takes one event of a stream, or the whole answer. @returns the text that is new in it */
@@ -42,7 +49,7 @@ export function readAnswer({ take, finish }: Reading): AnswerReader {
 
 function asMessage(value: unknown): JsonObject {
   if (!isObject(value)) throw new SyntaxError('it is not an object');
-  if (isObject(value.error)) throw new SyntaxError(String(value.error.message ?? 'the model sent an error'));
+  if (isObject(value.error)) throw new StreamError(value);
   return value;
 }
 
@@ -67,5 +74,6 @@ export function requireSomething({ text, calls, stop, end }: ModelAnswer): void 
   if (stop === '' && text === '' && calls.length === 0) throw new SyntaxError('it broke off before it said anything');
   if (stop === '')
     throw new SyntaxError(`it broke off after ${text.length} characters, without saying that it is done`);
+  // What is paused may not have said anything yet.
   if (text === '' && calls.length === 0 && end === 'answer') throw new SyntaxError('it says nothing and calls nothing');
 }

@@ -1,54 +1,63 @@
 import { FLOW_FORMAT, type FlowDocument } from '../flow/document.js';
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
 import { nameFrom } from '../naming.js';
-import type { ApiOperation, ApiParameter } from './read.js';
+import type { ApiBody, ApiOperation, ApiParameter } from './read.js';
 
 /** The name a flow made of an operation gets: `listStock` of "ridge" becomes `ridge-list-stock`. */
 export function flowNameOf(prefix: string, operation: Pick<ApiOperation, 'id'>): string {
   return nameFrom(`${prefix}-${operation.id.replaceAll(/([a-z0-9])([A-Z])/g, '$1-$2')}`);
 }
 
-/** A flow of one web request out of an operation: its parameters and the fields of its body are the inputs. */
+/** Returns a flow of one web request for an operation: its parameters and the fields of its body are the inputs. */
 export function flowOfOperation(
   operation: ApiOperation,
   { name, base, credential }: { name: string; base: string; credential: string | null },
 ): FlowDocument {
-  const bodyFields = fieldsOfBody(operation);
-  const taken = new Set(operation.parameters.map((parameter) => inputName(parameter.name)));
-  const properties: JsonObject = {};
-  const required: string[] = [];
-  for (const parameter of operation.parameters) {
-    properties[inputName(parameter.name)] = described(parameter.schema, parameter.description);
-    if (parameter.required) required.push(inputName(parameter.name));
-  }
-  const body: JsonObject = {};
-  for (const { name: field, schema, needed } of bodyFields) {
-    const input = taken.has(inputName(field)) ? `body_${inputName(field)}` : inputName(field);
-    properties[input] = schema;
-    body[field] = `\${ input.${input} }`;
-    if (needed) required.push(input);
-  }
-  const whole = operation.body !== null && bodyFields.length === 0;
-  if (whole) {
-    properties.body = operation.body!.schema;
-    if (operation.body!.required) required.push('body');
-  }
-  const sent: Json | undefined = whole ? '${ input.body }' : bodyFields.length > 0 ? body : undefined;
+  const inputs = new Inputs();
+  const parameters = operation.parameters.map((parameter) => ({
+    ...parameter,
+    input: inputs.add(
+      parameter.name,
+      parameter.in,
+      described(parameter.schema, parameter.description),
+      parameter.required,
+    ),
+  }));
+  const styles: Record<string, JsonObject> = {};
+  const section = (place: ApiParameter['in'], field: string): JsonObject => {
+    const own = parameters.filter((one) => one.in === place && (place !== 'path' || isCompound(one)));
+    for (const { name: key, style } of own) if (style) (styles[field] ??= {})[key] = style;
+    if (own.length === 0) return {};
+    return { [field]: Object.fromEntries(own.map((one) => [one.name, `\${ input.${one.input} }`])) };
+  };
+  const config: JsonObject = {
+    ...(operation.method !== 'GET' && { method: operation.method }),
+    url: (operation.base ?? base) + pathOf(operation.path, parameters),
+    ...section('path', 'path'),
+    ...section('query', 'query'),
+    ...section('header', 'headers'),
+    ...section('cookie', 'cookies'),
+  };
+  const body = operation.body ? bodyConfig(operation.body, inputs, config) : {};
+  if (operation.body?.as === 'form' && Object.keys(operation.body.styles).length > 0)
+    styles.form = operation.body.styles;
   return {
     format: FLOW_FORMAT,
     name,
     title: operation.title,
     ...(operation.description && { description: operation.description }),
-    input: { type: 'object', ...(required.length > 0 && { required }), properties },
+    input: {
+      type: 'object',
+      ...(inputs.required.length > 0 && { required: inputs.required }),
+      properties: inputs.properties,
+    },
     steps: {
       request: {
         kind: 'http',
         with: {
-          ...(operation.method !== 'GET' && { method: operation.method }),
-          url: base + pathOf(operation),
-          ...section('query', operation.parameters),
-          ...section('headers', operation.parameters),
-          ...(sent !== undefined && { [operation.body!.type]: sent }),
+          ...config,
+          ...body,
+          ...(Object.keys(styles).length > 0 && { styles }),
           ...(credential && { credential }),
         },
       },
@@ -57,27 +66,87 @@ export function flowOfOperation(
   };
 }
 
-const inputName = (name: string) => name.replaceAll(/[^A-Za-z0-9_]/g, '_').replace(/^(\d)/, '_$1');
+const inputName = (name: string) => name.replaceAll(/[^A-Za-z0-9_]/g, '_').replace(/^(\d|$)/, '_$1');
 
-function pathOf({ path, parameters }: ApiOperation): string {
-  return path.replaceAll(/\{([^{}]+)\}/g, (whole, name: string) =>
-    parameters.some((parameter) => parameter.in === 'path' && parameter.name === name)
-      ? `\${ urlPart(string(input.${inputName(name)})) }`
-      : whole,
-  );
+/** The inputs of a flow, each with a name of its own. */
+class Inputs {
+  readonly properties: JsonObject = {};
+  readonly required: string[] = [];
+
+  /** @param from where it belongs, which goes before a name that is taken @returns its name */
+  add(name: string, from: string, schema: JsonSchema, required: boolean): string {
+    const plain = inputName(name);
+    let free = Object.hasOwn(this.properties, plain) ? `${from}_${plain}` : plain;
+    for (let count = 2; Object.hasOwn(this.properties, free); count++) free = `${from}_${plain}_${count}`;
+    this.properties[free] = schema;
+    if (required) this.required.push(free);
+    return free;
+  }
 }
 
-function section(name: 'query' | 'headers', parameters: ApiParameter[]): JsonObject {
-  const place = name === 'query' ? 'query' : 'header';
-  const own = parameters.filter((parameter) => parameter.in === place);
-  if (own.length === 0) return {};
-  return {
-    [name]: Object.fromEntries(own.map((parameter) => [parameter.name, `\${ input.${inputName(parameter.name)} }`])),
-  };
+type Parameter = ApiParameter & { input: string };
+
+/** Whether it may be a list or an object, or is written in a style of its own. */
+const isCompound = ({ schema, style }: Pick<ApiParameter, 'schema' | 'style'>): boolean =>
+  ![schema.type ?? []]
+    .flat()
+    .every((type) => ['string', 'number', 'integer', 'boolean', 'null'].includes(String(type))) ||
+  schema.type === undefined ||
+  (style?.style !== undefined && style.style !== 'simple');
+
+/** The path, in which a text or number is filled in right away, and the step fills in lists and objects. */
+const pathOf = (path: string, parameters: Parameter[]) =>
+  path.replaceAll(/\{([^{}]+)\}/g, (whole, name: string) => {
+    const parameter = parameters.find((one) => one.in === 'path' && one.name === name);
+    return parameter && !isCompound(parameter) ? `\${ urlPart(string(input.${parameter.input})) }` : whole;
+  });
+
+/** The body of the request, whose fields become inputs; what is no object is one input. */
+function bodyConfig(body: ApiBody, inputs: Inputs, config: JsonObject): JsonObject {
+  const type = body.as === 'json' && body.media === 'application/json' ? null : body.media;
+  const headers = (): JsonObject =>
+    type === null ? {} : { headers: { ...(config.headers as JsonObject | undefined), 'content-type': type } };
+  const whole = (schema: JsonSchema) => `\${ input.${inputs.add('body', 'whole', schema, body.required)} }`;
+  if (body.as === 'text') return { text: whole({ ...body.schema, type: 'string' }), ...headers() };
+  if (body.as === 'binary') return { binary: { base64: whole(BYTES), type: body.media } };
+  const fields = fieldsOfBody(body);
+  const isForm = body.as === 'form' || body.as === 'multipart';
+  if (fields.length === 0)
+    return { [body.as]: whole(isForm ? { ...body.schema, type: 'object' } : body.schema), ...(!isForm && headers()) };
+  const sent = fields.map(({ name, schema, needed }): [string, Json] => {
+    const taken = body.as === 'multipart' ? withFiles(schema) : schema;
+    return [name, `\${ input.${inputs.add(name, 'body', taken, needed)} }`];
+  });
+  return { [body.as]: Object.fromEntries(sent), ...(!isForm && headers()) };
 }
 
-function fieldsOfBody({ body }: ApiOperation): { name: string; schema: JsonSchema; needed: boolean }[] {
-  if (!body || !isObject(body.schema.properties)) return [];
+const BYTES: JsonSchema = { type: 'string', contentEncoding: 'base64', description: 'Bytes, in base64' };
+/** A file as a part of a form takes it. */
+const FILE: JsonSchema = {
+  type: 'object',
+  required: ['file'],
+  properties: {
+    file: { type: 'string', description: 'Name of the file' },
+    base64: { type: 'string', description: 'What is in it, in base64' },
+    text: { type: 'string', description: 'Or what is in it, as text' },
+    type: { type: 'string', description: 'Media type, such as image/png' },
+  },
+};
+
+/** A schema of a part, in which bytes are a file. */
+function withFiles(schema: JsonSchema): JsonSchema {
+  const isFile =
+    schema.format === 'binary' ||
+    schema.format === 'base64' ||
+    schema.format === 'byte' ||
+    'contentMediaType' in schema;
+  if (isFile) return { ...FILE, ...(schema.description !== undefined && { description: schema.description }) };
+  if (schema.type !== 'array' || !isObject(schema.items)) return schema;
+  return { ...schema, items: withFiles(schema.items) };
+}
+
+function fieldsOfBody(body: ApiBody): { name: string; schema: JsonSchema; needed: boolean }[] {
+  if (!isObject(body.schema.properties)) return [];
   const required = Array.isArray(body.schema.required) ? body.schema.required : [];
   return Object.entries(body.schema.properties)
     .filter(([, schema]) => isObject(schema) && schema.readOnly !== true)

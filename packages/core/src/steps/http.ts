@@ -8,10 +8,11 @@ import { traceFields } from '../trace/context.js';
 import { named } from './document.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';
 import { type Page, pagesConfig, walkPages } from './http/pages.js';
+import { cookieHeader, encodePairs, fillPath, headerText, parameterValues, stylesConfig } from './http/parameters.js';
+import { reasonOf } from './http/reason.js';
 import { defineKind, fixedName, type StepContext, type StepOutcome } from './kind.js';
 
 const MEGABYTE = 1024 * 1024;
-const scalar = z.union([z.string(), z.number(), z.boolean()]);
 
 const config = z
   .strictObject({
@@ -24,14 +25,19 @@ const config = z
       description: 'Where the request goes',
       examples: ['https://provisions.example/v1/items'],
     }),
-    query: z
-      .record(z.string(), scalar)
+    path: parameterValues
+      .default({})
+      .meta({ title: 'Path parameters', description: 'Values for the {names} in the address' }),
+    query: parameterValues
       .default({})
       .meta({ title: 'Parameters', description: 'Added to the address, after the question mark' }),
-    headers: z
-      .record(z.string(), scalar)
+    headers: parameterValues
       .default({})
       .meta({ title: 'Headers', description: 'Sent along, by name; keys belong into a credential' }),
+    cookies: parameterValues
+      .default({})
+      .meta({ title: 'Cookies', description: 'Sent in the header Cookie; keys belong into a credential' }),
+    styles: stylesConfig,
     ...encodedBody,
     credential: named('credential')
       .optional()
@@ -116,8 +122,7 @@ export const http = defineKind<Config>({
       ? await context.ports.secrets.reveal(config.credential, { url: config.url })
       : { headers: {}, secrets: [] };
     for (const value of secrets) context.recorder.masker.add(value);
-    const first = new URL(config.url);
-    for (const [name, value] of Object.entries(config.query)) first.searchParams.append(name, String(value));
+    const first = addressOf(config);
     const load = (url: URL) => request(new URL(withQuery(url.href, secret)), config, headers, context);
     if (!config.pages) {
       const { status, headers: answered, body } = await load(first);
@@ -127,6 +132,14 @@ export const http = defineKind<Config>({
     return { output: { status: last.status, headers: last.headers, body: items, pages } };
   },
 });
+
+/** The address with its path and query parameters. */
+function addressOf({ url, path, query, styles }: Config): URL {
+  const address = new URL(fillPath(url, path, styles));
+  const added = encodePairs(query, 'query', styles);
+  if (added) address.search = address.search ? `${address.search}&${added}` : added;
+  return address;
+}
 
 async function request(
   url: URL,
@@ -139,7 +152,10 @@ async function request(
     accept: 'application/json, text/*;q=0.8, */*;q=0.5',
     ...traceFields(recorder.head, parentSpan),
   };
-  for (const [name, value] of Object.entries(config.headers)) headers[name.toLowerCase()] = String(value);
+  for (const [name, value] of Object.entries(config.headers))
+    headers[name.toLowerCase()] = headerText(name, value, config.styles);
+  const cookies = cookieHeader(config.cookies, config.styles);
+  if (cookies) headers.cookie = headers.cookie ? `${headers.cookie}; ${cookies}` : cookies;
   if (type) headers['content-type'] ??= type;
   Object.assign(headers, secretHeaders);
   const address = url.origin + url.pathname;
@@ -170,7 +186,7 @@ async function request(
     const wants = answer.headers['www-authenticate'];
     throw new PindroError(
       'http_status',
-      { address, status: answer.status },
+      { address, status: answer.status, reason: recorder.masker.text(reasonOf(answer.status, body)) },
       { details: { address, status: answer.status, body, ...(wants && { wants: recorder.masker.text(wants) }) } },
     );
   }

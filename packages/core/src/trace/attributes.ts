@@ -49,6 +49,8 @@ export const attribute = {
   receipt: 'pindro.receipt',
   /** Why it was asked again, or another instead. */
   askedAgain: 'pindro.asked_again',
+  /** Settings that the model does not support, and that were left out. */
+  omittedSettings: 'pindro.model.omitted_settings',
   /** What the model thought before it answered. */
   reasoning: 'pindro.reasoning',
   /** Names of the tools that the model was offered. */

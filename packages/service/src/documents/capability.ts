@@ -13,6 +13,7 @@ export const documentsCapability: Capability = {
   open: ({ config, flows, bus, webFetch, former }) => ({
     documents: new DocumentStore(config, flows, bus, webFetch, former),
   }),
-  routes: (api, { documents, objects }) => documentRoutes(api, documents, objects),
+  routes: (api, { documents, objects, flows, endpoints }) =>
+    documentRoutes(api, documents, objects, { flows, endpoints }),
   close: ({ documents }) => documents.close(),
 };

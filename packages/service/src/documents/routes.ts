@@ -1,15 +1,29 @@
 import { nameFrom } from '@pindro/core';
+import type { EndpointStore } from '../endpoints/store.js';
+import type { FlowStore } from '../flows/store.js';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
+import { exposeAll, requireFreeTools } from './expose.js';
 import type { DocumentStore } from './store.js';
 
-export function documentRoutes(api: Api, store: DocumentStore, objects: Objects): void {
+interface Parts {
+  flows: FlowStore;
+  endpoints: EndpointStore;
+}
+
+export function documentRoutes(api: Api, store: DocumentStore, objects: Objects, parts: Parts): void {
   api.on('readDocument', async ({ body }) => {
     const description = await store.read(body);
     return store.present(description, prefixOf(description.title));
   });
-  api.on('takeDocument', ({ body }) => store.take(body));
+  api.on('takeDocument', async ({ body }) => {
+    const { endpoint } = body;
+    const { document, flows } = await store.take(body, (names) => {
+      if (endpoint !== undefined) requireFreeTools(endpoint, names, parts);
+    });
+    return { ...document, tools: endpoint === undefined ? [] : await exposeAll(endpoint, flows, parts) };
+  });
   api.on('listDocuments', ({ query }) => ({
     items: store.list().filter((one) => fits(query.search, one.name, one.title, one.url, ...one.flows)),
   }));

@@ -1,12 +1,14 @@
 import type { ApiDocument, ApiUpdate, KeptDocument } from '@pindro/contract';
 import {
   type ApiDescription,
+  checkFlow,
   didYouMean,
   type FetchPort,
   type FlowDocument,
   flowNameOf,
   flowOfOperation,
   giveWay,
+  humanSize,
   type JsonObject,
   mergeUpdate,
   PindroError,
@@ -122,7 +124,7 @@ export class DocumentStore {
 
   /** @param wanted ids of the operations of which more is needed than that they are there */
   async read(source: Source, wanted: string[] = []): Promise<ApiDescription> {
-    return this.#reader.ask('read', await this.#text(source), wanted);
+    return this.#reader.ask('read', await this.#text(source), wanted, source.url);
   }
 
   close(): void {
@@ -162,10 +164,14 @@ export class DocumentStore {
     throw new PindroError('not_found', { what: 'OpenAPI document', name, suggestion: didYouMean(name, names) });
   }
 
-  /** Makes a flow of each chosen operation. None is made when one of the names is taken. */
+  /**
+   * Makes a flow of each chosen operation. None is made when one of the names is taken, or one makes no sound flow.
+   * @param check refuses their names before anything is changed
+   */
   async take(
     given: Source & { name: string; operations: string[]; base?: string | undefined; credential?: string | undefined },
-  ): Promise<KeptDocument> {
+    check: (flows: string[]) => void = () => {},
+  ): Promise<{ document: KeptDocument; flows: string[] }> {
     requireName(given.name, 'document');
     this.former.requireFree('document', 'OpenAPI document', given.name);
     const description = await this.read(given, given.operations);
@@ -196,13 +202,29 @@ export class DocumentStore {
       made[id] = { flow, document };
       fresh.push(document);
     }
+    const flows = given.operations.map((id) => made[id]!.flow);
+    check(flows);
+    // One that cannot be made refuses all of them, before anything is changed.
+    for (const document of fresh) await this.#requireSound(document, made);
     // Kept first: what a crash leaves out is made when they are taken again.
     this.#keep(given, description, base, given.credential ?? null, made);
     for (const document of fresh) {
       await giveWay();
       this.flows.save(document as unknown as JsonObject);
     }
-    return summary(this.#row(given.name));
+    return { document: summary(this.#row(given.name)), flows };
+  }
+
+  /** @throws request_invalid when an operation makes no sound flow */
+  async #requireSound(document: FlowDocument, made: Made): Promise<void> {
+    await giveWay();
+    const [mistake] = checkFlow(document).mistakes;
+    if (!mistake) return;
+    const id = Object.keys(made).find((one) => made[one]!.document === document) ?? document.name;
+    throw new PindroError('request_invalid', {
+      why: `Operation "${id}" cannot become a flow: ${mistake.message} at ${mistake.at}. Nothing was changed`,
+      fix: 'Leave this operation out, or correct it in the document.',
+    });
   }
 
   /** What a newer document changes. With `apply` the flows take it over, except where the builder has edited the same. */
@@ -254,6 +276,11 @@ export class DocumentStore {
   }
 
   async #text({ url, text }: Source): Promise<string> {
+    if (text !== undefined && Buffer.byteLength(text) > LARGEST)
+      throw new PindroError('body_too_large', {
+        limit: humanSize(LARGEST),
+        where: 'by leaving parts of the document out',
+      });
     if (text !== undefined) return text;
     if (url === undefined)
       throw new PindroError('request_invalid', { why: 'Give the address of the document, or the document itself' });

@@ -83,6 +83,10 @@ const refuseLongDocument: ErrorRequestHandler = (thrown, _request, _response, ne
   next(long ? new PindroError('flow_too_large', { limit: humanSize(DOCUMENT) }) : thrown);
 };
 
+const API_DOCUMENTS = ['/api/v1/documents', '/api/v1/documents/read', '/api/v1/documents/:name/update'];
+/** An OpenAPI document has at most 10 MiB, and as a text in JSON up to twice as many. */
+const LONGEST_API_DOCUMENT = 21 * 1024 * 1024;
+
 /** Files that never change under their name, and may be kept. */
 const STATIC = ['/assets/', '/public/'];
 
@@ -110,6 +114,8 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   const readDocument = express.json({ limit: Math.min(settings.bodyLimit, 3 * DOCUMENT) });
   app.post(documents, readDocument, refuseLongDocument);
   app.put('/api/v1/flows/:name/draft', readDocument, refuseLongDocument);
+  // Documents of other people's APIs are long; only who may import one has so much read.
+  app.post(API_DOCUMENTS, identify(keys, people, guesses), express.json({ limit: LONGEST_API_DOCUMENT }));
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);
   servePages(app, settings.console);
   app.use(refuseUnknown(app));

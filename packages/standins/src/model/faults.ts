@@ -5,7 +5,7 @@ import type { Refused } from './wires/wire.js';
 export interface Said {
   text: string;
   calls: { name: string; arguments: Record<string, unknown>; written: string; isReadable: boolean }[];
-  end: 'answer' | 'calls' | 'length' | 'refusal';
+  end: 'answer' | 'calls' | 'length' | 'refusal' | 'paused';
   /** What it thought before. */
   thought: string;
   /** Whether the answer breaks off before its end. */
@@ -17,11 +17,13 @@ export interface Fault {
   about: string;
   /** Answers so late, in milliseconds. */
   slow?: number;
-  refuses?: { kind: Refused; words: string; after?: number; everySecond?: boolean };
+  refuses?: { kind: Refused; words: string; after?: number; everySecond?: boolean; inStream?: boolean };
+  /** A setting that it refuses. */
+  unsupported?: string;
   /** Sends this in place of an answer. */
   raw?: string;
-  /** @param last the call that was made last since the question */
-  says?(thought: Thought, made: number, last?: Thought['calls'][number]): Partial<Said>;
+  /** @param last the call that was made last since the question @param count how often the model was asked */
+  says?(thought: Thought, made: number, last: Thought['calls'][number] | undefined, count: number): Partial<Said>;
 }
 
 const call = (name: string, args: Record<string, unknown>): Said['calls'][number] => ({
@@ -47,6 +49,21 @@ export const FAULTS: Record<string, Fault> = {
   unknown: { about: 'is no model that there is', refuses: { kind: 'model', words: 'There is no such model.' } },
   full: { about: 'cannot read so much', refuses: { kind: 'full', words: '9000 tokens > 8192 maximum' } },
   broken: { about: 'has a fault of its own', refuses: { kind: 'fault', words: 'Something went wrong here.' } },
+  overloaded: {
+    about: 'begins an answer, says that it is overloaded, and answers when asked again',
+    refuses: { kind: 'busy', words: 'Overloaded.', everySecond: true, inStream: true },
+  },
+  plainly: {
+    about: 'knows no temperature',
+    unsupported: 'temperature',
+  },
+  pauses: {
+    about: 'pauses in the middle of every answer',
+    says: (_thought, _made, _last, count) =>
+      count % 2 === 1
+        ? { text: 'I look', calls: [], end: 'paused', thought: 'Where to?' }
+        : { text: ' it up.', calls: [], end: 'answer' },
+  },
   garbled: { about: 'sends what is no answer', raw: 'data: {"half an ans\n\n' },
   page: { about: 'sends a page in place of an answer', raw: '<!doctype html><title>Gateway</title>' },
   cut: {
@@ -104,7 +121,15 @@ const DONE = 'Done: I have reserved everything you asked for, and it is confirme
 /** The fault that a model's name asks for. */
 export const faultOf = (model: string): Fault | undefined => FAULTS[/-([a-z]+)$/.exec(model)?.[1] ?? ''];
 
-/** @param earlier the calls that stand in the conversation since the last question */
-export function saidOf(fault: Fault | undefined, thought: Thought, earlier: Thought['calls']): Said {
-  return { thought: '', cut: false, ...plain(thought), ...fault?.says?.(thought, earlier.length, earlier.at(-1)) };
+/**
+ * @param earlier the calls that stand in the conversation since the last question
+ * @param count how often this model was asked, this time included
+ */
+export function saidOf(fault: Fault | undefined, thought: Thought, earlier: Thought['calls'], count: number): Said {
+  return {
+    thought: '',
+    cut: false,
+    ...plain(thought),
+    ...fault?.says?.(thought, earlier.length, earlier.at(-1), count),
+  };
 }

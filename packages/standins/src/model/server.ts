@@ -59,10 +59,12 @@ export async function startModel(
       const count = (counts.get(model) ?? 0) + 1;
       counts.set(model, count);
       if (fault?.refuses && (!fault.refuses.everySecond || count % 2 === 1)) return refuseSo(fault, wire, response);
+      if (fault?.unsupported && JSON.stringify(request.body).includes(`"${fault.unsupported}":`))
+        return refuse('request', `Unsupported parameter: '${fault.unsupported}' is not supported with this model.`);
       if (fault?.raw !== undefined)
         return void response.type(fault.raw.startsWith('<') ? 'html' : 'text/event-stream').send(fault.raw);
       const since = question.messages.slice(question.messages.findLastIndex(({ role }) => role === 'user') + 1);
-      const said = saidOf(fault, thoughtOf(question), callsIn(since));
+      const said = saidOf(fault, thoughtOf(question), callsIn(since), count);
       usage.output = tokens(said.text) + tokens(said.calls);
       wire.write(response, question, said);
     });
@@ -78,7 +80,11 @@ export async function startModel(
 }
 
 function refuseSo({ refuses }: Fault, wire: Wire, response: Response): void {
-  const { kind, words, after } = refuses!;
+  const { kind, words, after, inStream } = refuses!;
+  if (inStream) {
+    const event = JSON.stringify(wire.error(kind, words));
+    return void response.type('text/event-stream').send(`event: error\ndata: ${event}\n\n`);
+  }
   if (after !== undefined) response.setHeader('retry-after', after);
   response.status(STATUS[kind]).json(wire.error(kind, words));
 }

@@ -120,6 +120,13 @@ export const chatCompletions: Dialect = {
               ? given.arguments
               : JSON.stringify(given.arguments ?? '').replace(/^""$/, '');
         }
+        // The form of a call before there were several.
+        if (isObject(delta.function_call)) {
+          const { name, arguments: text } = delta.function_call;
+          const call = (calls[0] ??= { id: '', name: '', text: '' });
+          call.name += typeof name === 'string' ? name : '';
+          call.text += typeof text === 'string' ? text : JSON.stringify(text ?? '').replace(/^""$/, '');
+        }
         if (typeof delta.refusal === 'string') refused += delta.refusal;
         if (typeof delta.reasoning_content === 'string') thought += delta.reasoning_content;
         if (typeof delta.content !== 'string') return '';

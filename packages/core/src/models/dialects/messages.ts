@@ -14,6 +14,7 @@ const ENDS: Record<string, AnswerEnd> = {
   max_tokens: 'length',
   model_context_window_exceeded: 'length',
   refusal: 'refusal',
+  pause_turn: 'paused',
 };
 /** An answer in a schema is asked for as the arguments of a tool, which every server of the format knows. */
 const ANSWER = 'answer';
@@ -33,7 +34,21 @@ function blocks(turn: Turn): JsonObject[] {
   if (turn.role !== 'assistant') return text;
   const kept = turn.reasoning?.kept?.dialect === NAME ? (turn.reasoning.kept.parts as JsonObject[]) : [];
   const calls = turn.calls.map(({ id, name, arguments: input }) => ({ type: 'tool_use', id, name, input }));
-  return [...kept, ...text, ...calls];
+  return kept.some(({ type }) => type === 'tool_use' || type === 'text')
+    ? inPlace(kept, calls)
+    : [...kept, ...text, ...calls];
+}
+
+/** The parts of a turn as they came, thoughts between calls among them, with the calls as they are now. */
+function inPlace(kept: readonly JsonObject[], calls: readonly JsonObject[]): JsonObject[] {
+  const left = new Map(calls.map((call) => [call.id, call]));
+  const parts = kept.flatMap((part): JsonObject[] => {
+    if (part.type !== 'tool_use') return [part];
+    const call = left.get(part.id!);
+    left.delete(part.id!);
+    return call ? [call] : [];
+  });
+  return [...parts, ...left.values()];
 }
 
 /** Turns of one side stand together, and none is empty. */
@@ -117,7 +132,7 @@ export const messages: Dialect = {
             return '';
           case 'content_block_start': {
             const begun: JsonObject = isObject(event.content_block) ? { ...event.content_block } : {};
-            if (begun.type === 'tool_use') begun.written = '';
+            if (begun.type === 'tool_use' || begun.type === 'server_tool_use') begun.written = '';
             parts[Number(event.index)] = begun;
             return typeof begun.text === 'string' ? begun.text : '';
           }
@@ -148,9 +163,10 @@ export const messages: Dialect = {
           }));
         const answered = calls.find(({ name }) => name === ANSWER);
         const text = textIn(all) || words;
-        const kept = all.filter(({ type }) => type === 'thinking' || type === 'redacted_thinking');
-        const thought = kept.map(({ thinking }) => String(thinking ?? '')).join('\n');
+        const thinks = all.filter(({ type }) => type === 'thinking' || type === 'redacted_thinking');
+        const thought = thinks.map(({ thinking }) => String(thinking ?? '')).join('\n');
         const end = ENDS[stop] ?? (calls.length > 0 ? 'calls' : 'answer');
+        const kept = thinks.length > 0 || end === 'paused' ? inOrder(all, calls) : [];
         const base = {
           usage,
           stop,
@@ -189,6 +205,25 @@ export const messages: Dialect = {
 
   models: (body) => idsIn(body.data),
 };
+
+/** The parts of a turn in the order in which they go back. */
+const inOrder = (
+  parts: readonly JsonObject[],
+  calls: readonly { id: string; name: string; arguments: JsonObject }[],
+) => {
+  const left = [...calls];
+  return parts.flatMap((part): JsonObject[] => {
+    if (part.type === 'text') return part.text === '' ? [] : [{ type: 'text', text: part.text! }];
+    if (part.type !== 'tool_use') return [withInput(part)];
+    const { id, name, arguments: input } = left.shift()!;
+    return [{ type: 'tool_use', id, name, input }];
+  });
+};
+
+/** What a tool of the server itself was called with arrives like the arguments of any other. */
+function withInput({ written, ...part }: JsonObject): JsonObject {
+  return typeof written === 'string' && written !== '' ? { ...part, input: readArguments(written).arguments } : part;
+}
 
 const textIn = (parts: readonly JsonObject[]) =>
   parts.map(({ type, text }) => (type === 'text' && typeof text === 'string' ? text : '')).join('');

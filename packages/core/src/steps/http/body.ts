@@ -1,17 +1,17 @@
 import { z } from 'zod';
 import { PindroError } from '../../errors.js';
-import type { Json } from '../../json.js';
+import { isObject, type Json, type JsonObject } from '../../json.js';
 import { jsonMistake } from '../../json-mistake.js';
 import { json } from '../document.js';
+import { encodePairs, parameterValues, type Styles, scalar } from './parameters.js';
 
-const scalar = z.union([z.string(), z.number(), z.boolean()]);
 const octets = z
   .string()
   .default('application/octet-stream')
   .meta({ title: 'Type', description: 'Its media type', examples: ['image/png'] });
 const bytes = z.string().meta({ title: 'Bytes', description: 'In base64' });
 const part = z.union([
-  scalar.meta({ title: 'A value' }),
+  scalar,
   z
     .strictObject({
       file: z.string().meta({ title: 'Name of the file', description: 'As the other side sees it' }),
@@ -20,15 +20,14 @@ const part = z.union([
       type: octets,
     })
     .meta({ title: 'A file' }),
+  z.array(json).meta({ title: 'Several, each by itself' }),
+  z.record(z.string(), json).meta({ title: 'Fields, as JSON' }),
 ]);
 
 /** The bodies a request can have; one of them at most. */
 export const encodedBody = {
   json: json.optional().meta({ title: 'Body as JSON', description: 'A body sent as JSON' }),
-  form: z
-    .record(z.string(), scalar)
-    .optional()
-    .meta({ title: 'Body as a form', description: 'Names and values, sent as a form' }),
+  form: parameterValues.optional().meta({ title: 'Body as a form', description: 'Names and values, sent as a form' }),
   multipart: z
     .record(z.string(), part)
     .optional()
@@ -48,11 +47,11 @@ interface Encoded {
   binary: boolean;
 }
 
-export function bodyOf(config: Bodies): Encoded {
+export function bodyOf(config: Bodies & { styles: Styles }): Encoded {
   if (config.json !== undefined) return { type: 'application/json', text: JSON.stringify(config.json), binary: false };
   if (config.form) {
-    const pairs = Object.entries(config.form).map(([name, value]) => [name, String(value)]);
-    return { type: 'application/x-www-form-urlencoded', text: new URLSearchParams(pairs).toString(), binary: false };
+    const text = encodePairs(config.form, 'form', config.styles);
+    return { type: 'application/x-www-form-urlencoded', text, binary: false };
   }
   if (config.multipart) return multipart(config.multipart);
   if (config.binary) return { type: config.binary.type, text: config.binary.base64, binary: true };
@@ -68,18 +67,26 @@ function multipart(parts: NonNullable<Bodies['multipart']>): Encoded {
   const boundary = `pindro-${crypto.randomUUID()}`;
   const quoted = (text: string) => text.replaceAll('"', '%22').replaceAll(/[\r\n]+/g, ' ');
   let bytes = '';
-  for (const [name, value] of Object.entries(parts)) {
+  const all = Object.entries(parts).flatMap(([name, value]) =>
+    Array.isArray(value) ? value.map((one): [string, Json] => [name, one]) : [[name, value as Json] as [string, Json]],
+  );
+  for (const [name, value] of all) {
     bytes += utf8(`--${boundary}\r\nContent-Disposition: form-data; name="${quoted(name)}"`);
-    if (typeof value !== 'object') bytes += utf8(`\r\n\r\n${value}\r\n`);
-    else {
-      bytes += utf8(`; filename="${quoted(value.file)}"\r\nContent-Type: ${quoted(value.type)}\r\n\r\n`);
-      bytes += value.base64 === undefined ? utf8(value.text ?? '') : fromBase64(name, value.base64);
+    if (isFile(value)) {
+      const { file, base64, text = '', type = 'application/octet-stream' } = value;
+      bytes += utf8(`; filename="${quoted(String(file))}"\r\nContent-Type: ${quoted(String(type))}\r\n\r\n`);
+      bytes += base64 === undefined ? utf8(String(text)) : fromBase64(name, String(base64));
       bytes += '\r\n';
-    }
+    } else if (typeof value === 'object' && value !== null)
+      bytes += utf8(`\r\nContent-Type: application/json\r\n\r\n${JSON.stringify(value)}\r\n`);
+    else bytes += utf8(`\r\n\r\n${value}\r\n`);
   }
   bytes += `--${boundary}--\r\n`;
   return { type: `multipart/form-data; boundary=${boundary}`, text: btoa(bytes), binary: true };
 }
+
+const isFile = (value: Json): value is JsonObject =>
+  isObject(value) && 'file' in value && ('text' in value || 'base64' in value);
 
 /** A text as its UTF-8 bytes, one character each. */
 function utf8(text: string): string {

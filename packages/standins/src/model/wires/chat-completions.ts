@@ -2,7 +2,7 @@ import type { Response } from 'express';
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { type Asked, list, pieces, type Refused, tokens, type Wire } from './wire.js';
+import { type Asked, keyOf, list, pieces, type Refused, tokens, type Wire } from './wire.js';
 
 interface Body {
   model?: string;
@@ -20,7 +20,7 @@ const CODES: Partial<Record<Refused, string>> = {
     busy: 'rate_limit_exceeded',
   },
 };
-const ENDS = { answer: 'stop', calls: 'tool_calls', length: 'length', refusal: 'content_filter' };
+const ENDS = { answer: 'stop', calls: 'tool_calls', length: 'length', refusal: 'content_filter', paused: 'stop' };
 
 const callsOf = (said: Said, turn: number) =>
   said.calls.map(({ name, written }, index) => ({
@@ -37,7 +37,7 @@ const textOf = (content: unknown): string =>
 export const chatCompletions: Wire = {
   name: 'chat-completions',
   path: '/chat/completions',
-  key: ({ headers }) => /^Bearer (.+)$/.exec(headers.authorization ?? '')?.[1],
+  key: keyOf,
 
   read({ body: given }) {
     const body = given as Body;
@@ -58,7 +58,12 @@ export const chatCompletions: Wire = {
   },
 
   write(response, asked, said) {
-    const usage = { prompt_tokens: asked.usage.input, completion_tokens: asked.usage.output };
+    const { input, output } = asked.usage;
+    const usage = {
+      ...{ prompt_tokens: input, completion_tokens: output, total_tokens: input + output },
+      prompt_tokens_details: { cached_tokens: 0, audio_tokens: 0 },
+      completion_tokens_details: { reasoning_tokens: tokens(said.thought) - 1, audio_tokens: 0 },
+    };
     const head = { id: `chat-${asked.messages.length}`, created: Math.floor(Date.now() / 1000), model: asked.model };
     if (asked.stream) return stream(response, head, asked, said, usage);
     const calls = callsOf(said, asked.messages.length);

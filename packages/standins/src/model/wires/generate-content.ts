@@ -1,7 +1,7 @@
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { list, pieces, type Refused, STATUS, tokens, type Wire } from './wire.js';
+import { keyOf, list, lowerTypes, pieces, type Refused, STATUS, tokens, type Wire } from './wire.js';
 
 interface Part {
   text?: string;
@@ -13,15 +13,22 @@ interface Part {
 interface Body {
   contents?: { role?: string; parts: Part[] }[];
   systemInstruction?: { parts: Part[] };
-  tools?: { functionDeclarations?: { name: string; description?: string; parameters?: Tool['parameters'] }[] }[];
+  tools?: {
+    functionDeclarations?: {
+      name: string;
+      description?: string;
+      parameters?: Tool['parameters'];
+      parametersJsonSchema?: Tool['parameters'];
+    }[];
+  }[];
   toolConfig?: { functionCallingConfig?: { mode?: string; allowedFunctionNames?: string[] } };
-  generationConfig?: { responseSchema?: Tool['parameters'] };
+  generationConfig?: { responseSchema?: Tool['parameters']; responseJsonSchema?: Tool['parameters'] };
 }
 const WORDS: Record<Refused, string> = {
   ...{ key: 'UNAUTHENTICATED', unpaid: 'FAILED_PRECONDITION', busy: 'RESOURCE_EXHAUSTED', model: 'NOT_FOUND' },
   ...{ full: 'INVALID_ARGUMENT', fault: 'INTERNAL', request: 'INVALID_ARGUMENT' },
 };
-const ENDS = { answer: 'STOP', calls: 'STOP', length: 'MAX_TOKENS', refusal: 'SAFETY' };
+const ENDS = { answer: 'STOP', calls: 'STOP', length: 'MAX_TOKENS', refusal: 'SAFETY', paused: 'STOP' };
 const SIGNED = 'c2lnbmVk';
 /** What the format refuses in the schema of a tool. */
 const REFUSED = /"(?:\$ref|oneOf|allOf|additionalProperties|const|default)":/;
@@ -51,10 +58,15 @@ function turns(contents: NonNullable<Body['contents']>): ChatMessage[] {
   });
 }
 
+function schemaOf({ generationConfig: config }: Body): Tool['parameters'] | null {
+  const schema = config?.responseSchema ?? config?.responseJsonSchema;
+  return schema ? lowerTypes(schema) : null;
+}
+
 export const generateContent: Wire = {
   name: 'generate-content',
   path: '/models/:call',
-  key: ({ query }) => query.key as string | undefined,
+  key: keyOf,
 
   read({ body: given, params, query }) {
     const body = given as Body;
@@ -62,9 +74,13 @@ export const generateContent: Wire = {
     if (method !== 'generateContent' && method !== 'streamGenerateContent') throw new Error(`there is no "${method}"`);
     const contents = list<NonNullable<Body['contents']>[number]>(body.contents, 'contents');
     const tools = (body.tools ?? []).flatMap(({ functionDeclarations = [] }) =>
-      functionDeclarations.map(({ name, description = '', parameters = {} }) => ({ name, description, parameters })),
+      functionDeclarations.map(({ name, description = '', parameters, parametersJsonSchema }) => ({
+        ...{ name, description },
+        parameters: lowerTypes(parameters ?? parametersJsonSchema ?? {}),
+        isOpenApi: parameters !== undefined,
+      })),
     );
-    const refused = tools.find(({ parameters }) => REFUSED.test(JSON.stringify(parameters)));
+    const refused = tools.find(({ parameters, isOpenApi }) => isOpenApi && REFUSED.test(JSON.stringify(parameters)));
     if (refused) throw new Error(`Invalid JSON payload: unknown keyword in the parameters of ${refused.name}`);
     const signed = JSON.stringify(contents).includes('"functionCall"') && model.includes('thinks');
     if (signed && !JSON.stringify(contents).includes(SIGNED))
@@ -74,7 +90,7 @@ export const generateContent: Wire = {
     return {
       ...{ model, tools, stream: method === 'streamGenerateContent' },
       messages: [...(system ? [{ role: 'system' as const, content: system }] : []), ...turns(contents)],
-      schema: body.generationConfig?.responseSchema ?? null,
+      schema: schemaOf(body),
       forced: mode === 'ANY' ? (allowedFunctionNames?.[0] ?? 'any') : null,
       usage: { input: tokens(contents) + tokens(body.tools), output: 0 },
       // Asked without "alt=sse" it streams one list of JSON.
@@ -86,7 +102,9 @@ export const generateContent: Wire = {
     const usageMetadata = {
       promptTokenCount: asked.usage.input,
       candidatesTokenCount: asked.usage.output,
+      thoughtsTokenCount: tokens(said.thought) - 1,
       totalTokenCount: asked.usage.input + asked.usage.output,
+      cachedContentTokenCount: 0,
     };
     if (!asked.stream) {
       const candidates = [{ content: { role: 'model', parts: partsOf(said, false) }, finishReason: ENDS[said.end] }];

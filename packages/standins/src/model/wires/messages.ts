@@ -2,7 +2,7 @@ import type { Response } from 'express';
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { list, pieces, type Refused, tokens, type Wire } from './wire.js';
+import { keyOf, list, pieces, type Refused, tokens, type Wire } from './wire.js';
 
 interface Block {
   type: string;
@@ -28,7 +28,7 @@ const TYPES: Record<Refused, string> = {
   ...{ key: 'authentication_error', unpaid: 'billing_error', busy: 'rate_limit_error', model: 'not_found_error' },
   ...{ full: 'invalid_request_error', fault: 'api_error', request: 'invalid_request_error' },
 };
-const ENDS = { answer: 'end_turn', calls: 'tool_use', length: 'max_tokens', refusal: 'refusal' };
+const ENDS = { answer: 'end_turn', calls: 'tool_use', length: 'max_tokens', refusal: 'refusal', paused: 'pause_turn' };
 const SIGNED = 'signed-by-the-stand-in';
 
 const textOf = (content: string | Block[] | undefined): string =>
@@ -63,7 +63,7 @@ function turns({ role, content }: { role: string; content: string | Block[] }): 
 export const messages: Wire = {
   name: 'messages',
   path: '/messages',
-  key: ({ headers }) => headers['x-api-key'] as string | undefined,
+  key: keyOf,
 
   read({ body: given }) {
     const body = given as Body;
@@ -87,13 +87,17 @@ export const messages: Wire = {
 
   write(response, asked, said) {
     const content = blocksOf(said, asked.messages.length);
-    const usage = { input_tokens: asked.usage.input, output_tokens: asked.usage.output, cache_read_input_tokens: 0 };
+    const usage = {
+      ...{ input_tokens: asked.usage.input, output_tokens: asked.usage.output },
+      ...{ cache_creation_input_tokens: 0, cache_read_input_tokens: 0, service_tier: 'standard' },
+    };
     const head = { id: `msg_${asked.messages.length}`, type: 'message', role: 'assistant', model: asked.model };
     if (asked.stream) return stream(response, head, content, said, usage);
     response.json({
       ...head,
       content: content.map(({ written: _, ...block }) => block),
       stop_reason: ENDS[said.end],
+      stop_sequence: null,
       usage,
     });
   },
@@ -124,7 +128,9 @@ function stream(
   response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-cache' });
   const send = (type: string, rest: object) =>
     response.write(`event: ${type}\ndata: ${JSON.stringify({ type, ...rest })}\n\n`);
-  send('message_start', { message: { ...head, content: [], usage: { ...usage, output_tokens: 1 } } });
+  send('message_start', {
+    message: { ...head, content: [], stop_reason: null, stop_sequence: null, usage: { ...usage, output_tokens: 1 } },
+  });
   send('ping', {});
   for (const [index, { written, ...block }] of content.entries()) {
     const delta = (type: string, name: string, text: string) => {
@@ -145,7 +151,7 @@ function stream(
   }
   if (said.cut) return void response.destroy();
   const { output_tokens } = usage;
-  send('message_delta', { delta: { stop_reason: ENDS[said.end] }, usage: { output_tokens } });
+  send('message_delta', { delta: { stop_reason: ENDS[said.end], stop_sequence: null }, usage: { output_tokens } });
   send('message_stop', {});
   response.end();
 }

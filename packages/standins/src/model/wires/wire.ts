@@ -35,6 +35,23 @@ export interface Wire {
   error(kind: Refused, words: string): object;
 }
 
+/** The key of a request, in any of the ways in which client libraries send one. */
+export const keyOf = ({ headers, query }: Request): string | undefined =>
+  /^Bearer (.+)$/i.exec(headers.authorization ?? '')?.[1] ??
+  [headers['x-api-key'], headers['x-goog-api-key'], query.key].find((one): one is string => typeof one === 'string');
+
+/** A schema with the names of types in lower case, as some libraries do not send them. */
+export function lowerTypes(schema: Tool['parameters']): Tool['parameters'] {
+  if (Array.isArray(schema)) return schema.map((one) => lowerTypes(one as Tool['parameters'])) as never;
+  if (typeof schema !== 'object' || schema === null) return schema;
+  return Object.fromEntries(
+    Object.entries(schema).map(([name, value]) => [
+      name,
+      name === 'type' && typeof value === 'string' ? value.toLowerCase() : lowerTypes(value as Tool['parameters']),
+    ]),
+  ) as Tool['parameters'];
+}
+
 export const tokens = (value: unknown) => Math.ceil(JSON.stringify(value ?? '').length / 4);
 const PIECE = 12;
 /** A text as it is streamed, piece by piece. */
