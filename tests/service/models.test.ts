@@ -51,8 +51,8 @@ describe('models and agents in the service', () => {
     expect((await add({ dialect: 'smoke-signals' })).detail).to.contain('Known: chat-completions');
     expect((await add({ base: 'house' })).detail).to.contain('must begin with http');
     const settings = async (more: object) => {
-      const { at, title } = await add({ settings: more });
-      return `${at} ${title}`;
+      const { at, detail } = await add({ settings: more });
+      return `${at} ${detail}`;
     };
     expect(await settings({ temperature: 9 }))
       .to.contain('/settings/temperature')

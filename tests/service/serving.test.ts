@@ -548,7 +548,7 @@ steps:
     await house.api.importFlow({ body: { document: agent('"${ input.hut }"') } });
     const move = { name: 'desk', body: { step: '/steps/answer', endpoint: 'desk-tools' } };
     const bound = await house.api.moveToolbox(move).catch((error: ProblemError) => error.problem);
-    expect(bound).to.have.property('title').that.contains('set from this run');
+    expect(bound).to.have.property('detail').that.contains('set from this run');
     await house.api.importFlow({ body: { document: agent('"${ caller.hut }"') } });
     const moved = await house.api.moveToolbox(move);
     expect(moved.toolList.map(({ name, set }) => [name, set])).to.deep.equal([
