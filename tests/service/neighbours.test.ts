@@ -58,10 +58,10 @@ for (const speaks of ['http', 'sse', 'stdio'] as const)
 
     it('an error of the server keeps its own words', async () => {
       expect(await call('closes'))
-        .to.have.property('title')
+        .to.have.property('detail')
         .that.contains('the valve is closed');
       expect(await call('tires'))
-        .to.have.property('title')
+        .to.have.property('detail')
         .that.contains('the pump is tired');
     });
   });

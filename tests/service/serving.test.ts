@@ -562,7 +562,7 @@ steps:
     const { steps } = document as { steps: { answer: { with: { toolbox: unknown } } } };
     expect(steps.answer.with.toolbox).to.deep.equal([{ endpoint: 'desk-tools' }]);
     const again = await house.api.moveToolbox(move).catch((error: ProblemError) => error.problem);
-    expect(again).to.have.property('title').that.contains('nothing that is not on an endpoint');
+    expect(again).to.have.property('detail').that.contains('nothing that is not on an endpoint');
     await Promise.all([lift.close(), model.close()]);
   });
 
