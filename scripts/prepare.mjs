@@ -2,7 +2,7 @@
  * Makes a fresh checkout ready: installs the packages and builds, each only where something is missing or has changed.
  * Says what it does on standard error and puts nothing on standard output. Uses nothing but Node itself.
  */
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -19,9 +19,14 @@ export function fail(text) {
   process.exit(1);
 }
 
+/** Reports every ten seconds that a command still runs, from a process of its own: this one waits for the command. */
+const TICK = `let s = 0; setInterval(() => process.stderr.write(\`pindro: … \${(s += 10)} s\\n\`), 10_000);`;
+
 /** Runs a command with all it prints on standard error. */
 function run(command, args, why) {
+  const ticker = spawn(process.execPath, ['-e', TICK], { stdio: ['ignore', 'ignore', 2] });
   const { status, error } = spawnSync(command, args, { cwd: root, stdio: ['ignore', 2, 2] });
+  ticker.kill();
   if (error || status !== 0)
     fail(`${why} failed${error ? `: ${error.message}` : ` with code ${status}`}. What it said is above.`);
 }

@@ -20,6 +20,12 @@ const files = readdirSync(folder, { recursive: true })
   .filter((file) => file.endsWith('.test.js') && (wanted.length === 0 || wanted.some((part) => file.includes(part))))
   .sort();
 
+if (wanted.length > 0 && files.length === 0) {
+  process.stderr.write(`No test file has ${wanted.map((word) => `"${word}"`).join(' or ')} in its name.\n`);
+  process.stdout.write('0 passed, 0 failed\n');
+  process.exit(1);
+}
+
 /** Tests of how fast or how large something is run alone, after the others: side by side they would measure one another. */
 const ALONE = ['busy', 'attacks', 'limits', 'full-disk', 'durability', 'retention', 'protocol', 'worker'];
 const isAlone = (file) => ALONE.some((name) => file.endsWith(`/${name}.test.js`));

@@ -7,7 +7,7 @@ import { type Connection, findConnection } from './settings.js';
 import { usage } from './usage.js';
 
 /** Exit codes of every command. */
-export const EXIT = { done: 0, failed: 1, usage: 2, unreachable: 3, notAllowed: 4 } as const;
+export const EXIT = { done: 0, failed: 1, usage: 2, unreachable: 3, notAllowed: 4, waiting: 5 } as const;
 
 export interface Context {
   client: Client;

@@ -47,8 +47,12 @@ export function buildProgram(): Command {
     .showSuggestionAfterError()
     .exitOverride();
   program.addHelpText('after', () => {
-    const { url, from } = findConnection(program.opts());
-    return `\nThe service is looked for at ${url} (from ${from}).`;
+    try {
+      const { url, from } = findConnection(program.opts());
+      return `\nThe service is looked for at ${url} (from ${from}).`;
+    } catch (error) {
+      return `\n${(error as Error).message}.`;
+    }
   });
   program.configureHelp({
     showGlobalOptions: true,

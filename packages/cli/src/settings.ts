@@ -18,13 +18,22 @@ export function findConnection(
   env: NodeJS.ProcessEnv = process.env,
 ): Connection {
   const file = flags.settings ?? env.PINDRO_SETTINGS ?? DEFAULT_FILE;
+  const named = flags.settings ? '--settings' : env.PINDRO_SETTINGS ? 'PINDRO_SETTINGS' : null;
+  if (named && !existsSync(file))
+    throw new PindroError('file_unreadable', {
+      ...{ path: file, why: 'it is not there' },
+      fix: `${named} names it. Correct the path, or leave ${named} out to use ${DEFAULT_FILE}.`,
+    });
   const kept = readFile(file);
   const url = flags.url ?? env.PINDRO_URL ?? kept?.url ?? DEFAULT_URL;
   const from = flags.url ? '--url' : env.PINDRO_URL ? 'PINDRO_URL' : kept?.url ? file : 'the default';
   // A key goes along only to the address it was kept for.
-  const key = flags.key ?? env.PINDRO_KEY ?? (kept?.url === url ? kept.key : undefined);
-  return { url: url.replace(/\/+$/, ''), key, from };
+  const key = flags.key ?? env.PINDRO_KEY ?? (kept?.url !== undefined && plain(kept.url) === plain(url) ? kept.key : undefined);
+  return { url: plain(url), key, from };
 }
+
+/** An address without a slash at its end. */
+const plain = (url: string) => url.replace(/\/+$/, '');
 
 function readFile(path: string): { url?: string; key?: string } | null {
   if (!existsSync(path)) return null;

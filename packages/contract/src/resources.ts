@@ -224,6 +224,7 @@ export const runSummary = z.object({
   title: z.string().nullable().describe('What went wrong, in one sentence'),
   doubt: z.string().nullable().describe('Why a run that is done is not what it seems, or claims'),
   finding: z.string().nullable().describe('The rule that found the gravest of it'),
+  failures: z.boolean().optional().describe('In lists: whether something in it failed, also where it was dealt with'),
 });
 export const span = spanSchema;
 export const finding = findingSchema;

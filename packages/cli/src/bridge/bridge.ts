@@ -24,6 +24,8 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   let first: JSONRPCRequest | null = null;
   let begun: (() => void) | null = null;
   let gone = false;
+  /** Why the endpoint refused to begin, and nothing worked since. */
+  let refused: string | null = null;
 
   /** Reaches the endpoint, and says once that it cannot be reached, and once that it can again. */
   async function request(input: string | URL, init?: RequestInit): Promise<Response> {
@@ -52,6 +54,7 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
     });
     transport.onmessage = (message) => {
       if ('result' in message) {
+        refused = null;
         const version = (message.result as { protocolVersion?: unknown }).protocolVersion;
         if (typeof version === 'string') transport.setProtocolVersion(version);
         if (message.id === OWN_ID) return void begun?.();
@@ -96,6 +99,7 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
     void carry(message).catch((error: unknown) => {
       const why = reason(error, url);
       if (!gone) say(why);
+      if (isRequest(message) && message.method === 'initialize' && !gone) refused = why;
       if (isRequest(message)) near.send({ jsonrpc: '2.0', id: message.id, error: { code: -32000, message: why } });
     });
   };
@@ -120,7 +124,11 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   await far.terminateSession().catch(() => {});
   await far.close();
   near.close();
+  if (refused !== null) throw new Refused(refused);
 }
+
+/** The endpoint refused to begin; that has been reported. */
+export class Refused extends Error {}
 
 interface StandardStreams {
   onmessage(message: JSONRPCMessage): void;

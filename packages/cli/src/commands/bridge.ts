@@ -14,7 +14,7 @@ export function bridgeCommand(program: Command): void {
         const { bridge } = await import('../bridge/bridge.js');
         await bridge({ url: `${url}/mcp/${encodeURIComponent(endpoint)}`, key, say });
       } catch (error) {
-        say((error as Error).message);
+        if ((error as Error).constructor.name !== 'Refused') say((error as Error).message);
         process.exitCode = EXIT.failed;
       }
     });

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto';
-import { createInterface } from 'node:readline/promises';
+import { createInterface } from 'node:readline';
 import type { Outcome, StreamEvent } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
-import { type Context, QuietFailure, withService } from '../context.js';
+import { type Ask, settle } from '../chat/decide.js';
+import { type Context, EXIT, QuietFailure, withService } from '../context.js';
 import { showReceipt } from '../output/receipt.js';
 import { safe } from '../output/safe.js';
 import { brief } from '../output/table.js';
@@ -16,7 +17,7 @@ export function chatCommand(program: Command): void {
   program
     .command('chat [flow]')
     .description('talks to an agent flow, or with --server to the tools of one server')
-    .option('-m, --message <text>', 'one turn instead of a conversation')
+    .option('-m, --message <text>', 'one turn instead of a conversation; it waits for approvals')
     .option('--session <name>', 'the conversation it belongs to; a new one if left out')
     .option('--server <name>', 'talks to the tools of a tool server, without any flow')
     .option('--live', 'talks to the live revision instead of the draft', false)
@@ -30,40 +31,69 @@ export function chatCommand(program: Command): void {
         else await client.getFlow({ name: flow! });
         const session = (options.session as string | undefined) ?? randomUUID();
         const stage = options.live ? ('live' as const) : ('draft' as const);
-        const turn: Turn = (message) =>
-          server
-            ? client.chatServer({ name: server, body: { message, session } })
-            : client.watchFlow({ name: flow!, body: { input: { message }, stage, session, entry: 'chat' } });
-        if (typeof options.message === 'string') {
-          const outcome = await oneTurn(context, turn, options.message);
-          if (outcome.state !== 'done') throw new QuietFailure();
-        } else await conversation(context, turn, server ? `the tools of ${server}` : flow!);
+        const turnOf =
+          (session: string): Turn =>
+          (message) =>
+            server
+              ? client.chatServer({ name: server, body: { message, session } })
+              : client.watchFlow({ name: flow!, body: { input: { message }, stage, session, entry: 'chat' } });
+        if (typeof options.message === 'string') await single(context, turnOf(session), options.message);
+        else await conversation(context, turnOf, session, server ? `the tools of ${server}` : flow!);
       }),
     );
 }
 
-async function conversation(context: Context, turn: Turn, whom: string): Promise<void> {
-  const lines = createInterface({ input: process.stdin, output: process.stdout, prompt: pc.green('you  ') });
-  process.stdout.write(pc.dim(`Talking to ${whom}. An empty line or Ctrl-D ends it.\n`));
-  // What a pipe brings may all be there, and the pipe closed, before the first answer is.
-  let closed = false;
-  lines.once('close', () => {
-    closed = true;
-  });
-  const prompt = () => closed || lines.prompt();
-  prompt();
-  let failed = false;
-  for await (const line of lines) {
-    if (line.trim() === '') break;
-    failed = (await oneTurn(context, turn, line)).state !== 'done';
-    prompt();
+/** One turn. Its approvals are answered at the terminal, or waited for where there is none. */
+async function single(context: Context, turn: Turn, message: string): Promise<void> {
+  const terminal = process.stdin.isTTY && !context.json ? new Terminal() : null;
+  const outcome = await oneTurn(context, turn, message, terminal?.ask ?? null);
+  terminal?.close();
+  if (outcome.state === 'waiting') process.exitCode = EXIT.waiting;
+  else if (outcome.state !== 'done') throw new QuietFailure();
+}
+
+const HELP = `  /help   shows this
+  /new    starts a new conversation
+  /exit   ends the chat, as an empty line or Ctrl-D does
+  An approval is answered with y, n, n REASON, or ARGUMENT=VALUE to change an argument first.
+`;
+
+/** Lines of standard input, and questions that are answered there. */
+class Terminal {
+  readonly #lines = createInterface({ input: process.stdin, terminal: false });
+  readonly #next = this.#lines[Symbol.asyncIterator]();
+
+  readonly ask: Ask = async (question) => {
+    process.stdout.write(question);
+    const { value, done } = await this.#next.next();
+    if (!process.stdin.isTTY) process.stdout.write('\n');
+    return done ? null : String(value);
+  };
+
+  close(): void {
+    this.#lines.close();
   }
-  lines.close();
+}
+
+async function conversation(context: Context, turnOf: (session: string) => Turn, session: string, whom: string) {
+  const terminal = new Terminal();
+  process.stdout.write(pc.dim(`Chat with ${whom}. /help shows the commands; an empty line or Ctrl-D ends it.\n`));
+  let turn = turnOf(session);
+  let failed = false;
+  for (;;) {
+    const line = await terminal.ask(pc.green('you  '));
+    if (line === null || line.trim() === '' || line.trim() === '/exit') break;
+    if (line.trim() === '/help') process.stdout.write(HELP);
+    else if (line.trim() === '/new') turn = turnOf(randomUUID());
+    else if (/^\/\w+$/.test(line.trim())) process.stdout.write(`There is no ${line.trim()}.\n${HELP}`);
+    else failed = (await oneTurn(context, turn, line, terminal.ask)).state !== 'done';
+  }
+  terminal.close();
   if (failed && !process.stdin.isTTY) throw new QuietFailure();
 }
 
 /** Shows a turn as it happens: text as it comes, each tool call with its arguments and how it went. */
-async function oneTurn({ json }: Context, turn: Turn, message: string): Promise<Outcome> {
+async function oneTurn({ json, client }: Context, turn: Turn, message: string, ask: Ask | null): Promise<Outcome> {
   let outcome: Outcome | null = null;
   let inText = false;
   const write = (text: string) => void (json || process.stdout.write(safe(text)));
@@ -88,11 +118,14 @@ async function oneTurn({ json }: Context, turn: Turn, message: string): Promise<
   }
   if (inText) write('\n');
   if (!outcome) throw new Error('The service ended the stream before the answer was there');
+  if (outcome.state === 'waiting') {
+    if (!json && !ask) write(`${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'}\n  Waiting until somebody decides: "pindro approval list". Ctrl-C stops waiting, not the run.\n`);
+    outcome = await settle(client, outcome, ask);
+    if (outcome.state === 'done' && typeof outcome.result === 'string') write(`${pc.cyan('     ')}${outcome.result}\n`);
+  }
   if (json) process.stdout.write(`${JSON.stringify(outcome, null, 2)}\n`);
   else if (outcome.state === 'waiting')
-    write(
-      `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'}\n  pindro approval list, then pindro approval approve or refuse; it goes on by itself\n`,
-    );
+    write(`${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'} It continues by itself.\n`);
   else write(showReceipt(outcome.receipt).join('\n'));
   if (!json && outcome.state !== 'done' && outcome.state !== 'waiting')
     write(`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}\n  ${outcome.error?.hint ?? ''}\n`);

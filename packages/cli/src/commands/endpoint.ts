@@ -1,3 +1,4 @@
+import { type Client, KEY_GAP } from '@pindro/contract';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
@@ -5,8 +6,18 @@ import { readArguments } from '../input/rules.js';
 import { showSettings } from '../output/client-settings.js';
 import { showReview, showSelfTest, showUsage } from '../output/review.js';
 import { facts, moment, table } from '../output/table.js';
+import { usage } from '../usage.js';
 import { wholeNumber } from './table.js';
 import { wholeVerbs } from './whole.js';
+
+/** The name of the one model connection. @throws a usage error where there is none, or are several */
+async function onlyModel(client: Client): Promise<string> {
+  const { items } = await client.listModels();
+  if (items.length === 1) return items[0]!.name;
+  throw items.length === 0
+    ? usage('There is no model connection yet', 'Make one with "pindro model add NAME --base URL --model MODEL".')
+    : usage(`There are ${items.length} model connections`, `Choose one with --model: ${items.map((one) => one.name).join(', ')}.`);
+}
 
 export function endpointCommands(program: Command): void {
   const endpoint = program
@@ -74,13 +85,34 @@ export function endpointCommands(program: Command): void {
 
   endpoint
     .command('connect <name>')
-    .description('settings for each shape of client, with a gap for the key')
+    .description('settings for each kind of client')
+    .option('--for <key>', 'the access key to fill in; its place is marked if left out')
     .action(
-      withService(async ({ client, print }, [name]) => {
-        const { settings } = await client.connectEndpoint({ name: name! });
-        print(
-          { settings },
-          () => `${showSettings(settings)}\n${pc.dim(`A key for it: pindro key issue NAME --endpoint ${name}`)}`,
+      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+        const found = await client.connectEndpoint({ name: name! });
+        const key = options.for?.trim().replace(/^Bearer /i, '');
+        const settings = found.settings.map((one) => ({ ...one, text: key ? one.text.replaceAll(KEY_GAP, key) : one.text }));
+        const gap = key ? '' : `\n${pc.dim(`Fill in a key: pindro endpoint connect ${name} --for "$(pindro key issue NAME --endpoint ${name})"`)}`;
+        print({ settings }, () => `${showSettings(settings)}${gap}`);
+      }),
+    );
+
+  endpoint
+    .command('choose <name> <sentence>')
+    .description('shows which tool a model would call for a sentence, and with what; nothing is called')
+    .option('--model <name>', 'the model connection; may be left out where there is one')
+    .action(
+      withService(async ({ client, print, progress }, [name, message], options: Record<string, string>) => {
+        const model = options.model ?? (await onlyModel(client));
+        progress(`asking ${model} …`);
+        const chosen = await client.chooseTool({ name: name!, body: { message: message!, model } });
+        print(chosen, () =>
+          [
+            ...chosen.calls.map((call) => `${pc.green('→')} ${pc.bold(call.tool)} ${JSON.stringify(call.arguments)}`),
+            ...(chosen.calls.length === 0 ? [`${pc.yellow('!')} The model calls no tool.`] : []),
+            ...(chosen.text ? [`  ${chosen.text}`] : []),
+            pc.dim(`pindro run show ${chosen.run}`),
+          ].join('\n'),
         );
       }),
     );

@@ -1,9 +1,9 @@
-import type { Outcome, Preview } from '@pindro/contract';
-import { jsonMistake } from '@pindro/core/browser';
+import type { Client, Outcome, Preview } from '@pindro/contract';
+import { type JsonObject, type JsonSchema, jsonMistake } from '@pindro/core/browser';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
-import { collectValue } from '../input/pairs.js';
+import { collectText, readTexts } from '../input/pairs.js';
 import { showReceipt } from '../output/receipt.js';
 import { brief, state } from '../output/table.js';
 
@@ -13,11 +13,11 @@ export function flowRunCommands(flow: Command): void {
     .command('preview <name> <step>')
     .description('what a step of the draft will send its model; nothing is asked')
     .option('-i, --input <json>', 'the whole input', readJson)
-    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
+    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares', collectText, {})
     .option('--session <name>', 'the conversation it would go on with')
     .action(
       withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
-        const input = { ...(options.input as object), ...(options.set as object) };
+        const input = await inputOf(client, name!, options);
         const body = {
           step: step!,
           input: input as never,
@@ -32,13 +32,13 @@ export function flowRunCommands(flow: Command): void {
     .command('run <name>')
     .description('runs a flow and shows its result')
     .option('-i, --input <json>', 'its whole input', readJson)
-    .option('-s, --set <name=value>', 'one input; a value that is JSON is taken as such', collectValue, {})
+    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares', collectText, {})
     .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
     .option('--session <name>', 'the conversation it belongs to')
     .option('--exact', 'keeps every request and answer as it goes over the wire; see "pindro run exchanges"')
     .action(
       withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
-        const input = { ...(options.input as object), ...(options.set as object) };
+        const input = await inputOf(client, name!, options);
         progress(`running ${name} …`);
         const outcome = await client.runFlow({
           name: name!,
@@ -52,6 +52,14 @@ export function flowRunCommands(flow: Command): void {
         showOutcome({ print }, outcome);
       }),
     );
+}
+
+/** The input of a flow, in which a value of --set has the type that the flow declares. */
+async function inputOf(client: Client, name: string, options: Record<string, unknown>): Promise<JsonObject> {
+  const texts = options.set as Record<string, string>;
+  const { document } = Object.keys(texts).length > 0 ? await client.getFlow({ name }) : { document: {} };
+  const schema = ((document as JsonObject).input ?? {}) as JsonSchema;
+  return { ...(options.input as JsonObject | undefined), ...readTexts(texts, schema) };
 }
 
 /** What a model will be sent, as people read it. */

@@ -50,7 +50,7 @@ export function keyCommands(program: Command): void {
     )
     .option('--manage', 'also opens the API', false)
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
+      withService(async ({ client, print, json }, [name], options: Record<string, unknown>) => {
         if ((options.endpoint as string[]).length === 0 && !options.manage)
           throw usage(
             `A key named "${name}" would open nothing`,
@@ -72,10 +72,14 @@ export function keyCommands(program: Command): void {
             ...(options.caller ? { caller: String(options.caller) } : {}),
           },
         });
-        print(
-          issued,
-          `${pc.bold(issued.key)}\n${pc.dim(`Shown this once. Present it as "Authorization: Bearer KEY". Id for revoking: ${issued.summary.id}`)}`,
-        );
+        // The key alone on standard output, so that a script can take it.
+        print(issued, issued.key);
+        const [endpoint] = issued.summary.endpoints;
+        const connect = endpoint ? ` Settings with it: pindro endpoint connect ${endpoint} --for KEY.` : '';
+        if (!json)
+          process.stderr.write(
+            `${pc.dim(`Shown only once. Send it as "Authorization: Bearer KEY".${connect} ID to revoke it: ${issued.summary.id}`)}\n`,
+          );
       }),
     );
 

@@ -1,8 +1,10 @@
 import { SPEAKS_WORDS, WATCH_WORDS } from '@pindro/contract';
+import { humanDuration, type JsonSchema } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readObject } from '../input/json.js';
+import { collectText, readTexts } from '../input/pairs.js';
 import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
@@ -85,14 +87,18 @@ export function serverCommands(program: Command): void {
 
   server
     .command('call <name> <tool> [arguments]')
-    .description('calls one tool with arguments as JSON')
+    .description('calls one tool')
+    .option('-s, --set <name=value>', 'one argument; may be given more than once', collectText, {})
     .action(
-      withService(async ({ client, print, progress }, [name, tool, given]) => {
+      withService(async ({ client, print, progress }, [name, tool, given], options: Record<string, unknown>) => {
+        const texts = options.set as Record<string, string>;
+        const tools = Object.keys(texts).length > 0 ? (await client.getServer({ name: name! })).toolList : [];
+        const schema = tools.find((one) => one.name === tool)?.inputSchema ?? {};
         progress(`calling ${tool} of ${name} …`);
         const result = await client.callServerTool({
           name: name!,
           tool: tool!,
-          body: { arguments: readObject(given || '{}') },
+          body: { arguments: { ...readObject(given || '{}'), ...readTexts(texts, schema as JsonSchema) } },
         });
         print(
           result,
@@ -100,6 +106,19 @@ export function serverCommands(program: Command): void {
             `${result.isError ? `${pc.red('✗')} ${result.text}` : result.data === null ? result.text : JSON.stringify(result.data, null, 2)}\n${pc.dim(`${result.milliseconds} ms`)}`,
         );
         if (result.isError) throw new QuietFailure();
+      }),
+    );
+
+  server
+    .command('test <name>')
+    .description('connects, reads the tool list, and reports what fails')
+    .action(
+      withService(async ({ client, print, progress }, [name]) => {
+        progress(`connecting to ${name} …`);
+        const start = performance.now();
+        const one = await client.refreshServer({ name: name! });
+        const took = humanDuration(performance.now() - start);
+        print(one, `${pc.green('✓')} ${name} answers with ${one.tools} tools in ${took}`);
       }),
     );
 

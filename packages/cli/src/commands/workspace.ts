@@ -87,7 +87,7 @@ export function workspaceCommands(program: Command): void {
     );
   workspace
     .command('diff <folder>')
-    .description('how the files of a folder differ from what is here')
+    .description('shows how the files of a folder differ from the workspace; exits with 1 if they do')
     .action(
       withService(async ({ client, print }, [folder]) => {
         const { items } = await client.compareWorkspace({ body: { files: readFolder(folder!) } });
@@ -103,6 +103,7 @@ export function workspaceCommands(program: Command): void {
                 )
                 .join('\n'),
         );
+        if (different.length > 0) throw new QuietFailure();
       }),
     );
 }

@@ -1,15 +1,10 @@
+import { isObject, type Json, type JsonObject, type JsonSchema } from '@pindro/core/browser';
 import { InvalidArgumentError } from 'commander';
 
 /** An option written name=value, given as often as one likes; a value that is JSON is taken as such. */
 export function collectValue(text: string, before: Record<string, unknown>): Record<string, unknown> {
   const [name, value] = cut(text);
-  let read: unknown = value;
-  try {
-    read = JSON.parse(value);
-  } catch {
-    // not JSON, so it is a text
-  }
-  return { ...before, [name]: read };
+  return { ...before, [name]: read(value) };
 }
 
 /** The same with texts alone. */
@@ -20,6 +15,27 @@ export function collectText(text: string, before: Record<string, string>): Recor
 
 /** An option that may be given more than once. */
 export const collectOne = (text: string, before: string[]): string[] => [...before, text];
+
+/** Returns texts as the types that a JSON Schema gives them: a text input takes `7` as it is written. */
+export function readTexts(texts: Record<string, string>, schema: JsonSchema): JsonObject {
+  const properties = isObject(schema.properties) ? schema.properties : {};
+  return Object.fromEntries(
+    Object.entries(texts).map(([name, text]) => {
+      const property = properties[name];
+      const types = isObject(property) ? [property.type ?? []].flat() : [];
+      return [name, types.includes('string') && types.every((type) => type === 'string' || type === 'null') ? text : read(text)];
+    }),
+  );
+}
+
+/** JSON where it is that, else the text. */
+function read(text: string): Json {
+  try {
+    return JSON.parse(text) as Json;
+  } catch {
+    return text;
+  }
+}
 
 function cut(text: string): [string, string] {
   const equals = text.indexOf('=');

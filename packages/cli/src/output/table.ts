@@ -2,18 +2,61 @@ import pc from 'picocolors';
 
 const visible = (text: string) => text.replace(/\x1b\[[0-9;]*m/g, '').length;
 
-/** Rows under headings, in columns as wide as they need to be; the last one may run on. */
-export function table(headings: string[], rows: string[][]): string {
+/** Columns of the terminal, or null where what is printed goes into a file or another program. */
+const terminalWidth = (): number | null => {
+  const said = Number(process.env.COLUMNS);
+  if (Number.isInteger(said) && said >= MIN_WIDTH) return said;
+  return process.stdout.isTTY ? (process.stdout.columns ?? 80) : null;
+};
+const MIN_WIDTH = 20;
+/** No column is made narrower than this. */
+const NARROWEST = 8;
+const GAP = 2;
+
+/**
+ * Returns rows under headings. At a terminal the widest columns are shortened until a row fits a line; columns that do
+ * not fit even then are left out, and named below.
+ */
+export function table(headings: string[], rows: string[][], width = terminalWidth()): string {
   const widths = headings.map((heading, column) =>
     Math.max(heading.length, ...rows.map((row) => visible(row[column] ?? ''))),
   );
+  let count = headings.length;
+  if (width !== null) count = fitInto(widths, width);
   const line = (cells: string[]) =>
     cells
-      .map((cell, column) =>
-        column === cells.length - 1 ? cell : cell + ' '.repeat(Math.max(0, widths[column]! - visible(cell))),
-      )
-      .join('  ');
-  return [pc.dim(line(headings)), ...rows.map(line)].join('\n');
+      .slice(0, count)
+      .map((cell, column) => {
+        const text = width === null ? cell : shorten(cell, widths[column]!);
+        return column === count - 1 ? text : text + ' '.repeat(Math.max(0, widths[column]! - visible(text)));
+      })
+      .join(' '.repeat(GAP));
+  const left = headings.slice(count);
+  const note = left.length > 0 ? [pc.dim(`Not shown: ${left.join(', ')}. Widen the terminal, or add --json.`)] : [];
+  return [pc.dim(line(headings)), ...rows.map(line), ...note].join('\n');
+}
+
+/** Shortens the widest columns until they fit. @returns how many columns fit */
+function fitInto(widths: number[], width: number): number {
+  const sum = (count: number) => widths.slice(0, count).reduce((total, one) => total + one + GAP, -GAP);
+  let count = widths.length;
+  while (sum(count) > width) {
+    const shown = widths.slice(0, count);
+    const widest = Math.max(...shown);
+    if (widest > NARROWEST) widths[shown.indexOf(widest)] = Math.max(NARROWEST, widest - Math.max(1, sum(count) - width));
+    else if (count > 1) count--;
+    else break;
+    // Room that a column left is given back to nobody: the first ones are the most telling.
+  }
+  return count;
+}
+
+/** A cell with its colours, at most so wide. */
+function shorten(cell: string, width: number): string {
+  if (visible(cell) <= width) return cell;
+  const colour = /^((?:\x1b\[[0-9;]*m)*)([\s\S]*?)((?:\x1b\[[0-9;]*m)*)$/.exec(cell)!;
+  const plain = cell.replace(/\x1b\[[0-9;]*m/g, '');
+  return `${colour[1]}${plain.slice(0, width - 1)}…${colour[3]}`;
 }
 
 /** Names and values under one another. */

@@ -67,7 +67,12 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
       ...(words && { among: words.runs }),
     });
     const titles = await store.titles(items);
-    return { items: items.map((run) => summarise(run, titles.get(run.head.id))), next, bounded: words?.more ?? false };
+    const failed = store.withFailures(items.map(({ head }) => head.id));
+    const summaries = items.map((run) => ({
+      ...summarise(run, titles.get(run.head.id)),
+      failures: failed.has(run.head.id),
+    }));
+    return { items: summaries, next, bounded: words?.more ?? false };
   });
 
   api.on('listConversations', async (call) => {

@@ -22,7 +22,7 @@ import { and, eq, gte, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
-import { markOf, WITHHELD } from '../record/marks.js';
+import { FAILED, markOf, WITHHELD } from '../record/marks.js';
 import { exchangesOf, hashesIn, putBack, type Stored, withoutExchanges } from '../record/payloads.js';
 import { readSpans } from '../record/span-text.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
@@ -97,6 +97,13 @@ export class RunStore {
   /** How runs went in the last hours, and which flows failed most. */
   activity(hours: number): Promise<Activity> {
     return activityOf(this.database, hours);
+  }
+
+  /** Those of some runs in which something failed, whether it was dealt with or not. */
+  withFailures(ids: readonly string[]): Set<string> {
+    if (ids.length === 0) return new Set();
+    const where = and(eq(marks.mark, FAILED), inArray(marks.run, [...ids]));
+    return new Set(this.database.select({ run: marks.run }).from(marks).where(where).all().map(({ run }) => run));
   }
 
   /** Whether anything was ever called through an endpoint. */
