@@ -25,15 +25,31 @@ const typeOf = (schema) =>
   schema.type ??
   (schema.anyOf ?? schema.oneOf)?.map(typeOf).join(' or ') ??
   'any JSON';
+const MOST_DEPTH = 4;
+/** Rows of every field, those inside of others too: `memory.turns`, `toolbox[].use`, `toolbox[].tools.NAME.when`. */
+const rowsOf = (form, path = '', depth = 0, seen = new Set()) =>
+  Object.entries(form.properties ?? {}).flatMap(([name, inner]) => {
+    const at = `${path}${name}`;
+    if (seen.has(at)) return [];
+    seen.add(at);
+    const preset = inner.default === undefined || typeof inner.default === 'object' ? '' : `\`${JSON.stringify(inner.default)}\``;
+    const row = `| \`${at}\` | ${form.required?.includes(name) && inner.default === undefined ? 'yes' : 'no'} | ${cell(typeOf(inner))} | ${cell(preset)} | ${cell(inner.description ?? '')} |`;
+    return [row, ...(depth < MOST_DEPTH ? insideOf(inner, at, depth, seen) : [])];
+  });
+const insideOf = (schema, at, depth, seen) => {
+  if (schema.items) return insideOf(schema.items, `${at}[]`, depth, seen);
+  const ways = [schema, ...(schema.anyOf ?? schema.oneOf ?? [])];
+  return ways.flatMap((way) => [
+    ...(way.properties ? rowsOf(way, `${at}.`, depth + 1, seen) : []),
+    ...(way !== schema && way.items ? insideOf(way.items, `${at}[]`, depth, seen) : []),
+    ...(way.additionalProperties?.properties ? rowsOf(way.additionalProperties, `${at}.NAME.`, depth + 1, seen) : []),
+  ]);
+};
 const properties = (schema) => {
   const forms = schema.oneOf ?? schema.anyOf ?? [schema];
-  return forms.map((form) => {
-    const rows = Object.entries(form.properties ?? {}).map(
-      ([name, inner]) =>
-        `| \`${name}\` | ${form.required?.includes(name) ? 'yes' : 'no'} | ${cell(typeOf(inner))} | ${cell(inner.description ?? '')} |`,
-    );
-    return `| Field | Needed | Takes | Meaning |\n| --- | --- | --- | --- |\n${rows.join('\n')}`;
-  });
+  return forms.map(
+    (form) => `| Field | Required | Takes | Default | Meaning |\n| --- | --- | --- | --- | --- |\n${rowsOf(form).join('\n')}`,
+  );
 };
 /** What a kind leaves behind, for each of its modes where it has some. */
 const leaves = (kind, schema) => {

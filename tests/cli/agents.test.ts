@@ -35,7 +35,7 @@ describe('agents at the command line', function () {
 
   it('give a model its settings, spare keys and a fallback, and say what it offers', async () => {
     const add = ['model', 'add', 'spare', model.url, 'house', '--credential', 'fresh'];
-    expect(await refused(...add, '--dialect', 'messages')).to.contain('in the header x-api-key');
+    expect(await refused(...add, '--dialect', 'generate-content')).to.contain('in the header x-goog-api-key');
     expect(await good(...add, '--set', 'max_tokens=800', '--set', 'price.input=3', '--set', 'stop=["END"]')).to.contain(
       'answers and is saved',
     );

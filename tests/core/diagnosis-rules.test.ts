@@ -41,6 +41,7 @@ const DOCUMENT: Json = {
     },
     find: { kind: 'table', with: { do: 'find', table: 'huts', where: { name: '${ input.hut }' } } },
     first: { kind: 'shape', with: { value: { beds: '${ steps.find.rows[0].beds }', name: '${ input.nmae }' } } },
+    take: { kind: 'table', with: { do: 'remove', table: 'stock', where: { item: '${ input.name }' } } },
     way: { kind: 'choose', with: { when: { heavy: '${ input.kg > 200 }' } } },
     after: { kind: 'shape', after: 'way.heavy', with: { value: 1 } },
     count: { kind: 'script', with: { code: 'const a = 1;\nreturn b;' } },
@@ -582,6 +583,16 @@ const CASES: Case[] = [
     title: /No way of "way"/,
     severity: 'doubt',
     place: at('/steps/way/with/when'),
+  },
+  {
+    code: 'nothing_matched',
+    trace: step('take', 'table', {
+      input: { do: 'remove', table: 'stock', where: { item: 'nonsense' } },
+      output: { count: 0 },
+    }),
+    title: /no row of "stock" matched/,
+    severity: 'doubt',
+    place: at('/steps/take/with/where'),
   },
   {
     code: 'search_nearly_found',

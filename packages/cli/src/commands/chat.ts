@@ -18,6 +18,7 @@ export function chatCommand(program: Command): void {
     .command('chat [flow]')
     .description('talks to an agent flow, or with --server to the tools of one server')
     .option('-m, --message <text>', 'one turn instead of a conversation; it waits for approvals')
+    .option('--no-wait', 'with -m: does not wait for approvals; exits with 5 where one is open')
     .option('--session <name>', 'the conversation it belongs to; a new one if left out')
     .option('--server <name>', 'talks to the tools of a tool server, without any flow')
     .option('--live', 'talks to the live revision instead of the draft', false)
@@ -37,16 +38,16 @@ export function chatCommand(program: Command): void {
             server
               ? client.chatServer({ name: server, body: { message, session } })
               : client.watchFlow({ name: flow!, body: { input: { message }, stage, session, entry: 'chat' } });
-        if (typeof options.message === 'string') await single(context, turnOf(session), options.message);
+        if (typeof options.message === 'string') await single(context, turnOf(session), options.message, options.wait !== false);
         else await conversation(context, turnOf, session, server ? `the tools of ${server}` : flow!);
       }),
     );
 }
 
 /** One turn. Its approvals are answered at the terminal, or waited for where there is none. */
-async function single(context: Context, turn: Turn, message: string): Promise<void> {
-  const terminal = process.stdin.isTTY && !context.json ? new Terminal() : null;
-  const outcome = await oneTurn(context, turn, message, terminal?.ask ?? null);
+async function single(context: Context, turn: Turn, message: string, waits: boolean): Promise<void> {
+  const terminal = waits && process.stdin.isTTY && !context.json ? new Terminal() : null;
+  const outcome = await oneTurn(context, turn, message, terminal?.ask ?? null, waits);
   terminal?.close();
   if (outcome.state === 'waiting') process.exitCode = EXIT.waiting;
   else if (outcome.state !== 'done') throw new QuietFailure();
@@ -93,7 +94,7 @@ async function conversation(context: Context, turnOf: (session: string) => Turn,
 }
 
 /** Shows a turn as it happens: text as it comes, each tool call with its arguments and how it went. */
-async function oneTurn({ json, client }: Context, turn: Turn, message: string, ask: Ask | null): Promise<Outcome> {
+async function oneTurn({ json, client }: Context, turn: Turn, message: string, ask: Ask | null, waits = true): Promise<Outcome> {
   let outcome: Outcome | null = null;
   let inText = false;
   const write = (text: string) => void (json || process.stdout.write(safe(text)));
@@ -118,14 +119,14 @@ async function oneTurn({ json, client }: Context, turn: Turn, message: string, a
   }
   if (inText) write('\n');
   if (!outcome) throw new Error('The service ended the stream before the answer was there');
-  if (outcome.state === 'waiting') {
+  if (outcome.state === 'waiting' && waits) {
     if (!json && !ask) write(`${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'}\n  Waiting until somebody decides: "pindro approval list". Ctrl-C stops waiting, not the run.\n`);
     outcome = await settle(client, outcome, ask);
     if (outcome.state === 'done' && typeof outcome.result === 'string') write(`${pc.cyan('     ')}${outcome.result}\n`);
   }
   if (json) process.stdout.write(`${JSON.stringify(outcome, null, 2)}\n`);
   else if (outcome.state === 'waiting')
-    write(`${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'} It continues by itself.\n`);
+    write(`${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'} \n  Decide with "pindro approval list" and "pindro approval approve"; it continues by itself.\n`);
   else write(showReceipt(outcome.receipt).join('\n'));
   if (!json && outcome.state !== 'done' && outcome.state !== 'waiting')
     write(`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}\n  ${outcome.error?.hint ?? ''}\n`);

@@ -90,8 +90,8 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
     const error = asPindroError(thrown);
     if (error.code === 'agent_in_circles' && error.details?.told !== true) throw error;
     const state: CallState =
-      error.code === 'call_in_doubt' ? 'unknown' : REFUSED.includes(error.code) ? 'refused' : 'failed';
-    const text = failureText(error);
+      error.code === 'call_in_doubt' || (!base.reads && isUnknown(error)) ? 'unknown' : REFUSED.includes(error.code) ? 'refused' : 'failed';
+    const text = `${failureText(error)}${state === 'unknown' ? UNKNOWN : ''}`;
     const run = error.run ?? null;
     return settle({
       arguments: call.arguments,
@@ -104,6 +104,15 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
     });
   }
 }
+
+const UNKNOWN = ' It may have taken effect all the same: find out before you call it again.';
+/** Errors of a call after it was sent. */
+const AFTER_SENDING: readonly ErrorCode[] = ['server_lost', 'timed_out'];
+const BROKEN_OFF = ['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET', 'UND_ERR_HEADERS_TIMEOUT', 'UND_ERR_BODY_TIMEOUT'];
+
+/** Whether a call was sent, and nobody knows what came of it. */
+const isUnknown = ({ code, details }: PindroError): boolean =>
+  AFTER_SENDING.includes(code) || (code === 'address_unreachable' && BROKEN_OFF.includes(String(details?.network)));
 
 /** What is to be sent, once nothing and nobody speaks against it. */
 async function permitted(

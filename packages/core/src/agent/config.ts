@@ -76,10 +76,11 @@ export const memoryConfig = z.strictObject({
   key: z
     .array(z.union([z.string(), z.number()]))
     .min(1)
+    .optional()
     .meta({
       title: 'Key',
-      description: 'What tells one conversation from another',
-      examples: ['${ session.id }'],
+      description: 'What tells one memory from another; the conversation if left out',
+      examples: ['${ session.id }', '${ caller.id }'],
     }),
   turns: z
     .number()

@@ -4,13 +4,13 @@ import type { Caller } from '../trace/head.js';
 import type { Stage } from '../trace/states.js';
 import type { AgentConfig } from './config.js';
 
-/** Under which key an agent's memory is kept: by stage, flow, step and caller, unless it says it is shared. */
+/** Under which key an agent's memory is kept: by stage, flow, step and caller, unless it says it is shared; without a key of its own by the conversation. */
 export function memoryKey(
   config: NonNullable<AgentConfig['memory']>,
-  where: { stage: Stage; flow: string; path: string; caller: Caller },
+  where: { stage: Stage; flow: string; path: string; caller: Caller; session: string },
 ): string {
   const prefix = config.shared ? [where.stage, 'shared'] : [where.stage, where.flow, where.path, where.caller.id];
-  return JSON.stringify([...prefix, ...config.key]);
+  return JSON.stringify([...prefix, ...(config.key ?? [where.session])]);
 }
 
 /** What a memory has beside its turns. */

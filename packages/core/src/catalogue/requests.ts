@@ -40,7 +40,7 @@ export const requests = {
   },
   response_invalid: {
     message: 'The result of flow "{flow}" describes no HTTP response: {why}',
-    hint: 'Return an object such as { status: 200, headers: { content-type: text/html }, body: "<h1>Hello</h1>" }.',
+    hint: 'Return an object with "status", "headers" and "body" (or "base64"), each of them optional.',
     http: 500,
   },
   live_steps: {

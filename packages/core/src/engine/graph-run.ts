@@ -24,6 +24,8 @@ export interface RunParts extends Pick<StepEnvironment, 'ports' | 'flow' | 'stag
   budget: Budget | undefined;
   /** Told what the receipt of a step says. */
   took(receipt: Receipt): void;
+  /** Told of a step that was to change rows and matched none. */
+  unmatched(step: string): void;
   /** What a step may ask of the run. */
   services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices;
 }
@@ -117,6 +119,7 @@ export class GraphRun {
         this.outputs[step.name] = outcome.output;
         this.#receipt(step, outcome.output.receipt);
         const branch = outcome.branch ?? null;
+        if (step.kind.name === 'table' && outcome.output.count === 0 && branch === null) this.parts.unmatched(step.name);
         recorder.journal({ type: 'step_settled', path, attempt, state: 'done', branch, output: outcome.output });
         this.#settle(step, { state: 'done', branch }, Date.now() - begun);
         if (outcome.ends) return this.#end(step, outcome.ends);

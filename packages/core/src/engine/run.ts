@@ -1,3 +1,4 @@
+import { unmatchedSteps } from '../flow/unmatched.js';
 import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
@@ -146,6 +147,8 @@ class FlowRun {
   #answered = false;
   #parkedPaths = new Set<string>();
   readonly #receipts: Receipt[] = [];
+  /** Steps that were to change rows and matched none. */
+  readonly #unmatched = new Set<string>();
   readonly #link: LinkedAbort;
 
   constructor(
@@ -176,7 +179,9 @@ class FlowRun {
       const ended = await this.#run(request.trial);
       const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
       span.done(result);
-      return { run: head.id, state: 'done', result, ...this.#receipt() };
+      const unchanged = this.#unmatched.size === 0 ? [] : unmatchedSteps(request.document).map(({ name }) => name);
+      const silent = unchanged.filter((name) => this.#unmatched.has(name));
+      return { run: head.id, state: 'done', result, ...this.#receipt(), ...(silent.length > 0 && { unchanged: silent }) };
     } catch (thrown) {
       const error = this.#link.signal.aborted ? this.#cancellation() : asPindroError(thrown);
       span.fail(error);
@@ -228,6 +233,7 @@ class FlowRun {
       replay: this.replay,
       budget: this.tree.budget,
       took: (receipt) => void this.#receipts.push(receipt),
+      unmatched: (step) => void this.#unmatched.add(step),
       services: (step, path, span, scope, signal) => this.#services(step, path, span, scope, signal),
       // A try-out reads what was held, and so does who does a run again; whatever else is live never does.
       ...(trial?.held &&

@@ -34,8 +34,12 @@ export function mistakesOf(
   options: { awaiting?: boolean; known?: string[] | z.ZodType } = {},
 ): Mistake[] {
   const { known = [] } = options;
-  const names = (issue: Issue) => (Array.isArray(known) ? known : knownKeys(partOf(known, issue.path)));
-  const of = (issue: Issue) => fromIssue(issue, value, prefix, options.awaiting ?? false, names(issue));
+  const hint = (issue: Issue) => {
+    if (Array.isArray(known)) return (key: string) => didYouMean(key, known);
+    const part = partOf(known, issue.path);
+    return (key: string) => misplaced(key, valueAt(value, issue.path), part) ?? didYouMean(key, knownKeys(part));
+  };
+  const of = (issue: Issue) => fromIssue(issue, value, prefix, options.awaiting ?? false, hint(issue));
   return firstMistakes(error.issues, of);
 }
 
@@ -44,7 +48,7 @@ function fromIssue(
   value: unknown,
   prefix: PropertyKey[],
   awaiting: boolean,
-  known: string[] = [],
+  hintFor: (key: string) => string = () => '',
 ): Mistake[] {
   const parts = [...prefix, ...issue.path];
   const at = pointer(parts);
@@ -53,11 +57,11 @@ function fromIssue(
     return issue.keys.slice(0, MOST).map((key) => ({
       at: pointer([...parts, key]),
       message: `"${key}" does not belong here`,
-      hint: known.length > 0 ? didYouMean(key, known) : 'Take it out, or look it up in the reference.',
+      hint: hintFor(key) || 'Take it out, or look it up in the reference.',
     }));
   }
   // What an expression will supply is held against the kind when it is there.
-  if (awaiting && here !== undefined && awaitsValue(here)) return [];
+  if (awaiting && here !== undefined && awaitsValue(here) && !isCertain(issue, here)) return [];
   if (issue.code === 'invalid_union') return fromUnion(issue, value, prefix, awaiting, at);
   const name = `"${String(parts.at(-1) ?? 'the document')}"`;
   if (issue.code === 'invalid_type') {
@@ -101,6 +105,22 @@ function fromIssue(
   }
   // What may stand there is worded by the schema; that nothing does is told by the value.
   return [{ at, message: `${name} ${issue.message}`, ...(isEmpty(here) && { missing: true as const }) }];
+}
+
+/** Whether an issue stands whatever the expressions within a value come out as: what kind of container it is, is known. */
+const isCertain = ({ code }: Issue, value: unknown): boolean =>
+  typeof value === 'object' && (code === 'invalid_type' || code === 'invalid_union');
+
+/** Where a name belongs that another of several ways knows, or null. */
+function misplaced(key: string, here: unknown, schema: z.ZodType): string | null {
+  const { options } = schema as unknown as Inside;
+  if (!options || typeof here !== 'object' || here === null || !knownKeys(schema).includes(key)) return null;
+  const others = Object.keys(here).filter((one) => one !== key);
+  const beside = others[0] === undefined ? '' : ` beside "${others[0]}"`;
+  const own = options.find((way) => others.every((one) => knownKeys(way).includes(one)) && !knownKeys(way).includes(key));
+  const { shape = {} } = (own ?? {}) as Inside;
+  const under = Object.keys(shape).find((name) => knownKeys(partOf(shape[name]!, ['any'])).includes(key));
+  return under ? `Put it under "${under}", by the name it is about.` : `It cannot stand${beside}.`;
 }
 
 /** Whether something was begun and nothing filled in yet. */

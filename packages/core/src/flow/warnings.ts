@@ -4,12 +4,15 @@ import { stepKind } from '../steps/registry.js';
 import type { Surroundings } from '../steps/surroundings.js';
 import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
+import { unmatchedWarnings } from './unmatched.js';
 
 /** What in a flow may not be meant: it works, and does nothing now. */
-export const warningsOf = (document: FlowDocument, surroundings: Surroundings): Mistake[] =>
-  [...allSteps(document.steps)].flatMap(({ step, at }) =>
+export const warningsOf = (document: FlowDocument, surroundings: Surroundings): Mistake[] => [
+  ...unmatchedWarnings(document),
+  ...[...allSteps(document.steps)].flatMap(({ step, at }) =>
     (stepKind(step.kind)?.warnings?.(step.with ?? {}, surroundings) ?? []).map((warning) => ({
       ...warning,
       at: `${pointer([...at, 'with'])}${warning.at}`,
     })),
-  );
+  ),
+];

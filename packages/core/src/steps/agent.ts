@@ -53,7 +53,8 @@ export const agent = defineKind<AgentConfig>({
       raw.has('instructions') ? fillInstructions(config.instructions, kept, fill) : config.instructions;
     const rows = raw.has('toolbox') ? fillToolbox(config.toolbox, fill) : config.toolbox;
     const toolbox = await layOutToolbox(rows, context);
-    const memory = config.memory ? memoryKey(config.memory, context) : null;
+    const { head } = context.recorder;
+    const memory = config.memory ? memoryKey(config.memory, { ...context, session: head.session ?? head.id }) : null;
     const chosenAt = (await context.ports.flows.chosenAt?.(context.flow, context.stage)) ?? null;
     const answer = await runAgent({ config, toolbox, connection, context, memory, instructions, fill, chosenAt });
     return { output: answer as unknown as JsonObject };

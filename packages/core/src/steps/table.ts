@@ -187,7 +187,8 @@ export const table = defineKind<Config>({
   mistakes: (raw, { columns }) => columnMistakes(raw, columns),
   branches: (raw) => {
     if (raw.unless !== undefined) return [{ name: 'added' }, { name: 'refused', aside: true }];
-    return raw.when === undefined ? [] : [{ name: 'changed' }, { name: 'refused', aside: true }];
+    const none = raw.do === 'change' || raw.do === 'remove' ? [{ name: 'none', aside: true }] : [];
+    return raw.when === undefined ? none : [{ name: 'changed' }, { name: 'refused', aside: true }, ...none];
   },
   sentence,
   output: (raw) => ownOf(OUTPUTS, String(raw.do)) ?? {},
@@ -222,8 +223,11 @@ export const table = defineKind<Config>({
           when === false
             ? { rows: [], unfit: {} as JsonObject }
             : await run({ do: 'change', table, where, set, ...(late && { late }) });
-        if (!unfit)
-          return { output: { rows, count: rows.length, refused: false }, ...(when !== null && { branch: 'changed' }) };
+        if (!unfit) {
+          const output = { rows, count: rows.length, refused: false };
+          if (rows.length === 0 && followed.has('none')) return { output, branch: 'none' };
+          return { output, ...(when !== null && { branch: 'changed' }) };
+        }
         if (followed.has('refused')) return { output: { rows: [], count: 0, refused: true }, branch: 'refused' };
         throw new PindroError(
           'table_refused',
@@ -240,7 +244,7 @@ export const table = defineKind<Config>({
             { at: '/where' },
           );
         const { count = 0 } = await run({ do: 'remove', table, where: filter });
-        return { output: { count } };
+        return { output: { count }, ...(count === 0 && followed.has('none') && { branch: 'none' }) };
       }
       case 'upsert': {
         const { rows, added = false } = await run({ do: 'upsert', table, key: config.key, row: config.row });

@@ -14,6 +14,8 @@ export interface FlowOutcome {
   waitsFor?: Parked;
   /** What the agents of the run did. */
   receipt?: Receipt;
+  /** Steps that were to change rows and matched none, which the flow does not ask about. */
+  unchanged?: string[];
 }
 export type StartFlow = (
   name: string,

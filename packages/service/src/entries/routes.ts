@@ -1,5 +1,5 @@
 import type { EntrySettings, WayIn } from '@pindro/contract';
-import { PindroError } from '@pindro/core';
+import { inputSchema, type JsonObject, PindroError, sentence, validate } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
@@ -74,9 +74,18 @@ export function entryRoutes(api: Api, { store, flows, objects, address }: Parts)
   });
 }
 
-/** A chat needs a flow that takes a message. */
+/** A chat needs a flow that takes a message, and a schedule must give all that its flow requires. */
 function requireFit(settings: EntrySettings, flow: string, flows: FlowStore): void {
   const { document } = flows.get(flow);
+  if (settings.kind === 'schedule') {
+    const why = sentence(validate(inputSchema(document), settings.input as JsonObject));
+    if (why)
+      throw new PindroError(
+        'request_invalid',
+        { why: `Flow "${flow}" does not take the input of the schedule: ${why}`, fix: 'Give each run what it needs with "input" (--input).' },
+        { at: '/settings/input' },
+      );
+  }
   const properties = (document.input?.properties ?? {}) as object;
   if (settings.kind === 'chat' && !('message' in properties))
     throw new PindroError(

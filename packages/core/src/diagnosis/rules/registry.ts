@@ -23,6 +23,7 @@ import { modelUnreachable } from './model-unreachable.js';
 import { nameUnknown } from './name-unresolved.js';
 import { noBranch } from './no-branch-taken.js';
 import { noValue } from './no-value.js';
+import { nothingMatched } from './nothing-matched.js';
 import { notAServer } from './not-a-tool-server.js';
 import { notApproved } from './not-approved.js';
 import { claims } from './not-as-claimed.js';
@@ -72,6 +73,7 @@ export const DIAGNOSIS_RULES: readonly DiagnosisRule[] = [
     noValue,
     wrongType,
     noBranch,
+    nothingMatched,
     emptySearch,
     resultUnfit,
     answerWithheld,

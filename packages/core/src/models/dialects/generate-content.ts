@@ -59,7 +59,7 @@ function callingOf(choice: Question['choice']): JsonObject {
 /** The wire format `POST /models/NAME:streamGenerateContent`, streamed as server-sent events. */
 export const generateContent: Dialect = {
   name: NAME,
-  key: 'in the query parameter key',
+  key: 'in the header x-goog-api-key',
 
   request({ connection, settings, turns, tools, choice, schema }) {
     const { temperature, max_tokens, effort, stop, stream = true, body = {} } = settings;

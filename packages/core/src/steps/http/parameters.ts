@@ -29,11 +29,24 @@ const style = z.strictObject({
     .meta({ title: 'One for each', description: 'Whether each item is written by itself, not all in one' }),
 });
 type Style = z.infer<typeof style>;
-const byName = z.record(z.string(), style).optional();
+const TITLES: Record<Place, string> = {
+  path: 'Path',
+  query: 'Query',
+  headers: 'Headers',
+  cookies: 'Cookies',
+  form: 'Form',
+};
+const byName = (place: Place) =>
+  z
+    .record(z.string(), style)
+    .optional()
+    .meta({ title: TITLES[place], description: 'By the name of the parameter' });
 
 /** By place and name of the parameter. */
 export const stylesConfig = z
-  .strictObject(Object.fromEntries(PLACES.map((place) => [place, byName])) as Record<Place, typeof byName>)
+  .strictObject(
+    Object.fromEntries(PLACES.map((place) => [place, byName(place)])) as Record<Place, ReturnType<typeof byName>>,
+  )
   .default({})
   .meta({
     title: 'Lists and objects',

@@ -56,7 +56,10 @@ export function flowTool(
         throw outcome.error
           ? PindroError.from(outcome.error)
           : new PindroError('cancelled', { what: `Flow "${flow}"` });
-      const text = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
+      const said = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
+      const { unchanged = [] } = outcome;
+      // Whoever reads the result must not take it for done.
+      const text = unchanged.length === 0 ? said : `Nothing was changed by ${unchanged.join(', ')}: no row matched. ${said}`;
       const { receipt } = outcome;
       const answer = {
         text,

@@ -2,7 +2,7 @@ import type { Response } from 'express';
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { type Asked, keyOf, list, pieces, type Refused, tokens, type Wire } from './wire.js';
+import { type Asked, keyIn, list, pieces, type Refused, tokens, type Wire } from './wire.js';
 
 interface Body {
   model?: string;
@@ -37,7 +37,7 @@ const textOf = (content: unknown): string =>
 export const chatCompletions: Wire = {
   name: 'chat-completions',
   path: '/chat/completions',
-  key: keyOf,
+  key: keyIn.bearer,
 
   read({ body: given }) {
     const body = given as Body;

@@ -1,7 +1,7 @@
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { keyOf, list, lowerTypes, pieces, type Refused, STATUS, tokens, type Wire } from './wire.js';
+import { keyIn, list, lowerTypes, pieces, type Refused, STATUS, tokens, type Wire } from './wire.js';
 
 interface Part {
   text?: string;
@@ -66,7 +66,7 @@ function schemaOf({ generationConfig: config }: Body): Tool['parameters'] | null
 export const generateContent: Wire = {
   name: 'generate-content',
   path: '/models/:call',
-  key: keyOf,
+  key: (request) => keyIn.header(request, 'x-goog-api-key') ?? (request.query.key as string | undefined),
 
   read({ body: given, params, query }) {
     const body = given as Body;

@@ -2,7 +2,7 @@ import type { Response } from 'express';
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { keyOf, list, pieces, type Refused, tokens, type Wire } from './wire.js';
+import { keyIn, list, pieces, type Refused, tokens, type Wire } from './wire.js';
 
 interface Block {
   type: string;
@@ -63,7 +63,7 @@ function turns({ role, content }: { role: string; content: string | Block[] }): 
 export const messages: Wire = {
   name: 'messages',
   path: '/messages',
-  key: keyOf,
+  key: (request) => keyIn.header(request, 'x-api-key') ?? keyIn.bearer(request),
 
   read({ body: given }) {
     const body = given as Body;

@@ -35,10 +35,11 @@ export interface Wire {
   error(kind: Refused, words: string): object;
 }
 
-/** The key of a request, in any of the ways in which client libraries send one. */
-export const keyOf = ({ headers, query }: Request): string | undefined =>
-  /^Bearer (.+)$/i.exec(headers.authorization ?? '')?.[1] ??
-  [headers['x-api-key'], headers['x-goog-api-key'], query.key].find((one): one is string => typeof one === 'string');
+/** The key of a request, as the client libraries of each format send one. */
+export const keyIn = {
+  bearer: ({ headers }: Request): string | undefined => /^Bearer (.+)$/i.exec(headers.authorization ?? '')?.[1],
+  header: (request: Request, name: string): string | undefined => request.headers[name] as string | undefined,
+};
 
 /** A schema with the names of types in lower case, as some libraries do not send them. */
 export function lowerTypes(schema: Tool['parameters']): Tool['parameters'] {

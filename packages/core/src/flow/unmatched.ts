@@ -1,0 +1,27 @@
+import type { Mistake } from '../errors.js';
+import { pointer } from '../json.js';
+import { allSteps, type PlacedStep } from './all-steps.js';
+import type { FlowDocument } from './document.js';
+
+/**
+ * The steps that change or remove rows, of a flow that does not ask whether any row matched: it neither follows their
+ * branch `none`, nor reads their count or rows.
+ */
+export function unmatchedSteps(document: FlowDocument): PlacedStep[] {
+  const steps = [...allSteps(document.steps)].filter(
+    ({ step }) => step.kind === 'table' && ['change', 'remove'].includes(String(step.with?.do)),
+  );
+  if (steps.length === 0) return [];
+  const text = JSON.stringify(document);
+  return steps.filter(
+    ({ name }) => !text.includes(`"${name}.none"`) && !new RegExp(`steps\\.${name}\\b(?!\\.(?:refused|error)\\b)`).test(text),
+  );
+}
+
+/** Warns of every such step after which something goes on as if it had changed something. */
+export const unmatchedWarnings = (document: FlowDocument): Mistake[] =>
+  unmatchedSteps(document).map(({ name, step, at }) => ({
+    at: pointer([...at, 'with', 'where']),
+    message: `"${name}" ${step.with?.do === 'remove' ? 'removes' : 'changes'} nothing where no row matches, and the flow goes on`,
+    hint: `Add a step after "${name}.none", or use steps.${name}.count.`,
+  }));
