@@ -47,6 +47,7 @@ const capabilities = [
   'entries',
   'documents',
   'trials',
+  'values',
 ];
 
 /** Modules with which the service has an effect outside, and the one place that may use each: there a permit is required. */

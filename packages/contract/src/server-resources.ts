@@ -54,7 +54,7 @@ export const serverSummary = z.object({
   needsApproval: z.boolean().describe('Whether an owner has to review its program before it runs (again)'),
   speaks,
   state: z
-    .enum(['ready', 'trying', 'unreachable', 'refused', 'resting'])
+    .enum(['ready', 'trying', 'unreachable', 'refused', 'resting', 'off'])
     .describe('trying: it has not answered since the start; resting: a program that is started when it is needed'),
   leftAloneUntil: moment.nullable().describe('Calls are refused until then, because it failed too often in a row'),
   trouble: z.string().nullable(),

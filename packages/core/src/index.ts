@@ -205,6 +205,7 @@ export {
   rulesFor,
   seenSchema,
 } from './tools/rules.js';
+export { type LookedUp, type Lookup, lookupSchema, proposeLookup, valuesIn } from './tools/lookup.js';
 export { schemaFault, sentence, validate, withDefaults } from './tools/schema.js';
 export { select } from './tools/selection.js';
 export { sendable } from './tools/sendable.js';

@@ -1,3 +1,4 @@
+import type { Lookup } from './tools/lookup.js';
 import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
 import type { TraceFields } from './trace/context.js';
@@ -106,7 +107,7 @@ export type ArgumentRule =
   | 'ask'
   /** Late: its expressions read what is only there when the tool is called. */
   | { set: Json; late?: true }
-  | { ask: { description?: string | undefined; schema?: JsonSchema | undefined } };
+  | { ask: { description?: string | undefined; schema?: JsonSchema | undefined; values?: Lookup | undefined } };
 /** Rules by the name of the argument, a top-level property of the tool's input schema. */
 export type ArgumentRules = Record<string, ArgumentRule>;
 

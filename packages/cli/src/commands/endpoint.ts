@@ -6,6 +6,7 @@ import { readArguments } from '../input/rules.js';
 import { showSettings } from '../output/client-settings.js';
 import { showReview, showSelfTest, showUsage } from '../output/review.js';
 import { facts, moment, table } from '../output/table.js';
+import { showValues } from '../output/values.js';
 import { usage } from '../usage.js';
 import { wholeNumber } from './table.js';
 import { wholeVerbs } from './whole.js';
@@ -231,6 +232,15 @@ export function endpointCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [endpoint, tool], options: Record<string, unknown>) => {
         const text = (value: unknown) => (value === '' ? null : String(value));
+        const asked = Object.entries(options.set as Record<string, { set: unknown }>).find(([, one]) => one.set === '?');
+        if (asked) {
+          const found = (await client.getEndpoint({ name: endpoint! })).toolList.find((one) => one.name === tool);
+          const [first = '', ...rest] = (found?.target ?? '').split('.');
+          const flow = /^flow (.+)$/.exec(found?.target ?? '')?.[1];
+          const wanted = flow ? { flow } : { server: first, tool: rest.join('.') };
+          const shown = await showValues(client, { ...wanted, argument: asked[0], arguments: {} });
+          return print(shown.value, shown.text);
+        }
         const rules = { ...(options.set as object), ...(options.ask as object), ...(options.omit as object) };
         const now = await client.wordTool({
           name: endpoint!,

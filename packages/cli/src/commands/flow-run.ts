@@ -6,6 +6,7 @@ import { type Context, QuietFailure, withService } from '../context.js';
 import { collectText, readTexts } from '../input/pairs.js';
 import { showReceipt } from '../output/receipt.js';
 import { brief, state } from '../output/table.js';
+import { askedFor, showValues } from '../output/values.js';
 
 /** Running a flow, and what its models will be sent. */
 export function flowRunCommands(flow: Command): void {
@@ -13,7 +14,7 @@ export function flowRunCommands(flow: Command): void {
     .command('preview <name> <step>')
     .description('what a step of the draft will send its model; nothing is asked')
     .option('-i, --input <json>', 'the whole input', readJson)
-    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares', collectText, {})
+    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares; NAME=? lists its values', collectText, {})
     .option('--session <name>', 'the conversation it would go on with')
     .action(
       withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
@@ -32,12 +33,18 @@ export function flowRunCommands(flow: Command): void {
     .command('run <name>')
     .description('runs a flow and shows its result')
     .option('-i, --input <json>', 'its whole input', readJson)
-    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares', collectText, {})
+    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares; NAME=? lists its values', collectText, {})
     .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
     .option('--session <name>', 'the conversation it belongs to')
     .option('--exact', 'keeps every request and answer as it goes over the wire; see "pindro run exchanges"')
     .action(
       withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
+        const [asked] = askedFor(options.set as Record<string, string>);
+        if (asked !== undefined) {
+          const { [asked]: _, ...rest } = options.set as Record<string, string>;
+          const shown = await showValues(client, { flow: name!, argument: asked, arguments: rest });
+          return print(shown.value, shown.text);
+        }
         const input = await inputOf(client, name!, options);
         progress(`running ${name} …`);
         const outcome = await client.runFlow({

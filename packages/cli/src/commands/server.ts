@@ -8,6 +8,7 @@ import { collectText, readTexts } from '../input/pairs.js';
 import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
+import { askedFor, showValues } from '../output/values.js';
 import { serverAttach, serverFind } from './server-attach.js';
 import { limitOptions, limitsOf, networkOf, programOf } from './server-change.js';
 import { serverWatch } from './server-watch.js';
@@ -88,10 +89,16 @@ export function serverCommands(program: Command): void {
   server
     .command('call <name> <tool> [arguments]')
     .description('calls one tool')
-    .option('-s, --set <name=value>', 'one argument; may be given more than once', collectText, {})
+    .option('-s, --set <name=value>', 'one argument; may be given more than once; NAME=? lists its values', collectText, {})
     .action(
       withService(async ({ client, print, progress }, [name, tool, given], options: Record<string, unknown>) => {
         const texts = options.set as Record<string, string>;
+        const [asked] = askedFor(texts);
+        if (asked !== undefined) {
+          const { [asked]: _, ...rest } = texts;
+          const shown = await showValues(client, { server: name!, tool: tool!, argument: asked, arguments: rest });
+          return print(shown.value, shown.text);
+        }
         const tools = Object.keys(texts).length > 0 ? (await client.getServer({ name: name! })).toolList : [];
         const schema = tools.find((one) => one.name === tool)?.inputSchema ?? {};
         progress(`calling ${tool} of ${name} …`);
@@ -108,6 +115,20 @@ export function serverCommands(program: Command): void {
         if (result.isError) throw new QuietFailure();
       }),
     );
+
+  for (const [verb, on] of [
+    ['on', true],
+    ['off', false],
+  ] as const)
+    server
+      .command(`${verb} <name>`)
+      .description(on ? 'switches it on again' : 'switches it off: it is neither asked nor called, and keeps its settings')
+      .action(
+        withService(async ({ client, print }, [name]) => {
+          const now = await client.changeServer({ name: name!, body: { on, untested: true } });
+          print(now, `${pc.green('✓')} ${now.name} is ${verb}`);
+        }),
+      );
 
   server
     .command('test <name>')

@@ -1,6 +1,7 @@
 <script lang="ts">
 import { SPEAKS_WORDS } from '@pindro/contract/light';
 import Pencil from '@lucide/svelte/icons/pencil';
+import Power from '@lucide/svelte/icons/power';
 import RefreshCw from '@lucide/svelte/icons/refresh-cw';
 import Loaded from '../parts/Loaded.svelte';
 import Problem from '../parts/Problem.svelte';
@@ -24,6 +25,7 @@ let { name }: { name: string } = $props();
 
 const server = new Resource(() => api.getServer({ name }), ['server', 'flow', 'endpoint']);
 const refresh = new Action(() => api.refreshServer({ name }));
+const turn = new Action((on: boolean) => api.changeServer({ name, body: { on, untested: true } }));
 let allowing = $state(false);
 let editing = $state(false);
 const view = $derived(router.query.get('view') ?? '');
@@ -50,7 +52,21 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
         <button type="button" class="button" onclick={() => (editing = true)}>
           <Pencil size={16} aria-hidden="true" /> Change
         </button>
-        <button type="button" class="button" disabled={refresh.busy} onclick={() => void refresh.run()}>
+        <button
+          type="button"
+          class="button"
+          disabled={turn.busy}
+          onclick={() => void turn.run(now.state === 'off')}
+        >
+          <Power size={16} aria-hidden="true" />
+          {now.state === 'off' ? 'Switch on' : 'Switch off'}
+        </button>
+        <button
+          type="button"
+          class="button"
+          disabled={refresh.busy || now.state === 'off'}
+          onclick={() => void refresh.run()}
+        >
           <RefreshCw size={16} aria-hidden="true" />
           {refresh.busy ? 'Asking …' : 'Read its tools again'}
         </button>

@@ -42,6 +42,16 @@ function addPattern() {
       <span class="font-semibold wrap-anywhere">{origin?.source}</span>
       {#if !isFlow}<span class="text-sm text-soft">{chosen.length} of {known.length} tools</span>{/if}
     </p>
+    <label class="ml-auto flex items-center gap-1.5 text-sm">
+      <input
+        type="checkbox"
+        class="tick"
+        checked={r.isOn(row)}
+        aria-label="Offer {origin?.source}"
+        onchange={(event) => onChange(r.withOn(row, event.currentTarget.checked))}
+      />
+      {r.isOn(row) ? 'On' : 'Off'}
+    </label>
     <button
       type="button"
       class="field-tool"
@@ -51,6 +61,9 @@ function addPattern() {
       <Trash size={15} aria-hidden="true" />
     </button>
   </header>
+  {#if !r.isOn(row)}<p class="bg-sunk px-3 py-1.5 text-sm text-soft">
+      Off: the agent is offered none of these tools. The settings stay.
+    </p>{/if}
   <ul class="divide-y divide-line">
     {#each known as choice (choice.id)}
       {@const on = chosen.includes(choice.tool)}

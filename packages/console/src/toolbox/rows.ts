@@ -67,10 +67,17 @@ export function withTool(row: Row, tool: string, on: boolean, known: readonly st
 export const withUse = (row: Row, patterns: readonly string[]): Row => withPatterns(row, patterns);
 export const useOf = patternsOf;
 
+/** Whether the tools of a row are offered. */
+export const isOn = (row: Row): boolean => row.off !== true;
+export function withOn(row: Row, on: boolean): Row {
+  const { off: _, ...rest } = row;
+  return on ? rest : { ...rest, off: true };
+}
+
 /** What is set for one tool of a row. */
 export function settingsOf(row: Row, tool: string): JsonObject {
   if ('flow' in row) {
-    const { flow: _, ...settings } = row;
+    const { flow: _, off: __, ...settings } = row;
     return settings;
   }
   const own = isObject(row.tools) && Object.hasOwn(row.tools, tool) ? row.tools[tool] : undefined;
@@ -78,7 +85,7 @@ export function settingsOf(row: Row, tool: string): JsonObject {
 }
 
 export function withSettings(row: Row, tool: string, settings: JsonObject): Row {
-  if ('flow' in row) return { flow: row.flow!, ...settings };
+  if ('flow' in row) return { flow: row.flow!, ...(row.off === true && { off: true }), ...settings };
   const { tools: before, ...rest } = row;
   const tools: JsonObject = { ...(isObject(before) ? before : {}), [tool]: settings };
   if (Object.keys(settings).length === 0) delete tools[tool];

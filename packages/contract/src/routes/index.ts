@@ -21,6 +21,7 @@ import { servers } from './servers.js';
 import { status } from './status.js';
 import { tables } from './tables.js';
 import { trials } from './trials.js';
+import { values } from './values.js';
 import { workshopRoutes } from './workshop.js';
 import { workspace } from './workspace.js';
 
@@ -45,6 +46,7 @@ export const routes = {
   ...models,
   ...tables,
   ...documents,
+  ...values,
   ...workspace,
   ...workshopRoutes,
   ...people,

@@ -266,6 +266,7 @@ export const servers = {
       limits: serverLimits.optional().describe('How long it may take and how much is asked of it; all of them anew'),
       network: serverNetwork.optional().describe('The way to it; all of it anew'),
       watch: r.watch.optional(),
+      on: z.boolean().optional().describe('Off: it is neither asked nor called, and keeps its settings'),
       untested: z.boolean().default(false).describe('Also when it does not answer now'),
     }),
     answer: r.serverDetail,

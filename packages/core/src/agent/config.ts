@@ -9,7 +9,13 @@ export type Unexplained = (typeof UNEXPLAINED)[number];
 
 const named = (form: 'endpoint' | 'server' | 'flow' | 'model') => z.string().meta({ form });
 
+const off = z
+  .boolean()
+  .optional()
+  .meta({ title: 'Off', description: 'Keeps the row with all its settings, and offers none of its tools' });
+
 const chosen = {
+  off,
   use: z.array(z.string()).optional().meta({
     title: 'Which tools',
     description: 'Names and patterns with *; a leading ! leaves one out; without it all tools',
@@ -66,6 +72,7 @@ export const toolboxEntry = z.union([
   z
     .strictObject({
       flow: named('flow').meta({ title: 'Flow', description: 'A flow as a tool' }),
+      off,
       ...toolSettings.shape,
     })
     .meta({ title: 'a flow' }),

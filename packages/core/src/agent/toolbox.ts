@@ -58,13 +58,15 @@ export interface Toolbox {
 }
 
 /**
- * Lays out the tools an agent may use. A server that cannot be reached does not sink the others.
+ * Lays out the tools an agent may use; rows that are off are left out. A server that cannot be reached does not sink the
+ * others.
  * @throws rule_breaks_tool when an argument rule cannot be honoured
  */
 export async function layOutToolbox(entries: readonly ToolboxEntry[], context: SourceContext): Promise<Toolbox> {
   const box: Toolbox = { tools: [], unreachable: [], idle: [], held: [], renamed: [], instructions: [] };
   const drafts: { tool: SourceTool; source: string; settings: ToolSettings | undefined; entry: ToolboxEntry }[] = [];
   for (const entry of entries) {
+    if (entry.off) continue;
     const source = sourceOf(entry);
     let known: string[] = [];
     const { tools, instructions, unreachable, held } = await source.list(context, (names) => {
@@ -151,6 +153,6 @@ function sourceOf(entry: ToolboxEntry): ToolSource {
 /** What is set for one tool of a row. */
 function settingsOf(entry: ToolboxEntry, tool: string) {
   if (!('flow' in entry)) return ownOf(entry.tools, tool);
-  const { flow: _, ...settings } = entry;
+  const { flow: _, off: __, ...settings } = entry;
   return settings;
 }

@@ -52,6 +52,21 @@ export const outside = {
     caller: 'If the reason concerns what you sent, correct it and call again.',
     http: 502,
   },
+  no_lookup: {
+    message: 'Nothing is known to list the values of "{argument}"',
+    hint: 'Name a listing tool, a flow or a table under "values" of the argument, or "x-values" of the input.',
+    http: 404,
+  },
+  lookup_failed: {
+    message: '{what} could not list the values: {why}',
+    hint: 'Fill in what it depends on, or enter the value yourself.',
+    http: 502,
+  },
+  server_off: {
+    message: 'Tool server "{server}" is switched off',
+    hint: 'Switch it on, or switch its row in the toolbox off.',
+    http: 409,
+  },
   server_unreachable: {
     message: 'Tool server "{server}" cannot be reached: {why}',
     hint: 'Start it or mend its address; Pindro reconnects by itself.',

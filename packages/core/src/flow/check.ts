@@ -214,12 +214,18 @@ function* checkStep(
   yield* wrong;
   const body = wrong.length === 0 ? kind.body?.(given) : null;
   if (body) yield* checkSteps(body.steps, inside, new Set([...outside, ...Object.keys(steps)]), surroundings);
-  const unknown = checkReferences(kind.references(given), given, inside, surroundings);
+  const unknown = checkReferences(kind.references(withoutOffRows(given)), given, inside, surroundings);
   yield* unknown;
   if (wrong.length > 0 || unknown.length > 0) return;
   for (const mistake of kind.mistakes?.(given, surroundings) ?? [])
     yield { ...mistake, at: `${pointer(inside)}${mistake.at}` };
 }
+
+/** A configuration without the rows of its toolbox that are off: what they name may be gone. */
+const withoutOffRows = (config: JsonObject): JsonObject =>
+  Array.isArray(config.toolbox)
+    ? { ...config, toolbox: config.toolbox.filter((row) => !isObject(row) || row.off !== true) }
+    : config;
 
 function checkLink(text: string, at: string, steps: Steps): Mistake[] {
   const { from, branch } = readLink(text);

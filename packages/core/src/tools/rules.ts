@@ -4,6 +4,7 @@ import { type Mistake, PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } from '../json.js';
 import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 import { didYouMean } from '../suggest.js';
+import { lookupSchema } from './lookup.js';
 import { MOST_MISTAKES, sentence, validate, withDefaults } from './schema.js';
 import type { FillLate } from './source.js';
 
@@ -16,6 +17,7 @@ export const argumentRule: z.ZodType<ArgumentRule> = z.union([
     ask: z.strictObject({
       description: z.string().optional().describe('Replaces the description of the argument'),
       schema: z.record(z.string(), anyJson).optional().describe('Replaces the JSON Schema of the argument'),
+      values: lookupSchema.optional().describe('Where its values come from, for whoever chooses one'),
     }),
   }),
 ]);

@@ -9,6 +9,7 @@ import { figuresCapability } from '../figures/capability.js';
 import { filtersCapability } from '../filters/capability.js';
 import { flowsCapability } from '../flows/capability.js';
 import { keysCapability } from '../keys/capability.js';
+import { valuesCapability } from '../values/capability.js';
 import { mailboxCapability } from '../mailbox/capability.js';
 import { modelsCapability } from '../models/capability.js';
 import { objectsCapability } from '../objects/capability.js';
@@ -58,6 +59,7 @@ export const CAPABILITIES: readonly Capability[] = [
   workspaceCapability,
   backupsCapability,
   mailboxCapability,
+  valuesCapability,
   searchCapability,
   statusCapability,
 ];

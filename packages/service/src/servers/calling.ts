@@ -29,7 +29,8 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
   readonly #pace = new Pace();
 
   async call(given: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
-    const { name, limits } = this.row(given);
+    const { name, limits, off } = this.row(given);
+    if (off) throw new PindroError('server_off', { server: name }, { details: { server: name } });
     this.requireNotHeld(name, tool);
     const { credential, signal, fresh = 0 } = options;
     const key = fresh > 0 && this.#onlyReads(name, tool) ? keyOf(name, tool, args, credential) : null;

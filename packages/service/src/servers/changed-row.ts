@@ -4,7 +4,7 @@ import { readRules, requireNetwork, type ServerChange } from './rules.js';
 
 /** What says where a server is and what goes along there: with another of these it is asked anew. */
 export type WayThere = Pick<ServerRow, 'url' | 'program' | 'credential' | 'also' | 'headers' | 'network'>;
-export type ChangedRow = WayThere & Pick<ServerRow, 'rules' | 'limits' | 'watch'>;
+export type ChangedRow = WayThere & Pick<ServerRow, 'rules' | 'limits' | 'watch' | 'off'>;
 
 /** What a server is once a change holds. An address in place of its program makes it no program. @throws request_invalid */
 export function changedRow(before: ServerRow, change: ServerChange): ChangedRow {
@@ -19,6 +19,7 @@ export function changedRow(before: ServerRow, change: ServerChange): ChangedRow 
     rules: change.rules === undefined ? before.rules : readRules(change.rules),
     limits: change.limits ?? before.limits,
     watch: change.watch ?? before.watch,
+    off: change.on === undefined ? before.off : !change.on,
   };
 }
 

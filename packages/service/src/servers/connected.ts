@@ -9,7 +9,7 @@ import {
   asPindroError,
   type Flag,
   letOthers,
-  type PindroError,
+  PindroError,
   type ServerDescription,
   type ToolDescription,
 } from '@pindro/core';
@@ -34,6 +34,9 @@ import { placeOf, revealKept } from './secrets.js';
 import { servers } from './tables.js';
 import { Touch } from './touch.js';
 import { ServerWatch } from './watch.js';
+
+/** What an agent is offered of a server that is switched off. */
+const OFF = { tools: [], rules: {}, instructions: '', flagged: {}, since: {} };
 
 /** Attached servers that are kept in touch with: connected when needed, asked anew from time to time, tried again by themselves. */
 export class ConnectedServers extends ServerWatch {
@@ -84,8 +87,8 @@ export class ConnectedServers extends ServerWatch {
    */
   start(): void {
     void this.#refreshEach((name) => {
-      const { program, tools } = this.row(name);
-      return !program || tools.length === 0;
+      const { program, tools, off } = this.row(name);
+      return !off && (!program || tools.length === 0);
     });
     this.#asking = setInterval(() => this.#askAnew(), this.options.refreshEvery).unref();
   }
@@ -94,7 +97,9 @@ export class ConnectedServers extends ServerWatch {
   /** Servers that say when their tools change are followed at once; others are only found out by asking. */
   #askAnew(): void {
     void this.#refreshEach((name) => {
-      const isIdle = this.row(name).program !== null && !this.touch.isOpen(name);
+      const { program, off } = this.row(name);
+      if (off) return false;
+      const isIdle = program !== null && !this.touch.isOpen(name);
       // What is in trouble is tried again anyway.
       return !isIdle && !this.touch.trouble(name);
     });
@@ -138,7 +143,8 @@ export class ConnectedServers extends ServerWatch {
     this.bus.changed('server', name);
   }
 
-  protected state({ name, program }: ServerRow): ServerSummary['state'] {
+  protected state({ name, program, off }: ServerRow): ServerSummary['state'] {
+    if (off) return 'off';
     const trouble = this.touch.trouble(name);
     if (trouble) return trouble.code === 'server_wants_key' ? 'refused' : 'unreachable';
     if (program && !this.touch.isOpen(name)) return 'resting';
@@ -175,8 +181,17 @@ export class ConnectedServers extends ServerWatch {
 
   readonly #refreshing = new Map<string, Promise<{ added: string[]; removed: string[] }>>();
 
-  /** Reads the tool list anew; whoever asks while that is being done gets the same. @returns what came and went */
-  refresh(given: string): Promise<{ added: string[]; removed: string[] }> {
+  /**
+   * Reads the tool list anew; whoever asks while that is being done gets the same. @returns what came and went
+   * @throws server_off, and what keeps it from answering
+   */
+  async refresh(given: string): Promise<{ added: string[]; removed: string[] }> {
+    const { name, off } = this.row(given);
+    if (off) throw new PindroError('server_off', { server: name });
+    return this.#refreshOn(name);
+  }
+
+  #refreshOn(given: string): Promise<{ added: string[]; removed: string[] }> {
     const name = this.nameOf(given);
     const connection = this.touch.connection(this.row(name).name);
     const under = this.#refreshing.get(name);
@@ -253,7 +268,8 @@ export class ConnectedServers extends ServerWatch {
   }
 
   async describe(given: string): Promise<ServerDescription> {
-    const { name } = this.row(given);
+    const { name, off } = this.row(given);
+    if (off) return { ...OFF, place: placeOf(this.row(name)), unreachable: new PindroError('server_off', { server: name }).toRecord() };
     // One that was never asked may have any tool: why it does not answer says more than that its list is empty.
     if (this.#isUnheard(name)) await this.refresh(name).catch(() => {});
     const row = this.row(name);

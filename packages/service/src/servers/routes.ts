@@ -118,7 +118,9 @@ export function serverRoutes(
   api.on('callServerTool', async (call) => {
     const start = performance.now();
     store.requireTool(call.param('name'), call.param('tool'));
-    const result = await store.call(call.param('name'), call.param('tool'), call.body.arguments as JsonObject, {
+    const [server, tool] = [call.param('name'), call.param('tool')];
+    const args = store.withRules(server, tool, call.body.arguments as JsonObject, call.who.caller);
+    const result = await store.call(server, tool, args, {
       signal: call.signal,
       trace: traceFields({ traceId: newTraceId() }, newSpanId()),
       idempotencyKey: byHand(),

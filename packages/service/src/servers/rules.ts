@@ -30,6 +30,7 @@ export interface ServerChange {
   limits?: ServerLimits | undefined;
   network?: ServerNetwork | undefined;
   watch?: Watch | undefined;
+  on?: boolean | undefined;
   /** Also when it does not answer now. */
   untested?: boolean;
   /** Who changes it: only some may run programs of the machine. */

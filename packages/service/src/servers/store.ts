@@ -9,7 +9,18 @@ import type {
   Speaks,
 } from '@pindro/contract';
 import { commandLine, credentialsIn } from '@pindro/contract';
-import { type JsonObject, ownOf, PindroError, type ToolDescription } from '@pindro/core';
+import {
+  type ArgumentRules,
+  type Caller,
+  type Json,
+  type JsonObject,
+  mergeArguments,
+  ownOf,
+  PindroError,
+  rulesFor,
+  Template,
+  type ToolDescription,
+} from '@pindro/core';
 import { eq } from 'drizzle-orm';
 import { requireAddress } from '../platform/names.js';
 import { reasonOf } from '../platform/reason.js';
@@ -86,6 +97,20 @@ export class ServerStore extends CallableServers {
       seenAt: isoOf(this.touch.answered(name) ?? row.seenAt),
       ...{ instructions, about },
     };
+  }
+
+  /**
+   * Returns the arguments of a call by hand with the rules of the server applied, as every other call has them.
+   * @throws argument_governed, arguments_refused, rule_breaks_tool
+   */
+  withRules(given: string, tool: string, args: JsonObject, caller: Caller): JsonObject {
+    const row = this.row(given);
+    const own = row.tools.find(({ name }) => name === tool);
+    const rules = own ? rulesFor(own, row.rules) : {};
+    if (!own || Object.keys(rules).length === 0) return args;
+    const scope = { caller: { ...caller.attributes, id: caller.id } };
+    const { value } = new Template(rules as unknown as Json, ['rules']).fill(scope);
+    return mergeArguments(own, (value ?? rules) as unknown as ArgumentRules, args);
   }
 
   detail(name: string, usedBy: string[], usedTools: ServerDetail['usedTools']): ServerDetail {

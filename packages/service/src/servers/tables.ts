@@ -13,6 +13,8 @@ export const servers = sqliteTable('servers', {
   network: text('network', { mode: 'json' }).$type<ServerNetwork>().notNull().default({}),
   limits: text('limits', { mode: 'json' }).$type<ServerLimits>().notNull().default({}),
   speaks: text('speaks', { enum: SPEAKS }).notNull().default('http'),
+  /** Whether it is switched off: it is neither asked nor called, and keeps its settings. */
+  off: integer('off', { mode: 'boolean' }).notNull().default(false),
   credential: text('credential'),
   /** Credentials that go along besides. */
   also: text('also', { mode: 'json' }).notNull().default([]),

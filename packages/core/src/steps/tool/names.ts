@@ -241,5 +241,6 @@ function settingWarnings(row: ToolboxEntry, index: number, around: Surroundings)
 
 const rowsOf = (toolbox: Json | undefined): { row: ToolboxEntry; index: number }[] =>
   (Array.isArray(toolbox) ? toolbox : []).flatMap((row, index) =>
-    isObject(row) ? [{ row: row as unknown as ToolboxEntry, index }] : [],
+    // Nothing of a row that is off is used.
+    isObject(row) && row.off !== true ? [{ row: row as unknown as ToolboxEntry, index }] : [],
   );

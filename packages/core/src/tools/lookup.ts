@@ -1,0 +1,100 @@
+import { z } from 'zod';
+import { anyJson } from '../any-json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, valueAt } from '../json.js';
+import type { ToolDescription } from '../ports.js';
+
+/** Where the values of an argument or an input come from: a tool of a server, a flow, or a column of a table. */
+export const lookupSchema = z.strictObject({
+  server: z.string().optional().describe('The tool server; the one of the tool itself if left out'),
+  tool: z.string().optional().describe('A tool that lists them'),
+  flow: z.string().optional().describe('Or a flow that lists them'),
+  table: z.string().optional().describe('Or a table'),
+  arguments: z.record(z.string(), anyJson).optional().describe('Of the tool, or input of the flow'),
+  with: z.array(z.string()).optional().describe('Other fields that are sent along under their own names'),
+  items: z.string().optional().describe('Dotted path to the list in the result'),
+  value: z.string().optional().describe('The field or column that holds the value'),
+  label: z.string().optional().describe('The field or column that people read'),
+});
+export type Lookup = z.infer<typeof lookupSchema>;
+
+/** A value to choose, with what people read. */
+export interface LookedUp {
+  value: Json;
+  label: string;
+}
+
+/** Items of a result that are offered. */
+const MOST = 500;
+const ID_ENDINGS = /_(?:id|ids|key|name|code|number|slug)$/;
+const LISTS = ['list', 'find', 'search', 'get', 'show', 'all', 'available'];
+const VALUE_FIELDS = ['id', 'key', 'code', 'name', 'value', 'slug'];
+const LABEL_FIELDS = ['label', 'title', 'name', 'full_name', 'description'];
+
+const wordsOf = (name: string) =>
+  name
+    .replaceAll(/([a-z0-9])([A-Z])/g, '$1_$2')
+    .toLowerCase()
+    .split(/[^a-z0-9]+/);
+const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
+const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? schema.required.map(String) : []);
+
+/**
+ * Proposes the tool of a server that lists the values of an argument: by its name (`list_huts` for `hut` or `hut_id`),
+ * its annotations, and because all that it requires are other arguments of the tool.
+ * @returns null where none is likely
+ */
+export function proposeLookup(
+  tool: Pick<ToolDescription, 'name' | 'inputSchema'>,
+  argument: string,
+  tools: readonly ToolDescription[],
+): Lookup | null {
+  const schema = propertiesOf(tool.inputSchema)[argument];
+  if (isObject(schema) && (Array.isArray(schema.enum) || schema.type === 'boolean')) return null;
+  const base = argument.replaceAll(/([a-z0-9])([A-Z])/g, '$1_$2').toLowerCase().replace(ID_ENDINGS, '');
+  const plurals = [`${base}s`, `${base}es`, base.replace(/y$/, 'ies')];
+  const others = Object.keys(propertiesOf(tool.inputSchema)).filter((name) => name !== argument);
+  const scored = tools.flatMap((one) => {
+    const words = wordsOf(one.name);
+    const { readOnlyHint, destructiveHint } = one.annotations ?? {};
+    if (one.name === tool.name || readOnlyHint === false || destructiveHint === true) return [];
+    const required = requiredOf(one.inputSchema);
+    if (!required.every((name) => others.includes(name))) return [];
+    const lists = words.some((word) => LISTS.includes(word));
+    const about = plurals.some((plural) => words.join('_').includes(plural)) ? 2 : words.includes(base) ? 1 : 0;
+    if (about === 0 || (!lists && readOnlyHint !== true) || (about === 1 && !lists)) return [];
+    const score = about * 2 + (lists ? 1 : 0) + (readOnlyHint === true ? 2 : 0) - required.length;
+    const along = Object.keys(propertiesOf(one.inputSchema)).filter((name) => others.includes(name));
+    return [{ score, lookup: { tool: one.name, ...(along.length > 0 && { with: along }) } }];
+  });
+  return scored.sort((a, b) => b.score - a.score)[0]?.lookup ?? null;
+}
+
+/** Returns the values in the result of a lookup: of its list, or of the first list in it. */
+export function valuesIn(result: Json, lookup: Lookup, argument: string): LookedUp[] {
+  const list = listIn(result, lookup.items);
+  const fields = [argument, ...VALUE_FIELDS];
+  const seen = new Set<string>();
+  return list.slice(0, MOST).flatMap((item): LookedUp[] => {
+    const value = isObject(item) ? fieldOf(item, lookup.value, fields) : item;
+    if (value === undefined || value === null || typeof value === 'object' || seen.has(String(value))) return [];
+    seen.add(String(value));
+    const said = isObject(item) ? fieldOf(item, lookup.label, LABEL_FIELDS) : undefined;
+    const label = said === undefined || said === null || typeof said === 'object' ? '' : String(said);
+    return [{ value, label: label === String(value) ? '' : label }];
+  });
+}
+
+const fieldOf = (item: JsonObject, named: string | undefined, usual: readonly string[]): Json | undefined =>
+  named !== undefined
+    ? (valueAt(item, named.split('.')) as Json | undefined)
+    : usual.map((name) => ownOf(item, name)).find((one) => one !== undefined && typeof one !== 'object');
+
+function listIn(result: Json, path: string | undefined): Json[] {
+  if (path !== undefined) {
+    const found = valueAt(result, path.split('.'));
+    return Array.isArray(found) ? found : [];
+  }
+  if (Array.isArray(result)) return result;
+  if (!isObject(result)) return [];
+  return Object.values(result).find((one) => Array.isArray(one)) as Json[] | undefined ?? [];
+}

@@ -1,0 +1,1 @@
+ALTER TABLE `servers` ADD `off` integer DEFAULT false NOT NULL;
