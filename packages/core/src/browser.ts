@@ -47,7 +47,7 @@ export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointer
 export { jsonMistake } from './json-mistake.js';
 export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
-export { type Lookup, lookupSchema } from './tools/lookup.js';
+export { type Lookup, lookupSchema, proposeLookup } from './tools/lookup.js';
 export { rulesFor, seenSchema } from './tools/rules.js';
 export { publishedSchema } from './published-schema.js';
 export { bytesIn, humanSize } from './size.js';

@@ -8,7 +8,7 @@ import { type Ask, settle } from '../chat/decide.js';
 import { type Context, EXIT, QuietFailure, withService } from '../context.js';
 import { showReceipt } from '../output/receipt.js';
 import { safe } from '../output/safe.js';
-import { brief } from '../output/table.js';
+import { brief, terminalWidth } from '../output/table.js';
 import { usage } from '../usage.js';
 
 type Turn = (message: string) => AsyncIterable<StreamEvent>;
@@ -78,7 +78,7 @@ class Terminal {
 
 async function conversation(context: Context, turnOf: (session: string) => Turn, session: string, whom: string) {
   const terminal = new Terminal();
-  process.stdout.write(pc.dim(`Chat with ${whom}. /help shows the commands; an empty line or Ctrl-D ends it.\n`));
+  process.stdout.write(pc.dim(`Chat with ${whom}. /help lists commands; an empty line ends it.\n`));
   let turn = turnOf(session);
   let failed = false;
   for (;;) {
@@ -97,6 +97,7 @@ async function conversation(context: Context, turnOf: (session: string) => Turn,
 async function oneTurn({ json, client }: Context, turn: Turn, message: string, ask: Ask | null, waits = true): Promise<Outcome> {
   let outcome: Outcome | null = null;
   let inText = false;
+  const room = (terminalWidth() ?? 180) - 12;
   const write = (text: string) => void (json || process.stdout.write(safe(text)));
   for await (const event of turn(message)) {
     if (event.type === 'outcome') outcome = event.outcome;
@@ -111,11 +112,11 @@ async function oneTurn({ json, client }: Context, turn: Turn, message: string, a
     if (inText) write('\n');
     inText = false;
     if (live.kind === 'call')
-      write(pc.dim(`     → ${live.tool}${live.label ? ` (${live.label})` : ''} ${brief(live.arguments, 160)}\n`));
+      write(pc.dim(`     → ${brief(`${live.tool}${live.label ? ` (${live.label})` : ''} ${brief(live.arguments, 180)}`, room)}\n`));
     else if (live.kind === 'progress')
-      write(pc.dim(`       ${brief(live.message || `${live.tool}: ${live.progress}`, 160)}\n`));
-    else if (live.kind === 'said') write(pc.dim(`       ${brief(live.text, 160)}\n`));
-    else write(`     ${live.failed ? pc.red('✗') : pc.green('✓')} ${pc.dim(brief(live.text, 160))}\n`);
+      write(pc.dim(`       ${brief(live.message || `${live.tool}: ${live.progress}`, room)}\n`));
+    else if (live.kind === 'said') write(pc.dim(`       ${brief(live.text, room)}\n`));
+    else write(`     ${live.failed ? pc.red('✗') : pc.green('✓')} ${pc.dim(brief(live.text, room))}\n`);
   }
   if (inText) write('\n');
   if (!outcome) throw new Error('The service ended the stream before the answer was there');

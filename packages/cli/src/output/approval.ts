@@ -35,8 +35,7 @@ export function showApproval(one: Approval): string {
     pc.bold(one.title),
     ...(one.message ? [one.message] : []),
     ...(rows.length > 0 ? [facts(rows)] : []),
-    ...(one.decision === null ? [validityText(one)] : []),
-    decisionText(one),
+    one.decision === null ? validityText(one) : decisionText(one),
   ].join('\n');
 }
 

@@ -3,7 +3,7 @@ import pc from 'picocolors';
 const visible = (text: string) => text.replace(/\x1b\[[0-9;]*m/g, '').length;
 
 /** Columns of the terminal, or null where what is printed goes into a file or another program. */
-const terminalWidth = (): number | null => {
+export const terminalWidth = (): number | null => {
   const said = Number(process.env.COLUMNS);
   if (Number.isInteger(said) && said >= MIN_WIDTH) return said;
   return process.stdout.isTTY ? (process.stdout.columns ?? 80) : null;
@@ -41,9 +41,10 @@ function fitInto(widths: number[], width: number): number {
   const sum = (count: number) => widths.slice(0, count).reduce((total, one) => total + one + GAP, -GAP);
   let count = widths.length;
   while (sum(count) > width) {
-    const shown = widths.slice(0, count);
-    const widest = Math.max(...shown);
-    if (widest > NARROWEST) widths[shown.indexOf(widest)] = Math.max(NARROWEST, widest - Math.max(1, sum(count) - width));
+    // The first column is what a row is called by: it is copied, and stays whole.
+    const shown = widths.slice(1, count);
+    const widest = Math.max(0, ...shown);
+    if (widest > NARROWEST) widths[shown.indexOf(widest) + 1] = Math.max(NARROWEST, widest - Math.max(1, sum(count) - width));
     else if (count > 1) count--;
     else break;
     // Room that a column left is given back to nobody: the first ones are the most telling.

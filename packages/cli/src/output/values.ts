@@ -12,10 +12,11 @@ export async function showValues(client: Client, wanted: Wanted): Promise<{ valu
   const found = await client.listValues({ body: wanted });
   const { tool, flow, table: of, server } = found.from;
   const source = tool ? `${tool}${server ? ` of ${server}` : ''}` : flow ? `flow ${flow}` : `table ${of}`;
-  const rows = found.items.map(({ value, label }) => [brief(value, 60), label]);
+  const isLabelled = found.items.some(({ label }) => label !== '');
+  const rows = found.items.map(({ value, label }) => [brief(value, 60), ...(isLabelled ? [brief(label, 80)] : [])]);
   const text =
     rows.length > 0
-      ? `${table([wanted.argument.toUpperCase(), 'LABEL'], rows)}\nFrom ${source}.`
+      ? `${table([wanted.argument.toUpperCase(), ...(isLabelled ? ['LABEL'] : [])], rows)}\nFrom ${source}.`
       : `${source} lists no value for ${wanted.argument}.`;
   return { value: found, text };
 }

@@ -2,6 +2,7 @@
 import type { FlowDetail, Outcome } from '@pindro/contract/light';
 import type { JsonSchema } from '@pindro/core/browser';
 import SchemaForm from '../forms/SchemaForm.svelte';
+import { sourceOfInput } from '../forms/value-source.js';
 import { api } from '../state/api.js';
 import { plural, words } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';
@@ -37,7 +38,11 @@ function runLive() {
     run();
   }}
 >
-  <SchemaForm {schema} bind:value={trial.input} />
+  <SchemaForm
+    {schema}
+    bind:value={trial.input}
+    source={(input) => sourceOfInput(editor.name, schema, input, trial.input)}
+  />
   {#if trial.held.length > 0}
     <p class="mb-3 rounded-md bg-ochre-wash px-3 py-2 text-sm text-ochre">
       {plural(trial.held.length, 'step')} will use a held result: {trial.held.map(words).join(', ')}.

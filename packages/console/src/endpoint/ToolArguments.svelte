@@ -1,5 +1,8 @@
 <script lang="ts">
 import type { ArgumentRow, ExposedTool } from '@pindro/contract/light';
+import { known } from '../forms/known.svelte.js';
+import SelectValue from '../forms/SelectValue.svelte';
+import { sourceOfArgument, sourceOfInput, type ValueSource } from '../forms/value-source.js';
 import type { Wording } from './wording.js';
 
 /** Who supplies each argument of a tool, and what a model reads of it or the value. */
@@ -24,6 +27,16 @@ function setValue(argument: ArgumentRow, text: string) {
   void word.run({ arguments: { [argument.name]: { set: value as never } } }).then((done) => {
     if (done) awaiting = awaiting.filter((name) => name !== argument.name);
   });
+}
+/** Where the values of an argument come from: the server of the tool, or what the input of the flow says. */
+function sourceOf({ name }: ArgumentRow): ValueSource | null {
+  const flow = /^flow (.+)$/.exec(tool.target)?.[1];
+  if (flow) {
+    const schema = known.inputOfFlow(flow);
+    return schema ? sourceOfInput(flow, schema, name, {}) : null;
+  }
+  const [server = '', ...rest] = tool.target.split('.');
+  return rest.length > 0 ? sourceOfArgument(server, rest.join('.'), name, {}, known.toolsOfServer(server)) : null;
 }
 const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
 </script>
@@ -58,13 +71,17 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
             ></td
           >
           <td class="w-1/2 py-2">
-            {#if supplied(argument) === 'set'}<input
+            {#if supplied(argument) === 'set'}<span class="flex items-center gap-1"><input
                 class="field py-1 font-mono"
                 aria-label="Value of {argument.name}"
                 value={argument.value === null ? '' : asText(argument.value)}
                 placeholder={argument.type}
                 onchange={(event) => setValue(argument, event.currentTarget.value)}
-              />
+              />{#if sourceOf(argument)}<SelectValue
+                  label={argument.name}
+                  source={sourceOf(argument)!}
+                  onSelect={(value) => setValue(argument, JSON.stringify(value))}
+                />{/if}</span>
             {:else if supplied(argument) === 'asked'}<input
                 class="field py-1"
                 aria-label="Description of {argument.name}"

@@ -21,6 +21,7 @@ import UnionField from './fields/UnionField.svelte';
 import YamlField from './fields/YamlField.svelte';
 import YesNoField from './fields/YesNoField.svelte';
 import FieldTools from './FieldTools.svelte';
+import SelectValue from './SelectValue.svelte';
 import type { FieldProps } from './place.js';
 import { type Shape, shapeOf } from './shape.js';
 
@@ -54,12 +55,15 @@ const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown
 } as never;
 /** What is a text anyhow takes expressions as it is. */
 const TEXTS: Shape['sort'][] = ['text', 'scalar', 'number', 'condition', 'reference', 'any'];
+/** What may be chosen out of a list. */
+const SELECTABLE: Shape['sort'][] = ['text', 'scalar', 'number', 'any'];
 const NESTED: Shape['sort'][] = [
   ...(['group', 'list', 'record', 'union', 'conditions', 'alternatives', 'branches'] as const),
   ...(['given', 'toolbox', 'rules', 'schema', 'any', 'steps'] as const),
 ];
 
 const shape = $derived(shapeOf(props.schema));
+const source = $derived(SELECTABLE.includes(shape.sort) ? (props.place.values?.(props.path) ?? null) : null);
 const isWritten = $derived(
   typeof props.value === 'string' && props.value.includes('${') && !TEXTS.includes(shape.sort),
 );
@@ -75,6 +79,7 @@ function change(next: typeof view) {
 </script>
 
 {#snippet tools()}
+  {#if source}<SelectValue label={props.label} {source} onSelect={props.onChange} />{/if}
   <FieldTools
     label={props.label}
     view={shown}

@@ -4,11 +4,13 @@ import { api } from '../state/api.js';
 import { live } from '../state/live.svelte.js';
 import type { FieldPlace } from './place.js';
 import { resolved } from './schema.js';
+import { sourceOfArgument, sourceOfInput } from './value-source.js';
 
 export interface KnownTool {
   name: string;
   description: string;
   schema: JsonSchema;
+  annotations?: object | undefined;
 }
 
 /** What the workspace holds that forms go by, asked for when a form first needs it and again when it changes. */
@@ -53,6 +55,7 @@ class Known {
           name: tool.name,
           description: tool.description,
           schema: resolved(tool.inputSchema as JsonSchema, tool.inputSchema as JsonSchema),
+          annotations: tool.annotations,
         })),
       ) ?? []
     );
@@ -95,6 +98,19 @@ export function toolsAt(place: FieldPlace, path: readonly PropertyKey[]): KnownT
   const row = around(place, path, ['server', 'endpoint']);
   if (fixed(row.server)) return known.toolsOfServer(fixed(row.server));
   return fixed(row.endpoint) ? known.toolsOfEndpoint(fixed(row.endpoint)) : [];
+}
+
+/** Where the values of an argument come from, for the arguments of a step or the rules of a row. */
+export function valuesAt(place: FieldPlace, path: readonly PropertyKey[], argument: string, given: JsonObject) {
+  const row = around(place, path, ['server', 'flow']);
+  const flow = fixed(row.flow);
+  if (flow) {
+    const schema = known.inputOfFlow(flow);
+    return schema ? sourceOfInput(flow, schema, argument, given) : null;
+  }
+  const server = fixed(row.server);
+  const tool = fixed(around(place, path, ['tool']).tool) || String(path.at(-2) ?? '');
+  return server ? sourceOfArgument(server, tool, argument, given, known.toolsOfServer(server)) : null;
 }
 
 /** The columns of the table that a field is about. */

@@ -2,6 +2,7 @@ import type { FlowPreview } from '@pindro/contract/light';
 import type { Json, JsonSchema } from '@pindro/core/browser';
 import type { Editor } from '../editor/session.svelte.js';
 import type { Reachable } from './reach.js';
+import type { ValueSource } from './value-source.js';
 
 export type Mistake = FlowPreview['mistakes'][number];
 
@@ -23,6 +24,8 @@ export interface FieldPlace {
   config: Json;
   /** Where that begins. */
   root: readonly PropertyKey[];
+  /** Where the values of a field come from, where something lists them. */
+  values?: (path: readonly PropertyKey[]) => ValueSource | null;
 }
 
 /** A form that is not part of a flow: plain values alone. */

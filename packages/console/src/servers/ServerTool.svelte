@@ -61,6 +61,6 @@ const ALLOWED = {
       <JsonOf value={tool} name={tool.name} />
     </div>
   {:else if part === 'try'}
-    <div class="mt-4 border-t border-line pt-4"><TryTool server={server.name} {tool} {samples} /></div>
+    <div class="mt-4 border-t border-line pt-4"><TryTool {server} {tool} {samples} /></div>
   {/if}
 </li>

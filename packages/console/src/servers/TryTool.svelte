@@ -1,8 +1,9 @@
 <script lang="ts">
 import X from '@lucide/svelte/icons/x';
 import type { ServerDetail, ServerSample } from '@pindro/contract/light';
-import type { JsonObject, JsonSchema } from '@pindro/core/browser';
+import { isObject, type JsonObject, type JsonSchema, rulesFor, seenSchema } from '@pindro/core/browser';
 import SchemaForm from '../forms/SchemaForm.svelte';
+import { sourceOfArgument } from '../forms/value-source.js';
 import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
@@ -11,7 +12,7 @@ import AsStep from './AsStep.svelte';
 import { localProblem } from '../state/local-problem.js';
 
 interface Props {
-  server: string;
+  server: ServerDetail;
   tool: ServerDetail['toolList'][number];
   samples: ServerSample[];
 }
@@ -19,14 +20,32 @@ interface Props {
 let { server, tool, samples }: Props = $props();
 const uid = $props.id();
 let input = $state.raw<JsonObject>({});
+const rules = $derived(rulesFor(tool as never, server.rules as never));
+const schema = $derived(seenSchema(tool.inputSchema as JsonSchema, rules));
+/** What each call gets that is not asked for. */
+const set = $derived(
+  Object.entries(rules).flatMap(([argument, rule]) =>
+    isObject(rule) && 'set' in rule ? [`${argument} = ${JSON.stringify(rule.set)}`] : [],
+  ),
+);
+const source = (argument: string) =>
+  sourceOfArgument(
+    server.name,
+    tool.name,
+    argument,
+    input,
+    server.toolList.map((one) => ({
+      ...{ name: one.name, schema: one.inputSchema as JsonSchema, annotations: one.annotations },
+    })),
+  );
 let name = $state('');
 let making = $state(false);
-const call = new Action(() => api.callServerTool({ name: server, tool: tool.name, body: { arguments: input } }));
+const call = new Action(() => api.callServerTool({ name: server.name, tool: tool.name, body: { arguments: input } }));
 const keep = new Action(async () => {
-  await api.keepServerSample({ name: server, body: { tool: tool.name, name: name.trim(), arguments: input } });
+  await api.keepServerSample({ name: server.name, body: { tool: tool.name, name: name.trim(), arguments: input } });
   name = '';
 });
-const forget = new Action((id: number) => api.forgetServerSample({ name: server, id: String(id) }));
+const forget = new Action((id: number) => api.forgetServerSample({ name: server.name, id: String(id) }));
 
 function again(sample: ServerSample) {
   input = sample.arguments as JsonObject;
@@ -52,7 +71,12 @@ function again(sample: ServerSample) {
     void call.run();
   }}
 >
-  {#key input}<SchemaForm schema={tool.inputSchema as JsonSchema} bind:value={input} />{/key}
+  {#key input}<SchemaForm {schema} bind:value={input} {source} />{/key}
+  {#if set.length > 0}
+    <p class="mb-3 text-sm text-soft">
+      Supplied by the server's argument rules: {set.join(', ')}.
+    </p>
+  {/if}
   <button class="button button-main" disabled={call.busy}>{call.busy ? 'Calling …' : 'Call'}</button>
 </form>
 <div class="mt-3" aria-live="polite">
@@ -88,4 +112,4 @@ function again(sample: ServerSample) {
   </form>
   {#if keep.problem}<div class="mt-2"><Problem problem={keep.problem} /></div>{/if}
 {/if}
-{#if making}<AsStep {server} tool={tool.name} args={input} bind:open={making} />{/if}
+{#if making}<AsStep server={server.name} tool={tool.name} args={input} bind:open={making} />{/if}

@@ -23,6 +23,7 @@ export interface LookedUp {
   label: string;
 }
 
+const MOST_IN_LABEL = 4;
 /** Items of a result that are offered. */
 const MOST = 500;
 const ID_ENDINGS = /_(?:id|ids|key|name|code|number|slug)$/;
@@ -78,10 +79,16 @@ export function valuesIn(result: Json, lookup: Lookup, argument: string): Looked
     const value = isObject(item) ? fieldOf(item, lookup.value, fields) : item;
     if (value === undefined || value === null || typeof value === 'object' || seen.has(String(value))) return [];
     seen.add(String(value));
-    const said = isObject(item) ? fieldOf(item, lookup.label, LABEL_FIELDS) : undefined;
-    const label = said === undefined || said === null || typeof said === 'object' ? '' : String(said);
-    return [{ value, label: label === String(value) ? '' : label }];
+    return [{ value, label: isObject(item) ? labelOf(item, value, lookup.label) : '' }];
   });
+}
+
+/** What people read beside a value: what was named, a usual field, or else the first few other fields. */
+function labelOf(item: JsonObject, value: Json, named: string | undefined): string {
+  const said = fieldOf(item, named, LABEL_FIELDS);
+  if (said !== undefined && said !== null && typeof said !== 'object' && said !== value) return String(said);
+  const others = Object.values(item).filter((one) => one !== null && typeof one !== 'object' && one !== value);
+  return others.slice(0, MOST_IN_LABEL).map(String).join(', ');
 }
 
 const fieldOf = (item: JsonObject, named: string | undefined, usual: readonly string[]): Json | undefined =>

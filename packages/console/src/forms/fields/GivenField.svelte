@@ -3,8 +3,8 @@ import { isObject } from '@pindro/core/browser';
 import type { Snippet } from 'svelte';
 import FieldFrame from '../FieldFrame.svelte';
 import Fields from '../Fields.svelte';
-import { givenSchemaAt } from '../known.svelte.js';
-import type { FieldProps } from '../place.js';
+import { givenSchemaAt, valuesAt } from '../known.svelte.js';
+import type { FieldPlace, FieldProps } from '../place.js';
 import { shapeOf } from '../shape.js';
 import RecordField from './RecordField.svelte';
 
@@ -13,6 +13,11 @@ let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 const shape = $derived(shapeOf(props.schema));
 const expected = $derived(shape.sort === 'given' ? givenSchemaAt(props.place, props.path, shape.of) : null);
 const value = $derived(isObject(props.value) ? props.value : {});
+const place = $derived<FieldPlace>({
+  ...props.place,
+  values: (path) =>
+    path.length === props.path.length + 1 ? valuesAt(props.place, props.path, String(path.at(-1)), value) : null,
+});
 const names = $derived(Object.keys(isObject(expected?.properties) ? expected.properties : {}));
 /** What is given although it is not asked for. */
 const strange = $derived(expected ? Object.keys(value).filter((name) => !names.includes(name)) : []);
@@ -29,7 +34,7 @@ function without(name: string) {
 {#if expected}
   <FieldFrame {...props} {tools} group>
     {#if names.length === 0}<p class="text-sm text-soft">It takes nothing.</p>{/if}
-    <Fields {...props} schema={expected} {value} onChange={change} />
+    <Fields {...props} {place} schema={expected} {value} onChange={change} />
     {#each strange as name (name)}
       <p class="fault">
         It takes no “{name}”. <button type="button" class="link" onclick={() => without(name)}>Take it out</button>

@@ -2,8 +2,8 @@
 import { isObject, type Json, type JsonSchema } from '@pindro/core/browser';
 import type { Snippet } from 'svelte';
 import FieldFrame from '../FieldFrame.svelte';
-import { ruledSchemaAt } from '../known.svelte.js';
-import type { FieldProps } from '../place.js';
+import { ruledSchemaAt, valuesAt } from '../known.svelte.js';
+import type { FieldPlace, FieldProps } from '../place.js';
 import RuleField from '../RuleField.svelte';
 
 /** Who supplies each argument of a tool: the model, the builder, or nobody. */
@@ -14,6 +14,14 @@ const properties = $derived(isObject(expected?.properties) ? expected.properties
 const required = $derived(Array.isArray(expected?.required) ? expected.required.map(String) : []);
 const names = $derived([...new Set([...Object.keys(properties), ...Object.keys(rules)])]);
 let fresh = $state('');
+/** Values that are set are chosen where something lists them. */
+const place = $derived<FieldPlace>({
+  ...props.place,
+  values: (path) =>
+    path.at(-1) === 'set' && path.length === props.path.length + 2
+      ? valuesAt(props.place, props.path, String(path.at(-2)), {})
+      : null,
+});
 
 function put(name: string, rule: Json | undefined) {
   const { [name]: _, ...rest } = rules;
@@ -31,6 +39,7 @@ function add() {
   {#each names as name (name)}
     <RuleField
       {...props}
+      {place}
       id="{props.id}-{name}"
       label={name}
       schema={(properties[name] ?? {}) as JsonSchema}

@@ -1,0 +1,48 @@
+import { isObject, type JsonObject, type JsonSchema, type Lookup, lookupSchema, proposeLookup } from '@pindro/core/browser';
+
+/** What `POST /values` is asked for a field. */
+export interface ValueSource {
+  server?: string;
+  tool?: string;
+  flow?: string;
+  argument: string;
+  arguments: JsonObject;
+  from?: Lookup;
+}
+
+interface Tool {
+  name: string;
+  schema: JsonSchema;
+  annotations?: object | undefined;
+}
+
+/** Where the values of an argument of a server's tool come from; null where nothing is likely to list them. */
+export function sourceOfArgument(
+  server: string,
+  tool: string,
+  argument: string,
+  given: JsonObject,
+  tools: readonly Tool[],
+): ValueSource | null {
+  const described = tools.map(({ name, schema, annotations }) => ({
+    ...{ name, inputSchema: schema },
+    ...(annotations && { annotations }),
+  }));
+  const own = described.find(({ name }) => name === tool);
+  if (!own || !proposeLookup(own, argument, described as never)) return null;
+  const { [argument]: _, ...others } = given;
+  return { server, tool, argument, arguments: withoutExpressions(others) };
+}
+
+/** Where the values of an input come from, where it says so. */
+export function sourceOfInput(flow: string, schema: JsonSchema, input: string, given: JsonObject): ValueSource | null {
+  const property = isObject(schema.properties) ? schema.properties[input] : undefined;
+  const from = lookupSchema.safeParse(isObject(property) ? property['x-values'] : undefined);
+  if (!from.success) return null;
+  const { [input]: _, ...others } = given;
+  return { flow, argument: input, arguments: others, from: from.data };
+}
+
+/** What is worked out only at run time cannot be sent along now. */
+const withoutExpressions = (given: JsonObject): JsonObject =>
+  Object.fromEntries(Object.entries(given).filter(([, value]) => !JSON.stringify(value).includes('${')));
