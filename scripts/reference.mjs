@@ -32,7 +32,8 @@ const rowsOf = (form, path = '', depth = 0, seen = new Set()) =>
     const at = `${path}${name}`;
     if (seen.has(at)) return [];
     seen.add(at);
-    const preset = inner.default === undefined || typeof inner.default === 'object' ? '' : `\`${JSON.stringify(inner.default)}\``;
+    const preset =
+      inner.default === undefined || typeof inner.default === 'object' ? '' : `\`${JSON.stringify(inner.default)}\``;
     const row = `| \`${at}\` | ${form.required?.includes(name) && inner.default === undefined ? 'yes' : 'no'} | ${cell(typeOf(inner))} | ${cell(preset)} | ${cell(inner.description ?? '')} |`;
     return [row, ...(depth < MOST_DEPTH ? insideOf(inner, at, depth, seen) : [])];
   });
@@ -48,7 +49,8 @@ const insideOf = (schema, at, depth, seen) => {
 const properties = (schema) => {
   const forms = schema.oneOf ?? schema.anyOf ?? [schema];
   return forms.map(
-    (form) => `| Field | Required | Takes | Default | Meaning |\n| --- | --- | --- | --- | --- |\n${rowsOf(form).join('\n')}`,
+    (form) =>
+      `| Field | Required | Takes | Default | Meaning |\n| --- | --- | --- | --- | --- |\n${rowsOf(form).join('\n')}`,
   );
 };
 /** What a kind leaves behind, for each of its modes where it has some. */

@@ -106,7 +106,11 @@ describe('the demo', function () {
 
   it('has a desk that reserves, sends loads and remembers', async () => {
     const say = async (message: string) =>
-      (await pindro(['chat', 'warden-desk', '--message', message, '--no-wait', '--session', 'newcomer'], { env: env() })).out;
+      (
+        await pindro(['chat', 'warden-desk', '--message', message, '--no-wait', '--session', 'newcomer'], {
+          env: env(),
+        })
+      ).out;
     const first = await say(
       'Reserve 3 bunks in larch for 2027-02-14 and send 90 kg of flour up to larch on 2027-02-13.',
     );
@@ -123,7 +127,8 @@ describe('the demo', function () {
 
   it('has a desk that asks first for a group, mends what is refused, hands provisions on, and asks for what is missing', async () => {
     const say = async (message: string, session: string) =>
-      (await pindro(['chat', 'warden-desk', '--message', message, '--no-wait', '--session', session], { env: env() })).out;
+      (await pindro(['chat', 'warden-desk', '--message', message, '--no-wait', '--session', session], { env: env() }))
+        .out;
     const handed = await say(
       'Send 400 kg of gas or as much as goes up to kestrel on 2027-03-13. Order provisions: 2 sacks of flour for kestrel on 2027-03-14.',
       'handing',

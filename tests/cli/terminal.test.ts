@@ -110,7 +110,12 @@ describe('the terminal', () => {
     expect((await pindro(['workspace', 'diff', folder], { env: env() })).code).to.equal(0);
     await house.api.putTable({ body: { name: 'another', columns: { a: 'text' } } });
     expect((await pindro(['workspace', 'diff', folder], { env: env() })).code).to.equal(1);
-    const hello = { jsonrpc: '2.0', id: 1, method: 'initialize', params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'a', version: '1' } } };
+    const hello = {
+      jsonrpc: '2.0',
+      id: 1,
+      method: 'initialize',
+      params: { protocolVersion: '2025-11-25', capabilities: {}, clientInfo: { name: 'a', version: '1' } },
+    };
     const child = spawn(process.execPath, [PINDRO, 'bridge', 'huts'], {
       env: { ...process.env, ...env(), PINDRO_KEY: 'pindro_wrong' },
     });

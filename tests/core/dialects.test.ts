@@ -251,7 +251,11 @@ for (const dialect of Object.keys(KEYS))
       expect(again[0]).to.contain('the key "wrong" was refused (401)');
       const refused = connection('house', { credential: 'wrong', fallback: 'spare' });
       const none = await failure(ask(refused));
-      const where = { 'chat-completions': 'bearer', messages: 'x-api-key', 'generate-content': 'header x-goog-api-key' };
+      const where = {
+        'chat-completions': 'bearer',
+        messages: 'x-api-key',
+        'generate-content': 'header x-goog-api-key',
+      };
       expect(none.hint).to.contain(where[dialect as keyof typeof where]);
       const answered = await ask(refused, QUESTION, {
         connectionNamed: async () => connection('house', { name: 'spare' }),

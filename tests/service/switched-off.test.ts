@@ -58,7 +58,9 @@ describe('what is switched off', () => {
     ]);
     expect(await offered(`${FLOW.replace('{ flow', '{ off: true, flow')}\n${SERVER}`)).to.deep.equal(['schedule_load']);
     // Not even a server that is not there any more is in the way.
-    expect(await offered(`${FLOW}\n        - { off: true, server: gone, use: [lost] }`)).to.deep.equal(['reserve_bunks']);
+    expect(await offered(`${FLOW}\n        - { off: true, server: gone, use: [lost] }`)).to.deep.equal([
+      'reserve_bunks',
+    ]);
     expect(await offered(`${FLOW}\n${SERVER}`)).to.deep.equal(['reserve_bunks', 'schedule_load']);
   });
 

@@ -15,7 +15,10 @@ describe('values to choose from', () => {
     furnish(house.service);
     lift = await startLift({ key: KEY });
     await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: KEY } });
-    for (const [hut, weight_kg] of [['larch', 20], ['kestrel', 30]] as const)
+    for (const [hut, weight_kg] of [
+      ['larch', 20],
+      ['kestrel', 30],
+    ] as const)
       await house.api.callServerTool({
         ...{ name: 'lift', tool: 'schedule_load' },
         body: { arguments: { hut, day: '2027-02-14', weight_kg, goods: 'flour' } },
@@ -49,7 +52,8 @@ describe('values to choose from', () => {
   });
 
   it('depend on other fields, and come from a flow or a table where an input says so', async () => {
-    const lists = 'input: { type: object, properties: { hut: { type: string } } }\nsteps:\n  a: { kind: shape, with: { value: "${ [{ \'id\': input.hut + \'-1\', \'title\': \'Room one\' }] }" } }\nresult: "${ steps.a.value }"';
+    const lists =
+      "input: { type: object, properties: { hut: { type: string } } }\nsteps:\n  a: { kind: shape, with: { value: \"${ [{ 'id': input.hut + '-1', 'title': 'Room one' }] }\" } }\nresult: \"${ steps.a.value }\"";
     const takes = `input:
   type: object
   properties:

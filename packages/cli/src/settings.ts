@@ -28,7 +28,8 @@ export function findConnection(
   const url = flags.url ?? env.PINDRO_URL ?? kept?.url ?? DEFAULT_URL;
   const from = flags.url ? '--url' : env.PINDRO_URL ? 'PINDRO_URL' : kept?.url ? file : 'the default';
   // A key goes along only to the address it was kept for.
-  const key = flags.key ?? env.PINDRO_KEY ?? (kept?.url !== undefined && plain(kept.url) === plain(url) ? kept.key : undefined);
+  const key =
+    flags.key ?? env.PINDRO_KEY ?? (kept?.url !== undefined && plain(kept.url) === plain(url) ? kept.key : undefined);
   return { url: plain(url), key, from };
 }
 

@@ -47,13 +47,14 @@ export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointer
 export { jsonMistake } from './json-mistake.js';
 export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
-export { type Lookup, lookupSchema, proposeLookup } from './tools/lookup.js';
-export { rulesFor, seenSchema } from './tools/rules.js';
+export type { Lookup } from './ports.js';
 export { publishedSchema } from './published-schema.js';
 export { bytesIn, humanSize } from './size.js';
 export { size } from './size-schema.js';
 export type { StepDocument } from './steps/document.js';
 export type { Sentence } from './steps/kind.js';
+export { lookupSchema, proposeLookup } from './tools/lookup.js';
+export { rulesFor, seenSchema } from './tools/rules.js';
 export { select } from './tools/selection.js';
 export { attribute } from './trace/attributes.js';
 export { criticalPath } from './trace/critical-path.js';

@@ -157,6 +157,7 @@ export type {
   FetchRequest,
   Filter,
   FlowPort,
+  Lookup,
   Mail,
   MailPort,
   MemoryPort,
@@ -192,6 +193,7 @@ export { cutAt, withoutEnd } from './text-ends.js';
 export { type Audience, failureText } from './told.js';
 export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';
+export { type LookedUp, lookupSchema, proposeLookup, valuesIn } from './tools/lookup.js';
 export { MOST_SENT } from './tools/most-sent.js';
 export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
 // tools
@@ -200,12 +202,12 @@ export {
   argumentRule,
   argumentRules,
   argumentsRefused,
+  isGoverned,
   mergeArguments,
   ruleMistakes,
   rulesFor,
   seenSchema,
 } from './tools/rules.js';
-export { type LookedUp, type Lookup, lookupSchema, proposeLookup, valuesIn } from './tools/lookup.js';
 export { schemaFault, sentence, validate, withDefaults } from './tools/schema.js';
 export { select } from './tools/selection.js';
 export { sendable } from './tools/sendable.js';

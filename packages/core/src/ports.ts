@@ -1,4 +1,3 @@
-import type { Lookup } from './tools/lookup.js';
 import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
 import type { TraceFields } from './trace/context.js';
@@ -102,6 +101,23 @@ export interface TablePort {
 }
 
 /** Who supplies one argument of a tool: asked of the model (the default), set by the builder, or left out. */
+/** Where the values of an argument or an input come from: a tool of a server, a flow, or a column of a table. */
+export type Lookup = {
+  server?: string | undefined;
+  tool?: string | undefined;
+  flow?: string | undefined;
+  table?: string | undefined;
+  /** Of the tool, or input of the flow. */
+  arguments?: JsonObject | undefined;
+  /** Other fields that are sent along under their own names. */
+  with?: string[] | undefined;
+  /** Dotted path to the list in the result. */
+  items?: string | undefined;
+  /** The field or column that holds the value, and the one that people read. */
+  value?: string | undefined;
+  label?: string | undefined;
+};
+
 export type ArgumentRule =
   | 'omit'
   | 'ask'

@@ -45,7 +45,9 @@ async function decide(client: Client, one: Approval, ask: Ask): Promise<boolean>
   if (value === null) return false;
   let changed: JsonObject | undefined = value;
   for (;;) {
-    const answer = isQuestion ? 'y' : await ask(pc.yellow('  approve? y = yes, n = no, name=value changes an argument: '));
+    const answer = isQuestion
+      ? 'y'
+      : await ask(pc.yellow('  approve? y = yes, n = no, name=value changes an argument: '));
     if (answer === null) return false;
     const said = answer.trim();
     if (/^\S+?=/.test(said)) {

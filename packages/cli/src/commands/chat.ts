@@ -38,7 +38,8 @@ export function chatCommand(program: Command): void {
             server
               ? client.chatServer({ name: server, body: { message, session } })
               : client.watchFlow({ name: flow!, body: { input: { message }, stage, session, entry: 'chat' } });
-        if (typeof options.message === 'string') await single(context, turnOf(session), options.message, options.wait !== false);
+        if (typeof options.message === 'string')
+          await single(context, turnOf(session), options.message, options.wait !== false);
         else await conversation(context, turnOf, session, server ? `the tools of ${server}` : flow!);
       }),
     );
@@ -94,7 +95,13 @@ async function conversation(context: Context, turnOf: (session: string) => Turn,
 }
 
 /** Shows a turn as it happens: text as it comes, each tool call with its arguments and how it went. */
-async function oneTurn({ json, client }: Context, turn: Turn, message: string, ask: Ask | null, waits = true): Promise<Outcome> {
+async function oneTurn(
+  { json, client }: Context,
+  turn: Turn,
+  message: string,
+  ask: Ask | null,
+  waits = true,
+): Promise<Outcome> {
   let outcome: Outcome | null = null;
   let inText = false;
   const room = (terminalWidth() ?? 180) - 12;
@@ -112,7 +119,11 @@ async function oneTurn({ json, client }: Context, turn: Turn, message: string, a
     if (inText) write('\n');
     inText = false;
     if (live.kind === 'call')
-      write(pc.dim(`     → ${brief(`${live.tool}${live.label ? ` (${live.label})` : ''} ${brief(live.arguments, 180)}`, room)}\n`));
+      write(
+        pc.dim(
+          `     → ${brief(`${live.tool}${live.label ? ` (${live.label})` : ''} ${brief(live.arguments, 180)}`, room)}\n`,
+        ),
+      );
     else if (live.kind === 'progress')
       write(pc.dim(`       ${brief(live.message || `${live.tool}: ${live.progress}`, room)}\n`));
     else if (live.kind === 'said') write(pc.dim(`       ${brief(live.text, room)}\n`));
@@ -121,13 +132,18 @@ async function oneTurn({ json, client }: Context, turn: Turn, message: string, a
   if (inText) write('\n');
   if (!outcome) throw new Error('The service ended the stream before the answer was there');
   if (outcome.state === 'waiting' && waits) {
-    if (!json && !ask) write(`${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'}\n  Waiting until somebody decides: "pindro approval list". Ctrl-C stops waiting, not the run.\n`);
+    if (!json && !ask)
+      write(
+        `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'}\n  Waiting until somebody decides: "pindro approval list". Ctrl-C stops waiting, not the run.\n`,
+      );
     outcome = await settle(client, outcome, ask);
     if (outcome.state === 'done' && typeof outcome.result === 'string') write(`${pc.cyan('     ')}${outcome.result}\n`);
   }
   if (json) process.stdout.write(`${JSON.stringify(outcome, null, 2)}\n`);
   else if (outcome.state === 'waiting')
-    write(`${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'} \n  Decide with "pindro approval list" and "pindro approval approve"; it continues by itself.\n`);
+    write(
+      `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'} \n  Decide with "pindro approval list" and "pindro approval approve"; it continues by itself.\n`,
+    );
   else write(showReceipt(outcome.receipt).join('\n'));
   if (!json && outcome.state !== 'done' && outcome.state !== 'waiting')
     write(`${pc.red('✗')} ${outcome.error?.message ?? outcome.state}\n  ${outcome.error?.hint ?? ''}\n`);

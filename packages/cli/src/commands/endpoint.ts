@@ -17,7 +17,10 @@ async function onlyModel(client: Client): Promise<string> {
   if (items.length === 1) return items[0]!.name;
   throw items.length === 0
     ? usage('There is no model connection yet', 'Make one with "pindro model add NAME --base URL --model MODEL".')
-    : usage(`There are ${items.length} model connections`, `Choose one with --model: ${items.map((one) => one.name).join(', ')}.`);
+    : usage(
+        `There are ${items.length} model connections`,
+        `Choose one with --model: ${items.map((one) => one.name).join(', ')}.`,
+      );
 }
 
 export function endpointCommands(program: Command): void {
@@ -92,8 +95,13 @@ export function endpointCommands(program: Command): void {
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const found = await client.connectEndpoint({ name: name! });
         const key = options.for?.trim().replace(/^Bearer /i, '');
-        const settings = found.settings.map((one) => ({ ...one, text: key ? one.text.replaceAll(KEY_GAP, key) : one.text }));
-        const gap = key ? '' : `\n${pc.dim(`Fill in a key: pindro endpoint connect ${name} --for "$(pindro key issue NAME --endpoint ${name})"`)}`;
+        const settings = found.settings.map((one) => ({
+          ...one,
+          text: key ? one.text.replaceAll(KEY_GAP, key) : one.text,
+        }));
+        const gap = key
+          ? ''
+          : `\n${pc.dim(`Fill in a key: pindro endpoint connect ${name} --for "$(pindro key issue NAME --endpoint ${name})"`)}`;
         print({ settings }, () => `${showSettings(settings)}${gap}`);
       }),
     );
@@ -232,7 +240,9 @@ export function endpointCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [endpoint, tool], options: Record<string, unknown>) => {
         const text = (value: unknown) => (value === '' ? null : String(value));
-        const asked = Object.entries(options.set as Record<string, { set: unknown }>).find(([, one]) => one.set === '?');
+        const asked = Object.entries(options.set as Record<string, { set: unknown }>).find(
+          ([, one]) => one.set === '?',
+        );
         if (asked) {
           const found = (await client.getEndpoint({ name: endpoint! })).toolList.find((one) => one.name === tool);
           const [first = '', ...rest] = (found?.target ?? '').split('.');

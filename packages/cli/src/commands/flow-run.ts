@@ -14,7 +14,12 @@ export function flowRunCommands(flow: Command): void {
     .command('preview <name> <step>')
     .description('what a step of the draft will send its model; nothing is asked')
     .option('-i, --input <json>', 'the whole input', readJson)
-    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares; NAME=? lists its values', collectText, {})
+    .option(
+      '-s, --set <name=value>',
+      'one input, read as the type that the flow declares; NAME=? lists its values',
+      collectText,
+      {},
+    )
     .option('--session <name>', 'the conversation it would go on with')
     .action(
       withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
@@ -33,7 +38,12 @@ export function flowRunCommands(flow: Command): void {
     .command('run <name>')
     .description('runs a flow and shows its result')
     .option('-i, --input <json>', 'its whole input', readJson)
-    .option('-s, --set <name=value>', 'one input, read as the type that the flow declares; NAME=? lists its values', collectText, {})
+    .option(
+      '-s, --set <name=value>',
+      'one input, read as the type that the flow declares; NAME=? lists its values',
+      collectText,
+      {},
+    )
     .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
     .option('--session <name>', 'the conversation it belongs to')
     .option('--exact', 'keeps every request and answer as it goes over the wire; see "pindro run exchanges"')

@@ -131,16 +131,20 @@ export function flowCommands(program: Command): void {
     .description('lists every mistake of flow documents; needs no service')
     .action(
       withService(async ({ print }, files) => {
-        const { checkFlow } = await import('@pindro/core');
-        const results = files.map((file) => ({
-          file,
-          mistakes: checkFlow(readFileSync(file, 'utf8')).mistakes as Mistake[],
-        }));
+        const { checkFlow, warningsOf } = await import('@pindro/core');
+        const results = files.map((file) => {
+          const { mistakes, document } = checkFlow(readFileSync(file, 'utf8'));
+          const warnings = document && mistakes.length === 0 ? warningsOf(document, {}) : [];
+          return { file, mistakes: mistakes as Mistake[], warnings: warnings as Mistake[] };
+        });
         print(results, () =>
           results
-            .map(({ file, mistakes }) =>
+            .map(({ file, mistakes, warnings }) =>
               mistakes.length === 0
-                ? `${pc.green('✓')} ${file}`
+                ? [
+                    `${pc.green('✓')} ${file}`,
+                    ...warnings.map(({ message, hint }) => `  ${pc.yellow('!')} ${message}${hint ? `. ${hint}` : ''}`),
+                  ].join('\n')
                 : mistakes.map((mistake) => showMistake(file, mistake)).join('\n'),
             )
             .join('\n'),

@@ -49,7 +49,13 @@ const rowOf = (one: RunSummary): string[] => [
   one.endedAt ? humanDuration(Date.parse(one.endedAt) - Date.parse(one.startedAt)) : '',
   moment(one.startedAt),
   one.caller,
-  one.title ? pc.red(brief(one.title, 90)) : one.doubt ? pc.yellow(brief(one.doubt, 90)) : one.failures ? pc.yellow('a call in it failed') : '',
+  one.title
+    ? pc.red(brief(one.title, 90))
+    : one.doubt
+      ? pc.yellow(brief(one.doubt, 90))
+      : one.failures
+        ? pc.yellow('a call in it failed')
+        : '',
 ];
 
 export function runCommands(program: Command): void {

@@ -89,7 +89,12 @@ export function serverCommands(program: Command): void {
   server
     .command('call <name> <tool> [arguments]')
     .description('calls one tool')
-    .option('-s, --set <name=value>', 'one argument; may be given more than once; NAME=? lists its values', collectText, {})
+    .option(
+      '-s, --set <name=value>',
+      'one argument; may be given more than once; NAME=? lists its values',
+      collectText,
+      {},
+    )
     .action(
       withService(async ({ client, print, progress }, [name, tool, given], options: Record<string, unknown>) => {
         const texts = options.set as Record<string, string>;
@@ -122,7 +127,9 @@ export function serverCommands(program: Command): void {
   ] as const)
     server
       .command(`${verb} <name>`)
-      .description(on ? 'switches it on again' : 'switches it off: it is neither asked nor called, and keeps its settings')
+      .description(
+        on ? 'switches it on again' : 'switches it off: it is neither asked nor called, and keeps its settings',
+      )
       .action(
         withService(async ({ client, print }, [name]) => {
           const now = await client.changeServer({ name: name!, body: { on, untested: true } });

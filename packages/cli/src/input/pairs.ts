@@ -23,7 +23,10 @@ export function readTexts(texts: Record<string, string>, schema: JsonSchema): Js
     Object.entries(texts).map(([name, text]) => {
       const property = properties[name];
       const types = isObject(property) ? [property.type ?? []].flat() : [];
-      return [name, types.includes('string') && types.every((type) => type === 'string' || type === 'null') ? text : read(text)];
+      return [
+        name,
+        types.includes('string') && types.every((type) => type === 'string' || type === 'null') ? text : read(text),
+      ];
     }),
   );
 }

@@ -44,7 +44,8 @@ function fitInto(widths: number[], width: number): number {
     // The first column is what a row is called by: it is copied, and stays whole.
     const shown = widths.slice(1, count);
     const widest = Math.max(0, ...shown);
-    if (widest > NARROWEST) widths[shown.indexOf(widest) + 1] = Math.max(NARROWEST, widest - Math.max(1, sum(count) - width));
+    if (widest > NARROWEST)
+      widths[shown.indexOf(widest) + 1] = Math.max(NARROWEST, widest - Math.max(1, sum(count) - width));
     else if (count > 1) count--;
     else break;
     // Room that a column left is given back to nobody: the first ones are the most telling.

@@ -19,6 +19,7 @@ export interface ServeOptions {
   programs?: string[];
   refreshEvery?: number;
   proxy?: string;
+  backups?: string;
   timeZone?: string;
   smtp?: string;
   mailFrom?: string;
@@ -64,6 +65,11 @@ function port(text: string): number {
 export function serveOptions(command: Command, data: string): Command {
   return command
     .addOption(new Option('--data <dir>', 'directory that holds everything').env('PINDRO_DATA').default(data))
+    .addOption(
+      new Option('--backups <dir>', 'directory for backups; "backups" in the data directory if left out').env(
+        'PINDRO_BACKUPS',
+      ),
+    )
     .addOption(new Option('--host <address>', 'address to listen on').env('PINDRO_HOST').default('127.0.0.1'))
     .addOption(
       new Option('--port <number>', 'port to listen on; 0 takes a free one')
@@ -185,6 +191,7 @@ export function serviceSettings(options: ServeOptions): SettingsInput {
     ...(programs && { programs }),
     ...(refreshEvery && { refreshEvery }),
     ...(proxy && { proxy }),
+    ...(options.backups && { backups: options.backups }),
     ...(timeZone && { timeZone }),
     ...(smtp && { smtp }),
     ...(mailFrom && { mailFrom }),

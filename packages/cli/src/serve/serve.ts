@@ -12,9 +12,11 @@ export async function serve(options: ServeOptions): Promise<void> {
   const signIn = service.signInLink();
   if (options.json) process.stdout.write(`${JSON.stringify({ url: service.url, signIn, apiKey: key })}\n`);
   else {
+    // What goes into a file or the log of a supervisor holds no link that signs in.
+    const link = process.stdout.isTTY ? signIn : `${service.url}  (sign in with "pindro sign-in")`;
     const lines = [
       `${pc.green('✓')} Pindro answers at ${pc.bold(service.url)}`,
-      `  console   ${signIn}`,
+      `  console   ${link}`,
       `  commands  address and key are in ${settingsFileFor(options.data)}`,
       pc.dim('  Ctrl-C stops it. Calls show up below as they happen.'),
     ];
@@ -47,9 +49,13 @@ export function commandLineKey(service: Service, data: string): string {
         endpoints: ['*'],
         manage: true,
       }).key;
-  keepConnection(file, service.url, key);
+  keepConnection(file, localAddress(service.url), key);
   return key;
 }
+
+/** Where this machine reaches the service: a service that listens everywhere is at its loopback address too. */
+export const localAddress = (url: string): string =>
+  url.replace(/^(https?:\/\/)(?:0\.0\.0\.0|\[::\])(?=[:/]|$)/, '$1127.0.0.1');
 
 export function isGood(service: Service, key: string): boolean {
   try {

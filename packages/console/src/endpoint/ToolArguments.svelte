@@ -71,17 +71,19 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
             ></td
           >
           <td class="w-1/2 py-2">
-            {#if supplied(argument) === 'set'}<span class="flex items-center gap-1"><input
-                class="field py-1 font-mono"
-                aria-label="Value of {argument.name}"
-                value={argument.value === null ? '' : asText(argument.value)}
-                placeholder={argument.type}
-                onchange={(event) => setValue(argument, event.currentTarget.value)}
-              />{#if sourceOf(argument)}<SelectValue
-                  label={argument.name}
-                  source={sourceOf(argument)!}
-                  onSelect={(value) => setValue(argument, JSON.stringify(value))}
-                />{/if}</span>
+            {#if supplied(argument) === 'set'}<span class="flex items-center gap-1"
+                ><input
+                  class="field py-1 font-mono"
+                  aria-label="Value of {argument.name}"
+                  value={argument.value === null ? '' : asText(argument.value)}
+                  placeholder={argument.type}
+                  onchange={(event) => setValue(argument, event.currentTarget.value)}
+                />{#if sourceOf(argument)}<SelectValue
+                    label={argument.name}
+                    source={sourceOf(argument)!}
+                    onSelect={(value) => setValue(argument, JSON.stringify(value))}
+                  />{/if}</span
+              >
             {:else if supplied(argument) === 'asked'}<input
                 class="field py-1"
                 aria-label="Description of {argument.name}"

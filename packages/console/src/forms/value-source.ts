@@ -1,4 +1,11 @@
-import { isObject, type JsonObject, type JsonSchema, type Lookup, lookupSchema, proposeLookup } from '@pindro/core/browser';
+import {
+  isObject,
+  type JsonObject,
+  type JsonSchema,
+  type Lookup,
+  lookupSchema,
+  proposeLookup,
+} from '@pindro/core/browser';
 
 /** What `POST /values` is asked for a field. */
 export interface ValueSource {

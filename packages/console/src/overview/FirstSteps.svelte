@@ -35,6 +35,32 @@ const steps = $derived([
   },
 ]);
 const next = $derived(steps.findIndex((step) => !step.done));
+/** The other half: a tool server that an agent uses, up to the first trace. */
+const chats = new Resource(() => api.listRuns({ query: { entry: 'chat', limit: 1 } }), ['run']);
+const agentSteps = $derived([
+  {
+    title: 'Attach a tool server',
+    about: 'Paste its address or settings; it is tested before it is saved.',
+    done: status.servers.length > 0,
+    to: '/servers?new=1',
+    label: 'Attach a tool server',
+  },
+  {
+    title: 'Add a model',
+    about: 'Its address, its name and a credential.',
+    done: status.models.length > 0,
+    to: '/models?new=1',
+    label: 'Add a model',
+  },
+  {
+    title: 'Draw an agent and chat with it',
+    about: 'Choose its tools, ask it something, and open the run to see each call.',
+    done: (chats.value?.items.length ?? 0) > 0,
+    to: '/flows?new=agent',
+    label: 'New agent',
+  },
+]);
+const nextOfAgent = $derived(agentSteps.findIndex((step) => !step.done));
 </script>
 
 {#if known && next >= 0}
@@ -68,6 +94,29 @@ const next = $derived(steps.findIndex((step) => !step.done));
                 {/if}
               </p>
             {/if}
+          </div>
+        </li>
+      {/each}
+    </ol>
+  </section>
+{/if}
+{#if known && chats.value && nextOfAgent >= 0}
+  <section class="panel mb-6" aria-labelledby="first-agent">
+    <h2 id="first-agent" class="mb-3">From a tool server to an agent that uses it</h2>
+    <ol class="grid gap-4 lg:grid-cols-3">
+      {#each agentSteps as step, index (step.title)}
+        <li class="first-step" class:first-step-done={step.done}>
+          <span class="first-step-number" aria-hidden="true">
+            {#if step.done}<CircleCheck size={20} />{:else}{index + 1}{/if}
+          </span>
+          <div>
+            <p class="font-semibold">
+              {step.title}{#if step.done}<span class="sr-only">, done</span>{/if}
+            </p>
+            <p class="text-sm text-soft">{step.about}</p>
+            {#if index === nextOfAgent}<p class="mt-2">
+                <a class="button button-small" href={step.to}>{step.label}</a>
+              </p>{/if}
           </div>
         </li>
       {/each}

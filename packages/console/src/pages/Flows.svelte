@@ -19,7 +19,8 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const flows = new Resource(() => api.listFlows(), ['flow', 'endpoint']);
-let making = $state(false);
+// Whoever is led here to make one finds it begun.
+let making = $state(router.query.has('new'));
 let quick = $state(false);
 let fromApi = $state(false);
 const label = $derived(router.query.get('label') ?? '');

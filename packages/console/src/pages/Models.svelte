@@ -20,7 +20,8 @@ import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const models = new Resource(() => api.listModels(), ['model']);
-let making = $state(false);
+// Whoever is led here to make one finds it begun.
+let making = $state(router.query.has('new'));
 let chosen = $state(router.query.get('open'));
 const opened = $derived(models.value?.items.find((one) => one.name === chosen));
 const test = new Action(async (name: string) => ({ name, ...(await api.testModel({ name })) }));

@@ -16,7 +16,8 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const servers = new Resource(() => api.listServers(), ['server']);
-let making = $state(false);
+// Whoever is led here to make one finds it begun.
+let making = $state(router.query.has('new'));
 </script>
 
 <ListHead

@@ -11,7 +11,7 @@ import Window from './Window.svelte';
 let { open = $bindable() }: { open: boolean } = $props();
 const uid = $props.id();
 let title = $state('');
-let chosen = $state('');
+let chosen = $state(router.query.get('new') ?? '');
 const name = $derived(nameFrom(title));
 
 /** What there is, for a starter that names it. */

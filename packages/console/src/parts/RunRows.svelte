@@ -33,6 +33,8 @@ const FROM: Record<string, string> = {
     <td class="whitespace-nowrap tabular-nums">{took(run.startedAt, run.endedAt)}</td>
     <td>{run.caller}</td>
     <td class="whitespace-nowrap text-soft">{FROM[run.entry] ?? run.entry}</td>
-    <td class="min-w-64 {run.title ? 'text-rowan' : 'text-ochre'}">{brief(run.title ?? run.doubt ?? (run.failures ? 'A call in it failed' : ''), 130)}</td>
+    <td class="min-w-64 {run.title ? 'text-rowan' : 'text-ochre'}"
+      >{brief(run.title ?? run.doubt ?? (run.failures ? 'A call in it failed' : ''), 130)}</td
+    >
   {/snippet}
 </Rows>

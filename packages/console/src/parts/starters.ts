@@ -23,22 +23,20 @@ export const STARTERS: Starter[] = [
     name: 'agent',
     title: 'An agent with tools',
     about: 'Talks to people, remembers the conversation, and uses tools to find out and to act. It needs a model.',
-    document: ({ models, endpoints, servers }) => ({
+    document: ({ models, endpoints }) => ({
       description: 'Answer a message with the help of tools.',
       input: { type: 'object', required: ['message'], properties: { message: text('What is asked') } },
       steps: {
         desk: {
           kind: 'agent',
           with: {
-            ...(models[0] && { model: models[0] }),
+            ...(models.length === 1 && { model: models[0]! }),
             instructions:
               'You keep the desk. Today is ${ clock.today }. Look things up before you act. Say plainly when something did not work.',
             message: '${ input.message }',
-            memory: { key: ['${ session.id }'], turns: 12 },
-            toolbox: [
-              ...endpoints.slice(0, 1).map((endpoint) => ({ endpoint })),
-              ...servers.slice(0, 1).map((server) => ({ server })),
-            ],
+            memory: { turns: 12 },
+            // Only what somebody chose for a model already: never every tool of a server.
+            toolbox: endpoints.length === 1 ? [{ endpoint: endpoints[0]! }] : [],
             limits: { rounds: 8, time: '90s', tokens: 20000 },
           },
         },

@@ -40,7 +40,9 @@ const source = (argument: string) =>
   );
 let name = $state('');
 let making = $state(false);
-const call = new Action(() => api.callServerTool({ name: server.name, tool: tool.name, body: { arguments: input } }));
+const call = new Action(() =>
+  api.callServerTool({ name: server.name, tool: tool.name, body: { arguments: input } }),
+);
 const keep = new Action(async () => {
   await api.keepServerSample({ name: server.name, body: { tool: tool.name, name: name.trim(), arguments: input } });
   name = '';

@@ -22,7 +22,9 @@ export const values = {
     answer: z.object({
       from: lookupSchema,
       proposed: z.boolean().describe('Whether the source was proposed by name and schema'),
-      items: z.array(z.object({ value: json, label: z.string().describe('What people read; empty if only the value') })),
+      items: z.array(
+        z.object({ value: json, label: z.string().describe('What people read; empty if only the value') }),
+      ),
     }),
   },
 } as const satisfies Record<string, Route>;

@@ -90,7 +90,11 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
     const error = asPindroError(thrown);
     if (error.code === 'agent_in_circles' && error.details?.told !== true) throw error;
     const state: CallState =
-      error.code === 'call_in_doubt' || (!base.reads && isUnknown(error)) ? 'unknown' : REFUSED.includes(error.code) ? 'refused' : 'failed';
+      error.code === 'call_in_doubt' || (!base.reads && isUnknown(error))
+        ? 'unknown'
+        : REFUSED.includes(error.code)
+          ? 'refused'
+          : 'failed';
     const text = `${failureText(error)}${state === 'unknown' ? UNKNOWN : ''}`;
     const run = error.run ?? null;
     return settle({

@@ -119,7 +119,8 @@ export class GraphRun {
         this.outputs[step.name] = outcome.output;
         this.#receipt(step, outcome.output.receipt);
         const branch = outcome.branch ?? null;
-        if (step.kind.name === 'table' && outcome.output.count === 0 && branch === null) this.parts.unmatched(step.name);
+        if (step.kind.name === 'table' && outcome.output.count === 0 && branch === null)
+          this.parts.unmatched(step.name);
         recorder.journal({ type: 'step_settled', path, attempt, state: 'done', branch, output: outcome.output });
         this.#settle(step, { state: 'done', branch }, Date.now() - begun);
         if (outcome.ends) return this.#end(step, outcome.ends);

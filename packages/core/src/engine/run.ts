@@ -1,7 +1,7 @@
-import { unmatchedSteps } from '../flow/unmatched.js';
 import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
 import { asPindroError, PindroError } from '../errors.js';
 import type { Scope } from '../expression/template.js';
+import { unmatchedSteps } from '../flow/unmatched.js';
 import { giveWay, letOthers } from '../give-way.js';
 import { isLong, type Json } from '../json.js';
 import type { Ports } from '../ports.js';
@@ -181,7 +181,13 @@ class FlowRun {
       span.done(result);
       const unchanged = this.#unmatched.size === 0 ? [] : unmatchedSteps(request.document).map(({ name }) => name);
       const silent = unchanged.filter((name) => this.#unmatched.has(name));
-      return { run: head.id, state: 'done', result, ...this.#receipt(), ...(silent.length > 0 && { unchanged: silent }) };
+      return {
+        run: head.id,
+        state: 'done',
+        result,
+        ...this.#receipt(),
+        ...(silent.length > 0 && { unchanged: silent }),
+      };
     } catch (thrown) {
       const error = this.#link.signal.aborted ? this.#cancellation() : asPindroError(thrown);
       span.fail(error);

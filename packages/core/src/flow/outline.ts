@@ -57,7 +57,11 @@ export function linksOf(document: Pick<FlowDocument, 'steps'>): { from: string; 
 
 function toolRows(config: JsonObject): CardOutline['tools'] {
   const rows = Array.isArray(config.toolbox) ? config.toolbox.filter(isObject) : [];
-  return rows.map((row) => ({ from: originOf(row), use: row.off === true ? 'off' : useOf(row), set: setArguments(row.tools) }));
+  return rows.map((row) => ({
+    from: originOf(row),
+    use: row.off === true ? 'off' : useOf(row),
+    set: setArguments(row.tools),
+  }));
 }
 
 const ORIGINS: [field: string, word: string][] = [

@@ -117,7 +117,9 @@ function misplaced(key: string, here: unknown, schema: z.ZodType): string | null
   if (!options || typeof here !== 'object' || here === null || !knownKeys(schema).includes(key)) return null;
   const others = Object.keys(here).filter((one) => one !== key);
   const beside = others[0] === undefined ? '' : ` beside "${others[0]}"`;
-  const own = options.find((way) => others.every((one) => knownKeys(way).includes(one)) && !knownKeys(way).includes(key));
+  const own = options.find(
+    (way) => others.every((one) => knownKeys(way).includes(one)) && !knownKeys(way).includes(key),
+  );
   const { shape = {} } = (own ?? {}) as Inside;
   const under = Object.keys(shape).find((name) => knownKeys(partOf(shape[name]!, ['any'])).includes(key));
   return under ? `Put it under "${under}", by the name it is about.` : `It cannot stand${beside}.`;

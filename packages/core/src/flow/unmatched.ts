@@ -14,7 +14,8 @@ export function unmatchedSteps(document: FlowDocument): PlacedStep[] {
   if (steps.length === 0) return [];
   const text = JSON.stringify(document);
   return steps.filter(
-    ({ name }) => !text.includes(`"${name}.none"`) && !new RegExp(`steps\\.${name}\\b(?!\\.(?:refused|error)\\b)`).test(text),
+    ({ name }) =>
+      !text.includes(`"${name}.none"`) && !new RegExp(`steps\\.${name}\\b(?!\\.(?:refused|error)\\b)`).test(text),
   );
 }
 

@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { anyJson } from '../any-json.js';
 import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, valueAt } from '../json.js';
-import type { ToolDescription } from '../ports.js';
+import type { Lookup, ToolDescription } from '../ports.js';
 
 /** Where the values of an argument or an input come from: a tool of a server, a flow, or a column of a table. */
-export const lookupSchema = z.strictObject({
+export const lookupSchema: z.ZodType<Lookup> = z.strictObject({
   server: z.string().optional().describe('The tool server; the one of the tool itself if left out'),
   tool: z.string().optional().describe('A tool that lists them'),
   flow: z.string().optional().describe('Or a flow that lists them'),
@@ -15,7 +15,6 @@ export const lookupSchema = z.strictObject({
   value: z.string().optional().describe('The field or column that holds the value'),
   label: z.string().optional().describe('The field or column that people read'),
 });
-export type Lookup = z.infer<typeof lookupSchema>;
 
 /** A value to choose, with what people read. */
 export interface LookedUp {
@@ -51,7 +50,10 @@ export function proposeLookup(
 ): Lookup | null {
   const schema = propertiesOf(tool.inputSchema)[argument];
   if (isObject(schema) && (Array.isArray(schema.enum) || schema.type === 'boolean')) return null;
-  const base = argument.replaceAll(/([a-z0-9])([A-Z])/g, '$1_$2').toLowerCase().replace(ID_ENDINGS, '');
+  const base = argument
+    .replaceAll(/([a-z0-9])([A-Z])/g, '$1_$2')
+    .toLowerCase()
+    .replace(ID_ENDINGS, '');
   const plurals = [`${base}s`, `${base}es`, base.replace(/y$/, 'ies')];
   const others = Object.keys(propertiesOf(tool.inputSchema)).filter((name) => name !== argument);
   const scored = tools.flatMap((one) => {
@@ -103,5 +105,5 @@ function listIn(result: Json, path: string | undefined): Json[] {
   }
   if (Array.isArray(result)) return result;
   if (!isObject(result)) return [];
-  return Object.values(result).find((one) => Array.isArray(one)) as Json[] | undefined ?? [];
+  return (Object.values(result).find((one) => Array.isArray(one)) as Json[] | undefined) ?? [];
 }

@@ -16,7 +16,7 @@ const present = ({ id, madeAt, bytes, folder }: Backup) => ({ id, madeAt: madeAt
 
 export const backupsCapability: Capability = {
   name: 'backups',
-  open: ({ settings }) => ({ backups: new BackupStore(settings.data) }),
+  open: ({ settings }) => ({ backups: new BackupStore(settings.data, settings.backups) }),
   routes: (api, { backups, bus, config, record }) => {
     const query =
       ({ driver }: Database) =>

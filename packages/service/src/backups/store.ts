@@ -34,16 +34,20 @@ export interface Backup {
 export class BackupStore {
   #under: Promise<Backup> | null = null;
 
-  constructor(private readonly data: string) {
+  /** @param home where backups are written; a folder of the data directory if left out */
+  constructor(
+    private readonly data: string,
+    private readonly home: string = join(data, FOLDER),
+  ) {
     // One that a crash cut is no backup.
-    const folder = join(data, FOLDER);
+    const folder = home;
     if (!existsSync(folder)) return;
     for (const name of readdirSync(folder))
       if (name.endsWith(MAKING)) rmSync(join(folder, name), { recursive: true, force: true });
   }
 
   list(): Backup[] {
-    const folder = join(this.data, FOLDER);
+    const folder = this.home;
     if (!existsSync(folder)) return [];
     return readdirSync(folder)
       .filter((id) => NAME.test(id))
@@ -53,7 +57,7 @@ export class BackupStore {
   }
 
   get(id: string): Backup {
-    const folder = join(this.data, FOLDER, id);
+    const folder = join(this.home, id);
     if (!NAME.test(id) || !existsSync(folder))
       throw new PindroError('not_found', {
         what: 'backup',
@@ -86,13 +90,13 @@ export class BackupStore {
   async #copy(): Promise<Backup> {
     const base = new Date().toISOString().slice(0, 19).replaceAll(':', '-');
     let id = base;
-    for (let count = 2; existsSync(join(this.data, FOLDER, id)); count++) id = `${base}-${count}`;
-    const folder = join(this.data, FOLDER, id);
+    for (let count = 2; existsSync(join(this.home, id)); count++) id = `${base}-${count}`;
+    const folder = join(this.home, id);
     // Only a whole one has the name of one.
     const making = folder + MAKING;
-    rmSync(making, { recursive: true, force: true });
-    mkdirSync(making, { recursive: true, mode: 0o700 });
     try {
+      rmSync(making, { recursive: true, force: true });
+      mkdirSync(making, { recursive: true, mode: 0o700 });
       for (const file of DATABASES) {
         await inThread(join(this.data, file), join(making, file));
         chmodSync(join(making, file), 0o600);

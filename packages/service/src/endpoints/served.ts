@@ -1,6 +1,7 @@
 import {
   ANY_EFFECT,
   allEffects,
+  allSteps,
   annotationsOf,
   asPindroError,
   asSent,
@@ -57,6 +58,8 @@ export interface ServedTool extends Omit<Exposure, 'target'> {
   tokens: number;
   /** How many steps its flow has, to tell how far a call is. */
   steps: number;
+  /** Whether a flow says what comes of it; left out where that is not known. */
+  hasResult?: boolean;
 }
 
 interface Parts {
@@ -153,6 +156,7 @@ export class Server {
       trouble: own.trouble,
       sent,
       steps: own.steps,
+      ...(own.hasResult !== undefined && { hasResult: own.hasResult }),
       tokens: estimateTokens(asSent({ name, description, inputSchema: seen })),
     };
   }
@@ -173,6 +177,7 @@ export class Server {
       description: document?.description ?? document?.title ?? '',
       schema: document ? inputSchema(document) : {},
       steps: Object.keys(document?.steps ?? {}).length,
+      hasResult: document ? hasResult(document) : undefined,
       effects,
       // What waits answers with where it stands, which is not its result.
       returns: document && !effects.waits ? resultSchema(document) : null,
@@ -189,6 +194,7 @@ export class Server {
       description: tool?.description ?? '',
       schema: tool?.inputSchema ?? {},
       steps: 1,
+      hasResult: undefined,
       effects: tool ? effectsOfTool(tool) : ANY_EFFECT,
       returns: tool?.outputSchema && isObject(tool.outputSchema) ? tool.outputSchema : null,
       trouble: tool?.taskOnly
@@ -271,7 +277,13 @@ export const reviewed = (tool: ServedTool): ReviewedTool => ({
   readOnly: readsOnly(tool),
   left: tool.left,
   bounded: !('server' in tool.target),
+  ...(tool.hasResult !== undefined && { hasResult: tool.hasResult }),
 });
+
+/** Whether a flow has a result, or a step that gives one. */
+const hasResult = (document: FlowDocument): boolean =>
+  document.result !== undefined ||
+  [...allSteps(document.steps)].some(({ step }) => step.kind === 'answer' || step.kind === 'stop');
 
 const targetOf = (entry: ExposedEntry): Exposure['target'] => {
   if ('flow' in entry) return { flow: entry.flow };

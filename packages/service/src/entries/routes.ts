@@ -82,7 +82,10 @@ function requireFit(settings: EntrySettings, flow: string, flows: FlowStore): vo
     if (why)
       throw new PindroError(
         'request_invalid',
-        { why: `Flow "${flow}" does not take the input of the schedule: ${why}`, fix: 'Give each run what it needs with "input" (--input).' },
+        {
+          why: `Flow "${flow}" does not take the input of the schedule: ${why}`,
+          fix: 'Give each run what it needs with "input" (--input).',
+        },
         { at: '/settings/input' },
       );
   }

@@ -5,6 +5,7 @@ import type { TimeSource } from './clock.js';
 /** How the service is set up. Parsed once at the start and frozen. */
 export const settingsSchema = z.object({
   data: z.string().min(1).describe('Directory that holds everything'),
+  backups: z.string().min(1).optional().describe('Directory for backups; "backups" in the data directory if left out'),
   host: z.string().default('127.0.0.1').describe('Address to listen on'),
   port: z.number().int().min(0).max(65_535).default(7377).describe('Port to listen on; 0 takes a free one'),
   openToAll: z

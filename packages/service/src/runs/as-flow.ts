@@ -15,9 +15,15 @@ import type { RunRecord, RunStore } from './store.js';
 
 /**
  * A flow that does without a model what the agent of a run did.
+ * @param ruled the arguments that the rules of a server supply: each step gets them anyway, and may not send them
  * @throws request_invalid where there is nothing to make it of
  */
-export function flowOf(run: RunRecord, store: RunStore, name: string): FlowDocument {
+export function flowOf(
+  run: RunRecord,
+  store: RunStore,
+  name: string,
+  ruled: (server: string) => readonly string[] = () => [],
+): FlowDocument {
   const { id } = run.head;
   const entries = store.entries(id);
   const turns = entries.flatMap((entry) =>
@@ -42,7 +48,10 @@ export function flowOf(run: RunRecord, store: RunStore, name: string): FlowDocum
     if (!target) continue;
     const sent = child ? store.inputOf(child) : (span.attributes[attribute.sent] ?? turn.result.arguments);
     const schema = offered.find((one) => one.name === tool)?.schema ?? null;
-    calls.push({ round, tool, target, data, schema, arguments: isObject(sent) ? sent : {}, set: setBy(step, target) });
+    const set = setBy(step, target);
+    const left = 'server' in target ? ruled(target.server).filter((one) => !Object.hasOwn(set, one)) : [];
+    const args = Object.entries(isObject(sent) ? sent : {}).filter(([one]) => !left.includes(one));
+    calls.push({ round, tool, target, data, schema, arguments: Object.fromEntries(args), set });
   }
   if (calls.length === 0)
     throw new PindroError('request_invalid', {

@@ -1,6 +1,6 @@
-import type { Ports, RunState } from '@pindro/core';
+import { isGoverned, type Ports, type RunState } from '@pindro/core';
 import { MailSender } from '../mail/sender.js';
-import type { Capability } from '../platform/capability.js';
+import type { Capability, Parts } from '../platform/capability.js';
 import type { RunEnd } from '../record/under-way.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
@@ -22,6 +22,12 @@ declare module '../platform/capability.js' {
 
 /** How long runs may go on after the service was asked to stop, in milliseconds. */
 const GRACE = 5000;
+
+/** The arguments that the rules of a tool server supply; none where it is gone. */
+const governed = (servers: Parts['servers'], name: string): string[] =>
+  servers.names().includes(name)
+    ? Object.entries(servers.rules(name)).flatMap(([argument, rule]) => (isGoverned(rule) ? [argument] : []))
+    : [];
 
 export const runsCapability: Capability = {
   name: 'runs',
@@ -82,8 +88,16 @@ export const runsCapability: Capability = {
       };
     }
   },
-  routes: (api, { runs, texts, runner, flows, former, diagnoser }) =>
-    runRoutes(api, { store: runs, texts, runner, flows, former, diagnoser }),
+  routes: (api, { runs, texts, runner, flows, former, diagnoser, servers }) =>
+    runRoutes(api, {
+      store: runs,
+      texts,
+      runner,
+      flows,
+      former,
+      diagnoser,
+      ruled: (server) => governed(servers, server),
+    }),
   listen: async ({ runs, runner, flows, journal, tables, log }) => {
     const { wentOn, inDoubt } = await recoverRuns({ runs, runner, flows, journal });
     if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs that the last stop had cut');

@@ -37,9 +37,11 @@ interface Parts {
   flows: FlowStore;
   former: FormerNames;
   diagnoser: { of(tree: readonly RunRecord[], spans: Span[]): Promise<Finding[]> };
+  /** Arguments that the rules of a tool server supply. */
+  ruled(server: string): string[];
 }
 
-export function runRoutes(api: Api, { store, texts, runner, flows, former, diagnoser }: Parts): void {
+export function runRoutes(api: Api, { store, texts, runner, flows, former, diagnoser, ruled }: Parts): void {
   /** What is done when a run is done again. What was made for the occasion has no draft, and is done as it was. */
   const again = (id: string, head: RunHead, on?: 'draft' | 'live' | 'ran'): Again => {
     const which = on ?? (flows.find(head.flow) ? 'draft' : 'ran');
@@ -174,7 +176,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const run = store.get(call.param('id'));
     const { name } = call.body;
     if (flows.allNames().includes(name)) throw new PindroError('already_there', { what: 'flow', name });
-    await flows.saveDraft(name, flowOf(run, store, name) as unknown as JsonObject);
+    await flows.saveDraft(name, flowOf(run, store, name, ruled) as unknown as JsonObject);
     return { name, mistakes: flows.mistakes(flows.get(name)).length };
   });
 

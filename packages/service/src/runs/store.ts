@@ -103,7 +103,14 @@ export class RunStore {
   withFailures(ids: readonly string[]): Set<string> {
     if (ids.length === 0) return new Set();
     const where = and(eq(marks.mark, FAILED), inArray(marks.run, [...ids]));
-    return new Set(this.database.select({ run: marks.run }).from(marks).where(where).all().map(({ run }) => run));
+    return new Set(
+      this.database
+        .select({ run: marks.run })
+        .from(marks)
+        .where(where)
+        .all()
+        .map(({ run }) => run),
+    );
   }
 
   /** Whether anything was ever called through an endpoint. */

@@ -269,7 +269,12 @@ export class ConnectedServers extends ServerWatch {
 
   async describe(given: string): Promise<ServerDescription> {
     const { name, off } = this.row(given);
-    if (off) return { ...OFF, place: placeOf(this.row(name)), unreachable: new PindroError('server_off', { server: name }).toRecord() };
+    if (off)
+      return {
+        ...OFF,
+        place: placeOf(this.row(name)),
+        unreachable: new PindroError('server_off', { server: name }).toRecord(),
+      };
     // One that was never asked may have any tool: why it does not answer says more than that its list is empty.
     if (this.#isUnheard(name)) await this.refresh(name).catch(() => {});
     const row = this.row(name);

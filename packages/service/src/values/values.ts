@@ -4,9 +4,9 @@ import {
   isObject,
   type Json,
   type JsonObject,
+  type LookedUp,
   type Lookup,
   lookupSchema,
-  type LookedUp,
   newSpanId,
   newTraceId,
   ownOf,
@@ -89,7 +89,8 @@ export class Values {
     }
     if (from.flow !== undefined) return this.#runFlow(from.flow, sent, caller, signal);
     const server = from.server ?? wanted.server;
-    if (server === undefined || from.tool === undefined) throw new PindroError('no_lookup', { argument: wanted.argument });
+    if (server === undefined || from.tool === undefined)
+      throw new PindroError('no_lookup', { argument: wanted.argument });
     servers.requireTool(server, from.tool);
     const result = await servers.call(server, from.tool, servers.withRules(server, from.tool, sent, caller), {
       signal,

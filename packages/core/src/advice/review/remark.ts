@@ -13,6 +13,8 @@ export interface ReviewedTool {
   left?: readonly string[];
   /** What of its input the model that reads it is told in words alone, because its dialect has no other way. */
   told?: { dialect: string; what: readonly string[] };
+  /** Whether the flow that it is gives a result; left out where that is not known. */
+  hasResult?: boolean;
   /** Whether its result is known to have an end. */
   bounded?: boolean;
 }

@@ -37,10 +37,7 @@ const TITLES: Record<Place, string> = {
   form: 'Form',
 };
 const byName = (place: Place) =>
-  z
-    .record(z.string(), style)
-    .optional()
-    .meta({ title: TITLES[place], description: 'By the name of the parameter' });
+  z.record(z.string(), style).optional().meta({ title: TITLES[place], description: 'By the name of the parameter' });
 
 /** By place and name of the parameter. */
 export const stylesConfig = z

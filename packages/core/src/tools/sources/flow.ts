@@ -59,7 +59,8 @@ export function flowTool(
       const said = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
       const { unchanged = [] } = outcome;
       // Whoever reads the result must not take it for done.
-      const text = unchanged.length === 0 ? said : `Nothing was changed by ${unchanged.join(', ')}: no row matched. ${said}`;
+      const text =
+        unchanged.length === 0 ? said : `Nothing was changed by ${unchanged.join(', ')}: no row matched. ${said}`;
       const { receipt } = outcome;
       const answer = {
         text,

@@ -3,6 +3,7 @@ import { choicesInProse, undescribedArgument, unknowableArgument } from './argum
 import { longDescription, missingDescription, sameDescription, shortDescription } from './descriptions.js';
 import { tooLong, tooMany, twins, unboundedResult } from './lists.js';
 import { misleadingName, vagueName } from './names.js';
+import { noResult } from './result.js';
 import { leftOut, refusedSchema, toldInWords } from './schemas.js';
 
 /** The rules of the review, in the order of what they find. A new rule is one line here. */
@@ -21,6 +22,7 @@ export const REVIEW_RULES: readonly ReviewRule[] = [
   choicesInProse,
   unknowableArgument,
   unboundedResult,
+  noResult,
   refusedSchema,
   toldInWords,
 ];
