@@ -1,8 +1,8 @@
 <script lang="ts">
 import ChevronRight from '@lucide/svelte/icons/chevron-right';
-import Trash from '@lucide/svelte/icons/trash-2';
 import type { Choice } from './choices.svelte.js';
 import * as r from './rows.js';
+import ToolboxRowHead from './ToolboxRowHead.svelte';
 
 interface Props {
   row: r.Row;
@@ -36,31 +36,7 @@ function addPattern() {
 </script>
 
 <section class="rounded-lg border border-line" aria-label="{origin ? TITLES[origin.from] : 'Row'} {origin?.source}">
-  <header class="flex items-center justify-between gap-2 border-b border-line px-3 py-2">
-    <p class="min-w-0">
-      <span class="text-sm text-soft">{origin ? TITLES[origin.from] : ''}</span>
-      <span class="font-semibold wrap-anywhere">{origin?.source}</span>
-      {#if !isFlow}<span class="text-sm text-soft">{chosen.length} of {known.length} tools</span>{/if}
-    </p>
-    <label class="ml-auto flex items-center gap-1.5 text-sm">
-      <input
-        type="checkbox"
-        class="tick"
-        checked={r.isOn(row)}
-        aria-label="Offer {origin?.source}"
-        onchange={(event) => onChange(r.withOn(row, event.currentTarget.checked))}
-      />
-      {r.isOn(row) ? 'On' : 'Off'}
-    </label>
-    <button
-      type="button"
-      class="field-tool"
-      aria-label="Take {origin?.source} out of the toolbox"
-      onclick={onRemove}
-    >
-      <Trash size={15} aria-hidden="true" />
-    </button>
-  </header>
+  <ToolboxRowHead {row} chosen={chosen.length} known={known.length} {onChange} {onRemove} />
   {#if !r.isOn(row)}<p class="bg-sunk px-3 py-1.5 text-sm text-soft">
       Off: the agent is offered none of these tools. The settings stay.
     </p>{/if}
