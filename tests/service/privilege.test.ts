@@ -103,6 +103,19 @@ describe('privilege', function () {
     }
   });
 
+  it('an operator lists the values of an argument, but not with a credential of their choice', async () => {
+    await begin();
+    const attach = { name: 'trails', program: { command: node, args: [script()], env: {} } };
+    expect((await send('owner', 'POST', '/servers', attach)).status).to.equal(200);
+    await house.api.addCredential({ body: { name: 'of-ines', secret: 'a-secret-of-ines' } });
+    const wanted = { server: 'trails', tool: 'trail_report', argument: 'trail' };
+    const listed = await send('operator', 'POST', '/values', wanted);
+    expect([listed.status, listed.json.from], listed.text).to.deep.equal([200, { tool: 'list_trails' }]);
+    const asOther = await send('operator', 'POST', '/values', { ...wanted, credential: 'of-ines' });
+    expect([asOther.status, asOther.json.code]).to.deep.equal([403, 'role_too_low']);
+    expect((await send('viewer', 'POST', '/values', wanted)).status).to.equal(403);
+  });
+
   it('a permission holds for just what was reviewed: command, arguments, environment and files', async () => {
     await begin();
     const path = script();

@@ -1,11 +1,11 @@
 <script lang="ts">
-import CircleCheck from '@lucide/svelte/icons/circle-check';
 import NewFlow from '../parts/NewFlow.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
+import FirstStepList from './FirstStepList.svelte';
 import type { Status } from './status.js';
 
-/** From nothing to a client that calls, in three steps; gone once all are done. */
+/** From nothing to a client that calls, and to an agent that uses a tool server; each gone once all of it is done. */
 let { status }: { status: Status } = $props();
 const keys = new Resource(() => api.listKeys(), ['key', 'client', 'run']);
 const flows = new Resource(() => api.listFlows(), ['flow', 'endpoint']);
@@ -64,63 +64,32 @@ const nextOfAgent = $derived(agentSteps.findIndex((step) => !step.done));
 </script>
 
 {#if known && next >= 0}
-  <section class="panel mb-6" aria-labelledby="first-steps">
-    <h2 id="first-steps" class="mb-3">From nothing to a client that calls</h2>
-    <ol class="grid gap-4 lg:grid-cols-3">
-      {#each steps as step, index (step.title)}
-        <li class="first-step" class:first-step-done={step.done}>
-          <span class="first-step-number" aria-hidden="true">
-            {#if step.done}<CircleCheck size={20} />{:else}{index + 1}{/if}
-          </span>
-          <div>
-            <p class="font-semibold">
-              {step.title}{#if step.done}<span class="sr-only">, done</span>{/if}
-            </p>
-            <p class="text-sm text-soft">{step.about}</p>
-            {#if index === next}
-              <p class="mt-2">
-                {#if index === 0}
-                  <button type="button" class="button button-main button-small" onclick={() => (making = true)}>
-                    New flow
-                  </button>
-                {:else if index === 1}
-                  <a class="button button-main button-small" href="/flows/{firstFlow?.name}"
-                    >Open {firstFlow?.title}</a
-                  >
-                {:else}
-                  <a class="button button-main button-small" href="/endpoints/{exposed?.endpoints[0]}?view=connect">
-                    See the settings
-                  </a>
-                {/if}
-              </p>
-            {/if}
-          </div>
-        </li>
-      {/each}
-    </ol>
-  </section>
+  <FirstStepList id="first-steps" title="From nothing to a client that calls" {steps} {next}>
+    {#snippet action(index)}
+      {#if index === 0}
+        <button type="button" class="button button-main button-small" onclick={() => (making = true)}>
+          New flow
+        </button>
+      {:else if index === 1}
+        <a class="button button-main button-small" href="/flows/{firstFlow?.name}">Open {firstFlow?.title}</a>
+      {:else}
+        <a class="button button-main button-small" href="/endpoints/{exposed?.endpoints[0]}?view=connect">
+          See the settings
+        </a>
+      {/if}
+    {/snippet}
+  </FirstStepList>
 {/if}
 {#if known && chats.value && nextOfAgent >= 0}
-  <section class="panel mb-6" aria-labelledby="first-agent">
-    <h2 id="first-agent" class="mb-3">From a tool server to an agent that uses it</h2>
-    <ol class="grid gap-4 lg:grid-cols-3">
-      {#each agentSteps as step, index (step.title)}
-        <li class="first-step" class:first-step-done={step.done}>
-          <span class="first-step-number" aria-hidden="true">
-            {#if step.done}<CircleCheck size={20} />{:else}{index + 1}{/if}
-          </span>
-          <div>
-            <p class="font-semibold">
-              {step.title}{#if step.done}<span class="sr-only">, done</span>{/if}
-            </p>
-            <p class="text-sm text-soft">{step.about}</p>
-            {#if index === nextOfAgent}<p class="mt-2">
-                <a class="button button-small" href={step.to}>{step.label}</a>
-              </p>{/if}
-          </div>
-        </li>
-      {/each}
-    </ol>
-  </section>
+  <FirstStepList
+    id="first-agent"
+    title="From a tool server to an agent that uses it"
+    steps={agentSteps}
+    next={nextOfAgent}
+  >
+    {#snippet action(index)}
+      <a class="button button-small" href={agentSteps[index]!.to}>{agentSteps[index]!.label}</a>
+    {/snippet}
+  </FirstStepList>
 {/if}
 {#if making}<NewFlow bind:open={making} />{/if}

@@ -1,4 +1,5 @@
-import type { JsonObject } from '@pindro/core';
+import { mayUse } from '@pindro/contract';
+import { type JsonObject, PindroError } from '@pindro/core';
 import type { Capability } from '../platform/capability.js';
 import { Values } from './values.js';
 
@@ -6,8 +7,11 @@ export const valuesCapability: Capability = {
   name: 'values',
   routes: (api, { servers, flows, runner, tables }) => {
     const values = new Values({ servers, flows, runner, tables });
-    api.on('listValues', ({ body, who, signal }) =>
-      values.find({ ...body, arguments: body.arguments as JsonObject }, who.caller, signal),
-    );
+    api.on('listValues', ({ body, who, signal }) => {
+      // Whoever only operates does not choose as whom a server is asked.
+      if (body.credential !== undefined && !mayUse(who.role, 'builder'))
+        throw new PindroError('role_too_low', { name: who.name, role: who.role, needed: 'builder' });
+      return values.find({ ...body, arguments: body.arguments as JsonObject }, who.caller, signal);
+    });
   },
 };
