@@ -254,8 +254,8 @@ describe('building flows in the console', function () {
       const dialog = page.getByRole('dialog');
       await dialog.getByLabel(/A word on what changed/).fill(note);
       await dialog.getByRole('button', { name: 'Publish', exact: true }).click();
-      await dialog.getByText(/Revision \d is live/).waitFor();
-      await page.keyboard.press('Escape');
+      await page.getByText(/Revision \d is live/).first().waitFor();
+      await dialog.waitFor({ state: 'hidden' });
     };
     await publish('first');
     await build.select('report');

@@ -193,7 +193,8 @@ export { cutAt, withoutEnd } from './text-ends.js';
 export { type Audience, failureText } from './told.js';
 export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';
-export { type LookedUp, lookupSchema, proposeLookup, valuesIn } from './tools/lookup.js';
+export { type LookedUp, proposeLookup, valuesIn } from './tools/lookup.js';
+export { lookupSchema } from './tools/lookup-schema.js';
 export { MOST_SENT } from './tools/most-sent.js';
 export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
 // tools

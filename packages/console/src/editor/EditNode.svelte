@@ -2,8 +2,8 @@
 import Box from '@lucide/svelte/icons/box';
 import NotebookPen from '@lucide/svelte/icons/notebook-pen';
 import type { StepCard } from '@pindro/contract/light';
-import { Handle, Position } from '@xyflow/svelte';
-import { getContext } from 'svelte';
+import { Handle, Position, useUpdateNodeInternals } from '@xyflow/svelte';
+import { getContext, tick, untrack } from 'svelte';
 import CardTools from '../canvas/CardTools.svelte';
 import { iconOf } from '../canvas/icons.js';
 import Sentence from '../parts/Sentence.svelte';
@@ -28,7 +28,7 @@ interface Data {
   /** Opens its toolbox. */
   openTools?: () => void;
 }
-let { data, selected }: { data: Data; selected?: boolean } = $props();
+let { id, data, selected }: { id: string; data: Data; selected?: boolean } = $props();
 
 const EDGES: Record<string, string> = {
   done: 'border-spruce',
@@ -50,6 +50,16 @@ const rings = $derived(
     .join(' '),
 );
 const ways = $derived(['', ...data.card.branches]);
+const waysKey = $derived(ways.join());
+const update = useUpdateNodeInternals();
+// A handle that came later is measured, so that a link at it is drawn at once.
+let measured = '';
+$effect(() => {
+  const now = waysKey;
+  const was = untrack(() => measured);
+  measured = now;
+  if (was !== '' && was !== now) void tick().then(() => update(id));
+});
 const left = (index: number) => `left: ${((index + 1) * 100) / (ways.length + 1)}%`;
 </script>
 

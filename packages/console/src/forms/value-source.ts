@@ -1,11 +1,4 @@
-import {
-  isObject,
-  type JsonObject,
-  type JsonSchema,
-  type Lookup,
-  lookupSchema,
-  proposeLookup,
-} from '@pindro/core/browser';
+import { isObject, type JsonObject, type JsonSchema, type Lookup, proposeLookup } from '@pindro/core/browser';
 
 /** What `POST /values` is asked for a field. */
 export interface ValueSource {
@@ -44,10 +37,10 @@ export function sourceOfArgument(
 /** Where the values of an input come from, where it says so. */
 export function sourceOfInput(flow: string, schema: JsonSchema, input: string, given: JsonObject): ValueSource | null {
   const property = isObject(schema.properties) ? schema.properties[input] : undefined;
-  const from = lookupSchema.safeParse(isObject(property) ? property['x-values'] : undefined);
-  if (!from.success) return null;
+  const from = isObject(property) ? property['x-values'] : undefined;
+  if (!isObject(from)) return null;
   const { [input]: _, ...others } = given;
-  return { flow, argument: input, arguments: others, from: from.data };
+  return { flow, argument: input, arguments: others, from: from as Lookup };
 }
 
 /** What is worked out only at run time cannot be sent along now. */

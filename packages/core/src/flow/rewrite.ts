@@ -130,11 +130,14 @@ function sortLike(items: Pair[], map: YAMLMap): Pair[] {
 
 function merge(node: unknown, value: Json, document: Document): unknown {
   if (isMap(node) && isObject(value)) {
+    // What began empty, as {}, is written as a block once there is something in it.
+    if (node.items.length === 0) node.flow = false;
     mergeMap(node as YAMLMap, value, document);
     return node;
   }
   if (isSeq(node) && Array.isArray(value)) {
     const seq = node as YAMLSeq;
+    if (seq.items.length === 0) seq.flow = false;
     seq.items = value.map((item, index) =>
       index < seq.items.length ? merge(seq.items[index], item, document) : document.createNode(item),
     );

@@ -1,12 +1,15 @@
 import { z } from 'zod';
 import { anyJson } from '../any-json.js';
 import { type Mistake, PindroError } from '../errors.js';
-import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } from '../json.js';
+import { type Json, type JsonObject, type JsonSchema, ownOf } from '../json.js';
 import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 import { didYouMean } from '../suggest.js';
-import { lookupSchema } from './lookup.js';
+import { lookupSchema } from './lookup-schema.js';
 import { MOST_MISTAKES, sentence, validate, withDefaults } from './schema.js';
+import { isGoverned, isSet, isWithoutValue, propertiesOf, requiredOf, type SetRule, seenSchema } from './seen.js';
 import type { FillLate } from './source.js';
+
+export { isGoverned, rulesFor, seenSchema } from './seen.js';
 
 /** Who supplies one argument of a tool. Without a rule it is asked. */
 export const argumentRule: z.ZodType<ArgumentRule> = z.union([
@@ -23,22 +26,7 @@ export const argumentRule: z.ZodType<ArgumentRule> = z.union([
 ]);
 export const argumentRules = z.record(z.string(), argumentRule);
 
-type SetRule = { set: Json; late?: true };
-const isSet = (rule: ArgumentRule | undefined): rule is SetRule => isObject(rule) && 'set' in rule;
-/** A rule that sets a value which was not there when it was worked out. */
-const isWithoutValue = (rule: ArgumentRule | undefined) => isObject(rule) && !('set' in rule) && !('ask' in rule);
-export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule) || isWithoutValue(rule);
-
-const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
-const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? (schema.required as string[]) : []);
 const COMBINATORS = ['allOf', 'anyOf', 'oneOf', 'if'] as const;
-
-/** Rules that stand on a server hold for each tool that has the argument; the tool's own rules win. */
-export function rulesFor(tool: ToolDescription, serverRules: ArgumentRules, own: ArgumentRules = {}): ArgumentRules {
-  const properties = propertiesOf(tool.inputSchema);
-  const shared = Object.entries(serverRules).filter(([name]) => Object.hasOwn(properties, name));
-  return { ...Object.fromEntries(shared), ...own };
-}
 
 /** The rules that cannot be honoured, with `at` pointing below the rules. */
 export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>, rules: ArgumentRules): Mistake[] {
@@ -68,31 +56,6 @@ export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>
     }
   }
   return mistakes;
-}
-
-/** The schema that a model or client sees: the tool's own, less what is set or left out. */
-export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
-  const seen: JsonSchema = { ...schema, type: 'object' };
-  const properties: JsonObject = {};
-  for (const [name, property] of Object.entries(propertiesOf(schema))) {
-    const rule = ownOf(rules, name);
-    if (isGoverned(rule)) continue;
-    const seenProperty =
-      isObject(rule) && 'ask' in rule
-        ? {
-            ...((rule.ask.schema as JsonSchema) ?? (property as JsonSchema)),
-            ...(rule.ask.description && { description: rule.ask.description }),
-          }
-        : property;
-    setOwn(properties, name, seenProperty);
-  }
-  seen.properties = properties;
-  // What has a default is filled in when it is left out.
-  const isFilled = (name: string) => isObject(properties[name]) && 'default' in (properties[name] as JsonObject);
-  const required = requiredOf(schema).filter((name) => !isGoverned(ownOf(rules, name)) && !isFilled(name));
-  if (required.length > 0) seen.required = required;
-  else delete seen.required;
-  return seen;
 }
 
 /**

@@ -38,6 +38,25 @@ export const STEPS: readonly Broken[] = [
       ),
   },
   {
+    code: 'nothing_matched',
+    about: 'a booking that is removed, and is not there',
+    run: (ground) =>
+      runFlow(
+        ground,
+        'remove-nobody',
+        {
+          title: 'Remove a booking',
+          input: { type: 'object', properties: { by: { type: 'string' } } },
+          steps: {
+            take: { kind: 'table', with: { table: 'bookings', do: 'remove', where: { by: '${ input.by }' } } },
+            say: { kind: 'text', after: ['take'], with: { text: 'The booking of ${ input.by } is removed.' } },
+          },
+          result: '${ steps.say }',
+        },
+        { by: 'nobody-of-the-ridge' },
+      ),
+  },
+  {
     code: 'no_branch_taken',
     about: 'a choice with nothing for what is left',
     run: (ground) =>

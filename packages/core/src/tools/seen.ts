@@ -1,0 +1,45 @@
+import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } from '../json.js';
+import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
+
+/* What a model or client sees of a tool under rules. Free of schema libraries, so that the console can use it. */
+
+export type SetRule = { set: Json; late?: true };
+export const isSet = (rule: ArgumentRule | undefined): rule is SetRule => isObject(rule) && 'set' in rule;
+/** A rule that sets a value which was not there when it was worked out. */
+export const isWithoutValue = (rule: ArgumentRule | undefined) =>
+  isObject(rule) && !('set' in rule) && !('ask' in rule);
+export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule) || isWithoutValue(rule);
+
+export const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
+export const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? (schema.required as string[]) : []);
+/** Rules that stand on a server hold for each tool that has the argument; the tool's own rules win. */
+export function rulesFor(tool: ToolDescription, serverRules: ArgumentRules, own: ArgumentRules = {}): ArgumentRules {
+  const properties = propertiesOf(tool.inputSchema);
+  const shared = Object.entries(serverRules).filter(([name]) => Object.hasOwn(properties, name));
+  return { ...Object.fromEntries(shared), ...own };
+}
+
+/** The schema that a model or client sees: the tool's own, less what is set or left out. */
+export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
+  const seen: JsonSchema = { ...schema, type: 'object' };
+  const properties: JsonObject = {};
+  for (const [name, property] of Object.entries(propertiesOf(schema))) {
+    const rule = ownOf(rules, name);
+    if (isGoverned(rule)) continue;
+    const seenProperty =
+      isObject(rule) && 'ask' in rule
+        ? {
+            ...((rule.ask.schema as JsonSchema) ?? (property as JsonSchema)),
+            ...(rule.ask.description && { description: rule.ask.description }),
+          }
+        : property;
+    setOwn(properties, name, seenProperty);
+  }
+  seen.properties = properties;
+  // What has a default is filled in when it is left out.
+  const isFilled = (name: string) => isObject(properties[name]) && 'default' in (properties[name] as JsonObject);
+  const required = requiredOf(schema).filter((name) => !isGoverned(ownOf(rules, name)) && !isFilled(name));
+  if (required.length > 0) seen.required = required;
+  else delete seen.required;
+  return seen;
+}
