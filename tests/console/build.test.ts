@@ -254,7 +254,10 @@ describe('building flows in the console', function () {
       const dialog = page.getByRole('dialog');
       await dialog.getByLabel(/A word on what changed/).fill(note);
       await dialog.getByRole('button', { name: 'Publish', exact: true }).click();
-      await page.getByText(/Revision \d is live/).first().waitFor();
+      await page
+        .getByText(/Revision \d is live/)
+        .first()
+        .waitFor();
       await dialog.waitFor({ state: 'hidden' });
     };
     await publish('first');
