@@ -57,7 +57,8 @@ describe('starting the service', () => {
     await until(() => served.printed.out.includes('Ctrl-C stops it'), 'the service to be ready', 15_000);
     expect(served.printed.out)
       .to.match(/Pindro answers at http:\/\/127\.0\.0\.1:\d+/)
-      .and.contain('/sign-in?code=')
+      .and.contain('sign in with "pindro sign-in"')
+      .and.not.contain('code=')
       .and.contain('.pindro/client.json');
     const file = join(folder, '.pindro/client.json');
     expect(statSync(file).mode & 0o777).to.equal(0o600);
