@@ -58,8 +58,8 @@ describe('starting the service', () => {
     expect(served.printed.out)
       .to.match(/Pindro answers at http:\/\/127\.0\.0\.1:\d+/)
       .and.contain('sign in with "pindro sign-in"')
-      .and.not.contain('code=')
-      .and.contain('.pindro/client.json');
+      .and.contain('.pindro/client.json')
+      .and.not.contain('code=');
     const file = join(folder, '.pindro/client.json');
     expect(statSync(file).mode & 0o777).to.equal(0o600);
     const { url, key } = JSON.parse(readFileSync(file, 'utf8'));
