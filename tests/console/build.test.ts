@@ -252,7 +252,7 @@ describe('building flows in the console', function () {
     const publish = async (note: string) => {
       await page.getByRole('button', { name: 'Publish', exact: true }).click();
       const dialog = page.getByRole('dialog');
-      await dialog.getByLabel(/A word on what changed/).fill(note);
+      await dialog.getByLabel(/^Note/).fill(note);
       await dialog.getByRole('button', { name: 'Publish', exact: true }).click();
       await page
         .getByText(/Revision \d is live/)
@@ -390,6 +390,10 @@ describe('building flows in the console', function () {
     await page.getByRole('alert').getByText('never comes').waitFor();
     faults.splice(0);
     await page.getByLabel('When', { exact: true }).fill('0 6 1 * *');
+    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByRole('alert').getByText('"month" is missing').waitFor();
+    faults.splice(0);
+    await page.getByLabel('Month', { exact: true }).fill('2027-03');
     await page.getByRole('button', { name: 'Open it' }).click();
     await page.getByText('0 6 1 * * in UTC').waitFor();
     await page.getByRole('button', { name: 'Switch off' }).first().click();

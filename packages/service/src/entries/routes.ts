@@ -78,13 +78,14 @@ export function entryRoutes(api: Api, { store, flows, objects, address }: Parts)
 function requireFit(settings: EntrySettings, flow: string, flows: FlowStore): void {
   const { document } = flows.get(flow);
   if (settings.kind === 'schedule') {
+    nextDue(settings, new Date());
     const why = sentence(validate(inputSchema(document), settings.input as JsonObject));
     if (why)
       throw new PindroError(
         'request_invalid',
         {
-          why: `Flow "${flow}" does not take the input of the schedule: ${why}`,
-          fix: 'Give each run what it needs with "input" (--input).',
+          why: `The schedule does not supply the required inputs of flow "${flow}": ${why}`,
+          fix: 'Set the inputs of each run in "input" (--input).',
         },
         { at: '/settings/input' },
       );
