@@ -1,8 +1,8 @@
-import Anthropic from '@anthropic-ai/sdk';
-import { GoogleGenAI, Type } from '@google/genai';
+import MessagesClient from '@anthropic-ai/sdk';
+import { GoogleGenAI as GenerateContentClient, Type } from '@google/genai';
 import { type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
-import OpenAI from 'openai';
+import ChatClient from 'openai';
 
 const KEY = 'a-key-of-the-stand-in';
 const QUESTION = 'Reserve bunks for 2 people in larch on 2027-02-14.';
@@ -27,11 +27,11 @@ describe('the model stand-in with the client libraries of its three formats', ()
   after(() => model.close());
 
   it('chat-completions: calls, results, streams, usage and wrong keys', async () => {
-    const client = new OpenAI({ apiKey: KEY, baseURL: model.url, maxRetries: 0 });
+    const client = new ChatClient({ apiKey: KEY, baseURL: model.url, maxRetries: 0 });
     const tools = [{ type: 'function' as const, function: { name: NAME, description, parameters: schema } }];
-    const messages: OpenAI.ChatCompletionMessageParam[] = [{ role: 'user', content: QUESTION }];
+    const messages: ChatClient.ChatCompletionMessageParam[] = [{ role: 'user', content: QUESTION }];
     const first = await client.chat.completions.create({ model: 'house', messages, tools });
-    const [call] = first.choices[0]!.message.tool_calls as OpenAI.ChatCompletionMessageFunctionToolCall[];
+    const [call] = first.choices[0]!.message.tool_calls as ChatClient.ChatCompletionMessageFunctionToolCall[];
     expect(JSON.parse(call!.function.arguments)).to.deep.equal(ARGUMENTS);
     const { prompt_tokens, completion_tokens, total_tokens } = first.usage!;
     expect(total_tokens).to.equal(prompt_tokens + completion_tokens);
@@ -42,16 +42,16 @@ describe('the model stand-in with the client libraries of its three formats', ()
     const final = await stream.finalChatCompletion();
     expect(final.choices[0]!.message.content).to.contain('bunk 4');
     expect(final.usage!.total_tokens).to.be.above(total_tokens);
-    const stranger = new OpenAI({ apiKey: 'wrong', baseURL: model.url, maxRetries: 0 });
+    const stranger = new ChatClient({ apiKey: 'wrong', baseURL: model.url, maxRetries: 0 });
     const refused = stranger.chat.completions.create({ model: 'house', messages }).catch((error: unknown) => error);
-    expect(await refused).to.be.instanceOf(OpenAI.AuthenticationError);
+    expect(await refused).to.be.instanceOf(ChatClient.AuthenticationError);
   });
 
   it('messages: calls, results, streams, usage and wrong keys', async () => {
     const baseURL = model.url.replace(/\/v1$/, '');
-    const client = new Anthropic({ apiKey: KEY, baseURL, maxRetries: 0 });
+    const client = new MessagesClient({ apiKey: KEY, baseURL, maxRetries: 0 });
     const base = { model: 'house', max_tokens: 500, tools: [{ name: NAME, description, input_schema: schema }] };
-    const messages: Anthropic.MessageParam[] = [{ role: 'user', content: QUESTION }];
+    const messages: MessagesClient.MessageParam[] = [{ role: 'user', content: QUESTION }];
     const first = await client.messages.create({ ...base, messages });
     const call = first.content.find((block) => block.type === 'tool_use')!;
     expect([first.stop_reason, call.input]).to.deep.equal(['tool_use', ARGUMENTS]);
@@ -64,16 +64,16 @@ describe('the model stand-in with the client libraries of its three formats', ()
     const final = await client.messages.stream({ ...base, messages }).finalMessage();
     expect(final.content.map((block) => (block.type === 'text' ? block.text : '')).join('')).to.contain('bunk 4');
     expect(final.usage.output_tokens).to.be.above(0);
-    const bearer = new Anthropic({ authToken: KEY, apiKey: null, baseURL, maxRetries: 0 });
+    const bearer = new MessagesClient({ authToken: KEY, apiKey: null, baseURL, maxRetries: 0 });
     expect((await bearer.messages.create({ ...base, messages })).stop_reason).to.equal('end_turn');
-    const stranger = new Anthropic({ apiKey: 'wrong', baseURL, maxRetries: 0 });
+    const stranger = new MessagesClient({ apiKey: 'wrong', baseURL, maxRetries: 0 });
     const refused = stranger.messages.create({ ...base, messages }).catch((error: unknown) => error);
-    expect(await refused).to.be.instanceOf(Anthropic.AuthenticationError);
+    expect(await refused).to.be.instanceOf(MessagesClient.AuthenticationError);
   });
 
   it('generate-content: calls, results, streams, usage, and schemas in both forms', async () => {
     const [baseUrl, apiVersion] = model.url.split(/\/(?=v1$)/) as [string, string];
-    const client = new GoogleGenAI({ apiKey: KEY, apiVersion, httpOptions: { baseUrl } });
+    const client = new GenerateContentClient({ apiKey: KEY, apiVersion, httpOptions: { baseUrl } });
     const upper = {
       type: Type.OBJECT,
       required: schema.required,
@@ -100,7 +100,7 @@ describe('the model stand-in with the client libraries of its three formats', ()
         text += chunk.text ?? '';
       expect(text).to.contain('bunk 4');
     }
-    const stranger = new GoogleGenAI({ apiKey: 'wrong', apiVersion, httpOptions: { baseUrl } });
+    const stranger = new GenerateContentClient({ apiKey: 'wrong', apiVersion, httpOptions: { baseUrl } });
     const refused = (await stranger.models
       .generateContent({ model: 'house', contents: QUESTION })
       .catch((error: unknown) => error)) as { status: number };

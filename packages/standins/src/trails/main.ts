@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
 import { McpServer } from '@modelcontextprotocol/sdk/server/mcp.js';
-import { StdioServerTransport } from '@modelcontextprotocol/sdk/server/stdio.js';
+import { StdioServerTransport as StandardStreams } from '@modelcontextprotocol/sdk/server/stdio.js';
 import { z } from 'zod';
 import { Reports } from './reports.js';
 
@@ -76,5 +76,5 @@ server.registerTool(
       return reports.add(report);
     }),
 );
-await server.connect(new StdioServerTransport());
+await server.connect(new StandardStreams());
 log(`ready, with ${reports.trails().length} trails`);
