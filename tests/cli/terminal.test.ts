@@ -1,23 +1,11 @@
 import { spawn } from 'node:child_process';
 import { startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
 import { PINDRO, pindro } from '../support/process.js';
 import { furnish, type Workspace, workspace } from '../support/workspace.js';
 
-const DESK = `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  answer:
-    kind: agent
-    with:
-      model: house
-      message: "\${ input.message }"
-      memory: {}
-      toolbox:
-        - { flow: reserve-bunks, name: reserve_bunks, approval: every }
-result: "\${ steps.answer.answer }"
-`;
+const DESK = deskFlow('toolbox: [{ flow: reserve-bunks, name: reserve_bunks, approval: every }]');
 
 describe('the terminal', () => {
   let house: Workspace;

@@ -1,23 +1,10 @@
-import { type Lift, type Model, startLift, startModel } from '@pindro/standins';
+import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
 import { refusal } from '../support/refusal.js';
-import { furnish, type Workspace, workspace } from '../support/workspace.js';
+import { furnish, LIFT_KEY, startTestLift, type Workspace, workspace } from '../support/workspace.js';
 
-const LIFT_KEY = 'lift-key-of-the-test';
 const QUESTION = 'Schedule a load of 20 kg flour to larch on 2027-02-14.';
-const desk = (rows: string) => `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: house
-      message: "\${ input.message }"
-      toolbox:
-${rows}
-result: "\${ steps.desk.answer }"
-`;
 
 describe('what is switched off', () => {
   let house: Workspace;
@@ -26,8 +13,7 @@ describe('what is switched off', () => {
   before(async () => {
     house = await workspace();
     furnish(house.service);
-    lift = await startLift({ key: LIFT_KEY });
-    model = await startModel();
+    [model, lift] = await Promise.all([startModel(), startTestLift()]);
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
     await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
   });
@@ -37,7 +23,7 @@ describe('what is switched off', () => {
     await model.close();
   });
   const offered = async (rows: string): Promise<string[]> => {
-    const written = { document: desk(rows) };
+    const written = { document: deskFlow(`toolbox:\n${rows}`) };
     const known = (await house.api.listFlows()).items.some(({ name }) => name === 'desk');
     if (known) {
       const { version } = await house.api.getFlow({ name: 'desk' });
@@ -48,8 +34,8 @@ describe('what is switched off', () => {
     const [first] = model.asked as { body: { tools?: { function: { name: string } }[] } }[];
     return (first?.body.tools ?? []).map((tool) => tool.function.name).sort();
   };
-  const FLOW = '        - { flow: reserve-bunks, name: reserve_bunks, calls: 2 }';
-  const SERVER = '        - { server: lift, use: [schedule_load], tools: { schedule_load: { calls: 1 } } }';
+  const FLOW = '  - { flow: reserve-bunks, name: reserve_bunks, calls: 2 }';
+  const SERVER = '  - { server: lift, use: [schedule_load], tools: { schedule_load: { calls: 1 } } }';
 
   it('a row of a toolbox keeps its settings, and its tools are not offered', async () => {
     expect(await offered(`${FLOW}\n${SERVER}`)).to.deep.equal(['reserve_bunks', 'schedule_load']);
@@ -58,9 +44,7 @@ describe('what is switched off', () => {
     ]);
     expect(await offered(`${FLOW.replace('{ flow', '{ off: true, flow')}\n${SERVER}`)).to.deep.equal(['schedule_load']);
     // Not even a server that is not there any more is in the way.
-    expect(await offered(`${FLOW}\n        - { off: true, server: gone, use: [lost] }`)).to.deep.equal([
-      'reserve_bunks',
-    ]);
+    expect(await offered(`${FLOW}\n  - { off: true, server: gone, use: [lost] }`)).to.deep.equal(['reserve_bunks']);
     expect(await offered(`${FLOW}\n${SERVER}`)).to.deep.equal(['reserve_bunks', 'schedule_load']);
   });
 
