@@ -284,8 +284,8 @@ describe('components by themselves, without a service', function () {
       await page.getByLabel('When it fails', { exact: true }).selectOption('branch');
       await page.getByLabel('Longest time (if you like)').fill('2');
       await page.getByLabel('Unit of Longest time').selectOption('minutes');
-      await page.getByLabel('How many more attempts').fill('3');
-      await page.getByLabel('Remark').fill('Slow on Sundays');
+      await page.getByLabel('Retries', { exact: true }).fill('3');
+      await page.getByLabel('Note', { exact: true }).fill('Slow on Sundays');
       expect((await documentNow()).steps.a).to.deep.include({
         on_error: 'branch',
         timeout: '2m',

@@ -1,20 +1,18 @@
-import { type Lift, startLift, startModel } from '@pindro/standins';
+import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';
 import { type ConsolePage, consolePage } from '../support/console-page.js';
-import { until } from '../support/workspace.js';
-
-const KEY = 'lift-key-of-the-newcomer';
+import { deskFlow } from '../support/desk.js';
+import { LIFT_KEY, startTestLift, until } from '../support/workspace.js';
 
 describe('the newcomer script in the console, with the keyboard alone', function () {
   this.timeout(120_000);
   let console: ConsolePage;
   let lift: Lift;
-  let model: Awaited<ReturnType<typeof startModel>>;
+  let model: Model;
   before(async () => {
     console = await consolePage();
-    lift = await startLift({ key: KEY });
-    model = await startModel();
+    [model, lift] = await Promise.all([startModel(), startTestLift()]);
   });
   after(async () => {
     await console.close();
@@ -55,7 +53,7 @@ describe('the newcomer script in the console, with the keyboard alone', function
 
   it('a tool server is attached, and a value is selected from its listing tool', async () => {
     const { page, house, open } = console;
-    await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: KEY } });
+    await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
     await house.api.callServerTool({
       ...{ name: 'lift', tool: 'schedule_load' },
       body: { arguments: { hut: 'larch', day: '2027-02-14', weight_kg: 20 } },
@@ -74,20 +72,8 @@ describe('the newcomer script in the console, with the keyboard alone', function
   it('a row of a toolbox is switched off and on, and keeps its settings', async () => {
     const { page, house, open } = console;
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
-    const document = `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: house
-      message: "\${ input.message }"
-      toolbox:
-        - { server: lift, use: [schedule_load], tools: { schedule_load: { calls: 2 } } }
-result: "\${ steps.desk.answer }"
-`;
-    await house.api.importFlow({ body: { document } });
+    const tools = '{ server: lift, use: [schedule_load], tools: { schedule_load: { calls: 2 } } }';
+    await house.api.importFlow({ body: { document: deskFlow(`toolbox: [${tools}]`) } });
     const row = async () => {
       const { document: now } = await house.api.getFlow({ name: 'desk' });
       return (now as { steps: { desk: { with: { toolbox: { off?: boolean; tools: object }[] } } } }).steps.desk.with

@@ -3,12 +3,12 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import { StreamableHTTPClientTransport } from '@modelcontextprotocol/sdk/client/streamableHttp.js';
-import { type Lift, type Model, startLift, startModel } from '@pindro/standins';
+import { type Lift, type Model, startModel } from '@pindro/standins';
 import { expect } from 'chai';
+import { deskFlow } from '../support/desk.js';
 import { PINDRO, pindro } from '../support/process.js';
-import { type Workspace, workspace } from '../support/workspace.js';
+import { LIFT_KEY, startTestLift, type Workspace, workspace } from '../support/workspace.js';
 
-const KEY = 'lift-key-of-the-newcomer';
 const REMOVE = (more: string) => `format: pindro/flow@1
 name: take-off
 description: Take an item off the shelf.
@@ -23,20 +23,10 @@ const HONEST =
   REMOVE(`  gone: { kind: answer, after: [take.none], with: { result: "There is no \${ input.item } on the shelf." } }
   done: { kind: answer, after: [take], with: { result: "We took \${ input.item } off the shelf." } }
 `);
-const AGENT = (off: boolean) => `format: pindro/flow@1
-name: desk
-input: { type: object, required: [message], properties: { message: { type: string } } }
-steps:
-  desk:
-    kind: agent
-    with:
-      model: house
-      message: "\${ input.message }"
-      memory: {}
-      toolbox:
-        - { ${off ? 'off: true, ' : ''}server: lift, use: [schedule_load], tools: { schedule_load: { approval: every } } }
-result: "\${ steps.desk.answer }"
-`;
+const AGENT = (off: boolean) =>
+  deskFlow(
+    `toolbox: [{ off: ${off}, server: lift, use: [schedule_load], tools: { schedule_load: { approval: every } } }]`,
+  );
 
 describe('the newcomer script in the terminal', function () {
   this.timeout(120_000);
@@ -45,8 +35,7 @@ describe('the newcomer script in the terminal', function () {
   let model: Model;
   before(async () => {
     house = await workspace();
-    lift = await startLift({ key: KEY });
-    model = await startModel();
+    [model, lift] = await Promise.all([startModel(), startTestLift()]);
   });
   after(async () => {
     await house.close();
@@ -98,7 +87,7 @@ describe('the newcomer script in the terminal', function () {
   });
 
   it('3. a tool server is attached, tested, and lists its values', async () => {
-    await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: KEY } });
+    await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
     expect(await good('server', 'test', 'lift')).to.contain('answers with 4 tools');
     const load = { hut: 'larch', day: '2027-02-14', weight_kg: '20' };
     const set = Object.entries(load).flatMap(([name, value]) => ['--set', `${name}=${value}`]);

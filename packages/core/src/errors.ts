@@ -18,8 +18,8 @@ export interface Mistake {
 }
 
 /**
- * Problem details (RFC 9457) with Pindro's own members `code`, `hint`, `at`, `mistakes` and `run`. `title` is the same
- * for every occurrence of a type, `detail` describes this one.
+ * Problem details (RFC 9457) with Pindro's own members `code`, `hint`, `at`, `mistakes` and `run`. `title` is
+ * fixed for each type, and `detail` describes the occurrence.
  */
 export interface Problem {
   type: string;

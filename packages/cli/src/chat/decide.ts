@@ -5,7 +5,7 @@ import { collectValue } from '../input/pairs.js';
 import { showApproval } from '../output/approval.js';
 import { safe } from '../output/safe.js';
 
-/** Asks whoever sits at the terminal. @returns null when there is nobody any more */
+/** Prompts at the terminal. @returns null when the input has ended */
 export type Ask = (question: string) => Promise<string | null>;
 
 /** How often a run that waits for others is looked at, in milliseconds. */
@@ -37,7 +37,7 @@ async function outcomeOf(client: Client, before: Outcome): Promise<Outcome> {
   return { ...before, state, result, error, receipt, waitsFor: (waits[0] as Outcome['waitsFor'] | undefined) ?? null };
 }
 
-/** @returns false when nobody answers here any more */
+/** @returns false when the input has ended */
 async function decide(client: Client, one: Approval, ask: Ask): Promise<boolean> {
   const isQuestion = one.tool === null && one.schema !== null;
   say(`\n${pc.yellow('○')} ${showApproval(one)}\n`);

@@ -52,7 +52,7 @@ const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Way in', agent: 'Agent' };
       void publish.run();
     }}
   >
-    <label class="label" for="{uid}-note">A word on what changed (if you like)</label>
+    <label class="label" for="{uid}-note">Note (optional)</label>
     <input id="{uid}-note" class="field mb-4" bind:value={note} />
     {#if publish.problem}<div class="mb-4"><Problem problem={publish.problem} /></div>{/if}
     <div class="flex gap-2">

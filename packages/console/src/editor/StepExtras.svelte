@@ -44,7 +44,7 @@ function retry(change: Record<string, unknown>) {
       plain
       onChange={(value) => put({ timeout: value }, 'timeout')}
     />
-    <label class="label" for="{uid}-retry">How many more attempts</label>
+    <label class="label" for="{uid}-retry">Retries</label>
     <input
       id="{uid}-retry"
       type="number"
@@ -75,12 +75,12 @@ function retry(change: Record<string, unknown>) {
         />also when the failed attempt may have taken effect
       </label>
     {/if}
-    <label class="label" for="{uid}-note">Remark</label>
+    <label class="label" for="{uid}-note">Note</label>
     <textarea
       id="{uid}-note"
       class="field mb-3"
       rows="2"
-      placeholder="a word for whoever reads the flow later"
+      placeholder="A note for readers of the flow"
       value={now.note ?? ''}
       oninput={(event) => put({ note: event.currentTarget.value || undefined }, 'note')}></textarea>
     <label class="label" for="{uid}-under">Heading under which it folds</label>

@@ -19,7 +19,7 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const flows = new Resource(() => api.listFlows(), ['flow', 'endpoint']);
-// Whoever is led here to make one finds it begun.
+// A link with `?new` opens the form for a new one.
 let making = $state(router.query.has('new'));
 let quick = $state(false);
 let fromApi = $state(false);

@@ -20,7 +20,7 @@ import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const models = new Resource(() => api.listModels(), ['model']);
-// Whoever is led here to make one finds it begun.
+// A link with `?new` opens the form for a new one.
 let making = $state(router.query.has('new'));
 let chosen = $state(router.query.get('open'));
 const opened = $derived(models.value?.items.find((one) => one.name === chosen));

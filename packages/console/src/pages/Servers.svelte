@@ -16,7 +16,7 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const servers = new Resource(() => api.listServers(), ['server']);
-// Whoever is led here to make one finds it begun.
+// A link with `?new` opens the form for a new one.
 let making = $state(router.query.has('new'));
 </script>
 

@@ -109,7 +109,7 @@ export async function makeCall(call: ToolCall, around: Around): Promise<CallReco
   }
 }
 
-const UNKNOWN = ' It may have taken effect all the same: find out before you call it again.';
+const UNKNOWN = ' The call may have taken effect. Check the outcome before you retry it.';
 /** Errors of a call after it was sent. */
 const AFTER_SENDING: readonly ErrorCode[] = ['server_lost', 'timed_out'];
 const BROKEN_OFF = ['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET', 'UND_ERR_HEADERS_TIMEOUT', 'UND_ERR_BODY_TIMEOUT'];

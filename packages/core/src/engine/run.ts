@@ -45,7 +45,7 @@ interface RunTree {
 
 /** A run as whoever began it sees it. */
 export interface StartedRun {
-  /** What the caller is told: its answer, that the run waits for somebody or a time, or how it ended. */
+  /** The summary returned to the caller: the answer, what the run waits for, or how it ended. */
   answered: Promise<FlowOutcome>;
   /** How it ended, once every run it began on its own has ended too. */
   ended: Promise<FlowOutcome>;

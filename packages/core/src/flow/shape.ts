@@ -107,7 +107,7 @@ function fromIssue(
   return [{ at, message: `${name} ${issue.message}`, ...(isEmpty(here) && { missing: true as const }) }];
 }
 
-/** Whether an issue stands whatever the expressions within a value come out as: what kind of container it is, is known. */
+/** Whether an issue holds for every value of the embedded expressions. The type of a container is known. */
 const isCertain = ({ code }: Issue, value: unknown): boolean =>
   typeof value === 'object' && (code === 'invalid_type' || code === 'invalid_union');
 

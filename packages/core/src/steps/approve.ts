@@ -23,7 +23,7 @@ const config = z.strictObject({
     title: 'Four eyes',
     description: 'Whether the approver must be somebody else than the one on whose behalf the run happens',
   }),
-  expires: duration.default('7d').meta({ title: 'Asked for', description: 'After how long nobody is asked any more' }),
+  expires: duration.default('7d').meta({ title: 'Asked for', description: 'Time until the request expires' }),
 });
 
 export const approve = defineKind<z.infer<typeof config>>({

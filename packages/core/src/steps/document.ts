@@ -17,10 +17,7 @@ export const json = anyJson;
 export const stepSchema = z.strictObject({
   kind: z.string().describe('What kind of step it is'),
   title: z.string().optional().meta({ title: 'Title on the card', description: 'What people read on the card' }),
-  note: z
-    .string()
-    .optional()
-    .meta({ title: 'Remark', description: 'A word for whoever reads the flow later', form: 'long' }),
+  note: z.string().optional().meta({ title: 'Note', description: 'A note for readers of the flow', form: 'long' }),
   under: z.string().min(1).max(80).optional().describe('The heading of the stretch of the trail that it belongs to'),
   place: z
     .tuple([z.number().int().min(-1e6).max(1e6), z.number().int().min(-1e6).max(1e6)])
@@ -36,7 +33,7 @@ export const stepSchema = z.strictObject({
   timeout: duration.optional().meta({ title: 'Longest time', description: 'Per attempt' }),
   retry: z
     .strictObject({
-      times: z.number().int().min(1).max(20).describe('How many more attempts'),
+      times: z.number().int().min(1).max(20).describe('Retries after the first attempt'),
       pause: duration.default('1s').describe('Between attempts'),
       repeat: z.boolean().default(false).describe('Also when the failed attempt may have taken effect'),
     })

@@ -4,7 +4,10 @@ import { defineKind } from './kind.js';
 
 const config = z.strictObject({
   as: z.enum(['done', 'failed']).default('done').meta({ title: 'Ends as', description: 'How the run ends' }),
-  message: z.string().default('').meta({ title: 'Message', description: 'What the caller is told', form: 'long' }),
+  message: z
+    .string()
+    .default('')
+    .meta({ title: 'Message', description: 'The message returned to the caller', form: 'long' }),
   result: anyJson.optional().meta({ title: 'Result', description: 'The result, when it ends as done' }),
 });
 

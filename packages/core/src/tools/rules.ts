@@ -20,7 +20,7 @@ export const argumentRule: z.ZodType<ArgumentRule> = z.union([
     ask: z.strictObject({
       description: z.string().optional().describe('Replaces the description of the argument'),
       schema: z.record(z.string(), anyJson).optional().describe('Replaces the JSON Schema of the argument'),
-      values: lookupSchema.optional().describe('Where its values come from, for whoever chooses one'),
+      values: lookupSchema.optional().describe('The source that lists its values'),
     }),
   }),
 ]);

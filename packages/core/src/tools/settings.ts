@@ -48,7 +48,7 @@ export const approvalRule = z.strictObject({
     }),
   within: duration.default('1d').meta({
     title: 'Asked for',
-    description: 'After how long nobody is asked any more',
+    description: 'Time until the request expires',
     form: 'duration',
   }),
   may_grant: z.enum(GRANTS).optional().meta({

@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject, PindroError } from '@pindro/core';
 import type { Response } from 'express';
 
-/** Headers that belong to the connection, to the service itself, or to whoever signs in to it. */
+/** Headers that belong to the connection, to the service itself, or to its sign-in. */
 const RESERVED =
   /^(?:connection|keep-alive|proxy-.*|te|trailer|transfer-encoding|upgrade|content-length|date|server|set-cookie|strict-transport-security|clear-site-data|service-worker-allowed|content-security-policy.*|access-control-.*|x-content-type-options)$/i;
 const NAME = /^[!#$%&'*+\-.^_`|~0-9A-Za-z]{1,100}$/;

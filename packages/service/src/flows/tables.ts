@@ -16,7 +16,7 @@ export const revisions = sqliteTable(
     revision: integer('revision').notNull(),
     text: text('text').notNull(),
     document: text('document', { mode: 'json' }).notNull(),
-    /** A word on what changed. */
+    /** The note of a published version. */
     note: text('note').notNull().default(''),
     publishedAt: integer('published_at').notNull(),
   },

@@ -182,7 +182,7 @@ export class ConnectedServers extends ServerWatch {
   readonly #refreshing = new Map<string, Promise<{ added: string[]; removed: string[] }>>();
 
   /**
-   * Reads the tool list anew; whoever asks while that is being done gets the same. @returns what came and went
+   * Refreshes the tool list; concurrent callers share one refresh. @returns the tools added and removed
    * @throws server_off, and what keeps it from answering
    */
   async refresh(given: string): Promise<{ added: string[]; removed: string[] }> {

@@ -8,7 +8,7 @@ export const valuesCapability: Capability = {
   routes: (api, { servers, flows, runner, tables }) => {
     const values = new Values({ servers, flows, runner, tables });
     api.on('listValues', ({ body, who, signal }) => {
-      // Whoever only operates does not choose as whom a server is asked.
+      // Operators cannot choose the account a server is called with.
       if (body.credential !== undefined && !mayUse(who.role, 'builder'))
         throw new PindroError('role_too_low', { name: who.name, role: who.role, needed: 'builder' });
       return values.find({ ...body, arguments: body.arguments as JsonObject }, who.caller, signal);

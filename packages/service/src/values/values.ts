@@ -55,7 +55,7 @@ const MOST_ROWS = 500;
 export class Values {
   constructor(private readonly parts: Parts) {}
 
-  /** @throws no_lookup where nothing is known to list them, and whatever the source says */
+  /** @throws no_lookup where no source lists them; errors of the source are passed through */
   async find(wanted: Wanted, caller: Caller, signal: AbortSignal): Promise<Found> {
     const chosen = wanted.from ?? this.#declared(wanted);
     const from = chosen ?? this.#proposed(wanted);

@@ -95,7 +95,7 @@ const deep = (name: string, given: JsonObject, encode: Encode): Pair[] =>
 
 const styleOf = (place: Place, name: string, styles: Styles): Required<Style> => ({
   ...DEFAULTS[place],
-  // Without a word about it a list of another style than "form" is written in one.
+  // The default of `explode` is true for the style "form" only.
   ...(styles[place]?.[name]?.style !== undefined &&
     styles[place]?.[name]?.style !== 'form' && { explode: styles[place]?.[name]?.style === 'deepObject' }),
   ...Object.fromEntries(Object.entries(styles[place]?.[name] ?? {}).filter(([, one]) => one !== undefined)),

@@ -58,7 +58,7 @@ export function flowTool(
           : new PindroError('cancelled', { what: `Flow "${flow}"` });
       const said = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
       const { unchanged = [] } = outcome;
-      // Whoever reads the result must not take it for done.
+      // Readers of the result must not mistake it for success.
       const text =
         unchanged.length === 0 ? said : `Nothing was changed by ${unchanged.join(', ')}: no row matched. ${said}`;
       const { receipt } = outcome;

@@ -68,7 +68,7 @@ export const entries = defineSort<z.infer<typeof shape>>({
         ...(settings.kind === 'hook' && settings.guard === 'signature' && sealed !== null
           ? [
               {
-                what: `${words} signs with a secret that whoever calls it must have`,
+                what: `${words} requires a secret for signatures, which callers need too`,
                 command: `pindro entry change ${quoted(name)} --secret`,
               },
             ]
