@@ -132,8 +132,8 @@ describe('a run for each finding, made by breaking something', function () {
       await page.goto(`${demo.contract.url}/runs/${run}`);
       const finding = page.getByRole('region', { name: line });
       await finding.getByRole('button', { name: 'Make this change' }).click();
-      await finding.getByText('Done. Run it again to see.').waitFor();
-      await finding.getByRole('button', { name: 'Run it again' }).click();
+      await finding.getByText('Done.', { exact: true }).waitFor();
+      await finding.getByRole('button', { name: /^(Publish and retry|Retry)$/ }).click();
       await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
       const again = page.url().split('/').at(-1)!;
       await until(async () => (await api().getRun({ id: again })).endedAt !== null, 'the end of the run');

@@ -85,7 +85,7 @@ describe('what went wrong, in the console', function () {
     await page.goto(`${house.service.url}/runs/${run}`);
     const finding = page.getByRole('region', { name: line });
     await finding.getByRole('button', { name: 'Make this change' }).click();
-    await finding.getByText('Done. Run it again to see.').waitFor();
+    await finding.getByText('Done.', { exact: true }).waitFor();
     await page.getByLabel('What is run').selectOption(stage);
     await page.getByRole('button', { name: 'Run again' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));

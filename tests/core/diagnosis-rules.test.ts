@@ -126,8 +126,18 @@ const key = (name: string, more: object = {}) => ({
   header: null,
   odd: '',
   cleans: false,
+  sends: { header: 'authorization', schemes: ['bearer'] },
+  stored: true,
   ...more,
 });
+const IN_AUTHORIZATION = { kind: 'header', header: 'Authorization' };
+/** A call that its server refused, with the header Authorization as it is recorded. */
+const refusedWith = (authorization: string) => {
+  const exchange = { at: 1, request: { headers: { authorization }, body: '{}' }, answer: { status: 401, body: '' } };
+  return inStep('lift', wrong('server_wants_key', { server: 'lift', wants: 'a bearer key' }), {
+    span: { attributes: { [attribute.exchanges]: [exchange] } },
+  });
+};
 const lift = (more: object = {}) => {
   const facts = new Facts();
   const tools = [
@@ -205,6 +215,38 @@ const CASES: Case[] = [
     facts: lift({ credential: key('lift-key') }),
     title: /goes along as "Authorization: Bearer", and is wanted in the header X-Lift-Key/,
     cure: 'form',
+  },
+  {
+    code: 'not_authorised',
+    trace: refusedWith('Bearer •••'),
+    facts: lift({ credential: key('lift-key', { ...IN_AUTHORIZATION }) }),
+    title: /did not accept the credential "lift-key"$/,
+  },
+  {
+    code: 'not_authorised',
+    trace: refusedWith('•••'),
+    facts: lift({ credential: key('lift-key', { ...IN_AUTHORIZATION }) }),
+    title: /"lift-key": the credential has changed since this request$/,
+  },
+  {
+    code: 'not_authorised',
+    trace: refusedWith('•••'),
+    facts: lift({
+      credential: key('lift-key', { ...IN_AUTHORIZATION, sends: { header: 'authorization', schemes: [] } }),
+    }),
+    title: /"lift-key": it goes along in the header Authorization, and is wanted as "Authorization: Bearer"$/,
+    cure: 'form',
+  },
+  {
+    code: 'not_authorised',
+    trace: refusedWith('Token •••'),
+    facts: lift({
+      credential: key('lift-key', {
+        ...{ ...IN_AUTHORIZATION, stored: false },
+        sends: { header: 'authorization', schemes: ['token'] },
+      }),
+    }),
+    title: /is wanted as "Authorization: Bearer"$/,
   },
   {
     code: 'not_authorised',

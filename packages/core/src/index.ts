@@ -55,6 +55,8 @@ export { isRemarkable } from './diagnosis/remarkable.js';
 export type { DiagnosisRule } from './diagnosis/rule.js';
 export { PROGRAM_CODES } from './diagnosis/rules/program-failed.js';
 export { DIAGNOSIS_RULES } from './diagnosis/rules/registry.js';
+export { type SentHeader, sentHeader } from './diagnosis/sent-header.js';
+export type { CredentialForm } from './diagnosis/wanted-form.js';
 export { DURATION, humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them
@@ -222,7 +224,7 @@ export { wordsOf } from './tools/wrap/words.js';
 export { attribute } from './trace/attributes.js';
 export { readTraceContext, type TraceContext, type TraceFields, traceFields } from './trace/context.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
-export { type Exchange, exchangeSchema, LONGEST_BODY, type Overhears } from './trace/exchange.js';
+export { type Exchange, exchangeSchema, LONGEST_BODY, type Overhears, schemesOf } from './trace/exchange.js';
 // models
 export { GRANT_WORDS, GRANTS, type Grant } from './trace/grants.js';
 export type { Caller, Entry, RunHead, Through, Trial } from './trace/head.js';

@@ -5,13 +5,13 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectValue } from '../input/pairs.js';
 import { showBeside } from '../output/beside.js';
-import { showCure } from '../output/cure.js';
 import { exchangesIn, showExchanges } from '../output/exchanges.js';
 import { followRuns } from '../output/follow.js';
 import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
 import { brief, moment, state, table } from '../output/table.js';
 import { readJson, showOutcome } from './flow-run.js';
+import { registerRunCure } from './run-cure.js';
 import { wholeNumber } from './table.js';
 
 const AGAIN_ON = ['draft', 'live', 'ran'] as const;
@@ -234,19 +234,7 @@ export function runCommands(program: Command): void {
       }),
     );
 
-  run
-    .command('cure <id>')
-    .description('makes the change that a finding of the run proposes')
-    .option('--finding <fingerprint>', 'which finding, where several propose one')
-    .option('--try', 'only tries it, on recorded runs with the same finding; nothing is changed')
-    .action(
-      withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
-        const { finding, try: only } = options as { finding?: string; try?: boolean };
-        const body = { ...(finding && { finding }), ...(only && { try: true }) };
-        const answer = await client.cureRun({ id: id!, body });
-        print(answer, () => showCure(id!, answer));
-      }),
-    );
+  registerRunCure(run);
 
   run
     .command('prune')

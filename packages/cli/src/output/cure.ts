@@ -1,9 +1,22 @@
 import type { Client } from '@pindro/contract';
 import pc from 'picocolors';
+import { state } from './table.js';
 
-/** What became of a change that a finding proposed: it was made, or tried on recorded runs. */
-export function showCure(id: string, { done, made, tried }: Awaited<ReturnType<Client['cureRun']>>): string {
-  if (made) return `${pc.green('✓')} done: ${done}\n${pc.dim(`pindro run again ${id}`)}`;
+type Answer = Awaited<ReturnType<Client['cureRun']>>;
+type Retried = Awaited<ReturnType<Client['runAgain']>>;
+
+/** Shows the result of a fix that a finding proposed, or of trying it on recorded runs. */
+export function showCure(id: string, answer: Answer, retried: Retried | null): string {
+  const { done, tried, checked } = answer;
+  if (answer.made)
+    return [
+      `${pc.green('✓')} done: ${done}`,
+      ...(checked ? [`${checked.fine ? pc.green('✓') : pc.yellow('!')} ${checked.words}`] : []),
+      ...draftLines(id, answer.draft),
+      ...(retried ? [`${state(retried.state)} ${retried.run}`, pc.dim(`pindro run show ${retried.run}`)] : []),
+      ...(retried || answer.draft ? [] : [pc.dim(`pindro run again ${id}`)]),
+    ].join('\n');
+  if (checked) return `${pc.yellow('!')} Nothing was changed, because the fix did not help: ${checked.words}`;
   if (!tried) return `It would ${done}. Such a change cannot be tried beforehand.`;
   const runs = (count: number) => `${count} recorded run${count === 1 ? '' : 's'}`;
   return [
@@ -14,4 +27,14 @@ export function showCure(id: string, { done, made, tried }: Awaited<ReturnType<C
     ...tried.left.map(({ run, why }) => `  ${run}  ${why}`),
     pc.dim(`pindro run cure ${id}`),
   ].join('\n');
+}
+
+function draftLines(id: string, draft: Answer['draft']): string[] {
+  if (!draft) return [];
+  const others = draft.others ? ' The draft has other unpublished changes too.' : '';
+  return [
+    `${pc.yellow('!')} Only the draft of ${draft.flow} has changed. Callers use revision ${draft.live} until you publish.${others}`,
+    pc.dim(`pindro run again ${id}`),
+    pc.dim(`pindro run cure ${id} --publish --retry`),
+  ];
 }

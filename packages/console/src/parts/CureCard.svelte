@@ -2,6 +2,7 @@
 import { type Cure, type Finding, cureWords } from '@pindro/core/browser';
 import Check from '@lucide/svelte/icons/check';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
+import Upload from '@lucide/svelte/icons/upload';
 import Wrench from '@lucide/svelte/icons/wrench';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
@@ -15,14 +16,22 @@ const make = new Action(() => api.cureRun({ id: finding.run, body: { finding: fi
 const attempt = new Action(() =>
   api.cureRun({ id: finding.run, body: { finding: finding.fingerprint, try: true } }),
 );
-/** The same input on what was changed. */
-const again = new Action(async () => {
-  const { run } = await api.runAgain({ id: finding.run, body: {} });
-  router.go(`/runs/${run}`);
+const publish = new Action(async () => {
+  const body = { finding: finding.fingerprint, publish: true };
+  await api.cureRun({ id: finding.run, body });
+  await retryOn('live');
 });
+/** The same input on what was changed. */
+const again = new Action(() => retryOn());
+async function retryOn(on?: 'live') {
+  const { run } = await api.runAgain({ id: finding.run, body: on ? { on } : {} });
+  router.go(`/runs/${run}`);
+}
+const made = $derived(make.result);
 const tried = $derived(attempt.result?.tried);
 const text = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
 const words = $derived(cureWords(cure));
+const sentence = (some: string) => `${some.charAt(0).toUpperCase()}${some.slice(1)}.`;
 const difference = $derived(
   'from' in cure ? { from: cure.from === null ? null : text(cure.from), to: text(cure.to) } : null,
 );
@@ -38,18 +47,42 @@ const difference = $derived(
       <p><span class="sr-only">to</span><ins class="bg-spruce-wash text-spruce">{difference.to}</ins></p>
     </div>
   {:else}
-    <p class="mb-3">{words.charAt(0).toUpperCase()}{words.slice(1)}.</p>
+    <p class="mb-3">{sentence(words)}</p>
   {/if}
-  {#if make.result}
-    <p class="flex flex-wrap items-center gap-2 text-spruce">
-      <span class="flex items-center gap-2" role="status">
-        <Check size={18} aria-hidden="true" /> Done. Run it again to see.
-      </span>
-      <button type="button" class="button button-small" disabled={again.busy} onclick={() => void again.run()}>
-        <RotateCw size={15} aria-hidden="true" />
-        {again.busy ? 'Running …' : 'Run it again'}
-      </button>
-    </p>
+  {#if made}
+    <div class="flex flex-col gap-2" role="status">
+      {#if made.made}
+        <p class="flex items-center gap-2 text-spruce"><Check size={18} aria-hidden="true" /> Done.</p>
+      {:else}
+        <p class="text-ochre">Nothing was changed, because the fix did not help.</p>
+      {/if}
+      {#if made.checked}<p>{sentence(made.checked.words)}</p>{/if}
+      {#if made.draft}
+        <p>
+          Only the draft of {made.draft.flow} has changed. Callers use revision {made.draft.live} until you publish.
+          {#if made.draft.others}The draft has other unpublished changes too.{/if}
+        </p>
+      {/if}
+    </div>
+    {#if made.made}
+      <div class="mt-2 flex flex-wrap gap-2">
+        <button type="button" class="button button-small" disabled={again.busy} onclick={() => void again.run()}>
+          <RotateCw size={15} aria-hidden="true" />
+          {again.busy ? 'Retrying …' : made.draft ? 'Retry on the draft' : 'Retry'}
+        </button>
+        {#if made.draft}
+          <button
+            type="button"
+            class="button button-small"
+            disabled={publish.busy}
+            onclick={() => void publish.run()}
+          >
+            <Upload size={15} aria-hidden="true" />
+            {publish.busy ? 'Publishing …' : 'Publish and retry'}
+          </button>
+        {/if}
+      </div>
+    {/if}
   {:else}
     <div class="flex flex-wrap gap-2">
       <button type="button" class="button button-small" disabled={make.busy} onclick={() => void make.run()}>
@@ -78,5 +111,6 @@ const difference = $derived(
   {/if}
   {#if attempt.problem}<div class="mt-2"><Problem problem={attempt.problem} /></div>{/if}
   {#if again.problem}<div class="mt-2"><Problem problem={again.problem} /></div>{/if}
+  {#if publish.problem}<div class="mt-2"><Problem problem={publish.problem} /></div>{/if}
   {#if make.problem}<div class="mt-2"><Problem problem={make.problem} /></div>{/if}
 </div>

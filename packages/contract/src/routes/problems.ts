@@ -50,13 +50,18 @@ export const problems = {
     method: 'POST',
     role: 'builder',
     path: '/runs/:id/cure',
-    about: 'Makes the change that a finding of a run proposes; its problem then counts as mended',
+    about:
+      'Applies the fix that a finding of a run proposes. Its problem counts as resolved unless the fix did not help or changed only a draft',
     body: z.object({
       finding: z.string().optional().describe('The fingerprint of the finding, where several propose one'),
       try: z
         .boolean()
         .default(false)
         .describe('Only tries it, on recorded runs with the same finding; nothing is changed or done for real'),
+      publish: z
+        .boolean()
+        .default(false)
+        .describe('Publishes the flow whose draft the fix changes, with everything else that its draft changes'),
     }),
     answer: z.object({
       done: z.string().describe('What was done, or would be, in words'),
@@ -71,6 +76,18 @@ export const problems = {
         })
         .nullable()
         .describe('null where such a change cannot be tried, or was not'),
+      checked: z
+        .object({ fine: z.boolean(), words: z.string() })
+        .nullable()
+        .describe('The answer of the tool server or model that the fix is for; null where none could be asked'),
+      draft: z
+        .object({
+          flow: z.string(),
+          live: z.number().int().describe('The revision that callers still use'),
+          others: z.boolean().describe('Whether the draft has other unpublished changes'),
+        })
+        .nullable()
+        .describe('The flow of which only the draft was changed; null where callers get the fix too'),
     }),
   },
 } as const satisfies Record<string, Route>;

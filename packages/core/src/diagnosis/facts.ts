@@ -1,4 +1,5 @@
 import type { Json, JsonObject, JsonSchema } from '../json.js';
+import type { SentHeader } from './sent-header.js';
 import type { CredentialForm } from './wanted-form.js';
 
 /** Something that a rule wants to know beside the trace. Whoever has it gathers it at the run's end. */
@@ -19,6 +20,10 @@ export interface CredentialFact extends CredentialForm {
   odd: string;
   /** Whether what is odd can be taken from it. */
   cleans: boolean;
+  /** The header that it goes in, with the authentication schemes in front of the key; null where it goes in no header. */
+  sends: SentHeader | null;
+  /** Whether the secret is stored in Pindro, which can then correct it. */
+  stored: boolean;
 }
 
 /** A tool server as it is now. */

@@ -80,6 +80,24 @@ function side({ headers, body, characters }: z.infer<typeof said>, masker: Maske
 
 /** Headers whose values are secrets by their names, whether anybody made them known or not. */
 const SECRET = /authorization|cookie|apikey|(^|[-_])(auth|key|token|secret|signature|password|session)([-_]|$)/i;
-/** A scheme stays: that it is missing is what is looked for. A name with none shows that there is one. */
-const bare = (value: string) => `${/^(?:bearer|basic|digest|token|negotiate) /i.exec(value)?.[0] ?? ''}${MASK}`;
+/**
+ * Redacts the value of a header whose name says that it is secret. Authentication schemes stay, also repeated ones: a
+ * missing or repeated scheme is a common cause of a refusal.
+ */
+const bare = (value: string) =>
+  `${schemesOf(value)
+    .map((scheme) => `${scheme} `)
+    .join('')}${MASK}`;
+
+const SCHEME = /^(bearer|basic|digest|token|negotiate)\s+/i;
+
+/** Returns the words at the beginning of a header's value that name an authentication scheme (RFC 9110, 11.1). */
+export function schemesOf(value: string): string[] {
+  const schemes: string[] = [];
+  for (let rest = value, found = SCHEME.exec(rest); found; found = SCHEME.exec(rest)) {
+    schemes.push(found[1]!);
+    rest = rest.slice(found[0].length);
+  }
+  return schemes;
+}
 const withoutPassword = (address: string) => address.replace(/\/\/[^/?#]*@/, `//${MASK}@`);

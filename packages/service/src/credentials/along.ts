@@ -1,5 +1,6 @@
 import type { CredentialSummary } from '@pindro/contract';
-import type { RevealedSecret } from '@pindro/core';
+import { type RevealedSecret, SHORTEST_SECRET } from '@pindro/core';
+import { withoutSchemes } from './oddity.js';
 
 /** How a secret goes along with a request. */
 export interface Along {
@@ -25,6 +26,8 @@ const WAYS: Record<Along['kind'], (along: Along, secret: string) => Omit<Reveale
 };
 /** Other forms of a secret that must not be shown either. */
 const FORMS: Partial<Record<Along['kind'], (along: Along, secret: string) => string[]>> = {
+  // The key alone is secret too.
+  header: (_, secret) => [withoutSchemes(secret)].filter((key) => key.length >= SHORTEST_SECRET),
   query: (_, secret) => [encodeURIComponent(secret)],
   path: (_, secret) => [encodeURIComponent(secret)],
   basic: ({ account }, secret) => [`${account}:${secret}`],

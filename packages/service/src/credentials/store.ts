@@ -1,12 +1,15 @@
 import type { CredentialSummary } from '@pindro/contract';
 import {
   type CredentialFact,
+  type CredentialForm,
   didYouMean,
   Masker,
   PindroError,
   type RevealedSecret,
   type SecretPort,
+  type SentHeader,
   SHORTEST_SECRET,
+  sentHeader,
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
@@ -17,7 +20,7 @@ import type { Bus } from '../platform/events.js';
 import { originOf, requireName } from '../platform/names.js';
 import { credentialBinding, permitSecret, type SecretUse } from '../policy/secrets.js';
 import { type Along, revealedAs } from './along.js';
-import { cleaned, oddity } from './oddity.js';
+import { cleaned, oddity, repeatedScheme, withoutSchemes } from './oddity.js';
 import { readSource, type SecretSource } from './source.js';
 import { credentials } from './tables.js';
 import type { Vault } from './vault.js';
@@ -179,19 +182,21 @@ export class CredentialStore {
   /** How it goes along and what is odd about its secret, without a character of it. @throws not_found */
   shape(given: string): CredentialFact {
     const row = this.#row(given);
-    const odd = this.#oddOf(row);
+    const { odd, sends } = this.#lookAt(row);
     return {
-      ...{ name: row.name, kind: row.kind, header: row.header },
+      ...{ name: row.name, kind: row.kind, header: row.header, sends, stored: !row.source },
       ...{ odd: odd?.says ?? '', cleans: !row.source && odd !== null && odd.clean !== null },
     };
   }
 
-  #oddOf(row: Row): ReturnType<typeof oddity> {
+  #lookAt(row: Row): { odd: ReturnType<typeof oddity>; sends: SentHeader | null } {
     try {
-      return oddity(this.#unseal(row, { inside: 'inspect' }));
+      const secret = this.#unseal(row, { inside: 'inspect' });
+      const [header] = Object.entries(revealedAs(row as Along, secret).headers);
+      return { odd: oddity(secret, row), sends: header ? sentHeader(...header) : null };
     } catch {
       // One that has no value now has nothing odd either.
-      return null;
+      return { odd: null, sends: null };
     }
   }
 
@@ -199,9 +204,37 @@ export class CredentialStore {
   clean(given: string): void {
     const row = this.#row(given);
     const secret = row.source ? '' : this.#unseal(row, { inside: 'inspect' });
-    const left = cleaned(secret);
+    const left = cleaned(secret, row);
     if (left === secret || left === '') throw new PindroError('cure_stale', { what: `credential "${row.name}"` });
     this.change(row.name, { secret: left });
+  }
+
+  /**
+   * Changes how a credential goes along. Authentication schemes in front of the key belonged to the former header and are
+   * removed. @throws request_invalid where the secret is read elsewhere and has such a scheme
+   */
+  reform(given: string, { kind, header }: CredentialForm): void {
+    const row = this.#row(given);
+    const secret = row.source ? null : withoutSchemes(cleaned(this.#unseal(row, { inside: 'inspect' }), row));
+    this.change(row.name, {
+      kind: kind as NewCredential['kind'],
+      ...(header !== null && { header }),
+      ...(secret !== null && { secret }),
+    });
+  }
+
+  /** Remembers how a credential is stored. @returns a function that restores it */
+  restorePoint(given: string): () => void {
+    const { name, kind, header, account, sealed, former, formerUntil } = this.#row(given);
+    return () => {
+      this.database
+        .update(credentials)
+        .set({ kind, header, account, sealed, former, formerUntil })
+        .where(eq(credentials.name, name))
+        .run();
+      this.#know(name);
+      this.bus.changed('credential', name);
+    };
   }
 
   /** Gives the row its new name, to which the secret is bound anew; what names it follows elsewhere. */
@@ -373,6 +406,8 @@ export function requireSecret({
     );
   if (kind === 'bearer' && /^bearer\s/i.test(secret))
     throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
+  const repeated = kind === 'header' && repeatedScheme(secret);
+  if (repeated) throw refuse(`The secret repeats the word "${repeated}"; write it once`, '/secret');
   if (kind === 'header' && !(header && HEADER_NAME.test(header)))
     throw refuse('A credential of kind header needs the name of its header, such as X-Api-Key', '/header');
   if (kind === 'path' && !(header && /^[a-z0-9_]+$/.test(header)))

@@ -29,8 +29,7 @@ export async function applyCure(cure: Cure, { flows, servers, models, credential
     case 'form': {
       const { kind, header } = credentials.shape(cure.credential);
       requireSame({ kind, header }, cure.from, `form of credential "${cure.credential}"`);
-      const to = { kind: cure.to.kind as never, ...(cure.to.header !== null && { header: cure.to.header }) };
-      credentials.change(cure.credential, to);
+      credentials.reform(cure.credential, cure.to);
       break;
     }
     case 'clean':

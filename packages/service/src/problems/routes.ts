@@ -1,8 +1,8 @@
 import { cureWords, type Finding, PindroError } from '@pindro/core';
 import type { Api } from '../platform/api.js';
 import type { Parts } from '../platform/capability.js';
-import { applyCure } from './cure.js';
 import { problemFeed } from './feed.js';
+import { makeCure } from './make-cure.js';
 import { tryCure } from './try-cure.js';
 
 const DAY = 24 * 60 * 60_000;
@@ -27,13 +27,17 @@ export function problemRoutes(api: Api, parts: Parts): void {
     const cure = found.cure!;
     if (call.body.try) {
       const tried = cure.do === 'change' ? await tryCure(cure, found, parts) : null;
-      return { done: cureWords(cure), made: false, tried };
+      return { done: cureWords(cure), made: false, tried, checked: null, draft: null };
     }
-    const done = await applyCure(cure, parts);
-    // The trouble is mended by this, until it is seen again.
-    if (problems.has(found.fingerprint))
-      problems.judge(found.fingerprint, { state: 'mended', until: null, note: done, by: call.who.caller.id });
-    return { done, made: true, tried: null };
+    const outcome = await makeCure(cure, call.body.publish, parts);
+    const isForDraft = runs.get(id).head.stage === 'draft';
+    const helps = outcome.made && outcome.checked?.fine !== false && (outcome.draft === null || isForDraft);
+    // The problem counts as resolved until it happens again.
+    if (helps && problems.has(found.fingerprint)) {
+      const by = call.who.caller.id;
+      problems.judge(found.fingerprint, { state: 'mended', until: null, note: cureWords(cure), by });
+    }
+    return { done: cureWords(cure), tried: null, ...outcome };
   });
 }
 

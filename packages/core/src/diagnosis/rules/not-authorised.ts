@@ -2,7 +2,8 @@ import type { CredentialFact, Facts, Need } from '../facts.js';
 import type { Cure, Place } from '../finding.js';
 import { type Failure, type IndexedTrace, settingAt, stepPointer } from '../indexed.js';
 import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
-import { formWords, isSameForm, wantedForm } from '../wanted-form.js';
+import { includesHeader, refusedHeaders, type SentHeader } from '../sent-header.js';
+import { type CredentialForm, formWords, isSameForm, wantedForm } from '../wanted-form.js';
 
 /** The credential that a step sends to a web address by itself. */
 function ofStep({ span }: Failure, trace: IndexedTrace): string {
@@ -41,20 +42,38 @@ function missing(need: Need | null, failure: Failure, trace: IndexedTrace, facts
   return change && change.from === null ? { do: 'change', flow, ...change } : null;
 }
 
-/** What is wrong with it, and what can be done about that without knowing the secret. */
-function wrongWith(credential: CredentialFact, wants: string): { what: string; fix: string; cure?: Cure } | null {
-  const { name, odd, cleans, kind, header } = credential;
+/** Whether a request carried a key in the wanted form. */
+function carried(sent: readonly SentHeader[], { kind, header }: CredentialForm): boolean {
+  const wanted = header
+    ? { header: header.toLowerCase(), schemes: [] }
+    : { header: 'authorization', schemes: [kind.toLowerCase()] };
+  return includesHeader(sent, wanted);
+}
+
+/**
+ * Returns what is wrong with the credential, and a fix that needs no knowledge of the secret. A fix is proposed only where
+ * the recorded request (`sent`, null where none was recorded) lacked what the fix would send.
+ */
+function wrongWith(
+  credential: CredentialFact,
+  wants: string,
+  sent: readonly SentHeader[] | null,
+): { what: string; fix: string; cure?: Cure } | null {
+  const { name, odd, cleans, kind, header, sends, stored } = credential;
+  if (sent && sends && !includesHeader(sent, sends))
+    return { what: 'the credential has changed since this request', fix: 'Retry the run.' };
   if (odd)
     return {
       ...{ what: odd, fix: 'Save the secret again without what does not belong to it.' },
       ...(cleans && { cure: { do: 'clean', credential: name, what: odd } }),
     };
   const [from, to] = [{ kind, header }, wantedForm(wants)];
-  if (!to || isSameForm(from, to)) return null;
+  if (!to || isSameForm(from, to) || carried(sent ?? (sends ? [sends] : []), to)) return null;
   return {
     what: `it goes along ${formWords(from)}, and is wanted ${formWords(to)}`,
     fix: `Send it ${formWords(to)}.`,
-    cure: { do: 'form', credential: name, from, to },
+    // A scheme in front of the key would have to be removed from the secret first.
+    ...((stored || !sends?.schemes.length) && { cure: { do: 'form', credential: name, from, to } }),
   };
 }
 
@@ -78,7 +97,7 @@ export const credentialRefused = failureRule({
     const [server, model] = [detail(failure, 'server'), detail(failure, 'model')];
     const who = server ? `Tool server "${server}"` : model ? `Model connection "${model}"` : detail(failure, 'address');
     const [wants, body] = [detail(failure, 'wants'), firstWords(detail(failure, 'body'))];
-    const wrong = credential && wrongWith(credential, `${wants} ${body}`);
+    const wrong = credential && wrongWith(credential, `${wants} ${body}`, refusedHeaders(failure.span));
     const place: Place = credential
       ? { credential: credential.name }
       : server

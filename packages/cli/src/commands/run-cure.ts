@@ -1,0 +1,32 @@
+import type { Command } from 'commander';
+import { withService } from '../context.js';
+import { showCure } from '../output/cure.js';
+
+interface CureOptions {
+  finding?: string;
+  try?: boolean;
+  publish?: boolean;
+  retry?: boolean;
+}
+
+/** Adds `run cure`, which applies the fix that a finding proposes. */
+export function registerRunCure(run: Command): void {
+  run
+    .command('cure <id>')
+    .description('makes the change that a finding of the run proposes')
+    .option('--finding <fingerprint>', 'which finding, where several propose one')
+    .option('--try', 'only tries it, on recorded runs with the same finding; nothing is changed')
+    .option('--publish', 'publishes the flow whose draft the fix changes')
+    .option('--retry', 'retries the run afterwards')
+    .action(
+      withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
+        const { finding, publish, retry, try: only } = options as CureOptions;
+        const body = { ...(finding && { finding }), ...(only && { try: true }), ...(publish && { publish: true }) };
+        const answer = await client.cureRun({ id: id!, body });
+        const retried =
+          retry && answer.made ? await client.runAgain({ id: id!, body: publish ? { on: 'live' } : {} }) : null;
+        print(retried ? { ...answer, retried } : answer, () => showCure(id!, answer, retried));
+        if (answer.checked?.fine === false || (retried && retried.state !== 'done')) process.exitCode = 1;
+      }),
+    );
+}

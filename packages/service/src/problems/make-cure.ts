@@ -1,0 +1,50 @@
+import { type Cure, type Json, pointerParts, valueAt } from '@pindro/core';
+import type { Parts } from '../platform/capability.js';
+import { type CureCheck, checkCure } from './check-cure.js';
+import { applyCure } from './cure.js';
+
+type Sources = Pick<Parts, 'flows' | 'servers' | 'models' | 'credentials'>;
+
+export interface CureOutcome {
+  made: boolean;
+  checked: Pick<CureCheck, 'fine' | 'words'> | null;
+  draft: { flow: string; live: number; others: boolean } | null;
+}
+
+/**
+ * Applies a fix and asks whom it concerns whether it helps. A credential that is refused again is restored, so that no fix
+ * leaves it worse than before.
+ * @param publish whether the flow whose draft it changes is published too
+ * @throws cure_stale
+ */
+export async function makeCure(cure: Cure, publish: boolean, sources: Sources): Promise<CureOutcome> {
+  const { credentials } = sources;
+  if (cure.do === 'change') return changeFlow(cure, publish, sources);
+  const restore = cure.do === 'clean' || cure.do === 'form' ? credentials.restorePoint(cure.credential) : null;
+  await applyCure(cure, sources);
+  const check = await checkCure(cure, sources);
+  const isWorse = check?.refused === true && restore !== null;
+  if (isWorse) restore();
+  return { made: !isWorse, checked: check && { fine: check.fine, words: check.words }, draft: null };
+}
+
+async function changeFlow(
+  cure: Extract<Cure, { do: 'change' }>,
+  publish: boolean,
+  sources: Sources,
+): Promise<CureOutcome> {
+  const { flows } = sources;
+  const before = flows.get(cure.flow);
+  const others = before.live !== null && flows.isChanged(before);
+  // Whoever applied the fix before may publish it now.
+  const isMade = publish && same(valueAt(before.document, pointerParts(cure.at)), cure.to);
+  if (!isMade) await applyCure(cure, sources);
+  if (publish) {
+    await flows.look([flows.get(cure.flow)]);
+    flows.publish(cure.flow, 'Published with a fix from a run');
+  }
+  const { name, live } = flows.get(cure.flow);
+  return { made: true, checked: null, draft: publish || live === null ? null : { flow: name, live, others } };
+}
+
+const same = (one: unknown, other: Json) => JSON.stringify(one ?? null) === JSON.stringify(other);
