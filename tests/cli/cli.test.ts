@@ -172,6 +172,12 @@ describe('the command line', () => {
     expect(refused).to.include({ code: 1 });
     expect(refused.out).to.contain('at most 350 kg');
     expect((await run(['server', 'call', 'lift', 'lift_status', '{oops'])).err).to.contain('not JSON');
+    await good(['server', 'change', 'lift', '--set', 'station=valley']);
+    expect(await good(['server', 'tools', 'lift'])).to.contain('supplied by a rule: "valley"');
+    expect(await good(['server', 'call', 'lift', 'list_loads'])).to.contain(
+      'with station from the argument rules of lift',
+    );
+    await good(['server', 'change', 'lift', '--no-rules']);
     expect(await good(['server', 'refresh', 'lift'])).to.contain('4 tools, none new');
   });
 

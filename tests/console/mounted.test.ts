@@ -280,7 +280,7 @@ describe('components by themselves, without a service', function () {
 
     it('a failure, a time-out and further attempts are set without YAML', async () => {
       await show('StepExtras', { step: 'a', cards }, DOCUMENT);
-      await page.getByText('When it fails, remark').click();
+      await page.getByText('When it fails, note').click();
       await page.getByLabel('When it fails', { exact: true }).selectOption('branch');
       await page.getByLabel('Longest time (if you like)').fill('2');
       await page.getByLabel('Unit of Longest time').selectOption('minutes');

@@ -142,4 +142,44 @@ describe('tool servers in the console', function () {
     expect((await house.api.getServer({ name: 'trails' })).rules).to.deep.equal({ trail: { set: 'larch-traverse' } });
     await expectAccessible(page, 'what a server says of itself');
   });
+
+  it('who supplies an argument shows on its tool, in a step, in a toolbox and on an endpoint', async () => {
+    await open('/servers/trails');
+    await page.getByRole('button', { name: 'Look closer at trail_report' }).click();
+    await page.getByRole('cell', { name: '"larch-traverse"' }).waitFor();
+
+    await house.service.flows.saveDraft('supplied', {
+      format: 'pindro/flow@1',
+      name: 'supplied',
+      steps: {
+        report: { kind: 'tool', with: { server: 'trails', tool: 'trail_report', arguments: {} } },
+        desk: { kind: 'agent', with: { model: 'house', message: 'hello', toolbox: [{ server: 'trails' }] } },
+      },
+    });
+    await open('/flows/supplied');
+    await page.getByText('trail_report').first().click();
+    await page.getByText('trail: "larch-traverse" (rule of tool server trails)').waitFor();
+    await expectAccessible(page, 'a step with a supplied argument');
+    await page.getByRole('button', { name: 'tool server trails' }).click();
+    await page.getByRole('button', { name: 'Tame trail_report' }).click();
+    const who = page.getByLabel('Who supplies trail', { exact: true });
+    expect(await who.inputValue()).to.equal('server');
+    await who.selectOption('ask');
+    await until(async () => {
+      const { document } = await house.api.getFlow({ name: 'supplied' });
+      return JSON.stringify(document).includes('{"trail":"ask"}');
+    }, 'the rule of the row');
+
+    house.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: reports\ntools: { look: { server: trails, tool: trail_report } }\n',
+    );
+    await open('/endpoints/reports');
+    await page.getByText('trail = "larch-traverse" (rule of tool server trails)').waitFor();
+    await page.getByRole('button', { name: /^Words and arguments/ }).click();
+    await page.getByText('by a rule of its tool server').waitFor();
+    await page.getByLabel('Who supplies trail of look').selectOption('asked');
+    await page.getByText('by a rule of its tool server').waitFor({ state: 'detached' });
+    const [tool] = (await house.api.getEndpoint({ name: 'reports' })).toolList;
+    expect(tool!.arguments[0]).to.include({ name: 'trail', supplied: 'asked', rule: 'own' });
+  });
 });

@@ -12,6 +12,10 @@ export const argumentRow = z.object({
   description: z.string(),
   supplied: z.enum(['asked', 'set', 'left out']),
   value: json.nullable().describe('What the builder set'),
+  rule: z
+    .enum(['own', 'server'])
+    .nullable()
+    .describe('Where the rule is that applies: on the endpoint, or on the whole tool server; null where none does'),
 });
 
 export const exposedTool = z.object({

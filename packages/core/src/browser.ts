@@ -47,7 +47,7 @@ export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointer
 export { jsonMistake } from './json-mistake.js';
 export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
-export type { Lookup } from './ports.js';
+export type { ArgumentRules, Lookup } from './ports.js';
 export { publishedSchema } from './published-schema.js';
 export { bytesIn, humanSize } from './size.js';
 export { size } from './size-schema.js';
@@ -57,6 +57,7 @@ export { proposeLookup } from './tools/lookup.js';
 export { lookupSchema } from './tools/lookup-schema.js';
 export { rulesFor, seenSchema } from './tools/seen.js';
 export { select } from './tools/selection.js';
+export { type ArgumentSupplier, asRules, suppliedByServer, supplierOf, supplierWords } from './tools/suppliers.js';
 export { attribute } from './trace/attributes.js';
 export { criticalPath } from './trace/critical-path.js';
 export type { LiveEvent } from './trace/events.js';

@@ -218,6 +218,7 @@ export { type ToolSettings, toolSettings, trimming } from './tools/settings.js';
 export type { CallContext, SourceTool, ToolAnswer, ToolSource } from './tools/source.js';
 export { blamedArguments } from './tools/sources/server.js';
 export type { FlowOutcome, StartFlow } from './tools/start-flow.js';
+export { supplierOf, supplierWords } from './tools/suppliers.js';
 export { estimateTokens } from './tools/tokens.js';
 export { wordsOf } from './tools/wrap/words.js';
 // traces

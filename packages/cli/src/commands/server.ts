@@ -1,5 +1,5 @@
 import { SPEAKS_WORDS, WATCH_WORDS } from '@pindro/contract';
-import { humanDuration, type JsonSchema } from '@pindro/core/browser';
+import { asRules, humanDuration, type Json, type JsonSchema, supplierOf, supplierWords } from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
@@ -65,10 +65,15 @@ export function serverCommands(program: Command): void {
             >,
           );
           const required = (tool.inputSchema.required ?? []) as string[];
-          const args = properties.map(
-            ([key, schema]) =>
-              `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim([schema.enum?.join('|') ?? schema.format ?? schema.type ?? 'any', schema.description ?? ''].filter(Boolean).join('  '))}`,
-          );
+          const args = properties.map(([key, schema]) => {
+            const supplier = supplierOf(key, asRules(one.rules as Json));
+            const notes = [
+              schema.enum?.join('|') ?? schema.format ?? schema.type ?? 'any',
+              supplier.how === 'asked' ? '' : `supplied by a rule: ${supplierWords(supplier, null)}`,
+              schema.description ?? '',
+            ];
+            return `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim(notes.filter(Boolean).join('  '))}`;
+          });
           return [`  ${pc.bold(tool.name)}  ${tool.description}`, ...args].join('\n');
         });
         print(one, () =>
@@ -112,10 +117,12 @@ export function serverCommands(program: Command): void {
           tool: tool!,
           body: { arguments: { ...readObject(given || '{}'), ...readTexts(texts, schema as JsonSchema) } },
         });
+        const { supplied } = result;
+        const byRules = supplied.length > 0 ? `, with ${supplied.join(', ')} from the argument rules of ${name}` : '';
         print(
           result,
           () =>
-            `${result.isError ? `${pc.red('✗')} ${result.text}` : result.data === null ? result.text : JSON.stringify(result.data, null, 2)}\n${pc.dim(`${result.milliseconds} ms`)}`,
+            `${result.isError ? `${pc.red('✗')} ${result.text}` : result.data === null ? result.text : JSON.stringify(result.data, null, 2)}\n${pc.dim(`${result.milliseconds} ms${byRules}`)}`,
         );
         if (result.isError) throw new QuietFailure();
       }),

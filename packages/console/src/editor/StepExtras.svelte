@@ -20,7 +20,7 @@ function retry(change: Record<string, unknown>) {
 </script>
 
 <details class="mb-4">
-  <summary class="field-more">When it fails, remark, heading, title</summary>
+  <summary class="field-more">When it fails, note, section, title</summary>
   <div class="mt-3">
     <label class="label" for="{uid}-error">When it fails</label>
     <select
@@ -83,7 +83,7 @@ function retry(change: Record<string, unknown>) {
       placeholder="A note for readers of the flow"
       value={now.note ?? ''}
       oninput={(event) => put({ note: event.currentTarget.value || undefined }, 'note')}></textarea>
-    <label class="label" for="{uid}-under">Heading under which it folds</label>
+    <label class="label" for="{uid}-under">Section</label>
     <input
       id="{uid}-under"
       class="field mb-3"

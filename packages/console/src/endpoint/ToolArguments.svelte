@@ -14,6 +14,7 @@ let awaiting = $state.raw<string[]>([]);
 function supply(argument: ArgumentRow, how: string) {
   awaiting = awaiting.filter((name) => name !== argument.name);
   if (how === 'set') awaiting = [...awaiting, argument.name];
+  else if (how === 'asked' && argument.rule === 'server') void word.run({ arguments: { [argument.name]: 'ask' } });
   else void word.run({ arguments: { [argument.name]: how === 'left out' ? 'omit' : null } });
 }
 const supplied = (argument: ArgumentRow) => (awaiting.includes(argument.name) ? 'set' : argument.supplied);
@@ -68,7 +69,9 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
               ><option value="asked">the model</option><option value="set">you</option
               >{#if !argument.required || argument.supplied === 'left out'}<option value="left out">nobody</option
                 >{/if}</select
-            ></td
+            >{#if argument.rule === 'server' && argument.supplied !== 'asked'}<span class="mt-1 block text-soft"
+                >by a rule of its tool server</span
+              >{/if}</td
           >
           <td class="w-1/2 py-2">
             {#if supplied(argument) === 'set'}<span class="flex items-center gap-1"

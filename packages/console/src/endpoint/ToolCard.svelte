@@ -61,7 +61,7 @@ function rename(value: string) {
   </p>
   {#if tool.trouble}<p class="mt-2 text-rowan">{tool.trouble}</p>{/if}
   {#if tool.set.length > 0}<p class="mt-2 text-sm text-soft">
-      Set by you, not seen by the model: <span class="font-mono">{tool.set.join(', ')}</span>
+      Supplied by argument rules: <span class="font-mono">{tool.set.join(', ')}</span>
     </p>{/if}
   <button type="button" class="button mt-3 px-2 py-1 text-sm" aria-expanded={open} onclick={() => (open = !open)}
     ><ChevronDown size={15} class={open ? 'rotate-180' : ''} aria-hidden="true" />

@@ -1,6 +1,6 @@
 <script lang="ts">
 import { kept } from './blank.js';
-import { isObject, type Json } from '@pindro/core/browser';
+import { type ArgumentSupplier, isObject, type Json, supplierWords } from '@pindro/core/browser';
 import { describeType } from './describe.js';
 import Field from './Field.svelte';
 import type { FieldProps } from './place.js';
@@ -12,23 +12,32 @@ interface Props extends FieldProps {
   known: boolean;
   /** Whether the tool cannot do without it. */
   needed: boolean;
+  /** The tool server, and who supplies the argument by its rules where none stands here. */
+  server: string;
+  shared: ArgumentSupplier;
 }
 /** One argument of a tool and who supplies it. */
-let { known, needed, ...props }: Props = $props();
-type Who = 'ask' | 'set' | 'omit';
+let { known, needed, server, shared, ...props }: Props = $props();
+type Who = 'ask' | 'set' | 'omit' | 'server';
 const rule = $derived(props.value);
-const who = $derived<Who>(rule === 'omit' ? 'omit' : isObject(rule) && 'set' in rule ? 'set' : 'ask');
+const isShared = $derived(shared.how !== 'asked');
+const who = $derived<Who>(whoOf(rule));
+function whoOf(rule: Json | undefined): Who {
+  if (rule === undefined && isShared) return 'server';
+  return rule === 'omit' ? 'omit' : isObject(rule) && 'set' in rule ? 'set' : 'ask';
+}
 const asked = $derived(isObject(rule) && isObject(rule.ask) ? rule.ask : {});
 
 function choose(next: string) {
   if (next === 'omit') props.onChange('omit');
   else if (next === 'set') props.onChange({ set: blankOf(props.schema) });
+  else if (next === 'ask' && isShared) props.onChange('ask');
   else props.onChange(undefined);
 }
 function word(description: string) {
   const { description: _, ...rest } = asked;
   const next: { [key: string]: Json } = description.trim() === '' ? rest : { ...rest, description };
-  props.onChange(Object.keys(next).length > 0 ? { ask: next } : undefined);
+  props.onChange(Object.keys(next).length > 0 ? { ask: next } : isShared ? 'ask' : undefined);
 }
 </script>
 
@@ -44,6 +53,7 @@ function word(description: string) {
       value={who}
       onchange={(event) => choose(event.currentTarget.value)}
     >
+      {#if isShared}<option value="server">a rule of {server}</option>{/if}
       <option value="ask">the model</option>
       <option value="set">set here</option>
       {#if !needed || who === 'omit'}<option value="omit">left out</option>{/if}
@@ -61,6 +71,8 @@ function word(description: string) {
         onChange={(next) => props.onChange({ set: kept(next) })}
       />
     </div>
+  {:else if who === 'server'}
+    <p class="text-sm text-soft">{supplierWords(shared, server)}</p>
   {:else if who === 'ask'}
     <label class="sr-only" for="{props.id}-words">What the model reads of {props.label}</label>
     <input

@@ -1,5 +1,13 @@
 import type { TableSummary } from '@pindro/contract/light';
-import { isObject, type Json, type JsonObject, type JsonSchema, valueAt } from '@pindro/core/browser';
+import {
+  type ArgumentRules,
+  asRules,
+  isObject,
+  type Json,
+  type JsonObject,
+  type JsonSchema,
+  valueAt,
+} from '@pindro/core/browser';
 import { api } from '../state/api.js';
 import { live } from '../state/live.svelte.js';
 import type { FieldPlace } from './place.js';
@@ -48,17 +56,24 @@ class Known {
   table(name: string): TableSummary | null | undefined {
     return this.#of<TableSummary | null>(`table ${name}`, () => api.getTable({ name }));
   }
+  #server(name: string) {
+    return this.#of(`server ${name}`, async () => {
+      const { toolList, rules } = await api.getServer({ name });
+      const tools = toolList.map((tool) => ({
+        name: tool.name,
+        description: tool.description,
+        schema: resolved(tool.inputSchema as JsonSchema, tool.inputSchema as JsonSchema),
+        annotations: tool.annotations,
+      }));
+      return { tools, rules: asRules(rules as Json) };
+    });
+  }
   toolsOfServer(name: string): KnownTool[] {
-    return (
-      this.#of(`server ${name}`, async () =>
-        (await api.getServer({ name })).toolList.map((tool) => ({
-          name: tool.name,
-          description: tool.description,
-          schema: resolved(tool.inputSchema as JsonSchema, tool.inputSchema as JsonSchema),
-          annotations: tool.annotations,
-        })),
-      ) ?? []
-    );
+    return this.#server(name)?.tools ?? [];
+  }
+  /** The argument rules of a tool server. */
+  rulesOfServer(name: string): ArgumentRules {
+    return this.#server(name)?.rules ?? {};
   }
   toolsOfEndpoint(name: string): KnownTool[] {
     return (
@@ -111,6 +126,16 @@ export function valuesAt(place: FieldPlace, path: readonly PropertyKey[], argume
   const server = fixed(row.server);
   const tool = fixed(around(place, path, ['tool']).tool) || String(path.at(-2) ?? '');
   return server ? sourceOfArgument(server, tool, argument, given, known.toolsOfServer(server)) : null;
+}
+
+/** The name and argument rules of the tool server that a field is about, where they apply there. */
+export function serverRulesAt(
+  place: FieldPlace,
+  path: readonly PropertyKey[],
+): { server: string; rules: ArgumentRules } {
+  const row = around(place, path, ['server']);
+  const server = fixed(row.server);
+  return { server, rules: server && row.rules !== 'none' ? known.rulesOfServer(server) : {} };
 }
 
 /** The columns of the table that a field is about. */

@@ -1,21 +1,19 @@
 <script lang="ts">
-import { isObject, type JsonObject, type JsonSchema } from '@pindro/core/browser';
+import {
+  asRules,
+  isObject,
+  type JsonObject,
+  type JsonSchema,
+  supplierOf,
+  supplierWords,
+} from '@pindro/core/browser';
 import { describeType } from '../forms/describe.js';
 
 /** The arguments of a tool, with who supplies each for everybody. */
 let { schema, rules, bare = false }: { schema: JsonSchema; rules: JsonObject; bare?: boolean } = $props();
 const required = $derived(Array.isArray(schema.required) ? schema.required : []);
 const all = $derived(isObject(schema.properties) ? Object.entries(schema.properties) : []);
-
-function supplier(name: string): string {
-  const rule = rules[name];
-  if (rule === 'omit') return 'nobody: it is left out';
-  if (isObject(rule) && 'set' in rule) {
-    const text = typeof rule.set === 'string' ? rule.set : JSON.stringify(rule.set);
-    return text.includes('${') ? `worked out: ${text}` : `always ${text}`;
-  }
-  return 'whoever calls it';
-}
+const supplier = (name: string) => supplierWords(supplierOf(name, asRules(rules)), null);
 </script>
 
 {#if all.length === 0}

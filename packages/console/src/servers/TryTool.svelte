@@ -1,7 +1,14 @@
 <script lang="ts">
 import X from '@lucide/svelte/icons/x';
 import type { ServerDetail, ServerSample } from '@pindro/contract/light';
-import { isObject, type JsonObject, type JsonSchema, rulesFor, seenSchema } from '@pindro/core/browser';
+import {
+  type JsonObject,
+  type JsonSchema,
+  rulesFor,
+  seenSchema,
+  suppliedByServer,
+  supplierWords,
+} from '@pindro/core/browser';
 import SchemaForm from '../forms/SchemaForm.svelte';
 import { sourceOfArgument } from '../forms/value-source.js';
 import Problem from '../parts/Problem.svelte';
@@ -24,9 +31,7 @@ const rules = $derived(rulesFor(tool as never, server.rules as never));
 const schema = $derived(seenSchema(tool.inputSchema as JsonSchema, rules));
 /** What each call gets that is not asked for. */
 const set = $derived(
-  Object.entries(rules).flatMap(([argument, rule]) =>
-    isObject(rule) && 'set' in rule ? [`${argument} = ${JSON.stringify(rule.set)}`] : [],
-  ),
+  suppliedByServer(Object.keys(rules), rules).map(([name, one]) => `${name} = ${supplierWords(one, null)}`),
 );
 const source = (argument: string) =>
   sourceOfArgument(

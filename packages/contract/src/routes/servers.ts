@@ -133,7 +133,13 @@ export const servers = {
     path: '/servers/:name/tools/:tool/call',
     about: 'Calls one tool',
     body: z.object({ arguments: jsonObject.default({}) }),
-    answer: z.object({ text: z.string(), data: json, isError: z.boolean(), milliseconds: z.number() }),
+    answer: z.object({
+      text: z.string(),
+      data: json,
+      isError: z.boolean(),
+      milliseconds: z.number(),
+      supplied: z.array(z.string()).describe('Arguments that argument rules of the server supplied'),
+    }),
   },
   chatServer: {
     method: 'POST',

@@ -6,7 +6,7 @@ import type {
   ExposedTool,
   OpenSession,
 } from '@pindro/contract';
-import { asSent, estimateTokens, isObject, type JsonObject } from '@pindro/core';
+import { asSent, estimateTokens, isObject, type JsonObject, supplierOf, supplierWords } from '@pindro/core';
 import type { KeyStore } from '../keys/store.js';
 import type { Session } from './mcp/session.js';
 import { type Sessions, shownId } from './mcp/sessions.js';
@@ -124,6 +124,7 @@ export class EndpointPresenter {
 }
 
 function present(tool: ServedTool, entry: JsonObject | undefined): ExposedTool {
+  const server = 'server' in tool.target ? tool.target.server : null;
   const rows = argumentRows(tool);
   return {
     name: tool.name,
@@ -139,8 +140,8 @@ function present(tool: ServedTool, entry: JsonObject | undefined): ExposedTool {
     worded: ['title', 'description', 'arguments', 'annotations', 'returns', 'icon'].filter(
       (word) => entry?.[word] !== undefined,
     ),
-    set: rows.flatMap(({ name, supplied, value }) =>
-      supplied === 'set' ? [`${name} = ${JSON.stringify(value)}`] : [],
+    set: rows.flatMap(({ name, supplied: how, value, rule }) =>
+      how === 'set' ? [`${name} = ${supplierWords({ how, value, rule }, server)}`] : [],
     ),
     tokens: tool.tokens,
     trouble: tool.trouble,
@@ -155,21 +156,21 @@ function iconOf({ sent }: ServedTool): string | null {
   return typeof first?.src === 'string' ? first.src : null;
 }
 
-function argumentRows({ schema, seen, rules }: ServedTool): ArgumentRow[] {
-  const own = isObject(schema.properties) ? schema.properties : {};
+function argumentRows({ schema, seen, ruledBy }: ServedTool): ArgumentRow[] {
+  const properties = isObject(schema.properties) ? schema.properties : {};
   const shown = isObject(seen.properties) ? seen.properties : {};
   const required = Array.isArray(schema.required) ? schema.required : [];
-  return Object.entries(own).map(([name, property]) => {
-    const rule = rules[name];
-    const set = isObject(rule) && 'set' in rule;
+  return Object.entries(properties).map(([name, property]) => {
+    const { how, value, rule } = supplierOf(name, ruledBy?.server ?? {}, ruledBy?.own);
     const as = (shown[name] ?? property) as JsonObject;
     return {
       name,
       type: typeOf(as),
       required: required.includes(name),
       description: typeof as.description === 'string' ? as.description : '',
-      supplied: set ? 'set' : rule === 'omit' ? 'left out' : 'asked',
-      value: set ? ((rule as { set: ArgumentRow['value'] }).set ?? null) : null,
+      supplied: how,
+      value,
+      rule,
     };
   });
 }

@@ -1,5 +1,6 @@
 import {
   ANY_EFFECT,
+  type ArgumentRules,
   allEffects,
   allSteps,
   annotationsOf,
@@ -58,6 +59,8 @@ export interface ServedTool extends Omit<Exposure, 'target'> {
   tokens: number;
   /** How many steps its flow has, to tell how far a call is. */
   steps: number;
+  /** The rules of the endpoint, and those of the tool server, which they override. */
+  ruledBy?: { own: ArgumentRules; server: ArgumentRules };
   /** Whether a flow says what comes of it; left out where that is not known. */
   hasResult?: boolean;
 }
@@ -116,10 +119,8 @@ export class Server {
 
   #tool(name: string, entry: ExposedEntry): ServedTool {
     const own = 'flow' in entry ? this.#ofFlow(entry.flow) : this.#ofServer(entry.server, entry.tool);
-    const rules =
-      'server' in entry && own.tool
-        ? rulesFor(own.tool, this.parts.servers.rules(entry.server), entry.arguments)
-        : (entry.arguments ?? {});
+    const serverRules = 'server' in entry && own.tool ? this.parts.servers.rules(entry.server) : undefined;
+    const rules = serverRules ? rulesFor(own.tool!, serverRules, entry.arguments) : (entry.arguments ?? {});
     const title = entry.title ?? own.title;
     const description = entry.description ?? own.description;
     const seen = seenSchema(own.schema, rules);
@@ -152,6 +153,7 @@ export class Server {
       effects: own.effects,
       own: { title: own.title, description: own.description },
       passed: false,
+      ruledBy: { own: entry.arguments ?? {}, server: serverRules ?? {} },
       target: targetOf(entry),
       trouble: own.trouble,
       sent,

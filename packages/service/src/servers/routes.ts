@@ -119,7 +119,8 @@ export function serverRoutes(
     const start = performance.now();
     store.requireTool(call.param('name'), call.param('tool'));
     const [server, tool] = [call.param('name'), call.param('tool')];
-    const args = store.withRules(server, tool, call.body.arguments as JsonObject, call.who.caller);
+    const given = call.body.arguments as JsonObject;
+    const args = store.withRules(server, tool, given, call.who.caller);
     const result = await store.call(server, tool, args, {
       signal: call.signal,
       trace: traceFields({ traceId: newTraceId() }, newSpanId()),
@@ -130,6 +131,7 @@ export function serverRoutes(
       data: result.structuredContent ?? null,
       isError: result.isError,
       milliseconds: Math.round(performance.now() - start),
+      supplied: Object.keys(args).filter((name) => !(name in given)),
     };
   });
   api.on('changeServer', async (call) => {

@@ -1,8 +1,8 @@
 <script lang="ts">
-import { isObject, type Json, type JsonSchema } from '@pindro/core/browser';
+import { isObject, type Json, type JsonSchema, supplierOf } from '@pindro/core/browser';
 import type { Snippet } from 'svelte';
 import FieldFrame from '../FieldFrame.svelte';
-import { ruledSchemaAt, valuesAt } from '../known.svelte.js';
+import { ruledSchemaAt, serverRulesAt, valuesAt } from '../known.svelte.js';
 import type { FieldPlace, FieldProps } from '../place.js';
 import RuleField from '../RuleField.svelte';
 
@@ -14,6 +14,7 @@ const properties = $derived(isObject(expected?.properties) ? expected.properties
 const required = $derived(Array.isArray(expected?.required) ? expected.required.map(String) : []);
 const names = $derived([...new Set([...Object.keys(properties), ...Object.keys(rules)])]);
 let fresh = $state('');
+const shared = $derived(serverRulesAt(props.place, props.path));
 /** Values that are set are chosen where something lists them. */
 const place = $derived<FieldPlace>({
   ...props.place,
@@ -46,6 +47,8 @@ function add() {
       known={name in properties}
       needed={required.includes(name)}
       value={rules[name]}
+      server={shared.server}
+      shared={supplierOf(name, shared.rules)}
       path={[...props.path, name]}
       onChange={(rule) => put(name, rule)}
     />
