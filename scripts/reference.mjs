@@ -4,8 +4,17 @@ import { join } from 'node:path';
 import { prepare, root } from './prepare.mjs';
 
 prepare();
-const { baseEnvironment, catalogue, DIAGNOSIS_RULES, flowSchema, REVIEW_RULES, stepKinds, stepSchema, tableWhere } =
-  await import('../packages/core/dist/index.js');
+const {
+  baseEnvironment,
+  catalogue,
+  DIAGNOSIS_RULES,
+  flowSchema,
+  lookupSchema,
+  REVIEW_RULES,
+  stepKinds,
+  stepSchema,
+  tableWhere,
+} = await import('../packages/core/dist/index.js');
 const { toJSONSchema } = await import('zod');
 const write = (name, text) => writeFileSync(join(root, 'docs', name), `${text.trimEnd()}\n`);
 const cell = (text) => String(text).replaceAll('|', '\\|').replaceAll('\n', ' ');
@@ -101,6 +110,20 @@ YAML or JSON, the same document. \`/api/v1/schemas/flow.json\` is its JSON Schem
 ## The whole
 
 ${fields(flowSchema)}
+
+### Inputs with values to choose from
+
+\`x-values\` on a property of \`input\` names the source of its values: a tool of a server, a flow, or a table. Forms in the console, public form pages and \`pindro flow run NAME --set hut=?\` offer them. Public form pages show the values to everybody, with only the columns \`value\` and \`label\`.
+
+\`\`\`yaml
+input:
+  type: object
+  properties:
+    hut: { type: string, x-values: { table: huts, value: name } }
+    room: { type: string, x-values: { flow: rooms, with: [hut], value: id, label: title } }
+\`\`\`
+
+${fields(lookupSchema)}
 
 ## A step
 

@@ -72,6 +72,74 @@ steps:
     expect(out).to.contain('larch-1').and.contain('Room one').and.contain('From flow rooms');
   });
 
+  it('have a source that is checked, and that follows a new name', async () => {
+    const input = (source: string) =>
+      flow(
+        'checked',
+        `input: { type: object, properties: { hut: { type: string, x-values: ${source} } } }\nsteps: { a: { kind: text, with: { text: x } } }`,
+      );
+    const messages = async (source: string) =>
+      (await house.api.checkFlow({ body: { document: input(source) } })).mistakes.map(
+        ({ at, message }) => `${at} ${message}`,
+      );
+    expect(await messages('{ table: huts, value: name }')).to.deep.equal([]);
+    expect((await messages('{ tabel: huts }')).join())
+      .to.contain('/input/properties/hut/x-values')
+      .and.contain('tabel');
+    expect((await messages('{ table: hats }')).join()).to.contain('There is no table named "hats"');
+    expect((await messages('{ table: huts, with: [room] }')).join()).to.contain('There is no input "room"');
+    await house.api.importFlow({ body: { document: input('{ flow: rooms }') } });
+    await house.api.renameFlow({ name: 'rooms', body: { to: 'bedrooms' } });
+    expect(JSON.stringify((await house.api.getFlow({ name: 'checked' })).document)).to.contain('{"flow":"bedrooms"}');
+    await house.api.renameFlow({ name: 'bedrooms', body: { to: 'rooms' } });
+  });
+
+  describe('on a public form page', () => {
+    const page = async (path: string, values?: Record<string, string>) => {
+      const response = await fetch(`${house.service.url}/forms/${path}`, {
+        ...(values && { method: 'POST', body: new URLSearchParams(values) }),
+      });
+      return { status: response.status, text: await response.text() };
+    };
+    const open = (path: string, more: object = {}) =>
+      house.api.addEntry({ body: { flow: 'book-room', path, settings: { kind: 'form', ...more } } });
+    const runs = async (name: string) => (await house.api.listRuns({ query: { flow: name } })).items.length;
+    before(() => house.api.publishFlow({ name: 'book-room', body: {} }));
+
+    it('are a list, which for a field that depends on others is loaded by a button without a run', async () => {
+      await open('book');
+      const first = await page('book');
+      expect(first.text).to.contain('<option value="larch">larch</option>');
+      expect(first.text)
+        .to.match(/<input type="text" id="f-room"/)
+        .and.contain('Load the choices for Room');
+      const before = await runs('book-room');
+      const loaded = await page('book?choices', { hut: 'larch' });
+      expect([loaded.status, await runs('book-room')]).to.deep.equal([200, before]);
+      expect(loaded.text)
+        .to.contain('<option value="larch" selected>')
+        .and.match(/<select id="f-room"[^>]*><option value="">Choose …<\/option><option value="larch-1">larch-1</);
+      // What people read may be other columns, which only the input can make public.
+      expect(loaded.text).to.not.contain('Room one');
+      expect((await page('book', { hut: 'larch', room: 'larch-1' })).text).to.contain('Thank you');
+    });
+
+    it('are asked for once for all visitors, and show the rows of none', async () => {
+      const before = await runs('rooms');
+      await Promise.all(Array.from({ length: 20 }, () => page('book?choices', { hut: 'kestrel' })));
+      expect((await runs('rooms')) - before).to.equal(1);
+    });
+
+    it('are left out where the form says so, or where nothing lists them just now', async () => {
+      await open('plain', { choices: false });
+      expect((await page('plain')).text).to.not.contain('<select');
+      await house.api.removeFlow({ name: 'rooms', query: { anyway: 'true' } as never });
+      const without = await page('book?choices', { hut: 'stonewater' });
+      expect(without.status).to.equal(200);
+      expect(without.text).to.match(/<input type="text" id="f-room"/);
+    });
+  });
+
   it('are listed at the command line, for a call and for a rule of an endpoint', async () => {
     const called = await pindro(['server', 'call', 'lift', 'cancel_load', '--set', 'load=?', '--json'], { env: env() });
     expect(JSON.parse(called.out).from).to.deep.equal({ tool: 'list_loads' });

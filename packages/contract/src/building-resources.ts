@@ -175,6 +175,10 @@ export const entrySettings = z.discriminatedUnion('kind', [
     waiting: ending.optional().describe('Shown while the run waits for a decision or a time'),
     refused: ending.optional().describe('Shown when the flow stopped at a "stop" step or a person declined'),
     failed: ending.optional().describe('Shown when the run failed'),
+    choices: z
+      .boolean()
+      .default(true)
+      .describe('Whether visitors choose from the values that inputs declare with "x-values"'),
     bodyLimit,
     perMinute,
   }),

@@ -106,6 +106,7 @@ export {
 export { comesAfter, graphOf, type Link, readLink } from './flow/graph.js';
 export { flowJsonSchema } from './flow/json-schema.js';
 export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
+export { referencesOf } from './flow/references.js';
 export { namesAny, withColumnNames, withNewName } from './flow/rename.js';
 export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';

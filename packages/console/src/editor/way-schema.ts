@@ -68,6 +68,10 @@ const FORMS: Record<Kind, (given: JsonObject, input: JsonSchema) => Properties> 
     waiting: ending('While the run waits'),
     refused: ending('When the flow or a person refuses'),
     failed: ending('When the run fails'),
+    choices: {
+      ...{ type: 'boolean', default: true, title: 'Offer values' },
+      description: 'Inputs with "x-values" offer their values to everybody who opens the form',
+    },
     perMinute,
     bodyLimit,
   }),

@@ -2,15 +2,17 @@ import type { z } from 'zod';
 import { countMistakes, type Mistake, PindroError } from '../errors.js';
 import { findUnsafe, isObject, type Json, type JsonObject, ownOf, pointer, valueAt } from '../json.js';
 import { RESERVED_NAMES, type StepDocument, stepSchema } from '../steps/document.js';
-import type { References } from '../steps/kind.js';
 import { KIND_NAMES, stepKind } from '../steps/registry.js';
 import type { Surroundings } from '../steps/surroundings.js';
 import { didYouMean } from '../suggest.js';
+import { lookupSchema } from '../tools/lookup-schema.js';
 import { schemaFault } from '../tools/schema.js';
 import { type FlowDocument, flowSchema } from './document.js';
 import { checkExpressions, type ExpressionMistake } from './expressions.js';
 import { graphOf, readLink } from './graph.js';
+import { LOOKUP_KEYWORD, lookupReferences, lookupsOf } from './input-lookups.js';
 import { tooLong, tooMuch } from './limits.js';
+import { checkReferences } from './references.js';
 import { firstMistakes, knownKeys, mistakesOf } from './shape.js';
 import { readSource, type Source, sourceOf } from './source.js';
 
@@ -134,7 +136,7 @@ export function shapeMistakes(error: z.core.$ZodError, value: unknown): Mistake[
 
 /** What is wrong with the meaning of a flow whose form is right. */
 function* meaningOf(document: FlowDocument, surroundings: Surroundings): Generator<ExpressionMistake> {
-  yield* checkInput(document);
+  yield* checkInput(document, surroundings);
   // A flow that is not kept yet may name itself.
   const flows = surroundings.flows && [...surroundings.flows, document.name];
   yield* checkSteps(document.steps, [], new Set(), {
@@ -169,7 +171,7 @@ function* checkSteps(
   if (cycle) yield cycleMistake(cycle, at);
 }
 
-function checkInput(document: FlowDocument): Mistake[] {
+function checkInput(document: FlowDocument, surroundings: Surroundings): Mistake[] {
   if (!document.input) return [];
   if (document.input.type !== 'object')
     return [
@@ -180,7 +182,29 @@ function checkInput(document: FlowDocument): Mistake[] {
       },
     ];
   const fault = schemaFault(document.input);
-  return fault ? [{ at: '/input', message: `The input is not a JSON Schema: ${fault}` }] : [];
+  if (fault) return [{ at: '/input', message: `The input is not a JSON Schema: ${fault}` }];
+  return lookupsOf(document).flatMap(({ at, lookup }) => checkLookup(document, at, lookup, surroundings));
+}
+
+/** The source of an input's values: its form, what it names, and the other inputs that it depends on. */
+function checkLookup(document: FlowDocument, at: PropertyKey[], lookup: Json, surroundings: Surroundings): Mistake[] {
+  const { error, data } = lookupSchema.safeParse(lookup);
+  if (error) return mistakesOf(error, lookup, at, { awaiting: false, known: lookupSchema });
+  const inputs = Object.keys(isObject(document.input?.properties) ? document.input.properties : {});
+  const unknown = [...(data.with ?? []).entries()].filter(([, name]) => !inputs.includes(name));
+  return [
+    ...checkReferences(
+      lookupReferences({ input: { properties: { one: { [LOOKUP_KEYWORD]: lookup } } } }),
+      lookup,
+      at,
+      surroundings,
+    ),
+    ...unknown.map(([index, name]) => ({
+      at: pointer([...at, 'with', index]),
+      message: `There is no input "${name}"`,
+      hint: didYouMean(name, inputs),
+    })),
+  ];
 }
 
 const cycleMistake = (cycle: string[], at: PropertyKey[]): Mistake => ({
@@ -238,50 +262,4 @@ function checkLink(text: string, at: string, steps: Steps): Mistake[] {
   if (branches.includes(branch)) return [];
   const hint = branch === 'error' ? `Write "on_error: branch" at step "${from}".` : didYouMean(branch, branches);
   return [{ at, message: `Step "${from}" has no branch "${branch}"`, hint }];
-}
-
-const WORDS: Record<keyof References, string> = {
-  flows: 'flow',
-  tables: 'table',
-  servers: 'tool server',
-  endpoints: 'endpoint',
-  models: 'model connection',
-  credentials: 'credential',
-};
-
-function checkReferences(
-  references: References,
-  config: Json,
-  at: PropertyKey[],
-  surroundings: Surroundings,
-): Mistake[] {
-  return Object.entries(references).flatMap(([sort, names]: [string, string[]]) => {
-    const known =
-      sort === 'servers'
-        ? surroundings.servers && Object.keys(surroundings.servers)
-        : surroundings[sort as Exclude<keyof References, 'servers'>];
-    if (!known) return [];
-    const word = WORDS[sort as keyof References];
-    // The field is called as what it names, except where a kind calls it otherwise.
-    const field = sort.slice(0, -1);
-    return names
-      .filter((name) => !known.includes(name))
-      .map((name) => ({
-        at: pointer([...at, ...(pathOf(config, name, field) ?? pathOf(config, name) ?? [])]),
-        message: name === '' ? `No ${word} is chosen yet` : `There is no ${word} named "${name}"`,
-        hint: didYouMean(name, known),
-        ...(name === '' && { missing: true as const }),
-      }));
-  });
-}
-
-/** Where a text stands in a value. @param field the name of the field that holds it */
-function pathOf(value: Json, text: string, field?: string, under?: string): PropertyKey[] | undefined {
-  if (value === text && (field === undefined || field === under)) return [];
-  if (typeof value !== 'object' || value === null) return undefined;
-  for (const [key, inner] of Object.entries(value)) {
-    const path = pathOf(inner, text, field, key);
-    if (path) return [key, ...path];
-  }
-  return undefined;
 }

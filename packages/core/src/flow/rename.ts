@@ -3,17 +3,15 @@ import type { References } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
 import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
+import { renameInLookups } from './input-lookups.js';
+import { referencesOf } from './references.js';
 
 /** A name that nobody gives, to see whether a text is taken for one. */
 const PROBE = 'a-name-that-nobody-gives';
 
 /** Whether a document names something, by any of its names. */
 export const namesAny = (document: FlowDocument, sort: keyof References, names: ReadonlySet<string>): boolean =>
-  [...allSteps(document.steps)].some(({ step }) =>
-    stepKind(step.kind)
-      ?.references(step.with ?? {})
-      [sort]?.some((name) => names.has(name)),
-  );
+  referencesOf(document)[sort]?.some((name) => names.has(name)) === true;
 
 /**
  * A flow that calls by its new name what it called by an old one. What only looks like the name stays: a text is taken for
@@ -27,7 +25,7 @@ export function withNewName(
   to: string,
 ): FlowDocument | null {
   const changed = structuredClone(document);
-  let found = false;
+  let found = renameInLookups(changed, sort, names, to);
   for (const { step } of allSteps(changed.steps)) {
     const kind = stepKind(step.kind);
     const config = step.with;

@@ -40,7 +40,7 @@ export const entriesCapability: Capability = {
     return { entries, begin, scheduler };
   },
   routes: (api, { entries, flows, objects, address }) => entryRoutes(api, { store: entries, flows, objects, address }),
-  pages: (app, { entries, keys, guesses, flows, runs, begin, settings, vault, approvals }) => {
+  pages: (app, { entries, keys, guesses, flows, runs, begin, settings, vault, approvals, values }) => {
     const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
     const parts = {
       store: entries,
@@ -50,6 +50,7 @@ export const entriesCapability: Capability = {
       documentOf,
       bodyLimit: settings.bodyLimit,
       signer: vault,
+      values,
       questions: {
         open: (caller: string) => approvals.openOf(caller),
         decide: ({ run, path }, given, caller) => void approvals.decide(run, path, { note: '', ...given }, caller),

@@ -3,10 +3,16 @@ import { type JsonObject, PindroError } from '@pindro/core';
 import type { Capability } from '../platform/capability.js';
 import { Values } from './values.js';
 
+declare module '../platform/capability.js' {
+  interface Parts {
+    values: Values;
+  }
+}
+
 export const valuesCapability: Capability = {
   name: 'values',
-  routes: (api, { servers, flows, runner, tables }) => {
-    const values = new Values({ servers, flows, runner, tables });
+  open: ({ servers, flows, runner, tables }) => ({ values: new Values({ servers, flows, runner, tables }) }),
+  routes: (api, { values }) => {
     api.on('listValues', ({ body, who, signal }) => {
       // Operators cannot choose the account a server is called with.
       if (body.credential !== undefined && !mayUse(who.role, 'builder'))

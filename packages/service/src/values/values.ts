@@ -84,7 +84,9 @@ export class Values {
   async #ask(from: Lookup, sent: JsonObject, wanted: Wanted, caller: Caller, signal: AbortSignal): Promise<Json> {
     const { servers, tables } = this.parts;
     if (from.table !== undefined) {
-      const rows = tables.find({ table: from.table, where: [], sort: null, descending: false, limit: MOST_ROWS });
+      const { table } = from;
+      const all = { where: [], sort: null, descending: false, limit: MOST_ROWS };
+      const { rows } = await tables.run({ do: 'find', table, ...all }, { caller: caller.id, key: '' });
       return rows;
     }
     if (from.flow !== undefined) return this.#runFlow(from.flow, sent, caller, signal);

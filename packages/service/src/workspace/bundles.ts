@@ -1,6 +1,5 @@
 import { columnType } from '@pindro/contract';
 import {
-  allSteps,
   anyJson,
   type Draft,
   type FlowDocument,
@@ -8,10 +7,9 @@ import {
   type JsonObject,
   mistakesOf,
   PindroError,
-  type References,
   readSource,
+  referencesOf,
   sourceOf,
-  stepKind,
   withNewName,
   writeText,
 } from '@pindro/core';
@@ -65,11 +63,9 @@ export class Bundles {
       if (documents.has(one)) continue;
       const { document } = flows.get(one);
       documents.set(one, document);
-      for (const { step } of allSteps(document.steps)) {
-        const references: References = stepKind(step.kind)?.references(step.with ?? {}) ?? {};
-        wanted.push(...(references.flows ?? []).map((flow) => flows.nameOf(flow)).filter((flow) => flows.find(flow)));
-        for (const sort of SORTS) for (const other of references[sort] ?? []) named[sort].add(other);
-      }
+      const references = referencesOf(document);
+      wanted.push(...(references.flows ?? []).map((flow) => flows.nameOf(flow)).filter((flow) => flows.find(flow)));
+      for (const sort of SORTS) for (const other of references[sort] ?? []) named[sort].add(other);
     }
     return writeText(this.#describe(wanted[0]!, [...documents.values()], named) as unknown as JsonObject);
   }
