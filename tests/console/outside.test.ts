@@ -47,6 +47,37 @@ describe('the demo, for somebody from outside', function () {
     );
   });
 
+  it('a form page lists values that depend on another field, and Enter sends it', async () => {
+    const lists = `format: pindro/flow@1
+name: rooms-of-hut
+input: { type: object, properties: { hut: { type: string } } }
+steps: { a: { kind: shape, with: { value: "\${ [input.hut + '-1', input.hut + '-2'] }" } } }
+result: "\${ steps.a.value }"
+`;
+    const takes = `format: pindro/flow@1
+name: book-room
+input:
+  type: object
+  required: [hut, room, party]
+  properties:
+    hut: { type: string, x-values: { table: huts, value: name } }
+    room: { type: string, x-values: { flow: rooms-of-hut, with: [hut] } }
+    party: { type: integer }
+steps: { a: { kind: text, with: { text: x } } }
+`;
+    for (const document of [lists, takes]) await api().importFlow({ body: { document } });
+    for (const name of ['rooms-of-hut', 'book-room']) await api().publishFlow({ name, body: {} });
+    await api().addEntry({ body: { flow: 'book-room', settings: { kind: 'form', message: 'Your room is kept.' } } });
+    await page.goto(`${demo.contract.url}/forms/book-room`);
+    await page.getByLabel('Hut').selectOption('larch');
+    await page.getByRole('button', { name: 'Load the choices for Room' }).click();
+    await page.getByLabel('Room', { exact: true }).selectOption('larch-2');
+    await expectAccessible(page, 'a form with listed values');
+    await page.getByLabel('Party').fill('2');
+    await page.getByLabel('Party').press('Enter');
+    await page.getByRole('status').getByText('Your room is kept.').waitFor();
+  });
+
   it('keeps what was written when the hut is full, and says so', async () => {
     await page.goto(`${demo.contract.url}/forms/reserve-group`);
     for (let count = 0; count < 2; count++) {

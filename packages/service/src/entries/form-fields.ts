@@ -90,7 +90,7 @@ function select(items: readonly LookedUp[], attributes: string, value: Json | un
 }
 
 const loadButton = (label: string) =>
-  `<button class="plain" formnovalidate formaction="?${LOAD_CHOICES}">Load the choices for ${label}</button>`;
+  `<button class="plain load" formnovalidate formaction="?${LOAD_CHOICES}">Load the choices for ${label}</button>`;
 
 const asText = (value: Json) => (typeof value === 'string' ? value : JSON.stringify(value));
 

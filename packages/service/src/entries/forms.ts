@@ -46,9 +46,13 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin, 
     const schema = inputSchema(document);
     const listed: Choices = settings.choices ? await choices.of(entry, schema, given) : new Map();
     const controls = fields(schema, given, problem, listed);
+    // Enter presses the first button, which must not be one that loads choices.
+    const first = [...listed.values()].some(({ depends }) => depends)
+      ? '<button class="default" tabindex="-1" aria-hidden="true"></button>'
+      : '';
     return htmlPage(
       title,
-      `${paragraphs(about)}${problem ? problemBox(problem) : ''}<form method="post" action="/forms/${entry.path}">${controls}<button>${escapeHtml(settings.button)}</button></form>`,
+      `${paragraphs(about)}${problem ? problemBox(problem) : ''}<form method="post" action="/forms/${entry.path}">${first}${controls}<button>${escapeHtml(settings.button)}</button></form>`,
     );
   };
   const endPage = (entry: EntryRecord, settings: FormSettings, content: string) =>
