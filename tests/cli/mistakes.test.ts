@@ -31,7 +31,7 @@ describe('everyday mistakes at the command line', () => {
     ['a misspelt input', ['flow', 'run', 'reserve-bunks', '-s', 'hutt=larch'], 1, /Did you mean "hut"\?/],
     ['a value that is none', ['run', 'list', '--state', 'finished'], 2, /Allowed choices are .*done/],
     ['a time without a unit', ['key', 'issue', 'a', '--endpoint', 'huts', '--expires', '90'], 1, /such as/],
-    ['a number that is none', ['run', 'list', '--limit', 'many'], 2, /whole number/],
+    ['a number that is none', ['run', 'list', '--limit', 'many'], 2, /integer/],
     ['JSON that is none', ['server', 'call', 'lift', 'lift_status', '{station:top}'], 2, /is not JSON/],
     [
       'a file that is not there',
@@ -92,7 +92,7 @@ describe('everyday mistakes at the command line', () => {
     const bad = file('bad.csv', 'deck,beds\nupper,2\nlower,many\nlast,few\n');
     const refused = await pindro(['row', 'import', 'cabins', bad], { env });
     expect(refused.code).to.equal(2);
-    expect(refused.err).to.match(/Line 3: "many" in column "beds" is not a whole number/);
+    expect(refused.err).to.match(/Line 3: "many" in column "beds" is not an integer/);
     expect(refused.err)
       .to.match(/Line 4: "few" in column "beds"/)
       .and.contain('No row was imported');

@@ -145,7 +145,10 @@ describe('building flows in the console', function () {
     await build.choose('Credential', 'wholesaler');
     // What a field needs is asked of the caller with one gesture.
     await build.aside.getByLabel('Ask the caller for item').click();
-    await build.aside.getByLabel('What it is, for people and models').fill('What is ordered');
+    await build.aside
+      .getByRole('group', { name: 'Ask the caller for item' })
+      .getByLabel('Description')
+      .fill('What is ordered');
     await build.aside.getByRole('button', { name: 'Ask for it' }).click();
     expect(await build.field('item').inputValue()).to.equal('${ input.item }');
     await build.run({ item: 'flour' });
@@ -187,9 +190,9 @@ describe('building flows in the console', function () {
     await page.goto(`${house.service.url}/flows/order-provisions`);
     await build.aside.getByRole('tab', { name: 'Try' }).click();
     await build.aside.getByRole('button', { name: 'Step by step' }).click();
-    await build.aside.getByText('Waits before stock').waitFor();
+    await build.aside.getByText('Waits before stock', { exact: true }).waitFor();
     await build.aside.getByRole('button', { name: 'Go on' }).click();
-    await build.aside.getByText('Waits before order').waitFor();
+    await build.aside.getByText('Waits before order', { exact: true }).waitFor();
     await build.aside.getByRole('button', { name: 'Stop here' }).click();
     await build.aside.getByText('was cancelled').waitFor();
     expect(wholesaler.orders).to.have.length(1);

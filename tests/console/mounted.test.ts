@@ -83,9 +83,9 @@ describe('components by themselves, without a service', function () {
   it('any value becomes fields, a list, yes or no, nothing', async () => {
     await show('FieldHost', { schema: {}, value: 'text' });
     const what = page.getByLabel('What Thing is', { exact: true });
-    await what.selectOption({ label: 'nothing' });
+    await what.selectOption({ label: 'null' });
     expect(await kept()).to.equal(null);
-    await what.selectOption({ label: 'fields' });
+    await what.selectOption({ label: 'object' });
     await page.getByLabel('New name in Thing').fill('a');
     await page.getByLabel('New name in Thing').press('Enter');
     await page.getByLabel('a', { exact: true }).fill('12');

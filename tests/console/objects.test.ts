@@ -43,8 +43,8 @@ describe('things whole in the console', function () {
     await dialog.getByLabel('Name of column 1').fill('hut');
     for (const [index, name, type] of [
       [2, 'night', 'date'],
-      [3, 'guests', 'whole number'],
-      [4, 'paid', 'yes or no'],
+      [3, 'guests', 'integer'],
+      [4, 'paid', 'boolean'],
     ] as const) {
       await dialog.getByRole('button', { name: 'Add a column' }).click();
       await dialog.getByLabel(`Name of column ${index}`).fill(name);
@@ -56,7 +56,7 @@ describe('things whole in the console', function () {
     const csv = (text: string) => ({ name: 'stays.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
     const file = page.getByLabel(/^CSV file to import/);
     await file.setInputFiles(csv('hut,night,guests\nlarch,2027-02-14,two\n'));
-    await page.getByText('Line 2: "two" in column "guests" is not a whole number.').waitFor();
+    await page.getByText('Line 2: "two" in column "guests" is not an integer.').waitFor();
     expect((await house.api.tableRows({ name: 'stays' })).count).to.equal(0);
     await file.setInputFiles(csv('hut,night,guests,paid\nlarch,2027-02-14,2,true\n"kestrel, north",2027-02-15,4,\n'));
     await page.getByText('2 rows added.').waitFor();
@@ -99,7 +99,7 @@ describe('things whole in the console', function () {
     await page.keyboard.press('ArrowRight');
     await page.keyboard.type('many');
     await page.keyboard.press('Enter');
-    await page.getByRole('alert').getByText('It must be a whole number.').waitFor();
+    await page.getByRole('alert').getByText('It must be an integer.').waitFor();
     await page.keyboard.press('Escape');
     await page.keyboard.press('ArrowRight');
     await page.keyboard.press('Space');

@@ -48,9 +48,9 @@ describe('the check of a document', () => {
       '10 "limit" must be a number',
       '12 There is no step kind "tabel"',
       '15 There is no step "fnd"',
-      '16 "url" must be a text',
+      '16 "url" must be a string',
       '20 "many" must be true or false',
-      '25 "input.who" is text, where a list is wanted',
+      '25 "input.who" is a string, where an array is wanted',
       '26 "${" is not closed',
       '29 "for" must be a duration',
       '32 "harbour" is no mail address',
@@ -106,7 +106,7 @@ steps:
     expect(found(document, around)).to.deep.equal([
       '6 Table "trips" has no column "dya"',
       '6 Table "trips" has no column "fre"',
-      '9 Column "free" takes a whole number, not "two"',
+      '9 Column "free" takes an integer, not "two"',
       '12 schedule_load needs "weight", which is not given',
       '12 "station" of schedule_load does not fit: the value must be one of "valley", "top", not "vally"',
       '15 "lift" has no tool "schedule_lod"',
@@ -138,14 +138,14 @@ steps: { do: ${fields} }
 `;
     const one = (fields: string) => checkFlow(document(fields)).mistakes.map(({ message }) => message);
     expect(one('{ kind: table, with: { table: a, do: find, limit: "${ input.who }" } }')).to.deep.equal([
-      '"input.who" is text, where a number is wanted',
+      '"input.who" is a string, where a number is wanted',
     ]);
     expect(one('{ kind: table, with: { table: a, do: find, limit: "${ input.days }" } }')).to.deep.equal([]);
     expect(one('{ kind: choose, with: { when: { a: "${ input.days }" } } }')).to.deep.equal([
       '"input.days" is a number, where true or false is wanted',
     ]);
     expect(one('{ kind: http, with: { url: "${ input.days }" } }')).to.deep.equal([
-      '"input.days" is a number, where text is wanted',
+      '"input.days" is a number, where a string is wanted',
     ]);
     for (const fine of ['input.days > 1 ? 1 : input.rate', 'input.rate in [1, 2]', '[1] + [input.rate]'])
       expect(one(`{ kind: text, with: { text: "\${ ${fine} }" } }`), fine).to.deep.equal([]);

@@ -95,7 +95,7 @@ describe('the check of a flow', () => {
     expect(only(textStep('${ input.hutt }'))).to.include({ line: 5, hint: 'Did you mean "hut"?' });
     expect(only(textStep('${ inptu.hut }')).hint).to.equal('Did you mean "input"?');
     expect(only(textStep('${ input.party + input.hut }')).message).to.contain(
-      'a whole number and a text do not go together with +',
+      'an integer and a string do not go together with +',
     );
     expect(only(textStep('${ 1 + }')).message).to.contain('ends too early');
     expect(only(textStep('${ input.hut')).message).to.contain('not closed');

@@ -303,7 +303,7 @@ describe('cells of a table as texts', () => {
   it('are refused with what the column wants', () => {
     const wrong: [(typeof TYPES)[number], string[], string][] = [
       ['number', ['twelve', ' ', '1,5', 'Infinity', 'NaN'], 'a number'],
-      ['whole', ['1.5', '9007199254740993', '1e400'], 'a whole number'],
+      ['whole', ['1.5', '9007199254740993', '1e400'], 'an integer'],
       ['boolean', ['yes', 'TRUE', '1'], 'true or false'],
       ['date', ['14.2.2027', '2027-2-14', 'tomorrow'], 'a date such as 2027-02-14'],
       ['json', ['{', 'larch', "{'a': 1}"], 'JSON'],

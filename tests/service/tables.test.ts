@@ -40,7 +40,7 @@ describe('tables', () => {
   const wrong: [string, Record<string, unknown>, string, RegExp][] = [
     ['a number for text', { label: 3 }, '/row/label', /takes text/],
     ['text for a number', { weight: '3' }, '/row/weight', /takes a number/],
-    ['a fraction for a whole number', { count: 1.5 }, '/row/count', /whole number/],
+    ['a fraction for a whole number', { count: 1.5 }, '/row/count', /integer/],
     ['2^53', { count: 2 ** 53 }, '/row/count', /2\^53/],
     ['a text for true or false', { open: 'yes' }, '/row/open', /true or false/],
     ['a boolean for a number', { weight: true }, '/row/weight', /takes a number/],

@@ -242,7 +242,7 @@ describe('the rows of a table as a grid asks for them', () => {
     [{ skip: -1 }, /skip/],
     [{ limit: 0 }, /limit/],
     [{ limit: 100_000 }, /limit/],
-    [{ cursor: 'first' }, /whole number/],
+    [{ cursor: 'first' }, /integer/],
     [{ sort: 'colour' }, /colour.*hut, night, party, by/s],
     [{ sort: 'id; DROP TABLE data_bookings' }, /no column/],
     [{ where: '{' }, /"where" is not JSON/],

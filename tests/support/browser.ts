@@ -37,3 +37,17 @@ export async function expectAccessible(page: Page, what: string): Promise<void> 
     what,
   ).to.deep.equal([]);
 }
+
+const NAMED =
+  /^\s*- (button|textbox|combobox|checkbox|spinbutton|switch|radio|menuitem|searchbox|tab)\b(?: "((?:[^"\\]|\\.)*)")?/;
+
+/** Every control has a name, and no two of one role share one: whoever hears them must tell them apart. */
+export async function expectDistinctNames(page: Page, what: string): Promise<void> {
+  const controls = (await page.locator('body').ariaSnapshot()).split('\n').flatMap((line) => {
+    const [, role, name = ''] = NAMED.exec(line) ?? [];
+    return role ? [`${role} "${name}"`] : [];
+  });
+  const repeated = controls.filter((one, index) => controls.indexOf(one) !== index);
+  const unnamed = controls.filter((one) => one.endsWith(' ""'));
+  expect([...new Set([...repeated, ...unnamed])], what).to.deep.equal([]);
+}

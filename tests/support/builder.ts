@@ -121,7 +121,7 @@ export class Builder {
     const item = this.aside
       .getByRole('listitem')
       .filter({ has: this.page.getByRole('button', { name: `Take out input ${name}` }) });
-    if (change.about) await item.getByLabel('What it is, for people and models').fill(change.about);
+    if (change.about) await item.getByLabel('Description of ').fill(change.about);
     if (change.type) await item.getByLabel('Type').selectOption(change.type);
   }
   async result(value: string): Promise<void> {

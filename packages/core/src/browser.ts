@@ -75,4 +75,5 @@ export { spanSchema } from './trace/span.js';
 export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';
 export { type Talk, type TalkMessage, talksOf } from './trace/talks.js';
 export { type TraceRow, TraceTree, waysUp } from './trace/tree.js';
+export { A_TYPE, describeType } from './type-names.js';
 export { WATCHES, type Watch } from './watch/watches.js';

@@ -14,7 +14,7 @@ export function readCell(text: string, type: CellType): ReadCell {
     case 'whole': {
       const value = Number(text);
       const sound = text.trim() !== '' && (type === 'whole' ? Number.isSafeInteger(value) : Number.isFinite(value));
-      return sound ? { value } : { wants: type === 'whole' ? 'a whole number' : 'a number' };
+      return sound ? { value } : { wants: type === 'whole' ? 'an integer' : 'a number' };
     }
     case 'boolean':
       return text === 'true' || text === 'false' ? { value: text === 'true' } : { wants: 'true or false' };

@@ -244,6 +244,7 @@ export { boundPayload, PAYLOAD_LIMIT, SPAN_WORK, type Span, type SpanWork, spanS
 export type { RunState, Stage } from './trace/states.js';
 export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';
 export { RECORD_VERSION } from './trace/version.js';
+export { describeType } from './type-names.js';
 // tools of somebody else, under watch
 export {
   compareTools,

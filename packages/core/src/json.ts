@@ -96,8 +96,8 @@ export function preview(value: unknown, characters: number): string {
     const text = JSON.stringify(value) ?? 'nothing';
     if (text.length <= characters) return text;
   }
-  if (typeof value === 'string') return `a text of ${value.length} characters`;
-  if (Array.isArray(value)) return `a list of ${value.length} ${value.length === 1 ? 'item' : 'items'}`;
+  if (typeof value === 'string') return `a string of ${value.length} characters`;
+  if (Array.isArray(value)) return `an array of ${value.length} ${value.length === 1 ? 'item' : 'items'}`;
   const names = Object.keys((value ?? {}) as object);
   return `an object of ${names.length} ${names.length === 1 ? 'property' : 'properties'}`;
 }
@@ -115,7 +115,7 @@ export function findUnsafe(value: unknown): { at: string; why: string; deep?: tr
   const look = (here: unknown): { why: string; deep?: true } | undefined => {
     if (typeof here === 'number') {
       if (Number.isSafeInteger(here) || !Number.isInteger(here)) return undefined;
-      return { why: 'is a whole number beyond 2^53 - 1; send it as text' };
+      return { why: 'is an integer beyond 2^53 - 1; send it as text' };
     }
     if (typeof here !== 'object' || here === null) return undefined;
     if (path.length >= MAX_DEPTH) return { why: `is nested deeper than ${MAX_DEPTH} levels`, deep: true };

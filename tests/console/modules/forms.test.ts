@@ -1,4 +1,4 @@
-import type { Json, JsonObject, JsonSchema } from '@pindro/core/browser';
+import { describeType, type Json, type JsonObject, type JsonSchema } from '@pindro/core/browser';
 import { expect } from 'chai';
 import { consoleModules } from '../../support/console-modules.js';
 
@@ -100,7 +100,7 @@ describe('forms of the console: how a field is filled in', function () {
 
   it('a way is called by its title, else by what it takes', () => {
     expect(shape.wayWords({ title: 'A file', type: 'object' })).to.equal('A file');
-    expect(shape.wayWords({ type: ['string', 'integer'] })).to.equal('a text or a whole number');
+    expect(shape.wayWords({ type: ['string', 'integer'] })).to.equal('a string or an integer');
     expect(shape.wayWords({})).to.equal('any value');
   });
 
@@ -198,12 +198,11 @@ describe('forms of the console: the fields of a form', function () {
   });
 
   it('say in words what they take and what holds without them', async () => {
-    const { describeType } = await modules.load<{ describeType(schema: JsonSchema): string }>('forms/describe.ts');
     const { humanDefault } = await modules.load<{ humanDefault(schema: JsonSchema): string }>('forms/defaults.ts');
-    expect(describeType({ type: 'integer', minimum: 1, maximum: 40 })).to.equal('whole number, 1 to 40');
+    expect(describeType({ type: 'integer', minimum: 1, maximum: 40 })).to.equal('integer, 1 to 40');
     expect(describeType({ type: 'number', minimum: 0 })).to.equal('number, at least 0');
     expect(describeType({ type: 'number', maximum: 9 })).to.equal('number, at most 9');
-    expect(describeType({ type: 'string', format: 'date' })).to.equal('text (date)');
+    expect(describeType({ type: 'string', format: 'date' })).to.equal('string (date)');
     expect(describeType({ enum: ['kestrel', 'larch'] })).to.equal('one of kestrel, larch');
     expect(describeType({ enum: Array.from({ length: 100 }, (_, n) => `hut ${n}`) })).to.have.length(80);
     expect(describeType({})).to.equal('any value');

@@ -145,7 +145,7 @@ describe('a table as CSV in the console', function () {
   it('is told in every line what is wrong with it', () => {
     const { faults } = read('hut,bunks,open,since\nlarch,many,yes,14.2.2027\nkestrel,8,true\nlarch,8,true,2027-02-14');
     expect(faults).to.deep.equal([
-      'Line 2: "many" in column "bunks" is not a whole number.',
+      'Line 2: "many" in column "bunks" is not an integer.',
       'Line 2: "yes" in column "open" is not true or false.',
       'Line 2: "14.2.2027" in column "since" is not a date such as 2027-02-14.',
       'Line 3 has 3 values instead of 4.',

@@ -12,7 +12,7 @@ const pair = (text: string, before: Pairs = {}): Pairs => {
 };
 const count = (text: string): number | null => {
   if (text === '') return null;
-  if (!/^\d+$/.test(text)) throw new InvalidArgumentError('Write a whole number, or "" for none.');
+  if (!/^\d+$/.test(text)) throw new InvalidArgumentError('Write an integer, or "" for none.');
   return Number(text);
 };
 

@@ -1,5 +1,13 @@
 import { SPEAKS_WORDS, WATCH_WORDS } from '@pindro/contract';
-import { asRules, humanDuration, type Json, type JsonSchema, supplierOf, supplierWords } from '@pindro/core/browser';
+import {
+  asRules,
+  describeType,
+  humanDuration,
+  type Json,
+  type JsonSchema,
+  supplierOf,
+  supplierWords,
+} from '@pindro/core/browser';
 import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
@@ -68,7 +76,7 @@ export function serverCommands(program: Command): void {
           const args = properties.map(([key, schema]) => {
             const supplier = supplierOf(key, asRules(one.rules as Json));
             const notes = [
-              schema.enum?.join('|') ?? schema.format ?? schema.type ?? 'any',
+              describeType(schema as JsonSchema),
               supplier.how === 'asked' ? '' : `supplied by a rule: ${supplierWords(supplier, null)}`,
               schema.description ?? '',
             ];

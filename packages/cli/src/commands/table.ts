@@ -10,7 +10,7 @@ type ColumnType = TableSummary['columns'][number]['type'];
 
 export const wholeNumber = (text: string): number => {
   const value = Number(text);
-  if (!Number.isSafeInteger(value) || value < 1) throw new InvalidArgumentError('It must be a whole number from 1.');
+  if (!Number.isSafeInteger(value) || value < 1) throw new InvalidArgumentError('It must be an integer from 1.');
   return value;
 };
 

@@ -25,7 +25,7 @@ const CHANGES = { added: 'done', removed: 'failed', changed: 'changed' };
 <span class="flex shrink-0 items-center gap-1.5 text-sm text-soft">
   {#if data.mistakes > 0}
     <span class="flex items-center gap-1 text-rowan">
-      <TriangleAlert size={15} aria-hidden="true" />{data.mistakes}<span class="sr-only"> mistakes</span>
+      <TriangleAlert size={15} aria-hidden="true" />{data.mistakes} <span class="sr-only">mistakes</span>
     </span>
   {/if}
   {#if data.toFill}
@@ -38,7 +38,7 @@ const CHANGES = { added: 'done', removed: 'failed', changed: 'changed' };
       class="flex items-center gap-1 text-ochre"
       title={plural(data.warnings, 'thing that may not be meant', 'things that may not be meant')}
     >
-      <CircleHelp size={15} aria-hidden="true" />{data.warnings}<span class="sr-only"> that may not be meant</span>
+      <CircleHelp size={15} aria-hidden="true" />{data.warnings} <span class="sr-only">that may not be meant</span>
     </span>
   {/if}
   {#if data.held}

@@ -63,7 +63,13 @@ $effect(() => {
 const left = (index: number) => `left: ${((index + 1) * 100) / (ways.length + 1)}%`;
 </script>
 
-<Handle type="target" position={Position.Top} class="handle" isConnectable={!data.readonly} />
+<Handle
+  type="target"
+  position={Position.Top}
+  class="handle"
+  aria-label="Input of {data.card.title}"
+  isConnectable={!data.readonly}
+/>
 {#if (distance?.() ?? 'near') === 'near'}
   <article class="step-card {border} {rings}">
     <div class="mb-1.5 flex items-center justify-between gap-2">
@@ -98,6 +104,7 @@ const left = (index: number) => `left: ${((index + 1) * 100) / (ways.length + 1)
     class={way ? 'handle handle-branch' : 'handle handle-plain'}
     style={left(index)}
     title={way ? `when ${way}` : 'then'}
+    aria-label={way ? `Branch ${way} of ${data.card.title}` : `Output of ${data.card.title}`}
     isConnectable={!data.readonly}
   />
   {#if way && data.loose?.includes(way)}

@@ -18,7 +18,13 @@ interface Data {
 let { data }: { data: Data } = $props();
 </script>
 
-{#if data.folded}<Handle type="target" position={Position.Top} class="handle" isConnectable={false} />{/if}
+{#if data.folded}<Handle
+    type="target"
+    position={Position.Top}
+    class="handle"
+    aria-label="Input of section {data.heading}"
+    isConnectable={false}
+  />{/if}
 <div class={data.folded ? 'step-card border-line' : 'stretch'}>
   <div class="flex items-center gap-2">
     <button
@@ -50,5 +56,12 @@ let { data }: { data: Data } = $props();
   {/if}
 </div>
 {#if data.folded}
-  <Handle type="source" id="plain" position={Position.Bottom} class="handle handle-plain" isConnectable={false} />
+  <Handle
+    type="source"
+    id="plain"
+    position={Position.Bottom}
+    class="handle handle-plain"
+    aria-label="Output of section {data.heading}"
+    isConnectable={false}
+  />
 {/if}

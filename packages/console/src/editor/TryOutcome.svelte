@@ -17,7 +17,7 @@ const told = $derived(
 );
 </script>
 
-<div aria-live="polite" class="mt-4 space-y-2">
+<div class="mt-4 space-y-2">
   {#if trial.waiting.length > 0}
     <div class="rounded-md bg-ochre-wash p-3">
       <p class="mb-2 font-medium text-ochre">Waits before {trial.waiting.map(words).join(', ')}</p>

@@ -11,6 +11,7 @@ import type { Trial } from './trial.svelte.js';
 import TryButtons from './TryButtons.svelte';
 import TryListen from './TryListen.svelte';
 import TryOutcome from './TryOutcome.svelte';
+import TryStatus from './TryStatus.svelte';
 import TrySamples from './TrySamples.svelte';
 
 /** Trying the flow: its inputs, running it whole or step by step, and what came out. */
@@ -57,4 +58,5 @@ function runLive() {
   />
 </form>
 <TryListen {trial} />
+<TryStatus outcome={trial.outcome ? null : (live.result ?? null)} />
 <TryOutcome {trial} {outcome} problem={trial.problem ?? live.problem} />

@@ -65,7 +65,7 @@ function rename(value: string) {
     </p>{/if}
   <button type="button" class="button mt-3 px-2 py-1 text-sm" aria-expanded={open} onclick={() => (open = !open)}
     ><ChevronDown size={15} class={open ? 'rotate-180' : ''} aria-hidden="true" />
-    {open ? 'Close' : 'Words and arguments'}<span class="sr-only"> of {tool.name}</span></button
+    {open ? 'Close' : 'Words and arguments'} <span class="sr-only">of {tool.name}</span></button
   >
   {#if open}
     <div class="mt-4 space-y-4 border-t border-line pt-4">

@@ -1,10 +1,7 @@
-<script lang="ts" module>
-const TYPES = ['string', 'integer', 'number', 'boolean', 'array', 'object'];
-</script>
-
 <script lang="ts">
 import { isObject, type JsonSchema, putInput, withValue } from '@pindro/core/browser';
 import type { Editor } from '../editor/session.svelte.js';
+import { TYPES } from './properties.js';
 
 interface Props {
   label: string;
@@ -27,7 +24,7 @@ let name = $state(
 );
 let description = $state('');
 // svelte-ignore state_referenced_locally
-let type = $state(TYPES.includes(String(schema.type)) ? String(schema.type) : 'string');
+let type = $state((TYPES as readonly string[]).includes(String(schema.type)) ? String(schema.type) : 'string');
 const taken = $derived(name in inputs);
 
 function done() {
@@ -53,7 +50,7 @@ function done() {
       There is an input “{name}” already. It will be used here; take another name for a new one.
     </p>
   {:else}
-    <label class="label" for="{uid}-about">What it is, for people and models</label>
+    <label class="label" for="{uid}-about">Description</label>
     <input id="{uid}-about" class="field mb-2" bind:value={description} />
     <label class="label" for="{uid}-type">Type</label>
     <select id="{uid}-type" class="field mb-3" bind:value={type}

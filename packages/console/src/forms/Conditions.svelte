@@ -86,5 +86,5 @@ const add = () => onChange({ ...value, [free.find((name) => name !== 'id') ?? fr
   {#each columns as column (column.name)}<option value={column.name}></option>{/each}
 </datalist>
 <button type="button" class="button button-small" onclick={add} disabled={free.length === 0 && columns.length > 1}>
-  <Plus size={15} aria-hidden="true" /> Add a condition<span class="sr-only"> to {label}</span>
+  <Plus size={15} aria-hidden="true" /> Add a condition <span class="sr-only">to {label}</span>
 </button>

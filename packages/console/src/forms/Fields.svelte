@@ -16,15 +16,31 @@ interface Props {
   /** Names of fields that hold no expressions. */
   plainFields?: string[];
   plain?: boolean;
+  /** Whether all fields are shown where none is required and they are few. */
+  shownAlone?: boolean;
   onChange: (value: JsonObject, name: string) => void;
 }
 /** The fields of an object: what is needed or usual first, the rest folded away with what it would do. */
-let { id, schema, value, path, place, plainFields = [], plain = false, onChange }: Props = $props();
+let {
+  id,
+  schema,
+  value,
+  path,
+  place,
+  plainFields = [],
+  plain = false,
+  shownAlone = false,
+  onChange,
+}: Props = $props();
 const fields = $derived(fieldsOf(schema, value));
+const FEW = 8;
+const isAlone = $derived(
+  shownAlone && fields.length <= FEW && !fields.some((field) => field.required || field.common),
+);
 /** Fields that somebody unfolded. */
 let opened = $state.raw<string[]>([]);
 const isShown = (field: FormField) =>
-  field.required || field.common || value[field.name] !== undefined || opened.includes(field.name);
+  isAlone || field.required || field.common || value[field.name] !== undefined || opened.includes(field.name);
 const rest = $derived(fields.filter((field) => !isShown(field)));
 
 function change(field: FormField, next: Json | undefined) {

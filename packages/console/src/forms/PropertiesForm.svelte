@@ -65,6 +65,6 @@ function rename(name: string, wanted: string) {
     }}
   />
   <button type="button" class="button button-small" onclick={add} disabled={!PROPERTY_NAME.test(fresh)}>
-    Add<span class="sr-only"> the {what}</span>
+    Add <span class="sr-only">the {what}</span>
   </button>
 </div>

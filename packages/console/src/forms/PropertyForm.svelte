@@ -2,7 +2,7 @@
 import Trash from '@lucide/svelte/icons/trash-2';
 import { isObject, type JsonSchema } from '@pindro/core/browser';
 import PropertiesForm from './PropertiesForm.svelte';
-import { changed, FORMATS, TYPE_WORDS, TYPES } from './properties.js';
+import { changed, FORMATS, TYPES } from './properties.js';
 
 interface Props {
   id: string;
@@ -29,7 +29,7 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
 
 {#snippet bound(key: 'minimum' | 'maximum', label: string)}
   <div>
-    <label class="label text-sm" for="{id}-{key}">{label}</label>
+    <label class="label text-sm" for="{id}-{key}">{label} <span class="sr-only">of {what} {name}</span></label>
     <input
       id="{id}-{key}"
       class="field py-1"
@@ -44,7 +44,7 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
 <li class="rounded-md border border-line p-3">
   <div class="grid grid-cols-[1fr_auto] gap-2">
     <div>
-      <label class="label text-sm" for="{id}-name">Name</label>
+      <label class="label text-sm" for="{id}-name">Name <span class="sr-only">of {what} {name}</span></label>
       <input
         id="{id}-name"
         class="field py-1 font-mono"
@@ -56,7 +56,9 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
       <Trash size={16} aria-hidden="true" />
     </button>
   </div>
-  <label class="label mt-2 text-sm" for="{id}-about">What it is, for people and models</label>
+  <label class="label mt-2 text-sm" for="{id}-about"
+    >Description <span class="sr-only">of {what} {name}</span></label
+  >
   <input
     id="{id}-about"
     class="field py-1"
@@ -65,7 +67,7 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
   />
   <div class="mt-2 grid grid-cols-2 gap-2">
     <div>
-      <label class="label text-sm" for="{id}-type">Type</label>
+      <label class="label text-sm" for="{id}-type">Type <span class="sr-only">of {what} {name}</span></label>
       <select
         id="{id}-type"
         class="field py-1"
@@ -76,31 +78,31 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
             required,
           )}
       >
-        {#each TYPES as one (one)}<option value={one}>{TYPE_WORDS[one]}</option>{/each}
+        {#each TYPES as one (one)}<option value={one}>{one}</option>{/each}
       </select>
     </div>
     {#if type === 'string'}
       <div>
-        <label class="label text-sm" for="{id}-format">Format</label>
+        <label class="label text-sm" for="{id}-format">Format <span class="sr-only">of {what} {name}</span></label>
         <select
           id="{id}-format"
           class="field py-1"
           value={String(schema.format ?? '')}
           onchange={(event) => put({ format: event.currentTarget.value })}
         >
-          {#each FORMATS as one (one)}<option value={one}>{one || 'any text'}</option>{/each}
+          {#each FORMATS as one (one)}<option value={one}>{one || 'any string'}</option>{/each}
         </select>
       </div>
     {:else if type === 'array'}
       <div>
-        <label class="label text-sm" for="{id}-items">Of</label>
+        <label class="label text-sm" for="{id}-items">Items <span class="sr-only">of {what} {name}</span></label>
         <select
           id="{id}-items"
           class="field py-1"
           value={String(items.type ?? 'string')}
           onchange={(event) => put({ items: { type: event.currentTarget.value } })}
         >
-          {#each TYPES as one (one)}<option value={one}>{TYPE_WORDS[one]}</option>{/each}
+          {#each TYPES as one (one)}<option value={one}>{one}</option>{/each}
         </select>
       </div>
     {:else if type === 'integer' || type === 'number'}
@@ -109,7 +111,9 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
     {/if}
   </div>
   {#if type === 'string' && !schema.format}
-    <label class="label mt-2 text-sm" for="{id}-enum">Only these values, with commas between</label>
+    <label class="label mt-2 text-sm" for="{id}-enum"
+      >Allowed values, separated by commas<span class="sr-only">, of {what} {name}</span></label
+    >
     <input
       id="{id}-enum"
       class="field py-1"
@@ -139,6 +143,6 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
       class="tick"
       checked={required}
       onchange={(event) => put({}, event.currentTarget.checked)}
-    />it must be given
+    />Required<span class="sr-only">: {what} {name}</span>
   </label>
 </li>

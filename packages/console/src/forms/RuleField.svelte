@@ -1,7 +1,6 @@
 <script lang="ts">
 import { kept } from './blank.js';
-import { type ArgumentSupplier, isObject, type Json, supplierWords } from '@pindro/core/browser';
-import { describeType } from './describe.js';
+import { type ArgumentSupplier, describeType, isObject, type Json, supplierWords } from '@pindro/core/browser';
 import Field from './Field.svelte';
 import type { FieldProps } from './place.js';
 import { aboutOf } from './schema.js';
@@ -45,7 +44,7 @@ function word(description: string) {
   <div class="flex flex-wrap items-baseline justify-between gap-2">
     <p class="min-w-0">
       <span class="font-mono font-medium">{props.label}</span>
-      <span class="text-sm text-soft">{describeType(props.schema)}{needed ? ', needed' : ''}</span>
+      <span class="text-sm text-soft">{describeType(props.schema)}{needed ? ', required' : ''}</span>
     </p>
     <select
       class="field w-auto py-1"

@@ -24,5 +24,5 @@ const place = $derived<FieldPlace>({
 {#if Object.keys(whole.properties ?? {}).length === 0 && !whole.anyOf && !whole.oneOf}
   <p class="mb-3 text-soft">It takes no input.</p>
 {:else}
-  <Fields id={uid} schema={whole} {value} path={[]} {place} onChange={(next) => (value = next)} />
+  <Fields id={uid} schema={whole} {value} path={[]} {place} shownAlone onChange={(next) => (value = next)} />
 {/if}

@@ -3,14 +3,6 @@ import { isObject, type Json, type JsonObject, type JsonSchema } from '@pindro/c
 /** Changes of a JSON Schema of an object, as a form makes them; each gives a new schema. */
 
 export const TYPES = ['string', 'integer', 'number', 'boolean', 'array', 'object'] as const;
-export const TYPE_WORDS: Record<string, string> = {
-  string: 'text',
-  integer: 'whole number',
-  number: 'number',
-  boolean: 'yes or no',
-  array: 'list',
-  object: 'fields',
-};
 export const FORMATS = ['', 'date', 'date-time', 'email', 'uri', 'password'];
 
 export const propertiesOf = (schema: JsonSchema): [string, JsonSchema][] =>

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonSchema } from '@pindro/core/browser';
+import { A_TYPE, isObject, type Json, type JsonSchema } from '@pindro/core/browser';
 import { discriminator } from './schema.js';
 
 /** How a field is filled in. Each sort is one component in `fields/` and one line in `Field.svelte`. */
@@ -116,20 +116,11 @@ function fromWays(ways: JsonSchema[]): Shape {
   return discriminator(ways) !== '' ? { sort: 'group' } : { sort: 'union', ways };
 }
 
-const TYPE_WORDS: Record<string, string> = {
-  string: 'a text',
-  number: 'a number',
-  integer: 'a whole number',
-  boolean: 'yes or no',
-  array: 'several',
-  object: 'fields',
-};
-
 /** What a way of a union is called. */
 export function wayWords(schema: JsonSchema): string {
   if (typeof schema.title === 'string') return schema.title;
   const types = [schema.type ?? []].flat().map(String);
-  return types.map((type) => TYPE_WORDS[type] ?? type).join(' or ') || 'any value';
+  return types.map((type) => A_TYPE[type] ?? type).join(' or ') || 'any value';
 }
 
 /** Which of the ways a value takes; the first where none fits. */

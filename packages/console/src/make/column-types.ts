@@ -4,8 +4,8 @@ import type { ColumnType } from '@pindro/contract/light';
 export const COLUMN_TYPES: Record<ColumnType, string> = {
   text: 'text',
   number: 'number',
-  whole: 'whole number',
-  boolean: 'yes or no',
+  whole: 'integer',
+  boolean: 'boolean',
   date: 'date',
-  json: 'anything (JSON)',
+  json: 'JSON',
 };

@@ -4,6 +4,7 @@ import PageHead from '../parts/PageHead.svelte';
 import Problem from '../parts/Problem.svelte';
 import { saveFile } from '../state/files.js';
 import { Action } from '../state/resource.svelte.js';
+import BundleView from '../workspace/BundleView.svelte';
 import DropPlace from '../workspace/DropPlace.svelte';
 import FilesView from '../workspace/FilesView.svelte';
 import { Parcel } from '../workspace/parcel.svelte.js';
@@ -35,4 +36,8 @@ const give = new Action(async () => {
 {#if give.problem}<div class="mb-4"><Problem problem={give.problem} /></div>{/if}
 <DropPlace {parcel} />
 {#if parcel.files}<FilesView {parcel} />{/if}
+{#if parcel.bundle}{#key parcel.bundle}<BundleView
+      bundle={parcel.bundle}
+      onLeave={() => parcel.leave()}
+    />{/key}{/if}
 <Removals />

@@ -30,7 +30,7 @@ let editing = $state(false);
         type="button"
         class="field-tool name-cell-tool"
         data-rename
-        aria-label="Rename {title}"
+        aria-label="Rename {title}{title === name ? '' : ` (${name})`}"
         title="Rename (F2)"
         onclick={() => (editing = true)}><Pencil size={13} aria-hidden="true" /></button
       >

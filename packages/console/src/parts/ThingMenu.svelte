@@ -1,14 +1,17 @@
 <script lang="ts">
 import Copy from '@lucide/svelte/icons/copy';
+import Download from '@lucide/svelte/icons/download';
 import Ellipsis from '@lucide/svelte/icons/ellipsis';
 import Link from '@lucide/svelte/icons/link';
+import Share from '@lucide/svelte/icons/share-2';
 import Trash from '@lucide/svelte/icons/trash-2';
 import { DropdownMenu } from 'bits-ui';
 import { problemOf } from '../state/api.js';
+import { saveFile } from '../state/files.js';
 import { notices } from '../state/notices.svelte.js';
 import { removing } from '../state/removing.svelte.js';
 import { router } from '../state/router.svelte.js';
-import { sortOf, type ThingSort } from '../state/things.js';
+import { type Sort, sortOf, type ThingSort } from '../state/things.js';
 import UsesWindow from './UsesWindow.svelte';
 
 interface Props {
@@ -18,7 +21,7 @@ interface Props {
   shown?: string;
   onRemoved?: () => void;
 }
-/** What can be done with any thing: see what uses it, copy it, remove it. */
+/** What can be done with any thing: see what uses it, copy it, export it, share a link to it, remove it. */
 let { sort, name, shown = name, onRemoved = () => {} }: Props = $props();
 let asking = $state(false);
 const thing = $derived(sortOf(sort));
@@ -39,6 +42,26 @@ async function copy() {
     }
   }
 }
+
+async function download(file: NonNullable<Sort['exports']>[number]) {
+  try {
+    saveFile(file.file(name), await file.text(name), 'application/yaml');
+    notices.tell(`Saved ${file.file(name)}.`);
+  } catch (error) {
+    const problem = problemOf(error);
+    notices.tell(problem.detail, { problem });
+  }
+}
+async function share(page: string) {
+  const address = new URL(page, location.href).href;
+  try {
+    await navigator.clipboard.writeText(address);
+    notices.tell(`Copied the link to ${thing.word} ${shown}.`);
+  } catch {
+    // Without a secure context the browser does not allow it.
+    notices.tell(address);
+  }
+}
 </script>
 
 <DropdownMenu.Root>
@@ -55,6 +78,18 @@ async function copy() {
       {#if thing.copy}
         <DropdownMenu.Item class="menu-item" onSelect={() => void copy()}>
           <Copy size={16} aria-hidden="true" /> Copy
+        </DropdownMenu.Item>
+      {/if}
+      {#each thing.exports ?? [] as file (file.label)}
+        <DropdownMenu.Item class="menu-item" onSelect={() => void download(file)}>
+          <Download size={16} aria-hidden="true" />
+          {file.label}
+        </DropdownMenu.Item>
+      {/each}
+      {#if thing.page}
+        {@const page = thing.page(name)}
+        <DropdownMenu.Item class="menu-item" onSelect={() => void share(page)}>
+          <Share size={16} aria-hidden="true" /> Share link
         </DropdownMenu.Item>
       {/if}
       <DropdownMenu.Item

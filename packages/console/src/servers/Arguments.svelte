@@ -1,13 +1,13 @@
 <script lang="ts">
 import {
   asRules,
+  describeType,
   isObject,
   type JsonObject,
   type JsonSchema,
   supplierOf,
   supplierWords,
 } from '@pindro/core/browser';
-import { describeType } from '../forms/describe.js';
 
 /** The arguments of a tool, with who supplies each for everybody. */
 let { schema, rules, bare = false }: { schema: JsonSchema; rules: JsonObject; bare?: boolean } = $props();
@@ -34,7 +34,8 @@ const supplier = (name: string) => supplierWords(supplierOf(name, asRules(rules)
           {@const own = (isObject(part) ? part : {}) as JsonSchema}
           <tr>
             <td class="font-mono text-sm">{name}</td>
-            <td class="whitespace-nowrap text-sm">{describeType(own)}{required.includes(name) ? ', needed' : ''}</td
+            <td class="whitespace-nowrap text-sm"
+              >{describeType(own)}{required.includes(name) ? ', required' : ''}</td
             >
             <td class="text-sm">{own.description ?? ''}</td>
             {#if !bare}<td class="text-sm {name in rules ? 'text-spruce' : 'text-soft'}">{supplier(name)}</td>{/if}

@@ -72,7 +72,7 @@ const follow = new Action((watch: string) =>
                   class="button button-small"
                   disabled={settle.busy}
                   onclick={() => void settle.run('accept', [one.tool])}
-                  >Accept<span class="sr-only"> {one.tool}</span></button
+                  >Accept <span class="sr-only">{one.tool}</span></button
                 >
                 {#if !one.refused && one.kind !== 'gone'}
                   <button
@@ -80,7 +80,7 @@ const follow = new Action((watch: string) =>
                     class="button button-small"
                     disabled={settle.busy}
                     onclick={() => void settle.run('refuse', [one.tool])}
-                    >Refuse<span class="sr-only"> {one.tool}</span></button
+                    >Refuse <span class="sr-only">{one.tool}</span></button
                   >
                 {/if}
               </div>

@@ -40,10 +40,10 @@ const ALLOWED = {
     </div>
     <div class="flex gap-2">
       <button type="button" class="button button-small" aria-expanded={part === 'look'} onclick={() => open('look')}
-        >Look closer<span class="sr-only"> at {tool.name}</span></button
+        >Look closer <span class="sr-only">at {tool.name}</span></button
       >
       <button type="button" class="button button-small" aria-expanded={part === 'try'} onclick={() => open('try')}
-        >Try it<span class="sr-only"> {tool.name}</span></button
+        >Try it <span class="sr-only">{tool.name}</span></button
       >
     </div>
   </div>

@@ -13,6 +13,8 @@ export interface Sort {
   rename?(name: string, to: string): Promise<unknown>;
   copy?(name: string, to: string): Promise<unknown>;
   uses?(name: string): Promise<{ items: string[] }>;
+  /** Files that it can be exported as. */
+  exports?: { label: string; file(name: string): string; text(name: string): Promise<string> }[];
 }
 
 const query = (anyway: boolean) => ({ query: { anyway: anyway ? ('true' as const) : ('false' as const) } });
@@ -26,6 +28,18 @@ export const THINGS = {
     rename: (name, to) => api.renameFlow({ name, body: { to } }),
     copy: (name, to) => api.copyFlow({ name, body: { to } }),
     uses: (name) => api.flowUses({ name }),
+    exports: [
+      {
+        label: 'Export document',
+        file: (name) => `${name}.yaml`,
+        text: async (name) => (await api.getFlow({ name })).text,
+      },
+      {
+        label: 'Export bundle',
+        file: (name) => `${name}.bundle.yaml`,
+        text: async (name) => (await api.exportBundle({ name })).text,
+      },
+    ],
   },
   endpoint: {
     word: 'endpoint',

@@ -30,7 +30,7 @@ function chosen(event: Event & { currentTarget: HTMLInputElement }) {
   ondrop={drop}
 >
   <FolderInput size={28} class="text-soft" aria-hidden="true" />
-  <p>Drop files here: a whole workspace that was taken out, or single documents.</p>
+  <p>Drop files here: an exported workspace, single documents, or the bundle of a flow.</p>
   <div class="flex flex-wrap justify-center gap-2">
     <label class="button cursor-pointer focus-within:outline-2">
       Choose files<input class="sr-only" type="file" multiple aria-label="Choose files" onchange={chosen} />
@@ -45,6 +45,7 @@ function chosen(event: Event & { currentTarget: HTMLInputElement }) {
       />
     </label>
   </div>
-  {#if parcel.compare.busy}<p class="busy" role="status">Comparing …</p>{/if}
+  {#if parcel.compare.busy || parcel.look.busy}<p class="busy" role="status">Comparing …</p>{/if}
 </section>
 {#if parcel.compare.problem}<div class="mt-4"><Problem problem={parcel.compare.problem} /></div>{/if}
+{#if parcel.look.problem}<div class="mt-4"><Problem problem={parcel.look.problem} /></div>{/if}

@@ -1,4 +1,6 @@
 <script lang="ts">
+import Gaps from './Gaps.svelte';
+
 interface Taken {
   done: string[];
   refused: { path: string; mistakes: { message: string }[] }[];
@@ -23,12 +25,5 @@ let { taken }: { taken: Taken } = $props();
   {:else}
     <p class="font-semibold text-spruce">Taken in: {taken.done.join(', ') || 'nothing that was not here'}.</p>
   {/if}
-  {#if taken.gaps.length > 0}
-    <div class="rounded-lg bg-ochre-wash p-4">
-      <p class="font-semibold text-ochre">Only you can supply this</p>
-      <ul class="mt-1 list-disc pl-5">
-        {#each taken.gaps as gap (gap.what)}<li>{gap.what} <code class="chip">{gap.command}</code></li>{/each}
-      </ul>
-    </div>
-  {/if}
+  <Gaps gaps={taken.gaps} />
 </div>

@@ -1,9 +1,11 @@
 import type { WorkspaceChange } from '@pindro/contract/light';
 import { isObject } from '@pindro/core/browser';
 import { api } from '../state/api.js';
+import { localProblem } from '../state/local-problem.js';
 import { Action } from '../state/resource.svelte.js';
 
 type Files = Record<string, string>;
+export type BundlePreview = Awaited<ReturnType<typeof api.previewBundle>>;
 
 /** Files that somebody brought: how they differ from what is here, and taking them in. */
 export class Parcel {
@@ -21,14 +23,31 @@ export class Parcel {
     api.importWorkspace({ body: { files: this.files!, overwrite } }),
   );
 
-  /** Reads what was dropped or chosen: one file with all of them, single documents, or a folder. */
+  /** A bundle that somebody brought, with what it holds and needs. */
+  bundle = $state.raw<{ text: string; preview: BundlePreview } | null>(null);
+  readonly look = new Action(async (text: string) => {
+    this.leave();
+    this.bundle = { text, preview: await api.previewBundle({ body: { document: text } }) };
+  });
+
+  /** Reads what was dropped or chosen: one file with all of them, single documents, a folder, or a bundle. */
   bring = async (list: readonly File[]): Promise<void> => {
+    const texts = await Promise.all(list.map((file) => file.text()));
+    const bundle = texts.find((text) => formatOf(text) === 'pindro/bundle@1');
+    if (bundle !== undefined) {
+      if (list.length === 1) return void (await this.look.run(bundle));
+      this.look.problem = localProblem('A bundle is imported by itself', 'Drop the file of one bundle without others.');
+      return;
+    }
+    this.leave();
+    this.look.problem = null;
     await this.compare.run(await readAll(list));
   };
 
   leave(): void {
     this.files = null;
     this.changes = [];
+    this.bundle = null;
   }
 }
 
@@ -53,13 +72,14 @@ function filesIn(text: string): Files | null {
   }
 }
 
+const formatOf = (text: string) => /^\s*"?format"?:\s*"?([\w/@]+)/m.exec(text)?.[1] ?? '';
+
 const FOLDERS: Record<string, string> = { 'pindro/flow@1': 'flows', 'pindro/endpoint@1': 'endpoints' };
 
 /** Where a document stands in a workspace: as its folder says, else by what it says it is. */
 async function pathOf(file: File, text: string): Promise<string> {
   const below = file.webkitRelativePath.split('/').slice(1).join('/');
   if (below !== '') return below;
-  const format = /^\s*"?format"?:\s*"?([\w/@]+)/m.exec(text)?.[1] ?? '';
-  const folder = FOLDERS[format];
+  const folder = FOLDERS[formatOf(text)];
   return folder ? `${folder}/${file.name}` : file.name;
 }

@@ -44,6 +44,24 @@ export const workspace = {
     about: 'A flow with what it needs, as one document to hand on',
     answer: z.object({ text: z.string().describe('YAML') }),
   },
+  previewBundle: {
+    method: 'POST',
+    role: 'viewer',
+    path: '/bundles/preview',
+    about: 'Lists what a bundle holds and needs, and what of it is here; changes nothing',
+    body: z.object({ document }),
+    answer: z.object({
+      flow: z.string().describe('The flow that it is about'),
+      items: z.array(
+        z.object({
+          type: z.enum(['flows', 'tables', 'servers', 'models', 'credentials', 'endpoints']),
+          name: z.string(),
+          exists: z.boolean(),
+          known: z.array(z.string()).describe('The names here that it can be matched to; none for a flow'),
+        }),
+      ),
+    }),
+  },
   importBundle: {
     method: 'POST',
     role: 'builder',

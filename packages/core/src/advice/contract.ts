@@ -120,7 +120,7 @@ function effectChanges(before: Effects, after: Effects): ContractChange[] {
 }
 
 const typeWords = (type: Json | undefined) =>
-  type === undefined ? 'anything' : Array.isArray(type) ? type.join(' or ') : String(type);
+  type === undefined ? 'any value' : Array.isArray(type) ? type.join(' or ') : String(type);
 const shown = (value: Json | undefined): string =>
   value === undefined
     ? 'not given'

@@ -153,7 +153,7 @@ export function fromCel(value: unknown): Json | typeof MISSING {
   }
   if (typeof value === 'bigint') {
     if (value > Number.MAX_SAFE_INTEGER || value < Number.MIN_SAFE_INTEGER)
-      throw new RangeError('came out as a whole number beyond 2^53 - 1');
+      throw new RangeError('came out as an integer beyond 2^53 - 1');
     return Number(value);
   }
   if (value instanceof Optional) return value.hasValue() ? fromCel(value.value()) : MISSING;

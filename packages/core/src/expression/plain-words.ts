@@ -1,6 +1,6 @@
 const TYPES: Record<string, string> = {
-  ...{ string: 'a text', int: 'a whole number', double: 'a number', bool: 'true or false', null: 'nothing' },
-  ...{ list: 'a list', map: 'an object', dyn: 'such a value', bytes: 'bytes', type: 'a type' },
+  ...{ string: 'a string', int: 'an integer', double: 'a number', bool: 'true or false', null: 'null' },
+  ...{ list: 'an array', map: 'an object', dyn: 'such a value', bytes: 'bytes', type: 'a type' },
 };
 
 /** A type as the library writes it, `dyn<list<int>>`, as people say it. */

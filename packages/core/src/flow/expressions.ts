@@ -10,6 +10,7 @@ import type { StepDocument } from '../steps/document.js';
 import type { StepKind } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
 import { didYouMean } from '../suggest.js';
+import { A_TYPE } from '../type-names.js';
 import { type FlowDocument, inputSchema } from './document.js';
 import { comesAfter, type Graph, graphOf } from './graph.js';
 
@@ -117,9 +118,7 @@ const SAMPLES: [RegExp, Json][] = [
   [/^(?:map\b|Shape\d+$)/, {}],
 ];
 const sampleOf = (type: string): Json | undefined => SAMPLES.find(([pattern]) => pattern.test(type))?.[1];
-const KIND_OF_SAMPLE = (sample: Json) =>
-  Array.isArray(sample) ? 'a list' : isObject(sample) ? 'an object' : SAMPLE_WORDS[typeof sample];
-const SAMPLE_WORDS: Record<string, string> = { string: 'text', number: 'a number', boolean: 'true or false' };
+const KIND_OF_SAMPLE = (sample: Json) => A_TYPE[Array.isArray(sample) ? 'array' : typeof sample];
 
 /** Expressions whose type is known and which stand where the kind takes another one. */
 function* misfits(
@@ -171,8 +170,8 @@ const isOfType = (issue: Issue): boolean =>
     issue.errors.every((errors) => errors.some((one) => one.code === 'invalid_type' && one.path.length === 0)));
 
 const TYPE_WORDS: Record<string, string> = {
-  ...{ string: 'text', number: 'a number', int: 'a whole number', boolean: 'true or false' },
-  ...{ array: 'a list', object: 'an object', record: 'an object' },
+  ...A_TYPE,
+  ...{ int: 'an integer', record: 'an object' },
 };
 const wantedOf = (issue: Issue): string => {
   if (issue.code === 'invalid_type') return TYPE_WORDS[issue.expected] ?? issue.expected;

@@ -3,6 +3,7 @@ import type { Mistake } from '../errors.js';
 import { holdsExpression } from '../expression/cut.js';
 import { pointer, preview, valueAt } from '../json.js';
 import { didYouMean } from '../suggest.js';
+import { A_TYPE } from '../type-names.js';
 
 type Issue = z.core.$ZodIssue;
 
@@ -184,14 +185,7 @@ function namesIn(ways: readonly (readonly Issue[])[], value: unknown): { strange
   };
 }
 
-const WANTED: Record<string, string> = {
-  record: 'an object',
-  object: 'an object',
-  array: 'a list',
-  int: 'a whole number',
-  string: 'a text',
-  boolean: 'true or false',
-};
+const WANTED: Record<string, string> = { ...A_TYPE, record: 'an object', int: 'an integer' };
 const wanted = (type: string) => WANTED[type] ?? `a ${type}`;
 
 const show = (value: unknown) => preview(value, 60);

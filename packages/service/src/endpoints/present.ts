@@ -6,7 +6,15 @@ import type {
   ExposedTool,
   OpenSession,
 } from '@pindro/contract';
-import { asSent, estimateTokens, isObject, type JsonObject, supplierOf, supplierWords } from '@pindro/core';
+import {
+  asSent,
+  describeType,
+  estimateTokens,
+  isObject,
+  type JsonObject,
+  supplierOf,
+  supplierWords,
+} from '@pindro/core';
 import type { KeyStore } from '../keys/store.js';
 import type { Session } from './mcp/session.js';
 import { type Sessions, shownId } from './mcp/sessions.js';
@@ -165,7 +173,7 @@ function argumentRows({ schema, seen, ruledBy }: ServedTool): ArgumentRow[] {
     const as = (shown[name] ?? property) as JsonObject;
     return {
       name,
-      type: typeOf(as),
+      type: describeType(as),
       required: required.includes(name),
       description: typeof as.description === 'string' ? as.description : '',
       supplied: how,
@@ -173,14 +181,6 @@ function argumentRows({ schema, seen, ruledBy }: ServedTool): ArgumentRow[] {
       rule,
     };
   });
-}
-
-function typeOf(schema: JsonObject): string {
-  if (Array.isArray(schema.enum)) return schema.enum.map(String).join(', ');
-  const type = Array.isArray(schema.type)
-    ? schema.type.join(' or ')
-    : String(schema.format ?? schema.type ?? 'anything');
-  return type === 'array' && isObject(schema.items) ? `list of ${typeOf(schema.items)}` : type;
 }
 
 function targetWords(target: ServedTool['target']): string {

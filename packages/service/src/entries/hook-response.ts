@@ -20,7 +20,7 @@ export function sendDescribed(response: Response, result: Json, flow: string): v
   if (other !== undefined) throw refuse(`"${other}" is not one of ${KNOWN.join(', ')}`);
   const { status = 200, headers = {}, body = '', base64 } = result;
   if (!Number.isInteger(status) || Number(status) < 200 || Number(status) > 599)
-    throw refuse(`"status" must be a whole number from 200 to 599, not ${JSON.stringify(status)?.slice(0, 40)}`);
+    throw refuse(`"status" must be an integer from 200 to 599, not ${JSON.stringify(status)?.slice(0, 40)}`);
   if (!isObject(headers)) throw refuse('"headers" must be an object');
   const texts = textsOf(headers, refuse);
   if (base64 !== undefined && typeof base64 !== 'string') throw refuse('"base64" must be a text');

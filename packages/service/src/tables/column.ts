@@ -35,7 +35,7 @@ export const STORAGE: Record<ColumnType, Storage> = {
   },
   whole: {
     sql: 'INTEGER',
-    wants: 'a whole number up to 2^53 - 1',
+    wants: 'an integer up to 2^53 - 1',
     store: (value) => (Number.isSafeInteger(value) ? value : undefined),
     load: Number,
   },

@@ -23,7 +23,7 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
   const rowOf = (text: string) => {
     const id = Number(text);
     if (Number.isSafeInteger(id)) return id;
-    throw new PindroError('request_invalid', { why: `The id of a row is a whole number, not "${text.slice(0, 80)}"` });
+    throw new PindroError('request_invalid', { why: `The id of a row is an integer, not "${text.slice(0, 80)}"` });
   };
   api.on('listTables', ({ query }) => ({
     items: store

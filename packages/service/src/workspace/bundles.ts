@@ -41,6 +41,11 @@ const WORDS: Record<Sort, string> = {
   endpoints: 'endpoint',
 };
 
+export interface BundlePreview {
+  flow: string;
+  items: { type: 'flows' | Sort; name: string; exists: boolean; known: string[] }[];
+}
+
 export interface BundleTaken {
   flows: string[];
   tables: string[];
@@ -121,6 +126,25 @@ export class Bundles {
     };
   }
 
+  /** Returns what a bundle holds and needs, with what of it is here. @throws request_invalid */
+  preview(written: string | JsonObject): BundlePreview {
+    const bundle = readBundle(written);
+    const item = (type: 'flows' | Sort, name: string, here: string[]) => ({
+      ...{ type, name, exists: here.includes(name), known: type === 'flows' ? [] : here },
+    });
+    return {
+      flow: bundle.flow,
+      items: [
+        ...bundle.flows.map(({ name }) => item('flows', String(name), this.parts.flows.allNames())),
+        ...SORTS.flatMap((sort) => bundle[sort].map(({ name }) => item(sort, name, this.#namesOf(sort)))),
+      ],
+    };
+  }
+
+  #namesOf(sort: Sort): string[] {
+    return this.parts[sort].names();
+  }
+
   /**
    * Takes a bundle in, all of it or nothing: flows as drafts, tables that are not there. What it needs is matched by name, or
    * by what `match` says: `{"servers": {"lift": "cable"}}`.
@@ -177,11 +201,9 @@ export class Bundles {
   }
 
   #gaps(bundle: Bundle, match: Partial<Record<string, Record<string, string>>>): Gap[] {
-    const { servers, models, credentials, endpoints } = this.parts;
-    const commands: { sort: Sort; names: string[]; needs: { name: string; command: string }[] }[] = [
+    const commands: { sort: Sort; needs: { name: string; command: string }[] }[] = [
       {
         sort: 'servers',
-        names: servers.names(),
         needs: bundle.servers.map(({ name, url }) => ({
           name,
           command: `pindro server attach ${quoted(name)} ${quoted(url)}`,
@@ -189,7 +211,6 @@ export class Bundles {
       },
       {
         sort: 'models',
-        names: models.names(),
         needs: bundle.models.map(({ name, base, model }) => ({
           name,
           command: `pindro model add ${quoted(name)} ${quoted(base)} ${quoted(model)}`,
@@ -197,7 +218,6 @@ export class Bundles {
       },
       {
         sort: 'credentials',
-        names: credentials.names(),
         needs: bundle.credentials.map(({ name, kind }) => ({
           name,
           command: `pindro credential add ${quoted(name)} --kind ${kind}`,
@@ -205,13 +225,12 @@ export class Bundles {
       },
       {
         sort: 'endpoints',
-        names: endpoints.names(),
         needs: bundle.endpoints.map(({ name }) => ({ name, command: `pindro endpoint make ${quoted(name)}` })),
       },
     ];
-    return commands.flatMap(({ sort, names, needs }) =>
+    return commands.flatMap(({ sort, needs }) =>
       needs
-        .filter(({ name }) => !names.includes(match[sort]?.[name] ?? name))
+        .filter(({ name }) => !this.#namesOf(sort).includes(match[sort]?.[name] ?? name))
         .map(({ name, command }) => ({ what: `${WORDS[sort]} "${name}"`, command })),
     );
   }

@@ -23,6 +23,7 @@ export function workspaceRoutes(api: Api, workspace: WorkspaceFiles, bundles: Bu
     return (await workspace.import(body.files, body)) as never;
   });
   api.on('exportBundle', async (call) => ({ text: await bundles.make(call.param('name')) }));
+  api.on('previewBundle', ({ body }) => bundles.preview(body.document as string | JsonObject));
   api.on('importBundle', async ({ body }) =>
     bundles.take(body.document as string | JsonObject, { match: body.match, overwrite: body.overwrite }),
   );

@@ -12,11 +12,11 @@ import YesNoField from './YesNoField.svelte';
 let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 type Sort = 'text' | 'yes-no' | 'nothing' | 'fields' | 'list';
 const SORTS: { sort: Sort; says: string; blank: Json }[] = [
-  { sort: 'text', says: 'a text or number', blank: '' },
-  { sort: 'yes-no', says: 'yes or no', blank: false },
-  { sort: 'fields', says: 'fields', blank: {} },
-  { sort: 'list', says: 'a list', blank: [] },
-  { sort: 'nothing', says: 'nothing', blank: null },
+  { sort: 'text', says: 'string or number', blank: '' },
+  { sort: 'yes-no', says: 'boolean', blank: false },
+  { sort: 'fields', says: 'object', blank: {} },
+  { sort: 'list', says: 'array', blank: [] },
+  { sort: 'nothing', says: 'null', blank: null },
 ];
 const sort = $derived<Sort>(
   props.value === null

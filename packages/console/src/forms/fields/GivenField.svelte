@@ -56,7 +56,9 @@ function without(name: string) {
         {supplied.some(([one]) => one === name)
           ? `A rule of tool server ${server} supplies “${name}” already.`
           : `It takes no “${name}”.`}
-        <button type="button" class="link" onclick={() => without(name)}>Remove</button>
+        <button type="button" class="link" onclick={() => without(name)}
+          >Remove <span class="sr-only">{name}</span></button
+        >
       </p>
     {/each}
   </FieldFrame>

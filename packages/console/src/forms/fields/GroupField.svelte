@@ -32,7 +32,7 @@ function change(next: { [name: string]: Json }) {
     {/if}
   {:else}
     <button type="button" class="button button-small" onclick={begin}
-      >Add<span class="sr-only"> {props.label}</span></button
+      >Add <span class="sr-only">{props.label}</span></button
     >
   {/if}
 </FieldFrame>

@@ -88,7 +88,7 @@ function add(name: string) {
         }}
       />
       <button type="button" class="button button-small" onclick={() => add(fresh)} disabled={fresh.trim() === ''}>
-        Add<span class="sr-only"> the name to {props.label}</span>
+        Add <span class="sr-only">the name to {props.label}</span>
       </button>
     </div>
   {/if}

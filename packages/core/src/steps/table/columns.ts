@@ -15,7 +15,7 @@ const WANTS: Record<string, string> = {
   text: 'text',
   date: 'a date such as 2027-02-14',
   number: 'a number',
-  whole: 'a whole number',
+  whole: 'an integer',
   boolean: 'true or false',
 };
 

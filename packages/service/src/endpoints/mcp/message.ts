@@ -38,7 +38,7 @@ export function readMessage(body: unknown): JSONRPCMessage {
   if ('id' in body && id === null) throw refuse('"id" must be a text or a number');
   if (typeof id === 'string' && id.length > LONGEST_ID)
     throw refuse(`"id" has ${id.length} characters; ${LONGEST_ID} is the most`);
-  if (typeof id === 'number' && !Number.isSafeInteger(id)) throw refuse('"id" must be a whole number up to 2^53 - 1');
+  if (typeof id === 'number' && !Number.isSafeInteger(id)) throw refuse('"id" must be an integer up to 2^53 - 1');
   if (typeof body.method === 'string') {
     if (body.method.length > LONGEST_ID) throw refuse('"method" is longer than any there is', id);
     if (body.params !== undefined && !isObject(body.params)) throw refuse('"params" must be an object', id);

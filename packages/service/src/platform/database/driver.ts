@@ -35,7 +35,7 @@ export function bindable(value: unknown): Bound {
       // Whole numbers go in as such: the driver would bind every number as a float.
       return Number.isSafeInteger(value) ? BigInt(value) : value;
     case 'bigint':
-      if (value > 2n ** 63n - 1n || value < -(2n ** 63n)) throw unsafe('is a whole number beyond 64 bits');
+      if (value > 2n ** 63n - 1n || value < -(2n ** 63n)) throw unsafe('is an integer beyond 64 bits');
       return value;
     case 'string':
       if (value.includes('\0')) throw unsafe('holds a NUL character, at which it would be cut off');
