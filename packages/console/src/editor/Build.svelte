@@ -12,6 +12,7 @@ import EditCanvas from './EditCanvas.svelte';
 import { CANVAS_KEYS } from './keys.js';
 import SidePanel from './SidePanel.svelte';
 import StepPicker from './StepPicker.svelte';
+import TryStatus from './TryStatus.svelte';
 import type { Workbench } from './workbench.svelte.js';
 
 /** The canvas with what stands beside it: the selected step, the flow itself, or trying it. */
@@ -73,6 +74,7 @@ $effect(() => {
     <SidePanel {bench} {kinds} />
   </aside>
 </div>
+<TryStatus outcome={trial.outcome} waiting={trial.waiting} />
 {#if bench.peeking !== null}
   {#key bench.peeking}<CalledFlow name={bench.peeking} onClose={() => (bench.peeking = null)} />{/key}
 {/if}

@@ -7,7 +7,6 @@ import FlowPanel from './FlowPanel.svelte';
 import SeveralPanel from './SeveralPanel.svelte';
 import StepPanel from './StepPanel.svelte';
 import TryPanel from './TryPanel.svelte';
-import TryStatus from './TryStatus.svelte';
 import type { Side, Workbench } from './workbench.svelte.js';
 
 /** What stands beside the canvas. */
@@ -57,4 +56,3 @@ const tabs = $derived<{ value: Side; label: string }[]>([
     <p class="text-soft">Select a step to see and change what it does.</p>
   {/if}
 </div>
-<TryStatus outcome={trial.outcome} waiting={trial.waiting} />

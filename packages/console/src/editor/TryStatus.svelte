@@ -3,8 +3,8 @@ import type { Outcome } from '@pindro/contract/light';
 import { brief, words } from '../state/format.js';
 
 /**
- * Announces the result of a run to screen readers in one sentence, wherever it was started. Errors announce themselves, and
- * a large result is not read out.
+ * Announces the result of a run to screen readers in one sentence, wherever it was started. Errors announce themselves,
+ * and a large result is not read out.
  */
 let { outcome, waiting = [] }: { outcome: Outcome | null; waiting?: string[] } = $props();
 const sentence = $derived.by(() => {
