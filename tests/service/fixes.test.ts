@@ -1,3 +1,5 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import type { Finding } from '@pindro/core';
 import type { Lift } from '@pindro/standins';
 import { expect } from 'chai';
@@ -120,5 +122,43 @@ describe('a fix that a finding proposes', function () {
     expect([draft, retried.state, retried.result]).to.deep.equal([null, 'done', 'Welcome, Tobias!']);
     expect(house.service.flows.get('greet').live).to.equal(2);
     expect(await stateOf(finding)).to.equal('mended');
+  });
+
+  it('is restored where it helps one server and breaks another that shares the credential', async () => {
+    const { credentials } = house.service;
+    const { run } = await refusedWith('shared', `"Bearer ${LIFT_KEY}"`);
+    // The other one takes the key as it is.
+    const other = createServer((request, response) => {
+      const fine = request.headers.authorization === `"Bearer ${LIFT_KEY}"`;
+      response.writeHead(fine ? 307 : 401, fine ? { location: lift.url } : { 'www-authenticate': 'Bearer' }).end();
+    });
+    await new Promise<void>((resolve) => other.listen(0, '127.0.0.1', resolve));
+    const url = `http://127.0.0.1:${(other.address() as AddressInfo).port}/mcp`;
+    credentials.allow('shared', url);
+    await house.service.servers.attach({ name: 'other', url, credential: 'shared', rules: {}, untested: true });
+    const answer = await house.api.cureRun({ id: run, body: {} });
+    expect(answer).to.include({ made: false });
+    expect(secretOf('shared')).to.equal(`"Bearer ${LIFT_KEY}"`);
+    await new Promise((resolve) => other.close(resolve));
+  });
+
+  it('does not publish what breaks those who use the flow', async () => {
+    house.service.flows.save(greet('nmae').replace('name: greet', 'name: relied'));
+    house.service.flows.publish('relied');
+    house.service.endpoints.save(
+      'format: pindro/endpoint@1\nname: reliant\ntools: { greet: { flow: relied, arguments: { who: { set: { name: Ines } } } } }\n',
+    );
+    const { run } = await house.api.runFlow({
+      name: 'relied',
+      body: { input: { who: { name: 'Ines' } }, stage: 'live' },
+    });
+    const needs = greet('nmae')
+      .replace('name: greet', 'name: relied')
+      .replace('input: { type: object,', 'input: { type: object, required: [where],');
+    house.service.flows.save(needs.replace('who: { type: object }', 'where: { type: string }, who: { type: object }'));
+    const before = house.service.flows.get('relied').live;
+    const refused = await house.api.cureRun({ id: run, body: { publish: true } }).catch((error: Error) => error);
+    expect(String(refused)).to.contain('Publishing "relied" would break');
+    expect(house.service.flows.get('relied').live).to.equal(before);
   });
 });

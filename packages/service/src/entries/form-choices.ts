@@ -1,4 +1,5 @@
-import { type JsonObject, type JsonSchema, type LookedUp, type Lookup, lookupSchema } from '@pindro/core';
+import { createHash } from 'node:crypto';
+import { type JsonObject, type JsonSchema, type LookedUp, type Lookup, lookupSchema, ownOf } from '@pindro/core';
 import { LRUCache } from 'lru-cache';
 import type { Values } from '../values/values.js';
 import { properties } from './form-fields.js';
@@ -31,7 +32,8 @@ export class FormChoices {
   async of(entry: EntryRecord, schema: JsonSchema, given: JsonObject): Promise<Choices> {
     const declared = properties(schema).flatMap(([name, property]) => {
       const { data } = lookupSchema.safeParse(property['x-values']);
-      return data ? [[name, data] as const] : [];
+      // What is typed into a field for a secret never stands on the page again.
+      return data && property.writeOnly !== true ? [[name, data] as const] : [];
     });
     const listed = declared.map(async ([name, from]): Promise<[string, Choice]> => {
       const depends = (from.with ?? []).length > 0;
@@ -42,9 +44,12 @@ export class FormChoices {
 
   async #list(entry: EntryRecord, argument: string, from: Lookup, given: JsonObject): Promise<LookedUp[]> {
     const needed = from.with ?? [];
-    if (needed.some((name) => given[name] === undefined)) return [];
-    const known = Object.fromEntries(needed.map((name) => [name, given[name]!]));
-    const key = JSON.stringify([entry.id, argument, from, known]);
+    if (needed.some((name) => ownOf(given, name) === undefined)) return [];
+    const known = Object.fromEntries(needed.map((name) => [name, ownOf(given, name)!]));
+    // What visitors send may be long, and is not kept.
+    const key = createHash('sha256')
+      .update(JSON.stringify([entry.id, argument, from, known]))
+      .digest('base64');
     let asked = this.#kept.get(key);
     if (!asked) this.#kept.set(key, (asked = this.#ask(entry, argument, from, known)));
     try {

@@ -1,4 +1,12 @@
-import { isObject, type Json, type JsonObject, type JsonSchema, type LookedUp, type PindroError } from '@pindro/core';
+import {
+  isObject,
+  type Json,
+  type JsonObject,
+  type JsonSchema,
+  type LookedUp,
+  ownOf,
+  type PindroError,
+} from '@pindro/core';
 import type { Choice, Choices } from './form-choices.js';
 import { escapeHtml } from './page.js';
 
@@ -23,7 +31,7 @@ export function fields(
   const wrong = new Set(problem?.mistakes?.map((mistake) => mistake.at.split('/')[1]));
   return properties(schema)
     .map(([name, property]) =>
-      field(name, property, given[name], required.includes(name), wrong.has(name), choices.get(name)),
+      field(name, property, ownOf(given, name), required.includes(name), wrong.has(name), choices.get(name)),
     )
     .join('');
 }

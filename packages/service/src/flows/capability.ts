@@ -4,8 +4,8 @@ import type { Capability } from '../platform/capability.js';
 import { flowBuildingRoutes } from './building-routes.js';
 import { FlowChecker, readyToCheck } from './checker.js';
 import { HandsTo } from './hands-to.js';
-import { impactOf } from './impact.js';
 import { flowObjectRoutes } from './object-routes.js';
+import { type PublishFlow, publisherOf } from './publish.js';
 import { flowRoutes, summaryOf } from './routes.js';
 import { FlowStore } from './store.js';
 
@@ -15,6 +15,7 @@ declare module '../platform/capability.js' {
     checker: FlowChecker;
     /** What there is that a flow may name. */
     surroundings(): Surroundings;
+    publishFlow: PublishFlow;
   }
 }
 
@@ -45,15 +46,15 @@ export const flowsCapability: Capability = {
       surroundings,
       checker,
       flows: new FlowStore(parts.config, parts.bus, surroundings, checker, parts.former),
+      publishFlow: publisherOf(parts),
     };
   },
   routes: (
     api,
-    { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, entries, settings, objects },
+    { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, publishFlow, entries, settings, objects },
   ) => {
     flowRoutes(api, {
-      ...{ store: flows, endpoints, presenter, keys, runner, surroundings, checker },
-      impactOf: (flow) => impactOf(flow, { flows, endpoints, entries: (name) => waysInto(entries, name) }),
+      ...{ store: flows, endpoints, presenter, keys, runner, surroundings, checker, publishFlow },
     });
     flowObjectRoutes(api, { store: flows, objects, summary: (flow) => summaryOf(flow, flows, endpoints) });
     flowBuildingRoutes(api, {

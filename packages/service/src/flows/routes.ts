@@ -1,4 +1,4 @@
-import type { FlowDetail, FlowSummary, Impact } from '@pindro/contract';
+import type { FlowDetail, FlowSummary } from '@pindro/contract';
 import {
   allSteps,
   giveWay,
@@ -26,6 +26,7 @@ import type { Runner } from '../runs/runner.js';
 import { cardsOf, isConversational } from './cards.js';
 import type { FlowChecker } from './checker.js';
 import type { FlowRecord } from './drafts.js';
+import type { PublishFlow } from './publish.js';
 import type { FlowStore } from './store.js';
 
 interface Parts {
@@ -37,7 +38,7 @@ interface Parts {
   checker: FlowChecker;
   surroundings: () => Surroundings;
   /** What publishing the draft would break. */
-  impactOf(flow: string): Impact[];
+  publishFlow: PublishFlow;
 }
 
 const iso = (moment: number) => new Date(moment).toISOString();
@@ -61,15 +62,8 @@ export function summaryOf(flow: FlowRecord, store: FlowStore, endpoints: Endpoin
 
 export function flowRoutes(
   api: Api,
-  { store, endpoints, presenter, keys, runner, surroundings, checker, impactOf }: Parts,
+  { store, endpoints, presenter, keys, runner, surroundings, checker, publishFlow }: Parts,
 ): void {
-  /** @throws publish_breaks */
-  const refuseBreaking = (flow: string, anyway: boolean) => {
-    const broken = anyway ? [] : impactOf(flow);
-    if (broken.length === 0) return;
-    const mistakes = broken.map(({ what, name, why }) => ({ at: '', message: `${what} "${name}": ${why}` }));
-    throw new PindroError('publish_breaks', { flow }, { mistakes });
-  };
   /** What still keeps a caller of the live flow from its answer. */
   const hindrances = (flow: string): string[] => {
     const called = [...allSteps(store.loadNow(flow, 'live').document.steps)].flatMap(
@@ -129,18 +123,15 @@ export function flowRoutes(
   });
   api.on('publishFlow', async (call) => {
     const { name } = store.get(call.param('name'));
-    await store.look([store.get(name)]);
-    refuseBreaking(name, call.body.anyway);
-    return { ...store.publish(name, call.body.note), hindrances: hindrances(name) };
+    const { anyway, note } = call.body;
+    return { ...(await publishFlow(name, { note, force: anyway })), hindrances: hindrances(name) };
   });
 
   api.on('exposeFlow', async (call) => {
     const { name: flow } = store.get(call.param('name'));
-    await store.look([store.get(flow)]);
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);
-    refuseBreaking(flow, call.body.anyway);
-    const { revision } = store.publish(flow);
+    const { revision } = await publishFlow(flow, { force: call.body.anyway });
     const other = ownOf(endpoints.find(endpoint)?.tools, tool);
     if (other && !('flow' in other && other.flow === flow))
       throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });

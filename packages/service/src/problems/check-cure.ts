@@ -8,28 +8,31 @@ export interface CureCheck {
   fine: boolean;
   /** What they answered, in words. */
   words: string;
-  /** Whether the credential was refused again. */
-  refused: boolean;
+  /** Whether the change is refused by somebody who did not refuse before, or refused and accepted by nobody. */
+  worse: boolean;
 }
 
 /**
  * Asks the tool servers and model connections that a fix concerns whether they accept the change.
+ * @param refusing tool servers that refused their credential before the change
  * @returns null where nobody can be asked without side effects
  */
-export async function checkCure(cure: Cure, sources: Sources): Promise<CureCheck | null> {
+export async function checkCure(cure: Cure, sources: Sources, refusing: readonly string[]): Promise<CureCheck | null> {
   const answers = await Promise.all([
     ...concerned(cure, 'server', sources).map((name) =>
-      asked(`tool server "${name}"`, () => sources.servers.refresh(name)),
+      asked(`tool server "${name}"`, name, () => sources.servers.refresh(name)),
     ),
     ...concerned(cure, 'model', sources).map((name) =>
-      asked(`model connection "${name}"`, () => sources.models.test(name)),
+      asked(`model connection "${name}"`, null, () => sources.models.test(name)),
     ),
   ]);
   if (answers.length === 0) return null;
   return {
     fine: answers.every(({ fine }) => fine),
     words: answers.map(({ words }) => words).join('; '),
-    refused: answers.some(({ refused }) => refused),
+    worse:
+      answers.some(({ name, refused }) => refused && name !== null && !refusing.includes(name)) ||
+      (answers.some(({ refused }) => refused) && !answers.some(({ fine }) => fine)),
   };
 }
 
@@ -45,13 +48,21 @@ function concerned(cure: Cure, what: 'server' | 'model', { servers, models }: So
   return used.map(({ name }) => name);
 }
 
-async function asked(whom: string, ask: () => Promise<unknown>): Promise<CureCheck> {
+interface Answer {
+  /** The tool server; null for a model. */
+  name: string | null;
+  fine: boolean;
+  words: string;
+  refused: boolean;
+}
+
+async function asked(whom: string, name: string | null, ask: () => Promise<unknown>): Promise<Answer> {
   try {
     await ask();
-    return { fine: true, words: `${whom} accepts it`, refused: false };
+    return { name, fine: true, words: `${whom} accepts it`, refused: false };
   } catch (error) {
     const { code, message, details } = asPindroError(error);
     const refused = code === 'server_wants_key' || (code === 'model_refused' && details?.kind === 'key');
-    return { fine: false, words: message, refused };
+    return { name, fine: false, words: message, refused };
   }
 }

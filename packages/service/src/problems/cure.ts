@@ -2,13 +2,16 @@ import { type Cure, cureWords, type Json, PindroError } from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
 import { requireSame, setAt } from './set-at.js';
 
-type Sources = Pick<Parts, 'flows' | 'servers' | 'models' | 'credentials'>;
+type Sources = Pick<Parts, 'flows' | 'publishFlow' | 'servers' | 'models' | 'credentials'>;
 
 /**
  * Makes the change that a finding proposes. @returns what was done, in words
  * @throws cure_stale where what is to be changed is not any more what it was
  */
-export async function applyCure(cure: Cure, { flows, servers, models, credentials }: Sources): Promise<string> {
+export async function applyCure(
+  cure: Cure,
+  { flows, publishFlow, servers, models, credentials }: Sources,
+): Promise<string> {
   switch (cure.do) {
     case 'change': {
       const { document, updatedAt } = flows.get(cure.flow);
@@ -44,8 +47,7 @@ export async function applyCure(cure: Cure, { flows, servers, models, credential
     }
     case 'publish':
       requireSame(flows.get(cure.flow).live, null, `flow "${cure.flow}"`);
-      await flows.look([flows.get(cure.flow)]);
-      flows.publish(cure.flow, 'Published because a call of it failed');
+      await publishFlow(cure.flow, { note: 'Published because a call of it failed' });
       break;
     case 'model':
       requireSame(models.connection(cure.model).model, cure.from, `model of connection "${cure.model}"`);

@@ -3,7 +3,7 @@ import type { Parts } from '../platform/capability.js';
 import { type CureCheck, checkCure } from './check-cure.js';
 import { applyCure } from './cure.js';
 
-type Sources = Pick<Parts, 'flows' | 'servers' | 'models' | 'credentials'>;
+type Sources = Pick<Parts, 'flows' | 'publishFlow' | 'servers' | 'models' | 'credentials'>;
 
 export interface CureOutcome {
   made: boolean;
@@ -12,18 +12,19 @@ export interface CureOutcome {
 }
 
 /**
- * Applies a fix and asks whom it concerns whether it helps. A credential that is refused again is restored, so that no fix
- * leaves it worse than before.
+ * Applies a fix and asks whom it concerns whether it helps. A credential is restored where it does not, so that no fix
+ * leaves anything worse than before.
  * @param publish whether the flow whose draft it changes is published too
- * @throws cure_stale
+ * @throws cure_stale, publish_breaks
  */
 export async function makeCure(cure: Cure, publish: boolean, sources: Sources): Promise<CureOutcome> {
-  const { credentials } = sources;
+  const { credentials, servers } = sources;
   if (cure.do === 'change') return changeFlow(cure, publish, sources);
   const restore = cure.do === 'clean' || cure.do === 'form' ? credentials.restorePoint(cure.credential) : null;
+  const refusing = servers.list().flatMap(({ name, state }) => (state === 'refused' ? [name] : []));
   await applyCure(cure, sources);
-  const check = await checkCure(cure, sources);
-  const isWorse = check?.refused === true && restore !== null;
+  const check = await checkCure(cure, sources, refusing);
+  const isWorse = check?.worse === true && restore !== null;
   if (isWorse) restore();
   return { made: !isWorse, checked: check && { fine: check.fine, words: check.words }, draft: null };
 }
@@ -33,15 +34,14 @@ async function changeFlow(
   publish: boolean,
   sources: Sources,
 ): Promise<CureOutcome> {
-  const { flows } = sources;
+  const { flows, publishFlow } = sources;
   const before = flows.get(cure.flow);
   const others = before.live !== null && flows.isChanged(before);
   // Whoever applied the fix before may publish it now.
   const isMade = publish && same(valueAt(before.document, pointerParts(cure.at)), cure.to);
   if (!isMade) await applyCure(cure, sources);
   if (publish) {
-    await flows.look([flows.get(cure.flow)]);
-    flows.publish(cure.flow, 'Published with a fix from a run');
+    await publishFlow(cure.flow, { note: 'Published with a fix from a run' });
   }
   const { name, live } = flows.get(cure.flow);
   return { made: true, checked: null, draft: publish || live === null ? null : { flow: name, live, others } };

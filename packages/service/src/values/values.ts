@@ -116,7 +116,7 @@ export class Values {
 }
 
 const along = (from: Lookup, given: JsonObject): JsonObject =>
-  Object.fromEntries((from.with ?? []).flatMap((name) => (given[name] === undefined ? [] : [[name, given[name]]])));
+  Object.fromEntries((from.with ?? []).flatMap((name) => (Object.hasOwn(given, name) ? [[name, given[name]!]] : [])));
 
 /** A text that is JSON, or one value a line. */
 function readJson(text: string): Json {

@@ -1,0 +1,28 @@
+import { PindroError } from '@pindro/core';
+import { waysInto } from '../entries/routes.js';
+import type { Parts } from '../platform/capability.js';
+import { impactOf } from './impact.js';
+
+/**
+ * Publishes the draft of a flow.
+ * @param force also where that breaks what uses the flow
+ * @returns the live revision, and whether it is a new one
+ * @throws publish_breaks, flow_invalid
+ */
+export type PublishFlow = (
+  flow: string,
+  options?: { note?: string; force?: boolean },
+) => Promise<{ revision: number; fresh: boolean }>;
+
+/** Makes the one function by which flows are published, whoever asks for it. */
+export const publisherOf =
+  (parts: Parts): PublishFlow =>
+  async (given, { note = '', force = false } = {}) => {
+    const { flows, endpoints, entries } = parts;
+    const { name } = flows.get(given);
+    await flows.look([flows.get(name)]);
+    const broken = force ? [] : impactOf(name, { flows, endpoints, entries: (flow) => waysInto(entries, flow) });
+    if (broken.length === 0) return flows.publish(name, note);
+    const mistakes = broken.map(({ what, name: user, why }) => ({ at: '', message: `${what} "${user}": ${why}` }));
+    throw new PindroError('publish_breaks', { flow: name }, { mistakes });
+  };
