@@ -59,6 +59,13 @@ function bodies() {
       '/api/v1/workspace/compare',
       JSON.stringify({ files: { 'flows/takes.yaml': lines('some'), 'flows/small.yaml': lines('other') } }),
     ],
+    'a bundle of too many flows': [
+      '/api/v1/bundles/preview',
+      JSON.stringify({
+        document: `format: pindro/bundle@1\nflow: x\nflows:\n${Array.from({ length: 30_000 }, (_, n) => `  - { name: f${n} }`).join('\n')}\n`,
+      }),
+    ],
+    'braces as a bundle': ['/api/v1/bundles', JSON.stringify({ document: '{'.repeat(500_000) })],
     ...pasted(),
     'large types to the check': [
       '/api/v1/flows/preview',

@@ -42,7 +42,7 @@ const done = $derived(take.result);
 <section class="mt-6" aria-labelledby="bundle">
   <h2 id="bundle" class="mb-2">Bundle of flow {flow}</h2>
   <ul class="mb-4 divide-y divide-line rounded-lg border border-line bg-card">
-    {#each items as item (`${item.type} ${item.name}`)}
+    {#each items as item, index (index)}
       <li class="flex flex-wrap items-center gap-3 px-4 py-2">
         <span class="min-w-40 text-soft">{WORDS[item.type]}</span>
         <span class="font-mono text-sm wrap-anywhere">{item.name}</span>

@@ -7,7 +7,7 @@ let { gaps }: { gaps: { what: string; command: string }[] } = $props();
   <div class="rounded-lg bg-ochre-wash p-4">
     <p class="font-semibold text-ochre">Only you can supply this</p>
     <ul class="mt-1 list-disc pl-5">
-      {#each gaps as gap (gap.what)}<li>{gap.what} <code class="chip">{gap.command}</code></li>{/each}
+      {#each gaps as gap, index (index)}<li>{gap.what} <code class="chip">{gap.command}</code></li>{/each}
     </ul>
   </div>
 {/if}

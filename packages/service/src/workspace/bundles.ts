@@ -1,35 +1,17 @@
-import { columnType } from '@pindro/contract';
 import {
-  anyJson,
   type Draft,
   type FlowDocument,
-  isObject,
   type JsonObject,
-  mistakesOf,
+  letOthers,
   PindroError,
-  readSource,
   referencesOf,
-  sourceOf,
   withNewName,
   writeText,
 } from '@pindro/core';
-import { z } from 'zod';
 import type { Parts } from '../platform/capability.js';
+import type { Bundle } from './read-bundle.js';
 import { withoutKeys } from './sorts/addresses.js';
 import { type Gap, quoted } from './sorts/sort.js';
-
-const need = z.strictObject({ name: z.string(), about: z.string().default('') });
-export const bundleShape = z.strictObject({
-  format: z.literal('pindro/bundle@1'),
-  flow: z.string().describe('The flow that it is about'),
-  flows: z.array(z.record(z.string(), anyJson)).min(1).describe('That one, and those it calls'),
-  tables: z.array(z.strictObject({ name: z.string(), columns: z.record(z.string(), columnType) })).default([]),
-  servers: z.array(need.extend({ url: z.string(), tools: z.array(z.string()).default([]) })).default([]),
-  models: z.array(need.extend({ dialect: z.string(), base: z.string(), model: z.string() })).default([]),
-  credentials: z.array(need.extend({ kind: z.string() })).default([]),
-  endpoints: z.array(need).default([]),
-});
-type Bundle = z.infer<typeof bundleShape>;
 
 type Sort = 'tables' | 'servers' | 'models' | 'credentials' | 'endpoints';
 const SORTS: readonly Sort[] = ['tables', 'servers', 'models', 'credentials', 'endpoints'];
@@ -127,16 +109,20 @@ export class Bundles {
   }
 
   /** Returns what a bundle holds and needs, with what of it is here. @throws request_invalid */
-  preview(written: string | JsonObject): BundlePreview {
-    const bundle = readBundle(written);
+  async preview(written: string | JsonObject): Promise<BundlePreview> {
+    const bundle = await this.parts.workspace.readBundle(written);
+    const flows = this.parts.flows.allNames();
     const item = (type: 'flows' | Sort, name: string, here: string[]) => ({
       ...{ type, name, exists: here.includes(name), known: type === 'flows' ? [] : here },
     });
     return {
       flow: bundle.flow,
       items: [
-        ...bundle.flows.map(({ name }) => item('flows', String(name), this.parts.flows.allNames())),
-        ...SORTS.flatMap((sort) => bundle[sort].map(({ name }) => item(sort, name, this.#namesOf(sort)))),
+        ...bundle.flows.map(({ name }) => item('flows', name, flows)),
+        ...SORTS.flatMap((sort) => {
+          const here = this.#namesOf(sort);
+          return bundle[sort].map(({ name }) => item(sort, name, here));
+        }),
       ],
     };
   }
@@ -154,7 +140,7 @@ export class Bundles {
     written: string | JsonObject,
     { match, overwrite }: { match: Partial<Record<string, Record<string, string>>>; overwrite: boolean },
   ): Promise<BundleTaken> {
-    const bundle = readBundle(written);
+    const bundle = await this.parts.workspace.readBundle(written);
     const { flows, tables, checker, surroundings, config } = this.parts;
     const documents = bundle.flows.map((given) => this.#matched(given as unknown as FlowDocument, match));
     const taken = documents.map(({ name }) => name).filter((name) => flows.find(name));
@@ -167,6 +153,7 @@ export class Bundles {
     for (const document of documents) {
       const { draft } = await checker.draw(document as unknown as JsonObject, surroundings());
       drafts.push({ name: document.name, draft });
+      await letOthers();
     }
     const made = wantedTables.filter(({ name }) => !tables.names().includes(name));
     config.driver
@@ -234,21 +221,4 @@ export class Bundles {
         .map(({ name, command }) => ({ what: `${WORDS[sort]} "${name}"`, command })),
     );
   }
-}
-
-/** @throws request_invalid with every mistake */
-function readBundle(written: string | JsonObject): Bundle {
-  const source = typeof written === 'string' ? readSource(written) : sourceOf(written);
-  const refuse = (mistakes: { at: string; message: string }[]) =>
-    new PindroError(
-      'request_invalid',
-      { why: `This is no bundle: ${mistakes.map(({ message }) => message).join('; ')}` },
-      { at: mistakes[0]!.at, mistakes },
-    );
-  if (source.mistakes.length > 0) throw refuse(source.mistakes);
-  if (!isObject(source.value) || source.value.format !== 'pindro/bundle@1')
-    throw refuse([{ at: '/format', message: 'it does not begin with "format: pindro/bundle@1"' }]);
-  const parsed = bundleShape.safeParse(source.value);
-  if (parsed.success) return parsed.data;
-  throw refuse(mistakesOf(parsed.error, source.value).map((mistake) => source.locate(mistake)));
 }

@@ -3,6 +3,7 @@ import { type FlowDocument, giveWay, type JsonObject, type Mistake, ownOf, Pindr
 import { type EndpointDocument, readEndpoint } from '../endpoints/document.js';
 import type { Parts } from '../platform/capability.js';
 import { isLong, WorkThread } from '../platform/work-thread.js';
+import { type Bundle, readBundle } from './read-bundle.js';
 import { type ReadFile, readFile } from './read-file.js';
 import { SORTS, sortOf } from './sorts/registry.js';
 import type { Documents, Gap, Sort, Wanted } from './sorts/sort.js';
@@ -67,6 +68,11 @@ export class WorkspaceFiles {
   async #read(path: string, text: string): Promise<ReadFile> {
     await giveWay();
     return isLong(text) ? this.#thread.ask('read', path, text) : readFile(path, text);
+  }
+
+  /** Reads a bundle, in the thread where it is long. @throws request_invalid */
+  async readBundle(written: string | JsonObject): Promise<Bundle> {
+    return isLong(written) ? this.#thread.ask('readBundle', written) : readBundle(written);
   }
 
   /** What is here, of rows, people and what is live only where files tell of them. */

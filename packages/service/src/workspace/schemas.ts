@@ -1,6 +1,6 @@
 import { type JsonObject, publishedSchema } from '@pindro/core';
 import { z } from 'zod';
-import { bundleShape } from './bundles.js';
+import { bundleShape } from './read-bundle.js';
 import { SORTS } from './sorts/registry.js';
 
 /** A whole workspace in one file, as the console saves it: the texts of its files by their paths. */
