@@ -83,7 +83,11 @@ export function flowCommands(program: Command): void {
             fresh: true,
             document: {
               ...{ format: 'pindro/flow@1', name: name!, ...(title && { title }) },
-              input: { type: 'object', properties: { who: { type: 'string', description: 'Whom to greet' } } },
+              input: {
+                type: 'object',
+                required: ['who'],
+                properties: { who: { type: 'string', description: 'Whom to greet' } },
+              },
               steps: { greet: { kind: 'text', with: { text: 'Hello, ${ input.who }.' } } },
               result: '${ steps.greet.text }',
             },
