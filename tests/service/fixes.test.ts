@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import type { Finding } from '@pindro/core';
 import type { Lift } from '@pindro/standins';
 import { expect } from 'chai';
+import { greetFlow } from '../support/desk.js';
 import { pindro } from '../support/process.js';
 import { furnish, LIFT_KEY, startTestLift, type Workspace, workspace } from '../support/workspace.js';
 
@@ -11,13 +12,6 @@ name: load-by-${server}
 steps:
   lift: { kind: tool, with: { server: ${server}, tool: schedule_load, arguments: { hut: larch, day: "2027-02-13", weight_kg: 40, goods: gas } } }
 result: "\${ steps.lift.data }"
-`;
-const greet = (field: string) => `format: pindro/flow@1
-name: greet
-input: { type: object, properties: { who: { type: object } } }
-steps:
-  say: { kind: text, with: { text: "Welcome, \${ input.who.${field} }!" } }
-result: "\${ steps.say.text }"
 `;
 
 describe('a fix that a finding proposes', function () {
@@ -106,7 +100,7 @@ describe('a fix that a finding proposes', function () {
   });
 
   it('that changed only the draft says so, keeps the problem open, and is published and retried', async () => {
-    house.service.flows.save(greet('nmae'));
+    house.service.flows.save(greetFlow('nmae'));
     house.service.flows.publish('greet');
     const input = { who: { name: 'Tobias' } };
     const { run } = await house.api.runFlow({ name: 'greet', body: { input, stage: 'live' } });
@@ -143,7 +137,7 @@ describe('a fix that a finding proposes', function () {
   });
 
   it('does not publish what breaks those who use the flow', async () => {
-    house.service.flows.save(greet('nmae').replace('name: greet', 'name: relied'));
+    house.service.flows.save(greetFlow('nmae').replace('name: greet', 'name: relied'));
     house.service.flows.publish('relied');
     house.service.endpoints.save(
       'format: pindro/endpoint@1\nname: reliant\ntools: { greet: { flow: relied, arguments: { who: { set: { name: Ines } } } } }\n',
@@ -152,7 +146,7 @@ describe('a fix that a finding proposes', function () {
       name: 'relied',
       body: { input: { who: { name: 'Ines' } }, stage: 'live' },
     });
-    const needs = greet('nmae')
+    const needs = greetFlow('nmae')
       .replace('name: greet', 'name: relied')
       .replace('input: { type: object,', 'input: { type: object, required: [where],');
     house.service.flows.save(needs.replace('who: { type: object }', 'where: { type: string }, who: { type: object }'));

@@ -5,17 +5,10 @@ import type { Finding, Receipt } from '@pindro/core';
 import { type Lift, type Model, startModel } from '@pindro/standins';
 import Sqlite from 'better-sqlite3';
 import { expect } from 'chai';
-import { deskFlow } from '../support/desk.js';
+import { deskFlow, greetFlow } from '../support/desk.js';
 import { pindro } from '../support/process.js';
 import { furnish, LIFT_KEY, startTestLift, temporary, until, type Workspace, workspace } from '../support/workspace.js';
 
-const greet = (field: string) => `format: pindro/flow@1
-name: greet
-input: { type: object, properties: { who: { type: object } } }
-steps:
-  say: { kind: text, with: { text: "Welcome, \${ input.who.${field} }!" } }
-result: "\${ steps.say.text }"
-`;
 const callLift = (tool: string, server = 'lift') => `format: pindro/flow@1
 name: load
 input: { type: object, properties: { kg: { type: integer } } }
@@ -74,7 +67,7 @@ describe('what goes wrong, and what becomes of it', function () {
   };
 
   it('is cured from the run, mended, and back when it is broken again', async () => {
-    house.service.flows.save(greet('nmae'));
+    house.service.flows.save(greetFlow('nmae'));
     const { one, finding } = await first('greet', { who: { name: 'Tobias' } });
     expect(one.state).to.equal('failed');
     expect(finding).to.include({ code: 'no_value', severity: 'failure', fix: 'Write "input.who.name".' });
@@ -94,7 +87,7 @@ describe('what goes wrong, and what becomes of it', function () {
     expect(twice.code).to.equal(1);
     expect(twice.err).to.contain('is not what it was when the run failed');
 
-    house.service.flows.save(greet('nmae'));
+    house.service.flows.save(greetFlow('nmae'));
     await run('greet', { who: { name: 'Ines' } });
     const back = await problemOf(finding);
     expect(back).to.deep.include({ state: 'returned', times: 2 });
@@ -183,7 +176,7 @@ describe('what goes wrong, and what becomes of it', function () {
   });
 
   it('publishes what is called and was never published', async () => {
-    house.service.flows.save(greet('name').replace('name: greet', 'name: inner'));
+    house.service.flows.save(greetFlow('name').replace('name: greet', 'name: inner'));
     house.service.flows.save(`format: pindro/flow@1
 name: outer
 steps:
@@ -207,7 +200,7 @@ result: "\${ steps.call.result }"
   it('is looked at after a restart where the service was stopped before it could', async () => {
     const data = temporary();
     const before = await workspace({ data });
-    before.service.flows.save(greet('nmae'));
+    before.service.flows.save(greetFlow('nmae'));
     const { run: id } = await before.api.runFlow({ name: 'greet', body: { input: { who: { name: 'Ines' } } } });
     await before.service.close();
     const record = new Sqlite(join(data, 'runs.db'));
@@ -236,7 +229,7 @@ result: "\${ steps.call.result }"
     await new Promise<void>((resolve) => hook.listen(0, '127.0.0.1', resolve));
     const problemsTo = `http://127.0.0.1:${(hook.address() as AddressInfo).port}/problems`;
     const other = await workspace({ problemsTo });
-    other.service.flows.save(greet('nmae'));
+    other.service.flows.save(greetFlow('nmae'));
     const fail = () => other.api.runFlow({ name: 'greet', body: { input: { who: { name: 'Ines' } } } });
     await fail();
     await fail();

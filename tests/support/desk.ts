@@ -16,3 +16,14 @@ ${lines}
 result: "\${ steps.desk.answer }"
 `;
 }
+
+/** A flow that greets whom its input names. @param field the field that it reads, which may be misspelt */
+export function greetFlow(field: string): string {
+  return `format: pindro/flow@1
+name: greet
+input: { type: object, properties: { who: { type: object } } }
+steps:
+  say: { kind: text, with: { text: "Welcome, \${ input.who.${field} }!" } }
+result: "\${ steps.say.text }"
+`;
+}
