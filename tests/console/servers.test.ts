@@ -53,7 +53,7 @@ describe('tool servers in the console', function () {
       'format: pindro/flow@1\nname: tour\ntitle: Tour\nsteps: { a: { kind: text, with: { text: go } } }',
     );
     await open('/servers/trails');
-    await page.getByRole('button', { name: 'Look closer at trail_report' }).click();
+    await page.getByRole('button', { name: 'Details of trail_report' }).click();
     const table = page.getByRole('region', { name: 'Arguments' });
     await table.getByText('Which trail, for example larch-traverse').waitFor();
     await page.getByText('It is called once more by itself where the connection was lost').waitFor();
@@ -145,7 +145,7 @@ describe('tool servers in the console', function () {
 
   it('who supplies an argument shows on its tool, in a step, in a toolbox and on an endpoint', async () => {
     await open('/servers/trails');
-    await page.getByRole('button', { name: 'Look closer at trail_report' }).click();
+    await page.getByRole('button', { name: 'Details of trail_report' }).click();
     await page.getByRole('cell', { name: '"larch-traverse"' }).waitFor();
 
     await house.service.flows.saveDraft('supplied', {

@@ -41,7 +41,7 @@ export async function expectAccessible(page: Page, what: string): Promise<void> 
 const NAMED =
   /^\s*- (button|textbox|combobox|checkbox|spinbutton|switch|radio|menuitem|searchbox|tab)\b(?: "((?:[^"\\]|\\.)*)")?/;
 
-/** Every control has a name, and no two of one role share one: whoever hears them must tell them apart. */
+/** Expects every control to have a name that no other control of its role has, so that screen readers tell them apart. */
 export async function expectDistinctNames(page: Page, what: string): Promise<void> {
   const controls = (await page.locator('body').ariaSnapshot()).split('\n').flatMap((line) => {
     const [, role, name = ''] = NAMED.exec(line) ?? [];

@@ -40,7 +40,7 @@ const ALLOWED = {
     </div>
     <div class="flex gap-2">
       <button type="button" class="button button-small" aria-expanded={part === 'look'} onclick={() => open('look')}
-        >Look closer <span class="sr-only">at {tool.name}</span></button
+        >Details <span class="sr-only">of {tool.name}</span></button
       >
       <button type="button" class="button button-small" aria-expanded={part === 'try'} onclick={() => open('try')}
         >Try it <span class="sr-only">{tool.name}</span></button

@@ -32,7 +32,10 @@ function isRefused(exchange: Json): boolean {
   return exchange.answer.status === 401 || exchange.answer.status === 403;
 }
 
-/** Whether the headers include this one. Of `Authorization` the schemes count too; of others they may be redacted. */
+/**
+ * Returns whether the headers include this one. Compares schemes only in `Authorization`; other headers may be redacted
+ * with their schemes.
+ */
 export const includesHeader = (headers: readonly SentHeader[], { header, schemes }: SentHeader): boolean =>
   headers.some(
     (one) => one.header === header && (header !== 'authorization' || one.schemes.join(' ') === schemes.join(' ')),

@@ -64,7 +64,7 @@ function field(
   const hint = about ? `<p class="about" id="${id}-about">${escapeHtml(about)}</p>` : '';
   if (property.type === 'boolean')
     return `<div class="box"><input type="checkbox" ${attributes} value="true"${value === true ? ' checked' : ''}><label for="${id}">${label}</label>${hint}</div>`;
-  const optional = needed ? '' : ' <span class="optional">(if you like)</span>';
+  const optional = needed ? '' : ' <span class="optional">(optional)</span>';
   return `<div><label for="${id}">${label}${optional}</label>${hint}${choice?.items.length ? select(choice.items, attributes, value) : control(property, attributes, value)}${choice?.depends ? loadButton(label) : ''}</div>`;
 }
 

@@ -14,7 +14,7 @@ export type PublishFlow = (
   options?: { note?: string; force?: boolean },
 ) => Promise<{ revision: number; fresh: boolean }>;
 
-/** Makes the one function by which flows are published, whoever asks for it. */
+/** Returns the function that publishes flows for every route and fix. */
 export const publisherOf =
   (parts: Parts): PublishFlow =>
   async (given, { note = '', force = false } = {}) => {

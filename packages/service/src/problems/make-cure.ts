@@ -37,7 +37,7 @@ async function changeFlow(
   const { flows, publishFlow } = sources;
   const before = flows.get(cure.flow);
   const others = before.live !== null && flows.isChanged(before);
-  // Whoever applied the fix before may publish it now.
+  // The fix may have been applied by an earlier request that did not publish.
   const isMade = publish && same(valueAt(before.document, pointerParts(cure.at)), cure.to);
   if (!isMade) await applyCure(cure, sources);
   if (publish) {
