@@ -51,7 +51,7 @@ async function withDesk(there, work, ...options) {
     return await withService(
       async ({ url, apiKey }) => {
         const api = createClient({ url, key: apiKey });
-        await api.addModel({ body: { name: 'house', base: there.url, model: 'm', untested: true } });
+        await api.addModel({ body: { name: 'house', base: there.url, model: 'm', skipTest: true } });
         await api.importFlow({ body: { document: DESK } });
         return work(api);
       },

@@ -40,7 +40,7 @@ async function build(data, serverUrl) {
   }
   service.endpoints.save(`format: pindro/endpoint@1\nname: huts\ntools:\n${tools.join('\n')}\n`);
   for (let number = 0; number < SIZE.servers; number++)
-    await service.servers.attach({ name: `server-${number}`, url: serverUrl, rules: {}, untested: true });
+    await service.servers.attach({ name: `server-${number}`, url: serverUrl, rules: {}, skipTest: true });
   const keys = Array.from({ length: SIZE.callers }, (_, number) => {
     const caller = `caller-${number}`;
     return service.keys.issue({
@@ -145,7 +145,13 @@ export async function grown(say) {
 
 /** Pages that people keep open, each asked for once in a while. */
 const PAGES = [
-  ...['/flows', '/runs?limit=30', '/runs?state=failed', '/figures?by=flow&hours=720', '/figures?by=caller&hours=24'],
+  ...[
+    '/flows',
+    '/runs?limit=30',
+    '/runs?state=failed',
+    '/metrics/series?by=flow&hours=720',
+    '/metrics/series?by=caller&hours=24',
+  ],
   ...['/activity?hours=24', '/status', '/problems', '/servers', '/endpoints/huts', '/endpoints/huts/usage', '/keys'],
 ];
 

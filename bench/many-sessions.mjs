@@ -112,7 +112,7 @@ export const notify500 = (say) =>
         const fresh = `welcome_${round}`;
         const all = Promise.all(children.map((child) => message(child, ({ listed }) => listed === fresh)));
         const start = performance.now();
-        await api.wordTool({ name: 'bench', tool: name, body: { name: fresh } });
+        await api.describeTool({ name: 'bench', tool: name, body: { name: fresh } });
         await all;
         times.push(performance.now() - start);
       }
@@ -128,7 +128,7 @@ export const notify500 = (say) =>
 export const toolsList200 = (say) =>
   withPindro(async ({ api, url }) => {
     const tools = Object.fromEntries(Array.from({ length: 199 }, (_, index) => [`greet_${index}`, { flow: 'greet' }]));
-    await api.putTools({ name: 'bench', body: { tools } });
+    await api.addTools({ name: 'bench', body: { tools } });
     const reference = await startReady([REFERENCE, '--json', '--tools', '200']);
     try {
       const [key] = await keysFor(api, 1);

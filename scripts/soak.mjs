@@ -29,7 +29,7 @@ const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 let lift = await startLift({ key: KEY });
 const { port } = new URL(lift.url);
 await api.attachServer({ body: { name: 'lift', url: lift.url, secret: KEY } });
-await api.putTable({ body: { name: 'notes', columns: { text: 'text', n: 'whole' } } });
+await api.createTable({ body: { name: 'notes', columns: { text: 'text', n: 'whole' } } });
 const FLOWS = {
   note: 'input: { type: object, properties: { n: { type: integer } } }\nsteps:\n  add: { kind: table, with: { table: notes, do: add, row: { text: "a note", n: "${ input.n }" } } }\nresult: "${ steps.add.row }"\n',
   look: 'steps:\n  call: { kind: tool, with: { server: lift, tool: lift_status } }\nresult: "${ steps.call.data }"\n',
@@ -42,7 +42,7 @@ for (const [name, flow] of Object.entries(FLOWS)) {
   await api.importFlow({ body: { document: `format: pindro/flow@1\nname: ${name}\n${flow}` } });
   ({ key } = await api.exposeFlow({ name, body: { endpoint: 'soak' } }));
 }
-await api.addEntry({
+await api.createEntry({
   body: { flow: 'note', path: 'soak', settings: { kind: 'hook', guard: 'open', perMinute: 6000 } },
 });
 

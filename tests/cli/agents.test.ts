@@ -37,7 +37,7 @@ describe('agents at the command line', function () {
     const add = ['model', 'add', 'spare', model.url, 'house', '--credential', 'fresh'];
     expect(await refused(...add, '--dialect', 'generate-content')).to.contain('in the header x-goog-api-key');
     expect(await good(...add, '--set', 'max_tokens=800', '--set', 'price.input=3', '--set', 'stop=["END"]')).to.contain(
-      'answers and is saved',
+      'responds and is saved',
     );
     expect((await house.api.getModel({ name: 'spare' })).settings).to.deep.equal({
       ...{ max_tokens: 800, price: { input: 3 }, stop: ['END'] },
@@ -46,28 +46,30 @@ describe('agents at the command line', function () {
     expect(await refused(...house1))
       .to.contain('401')
       .and.contain('as a bearer credential');
-    expect(await good(...house1, '--spare', 'fresh', '--fallback', 'spare')).to.contain('answers and is saved');
+    expect(await good(...house1, '--extra-credential', 'fresh', '--fallback', 'spare')).to.contain(
+      'responds and is saved',
+    );
     expect(await good('model', 'show', 'house'))
       .to.contain('used-up, fresh')
       .and.match(/fallback\s+spare/);
     expect(await good('model', 'test', 'house')).to.contain('✓ It called a tool with');
-    expect(await good('model', 'offers', 'house')).to.contain('house-busy');
+    expect(await good('model', 'available', 'house')).to.contain('house-busy');
     expect(await good('model', 'uses', 'spare')).to.contain('model connection "house"');
     expect(await good('credential', 'list')).to.contain('model connection "house"');
-    await good('model', 'change', 'spare', '--set', 'price.output=15', '--set', 'stop=null');
+    await good('model', 'update', 'spare', '--set', 'price.output=15', '--set', 'stop=null');
     expect((await house.api.getModel({ name: 'spare' })).settings).to.deep.equal({
       ...{ max_tokens: 800, price: { input: 3, output: 15 } },
     });
-    expect(await refused('model', 'change', 'spare', '--set', 'warmth=3')).to.contain('warmth');
-    expect(await refused('model', 'change', 'spare', '--fallback', 'house')).to.contain('leads back');
-    expect(await good('model', 'change', 'house', '--fallback', '')).to.contain('is changed');
+    expect(await refused('model', 'update', 'spare', '--set', 'warmth=3')).to.contain('warmth');
+    expect(await refused('model', 'update', 'spare', '--fallback', 'house')).to.contain('falls back');
+    expect(await good('model', 'update', 'house', '--fallback', '')).to.contain('is updated');
     expect(await refused('model', 'add', 'nobody', model.url, 'house', '--dialect', 'mesages')).to.contain(
       '"messages"',
     );
   });
 
   it('follow a model and a credential to their new names', async () => {
-    await good('model', 'change', 'house', '--fallback', 'spare');
+    await good('model', 'update', 'house', '--fallback', 'spare');
     await good('model', 'rename', 'spare', 'second');
     await good('credential', 'rename', 'fresh', 'newer');
     const { keys, fallback } = await house.api.getModel({ name: 'house' });
@@ -88,8 +90,8 @@ describe('agents at the command line', function () {
     const talk = ['flow', 'run', 'desk', '--session', 's', '--set'];
     expect(await good(...talk, 'message=Reserve 2 bunks in larch for 2027-02-14.')).to.contain('✓ reserve bunks');
     const [desk] = (await house.api.listRuns({ query: { flow: 'desk' } })).items;
-    expect(await good('run', 'make-flow', desk!.id, 'desk-steps')).to.contain('desk-steps is a draft');
-    expect(await refused('run', 'make-flow', desk!.id, 'desk-steps')).to.contain('already');
+    expect(await good('run', 'create-flow', desk!.id, 'desk-steps')).to.contain('desk-steps is a draft');
+    expect(await refused('run', 'create-flow', desk!.id, 'desk-steps')).to.contain('already');
     const asked = model.asked.length;
     const input = ['--set', 'hut=kestrel', '--set', 'night=2027-02-20', '--set', 'party=3'];
     expect(await good('flow', 'run', 'desk-steps', ...input)).to.contain('kestrel');
@@ -99,7 +101,7 @@ describe('agents at the command line', function () {
     expect(await good('memory', 'list', 'larch'))
       .to.contain(memory!.id)
       .and.contain('desk for');
-    expect(await good('memory', 'list', 'marmots')).to.contain('No agent remembers anything');
+    expect(await good('memory', 'list', 'marmots')).to.contain('No memories yet');
     expect(await good('memory', 'note', memory!.id, 'hut', 'larch is Tobias’s')).to.contain('✓ hut');
     expect(await good('memory', 'show', memory!.id))
       .to.contain('larch is Tobias’s')
@@ -108,7 +110,7 @@ describe('agents at the command line', function () {
       'notes[0].about',
       'hut',
     );
-    expect(await good('memory', 'note', memory!.id, 'hut')).to.contain('taken out');
+    expect(await good('memory', 'note', memory!.id, 'hut')).to.contain('deleted');
     expect(await good('memory', 'forget', memory!.id)).to.contain('forgotten');
     expect(await refused('memory', 'show', memory!.id)).to.contain('no memory');
   });

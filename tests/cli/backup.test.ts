@@ -29,9 +29,9 @@ describe('a backup', () => {
     this.timeout(60_000);
     const api = createClient({ url: service.contract.url, key: service.contract.apiKey });
     await json('credential', 'add', 'post');
-    await json('table', 'make', 'cabins', 'deck', 'beds:whole');
+    await json('table', 'create', 'cabins', 'deck', 'beds:whole');
     await json('row', 'add', 'cabins', 'deck=upper', 'beds=2');
-    await json('flow', 'make', 'hello');
+    await json('flow', 'create', 'hello');
     const { key } = await json('flow', 'expose', 'hello', '--endpoint', 'desk');
     let going = true;
     const work = (async () => {
@@ -42,7 +42,7 @@ describe('a backup', () => {
     await work;
     const runs = (await api.listRuns({ query: { limit: 500 } })).items.length;
     await json('table', 'remove', 'cabins');
-    await json('flow', 'remove', 'hello', '--anyway');
+    await json('flow', 'remove', 'hello', '--force');
     const restored = await json('restore', backup.id);
     expect(restored.restored).to.equal(backup.id);
     expect((await api.tableRows({ name: 'cabins' })).items).to.deep.equal([{ id: 1, deck: 'upper', beds: 2 }]);
@@ -60,7 +60,7 @@ describe('a backup', () => {
   it('that cannot be used leaves everything as it is', async () => {
     const backup = await json('backup');
     const file = join(backup.folder, 'pindro.db');
-    writeFileSync(file, 'no database');
+    writeFileSync(file, 'not a database');
     const refused = await pindro(['restore', backup.id], { env });
     expect([refused.code, refused.err]).to.satisfy(
       ([code, err]: [number, string]) => code === 1 && err.includes('pindro.db is no database'),

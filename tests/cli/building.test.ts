@@ -33,7 +33,7 @@ describe('building at the command line', function () {
   beforeEach(async () => {
     folder = temporary();
     await start();
-    await api().putTable({ body: { name: 'log', columns: { what: 'text' } } });
+    await api().createTable({ body: { name: 'log', columns: { what: 'text' } } });
   });
   afterEach(async () => {
     await served.stop('SIGKILL');
@@ -44,7 +44,7 @@ describe('building at the command line', function () {
     await api().importFlow({ body: { document: FLOW } });
     const told = await run('flow', 'run', 'asks');
     expect(told.code).to.equal(0);
-    expect(told.out).to.contain('waiting').and.contain('Somebody is to decide: Go on?');
+    expect(told.out).to.contain('waiting').and.contain('Approval required: Go on?');
     const [id] = (await api().listApprovals({})).items.map((one) => one.run);
     await served.stop('SIGKILL');
     await start();
@@ -58,7 +58,7 @@ describe('building at the command line', function () {
     await until(async () => (await api().getRun({ id: id! })).state === 'done', 'the run to end');
     const rows = (await api().tableRows({ name: 'log' })).items.map((row) => row.what);
     expect(rows).to.deep.equal(['owner', 'before']);
-    expect((await run('approval', 'refuse', id!)).err).to.contain('waits for no decision');
+    expect((await run('approval', 'reject', id!)).err).to.contain('waits for no decision');
   });
 
   it('a waiting run also outlives an orderly stop, and asks only once', async () => {
@@ -69,7 +69,7 @@ describe('building at the command line', function () {
     const { items } = await api().listApprovals({});
     expect(items).to.have.length(1);
     expect((await api().getRun({ id: items[0]!.run })).state).to.equal('waiting');
-    await run('approval', 'refuse', items[0]!.run);
+    await run('approval', 'reject', items[0]!.run);
     await until(async () => (await api().getRun({ id: items[0]!.run })).error?.code === 'not_approved', 'the refusal');
   });
 
@@ -88,14 +88,14 @@ describe('building at the command line', function () {
       .and.contain('+   ask:')
       .and.contain('# must happen once');
     await run('flow', 'publish', 'asks');
-    expect((await run('flow', 'live', 'asks', '1')).out).to.contain('revision 1 is live');
+    expect((await run('flow', 'activate', 'asks', '1')).out).to.contain('revision 1 is live');
     expect((await run('flow', 'export', 'asks', '--revision', '1')).out).to.contain('"Go on?"');
   });
 
   it('keeps a whole workspace as a folder that differs readably', async () => {
     await api().importFlow({ body: { document: FLOW } });
     expect((await run('workspace', 'export', 'files')).out).to.contain('2 files in files, 2 of them changed');
-    expect((await run('workspace', 'diff', 'files')).out).to.contain('They are the same.');
+    expect((await run('workspace', 'diff', 'files')).out).to.contain('No differences.');
     const file = join(folder, 'files/flows/asks.yaml');
     writeFileSync(file, readFileSync(file, 'utf8').replace('# must happen once', '# just once'));
     expect((await run('workspace', 'diff', 'files')).out)
@@ -104,7 +104,7 @@ describe('building at the command line', function () {
     const refused = await run('workspace', 'import', 'files');
     expect([refused.code, refused.out]).to.satisfy(
       ([code, out]: [number, string]) =>
-        code === 1 && out.includes('It is here already') && out.includes('Nothing was taken in'),
+        code === 1 && out.includes('It already exists with') && out.includes('Nothing was imported'),
     );
     expect((await run('workspace', 'import', 'files', '--overwrite')).out).to.contain('✓ flows/asks.yaml');
     mkdirSync(join(folder, 'files/flows'), { recursive: true });
@@ -118,19 +118,20 @@ describe('building at the command line', function () {
     await api().addCredential({
       body: { name: 'ridge', kind: 'header', header: 'X-Wholesale-Key', secret: 'k-1234567' },
     });
-    expect((await run('document', 'read', wholesaler.document)).out)
+    expect((await run('document', 'inspect', wholesaler.document)).out)
       .to.contain('listStock')
       .and.contain('a key in the header X-Wholesale-Key');
     expect(
-      (await run('document', 'take', wholesaler.document, 'listStock', '--name', 'ridge', '--credential', 'ridge')).out,
+      (await run('document', 'import', wholesaler.document, 'listStock', '--name', 'ridge', '--credential', 'ridge'))
+        .out,
     ).to.contain('✓ flow ridge-list-stock');
     expect((await run('flow', 'run', 'ridge-list-stock', '--set', 'item=tea')).out).to.contain('"on_hand": 80');
     expect((await run('document', 'list')).out).to.contain('Ridge Provisions');
-    expect((await run('document', 'update', 'ridge')).out)
+    expect((await run('document', 'refresh', 'ridge')).out)
       .to.contain('ridge-list-stock same')
       .and.contain('placeOrder is new');
     await run('flow', 'publish', 'ridge-list-stock');
-    const hook = await run('entry', 'hook', 'ridge-list-stock', '--guard', 'open', '--methods', 'GET', '--json');
+    const hook = await run('entry', 'hook', 'ridge-list-stock', '--auth', 'open', '--methods', 'GET', '--json');
     const { url, id } = JSON.parse(hook.out) as { url: string; id: string };
     expect(await (await fetch(`${url}?item=coffee`)).json()).to.have.nested.property('items[0].on_hand', 70);
     expect((await run('entry', 'schedule', 'ridge-list-stock', '0 6 * * 1', '--zone', 'UTC')).out).to.contain(
@@ -139,10 +140,10 @@ describe('building at the command line', function () {
     expect((await run('entry', 'list')).out)
       .to.contain('/hooks/ridge-list-stock')
       .and.contain('0 6 * * 1 UTC');
-    expect((await run('entry', 'off', id.slice(0, 8))).out).to.contain('is off');
+    expect((await run('entry', 'disable', id.slice(0, 8))).out).to.contain('is off');
     expect((await fetch(url)).status).to.equal(404);
     expect((await run('entry', 'remove', id)).code).to.equal(0);
-    expect((await run('document', 'read', 'none.json')).err).to.contain('There is no file none.json');
+    expect((await run('document', 'inspect', 'none.json')).err).to.contain('File none.json does not exist');
     await wholesaler.close();
   });
 });

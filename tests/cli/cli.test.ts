@@ -89,8 +89,8 @@ describe('the command line', () => {
     )
       .to.contain('"party": 2')
       .and.contain('pindro run show r');
-    expect(await json(['flow', 'publish', 'by-hand'])).to.deep.equal({ revision: 1, fresh: true, hindrances: [] });
-    expect(await good(['flow', 'publish', 'by-hand'])).to.contain('live already');
+    expect(await json(['flow', 'publish', 'by-hand'])).to.deep.equal({ revision: 1, fresh: true, blockers: [] });
+    expect(await good(['flow', 'publish', 'by-hand'])).to.contain('already');
     expect(await good(['row', 'list', 'bookings'])).to.match(/larch\s+2027-02-14\s+2\s+owner/);
     expect(await good(['row', 'history', 'bookings', '1'])).to.match(/added\s+owner\s+r\w+ step \w+\s+hut, night/);
     expect((await json(['row', 'history', 'bookings', '1'])).items[0]).to.include({ did: 'added' });
@@ -141,7 +141,7 @@ describe('the command line', () => {
       '✗ schedule_load of lift refused weight_kg = 400: The lift carries at most 350 kg; weight_kg was 400. Split the load.',
     );
     expect(why).to.contain('why');
-    expect(fix).to.contain('to do').and.contain('weight_kg');
+    expect(fix).to.contain('fix').and.contain('weight_kg');
     expect(where).to.contain('step lift of flow send-load, at with › arguments › weight_kg');
     expect(shown).to.match(/✗ run send-load .*\n.*in .*\n.*error .*\n└─ ✗ step lift \(tool\)/);
     expect(await json(['run', 'show', id])).to.have.nested.property('findings[0].code', 'tool_error');
@@ -153,7 +153,7 @@ describe('the command line', () => {
       'format: pindro/flow@1\nname: send-load\ninput: { type: object, properties: { kg: { type: number } } }\nsteps: { note: { kind: text, with: { text: "${ input.kg } kg" } } }\nresult: "${ steps.note.text }"\n',
     );
     await good(['flow', 'import', 'load.yaml']);
-    expect(await good(['run', 'again', id])).to.contain('400 kg');
+    expect(await good(['run', 'retry', id])).to.contain('400 kg');
   });
 
   it('lists, calls and refreshes the tools of a server', async () => {
@@ -172,12 +172,12 @@ describe('the command line', () => {
     expect(refused).to.include({ code: 1 });
     expect(refused.out).to.contain('at most 350 kg');
     expect((await run(['server', 'call', 'lift', 'lift_status', '{oops'])).err).to.contain('not JSON');
-    await good(['server', 'change', 'lift', '--set', 'station=valley']);
+    await good(['server', 'update', 'lift', '--set', 'station=valley']);
     expect(await good(['server', 'tools', 'lift'])).to.contain('supplied by a rule: "valley"');
     expect(await good(['server', 'call', 'lift', 'list_loads'])).to.contain(
       'with station from the argument rules of lift',
     );
-    await good(['server', 'change', 'lift', '--no-rules']);
+    await good(['server', 'update', 'lift', '--no-rules']);
     expect(await good(['server', 'refresh', 'lift'])).to.contain('4 tools, none new');
   });
 
@@ -186,7 +186,7 @@ describe('the command line', () => {
     expect(await good(['credential', 'list']))
       .to.contain('spare')
       .and.not.contain('spare-secret-1');
-    expect(await good(['credential', 'change', 'spare'], 'other-secret-2')).to.contain('new secret');
+    expect(await good(['credential', 'update', 'spare'], 'other-secret-2')).to.contain('new secret');
     expect(await good(['credential', 'remove', 'spare'])).to.contain('removed');
     expect(await good(['model', 'add', 'house', model.url, 'house-1'])).to.contain('house answers and is saved');
     expect(await good(['model', 'test', 'house'])).to.contain('Hello.');
@@ -234,7 +234,7 @@ describe('the command line', () => {
     expect((await run(['run', 'list', '--limit', 'many'])).code).to.equal(2);
     const dead = await pindro(['status', '--url', `http://127.0.0.1:${await deadPort()}`]);
     expect(dead.code).to.equal(3);
-    expect(dead.err).to.contain('No Pindro service answers').and.contain('npm run demo');
+    expect(dead.err).to.contain('No Pindro service responds').and.contain('npm run demo');
     const stranger = await pindro(['status', '--url', house.service.url, '--key', 'pindro_wrong']);
     expect(stranger.code).to.equal(4);
     expect((await pindro(['status', '--url', house.service.url], { cwd: folder })).code).to.equal(4);

@@ -145,7 +145,7 @@ describe('the demo', function () {
     expect(run.receipt).to.deep.include({ open: [], contradicts: null });
 
     const group = await say('Reserve 12 bunks in kestrel for 2027-03-20.', 'group');
-    expect(group).to.contain('Somebody is to decide: Let warden-desk call reserve bunks?');
+    expect(group).to.contain('Approval required: Let warden-desk call reserve bunks?');
     const question = (await api().listApprovals({})).items.find(({ flow }) => flow === 'warden-desk')!;
     expect(question.facts).to.deep.equal({ hut: 'kestrel', night: '2027-03-20', party: 12 });
     const approved = await pindro(['approval', 'approve', question.run, '--set', 'party=10'], { env: env() });
@@ -169,7 +169,7 @@ describe('the demo', function () {
     writeFileSync(join(other, 'pindro.db'), '');
     const { code, err } = await pindro(['demo', '--data', other, '--port', '0']);
     expect(code).to.equal(1);
-    expect(err).to.contain('there is a workspace in it that is no demo').and.contain('--data');
+    expect(err).to.contain('the directory contains a workspace that is not a demo').and.contain('--data');
     discard(other);
   });
 

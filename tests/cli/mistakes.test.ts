@@ -39,12 +39,12 @@ describe('everyday mistakes at the command line', () => {
       1,
       /nowhere\.yaml cannot be read: it is not there/,
     ],
-    ['a folder for a file', ['flow', 'import', '.'], 1, /a folder, and a file is wanted/],
+    ['a folder for a file', ['flow', 'import', '.'], 1, /a folder, but a file is expected/],
     ['an argument left out', ['endpoint', 'connect'], 2, /missing required argument 'name'/],
     ['an endpoint that is none', ['endpoint', 'connect', 'hut'], 1, /Did you mean "huts"\?/],
     ['a key for nothing', ['key', 'issue', 'spare'], 2, /would open nothing.*--endpoint/s],
     ['a chat with nobody', ['chat', 'reserve-bunk'], 1, /Did you mean "reserve-bunks"\?/],
-    ['a column without a type that there is', ['table', 'make', 'a', 'b:numbre'], 2, /name:type/],
+    ['a column without a type that there is', ['table', 'create', 'a', 'b:numbre'], 2, /name:type/],
   ];
   for (const [what, words, code, said] of mistakes)
     it(`say what was meant: ${what}`, async () => {
@@ -84,7 +84,9 @@ describe('everyday mistakes at the command line', () => {
   });
 
   it('adds the rows of a file only where every one of them fits, and gives them back the same', async () => {
-    await house.api.putTable({ body: { name: 'cabins', columns: { deck: 'text', beds: 'whole', free: 'boolean' } } });
+    await house.api.createTable({
+      body: { name: 'cabins', columns: { deck: 'text', beds: 'whole', free: 'boolean' } },
+    });
     const file = (name: string, text: string) => {
       writeFileSync(join(house.data, name), text);
       return join(house.data, name);

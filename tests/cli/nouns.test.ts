@@ -124,7 +124,7 @@ describe('everything that people make', () => {
           one: [id],
           list: ['sail'],
           make: ['sail', '--path', 'gate'],
-          change: [id, '--guard', 'open'],
+          change: [id, '--auth', 'open'],
           rename: [id, 'port'],
           copy: [id, 'stern'],
         };

@@ -55,7 +55,7 @@ describe('people at the command line', function () {
     expect(unknown.code).to.equal(1);
     expect(unknown.err).to.contain('no person named "nobody"');
     const last = await run(['person', 'remove', 'owner']);
-    expect(last.err).to.contain('owner is the only owner').and.contain('Make somebody else an owner first');
+    expect(last.err).to.contain('owner is the only owner').and.contain('Give somebody else the role owner first');
     const short = await run(['person', 'password', 'owner'], 'short');
     expect(short.code).to.equal(1);
     expect(short.err).to.contain('at least 10');

@@ -54,7 +54,7 @@ describe('starting the service', () => {
 
   it('tells people where it is, and one line for each call as it happens', async () => {
     const served = startForPeople(['serve', '--port', '0'], folder);
-    await until(() => served.printed.out.includes('Ctrl-C stops it'), 'the service to be ready', 15_000);
+    await until(() => served.printed.out.includes('Ctrl-C to stop'), 'the service to be ready', 15_000);
     expect(served.printed.out)
       .to.match(/Pindro answers at http:\/\/127\.0\.0\.1:\d+/)
       .and.contain('sign in with "pindro sign-in"')
@@ -93,7 +93,7 @@ describe('starting the service', () => {
   it('keeps key and workspace from one start to the next', async () => {
     const data = join(folder, 'data');
     const first: Running<Ready> = await startReady(['serve', '--json', '--port', '0', '--data', data]);
-    await createClient({ url: first.contract.url, key: first.contract.apiKey }).putTable({
+    await createClient({ url: first.contract.url, key: first.contract.apiKey }).createTable({
       body: { name: 't', columns: { a: 'text' } },
     });
     expect(await first.stop()).to.equal(0);
@@ -121,7 +121,7 @@ describe('starting the service', () => {
   it('ends with three things to try when it is the demo, each of which works', async function () {
     this.timeout(40_000);
     const demo = startForPeople(['demo', '--port', '0'], folder);
-    await until(() => demo.printed.out.includes('Ctrl-C stops everything'), 'the demo to be ready', 25_000);
+    await until(() => demo.printed.out.includes('Press Ctrl-C to'), 'the demo to be ready', 25_000);
     const tries = [...demo.printed.out.matchAll(/^ {2}\d\. .*?npx pindro (.*)$/gm)].map((match) =>
       match[1]!.trim().split(' '),
     );
@@ -133,7 +133,7 @@ describe('starting the service', () => {
       });
       expect([code, err], args.join(' ')).to.deep.equal([0, '']);
     }
-    expect(demo.printed.err).to.contain('starting the stand-ins').and.contain('building the huts');
+    expect(demo.printed.err).to.contain('starting the simulated services').and.contain('creating the huts');
     expect(await demo.stop()).to.equal(0);
   });
 });

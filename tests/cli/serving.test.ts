@@ -64,7 +64,7 @@ describe('serving tools by commands alone', () => {
     expect(out).to.contain('1 tool: larch_report').and.contain('A client can connect.');
     const wrong = await run(['endpoint', 'test', 'huts', '--with-key', 'pindro_mistyped']);
     expect(wrong.code).to.equal(1);
-    expect(wrong.out).to.contain('The key is accepted').and.contain('Make a new one');
+    expect(wrong.out).to.contain('The key is accepted').and.contain('Issue a new one');
   });
 
   it('bridges to clients that only speak stdio: progress, cancelling, changes, and a restart in between', async function () {
@@ -112,7 +112,7 @@ describe('serving tools by commands alone', () => {
 
     let heard = 0;
     client.setNotificationHandler(ToolListChangedNotificationSchema, () => void heard++);
-    const { code, err } = await run(['endpoint', 'word', 'huts', 'larch_report', '--name', 'report_of_larch']);
+    const { code, err } = await run(['endpoint', 'describe-tool', 'huts', 'larch_report', '--name', 'report_of_larch']);
     expect(code, err).to.equal(0);
     await until(() => heard > 0, 'the change to arrive');
 
@@ -128,7 +128,7 @@ describe('serving tools by commands alone', () => {
     expect(answer.structuredContent).to.deep.equal({ said: 'The larch hut is open' });
     // Once that it is gone, once that it is back.
     expect(said.match(/cannot be reached/g), said).to.have.length(1);
-    expect(said.match(/Pindro is back/g), said).to.have.length(1);
+    expect(said.match(/Pindro is available again/g), said).to.have.length(1);
     const { items } = await json<{ items: { client: string; calls: number }[] }>('endpoint', 'sessions', 'huts');
     expect(items.map((one) => one.client)).to.include('stdio-desk');
     await client.close();
@@ -143,7 +143,7 @@ describe('serving tools by commands alone', () => {
       stderr: 'ignore',
     });
     const why = await client.connect(transport).catch((error: Error) => error.message);
-    expect(why).to.contain('access key is not known here');
+    expect(why).to.contain('access key is unknown');
     await client.close();
   });
 
@@ -161,25 +161,25 @@ describe('serving tools by commands alone', () => {
       [null, -32700],
       [null, -32700],
     ]);
-    expect(err).to.contain('it is no JSON-RPC message');
+    expect(err).to.contain('it is not a JSON-RPC message');
   });
 
   it('reviews, words, scopes, renames and counts', async function () {
     this.timeout(120_000);
     const review = await run(['endpoint', 'review', 'huts']);
-    expect(review.out).to.contain('Nothing to remark');
+    expect(review.out).to.contain('No findings');
     await importFlow(FLOW.replace('larch-report', 'run-it').replace(/description: .*\n/, ''));
     await run(['flow', 'publish', 'run-it']);
-    expect((await run(['endpoint', 'put', 'huts', 'run_it', '--flow', 'run-it'])).out).to.contain('2 tools');
+    expect((await run(['endpoint', 'add-tool', 'huts', 'run_it', '--flow', 'run-it'])).out).to.contain('2 tools');
     const bad = await run(['endpoint', 'review', 'huts']);
-    expect(bad.out).to.contain('name_vague/run_it').and.contain('add --apply');
+    expect(bad.out).to.contain('name_vague/run_it').and.contain('with --apply');
     const mended = await run(['endpoint', 'review', 'huts', '--apply']);
-    expect(mended.out).to.contain('name_vague/run_it').and.contain('Nothing to remark');
+    expect(mended.out).to.contain('name_vague/run_it').and.contain('No findings');
     const sent = JSON.parse((await run(['endpoint', 'review', 'huts', '--sent'])).out) as { name: string }[];
     expect(sent.map(({ name }) => name)).to.deep.equal(['report_of_larch', 'report_of_the_larch_hut']);
     expect((await run(['endpoint', 'rename', 'huts', 'ridge'])).out).to.contain('/mcp/ridge');
     expect((await run(['endpoint', 'usage', 'huts'])).out).to.match(/larch_report +2 +/);
-    expect((await run(['endpoint', 'take', 'ridge', 'report_of_larch'])).out).to.contain('1 tool');
+    expect((await run(['endpoint', 'remove-tool', 'ridge', 'report_of_larch'])).out).to.contain('1 tool');
     await run([
       'key',
       'issue',
@@ -196,6 +196,6 @@ describe('serving tools by commands alone', () => {
     const { items } = await json<{ items: { id: string; name: string }[] }>('key', 'list');
     const id = items.find(({ name }) => name === 'careful')!.id;
     expect((await run(['key', 'rotate', id, '--overlap', '1h'])).out).to.match(/^pindro_/m);
-    expect((await run(['endpoint', 'remove', 'ridge', '--anyway'])).code).to.equal(0);
+    expect((await run(['endpoint', 'remove', 'ridge', '--force'])).code).to.equal(0);
   });
 });

@@ -69,7 +69,7 @@ describe('the terminal', () => {
       for (const line of out.split('\n').slice(0, -2)) expect(line.length, line).to.be.at.most(Number(COLUMNS));
       if (COLUMNS === '40') expect(out).to.match(/Not shown: .*Widen the terminal, or add --json/);
     }
-    expect((await pindro(['run', 'list'], { env: env() })).out).not.to.contain('Not shown');
+    expect((await pindro(['run', 'list'], { env: env() })).out).not.to.contain('Hidden columns');
   });
 
   it('prints a key alone, fills it into settings, and takes text inputs as they are written', async () => {
@@ -88,7 +88,7 @@ describe('the terminal', () => {
     await house.api.importFlow({ body: { document: echo } });
     const { out } = await pindro(['flow', 'run', 'echo', '--set', 'id=7', '--set', 'n=7', '--json'], { env: env() });
     expect(JSON.parse(out).result).to.deep.equal({ id: '7', n: 7 });
-    const chosen = await pindro(['endpoint', 'choose', 'huts', QUESTION], { env: env() });
+    const chosen = await pindro(['endpoint', 'select-tool', 'huts', QUESTION], { env: env() });
     expect(chosen.out).to.contain('→ reserve_bunks {"hut":"larch"');
   });
 
@@ -96,7 +96,7 @@ describe('the terminal', () => {
     const folder = `${house.data}/files`;
     expect((await pindro(['workspace', 'export', folder], { env: env() })).code).to.equal(0);
     expect((await pindro(['workspace', 'diff', folder], { env: env() })).code).to.equal(0);
-    await house.api.putTable({ body: { name: 'another', columns: { a: 'text' } } });
+    await house.api.createTable({ body: { name: 'another', columns: { a: 'text' } } });
     expect((await pindro(['workspace', 'diff', folder], { env: env() })).code).to.equal(1);
     const hello = {
       jsonrpc: '2.0',

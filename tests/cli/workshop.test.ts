@@ -38,14 +38,14 @@ describe('the workshop at the command line', function () {
 
   it('is switched on, opened and briefed, and an assistant comes in with a key', async () => {
     expect((await run('workshop', 'show')).text)
-      .to.contain('off; switch it on')
+      .to.contain('disabled; enable it')
       .and.match(/greet +no +yes/);
-    expect((await run('workshop', 'open', 'greet')).text).to.contain('Switch it on with "pindro workshop on"');
-    expect((await run('workshop', 'on')).text)
+    expect((await run('workshop', 'allow', 'greet')).text).to.contain('Enable it with "pindro workshop enable"');
+    expect((await run('workshop', 'enable')).text)
       .to.contain('Open to assistants: greet')
-      .and.contain('workshop brief');
-    expect((await run('workshop', 'open', 'gret')).text).to.contain('Did you mean "greet"?');
-    expect((await run('workshop', 'brief')).text)
+      .and.contain('workshop instructions');
+    expect((await run('workshop', 'allow', 'gret')).text).to.contain('Did you mean "greet"?');
+    expect((await run('workshop', 'instructions')).text)
       .to.contain('/mcp/workshop')
       .and.contain('greet');
     expect((await run('endpoint', 'connect', 'workshop')).text).to.contain('"url"');
@@ -64,28 +64,28 @@ describe('the workshop at the command line', function () {
     };
     const kinder = await propose(GREET.replace('Welcome,', 'Come in,'));
     expect((await run('workshop', 'proposals')).text).to.match(/greet +coder .* open +It sounds kinder so/);
-    const looked = (await run('workshop', 'look', kinder)).text;
+    const looked = (await run('workshop', 'review', kinder)).text;
     expect(looked)
       .to.contain('Step say: text was changed')
       .and.match(/\+ .*Come in/);
-    const taken = await run('workshop', 'take', kinder, '--note', 'Yes');
+    const taken = await run('workshop', 'accept', kinder, '--note', 'Yes');
     expect(taken.text).to.contain('pindro flow publish greet');
     expect((await run('flow', 'show', 'greet')).text).to.contain('Come in');
     const fresh = await propose(GREET.replace('name: greet', 'name: greet-all'));
-    expect((await run('workshop', 'look', fresh)).text).to.contain('a new one');
-    expect((await run('workshop', 'decline', fresh, '--note', 'One is enough')).text).to.contain('can read why');
-    const again = await run('workshop', 'take', fresh);
+    expect((await run('workshop', 'review', fresh)).text).to.contain('a new flow');
+    expect((await run('workshop', 'reject', fresh, '--note', 'One is enough')).text).to.contain('can read the note');
+    const again = await run('workshop', 'accept', fresh);
     expect(again.code).to.equal(1);
     expect(again.text).to.contain('was declined already');
     expect((await run('flow', 'list')).text).to.not.contain('greet-all');
   });
 
   it('is switched off again, and says so to whoever comes', async () => {
-    expect((await run('workshop', 'off')).text).to.contain('The workshop is off');
+    expect((await run('workshop', 'disable')).text).to.contain('The workshop is disabled');
     const lost = await assistant.listTools().catch((error: Error) => error.message);
-    expect(lost).to.contain('switched off').and.contain('pindro workshop on');
+    expect(lost).to.contain('switched off').and.contain('pindro workshop enable');
     const test = await run('endpoint', 'test', 'workshop');
     expect(test.code).to.equal(1);
-    expect(test.text).to.contain('Switch it on');
+    expect(test.text).to.contain('Enable');
   });
 });

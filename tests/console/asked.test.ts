@@ -42,15 +42,15 @@ describe('what somebody is asked, in the console', function () {
     await page.goto(`${house.service.url}/flows/desk/chat`);
     await say('Send 80 kg of flour up to larch on 2027-02-13.');
     const question = log().getByRole('group', { name: 'Let desk call schedule load?' });
-    await question.getByText('This will be sent').waitFor();
+    await question.getByText('Arguments').waitFor();
     await expectAccessible(page, 'a chat that asks');
-    await question.getByRole('button', { name: 'Change it first' }).click();
+    await question.getByRole('button', { name: 'Edit arguments' }).click();
     await question.getByLabel('Weight kg').fill('70');
-    await question.getByRole('button', { name: 'Approve as changed' }).click();
+    await question.getByRole('button', { name: 'Approve with changes' }).click();
     await log()
       .getByText(/weight kg 70/)
       .waitFor();
-    await log().getByRole('link', { name: 'See the whole run' }).waitFor();
+    await log().getByRole('link', { name: 'View run' }).waitFor();
     expect(lift.loads()).to.have.length(1);
     expect(
       await log()
@@ -68,14 +68,14 @@ describe('what somebody is asked, in the console', function () {
     const question = page.getByRole('group', { name: 'Let desk call schedule load?' });
     await question.getByLabel('Note').fill('The lift is closed.');
     await expectAccessible(page, 'the list of what is asked');
-    await question.getByRole('button', { name: 'Refuse' }).click();
-    await page.getByText('Nothing waits for you').waitFor();
+    await question.getByRole('button', { name: 'Reject' }).click();
+    await page.getByText('No pending approvals').waitFor();
     await page.goto(`${house.service.url}/flows/desk/chat`);
     await log()
       .getByText(/The lift is closed/)
       .first()
       .waitFor();
-    const receipt = log().getByRole('group', { name: 'What was done' });
+    const receipt = log().getByRole('group', { name: 'Receipt' });
     await receipt.getByText(/refused/).waitFor();
     expect(lift.loads()).to.have.length(1);
   });
@@ -83,7 +83,7 @@ describe('what somebody is asked, in the console', function () {
   it('a claim that is none stands first, in the chat, the list of runs and the run', async () => {
     house.service.flows.save(DESK.replace('model: house', 'model: boasts').replace('approval: every', 'line: lifting'));
     await say('Send 400 kg of gas up to larch on 2027-02-15.');
-    const words = 'It says that it is done, but schedule load failed.';
+    const words = 'The answer says that the work is done, but schedule load failed.';
     await log().getByText(words).waitFor();
     const [said, answer] = await Promise.all([
       log().getByText(words).boundingBox(),
@@ -95,7 +95,7 @@ describe('what somebody is asked, in the console', function () {
     await expectAccessible(page, 'a claim that is none');
     await page.goto(`${house.service.url}/runs`);
     await page.getByRole('row').filter({ hasText: words }).getByRole('link').first().click();
-    await page.getByRole('group', { name: 'What was done' }).getByText(words).waitFor();
+    await page.getByRole('group', { name: 'Receipt' }).getByText(words).waitFor();
     await expectAccessible(page, 'a run with its receipt');
   });
 
@@ -103,13 +103,13 @@ describe('what somebody is asked, in the console', function () {
     const asked = model.asked.length;
     await page.goto(`${house.service.url}/flows/desk`);
     await page.locator('.svelte-flow__node').filter({ hasText: 'desk' }).locator('h3').first().click();
-    await page.getByRole('button', { name: 'What the model will be sent' }).click();
-    const window = page.getByRole('dialog', { name: 'What the model will be sent' });
+    await page.getByRole('button', { name: 'Model request preview' }).click();
+    const window = page.getByRole('dialog', { name: 'Model request preview' });
     await window.getByText('Keep the desk.').first().waitFor();
     await window.getByText('takes hut, day, weight_kg').waitFor();
     await window.getByText('Send 400 kg of gas up').first().waitFor();
     await expectAccessible(page, 'what the model will be sent');
-    await window.getByText('As it goes over the wire').click();
+    await window.getByText('Request body').click();
     await window.getByText('"messages"').first().waitFor();
     expect(model.asked.length).to.equal(asked);
   });
@@ -152,15 +152,15 @@ describe('what somebody is asked, in the console', function () {
   });
 
   it('makes a flow of what was done, from the run', async () => {
-    await log().getByRole('link', { name: 'See the whole run' }).last().click();
-    await page.getByRole('button', { name: 'Make a flow of it' }).click();
-    const window = page.getByRole('dialog', { name: 'Make a flow of what was done' });
+    await log().getByRole('link', { name: 'View run' }).last().click();
+    await page.getByRole('button', { name: 'Create flow' }).click();
+    const window = page.getByRole('dialog', { name: 'Create a flow from these calls' });
     await window.getByLabel('Name of the flow').fill('desk');
-    await window.getByRole('button', { name: 'Make it' }).click();
+    await window.getByRole('button', { name: 'Create' }).click();
     await window.getByText(/already a flow named "desk"/).waitFor();
     await window.getByLabel('Name of the flow').fill('two-loads');
     await expectAccessible(page, 'making a flow of a run');
-    await window.getByRole('button', { name: 'Make it' }).click();
+    await window.getByRole('button', { name: 'Create' }).click();
     await page.waitForURL(/\/flows\/two-loads$/);
     await page.locator('.svelte-flow__node').nth(1).waitFor();
     const { document } = house.service.flows.get('two-loads');
@@ -171,16 +171,16 @@ describe('what somebody is asked, in the console', function () {
     house.service.flows.save(DESK.replace('approval: every', 'line: lifting'));
     await page.goto(`${house.service.url}/flows/desk`);
     await page.locator('.svelte-flow__node').filter({ hasText: 'desk' }).locator('h3').first().click();
-    await page.getByRole('button', { name: 'Choose and tame tools' }).click();
+    await page.getByRole('button', { name: 'Choose and configure tools' }).click();
     const box = page.getByRole('dialog', { name: 'Toolbox' });
     await box.getByRole('button', { name: 'Tame schedule_load' }).click();
     await box
       .getByText(/^More: /)
       .first()
       .click();
-    await box.getByRole('button', { name: /^Asked before/ }).click();
+    await box.getByRole('button', { name: /^Requires approval/ }).click();
     await box
-      .getByText(/^Asked before/)
+      .getByText(/^Requires approval/)
       .last()
       .waitFor();
     await expectAccessible(page, 'asking first in the toolbox');
@@ -205,17 +205,17 @@ describe('model connections in the console', function () {
   it('are added with the header that the server says it wants', async () => {
     const { page, house } = there;
     await there.open('/models');
-    await page.getByRole('button', { name: 'Add a connection' }).click();
-    const window = page.getByRole('dialog', { name: 'Add a connection' });
+    await page.getByRole('button', { name: 'Add connection' }).click();
+    const window = page.getByRole('dialog', { name: 'Add connection' });
     await window.getByLabel('Name', { exact: true }).fill('house');
     await window.getByLabel('Base address').fill(model.url);
     await window.getByLabel('Wire format').selectOption('messages');
     await window.getByText('in the header x-api-key').waitFor();
-    await window.getByLabel('Name of the model there').fill('house');
+    await window.getByLabel('Model name').fill('house');
     await expectAccessible(page, 'adding a model');
     await window.getByRole('button', { name: 'Test and add' }).click();
     await window.getByText(/x-format-version: header is required/).waitFor();
-    await window.getByText('A header that it wants besides').click();
+    await window.getByText('Additional header').click();
     await window.getByLabel('Name of the header').fill('x-format-version');
     await window.getByLabel('Its value').fill('1');
     await window.getByRole('button', { name: 'Test and add' }).click();
@@ -229,7 +229,7 @@ describe('model connections in the console', function () {
     const { page } = there;
     await page.getByRole('button', { name: 'Test house' }).click();
     await page.getByText(/house answered in \d+ ms/).waitFor();
-    await page.getByText(/It called a tool with/).waitFor();
+    await page.getByText(/The model called a tool with/).waitFor();
   });
 
   it('are changed by a form of their settings, and keep what is not touched', async () => {

@@ -44,7 +44,7 @@ describe('building flows in the console', function () {
     page.setDefaultTimeout(20_000);
     page.on('pageerror', (error) => faults.push(error.message));
     page.on('console', (message) => message.type() === 'error' && faults.push(message.text()));
-    await page.goto(house.service.signInLink());
+    await page.goto(house.service.createSignInLink());
     build = new Builder(page, house.service.url);
   });
   after(async () => {
@@ -60,24 +60,24 @@ describe('building flows in the console', function () {
   it('reserve-bunks, with approval above eight people and a confirmation mail, from nothing', async () => {
     await build.make('Reserve bunks');
     await expectAccessible(page, 'an empty flow');
-    await build.input('hut', { about: 'Which hut' });
+    await build.input('hut', { about: 'Name of the hut' });
     await build.input('night');
     await build.input('party', { type: 'integer' });
     await build.add('table', 'place');
     await build.choose('Table', 'huts');
     await build.conditions('Where', [['name', 'is', '${ input.hut }']]);
-    await build.add('first way', 'size');
-    await build.fill('Gone when', '${ input.party > 8 }');
+    await build.add('first branch', 'size');
+    await build.fill('Removed when', '${ input.party > 8 }');
     await build.add('approval', 'ask');
-    await build.fill('What is to be decided', '${ input.party } people in ${ input.hut }?');
+    await build.fill('Decision to make', '${ input.party } people in ${ input.hut }?');
     await page.getByLabel('No longer after size').click();
     await build.after('size.yes');
     await build.add('table', 'book');
-    await build.choose('What to do', 'add');
+    await build.choose('Action', 'add');
     await build.choose('Table', 'bookings');
     await build.pairs('Row', { hut: '${ input.hut }', night: '${ input.night }', party: '${ input.party }' });
     await build.after('size.otherwise');
-    await build.aside.getByLabel('any one of them is enough').check();
+    await build.aside.getByLabel('any of them is enough').check();
     await build.add('send a mail', 'confirm');
     await build.fill('To', '${ input.hut }@alder-ridge.example');
     await build.fill('Subject', 'Booking ${ steps.book.row.id }');
@@ -92,8 +92,8 @@ describe('building flows in the console', function () {
     await until(() => mailbox.messages.some((mail) => mail.subject === 'Booking 1'), 'the confirmation');
 
     await build.run({ party: '12' });
-    await build.aside.getByText('Somebody is to decide: 12 people in larch?').waitFor();
-    await page.getByRole('link', { name: 'See what waits' }).click();
+    await build.aside.getByText('Approval required: 12 people in larch?').waitFor();
+    await page.getByRole('link', { name: 'View pending approval' }).click();
     await page.getByRole('heading', { name: '12 people in larch?' }).waitFor();
     await expectAccessible(page, 'what waits for a decision');
     await page.getByRole('button', { name: 'Approve' }).click();
@@ -127,7 +127,7 @@ describe('building flows in the console', function () {
       hut: '${ item.name }',
       guests: '${ steps.found.rows.map(r, r.party).sum() }',
     });
-    await page.getByRole('navigation', { name: 'Where you are in the flow' }).getByRole('button').click();
+    await page.getByRole('navigation', { name: 'Path in the flow' }).getByRole('button').click();
     await build.select('each_hut');
     await build.add('text', 'report');
     await build.fill('Text', '${ steps.each_hut.results.map(l, l.hut + " " + string(l.guests)).join(", ") }');
@@ -139,7 +139,7 @@ describe('building flows in the console', function () {
 
   it('order-provisions: look at the stock, order, send the load up', async () => {
     await build.make('Order provisions');
-    await build.add('web request', 'stock');
+    await build.add('HTTP request', 'stock');
     await build.fill('Address', `${wholesaler.url}/stock`);
     await build.pairs('Parameters', { item: 'x' });
     await build.choose('Credential', 'wholesaler');
@@ -149,19 +149,19 @@ describe('building flows in the console', function () {
       .getByRole('group', { name: 'Ask the caller for item' })
       .getByLabel('Description')
       .fill('What is ordered');
-    await build.aside.getByRole('button', { name: 'Ask for it' }).click();
+    await build.aside.getByRole('button', { name: 'Create input' }).click();
     expect(await build.field('item').inputValue()).to.equal('${ input.item }');
     await build.run({ item: 'flour' });
     await build.aside.getByText('done').first().waitFor();
 
     // With a run behind it, the fields know what is there.
     await build.select('stock');
-    await build.add('web request', 'order');
+    await build.add('HTTP request', 'order');
     await build.choose('Method', 'POST');
     await build.fill('Address', `${wholesaler.url}/orders`);
     await build.choose('Credential', 'wholesaler');
     await build.choose('What Body as JSON is', 'fields');
-    await build.pairs('Body as JSON', { hut: 'larch', day: '2027-03-02', lines: '' });
+    await build.pairs('JSON body', { hut: 'larch', day: '2027-03-02', lines: '' });
     await build.choose('What lines is', 'list');
     await build.group('lines').getByRole('button', { name: 'Add to lines' }).click();
     await build.choose('What lines 1 is', 'fields');
@@ -191,9 +191,9 @@ describe('building flows in the console', function () {
     await build.aside.getByRole('tab', { name: 'Try' }).click();
     await build.aside.getByRole('button', { name: 'Step by step' }).click();
     await build.aside.getByText('Waits before stock', { exact: true }).waitFor();
-    await build.aside.getByRole('button', { name: 'Go on' }).click();
+    await build.aside.getByRole('button', { name: 'Continue' }).click();
     await build.aside.getByText('Waits before order', { exact: true }).waitFor();
-    await build.aside.getByRole('button', { name: 'Stop here' }).click();
+    await build.aside.getByRole('button', { name: 'Stop' }).click();
     await build.aside.getByText('was cancelled').waitFor();
     expect(wholesaler.orders).to.have.length(1);
 
@@ -201,8 +201,8 @@ describe('building flows in the console', function () {
     await build.aside.getByText(/^L-/).waitFor();
     expect(wholesaler.orders).to.have.length(2);
     await build.select('order');
-    await build.aside.getByRole('button', { name: 'Hold its result' }).click();
-    await page.locator('.svelte-flow__node[data-id="order"]').getByText('held').waitFor();
+    await build.aside.getByRole('button', { name: 'Stub result' }).click();
+    await page.locator('.svelte-flow__node[data-id="order"]').getByText('stubbed').waitFor();
     await expectAccessible(page, 'a step whose result is held');
     await build.run({});
     await build.aside.getByText(/^L-/).waitFor();
@@ -223,7 +223,10 @@ describe('building flows in the console', function () {
     await page.keyboard.press('Control+d');
     await page.locator('.svelte-flow__node[data-id="report_2"]').waitFor();
     await page.keyboard.press('o');
-    await page.locator('.svelte-flow__node[data-id="report_2"]').getByText('off', { exact: true }).waitFor();
+    await page
+      .locator('.svelte-flow__node[data-id="report_2"]')
+      .getByText('from the endpoint?', { exact: true })
+      .waitFor();
     await page.keyboard.press('Delete');
     await until(async () => !(await names()).includes('report_2'), 'the copy to be gone');
     await page.keyboard.press('Control+z');
@@ -273,7 +276,7 @@ describe('building flows in the console', function () {
     await page.getByText('Step report: text was changed').waitFor();
     await page.locator('.svelte-flow__node[data-id="report"]').getByText('changed').waitFor();
     await expectAccessible(page, 'a comparison');
-    await page.getByRole('button', { name: 'Make it live again' }).click();
+    await page.getByRole('button', { name: 'Make live' }).click();
     await until(
       async () => (await house.api.getFlow({ name: 'month-report' })).revision === 1,
       'revision 1 to be live',
@@ -285,14 +288,14 @@ describe('building flows in the console', function () {
     await page.getByRole('button', { name: 'Quick tool' }).click();
     const dialog = page.getByRole('dialog');
     await dialog.getByLabel('Name of the tool').fill('check_stock');
-    await dialog.getByLabel('What the model reads').fill('Look up how many of an item the wholesaler has.');
-    await dialog.getByRole('button', { name: 'Go on' }).click();
+    await dialog.getByLabel('Description').fill('Look up how many of an item the wholesaler has.');
+    await dialog.getByRole('button', { name: 'Continue' }).click();
     await build.field('Address', dialog).fill(`${wholesaler.url}/stock`);
     await build.choose('Credential', 'wholesaler', dialog);
     await dialog.getByLabel('New name in Parameters').fill('item');
     await dialog.getByLabel('New name in Parameters').press('Enter');
     await dialog.getByLabel('Ask the caller for item').click();
-    await dialog.getByRole('button', { name: 'Ask for it' }).click();
+    await dialog.getByRole('button', { name: 'Create input' }).click();
     await dialog.getByText('Asked of the caller: item').waitFor();
     await expectAccessible(page, 'a quick tool');
     await dialog.getByRole('button', { name: 'Publish and expose' }).click();
@@ -310,10 +313,10 @@ describe('building flows in the console', function () {
     await page.getByRole('button', { name: 'From OpenAPI' }).click();
     const dialog = page.getByRole('dialog');
     await dialog.getByLabel('Address of the document').fill(wholesaler.document);
-    await dialog.getByRole('button', { name: 'Read it', exact: true }).click();
+    await dialog.getByRole('button', { name: 'Inspect', exact: true }).click();
     await dialog.getByText('It wants a key in the header X-Wholesale-Key').waitFor();
     await dialog.getByLabel('Look up an order').uncheck();
-    await dialog.getByLabel(/Credential that goes along/).selectOption('wholesaler');
+    await dialog.getByLabel(/Credential to send/).selectOption('wholesaler');
     await expectAccessible(page, 'choosing operations');
     await dialog.getByRole('button', { name: 'Make 2 flows' }).click();
     await dialog.getByRole('link', { name: 'ridge-list-stock' }).click();
@@ -322,8 +325,8 @@ describe('building flows in the console', function () {
     await build.aside.getByText('candles').first().waitFor();
     await page.goto(`${house.service.url}/flows`);
     await page.getByRole('button', { name: 'From OpenAPI' }).click();
-    await page.getByRole('button', { name: 'Read it again' }).click();
-    await page.getByText('Nothing in it has changed for these flows.').waitFor();
+    await page.getByRole('button', { name: 'Refresh' }).click();
+    await page.getByText('No changes for these flows.').waitFor();
     await page.getByRole('button', { name: 'Rename ridge' }).click();
     await page.getByLabel('New name of the OpenAPI document').fill('wholesale');
     await page.keyboard.press('Enter');
@@ -331,7 +334,7 @@ describe('building flows in the console', function () {
     await expectAccessible(page, 'documents that were taken before');
     await page.getByRole('button', { name: 'More about wholesale' }).click();
     await page.getByRole('menuitem', { name: 'Remove' }).click();
-    await page.getByText('Taken before').waitFor({ state: 'detached' });
+    await page.getByText('Imported documents').waitFor({ state: 'detached' });
     expect((await house.api.listDocuments()).items).to.deep.equal([]);
     expect((await house.api.getFlow({ name: 'ridge-list-stock' })).mistakes).to.deep.equal([]);
   });
@@ -340,11 +343,11 @@ describe('building flows in the console', function () {
     await page.goto(`${house.service.url}/flows`);
     await page.getByRole('button', { name: 'New flow' }).click();
     await page.getByLabel('Title').fill('Our list');
-    await page.getByLabel(/A report out of a list/).check();
-    await page.getByRole('button', { name: 'Make it' }).click();
+    await page.getByLabel(/A report from a list/).check();
+    await page.getByRole('button', { name: 'Create' }).click();
     await page.getByRole('heading', { level: 1, name: 'Our list' }).waitFor();
-    await build.aside.getByLabel('Labels, with commas between').fill('reports, huts');
-    await build.aside.getByLabel('Labels, with commas between').press('Tab');
+    await build.aside.getByLabel('Labels, separated by commas').fill('reports, huts');
+    await build.aside.getByLabel('Labels, separated by commas').press('Tab');
     await build.saved();
     await page.locator('.svelte-flow__node[data-id="report"]').focus();
     const text = 'format: pindro/flow@1\nname: elsewhere\nsteps:\n  report: { kind: text, with: { text: again } }\n';
@@ -364,42 +367,42 @@ describe('building flows in the console', function () {
 
   it('opens ways in, changes them and switches them off', async () => {
     await page.goto(`${house.service.url}/flows/month-report?view=ways`);
-    await page.getByRole('button', { name: /^Web hook/ }).click();
+    await page.getByRole('button', { name: /^Webhook/ }).click();
     await page.getByRole('group', { name: 'Methods' }).getByLabel('PUT').check();
     await page.getByText('More: Pages that may call it').click();
-    await page.getByRole('button', { name: /^The largest message/ }).click();
-    await page.getByLabel('The largest message').fill('a lot');
-    await page.getByLabel('Who may call').selectOption('signature');
-    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByRole('button', { name: /^Maximum body size/ }).click();
+    await page.getByLabel('Maximum body size').fill('a lot');
+    await page.getByLabel('Authentication').selectOption('signature');
+    await page.getByRole('button', { name: 'Open' }).click();
     await page.getByRole('alert').getByText('must be a size such as 512KiB or 4MiB').waitFor();
     faults.splice(0);
-    await page.getByLabel('The largest message').fill('64KiB');
-    await page.getByRole('button', { name: 'Open it' }).click();
-    await page.getByRole('heading', { name: 'The secret to sign with' }).waitFor();
+    await page.getByLabel('Maximum body size').fill('64KiB');
+    await page.getByRole('button', { name: 'Open' }).click();
+    await page.getByRole('heading', { name: 'Signing secret' }).waitFor();
     await page.getByText('POST, PUT; must be signed').waitFor();
     const secret = () => page.getByRole('region', { name: 'secret', exact: true }).textContent();
     const first = await secret();
     await page.getByRole('button', { name: 'Copy this Web hook' }).click();
-    await page.getByText('must be signed').nth(1).waitFor();
+    await page.getByText('requires a signature').nth(1).waitFor();
     const copied = (await house.api.listEntries({ query: { flow: 'month-report' } })).items.find(({ on }) => !on)!;
     expect(copied.settings).to.deep.include({ methods: ['POST', 'PUT'], guard: 'signature', bodyLimit: '64KiB' });
     expect(await secret()).not.to.equal(first);
     await page.getByRole('button', { name: 'Remove this Web hook' }).last().click();
-    await page.getByText('must be signed').nth(1).waitFor({ state: 'detached' });
+    await page.getByText('requires a signature').nth(1).waitFor({ state: 'detached' });
     await expectAccessible(page, 'a new hook');
     await page.getByRole('button', { name: /^Schedule/ }).click();
-    await page.getByLabel('When', { exact: true }).fill('0 0 31 2 *');
-    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByLabel('Cron expression', { exact: true }).fill('0 0 31 2 *');
+    await page.getByRole('button', { name: 'Open' }).click();
     await page.getByRole('alert').getByText('never comes').waitFor();
     faults.splice(0);
-    await page.getByLabel('When', { exact: true }).fill('0 6 1 * *');
-    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByLabel('Cron expression', { exact: true }).fill('0 6 1 * *');
+    await page.getByRole('button', { name: 'Open' }).click();
     await page.getByRole('alert').getByText('"month" is missing').waitFor();
     faults.splice(0);
     await page.getByLabel('Month', { exact: true }).fill('2027-03');
-    await page.getByRole('button', { name: 'Open it' }).click();
+    await page.getByRole('button', { name: 'Open' }).click();
     await page.getByText('0 6 1 * * in UTC').waitFor();
-    await page.getByRole('button', { name: 'Switch off' }).first().click();
-    await page.getByRole('button', { name: 'Switch on' }).waitFor();
+    await page.getByRole('button', { name: 'Disable' }).first().click();
+    await page.getByRole('button', { name: 'Enable' }).waitFor();
   });
 });

@@ -76,7 +76,7 @@ describe('talking to an agent in the console', function () {
     page = await context.newPage();
     page.setDefaultTimeout(15_000);
     page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(house.service.signInLink());
+    await page.goto(house.service.createSignInLink());
     await page.goto(`${house.service.url}/flows/desk/chat`);
   });
   after(async () => {
@@ -115,7 +115,7 @@ describe('talking to an agent in the console', function () {
     expect(await link.getAttribute('rel')).to.contain('noreferrer');
     expect(await said().locator('a[href^="javascript"]').count()).to.equal(0);
     await expectAccessible(page, 'an answer with a table');
-    await said().getByRole('button', { name: 'Copy the answer' }).click();
+    await said().getByRole('button', { name: 'Copy answer' }).click();
     expect(await page.evaluate(() => navigator.clipboard.readText())).to.equal(RICH);
   });
 
@@ -130,13 +130,13 @@ describe('talking to an agent in the console', function () {
       .getByText('Called with, endpoint huts')
       .or(said().getByText(/^Called with/))
       .waitFor();
-    await said().getByRole('link', { name: 'How it went' }).waitFor();
+    await said().getByRole('link', { name: 'Details' }).waitFor();
     await expectAccessible(page, 'an open call');
   });
 
   it('the last message can be sent once more', async () => {
-    expect(await said().getByRole('button', { name: 'Try again' }).count()).to.equal(1);
-    await said().getByRole('button', { name: 'Try again' }).click();
+    expect(await said().getByRole('button', { name: 'Retry' }).count()).to.equal(1);
+    await said().getByRole('button', { name: 'Retry' }).click();
     await said().getByText('Booked again.').waitFor();
     expect(await said().getByText('Book two bunks').count()).to.equal(2);
     expect((await runs()).length).to.equal(3);
@@ -181,7 +181,7 @@ describe('talking to an agent in the console', function () {
       .first()
       .waitFor();
     await said().getByRole('alert').getByText(/house/).first().waitFor();
-    await said().getByRole('link', { name: 'See the whole run' }).waitFor();
+    await said().getByRole('link', { name: 'View run' }).waitFor();
     await page.goto(`${house.service.url}/chat`);
     await page.getByRole('heading', { level: 1 }).waitFor();
     await page.getByText('The desk').first().waitFor();

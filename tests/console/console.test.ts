@@ -57,7 +57,7 @@ describe('the console', function () {
     ['/flows/warden-desk', 'endpoint huts'],
     ['/chat', "Warden's desk"],
     ['/flows/warden-desk/chat', 'Say something'],
-    ['/flows/reserve-bunks?view=document', 'As it is saved'],
+    ['/flows/reserve-bunks?view=document', 'Saved'],
     ['/keys', 'Last used'],
     ['/workspace', 'Drop files here'],
     ['/people', 'You are'],
@@ -70,8 +70,8 @@ describe('the console', function () {
     ['/tables', 'bookings'],
     ['/tables/bookings', 'stonewater'],
     ['/mailbox', 'is booked'],
-    ['/runs', 'by hand'],
-    ['/nowhere', 'There is no page'],
+    ['/runs', 'manually'],
+    ['/nowhere', 'No page'],
   ];
   for (const [path, text] of PAGES) {
     it(`${path} shows what it is for and is accessible, in light and dark`, async () => {
@@ -104,7 +104,7 @@ describe('the console', function () {
     await page.getByLabel('Night', { exact: true }).fill('2027-09-01');
     await page.getByLabel('Party', { exact: true }).fill('5');
     await page.getByRole('button', { name: 'Run', exact: true }).click();
-    await page.getByRole('link', { name: 'See what each step did' }).click();
+    await page.getByRole('link', { name: 'View steps' }).click();
     await page.getByRole('heading', { name: 'Run of reserve-bunks' }).waitFor();
     await page.getByText('row', { exact: false }).first().waitFor();
     await page.getByRole('link', { name: /row \d+ in bookings/ }).click();
@@ -138,7 +138,7 @@ describe('the console', function () {
     await expectAccessible(page, 'a failed run');
     // The span that shows it is chosen, and what went in stands beside the others.
     expect(await page.getByRole('listitem').getByRole('button', { pressed: true }).count()).to.equal(1);
-    await page.getByRole('region', { name: 'tool schedule_load of lift' }).getByText('What went in').waitFor();
+    await page.getByRole('region', { name: 'tool schedule_load of lift' }).getByText('Input').waitFor();
     await page.getByRole('link', { name: /step lift of flow send-load/ }).click();
     await page.getByRole('heading', { name: 'Send a load up' }).waitFor();
     expect(page.url()).to.contain('/flows/send-load?step=lift');
@@ -150,7 +150,7 @@ describe('the console', function () {
       body: { input: { hut: 'larch', night: '2027-02-14' } },
     });
     await open(`/runs/${run}`);
-    await page.getByRole('button', { name: 'Run again' }).click();
+    await page.getByRole('button', { name: 'Retry' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     await page.getByText('bunks').first().waitFor();
   });
@@ -173,7 +173,7 @@ describe('the console', function () {
     await page.getByText('I could not schedule load').waitFor();
     const calls = page.getByRole('group', { name: 'Tool calls' });
     const lines = calls.getByRole('button', { expanded: false });
-    if (await calls.getByText('calls beside one another').count()) await lines.first().click();
+    if (await calls.getByText('parallel calls').count()) await lines.first().click();
     expect(
       await calls.getByText(/reserve bunks|schedule load|lift status|list loads|availability/).count(),
     ).to.be.at.least(2);
@@ -187,7 +187,7 @@ describe('the console', function () {
     await page.reload();
     await page.getByText('free 38').last().waitFor();
     await page.getByRole('link', { name: /row \d+ in bookings/ }).waitFor();
-    await page.getByRole('link', { name: 'See the whole run' }).first().click();
+    await page.getByRole('link', { name: 'View run' }).first().click();
     await page.getByRole('heading', { name: 'Run of warden-desk' }).waitFor();
   });
 
@@ -226,8 +226,8 @@ describe('the console', function () {
 
   it('makes a key at the endpoint and shows the client that connects', async () => {
     await open('/endpoints/huts?view=connect');
-    await page.getByLabel('Make a key for').fill('summit-tablet');
-    await page.getByRole('button', { name: 'Make a key' }).click();
+    await page.getByLabel('Issue a key for').fill('summit-tablet');
+    await page.getByRole('button', { name: 'Issue key' }).click();
     const shown = page.getByRole('region', { name: 'key', exact: true });
     // It can be copied without anybody behind one's back reading it.
     expect(await shown.textContent()).to.match(/^•+$/);
@@ -248,15 +248,15 @@ describe('the console', function () {
   it('asks for the secret of a tool server only when the server refuses', async () => {
     const lift = demo.contract.toolServers[0]!;
     await open('/servers');
-    expect(await page.getByLabel('Its bearer key').count()).to.equal(0);
+    expect(await page.getByLabel('Bearer key').count()).to.equal(0);
     await page.getByRole('button', { name: 'Attach a tool server' }).click();
-    await page.getByLabel('What you have of it').fill(lift.url);
+    await page.getByLabel('Server settings').fill(lift.url);
     await page.getByLabel('Name', { exact: true }).fill('second-lift');
     await page.getByRole('button', { name: 'Test and attach' }).click();
-    await page.getByRole('alert').getByText('The server wants a key').waitFor();
-    await page.getByLabel('Its bearer key').fill('wrong-key');
+    await page.getByRole('alert').getByText('The server requires a key').waitFor();
+    await page.getByLabel('Bearer key').fill('wrong-key');
     await page.getByRole('button', { name: 'Test and attach' }).click();
-    await page.getByRole('alert').getByText('refused the call as not authorised').waitFor();
+    await page.getByRole('alert').getByText('refused the call as unauthorized').waitFor();
     await expectAccessible(page, 'attaching with a wrong key');
     faults.splice(0);
   });
@@ -265,7 +265,7 @@ describe('the console', function () {
     const lift = await startTestLift();
     await open('/servers');
     await page.getByRole('button', { name: 'Attach a tool server' }).click();
-    const text = page.getByLabel('What you have of it');
+    const text = page.getByLabel('Server settings');
     await text.fill('please attach my server');
     await page.getByRole('alert').getByText('neither an address, nor settings, nor a command').waitFor();
     faults.splice(0);
@@ -274,11 +274,11 @@ describe('the console', function () {
       "trails": { "command": "npx", "args": ["-y", "trail-reports"] },
     } }`);
     const cable = page.getByRole('form', { name: 'Tool server valley-cable' });
-    await cable.getByText('The word Bearer was missing in front of the key.').waitFor();
-    await cable.getByText('Curly quotes were read as straight ones.').waitFor();
+    await cable.getByText('The scheme Bearer was missing in front of the key and has been added.').waitFor();
+    await cable.getByText('Curly quotes were replaced by straight ones.').waitFor();
     await cable.getByText('X-Hut: larch').waitFor();
     await page.getByRole('form', { name: 'Tool server trails' }).getByText('npx -y trail-reports').waitFor();
-    await expectAccessible(page, 'what was understood');
+    await expectAccessible(page, 'what was recognized');
     await cable.getByRole('button', { name: 'Test and attach' }).click();
     await cable.getByRole('link', { name: 'valley-cable' }).click();
     await page.getByRole('heading', { name: 'valley-cable', level: 1 }).waitFor();
@@ -288,11 +288,7 @@ describe('the console', function () {
 
   it('calls a tool of a server from a form made of its schema', async () => {
     await open('/servers/lift');
-    await page
-      .getByRole('listitem')
-      .filter({ hasText: 'lift_status' })
-      .getByRole('button', { name: /^Try it/ })
-      .click();
+    await page.getByRole('listitem').filter({ hasText: 'lift_status' }).getByRole('button', { name: /^Try/ }).click();
     await page.getByRole('button', { name: 'Call', exact: true }).click();
     await page.getByText('carries kg').waitFor();
     await expectAccessible(page, 'a tried tool');
@@ -301,7 +297,7 @@ describe('the console', function () {
   it('can be used with the keyboard alone', async () => {
     await open('/');
     await page.keyboard.press('Tab');
-    expect(await page.evaluate('document.activeElement.textContent')).to.equal('Skip to the page');
+    expect(await page.evaluate('document.activeElement.textContent')).to.equal('Skip to content');
     for (let press = 0; press < 4; press++) await page.keyboard.press('Tab');
     expect(await page.evaluate('document.activeElement.textContent.trim()')).to.equal('Flows');
     await page.keyboard.press('Enter');
@@ -320,18 +316,18 @@ describe('the console', function () {
   it('says in empty places what to do first', async () => {
     const house = await workspace({ console: CONSOLE });
     const fresh = await (await browser.newContext()).newPage();
-    await fresh.goto(house.service.signInLink());
+    await fresh.goto(house.service.createSignInLink());
     for (const [path, words] of [
-      ['/', 'From nothing to a client that calls'],
-      ['/flows', 'No flow yet'],
-      ['/chat', 'No flow to talk to yet'],
-      ['/runs', 'Nothing has run yet'],
-      ['/endpoints', 'No endpoint yet'],
-      ['/servers', 'No tool server yet'],
-      ['/models', 'No model connection yet'],
-      ['/credentials', 'No credential yet'],
-      ['/tables', 'No table yet'],
-      ['/mailbox', 'Nothing has arrived'],
+      ['/', 'Serve a flow to a client'],
+      ['/flows', 'No flows yet'],
+      ['/chat', 'No chat flows yet'],
+      ['/runs', 'No runs yet'],
+      ['/endpoints', 'No endpoints yet'],
+      ['/servers', 'No tool servers yet'],
+      ['/models', 'No model connections yet'],
+      ['/credentials', 'No credentials yet'],
+      ['/tables', 'No tables yet'],
+      ['/mailbox', 'No mails yet'],
     ] as const) {
       await fresh.goto(house.service.url + path);
       await fresh.getByText(words).first().waitFor();

@@ -43,7 +43,7 @@ describe('the editor as a workbench', function () {
     page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
     page.setDefaultTimeout(15_000);
     page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(house.service.signInLink());
+    await page.goto(house.service.createSignInLink());
     build = new Builder(page, house.service.url);
   });
   after(async () => {
@@ -78,17 +78,17 @@ describe('the editor as a workbench', function () {
       await box.getByRole('checkbox', { name: new RegExp(`^${tool} `) }).check();
     const lift = box.getByRole('region', { name: 'Tool server lift' });
     await lift.getByText('3 of 4 tools').waitFor();
-    await lift.getByLabel('What comes later:').selectOption('allow');
+    await lift.getByLabel('New tools:').selectOption('allow');
     // Of one tool, one argument is set, one is worked out, and the rest are left to the model.
     await lift.getByRole('button', { name: 'Tame schedule_load' }).click();
-    await build.fill('When to use it', 'Once the warden has confirmed weight and day.', box);
+    await build.fill('When to use', 'Once the warden has confirmed weight and day.', box);
     await box.getByLabel('Who supplies hut', { exact: true }).selectOption('set');
     await build.choose('Value of hut', 'larch', box);
     await box.getByLabel('Who supplies goods', { exact: true }).selectOption('set');
     await build.fill('Value of goods', '${ caller.id } asked', box);
     await box.getByLabel('Who supplies priority', { exact: true }).selectOption('omit');
     // What the model reads stands beside it: neither what is set nor what is left out.
-    const read = box.getByRole('region', { name: 'As the model reads it' });
+    const read = box.getByRole('region', { name: 'Preview for the model' });
     await until(async () => {
       const said = await read.innerText();
       return said.includes('Once the warden') && said.includes('weight_kg') && !/goods|priority/.test(said);
@@ -128,7 +128,7 @@ describe('the editor as a workbench', function () {
     await build.open('small');
     await build.select('b');
     await build.add('send a mail', 'tell');
-    await build.aside.getByText('Still to fill.').first().waitFor();
+    await build.aside.getByText('Not configured yet.').first().waitFor();
     expect(await build.aside.getByText('is missing').count()).to.equal(0);
     await build.node('tell').getByText('3 to fill').waitFor();
     await build.select('a');
@@ -194,7 +194,7 @@ describe('the editor as a workbench', function () {
       .node('b')
       .locator('h3')
       .click({ modifiers: ['Shift'] });
-    await page.getByRole('button', { name: 'Put what is selected under a heading' }).click();
+    await page.getByRole('button', { name: 'Group selected steps' }).click();
     const heading = page.getByLabel('Heading of the stretch New stretch');
     await heading.fill('Greeting');
     await heading.press('Tab');
@@ -213,7 +213,7 @@ describe('the editor as a workbench', function () {
   it('names branches at their handles before anything is tied to them', async () => {
     await build.open('small');
     await build.select('b');
-    await build.add('first way', 'way');
+    await build.add('first branch', 'way');
     await build.node('way').locator('.handle-name', { hasText: 'otherwise' }).waitFor();
     await build.add('text', 'after_way');
     await page.getByLabel('No longer after way').click();
@@ -244,17 +244,17 @@ describe('the editor as a workbench', function () {
 
   it('waits for the next real call, follows it on the canvas, and keeps its input', async () => {
     await house.api.publishFlow({ name: 'small', body: {} });
-    const { url } = await house.api.addEntry({
+    const { url } = await house.api.createEntry({
       body: { flow: 'small', settings: { kind: 'hook', guard: 'open', methods: ['POST'] } },
     });
     await build.open('small');
     await build.aside.getByRole('tab', { name: 'Try' }).click();
-    await build.aside.getByRole('button', { name: 'Wait for the next real one' }).click();
+    await build.aside.getByRole('button', { name: 'Wait for the next live run' }).click();
     await build.aside.getByText('Waiting for the next call').waitFor();
     const headers = { 'content-type': 'application/json' };
     await fetch(url!, { method: 'POST', headers, body: JSON.stringify({ party: 11 }) });
     await build.node('b').getByText('done').waitFor();
-    await build.aside.getByText('its input is kept above').waitFor();
+    await build.aside.getByText('its input is saved above').waitFor();
     await until(async () => (await build.field('Party').inputValue()) === '11', 'the input of the call in the form');
     const { samples } = await house.api.flowTrials({ name: 'small' });
     expect(samples.find(({ name }) => name.startsWith('hook at'))?.input).to.deep.equal({ party: 11 });
@@ -262,7 +262,7 @@ describe('the editor as a workbench', function () {
 
   it('edits the document as text: completed, marked, comments kept, the canvas following', async () => {
     await page.goto(`${house.service.url}/flows/small?view=document`);
-    await page.getByText('As it is saved').waitFor();
+    await page.getByText('Saved').waitFor();
     const text = page.getByLabel('Flow document');
     await text.click();
     await page.keyboard.press('Control+End');
@@ -287,11 +287,11 @@ describe('the editor as a workbench', function () {
     await page.keyboard.type('\nnonsense: 1');
     await page.getByText(/1 mark/).waitFor();
     await page.locator('.cm-lint-marker-error').first().hover();
-    await page.getByText('"nonsense" does not belong here').first().waitFor();
+    await page.getByText('"nonsense" is not allowed here').first().waitFor();
     await expectAccessible(page, 'the document');
     // What is drawn is taken into the text, and its comments stay.
     await page.keyboard.press('Control+z');
-    await until(async () => (await page.getByText('As it is saved').count()) === 1, 'it to be sound again');
+    await until(async () => (await page.getByText('Saved').count()) === 1, 'it to be sound again');
     await build.node('b').locator('h3').click();
     await page.getByRole('button', { name: 'Build', exact: true }).click();
     await build.fill('Text', 'drawn');
@@ -314,16 +314,16 @@ describe('the editor as a workbench', function () {
     await build.select('b');
     await page.route('**/draft', (route) => route.abort());
     await build.fill('Text', 'ours');
-    await page.getByText('Not saved: the service is away').waitFor();
+    await page.getByText('Not saved: the service is unavailable').waitFor();
     await beside.select('b');
     await beside.fill('Text', 'theirs');
     await beside.saved();
     await page.unroute('**/draft');
     await build.fill('Text', 'ours!');
-    const dialog = page.getByRole('dialog', { name: 'Somebody else saved this draft meanwhile' });
+    const dialog = page.getByRole('dialog', { name: 'Somebody else saved this draft' });
     await dialog.getByText('Step b: text was changed').waitFor();
     await expectAccessible(page, 'a conflict');
-    await dialog.getByRole('button', { name: 'Keep mine, over theirs' }).click();
+    await dialog.getByRole('button', { name: 'Keep mine' }).click();
     await build.saved();
     expect((await stepsOf('small')).b!.with).to.deep.equal({ text: 'ours!' });
     await until(async () => (await beside.field('Text').inputValue()) === 'ours!', 'the other page to follow');
@@ -337,7 +337,7 @@ describe('the editor as a workbench', function () {
     const cookies = await page.context().cookies();
     await page.context().clearCookies();
     await build.fill('Text', 'typed when signed out');
-    await page.getByText('Not saved: the service is away').waitFor();
+    await page.getByText('Not saved: the service is unavailable').waitFor();
     await page.context().addCookies(cookies);
     // Closed before it could be saved: the next page has it still.
     page.once('dialog', (dialog) => void dialog.accept());
@@ -347,8 +347,8 @@ describe('the editor as a workbench', function () {
     await page.goto(`${house.service.url}/flows`);
     await page.unroute('**/draft');
     await build.open('small');
-    await page.getByText('It is still in this browser.').waitFor();
-    await page.getByRole('button', { name: 'Take it in' }).click();
+    await page.getByText('They are still in this browser.').waitFor();
+    await page.getByRole('button', { name: 'Restore' }).click();
     await build.saved();
     expect((await stepsOf('small')).b!.with).to.deep.equal({ text: 'typed at last' });
   });

@@ -10,12 +10,12 @@ import { discard, temporary, until } from '../support/workspace.js';
 
 /** What stands on top of a run whose finding can be cured from there, by what was broken. */
 const CURED: Record<string, RegExp> = {
-  'a misspelt field': /"input.guest.nmae" has no value; "name" was probably meant/,
+  'a misspelled field': /"input\.guest\.nmae" has no value; did you mean "name"\?/,
   'a tool by a name that its server does not have': /has no tool "godo"; it has "good"/,
-  'an argument by a name that the tool does not have': /has no argument "stepz"; it has "steps"/,
+  'an argument under a name that the tool does not have': /has no argument "stepz"; it has "steps"/,
   'a server that speaks only the older transport since it was attached': /of tool server "valve" is no tool server/,
-  'a key that was pasted with its quotation marks': /it stands in quotation marks/,
-  'no key at all, where one is there that is meant for it': /"lift-bare" wants a credential, and gets none/,
+  'a key that was pasted with its quotation marks': /it is in quotation marks/,
+  'no key at all, where one is there that is meant for it': /"lift-bare" requires a credential, and none is sent/,
   'a key that goes along as a bearer key, where a header of its own is wanted':
     /is wanted in the header X-Wholesale-Key/,
   'a model by a name that is not served': /"misnamed" is not known there by that name; it has "house"/,
@@ -99,7 +99,7 @@ describe('a run for each finding, made by breaking something', function () {
   });
 
   it('counts what was dealt with as waste, tells since which list of tools, and is a feed', async () => {
-    const { items } = await api().listProblems({ query: { dealtWith: 'true', limit: 200 } });
+    const { items } = await api().listProblems({ query: { handled: 'true', limit: 200 } });
     const invented = items.find(({ code }) => code === 'tool_invented')!;
     expect(invented.waste.rounds).to.equal(2);
     expect(invented.waste.tokens).to.be.greaterThan(100);
@@ -108,7 +108,7 @@ describe('a run for each finding, made by breaking something', function () {
     const stricter = open.find(({ code }) => code === 'argument_now_required')!;
     const { toolsChanged } = await api().getProblem({ id: stricter.id });
     expect(toolsChanged).to.deep.include({ server: 'pump', tools: ['slow'] });
-    const shown = await pindro(['problem', 'list', '--dealt-with'], {
+    const shown = await pindro(['problem', 'list', '--handled'], {
       env: { PINDRO_URL: demo.contract.url, PINDRO_KEY: demo.contract.apiKey },
     });
     expect(shown.out).to.contain('teleport_party').and.contain('2 rounds');
@@ -131,8 +131,8 @@ describe('a run for each finding, made by breaking something', function () {
       const { run, code } = brokenBy(about);
       await page.goto(`${demo.contract.url}/runs/${run}`);
       const finding = page.getByRole('region', { name: line });
-      await finding.getByRole('button', { name: 'Make this change' }).click();
-      await finding.getByText('Done.', { exact: true }).waitFor();
+      await finding.getByRole('button', { name: 'Apply fix' }).click();
+      await finding.getByText('Applied.', { exact: true }).waitFor();
       await finding.getByRole('button', { name: /^(Publish and retry|Retry)$/ }).click();
       await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
       const again = page.url().split('/').at(-1)!;
@@ -140,7 +140,7 @@ describe('a run for each finding, made by breaking something', function () {
       const { state, error } = await api().getRun({ id: again });
       expect(state, error?.message).to.equal('done');
       const { fingerprint } = (await api().getRun({ id: run })).findings.find((one) => one.code === code) as Finding;
-      expect(await api().getProblem({ id: fingerprint })).to.include({ state: 'mended' });
+      expect(await api().getProblem({ id: fingerprint })).to.include({ state: 'resolved' });
     });
 
   it('shows what went over the wire where it failed, and of all where it is run again like that', async () => {
@@ -148,16 +148,16 @@ describe('a run for each finding, made by breaking something', function () {
     await page.goto(`${demo.contract.url}/runs/${run}`);
     const step = page.getByRole('region', { name: 'step order' });
     await step.getByText('Over the wire: 1 request').click();
-    await step.getByText('Answered with status 422').waitFor();
+    await step.getByText('Response with status 422').waitFor();
     await step.getByText('Headers', { exact: true }).first().click();
     expect(await step.innerText()).to.contain('x-wholesale-key: •••');
     await expectAccessible(page, 'what went over the wire');
-    const well = brokenBy('a misspelt field').run;
+    const well = brokenBy('a misspelled field').run;
     expect((await api().getRun({ id: well })).spans.some((one) => 'pindro.exchanged' in one.attributes)).to.equal(
       false,
     );
-    await page.getByRole('checkbox', { name: 'keep every request' }).check();
-    await page.getByRole('button', { name: 'Run again' }).click();
+    await page.getByRole('checkbox', { name: 'capture exchanges' }).check();
+    await page.getByRole('button', { name: 'Retry' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     await page.getByRole('region', { name: 'step order' }).getByText('Over the wire: 1 request').waitFor();
   });
@@ -166,9 +166,9 @@ describe('a run for each finding, made by breaking something', function () {
     const { run } = brokenBy('an order with a quantity that is a word');
     const differently = async (from: string, change: (window: Locator) => Promise<void>) => {
       await page.goto(`${demo.contract.url}/runs/${from}`);
-      await page.getByRole('button', { name: 'Differently …' }).click();
-      const window = page.getByRole('dialog', { name: 'Run it again, differently' });
-      const go = window.getByRole('button', { name: 'Run it like this' });
+      await page.getByRole('button', { name: 'With changes …' }).click();
+      const window = page.getByRole('dialog', { name: 'Rerun with changes' });
+      const go = window.getByRole('button', { name: 'Run with changes' });
       expect(await go.isDisabled(), 'nothing is another yet').to.equal(true);
       await change(window);
       await expectAccessible(page, 'running differently');
@@ -184,15 +184,15 @@ describe('a run for each finding, made by breaking something', function () {
     await differently(run, (window) => window.getByLabel('day').fill('2027-02-13'));
     expect(await arrived()).to.include({ state: 'done' });
 
-    const chooseFrom = (step: string) => page.getByLabel('From where').selectOption(step);
+    const chooseFrom = (step: string) => page.getByLabel('Start from').selectOption(step);
     await page.goto(`${demo.contract.url}/runs/${run}`);
     await chooseFrom('order');
-    await page.getByRole('button', { name: 'Differently …' }).click();
-    const window = page.getByRole('dialog', { name: 'Run it again, differently' });
+    await page.getByRole('button', { name: 'With changes …' }).click();
+    const window = page.getByRole('dialog', { name: 'Rerun with changes' });
     await window.getByLabel('day').last().fill('2027-02-14');
-    await window.getByRole('button', { name: 'Run it like this' }).click();
+    await window.getByRole('button', { name: 'Run with changes' }).click();
     // An order makes a difference: it is asked for once more.
-    await window.getByRole('button', { name: 'Do it for real' }).click();
+    await window.getByRole('button', { name: 'Repeat side effects' }).click();
     const ordered = await arrived();
     expect(ordered.state, JSON.stringify(ordered.error)).to.equal('done');
     const step = ordered.spans.find(({ name }) => name === 'order')!;
@@ -202,9 +202,9 @@ describe('a run for each finding, made by breaking something', function () {
     const muddled = brokenBy('a model that lists loads where it should schedule one').run;
     await page.goto(`${demo.contract.url}/runs/${muddled}`);
     await chooseFrom('desk');
-    await page.getByRole('button', { name: 'Differently …' }).click();
+    await page.getByRole('button', { name: 'With changes …' }).click();
     await window.getByLabel('Load', { exact: true }).fill('L-7777');
-    await window.getByRole('button', { name: 'Run it like this' }).click();
+    await window.getByRole('button', { name: 'Run with changes' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(muddled));
     const told = await arrived();
     expect(String(told.result), JSON.stringify(told.error)).to.contain('L-7777');

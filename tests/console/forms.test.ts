@@ -185,7 +185,7 @@ describe('forms of the step kinds', function () {
       page = await (await browser.newContext({ viewport: { width: 1400, height: 1000 } })).newPage();
       page.setDefaultTimeout(10_000);
       page.on('pageerror', (error) => faults.push(error.message));
-      await page.goto(house.service.signInLink());
+      await page.goto(house.service.createSignInLink());
       build = new Builder(page, house.service.url);
     });
     after(async () => {

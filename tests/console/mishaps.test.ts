@@ -45,7 +45,7 @@ describe('what goes wrong under an open console', function () {
     await build.select('a');
     await served.stop('SIGKILL');
     await build.fill('Text', 'typed into nothing');
-    await page.getByText('Not saved: the service is away').waitFor();
+    await page.getByText('Not saved: the service is unavailable').waitFor();
     served = await serve(new URL(served.contract.url).port);
     await build.saved();
     const { document } = await api().getFlow({ name: 'small' });
@@ -77,8 +77,8 @@ describe('what goes wrong under an open console', function () {
       .first()
       .waitFor();
     expect(received).to.be.greaterThan(0).and.lessThan(300_000);
-    await page.getByRole('button', { name: 'Load it whole' }).first().click();
-    const whole = page.getByRole('textbox', { name: /, whole$/ }).first();
+    await page.getByRole('button', { name: 'Load in full' }).first().click();
+    const whole = page.getByRole('textbox', { name: /, in full$/ }).first();
     await whole.waitFor();
     expect((await whole.inputValue()).length).to.be.greaterThan(2_000_000);
     server.close();

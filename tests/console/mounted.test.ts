@@ -187,7 +187,7 @@ describe('components by themselves, without a service', function () {
       await show('StepName', { step: 'a', cards }, DOCUMENT);
       const field = page.getByLabel('Name of the step');
       await field.fill('b');
-      await page.getByText('There is such a step already.').waitFor();
+      await page.getByText('A step with this name already exists.').waitFor();
       await field.fill('first');
       await field.press('Enter');
       const { steps } = await documentNow();
@@ -198,9 +198,9 @@ describe('components by themselves, without a service', function () {
     it('a step is tied and untied without a mouse', async () => {
       await show('LinksEditor', { step: 'b', cards }, DOCUMENT);
       await page.getByRole('button', { name: 'No longer after a' }).click();
-      await page.getByText('nothing: it begins at once').waitFor();
+      await page.getByText('none: it runs first').waitFor();
       expect((await documentNow()).steps.b).to.not.have.property('after');
-      await page.getByLabel('Let it come after').selectOption('a');
+      await page.getByLabel('Add a predecessor').selectOption('a');
       await page.getByRole('button', { name: 'Add' }).click();
       expect((await documentNow()).steps.b).to.have.deep.property('after', ['a']);
     });
@@ -280,8 +280,8 @@ describe('components by themselves, without a service', function () {
 
     it('a failure, a time-out and further attempts are set without YAML', async () => {
       await show('StepExtras', { step: 'a', cards }, DOCUMENT);
-      await page.getByText('When it fails, note').click();
-      await page.getByLabel('When it fails', { exact: true }).selectOption('branch');
+      await page.getByText('On failure, note').click();
+      await page.getByLabel('On failure', { exact: true }).selectOption('branch');
       await page.getByLabel('Longest time (if you like)').fill('2');
       await page.getByLabel('Unit of Longest time').selectOption('minutes');
       await page.getByLabel('Retries', { exact: true }).fill('3');
@@ -300,7 +300,7 @@ describe('components by themselves, without a service', function () {
       await show('MistakesMenu', { mistakes, warnings }, DOCUMENT);
       await page.getByRole('button', { name: '1 mistake' }).click();
       await page.getByRole('button', { name: /b › text/ }).waitFor();
-      await page.getByText('may not be meant').waitFor();
+      await page.getByText('warnings').waitFor();
     });
   });
 });

@@ -46,12 +46,12 @@ describe('things whole in the console', function () {
       [3, 'guests', 'integer'],
       [4, 'paid', 'boolean'],
     ] as const) {
-      await dialog.getByRole('button', { name: 'Add a column' }).click();
+      await dialog.getByRole('button', { name: 'Add column' }).click();
       await dialog.getByLabel(`Name of column ${index}`).fill(name);
       await dialog.getByLabel(`Type of column ${index}`).selectOption({ label: type });
     }
     await expectAccessible(page, 'making a table');
-    await dialog.getByRole('button', { name: 'Make the table' }).click();
+    await dialog.getByRole('button', { name: 'Create table' }).click();
     await page.getByRole('heading', { name: 'stays', level: 1 }).waitFor();
     const csv = (text: string) => ({ name: 'stays.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
     const file = page.getByLabel(/^CSV file to import/);
@@ -77,7 +77,7 @@ describe('things whole in the console', function () {
   it('renames a column, and flows follow; corrects a row by keyboard; leads to the run that made it', async () => {
     await open('/tables/stays');
     await page.getByRole('button', { name: /^Column guests/ }).click();
-    await page.getByRole('menuitem', { name: /Rename, change, drop/ }).click();
+    await page.getByRole('menuitem', { name: /Rename, change, remove/ }).click();
     await page.getByRole('dialog').getByLabel('Name', { exact: true }).fill('party');
     await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click();
     await page.getByRole('button', { name: /^Column party/ }).waitFor();
@@ -99,7 +99,7 @@ describe('things whole in the console', function () {
     await page.keyboard.press('ArrowRight');
     await page.keyboard.type('many');
     await page.keyboard.press('Enter');
-    await page.getByRole('alert').getByText('It must be an integer.').waitFor();
+    await page.getByRole('alert').getByText('The value must be an integer.').waitFor();
     await page.keyboard.press('Escape');
     await page.keyboard.press('ArrowRight');
     await page.keyboard.press('Space');
@@ -120,7 +120,7 @@ describe('things whole in the console', function () {
     await open('/tables/stays?where=%7B%22hut%22%3A%22larch%22%7D');
     await page.getByText('2 rows', { exact: true }).waitFor();
     await page.getByRole('button', { name: /^Column party/ }).click();
-    await page.getByRole('menuitem', { name: 'The smallest first' }).click();
+    await page.getByRole('menuitem', { name: 'Sort ascending' }).click();
     await page.getByRole('columnheader', { name: /party/ }).and(page.locator('[aria-sort=ascending]')).waitFor();
     await page.reload();
     const first = page.getByRole('row').nth(1);
@@ -129,11 +129,11 @@ describe('things whole in the console', function () {
     await page.keyboard.press('Control+Delete');
     await page.getByText('Removed row 1.').waitFor();
     await page.getByText('1 row', { exact: true }).waitFor();
-    await page.getByRole('button', { name: 'Put it back' }).click();
+    await page.getByRole('button', { name: 'Undo' }).click();
     await page.getByText('2 rows', { exact: true }).waitFor();
     const owner = async () => (await house.api.getTable({ name: 'stays' })).owner;
     for (const column of ['hut', '']) {
-      await page.getByLabel('Callers of a tool reach').selectOption(column);
+      await page.getByLabel('Callers of a tool can access').selectOption(column);
       await until(async () => ((await owner()) ?? '') === column, 'the owner to be kept');
     }
   });
@@ -151,7 +151,7 @@ describe('things whole in the console', function () {
     await page.keyboard.press('Control+End');
     await page.getByRole('gridcell', { name: '1', exact: true }).first().waitFor();
     expect(await page.getByRole('row').count()).to.be.lessThan(60);
-    await house.api.removeTable({ name: 'many', query: { anyway: 'true' } });
+    await house.api.removeTable({ name: 'many', query: { force: 'true' } });
   });
 
   it('renames in place, tells what a removal breaks, and puts back', async () => {
@@ -171,43 +171,43 @@ describe('things whole in the console', function () {
     const dialog = page.getByRole('dialog', { name: 'Remove table nights?' });
     await dialog.getByText('flow "book"').waitFor();
     await expectAccessible(page, 'what a removal would break');
-    await dialog.getByRole('button', { name: 'Remove it anyway' }).click();
+    await dialog.getByRole('button', { name: 'Remove anyway' }).click();
     await page.getByText('Removed table nights.').waitFor();
     await open('/workspace');
     await page.getByText('Removed in the last ten minutes').waitFor();
     const gone = page.getByRole('listitem').filter({ hasText: 'table nights' });
-    await gone.getByRole('button', { name: 'Put it back' }).click();
-    await until(async () => (await house.api.listTables()).items.some(({ name }) => name === 'nights'), 'the table');
+    await gone.getByRole('button', { name: 'Undo' }).click();
+    await until(async () => (await house.api.listTables()).items.some(({ name }) => name === 'nights'), 'Create table');
   });
 
   it('makes, tests, changes, copies models and credentials', async () => {
     await open('/models');
-    await page.getByRole('button', { name: 'Add a connection' }).click();
+    await page.getByRole('button', { name: 'Add connection' }).click();
     const dialog = page.getByRole('dialog');
     await dialog.getByLabel('Name', { exact: true }).fill('house');
     await dialog.getByLabel('Base address').fill(model.url);
-    await dialog.getByLabel('Name of the model there').fill('hut-keeper');
+    await dialog.getByLabel('Model name').fill('hut-keeper');
     await dialog.getByRole('button', { name: 'Test and add' }).click();
     await page.getByRole('button', { name: 'Test house' }).click();
-    await page.getByText(/^house answered in/).waitFor();
+    await page.getByText(/^house returned in/).waitFor();
     await page.getByRole('button', { name: 'house', exact: true }).click();
     await page.getByRole('dialog').getByLabel('Base address').fill('http://127.0.0.1:9/v1');
     await page.getByRole('dialog').getByRole('button', { name: 'Save', exact: true }).click();
     await page.getByRole('dialog').getByRole('alert').waitFor();
-    await page.getByRole('dialog').getByRole('button', { name: 'Save it although it does not answer' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Save even if it does not respond' }).click();
     await page.getByText('http://127.0.0.1:9/v1').waitFor();
     await page.getByRole('button', { name: 'More about house' }).click();
     await page.getByRole('menuitem', { name: 'Copy' }).click();
     await page.getByText('house-2').first().waitFor();
     await open('/credentials');
-    await page.getByRole('button', { name: 'Add a credential' }).click();
+    await page.getByRole('button', { name: 'Add credential' }).click();
     await page.getByRole('dialog').getByLabel('Name', { exact: true }).fill('desk');
-    await page.getByRole('dialog').getByLabel('Key', { exact: true }).fill('a-secret-of-the-desk');
-    await page.getByRole('dialog').getByRole('button', { name: 'Seal and keep' }).click();
+    await page.getByRole('dialog').getByLabel('Memory key', { exact: true }).fill('a-secret-of-the-desk');
+    await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click();
     await page.getByRole('button', { name: 'desk', exact: true }).click();
     await page
       .getByRole('dialog')
-      .getByLabel(/^For whom it is/)
+      .getByLabel(/^Owner/)
       .fill('the wardens');
     await expectAccessible(page, 'a credential');
     await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click();
@@ -236,9 +236,9 @@ describe('things whole in the console', function () {
       });
     expect((await signIn('short')).status).to.equal(401);
     expect((await signIn('larch in the snow')).ok).to.equal(true);
-    await house.api.putEndpoint({ body: { document: 'format: pindro/endpoint@1\nname: desk\ntools: {}\n' } });
+    await house.api.createEndpoint({ body: { document: 'format: pindro/endpoint@1\nname: desk\ntools: {}\n' } });
     await open('/endpoints/desk?view=about');
-    const limit = page.getByLabel('The largest message taken from a client');
+    const limit = page.getByLabel('Maximum size of a client message');
     expect(await limit.inputValue()).to.equal('1MiB');
     await limit.fill('much');
     await page.getByRole('button', { name: 'Save', exact: true }).click();
@@ -259,7 +259,7 @@ describe('things whole in the console', function () {
     await open('/workspace');
     const [download] = await Promise.all([
       page.waitForEvent('download'),
-      page.getByRole('button', { name: 'Take it all out' }).click(),
+      page.getByRole('button', { name: 'Export' }).click(),
     ]);
     const text = await readFile((await download.path())!, 'utf8');
     const parcel = JSON.parse(text) as { files: Record<string, string> };
@@ -272,8 +272,8 @@ describe('things whole in the console', function () {
     await page.getByText('flows/book.yaml').click();
     await page.getByText('+ title: Book a stay').waitFor();
     await expectAccessible(page, 'a difference of workspaces');
-    await page.getByRole('button', { name: 'Also over what differs here' }).click();
-    await page.getByText(/^Taken in:/).waitFor();
+    await page.getByRole('button', { name: 'Import and overwrite' }).click();
+    await page.getByText(/^Imported:/).waitFor();
     expect((await house.api.getFlow({ name: 'book' })).title).to.equal('Book a stay');
   });
 
@@ -307,7 +307,7 @@ describe('things whole in the console', function () {
     await page.keyboard.press('Escape');
     await open('/flows');
     await page.keyboard.press('[');
-    await page.getByRole('button', { name: /Fold/, pressed: true }).waitFor();
+    await page.getByRole('button', { name: /Collapse/, pressed: true }).waitFor();
     await page.keyboard.press('[');
   });
 

@@ -67,7 +67,7 @@ steps: { a: { kind: text, with: { text: x } } }
 `;
     for (const document of [lists, takes]) await api().importFlow({ body: { document } });
     for (const name of ['rooms-of-hut', 'book-room']) await api().publishFlow({ name, body: {} });
-    await api().addEntry({ body: { flow: 'book-room', settings: { kind: 'form', message: 'Your room is kept.' } } });
+    await api().createEntry({ body: { flow: 'book-room', settings: { kind: 'form', message: 'Your room is kept.' } } });
     await page.goto(`${demo.contract.url}/forms/book-room`);
     await page.getByLabel('Hut').selectOption('larch');
     await page.getByRole('button', { name: 'Load the choices for Room' }).click();

@@ -53,7 +53,7 @@ describe('what went wrong, in the console', function () {
     furnish(house.service);
     const { servers, flows } = house.service;
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
-    await house.api.addModel({ body: { name: 'lost', base: model.url, model: 'house-unknown', untested: true } });
+    await house.api.addModel({ body: { name: 'lost', base: model.url, model: 'house-unknown', skipTest: true } });
     await servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
     await servers.attach({
       ...{
@@ -62,7 +62,7 @@ describe('what went wrong, in the console', function () {
         credential: null,
         secret: LIFT_KEY,
         rules: {},
-        untested: true,
+        skipTest: true,
       },
     });
     for (const document of [WELCOME, LOAD, INNER, OUTER, COUNT]) flows.save(document);
@@ -84,10 +84,10 @@ describe('what went wrong, in the console', function () {
     const { run } = await house.api.runFlow({ name: flow, body: { input: input as never, stage } });
     await page.goto(`${house.service.url}/runs/${run}`);
     const finding = page.getByRole('region', { name: line });
-    await finding.getByRole('button', { name: 'Make this change' }).click();
-    await finding.getByText('Done.', { exact: true }).waitFor();
-    await page.getByLabel('What is run').selectOption(stage);
-    await page.getByRole('button', { name: 'Run again' }).click();
+    await finding.getByRole('button', { name: 'Apply fix' }).click();
+    await finding.getByText('Applied.', { exact: true }).waitFor();
+    await page.getByLabel('Version to run').selectOption(stage);
+    await page.getByRole('button', { name: 'Retry' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     const again = page.url().split('/').at(-1)!;
     await until(async () => (await house.api.getRun({ id: again })).endedAt !== null, 'the end of the run');
@@ -101,19 +101,19 @@ describe('what went wrong, in the console', function () {
     await house.api.runFlow({ name: 'welcome', body: { input: { who: { name: 'Ines' } } as never } });
     await page.goto(`${house.service.url}/problems`);
     const row = page.getByRole('row', { name: /input.who.nmae/ });
-    await row.getByText('came back').waitFor();
+    await row.getByText('recurring').waitFor();
     await expectAccessible(page, 'problems');
     await row.getByRole('link', { name: /input.who.nmae/ }).click();
     await page.getByRole('heading', { name: 'Problem in welcome' }).waitFor();
     await page.getByText('seen in 2 runs').waitFor();
     await expectAccessible(page, 'a problem');
-    await page.getByLabel('By which change, or why').fill('the form sends it so');
+    await page.getByLabel('The change that resolved it, or a reason').fill('the form sends it so');
     await page.getByRole('button', { name: 'Expected for' }).click();
     await page.getByText('owner said: the form sends it so').waitFor();
-    await page.getByRole('button', { name: 'Look at it after all' }).click();
-    await page.getByRole('button', { name: 'It is mended' }).waitFor();
+    await page.getByRole('button', { name: 'Reopen' }).click();
+    await page.getByRole('button', { name: 'Resolve' }).waitFor();
     await page.getByRole('link', { name: run }).click();
-    await page.getByRole('link', { name: 'In how many runs' }).waitFor();
+    await page.getByRole('link', { name: 'Affected runs' }).waitFor();
     await expectAccessible(page, 'a run with a finding');
   });
 
@@ -126,7 +126,7 @@ describe('what went wrong, in the console', function () {
   });
 
   it('a model that is not there', async () => {
-    const { again } = await cured('lost-desk', { message: 'Hello' }, /is not known there by that name/);
+    const { again } = await cured('lost-desk', { message: 'Hello' }, /does not know this model name/);
     expect(again.state).to.equal('done');
   });
 
@@ -147,18 +147,18 @@ describe('what went wrong, in the console', function () {
   it('is done again from a step on, and asked first where that makes a difference', async () => {
     const { run } = await house.api.runFlow({ name: 'load', body: {} });
     await page.goto(`${house.service.url}/runs/${run}`);
-    await page.getByLabel('From where').selectOption('lift');
+    await page.getByLabel('Start from').selectOption('lift');
     const before = lift.loads().length;
-    await page.getByRole('button', { name: 'Run again' }).click();
-    await page.getByRole('alert').getByText('This would do for real what makes a difference: lift').waitFor();
+    await page.getByRole('button', { name: 'Retry' }).click();
+    await page.getByRole('alert').getByText('The retry would repeat side effects: lift').waitFor();
     expect(lift.loads()).to.have.length(before);
-    await page.getByRole('button', { name: 'Do it for real' }).click();
+    await page.getByRole('button', { name: 'Repeat side effects' }).click();
     await page.waitForURL((url) => !url.pathname.endsWith(run));
     await until(async () => lift.loads().length === before + 1, 'the load');
     const [failed] = (await house.api.listRuns({ query: { flow: 'load', state: 'failed' } })).items;
     const [well] = (await house.api.listRuns({ query: { flow: 'load', state: 'done' } })).items;
     await page.goto(`${house.service.url}/runs/${failed!.id}/beside?other=${well!.id}`);
-    await page.getByText('They differ first at lift.').waitFor();
+    await page.getByText('First difference: lift.').waitFor();
     await expectAccessible(page, 'two runs');
   });
 
@@ -171,8 +171,8 @@ describe('what went wrong, in the console', function () {
     await page.reload();
     const outer = page.getByRole('link', { name: 'outer', exact: true });
     await until(async () => (await outer.count()) === 1, 'one run');
-    await page.getByRole('button', { name: 'Save these filters' }).click();
-    await page.getByLabel('Name of it').fill('nobody published it');
+    await page.getByRole('button', { name: 'Save filters' }).click();
+    await page.getByLabel('Name of the filter').fill('nobody published it');
     await page.keyboard.press('Enter');
     await page.getByRole('button', { name: 'Forget “nobody published it”' }).waitFor();
     await expectAccessible(page, 'runs with filters');
@@ -180,9 +180,9 @@ describe('what went wrong, in the console', function () {
     await page.getByLabel('Saved').selectOption('nobody published it');
     await page.waitForURL(/finding=flow_not_published/);
     await until(async () => (await outer.count()) === 1, 'one run');
-    await page.goto(`${house.service.url}/figures?by=tool`);
+    await page.goto(`${house.service.url}/metrics?by=tool`);
     await page.getByRole('link', { name: 'schedule_load' }).waitFor();
-    await expectAccessible(page, 'figures');
+    await expectAccessible(page, 'metrics');
     await page.getByRole('link', { name: 'schedule_load' }).click();
     await page.waitForURL(/tool=schedule_load/);
   });

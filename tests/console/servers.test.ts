@@ -31,14 +31,14 @@ describe('tool servers in the console', function () {
     await open('/servers');
     await page.getByRole('button', { name: 'Attach a tool server' }).first().click();
     const dialog = page.getByRole('dialog');
-    const text = dialog.getByLabel('What you have of it');
+    const text = dialog.getByLabel('Server settings');
     await text.fill(`TRAIL_TOKEN=s3cret-of-the-trail ${node} ${PROGRAMS.trails} --reports /no/such/file`);
     await dialog.getByText('The value of TRAIL_TOKEN is stored encrypted').waitFor();
     expect(await dialog.innerText()).not.to.contain('s3cret');
     await dialog.getByRole('button', { name: 'Test and attach' }).click();
     await dialog.getByText(/there is no file \/no\/such\/file/).waitFor();
-    const parts = dialog.getByRole('list', { name: 'The test' });
-    await parts.getByText('Started').waitFor();
+    const parts = dialog.getByRole('list', { name: 'Test' });
+    await parts.getByText('Program started').waitFor();
     await parts.getByText('failed', { exact: true }).first().waitFor();
     await expectAccessible(page, 'a test that failed');
     await text.fill(`TRAIL_TOKEN=s3cret-of-the-trail ${node} ${PROGRAMS.trails}`);
@@ -56,21 +56,21 @@ describe('tool servers in the console', function () {
     await page.getByRole('button', { name: 'Details of trail_report' }).click();
     const table = page.getByRole('region', { name: 'Arguments' });
     await table.getByText('Which trail, for example larch-traverse').waitFor();
-    await page.getByText('It is called once more by itself where the connection was lost').waitFor();
+    await page.getByText('Pindro retries it automatically after a lost connection').waitFor();
     await expectAccessible(page, 'a tool that is looked at');
     await page.getByRole('button', { name: 'Try it trail_report' }).click();
     await page.getByLabel('Trail', { exact: true }).fill('larch-traverse');
     await page.getByRole('button', { name: 'Call', exact: true }).click();
     await page.getByText('Old snow below the second saddle.').waitFor();
-    await page.getByLabel('Keep this call as').fill('larch');
-    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    await page.getByLabel('Save this call as').fill('larch');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
     const kept = page.getByRole('list', { name: 'Kept calls of trail_report' });
     await kept.getByRole('button', { name: 'larch', exact: true }).click();
     await page.getByText(/Answered in \d+ ms/).waitFor();
     await expectAccessible(page, 'a tool that was tried');
-    await page.getByRole('button', { name: 'Make it a step …' }).click();
+    await page.getByRole('button', { name: 'Create a step …' }).click();
     await page.getByLabel('Flow', { exact: true }).selectOption('tour');
-    await page.getByRole('button', { name: 'Put it into the flow' }).click();
+    await page.getByRole('button', { name: 'Add to the flow' }).click();
     await page.waitForURL(/\/flows\/tour/);
     const { document } = await house.api.getFlow({ name: 'tour' });
     expect((document as { steps: object }).steps).to.deep.include({
@@ -81,26 +81,26 @@ describe('tool servers in the console', function () {
       },
     });
     await open('/servers/trails?view=lately');
-    await page.getByRole('region', { name: 'Use by tool' }).getByText('trail_report').waitFor();
+    await page.getByRole('region', { name: 'Usage by tool' }).getByText('trail_report').waitFor();
     await expectAccessible(page, 'what happened lately');
   });
 
   it('the log of a program that crashed leads to the cure', async () => {
     const { program } = await house.api.getServer({ name: 'trails' });
     const broken = { ...program!, args: [PROGRAMS.trails, '--reports', '/no/such/file'] };
-    await house.api.changeServer({ name: 'trails', body: { program: broken, untested: true } });
+    await house.api.updateServer({ name: 'trails', body: { program: broken, skipTest: true } });
     await house.api.callServerTool({ name: 'trails', tool: 'list_trails', body: { arguments: {} } }).catch(() => {});
     await open('/servers/trails');
     await page.getByText('unreachable').waitFor();
-    await page.getByRole('link', { name: 'Read its log' }).click();
+    await page.getByRole('link', { name: 'View log' }).click();
     const log = page.getByRole('log', { name: 'Log of trails' });
     await log
       .getByText('trail-report: give --reports FILE with one that is there, or leave it out', { exact: true })
       .waitFor();
-    await log.getByText('the program ended with code 2').waitFor();
+    await log.getByText('the program exited with code 2').waitFor();
     await expectAccessible(page, 'a log');
     // What it says is done: the option is left out.
-    await page.getByRole('button', { name: 'Change', exact: true }).click();
+    await page.getByRole('button', { name: 'Edit', exact: true }).click();
     const dialog = page.getByRole('dialog');
     for (const index of [3, 2]) await dialog.getByRole('button', { name: `Take out Arguments ${index}` }).click();
     await dialog.getByRole('button', { name: 'Save' }).click();
@@ -116,17 +116,17 @@ describe('tool servers in the console', function () {
     await open('/servers/faulty');
     faulty.turn('orders');
     await view(/Changes \(1 held back\)/);
-    await page.getByText('These words give the model orders').waitFor();
+    await page.getByText('The text instructs the model').waitFor();
     await page.getByText('Does what its name says: good.').first().waitFor();
     await expectAccessible(page, 'the difference of a tool list');
     await page.getByRole('button', { name: 'Refuse good' }).click();
-    await page.getByText(/would not have it/).waitFor();
-    await page.getByLabel('When its tools change,').selectOption('hold');
+    await page.getByText(/rejected it/).waitFor();
+    await page.getByLabel('When tools change,').selectOption('hold');
     await until(async () => (await house.api.getServer({ name: 'faulty' })).watch === 'hold', 'the watch');
     faulty.turn('stricter');
-    await page.getByText('Calls without hut are refused.').first().waitFor();
+    await page.getByText('Calls without hut fail.').first().waitFor();
     await page.getByRole('button', { name: 'Accept slow' }).click();
-    await page.getByText('Its tools are as they were accepted').waitFor();
+    await page.getByText('No changes since the tools were accepted').waitFor();
     await page.getByText(/accepted slow/).waitFor();
     expect((await house.api.getServer({ name: 'faulty' })).held).to.equal(0);
   });
@@ -175,10 +175,10 @@ describe('tool servers in the console', function () {
     );
     await open('/endpoints/reports');
     await page.getByText('trail = "larch-traverse" (rule of tool server trails)').waitFor();
-    await page.getByRole('button', { name: /^Words and arguments/ }).click();
-    await page.getByText('by a rule of its tool server').waitFor();
+    await page.getByRole('button', { name: /^Description and arguments/ }).click();
+    await page.getByText('argument rule of the tool server').waitFor();
     await page.getByLabel('Who supplies trail of look').selectOption('asked');
-    await page.getByText('by a rule of its tool server').waitFor({ state: 'detached' });
+    await page.getByText('argument rule of the tool server').waitFor({ state: 'detached' });
     const [tool] = (await house.api.getEndpoint({ name: 'reports' })).toolList;
     expect(tool!.arguments[0]).to.include({ name: 'trail', supplied: 'asked', rule: 'own' });
   });

@@ -46,13 +46,13 @@ describe('serving tools in the console', function () {
     await open('/endpoints');
     await page.getByRole('button', { name: 'New endpoint' }).click();
     await page.getByLabel('Name in its address').fill('wardens');
-    await page.getByRole('button', { name: 'Make it' }).click();
-    await page.getByText('No tool on it yet').waitFor();
+    await page.getByRole('button', { name: 'Create' }).click();
+    await page.getByText('No tools yet').waitFor();
     await page.getByRole('button', { name: 'Add tools' }).click();
     const dialog = page.getByRole('dialog');
     await dialog.getByText('list_loads', { exact: true }).waitFor();
     await expectAccessible(page, 'the choice of tools');
-    await dialog.getByLabel('Find').fill('bunks');
+    await dialog.getByLabel('Search').fill('bunks');
     await dialog.getByRole('checkbox', { name: /^bunks flow/ }).check();
     await dialog.getByRole('button', { name: 'Put 1 on it' }).click();
     await dialog.waitFor({ state: 'detached' });
@@ -67,19 +67,17 @@ describe('serving tools in the console', function () {
     await open('/endpoints/huts');
     await page.getByRole('button', { name: 'Words and arguments of bunk_availability' }).click();
     await expectAccessible(page, 'a tool with its words');
-    await page.getByLabel('Name, as clients call it').fill('free_bunks');
-    await page.getByLabel('Name, as clients call it').blur();
+    await page.getByLabel('Name for clients').fill('free_bunks');
+    await page.getByLabel('Name for clients').blur();
     await page.getByRole('heading', { name: /^free_bunks/ }).waitFor();
     await until(() => heard > 0, 'the client to hear of it');
     const answer = await callTool(client, 'free_bunks', { hut: 'larch', night: '2027-02-14' });
     expect(answer.isError).to.not.equal(true);
-    await page
-      .getByLabel('What the model reads', { exact: true })
-      .fill('How many bunks are free in a hut on one night.');
-    await page.getByLabel('What the model reads', { exact: true }).blur();
+    await page.getByLabel('Description', { exact: true }).fill('How many bunks are free in a hut on one night.');
+    await page.getByLabel('Description', { exact: true }).blur();
     await page.getByText('worded here: description', { exact: true }).waitFor();
     expect((await client.listTools()).tools[0]!.description).to.equal('How many bunks are free in a hut on one night.');
-    await page.getByRole('button', { name: 'Take the change back' }).click();
+    await page.getByRole('button', { name: 'Reset' }).click();
     await page.getByText('worded here: description', { exact: true }).waitFor({ state: 'detached' });
     await page.getByLabel('Who supplies hut of free_bunks').selectOption('set');
     await page.getByLabel('Value of hut').fill('larch');
@@ -91,18 +89,18 @@ describe('serving tools in the console', function () {
 
   it('reviews a list, applies what it proposes, and asks a model what it would choose', async () => {
     await open('/endpoints/wardens?view=review');
-    await page.getByRole('heading', { name: 'lists its choices in words' }).waitFor();
+    await page.getByRole('heading', { name: 'lists its allowed values in its description only' }).waitFor();
     const before = await page.getByText(/tools?, about \d+ tokens/).textContent();
     await expectAccessible(page, 'the review');
     await page.getByRole('button', { name: /^Apply \d+ proposals/ }).click();
-    await page.getByText('Nothing to remark').waitFor();
+    await page.getByText('No findings').waitFor();
     expect(await page.getByText(/tools?, about \d+ tokens/).textContent()).to.not.equal(before);
     expect(await page.getByRole('region', { name: 'tool list' }).textContent()).to.contain('"enum"');
     await open('/endpoints/huts?view=review');
-    await page.getByLabel('A sentence').fill('Is there room for 3 in the larch hut on 2027-02-14?');
+    await page.getByLabel('Prompt').fill('Is there room for 3 in the larch hut on 2027-02-14?');
     await page.getByRole('button', { name: 'Ask', exact: true }).click();
     await page
-      .getByText(/It would call/)
+      .getByText(/The model would call/)
       .first()
       .waitFor();
     await expectAccessible(page, 'the choice of a model');
@@ -114,8 +112,8 @@ describe('serving tools in the console', function () {
     await page.getByText('A client can connect.').waitFor();
     await page.getByLabel('Key in the settings').fill('pindro_mistyped');
     await page.getByRole('button', { name: 'Test the connection' }).click();
-    await page.getByText('A client cannot connect yet.').waitFor();
-    await page.getByText('Make a new one').first().waitFor();
+    await page.getByText('A client cannot connect.').waitFor();
+    await page.getByText('Issue a new one').first().waitFor();
     await expectAccessible(page, 'the connect panel');
     const client = await connect({ url: demo.contract.url } as never, keyOf('tobias'));
     await page.getByText('test-client 1.0.0 with key').waitFor();
@@ -131,29 +129,29 @@ describe('serving tools in the console', function () {
     const other = page.getByRole('button', { name: /^End the session of/ }).first();
     await until(async () => {
       if (await other.isVisible()) await other.click({ timeout: 2000 }).catch(() => {});
-      return page.getByText('No client has a session open.').isVisible();
+      return page.getByText('No client has an open session.').isVisible();
     }, 'all sessions to end');
     await expectAccessible(page, 'the use of an endpoint');
-    expect(await client.listTools().catch((error: Error) => error.message)).to.contain('no such session');
+    expect(await client.listTools().catch((error: Error) => error.message)).to.contain('Unknown session');
   });
 
   it('makes keys with just what they need, and renames and removes endpoints', async () => {
     await open('/endpoints/wardens?view=keys');
-    await page.getByLabel('For whom it calls').fill('marit');
+    await page.getByLabel('Caller').fill('marit');
     await page.getByLabel('New name in What is known of them').fill('hut');
     await page.getByLabel('New name in What is known of them').press('Enter');
     await page.getByLabel('hut', { exact: true }).fill('stonewater');
-    await page.getByLabel('Only those that change nothing').check();
-    await page.getByLabel('Calls a minute').fill('30');
-    await page.getByLabel('How long it is good').selectOption('30d');
-    await page.getByRole('button', { name: 'Make the key' }).click();
+    await page.getByLabel('Read-only tools only').check();
+    await page.getByLabel('Rate limit').fill('30');
+    await page.getByLabel('Expires').selectOption('30d');
+    await page.getByRole('button', { name: 'Issue key' }).click();
     await page.getByText(/only what reads; 30 calls a minute; until/).waitFor();
     await page.getByText('hut: stonewater').waitFor();
     await expectAccessible(page, 'the keys');
     await open('/endpoints/wardens?view=about');
     await page.getByLabel('Anybody who reaches its address').check();
     await page.getByText('can then be called without a key').waitFor();
-    await expectAccessible(page, 'what an endpoint says of itself');
+    await expectAccessible(page, 'the description of an');
     await page.getByRole('heading', { level: 1 }).getByRole('button').click();
     await page.getByLabel('New name of the endpoint').fill('guides');
     await page.keyboard.press('Enter');
@@ -163,9 +161,9 @@ describe('serving tools in the console', function () {
     await page.getByRole('menuitem', { name: 'Remove' }).click();
     // A key still opens it: what that breaks is told first, and there is a way back.
     await page.getByRole('dialog').getByText(/key/).first().waitFor();
-    await page.getByRole('button', { name: 'Remove it anyway' }).click();
+    await page.getByRole('button', { name: 'Remove anyway' }).click();
     await page.waitForURL('**/endpoints');
-    await page.getByRole('button', { name: 'Put it back' }).click();
+    await page.getByRole('button', { name: 'Undo' }).click();
     await page.getByRole('link', { name: 'wardens' }).waitFor();
   });
 
@@ -180,17 +178,17 @@ describe('serving tools in the console', function () {
       .getByLabel('Picture, for people from a file')
       .setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: dot });
     await page.locator('h3 img').waitFor();
-    await page.getByLabel('Whose credential goes along').selectOption('caller');
+    await page.getByLabel('Credential').selectOption('caller');
     await page.getByText("with the caller's own credential").waitFor();
     await expectAccessible(page, 'a tool with a picture');
     await open('/endpoints/huts?view=keys');
-    await page.getByLabel('For whom it calls').fill('marit');
-    await page.getByLabel('Their own credential for lift').selectOption({ index: 1 });
-    await page.getByRole('button', { name: 'Make the key' }).click();
+    await page.getByLabel('Caller').fill('marit');
+    await page.getByLabel('Own credential for lift').selectOption({ index: 1 });
+    await page.getByRole('button', { name: 'Issue key' }).click();
     await page.getByText(/^lift with \S+/).waitFor();
     await open('/endpoints/huts');
     await page.getByRole('button', { name: 'Words and arguments of next_lift_loads' }).click();
-    await page.getByLabel('Whose credential goes along').selectOption('workspace');
+    await page.getByLabel('Credential').selectOption('workspace');
     await page.getByText("with the caller's own credential").waitFor({ state: 'detached' });
   });
 
@@ -205,8 +203,8 @@ describe('serving tools in the console', function () {
     await open('/flows/rough-desk');
     await page.locator('.svelte-flow__node[data-id="answer"]').click();
     await page.getByRole('button', { name: 'Review these tools' }).click();
-    await page.getByText(/^1 tool, about \d+ tokens\. \d remarks?\.$/).waitFor();
-    await expectAccessible(page, 'the review of a toolbox');
+    await page.getByText(/^1 tool, about \d+ tokens\. \d suggestions?\.$/).waitFor();
+    await expectAccessible(page, 'suggestions of a toolbox');
     await page
       .getByRole('button', { name: /^Apply this.*hut/ })
       .first()
@@ -237,14 +235,14 @@ describe('serving tools in the console', function () {
     await open('/flows/ropeway-desk');
     await page.locator('.svelte-flow__node[data-id="answer"]').click();
     // What is known of the server comes in above and moves it: it is pressed again if that was missed.
-    const endpoint = page.getByLabel('Endpoint, made if it is not there yet');
+    const endpoint = page.getByLabel('Endpoint; created if it does not exist');
     await until(async () => {
-      await page.getByText('Use these tools elsewhere too').click();
+      await page.getByText('Share these tools').click();
       return endpoint.isVisible();
     }, 'the fold to open');
     await endpoint.fill('ropeway');
     await page.getByRole('button', { name: 'Move', exact: true }).click();
-    await page.getByText('They stand on').waitFor();
+    await page.getByText('They are now on').waitFor();
     await expectAccessible(page, 'the moved tools');
     expect((await api.getEndpoint({ name: 'ropeway' })).toolList.map(({ name }) => name)).to.deep.equal(['list_loads']);
     await page.locator('.svelte-flow__node[data-id="answer"]').getByText('endpoint ropeway').waitFor();
@@ -252,31 +250,31 @@ describe('serving tools in the console', function () {
 
   it('lets people in by a link, who set a password and see what they may not do', async () => {
     await open('/people');
-    await page.getByRole('heading', { name: 'Let somebody in' }).waitFor();
+    await page.getByRole('heading', { name: 'Add person' }).waitFor();
     await page.getByLabel('Name', { exact: true }).fill('tobias');
     await page.getByLabel('Role', { exact: true }).selectOption('viewer');
-    await page.getByRole('button', { name: 'Let them in' }).click();
+    await page.getByRole('button', { name: 'Add' }).click();
     await page.getByRole('button', { name: /^Show the key/ }).click();
     const link = (await page.getByRole('region', { name: 'sign-in link' }).textContent())!.trim();
     await expectAccessible(page, 'the people');
     const guest = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
     await guest.goto(link);
     await guest.goto(`${demo.contract.url}/people`);
-    await guest.getByText('looks at everything and changes nothing').waitFor();
-    await guest.getByLabel('A new one, at least 10 characters').fill('a quiet hut on the ridge');
-    await guest.getByRole('button', { name: 'Set it' }).click();
+    await guest.getByText('views everything and changes nothing').waitFor();
+    await guest.getByLabel('New password, at least 10 characters').fill('a quiet hut on the ridge');
+    await guest.getByRole('button', { name: 'Set password' }).click();
     await guest.getByRole('heading', { name: 'You are not signed in' }).waitFor();
     await expectAccessible(guest, 'signing in');
     await guest.getByLabel('Name').fill('tobias');
     await guest.getByLabel('Password').fill('something else');
     await guest.getByRole('button', { name: 'Sign in' }).click();
-    await guest.getByText('Name or password is wrong').waitFor();
+    await guest.getByText('The name or password is wrong').waitFor();
     await guest.getByLabel('Password').fill('a quiet hut on the ridge');
     await guest.getByRole('button', { name: 'Sign in' }).click();
     await guest.getByRole('heading', { name: 'Overview' }).waitFor();
     await guest.goto(`${demo.contract.url}/endpoints/huts?view=about`);
     await guest.getByRole('button', { name: 'Save' }).click();
-    await guest.getByText('tobias is viewer here, and this is for builder and above').waitFor();
+    await guest.getByText('tobias has the role viewer, and this requires builder or above').waitFor();
     await guest.context().close();
   });
 });

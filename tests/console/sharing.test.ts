@@ -86,9 +86,9 @@ describe('a flow that is shared', function () {
     const broken = join(house.data, 'broken.yaml');
     writeFileSync(broken, 'format: pindro/bundle@1\nflow: x\n');
     await page.getByLabel('Choose files').setInputFiles(broken);
-    await page.getByRole('alert').getByText('This is no bundle').waitFor();
+    await page.getByRole('alert').getByText('This is not a bundle').waitFor();
     await page.getByLabel('Choose files').setInputFiles([broken, join(house.data, 'load.bundle.yaml')]);
-    await page.getByRole('alert').getByText('A bundle is imported by itself').waitFor();
+    await page.getByRole('alert').getByText('A bundle must be imported alone').waitFor();
   });
 
   it('has controls with names of their own in the editor, and announces the result of a run', async () => {

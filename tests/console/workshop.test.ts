@@ -29,18 +29,18 @@ describe('the workshop in the console', function () {
   it('is switched on and opened by clicks, and its proposal is taken into the draft', async () => {
     await page.goto(`${demo.contract.url}/endpoints`);
     await page.getByRole('link', { name: 'Workshop for coding assistants' }).click();
-    await page.getByText('The workshop is off.').waitFor();
-    await page.getByRole('button', { name: 'Switch it on' }).click();
-    await page.getByText('The workshop is on.').waitFor();
+    await page.getByText('The workshop is disabled.').waitFor();
+    await page.getByRole('button', { name: 'Enable' }).click();
+    await page.getByText('The workshop is enabled.').waitFor();
     await page.getByRole('checkbox', { name: /^bunk-availability/ }).check();
     await page.getByRole('checkbox', { name: /^bunk-availability/, checked: true }).waitFor();
     await expectAccessible(page, 'the flows of the workshop');
-    await page.getByRole('button', { name: 'Brief' }).click();
+    await page.getByRole('button', { name: 'Instructions' }).click();
     await page.getByText('to you: bunk-availability.').waitFor();
     await page.getByRole('button', { name: 'Keys' }).click();
-    await page.getByLabel('For whom it calls').fill('coder');
-    await page.getByLabel('Also read flows whole and propose changes').check();
-    await page.getByRole('button', { name: 'Make the key' }).click();
+    await page.getByLabel('Caller').fill('coder');
+    await page.getByLabel('Read whole flows and propose changes').check();
+    await page.getByRole('button', { name: 'Issue key' }).click();
     await page.getByText('Key for coder.').waitFor();
     await expectAccessible(page, 'the keys of the workshop');
 
@@ -56,8 +56,8 @@ describe('the workshop in the console', function () {
     await page.getByRole('button', { name: 'Proposals (1)' }).click();
     await page.getByText('Step taken: limit was changed').waitFor();
     await expectAccessible(page, 'a proposal');
-    await page.getByLabel(/^A word to whoever proposed it/).fill('Good');
-    await page.getByRole('button', { name: 'Take it into the draft' }).click();
+    await page.getByLabel(/^Reply to the proposer/).fill('Good');
+    await page.getByRole('button', { name: 'Accept into the draft' }).click();
     await page.getByRole('link', { name: 'Open the flow' }).waitFor();
     expect((await api.getFlow({ name: 'bunk-availability' })).text).to.contain('limit: 5000');
     await page.getByText('owner: “Good”').waitFor();

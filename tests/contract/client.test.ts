@@ -61,7 +61,7 @@ describe('the typed client', () => {
     expect((told as ProblemError).problem).to.include({ code: 'already_there', hint: 'another' });
     answer = (_request, response) => void response.writeHead(502).end('<html>');
     const odd = await client.status().catch((error: unknown) => error);
-    expect((odd as ProblemError).problem).to.include({ status: 502, detail: 'The service answered 502' });
+    expect((odd as ProblemError).problem).to.include({ status: 502, detail: 'The service returned 502' });
   });
 
   it('reads a stream event by event, also when they arrive in pieces', async () => {

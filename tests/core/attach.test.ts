@@ -3,13 +3,13 @@ import {
   type CommandWay,
   findInCatalogue,
   PindroError,
+  recognizeServers,
   type Understood,
-  understandServers,
 } from '@pindro/core';
 import { expect } from 'chai';
 
 const one = (text: string): Understood => {
-  const found = understandServers(text);
+  const found = recognizeServers(text);
   expect(found, text).to.have.length(1);
   return found[0]!;
 };
@@ -22,18 +22,18 @@ describe('attaching from an address', () => {
   const ADDRESSES: [string, string, RegExp | null][] = [
     ['https://lift.example/mcp', 'https://lift.example/mcp', null],
     ['  https://lift.example/mcp \n', 'https://lift.example/mcp', null],
-    ['"https://lift.example/mcp"', 'https://lift.example/mcp', /stood around/],
-    ['“https://lift.example/mcp”', 'https://lift.example/mcp', /stood around/],
-    ['`https://lift.example/mcp`', 'https://lift.example/mcp', /stood around/],
-    ['<https://lift.example/mcp>', 'https://lift.example/mcp', /stood around/],
-    ['https://lift.example/mcp,', 'https://lift.example/mcp', /stood around/],
-    ['[the lift](https://lift.example/mcp)', 'https://lift.example/mcp', /stood around/],
+    ['"https://lift.example/mcp"', 'https://lift.example/mcp', /Text around/],
+    ['“https://lift.example/mcp”', 'https://lift.example/mcp', /Text around/],
+    ['`https://lift.example/mcp`', 'https://lift.example/mcp', /Text around/],
+    ['<https://lift.example/mcp>', 'https://lift.example/mcp', /Text around/],
+    ['https://lift.example/mcp,', 'https://lift.example/mcp', /Text around/],
+    ['[the lift](https://lift.example/mcp)', 'https://lift.example/mcp', /Text around/],
     ['lift.example/mcp', 'https://lift.example/mcp', /https:\/\/ was missing/],
     ['localhost:8080/mcp', 'http://localhost:8080/mcp', /http:\/\/ was missing/],
     ['127.0.0.1:8080', 'http://127.0.0.1:8080/', /http:\/\/ was missing/],
     ['[::1]:8080/mcp', 'http://[::1]:8080/mcp', /http:\/\/ was missing/],
     ['https:/lift.example/mcp', 'https://lift.example/mcp', /read as one that begins with https/],
-    ['htp://lift.example/mcp', 'http://lift.example/mcp', /begins with http:/],
+    ['htp://lift.example/mcp', 'http://lift.example/mcp', /starts with http:/],
     ['https//lift.example/mcp', 'https://lift.example/mcp', /begins with https/],
     ['https:\\\\lift.example/mcp', 'https://lift.example/mcp', /begins with https/],
     ['https://lift.example/mcp#tools', 'https://lift.example/mcp', null],
@@ -52,7 +52,7 @@ describe('attaching from an address', () => {
       const { url, query } = address(`https://lift.example/mcp?hut=larch&${name}=s3cret-of-the-lift`);
       expect(url, name).to.equal('https://lift.example/mcp?hut=larch');
       expect(query.filter(({ secret }) => secret)).to.deep.equal([
-        { name, value: 's3cret-of-the-lift', secret: true, missing: false, why: 'has the name of a secret' },
+        { name, value: 's3cret-of-the-lift', secret: true, missing: false, why: 'has a name that suggests a secret' },
       ]);
       expect(said(`https://lift.example/mcp?${name}=s3cret-of-the-lift`)).to.contain('stored encrypted');
     }
@@ -100,7 +100,7 @@ describe('attaching with headers', () => {
     ['authorization: bearer s3cret-of-the-lift', 'Authorization: Bearer s3cret-of-the-lift', /is written Bearer/],
     ['Authorization: Bearer Bearer s3cret', 'Authorization: Bearer s3cret', /twice/],
     ['Authorization: Baerer s3cret', 'Authorization: Bearer s3cret', /"Baerer" was taken for Bearer/],
-    ['Authorization: Bearer: s3cret', 'Authorization: Bearer s3cret', /followed by a space/],
+    ['Authorization: Bearer: s3cret', 'Authorization: Bearer s3cret', /space must follow \$\{scheme\}/],
     ['Authorization: "Bearer s3cret"', 'Authorization: Bearer s3cret', null],
     ['Authorization: Basic aW5lcw==', 'Authorization: Basic aW5lcw==', null],
     ['Authorisation: Bearer s3cret', 'Authorization: Bearer s3cret', /taken for Authorization/],
@@ -139,12 +139,12 @@ describe('attaching from the settings of a client', () => {
     ['as it should be', `{ "mcpServers": { ${LIFT} } }`, null],
     ['under another name', `{ "tools": { "servers": { ${LIFT} } } }`, null],
     ['with comments', `{ // ours\n "mcpServers": { /* the lift */ ${LIFT} } }`, /Comments/],
-    ['with a comma at the end', `{ "mcpServers": { ${LIFT}, }, }`, /comma after the last/],
+    ['with a comma at the end', `{ "mcpServers": { ${LIFT}, }, }`, /trailing/],
     ['with curly quotes', `{ “mcpServers”: { ${LIFT.replaceAll('"', '“')} } }`, /Curly quotes/],
     ['with single quotes', `{ 'mcpServers': { ${LIFT.replaceAll('"', "'")} } }`, /Single quotes/],
     ['without its braces', LIFT, /braces around the whole/],
-    ['without its last braces', `{ "mcpServers": { ${LIFT}`, /Braces at the end/],
-    ['with a brace too many', `{ "mcpServers": { ${LIFT} } } }`, /brace too many/],
+    ['without its last braces', `{ "mcpServers": { ${LIFT}`, /Missing closing braces/],
+    ['with a brace too many', `{ "mcpServers": { ${LIFT} } } }`, /brace was/],
     ['without a comma', `{ "mcpServers": {\n "a": 1\n ${LIFT} } }`, /comma between two lines/],
     ['as a block of a document', `\`\`\`json\n{ "mcpServers": { ${LIFT} } }\n\`\`\``, null],
     ['alone', '{ "url": "https://lift.example/mcp", "headers": ["Authorization: Bearer s3cret"] }', null],
@@ -165,7 +165,7 @@ describe('attaching from the settings of a client', () => {
     });
 
   it('finds several servers, programs among them, with the keys in their environment', () => {
-    const servers = understandServers(`{
+    const servers = recognizeServers(`{
       "mcpServers": {
         "Ridge Weather": { "type": "sse", "url": "https://weather.example/sse" },
         "trails": {
@@ -277,7 +277,7 @@ describe('attaching from an entry of a catalogue', () => {
   };
 
   it('offers every way that it names, with what is to be filled in', () => {
-    const [http, sse, program] = understandServers(JSON.stringify(ENTRY));
+    const [http, sse, program] = recognizeServers(JSON.stringify(ENTRY));
     expect(http).to.include({ name: 'trails', title: 'Reports on trails' });
     expect(http!.way).to.deep.include({ transport: 'http', url: 'https://trails.example/mcp' });
     expect((http!.way as AddressWay).headers).to.deep.equal([
@@ -296,7 +296,7 @@ describe('attaching from an entry of a catalogue', () => {
 
   it('takes a list of them, and leaves out what it has no way to', () => {
     const other = { name: 'a/other', packages: [{ registryType: 'from-the-future', identifier: 'x' }] };
-    expect(understandServers(JSON.stringify({ servers: [{ server: ENTRY }, other] }))).to.have.length(3);
+    expect(recognizeServers(JSON.stringify({ servers: [{ server: ENTRY }, other] }))).to.have.length(3);
   });
 });
 
@@ -317,7 +317,7 @@ describe('what nothing can be attached from', () => {
   ];
   for (const [text, why] of NOTHING)
     it(`is told of ${JSON.stringify(text.slice(0, 40))}`, () => {
-      expect(() => understandServers(text))
+      expect(() => recognizeServers(text))
         .to.throw(PindroError, why)
         .with.property('code', 'attach_unclear');
     });
@@ -326,7 +326,7 @@ describe('what nothing can be attached from', () => {
     const start = performance.now();
     for (const piece of ['"a":{', '[(', 'a.b.', '--token ', '“', 'http://a', '/*', '\\'])
       try {
-        understandServers(piece.repeat(20_000));
+        recognizeServers(piece.repeat(20_000));
       } catch (error) {
         expect(error).to.be.instanceOf(PindroError);
       }
@@ -347,12 +347,12 @@ describe('finding in a catalogue', () => {
       expect(findInCatalogue(text, '').map(({ name }) => name)).to.have.length(2);
       const [one, ...more] = findInCatalogue(text, 'TRAIL ridge');
       expect([one!.name, more.length]).to.deep.equal(['example.ridge/trails', 0]);
-      expect(understandServers(one!.text)[0]).to.include({ name: 'trails' });
+      expect(recognizeServers(one!.text)[0]).to.include({ name: 'trails' });
     }
   });
 
   it('says what is no catalogue', () => {
     for (const text of ['{}', 'no json', '[1]', '{"servers": {"a": {"url": "https://a.example"}}}'])
-      expect(() => findInCatalogue(text, ''), text).to.throw(/no catalogue/);
+      expect(() => findInCatalogue(text, ''), text).to.throw(/no/);
   });
 });

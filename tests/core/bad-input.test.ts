@@ -14,7 +14,7 @@ describe('a flow document that is not one', () => {
   it('tells where the notation of YAML or JSON is wrong', () => {
     expect(first(flow('  a: { kind: text'))).to.include({ line: 4 });
     expect(first('{ "format": "pindro/flow@1", "name": }').message).to.be.a('string');
-    expect(first('')).to.have.property('message').that.contains('A flow is a document');
+    expect(first('')).to.have.property('message').that.contains('A flow needs');
     expect(first(flow('  a: { kind: text }\n  a: { kind: text }')).message).to.contain('"a" stands twice');
   });
 

@@ -96,7 +96,7 @@ describe('what an agent can do without anything attached', () => {
     expect(JSON.parse(read(3)).notes).to.have.length(1);
     expect([...kept.keys()].map((key) => JSON.parse(key).at(-1))).to.have.deep.members(['ines', { part: 'notes' }]);
     await say(more);
-    expect(model.requests[4]!.body.messages[0]!.content).to.contain('What you noted before:\n- Hut: kestrel');
+    expect(model.requests[4]!.body.messages[0]!.content).to.contain('Your notes from earlier:\n- Hut: kestrel');
     expect(read(6)).to.contain('there is no note about "hut"');
   });
 
@@ -136,7 +136,7 @@ describe('what an agent can do without anything attached', () => {
       },
     });
     expect(JSON.parse(read())).to.deep.equal({ answer: { night: '2027-02-14', quiet: true } });
-    expect(read(2)).to.contain('did not want to answer: later');
+    expect(read(2)).to.contain('declined to answer: later');
   });
 
   it('is offered the few tools that fit what it needs, where there are too many to read', async () => {
@@ -162,7 +162,7 @@ describe('what an agent can do without anything attached', () => {
     expect(offered(0)).to.deep.equal(['clock', 'find_tools']);
     expect(offered(1)).to.deep.equal(['schedule_load', 'lift_status', 'clock', 'find_tools']);
     expect(read(2)).to.equal('(Result from tool server "lift".)\n{"load":"L-1"}');
-    expect(read(3)).to.contain('No tool fits');
+    expect(read(3)).to.contain('No tool matches');
     const [looked] = spansOf(ports).filter(({ name }) => name === 'execute_tool find_tools');
     expect(JSON.stringify(looked!.output)).to.contain('schedule_load').and.not.contain('archive');
   });

@@ -107,7 +107,7 @@ steps:
       '6 Table "trips" has no column "dya"',
       '6 Table "trips" has no column "fre"',
       '9 Column "free" takes an integer, not "two"',
-      '12 schedule_load needs "weight", which is not given',
+      '12 schedule_load requires "weight"',
       '12 "station" of schedule_load does not fit: the value must be one of "valley", "top", not "vally"',
       '15 "lift" has no tool "schedule_lod"',
     ]);
@@ -125,7 +125,7 @@ steps:
       around,
     );
     expect(warningsOf(document!, around).map(({ at, message }) => `${at} ${message}`)).to.deep.equal([
-      '/steps/ask/with/toolbox/0/use/0 Tool server "lift" has no tool that "list_*" fits',
+      '/steps/ask/with/toolbox/0/use/0 Tool server "lift" has no tool that matches "list_*"',
       '/steps/ask/with/toolbox/0/tools/book Tool server "lift" has no tool "book"',
     ]);
   });
@@ -138,14 +138,14 @@ steps: { do: ${fields} }
 `;
     const one = (fields: string) => checkFlow(document(fields)).mistakes.map(({ message }) => message);
     expect(one('{ kind: table, with: { table: a, do: find, limit: "${ input.who }" } }')).to.deep.equal([
-      '"input.who" is a string, where a number is wanted',
+      '"input.who" is a string, and a number is required',
     ]);
     expect(one('{ kind: table, with: { table: a, do: find, limit: "${ input.days }" } }')).to.deep.equal([]);
     expect(one('{ kind: choose, with: { when: { a: "${ input.days }" } } }')).to.deep.equal([
-      '"input.days" is a number, where true or false is wanted',
+      '"input.days" is a number, and true or false is required',
     ]);
     expect(one('{ kind: http, with: { url: "${ input.days }" } }')).to.deep.equal([
-      '"input.days" is a number, where a string is wanted',
+      '"input.days" is a number, and a string is required',
     ]);
     for (const fine of ['input.days > 1 ? 1 : input.rate', 'input.rate in [1, 2]', '[1] + [input.rate]'])
       expect(one(`{ kind: text, with: { text: "\${ ${fine} }" } }`), fine).to.deep.equal([]);

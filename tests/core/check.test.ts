@@ -24,8 +24,8 @@ describe('the check of a flow', () => {
 
   it('locates broken notation by line and column', () => {
     expect(mistakesIn('format: [')[0]).to.include({ line: 1 });
-    expect(mistakesIn('- just\n- a list')[0]!.message).to.contain('A flow is a document');
-    expect(mistakesIn('')[0]!.message).to.contain('A flow is a document');
+    expect(mistakesIn('- just\n- a list')[0]!.message).to.contain('A flow needs');
+    expect(mistakesIn('')[0]!.message).to.contain('A flow needs');
   });
 
   it('finds a name that stands twice', () => {
@@ -156,7 +156,7 @@ describe('the check of a flow', () => {
     expect(only(flow('  a: { kind: stop }', 'input: { type: string }')).at).to.equal('/input/type');
     expect(
       only(flow('  a: { kind: stop }', 'input: { type: object, properties: { a: { type: strng } } }')).message,
-    ).to.contain('not a JSON Schema');
+    ).to.contain('not a valid JSON Schema');
   });
 
   it('refuses nesting without end and numbers that have lost digits', () => {

@@ -23,11 +23,11 @@ const SAID = [
 /** Answers that claim nothing. */
 const NEITHER = [
   'Larch is booked out that night.',
-  'There are 16 bunks in larch, and 12 are free.',
+  'Available: 16 bunks in larch, and 12 are free.',
   'I have looked: the lift is running.',
   'I can reserve them once you tell me the night.',
   'Which hut do you mean?',
-  'I have answered your question.',
+  'I have returned your question.',
   'The lift is closed until March.',
   'Shall I book it?',
   'You could have 3 bunks in kestrel.',
@@ -70,7 +70,7 @@ describe('what an answer claims', () => {
 describe('a receipt', () => {
   it('speaks against a claim that nothing bears out, and against none that something does', () => {
     for (const answer of OWN) {
-      expect(contradicts([], answer), answer).to.contain('called nothing');
+      expect(contradicts([], answer), answer).to.contain('no tool');
       expect(contradicts([call('done')], answer), answer).to.equal(null);
       expect(contradicts([call('failed')], answer), answer).to.contain('schedule load failed');
     }
@@ -79,10 +79,10 @@ describe('a receipt', () => {
   it('lets what was looked up be told, and what was done before', () => {
     const looked = call('done', { tool: 'list_loads', reads: true });
     for (const answer of SAID) {
-      expect(contradicts([], answer), answer).to.contain('called nothing');
+      expect(contradicts([], answer), answer).to.contain('no tool');
       expect(contradicts([looked], answer), answer).to.equal(null);
     }
-    expect(contradicts([looked], OWN[0]!)).to.contain('called nothing');
+    expect(contradicts([looked], OWN[0]!)).to.contain('no tool');
     expect(contradicts([], OWN[0]!, { didBefore: true })).to.equal(null);
   });
 
@@ -92,10 +92,12 @@ describe('a receipt', () => {
 
   it('says what of it was left unsaid', () => {
     const half = [call('done'), call('refused', { tool: 'reserve_bunks' })];
-    expect(contradicts(half, 'See you in larch!')).to.equal('It does not say that reserve bunks was refused.');
+    expect(contradicts(half, 'See you in larch!')).to.equal(
+      'The answer does not mention that reserve bunks was refused.',
+    );
     expect(contradicts(half, 'The load goes up; the bunks were refused.')).to.equal(null);
     expect(contradicts([call('unknown'), call('waiting', { tool: 'order' })], 'All done.')).to.equal(
-      'It says that it is done, but schedule load may or may not have happened and order still waits.',
+      'The answer says that the work is done, but schedule load may or may not have happened and order still waits.',
     );
   });
 

@@ -13,7 +13,7 @@ const contract = (
 });
 const said = (before: Contract, after: Contract) =>
   contractChanges(before, after).map(({ what, breaks }) => (breaks ? `! ${what}` : what));
-const hut = { type: 'string', enum: ['kestrel', 'larch'], description: 'Which hut' };
+const hut = { type: 'string', enum: ['kestrel', 'larch'], description: 'Name of the hut' };
 
 describe('What changed in a contract', () => {
   it('is nothing where callers can go on as before', () => {
@@ -26,11 +26,11 @@ describe('What changed in a contract', () => {
       { required: ['party'] },
     );
     expect(said(contract({ hut, night: { type: 'string' } }), after)).to.deep.equal([
-      '! "hut" may not be "kestrel" any more',
+      '"! "hut"" no longer accepts "kestrel"',
       '! It no longer takes "night"',
       '! It now needs "party"',
-      '"hut" may also be "stonewater" now',
-      'It now also takes "note", if it is given',
+      '""hut"" now also accepts "stonewater"',
+      'Optional argument "note" was added',
     ]);
   });
 
@@ -42,25 +42,25 @@ describe('What changed in a contract', () => {
       { required: ['party'] },
     );
     expect(said(before, after)).to.deep.equal([
-      '! "party" may not be left out any more',
-      '! "party": maximum is now 12, was 40',
-      '! "hut" is now number, not string',
-      '"hut" may be left out now',
+      '"! "party"" no longer accepts left out',
+      '! "party": maximum changed from 40 to 12',
+      'Type of "! "hut"" changed from string to number',
+      'Argument "hut" is now optional',
     ]);
     expect(said(contract({ hut }), contract({ hut: { type: 'string', description: 'Its name' } }))).to.deep.equal([
-      '"hut" may be anything now, not only "kestrel", "larch"',
-      '"hut" is described differently',
+      '""hut"" now accepts any value, not only "kestrel", "larch"',
+      'Description of ""hut"" changed',
     ]);
     expect(
       said(contract({ hut: { type: 'string' } }), contract({ hut: { type: 'string', enum: ['larch'] } })),
-    ).to.deep.equal(['! "hut" may only be "larch" now']);
+    ).to.deep.equal(['"! "hut"" now accepts only "larch"']);
   });
 
   it('sees what it answers and what it does', () => {
     const result = { type: 'object', properties: { free: { type: 'string' }, of: { type: 'integer' } } };
     expect(said(contract(), contract({}, { result }))).to.deep.equal([
       '! In its answer "free" is of another kind',
-      'Its answer now has "of"',
+      'Result field "of" was added',
     ]);
     expect(said(contract(), contract({}, { result: { type: 'object', properties: {} } }))).to.deep.equal([
       '! Its answer has no "free" any more',
@@ -72,11 +72,11 @@ describe('What changed in a contract', () => {
     expect(said(contract(), contract({}, { effects, description: 'Books a bunk.' }))).to.deep.equal([
       '! It now changes things, which it did not',
       '! It may now wait for a person or a time before it answers',
-      'Its description reads differently',
+      'Description changed',
     ]);
     expect(said(contract({}, { effects }), contract())).to.deep.equal([
-      'It only reads now',
-      'It answers without waiting now',
+      'The tool is now read-only',
+      'The tool no longer waits before it answers',
     ]);
   });
 });

@@ -204,7 +204,7 @@ const CASES: Case[] = [
   {
     code: 'not_authorised',
     trace: inStep('lift', wrong('server_wants_key', { server: 'lift', wants: 'a bearer key' })),
-    facts: lift({ credential: key('lift-key', { odd: 'it stands in quotation marks', cleans: true }) }),
+    facts: lift({ credential: key('lift-key', { odd: 'it is in quotation marks', cleans: true }) }),
     cure: 'clean',
     title: /"lift-key": it stands in quotation marks/,
     place: { credential: 'lift-key' },
@@ -251,7 +251,7 @@ const CASES: Case[] = [
   {
     code: 'not_authorised',
     trace: inStep('ask', wrong('http_status', { address: 'https://store.example', status: 401, body: '{}' })),
-    title: /wants a credential, and gets none/,
+    title: /requires a credential, and none/,
   },
   {
     code: 'not_authorised',
@@ -261,7 +261,7 @@ const CASES: Case[] = [
       facts.put({ of: 'address', url: 'https://store.example' }, { couldSend: ['store-key'] });
       return facts;
     })(),
-    title: /wants a credential, and gets none/,
+    title: /requires a credential, and none/,
     cure: 'change',
     changes: { at: '/steps/ask/with/credential', from: null, to: 'store-key' },
   },
@@ -269,7 +269,7 @@ const CASES: Case[] = [
     code: 'not_authorised',
     trace: inStep('lift', wrong('server_wants_key', { server: 'lift' })),
     facts: lift({ credential: null, couldSend: ['lift-key'] }),
-    title: /wants a credential, and gets none/,
+    title: /requires a credential, and none/,
     cure: 'credential',
     changes: { of: 'server', name: 'lift', to: 'lift-key' },
   },
@@ -277,7 +277,7 @@ const CASES: Case[] = [
     code: 'not_authorised',
     trace: inStep('lift', wrong('server_wants_key', { server: 'lift' })),
     facts: lift({ credential: null, couldSend: ['lift-key', 'older-key'] }),
-    title: /wants a credential, and gets none/,
+    title: /requires a credential, and none/,
   },
   {
     code: 'caller_credential',
@@ -288,7 +288,7 @@ const CASES: Case[] = [
   {
     code: 'credential_unusable',
     trace: inStep('ask', wrong('secret_missing', { credential: 'store-key' })),
-    title: /has no value now/,
+    title: /has no value/,
     place: { credential: 'store-key' },
   },
   {
@@ -323,7 +323,7 @@ const CASES: Case[] = [
   {
     code: 'server_unreachable',
     trace: inStep('lift', wrong('server_lost', { server: 'lift', tool: 'x' })),
-    title: /went away during the call/,
+    title: /disconnected during the call/,
   },
   {
     code: 'server_unreachable',
@@ -422,7 +422,7 @@ const CASES: Case[] = [
     changes: {
       at: '/steps/desk/with/toolbox/0/tools/list_loads',
       from: null,
-      to: { when: 'Not for “Send a load up to a hut”: call schedule_load there.' },
+      to: { when: 'Not for “Send a load up to a hut”: call schedule_load instead.' },
     },
   },
   {
@@ -520,7 +520,7 @@ const CASES: Case[] = [
   {
     code: 'arguments_refused',
     trace: byAgent(wrong('arguments_refused', { tool: 'schedule_load' }), { span: { input: '{"hut": ' } }),
-    title: /nobody can read/,
+    title: /cannot be parsed/,
   },
   {
     code: 'address_has_nothing',
@@ -558,7 +558,7 @@ const CASES: Case[] = [
         ],
       },
     }),
-    title: /was sent more than it can read/,
+    title: /received more than its context window/,
     why: /Most of it was the result of large: about [\d,]+ of [\d,]+ tokens/,
     place: at('/steps/desk/with/toolbox'),
   },
@@ -569,7 +569,7 @@ const CASES: Case[] = [
   },
   {
     code: 'answer_cut_off',
-    trace: agent({}, { end: 'length', contradicts: 'The answer was cut off before its end.' }),
+    trace: agent({}, { end: 'length', contradicts: 'The answer was truncated.' }),
     title: /cut off/,
     severity: 'doubt',
   },
@@ -589,7 +589,7 @@ const CASES: Case[] = [
   {
     code: 'tools_not_offered',
     trace: agent({ [attribute.tools]: [], [attribute.idlePatterns]: ['shedule_*'] }),
-    title: /no tool at all/,
+    title: /no tools/,
     severity: 'doubt',
     place: at('/steps/desk/with/toolbox'),
   },
@@ -598,11 +598,11 @@ const CASES: Case[] = [
     trace: agent(
       {},
       {
-        contradicts: 'It says that it is done, but schedule load failed.',
+        contradicts: 'The answer says that the work is done, but schedule load failed.',
         open: [{ tool: 'schedule_load', state: 'failed', arguments: {}, says: 'at most 350 kg', run: null }],
       },
     ),
-    title: /It says that it is done/,
+    title: /The answer says that the work is done/,
     severity: 'doubt',
     place: at('/steps/desk/with/instructions'),
     cure: 'change',
@@ -618,7 +618,7 @@ const CASES: Case[] = [
     title: /has no value/,
     place: at('/steps/first/with/value/name'),
   },
-  { code: 'wrong_type', trace: inStep('first', wrong('config_refused')), title: /not usable/ },
+  { code: 'wrong_type', trace: inStep('first', wrong('config_refused')), title: /after evaluation/ },
   {
     code: 'no_branch_taken',
     trace: step('way', 'choose', { attributes: { [attribute.branch]: 'otherwise' } }),
@@ -670,7 +670,7 @@ const CASES: Case[] = [
       );
       return one;
     })(),
-    title: /not sent all/,
+    title: /not receive/,
     severity: 'warning',
   },
   {
@@ -707,7 +707,7 @@ const CASES: Case[] = [
   {
     code: 'table_refused',
     trace: inStep('find', wrong('table_refused', { table: 'huts' })),
-    title: /refused the change/,
+    title: /rejected the change/,
   },
   { code: 'disk_full', trace: inStep('lift', wrong('storage_failed')), title: /could not be written/ },
   { code: 'call_in_doubt', trace: byAgent(wrong('call_in_doubt', { tool: 'schedule_load' })), title: /Nobody knows/ },
@@ -717,7 +717,7 @@ const CASES: Case[] = [
     trace: inStep('lift', new PindroError('stopped_as_failed', { message: 'Too heavy' })),
     title: /Too heavy/,
   },
-  { code: 'timed_out', trace: inStep('lift', wrong('timed_out')), title: /took longer/ },
+  { code: 'timed_out', trace: inStep('lift', wrong('timed_out')), title: /timed/ },
   { code: 'step_failed', trace: inStep('lift', wrong('internal')), title: /Step "lift"/ },
 ];
 

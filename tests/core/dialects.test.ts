@@ -34,7 +34,7 @@ const RESERVE: OfferedTool = {
     required: ['hut', 'night', 'party'],
     additionalProperties: false,
     properties: {
-      hut: { $ref: '#/$defs/hut', description: 'Which hut' },
+      hut: { $ref: '#/$defs/hut', description: 'Name of the hut' },
       night: { type: 'string', format: 'date', description: 'First night' },
       board: { $ref: '#/$defs/board' },
       party: { type: ['integer', 'null'], minimum: 1, description: 'How many people' },
@@ -127,7 +127,7 @@ for (const dialect of Object.keys(KEYS))
       const plain = connection('house-plainly', { settings: { temperature: 0.5, max_tokens: 500 } });
       const answer = await ask(plain);
       expect([answer.calls[0]!.name, answer.omitted]).to.deep.equal(['reserve_bunks', ['temperature']]);
-      expect(again.join()).to.contain('house-plainly does not support "temperature", which is left out');
+      expect(again.join()).to.contain('house-plainly does not support "temperature", which is omitted');
       again.length = 0;
       expect((await ask(plain)).omitted).to.deep.equal(['temperature']);
       expect(again).to.deep.equal([]);
@@ -221,8 +221,8 @@ for (const dialect of Object.keys(KEYS))
 
     const kinds = {
       unpaid: ['unpaid', 'credit'],
-      unknown: ['model', 'offers'],
-      full: ['context', 'longer than it can read'],
+      unknown: ['model', 'available'],
+      full: ['context', 'request exceeds the context window'],
       busy: ['busy', 'fallback'],
     } as const;
     for (const [fault, [kind, words]] of Object.entries(kinds))
@@ -310,7 +310,7 @@ describe('a schema as a dialect takes it', () => {
     const node = { type: 'object', properties: { next: { $ref: '#' } } };
     const { schema, lost } = fit('messages', node);
     expect(JSON.stringify(schema).length).to.be.below(2000);
-    expect(lost.join()).to.contain('leads into itself');
+    expect(lost.join()).to.contain('is recursive');
   });
 });
 

@@ -209,7 +209,7 @@ describe('where cards stand and under which heading', () => {
   it('is told as one line where only it differs, apart from what the flow does', () => {
     const { steps, changes } = compareFlows(said(placed([0, 0])), said(placed([400, 80])));
     expect(steps).to.deep.equal({});
-    expect(changes.map(({ what }) => what)).to.deep.equal(['Cards stand elsewhere']);
+    expect(changes.map(({ what }) => what)).to.deep.equal(['Node positions changed']);
     const both = withValue(placed([400, 80]), ['steps', 'say', 'with', 'text'], 'Hello');
     expect(compareFlows(said(placed([0, 0])), said(both)).steps).to.deep.equal({ say: 'changed' });
   });
@@ -305,7 +305,7 @@ describe('cells of a table as texts', () => {
       ['number', ['twelve', ' ', '1,5', 'Infinity', 'NaN'], 'a number'],
       ['whole', ['1.5', '9007199254740993', '1e400'], 'an integer'],
       ['boolean', ['yes', 'TRUE', '1'], 'true or false'],
-      ['date', ['14.2.2027', '2027-2-14', 'tomorrow'], 'a date such as 2027-02-14'],
+      ['date', ['14.2.2027', '2027-2-14', 'tomorrow'], 'a date, such as 2027-02-14'],
       ['json', ['{', 'larch', "{'a': 1}"], 'JSON'],
     ];
     for (const [type, texts, wants] of wrong)
@@ -373,8 +373,8 @@ describe('comparing two flows', () => {
     expect(steps).to.deep.equal({ say: 'removed', tell: 'added' });
     expect(changes.map((change) => change.what)).to.have.members([
       'Title was added',
-      'Which inputs are required was changed',
-      'Input party was added',
+      'Required inputs changed',
+      'Input party: added',
       'Result was changed',
       'Step say (text) was removed',
       'Step tell (text) was added',

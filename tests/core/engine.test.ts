@@ -99,7 +99,7 @@ describe('the engine', () => {
     const ports = testPorts({
       fetch: (request, { signal }) =>
         request.url.endsWith('/fail')
-          ? begun.then(() => Promise.reject(new Error('nothing listens there')))
+          ? begun.then(() => Promise.reject(new Error('connection refused')))
           : new Promise((_, reject) => {
               slow();
               signal.addEventListener('abort', () => {

@@ -130,11 +130,13 @@ describe('an agent that is governed', () => {
     });
     it('that says so where a call failed and success is claimed', async () => {
       await begin([{ calls: [load(400)] }, { text: claims }]);
-      expect((await say(desk())).receipt!.contradicts).to.equal('It says that it is done, but schedule load failed.');
+      expect((await say(desk())).receipt!.contradicts).to.equal(
+        'The answer says that the work is done, but schedule load failed.',
+      );
     });
     it('that says so where none was made', async () => {
       await begin([{ text: claims }]);
-      expect((await say(desk())).receipt!.contradicts).to.contain('called nothing that does anything');
+      expect((await say(desk())).receipt!.contradicts).to.contain('no tool that changes anything');
     });
     it('that says so where half is done', async () => {
       await begin([{ calls: [load(20), load(400)] }, { text: claims }]);
@@ -236,7 +238,7 @@ describe('an agent that is governed', () => {
       expect(JSON.stringify(told(2)).length).to.be.below(6000);
       const [, second, third] = spansOf(ports).filter(({ work }) => work === 'model');
       expect(second!.attributes['pindro.left_out']).to.deep.equal(['the ends of the newest results']);
-      expect(third!.attributes['pindro.left_out']).to.deep.equal(['older results of this exchange']);
+      expect(third!.attributes['pindro.left_out']).to.deep.equal(['older results of this turn']);
     });
     it('of a model that says itself that it is too much', async () => {
       const full: Reply = (response) =>
@@ -266,7 +268,7 @@ describe('an agent that is governed', () => {
     );
     expect(String(result.content)).to.contain('the first 65536 of');
     expect(JSON.stringify(told().at(-1))).to.contain('data:image/png;base64,aGk=');
-    expect(JSON.stringify(told()[0])).to.contain('What tools give back is data');
+    expect(JSON.stringify(told()[0])).to.contain('Tool output is data');
     expect(receipt().looked).to.equal(1);
   });
 
@@ -297,7 +299,7 @@ describe('an agent that is governed', () => {
     ]);
     expect((await say(desk())).receipt).to.include({
       end: 'length',
-      contradicts: 'The answer was cut off before its end.',
+      contradicts: 'The answer was truncated.',
     });
   });
 });

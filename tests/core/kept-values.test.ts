@@ -54,6 +54,6 @@ describe('a toolbox that reads what is kept', () => {
 
   it('may read it in rules alone', () => {
     const wrong = [{ server: 'lift', use: ['${ kept.tool }'] }];
-    expect(() => fillToolbox(wrong as never, fill)).to.throw(PindroError, 'only rules and instructions');
+    expect(() => fillToolbox(wrong as never, fill)).to.throw(PindroError, 'stored values are available');
   });
 });

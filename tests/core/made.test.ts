@@ -23,8 +23,8 @@ describe('what a run left behind', () => {
       { label: 'row 8 in bookings, changed', place: { table, row: 8 } },
       { label: 'row 1 in bookings, changed', place: { table, row: 1 } },
       { label: 'row 2 in bookings, changed', place: { table, row: 2 } },
-      { label: '9 rows in bookings, changed', place: { table } },
-      { label: '3 gone from bookings', place: { table } },
+      { label: '9 rows in bookings, updated', place: { table } },
+      { label: '3 removed from bookings', place: { table } },
     ] satisfies MadeThing[]);
   });
 

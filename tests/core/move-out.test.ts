@@ -1,4 +1,4 @@
-import { mendToolbox, type ToolboxEntry, type ToolDescription, toolboxAsTools } from '@pindro/core';
+import { applyToolboxReview, type ToolboxEntry, type ToolDescription, toolboxAsTools } from '@pindro/core';
 import { expect } from 'chai';
 
 const tool = (name: string, description: string): ToolDescription => ({
@@ -62,8 +62,8 @@ describe('a proposal of the review in a toolbox', () => {
     { flow: 'note', arguments: { text: { ask: { description: 'What' } } } },
     { server: 'lift', tools: { status: { when: 'In the morning.', arguments: { hut: 'omit' } } } },
   ];
-  const mended = (row: number, own: string | null, fix: Parameters<typeof mendToolbox>[2]) =>
-    mendToolbox(box, { row, own }, fix)?.[row];
+  const mended = (row: number, own: string | null, fix: Parameters<typeof applyToolboxReview>[2]) =>
+    applyToolboxReview(box, { row, own }, fix)?.[row];
 
   it('changes the words of a flow in its row, and of a server for one tool', () => {
     expect(mended(0, null, { rename: 'keep_note' })).to.include({ flow: 'note', name: 'keep_note' });
@@ -74,17 +74,17 @@ describe('a proposal of the review in a toolbox', () => {
       server: 'lift',
       tools: { status: { description: 'Tells whether it runs.', arguments: { hut: 'omit' } } },
     });
-    expect(mended(1, 'list_loads', { argument: 'hut', description: 'Which hut' })).to.deep.include({
+    expect(mended(1, 'list_loads', { argument: 'hut', description: 'Name of the hut' })).to.deep.include({
       tools: {
         ...(box[1] as { tools: object }).tools,
-        list_loads: { arguments: { hut: { ask: { description: 'Which hut' } } } },
+        list_loads: { arguments: { hut: { ask: { description: 'Name of the hut' } } } },
       },
     });
     expect(box[0]).to.not.have.property('name');
   });
 
   it("leaves the name of a tool that is somebody else's", () => {
-    expect(mendToolbox(box, { row: 1, own: 'status' }, { rename: 'lift_status' })).to.equal(null);
-    expect(mendToolbox(box, { row: 7, own: null }, { rename: 'x' })).to.equal(null);
+    expect(applyToolboxReview(box, { row: 1, own: 'status' }, { rename: 'lift_status' })).to.equal(null);
+    expect(applyToolboxReview(box, { row: 7, own: null }, { rename: 'x' })).to.equal(null);
   });
 });

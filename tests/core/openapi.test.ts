@@ -134,7 +134,7 @@ describe('an OpenAPI document', () => {
     [
       'refers to itself',
       'openapi: 3.1.0\npaths: { /x: { get: { parameters: [{ $ref: "#/a" }] } } }\na: { $ref: "#/a" }',
-      'leads nowhere',
+      'cannot be resolved',
     ],
   ] as const)
     it(`is refused when it ${what}`, () => {

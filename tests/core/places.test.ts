@@ -37,12 +37,12 @@ describe('a change that is proposed', () => {
     );
     expect(cureWords({ do: 'change', flow: 'greet', at, from: 'x'.repeat(500), to: 1 }).length).to.be.below(200);
     expect(cureWords({ do: 'transport', server: 'lift', from: 'http', to: 'sse' })).to.equal(
-      'speak sse to tool server lift, not http',
+      'use the transport sse for tool server lift instead of http',
     );
     expect(cureWords({ do: 'accept', server: 'lift', tools: ['a', 'b'] })).to.contain('a, b of tool server lift');
     expect(cureWords({ do: 'publish', flow: 'greet' })).to.equal('publish flow greet');
     expect(cureWords({ do: 'model', model: 'house', from: 'huose', to: 'house' })).to.equal(
-      'ask for "house" over model connection house, not for "huose"',
+      'use the model "house" on model connection house instead of "huose"',
     );
   });
 });

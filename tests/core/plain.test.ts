@@ -65,7 +65,7 @@ describe('plain values', () => {
       nearest('zzz', known),
     ]).to.deep.equal(['hut', 'night', 'party', 'weight_kg', undefined]);
     expect(didYouMean('zzz', known)).to.contain('Known: hut, night');
-    expect(didYouMean('x', [])).to.equal('There is none yet.');
+    expect(didYouMean('x', [])).to.equal('None exist yet.');
   });
 
   it('ids have the shape of W3C trace context, and run ids sort by time', () => {

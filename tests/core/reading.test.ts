@@ -71,9 +71,9 @@ describe('reading a trace', () => {
     const moments = momentsOf(spans);
     // What begins and ends within the same millisecond is told apart by its order.
     const states = (index: number) => spans.map(({ spanId }) => stateIn(standingAt(moments, index), spanId));
-    expect(states(0)).to.deep.equal(['under way', 'to come', 'to come']);
-    expect(states(2)).to.deep.equal(['under way', 'under way', 'under way']);
-    expect(states(4)).to.deep.equal(['over', 'over', 'under way']);
+    expect(states(0)).to.deep.equal(['running', 'pending', 'pending']);
+    expect(states(2)).to.deep.equal(['running', 'running', 'running']);
+    expect(states(4)).to.deep.equal(['over', 'over', 'running']);
     expect(standingAt([], 0).at).to.equal(0);
   });
 

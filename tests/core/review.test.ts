@@ -33,7 +33,7 @@ describe('Review of a tool list', () => {
           description: 'Shows how many bunks are free in a hut on one night. Use it before you reserve.',
           inputSchema: object(
             {
-              hut: { type: 'string', enum: ['kestrel', 'larch'], description: 'Which hut' },
+              hut: { type: 'string', enum: ['kestrel', 'larch'], description: 'Name of the hut' },
               night: { type: 'string', format: 'date', description: 'The night, such as 2027-02-14' },
             },
             ['hut', 'night'],
@@ -50,18 +50,18 @@ describe('Review of a tool list', () => {
   });
 
   it('finds names that say nothing and names that mislead, and proposes others', () => {
-    const remarks = reviewTools([
+    const suggestions = reviewTools([
       tool({ name: 'my_flow_2', title: 'Snow report of a hut' }),
       tool({ name: 'create_report', description: 'Shows the report of a hut for the night before.' }),
       tool({ name: 'get_bunk', readOnly: false, description: 'Takes a bunk for a guest who stands at the door.' }),
       tool({ name: 'get_weather', readOnly: null, description: 'Tells the weather of tomorrow for the whole valley.' }),
     ]);
-    expect(remarks.map(({ id, fix }) => [id, fix])).to.deep.equal([
+    expect(suggestions.map(({ id, fix }) => [id, fix])).to.deep.equal([
       ['name_vague/my_flow_2', { rename: 'snow_report_of_a_hut' }],
       ['name_misleads/create_report', { rename: 'get_report' }],
       ['name_misleads/get_bunk', { rename: 'change_bunk' }],
     ]);
-    expect(remarks[1]!.why).to.contain('nothing has happened');
+    expect(suggestions[1]!.why).to.contain('nothing has happened');
   });
 
   it('finds descriptions that are missing, repeat the name, are short, long or the same', () => {
@@ -85,7 +85,7 @@ describe('Review of a tool list', () => {
   });
 
   it('finds arguments without words, choices hidden in words, and what no model can know', () => {
-    const remarks = reviewTools([
+    const suggestions = reviewTools([
       tool({
         name: 'ask_for_load',
         readOnly: false,
@@ -100,7 +100,7 @@ describe('Review of a tool list', () => {
         ),
       }),
     ]);
-    expect(remarks.map(({ id, fix }) => [id, fix])).to.deep.equal([
+    expect(suggestions.map(({ id, fix }) => [id, fix])).to.deep.equal([
       ['argument_undescribed/ask_for_load/weight', { argument: 'weight', description: 'Weight, a number up to 350.' }],
       [
         'choices_in_prose/ask_for_load/hut',
@@ -122,7 +122,7 @@ describe('Review of a tool list', () => {
       ],
       ['argument_unknowable/ask_for_load/warden_id', null],
     ]);
-    expect(remarks.at(-1)!.instead).to.contain('caller.warden_id');
+    expect(suggestions.at(-1)!.instead).to.contain('caller.warden_id');
   });
 
   it('leaves an id alone that another tool gives out', () => {
@@ -141,7 +141,7 @@ describe('Review of a tool list', () => {
     const two = tool({ name: 'bunks_free', description: 'Lists the bunks of a hut that are free on one night.' });
     expect(codes([one, two])).to.deep.equal(['tools_alike/bunks_free', 'result_unbounded/list_bunks']);
     expect(codes([{ ...one, bounded: true }])).to.deep.equal([]);
-    const limited = { ...one, inputSchema: object({ limit: { type: 'integer', description: 'How many at most' } }) };
+    const limited = { ...one, inputSchema: object({ limit: { type: 'integer', description: 'Maximum number' } }) };
     expect(codes([limited])).to.deep.equal([]);
     const many = Array.from({ length: 30 }, (_, i) =>
       tool({ name: `report_${'abcdefghijklmnopqrstuvwxyzäöüß'[i]}`, description: `${`word${i} `.repeat(180)}` }),
@@ -173,7 +173,7 @@ describe('Review of a tool list', () => {
   });
 
   it('finds what a model dialect refuses, and writes it plainer where nothing is lost', () => {
-    const remarks = reviewTools([
+    const suggestions = reviewTools([
       tool({
         name: 'forecast',
         inputSchema: {
@@ -189,7 +189,7 @@ describe('Review of a tool list', () => {
         } as unknown as JsonSchema,
       }),
     ]);
-    expect(remarks.map(({ argument, fix }) => [argument, fix])).to.deep.equal([
+    expect(suggestions.map(({ argument, fix }) => [argument, fix])).to.deep.equal([
       [null, null],
       ['unit', { argument: 'unit', schema: { enum: ['metric'], description: 'Which unit' } }],
       ['day', { argument: 'day', schema: { type: 'string', description: 'Which day' } }],

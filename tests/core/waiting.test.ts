@@ -34,7 +34,7 @@ describe('waiting for somebody or a time', () => {
     const { answered, ended } = begin(ASKS, ports);
     const told = await answered;
     expect(told).to.include({ state: 'waiting', result: null });
-    expect(told.waitsFor).to.include({ for: 'person', what: 'Somebody is to decide: Let ines in?' });
+    expect(told.waitsFor).to.include({ for: 'person', what: 'Approval required: Let ines in?' });
     await settle();
     crowd.say('ask', yes);
     expect(await ended).to.include({ state: 'done', result: 'marit said approved' });
@@ -158,7 +158,7 @@ describe('waiting for somebody or a time', () => {
     expect((await begin(document, first).answered).waitsFor).to.deep.equal({
       for: 'time',
       until: Date.parse('2027-02-14T11:00:00Z'),
-      what: 'It goes on at 2027-02-14T11:00:00.000Z',
+      what: 'The run continues at 2027-02-14T11:00:00.000Z',
     });
     now = Date.parse('2027-02-14T12:00:00Z');
     const { ended } = begin(document, testPorts({ clock }), {}, journalOf(first));

@@ -14,7 +14,11 @@ import { expect } from 'chai';
 const tool = (name: string, more: Partial<ToolDescription> = {}): ToolDescription => ({
   name,
   description: `Does ${name.replaceAll('_', ' ')}.`,
-  inputSchema: { type: 'object', properties: { hut: { type: 'string', description: 'Which hut' } }, required: ['hut'] },
+  inputSchema: {
+    type: 'object',
+    properties: { hut: { type: 'string', description: 'Name of the hut' } },
+    required: ['hut'],
+  },
   ...more,
 });
 const FACTS = { server: 'lift', others: [{ server: 'stores', tool: 'order_provisions' }], at: 1 };
@@ -127,7 +131,7 @@ describe('how a tool list differs from the one before', () => {
 
   it('what changed, argument by argument, with what it breaks', () => {
     const properties = {
-      hut: { type: 'integer', description: 'Which hut' },
+      hut: { type: 'integer', description: 'Name of the hut' },
       day: { type: 'string', format: 'date' },
     };
     const changed = {
@@ -143,7 +147,7 @@ describe('how a tool list differs from the one before', () => {
       ['arguments/day', null, 'string, required, {"format": "date"}'],
       ['annotations/destructiveHint', null, 'true'],
     ]);
-    expect(change.breaks).to.deep.equal(['hut takes "integer" now, not "string".', 'Calls without day are refused.']);
+    expect(change.breaks).to.deep.equal(['hut now accepts "integer", not "string".', 'Calls without day fail.']);
   });
 });
 

@@ -20,14 +20,14 @@ describe('a conversation that does not fit', () => {
   it('loses results of earlier exchanges first, then the exchanges, then older results of this one', () => {
     const texts = (most: number) => fitTurns(all, most).turns.map(({ text }) => text.slice(0, 12));
     const first = fitTurns(all, 1200);
-    expect(first.left).to.deep.equal(['results of earlier exchanges']);
+    expect(first.left).to.deep.equal(['results of earlier turns']);
     expect(first.turns).to.have.length(all.length);
     expect(texts(1200).filter((text) => text.startsWith('(An earlier'))).to.have.length(1);
     const second = fitTurns(all, 842);
     expect(second.left.join()).to.contain('earlier exchange');
     expect(second.turns[0]).to.deep.equal(second.turns.find(({ role }) => role === 'user'));
     const third = fitTurns(all, 480);
-    expect(third.left.join()).to.contain('older results of this exchange');
+    expect(third.left.join()).to.contain('older results of this turn');
     expect(third.turns.at(-1)!.text).to.equal(long('new'));
     expect(third.turns[0]!.text).to.equal('third');
   });

@@ -45,8 +45,8 @@ describe('the newcomer script in the console, with the keyboard alone', function
   it('an empty overview leads to a flow and to an agent', async () => {
     const { page, open } = console;
     await open('/');
-    await page.getByRole('heading', { name: 'From nothing to a client that calls' }).waitFor();
-    await page.getByRole('heading', { name: 'From a tool server to an agent that uses it' }).waitFor();
+    await page.getByRole('heading', { name: 'Serve a flow to a client' }).waitFor();
+    await page.getByRole('heading', { name: 'Use a tool server in an agent' }).waitFor();
     await press(page, /^Attach a tool server$/);
     await page.getByRole('dialog').waitFor();
   });
@@ -80,12 +80,12 @@ describe('the newcomer script in the console, with the keyboard alone', function
         .toolbox[0]!;
     };
     await open('/flows/desk?step=desk');
-    await page.getByRole('button', { name: 'Choose and tame tools' }).waitFor();
-    await press(page, /Choose and tame tools/);
+    await page.getByRole('button', { name: 'Choose and configure tools' }).waitFor();
+    await press(page, /Choose and configure tools/);
     await page.getByLabel('Offer lift').waitFor();
     await tabTo(page, /Offer lift/);
     await page.keyboard.press('Space');
-    await page.getByText('Off: the agent is offered none of these tools').waitFor();
+    await page.getByText('Disabled: the agent is offered none of these tools').waitFor();
     await until(async () => (await row()).off === true, 'the row to be off');
     expect((await row()).tools).to.deep.equal({ schedule_load: { calls: 2 } });
     await page.keyboard.press('Space');

@@ -55,11 +55,11 @@ describe('the newcomer script in the terminal', function () {
   };
 
   it('1. a flow that changes nothing says so, before and after it runs', async () => {
-    await good('table', 'make', 'shelf', 'item:text');
+    await good('table', 'create', 'shelf', 'item:text');
     await good('row', 'add', 'shelf', 'item=rope');
     const checked = await run('flow', 'check', file('silent.yaml', SILENT));
     expect(checked.out + checked.err)
-      .to.contain('where no row matches')
+      .to.contain('if no row matches')
       .and.contain('take.none');
     await good('flow', 'import', file('silent.yaml', SILENT));
     await good('flow', 'run', 'take-off', '--set', 'item=Nonsense');

@@ -89,7 +89,7 @@ describe('the API', () => {
     expect(await problemOf(house.api.getFlow({ name: 'reserve-bunk' }))).to.deep.include({
       status: 404,
       code: 'not_found',
-      detail: 'There is no flow named "reserve-bunk"',
+      detail: 'No flow named "reserve-bunk" exists',
       hint: 'Did you mean "reserve-bunks"?',
     });
     const problem = await problemOf(
@@ -158,7 +158,7 @@ describe('the API', () => {
     ).to.equal(422);
     await api.addCredential({ body: { name: 'rotated', secret: 'a-long-secret' } });
     const change = { secret: 'another-secret', keep: long };
-    expect((await problemOf(api.changeCredential({ name: 'rotated', body: change }))).status).to.equal(422);
+    expect((await problemOf(api.updateCredential({ name: 'rotated', body: change }))).status).to.equal(422);
     expect((await api.listCredentials()).items.map(({ name }) => name)).to.include('rotated');
     await api.removeCredential({ name: 'rotated' });
   });
@@ -203,7 +203,7 @@ describe('the API', () => {
   });
 
   it('signs in by a link that works once', async () => {
-    const link = new URL(house.service.signInLink());
+    const link = new URL(house.service.createSignInLink());
     const first = await raw(link.pathname + link.search);
     expect(first.status).to.equal(303);
     const cookie = String(first.headers['set-cookie']);
@@ -227,12 +227,12 @@ describe('the API', () => {
     expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({
       revision: 2,
       fresh: true,
-      hindrances: [],
+      blockers: [],
     });
     expect(await house.api.publishFlow({ name: 'reserve-bunks', body: {} })).to.deep.equal({
       revision: 2,
       fresh: false,
-      hindrances: [],
+      blockers: [],
     });
     await house.api.importFlow({ body: { document: RESERVE.replace('name: reserve-bunks', 'name: only-a-draft') } });
     expect((await problemOf(house.api.runFlow({ name: 'only-a-draft', body: { stage: 'live' } }))).code).to.equal(
@@ -292,7 +292,7 @@ describe('the API', () => {
     expect(steps[1]!.input).to.deep.include({ row: { hut: 'larch', night: '2027-02-20', party: 2, by: 'owner' } });
     expect(steps[1]!.output).to.have.nested.property('row.party', 2);
     expect(detail.settled.map((one) => one.path)).to.deep.equal(['place', 'book', 'full'].slice(0, 2));
-    const again = await house.api.runAgain({ id: run, body: {} });
+    const again = await house.api.retryRun({ id: run, body: {} });
     expect(await house.api.getRun({ id: again.run })).to.deep.include({
       stage: 'draft',
       entry: 'again',
@@ -312,7 +312,7 @@ describe('the API', () => {
       secrets: [secret],
     });
     expect((await problemOf(house.api.addCredential({ body: { name: 'b', secret: 'Bearer abc' } }))).detail).to.contain(
-      'leave that word out',
+      'remove it',
     );
     expect(
       (await problemOf(house.api.addCredential({ body: { name: 'c', secret: 'line\nbreak' } }))).detail,
@@ -335,7 +335,7 @@ describe('the API', () => {
     try {
       furnish(other.service);
       expect(other.service.url).to.equal('https://flows.alder-ridge.example');
-      expect(other.service.signInLink()).to.match(/^https:\/\/flows\.alder-ridge\.example\/sign-in\?code=/);
+      expect(other.service.createSignInLink()).to.match(/^https:\/\/flows\.alder-ridge\.example\/sign-in\?code=/);
       expect(other.service.endpoints.get('huts').name).to.equal('huts');
     } finally {
       await other.close();

@@ -120,9 +120,9 @@ result: "\${ steps.note.text }"
       isValid: true,
     });
     const env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
-    const listed = await pindro(['approval', 'standing'], { env });
+    const listed = await pindro(['approval', 'grants'], { env });
     expect(listed.out).to.contain(one!.id).and.contain('lift').and.contain('conversation');
-    const backup = await house.api.makeBackup();
+    const backup = await house.api.createBackup();
     const revoked = await pindro(['approval', 'revoke', one!.id], { env });
     expect(revoked.code, revoked.err).to.equal(0);
     expect(await standing()).to.deep.equal([]);
@@ -131,7 +131,7 @@ result: "\${ steps.note.text }"
     await decide({}, 'refused');
     await ended(third.run);
     expect((await pindro(['approval', 'revoke', 'nothing'], { env })).code).to.equal(1);
-    expect((await pindro(['approval', 'standing', '--all'], { env })).out).to.contain('revoked by');
+    expect((await pindro(['approval', 'grants', '--all'], { env })).out).to.contain('revoked by');
     // A backup of before does not bring it back, unless that is asked for.
     expect((await house.api.previewRestore({ id: backup.id })).approvals).to.deep.equal([
       { id: one!.id, flow: one!.flow, tool: 'schedule_load', caller: one!.caller },
@@ -183,7 +183,7 @@ toolbox: [{ server: lift, tools: { schedule_load: { approval: every, arguments: 
   it('is given by the caller alone where they are to decide, and by somebody else where four eyes are wanted', async () => {
     await house.api.addPerson({ body: { name: 'ines', role: 'operator' } });
     const cookie = async (name: string) => {
-      const { url } = await house.api.signInLink({ body: { person: name } });
+      const { url } = await house.api.createSignInLink({ body: { person: name } });
       return (await fetch(url, { redirect: 'manual' })).headers.get('set-cookie')!.split(';')[0]!;
     };
     const ines = await cookie('ines');
@@ -222,7 +222,7 @@ toolbox: [{ server: lift, tools: { schedule_load: { approval: every, arguments: 
   it('covers one visitor of a public chat, who alone answers what is asked of them', async () => {
     house.service.flows.save(desk('{ ask: caller, by: caller }').replace('session.id', 'caller.id'));
     house.service.flows.publish('desk');
-    await house.api.addEntry({ body: { flow: 'desk', path: 'desk', settings: { kind: 'chat' } } });
+    await house.api.createEntry({ body: { flow: 'desk', path: 'desk', settings: { kind: 'chat' } } });
     const page = `${house.service.url}/chats/desk`;
     /** One browser. */
     const visitor = () => {

@@ -215,7 +215,7 @@ describe('an agent that asks first', function () {
     house.service.flows.save(desk('{ schedule_load: { approval: { within: 1s } } }'));
     const waiting = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     const run = await ended(waiting.run);
-    expect(String(run.result)).to.contain('nobody answered in time');
+    expect(String(run.result)).to.contain('nobody returned in time');
     expect(loads()).to.equal(0);
   });
 });

@@ -23,8 +23,8 @@ describe('attaching from whatever one has', () => {
   });
   afterEach(() => house.close());
   after(() => Promise.all([lift.close(), ...Object.values(gates).map((gate) => gate.close())]));
-  const understand = async (text: string) => (await house.api.understandServers({ body: { text } })).items;
-  const attach = (text: string, more = {}) => house.api.attachUnderstood({ body: { text, ...more } });
+  const understand = async (text: string) => (await house.api.recognizeServers({ body: { text } })).items;
+  const attach = (text: string, more = {}) => house.api.attachRecognized({ body: { text, ...more } });
   const works = async (name: string) =>
     (await house.api.callServerTool({ name, tool: 'lift_status', body: { arguments: {} } })).isError;
 
@@ -141,7 +141,7 @@ describe('what goes along with a tool server', () => {
     gate = await startGate(lift.url, LIFT_KEY, ({ headers, url }) =>
       Boolean(headers['x-api-key'] === GATE_KEY && url?.includes('api_key=second-key-of-it')),
     );
-    await house.api.attachUnderstood({
+    await house.api.attachRecognized({
       body: { text: `${gate.url}/mcp?api_key=second-key-of-it\nX-Api-Key: ${GATE_KEY}\nX-Hut: larch`, name: 'gate' },
     });
   });
@@ -159,7 +159,7 @@ describe('what goes along with a tool server', () => {
   });
 
   it('is changed one by one, tried before it is kept', async () => {
-    const change = (body: object) => house.api.changeServer({ name: 'gate', body });
+    const change = (body: object) => house.api.updateServer({ name: 'gate', body });
     expect((await refusal(change({ also: [] }))).code).to.equal('server_wants_key');
     expect((await house.api.getServer({ name: 'gate' })).also).to.have.length(1);
     expect((await change({ headers: { 'X-Hut': 'kestrel' } })).headers).to.deep.equal({ 'X-Hut': 'kestrel' });

@@ -98,7 +98,7 @@ steps:
 result: "\${ steps.e.text }"
 `);
     house.service.flows.publish('flood');
-    await house.api.putTools({ name: 'huts', body: { tools: { flood: { flow: 'flood' } } } });
+    await house.api.addTools({ name: 'huts', body: { tools: { flood: { flow: 'flood' } } } });
     const client = await connect(house.service, keys.ines);
     const answer = await callTool(client, 'flood', {});
     expect(answer.isError).to.equal(true);
@@ -119,9 +119,11 @@ result: "\${ steps.e.text }"
     ]) {
       const { name } = house.service.flows.save(`format: pindro/flow@1\n${flow}`);
       house.service.flows.publish(name);
-      await house.api.putTools({ name: 'huts', body: { tools: { [name]: { flow: name } } } });
+      await house.api.addTools({ name: 'huts', body: { tools: { [name]: { flow: name } } } });
     }
-    await house.api.addEntry({ body: { flow: 'anything', path: 'deep', settings: { kind: 'hook', guard: 'open' } } });
+    await house.api.createEntry({
+      body: { flow: 'anything', path: 'deep', settings: { kind: 'hook', guard: 'open' } },
+    });
     const call = async (tool: string, args: string) => {
       const response = await fetch(`${house.service.url}/mcp/huts`, {
         method: 'POST',
@@ -151,12 +153,12 @@ result: "\${ steps.e.text }"
     expect((await house.api.listRuns({ query: { flow: 'anything', limit: 1 } })).items[0]).to.include({
       state: 'failed',
     });
-    expect(await call('bunk_availability', '{}'), 'and goes on').to.contain('There is no tool');
+    expect(await call('bunk_availability', '{}'), 'and continues').to.contain('There is no tool');
     outside.close();
   });
 
   it('takes no value for what the builder set, however it is sent', async () => {
-    await house.api.wordTool({
+    await house.api.describeTool({
       name: 'huts',
       tool: 'reserve_bunks',
       body: { arguments: { hut: { set: '${ caller.hut }' } } },
@@ -184,7 +186,7 @@ result: "\${ steps.e.text }"
       'format: pindro/flow@1\nname: note\ninput: { type: object, required: [text], properties: { text: { type: string } } }\nsteps:\n  keep: { kind: table, with: { table: notes, do: add, row: { text: "${ input.text }" } } }\nresult: { kept: "${ steps.keep.row }" }\n',
     );
     for (const flow of ['my-notes', 'note']) house.service.flows.publish(flow);
-    await house.api.putTools({
+    await house.api.addTools({
       name: 'huts',
       body: { tools: { my_notes: { flow: 'my-notes' }, note: { flow: 'note' } } },
     });

@@ -51,7 +51,7 @@ describe('the door behind a proxy', () => {
   });
 
   it('sends cookies over TLS alone, says so to browsers, and keeps nothing', async () => {
-    const link = new URL(house.service.signInLink());
+    const link = new URL(house.service.createSignInLink());
     expect(link.origin).to.equal('https://huts.example');
     const headers = through('203.0.113.7') as never;
     const signedIn = await fetch(url + link.pathname + link.search, { headers, redirect: 'manual' });

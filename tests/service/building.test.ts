@@ -74,7 +74,7 @@ describe('drafts and revisions', () => {
       },
     ]);
     expect(compared.steps).to.deep.equal({ say: 'changed' });
-    await house.api.makeLive({ name: 's', revision: '1' });
+    await house.api.activateRevision({ name: 's', revision: '1' });
     expect((await house.api.runFlow({ name: 's', body: { stage: 'live' } })).result).to.equal('one');
     expect((await house.api.getRevision({ name: 's', revision: '2' })).text).to.equal(simple('s', 'two'));
     expect((await refusal(house.api.getRevision({ name: 's', revision: '7' }))).hint).to.contain('2, 1');
@@ -166,11 +166,11 @@ describe('trying a draft out', () => {
   });
   after(() => house.close());
   const rows = () => house.service.tables.summary('bookings').rows;
-  const tryOut = async (
+  const runDraftTrial = async (
     body: object,
     on: (event: { kind: string; path: string; state: string }, run: string) => void = () => {},
   ) => {
-    for await (const event of house.api.tryOut({ name: 't', body: body as never })) {
+    for await (const event of house.api.runDraftTrial({ name: 't', body: body as never })) {
       if (event.type === 'live') on(event.live as never, event.run);
       if (event.type === 'outcome') return event.outcome;
     }
@@ -179,19 +179,21 @@ describe('trying a draft out', () => {
 
   it('tells the steps as they go, and keeps the last input, sealed', async () => {
     const seen: string[] = [];
-    const outcome = await tryOut({ input: { pin: 'secret-pin-9' } }, (live) => seen.push(`${live.path} ${live.state}`));
+    const outcome = await runDraftTrial({ input: { pin: 'secret-pin-9' } }, (live) =>
+      seen.push(`${live.path} ${live.state}`),
+    );
     expect(outcome).to.include({ state: 'done', result: 'row 1 •••' });
     expect(seen).to.deep.equal(['add running', 'add done', 'say running', 'say done']);
     expect((await house.api.flowTrials({ name: 't' })).samples).to.deep.equal([{ name: '', input: { pin: '•••' } }]);
     // What was shown masked stands for what it was.
-    expect((await tryOut({ input: { pin: '•••' } })).result).to.equal('row 2 •••');
+    expect((await runDraftTrial({ input: { pin: '•••' } })).result).to.equal('row 2 •••');
     const again = await house.api.runFlow({ name: 't', body: { input: { pin: 'short' } } });
     expect(again.error!.message).to.contain('needs 6');
   });
 
   it('keeps named inputs', async () => {
-    await house.api.keepSample({ name: 't', body: { name: 'small', input: { pin: 'pin-of-ines' } } });
-    await house.api.keepSample({ name: 't', body: { name: 'small', input: { pin: 'pin-of-marit' } } });
+    await house.api.saveSample({ name: 't', body: { name: 'small', input: { pin: 'pin-of-ines' } } });
+    await house.api.saveSample({ name: 't', body: { name: 'small', input: { pin: 'pin-of-marit' } } });
     expect((await house.api.flowTrials({ name: 't' })).samples[1]).to.deep.equal({
       name: 'small',
       input: { pin: '•••' },
@@ -201,25 +203,25 @@ describe('trying a draft out', () => {
   });
 
   it('holds a result that tries use again, and live runs never', async () => {
-    const { run } = await tryOut({});
+    const { run } = await runDraftTrial({});
     const before = rows();
-    await house.api.holdStep({ name: 't', step: 'add', body: { run } });
-    expect((await tryOut({})).result).to.equal('row 3 ');
+    await house.api.stubStep({ name: 't', step: 'add', body: { run } });
+    expect((await runDraftTrial({})).result).to.equal('row 3 ');
     expect(rows()).to.equal(before);
-    expect((await tryOut({ trial: { held: false } })).result).to.equal('row 4 ');
+    expect((await runDraftTrial({ trial: { held: false } })).result).to.equal('row 4 ');
     await house.api.publishFlow({ name: 't', body: {} });
     expect((await house.api.runFlow({ name: 't', body: { stage: 'live' } })).result).to.equal('row 5 ');
-    await house.api.releaseStep({ name: 't', step: 'add' });
-    expect((await tryOut({})).result).to.equal('row 6 ');
-    expect((await refusal(house.api.holdStep({ name: 't', step: 'nothing', body: { run } }))).detail).to.contain(
+    await house.api.removeStub({ name: 't', step: 'add' });
+    expect((await runDraftTrial({})).result).to.equal('row 6 ');
+    expect((await refusal(house.api.stubStep({ name: 't', step: 'nothing', body: { run } }))).detail).to.contain(
       'no result',
     );
   });
 
   it('does one step alone on an earlier run, whose secrets stay masked', async () => {
-    const { run } = await tryOut({ input: { pin: 'secret-pin-9' } });
+    const { run } = await runDraftTrial({ input: { pin: 'secret-pin-9' } });
     const before = rows();
-    const only = await tryOut({ trial: { only: { step: 'say', run } } });
+    const only = await runDraftTrial({ trial: { only: { step: 'say', run } } });
     expect(only.result).to.deep.equal({ text: `row ${before} •••` });
     expect(rows()).to.equal(before);
   });
@@ -227,15 +229,15 @@ describe('trying a draft out', () => {
   it('goes step by step: waits before each, goes on, ends', async () => {
     const before = rows();
     const waits: string[] = [];
-    const outcome = await tryOut({ trial: { stepping: true } }, (live, run) => {
+    const outcome = await runDraftTrial({ trial: { stepping: true } }, (live, run) => {
       if (live.state !== 'waiting') return;
       waits.push(live.path);
-      void house.api.stepOn({ id: run, body: { go: live.path === 'add' } });
+      void house.api.continueRun({ id: run, body: { go: live.path === 'add' } });
     });
     expect(waits).to.deep.equal(['add', 'say']);
     expect(outcome.state).to.equal('cancelled');
     expect(rows()).to.equal(before + 1);
-    expect((await refusal(house.api.stepOn({ id: outcome.run, body: {} }))).detail).to.contain('No step');
+    expect((await refusal(house.api.continueRun({ id: outcome.run, body: {} }))).detail).to.contain('No step');
   });
 });
 

@@ -147,7 +147,7 @@ describe('a secret', () => {
       if (outcome.run) await keep(api.getRun({ id: outcome.run }));
       await keep(
         (async () => {
-          for await (const event of api.tryOut({ name, body: { input: { pin: PIN }, trial: {} } as never }))
+          for await (const event of api.runDraftTrial({ name, body: { input: { pin: PIN }, trial: {} } as never }))
             told.push(JSON.stringify(event));
         })(),
       );

@@ -173,7 +173,7 @@ describe('a data directory that cannot be used', () => {
     if (process.getuid?.() === 0) return this.skip();
     const data = temporary();
     chmodSync(data, 0o500);
-    expect(await refusal(join(data, 'inner'))).to.contain('may not write there');
+    expect(await refusal(join(data, 'inner'))).to.contain('has no write permission');
     discard(data);
   });
 
@@ -190,8 +190,8 @@ describe('a data directory that cannot be used', () => {
     'that is full',
     mounted('size=1m', async (data) => {
       expect(await refusal(join(data, 'inner')))
-        .to.contain('there is no space left')
-        .and.contain('Free some space');
+        .to.contain('no space is left')
+        .and.contain('Free up space');
     }),
   );
 
@@ -217,7 +217,7 @@ describe('a data directory that cannot be used', () => {
     await house.close();
     writeFileSync(join(data, 'secret.key'), Buffer.alloc(32, 1).toString('base64'));
     const other = await workspace({ data });
-    expect(() => other.service.credentials.reveal('c', { inside: 'inspect' })).to.throw('cannot be unsealed');
+    expect(() => other.service.credentials.reveal('c', { inside: 'inspect' })).to.throw('cannot be decrypted');
     await other.close();
     writeFileSync(join(data, 'secret.key'), 'short');
     expect(await refusal(data))

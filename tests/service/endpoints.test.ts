@@ -96,9 +96,9 @@ describe('an endpoint, for a standard MCP client', () => {
       [{ hut: 'kestrel', party: 2 }, /"night" is missing \(First night of the stay\)/],
       [{ hut: 'kestrel', night: '2027-02-14', party: '2' }, /"party" must be an integer, not "2"/],
       [{ hut: 'kestrl', night: '2027-02-14', party: 2 }, /one of "kestrel", "larch"/],
-      [{ hut: 'kestrel', night: '14.2.', party: 2 }, /date such as 2027-02-14/],
+      [{ hut: 'kestrel', night: '14.2.', party: 2 }, /date, such as 2027-02-14/],
       [{ hut: 'kestrel', night: '2027-02-14', party: 2 ** 53 }, /2\^53/],
-      [{ hut: 'kestrel', night: '2027-02-14', party: true }, /must be an integer/],
+      [{ hut: 'kestrel', night: '2027-02-14', party: true }, /Use an integer/],
     ];
     for (const [args, words] of wrong) {
       const answer = await callTool(ines, 'reserve_bunks', args);
@@ -160,7 +160,7 @@ describe('an endpoint, for a standard MCP client', () => {
   });
 
   it("applies a server's own argument rules once, and lets the endpoint override them", async () => {
-    await house.api.changeServer({
+    await house.api.updateServer({
       name: 'lift',
       body: { rules: { priority: { set: 'urgent' }, day: { set: '2027-03-02' } } },
     });
@@ -190,7 +190,7 @@ describe('an endpoint, for a standard MCP client', () => {
     // What the client sends itself is still refused.
     const smuggled = await asked('ruled', 'send', { priority: 'normal' });
     expect(smuggled.content[0]!.text).to.contain('"priority" of send is set by the builder');
-    await house.api.changeServer({ name: 'lift', body: { rules: {} } });
+    await house.api.updateServer({ name: 'lift', body: { rules: {} } });
   });
 
   it('tells a listening client when its list changed, and not otherwise', async () => {
@@ -254,7 +254,7 @@ describe('an endpoint, for a standard MCP client', () => {
 
   it('refuses an endpoint document with every mistake located', async () => {
     const refused = await house.api
-      .putEndpoint({
+      .createEndpoint({
         body: {
           document:
             'format: pindro/endpoint@1\nname: bad\ntools:\n  a: { flow: reserve-bunk }\n  b: { server: lift, tool: list_load }\n  c: { flow: reserve-bunks, arguments: { hutt: omit, party: omit } }\n',
@@ -267,7 +267,7 @@ describe('an endpoint, for a standard MCP client', () => {
       [4, 'Did you mean "reserve-bunks"?'],
       [5, 'Did you mean "list_loads"?'],
       [6, 'Did you mean "hut"?'],
-      [6, 'Set a value, or ask for it.'],
+      [6, 'Set a value, or let the caller or model supply it.'],
     ]);
     expect(house.service.endpoints.names()).not.to.include('bad');
   });

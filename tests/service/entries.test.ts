@@ -43,7 +43,7 @@ describe('ways into a flow', () => {
   after(() => house.close());
   const at = (path: string) => `${house.service.url}${path}`;
   const hook = async (settings: object, path: string) =>
-    house.api.addEntry({ body: { flow: 'greet', path, settings: { kind: 'hook', ...settings } as never } });
+    house.api.createEntry({ body: { flow: 'greet', path, settings: { kind: 'hook', ...settings } as never } });
   const body = (value: unknown) => ({
     method: 'POST',
     body: JSON.stringify(value),
@@ -138,10 +138,10 @@ describe('ways into a flow', () => {
       expect(await json(await send(own))).to.include({ code: 'signature_refused' });
       const { items } = await house.api.listEntries({});
       const { id } = items.find(({ path }) => path === 'by-library')!;
-      await house.api.changeEntry({ id, body: { secret: own } });
+      await house.api.updateEntry({ id, body: { secret: own } });
       expect(await json(await send(own))).to.deep.include({ said: '2 in larch by hook by-library' });
       for (const secret of ['whsec_c2hvcnQ=', 'whsec_not base64 at all, but long enough']) {
-        const refused = await refusal(house.api.changeEntry({ id, body: { secret } }));
+        const refused = await refusal(house.api.updateEntry({ id, body: { secret } }));
         expect(refused.detail, secret).to.contain('24 to 64 bytes in Base64');
       }
     });
@@ -192,7 +192,7 @@ describe('ways into a flow', () => {
       await until(async () => (await house.api.getRun({ id: String(first.run) })).state === 'done', 'the run');
       await call();
       expect(await json(await call())).to.include({ status: 429 });
-      expect(await house.api.changeEntry({ id, body: { on: false } })).to.include({ on: false });
+      expect(await house.api.updateEntry({ id, body: { on: false } })).to.include({ on: false });
       expect((await call()).status).to.equal(404);
       await house.api.removeEntry({ id });
       expect((await refusal(house.api.removeEntry({ id }))).code).to.equal('not_found');
@@ -200,7 +200,7 @@ describe('ways into a flow', () => {
 
     it('says which failed and why when the flow is not there to be called', async () => {
       await house.api.importFlow({ body: { document: GREET.replace('name: greet', 'name: unpublished') } });
-      const made = await house.api.addEntry({
+      const made = await house.api.createEntry({
         body: { flow: 'unpublished', settings: { kind: 'hook', guard: 'open' } },
       });
       expect(made.trouble).to.contain('not published');
@@ -218,7 +218,7 @@ describe('ways into a flow', () => {
       await house.api.importFlow({ body: { document } });
       await house.api.publishFlow({ name, body: {} });
       const settings = { kind: 'hook', guard: 'open', methods: ['GET'], answer: 'response' } as never;
-      await house.api.addEntry({ body: { flow: name, settings } });
+      await house.api.createEntry({ body: { flow: name, settings } });
       return fetch(at(`/hooks/${name}`), { redirect: 'manual' });
     };
 
@@ -245,11 +245,11 @@ describe('ways into a flow', () => {
     });
 
     const WRONG: [string, string, RegExp][] = [
-      ['a text', '"hello"', /no object/],
+      ['a text', '"hello"', /not an object/],
       ['a status that is none', '{ status: 99 }', /from 200 to 599/],
       ['a misspelt part', '{ statsu: 200 }', /"statsu"/],
-      ['a cookie', '{ headers: { Set-Cookie: a=1 } }', /set by Pindro alone/],
-      ['its own policy', '{ headers: { content-security-policy: none } }', /set by Pindro alone/],
+      ['a cookie', '{ headers: { Set-Cookie: a=1 } }', /reserved for Pindro/],
+      ['its own policy', '{ headers: { content-security-policy: none } }', /reserved for Pindro/],
       ['a line break', '{ headers: { x-a: "a\\r\\nb" } }', /without line breaks/],
     ];
     for (const [index, [what, result, words]] of WRONG.entries())
@@ -263,7 +263,7 @@ describe('ways into a flow', () => {
 
   describe('a form page', () => {
     before(() =>
-      house.api.addEntry({
+      house.api.createEntry({
         body: { flow: 'greet', path: 'visit', settings: { kind: 'form', message: 'See you.', perMinute: 100 } },
       }),
     );
@@ -319,7 +319,7 @@ describe('ways into a flow', () => {
           waiting: { message: 'We will write to ${ input.hut }' },
           failed: { address: 'https://huts.example/call' },
         };
-        await house.api.addEntry({ body: { flow: `ends-${name}`, settings: { kind: 'form', ...endings } } });
+        await house.api.createEntry({ body: { flow: `ends-${name}`, settings: { kind: 'form', ...endings } } });
       }
       const send = async (name: string) => {
         const body = new URLSearchParams({ hut: 'larch' });
@@ -334,14 +334,14 @@ describe('ways into a flow', () => {
       expect(await send('failed')).to.include({ status: 303, to: 'https://huts.example/call' });
       const wrong = { kind: 'form', failed: { address: 'javascript:alert(1)' } } as never;
       expect(
-        (await refusal(house.api.addEntry({ body: { flow: 'ends-done', path: 'x', settings: wrong } }))).status,
+        (await refusal(house.api.createEntry({ body: { flow: 'ends-done', path: 'x', settings: wrong } }))).status,
       ).to.equal(422);
     });
 
     it('leads on to an address or another form', async () => {
       const { items } = await house.api.listEntries({ query: { flow: 'greet' } });
       const form = items.find((entry) => entry.settings.kind === 'form')!;
-      await house.api.changeEntry({
+      await house.api.updateEntry({
         id: form.id,
         body: { settings: { kind: 'form', after: 'form', address: 'next-one' } },
       });
@@ -352,7 +352,7 @@ describe('ways into a flow', () => {
 
   describe('a chat page', () => {
     it('talks, remembers who talks, and works without a script', async () => {
-      await house.api.addEntry({ body: { flow: 'echo', settings: { kind: 'chat', greeting: 'Grüezi' } } });
+      await house.api.createEntry({ body: { flow: 'echo', settings: { kind: 'chat', greeting: 'Grüezi' } } });
       const first = await fetch(at('/chats/echo'));
       const cookie = first.headers.get('set-cookie')!.split(';')[0]!;
       expect(first.headers.get('set-cookie')).to.contain('HttpOnly');
@@ -375,16 +375,16 @@ describe('ways into a flow', () => {
 
     it('needs a flow that takes a message', async () => {
       expect(
-        (await refusal(house.api.addEntry({ body: { flow: 'greet', path: 'talk', settings: { kind: 'chat' } } })))
+        (await refusal(house.api.createEntry({ body: { flow: 'greet', path: 'talk', settings: { kind: 'chat' } } })))
           .detail,
-      ).to.contain('takes no "message"');
+      ).to.contain('has no input "message"');
     });
   });
 
   describe('a schedule', () => {
     it('knows when it is due next, in its time zone, and refuses times that never come', async () => {
       const add = (cron: string, zone = 'UTC') =>
-        house.api.addEntry({
+        house.api.createEntry({
           body: { flow: 'greet', settings: { kind: 'schedule', cron, zone, input: { hut: 'larch', party: 1 } } },
         });
       const { nextAt, id } = await add('30 6 * * *', 'Asia/Tokyo');

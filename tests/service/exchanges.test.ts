@@ -48,7 +48,7 @@ describe('what goes over the wire for a run', function () {
       ['hurried', 'house-hurried'],
       ['unpaid', 'house-unpaid'],
     ] as const)
-      await house.api.addModel({ body: { name, base: model.url, model: called, untested: true } });
+      await house.api.addModel({ body: { name, base: model.url, model: called, skipTest: true } });
     flows.save(deskFlow('toolbox: [{ server: lift }]'));
     flows.save(deskFlow('', { name: 'hurried', model: 'hurried' }));
     flows.save(deskFlow('', { name: 'unpaid', model: 'unpaid' }));
@@ -85,7 +85,7 @@ steps:
     await Promise.all([lift.close(), model.close(), new Promise((resolve) => echo.close(resolve))]);
   });
   const run = async (name: string, input: object = {}, exact = false) =>
-    house.api.getRun({ id: (await house.api.runFlow({ name, body: { input: input as never, exact } })).run });
+    house.api.getRun({ id: (await house.api.runFlow({ name, body: { input: input as never, capture: exact } })).run });
   /** What was kept for the spans of a run that did some work. */
   const kept = async ({ spans }: RunDetail, work: string) => {
     const all = spans.filter((span) => span.work === work && 'pindro.exchanged' in span.attributes);
@@ -117,7 +117,7 @@ steps:
     expect(await kept(await run('take'), 'step')).to.deep.equal([]);
     const [one] = await kept(await run('take', {}, true), 'step');
     expect(one!.answer!.status).to.equal(200);
-    const again = await house.api.runAgain({ id: (await run('take')).id, body: { exact: true } });
+    const again = await house.api.retryRun({ id: (await run('take')).id, body: { capture: true } });
     expect(await kept(await house.api.getRun({ id: again.run }), 'step')).to.have.length(1);
   });
 
@@ -186,7 +186,7 @@ steps:
     expect(await shown(id)).to.equal(order);
     expect(await shown(id, 'lift')).to.contain('Nothing was kept for lift');
     const quiet = await run('take');
-    expect(await shown(quiet.id)).to.contain('again RUN --exact');
+    expect(await shown(quiet.id)).to.contain('retry RUN --capture');
   });
 
   it('says nothing to the terminal that moves its cursor, names its window or fills its clipboard', async () => {

@@ -62,7 +62,7 @@ describe('a workspace as files', () => {
     };
     expect((await other.api.exportWorkspace()).files).to.deep.equal(off);
     for (const name of ['form', 'hook'])
-      expect(imported.gaps.map(({ command }) => command)).to.include(`pindro entry on ${name}/reserve-bunks`);
+      expect(imported.gaps.map(({ command }) => command)).to.include(`pindro entry enable ${name}/reserve-bunks`);
     expect((await other.api.importWorkspace({ body: { files } })).done).to.deep.equal([]);
   });
 
@@ -141,7 +141,7 @@ describe('long documents', () => {
       FlowChecker.prototype.check = check;
       return { sound: first!.sound, mistakes: mistakes.map(({ message }) => message) };
     };
-    const tooLarge = new PindroError('flow_too_large', { limit: 'what can be looked at in 20 s' });
+    const tooLarge = new PindroError('flow_too_large', { limit: 'what can be processed in 20 s' });
     expect(await look(tooLarge)).to.deep.equal({ sound: false, mistakes: [tooLarge.message] });
     // Where it only was not their turn they are looked at without the places of their mistakes.
     const busy = new PindroError('documents_busy', { waiting: 50, seconds: 5 });
@@ -161,7 +161,7 @@ describe('long documents', () => {
   });
 
   it('of an endpoint are held to a number of tools, and tell the first mistakes only', async () => {
-    const put = (document: string) => refusal(house.api.putEndpoint({ body: { document } }));
+    const put = (document: string) => refusal(house.api.createEndpoint({ body: { document } }));
     const [many] = (await put(endpoint(1001, 'long'))).mistakes;
     expect(many).to.deep.include({ at: '/tools', message: 'An endpoint holds at most 1000 tools, not 1001' });
     expect((await put(endpoint(900, 'nothing'))).mistakes).to.have.length(100);
@@ -212,7 +212,7 @@ describe('flows out of an OpenAPI document', () => {
   after(() => Promise.all([house.close(), wholesaler.close()]));
 
   it('lists what the document offers', async () => {
-    const read = await house.api.readDocument({ body: { url: wholesaler.document } });
+    const read = await house.api.inspectDocument({ body: { url: wholesaler.document } });
     expect(read).to.deep.include({ title: 'Ridge Provisions', header: 'X-Wholesale-Key', bases: [wholesaler.url] });
     expect(read.operations.map((one) => `${one.id} ${one.flow}`)).to.deep.equal([
       'listStock ridge-list-stock',
@@ -222,7 +222,7 @@ describe('flows out of an OpenAPI document', () => {
   });
 
   it('makes flows that call the real thing', async () => {
-    const kept = await house.api.takeDocument({
+    const kept = await house.api.importDocument({
       body: {
         name: 'ridge',
         url: wholesaler.document,
@@ -251,7 +251,7 @@ describe('flows out of an OpenAPI document', () => {
     expect(
       (
         await refusal(
-          house.api.takeDocument({ body: { name: 'other', url: wholesaler.document, operations: ['nothing'] } }),
+          house.api.importDocument({ body: { name: 'other', url: wholesaler.document, operations: ['nothing'] } }),
         )
       ).detail,
     ).to.contain('nothing');
@@ -269,16 +269,16 @@ describe('flows out of an OpenAPI document', () => {
       .replace('A part of the name', 'Some letters of the name')
       .replace('"/orders/{id}"', '"/orders/{id}/old"')
       .replace('getOrder', 'getOldOrder');
-    const look = await house.api.updateDocument({ name: 'ridge', body: { text: newer } });
+    const look = await house.api.refreshDocument({ name: 'ridge', body: { text: newer } });
     const byFlow = Object.fromEntries(look.items.map((one) => [one.flow, one]));
     expect(byFlow['ridge-list-stock']).to.deep.include({ change: 'conflict', conflicts: ['/title'] });
     expect(byFlow['ridge-get-order']).to.include({ change: 'gone' });
     expect(look.fresh.map((one) => one.id)).to.deep.equal(['getOldOrder']);
-    await house.api.updateDocument({ name: 'ridge', body: { text: newer, apply: true } });
+    await house.api.refreshDocument({ name: 'ridge', body: { text: newer, apply: true } });
     const updated = await house.api.getFlow({ name: 'ridge-list-stock' });
     expect(updated.title).to.equal('Our stock');
     expect(updated.text).to.contain('Some letters of the name');
-    expect((await house.api.updateDocument({ name: 'ridge', body: { text: newer } })).items[0]!.change).to.equal(
+    expect((await house.api.refreshDocument({ name: 'ridge', body: { text: newer } })).items[0]!.change).to.equal(
       'same',
     );
   });
@@ -287,13 +287,15 @@ describe('flows out of an OpenAPI document', () => {
     const server = createServer((_request, response) => response.writeHead(500).end('no'));
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     const { port } = server.address() as { port: number };
-    expect((await refusal(house.api.readDocument({ body: { url: `http://127.0.0.1:${port}/` } }))).code).to.equal(
+    expect((await refusal(house.api.inspectDocument({ body: { url: `http://127.0.0.1:${port}/` } }))).code).to.equal(
       'http_status',
     );
     server.close();
-    expect((await refusal(house.api.readDocument({ body: { url: 'ftp://x' } }))).at).to.equal('/url');
-    expect((await refusal(house.api.readDocument({ body: { text: 'hello' } }))).code).to.equal('document_unreadable');
-    expect((await refusal(house.api.readDocument({ body: {} }))).detail).to.contain('address of the document');
+    expect((await refusal(house.api.inspectDocument({ body: { url: 'ftp://x' } }))).at).to.equal('/url');
+    expect((await refusal(house.api.inspectDocument({ body: { text: 'hello' } }))).code).to.equal(
+      'document_unreadable',
+    );
+    expect((await refusal(house.api.inspectDocument({ body: {} }))).detail).to.contain('address of the document');
   });
 });
 

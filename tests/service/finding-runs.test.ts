@@ -69,7 +69,7 @@ describe('finding a run again', function () {
       _meta: { traceparent: `00-${OUTSIDE}-${'cd'.repeat(8)}-01` },
     });
     await client.close();
-    await until(async () => (await found({ finding: 'no_value' })).length === 1, 'the diagnosis');
+    await until(async () => (await found({ finding: 'no_value' })).length === 1, 'the findings');
   });
   after(async () => {
     await house.close();
@@ -137,7 +137,7 @@ describe('finding a run again', function () {
     expect(listed.length).to.be.greaterThan(0);
     expect(new Set(listed.map(({ flow, state }) => `${flow} ${state}`))).to.deep.equal(new Set(['welcome failed']));
     expect((await pindro(['run', 'filters'], { env })).out).to.contain('--flow welcome --state failed');
-    expect((await pindro(['run', 'list', '--saved', 'no'], { env })).err).to.contain('There are no welcome.');
+    expect((await pindro(['run', 'list', '--saved', 'no'], { env })).err).to.contain('Available: no welcome.');
     const wrong = (query: Record<string, string>, name = 'x') =>
       refusal(house.api.saveFilter({ name, body: { query } }));
     expect((await wrong({ hut: 'larch' })).code).to.equal('request_invalid');
@@ -156,12 +156,12 @@ describe('finding a run again', function () {
   });
 
   it('and it is told apart from one that went well: what differs first', async () => {
-    const beside = await house.api.besideRun({ id: ids.failed!, query: {} });
+    const beside = await house.api.compareRuns({ id: ids.failed!, query: {} });
     expect(beside.other.id).to.equal(ids.well);
     expect(beside.first).to.equal('note');
-    const told = await pindro(['run', 'beside', ids.failed!, ids.well!], { env });
+    const told = await pindro(['run', 'compare', ids.failed!, ids.well!], { env });
     expect(told.out).to.contain('what differs first: note').and.contain('cedar').and.contain('birch');
-    const alone = await pindro(['run', 'beside', ids.well!], { env });
+    const alone = await pindro(['run', 'compare', ids.well!], { env });
     expect(alone.code).to.equal(1);
     expect(alone.err).to.contain('Name another one');
   });
@@ -170,19 +170,19 @@ describe('finding a run again', function () {
     const rows = () =>
       house.service.tables.find({ table: 'huts', where: [], sort: null, descending: false, limit: 99 }).length;
     const before = rows();
-    const again = await pindro(['run', 'again', ids.failed!, '--from', 'say', '--input', '{"who":{"name":"Ines"}}'], {
+    const again = await pindro(['run', 'retry', ids.failed!, '--from', 'say', '--input', '{"who":{"name":"Ines"}}'], {
       env,
     });
     expect(again.out).to.match(/Welcome, Ines, to \d huts/);
     expect(rows()).to.equal(before);
-    const live = await pindro(['run', 'again', ids.failed!, '--from', 'note'], { env });
+    const live = await pindro(['run', 'retry', ids.failed!, '--from', 'note'], { env });
     expect(live.code).to.equal(1);
     expect(live.err).to.contain('for real').and.contain('note');
     expect(rows()).to.equal(before);
-    const said = await house.api.runAgain({ id: ids.well!, body: { from: 'note', live: true } });
+    const said = await house.api.retryRun({ id: ids.well!, body: { from: 'note', live: true } });
     expect(said.state).to.equal('done');
     expect(rows()).to.equal(before + 1);
-    const nowhere = await pindro(['run', 'again', ids.failed!, '--from', 'syas'], { env });
+    const nowhere = await pindro(['run', 'retry', ids.failed!, '--from', 'syas'], { env });
     expect(nowhere.err).to.contain('There are note, count, say');
   });
 
@@ -191,7 +191,7 @@ describe('finding a run again', function () {
     const { run } = await house.api.runFlow({ name: 'beside', body: { input: { who: {} } as never } });
     const { settled } = await house.api.getRun({ id: run });
     expect(settled.find(({ path }) => path === 'note')!.state).to.not.equal('done');
-    const refused = await house.api.runAgain({ id: run, body: { from: 'say' } }).catch((error: Error) => error);
+    const refused = await house.api.retryRun({ id: run, body: { from: 'say' } }).catch((error: Error) => error);
     expect(String(refused)).to.contain('for real').and.contain('note');
   });
 
@@ -201,13 +201,14 @@ describe('finding a run again', function () {
     await client.close();
     await until(async () => (await found({ finding: 'tool_not_offered' })).length === 1, 'the refusal');
     expect(await found({ tool: 'fly_there' })).to.deep.equal([]);
-    expect((await house.api.figures({ query: { by: 'tool' } })).items.map(({ name }) => name)).to.not.include(
+    expect((await house.api.metricSeries({ query: { by: 'tool' } })).items.map(({ name }) => name)).to.not.include(
       'fly_there',
     );
   });
 
   it('is counted: by flow, tool and model, and for whoever scrapes', async () => {
-    const of = async (by: 'flow' | 'tool' | 'model' | 'endpoint') => (await house.api.figures({ query: { by } })).items;
+    const of = async (by: 'flow' | 'tool' | 'model' | 'endpoint') =>
+      (await house.api.metricSeries({ query: { by } })).items;
     const flows = await of('flow');
     const welcome = flows.find(({ name }) => name === 'welcome')!;
     expect(welcome.runs).to.be.at.least(3);
@@ -218,7 +219,7 @@ describe('finding a run again', function () {
     expect(load).to.include({ name: 'schedule_load', failed: 1 });
     expect((await of('model'))[0]!.tokens).to.be.above(0);
     expect((await of('endpoint')).map(({ name }) => name)).to.deep.equal(['huts']);
-    const told = await pindro(['figures', '--by', 'tool'], { env });
+    const told = await pindro(['metrics', '--by', 'tool'], { env });
     expect(told.out).to.contain('schedule_load');
     const headers = { authorization: `Bearer ${house.apiKey}` };
     const text = await (await fetch(`${house.service.url}/api/v1/metrics`, { headers })).text();

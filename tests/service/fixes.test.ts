@@ -32,7 +32,7 @@ describe('a fix that a finding proposes', function () {
   /** Attaches the lift with a credential in the header Authorization, and runs a flow that calls it. */
   const refusedWith = async (name: string, secret: string) => {
     await house.api.addCredential({ body: { name, kind: 'header', header: 'Authorization', secret } });
-    const server = { name, url: lift.url, credential: name, rules: {}, untested: true };
+    const server = { name, url: lift.url, credential: name, rules: {}, skipTest: true };
     await house.service.servers.attach(server);
     house.service.flows.save(callLift(name));
     const { run } = await house.api.runFlow({ name: `load-by-${name}`, body: { input: {}, stage: 'draft' } });
@@ -45,17 +45,17 @@ describe('a fix that a finding proposes', function () {
   it('removes a repeated Bearer once, and asks the server whether that helps', async () => {
     const { run, finding } = await refusedWith('twice', `Authorization: Bearer Bearer ${LIFT_KEY}`);
     expect(finding.cure).to.include({ do: 'clean', credential: 'twice' });
-    const fixed = await pindro(['run', 'cure', run, '--retry'], { env });
+    const fixed = await pindro(['run', 'fix', run, '--retry'], { env });
     expect(fixed.code, fixed.err).to.equal(0);
     expect(fixed.out).to.contain('tool server "twice" accepts it').and.to.contain('done');
     expect(secretOf('twice')).to.equal(`Bearer ${LIFT_KEY}`);
-    expect(await stateOf(finding)).to.equal('mended');
+    expect(await stateOf(finding)).to.equal('resolved');
   });
 
   it('restores the credential where the server refuses it again', async () => {
     const secret = '"Bearer not-the-lift-key"';
     const { run, finding } = await refusedWith('stale', secret);
-    const fixed = await pindro(['run', 'cure', run], { env });
+    const fixed = await pindro(['run', 'fix', run], { env });
     expect(fixed.code).to.equal(1);
     expect(fixed.out).to.contain('Nothing was changed, because the fix did not help').and.not.contain('not-the-lift');
     expect(secretOf('stale')).to.equal(secret);
@@ -69,8 +69,8 @@ describe('a fix that a finding proposes', function () {
 
   it('is not applied to a credential that has changed since', async () => {
     const { run } = await refusedWith('bare', `"Bearer ${LIFT_KEY}"`);
-    await house.api.changeCredential({ name: 'bare', body: { kind: 'bearer', secret: LIFT_KEY } });
-    const stale = await house.api.cureRun({ id: run, body: {} }).catch((error: Error) => error);
+    await house.api.updateCredential({ name: 'bare', body: { kind: 'bearer', secret: LIFT_KEY } });
+    const stale = await house.api.fixRun({ id: run, body: {} }).catch((error: Error) => error);
     expect(String(stale)).to.contain('credential "bare" is not what it was when the run failed');
     expect(secretOf('bare')).to.equal(LIFT_KEY);
   });
@@ -105,17 +105,17 @@ describe('a fix that a finding proposes', function () {
     const input = { who: { name: 'Tobias' } };
     const { run } = await house.api.runFlow({ name: 'greet', body: { input, stage: 'live' } });
     const [finding] = (await house.api.getRun({ id: run })).findings as [Finding];
-    const fixed = await pindro(['run', 'cure', run], { env });
+    const fixed = await pindro(['run', 'fix', run], { env });
     expect(fixed.out).to.contain('Only the draft of greet has changed. Callers use revision 1 until you publish.');
-    expect(fixed.out).to.contain(`pindro run cure ${run} --publish --retry`);
+    expect(fixed.out).to.contain(`pindro run fix ${run} --publish --retry`);
     expect(await stateOf(finding)).to.equal('open');
 
-    const published = await pindro(['run', 'cure', run, '--publish', '--retry', '--json'], { env });
+    const published = await pindro(['run', 'fix', run, '--publish', '--retry', '--json'], { env });
     expect(published.code, published.err).to.equal(0);
     const { draft, retried } = JSON.parse(published.out);
     expect([draft, retried.state, retried.result]).to.deep.equal([null, 'done', 'Welcome, Tobias!']);
     expect(house.service.flows.get('greet').live).to.equal(2);
-    expect(await stateOf(finding)).to.equal('mended');
+    expect(await stateOf(finding)).to.equal('resolved');
   });
 
   it('is restored where it helps one server and breaks another that shares the credential', async () => {
@@ -129,8 +129,8 @@ describe('a fix that a finding proposes', function () {
     await new Promise<void>((resolve) => other.listen(0, '127.0.0.1', resolve));
     const url = `http://127.0.0.1:${(other.address() as AddressInfo).port}/mcp`;
     credentials.allow('shared', url);
-    await house.service.servers.attach({ name: 'other', url, credential: 'shared', rules: {}, untested: true });
-    const answer = await house.api.cureRun({ id: run, body: {} });
+    await house.service.servers.attach({ name: 'other', url, credential: 'shared', rules: {}, skipTest: true });
+    const answer = await house.api.fixRun({ id: run, body: {} });
     expect(answer).to.include({ made: false });
     expect(secretOf('shared')).to.equal(`"Bearer ${LIFT_KEY}"`);
     await new Promise((resolve) => other.close(resolve));
@@ -151,7 +151,7 @@ describe('a fix that a finding proposes', function () {
       .replace('input: { type: object,', 'input: { type: object, required: [where],');
     house.service.flows.save(needs.replace('who: { type: object }', 'where: { type: string }, who: { type: object }'));
     const before = house.service.flows.get('relied').live;
-    const refused = await house.api.cureRun({ id: run, body: { publish: true } }).catch((error: Error) => error);
+    const refused = await house.api.fixRun({ id: run, body: { publish: true } }).catch((error: Error) => error);
     expect(String(refused)).to.contain('Publishing "relied" would break');
     expect(house.service.flows.get('relied').live).to.equal(before);
   });

@@ -35,7 +35,7 @@ result: { left: "\${ steps.take.rows[0].count }", half: "\${ input.by / 2 }", mo
         'take_one',
       ),
     ]);
-    await house.api.putEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'main', tools } } });
+    await house.api.createEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'main', tools } } });
     ({ key } = await house.api.issueKey({ body: { name: 'ines', endpoints: ['main'] } }));
   });
   after(() => house.close());
@@ -67,11 +67,11 @@ result: "\${ steps.name.rows }"
     const to = '${ row.count }';
     const { result } = await house.api.runFlow({ name: 'rename-item', body: { input: { to } } });
     expect(result).to.deep.equal([{ id: 1, item: to, count: 0 }]);
-    await house.api.changeRow({ name: 'stock', row: '1', body: { set: { item: 'blanket' } } });
+    await house.api.updateRow({ name: 'stock', row: '1', body: { set: { item: 'blanket' } } });
   });
 
   it('are told where a rule of the builder has no value, and not to send what may not be sent', async () => {
-    await house.api.wordTool({
+    await house.api.describeTool({
       name: 'main',
       tool: 'take_one',
       body: { arguments: { item: { set: '${ caller.item }' } } },

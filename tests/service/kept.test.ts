@@ -43,7 +43,7 @@ describe('values kept of results', function () {
     { text: 'Booked.' },
     call('book', { nights: 3 }),
     { text: 'Booked again.' },
-    { text: 'Nothing yet.' },
+    { text: 'Nothing uses it yet.' },
   ];
   before(async () => {
     [house, model] = await Promise.all([workspace(), scriptedModel(replies)]);
@@ -92,7 +92,7 @@ describe('values kept of results', function () {
       env: { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey },
     });
     expect(told.out)
-      .to.contain('kept of results')
+      .to.contain('stored values')
       .and.match(/hut\s+larch/);
   });
 

@@ -42,7 +42,7 @@ describe('what changes, as it changes', () => {
       await house.api.importFlow({ body: { document: RESERVE.replace('name: reserve-bunks', 'name: another') } });
       await house.api.exposeFlow({ name: 'another', body: { endpoint: 'fresh' } });
       await house.api.addCredential({ body: { name: 'c', secret: 'abcdef' } });
-      await house.api.putTable({ body: { name: 't', columns: { a: 'text' } } });
+      await house.api.createTable({ body: { name: 't', columns: { a: 'text' } } });
       await house.api.addRow({ name: 't', body: { row: { a: 'x' } } });
       await house.api.refreshServer({ name: 'lift' });
     });

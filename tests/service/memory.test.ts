@@ -90,7 +90,7 @@ describe('what agents remember', function () {
     expect(JSON.stringify(memory[0]!.output)).to.contain('till March.').and.contain('Until March.');
     expect(memory[1]!.output).to.include({ exchanges: 2 });
     const sent = JSON.stringify(model.requests.at(-2)!.body.messages);
-    expect(sent).to.contain('What came before, summed up').and.contain('What you noted before');
+    expect(sent).to.contain('What came before, summed up').and.contain('Your notes from earlier');
   });
 
   it('is forgotten by itself where nobody added to it for long', async () => {
@@ -105,7 +105,7 @@ describe('what agents remember', function () {
     await talk('Third.');
     expect(JSON.stringify(model.requests.at(-1)!.body.messages)).to.not.contain('Second.');
     const { items } = await house.api.listMemories({ query: { search: 'brief' } });
-    await house.api.forgetMemory({ id: items[0]!.id });
+    await house.api.deleteMemory({ id: items[0]!.id });
   });
 
   it('is corrected and forgotten by people, over the API and in the console', async () => {
@@ -117,20 +117,20 @@ describe('what agents remember', function () {
     await page.getByRole('button', { name: 'tobias-talks' }).click();
     const window = page.getByRole('dialog', { name: 'Memory of tobias-talks' });
     await window.getByRole('button', { name: /^Correct\s+hut/ }).click();
-    await window.getByLabel('What is so').fill('kestrel since March');
-    await window.getByRole('button', { name: 'Correct the note' }).click();
+    await window.getByLabel('Fact').fill('kestrel since March');
+    await window.getByRole('button', { name: 'Correct note' }).click();
     await window.getByText('kestrel since March').waitFor();
     await expectAccessible(page, 'one memory');
     expect((await house.api.getMemory({ id })).notes.map(({ text }) => text)).to.deep.equal(['kestrel since March']);
     await house.api.correctNote({ id, body: { about: 'hut', text: null } });
-    await window.getByText('Nothing is noted.').waitFor();
+    await window.getByText('No notes.').waitFor();
     const missing = await house.api
       .correctNote({ id, body: { about: 'hut', text: null } })
       .catch((error: ProblemError) => error.problem);
     expect(missing).to.include({ code: 'not_found' });
-    await window.getByRole('button', { name: 'Forget all of it' }).click();
+    await window.getByRole('button', { name: 'Delete memory' }).click();
     await window.getByRole('button', { name: /for good/ }).click();
-    await page.getByText('Nothing has these words').waitFor();
+    await page.getByText('No matching memories').waitFor();
     expect((await house.api.listMemories({})).items).to.have.length(0);
     const gone = await house.api.getMemory({ id }).catch((error: ProblemError) => error.problem);
     expect(gone).to.include({ code: 'not_found' });

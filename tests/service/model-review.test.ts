@@ -21,7 +21,7 @@ describe('tools of servers, reviewed by a model', () => {
       expect(told()).to.deep.equal([]);
       expect((await house.api.getServer({ name: 'plain' })).heldTools).to.deep.equal([]);
 
-      await house.api.chooseToolReview({ body: { model: 'reviewer' } });
+      await house.api.setToolReview({ body: { model: 'reviewer' } });
       const seen = await house.api.attachServer({ body: { name: 'trails', url: server.url, watch: 'hold' } });
       expect(seen.heldTools.map(({ name }) => name)).to.deep.equal(['opening']);
       expect(seen.heldTools[0]!.why).to.include('the review model finds it harmful');
@@ -54,7 +54,7 @@ describe('tools of servers, reviewed by a model', () => {
     ]);
     try {
       await house.api.addModel({ body: { name: 'reviewer', base: model.url, model: 'house' } });
-      await house.api.chooseToolReview({ body: { model: 'reviewer' } });
+      await house.api.setToolReview({ body: { model: 'reviewer' } });
       const first = await house.api.attachServer({ body: { name: 'weather', url: poisoned.url, watch: 'hold' } });
       expect(first.heldTools.map(({ name }) => name)).to.deep.equal(['weather']);
       const second = await house.api.attachServer({ body: { name: 'trails', url: open.url, watch: 'hold' } });

@@ -49,7 +49,7 @@ describe('models and agents in the service', () => {
     expect(await add({})).to.include({ code: 'model_refused' });
     expect((await add({})).hint).to.contain('credential');
     expect((await add({ dialect: 'smoke-signals' })).detail).to.contain('Known: chat-completions');
-    expect((await add({ base: 'house' })).detail).to.contain('must begin with http');
+    expect((await add({ base: 'house' })).detail).to.contain('must start with http');
     const settings = async (more: object) => {
       const { at, detail } = await add({ settings: more });
       return `${at} ${detail}`;
@@ -57,7 +57,7 @@ describe('models and agents in the service', () => {
     expect(await settings({ temperature: 9 }))
       .to.contain('/settings/temperature')
       .and.contain('at most 2');
-    expect(await settings({ headers: { Authorization: 'Bearer x' } })).to.contain('belongs into a credential');
+    expect(await settings({ headers: { Authorization: 'Bearer x' } })).to.contain('it as a credential');
     expect(await settings({ headers: { 'x-a': 'b\r\nc: d' } }))
       .to.contain('/settings/headers/x-a')
       .and.contain('one line');
@@ -129,7 +129,7 @@ describe('models and agents in the service', () => {
     await dying.close();
     const { outcome } = await going;
     expect(outcome.state).to.equal('done');
-    expect(String(outcome.result)).to.contain('I could not schedule load').and.contain('went away');
+    expect(String(outcome.result)).to.contain('I could not schedule load').and.contain('disconnected');
     const { findings } = await house.api.getRun({ id: outcome.run });
     expect(findings[0]).to.deep.include({ code: 'server_unreachable', severity: 'warning', place: { server: 'lift' } });
     await house.service.servers.move('lift', lift.url);

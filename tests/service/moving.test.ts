@@ -57,13 +57,13 @@ describe('a workspace that moves', () => {
     for (const document of [AGENT, LIFT]) service.flows.save(document);
     for (const name of ['desk', 'loads']) await api.publishFlow({ name, body: { note: 'as it was' } });
     service.flows.save(LIFT.replace('Tells how', 'Says how'));
-    await api.putTools({ name: 'huts', body: { tools: { loads: { flow: 'loads' }, desk: { flow: 'desk' } } } });
-    await api.addEntry({ body: { flow: 'loads', settings: { kind: 'hook', guard: 'key' } } });
-    await api.addEntry({
+    await api.addTools({ name: 'huts', body: { tools: { loads: { flow: 'loads' }, desk: { flow: 'desk' } } } });
+    await api.createEntry({ body: { flow: 'loads', settings: { kind: 'hook', guard: 'key' } } });
+    await api.createEntry({
       body: { flow: 'loads', settings: { kind: 'schedule', cron: '0 6 * * *', zone: '', input: {} } },
     });
     await api.addRow({ name: 'bookings', body: { row: { hut: 'larch', night: '2027-02-14', party: 3 } } });
-    await api.changeWorkshop({ body: { on: true, open: ['loads'] } });
+    await api.updateWorkshop({ body: { on: true, open: ['loads'] } });
     await api.addPerson({ body: { name: 'marit', role: 'operator' } });
   });
   afterEach(async () => {
@@ -181,22 +181,22 @@ describe('a workspace that moves', () => {
   });
 
   it('leaves keys in addresses behind as gaps, and says when it is no workspace', async () => {
-    await from.api.changeServer({
+    await from.api.updateServer({
       name: 'lift',
-      body: { url: `${lift.url}?api_key=a-key-in-an-address`, untested: true },
+      body: { url: `${lift.url}?api_key=a-key-in-an-address`, skipTest: true },
     });
     const { files } = await from.api.exportWorkspace();
     expect(JSON.stringify(files)).not.to.contain('a-key-in-an-address');
     const { gaps } = await to.api.importWorkspace({ body: { files } });
-    expect(gaps.map(({ command }) => command)).to.include('pindro server change lift --address ADDRESS');
+    expect(gaps.map(({ command }) => command)).to.include('pindro server update lift --address ADDRESS');
     const none = await to.api
       .importWorkspace({ body: { files: { 'readme.md': 'x' } } })
       .catch((error: Error) => error.message);
-    expect(none).to.contain('no workspace');
+    expect(none).to.contain('not a workspace');
     mkdirSync(join(to.data, 'empty'));
     const empty = await pindro(['workspace', 'import', join(to.data, 'empty')], { env: envOf(to) });
     expect([empty.code, empty.err]).to.satisfy(
-      ([code, err]: [number, string]) => code === 1 && err.includes('no workspace'),
+      ([code, err]: [number, string]) => code === 1 && err.includes('not a workspace'),
     );
   });
 
@@ -211,7 +211,7 @@ describe('a workspace that moves', () => {
     expect(gaps.map(({ command }) => command.split(' ').slice(0, 3).join(' '))).to.deep.equal([
       'pindro server attach',
       'pindro model add',
-      'pindro endpoint make',
+      'pindro endpoint create',
     ]);
     await to.api.attachServer({ body: { name: 'cable', url: lift.url, secret: LIFT_KEY } });
     await pindro(['flow', 'import', file, '--match', 'lift=cable', '--overwrite'], { env: envOf(to) });

@@ -187,7 +187,7 @@ toolbox:
     const first = await say('Write to a.', 's1');
     expect(first.state).to.equal('waiting');
     const [question] = (await house.api.listApprovals({})).items;
-    expect(question!.message).to.contain('appeared or changed after this agent was made');
+    expect(question!.message).to.contain('was added or changed after this agent was created');
     await house.api.decide({ run: first.run, body: { path: question!.path, decision: 'approved' } });
     await until(async () => (await house.api.getRun({ id: first.run })).state === 'done', 'the mail');
     expect((await say('Write to b.', 's2')).state).to.equal('done');

@@ -32,8 +32,8 @@ describe('a thing that gets another name', () => {
 
   it('as a flow is followed by drafts, endpoints and ways in, and led to by its old name', async () => {
     const { api } = house;
-    await api.addEntry({ body: { flow: 'reserve-bunks', settings: { kind: 'form' } } });
-    await api.keepSample({ name: 'reserve-bunks', body: { name: 'two', input: { party: 2 } } });
+    await api.createEntry({ body: { flow: 'reserve-bunks', settings: { kind: 'form' } } });
+    await api.saveSample({ name: 'reserve-bunks', body: { name: 'two', input: { party: 2 } } });
     const before = await api.runFlow({ name: 'desk', body: {} });
     expect(before.state).to.equal('done');
     const { changed } = await api.renameFlow({ name: 'reserve-bunks', body: { to: 'book-bunks' } });
@@ -66,7 +66,7 @@ describe('a thing that gets another name', () => {
     const { api } = house;
     await api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
     await api.addModel({ body: { name: 'house', base: model.url, model: 'house-1' } });
-    await api.putTools({ name: 'huts', body: { servers: { lift: {} } } });
+    await api.addTools({ name: 'huts', body: { servers: { lift: {} } } });
     house.service.flows.save(`format: pindro/flow@1
 name: loads
 steps:
@@ -109,7 +109,7 @@ describe('a thing that is removed', () => {
 
   it('is shown with what uses it first, and can be put back as it was', async () => {
     const { api } = house;
-    await api.addEntry({ body: { flow: 'reserve-bunks', settings: { kind: 'hook', guard: 'open' } } });
+    await api.createEntry({ body: { flow: 'reserve-bunks', settings: { kind: 'hook', guard: 'open' } } });
     const run = await api.runFlow({
       name: 'reserve-bunks',
       body: { input: { hut: 'larch', night: '2027-02-14', party: 1 } },
@@ -118,7 +118,7 @@ describe('a thing that is removed', () => {
     expect(used.code).to.equal('in_use');
     expect(used.detail).to.contain('endpoint "huts"').and.contain('hook "reserve-bunks"');
     const before = await api.getFlow({ name: 'reserve-bunks' });
-    const { removal } = await api.removeFlow({ name: 'reserve-bunks', query: { anyway: 'true' } });
+    const { removal } = await api.removeFlow({ name: 'reserve-bunks', query: { force: 'true' } });
     expect((await refusal(api.getFlow({ name: 'reserve-bunks' }))).status).to.equal(404);
     expect((await api.listEntries({})).items).to.deep.equal([]);
     expect((await api.getRun({ id: run.run })).state).to.equal('done');
@@ -127,7 +127,7 @@ describe('a thing that is removed', () => {
       (await api.getEndpoint({ name: 'huts' })).toolList.find(({ name }) => name === 'reserve_bunks')!.trouble,
     ).to.contain('no flow');
     expect((await api.listRemovals()).items.map(({ name }) => name)).to.deep.equal(['reserve-bunks']);
-    await api.putBack({ id: removal.id });
+    await api.restoreRemoved({ id: removal.id });
     const after = await api.getFlow({ name: 'reserve-bunks' });
     expect({ ...after, endpoints: [] }).to.deep.equal({ ...before, endpoints: [] });
     expect((await api.listEntries({})).items).to.have.length(1);
@@ -139,33 +139,33 @@ describe('a thing that is removed', () => {
         })
       ).state,
     ).to.equal('done');
-    expect((await refusal(api.putBack({ id: removal.id }))).status).to.equal(404);
+    expect((await refusal(api.restoreRemoved({ id: removal.id }))).status).to.equal(404);
   });
 
   it('comes back with its rows, over a restart too, unless something took its name', async () => {
     const { api } = house;
     await api.addRow({ name: 'bookings', body: { row: { hut: 'larch', night: '2027-02-14', party: 3 } } });
-    const gone = await api.removeTable({ name: 'bookings', query: { anyway: 'true' } });
-    await api.putTable({ body: { name: 'bookings', columns: { other: 'text' } } });
-    expect((await refusal(api.putBack({ id: gone.removal.id }))).code).to.equal('already_there');
-    await api.removeTable({ name: 'bookings', query: { anyway: 'true' } });
+    const gone = await api.removeTable({ name: 'bookings', query: { force: 'true' } });
+    await api.createTable({ body: { name: 'bookings', columns: { other: 'text' } } });
+    expect((await refusal(api.restoreRemoved({ id: gone.removal.id }))).code).to.equal('already_there');
+    await api.removeTable({ name: 'bookings', query: { force: 'true' } });
     const { data } = house;
     await house.service.close();
     house = await workspace({ data });
-    await house.api.putBack({ id: gone.removal.id });
+    await house.api.restoreRemoved({ id: gone.removal.id });
     expect((await house.api.tableRows({ name: 'bookings' })).items[0]).to.include({ party: 3 });
   });
 
   it('as a way in frees the addresses that led to it', async () => {
     const { api } = house;
     const settings = { kind: 'hook' as const, guard: 'open' as const };
-    const hook = await api.addEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } });
-    await api.changeEntry({ id: hook.id, body: { path: 'port' } });
-    const taken = await refusal(api.addEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } }));
+    const hook = await api.createEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } });
+    await api.updateEntry({ id: hook.id, body: { path: 'port' } });
+    const taken = await refusal(api.createEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } }));
     expect(taken.code).to.equal('already_there');
     expect((await fetch(`${house.service.url}/hooks/gate`, { method: 'POST' })).status).not.to.equal(404);
     await api.removeEntry({ id: hook.id });
-    const fresh = await api.addEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } });
+    const fresh = await api.createEntry({ body: { flow: 'reserve-bunks', path: 'gate', settings } });
     expect(fresh.path).to.equal('gate');
   });
 
@@ -175,7 +175,7 @@ describe('a thing that is removed', () => {
     const { removal } = await api.removeCredential({ name: 'post' });
     const viewer = await api.addPerson({ body: { name: 'vera', role: 'viewer' } });
     expect(viewer.person.role).to.equal('viewer');
-    await api.putBack({ id: removal.id });
+    await api.restoreRemoved({ id: removal.id });
     expect((await api.getCredential({ name: 'post' })).kind).to.equal('bearer');
     expect(house.service.credentials.masker.text('it is a-long-secret-of-post')).not.to.contain('a-long-secret');
   });
@@ -191,9 +191,9 @@ describe('things that are changed', () => {
 
   it('are refused where they are there already', async () => {
     const document = { format: 'pindro/endpoint@1', name: 'huts' };
-    expect((await refusal(house.api.putEndpoint({ body: { document } }))).code).to.equal('already_there');
+    expect((await refusal(house.api.createEndpoint({ body: { document } }))).code).to.equal('already_there');
     expect((await house.api.getEndpoint({ name: 'huts' })).tools).to.be.above(0);
-    await house.api.putEndpoint({ body: { document, replace: true } });
+    await house.api.createEndpoint({ body: { document, replace: true } });
     expect((await house.api.getEndpoint({ name: 'huts' })).tools).to.equal(0);
     const draft = { format: 'pindro/flow@1', name: 'reserve-bunks', steps: {} };
     const taken = await refusal(house.api.saveDraft({ name: 'reserve-bunks', body: { document: draft, fresh: true } }));
@@ -202,13 +202,13 @@ describe('things that are changed', () => {
 
   it('as an endpoint: off, with since when, and on again', async () => {
     const { api } = house;
-    const off = await api.changeEndpoint({ name: 'huts', body: { on: false, instructions: 'Ask first.' } });
+    const off = await api.updateEndpoint({ name: 'huts', body: { on: false, instructions: 'Ask first.' } });
     expect(off.on).to.equal(false);
     expect(Date.parse(off.offSince!)).to.be.closeTo(Date.now(), 60_000);
     const { key } = await api.issueKey({ body: { name: 'x', endpoints: ['huts'] } });
     const error = await connect(house.service, key).catch((thrown: Error) => thrown.message);
     expect(error).to.contain('switched off');
-    const on = await api.changeEndpoint({ name: 'huts', body: { on: true } });
+    const on = await api.updateEndpoint({ name: 'huts', body: { on: true } });
     expect([on.on, on.offSince, on.instructions]).to.deep.equal([true, null, 'Ask first.']);
     await (await connect(house.service, key)).close();
   });
@@ -217,15 +217,15 @@ describe('things that are changed', () => {
     const [lift, other] = await Promise.all([startTestLift(), startTestLift()]);
     const { api } = house;
     await api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
-    await refusal(api.changeServer({ name: 'lift', body: { url: 'http://127.0.0.1:9/mcp' } }));
+    await refusal(api.updateServer({ name: 'lift', body: { url: 'http://127.0.0.1:9/mcp' } }));
     expect((await api.getServer({ name: 'lift' })).url).to.equal(lift.url);
-    const moved = await api.changeServer({
+    const moved = await api.updateServer({
       name: 'lift',
       body: { url: other.url, rules: { station: { set: 'valley' } } },
     });
     expect(moved).to.include({ url: other.url, credential: 'lift-key' });
     expect(moved.rules).to.deep.equal({ station: { set: 'valley' } });
-    expect((await refusal(api.changeServer({ name: 'lift', body: { secret: 'a-wrong-key-for-it' } }))).code).to.equal(
+    expect((await refusal(api.updateServer({ name: 'lift', body: { secret: 'a-wrong-key-for-it' } }))).code).to.equal(
       'server_wants_key',
     );
     expect((await api.callServerTool({ name: 'lift', tool: 'lift_status', body: {} })).isError).to.equal(false);
@@ -234,14 +234,14 @@ describe('things that are changed', () => {
 
   it('as a table: columns are added, renamed, retyped and dropped, all or nothing', async () => {
     const { api } = house;
-    await api.putTable({ body: { name: 'cabins', columns: { deck: 'text', beds: 'text', note: 'text' } } });
+    await api.createTable({ body: { name: 'cabins', columns: { deck: 'text', beds: 'text', note: 'text' } } });
     await api.addRow({ name: 'cabins', body: { row: { deck: 'upper', beds: '2', note: 'x' } } });
     house.service.flows.save(`format: pindro/flow@1
 name: cabins
 steps: { find: { kind: table, with: { table: cabins, do: find, where: { deck: upper }, sort: deck } } }
 result: "\${ steps.find.rows }"
 `);
-    const changed = await api.changeTable({
+    const changed = await api.updateTable({
       name: 'cabins',
       body: { rename: { deck: 'floor' }, types: { beds: 'whole' }, add: { free: 'boolean' }, drop: ['note'] },
     });
@@ -255,7 +255,7 @@ result: "\${ steps.find.rows }"
     expect(result).to.deep.equal([{ id: 1, floor: 'upper', beds: 2, free: null }]);
     await api.addRow({ name: 'cabins', body: { row: { floor: 'three', beds: 1 } } });
     const refused = await refusal(
-      api.changeTable({ name: 'cabins', body: { types: { floor: 'number' }, drop: ['beds'] } }),
+      api.updateTable({ name: 'cabins', body: { types: { floor: 'number' }, drop: ['beds'] } }),
     );
     expect(refused.detail).to.contain('Row 1');
     expect((await api.getTable({ name: 'cabins' })).columns).to.deep.equal(changed.columns);

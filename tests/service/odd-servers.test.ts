@@ -24,7 +24,7 @@ describe('what somebody else’s tools bring along', () => {
     house = await workspace();
     odd = await oddServer(...given);
     await house.api.attachServer({ body: { name: 'odd', url: odd.url } });
-    await house.api.putEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'main' } } });
+    await house.api.createEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'main' } } });
   };
   afterEach(async () => {
     await house.close();
@@ -49,7 +49,7 @@ describe('what somebody else’s tools bring along', () => {
       () => ({ content: [{ type: 'text', text: 'ok' }] }),
       { instructions: 'Ask for the day first.' },
     );
-    await house.api.putTools({ name: 'main', body: { servers: { odd: {} } } });
+    await house.api.addTools({ name: 'main', body: { servers: { odd: {} } } });
     const client = await clientOf(house);
     const { tools } = await client.listTools();
     expect(tools.map(({ name }) => name)).to.include.members([
@@ -68,11 +68,11 @@ describe('what somebody else’s tools bring along', () => {
     });
     const refused = await client.callTool({ name: 'slow_task', arguments: {} });
     expect(JSON.stringify(refused)).to.contain('only as a task');
-    const { remarks } = await house.api.reviewEndpoint({ name: 'main', query: {} });
-    const left = remarks.filter(({ code }) => code === 'left_out').map(({ tool }) => tool);
+    const { suggestions } = await house.api.reviewEndpoint({ name: 'main', query: {} });
+    const left = suggestions.filter(({ code }) => code === 'left_out').map(({ tool }) => tool);
     expect(left).to.have.members(['listing', 'broken', 'hinted']);
     // Nobody has said whether these read or write, so that no name is taken for misleading.
-    expect(remarks.filter(({ code }) => code === 'name_misleads')).to.deep.equal([]);
+    expect(suggestions.filter(({ code }) => code === 'name_misleads')).to.deep.equal([]);
     await client.close();
   });
 
@@ -99,7 +99,7 @@ steps:
 result: { content: [{ type: text, text: "\${ steps.look.text }" }] }
 `);
     for (const name of ['picture', 'told']) house.service.flows.publish(name);
-    await house.api.putTools({
+    await house.api.addTools({
       name: 'main',
       body: { tools: { picture: { flow: 'picture' }, told: { flow: 'told' }, look: { server: 'odd', tool: 'look' } } },
     });
@@ -122,7 +122,7 @@ result: { content: [{ type: text, text: "\${ steps.look.text }" }] }
       structuredContent: { most: 350 },
       isError: true,
     }));
-    await house.api.putTools({ name: 'main', body: { tools: { fail: { server: 'odd', tool: 'fail' } } } });
+    await house.api.addTools({ name: 'main', body: { tools: { fail: { server: 'odd', tool: 'fail' } } } });
     const client = await clientOf(house);
     const failed = await client.callTool({ name: 'fail', arguments: {} });
     expect(failed).to.deep.include({ isError: true, structuredContent: { most: 350 } });

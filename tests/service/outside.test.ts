@@ -121,7 +121,7 @@ describe('work in a thread of its own', () => {
     expect(told[4]).to.match(/^internal: /);
     expect(told.toSpliced(4, 1)).to.deep.equal([
       'one done',
-      'request_invalid: more than 3 s of processor time',
+      'request_invalid: more than 3 s of CPU time',
       'two done',
       'request_invalid: more than 64 MB of memory',
       'request_invalid: not this',

@@ -38,7 +38,7 @@ describe("a caller's own credential", () => {
     furnish(house.service);
     lift = await startTestLift({ accounts: { [INES]: 'ines', [TOBIAS]: 'tobias' } });
     await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
-    await house.api.putTools({
+    await house.api.addTools({
       name: 'huts',
       body: { tools: { schedule_load: { server: 'lift', tool: 'schedule_load', credential: 'caller' } } },
     });
@@ -60,7 +60,7 @@ describe("a caller's own credential", () => {
       'tobias',
       'ines',
     ]);
-    await house.api.wordTool({ name: 'huts', tool: 'schedule_load', body: { credential: 'workspace' } });
+    await house.api.describeTool({ name: 'huts', tool: 'schedule_load', body: { credential: 'workspace' } });
     expect((await schedule(ines)).structuredContent, "with the workspace's own").to.not.have.property('ordered_by');
     expect(JSON.stringify(await lastRun())).to.not.contain(INES);
   });
@@ -69,7 +69,7 @@ describe("a caller's own credential", () => {
     const marit = await come('marit');
     const { isError, content } = await schedule(marit);
     expect(isError).to.equal(true);
-    expect(content[0]!.text).to.contain('marit has none for it').and.contain('can name a credential on it');
+    expect(content[0]!.text).to.contain('marit has none for it').and.contain('can add a credential to it');
     expect(content[0]!.text, 'no advice for builders').to.not.contain('pindro ');
     const { findings } = await lastRun();
     expect(findings[0]).to.deep.include({ place: { server: 'lift' } });
@@ -82,7 +82,7 @@ describe("a caller's own credential", () => {
     const { content } = await schedule(marit);
     expect(content[0]!.text).to.contain('refused the credential "lift-old"').and.not.contain('a-key-of-last-year');
     expect((await house.api.getServer({ name: 'lift' })).state).to.equal('ready');
-    await house.api.changeSecret({ name: 'lift-old', body: { secret: TOBIAS } });
+    await house.api.replaceSecret({ name: 'lift-old', body: { secret: TOBIAS } });
     expect((await schedule(marit)).structuredContent).to.include({ ordered_by: 'tobias' });
   });
 
@@ -99,7 +99,7 @@ steps: { go: { kind: flow, with: { flow: send-inside } } }
 result: "\${ steps.go }"
 `);
     for (const flow of ['send-inside', 'send']) house.service.flows.publish(flow);
-    await house.api.putTools({
+    await house.api.addTools({
       name: 'huts',
       body: { tools: { send: { flow: 'send' } }, servers: { lift: { use: ['schedule_*'], credential: 'caller' } } },
     });
@@ -109,7 +109,7 @@ result: "\${ steps.go }"
     const { toolList } = await house.api.getEndpoint({ name: 'huts' });
     expect(toolList.find(({ name }) => name === 'schedule_load')).to.include({ credential: 'caller' });
     const run = await lastRun();
-    const again = await house.api.runAgain({ id: run.id, body: {} });
+    const again = await house.api.retryRun({ id: run.id, body: {} });
     expect(again.error?.code, 'done again by somebody else').to.equal('caller_without_credential');
   });
 
@@ -123,6 +123,6 @@ result: "\${ steps.go }"
     expect(await issue({ lift: 'lift-ines' })).to.equal('done');
     expect(await refusal(house.api.removeCredential({ name: 'lift-ines' }))).to.contain('key "x"');
     const flow = { tools: { bunks: { flow: 'reserve-bunks', credential: 'caller' } } };
-    expect(await refusal(house.api.putTools({ name: 'huts', body: flow })), 'a flow has none').to.not.equal('done');
+    expect(await refusal(house.api.addTools({ name: 'huts', body: flow })), 'a flow has none').to.not.equal('done');
   });
 });

@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { jsonMistake, Masker, secretReason, understandServers } from '@pindro/core';
+import { jsonMistake, Masker, recognizeServers, secretReason } from '@pindro/core';
 import { secretsOfEnvironment } from '@pindro/service/parts';
 import { PROGRAMS } from '@pindro/standins';
 import { expect } from 'chai';
@@ -40,7 +40,7 @@ const PASTED: Record<string, string> = {
   'argument by randomness': line(HEX),
   'header X-Session-Id': header('X-Session-Id'),
   'header X-Signature': header('X-Signature'),
-  'header Cookie': header('Cookie', `sid=${CANARY}`),
+  Cookie: header('Cookie', `sid=${CANARY}`),
   'header by format': header('X-Hut', `Bearer ${CANARY}`),
   'address ?k=': url(`?k=${CANARY}`),
   'address ?sig=': url(`?sig=${CANARY}`),
@@ -73,11 +73,11 @@ describe('secrets in what is pasted', function () {
     let count = 0;
     const shows = (text: string) => text.includes(CANARY) || text.includes(HEX);
     for (const [form, text] of Object.entries(PASTED)) {
-      const { items } = await house.api.understandServers({ body: { text } });
+      const { items } = await house.api.recognizeServers({ body: { text } });
       if (items.length !== 1) wrong.push(`${form}: understood as ${items.length}`);
       if (shows(JSON.stringify(items))) wrong.push(`${form}: shown`);
       const name = `huts-${++count}`;
-      await house.api.attachUnderstood({ body: { text, name, untested: true } });
+      await house.api.attachRecognized({ body: { text, name, skipTest: true } });
       if (shows(JSON.stringify(await house.api.getServer({ name })))) wrong.push(`${form}: shown once it is attached`);
     }
     expect(wrong).to.deep.equal([]);
@@ -87,7 +87,7 @@ describe('secrets in what is pasted', function () {
   });
 
   it('arrive where they belong: in the path, the query, the header, the argument', async () => {
-    const all = (text: string) => understandServers(text)[0]!.way;
+    const all = (text: string) => recognizeServers(text)[0]!.way;
     expect(all(url(`/huts;token=${CANARY}`))).to.deep.nested.include({
       url: 'http://127.0.0.1:9/mcp/huts;token={token}',
       'path[0].value': CANARY,
@@ -99,7 +99,7 @@ describe('secrets in what is pasted', function () {
       'args[1].before': '--token=',
       'args[1].value': CANARY,
     });
-    const repairs = understandServers(`curl --cert huts.pem --proxy-user a:b --frobnicate ${url('')}`)[0]!.repairs;
+    const repairs = recognizeServers(`curl --cert huts.pem --proxy-user a:b --frobnicate ${url('')}`)[0]!.repairs;
     expect(repairs.join(' ')).to.contain('--cert was left out').and.contain('--proxy-user').and.contain('--frobnicate');
     expect(repairs.join(' ')).not.to.contain('a:b');
   });
@@ -123,19 +123,19 @@ describe('secrets in what is pasted', function () {
       url: 'http://127.0.0.1:9/mcp',
       headers: { 'X-Session-Id': 'larch-2027', 'X-Hut': 'kestrel' },
     });
-    const [first] = (await house.api.understandServers({ body: { text } })).items;
+    const [first] = (await house.api.recognizeServers({ body: { text } })).items;
     expect(first!.headers).to.deep.include({
-      ...{ name: 'X-Session-Id', value: '', secret: true, missing: false, why: 'has the name of a secret' },
+      ...{ name: 'X-Session-Id', value: '', secret: true, missing: false, why: 'has a name that suggests a secret' },
     });
     const chosen = { plain: ['X-Session-Id'], encrypt: ['X-Hut'] };
-    const [second] = (await house.api.understandServers({ body: { text, ...chosen } })).items;
+    const [second] = (await house.api.recognizeServers({ body: { text, ...chosen } })).items;
     expect(second!.headers.map(({ name, value }) => [name, value])).to.deep.equal([
       ['X-Session-Id', 'larch-2027'],
       ['X-Hut', ''],
     ]);
-    await house.api.attachUnderstood({ body: { text, name: 'chosen', untested: true, ...chosen } });
+    await house.api.attachRecognized({ body: { text, name: 'chosen', skipTest: true, ...chosen } });
     expect((await house.api.getServer({ name: 'chosen' })).headers).to.deep.equal({ 'X-Session-Id': 'larch-2027' });
-    const shown = await pindro(['server', 'attach', 'more', '--look', '--plain', 'sig', url('?sig=larch-ridge')], {
+    const shown = await pindro(['server', 'attach', 'more', '--preview', '--plain', 'sig', url('?sig=larch-ridge')], {
       env: { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey },
     });
     expect(shown.out, shown.err).to.contain('sig: larch-ridge');

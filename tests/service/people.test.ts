@@ -79,7 +79,7 @@ describe('people of the console', () => {
       ]);
     }
     // A new password ends the sessions there are.
-    await house.api.changePerson({ name: 'tobias', body: { password: 'another night in the hut' } });
+    await house.api.updatePerson({ name: 'tobias', body: { password: 'another night in the hut' } });
     expect((await call(cookie, routes.whoAmI)).status).to.equal(401);
     expect((await enter('tobias', password)).status).to.equal(401);
     expect(await refusal(house.api.addPerson({ body: { name: 'tobias' } }))).to.equal('already_there');
@@ -106,13 +106,13 @@ describe('people of the console', () => {
     const { url } = await house.api.addPerson({ body: { name: 'guest', role: 'viewer' } });
     const cookie = await follow(url);
     expect((await call(cookie, routes.listFlows)).status).to.equal(200);
-    await house.api.changePerson({ name: 'guest', body: { role: 'builder' } });
-    expect((await call(cookie, routes.putTable)).code).to.equal('request_invalid');
+    await house.api.updatePerson({ name: 'guest', body: { role: 'builder' } });
+    expect((await call(cookie, routes.createTable)).code).to.equal('request_invalid');
     await house.api.removePerson({ name: 'guest' });
     expect((await call(cookie, routes.listFlows)).status).to.equal(401);
     for (const { name, role } of (await house.api.listPeople()).items)
       if (role === 'owner' && name !== 'owner') await house.api.removePerson({ name });
     expect(await refusal(house.api.removePerson({ name: 'owner' }))).to.equal('last_owner');
-    expect(await refusal(house.api.changePerson({ name: 'owner', body: { role: 'viewer' } }))).to.equal('last_owner');
+    expect(await refusal(house.api.updatePerson({ name: 'owner', body: { role: 'viewer' } }))).to.equal('last_owner');
   });
 });

@@ -33,7 +33,7 @@ describe('a permit', () => {
   it('is refused without the authority for it', async () => {
     expect(() => permitKeys(NOBODY)).to.throw('is viewer here');
     expect(permitKeys({ name: 'ines', role: 'builder' }).manages).to.equal(false);
-    expect(() => permitOwnRecord('credential:lift-key')).to.throw('no record of our own');
+    expect(() => permitOwnRecord('credential:lift-key')).to.throw('not an encrypted record');
     const policy = new ProgramPolicy(['any'], true);
     const refused = async (work: Promise<unknown>) =>
       work.then(

@@ -88,7 +88,7 @@ describe('privilege, path by path', function () {
     await owner('POST', '/workspace', { files: { 'servers/gone.yaml': serverFile('gone', 'gone') }, overwrite: false });
     ({ id: backup } = (await owner('POST', '/backups')).json);
     await owner('POST', `/keys/${revoked.summary.id}/revoke`);
-    const away = async (path: string) => (await owner('DELETE', `${path}?anyway=true`)).json.removal.id as string;
+    const away = async (path: string) => (await owner('DELETE', `${path}?force=true`)).json.removal.id as string;
     owned = {
       ...{ live: live.key, revoked: revoked.key, id: live.summary.id },
       gone: {
@@ -103,7 +103,7 @@ describe('privilege, path by path', function () {
     });
     house.service.flows.save(walk('walk'));
     // An assistant proposes to run it.
-    await house.api.changeWorkshop({ body: { on: true, open: ['walk'] } });
+    await house.api.updateWorkshop({ body: { on: true, open: ['walk'] } });
     const { key } = house.service.keys.issue({
       ...{ name: 'assistant', attributes: {}, stage: 'draft', endpoints: ['workshop'], manage: false, propose: true },
     });

@@ -69,7 +69,7 @@ describe('privilege', function () {
         ['PUT', '/servers/trails', { also: ['spare'] }],
         ['PUT', '/servers/trails', { network: {} }],
         ['PUT', '/servers/trails', { rules: {}, limits: { idle: '1s' } }],
-        ['PUT', '/servers/trails', { headers: { 'x-hut': 'kestrel' }, untested: true }],
+        ['PUT', '/servers/trails', { headers: { 'x-hut': 'kestrel' }, skipTest: true }],
         ['PUT', '/servers/trails', { program: { command: node, args: [script()], env: {} } }],
         ['POST', '/servers/trails/refresh', {}],
         ['POST', '/servers/trails/tools/list_trails/call', { arguments: {} }],
@@ -88,7 +88,7 @@ describe('privilege', function () {
         expect(hasRun(), `${method} ${path} ${JSON.stringify(body)}`).to.equal(false);
       }
       // Removed and put back, written over by a file, brought along by a bundle: it still waits.
-      const { json } = await send('builder', 'DELETE', '/servers/paths?anyway=true');
+      const { json } = await send('builder', 'DELETE', '/servers/paths?force=true');
       expect((await send('builder', 'POST', `/removals/${json.removal.id}/put-back`)).json.code).to.equal(
         'role_too_low',
       );
@@ -201,11 +201,11 @@ describe('privilege', function () {
     const issue = (name: string) =>
       house.service.keys.issue({ name, attributes: {}, stage: 'live', endpoints: ['*'], manage: true });
     const [revoked, removed, kept] = [issue('revoked'), issue('removed'), issue('kept')];
-    const { id } = await house.api.makeBackup();
+    const { id } = await house.api.createBackup();
     await house.api.revokeKey({ id: revoked.summary.id });
     await house.api.removeKey({ id: removed.summary.id, query: {} });
     await house.api.removePerson({ name: 'a-builder', query: {} });
-    await house.api.changePerson({ name: 'a-operator', body: { role: 'viewer' } });
+    await house.api.updatePerson({ name: 'a-operator', body: { role: 'viewer' } });
     await send('viewer', 'POST', '/sign-out');
     const preview = await house.api.previewRestore({ id });
     expect(preview.keys.map(({ name }) => name).sort()).to.deep.equal(['removed', 'revoked']);
@@ -238,7 +238,7 @@ describe('privilege', function () {
     await begin({ resolve: async () => ['169.254.169.254'] });
     for (const url of ['http://169.254.169.254/latest/meta-data', 'http://inside.example/mcp/huts']) {
       const { json } = await send('operator', 'POST', '/endpoints/huts/test', { url, key: 'pindro_x' });
-      expect(json.steps[0].found, JSON.stringify(json)).to.contain('an address of the network itself');
+      expect(json.steps[0].found, JSON.stringify(json)).to.contain('a network address');
     }
   });
 });

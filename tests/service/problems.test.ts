@@ -59,7 +59,7 @@ describe('what goes wrong, and what becomes of it', function () {
     await until(async () => {
       const { items } = await house.api.listProblems({ query: { limit: 200 } });
       const more = await Promise.all(
-        (['mended', 'expected'] as const).map((state) => house.api.listProblems({ query: { state } })),
+        (['resolved', 'expected'] as const).map((state) => house.api.listProblems({ query: { state } })),
       );
       return [items, ...more.map(({ items: some }) => some)].flat().some(({ id }) => id === fingerprint);
     }, 'the problem');
@@ -74,32 +74,32 @@ describe('what goes wrong, and what becomes of it', function () {
     expect(finding.place).to.deep.equal({ flow: 'greet', at: '/steps/say/with/text' });
     expect(await problemOf(finding)).to.deep.include({ state: 'open', times: 1, flow: 'greet', firstRun: one.id });
 
-    const tried = await pindro(['run', 'cure', one.id, '--try'], { env });
+    const tried = await pindro(['run', 'fix', one.id, '--dry-run'], { env });
     expect(tried.out).to.contain('would have cured 1 of 1 recorded run');
     expect((await problemOf(finding)).times).to.equal(1);
     expect(house.service.flows.get('greet').text).to.contain('nmae');
-    const cured = await pindro(['run', 'cure', one.id], { env });
+    const cured = await pindro(['run', 'fix', one.id], { env });
     expect(cured.out).to.contain('done: change step say of flow greet, at with › text');
-    const again = await pindro(['run', 'again', one.id], { env });
+    const again = await pindro(['run', 'retry', one.id], { env });
     expect(again.out).to.contain('Welcome, Tobias!');
-    expect(await problemOf(finding)).to.deep.include({ state: 'mended' });
-    const twice = await pindro(['run', 'cure', one.id], { env });
+    expect(await problemOf(finding)).to.deep.include({ state: 'resolved' });
+    const twice = await pindro(['run', 'fix', one.id], { env });
     expect(twice.code).to.equal(1);
-    expect(twice.err).to.contain('is not what it was when the run failed');
+    expect(twice.err).to.contain('has changed since the run failed');
 
     house.service.flows.save(greetFlow('nmae'));
     await run('greet', { who: { name: 'Ines' } });
     const back = await problemOf(finding);
-    expect(back).to.deep.include({ state: 'returned', times: 2 });
+    expect(back).to.deep.include({ state: 'recurring', times: 2 });
     expect(back.days.at(-1)!.times).to.equal(2);
     const shown = await pindro(['problem', 'show', finding.fingerprint.slice(0, 8)], { env });
-    expect(shown.out).to.contain('came back').and.contain('change step say of flow greet');
+    expect(shown.out).to.contain('recurring').and.contain('change step say of flow greet');
   });
 
   it('is expected for some days, and nobody need look', async () => {
     const listed = await pindro(['problem', 'list'], { env });
     const [id] = /^[0-9a-f]{8}/m.exec(listed.out)!;
-    const told = await pindro(['problem', 'expected', id, '--days', '3', '--note', 'the wardens are away'], { env });
+    const told = await pindro(['problem', 'expect', id, '--days', '3', '--note', 'the wardens are away'], { env });
     expect(told.out).to.contain('expected until');
     expect((await pindro(['problem', 'list'], { env })).out).to.not.contain(id);
     expect((await pindro(['problem', 'show', id], { env })).out).to.contain('the wardens are away');
@@ -115,7 +115,7 @@ describe('what goes wrong, and what becomes of it', function () {
       credential: null,
       secret: LIFT_KEY,
       rules: {},
-      untested: true,
+      skipTest: true,
     });
     flows.save(callLift('shedule_load', 'later'));
     flows.publish('load');
@@ -123,8 +123,8 @@ describe('what goes wrong, and what becomes of it', function () {
     await servers.change('later', { url: lift.url });
     const { finding, one } = await first('load', { kg: 4 }, 'live');
     expect(finding.title).to.equal('Tool server "later" has no tool "shedule_load"; it has "schedule_load"');
-    await house.api.cureRun({ id: one.id, body: {} });
-    expect((await house.api.runAgain({ id: one.id, body: {} })).state).to.equal('done');
+    await house.api.fixRun({ id: one.id, body: {} });
+    expect((await house.api.retryRun({ id: one.id, body: {} })).state).to.equal('done');
   });
 
   it('says what is odd about a key, without a character of it', async () => {
@@ -134,19 +134,19 @@ describe('what goes wrong, and what becomes of it', function () {
       url: lift.url,
       credential: 'twice',
       rules: {},
-      untested: true,
+      skipTest: true,
     });
     house.service.flows.save(callLift('schedule_load', 'locked').replace('name: load', 'name: locked-load'));
     const { finding, one } = await first('locked-load');
     expect(finding.code).to.equal('not_authorised');
-    expect(finding.title).to.contain('"twice"').and.contain('it stands in quotation marks');
+    expect(finding.title).to.contain('"twice"').and.contain('it is in quotation marks');
     expect(finding.place).to.deep.equal({ credential: 'twice' });
     expect(JSON.stringify(one)).to.not.contain(LIFT_KEY);
   });
 
   it('quotes the page that answered where a tool server was expected', async () => {
     const url = `http://127.0.0.1:${(page.address() as AddressInfo).port}/mcp`;
-    await house.service.servers.attach({ name: 'page', url, credential: null, rules: {}, untested: true });
+    await house.service.servers.attach({ name: 'page', url, credential: null, rules: {}, skipTest: true });
     house.service.flows.save(callLift('schedule_load', 'page').replace('name: load', 'name: page-load'));
     const { finding } = await first('page-load');
     expect(finding.code).to.equal('not_a_tool_server');
@@ -165,14 +165,14 @@ describe('what goes wrong, and what becomes of it', function () {
   });
 
   it('names the models that there are where the one that is asked for is not, and uses it', async () => {
-    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house-unknown', untested: true } });
+    await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house-unknown', skipTest: true } });
     house.service.flows.save(deskFlow('', { name: 'lost-desk' }));
     const { finding, one } = await first('lost-desk', { message: 'hello' });
     expect(finding).to.include({ code: 'model_refused' });
     expect(finding.why).to.contain('It knows house');
     expect(finding.cure).to.deep.include({ do: 'model', model: 'house', from: 'house-unknown' });
-    await house.api.cureRun({ id: one.id, body: {} });
-    expect((await house.api.runAgain({ id: one.id, body: {} })).state).to.equal('done');
+    await house.api.fixRun({ id: one.id, body: {} });
+    expect((await house.api.retryRun({ id: one.id, body: {} })).state).to.equal('done');
   });
 
   it('publishes what is called and was never published', async () => {
@@ -187,14 +187,14 @@ result: "\${ steps.call.result }"
     const { run: id } = await house.api.runFlow({ name: 'outer', body: { input: {}, stage: 'live' } as never });
     const one = await house.api.getRun({ id });
     expect(one.findings[0]).to.include({ code: 'flow_not_published' });
-    await house.api.cureRun({ id, body: {} });
-    expect((await house.api.runAgain({ id, body: { on: 'live' } })).state).to.equal('done');
+    await house.api.fixRun({ id, body: {} });
+    expect((await house.api.retryRun({ id, body: { on: 'live' } })).state).to.equal('done');
   });
 
   it('proposes nothing where nothing can be changed, and asks which where there are several', async () => {
     const { one } = await first('look-up', { hut: ' Larch' });
-    const refused = await house.api.cureRun({ id: one.id, body: {} }).catch((error: Error) => error);
-    expect(String(refused)).to.contain('can be changed for you');
+    const refused = await house.api.fixRun({ id: one.id, body: {} }).catch((error: Error) => error);
+    expect(String(refused)).to.contain('has no finding with an automatic fix');
   });
 
   it('is looked at after a restart where the service was stopped before it could', async () => {
@@ -237,10 +237,10 @@ result: "\${ steps.call.result }"
     const [{ id, state, url }] = told[0]!.problems as [(typeof told)[0]['problems'][0]];
     expect(state).to.equal('open');
     expect(url).to.equal(`${other.service.url}/problems/${id}`);
-    await other.api.judgeProblem({ id, body: { state: 'mended' } });
+    await other.api.updateProblem({ id, body: { state: 'resolved' } });
     await fail();
     await until(async () => told.length === 2, 'the second notice');
-    expect(told[1]!.problems.map((one) => one.state)).to.deep.equal(['returned']);
+    expect(told[1]!.problems.map((one) => one.state)).to.deep.equal(['recurring']);
     expect(told[1]!.problems[0]!.receipt).to.equal(null);
     // What an agent did, by the record, goes along with what it claims.
     const model = await startModel();
@@ -251,7 +251,7 @@ result: "\${ steps.call.result }"
     await other.api.runFlow({ name: 'desk', body: { input: { message } } });
     await until(async () => told.length === 3, 'the third notice');
     expect(told[2]!.problems[0]!.receipt).to.deep.include({ done: [], open: [] });
-    expect(told[2]!.problems[0]!.receipt!.contradicts).to.contain('called nothing');
+    expect(told[2]!.problems[0]!.receipt!.contradicts).to.contain('no tool');
     await model.close();
     await other.close();
     await new Promise((resolve) => hook.close(resolve));

@@ -38,9 +38,9 @@ describe('a program of this machine as a tool server', function () {
   const pid = async () => Number(/as process (\d+)(?![\s\S]*as process)/.exec(await texts())?.[1]);
 
   it('is attached by a command line, called, and its log can be read', async () => {
-    const { items } = await house.api.understandServers({ body: { text: `${node} ${PROGRAMS.trails}` } });
+    const { items } = await house.api.recognizeServers({ body: { text: `${node} ${PROGRAMS.trails}` } });
     expect(items[0]).to.include({ cannot: null, url: null });
-    const made = await house.api.attachUnderstood({ body: { text: `${node} ${PROGRAMS.trails}`, name: 'trails' } });
+    const made = await house.api.attachRecognized({ body: { text: `${node} ${PROGRAMS.trails}`, name: 'trails' } });
     expect(made).to.include({ speaks: 'stdio', about: 'Trail Report 1.2.0', tools: 3 });
     expect(made.instructions).to.contain('before you send anybody');
     expect((await call('trail_report', { trail: 'larch-traverse' })).data).to.include({ state: 'careful' });
@@ -59,10 +59,10 @@ describe('a program of this machine as a tool server', function () {
     const found = async (search: string) => (await house.api.listServers({ query: { search } })).items.length;
     expect([await found('trails/main'), await found('no-such-program')]).to.deep.equal([1, 0]);
     const odd = await oddServer([{ name: 'weigh', inputSchema: { type: 'object' } }], () => ({ content: [] }));
-    const gone = await refusal(house.api.changeServer({ name: 'trails', body: { url: 'http://127.0.0.1:9/mcp' } }));
+    const gone = await refusal(house.api.updateServer({ name: 'trails', body: { url: 'http://127.0.0.1:9/mcp' } }));
     expect(gone.code).to.equal('server_unreachable');
     expect(await server()).to.include({ speaks: 'stdio', url: '' });
-    const moved = await house.api.changeServer({ name: 'trails', body: { url: odd.url } });
+    const moved = await house.api.updateServer({ name: 'trails', body: { url: odd.url } });
     expect(moved).to.include({ program: null, where: odd.url, speaks: 'http', tools: 1 });
     await call('weigh');
     expect(odd.calls).to.deep.equal([{ tool: 'weigh', arguments: {} }]);
@@ -71,10 +71,10 @@ describe('a program of this machine as a tool server', function () {
 
   it('is given its keys as credentials, which no answer, log or list shows', async () => {
     const text = `TRAIL_TOKEN=warden-s3cret-1 ${node} ${PROGRAMS.trails} --token warden-s3cret-2`;
-    const [one] = (await house.api.understandServers({ body: { text } })).items;
+    const [one] = (await house.api.recognizeServers({ body: { text } })).items;
     expect(JSON.stringify(one)).not.to.contain('s3cret');
     expect(one!.repairs.join(' ')).to.match(/--token is stored encrypted.*TRAIL_TOKEN is stored encrypted/s);
-    const made = await house.api.attachUnderstood({ body: { text, name: 'trails' } });
+    const made = await house.api.attachRecognized({ body: { text, name: 'trails' } });
     expect(made.program).to.deep.include({
       args: [PROGRAMS.trails, '--token', { credential: 'trails-key' }],
       env: { TRAIL_TOKEN: { credential: 'trails-key-2' } },
@@ -102,13 +102,13 @@ describe('a program of this machine as a tool server', function () {
 
   it('a value that only its place stands for is asked for, by the name of its argument', async () => {
     const text = `${node} ${PROGRAMS.trails} --token <your token>`.replace('<your token>', '"<your token>"');
-    const [one] = (await house.api.understandServers({ body: { text } })).items;
+    const [one] = (await house.api.recognizeServers({ body: { text } })).items;
     expect(one!.args).to.deep.equal([
-      { name: '--token', value: '', secret: true, missing: true, why: 'has the name of a secret' },
+      { name: '--token', value: '', secret: true, missing: true, why: 'has a name that suggests a secret' },
     ]);
-    const refused = await refusal(house.api.attachUnderstood({ body: { text, name: 'trails' } }));
+    const refused = await refusal(house.api.attachRecognized({ body: { text, name: 'trails' } }));
     expect(refused.detail).to.contain('--token');
-    await house.api.attachUnderstood({ body: { text, name: 'trails', values: { '--token': 'warden-token' } } });
+    await house.api.attachRecognized({ body: { text, name: 'trails', values: { '--token': 'warden-token' } } });
     const day = { trail: 'larch-traverse', state: 'open', says: 'dry', day: '2027-02-14' };
     expect((await call('report_trail', day)).isError).to.equal(false);
   });
@@ -265,7 +265,7 @@ describe('which programs may be run', function () {
     expect(await refusedWith({ programs: ['any'] }, [PROGRAMS.trails])).to.equal(null);
     expect(await refusedWith({ programs: [`${node} ${PROGRAMS.trails}`] }, [PROGRAMS.trails])).to.equal(null);
     const other = await refusedWith({ programs: [`${node} ${PROGRAMS.trails}`] }, ['-e', '1']);
-    expect(other!.message).to.contain('not among the programs');
+    expect(other!.message).to.contain('not on the list');
     const misled = await refusedWith({ programs: [`${node} ${PROGRAMS.trails}`] }, [PROGRAMS.trails], {
       NODE_OPTIONS: '--require /tmp/other.js',
     });

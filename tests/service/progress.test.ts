@@ -29,7 +29,7 @@ result: "\${ steps.second.text }"
 `);
     house.service.flows.publish('twice');
     house.service.endpoints.expose('huts', 'climb_twice', { flow: 'twice' });
-    await house.api.putTools({ name: 'huts', body: { servers: { slow: {} } } });
+    await house.api.addTools({ name: 'huts', body: { servers: { slow: {} } } });
     client = await connect(house.service, ines);
   });
   after(async () => {

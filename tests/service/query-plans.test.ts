@@ -41,7 +41,7 @@ describe('statements', function () {
     const named: Record<string, string> = { id: run, run, name: 'reserve-bunks', flow: 'reserve-bunks', table: 'huts' };
     const calls = Object.entries(routes as Record<string, Route>).filter(
       ([name, { stream, method }]) =>
-        !stream && !['events', 'signOut', 'restoreBackup', 'makeBackup'].includes(name) && method !== 'DELETE',
+        !stream && !['events', 'signOut', 'restoreBackup', 'createBackup'].includes(name) && method !== 'DELETE',
     );
     for (const [, route] of calls) {
       for (const values of [named, { ...named, name: 'huts' }]) {

@@ -53,7 +53,7 @@ describe('rank', () => {
         [routes.rotateKey, { overlap: '1h' }],
         [routes.revokeKey, {}],
         [routes.issueKey, { name: 'mine', endpoints: ['*'], manage: true, stage: 'live' }],
-        [routes.changeKey, { name: 'mine', endpoints: ['*'] }],
+        [routes.updateKey, { name: 'mine', endpoints: ['*'] }],
         [routes.copyKey, { name: 'mine' }],
         [routes.removeKey, {}],
       ] as const) {
@@ -76,7 +76,7 @@ describe('rank', () => {
     const input = { hut: 'larch', night: '2027-03-01', party: 1 };
     const { run } = await house.api.runFlow({ name: 'reserve-bunks', body: { input } });
     const again = (body: object) =>
-      call('operator', routes.runAgain, { from: 'place', live: true, ...body }, { id: run });
+      call('operator', routes.retryRun, { from: 'place', live: true, ...body }, { id: run });
     expect((await again({})).status).to.equal(200);
     for (const body of [{ set: { '/steps/place/with/table': 'bookings' } }, { model: 'house' }]) {
       const { status, text } = await again(body);

@@ -15,7 +15,7 @@ import {
 
 const HEAVY = 'Send 400 kg of gas up to larch on 2027-02-13.';
 const LIGHT = 'Send 40 kg of gas up to larch on 2027-02-13.';
-const WORDS = 'It says that it is done, but schedule load failed.';
+const WORDS = 'The answer says that the work is done, but schedule load failed.';
 
 describe('what an agent did is told beside what it says', function () {
   this.timeout(30_000);
@@ -60,7 +60,7 @@ describe('what an agent did is told beside what it says', function () {
     expect(good.receipt.done[0]).to.include({ tool: 'schedule_load', state: 'done' });
     const bad = await call('boasts', HEAVY);
     expect(bad.texts[0]).to.match(new RegExp(`^${WORDS}\nWhat was done, by the record:\n`));
-    expect(bad.texts[0]).to.contain('- nothing that has an effect').and.contain('at most 350 kg');
+    expect(bad.texts[0]).to.contain('- nothing with side effects').and.contain('at most 350 kg');
     expect(bad.texts[1]).to.match(/^Done: I have reserved/);
     expect(bad.receipt.contradicts).to.equal(WORDS);
     const told = await call('honest', HEAVY);
@@ -69,13 +69,13 @@ describe('what an agent did is told beside what it says', function () {
   });
 
   it('on a form and in a chat that strangers see', async () => {
-    const form = await house.api.addEntry({
+    const form = await house.api.createEntry({
       body: { flow: 'boasts', settings: { kind: 'form', message: 'Thank you.' } as never, path: 'send' },
     });
     const body = new URLSearchParams({ message: HEAVY });
     const sent = await (await fetch(form.url!, { method: 'POST', body })).text();
     expect(sent.indexOf(WORDS)).to.be.above(0).and.below(sent.indexOf('Thank you.'));
-    const chat = await house.api.addEntry({
+    const chat = await house.api.createEntry({
       body: { flow: 'boasts', settings: { kind: 'chat' } as never, path: 'talk' },
     });
     const said = await fetch(chat.url!, { method: 'POST', body, headers: { accept: 'application/json' } });

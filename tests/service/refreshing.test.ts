@@ -56,7 +56,7 @@ describe('reading a tool list anew', function () {
     await house.api.attachServer({ body: { name: 'moved', url: old.url } });
     const reading = house.api.refreshServer({ name: 'moved' }).catch(() => null);
     await new Promise((resolve) => setTimeout(resolve, 100));
-    await house.api.changeServer({ name: 'moved', body: { url: now.url } });
+    await house.api.updateServer({ name: 'moved', body: { url: now.url } });
     await reading;
     await house.api.refreshServer({ name: 'moved' });
     const { toolList, where } = await house.api.getServer({ name: 'moved' });
@@ -75,7 +75,7 @@ describe('reading a tool list anew', function () {
     const before = next.asked();
     await house.api.addCredential({ body: { name: 'short-lived', kind: 'bearer', secret: 'larch-hut-5' } });
     const body = { url: next.url, credential: 'short-lived' };
-    const change = refusal(house.api.changeServer({ name: 'stays', body }));
+    const change = refusal(house.api.updateServer({ name: 'stays', body }));
     await until(async () => next.asked() > before, 'the next server to be asked');
     // Nothing holds it yet, so it may be removed while the server is being asked.
     await house.api.removeCredential({ name: 'short-lived', query: {} });
@@ -103,9 +103,9 @@ describe('a server that is changed or taken out while it is called', function ()
       );
     await house.api.attachServer({ body: { name: 'there', url: faulty.url } });
     for (const act of [
-      () => house.api.changeServer({ name: 'there', body: { watch: 'hold', untested: true } }),
-      () => house.api.changeServer({ name: 'there', body: { limits: { call: '9s' }, untested: true } }),
-      () => house.api.changeServer({ name: 'there', body: { url: faulty.older } }),
+      () => house.api.updateServer({ name: 'there', body: { watch: 'hold', skipTest: true } }),
+      () => house.api.updateServer({ name: 'there', body: { limits: { call: '9s' }, skipTest: true } }),
+      () => house.api.updateServer({ name: 'there', body: { url: faulty.older } }),
       () => house.api.renameServer({ name: 'there', body: { to: 'elsewhere' } }),
       () => house.api.detachServer({ name: 'elsewhere', query: {} }),
     ]) {

@@ -42,10 +42,10 @@ describe('a run that is done again, differently', function () {
   it('lets an agent work again with what its calls gave, and calls nothing twice', async () => {
     const run = await say(ASKED);
     expect(lift.loads()).to.have.length(1);
-    const again = await house.api.runAgain({ id: run, body: { from: 'desk' } });
+    const again = await house.api.retryRun({ id: run, body: { from: 'desk' } });
     expect(again.state).to.equal('done');
     expect(String(again.result)).to.contain('L-0001');
-    expect(lift.loads(), 'nothing was called').to.have.length(1);
+    expect(lift.loads(), ', no tool').to.have.length(1);
     const { spans } = await house.api.getRun({ id: again.run });
     const calls = spans.filter(({ work }) => work === 'tool');
     expect(calls.map(({ attributes }) => attributes['pindro.held'])).to.deep.equal([true]);
@@ -55,17 +55,17 @@ describe('a run that is done again, differently', function () {
 
   it('goes on from a round with all that stands before it, and with another answer', async () => {
     const run = await say('Send 41 kg of rice up to larch on 2027-02-14.');
-    const told = await house.api.runAgain({
+    const told = await house.api.retryRun({
       id: run,
       body: { from: 'desk', answers: { schedule_load: { load: 'L-9999', state: 'lost' } } },
     });
     expect(String(told.result)).to.contain('L-9999');
-    const second = await house.api.runAgain({ id: run, body: { from: 'desk', round: 2 } });
+    const second = await house.api.retryRun({ id: run, body: { from: 'desk', round: 2 } });
     const { spans } = await house.api.getRun({ id: second.run });
     expect(spans.filter(({ work }) => work === 'model')).to.have.length(1);
     expect(spans.filter(({ work }) => work === 'tool')).to.have.length(0);
     expect(String(second.result)).to.contain('L-0002');
-    const problem = await refusal(house.api.runAgain({ id: run, body: { from: 'desk', round: 9 } }));
+    const problem = await refusal(house.api.retryRun({ id: run, body: { from: 'desk', round: 9 } }));
     expect(problem.hint).to.contain('had 2');
   });
 
@@ -73,40 +73,40 @@ describe('a run that is done again, differently', function () {
     const run = await say('Send 42 kg of tea up to larch on 2027-02-15.');
     const count = lift.loads().length;
     const body = { from: 'desk', input: { message: 'Send 43 kg of salt up to larch on 2027-02-15.' } };
-    const safe = await house.api.runAgain({ id: run, body });
+    const safe = await house.api.retryRun({ id: run, body });
     expect(lift.loads()).to.have.length(count);
     expect(String(safe.result)).to.contain('not called');
     const { receipt } = await house.api.getRun({ id: safe.run });
     expect(receipt!.open[0]).to.include({ state: 'refused' });
-    await house.api.runAgain({ id: run, body: { ...body, live: true } });
+    await house.api.retryRun({ id: run, body: { ...body, live: true } });
     expect(lift.loads()).to.have.length(count + 1);
   });
 
   it('is done with another model, or another value somewhere, and nothing of that is kept', async () => {
     const run = await say('Send 44 kg of oats up to larch on 2027-02-16.');
-    const { out } = await pindro(['run', 'again', run, '--from', 'desk', '--model', 'boaster'], {
+    const { out } = await pindro(['run', 'retry', run, '--from', 'desk', '--model', 'boaster'], {
       env: { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey },
     });
     expect(out).to.contain('Done: I have reserved everything');
     const changed = await pindro(
-      ['run', 'again', run, '--from', 'desk', '--change', '/steps/desk/with/instructions=Be brief.'],
+      ['run', 'retry', run, '--from', 'desk', '--change', '/steps/desk/with/instructions=Be brief.'],
       { env: { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey } },
     );
     expect(changed.code, changed.err).to.equal(0);
     expect(house.service.flows.get('desk').text).to.not.contain('brief').and.not.contain('boaster');
     for (const body of [{ set: { '/steps/nowhere/with/x': 1 } }, { set: { '/steps/desk/__proto__': 1 } }, { round: 2 }])
-      expect((await refusal(house.api.runAgain({ id: run, body }))).code).to.equal('request_invalid');
+      expect((await refusal(house.api.retryRun({ id: run, body }))).code).to.equal('request_invalid');
     const { body } = { body: { from: 'desk', set: { '/steps/desk/with/model': 'nobody' } } };
-    const wrong = await house.api.runAgain({ id: run, body });
+    const wrong = await house.api.retryRun({ id: run, body });
     expect(wrong.state).to.equal('failed');
     // What is only tried out is no problem of the flow.
     expect((await house.api.listProblems({ query: { flow: 'desk' } })).items).to.deep.equal([]);
     const note = await house.api.runFlow({ name: 'note', body: { input: { who: 'ines' } } });
-    expect((await refusal(house.api.runAgain({ id: note.run, body: { model: 'house' } }))).detail).to.contain(
-      'No step of the flow asks a model',
+    expect((await refusal(house.api.retryRun({ id: note.run, body: { model: 'house' } }))).detail).to.contain(
+      'No step of the flow uses a model',
     );
-    expect((await refusal(house.api.runAgain({ id: note.run, body: { from: 'say', round: 2 } }))).detail).to.contain(
-      'had no agent',
+    expect((await refusal(house.api.retryRun({ id: note.run, body: { from: 'say', round: 2 } }))).detail).to.contain(
+      'has no agent',
     );
   });
 
@@ -114,7 +114,7 @@ describe('a run that is done again, differently', function () {
     const { run } = await house.api.runFlow({ name: 'note', body: { input: { who: 'marit' }, stage: 'live' } });
     const count = await bookings();
     for (const on of ['ran', 'live', 'draft'] as const) {
-      const again = await house.api.runAgain({ id: run, body: { on, from: 'say' } });
+      const again = await house.api.retryRun({ id: run, body: { on, from: 'say' } });
       expect(again.result, on).to.equal('Booked for marit');
     }
     expect(await bookings()).to.equal(count);
@@ -131,7 +131,7 @@ result: "\${ steps.look.text }"
     const { run } = await house.api.runFlow({ name: 'door', body: { input: { pin: 'larch-door-1', who: 'Ines' } } });
     const { input } = await house.api.getRun({ id: run });
     expect(input).to.deep.equal({ pin: '•••', who: 'Ines' });
-    const again = await house.api.runAgain({
+    const again = await house.api.retryRun({
       id: run,
       body: { input: { ...(input as object), who: 'Tobias' } as never },
     });

@@ -133,7 +133,7 @@ describe('a data directory', () => {
     expect(house.service.credentials.reveal('lift-key', { inside: 'inspect' }).secrets).to.deep.equal([
       'ropeway-key-for-tests',
     ]);
-    expect((await house.api.runAgain({ id: items[0]!.id, body: {} })).state).to.equal('done');
+    expect((await house.api.retryRun({ id: items[0]!.id, body: {} })).state).to.equal('done');
     await house.api.decide({ run: items[1]!.id, body: { path: 'ask', decision: 'approved' } });
     await until(async () => (await house.api.getRun({ id: items[1]!.id })).state === 'done', 'the run to go on');
     await house.close();
@@ -149,7 +149,7 @@ describe('a data directory', () => {
     const before = readFileSync(join(data, 'runs.db'));
     const refused = await workspace({ data }).catch((error: { code: string; message: string }) => error);
     expect(refused).to.include({ code: 'data_directory' });
-    expect((refused as { message: string }).message).to.contain('made by a newer version');
+    expect((refused as { message: string }).message).to.contain('created by a newer version');
     expect(readFileSync(join(data, 'runs.db')).equals(before)).to.equal(true);
     expect(existsSync(join(data, 'pindro.pid'))).to.equal(false);
   });

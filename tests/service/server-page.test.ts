@@ -23,7 +23,7 @@ describe('the page of a tool server', () => {
 
   it('a call by hand is kept, changed, done again and forgotten', async () => {
     const keep = (name: string, args: object) =>
-      house.api.keepServerSample({ name: 'lift', body: { tool: 'schedule_load', name, arguments: args as never } });
+      house.api.saveServerSample({ name: 'lift', body: { tool: 'schedule_load', name, arguments: args as never } });
     await keep('gas', LOAD);
     await keep('gas', { ...LOAD, weight_kg: 60 });
     const { items } = await keep('wood', LOAD);
@@ -32,11 +32,11 @@ describe('the page of a tool server', () => {
       ['wood', 40],
     ]);
     expect((await call('schedule_load', items[0]!.arguments)).isError).to.equal(false);
-    const left = await house.api.forgetServerSample({ name: 'lift', id: String(items[0]!.id) });
+    const left = await house.api.deleteServerSample({ name: 'lift', id: String(items[0]!.id) });
     expect(left.items.map(({ name }) => name)).to.deep.equal(['wood']);
     const unknown = { tool: 'schedule_lod', name: 'x', arguments: {} };
-    expect((await refusal(house.api.keepServerSample({ name: 'lift', body: unknown }))).code).to.equal('tool_unknown');
-    expect((await refusal(house.api.forgetServerSample({ name: 'lift', id: '999' }))).code).to.equal('not_found');
+    expect((await refusal(house.api.saveServerSample({ name: 'lift', body: unknown }))).code).to.equal('tool_unknown');
+    expect((await refusal(house.api.deleteServerSample({ name: 'lift', id: '999' }))).code).to.equal('not_found');
   });
 
   it('tells how calls went lately, and which tools the credential may use', async () => {
@@ -99,7 +99,7 @@ describe('the test of a server, told as it happens', () => {
   after(() => Promise.all([house.close(), lift.close()]));
   const watch = async (text: string, more: object = {}) => {
     const events: TestEvent[] = [];
-    for await (const event of house.api.attachWatched({ body: { text, ...more } })) events.push(event);
+    for await (const event of house.api.attachWithProgress({ body: { text, ...more } })) events.push(event);
     return events;
   };
   const parts = (events: TestEvent[]) =>
@@ -112,7 +112,7 @@ describe('the test of a server, told as it happens', () => {
     const said = events.flatMap((one) => (one.type === 'part' && one.state === 'done' ? [one.says] : []));
     expect(said).to.deep.equal([
       'lift.example is 127.0.0.1',
-      'it answers with status 200',
+      'it responds with status 200',
       said[2],
       'with what goes along',
       '4 tools',
@@ -139,7 +139,7 @@ describe('the test of a server, told as it happens', () => {
     const leaving = new AbortController();
     const body = { text: slow.url, name: 'left', secret: LIFT_KEY };
     try {
-      for await (const event of house.api.attachWatched({ body, signal: leaving.signal }))
+      for await (const event of house.api.attachWithProgress({ body, signal: leaving.signal }))
         if (event.type === 'part' && event.part === 'reach') leaving.abort();
     } catch {
       // The client says that it went.
@@ -152,8 +152,8 @@ describe('the test of a server, told as it happens', () => {
   it('one that does not answer is kept where somebody insists, and is there once it does', async () => {
     const { port } = new URL(lift.url);
     await lift.close();
-    const kept = await house.api.attachUnderstood({
-      body: { text: `http://127.0.0.1:${port}/sse\nAuthorization: Bearer ${LIFT_KEY}`, name: 'later', untested: true },
+    const kept = await house.api.attachRecognized({
+      body: { text: `http://127.0.0.1:${port}/sse\nAuthorization: Bearer ${LIFT_KEY}`, name: 'later', skipTest: true },
     });
     expect(kept).to.include({ tools: 0, state: 'trying' });
     lift = await startTestLift({ port: Number(port) });
@@ -183,19 +183,19 @@ describe('credentials of tool servers', () => {
     await house.api.attachServer({ body: { name: 'lift', url: lift.url, credential: 'ropeway' } });
     expect((await call()).isError).to.equal(false);
     process.env.ROPEWAY_KEY = 'another-key-by-now';
-    await house.api.changeServer({ name: 'lift', body: { headers: { 'X-Hut': 'larch' }, untested: true } });
+    await house.api.updateServer({ name: 'lift', body: { headers: { 'X-Hut': 'larch' }, skipTest: true } });
     expect((await refusal(call())).code).to.equal('server_wants_key');
     const { files } = await house.api.exportWorkspace({ query: {} });
     expect(files['credentials.yaml']).to.contain('environment: ROPEWAY_KEY').and.not.contain(LIFT_KEY);
     const odd = { name: 'odd', kind: 'bearer' as const, source: { file: '/dev/zero' } };
     expect((await refusal(house.api.addCredential({ body: odd }))).detail).to.contain('is no file');
     const own = { name: 'own', kind: 'bearer' as const, source: { environment: 'PINDRO_SECRET_KEY' } };
-    expect((await refusal(house.api.addCredential({ body: own }))).detail).to.contain("service's own");
+    expect((await refusal(house.api.addCredential({ body: own }))).detail).to.contain('service itself');
   });
 
   it('old and new go side by side for a while: what refuses the new one is called with the old', async () => {
     await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
-    const changed = await house.api.changeSecret({
+    const changed = await house.api.replaceSecret({
       name: 'lift-key',
       body: { secret: 'the-key-of-tomorrow', keep: '1h' },
     });
@@ -203,8 +203,8 @@ describe('credentials of tool servers', () => {
     await until(async () => (await house.api.getServer({ name: 'lift' })).state === 'refused', 'the refusal');
     expect((await call()).isError).to.equal(false);
     const { items } = await house.api.serverLog({ name: 'lift', query: {} });
-    expect(items.map(({ text }) => text)).to.include('the new secret was refused; the one before goes along for now');
-    await house.api.changeSecret({ name: 'lift-key', body: { secret: 'the-key-of-tomorrow' } });
+    expect(items.map(({ text }) => text)).to.include('the new secret was rejected; using the previous one for now');
+    await house.api.replaceSecret({ name: 'lift-key', body: { secret: 'the-key-of-tomorrow' } });
   });
 
   it('are tested on every server that they go along with, and say when they were last used', async () => {
@@ -212,9 +212,9 @@ describe('credentials of tool servers', () => {
     await call();
     expect(await house.api.getCredential({ name: 'lift-key' })).to.include({ used: 'taken' });
     expect((await house.api.testCredential({ name: 'lift-key' })).items).to.deep.equal([
-      { server: 'lift', ok: true, says: 'it lets us in' },
+      { server: 'lift', ok: true, says: 'access granted' },
     ]);
-    await house.api.changeSecret({ name: 'lift-key', body: { secret: 'not-the-key' } });
+    await house.api.replaceSecret({ name: 'lift-key', body: { secret: 'not-the-key' } });
     const [one] = (await house.api.testCredential({ name: 'lift-key' })).items;
     expect(one).to.include({ ok: false });
     expect(one!.says).to.contain('valid bearer key');

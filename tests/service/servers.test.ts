@@ -79,14 +79,14 @@ describe('attached tool servers', () => {
     );
     const missing = await odd((_request, response) => void response.writeHead(404).end());
     const cases: [string, object, string, RegExp][] = [
-      [`http://127.0.0.1:${await deadPort()}/mcp`, {}, 'server_unreachable', /nothing listens there/],
-      ['http://127.0.0.1:9/mcp', {}, 'server_unreachable', /web requests may not go to this port/],
+      [`http://127.0.0.1:${await deadPort()}/mcp`, {}, 'server_unreachable', /connection refused/],
+      ['http://127.0.0.1:9/mcp', {}, 'server_unreachable', /HTTP requests to this port are not allowed/],
       [odder.url, {}, 'server_not_mcp', /does not follow the protocol/],
       [page.url, {}, 'server_not_mcp', /is not an MCP server/],
       [missing.url, {}, 'server_not_mcp', /404/],
       [lift.url, {}, 'server_wants_key', /not authorised \(401\)/],
       [lift.url, { secret: 'wrong-key' }, 'server_wants_key', /401/],
-      ['lift', {}, 'request_invalid', /must begin with http/],
+      ['lift', {}, 'request_invalid', /must start with http/],
       ['http://user:pw@127.0.0.1/', {}, 'request_invalid', /user name or password/],
     ];
     for (const [url, more, code, words] of cases) {
@@ -185,14 +185,14 @@ describe('attached tool servers', () => {
 
   it('take a new secret without being attached anew', async () => {
     await good();
-    await house.api.changeSecret({ name: 'lift-key', body: { secret: 'wrong-key' } });
+    await house.api.replaceSecret({ name: 'lift-key', body: { secret: 'wrong-key' } });
     await until(() => house.service.servers.summary('lift').state === 'refused', 'the refusal');
     expect((await problemOf(call('lift_status'))).code).to.equal('server_wants_key');
-    await house.api.changeSecret({ name: 'lift-key', body: { secret: LIFT_KEY } });
+    await house.api.replaceSecret({ name: 'lift-key', body: { secret: LIFT_KEY } });
     await until(() => house.service.servers.summary('lift').state === 'ready', 'the server to be ready');
     // The last word counts, also while a connection with the one before is being made.
     for (const secret of [LIFT_KEY, 'wrong-key', LIFT_KEY, 'wrong-key'])
-      await house.api.changeSecret({ name: 'lift-key', body: { secret } });
+      await house.api.replaceSecret({ name: 'lift-key', body: { secret } });
     await until(() => house.service.servers.summary('lift').state === 'refused', 'the last secret to be refused');
   });
 

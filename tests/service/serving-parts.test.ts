@@ -6,8 +6,8 @@ import {
   CallQuota,
   EndpointLog,
   EventStream,
-  FigureStore,
   Kept,
+  MetricStore,
   openDatabase,
   RunWatch,
   scopedTools,
@@ -132,11 +132,11 @@ describe('what happens on an endpoint', () => {
     const now = 1_000_000_000_000;
     const hour = 60 * 60_000;
     const directory = temporary();
-    const figures = new FigureStore(openDatabase(join(directory, 'runs.db'), 'runs'));
+    const metrics = new MetricStore(openDatabase(join(directory, 'runs.db'), 'runs'));
     const call = (tool: string, caller: string, ago: number, took: number, refused: string | null = null) => ({
       ...{ endpoint: 'huts', tool, caller, refused, at: now - ago, took, failed: refused !== null },
     });
-    figures.takeIn([
+    metrics.takeIn([
       ...Array.from({ length: 19 }, (_, i) => call('look', i % 3 === 0 ? 'ines' : 'tobias', hour, 10)),
       call('look', 'ines', 2 * hour, 500),
       call('book', 'ines: "the warden"', 30 * hour, 4, 'night'),
@@ -145,7 +145,7 @@ describe('what happens on an endpoint', () => {
       { ...call('look', 'ines', hour, 10), endpoint: 'another' },
       call('look', 'ines', 9 * 24 * hour, 10),
     ]);
-    const usage = usageOf(await figures.use(['huts'], now - 7 * 24 * hour), 7, now);
+    const usage = usageOf(await metrics.use(['huts'], now - 7 * 24 * hour), 7, now);
     expect(usage.tools.map(({ tool, calls, failed, p50, p95 }) => [tool, calls, failed, p50, p95])).to.deep.equal([
       ['look', 20, 0, 10, 10],
       ['book', 3, 3, 5, 5],
@@ -165,12 +165,12 @@ describe('what happens on an endpoint', () => {
     expect(usageOf([], 7, now).total).to.include({ calls: 0, p50: null, p95: null });
     // Many callers in many hours are more than may wait at once.
     const hours = Array.from({ length: 600 }, (_, index) => index % 160);
-    figures.takeIn(hours.flatMap((ago, index) => [0, 1, 2].map((n) => call('many', `c${index}-${n}`, ago * hour, 1))));
-    const many = usageOf(await figures.use(['huts'], now - 7 * 24 * hour), 7, now).tools.find(
+    metrics.takeIn(hours.flatMap((ago, index) => [0, 1, 2].map((n) => call('many', `c${index}-${n}`, ago * hour, 1))));
+    const many = usageOf(await metrics.use(['huts'], now - 7 * 24 * hour), 7, now).tools.find(
       ({ tool }) => tool === 'many',
     );
     expect(many!.calls).to.equal(1800);
-    figures.close();
+    metrics.close();
     discard(directory);
   });
 });

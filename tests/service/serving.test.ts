@@ -48,7 +48,7 @@ describe('serving tools', () => {
     keys = furnish(house.service);
     house.service.flows.save(SLOW);
     house.service.flows.publish('slow-look');
-    await house.api.putTools({ name: 'huts', body: { tools: { slow_look: { flow: 'slow-look' } } } });
+    await house.api.addTools({ name: 'huts', body: { tools: { slow_look: { flow: 'slow-look' } } } });
   });
   afterEach(() => house.close());
 
@@ -65,34 +65,34 @@ describe('serving tools', () => {
         await client.close();
       }
       const taken = await refusal(
-        house.api.putEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'huts' } } }),
+        house.api.createEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'huts' } } }),
       );
       expect(taken.problem.code).to.equal('already_there');
       await before.close();
-      await house.api.removeEndpoint({ name: 'huts', query: { anyway: 'true' } });
+      await house.api.removeEndpoint({ name: 'huts', query: { force: 'true' } });
       expect((await refusal(house.api.getEndpoint({ name: 'alder-ridge' }))).problem.status).to.equal(404);
     });
 
     it('has pictures, its own and of its tools, in the shape that MCP gives them', async () => {
       const dot = 'data:image/png;base64,iVBORw0KGgo=';
-      await house.api.changeEndpoint({ name: 'huts', body: { icon: 'https://alder-ridge.example/huts.png' } });
-      await house.api.wordTool({ name: 'huts', tool: 'reserve_bunks', body: { icon: dot } });
+      await house.api.updateEndpoint({ name: 'huts', body: { icon: 'https://alder-ridge.example/huts.png' } });
+      await house.api.describeTool({ name: 'huts', tool: 'reserve_bunks', body: { icon: dot } });
       const client = await connect(house.service, keys.ines);
       expect(client.getServerVersion()?.icons).to.deep.equal([{ src: 'https://alder-ridge.example/huts.png' }]);
       const shown = async () => (await client.listTools()).tools[0]!.icons;
       expect(await shown()).to.deep.equal([{ src: dot, mimeType: 'image/png' }]);
       for (const icon of ['javascript:alert(1)', 'http://plain.example/a.png', 'data:text/html;base64,PGI+'])
         expect(
-          (await refusal(house.api.wordTool({ name: 'huts', tool: 'reserve_bunks', body: { icon } }))).problem,
+          (await refusal(house.api.describeTool({ name: 'huts', tool: 'reserve_bunks', body: { icon } }))).problem,
         ).to.have.nested.property('mistakes[0].at', '/tools/reserve_bunks/icon');
-      await house.api.wordTool({ name: 'huts', tool: 'reserve_bunks', body: { icon: null } });
+      await house.api.describeTool({ name: 'huts', tool: 'reserve_bunks', body: { icon: null } });
       expect(await shown()).to.equal(undefined);
       await client.close();
     });
 
     it('lets every word be changed without touching the flow, and taken back', async () => {
-      const word = (body: Parameters<typeof house.api.wordTool>[0]['body'], tool = 'reserve_bunks') =>
-        house.api.wordTool({ name: 'huts', tool, body });
+      const word = (body: Parameters<typeof house.api.describeTool>[0]['body'], tool = 'reserve_bunks') =>
+        house.api.describeTool({ name: 'huts', tool, body });
       await word({
         description: 'Reserve once you have looked.',
         title: 'Book a bed',
@@ -129,12 +129,12 @@ describe('serving tools', () => {
         'format: pindro/flow@1\nname: count\nsteps:\n  all: { kind: table, with: { table: huts, do: count } }\nresult: { count: "${ steps.all.count }" }\n',
       );
       house.service.flows.publish('count');
-      await house.api.putTools({ name: 'huts', body: { tools: { count_huts: { flow: 'count' } } } });
+      await house.api.addTools({ name: 'huts', body: { tools: { count_huts: { flow: 'count' } } } });
       const counted = (await client.listTools()).tools.find((tool) => tool.name === 'count_huts')!;
       expect(counted.annotations).to.deep.include({ readOnlyHint: true, openWorldHint: false });
       expect(counted.outputSchema).to.deep.equal({ type: 'object', properties: { count: { type: 'integer' } } });
       expect((await callTool(client, 'count_huts', {})).structuredContent).to.deep.equal({ count: 2 });
-      await house.api.wordTool({
+      await house.api.describeTool({
         name: 'huts',
         tool: 'count_huts',
         body: { returns: { type: 'object', required: ['beds'], properties: { beds: { type: 'integer' } } } },
@@ -161,7 +161,7 @@ result:
   data: { from: larch }
 `);
       house.service.flows.publish('postcard');
-      await house.api.putTools({ name: 'huts', body: { tools: { postcard: { flow: 'postcard' } } } });
+      await house.api.addTools({ name: 'huts', body: { tools: { postcard: { flow: 'postcard' } } } });
       const client = await connect(house.service, keys.ines);
       const answer = await callTool(client, 'postcard', {});
       expect(answer.content.map(({ type }) => type)).to.deep.equal([
@@ -179,7 +179,7 @@ result:
     it('passes on a whole server, with the rules and words of the builder', async () => {
       const lift = await startTestLift();
       await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
-      await house.api.putTools({
+      await house.api.addTools({
         name: 'huts',
         body: { servers: { lift: { use: ['!schedule*'], arguments: { station: { set: 'valley' } } } } },
       });
@@ -188,13 +188,13 @@ result:
       expect(listed).to.include('list_loads').and.not.include('schedule_load');
       const loads = await callTool(client, 'list_loads', {});
       expect(loads.isError, loads.content[0]?.text).to.not.equal(true);
-      await house.api.wordTool({ name: 'huts', tool: 'list_loads', body: { name: 'loads_today' } });
+      await house.api.describeTool({ name: 'huts', tool: 'list_loads', body: { name: 'loads_today' } });
       expect(await names(client))
         .to.include('loads_today')
         .and.not.include('list_loads');
       expect((await refusal(house.api.detachServer({ name: 'lift' }))).problem.code).to.equal('in_use');
-      await house.api.takeTool({ name: 'huts', tool: 'loads_today' });
-      await house.api.takeTool({ name: 'huts', tool: 'lift' });
+      await house.api.removeTool({ name: 'huts', tool: 'loads_today' });
+      await house.api.removeTool({ name: 'huts', tool: 'lift' });
       expect(await names(client)).to.deep.equal(['reserve_bunks', 'slow_look']);
       await house.api.detachServer({ name: 'lift' });
       await client.close();
@@ -225,7 +225,7 @@ result:
         await client.listTools();
         client.setNotificationHandler(ToolListChangedNotificationSchema, () => void heard.push(who));
       }
-      await house.api.wordTool({ name: 'huts', tool: 'reserve_bunks', body: { name: 'book_bunks' } });
+      await house.api.describeTool({ name: 'huts', tool: 'reserve_bunks', body: { name: 'book_bunks' } });
       await until(() => heard.length >= 2, 'the change to be heard');
       expect(heard.toSorted()).to.deep.equal(['ines', 'tobias']);
       const booked = await callTool(ines, 'book_bunks', { hut: 'larch', night: '2027-02-14', party: 2 });
@@ -267,7 +267,7 @@ result:
         // Long enough to be cancelled on a slow machine, and short enough that the call still waits for it.
         house.service.flows.save(SLOW.replace('slow-look', 'long-look').replace('300ms', '15s'));
         house.service.flows.publish('long-look');
-        await house.api.putTools({ name: 'huts', body: { tools: { long_look: { flow: 'long-look' } } } });
+        await house.api.addTools({ name: 'huts', body: { tools: { long_look: { flow: 'long-look' } } } });
         const stop = new AbortController();
         const call = client
           .callTool({ name: 'long_look', arguments: {} }, undefined, { signal: stop.signal })
@@ -366,14 +366,14 @@ result:
       const tools = Object.fromEntries(
         Array.from({ length: 300 }, (_, index) => [`look_${index}`, { flow: 'slow-look' }]),
       );
-      await house.api.putTools({ name: 'huts', body: { tools } });
+      await house.api.addTools({ name: 'huts', body: { tools } });
       const client = await connect(house.service, keys.ines);
       const first = await client.listTools();
       expect(first.tools).to.have.lengthOf(250);
       const second = await client.listTools({ cursor: first.nextCursor });
       expect([second.tools.length, second.nextCursor]).to.deep.equal([52, undefined]);
       const wrong = await client.listTools({ cursor: 'nonsense' }).catch((error: Error) => error.message);
-      expect(wrong).to.contain('Begin without one');
+      expect(wrong).to.contain('Start without one');
       await client.close();
     });
   });
@@ -406,7 +406,7 @@ result:
           ),
         'the key to end',
       );
-      expect(late).to.contain('ended on');
+      expect(late).to.contain('expired on');
 
       const old = await issue({ caller: 'marit', readOnly: true });
       const before = await connect(house.service, old.key);
@@ -449,14 +449,14 @@ result:
         house.service.flows.save(bad(name, extra));
         house.service.flows.publish(name);
       }
-      await house.api.putEndpoint({
+      await house.api.createEndpoint({
         body: {
           document:
             'format: pindro/endpoint@1\nname: bad\ntools:\n  run: { flow: bad-one }\n  create_report: { flow: bad-two }\n',
         },
       });
       const before = await house.api.reviewEndpoint({ name: 'bad' });
-      expect(before.remarks.map(({ id }) => id)).to.include.members([
+      expect(before.suggestions.map(({ id }) => id)).to.include.members([
         'name_vague/run',
         'name_misleads/create_report',
         'description_short/run',
@@ -464,10 +464,10 @@ result:
         'argument_undescribed/create_report/n',
       ]);
       expect(before.tokens).to.be.above(50);
-      const one = await house.api.applyRemarks({ name: 'bad', body: { remarks: ['name_vague/run'] } });
+      const one = await house.api.applyReview({ name: 'bad', body: { suggestions: ['name_vague/run'] } });
       expect(one.applied).to.deep.equal(['name_vague/run']);
-      const after = await house.api.applyRemarks({ name: 'bad', body: {} });
-      expect(after.remarks.filter(({ fix }) => fix !== null)).to.deep.equal([]);
+      const after = await house.api.applyReview({ name: 'bad', body: {} });
+      expect(after.suggestions.filter(({ fix }) => fix !== null)).to.deep.equal([]);
       const tools = after.sent as { name: string; inputSchema: { properties: Record<string, object> } }[];
       expect(tools.map(({ name }) => name)).to.deep.equal(['huts_of_the_ridge', 'get_report']);
       expect(tools[1]!.inputSchema.properties.hut).to.deep.include({ enum: ['kestrel', 'larch'] });
@@ -491,13 +491,13 @@ result:
       expect(over.reduce((sum, part) => sum + part.calls, 0)).to.equal(2);
       await house.api.endSession({ id: items[0]!.id });
       const cut = await client.listTools().catch((error: Error) => error.message);
-      expect(cut).to.contain('no such session');
+      expect(cut).to.contain('Unknown session');
     });
 
     it('connects as a stranger would, and hears which part fails', async () => {
       const test = (body: { key?: string; url?: string }) => house.api.testEndpoint({ name: 'huts', body });
       const well = await test({});
-      expect(well.well, JSON.stringify(well.steps)).to.equal(true);
+      expect(well.ok, JSON.stringify(well.steps)).to.equal(true);
       expect(well.steps.map(({ state }) => state)).to.deep.equal(Array(7).fill('well'));
       expect(well.steps[4]!.found).to.contain('2 tools: reserve_bunks, slow_look');
       const failed = async (body: { key?: string; url?: string }) => {
@@ -506,13 +506,13 @@ result:
       };
       expect(await failed({ key: 'pindro_mistyped' })).to.deep.include({ what: 'The key is accepted' });
       expect((await failed({ key: 'PASTE-YOUR-KEY-HERE' })).found).to.contain('gap');
-      expect(await failed({ url: 'http://127.0.0.1:9/mcp/huts' })).to.include({ what: 'The address answers' });
+      expect(await failed({ url: 'http://127.0.0.1:9/mcp/huts' })).to.include({ what: 'The address responds' });
       expect(await failed({ url: `${house.service.url}/sign-in` })).to.include({
-        what: 'An MCP endpoint of Pindro is there',
+        what: 'A Pindro MCP endpoint is there',
       });
-      await house.api.takeTool({ name: 'huts', tool: 'slow_look' });
-      await house.api.takeTool({ name: 'huts', tool: 'reserve_bunks' });
-      expect(await failed({ key: `Bearer ${keys.ines}` })).to.deep.include({ found: 'The list is empty' });
+      await house.api.removeTool({ name: 'huts', tool: 'slow_look' });
+      await house.api.removeTool({ name: 'huts', tool: 'reserve_bunks' });
+      expect(await failed({ key: `Bearer ${keys.ines}` })).to.deep.include({ found: 'The tool list is empty' });
     });
   });
 });
@@ -562,7 +562,7 @@ steps:
     const { steps } = document as { steps: { answer: { with: { toolbox: unknown } } } };
     expect(steps.answer.with.toolbox).to.deep.equal([{ endpoint: 'desk-tools' }]);
     const again = await house.api.moveToolbox(move).catch((error: ProblemError) => error.problem);
-    expect(again).to.have.property('detail').that.contains('nothing that is not on an endpoint');
+    expect(again).to.have.property('detail').that.contains('of the toolbox are on an endpoint');
     await Promise.all([lift.close(), model.close()]);
   });
 
@@ -578,7 +578,7 @@ input: { type: object, properties: { hut: { type: string, description: "One of k
       },
     });
     await house.api.publishFlow({ name: 'rough', body: {} });
-    await house.api.putTools({ name: 'huts', body: { tools: { rough_two: { flow: 'rough' } } } });
+    await house.api.addTools({ name: 'huts', body: { tools: { rough_two: { flow: 'rough' } } } });
     const document = agent('larch')
       .replace('name: desk', 'name: reviewed')
       .replace(
@@ -589,12 +589,12 @@ input: { type: object, properties: { hut: { type: string, description: "One of k
     await house.api.saveDraft({ name: 'reviewed', body: { document } });
     const before = await house.api.reviewToolbox({ name: 'reviewed', query: { step } });
     expect(before.sent.map(({ name }) => name)).to.deep.equal(['rough', 'rough_two']);
-    const ids = before.remarks.map(({ id }) => id);
+    const ids = before.suggestions.map(({ id }) => id);
     expect(ids).to.include('choices_in_prose/rough/hut');
-    expect(before.remarks.filter(({ fix }) => fix !== null)).to.not.deep.equal([]);
-    const after = await house.api.mendToolbox({ name: 'reviewed', body: { step } });
+    expect(before.suggestions.filter(({ fix }) => fix !== null)).to.not.deep.equal([]);
+    const after = await house.api.applyToolboxReview({ name: 'reviewed', body: { step } });
     expect(after.applied).to.include('choices_in_prose/rough/hut');
-    expect(after.remarks.length).to.be.lessThan(before.remarks.length);
+    expect(after.suggestions.length).to.be.lessThan(before.suggestions.length);
     const { document: mended } = (await house.api.getFlow({ name: 'reviewed' })) as never as {
       document: { steps: { answer: { with: { toolbox: object[] } } } };
     };
@@ -619,15 +619,15 @@ input: { type: object, properties: { hut: { type: string, description: "One of k
   it('are reviewed with what their schemas lose in the dialect of the model that reads them', async () => {
     const lost = async (dialect: 'generate-content' | 'messages') => {
       const name = `by-${dialect}`;
-      await house.api.addModel({ body: { name, dialect, base: 'http://127.0.0.1:9/v1', model: 'm', untested: true } });
+      await house.api.addModel({ body: { name, dialect, base: 'http://127.0.0.1:9/v1', model: 'm', skipTest: true } });
       const document = agent('larch')
         .replace('name: desk', `name: desk-${name}`)
         .replace('model: house', `model: ${name}`)
         .replace('{ flow: reserve-bunks, description: Reserve a bed. }', '{ flow: parties }')
         .replace(/ +- \{ server: lift.*\n/, '');
       await house.api.importFlow({ body: { document } });
-      const { remarks } = await house.api.reviewToolbox({ name: `desk-${name}`, query: { step: '/steps/answer' } });
-      return remarks.filter(({ code }) => code === 'told_in_words').map(({ title }) => title);
+      const { suggestions } = await house.api.reviewToolbox({ name: `desk-${name}`, query: { step: '/steps/answer' } });
+      return suggestions.filter(({ code }) => code === 'told_in_words').map(({ title }) => title);
     };
     await house.api.importFlow({
       body: {
@@ -641,7 +641,7 @@ steps: { say: { kind: text, with: { text: "\${ input.party }" } } }
       },
     });
     expect(await lost('generate-content')).to.deep.equal([
-      'Of "parties" the model is told in words alone: /party: enum',
+      'The model receives part of "parties" as text only: /party: enum',
     ]);
     expect(await lost('messages')).to.deep.equal([]);
   });

@@ -64,12 +64,12 @@ describe('how much is asked of a tool server', function () {
     expect((await house.api.getServer({ name: 'gone' })).leftAloneUntil).to.be.a('string');
     const again = await oddServer(
       [{ name: 'weigh', inputSchema: { type: 'object' } }],
-      () => text('well again'),
+      () => text('recovers'),
       {},
       port,
     );
     await until(async () => (await house.api.getServer({ name: 'gone' })).state === 'ready', 'it to be well', 20_000);
-    expect((await call('gone', 'weigh')).text).to.equal('well again');
+    expect((await call('gone', 'weigh')).text).to.equal('recovers');
     again.close();
   });
 });
@@ -95,7 +95,7 @@ describe('a stream that ends before its answer', function () {
         taken.push(last);
         if (!goesOn) return void response.writeHead(404).end();
         response.writeHead(200, { 'content-type': 'text/event-stream' });
-        event(response, 'e3', { jsonrpc: '2.0', id: waits, result: text('it went on') });
+        event(response, 'e3', { jsonrpc: '2.0', id: waits, result: text('the') });
         return void response.end();
       }
       const { id, method } = (await json(request)) as { id?: number; method: string };
@@ -119,7 +119,7 @@ describe('a stream that ends before its answer', function () {
       waits = id;
       response.writeHead(200, { 'content-type': 'text/event-stream' });
       if (asked > 1 && !goesOn) {
-        event(response, 'f1', { jsonrpc: '2.0', id, result: text('asked again') });
+        event(response, 'f1', { jsonrpc: '2.0', id, result: text('to') });
         return void response.end();
       }
       response.write('retry: 50\n');
@@ -143,7 +143,7 @@ describe('a stream that ends before its answer', function () {
   const call = (tool: string) => house.api.callServerTool({ name: 'there', tool, body: { arguments: {} } });
 
   it('is taken up again behind the last event, as soon as the server says', async () => {
-    expect((await call('book')).text).to.equal('it went on');
+    expect((await call('book')).text).to.equal('the');
     expect(taken).to.deep.equal(['e2']);
     const { items } = await house.api.serverLog({ name: 'there', query: {} });
     expect(items).to.deep.include.members([{ ...items.find(({ text: said }) => said === 'begun')!, from: 'server' }]);
@@ -155,7 +155,7 @@ describe('a stream that ends before its answer', function () {
     expect(lost.code).to.equal('server_lost');
     expect(lost.hint).to.contain('whether the call took effect');
     expect(taken.every((one) => one === 'e2')).to.equal(true);
-    expect((await call('look')).text).to.equal('asked again');
+    expect((await call('look')).text).to.equal('to');
   });
 });
 

@@ -1,5 +1,5 @@
 import type { Span } from '@pindro/core';
-import { putBack, readSpans, writeSpans } from '@pindro/service/parts';
+import { readSpans, restoreRemoved, writeSpans } from '@pindro/service/parts';
 import { expect } from 'chai';
 
 const OF = { traceId: 't'.repeat(32), run: 'r1' };
@@ -45,7 +45,7 @@ describe('spans as they are written', () => {
       OF,
     );
     expect(told!.attributes).to.deep.equal({ 'pindro.model': 'house' });
-    expect(putBack(told!, kept)).to.deep.equal(model);
+    expect(restoreRemoved(told!, kept)).to.deep.equal(model);
   });
 
   it('are read as earlier versions wrote them', () => {

@@ -50,13 +50,13 @@ describe('what is switched off', () => {
 
   it('a tool server is neither asked nor called, says so, and comes back as it was', async () => {
     const before = await house.api.getServer({ name: 'lift' });
-    await house.api.changeServer({ name: 'lift', body: { on: false } });
+    await house.api.updateServer({ name: 'lift', body: { on: false } });
     expect((await house.api.getServer({ name: 'lift' })).state).to.equal('off');
     const called = house.api.callServerTool({ name: 'lift', tool: 'lift_status', body: {} });
     expect(await refusal(called)).to.include({ code: 'server_off', status: 409 });
     expect(await refusal(house.api.refreshServer({ name: 'lift' }))).to.include({ code: 'server_off' });
     expect(await offered(`${FLOW}\n${SERVER}`)).to.deep.equal(['reserve_bunks']);
-    await house.api.changeServer({ name: 'lift', body: { on: true } });
+    await house.api.updateServer({ name: 'lift', body: { on: true } });
     const { credential, tools } = await house.api.getServer({ name: 'lift' });
     expect([credential, tools]).to.deep.equal([before.credential, before.tools]);
     expect((await house.api.callServerTool({ name: 'lift', tool: 'lift_status', body: {} })).isError).to.equal(false);

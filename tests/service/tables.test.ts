@@ -7,7 +7,7 @@ describe('tables', () => {
   let house: Workspace;
   before(async () => {
     house = await workspace();
-    await house.api.putTable({
+    await house.api.createTable({
       body: {
         name: 'things',
         columns: { label: 'text', weight: 'number', count: 'whole', open: 'boolean', day: 'date', more: 'json' },
@@ -44,7 +44,7 @@ describe('tables', () => {
     ['2^53', { count: 2 ** 53 }, '/row/count', /2\^53/],
     ['a text for true or false', { open: 'yes' }, '/row/open', /true or false/],
     ['a boolean for a number', { weight: true }, '/row/weight', /takes a number/],
-    ['a day that is none', { day: '2027-02-30' }, '/row/day', /a date such as/],
+    ['a day that is none', { day: '2027-02-30' }, '/row/day', /a date, such as/],
     ['NUL', { label: 'a\0b' }, '/row/label', /without NUL/],
     ['an unknown column', { lable: 'x' }, '', /Did you mean "label"/],
     ['deep nesting', { more: JSON.parse(`${'['.repeat(100)}${']'.repeat(100)}`) }, '', /nested deeper/],
@@ -78,7 +78,7 @@ describe('tables', () => {
     expect(find({ kg: { in: [10, 120] } }, { descending: true })).to.deep.equal([120, 10]);
     expect(find({ kg: { in: [] } })).to.deep.equal([]);
     expect(find({}, { limit: 1 })).to.deep.equal([10]);
-    expect(() => find({ kgs: 1 })).to.throw('There is no column of "loads" named "kgs"');
+    expect(() => find({ kgs: 1 })).to.throw('No column of "loads" named "kgs" exists');
   });
 
   it('page from the newest row back', async () => {
@@ -108,10 +108,10 @@ describe('tables', () => {
 
   it('refuse ill-formed names', async () => {
     const refused = async (body: object) =>
-      ((await house.api.putTable({ body: body as never }).catch((error) => error)) as ProblemError).problem;
+      ((await house.api.createTable({ body: body as never }).catch((error) => error)) as ProblemError).problem;
     expect((await refused({ name: 'Bad Name', columns: { a: 'text' } })).detail).to.contain('lower-case');
     expect((await refused({ name: 'ok', columns: { 'a"; DROP TABLE data_things; --': 'text' } })).detail).to.contain(
-      'cannot be the name of a column',
+      'is not a valid column',
     );
     expect((await refused({ name: 'ok', columns: {} })).detail).to.contain('at least one column');
     expect((await refused({ name: 'things', columns: { a: 'text' } })).code).to.equal('already_there');

@@ -28,8 +28,8 @@ describe('whoever calls what waits', () => {
     const client = await connect(house.service, key, 'huts');
     const told = await callTool(client, 'reserve_group', { party: 9 });
     expect(told.isError).to.not.equal(true);
-    expect(told.structuredContent).to.include({ state: 'waiting', waits_for: 'Somebody is to decide: 9 people?' });
-    expect(told.content[0]!.text).to.contain('It is not done yet').and.contain(`${house.service.url}/runs/`);
+    expect(told.structuredContent).to.include({ state: 'waiting', waits_for: 'Approval required: 9 people?' });
+    expect(told.content[0]!.text).to.contain('The run is not finished').and.contain(`${house.service.url}/runs/`);
     await client.close();
     const run = String(told.structuredContent!.run);
     await approve(run);
@@ -51,7 +51,7 @@ describe('whoever calls what waits', () => {
       body: { input: { message: 'Reserve bunks for a group of 12 people.' } },
     });
     expect(outcome.state).to.equal('waiting');
-    expect(outcome.waitsFor).to.include({ for: 'run', what: 'Somebody is to decide: 12 people?' });
+    expect(outcome.waitsFor).to.include({ for: 'run', what: 'Approval required: 12 people?' });
     const [open] = await waiting();
     const child = await house.api.getRun({ id: open!.run });
     expect(child).to.deep.include({ state: 'waiting', parentRun: outcome.run });

@@ -46,7 +46,7 @@ describe('how a tool server speaks', () => {
 
   it('is looked for anew when the server is changed to another address', async () => {
     await attach('lift', lift.url);
-    const moved = await house.api.changeServer({ name: 'lift', body: { url: lift.older } });
+    const moved = await house.api.updateServer({ name: 'lift', body: { url: lift.older } });
     expect(moved).to.include({ speaks: 'sse', url: lift.older, state: 'ready' });
   });
 

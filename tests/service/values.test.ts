@@ -48,7 +48,7 @@ describe('values to choose from', () => {
     const failed = await refusal(list({ server: 'lift', tool: 'cancel_load', argument: 'load' }));
     expect(failed.status).to.be.above(499);
     lift = await startLift({ key: KEY });
-    await house.api.changeServer({ name: 'lift', body: { url: lift.url } });
+    await house.api.updateServer({ name: 'lift', body: { url: lift.url } });
   });
 
   it('depend on other fields, and come from a flow or a table where an input says so', async () => {
@@ -86,7 +86,7 @@ steps:
     expect((await messages('{ tabel: huts }')).join())
       .to.contain('/input/properties/hut/x-values')
       .and.contain('tabel');
-    expect((await messages('{ table: hats }')).join()).to.contain('There is no table named "hats"');
+    expect((await messages('{ table: hats }')).join()).to.contain('No table named "hats" exists');
     expect((await messages('{ table: huts, with: [room] }')).join()).to.contain('There is no input "room"');
     await house.api.importFlow({ body: { document: input('{ flow: rooms }') } });
     await house.api.renameFlow({ name: 'rooms', body: { to: 'bedrooms' } });
@@ -102,7 +102,7 @@ steps:
       return { status: response.status, text: await response.text() };
     };
     const open = (path: string, more: object = {}) =>
-      house.api.addEntry({ body: { flow: 'book-room', path, settings: { kind: 'form', ...more } } });
+      house.api.createEntry({ body: { flow: 'book-room', path, settings: { kind: 'form', ...more } } });
     const runs = async (name: string) => (await house.api.listRuns({ query: { flow: name } })).items.length;
     before(() => house.api.publishFlow({ name: 'book-room', body: {} }));
 
@@ -133,7 +133,7 @@ steps:
     it('are left out where the form says so, or where nothing lists them just now', async () => {
       await open('plain', { choices: false });
       expect((await page('plain')).text).to.not.contain('<select');
-      await house.api.removeFlow({ name: 'rooms', query: { anyway: 'true' } as never });
+      await house.api.removeFlow({ name: 'rooms', query: { force: 'true' } as never });
       const without = await page('book?choices', { hut: 'stonewater' });
       expect(without.status).to.equal(200);
       expect(without.text).to.match(/<input type="text" id="f-room"/);
@@ -143,18 +143,20 @@ steps:
   it('are listed at the command line, for a call and for a rule of an endpoint', async () => {
     const called = await pindro(['server', 'call', 'lift', 'cancel_load', '--set', 'load=?', '--json'], { env: env() });
     expect(JSON.parse(called.out).from).to.deep.equal({ tool: 'list_loads' });
-    await house.api.putTools({
+    await house.api.addTools({
       name: 'huts',
       body: { tools: { cancel_load: { server: 'lift', tool: 'cancel_load' } } },
     });
-    const worded = await pindro(['endpoint', 'word', 'huts', 'cancel_load', '--set', 'load=?'], { env: env() });
+    const worded = await pindro(['endpoint', 'describe-tool', 'huts', 'cancel_load', '--set', 'load=?'], {
+      env: env(),
+    });
     expect([worded.code, worded.out]).to.satisfy(
       ([code, out]: [number, string]) => code === 0 && out.includes('list_loads'),
     );
   });
 
   it('follow the rules of the server, like a call by hand', async () => {
-    await house.api.changeServer({ name: 'lift', body: { rules: { station: { set: 'ridge' } } } });
+    await house.api.updateServer({ name: 'lift', body: { rules: { station: { set: 'ridge' } } } });
     await list({ server: 'lift', tool: 'cancel_load', argument: 'load' });
     const governed = house.api.callServerTool({
       ...{ name: 'lift', tool: 'list_loads' },

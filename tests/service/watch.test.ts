@@ -49,7 +49,7 @@ describe('tool lists under watch', function () {
       place: { server: 'faulty' },
     });
 
-    const refused = await house.api.refuseChanges({ name: 'faulty', body: { tools: ['good'] } });
+    const refused = await house.api.rejectChanges({ name: 'faulty', body: { tools: ['good'] } });
     expect(refused.items[0]).to.include({ refused: 'test' });
     expect((await refusal(call('good'))).detail).to.contain('test would not have it');
     await house.api.refreshServer({ name: 'faulty' });
@@ -59,7 +59,7 @@ describe('tool lists under watch', function () {
     expect(await changes()).to.deep.equal([]);
     expect(await names()).to.include('good');
     expect((await call('good')).text).to.equal('all is well');
-    const { items } = await house.api.serverLists({ name: 'faulty' });
+    const { items } = await house.api.serverHistory({ name: 'faulty' });
     expect(items.map(({ what, by }) => [what, by])).to.deep.equal([
       ['accepted', 'test'],
       ['refused', 'test'],
@@ -89,10 +89,10 @@ describe('tool lists under watch', function () {
     await until(async () => (await server()).state === 'ready', 'it to be there');
     await turn('renamed', async () => (await names()).includes('well'));
     expect((await server()).held).to.equal(0);
-    const [latest] = (await house.api.serverLists({ name: 'faulty' })).items;
+    const [latest] = (await house.api.serverHistory({ name: 'faulty' })).items;
     expect(latest!.changes).to.deep.include({
       ...{ tool: 'well', kind: 'renamed', was: 'good', parts: [{ at: 'description' }].slice(1) },
-      breaks: ['Calls of good are refused: there is no such tool any more.'],
+      breaks: ['Calls of good fail: the tool no longer exists.'],
     });
     const { items } = await house.api.serverLog({ name: 'faulty', query: {} });
     expect(items.map(({ text }) => text).join('\n')).to.contain('its tools changed: well (renamed)');
@@ -161,10 +161,10 @@ steps:
   it('lists and samples go with a server: renamed, removed and put back', async () => {
     await attach();
     await house.api.renameServer({ name: 'faulty', body: { to: 'wonky' } });
-    expect((await house.api.serverLists({ name: 'wonky' })).items).to.have.length(1);
+    expect((await house.api.serverHistory({ name: 'wonky' })).items).to.have.length(1);
     const { removal } = await house.api.detachServer({ name: 'wonky', query: {} });
-    await house.api.putBack({ id: removal.id });
-    expect((await house.api.serverLists({ name: 'wonky' })).items).to.have.length(1);
+    await house.api.restoreRemoved({ id: removal.id });
+    expect((await house.api.serverHistory({ name: 'wonky' })).items).to.have.length(1);
   });
 });
 

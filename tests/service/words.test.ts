@@ -29,10 +29,10 @@ describe('words that are true', () => {
 
   it('publishing says what still hinders a caller, and asks first where it breaks somebody', async () => {
     const { api } = house;
-    const { hindrances } = await api.publishFlow({ name: 'first', body: {} });
-    expect(hindrances).to.have.length(1);
-    expect(hindrances[0]).to.contain('"second"').and.contain('pindro flow publish second');
-    expect((await api.publishFlow({ name: 'second', body: {} })).hindrances).to.deep.equal([]);
+    const { blockers } = await api.publishFlow({ name: 'first', body: {} });
+    expect(blockers).to.have.length(1);
+    expect(blockers[0]).to.contain('"second"').and.contain('pindro flow publish second');
+    expect((await api.publishFlow({ name: 'second', body: {} })).blockers).to.deep.equal([]);
     house.service.flows.save(
       SECOND.replace('properties: { hut: { type: string } }', 'required: [day], properties: { day: { type: string } }'),
     );
@@ -41,13 +41,13 @@ describe('words that are true', () => {
     expect(error.problem.code).to.equal('publish_breaks');
     expect(JSON.stringify(error.problem.mistakes)).to.contain('first').and.contain('day');
     expect((await api.getFlow({ name: 'second' })).revision).to.equal(1);
-    expect((await api.publishFlow({ name: 'second', body: { anyway: true } })).revision).to.equal(2);
+    expect((await api.publishFlow({ name: 'second', body: { force: true } })).revision).to.equal(2);
   });
 
   it('a call that was let in and is refused before it begins is a run, and is counted', async () => {
     const { api } = house;
-    await api.putTools({ name: 'huts', body: { tools: { gone: { flow: 'first' } } } });
-    await api.removeFlow({ name: 'first', query: { anyway: 'true' } });
+    await api.addTools({ name: 'huts', body: { tools: { gone: { flow: 'first' } } } });
+    await api.removeFlow({ name: 'first', query: { force: 'true' } });
     const client = await connect(house.service, keys.ines);
     expect((await callTool(client, 'gone', {})).isError).to.equal(true);
     await client.callTool({ name: 'reserve_bunk', arguments: {} }).catch(() => {});
@@ -57,7 +57,7 @@ describe('words that are true', () => {
     const usage = await api.endpointUsage({ name: 'huts', query: {} });
     expect(JSON.stringify(usage)).to.contain('"gone"');
     const test = await api.testEndpoint({ name: 'huts', body: {} });
-    expect(test.well).to.equal(false);
+    expect(test.ok).to.equal(false);
     expect(test.steps.at(-1)!.found).to.contain('gone: ');
     // The test called nothing.
     expect((await api.listRuns({ query: {} })).items).to.have.length(items.length);
@@ -129,7 +129,7 @@ steps:
     expect((await post(twice, await begin('2025-03-26'))).status).to.equal(400);
     const now = await post(messages, await begin('2025-11-25'));
     expect([now.status, await now.text()]).to.satisfy(
-      ([status, text]: [number, string]) => status === 400 && text.includes('Batches are not part'),
+      ([status, text]: [number, string]) => status === 400 && text.includes('Batches are not supported'),
     );
   });
 });

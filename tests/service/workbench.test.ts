@@ -26,7 +26,7 @@ describe('looking for words in the whole workspace', () => {
     await api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
     await api.addModel({ body: { name: 'ridge', base: model.url, model: 'house-1' } });
     await Promise.all([lift.close(), model.close()]);
-    await api.addEntry({ body: { flow: 'desk-talk', settings: { kind: 'form' } } });
+    await api.createEntry({ body: { flow: 'desk-talk', settings: { kind: 'form' } } });
   });
   after(() => house.close());
   const sorts = async (words: string) =>
@@ -84,15 +84,15 @@ describe('a draft that several people have open', () => {
   });
   after(() => house.close());
   const here = async (api: Client, page: string, name = 'desk-talk') =>
-    (await api.beHere({ name, body: { page } })).others;
+    (await api.reportPresence({ name, body: { page } })).others;
 
   it('tells each page who else is there, each once however many pages they have', async () => {
     expect(await here(house.api, 'a')).to.deep.equal([]);
     const [other] = await here(ines, 'b');
     expect(await here(ines, 'c')).to.include(other);
     expect(await here(house.api, 'a')).to.have.length(1);
-    expect(await here(house.api, 'a'), 'said again').to.have.length(1);
-    const said = (page: string) => house.api.beHere({ name: 'desk-talk', body: { page } });
+    expect(await here(house.api, 'a'), 'repeat').to.have.length(1);
+    const said = (page: string) => house.api.reportPresence({ name: 'desk-talk', body: { page } });
     expect(await said('a'), 'alone').to.deep.include({ elsewhere: false });
     expect(await said('another of mine'))
       .to.deep.include({ elsewhere: true })
@@ -161,7 +161,7 @@ describe('what was talked about, and how runs went', () => {
       ['x'.repeat(300), 's2'],
     ] as const)
       await say(message, session);
-    await say('by itself');
+    await say('itself');
     const { items } = await api.listConversations({ name: 'desk-talk' });
     expect(items.map(({ session, turns }) => [session, turns]).slice(-2)).to.deep.equal([
       ['s2', 1],
@@ -261,7 +261,7 @@ describe('the rows of a table as a grid asks for them', () => {
 
   it('remember who made and changed them: people and runs with their step', async () => {
     const { row } = await api.addRow({ name: 'bookings', body: { row: { hut: 'larch', party: 2 } } });
-    await api.changeRow({ name: 'bookings', row: String(row.id), body: { set: { party: 3, by: 'tobias' } } });
+    await api.updateRow({ name: 'bookings', row: String(row.id), body: { set: { party: 3, by: 'tobias' } } });
     const { items } = await api.rowHistory({ name: 'bookings', row: String(row.id) });
     expect(items.map(({ did, columns }) => [did, columns])).to.deep.equal([
       ['changed', ['party', 'by']],

@@ -44,7 +44,7 @@ describe('the workshop for coding assistants', () => {
       const { name } = house.service.flows.save(flow);
       house.service.flows.publish(name);
     }
-    await house.api.changeWorkshop({ body: { on: true, open: ['look-at-hut', 'calls-closed'] } });
+    await house.api.updateWorkshop({ body: { on: true, open: ['look-at-hut', 'calls-closed'] } });
     assistant = await connect(house.service, await key({ propose: true }), 'workshop');
   });
   afterEach(async () => {
@@ -55,13 +55,13 @@ describe('the workshop for coding assistants', () => {
   it('is closed until it is switched on, and opens to keys made for it alone', async () => {
     const good = await key();
     const any = await key({ endpoints: ['*'] });
-    await house.api.changeWorkshop({ body: { on: false } });
+    await house.api.updateWorkshop({ body: { on: false } });
     expect((await house.api.getWorkshop()).on).to.equal(false);
     expect(await refused(connect(house.service, good, 'workshop'))).to.contain(
       'Endpoint \\"workshop\\" is switched off',
     );
     expect(await refused(assistant.listTools())).to.contain('switched off');
-    await house.api.changeWorkshop({ body: { on: true } });
+    await house.api.updateWorkshop({ body: { on: true } });
     expect(await refused(connect(house.service, any, 'workshop'))).to.contain('does not open endpoint');
     await (await connect(house.service, good, 'workshop')).close();
   });
@@ -83,15 +83,17 @@ describe('the workshop for coding assistants', () => {
     );
     await client.close();
     const review = await house.api.reviewEndpoint({ name: 'workshop' });
-    expect(review.remarks, 'our own review of our own tools').to.deep.equal([]);
+    expect(review.suggestions, 'our own review of our own tools').to.deep.equal([]);
   });
 
   it('gives contracts with each way to call, and what changed since a revision', async () => {
-    await house.api.putTools({ name: 'huts', body: { tools: { look: { flow: 'look-at-hut' } } } });
-    await house.api.addEntry({ body: { flow: 'look-at-hut', path: 'look', settings: { kind: 'hook', guard: 'key' } } });
+    await house.api.addTools({ name: 'huts', body: { tools: { look: { flow: 'look-at-hut' } } } });
+    await house.api.createEntry({
+      body: { flow: 'look-at-hut', path: 'look', settings: { kind: 'hook', guard: 'key' } },
+    });
     const { flows } = await ask('survey_flows');
     expect(flows.map((one: { flow: string }) => one.flow)).to.deep.equal(['calls-closed', 'look-at-hut']);
-    expect(flows[1]).to.include({ called_as: 'tools: 1, hooks: 1', latest_runs: 'none yet' });
+    expect(flows[1]).to.include({ called_as: 'tools: 1, hooks: 1', latest_runs: 'exist yet' });
     house.service.flows.save(
       LOOK.replace('required: [hut]', 'required: [hut, night]').replace(
         'properties: {',
@@ -99,14 +101,14 @@ describe('the workshop for coding assistants', () => {
       ),
     );
     const live = await ask('read_contract', { flow: 'look-at-hut', since: 1 });
-    expect(live).to.deep.include({ revision: 1, does: ['only reads'] });
-    expect(live.changed).to.include({ in_short: 'Nothing that callers could notice' });
+    expect(live).to.deep.include({ revision: 1, does: ['read-only'] });
+    expect(live.changed).to.include({ in_short: 'No change for callers' });
     expect(live.ways_to_call.tools[0]).to.include({ endpoint: 'huts', tool: 'look' });
     expect(live.ways_to_call.hooks[0].address).to.match(/\/hooks\/look$/);
     house.service.flows.publish('look-at-hut');
     const { changed } = await ask('read_contract', { flow: 'look-at-hut', since: 1 });
-    expect(changed).to.deep.include({ in_short: 'Callers have to change something' });
-    expect(changed.changes).to.deep.equal([{ what: 'It now needs "night"', breaks: true }]);
+    expect(changed).to.deep.include({ in_short: 'Callers must change something' });
+    expect(changed.changes).to.deep.equal([{ what: 'Required argument "night" was added', breaks: true }]);
     expect(await refused(ask('read_contract', { flow: 'look-at-hut', since: 9 }))).to.contain('There are 2, 1');
   });
 
@@ -142,10 +144,10 @@ describe('the workshop for coding assistants', () => {
     const { runs } = await ask('look_at_runs', { flow: 'calls-closed' });
     const run = await ask('explain_run', { run: runs[0].run });
     expect(run.findings.map((one: { title: string }) => one.title)).to.include(
-      'It went wrong in a flow that is not open to you',
+      'The failure is in a flow that is not open to you',
     );
     expect(run.steps.map((one: { step: string }) => one.step)).to.deep.equal(['inner']);
-    await house.api.changeWorkshop({ body: { close: ['look-at-hut'] } });
+    await house.api.updateWorkshop({ body: { close: ['look-at-hut'] } });
     expect(await refused(ask('read_contract', { flow: 'look-at-hut' }))).to.contain(
       'no flow "look-at-hut" that is open',
     );
@@ -174,16 +176,16 @@ describe('the workshop for coding assistants', () => {
     expect(looked.comparison.changes.map(({ what }) => what)).to.deep.equal(['Description was changed']);
     house.service.flows.save(LOOK.replace('Look at a hut', 'Look at one hut'));
     const late = await house.api
-      .takeProposal({ id: proposal, body: { version: looked.version } })
+      .acceptProposal({ id: proposal, body: { version: looked.version } })
       .catch((error) => error);
     expect(late.problem.code, 'the draft went on meanwhile').to.equal('draft_newer');
-    await house.api.takeProposal({ id: proposal, body: { note: 'Thank you' } });
+    await house.api.acceptProposal({ id: proposal, body: { note: 'Thank you' } });
     expect(house.service.flows.get('look-at-hut').text).to.equal(better);
     expect(await ask('follow_proposal', { proposal })).to.include({ state: 'taken', note: 'Thank you' });
     expect((await ask('follow_proposal', { proposal })).live).to.contain('not live');
     house.service.flows.publish('look-at-hut');
     expect((await ask('follow_proposal', { proposal })).live).to.equal('It is live.');
-    const again = await house.api.declineProposal({ id: proposal, body: {} }).catch((error) => error);
+    const again = await house.api.rejectProposal({ id: proposal, body: {} }).catch((error) => error);
     expect(again.problem.detail).to.contain('was taken already');
   });
 
@@ -193,28 +195,28 @@ describe('the workshop for coding assistants', () => {
       .to.contain('/steps/find/kind')
       .and.contain('Did you mean "table"?');
     expect(await refused(ask('propose_flow', { document: CLOSED, why }))).to.contain('choose another');
-    expect(await refused(ask('propose_flow', { document: LOOK, why }))).to.contain('as it is already');
+    expect(await refused(ask('propose_flow', { document: LOOK, why }))).to.contain('');
     const { proposal, kind } = await ask('propose_flow', { document: EXAMPLE_FLOW, why });
     expect(kind).to.equal('a new flow');
     expect(checkFlow(EXAMPLE_FLOW, { tables: ['bookings'] }).mistakes, 'the example of read_format').to.deep.equal([]);
     const other = await connect(house.service, await key({ name: 'somebody-else', propose: true }), 'workshop');
     expect(await refused(ask('follow_proposal', { proposal }, other))).to.contain('no proposal of this key');
     await other.close();
-    await house.api.declineProposal({ id: proposal, body: { note: 'We count otherwise' } });
+    await house.api.rejectProposal({ id: proposal, body: { note: 'We count otherwise' } });
     expect(await ask('follow_proposal', { proposal })).to.include({ state: 'declined', note: 'We count otherwise' });
   });
 
   it('cannot be changed, removed, renamed, made anew or put into a toolbox', async () => {
     const codes = await Promise.all(
       [
-        house.api.changeEndpoint({ name: 'workshop', body: { title: 'Mine' } }),
+        house.api.updateEndpoint({ name: 'workshop', body: { title: 'Mine' } }),
         house.api.renameEndpoint({ name: 'workshop', body: { to: 'mine' } }),
         house.api.renameEndpoint({ name: 'huts', body: { to: 'workshop' } }),
         house.api.removeEndpoint({ name: 'workshop' }),
-        house.api.putTools({ name: 'workshop', body: { tools: { look: { flow: 'look-at-hut' } } } }),
-        house.api.wordTool({ name: 'workshop', tool: 'survey_flows', body: { title: 'x' } }),
-        house.api.takeTool({ name: 'workshop', tool: 'survey_flows' }),
-        house.api.putEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'workshop' } } }),
+        house.api.addTools({ name: 'workshop', body: { tools: { look: { flow: 'look-at-hut' } } } }),
+        house.api.describeTool({ name: 'workshop', tool: 'survey_flows', body: { title: 'x' } }),
+        house.api.removeTool({ name: 'workshop', tool: 'survey_flows' }),
+        house.api.createEndpoint({ body: { document: { format: 'pindro/endpoint@1', name: 'workshop' } } }),
       ].map((work) => work.then(() => 'done').catch((error) => error.problem.code)),
     );
     expect(new Set(codes)).to.deep.equal(new Set(['name_reserved']));
@@ -222,6 +224,6 @@ describe('the workshop for coding assistants', () => {
     const agent = `format: pindro/flow@1\nname: a\nsteps: { ask: { kind: agent, with: { model: m, message: hi, toolbox: [{ endpoint: workshop }] } } }\n`;
     const { mistakes } = await house.api.checkFlow({ body: { document: agent } });
     expect(mistakes.map(({ message }) => message).join()).to.contain('workshop');
-    expect((await house.api.testEndpoint({ name: 'workshop', body: {} })).well).to.equal(true);
+    expect((await house.api.testEndpoint({ name: 'workshop', body: {} })).ok).to.equal(true);
   });
 });

@@ -23,7 +23,7 @@ const TOOLS = [
       hut: HUT,
       day: DATE,
       weight_kg: { type: 'number', description: 'Weight in kg' },
-      goods: { type: 'string', description: 'What it is' },
+      goods: { type: 'string', description: 'Description' },
     },
     ['hut', 'day', 'weight_kg'],
   ),

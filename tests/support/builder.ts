@@ -9,7 +9,7 @@ export class Builder {
   ) {}
 
   get aside(): Locator {
-    return this.page.getByRole('complementary', { name: 'What is selected' });
+    return this.page.getByRole('complementary', { name: 'Selection' });
   }
   node(name: string): Locator {
     return this.page.locator(`.svelte-flow__node[data-id="${name}"]`);
@@ -20,7 +20,7 @@ export class Builder {
     await this.page.getByRole('button', { name: 'New flow' }).click();
     await this.page.getByLabel('Title').fill(title);
     if (starter) await this.page.getByLabel(starter).check();
-    await this.page.getByRole('button', { name: 'Make it' }).click();
+    await this.page.getByRole('button', { name: 'Create' }).click();
     await this.page.getByRole('heading', { level: 1, name: title }).waitFor();
   }
   async open(name: string): Promise<void> {
@@ -130,7 +130,7 @@ export class Builder {
   }
   /** Lets the selected step come after another one, or after a branch of it. */
   async after(link: string): Promise<void> {
-    await this.aside.getByLabel('Let it come after').selectOption(link);
+    await this.aside.getByLabel('Add a predecessor').selectOption(link);
     await this.aside.getByRole('button', { name: 'Add', exact: true }).last().click();
   }
 

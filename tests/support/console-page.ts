@@ -24,7 +24,7 @@ export async function consolePage(): Promise<ConsolePage> {
   const faults: string[] = [];
   page.setDefaultTimeout(15_000);
   page.on('pageerror', (error) => faults.push(error.message));
-  await page.goto(house.service.signInLink());
+  await page.goto(house.service.createSignInLink());
   return {
     ...{ house, page, browser },
     open: async (path) => {

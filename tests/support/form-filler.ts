@@ -184,11 +184,11 @@ export class FormFiller {
   private async branches(label: string, ways: Fields, within: Locator): Promise<void> {
     const group = this.build.group(label, within);
     for (const [index, [name, when]] of Object.entries(ways).entries()) {
-      if (index > 0) await group.getByRole('button', { name: 'Add a way' }).click();
+      if (index > 0) await group.getByRole('button', { name: 'Add a branch' }).click();
       const way = group.getByRole('listitem').nth(index);
       await way.getByLabel('Way', { exact: true }).fill(name);
       await way.getByLabel('Way', { exact: true }).press('Tab');
-      await this.build.fill('Gone when', String(when), way);
+      await this.build.fill('Removed when', String(when), way);
     }
   }
 

@@ -82,7 +82,7 @@ function asProblem(error: unknown): ProblemDetails {
       status: 0,
       detail: error.message,
       code: 'service_unreachable',
-      hint: 'Start it with "pindro serve" or "npm run demo", or say where it is with --url or PINDRO_URL.',
+      hint: 'Start it with "pindro serve" or "npm run demo", or set its address with --url or PINDRO_URL.',
     };
   }
   const file = fileProblem(error);
@@ -98,11 +98,11 @@ function asProblem(error: unknown): ProblemDetails {
 }
 
 const FILE_TROUBLE: Record<string, string> = {
-  ENOENT: 'it is not there',
-  EISDIR: 'it is a folder, and a file is wanted',
-  ENOTDIR: 'a part of its path is no folder',
-  EACCES: 'this user may not read it',
-  EPERM: 'this user may not do that',
+  ENOENT: 'the value is missing',
+  EISDIR: 'it is a folder, but a file is expected',
+  ENOTDIR: 'a part of its path is not a folder',
+  EACCES: 'no read permission',
+  EPERM: 'no permission',
   ENOSPC: 'the disk is full',
 };
 
@@ -113,7 +113,7 @@ function fileProblem(error: unknown): PindroError | null {
   return why
     ? new PindroError(
         'file_unreadable',
-        { path: path ?? 'What was named', why, fix: `Check the path; it is looked for from ${process.cwd()}.` },
+        { path: path ?? 'The file or folder', why, fix: `Check the path, relative to ${process.cwd()}.` },
         { cause: error },
       )
     : null;

@@ -8,11 +8,11 @@ import { credentialCommands } from './commands/credential.js';
 import { documentCommands } from './commands/document.js';
 import { endpointCommands } from './commands/endpoint.js';
 import { entryCommands } from './commands/entry.js';
-import { figuresCommand } from './commands/figures.js';
 import { flowCommands } from './commands/flow.js';
 import { keyCommands } from './commands/key.js';
 import { labelCommands } from './commands/label.js';
 import { memoryCommands } from './commands/memory.js';
+import { metricsCommand } from './commands/metrics.js';
 import { modelCommands } from './commands/model.js';
 import { personCommands } from './commands/person.js';
 import { problemCommands } from './commands/problem.js';
@@ -28,6 +28,7 @@ import { undoCommand } from './commands/undo.js';
 import { workshopCommands } from './commands/workshop.js';
 import { workspaceCommands } from './commands/workspace.js';
 import { EXIT, report } from './context.js';
+import { renameFormer } from './renamed.js';
 import { findConnection } from './settings.js';
 import { usage } from './usage.js';
 
@@ -43,13 +44,13 @@ export function buildProgram(): Command {
     .option('--key <key>', 'access key for the API (better: PINDRO_KEY)')
     .option('--settings <file>', 'file with address and key (PINDRO_SETTINGS)')
     .option('--json', 'prints JSON for programs')
-    .showHelpAfterError('Add --help for what there is.')
+    .showHelpAfterError('Add --help for usage.')
     .showSuggestionAfterError()
     .exitOverride();
   program.addHelpText('after', () => {
     try {
       const { url, from } = findConnection(program.opts());
-      return `\nThe service is looked for at ${url} (from ${from}).`;
+      return `\nService address: ${url} (from ${from}).`;
     } catch (error) {
       return `\n${(error as Error).message}.`;
     }
@@ -69,7 +70,7 @@ export function buildProgram(): Command {
   chatCommand(program);
   runCommands(program);
   problemCommands(program);
-  figuresCommand(program);
+  metricsCommand(program);
   approvalCommands(program);
   memoryCommands(program);
   entryCommands(program);
@@ -96,7 +97,9 @@ async function main(): Promise<void> {
     throw error;
   });
   const program = buildProgram();
-  const asJson = process.argv.includes('--json');
+  const { args, notices } = renameFormer(process.argv.slice(2));
+  for (const notice of notices) process.stderr.write(`${notice}\n`);
+  const asJson = args.includes('--json');
   const override = (command: Command): void => {
     command.exitOverride();
     // Programs get the problem as JSON, and not the words for people besides.
@@ -105,7 +108,7 @@ async function main(): Promise<void> {
   };
   override(program);
   try {
-    await program.parseAsync();
+    await program.parseAsync(args, { from: 'user' });
   } catch (error) {
     if (!(error instanceof CommanderError)) throw error;
     process.exitCode = error.exitCode === 0 ? EXIT.done : EXIT.usage;

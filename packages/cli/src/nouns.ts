@@ -17,7 +17,7 @@ const verbs = (noun: string, make: string, more: Partial<Noun> = {}): Noun => ({
   make: `${noun} ${make}`,
   look: `${noun} show`,
   list: `${noun} list`,
-  change: `${noun} change`,
+  change: `${noun} update`,
   rename: `${noun} rename`,
   copy: `${noun} copy`,
   remove: `${noun} remove`,
@@ -25,22 +25,22 @@ const verbs = (noun: string, make: string, more: Partial<Noun> = {}): Noun => ({
 });
 
 export const NOUNS: Record<string, Noun> = {
-  flow: verbs('flow', 'make'),
-  endpoint: verbs('endpoint', 'make'),
+  flow: verbs('flow', 'create'),
+  endpoint: verbs('endpoint', 'create'),
   tool: {
-    make: 'endpoint put',
+    make: 'endpoint add-tool',
     look: 'endpoint show',
     list: 'endpoint show',
-    change: 'endpoint word',
-    rename: 'endpoint word',
-    copy: none('one flow stands on an endpoint as often as it is put there'),
-    remove: 'endpoint take',
+    change: 'endpoint describe-tool',
+    rename: 'endpoint describe-tool',
+    copy: none('an endpoint can have the same flow several times'),
+    remove: 'endpoint remove-tool',
   },
   server: verbs('server', 'attach'),
   credential: verbs('credential', 'add'),
   model: verbs('model', 'add'),
-  key: verbs('key', 'issue', { rename: 'key change' }),
-  table: verbs('table', 'make'),
+  key: verbs('key', 'issue', { rename: 'key update' }),
+  table: verbs('table', 'create'),
   row: verbs('row', 'add', {
     rename: none('a row has no name'),
     copy: none('a row is added with the values of another one'),
@@ -48,10 +48,10 @@ export const NOUNS: Record<string, Noun> = {
   entry: verbs('entry', 'hook'),
   person: verbs('person', 'add', {
     change: 'person role',
-    copy: none('a person is one person'),
+    copy: none('a person cannot be copied'),
   }),
-  document: verbs('document', 'take', { copy: none('the same document is taken again under another name') }),
-  sample: verbs('sample', 'keep'),
+  document: verbs('document', 'import', { copy: none('the same document can be imported again under another name') }),
+  sample: verbs('sample', 'save'),
   label: verbs('label', 'add', {
     change: none('a label is its name'),
     copy: none('a label is its name'),
@@ -61,5 +61,5 @@ export const NOUNS: Record<string, Noun> = {
 /** Commands that are about work, the whole, or what happened, and not about a thing that people make. */
 export const WORK: readonly string[] = [
   ...['serve', 'demo', 'status', 'search', 'chat', 'bridge', 'undo', 'sign-in', 'backup', 'restore'],
-  ...['run', 'problem', 'figures', 'approval', 'memory', 'workshop', 'workspace'],
+  ...['run', 'problem', 'metrics', 'approval', 'memory', 'workshop', 'workspace'],
 ];

@@ -21,8 +21,8 @@ export function findConnection(
   const named = flags.settings ? '--settings' : env.PINDRO_SETTINGS ? 'PINDRO_SETTINGS' : null;
   if (named && !existsSync(file))
     throw new PindroError('file_unreadable', {
-      ...{ path: file, why: 'it is not there' },
-      fix: `${named} names it. Correct the path, or leave ${named} out to use ${DEFAULT_FILE}.`,
+      ...{ path: file, why: 'the value is missing' },
+      fix: `${named} refers to it. Correct the path, or unset ${named} to use ${DEFAULT_FILE}.`,
     });
   const kept = readFile(file);
   const url = flags.url ?? env.PINDRO_URL ?? kept?.url ?? DEFAULT_URL;
@@ -42,8 +42,8 @@ function readFile(path: string): { url?: string; key?: string } | null {
     return JSON.parse(readFileSync(path, 'utf8')) as { url?: string; key?: string };
   } catch {
     throw new PindroError('file_unreadable', {
-      ...{ path, why: 'it is not valid JSON' },
-      fix: 'Mend it, or delete it and start the service again.',
+      ...{ path, why: 'not valid JSON' },
+      fix: 'Fix it, or delete it and restart the service.',
     });
   }
 }

@@ -29,7 +29,7 @@ async function show(path: string) {
   } catch {
     problem = localProblem(
       'This page could not be loaded',
-      'The service does not answer, or was updated. Reload the page once it runs.',
+      'The service does not respond, or was updated. Reload the page once it is running.',
     );
   }
 }

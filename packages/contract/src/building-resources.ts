@@ -12,8 +12,8 @@ export const kindSummary = z.object({
   name: z.string(),
   title: z.string(),
   about: z.string(),
-  schema: jsonObject.describe('JSON Schema of what "with" takes'),
-  plain: z.array(z.string()).describe('Parts of it that hold no expressions'),
+  schema: jsonObject.describe('JSON Schema of "with"'),
+  plain: z.array(z.string()).describe('Parts of it without expressions'),
 });
 
 /** A flow while it is edited: it may still have mistakes. */
@@ -22,9 +22,9 @@ export const flowPreview = z.object({
   links: z.array(stepLink),
   bodies: z
     .record(z.string(), z.object({ cards: z.array(stepCard), links: z.array(stepLink) }))
-    .describe('The steps inside of loops, by the JSON Pointer of the loop'),
+    .describe('Steps inside loops, by the JSON Pointer of the loop'),
   mistakes: z.array(mistake),
-  warnings: z.array(mistake).describe('What works, and does nothing now'),
+  warnings: z.array(mistake).describe('Valid, but currently without effect'),
   input: jsonObject,
   document: json,
 });
@@ -41,7 +41,7 @@ export const flowComparison = z.object({
   changes: z.array(flowChange),
   steps: z.record(z.string(), z.enum(['added', 'removed', 'changed'])),
   lines: z.array(z.object({ sign: z.enum([' ', '+', '-']), text: z.string() })),
-  cards: z.array(stepCard).describe('The steps of both, drawn together'),
+  cards: z.array(stepCard).describe('Steps of both versions in one drawing'),
   links: z.array(stepLink),
 });
 export const impact = z.object({
@@ -56,14 +56,14 @@ export const revision = z.object({
   live: z.boolean(),
 });
 export const heldStep = z.object({ step: z.string(), run: z.string(), heldAt: moment });
-export const sample = z.object({ name: z.string().describe('Empty for the last one used'), input: json });
+export const sample = z.object({ name: z.string().describe('Empty for the most recent one'), input: json });
 
 /** What a model will be sent, as people read it and as it goes. */
 export const preview = z.object({
   connection: z.string(),
   model: z.string(),
   address: z.string(),
-  system: z.string().describe('The instructions, with what endpoints and servers say of themselves'),
+  system: z.string().describe('Instructions, including those of endpoints and servers'),
   tools: z.array(
     z.object({
       name: z.string(),
@@ -71,25 +71,25 @@ export const preview = z.object({
       schema: jsonObject,
       lost: z
         .array(z.string())
-        .describe('What of the schema the dialect does not take, so that it is only told in words'),
+        .describe('Parts of the schema that the dialect does not support and that are sent as text only'),
     }),
   ),
   turns: z.array(z.object({ role: z.string(), text: z.string(), tool: z.string().optional() })),
-  tokens: z.object({ system: z.number(), tools: z.number(), turns: z.number() }).describe('About how many'),
-  left: z.array(z.string()).describe('What of the conversation would not fit'),
-  body: json.describe('The body of the request'),
+  tokens: z.object({ system: z.number(), tools: z.number(), turns: z.number() }).describe('Estimated count'),
+  left: z.array(z.string()).describe('Parts of the conversation that do not fit'),
+  body: json.describe('Body of the request'),
 });
 
-const grant = z.enum(GRANTS).describe('What an approval covers: one call, a conversation, or all of a caller');
+const grant = z.enum(GRANTS).describe('Scope of the approval: one call, a conversation, or all calls of a caller');
 /** An approval that covers further calls. */
 export const standingApproval = z.object({
   id: z.string(),
   grant,
   flow: z.string(),
   tool: z.string(),
-  origin: z.string().describe('Where the tool comes from; another tool of the same name is not covered'),
+  origin: z.string().describe('Origin of the tool; other tools of the same name are not covered'),
   caller: z.string().describe('On whose behalf the calls happen'),
-  run: z.string().describe('The run in which it was given'),
+  run: z.string().describe('Run in which it was granted'),
   path: z.string(),
   by: z.string(),
   note: z.string(),
@@ -109,17 +109,17 @@ export const approval = z.object({
   title: z.string(),
   message: z.string(),
   facts: jsonObject,
-  tool: z.string().nullable().describe('The tool that is to be called; the facts are what will be sent'),
-  schema: jsonObject.nullable().describe('What an answer may hold in place of the facts'),
-  answers: z.enum(['people', 'caller']).describe('Who may answer'),
-  fourEyes: z.boolean().describe('Whether the one on whose behalf it happens may not approve it'),
-  value: jsonObject.nullable().describe('What the approver sent instead'),
-  sent: jsonObject.nullable().describe('The arguments as they are sent; null until it is approved'),
+  tool: z.string().nullable().describe('Tool to call; the facts are its arguments'),
+  schema: jsonObject.nullable().describe('Schema of an answer that replaces the facts'),
+  answers: z.enum(['people', 'caller']).describe('Allowed approvers'),
+  fourEyes: z.boolean().describe('Whether the person on whose behalf it happens must not approve it'),
+  value: jsonObject.nullable().describe('Values that the approver sent instead'),
+  sent: jsonObject.nullable().describe('Arguments as they are sent; null until approved'),
   grants: z
     .object({ default: grant, allowed: z.array(grant), longest: z.number().describe('In milliseconds') })
-    .describe('What an approval may cover, and for how long beyond this call'),
-  grant: grant.nullable().describe('What the approval covers'),
-  grantedUntil: moment.nullable().describe('When an approval that covers further calls expires'),
+    .describe('Scopes that the approval may cover beyond this call, and for how long'),
+  grant: grant.nullable().describe('Scope of the approval'),
+  grantedUntil: moment.nullable().describe('Expiry of an approval that covers further calls'),
   askedAt: moment,
   until: moment.nullable(),
   decision: z.enum(['approved', 'refused', 'expired']).nullable(),
@@ -128,18 +128,18 @@ export const approval = z.object({
   decidedAt: moment.nullable(),
 });
 
-const bodyLimit = size.default('1MiB').describe('The largest body taken');
-const perMinute = z.number().int().min(1).max(6000).default(60).describe('At most so many a minute');
+const bodyLimit = size.default('1MiB').describe('Maximum body size');
+const perMinute = z.number().int().min(1).max(6000).default(60).describe('Maximum number per minute');
 const words = z.string().max(2000);
 
 /** How a form ends: a text, or another address where one is given. */
 const ending = z.strictObject({
-  message: words.default('').describe('May hold expressions over "input", and over "error" where there is one'),
+  message: words.default('').describe('May contain expressions over "input", and over "error" if there is one'),
   address: z
     .string()
     .regex(/^(?:https?:\/\/|\/)\S*$|^$/, 'must begin with http://, https:// or /')
     .default('')
-    .describe('Redirects there in place of the text'),
+    .describe('Redirects there instead of showing the text'),
 });
 
 /** What each way into a flow takes. */
@@ -153,51 +153,56 @@ export const entrySettings = z.discriminatedUnion('kind', [
     guard: z
       .enum(['open', 'key', 'signature'])
       .default('key')
-      .describe('Who may call: anybody, who has an access key, or who signs with the secret (HMAC-SHA256)'),
-    origins: z.array(z.string()).default([]).describe('Origins whose pages may call it from a browser'),
+      .describe('Authentication: none, an access key, or a signature with the secret (HMAC-SHA256)'),
+    origins: z.array(z.string()).default([]).describe('Origins whose pages may call the webhook from a browser (CORS)'),
     answer: z
       .enum(['result', 'run', 'response'])
       .default('result')
       .describe(
-        "Answers with the flow's result, at once with the id of the run, or with the response that the result describes: { status, headers, body }, or base64 in place of body",
+        "Responds with the flow's result, immediately with the run ID, or with the response that the result describes: { status, headers, body }, or base64 instead of body",
       ),
     bodyLimit,
     perMinute,
   }),
   z.strictObject({
     kind: z.literal('form'),
-    title: words.default('').describe("What stands above it; the flow's title if left out"),
+    title: words.default('').describe("Heading of the page; the flow's title by default"),
     about: words.default(''),
     button: z.string().max(60).default('Send'),
-    after: z.enum(['message', 'address', 'form']).default('message').describe('What follows when it was sent'),
-    message: words.default('Thank you. It has arrived.').describe('May hold expressions over "input" and "result"'),
-    address: z.string().default('').describe('For "address": where to go; for "form": the name of the next form'),
+    after: z.enum(['message', 'address', 'form']).default('message').describe('Action after the form is sent'),
+    message: words
+      .default('Thank you. Your message has been received.')
+      .describe('May contain expressions over "input" and "result"'),
+    address: z.string().default('').describe('For "address": where to redirect; for "form": the name of the next form'),
     waiting: ending.optional().describe('Shown while the run waits for a decision or a time'),
     refused: ending.optional().describe('Shown when the flow stopped at a "stop" step or a person declined'),
-    failed: ending.optional().describe('Shown when the run failed'),
+    failed: ending.optional().describe('Shown if the run failed'),
     choices: z
       .boolean()
       .default(true)
-      .describe('Whether visitors choose from the values that inputs declare with "x-values"'),
+      .describe('Whether visitors can choose from the values that inputs declare with "x-values"'),
     bodyLimit,
     perMinute,
   }),
   z.strictObject({
     kind: z.literal('chat'),
     title: words.default(''),
-    greeting: words.default('Hello. What can I do for you?'),
+    greeting: words.default('Hello. How can I help you?'),
     perMinute,
   }),
   z.strictObject({
     kind: z.literal('schedule'),
     cron: z.string().describe('Five fields: minute, hour, day of month, month, day of week'),
-    zone: z.string().default('').describe("Time zone; the workspace's if left out"),
+    zone: z.string().default('').describe("Time zone; the workspace's by default"),
     input: jsonObject.default({}),
-    missed: z.enum(['skip', 'once']).default('skip').describe('What to do about times missed while Pindro was down'),
+    missed: z
+      .enum(['skip', 'once'])
+      .default('skip')
+      .describe('What to do about times missed while Pindro was not running'),
     overlap: z
       .enum(['skip', 'wait', 'allow'])
       .default('skip')
-      .describe('What to do when the last run is still under way'),
+      .describe('What to do if the previous run is still running'),
   }),
 ]);
 export const entry = z.object({
@@ -205,12 +210,12 @@ export const entry = z.object({
   flow: z.string(),
   path: z.string(),
   on: z.boolean(),
-  url: z.string().nullable().describe('Where it is reached'),
+  url: z.string().nullable().describe('Address'),
   settings: entrySettings,
-  secret: z.boolean().describe('Whether it has a secret to sign with'),
+  secret: z.boolean().describe('Whether it has a signing secret'),
   usedAt: moment.nullable(),
-  nextAt: moment.nullable().describe('For a schedule: when it is due next'),
-  trouble: z.string().nullable().describe('Why it would not work now'),
+  nextAt: moment.nullable().describe('Next run of a schedule'),
+  trouble: z.string().nullable().describe('Why it cannot work at present'),
 });
 
 /** What only a person can supply, and the command that does it. */
@@ -224,9 +229,9 @@ export const workspaceChange = z.object({
   lines: z.array(z.object({ sign: z.enum([' ', '+', '-']), text: z.string() })),
 });
 export const workspaceImported = z.object({
-  done: z.array(z.string()).describe('What was written'),
+  done: z.array(z.string()).describe('Name of the written file'),
   refused: z.array(z.object({ path: z.string(), mistakes: z.array(mistake) })),
-  gaps: z.array(gap).describe('What is named and only a person can supply'),
+  gaps: z.array(gap).describe('Referenced things that only a person can supply'),
 });
 
 export const apiOperation = z.object({
@@ -234,16 +239,16 @@ export const apiOperation = z.object({
   method: z.string(),
   path: z.string(),
   title: z.string(),
-  flow: z.string().describe('The name a flow made of it gets'),
-  made: z.boolean().describe('Whether there is one already'),
+  flow: z.string().describe('Name of a flow created from it'),
+  made: z.boolean().describe('Whether that flow already exists'),
   trouble: z.string().nullable().describe('Why it cannot become a flow'),
 });
 export const apiDocument = z.object({
   title: z.string(),
   version: z.string(),
-  bases: z.array(z.string()).describe('Addresses that it names'),
-  credential: z.string().nullable().describe('How it wants to be called, in words'),
-  header: z.string().nullable().describe('The header that a key goes into'),
+  bases: z.array(z.string()).describe('Addresses in the document'),
+  credential: z.string().nullable().describe('Authentication it requires, in words'),
+  header: z.string().nullable().describe('Header for a key'),
   operations: z.array(apiOperation),
 });
 export const keptDocument = z.object({
@@ -260,7 +265,7 @@ export const apiUpdate = z.object({
   flow: z.string(),
   change: z.enum(['same', 'changed', 'conflict', 'gone']),
   changes: z.array(flowChange).describe('What the document changed'),
-  conflicts: z.array(z.string()).describe("Places where the builder's own edit stays"),
+  conflicts: z.array(z.string()).describe("Places where the builder's own edit is preserved"),
 });
 
 export const evaluation = z.object({
@@ -269,9 +274,9 @@ export const evaluation = z.object({
   error: errorRecord.nullable(),
 });
 export const runTrial = z.object({
-  only: z.object({ step: z.string(), run: z.string().describe('The earlier run whose data it is done on') }).optional(),
-  held: z.boolean().default(true).describe('Whether held results stand in for doing their steps'),
-  stepping: z.boolean().default(false).describe('Whether it waits before each step'),
+  only: z.object({ step: z.string(), run: z.string().describe('Earlier run that supplies the data') }).optional(),
+  held: z.boolean().default(true).describe('Whether stubbed results replace their steps'),
+  stepping: z.boolean().default(false).describe('Whether it pauses before each step'),
 });
 
 export type KindSummary = z.infer<typeof kindSummary>;

@@ -42,7 +42,7 @@ export class UnreachableError extends Error {
     readonly url: string,
     cause: unknown,
   ) {
-    super(`No Pindro service answers at ${url}`, { cause });
+    super(`No Pindro service responds at ${url}`, { cause });
   }
 }
 
@@ -97,9 +97,9 @@ async function send(route: Address, args: Loose, options: ClientOptions): Promis
       type: 'about:blank',
       title: 'Unexpected response',
       status: response.status,
-      detail: `The service answered ${response.status}`,
+      detail: `The service returned ${response.status}`,
       code: 'internal',
-      hint: 'Check that the address is that of a Pindro service.',
+      hint: 'Check that the address belongs to a Pindro service.',
     });
   }
 }

@@ -7,8 +7,9 @@ export {
   UnreachableError,
 } from './client.js';
 export { CONSOLE_PAGES } from './console-pages.js';
-export * from './figures.js';
+export { FORMER_PATHS, withPresentNames } from './former.js';
 export { createClient } from './full-client.js';
+export * from './metrics.js';
 export { openApi } from './openapi.js';
 export * from './parts.js';
 export * from './problems.js';

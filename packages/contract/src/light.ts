@@ -5,7 +5,7 @@
 
 export type * from './building-resources.js';
 export { type Address, type Client, clientOf, ProblemError, UnreachableError } from './client.js';
-export type * from './figures.js';
+export type * from './metrics.js';
 export * from './parts.js';
 export type * from './problems.js';
 export type { Program, ProgramValue } from './program.js';

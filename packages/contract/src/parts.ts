@@ -3,9 +3,9 @@ import type { TestPart } from './server-resources.js';
 /** The parts of the test of a server, as people read them. */
 export const PART_WORDS: Record<TestPart['part'], string> = {
   name: 'Name',
-  reach: 'Reached',
-  program: 'Started',
-  speak: 'Speaks MCP',
-  allow: 'Lets us in',
-  list: 'Tools',
+  reach: 'Host reachable',
+  program: 'Program started',
+  speak: 'MCP handshake',
+  allow: 'Access granted',
+  list: 'Tools listed',
 };

@@ -1,26 +1,26 @@
 import { z } from 'zod';
 
 /** Text as a program takes it. */
-const plain = z.string().regex(/^[^\0]*$/, 'must not hold a NUL character');
+const plain = z.string().regex(/^[^\0]*$/, 'must not contain a NUL character');
 
 /** A value that a program is given: a plain one, or what a credential holds. */
 export const programValue = z.union([
   plain.max(8000),
   z.strictObject({
-    credential: z.string().describe('The credential that supplies it when the program is started'),
-    before: plain.max(200).optional().describe('What stands in front of it, such as --token='),
+    credential: z.string().describe('Credential that supplies the value when the program starts'),
+    before: plain.max(200).optional().describe('Prefix of the value, such as --token='),
   }),
 ]);
 
 /** A program of this machine that is a tool server: it speaks through its standard input and output. */
 export const program = z.strictObject({
-  command: plain.min(1).max(1000).describe('What is run: a program on the path, or its file'),
+  command: plain.min(1).max(1000).describe('Command: a program on the path, or its file'),
   args: z.array(programValue).max(200).default([]),
   env: z
     .record(z.string().regex(/^[A-Za-z_]\w*$/, 'must be the name of an environment variable'), programValue)
     .default({})
-    .describe('What it finds in its environment besides the path, the home and the language'),
-  cwd: plain.max(4000).optional().describe('The folder it works in'),
+    .describe('Environment in addition to path, home and language'),
+  cwd: plain.max(4000).optional().describe('Working directory'),
 });
 
 /** A file that starting a program executes, with the SHA-256 of its content in hexadecimal. */

@@ -27,18 +27,15 @@ export const mistake = z.object({
   column: z.number().optional(),
   message: z.string(),
   hint: z.string().optional(),
-  missing: z
-    .literal(true)
-    .optional()
-    .describe('Something is still to be filled in, and nothing is wrong with what is there'),
+  missing: z.literal(true).optional().describe('Not configured yet, but otherwise valid'),
 });
 
 /** Problem details (RFC 9457). */
 export const problem = z.object({
   type: z.string(),
-  title: z.string().describe('The same for every occurrence of the type'),
+  title: z.string().describe('Same for every occurrence of the type'),
   status: z.number(),
-  detail: z.string().describe('What happened this time'),
+  detail: z.string().describe('Details of this occurrence'),
   code: z.string(),
   hint: z.string(),
   at: z.string().optional(),
@@ -50,13 +47,13 @@ export const flowSummary = z.object({
   name: z.string(),
   title: z.string(),
   description: z.string(),
-  revision: z.number().nullable().describe('The live revision'),
-  changed: z.boolean().describe('Whether the draft differs from what is live'),
+  revision: z.number().nullable().describe('Live revision'),
+  changed: z.boolean().describe('Whether the draft differs from the live revision'),
   steps: z.number(),
   labels: z.array(z.string()),
-  sound: z.boolean().describe('Whether the draft has no mistakes'),
-  agent: z.boolean().describe('Whether one can talk to it: it has an agent and takes a message'),
-  endpoints: z.array(z.string()).describe('Where it is exposed'),
+  sound: z.boolean().describe('Whether the draft is valid'),
+  agent: z.boolean().describe('Whether it supports chat: it has an agent and a "message" input'),
+  endpoints: z.array(z.string()).describe('Endpoints that expose it'),
   updatedAt: moment,
 });
 
@@ -68,11 +65,11 @@ export const stepCard = z.object({
   title: z.string(),
   note: z.string(),
   off: z.boolean(),
-  under: z.string().describe('The heading of the stretch it belongs to, if any'),
-  sentence: z.array(sentencePart).describe('What the step does, with the values that fill it'),
-  branches: z.array(z.string()).describe('Ways out besides the plain one'),
-  output: json.describe('The type of steps.NAME'),
-  inside: z.array(z.string()).describe('Names of the steps inside of it'),
+  under: z.string().describe('Group of the step in the outline'),
+  sentence: z.array(sentencePart).describe('Summary of the step with its values'),
+  branches: z.array(z.string()).describe('Branches besides the default one'),
+  output: json.describe('Type of steps.NAME'),
+  inside: z.array(z.string()).describe('Names of nested steps'),
   tools: z
     .array(z.object({ from: z.string(), use: z.string(), set: z.array(z.string()) }))
     .describe("An agent's toolbox, row by row"),
@@ -80,15 +77,15 @@ export const stepCard = z.object({
 export const stepLink = z.object({ from: z.string(), to: z.string(), branch: z.string().nullable() });
 
 export const flowDetail = flowSummary.extend({
-  text: z.string().describe('The draft as it was written'),
+  text: z.string().describe('The draft source, unchanged'),
   document: json,
   input: jsonObject.describe('JSON Schema of its input'),
   cards: z.array(stepCard),
   links: z.array(stepLink),
   revisions: z.array(z.object({ revision: z.number(), note: z.string(), publishedAt: moment, live: z.boolean() })),
   mistakes: z.array(mistake),
-  warnings: z.array(mistake).describe('What works, and does nothing now'),
-  version: z.number().describe('Counts up with each save of the draft'),
+  warnings: z.array(mistake).describe('Valid, but currently without effect'),
+  version: z.number().describe('Increases with each save of the draft'),
 });
 
 export const endpointSummary = z.object({
@@ -97,29 +94,29 @@ export const endpointSummary = z.object({
   url: z.string(),
   description: z.string(),
   instructions: z.string(),
-  icon: z.string().nullable().describe('Where its picture is'),
-  formerly: z.array(z.string()).describe('Names it went by, whose addresses still answer'),
+  icon: z.string().nullable().describe('Address of its icon'),
+  formerly: z.array(z.string()).describe('Former names, whose addresses still work'),
   on: z.boolean(),
-  offSince: moment.nullable().describe('Since when it is off'),
+  offSince: moment.nullable().describe('Disabled since'),
   access: z.enum(['open', 'keys']),
   tools: z.number(),
   keys: z.number(),
-  sessions: z.number().describe('Sessions open now'),
+  sessions: z.number().describe('Currently open sessions'),
 });
 export const keySummary = z.object({
   id: z.string(),
   name: z.string(),
-  beginning: z.string().describe('The first characters, to tell keys apart'),
+  beginning: z.string().describe('First characters, for identification'),
   caller: z.string(),
   attributes: jsonObject,
   stage,
-  endpoints: z.array(z.string()).describe('The endpoints it opens; "*" means all'),
-  tools: z.array(z.string()).nullable().describe('The only tools it opens; null means all of the endpoint'),
-  readOnly: z.boolean().describe('Whether it opens only tools that change nothing'),
-  perMinute: z.number().nullable().describe('How many calls a minute it may make'),
-  propose: z.boolean().describe('Whether it may read flows whole and propose changes on the workshop'),
-  credentials: z.record(z.string(), z.string()).describe("Credentials of its holder's own, by tool server"),
-  manage: z.boolean().describe('Whether it opens the API'),
+  endpoints: z.array(z.string()).describe('Endpoints it grants access to; "*" for all'),
+  tools: z.array(z.string()).nullable().describe('Tools it grants access to; null for all tools of the endpoint'),
+  readOnly: z.boolean().describe('Whether it allows read-only tools only'),
+  perMinute: z.number().nullable().describe('Rate limit in calls per minute'),
+  propose: z.boolean().describe('Whether it may read whole flows and propose changes on the workshop'),
+  credentials: z.record(z.string(), z.string()).describe("Its holder's own credentials, by tool server"),
+  manage: z.boolean().describe('Whether it grants access to the API'),
   expiresAt: moment.nullable(),
   createdAt: moment,
   lastUsedAt: moment.nullable(),
@@ -129,7 +126,7 @@ export const endpointDetail = endpointSummary.extend({
   document: json,
   toolList: z.array(exposedTool),
   keyList: z.array(keySummary),
-  tokens: z.number().describe('About how many tokens a model reads for the list'),
+  tokens: z.number().describe('Estimated tokens of the list'),
   clients: z.array(z.object({ name: z.string(), version: z.string(), key: z.string(), since: moment })),
 });
 /** Settings to paste into a client, for one shape of client. */
@@ -150,21 +147,21 @@ export const secretSource = z.union([
     environment: z
       .string()
       .regex(/^[A-Za-z_]\w*$/)
-      .describe('A variable of the service'),
+      .describe('Environment variable of the service'),
   }),
-  z.strictObject({ file: z.string().min(1).max(4000).describe('A file on the machine of the service') }),
+  z.strictObject({ file: z.string().min(1).max(4000).describe('File on the machine of the service') }),
 ]);
 export const credentialSummary = z.object({
   name: z.string(),
   kind: credentialKind,
-  header: z.string().nullable().describe('Name of the header, or of the query parameter'),
-  account: z.string().describe('For whom or what it is'),
-  origins: z.array(z.string()).nullable().describe('Where it may go; null until it is first used'),
+  header: z.string().nullable().describe('Name of the header or query parameter'),
+  account: z.string().describe('User name or owner'),
+  origins: z.array(z.string()).nullable().describe('Allowed origins; null until first used'),
   createdAt: moment,
-  usedAt: moment.nullable().describe('When a tool server was last called with it'),
-  used: z.enum(['taken', 'refused']).nullable().describe('What came of that'),
-  source: secretSource.nullable().describe('Where its value is read whenever it is used; null: it is kept sealed'),
-  formerUntil: moment.nullable().describe('Until when the secret of before goes along where this one is refused'),
+  usedAt: moment.nullable().describe('Time of the last call to a tool server with it'),
+  used: z.enum(['taken', 'refused']).nullable().describe('Outcome of that call'),
+  source: secretSource.nullable().describe('Source of the value, read at each use; null if it is stored encrypted'),
+  formerUntil: moment.nullable().describe('The previous secret is tried until then if this one is rejected'),
   usedBy: z.array(z.string()),
 });
 
@@ -174,8 +171,8 @@ export const modelSummary = z.object({
   base: z.string(),
   model: z.string(),
   credential: z.string().nullable(),
-  keys: z.array(z.string()).describe('Further credentials, which take turns with the first'),
-  fallback: z.string().nullable().describe('Which connection is asked where this one cannot answer'),
+  keys: z.array(z.string()).describe('Additional credentials used in rotation'),
+  fallback: z.string().nullable().describe('Connection to use if this one fails'),
   settings: modelSettings,
   testedAt: moment.nullable(),
   trouble: z.string().nullable(),
@@ -184,10 +181,10 @@ export const modelSummary = z.object({
 export const memorySummary = z.object({
   id: z.string(),
   stage: z.string(),
-  flow: z.string().nullable().describe('null where flows share it'),
+  flow: z.string().nullable().describe('null if flows share it'),
   step: z.string().nullable(),
   caller: z.string().nullable(),
-  key: z.array(z.string()).describe('What tells one conversation from another'),
+  key: z.array(z.string()).describe('Identifies a conversation'),
   exchanges: z.number(),
   notes: z.number(),
   updatedAt: moment,
@@ -195,15 +192,15 @@ export const memorySummary = z.object({
 export const memory = memorySummary.omit({ exchanges: true, notes: true }).extend({
   turns: z.array(z.object({ role: z.string(), text: z.string(), tool: z.string().nullable() })),
   notes: z.array(z.object({ about: z.string(), text: z.string(), at: z.string() })),
-  abstract: z.string().describe('What came before, summed up; empty where nothing was'),
-  kept: z.record(z.string(), json).describe('Values that were kept of results, by name'),
+  abstract: z.string().describe('Summary of earlier turns; empty without any'),
+  kept: z.record(z.string(), json).describe('Stored values of results, by name'),
 });
 
 export const columnType = z.enum(['text', 'number', 'whole', 'boolean', 'date', 'json']);
 export const tableSummary = z.object({
   name: z.string(),
   columns: z.array(z.object({ name: z.string(), type: columnType })),
-  owner: z.string().nullable().describe('The column that keeps callers apart, if one does'),
+  owner: z.string().nullable().describe('Column that separates callers, if any'),
   rows: z.number(),
 });
 
@@ -221,10 +218,10 @@ export const runSummary = z.object({
   startedAt: moment,
   endedAt: moment.nullable(),
   error: errorRecord.nullable(),
-  title: z.string().nullable().describe('What went wrong, in one sentence'),
-  doubt: z.string().nullable().describe('Why a run that is done is not what it seems, or claims'),
-  finding: z.string().nullable().describe('The rule that found the gravest of it'),
-  failures: z.boolean().optional().describe('In lists: whether something in it failed, also where it was dealt with'),
+  title: z.string().nullable().describe('What failed, in one sentence'),
+  doubt: z.string().nullable().describe('Why a completed run did not do what it claims'),
+  finding: z.string().nullable().describe('Rule of the most severe finding'),
+  failures: z.boolean().optional().describe('In lists: whether something in it failed, also if it was handled'),
 });
 export const span = spanSchema;
 export const finding = findingSchema;
@@ -240,7 +237,7 @@ export const runDetail = runSummary.extend({
   url: z.string(),
   input: json,
   result: json,
-  receipt: receiptSchema.nullable().describe('What its agents did, from their calls and not from their words'),
+  receipt: receiptSchema.nullable().describe('What its agents did, according to their calls'),
   findings: z.array(finding),
   spans: z.array(span),
   cards: z.array(stepCard),
@@ -255,15 +252,15 @@ export const runDetail = runSummary.extend({
         error: errorRecord.optional(),
       }),
     )
-    .describe('How each step came out, from the journal'),
+    .describe('Outcome of each step, from the journal'),
   waits: z
     .array(
       parkedSchema.extend({
         path: z.string(),
-        run: z.string().nullable().describe('The called run that it waits for'),
+        run: z.string().nullable().describe('Called run that it waits for'),
       }),
     )
-    .describe('What a run that waits is waiting for'),
+    .describe('What a waiting run waits for'),
   children: z.array(runSummary),
 });
 
@@ -282,8 +279,8 @@ export const outcome = z.object({
   state: runState,
   result: json,
   error: errorRecord.nullable(),
-  waitsFor: parkedSchema.nullable().describe('Set while it waits'),
-  receipt: receiptSchema.nullable().describe('What its agents did, from their calls and not from their words'),
+  waitsFor: parkedSchema.nullable().describe('Set while the run waits'),
+  receipt: receiptSchema.nullable().describe('What its agents did, according to their calls'),
 });
 
 /** What the stream of a run or of everything carries. */
@@ -318,12 +315,12 @@ export type ProblemDetails = z.infer<typeof problem>;
 
 /** How much of the record of runs there is, and what is next to go. */
 export const recordOverview = z.object({
-  bytes: z.number().describe('What it takes on disk'),
-  limit: z.number().describe('How large it may grow'),
-  days: z.number().describe('How long runs are kept that went well'),
-  failedDays: z.number().describe('How long runs are kept that did not'),
-  payloads: z.object({ count: z.number(), bytes: z.number() }).describe('Long values, each kept once'),
-  oldest: moment.nullable().describe('When the oldest run that is kept began'),
-  next: z.object({ run: z.string(), at: moment }).nullable().describe('The run that goes next, and when'),
+  bytes: z.number().describe('Size on disk'),
+  limit: z.number().describe('Maximum size'),
+  days: z.number().describe('Retention of completed runs'),
+  failedDays: z.number().describe('Retention of failed runs'),
+  payloads: z.object({ count: z.number(), bytes: z.number() }).describe('Long values, stored once'),
+  oldest: moment.nullable().describe('Start of the oldest retained run'),
+  next: z.object({ run: z.string(), at: moment }).nullable().describe('Run that expires next, and when'),
 });
 export type RecordOverview = z.infer<typeof recordOverview>;

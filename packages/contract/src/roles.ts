@@ -4,10 +4,10 @@ export type Role = (typeof ROLES)[number];
 
 /** What each role is for, in words. */
 export const ROLE_WORDS: Record<Role, string> = {
-  viewer: 'looks at everything and changes nothing',
-  operator: 'also runs flows, answers approvals, talks to agents, tests and ends connections',
-  builder: 'also builds flows, endpoints, servers, models, tables, credentials and keys',
-  owner: 'also says who may use the console, makes keys for the API, and lets programs run',
+  viewer: 'views everything and changes nothing',
+  operator: 'also runs flows, decides approvals, chats with agents, tests and closes connections',
+  builder: 'also creates flows, endpoints, servers, models, tables, credentials and keys',
+  owner: 'also manages people, issues API keys, and allows programs to run',
 };
 
 /** The least role of whoever has programs of this machine run as tool servers. */

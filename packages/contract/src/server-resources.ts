@@ -19,63 +19,63 @@ export const serverTool = z.object({
   allowed: z
     .enum(['allowed', 'refused'])
     .nullable()
-    .describe("Whether the server let the workspace's credential call it the last time; null: not called yet"),
-  annotations: jsonObject.optional().describe('What it says of its effects'),
+    .describe("Whether the server accepted the workspace's credential the last time; null: not called yet"),
+  annotations: jsonObject.optional().describe('Its annotations'),
 });
 /** Whether a program may run, and what a person reviews before they allow it. */
 export const programPermission = z.object({
   allowed: z.boolean(),
-  fingerprint: programFingerprint.describe('The program as it is now'),
+  fingerprint: programFingerprint.describe('Present program'),
   before: z
     .object({ by: z.string().nullable().describe('Who allowed it'), fingerprint: programFingerprint })
     .nullable()
-    .describe('What was allowed; null: nothing'),
+    .describe('Allowed program; null for none'),
 });
 /** The review of tools by a model, with its usage so far. */
 export const toolReviewSettings = z.object({
-  model: z.string().nullable().describe('The model connection that reviews new and changed tools; null: none'),
-  reviewed: z.number().describe('How many tool versions were evaluated'),
-  flagged: z.number().describe('How many of them were found harmful'),
+  model: z.string().nullable().describe('Model connection that reviews new and changed tools; null for none'),
+  reviewed: z.number().describe('Number of evaluated tool versions'),
+  flagged: z.number().describe('Number of versions found harmful'),
   tokens: z.number(),
-  cost: z.number().describe('In the currency of the prices of the model'),
+  cost: z.number().describe("In the currency of the model's prices"),
 });
 export type ToolReviewSettings = z.infer<typeof toolReviewSettings>;
 export type ProgramPermission = z.infer<typeof programPermission>;
-export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, the older HTTP+SSE, or through a program');
+export const speaks = z.enum(SPEAKS).describe('Streamable HTTP, the older HTTP+SSE, or a program (stdio)');
 export const watch = z
   .enum(WATCHES)
-  .describe('What becomes of changes of its tools: all are held back until accepted, those that a rule flags, or none');
+  .describe('Policy for tool changes: all are on hold until accepted, flagged ones, or none');
 export const serverSummary = z.object({
   name: z.string(),
-  url: z.string().describe('Empty for a program of this machine'),
-  program: program.nullable().describe('The program that it is; null where it is at an address'),
+  url: z.string().describe('Empty for a program on this machine'),
+  program: program.nullable().describe('The program; null for an address'),
   where: z.string().describe('Its address, or its command line'),
-  allowed: z.boolean().describe('Whether it may be run, where it is a program'),
-  needsApproval: z.boolean().describe('Whether an owner has to review its program before it runs (again)'),
+  allowed: z.boolean().describe('Whether its program may run'),
+  needsApproval: z.boolean().describe('Whether an owner must review its program before it runs (again)'),
   speaks,
   state: z
     .enum(['ready', 'trying', 'unreachable', 'refused', 'resting', 'off'])
-    .describe('trying: it has not answered since the start; resting: a program that is started when it is needed'),
-  leftAloneUntil: moment.nullable().describe('Calls are refused until then, because it failed too often in a row'),
+    .describe('trying: no response since the start; resting: a program that is started on demand'),
+  leftAloneUntil: moment.nullable().describe('Calls are rejected until then because of repeated failures'),
   trouble: z.string().nullable(),
   fix: z.string().nullable(),
   credential: z.string().nullable(),
-  also: z.array(z.string()).describe('Further credentials that go along'),
-  headers: z.record(z.string(), z.string()).describe("Headers that are nobody's secret"),
+  also: z.array(z.string()).describe('Additional credentials to send'),
+  headers: z.record(z.string(), z.string()).describe('Headers without secrets'),
   limits: serverLimits,
   network: serverNetwork,
   watch,
   tools: z.number(),
-  held: z.number().describe('How many of its tools are held back'),
-  seenAt: moment.nullable().describe('When it last answered'),
-  about: z.string().describe('What it calls itself'),
-  instructions: z.string().describe('What it says to whoever connects'),
+  held: z.number().describe('Number of its tools on hold'),
+  seenAt: moment.nullable().describe('Time of its last response'),
+  about: z.string().describe('Name it reports'),
+  instructions: z.string().describe('Instructions it reports'),
 });
 export const flag = z.object({
   rule: z.string(),
-  at: z.string().describe('Where it stands: name, title, description, annotations, or arguments/NAME'),
+  at: z.string().describe('Location: name, title, description, annotations, or arguments/NAME'),
   says: z.string(),
-  quote: z.string().describe('The words, with what cannot be seen made visible'),
+  quote: z.string().describe('The text, with invisible parts made visible'),
 });
 export const serverDetail = serverSummary.extend({
   toolList: z.array(serverTool),
@@ -84,7 +84,7 @@ export const serverDetail = serverSummary.extend({
   usedBy: z.array(z.string()),
   usedTools: z
     .array(z.object({ by: z.string(), tools: z.array(z.string()) }))
-    .describe('Who uses it, with the tools that they name; none: all of them, or by patterns'),
+    .describe('Users, with the tools that they name; none: all of them, or by patterns'),
 });
 
 /** One value that goes along with a connection, as it was understood; a secret is not shown. */
@@ -92,22 +92,22 @@ export const goingAlong = z.object({
   name: z.string(),
   value: z.string().describe('Empty for a secret'),
   secret: z.boolean(),
-  missing: z.boolean().describe('Whether somebody has to fill it in'),
+  missing: z.boolean().describe('Whether somebody must fill it in'),
   why: z.string().nullable().describe('Why the value was detected as a secret: its name, format or entropy'),
 });
 /** A tool server as it was understood out of what somebody has of it. */
 export const understoodServer = z.object({
-  at: z.number().describe('Its place among those that were understood, from 0'),
-  name: z.string().describe('A name for it that is free here'),
+  at: z.number().describe('Index among the recognized servers, from 0'),
+  name: z.string().describe('Available name'),
   title: z.string(),
-  url: z.string().nullable().describe('null: a program of this machine'),
+  url: z.string().nullable().describe('null for a program on this machine'),
   command: z.string().nullable(),
-  speaks: speaks.nullable().describe('null: found by trying'),
+  speaks: speaks.nullable().describe('null if detected'),
   headers: z.array(goingAlong),
   query: z.array(goingAlong),
   args: z.array(goingAlong).describe('Arguments of the program that are secret or missing'),
-  env: z.array(goingAlong).describe('What the program finds in its environment'),
-  repairs: z.array(z.string()).describe('What was mended, as sentences'),
+  env: z.array(goingAlong).describe('Environment of the program'),
+  repairs: z.array(z.string()).describe('Corrections, as sentences'),
   cannot: z.string().nullable().describe('Why it cannot be attached'),
 });
 export type ServerSummary = z.infer<typeof serverSummary>;
@@ -118,7 +118,7 @@ export type UnderstoodServer = z.infer<typeof understoodServer>;
 export const testPart = z.object({
   part: z
     .enum(['name', 'reach', 'program', 'speak', 'allow', 'list'])
-    .describe('Name resolved, reached, program started, speaks MCP, lets us in, lists its tools'),
+    .describe('Name resolved, host reached, program started, MCP handshake, access granted, tools listed'),
   state: z.enum(['begun', 'done', 'failed']),
   says: z.string().describe('What was found'),
   took: z.number().nullable().describe('In milliseconds'),
@@ -134,7 +134,7 @@ export type TestEvent = z.infer<typeof testEvent>;
 const toolChange = z.object({
   tool: z.string(),
   kind: z.enum(['new', 'gone', 'renamed', 'changed']),
-  was: z.string().nullable().describe('What a renamed tool was called'),
+  was: z.string().nullable().describe('Former name of a renamed tool'),
   parts: z.array(
     z.object({
       at: z.string().describe('title, description, annotations/NAME, arguments/NAME, result, task or schema'),
@@ -142,7 +142,7 @@ const toolChange = z.object({
       after: z.string().nullable(),
     }),
   ),
-  breaks: z.array(z.string()).describe('What does not work any more for whoever used it, as sentences'),
+  breaks: z.array(z.string()).describe('Consequences for its users, as sentences'),
 });
 /** How the tools of a server differ from what was accepted. */
 export const serverChanges = z.object({
@@ -150,11 +150,11 @@ export const serverChanges = z.object({
   watch,
   items: z.array(
     toolChange.extend({
-      description: z.string().describe('As it is now'),
+      description: z.string().describe('Present version'),
       flags: z.array(flag),
       held: z.boolean(),
       since: moment.nullable(),
-      refused: z.string().nullable().describe('Who would not have it'),
+      refused: z.string().nullable().describe('Who rejected it'),
     }),
   ),
 });
@@ -164,32 +164,32 @@ export const serverList = z.object({
   at: moment,
   what: z.enum(['attached', 'seen', 'accepted', 'refused']),
   by: z.string().nullable(),
-  about: z.array(z.string()).describe('Names of the tools it was about'),
+  about: z.array(z.string()).describe('Names of the affected tools'),
   tools: z.number(),
-  changes: z.array(toolChange).describe('How it differs from the one before'),
+  changes: z.array(toolChange).describe('Changes from the previous one'),
 });
 /** One line of what happened with a server. */
 export const serverLogLine = z.object({
   id: z.number(),
   at: moment,
-  from: z.enum(['program', 'server', 'pindro']).describe('What the program wrote, what the server told, what was done'),
+  from: z.enum(['program', 'server', 'pindro']).describe('Program output, notifications, actions'),
   level: z.enum(['info', 'warning', 'error']),
   text: z.string(),
 });
 const calls = {
   calls: z.number(),
   failed: z.number(),
-  p50: z.number().nullable().describe('Half of them took at most so long, in milliseconds'),
-  p95: z.number().nullable().describe('95 of 100 of them took at most so long, in milliseconds'),
+  p50: z.number().nullable().describe('Median duration (p50), in milliseconds'),
+  p95: z.number().nullable().describe('95th percentile (p95), in milliseconds'),
 };
 /** What happened with the tools of a server lately. */
 export const serverActivity = z.object({
   total: z.object(calls),
-  over: z.array(z.object({ from: moment, ...calls })).describe('Piece of time by piece of time'),
+  over: z.array(z.object({ from: moment, ...calls })).describe('By time interval'),
   tools: z.array(z.object({ tool: z.string(), ...calls })),
   failures: z
     .array(z.object({ at: moment, tool: z.string(), took: z.number(), code: z.string(), run: z.string().nullable() }))
-    .describe('The latest first'),
+    .describe('Most recent first'),
 });
 /** A call by hand that was kept. */
 export const serverSample = z.object({

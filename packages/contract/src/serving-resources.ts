@@ -7,38 +7,35 @@ const jsonObject = z.record(z.string(), json);
 /** Who supplies one argument of a tool, for a table of them. */
 export const argumentRow = z.object({
   name: z.string(),
-  type: z.string().describe('What it takes, in words'),
+  type: z.string().describe('Input, in words'),
   required: z.boolean(),
   description: z.string(),
   supplied: z.enum(['asked', 'set', 'left out']),
-  value: json.nullable().describe('What the builder set'),
+  value: json.nullable().describe('Values set by the builder'),
   rule: z
     .enum(['own', 'server'])
     .nullable()
-    .describe('Where the rule is that applies: on the endpoint, or on the whole tool server; null where none does'),
+    .describe('Location of the applicable rule: on the endpoint, or on the whole tool server; null for none'),
 });
 
 export const exposedTool = z.object({
   name: z.string(),
   title: z.string(),
   description: z.string(),
-  schema: jsonObject.describe('What the client sees'),
-  outputSchema: jsonObject.nullable().describe('What the result is certain to look like'),
-  annotations: jsonObject.describe('What it does to the world, as MCP names it'),
-  worked: jsonObject.describe('The annotations as worked out, before anybody corrected them'),
+  schema: jsonObject.describe('Client view'),
+  outputSchema: jsonObject.nullable().describe('Certain parts of the result schema'),
+  annotations: jsonObject.describe('Side effects as MCP annotations'),
+  worked: jsonObject.describe('Derived annotations, before corrections'),
   arguments: z.array(argumentRow),
   target: z.string().describe('flow NAME, or SERVER.TOOL'),
-  own: z.object({ title: z.string(), description: z.string() }).describe('The words of the flow or tool itself'),
-  worded: z.array(z.string()).describe('What was worded here, over the flow or tool'),
+  own: z.object({ title: z.string(), description: z.string() }).describe('Original description of the flow or tool'),
+  worded: z.array(z.string()).describe('Overrides on this endpoint'),
   set: z.array(z.string()).describe('Arguments that the builder sets'),
-  tokens: z.number().describe('About how many tokens a model reads for it'),
+  tokens: z.number().describe('Estimated tokens of its definition'),
   trouble: z.string().nullable().describe('Why it cannot be called, if so'),
-  icon: z.string().nullable().describe('Where its picture is'),
-  credential: z
-    .enum(['workspace', 'caller'])
-    .nullable()
-    .describe('For a tool of a server: whose credential goes along'),
-  passed: z.boolean().describe('Whether it is there because its whole server is'),
+  icon: z.string().nullable().describe('Address of its icon'),
+  credential: z.enum(['workspace', 'caller']).nullable().describe('For a tool of a server: whose credential is sent'),
+  passed: z.boolean().describe('Whether it comes from a whole server'),
 });
 
 export const remark = z.object({
@@ -50,31 +47,31 @@ export const remark = z.object({
   title: z.string(),
   why: z.string(),
   instead: z.string(),
-  fix: json.nullable().describe('What applying it changes; null where somebody has to think'),
+  fix: json.nullable().describe('The change that would be applied; null if it needs a decision'),
 });
 export const review = z.object({
-  remarks: z.array(remark),
-  tokens: z.number().describe('About how many tokens the whole list takes'),
+  suggestions: z.array(remark),
+  tokens: z.number().describe('Estimated tokens of the whole list'),
   sent: z.array(jsonObject).describe('The list exactly as a client receives it'),
 });
 
 export const toolboxReview = review.extend({
   places: z
     .array(z.object({ row: z.number(), own: z.string().nullable() }))
-    .describe('Where each of what is sent stands: its row in the toolbox, and its own name there; null for a flow'),
+    .describe('Source of each entry: its row in the toolbox, and its own name there; null for a flow'),
 });
 /** A tool that may be chosen. */
 export const toolChoice = z.object({
   from: z.enum(['server', 'endpoint', 'flow']),
-  source: z.string().describe('The server, endpoint or flow'),
-  tool: z.string().describe('Its name there; of a flow the name of the flow'),
+  source: z.string().describe('Server, endpoint or flow'),
+  tool: z.string().describe('Its name there; for a flow the name of the flow'),
   title: z.string(),
   description: z.string(),
-  note: z.string().describe('What to know before it is chosen; empty where there is nothing'),
+  note: z.string().describe('What to know before choosing it; may be empty'),
 });
 
 export const openSession = z.object({
-  id: z.string().describe('Names the session for ending it; not the id the client uses'),
+  id: z.string().describe("Identifies the session for ending it; not the client's session ID"),
   client: z.string(),
   version: z.string(),
   key: z.string(),
@@ -83,8 +80,8 @@ export const openSession = z.object({
   transport: z.enum(['http', 'sse', 'stateless']),
   since: z.string(),
   lastUsed: z.string(),
-  listening: z.boolean().describe('Whether it has a stream open on which it hears of changes'),
-  lists: z.number().describe('How often it asked for the list'),
+  listening: z.boolean().describe('Whether it has a stream open for notifications'),
+  lists: z.number().describe('Number of list requests'),
   calls: z.number(),
 });
 
@@ -104,7 +101,7 @@ export const usageRow = z.object({
   callers: z.array(z.object({ caller: z.string(), calls: z.number() })),
   p50: z.number().nullable().describe('Milliseconds'),
   p95: z.number().nullable().describe('Milliseconds'),
-  refused: z.array(z.object({ argument: z.string(), times: z.number() })).describe('Arguments refused most often'),
+  refused: z.array(z.object({ argument: z.string(), times: z.number() })).describe('Arguments rejected most often'),
 });
 export const usage = z.object({
   tools: z.array(usageRow),
@@ -118,16 +115,16 @@ export const usage = z.object({
         p95: z.number().nullable(),
       }),
     )
-    .describe('The same in equal parts of the time'),
+    .describe('The same in equal time intervals'),
   total: usageRow.omit({ tool: true }),
 });
 
 export const selfTest = z.object({
-  well: z.boolean(),
+  ok: z.boolean(),
   steps: z.array(
     z.object({
       what: z.string(),
-      state: z.enum(['well', 'failed', 'not tried']),
+      state: z.enum(['passed', 'failed', 'not tested']),
       found: z.string(),
       fix: z.string().nullable(),
     }),

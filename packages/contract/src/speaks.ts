@@ -8,12 +8,12 @@ export type Speaks = (typeof SPEAKS)[number];
 export const SPEAKS_WORDS: Record<Speaks, string> = {
   http: 'Streamable HTTP',
   sse: 'HTTP+SSE, the older transport',
-  stdio: 'standard input and output of a program',
+  stdio: 'a program (stdio)',
 };
 
 /** What becomes of changes of a server's tools, as people read it. */
 export const WATCH_WORDS = {
-  hold: 'all changes are held back until somebody accepts them',
-  flagged: 'changes that a rule flags are held back until somebody accepts them',
-  allow: 'all changes are taken as they come',
+  hold: 'all changes are on hold until somebody accepts them',
+  flagged: 'changes that a rule flags are on hold until somebody accepts them',
+  allow: 'all changes are accepted automatically',
 } as const;

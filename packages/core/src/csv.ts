@@ -62,7 +62,7 @@ export function readCsvHead(names: readonly (string | null)[], columns: readonly
       );
     return column ?? null;
   });
-  if (key !== undefined && !seen.has(key)) problems.push(`The first line does not name the key column "${key}".`);
+  if (key !== undefined && !seen.has(key)) problems.push(`The first line has no key column "${key}".`);
   return problems.length > 0 ? { problems } : { columns: found };
 }
 

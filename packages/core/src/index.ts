@@ -13,7 +13,7 @@ export type { Fix, Remark, ReviewedTool } from './advice/review/remark.js';
 export { nextOfEach, reviewTools } from './advice/review/review.js';
 export { REVIEW_RULES } from './advice/review/rules/registry.js';
 export { asSent } from './advice/review/sent.js';
-export { mendToolbox } from './advice/review/toolbox.js';
+export { applyToolboxReview } from './advice/review/toolbox.js';
 export { admits, claimIn } from './agent/claims.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export type { AgentEntry, CallRecord } from './agent/conversation.js';
@@ -30,11 +30,11 @@ export {
   chosenSecrets,
   findInCatalogue,
   type Going,
+  recognizeServers,
   type SecretChoice,
   secretFormat,
   secretReason,
   type Understood,
-  understandServers,
 } from './attach/index.js';
 export { type Beside, besideOneAnother } from './diagnosis/beside.js';
 export {

@@ -5,10 +5,10 @@
  */
 export function jsonMistake(error: unknown): string {
   const message = error instanceof Error ? error.message : '';
-  if (/end of JSON input|Unterminated/i.test(message)) return 'it is not valid JSON: it ends too early';
+  if (/end of JSON input|Unterminated/i.test(message)) return 'not valid JSON: unexpected end';
   // A place in digits is all that is taken over.
   const place = /\(line (\d{1,9}) column (\d{1,9})\)$/.exec(message);
-  if (place) return `it is not valid JSON (line ${place[1]}, column ${place[2]})`;
+  if (place) return `not valid JSON (line ${place[1]}, column ${place[2]})`;
   const position = /at position (\d{1,9})/.exec(message);
-  return position ? `it is not valid JSON (character ${Number(position[1]) + 1})` : 'it is not valid JSON';
+  return position ? `not valid JSON (character ${Number(position[1]) + 1})` : 'not valid JSON';
 }

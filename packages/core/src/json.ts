@@ -115,7 +115,7 @@ export function findUnsafe(value: unknown): { at: string; why: string; deep?: tr
   const look = (here: unknown): { why: string; deep?: true } | undefined => {
     if (typeof here === 'number') {
       if (Number.isSafeInteger(here) || !Number.isInteger(here)) return undefined;
-      return { why: 'is an integer beyond 2^53 - 1; send it as text' };
+      return { why: 'is an integer beyond 2^53 - 1; send it as a string' };
     }
     if (typeof here !== 'object' || here === null) return undefined;
     if (path.length >= MAX_DEPTH) return { why: `is nested deeper than ${MAX_DEPTH} levels`, deep: true };

@@ -30,6 +30,6 @@ export function didYouMean(name: string, known: Iterable<string>): string {
   const names = [...known];
   const near = nearest(name, names);
   if (near) return `Did you mean "${near}"?`;
-  if (names.length === 0) return 'There is none yet.';
+  if (names.length === 0) return 'None exist yet.';
   return names.length <= 12 ? `Known: ${names.join(', ')}.` : `There are ${names.length} of them.`;
 }

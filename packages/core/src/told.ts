@@ -4,7 +4,7 @@ import { catalogue, type ErrorRecord } from './errors.js';
 /** Who reads it: whoever calls a tool, or whoever built what was called. */
 export type Audience = 'caller' | 'builder';
 
-const NOT_YOURS = 'This is for whoever built it to mend: sending it otherwise does not help.';
+const NOT_YOURS = 'The builder must fix this; changing the input does not help.';
 
 /** An error as sentences: what went wrong, and what whoever reads it can do. A caller gets no advice for builders. */
 export function failureText(

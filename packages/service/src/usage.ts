@@ -61,7 +61,7 @@ function inFlows(sort: keyof References, names: readonly string[], { flows }: Pa
     if (namesAny(flow.document, sort, all)) return [`flow "${flow.name}"`];
     const isLive = flow.live !== null && flows.isChanged(flow);
     return isLive && namesAny(flows.loadNow(flow.name, 'live').document, sort, all)
-      ? [`flow "${flow.name}" (as it is live)`]
+      ? [`flow "${flow.name}" (live revision)`]
       : [];
   });
 }

@@ -87,7 +87,7 @@ describe('the document of a flow as text', function () {
     expect(at('/steps/write/with/to/1/more')).to.equal(lineWith('more: y'));
     expect(at('/steps/write/with/to/1/less')).to.equal(lineWith('- name: x'));
     expect(at('/steps/write/with/to/7')).to.equal(lineWith('to:'));
-    expect(at('/steps/look/with/limit'), 'what is missing').to.equal(lineWith('table: huts') - 1);
+    expect(at('/steps/look/with/limit'), 'missing').to.equal(lineWith('table: huts') - 1);
     expect(at('/result')).to.equal(lineWith('result:'));
     expect(at('/nowhere')).to.equal(null);
     expect(at('')).to.equal(null);

@@ -206,9 +206,9 @@ describe('forms of the console: the fields of a form', function () {
     expect(describeType({ enum: ['kestrel', 'larch'] })).to.equal('one of kestrel, larch');
     expect(describeType({ enum: Array.from({ length: 100 }, (_, n) => `hut ${n}`) })).to.have.length(80);
     expect(describeType({})).to.equal('any value');
-    expect(humanDefault({ default: true })).to.equal('. Unless you say so: yes');
-    expect(humanDefault({ default: 8, unit: 'rounds' })).to.equal('. Unless you say so: 8 rounds');
-    expect(humanDefault({ default: 'read_only' })).to.equal('. Unless you say so: read only');
+    expect(humanDefault({ default: true })).to.equal('. Default: yes');
+    expect(humanDefault({ default: 8, unit: 'rounds' })).to.equal('. Default: 8 rounds');
+    expect(humanDefault({ default: 'read_only' })).to.equal('. Default: read only');
     for (const nothing of [{}, { default: null }, { default: '' }, { default: {} }] as JsonSchema[])
       expect(humanDefault(nothing)).to.equal('');
   });
@@ -330,7 +330,7 @@ describe('forms of the console: values in reach', function () {
     expect(at('steps.look.count')).to.deep.equal({ path: 'steps.look.count', about: 'whole number', value: 1 });
     expect(at('steps.look.rows[0].name')).to.include({ value: 'Larch' });
     expect(at('steps.never_ran.text')).to.deep.equal({ path: 'steps.never_ran.text', about: 'text' });
-    expect(at('clock.today')).to.deep.equal({ path: 'clock.today', about: 'the day' });
+    expect(at('clock.today')).to.deep.equal({ path: 'clock.today', about: 'today' });
     expect(at('item')).to.equal(undefined);
     expect(reach.reachable({ ...nothing, inLoop: true }).map(({ path }) => path)).to.include.members(['item', 'index']);
   });

@@ -16,7 +16,7 @@ describe('how the console shows a value', function () {
 
   const LOOKS: [string, unknown, string, string?][] = [
     ['nothing', null, 'nothing'],
-    ['what is not there', undefined, 'nothing'],
+    ['a missing value', undefined, 'nothing'],
     ['an empty text', '', 'nothing'],
     ['an empty list', [], 'nothing'],
     ['an object without fields', {}, 'nothing'],
@@ -109,7 +109,7 @@ describe('times and counts as the console says them', function () {
     expect(format.words('reserve_bunks-now')).to.equal('reserve bunks now');
     expect(format.plural(1, 'step')).to.equal('1 step');
     expect(format.plural(0, 'entry', 'entries')).to.equal('0 entries');
-    expect(format.took('2027-02-14T08:00:00Z', null)).to.equal('under way');
+    expect(format.took('2027-02-14T08:00:00Z', null)).to.equal('running');
     expect(format.took('2027-02-14T08:00:00Z', '2027-02-14T08:00:02Z')).to.match(/^2(\.0+)? s$/);
   });
 });

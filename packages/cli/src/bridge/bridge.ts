@@ -31,11 +31,11 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   async function request(input: string | URL, init?: RequestInit): Promise<Response> {
     try {
       const response = await fetch(input, init);
-      if (gone) say('Pindro is back.');
+      if (gone) say('Pindro is available again.');
       gone = false;
       return response;
     } catch (error) {
-      if (!gone && !init?.signal?.aborted) say(`${unreachable(url)} It is tried again until it is back.`);
+      if (!gone && !init?.signal?.aborted) say(`${unreachable(url)} Retrying until it is available.`);
       gone = gone || !init?.signal?.aborted;
       throw error;
     }
@@ -106,12 +106,12 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   // What cannot be read is answered, so that its client does not wait for ever (JSON-RPC 2.0, section 5.1).
   near.onerror = (error) => {
     // What is JSON and no message is told by a schema, as a list of what it found.
-    const why = /^\s*[[{]/.test(error.message) ? 'it is no JSON-RPC message' : error.message.split('\n')[0];
-    say(`What the client sent cannot be read: ${why}`);
+    const why = /^\s*[[{]/.test(error.message) ? 'it is not a JSON-RPC message' : error.message.split('\n')[0];
+    say(`The client's message cannot be parsed: ${why}`);
     near.send({
       jsonrpc: '2.0',
       id: null,
-      error: { code: -32700, message: 'That is no JSON-RPC message' },
+      error: { code: -32700, message: 'The message is not a JSON-RPC message' },
     } as never);
   };
   await far.start();
@@ -177,4 +177,4 @@ function reason(error: unknown, url: string): string {
   return error instanceof TypeError ? unreachable(url) : text;
 }
 
-const unreachable = (url: string) => `${url} cannot be reached. Start Pindro, or look at the address.`;
+const unreachable = (url: string) => `${url} cannot be reached. Start Pindro, or check the address.`;

@@ -10,21 +10,22 @@ import { usage } from '../usage.js';
 export function approvalCommands(program: Command): void {
   const approval = program
     .command('approval')
-    .description('decisions that runs wait for: list, show, approve, refuse, standing, revoke');
+    .description('pending and past approvals: list, show, approve, reject, grants, revoke');
   approval
     .command('show <run>')
-    .description('what a run asks, with what will be sent')
+    .description('shows the pending request of a run and its arguments')
     .action(
       withService(async ({ client, print }, [run]) => {
         const items = (await client.listApprovals({ query: { open: 'false' } })).items.filter((one) => one.run === run);
-        if (items.length === 0) throw usage(`Run ${run} asks nothing`, 'See "pindro approval list".');
+        if (items.length === 0)
+          throw usage(`Run ${run} is not waiting for an approval`, 'List them with "pindro approval list".');
         print({ items }, () => items.map(showApproval).join('\n\n'));
       }),
     );
   approval
     .command('list')
-    .description('what waits for a person')
-    .option('--all', 'also what was decided')
+    .description('lists pending approvals')
+    .option('--all', 'includes decided ones')
     .action(
       withService(async ({ client, print }, _args, { all }) => {
         const { items } = await client.listApprovals({ query: { open: String(!all) } });
@@ -43,45 +44,43 @@ export function approvalCommands(program: Command): void {
                 ['RUN', 'STEP', 'STATE', 'FLOW', 'REQUEST', all ? 'CHANGED OR REQUESTED' : 'ARGUMENTS', 'ASKED'],
                 rows,
               )
-            : 'Nothing waits for anybody.',
+            : 'No approval is pending.',
         );
       }),
     );
   for (const [verb, decision] of [
     ['approve', 'approved'],
-    ['refuse', 'refused'],
+    ['reject', 'refused'],
   ] as const)
     approval
       .command(`${verb} <run> [step]`)
-      .description(`${verb}s what a run asks; the step may be left out where only one waits`)
-      .option('--note <text>', 'a note, which the agent reads')
-      .option('--all', 'all that the run asks')
-      .option(
-        '-s, --set <name=value>',
-        'sends another value than is asked; may be given more than once',
-        collectValue,
-        {},
-      )
+      .description(`${verb}s a pending request; the step is optional if only one is pending`)
+      .option('--note <text>', 'a note for the agent')
+      .option('--all', 'all pending requests of the run')
+      .option('-s, --set <name=value>', 'changes an argument; repeatable', collectValue, {})
       .addOption(
-        new Option('--for <scope>', 'what the approval covers; the rule of the tool says how much is allowed').choices(
+        new Option('--scope <scope>', "the scope of the approval, within the limit set by the tool's rule").choices(
           GRANTS,
         ),
       )
-      .option('--holds <duration>', 'how long it covers further calls, such as 8h')
+      .option('--valid-for <duration>', 'how long it covers further calls, such as 8h')
       .action(
         withService(async ({ client, print }, [run, step], options: Record<string, unknown>) => {
           const { note = '', set } = options as { note?: string; set: Record<string, unknown> };
-          const { for: grant, holds } = options as { for?: Grant; holds?: string };
+          const { scope: grant, validFor: holds } = options as { scope?: Grant; validFor?: string };
           const covers = { ...(grant && { grant }), ...(holds !== undefined && { holds }) };
           const { items } = await client.listApprovals({});
           const open = items.filter((one) => one.run === run && (!step || one.path === step));
           if (open.length === 0)
             throw usage(
-              `Run ${run} waits for no decision${step ? ` at step "${step}"` : ''}`,
-              'See "pindro approval list".',
+              `Run ${run} is not waiting for an approval${step ? ` at step "${step}"` : ''}`,
+              'List them with "pindro approval list".',
             );
           if (open.length > 1 && options.all !== true)
-            throw usage(`Run ${run} waits at ${open.map((one) => one.path).join(' and ')}`, 'Say at which, or --all.');
+            throw usage(
+              `Run ${run} is waiting at ${open.map((one) => one.path).join(' and ')}`,
+              'Name the step, or add --all.',
+            );
           const done = [];
           for (const { path, facts } of open) {
             const changed = Object.keys(set).length > 0 && { value: { ...facts, ...set } as never };
@@ -94,9 +93,9 @@ export function approvalCommands(program: Command): void {
         }),
       );
   approval
-    .command('standing')
-    .description('approvals that cover further calls: for what, on whose behalf, until when')
-    .option('--all', 'also those that expired or were revoked')
+    .command('grants')
+    .description('lists approvals that cover further calls: tool, caller and expiry')
+    .option('--all', 'includes expired and revoked ones')
     .action(
       withService(async ({ client, print }, _args, { all }) => {
         const { items } = await client.listStandingApprovals({ query: { all: String(all === true) } });

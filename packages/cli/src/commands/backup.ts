@@ -13,14 +13,14 @@ const PATIENCE = 60_000;
 export function backupCommands(program: Command): void {
   program
     .command('backup')
-    .description('copies everything, secrets and runs included, while the service runs')
-    .option('--list', 'the backups there are')
-    .option('--remove <id>', 'removes one of them')
+    .description('backs up everything, including secrets and runs, while the service keeps running')
+    .option('--list', 'lists the backups')
+    .option('--remove <id>', 'removes a backup')
     .action(
       withService(async ({ client, print, progress }, _args, options: { list?: boolean; remove?: string }) => {
         if (options.remove !== undefined) {
           await client.removeBackup({ id: options.remove });
-          print({ done: true }, `${pc.green('✓')} ${options.remove} is removed`);
+          print({ done: true }, `${pc.green('✓')} Removed ${options.remove}`);
           return;
         }
         if (options.list) {
@@ -29,25 +29,25 @@ export function backupCommands(program: Command): void {
           print({ items }, () =>
             items.length > 0
               ? table(['BACKUP', 'MADE', 'SIZE', 'FOLDER'], rows)
-              : 'No backup yet. "pindro backup" makes one.',
+              : 'No backups yet. Create one with "pindro backup".',
           );
           return;
         }
-        progress('copying everything …');
-        const made = await client.makeBackup();
+        progress('backing up …');
+        const made = await client.createBackup();
         print(
           made,
-          `${pc.green('✓')} ${made.id}, ${humanSize(made.bytes)}, in ${pc.bold(made.folder)}\n${pc.dim(`Whoever has that folder has every secret. "pindro restore ${made.id}" brings it back.`)}`,
+          `${pc.green('✓')} ${made.id}, ${humanSize(made.bytes)}, in ${pc.bold(made.folder)}\n${pc.dim(`This folder contains every secret. Restore it with "pindro restore ${made.id}".`)}`,
         );
       }),
     );
 
   program
     .command('restore <id>')
-    .description('makes everything as it was in a backup; the service starts anew, and what is now is backed up first')
+    .description('restores a backup and restarts the service; the present state is backed up first')
     .option(
       '--reactivate',
-      'also makes keys and approvals that were revoked and people who were removed since then valid again',
+      'also reactivates keys and approvals that were revoked and people who were removed since then',
     )
     .option('--yes', 'restores without asking')
     .action(
@@ -58,12 +58,12 @@ export function backupCommands(program: Command): void {
         if (list) process.stderr.write(`${safe(list)}\n`);
         if (list && !options.yes) await requireYes(`Restore ${id}?`, json);
         const { before } = await client.restoreBackup({ id: id!, body: { reactivate } });
-        progress('the service starts anew …');
+        progress('restarting the service …');
         const known = await isBack(client);
-        const key = known ? '' : `\n  Its keys are those of then: the one of this command is not among them.`;
+        const key = known ? '' : `\n The restored service has other keys: the key of this command is no longer valid.`;
         print(
           { restored: id, before, reactivated: reactivate, ...affected },
-          `${pc.green('✓')} Everything is as it was in ${id}. What was until now is backup ${before}.${key}`,
+          `${pc.green('✓')} Restored backup ${id}. The previous state is in backup ${before}.${key}`,
         );
       }),
     );
@@ -76,7 +76,7 @@ function affectedText(
 ): string {
   const lines = [
     ...keys.map(
-      ({ id, name, caller, manage }) => `  key ${id} "${name}" of ${caller}${manage ? ', opens the API' : ''}`,
+      ({ id, name, caller, manage }) => `  key ${id} "${name}" of ${caller}${manage ? ', with API access' : ''}`,
     ),
     ...people.map(({ name, role, now }) => `  ${name}, ${role} (now ${now ?? 'removed'})`),
     ...approvals.map(
@@ -85,8 +85,8 @@ function affectedText(
   ];
   if (lines.length === 0) return '';
   const what = reactivate
-    ? 'These were revoked or removed since the backup, and become valid again:'
-    : 'These were revoked or removed since the backup, and stay so. Add --reactivate to make them valid again:';
+    ? 'Revoked or removed since the backup, and now reactivated:'
+    : 'Revoked or removed since the backup, and not reactivated. Add --reactivate to reactivate them:';
   return [what, ...lines].join('\n');
 }
 

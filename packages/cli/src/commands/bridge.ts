@@ -5,7 +5,7 @@ import { findConnection } from '../settings.js';
 export function bridgeCommand(program: Command): void {
   program
     .command('bridge <endpoint>')
-    .description('lets a client that only speaks stdio use an endpoint; the key comes from PINDRO_KEY')
+    .description('connects a stdio client to an endpoint; the key comes from PINDRO_KEY')
     .action(async function (this: Command, endpoint: string) {
       const { url, key } = findConnection(this.optsWithGlobals());
       const say = (text: string) => void process.stderr.write(`pindro bridge: ${text}\n`);
@@ -14,7 +14,7 @@ export function bridgeCommand(program: Command): void {
         const { bridge } = await import('../bridge/bridge.js');
         await bridge({ url: `${url}/mcp/${encodeURIComponent(endpoint)}`, key, say });
       } catch (error) {
-        if ((error as Error).constructor.name !== 'Refused') say((error as Error).message);
+        if ((error as Error).constructor.name !== 'Rejected') say((error as Error).message);
         process.exitCode = EXIT.failed;
       }
     });

@@ -16,17 +16,17 @@ type Turn = (message: string) => AsyncIterable<StreamEvent>;
 export function chatCommand(program: Command): void {
   program
     .command('chat [flow]')
-    .description('talks to an agent flow, or with --server to the tools of one server')
-    .option('-m, --message <text>', 'one turn instead of a conversation; it waits for approvals')
-    .option('--no-wait', 'with -m: does not wait for approvals; exits with 5 where one is open')
-    .option('--session <name>', 'the conversation it belongs to; a new one if left out')
-    .option('--server <name>', 'talks to the tools of a tool server, without any flow')
-    .option('--live', 'talks to the live revision instead of the draft', false)
+    .description('chats with an agent flow, or with --server with the tools of one server')
+    .option('-m, --message <text>', 'sends one message instead of starting a chat; waits for approvals')
+    .option('--no-wait', 'with -m: does not wait for approvals; exits with 5 if one is pending')
+    .option('--session <name>', 'the conversation to continue; a new one by default')
+    .option('--server <name>', 'chats with the tools of a tool server, without a flow')
+    .option('--live', 'uses the live revision instead of the draft', false)
     .action(
       withService(async (context, [flow], options: Record<string, unknown>) => {
         const { client } = context;
         const server = options.server as string | undefined;
-        if (!flow === !server) throw usage('A chat is with a flow, or with a tool server by --server NAME');
+        if (!flow === !server) throw usage('Name a flow, or a tool server with --server NAME');
         // Before anybody writes a line to something that is not there.
         if (server) await client.getServer({ name: server });
         else await client.getFlow({ name: flow! });
@@ -87,7 +87,7 @@ async function conversation(context: Context, turnOf: (session: string) => Turn,
     if (line === null || line.trim() === '' || line.trim() === '/exit') break;
     if (line.trim() === '/help') process.stdout.write(HELP);
     else if (line.trim() === '/new') turn = turnOf(randomUUID());
-    else if (/^\/\w+$/.test(line.trim())) process.stdout.write(`There is no ${line.trim()}.\n${HELP}`);
+    else if (/^\/\w+$/.test(line.trim())) process.stdout.write(`Unknown command ${line.trim()}.\n${HELP}`);
     else failed = (await oneTurn(context, turn, line, terminal.ask)).state !== 'done';
   }
   terminal.close();
@@ -130,11 +130,11 @@ async function oneTurn(
     else write(`     ${live.failed ? pc.red('✗') : pc.green('✓')} ${pc.dim(brief(live.text, room))}\n`);
   }
   if (inText) write('\n');
-  if (!outcome) throw new Error('The service ended the stream before the answer was there');
+  if (!outcome) throw new Error('The service closed the stream before the answer');
   if (outcome.state === 'waiting' && waits) {
     if (!json && !ask)
       write(
-        `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'}\n  Waiting until somebody decides: "pindro approval list". Ctrl-C stops waiting, not the run.\n`,
+        `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'Waiting.'}\n  Waiting for an approval: "pindro approval list". Ctrl-C stops waiting, not the run.\n`,
       );
     outcome = await settle(client, outcome, ask);
     if (outcome.state === 'done' && typeof outcome.result === 'string') write(`${pc.cyan('     ')}${outcome.result}\n`);
@@ -142,7 +142,7 @@ async function oneTurn(
   if (json) process.stdout.write(`${JSON.stringify(outcome, null, 2)}\n`);
   else if (outcome.state === 'waiting')
     write(
-      `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'It waits.'} \n  Decide with "pindro approval list" and "pindro approval approve"; it continues by itself.\n`,
+      `${pc.yellow('○')} ${outcome.waitsFor?.what ?? 'Waiting.'} \n  Decide with "pindro approval list" and "pindro approval approve"; it continues automatically.\n`,
     );
   else write(showReceipt(outcome.receipt).join('\n'));
   if (!json && outcome.state !== 'done' && outcome.state !== 'waiting')

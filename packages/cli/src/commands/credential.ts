@@ -9,18 +9,18 @@ import { wholeVerbs } from './whole.js';
 export function credentialCommands(program: Command): void {
   const credential = program
     .command('credential')
-    .description('credentials: add, list, show, change, test, origins, rename, copy, remove');
+    .description('credentials: add, list, show, update, test, origins, rename, copy, remove');
 
   credential
     .command('add <name>')
-    .description('adds a credential; its secret is asked for, or read from standard input')
-    .addOption(new Option('--kind <kind>', 'how it goes along').choices(CREDENTIAL_KINDS).default('bearer'))
+    .description('adds a credential; prompts for its secret, or reads it from standard input')
+    .addOption(new Option('--kind <kind>', 'how the credential is sent').choices(CREDENTIAL_KINDS).default('bearer'))
     .option('--header <name>', 'for kind header: the name of the header')
     .option('--parameter <name>', 'for kind query: the name of the parameter')
-    .option('--account <text>', 'for kind basic: the user name; else for whom it is', '')
-    .option('--origin <addresses...>', 'where it may go; where it is first used if left out')
-    .option('--from-environment <NAME>', 'its value is read in this variable of the service whenever it is used')
-    .option('--from-file <path>', 'its value is read in this file on the machine of the service whenever it is used')
+    .option('--account <text>', 'for kind basic: the user name; otherwise its owner', '')
+    .option('--origin <addresses...>', 'allowed origins; by default the first one it is used with')
+    .option('--from-environment <NAME>', 'reads the value from this environment variable of the service at each use')
+    .option('--from-file <path>', 'reads the value from this file on the machine of the service at each use')
     .action(
       withService(async ({ client, print }, [name], { origin, ...options }: Record<string, string>) => {
         const { fromEnvironment: environment, fromFile: file } = options;
@@ -39,45 +39,45 @@ export function credentialCommands(program: Command): void {
         print(
           added,
           source
-            ? `${pc.green('✓')} ${name} is read in ${environment ?? file} whenever it is used`
-            : `${pc.green('✓')} ${name} is sealed and will not be shown again`,
+            ? `${pc.green('✓')} The value of ${name} is read from ${environment ?? file} at each use`
+            : `${pc.green('✓')} ${name} is stored encrypted and will not be shown again`,
         );
       }),
     );
 
   credential
     .command('list [words]')
-    .description('all credentials without their secrets, or those with these words in them')
+    .description('lists credentials without their secrets, optionally filtered by words')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listCredentials({ query: search ? { search } : {} });
         print({ items }, () =>
           items.length > 0
             ? table(
-                ['CREDENTIAL', 'KIND', 'FOR', 'GOES TO', 'SINCE', 'USED BY'],
+                ['CREDENTIAL', 'KIND', 'FOR', 'ORIGINS', 'SINCE', 'USED BY'],
                 items.map((one) => [
                   one.name,
                   one.header ? `${one.kind} ${one.header}` : one.kind,
                   one.account || '-',
-                  one.origins?.join(', ') ?? 'where it is first used',
+                  one.origins?.join(', ') ?? 'first use decides',
                   moment(one.createdAt),
                   one.usedBy.join(', ') || '-',
                 ]),
               )
-            : 'No credential yet.',
+            : 'No credentials yet.',
         );
       }),
     );
 
   credential
-    .command('change <name>')
-    .description('gives a credential a new secret, or with an option changes just that')
-    .addOption(new Option('--kind <kind>', 'how it goes along').choices(CREDENTIAL_KINDS))
+    .command('update <name>')
+    .description('replaces the secret of a credential, or with an option changes only that setting')
+    .addOption(new Option('--kind <kind>', 'how the credential is sent').choices(CREDENTIAL_KINDS))
     .option('--header <name>', 'for kind header: the name of the header')
     .option('--parameter <name>', 'for kind query: the name of the parameter')
-    .option('--account <text>', 'for kind basic: the user name; else for whom it is')
-    .option('--secret', 'asks for a new secret as well')
-    .option('--keep <duration>', 'how long the secret of before still goes along where the new one is refused')
+    .option('--account <text>', 'for kind basic: the user name; otherwise its owner')
+    .option('--secret', 'also prompts for a new secret')
+    .option('--overlap <duration>', 'how long the previous secret is still tried if the new one is rejected')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const { kind, account } = options;
@@ -89,35 +89,38 @@ export function credentialCommands(program: Command): void {
         };
         const alone = Object.keys(told).length === 0;
         const secret = alone || options.secret ? await readSecret(`New secret of ${name}: `) : undefined;
-        const keep = options.keep === undefined ? {} : { keep: options.keep };
+        const keep = options.overlap === undefined ? {} : { keep: options.overlap };
         const body = { ...told, ...(secret !== undefined && { secret, ...keep }) };
-        const changed = await client.changeCredential({ name: name!, body });
-        print(changed, `${pc.green('✓')} ${name} ${alone ? 'has a new secret' : 'is changed'}`);
+        const changed = await client.updateCredential({ name: name!, body });
+        print(changed, `${pc.green('✓')} ${name} ${alone ? 'has a new secret' : 'is updated'}`);
       }),
     );
 
   credential
     .command('origins <name> [addresses...]')
-    .description('says where a credential may go; with no address, where it is next used')
+    .description('sets the allowed origins of a credential; without an address, the next one it is used with')
     .action(
       withService(async ({ client, print }, [name, ...origins]) => {
         const changed = await client.setOrigins({ name: name!, body: { origins } });
-        print(changed, `${pc.green('✓')} ${name} goes to ${changed.origins?.join(', ') ?? 'where it is next used'}`);
+        print(
+          changed,
+          `${pc.green('✓')} ${name} may be sent to ${changed.origins?.join(', ') ?? 'the next origin it is used with'}`,
+        );
       }),
     );
 
   credential
     .command('test <name>')
-    .description('asks every tool server that it goes along with, whether it lets us in')
+    .description('tests a credential with every tool server that uses it')
     .action(
       withService(async ({ client, print, progress }, [name]) => {
-        progress(`asking with ${name} …`);
+        progress(`testing ${name} …`);
         const { items } = await client.testCredential({ name: name! });
         print(
           { items },
           () =>
             items.map(({ server, ok, says }) => `${ok ? pc.green('✓') : pc.red('✗')} ${server}: ${says}`).join('\n') ||
-            `No tool server is called with ${name}.`,
+            `No tool server uses ${name}.`,
         );
         if (items.some(({ ok }) => !ok)) throw new QuietFailure();
       }),
@@ -129,15 +132,15 @@ export function credentialCommands(program: Command): void {
       const one = await client.getCredential({ name: name! });
       const text = facts([
         ['credential', one.name],
-        ['goes along as', one.header ? `${one.kind} ${one.header}` : one.kind],
+        ['sent as', one.header ? `${one.kind} ${one.header}` : one.kind],
         ['for', one.account || '-'],
-        ['goes to', one.origins?.join(', ') ?? 'where it is first used'],
+        ['origins', one.origins?.join(', ') ?? 'first use decides'],
         ['since', moment(one.createdAt)],
         ...((one.source
-          ? [['read in', 'environment' in one.source ? one.source.environment : one.source.file]]
+          ? [['read from', 'environment' in one.source ? one.source.environment : one.source.file]]
           : []) as [string, string][]),
         ['last used', one.usedAt === null ? '-' : `${moment(one.usedAt)}, ${one.used}`],
-        ...((one.formerUntil ? [['the one before', `goes along until ${moment(one.formerUntil)}`]] : []) as [
+        ...((one.formerUntil ? [['previous secret', `tried until ${moment(one.formerUntil)}`]] : []) as [
           string,
           string,
         ][]),

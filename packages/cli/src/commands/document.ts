@@ -10,7 +10,7 @@ import { wholeVerbs } from './whole.js';
 function sourceOf(where: string): { url?: string; text?: string } {
   if (/^https?:\/\//.test(where)) return { url: where };
   if (!existsSync(where))
-    throw usage(`There is no file ${where}`, 'Give a file, or an address that begins with http:// or https://.');
+    throw usage(`File ${where} does not exist`, 'Give a file, or an address that starts with http:// or https://.');
   return { text: readFileSync(where, 'utf8') };
 }
 
@@ -19,20 +19,20 @@ const SIGNS = { same: ' ', changed: pc.yellow('~'), conflict: pc.red('!'), gone:
 export function documentCommands(program: Command): void {
   const document = program
     .command('document')
-    .description('OpenAPI documents as flows: read, take, list, show, update, change, rename, remove');
+    .description('OpenAPI documents as flows: inspect, import, list, show, refresh, update, rename, remove');
   document
-    .command('read <file-or-address>')
-    .description('lists what an OpenAPI document offers')
+    .command('inspect <file-or-address>')
+    .description('lists the operations of an OpenAPI document')
     .action(
       withService(async ({ client, print }, [where]) => {
-        const read = await client.readDocument({ body: sourceOf(where!) });
+        const read = await client.inspectDocument({ body: sourceOf(where!) });
         print(read, () =>
           [
             `${pc.bold(read.title)} ${read.version}  ${read.bases.join(', ')}`,
-            ...(read.credential ? [`It wants ${read.credential}.`] : []),
+            ...(read.credential ? [`It requires ${read.credential}.`] : []),
             '',
             table(
-              ['OPERATION', 'METHOD', 'PATH', 'WHAT IT DOES'],
+              ['OPERATION', 'METHOD', 'PATH', 'DESCRIPTION'],
               read.operations.map((one) => [
                 one.id,
                 one.method,
@@ -45,10 +45,10 @@ export function documentCommands(program: Command): void {
       }),
     );
   document
-    .command('take <file-or-address> [operation...]')
-    .description('makes a flow of each operation; of all of them if none is named')
-    .requiredOption('--name <name>', 'what the document is called here; flow names begin with it')
-    .option('--credential <name>', 'the credential that goes along')
+    .command('import <file-or-address> [operation...]')
+    .description('creates a flow from each named operation, or from all')
+    .requiredOption('--name <name>', 'name of the document; flow names start with it')
+    .option('--credential <name>', 'credential to send')
     .option('--base <address>', 'base address, if not the one in the document')
     .option('--endpoint <name>', 'publishes the flows and adds each to this endpoint as a tool')
     .action(
@@ -63,10 +63,10 @@ export function documentCommands(program: Command): void {
           const all =
             chosen.length > 0
               ? chosen
-              : (await client.readDocument({ body: source })).operations
+              : (await client.inspectDocument({ body: source })).operations
                   .filter((one) => !one.trouble)
                   .map((one) => one.id);
-          const kept = await client.takeDocument({
+          const kept = await client.importDocument({
             body: {
               ...{ ...source, name: name!, operations: all },
               ...(credential && { credential }),
@@ -89,7 +89,7 @@ export function documentCommands(program: Command): void {
     );
   document
     .command('list [words]')
-    .description('OpenAPI documents that flows were made from, or those with these words in them')
+    .description('lists OpenAPI documents that flows were created from, optionally filtered by words')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listDocuments({ query: search ? { search } : {} });
@@ -99,19 +99,19 @@ export function documentCommands(program: Command): void {
                 ['NAME', 'TITLE', 'VERSION', 'FLOWS', 'FROM'],
                 items.map((one) => [one.name, one.title, one.version, one.flows.join(', '), one.url ?? 'a file']),
               )
-            : 'None yet. "pindro document take FILE --name NAME" makes flows of one.',
+            : 'No documents yet. Import one with "pindro document import FILE --name NAME".',
         );
       }),
     );
   document
-    .command('change <name>')
-    .description('changes where it is read, and the base address and credential of the flows made of it from now on')
-    .option('--address <url>', 'where it is read; "" when it is handed in')
+    .command('update <name>')
+    .description('changes its address, and the base address and credential of flows created from it later')
+    .option('--address <url>', 'its address; "" if it is a file')
     .option('--base <address>', 'base address of the requests')
-    .option('--credential <name>', 'the credential that goes along; "" for none')
+    .option('--credential <name>', 'credential to send; "" for none')
     .action(
       withService(async ({ client, print }, [name], { address, base, credential }: Record<string, string>) => {
-        const changed = await client.changeDocument({
+        const changed = await client.updateDocument({
           name: name!,
           body: {
             ...(address !== undefined && { url: address || null }),
@@ -119,7 +119,7 @@ export function documentCommands(program: Command): void {
             ...(credential !== undefined && { credential: credential || null }),
           },
         });
-        print(changed, `${pc.green('✓')} ${changed.name} is changed`);
+        print(changed, `${pc.green('✓')} Updated ${changed.name}`);
       }),
     );
   wholeVerbs(document, 'document', {
@@ -128,8 +128,8 @@ export function documentCommands(program: Command): void {
       const one = await client.getDocument({ name: name! });
       const text = facts([
         ['document', `${one.name}  ${pc.dim(`${one.title} ${one.version}`)}`],
-        ['read at', one.url ?? 'a file'],
-        ['requests to', one.base],
+        ['address', one.url ?? 'a file'],
+        ['base address', one.base],
         ['credential', one.credential ?? '-'],
         ['flows', one.flows.join(', ') || '-'],
         ['last read', moment(one.readAt)],
@@ -140,12 +140,12 @@ export function documentCommands(program: Command): void {
     remove: (client, [name], query) => client.removeDocument({ name: name!, query }),
   });
   document
-    .command('update <name> [file-or-address]')
-    .description('says what a newer document changes; with --apply the flows take it over')
-    .option('--apply', 'changes the drafts; what was edited here stays')
+    .command('refresh <name> [file-or-address]')
+    .description('lists what a newer document changes; with --apply updates the flows')
+    .option('--apply', 'updates the drafts; your edits are preserved')
     .action(
       withService(async ({ client, print }, [name, where], { apply }) => {
-        const outcome = await client.updateDocument({
+        const outcome = await client.refreshDocument({
           name: name!,
           body: { ...(where ? sourceOf(where) : {}), apply: apply === true },
         });
@@ -155,11 +155,11 @@ export function documentCommands(program: Command): void {
               [
                 `${SIGNS[change]} ${pc.bold(flow)} ${change}`,
                 ...changes.map((one) => `    ${one.what}`),
-                ...conflicts.map((at) => pc.yellow(`    ${at} was edited here and stays`)),
+                ...conflicts.map((at) => pc.yellow(`    ${at} was edited and stays`)),
               ].join('\n'),
             ),
             ...outcome.fresh.map(
-              (one) => `${pc.green('+')} ${one.id} is new; "pindro document take" makes a flow of it`,
+              (one) => `${pc.green('+')} ${one.id} is new; create a flow with "pindro document import"`,
             ),
           ].join('\n'),
         );

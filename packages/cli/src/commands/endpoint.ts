@@ -16,7 +16,7 @@ async function onlyModel(client: Client): Promise<string> {
   const { items } = await client.listModels();
   if (items.length === 1) return items[0]!.name;
   throw items.length === 0
-    ? usage('There is no model connection yet', 'Make one with "pindro model add NAME --base URL --model MODEL".')
+    ? usage('No model connections yet', 'Add one with "pindro model add NAME ADDRESS MODEL".')
     : usage(
         `There are ${items.length} model connections`,
         `Choose one with --model: ${items.map((one) => one.name).join(', ')}.`,
@@ -26,11 +26,11 @@ async function onlyModel(client: Client): Promise<string> {
 export function endpointCommands(program: Command): void {
   const endpoint = program
     .command('endpoint')
-    .description('MCP endpoints: make them, word and review their tools, connect clients, see who uses them');
+    .description('MCP endpoints: create them, describe and review their tools, connect clients, see usage');
 
   endpoint
     .command('list [words]')
-    .description('all endpoints, or those with these words in their name or description')
+    .description('lists endpoints, optionally filtered by words in their name or description')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listEndpoints({ query: search ? { search } : {} });
@@ -47,15 +47,15 @@ export function endpointCommands(program: Command): void {
                 ]),
               )
             : search
-              ? 'No endpoint fits.'
-              : 'No endpoint yet. "pindro flow expose FLOW" makes one.',
+              ? 'No matching endpoints.'
+              : 'No endpoints yet. Create one with "pindro flow expose FLOW".',
         );
       }),
     );
 
   endpoint
     .command('show <name>')
-    .description('one endpoint with its tools and keys')
+    .description('shows one endpoint with its tools and keys')
     .action(
       withService(async ({ client, print }, [name]) => {
         const one = await client.getEndpoint({ name: name! });
@@ -75,7 +75,7 @@ export function endpointCommands(program: Command): void {
               ['access', one.access],
               ...(one.offSince ? [['off', `since ${moment(one.offSince)}`] as [string, string]] : []),
               ['tells', one.instructions || '-'],
-              ['reads as', `about ${one.tokens} tokens`],
+              ['schema', `about ${one.tokens} tokens`],
               ...(one.formerly.length > 0 ? [['formerly', one.formerly.join(', ')] as [string, string]] : []),
             ]),
             '',
@@ -89,8 +89,8 @@ export function endpointCommands(program: Command): void {
 
   endpoint
     .command('connect <name>')
-    .description('settings for each kind of client')
-    .option('--for <key>', 'the access key to fill in; its place is marked if left out')
+    .description('prints settings for each kind of client')
+    .option('--for <key>', 'access key to fill in; otherwise a placeholder')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const found = await client.connectEndpoint({ name: name! });
@@ -107,14 +107,14 @@ export function endpointCommands(program: Command): void {
     );
 
   endpoint
-    .command('choose <name> <sentence>')
-    .description('shows which tool a model would call for a sentence, and with what; nothing is called')
-    .option('--model <name>', 'the model connection; may be left out where there is one')
+    .command('select-tool <name> <prompt>')
+    .description('shows which tool a model would call for a prompt, and with what arguments; nothing is called')
+    .option('--model <name>', 'model connection; optional if there is only one')
     .action(
       withService(async ({ client, print, progress }, [name, message], options: Record<string, string>) => {
         const model = options.model ?? (await onlyModel(client));
         progress(`asking ${model} …`);
-        const chosen = await client.chooseTool({ name: name!, body: { message: message!, model } });
+        const chosen = await client.selectTool({ name: name!, body: { message: message!, model } });
         print(chosen, () =>
           [
             ...chosen.calls.map((call) => `${pc.green('→')} ${pc.bold(call.tool)} ${JSON.stringify(call.arguments)}`),
@@ -127,14 +127,14 @@ export function endpointCommands(program: Command): void {
     );
 
   endpoint
-    .command('make <name>')
-    .description('makes an endpoint with nothing on it yet')
-    .option('--title <title>', 'for people')
-    .option('--instructions <text>', 'what the connecting model is told first')
-    .option('--open', 'answers without a key; only on this machine, unless the service was told otherwise', false)
+    .command('create <name>')
+    .description('creates an empty endpoint')
+    .option('--title <title>', 'title for people')
+    .option('--instructions <text>', 'instructions for the connecting model')
+    .option('--open', 'answers without a key; only on this machine, unless the service allows others', false)
     .action(
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
-        const made = await client.putEndpoint({
+        const made = await client.createEndpoint({
           body: {
             document: {
               format: 'pindro/endpoint@1',
@@ -145,39 +145,39 @@ export function endpointCommands(program: Command): void {
             },
           },
         });
-        print(made, `${pc.green('✓')} ${made.name} answers at ${pc.bold(made.url)}`);
+        print(made, `${pc.green('✓')} Created ${made.name} at ${pc.bold(made.url)}`);
       }),
     );
 
   endpoint
-    .command('change <name>')
-    .description('changes what it says of itself and who may use it')
-    .option('--title <title>', 'for people')
-    .option('--description <text>', 'for the people who choose it')
-    .option('--instructions <text>', 'what the connecting model is told first')
-    .addOption(new Option('--access <who>', 'who holds a key for it, or anybody').choices(['keys', 'open']))
-    .option('--icon <address>', 'a picture: an https address or a data URI; "" takes it away')
-    .option('--body-limit <size>', 'the largest message taken from a client, such as 4MiB')
+    .command('update <name>')
+    .description('changes its description and who may use it')
+    .option('--title <title>', 'title for people')
+    .option('--description <text>', 'description for people')
+    .option('--instructions <text>', 'instructions for the connecting model')
+    .addOption(new Option('--access <who>', 'who may use it: holders of a key, or anybody').choices(['keys', 'open']))
+    .option('--icon <address>', 'icon: an https address or a data URI; "" removes it')
+    .option('--body-limit <size>', 'maximum size of a client message, such as 4MiB')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const { title, description, instructions, access, icon, bodyLimit } = options;
         const change = { title, description, instructions, access: access as 'keys' | undefined, icon, bodyLimit };
         const told = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
-        const now = await client.changeEndpoint({ name: name!, body: told });
-        print(now, `${pc.green('✓')} ${now.name} is changed`);
+        const now = await client.updateEndpoint({ name: name!, body: told });
+        print(now, `${pc.green('✓')} Updated ${now.name}`);
       }),
     );
   for (const [verb, on] of [
-    ['on', true],
-    ['off', false],
+    ['enable', true],
+    ['disable', false],
   ] as const)
     endpoint
       .command(`${verb} <name>`)
-      .description(on ? 'switches it on again' : 'switches it off: its clients are told so, and nothing of it is lost')
+      .description(on ? 'enables it' : 'disables it: its clients are notified, and nothing is lost')
       .action(
         withService(async ({ client, print }, [name]) => {
-          const now = await client.changeEndpoint({ name: name!, body: { on } });
-          print(now, `${pc.green('✓')} ${now.name} is ${verb}${now.offSince ? ` since ${moment(now.offSince)}` : ''}`);
+          const now = await client.updateEndpoint({ name: name!, body: { on } });
+          print(now, `${pc.green('✓')} ${now.name} is ${verb}d${now.offSince ? ` since ${moment(now.offSince)}` : ''}`);
         }),
       );
 
@@ -194,11 +194,11 @@ export function endpointCommands(program: Command): void {
   });
 
   endpoint
-    .command('put <endpoint> [tool]')
-    .description('puts a flow, a tool of a server or a whole server on it; TOOL is what clients call it')
-    .option('--flow <name>', 'the flow that the tool is')
-    .option('--server <name>', 'or: the tool server')
-    .option('--server-tool <name>', 'its tool; without one, everything the server has now and adds later')
+    .command('add-tool <endpoint> [tool]')
+    .description('adds a flow, a tool of a server or a whole server; TOOL is the name for clients')
+    .option('--flow <name>', 'flow to add as the tool')
+    .option('--server <name>', 'or: tool server')
+    .option('--server-tool <name>', 'tool of the server; by default all its present and future tools')
     .action(
       withService(async ({ client, print }, [endpoint, tool], options: Record<string, string>) => {
         const { flow, server, serverTool } = options;
@@ -207,7 +207,7 @@ export function endpointCommands(program: Command): void {
         const whole = server !== undefined && serverTool === undefined;
         const name = tool || (flow ?? serverTool ?? '').replaceAll('-', '_');
         const body = whole ? { servers: { [server]: {} } } : { tools: { [name]: source } };
-        const now = await client.putTools({ name: endpoint!, body });
+        const now = await client.addTools({ name: endpoint!, body });
         const hindered = now.toolList
           .filter((one) => one.trouble && (whole || one.name === name))
           .map((one) => `\n  ${pc.yellow('!')} ${one.name}: ${one.trouble}`);
@@ -217,22 +217,17 @@ export function endpointCommands(program: Command): void {
     );
 
   endpoint
-    .command('word <endpoint> <tool>')
-    .description('changes how a tool reads, without touching the flow')
-    .option('--name <name>', 'what clients call it')
-    .option('--title <text>', 'for people; "" takes a change back')
-    .option('--description <text>', 'what the model reads; "" takes a change back')
-    .option(
-      '--set <argument=value>',
-      'a value the model never sees; may be given more than once',
-      readArguments.set,
-      {},
-    )
-    .option('--ask <argument=description>', 'what the model reads of an argument', readArguments.ask, {})
+    .command('describe-tool <endpoint> <tool>')
+    .description('changes how a tool is presented, without changing the flow')
+    .option('--name <name>', 'name for clients')
+    .option('--title <text>', 'title for people; "" resets it')
+    .option('--description <text>', 'description for the model; "" resets it')
+    .option('--set <argument=value>', 'value that the model never sees; repeatable', readArguments.set, {})
+    .option('--describe <argument=description>', 'description of an argument for the model', readArguments.ask, {})
     .option('--omit <argument>', 'neither offered nor sent', readArguments.omit, {})
-    .option('--icon <address>', 'a picture: an https address or a data URI; "" takes it away')
+    .option('--icon <address>', 'icon: an https address or a data URI; "" removes it')
     .addOption(
-      new Option('--credential <whose>', 'for a tool of a server: whose credential goes along').choices([
+      new Option('--credential <whose>', 'for a tool of a server: whose credential is sent').choices([
         'workspace',
         'caller',
       ]),
@@ -251,8 +246,8 @@ export function endpointCommands(program: Command): void {
           const shown = await showValues(client, { ...wanted, argument: asked[0], arguments: {} });
           return print(shown.value, shown.text);
         }
-        const rules = { ...(options.set as object), ...(options.ask as object), ...(options.omit as object) };
-        const now = await client.wordTool({
+        const rules = { ...(options.set as object), ...(options.describe as object), ...(options.omit as object) };
+        const now = await client.describeTool({
           name: endpoint!,
           tool: tool!,
           body: {
@@ -264,24 +259,24 @@ export function endpointCommands(program: Command): void {
             ...(Object.keys(rules).length > 0 && { arguments: rules }),
           },
         });
-        print(now, `${pc.green('✓')} Clients that have it on their list are told`);
+        print(now, `${pc.green('✓')} Clients that have the tool are notified`);
       }),
     );
 
   endpoint
-    .command('take <endpoint> <tool>')
-    .description('takes a tool off it, or a whole server of that name')
+    .command('remove-tool <endpoint> <tool>')
+    .description('removes a tool, or a whole server of that name')
     .action(
       withService(async ({ client, print }, [endpoint, tool]) => {
-        const now = await client.takeTool({ name: endpoint!, tool: tool! });
+        const now = await client.removeTool({ name: endpoint!, tool: tool! });
         print(now, `${pc.green('✓')} ${now.name} has ${now.tools} tool${now.tools === 1 ? '' : 's'}`);
       }),
     );
 
   endpoint
     .command('review <endpoint>')
-    .description('says what is wrong with its tools for the model that reads them')
-    .option('--apply [remarks...]', 'applies what is proposed: all that can be, or the remarks named')
+    .description('reviews its tools from the perspective of the model')
+    .option('--apply [suggestions...]', 'applies all suggestions, or only the named ones')
     .option('--sent', 'prints the tool list exactly as a client receives it')
     .action(
       withService(async ({ client, print }, [name], options: { apply?: true | string[]; sent?: true }) => {
@@ -290,8 +285,8 @@ export function endpointCommands(program: Command): void {
           print(review, () => (options.sent ? JSON.stringify(review.sent, null, 2) : showReview(review)));
           return;
         }
-        const body = options.apply === true ? {} : { remarks: options.apply };
-        const review = await client.applyRemarks({ name: name!, body });
+        const body = options.apply === true ? {} : { suggestions: options.apply };
+        const review = await client.applyReview({ name: name!, body });
         const applied = `${pc.green('✓')} ${review.applied.length} applied${review.applied.length > 0 ? `: ${review.applied.join(', ')}` : ''}`;
         print(review, () => `${applied}\n\n${showReview(review)}`);
       }),
@@ -299,9 +294,9 @@ export function endpointCommands(program: Command): void {
 
   endpoint
     .command('test <endpoint>')
-    .description('connects as a stranger would and says which part fails')
-    .option('--with-key <key>', 'the key as it stands in the client settings; one is lent for the test if left out')
-    .option('--address <url>', 'the address as it stands in the client settings')
+    .description('connects like an external client and reports what fails')
+    .option('--with-key <key>', 'the key in the client settings; by default a temporary key')
+    .option('--address <url>', 'the address in the client settings')
     .action(
       withService(async ({ client, print, progress }, [name], options: { withKey?: string; address?: string }) => {
         progress('Connecting …');
@@ -313,14 +308,14 @@ export function endpointCommands(program: Command): void {
           },
         });
         print(found, () => showSelfTest(found));
-        if (!found.well) throw new QuietFailure();
+        if (!found.ok) throw new QuietFailure();
       }),
     );
 
   endpoint
     .command('usage <endpoint>')
-    .description('who used what, and how it went')
-    .option('--days <number>', 'of how many days', wholeNumber, 7)
+    .description('shows usage and outcomes by client')
+    .option('--days <number>', 'number of days', wholeNumber, 7)
     .action(
       withService(async ({ client, print }, [name], options: { days?: number }) => {
         const usage = await client.endpointUsage({ name: name!, query: { days: options.days ?? 7 } });
@@ -330,8 +325,8 @@ export function endpointCommands(program: Command): void {
 
   endpoint
     .command('sessions <endpoint>')
-    .description('sessions that clients have open, and what happened lately')
-    .option('--end <id>', 'ends one of them')
+    .description('lists open sessions and recent activity')
+    .option('--end <id>', 'ends a session')
     .action(
       withService(async ({ client, print }, [name], options: { end?: string }) => {
         if (options.end !== undefined) {
@@ -340,7 +335,7 @@ export function endpointCommands(program: Command): void {
         }
         const { items, happened } = await client.endpointSessions({ name: name! });
         const open = table(
-          ['ID', 'CLIENT', 'KEY', 'CALLER', 'OVER', 'CALLS', 'LAST HEARD'],
+          ['ID', 'CLIENT', 'KEY', 'CALLER', 'OVER', 'CALLS', 'LAST ACTIVE'],
           items.map((one) => [
             one.id,
             `${one.client} ${one.version}`.trim(),
@@ -356,9 +351,9 @@ export function endpointCommands(program: Command): void {
         );
         print({ items, happened }, () =>
           [
-            items.length > 0 ? open : 'No client has a session open.',
+            items.length > 0 ? open : 'No client has an open session.',
             '',
-            lately.length > 0 ? `Lately\n${lately.join('\n')}` : 'Nothing has happened yet since the service started.',
+            lately.length > 0 ? `Lately\n${lately.join('\n')}` : 'No activity since the service started.',
           ].join('\n'),
         );
       }),

@@ -14,11 +14,13 @@ const say = (entry: WayIn) =>
 export function entryCommands(program: Command): void {
   const entry = program
     .command('entry')
-    .description('ways into flows: hook, form, chat, schedule, list, show, change, on, off, rename, copy, remove');
+    .description(
+      'entry points of flows: hook, form, chat, schedule, list, show, update, enable, disable, rename, copy, remove',
+    );
   entry
     .command('list [flow]')
-    .description('hooks, forms, chats and schedules')
-    .option('--search <words>', 'only those with these words in their flow, kind or address')
+    .description('lists webhooks, forms, chats and schedules')
+    .option('--search <words>', 'filters by words in flow, kind or address')
     .action(
       withService(async ({ client, print }, [flow], { search }: { search?: string }) => {
         const { items } = await client.listEntries({ query: { ...(flow && { flow }), ...(search && { search }) } });
@@ -26,77 +28,79 @@ export function entryCommands(program: Command): void {
           one.id.slice(0, 8),
           one.settings.kind,
           one.flow,
-          one.on ? 'on' : pc.yellow('off'),
+          one.on ? 'enabled' : pc.yellow('disabled'),
           say(one),
           one.nextAt ? moment(one.nextAt) : '-',
         ]);
         print({ items }, () =>
-          items.length > 0 ? table(['ID', 'KIND', 'FLOW', 'STATE', 'ADDRESS OR TIME', 'NEXT'], rows) : 'No way in yet.',
+          items.length > 0
+            ? table(['ID', 'KIND', 'FLOW', 'STATE', 'ADDRESS OR TIME', 'NEXT'], rows)
+            : 'No entry points yet.',
         );
       }),
     );
   entry
     .command('hook <flow>')
-    .description('opens an address that other programs call')
-    .option('--path <name>', 'its part of the address; the name of the flow if left out')
-    .addOption(new Option('--guard <how>', 'who may call').choices(['key', 'signature', 'open']).default('key'))
+    .description('creates a webhook that other programs call')
+    .option('--path <name>', 'last part of the address; the name of the flow by default')
+    .addOption(new Option('--auth <how>', 'who may call').choices(['key', 'signature', 'open']).default('key'))
     .addOption(
-      new Option('--answer <what>', 'what it answers with').choices(['result', 'run', 'response']).default('result'),
+      new Option('--respond <what>', 'what it responds with').choices(['result', 'run', 'response']).default('result'),
     )
-    .option('--methods <list>', 'with commas between', 'POST')
-    .option('--issue-key <name>', 'for guard key: makes a key that opens it, and shows it this once')
+    .option('--methods <list>', 'separated by commas', 'POST')
+    .option('--issue-key <name>', 'for --auth key: issues a key for it and shows it once')
     .action(
       withService(async ({ client, print }, [flow], options: Record<string, string>) => {
-        const { path, guard, answer, methods, issueKey } = options;
-        const made = await client.addEntry({
+        const { path, auth, respond, methods, issueKey } = options;
+        const made = await client.createEntry({
           body: {
             flow: flow!,
             ...(path && { path }),
             settings: {
               kind: 'hook',
-              guard: guard as 'key',
-              answer: answer as 'run',
+              guard: auth as 'key',
+              answer: respond as 'run',
               methods: methods!.split(',') as ['POST'],
             },
           },
         });
         const opens = `hook/${made.path}`;
         const issued =
-          issueKey && guard === 'key' ? await client.issueKey({ body: { name: issueKey, endpoints: [opens] } }) : null;
+          issueKey && auth === 'key' ? await client.issueKey({ body: { name: issueKey, endpoints: [opens] } }) : null;
         const keyLine = issued
-          ? `\n  key, shown this once: ${pc.bold(issued.key)}\n  send it as "Authorization: Bearer KEY"`
-          : guard === 'key'
-            ? `\n  It opens with a key for ${opens}: pindro key issue NAME --endpoint ${opens}`
+          ? `\n key, shown only once: ${pc.bold(issued.key)}\n send it as "Authorization: Bearer KEY"`
+          : auth === 'key'
+            ? `\n It requires a key for ${opens}: pindro key issue NAME --endpoint ${opens}`
             : '';
         print(
           issued ? { ...made, key: issued.key } : made,
           () =>
-            `${pc.green('✓')} ${made.url}${keyLine}${made.newSecret ? `\n  secret, shown this once: ${pc.bold(made.newSecret)}` : ''}${made.trouble ? `\n  ${pc.yellow(made.trouble)}` : ''}`,
+            `${pc.green('✓')} ${made.url}${keyLine}${made.newSecret ? `\n secret, shown only once: ${pc.bold(made.newSecret)}` : ''}${made.trouble ? `\n  ${pc.yellow(made.trouble)}` : ''}`,
         );
       }),
     );
   for (const [kind, what] of [
-    ['form', 'a page made from its inputs'],
-    ['chat', 'a page to talk to it'],
+    ['form', 'creates a form page for its inputs'],
+    ['chat', 'creates a chat page'],
   ] as const)
     entry
       .command(`${kind} <flow>`)
       .description(`opens ${what}`)
-      .option('--path <name>', 'its part of the address; the name of the flow if left out')
+      .option('--path <name>', 'last part of the address; the name of the flow by default')
       .action(
         withService(async ({ client, print }, [flow], { path }: { path?: string }) => {
-          const made = await client.addEntry({ body: { flow: flow!, ...(path && { path }), settings: { kind } } });
+          const made = await client.createEntry({ body: { flow: flow!, ...(path && { path }), settings: { kind } } });
           print(made, `${pc.green('✓')} ${made.url}${made.trouble ? `\n  ${pc.yellow(made.trouble)}` : ''}`);
         }),
       );
   entry
     .command('schedule <flow> <cron>')
-    .description('begins it at set times: minute, hour, day of month, month, day of week')
-    .option('--zone <name>', "time zone; the workspace's if left out")
-    .option('--input <json>', 'what it is given', '{}')
+    .description('runs it on a schedule: minute, hour, day of month, month, day of week')
+    .option('--zone <name>', "time zone; the workspace's by default")
+    .option('--input <json>', 'input of each run', '{}')
     .action(
       withService(async ({ client, print }, [flow, cron], { zone, input }: Record<string, string>) => {
-        const made = await client.addEntry({
+        const made = await client.createEntry({
           body: {
             flow: flow!,
             settings: { kind: 'schedule', cron: cron!, zone: zone ?? '', input: readObject(input!) as never },
@@ -106,46 +110,48 @@ export function entryCommands(program: Command): void {
       }),
     );
   for (const [verb, on] of [
-    ['on', true],
-    ['off', false],
+    ['enable', true],
+    ['disable', false],
   ] as const)
     entry
       .command(`${verb} <id>`)
-      .description(`switches a way in ${verb}`)
+      .description(`${verb}s an entry point`)
       .action(
         withService(async ({ client, print }, [id]) => {
-          const changed = await client.changeEntry({ id: await wholeId(client, id!), body: { on } });
-          print(changed, `${pc.green('✓')} ${changed.settings.kind} of ${changed.flow} is ${verb}`);
+          const changed = await client.updateEntry({ id: await wholeId(client, id!), body: { on } });
+          print(changed, `${pc.green('✓')} ${changed.settings.kind} of ${changed.flow} is ${verb}d`);
         }),
       );
   entry
-    .command('change <id>')
-    .description('changes what a way in takes; the schedule, what guards it, what it answers')
-    .option('--cron <cron>', 'for a schedule: when')
+    .command('update <id>')
+    .description('changes an entry point: schedule, authentication, response')
+    .option('--cron <cron>', 'for a schedule: cron expression')
     .option('--zone <name>', 'for a schedule: time zone')
-    .option('--input <json>', 'for a schedule: what it is given')
-    .addOption(new Option('--guard <how>', 'for a hook: who may call').choices(['key', 'signature', 'open']))
-    .addOption(new Option('--answer <what>', 'for a hook: what it answers with').choices(['result', 'run', 'response']))
-    .option('--methods <list>', 'for a hook: with commas between')
-    .option('--secret', 'for a hook: asks for the secret that signs (or reads it from standard input)')
+    .option('--input <json>', 'for a schedule: input of each run')
+    .addOption(new Option('--auth <how>', 'for a webhook: who may call').choices(['key', 'signature', 'open']))
+    .addOption(
+      new Option('--respond <what>', 'for a webhook: what it responds with').choices(['result', 'run', 'response']),
+    )
+    .option('--methods <list>', 'for a webhook: separated by commas')
+    .option('--secret', 'for a webhook: prompts for the signing secret (or reads it from standard input)')
     .action(
       withService(async ({ client, print }, [id], options: Record<string, string>) => {
-        const secret = options.secret ? await readSecret('Secret that signs: ') : undefined;
+        const secret = options.secret ? await readSecret('Signing secret: ') : undefined;
         const one = await client.getEntry({ id: await wholeId(client, id!) });
-        const { methods, input, ...told } = options;
-        const known = ['cron', 'zone', 'guard', 'answer'].filter((name) => told[name] !== undefined);
+        const { methods, input, cron, zone, auth, respond } = options;
+        const given = Object.entries({ cron, zone, guard: auth, answer: respond });
         const settings = {
           ...one.settings,
-          ...Object.fromEntries(known.map((name) => [name, told[name]])),
+          ...Object.fromEntries(given.filter(([, value]) => value !== undefined)),
           ...(methods !== undefined && { methods: methods.split(',') }),
           ...(input !== undefined && { input: readObject(input) }),
         };
         const body = { settings: settings as never, ...(secret !== undefined && { secret }) };
-        const changed = await client.changeEntry({ id: one.id, body });
-        print(changed, `${pc.green('✓')} ${changed.settings.kind} of ${changed.flow} is changed: ${say(changed)}`);
+        const changed = await client.updateEntry({ id: one.id, body });
+        print(changed, `${pc.green('✓')} Updated ${changed.settings.kind} of ${changed.flow}: ${say(changed)}`);
       }),
     );
-  wholeVerbs(entry, 'way in', {
+  wholeVerbs(entry, 'entry point', {
     named: '<id>',
     show: async (client, [id]) => {
       const one = await client.getEntry({ id: await wholeId(client, id!) });
@@ -153,7 +159,7 @@ export function entryCommands(program: Command): void {
       const text = facts([
         [kind, say(one)],
         ['into', one.flow],
-        ['state', one.on ? 'on' : pc.yellow('off')],
+        ['state', one.on ? 'enabled' : pc.yellow('disabled')],
         ['last used', moment(one.usedAt)],
         ...(one.nextAt ? [['next', moment(one.nextAt)] as [string, string]] : []),
         ...Object.entries(settings).map(([name, value]): [string, string] => [name, JSON.stringify(value)]),
@@ -162,12 +168,12 @@ export function entryCommands(program: Command): void {
       return { value: one, text };
     },
     rename: async (client, [id], to) => {
-      const changed = await client.changeEntry({ id: await wholeId(client, id!), body: { path: to } });
+      const changed = await client.updateEntry({ id: await wholeId(client, id!), body: { path: to } });
       return { name: changed.path, changed: [] };
     },
     copy: async (client, [id], to) => {
       const copy = await client.copyEntry({ id: await wholeId(client, id!), body: { path: to } });
-      return { name: `${copy.settings.kind} ${copy.url ?? copy.id}, switched off,` };
+      return { name: `${copy.settings.kind} ${copy.url ?? copy.id}, disabled,` };
     },
     remove: async (client, [id], query) => client.removeEntry({ id: await wholeId(client, id!), query }),
   });
@@ -182,8 +188,8 @@ async function wholeId(
   const found = items.filter((one) => one.id.startsWith(id) || `${one.settings.kind}/${one.path}` === id);
   if (found.length !== 1)
     throw usage(
-      `There ${found.length === 0 ? 'is no way in' : 'are several ways in'} whose id begins with "${id}"`,
-      '"pindro entry list" shows them.',
+      `There ${found.length === 0 ? 'is no entry point' : 'are several entry points'} whose ID starts with "${id}"`,
+      'List them with "pindro entry list".',
     );
   return found[0]!.id;
 }

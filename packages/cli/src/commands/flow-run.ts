@@ -12,15 +12,15 @@ import { askedFor, showValues } from '../output/values.js';
 export function flowRunCommands(flow: Command): void {
   flow
     .command('preview <name> <step>')
-    .description('what a step of the draft will send its model; nothing is asked')
+    .description('previews the first model request of a draft step, without sending it')
     .option('-i, --input <json>', 'the whole input', readJson)
     .option(
       '-s, --set <name=value>',
-      'one input, read as the type that the flow declares; NAME=? lists its values',
+      'one input, parsed as the type that the flow declares; NAME=? lists its values',
       collectText,
       {},
     )
-    .option('--session <name>', 'the conversation it would go on with')
+    .option('--session <name>', 'the conversation to continue')
     .action(
       withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
         const input = await inputOf(client, name!, options);
@@ -37,16 +37,16 @@ export function flowRunCommands(flow: Command): void {
   flow
     .command('run <name>')
     .description('runs a flow and shows its result')
-    .option('-i, --input <json>', 'its whole input', readJson)
+    .option('-i, --input <json>', 'the whole input', readJson)
     .option(
       '-s, --set <name=value>',
-      'one input, read as the type that the flow declares; NAME=? lists its values',
+      'one input, parsed as the type that the flow declares; NAME=? lists its values',
       collectText,
       {},
     )
     .addOption(new Option('--stage <stage>', 'draft or live').choices(['draft', 'live']).default('draft'))
     .option('--session <name>', 'the conversation it belongs to')
-    .option('--exact', 'keeps every request and answer as it goes over the wire; see "pindro run exchanges"')
+    .option('--capture', 'captures every request and response; see "pindro run exchanges"')
     .action(
       withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
         const [asked] = askedFor(options.set as Record<string, string>);
@@ -63,7 +63,7 @@ export function flowRunCommands(flow: Command): void {
             input: input as never,
             stage: options.stage as 'draft',
             ...(options.session ? { session: String(options.session) } : {}),
-            ...(options.exact === true && { exact: true }),
+            ...(options.capture === true && { capture: true }),
           },
         });
         showOutcome({ print }, outcome);
@@ -84,7 +84,7 @@ function showPreview({ model, connection, system, tools, turns, tokens, left }: 
   const all = tokens.system + tokens.tools + tokens.turns;
   return [
     `To ${pc.bold(model)} of ${connection}, about ${all} tokens`,
-    ...(left.length > 0 ? [pc.yellow(`left out, because it would not fit: ${left.join(', ')}`)] : []),
+    ...(left.length > 0 ? [pc.yellow(`omitted, because it does not fit: ${left.join(', ')}`)] : []),
     '',
     pc.dim(`instructions, ${tokens.system} tokens`),
     system || '(none)',
@@ -92,7 +92,7 @@ function showPreview({ model, connection, system, tools, turns, tokens, left }: 
     pc.dim(`tools, ${tokens.tools} tokens`),
     ...tools.flatMap((tool) => [
       `${pc.bold(tool.name)}  ${brief(tool.description, 120)}`,
-      ...(tool.lost.length > 0 ? [pc.yellow(`  only told in words: ${tool.lost.join('; ')}`)] : []),
+      ...(tool.lost.length > 0 ? [pc.yellow(`  sent as text only: ${tool.lost.join('; ')}`)] : []),
     ]),
     '',
     pc.dim(`conversation, ${tokens.turns} tokens`),
@@ -103,7 +103,7 @@ function showPreview({ model, connection, system, tools, turns, tokens, left }: 
 export function showOutcome({ print }: Pick<Context, 'print'>, outcome: Outcome): void {
   const result = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result, null, 2);
   if (outcome.state === 'waiting' || outcome.state === 'running') {
-    const what = outcome.waitsFor?.what ?? 'It goes on by itself';
+    const what = outcome.waitsFor?.what ?? 'The run continues automatically';
     print(outcome, `${state(outcome.state)}  ${what}\n${pc.dim(`pindro run show ${outcome.run}`)}`);
     return;
   }
@@ -125,6 +125,6 @@ export function readJson(text: string): unknown {
   try {
     return JSON.parse(text);
   } catch (error) {
-    throw new InvalidArgumentError(`It is not JSON: ${jsonMistake(error)}`);
+    throw new InvalidArgumentError(`The input is not JSON: ${jsonMistake(error)}`);
   }
 }

@@ -14,13 +14,13 @@ export function flowCommands(program: Command): void {
   const flow = program
     .command('flow')
     .description(
-      'flows: make, import, list, show, change, check, run, publish, compare, live, expose, export, rename, copy, remove',
+      'flows: create, import, list, show, update, check, run, publish, compare, activate, expose, export, rename, copy, remove',
     );
 
   flow
     .command('list [words]')
-    .description('all flows, or those with these words in their name, title, description or labels')
-    .option('--label <label>', 'only those that carry it')
+    .description('lists flows, optionally filtered by words in their name, title, description or labels')
+    .option('--label <label>', 'only flows with this label')
     .action(
       withService(async ({ client, print }, [search], { label }: { label?: string }) => {
         const { items } = await client.listFlows({ query: { ...(search && { search }), ...(label && { label }) } });
@@ -37,16 +37,16 @@ export function flowCommands(program: Command): void {
           items.length > 0
             ? table(['FLOW', 'LIVE', 'STEPS', 'ENDPOINTS', 'TITLE'], rows)
             : search || label
-              ? 'No flow fits.'
-              : 'No flow yet. Make one with "pindro flow make NAME", or import one with "pindro flow import FILE".',
+              ? 'No matching flows.'
+              : 'No flows yet. Create one with "pindro flow create NAME", or import one with "pindro flow import FILE".',
         );
       }),
     );
 
   flow
     .command('show <name>')
-    .description('one flow: its steps, or with --document the draft as it was written')
-    .option('--document', 'the draft as it was written')
+    .description('shows the steps of a flow, or with --document its draft source')
+    .option('--document', 'prints the draft source')
     .action(
       withService(async ({ client, print }, [name], { document }) => {
         const one = await client.getFlow({ name: name! });
@@ -72,9 +72,9 @@ export function flowCommands(program: Command): void {
     );
 
   flow
-    .command('make <name>')
-    .description('makes a flow with one step, to be drawn in the console or in a file')
-    .option('--title <title>', 'for people')
+    .command('create <name>')
+    .description('creates a flow with one step, to be edited in the console or in a file')
+    .option('--title <title>', 'title for people')
     .action(
       withService(async ({ client, print }, [name], { title }: { title?: string }) => {
         const made = await client.saveDraft({
@@ -95,22 +95,22 @@ export function flowCommands(program: Command): void {
         });
         print(
           made.summary,
-          `${pc.green('✓')} ${name} is there. Get its document with "pindro flow export ${name}", change it, and take it in with "pindro flow import FILE".`,
+          `${pc.green('✓')} Created ${name}. Export its document with "pindro flow export ${name}", edit it, and import it with "pindro flow import FILE".`,
         );
       }),
     );
 
   flow
-    .command('change <name>')
-    .description('changes what the draft says of itself')
-    .option('--title <title>', 'for people')
-    .option('--description <text>', 'what it is for; a model reads it')
-    .option('--label <label>', 'all of its labels anew; may be given more than once, "" for none', collectOne, [])
+    .command('update <name>')
+    .description('changes the metadata of the draft')
+    .option('--title <title>', 'title for people')
+    .option('--description <text>', 'its purpose, for models')
+    .option('--label <label>', 'replaces all labels; repeatable, "" for none', collectOne, [])
     .action(
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
         const { title, description } = options as { title?: string; description?: string };
         const labels = options.label as string[];
-        const changed = await client.changeFlow({
+        const changed = await client.updateFlow({
           name: name!,
           body: {
             ...(title !== undefined && { title }),
@@ -118,7 +118,7 @@ export function flowCommands(program: Command): void {
             ...(labels.length > 0 && { labels: labels.filter(Boolean) }),
           },
         });
-        print(changed, `${pc.green('✓')} The draft of ${changed.name} is changed; publish it to make that live.`);
+        print(changed, `${pc.green('✓')} Updated the draft of ${changed.name}; publish it to make the change live.`);
       }),
     );
 
@@ -132,7 +132,7 @@ export function flowCommands(program: Command): void {
 
   flow
     .command('check <file...>')
-    .description('lists every mistake of flow documents; needs no service')
+    .description('lists every mistake of flow documents, without a service')
     .action(
       withService(async ({ print }, files) => {
         const { checkFlow, warningsOf } = await import('@pindro/core');
@@ -159,15 +159,10 @@ export function flowCommands(program: Command): void {
 
   flow
     .command('import <file...>')
-    .description('makes documents the drafts of the flows they name, in whatever order they come; takes bundles too')
-    .option('--publish', 'and publishes them')
-    .option(
-      '--match <name=name>',
-      'for a bundle: what is here in place of what it names; more than once',
-      collectText,
-      {},
-    )
-    .option('--overwrite', 'for a bundle: also over flows of the same names')
+    .description('saves documents as drafts of the flows they name, in any order; also imports bundles')
+    .option('--publish', 'also publishes them')
+    .option('--match <name=name>', 'for a bundle: local name for a referenced name; repeatable', collectText, {})
+    .option('--overwrite', 'for a bundle: replaces flows of the same names')
     .action(
       withService(async (context, files, options: Record<string, unknown>) => {
         const documents = files.map((file) => ({ file, document: readFileSync(file, 'utf8') }));
@@ -180,21 +175,19 @@ export function flowCommands(program: Command): void {
 
   flow
     .command('bundle <name> [file]')
-    .description(
-      'writes a flow with what it needs, to hand on: flows it calls, columns of tables, and by name the rest',
-    )
+    .description('exports a flow with the flows it calls, table columns, and references to the rest')
     .action(
       withService(async ({ client, print }, [name, file]) => {
         const { text } = await client.exportBundle({ name: name! });
         if (!file) return print({ name, text }, text.trimEnd());
         writeFileSync(file, text);
-        print({ name, file }, `${pc.green('✓')} ${file}: take it in elsewhere with "pindro flow import ${file}"`);
+        print({ name, file }, `${pc.green('✓')} Wrote ${file}: import it elsewhere with "pindro flow import ${file}"`);
       }),
     );
 
   flow
     .command('export <name>')
-    .description('prints the draft as it was written, comments and all')
+    .description('prints the draft source unchanged, including comments')
     .option('--revision <number>', 'a revision instead of the draft')
     .action(
       withService(async ({ client, print }, [name], { revision }: { revision?: string }) => {
@@ -207,7 +200,7 @@ export function flowCommands(program: Command): void {
 
   flow
     .command('compare <name>')
-    .description('how two revisions differ, or the live one and the draft')
+    .description('compares two revisions, or the live revision with the draft')
     .option('--from <revision>', 'a number, live or draft', 'live')
     .option('--to <revision>', 'a number, live or draft', 'draft')
     .action(
@@ -216,7 +209,7 @@ export function flowCommands(program: Command): void {
         const colour = { ' ': pc.dim, '+': pc.green, '-': pc.red };
         print(compared, () =>
           compared.changes.length === 0
-            ? 'They are the same.'
+            ? 'No differences.'
             : [
                 ...compared.changes.map((change) => `• ${change.what}`),
                 '',
@@ -227,11 +220,11 @@ export function flowCommands(program: Command): void {
     );
 
   flow
-    .command('live <name> <revision>')
-    .description('makes an older revision the live one again')
+    .command('activate <name> <revision>')
+    .description('makes a revision the live one')
     .action(
       withService(async ({ client, print }, [name, revision]) => {
-        await client.makeLive({ name: name!, revision: revision! });
+        await client.activateRevision({ name: name!, revision: revision! });
         print({ name, revision: Number(revision) }, `${pc.green('✓')} ${name}: revision ${revision} is live`);
       }),
     );
@@ -240,31 +233,31 @@ export function flowCommands(program: Command): void {
 
   flow
     .command('publish <name>')
-    .description('makes the draft a revision and that one live')
-    .option('--note <text>', 'a word on what changed')
-    .option('--anyway', 'also where it breaks what uses the flow')
+    .description('publishes the draft as a revision and makes it live')
+    .option('--note <text>', 'a note on what changed')
+    .option('--force', 'even if it breaks what uses the flow')
     .action(
-      withService(async ({ client, print }, [name], { note, anyway }: { note?: string; anyway?: boolean }) => {
-        const body = { note: note ?? '', anyway: anyway === true };
-        const { revision, fresh, hindrances } = await client.publishFlow({ name: name!, body });
-        const still = hindrances.map((one) => `\n  ${pc.yellow('!')} ${one}`).join('');
+      withService(async ({ client, print }, [name], { note, force }: { note?: string; force?: boolean }) => {
+        const body = { note: note ?? '', force: force === true };
+        const { revision, fresh, blockers } = await client.publishFlow({ name: name!, body });
+        const still = blockers.map((one) => `\n  ${pc.yellow('!')} ${one}`).join('');
         print(
-          { revision, fresh, hindrances },
+          { revision, fresh, blockers },
           fresh
             ? `${pc.green('✓')} ${name}: revision ${revision} is live${still}`
-            : `${name}: revision ${revision} is live already; the draft has not changed${still}`,
+            : `${name}: revision ${revision} is already live; the draft has not changed${still}`,
         );
       }),
     );
 
   flow
     .command('expose <name>')
-    .description('publishes a flow, puts it on an endpoint, makes a key and prints settings for a client')
-    .option('--endpoint <name>', 'which endpoint; made when it is not there', 'main')
-    .option('--tool <name>', 'name of the tool; that of the flow if left out')
-    .option('--description <text>', 'what the model reads; that of the flow if left out')
+    .description('publishes a flow, adds it to an endpoint, issues a key and prints client settings')
+    .option('--endpoint <name>', 'endpoint to add it to; created if it does not exist', 'main')
+    .option('--tool <name>', 'name of the tool; the name of the flow by default')
+    .option('--description <text>', 'description for the model; that of the flow by default')
     .option('--caller <id>', 'on whose behalf the key calls', 'first-client')
-    .option('--anyway', 'also where publishing it breaks what uses the flow')
+    .option('--force', 'even if it breaks what uses the flow')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, string>) => {
         const exposed = await client.exposeFlow({
@@ -272,7 +265,7 @@ export function flowCommands(program: Command): void {
           body: {
             endpoint: options.endpoint!,
             caller: options.caller!,
-            anyway: Boolean(options.anyway),
+            force: Boolean(options.force),
             ...(options.tool && { tool: options.tool }),
             ...(options.description && { description: options.description }),
           },
@@ -280,8 +273,8 @@ export function flowCommands(program: Command): void {
         print(exposed, () =>
           [
             `${pc.green('✓')} ${name} is published as revision ${exposed.revision}`,
-            `${pc.green('✓')} tool ${pc.bold(exposed.tool)} stands on endpoint ${pc.bold(exposed.endpoint.name)}: ${exposed.endpoint.url}`,
-            `${pc.green('✓')} key for ${options.caller}, shown this once: ${pc.bold(exposed.key)}`,
+            `${pc.green('✓')} tool ${pc.bold(exposed.tool)} is on endpoint ${pc.bold(exposed.endpoint.name)}: ${exposed.endpoint.url}`,
+            `${pc.green('✓')} key for ${options.caller}, shown only once: ${pc.bold(exposed.key)}`,
             '',
             showSettings(exposed.settings),
           ].join('\n'),
@@ -306,7 +299,7 @@ async function importFlows({ client, print }: Context, files: Written[], publish
         const saved = await client.importFlow({ body: { document: one.document } });
         done.push(saved.name);
         const warnings = saved.warnings.map((warning) => `\n  ${pc.yellow('!')} ${warning.at}  ${warning.message}`);
-        print(saved, `${pc.green('✓')} ${saved.name}: the draft is saved${warnings.join('')}`);
+        print(saved, `${pc.green('✓')} ${saved.name}: draft saved${warnings.join('')}`);
       } catch (error) {
         refused.push({ one, error });
       }
@@ -332,10 +325,10 @@ async function importBundle({ client, print }: Context, document: string, option
   const taken = await client.importBundle({ body: { document, match, overwrite: options.overwrite === true } });
   print(taken, () =>
     [
-      ...taken.flows.map((flow) => `${pc.green('✓')} flow ${flow}: the draft is saved`),
-      ...taken.tables.map((table) => `${pc.green('✓')} table ${table} is made`),
+      ...taken.flows.map((flow) => `${pc.green('✓')} flow ${flow}: draft saved`),
+      ...taken.tables.map((table) => `${pc.green('✓')} table ${table} created`),
       ...(taken.gaps.length > 0
-        ? ['Still to be given, or matched with --match NAME=NAME:', ...taken.gaps.map(showGap)]
+        ? ['Still required, or to be matched with --match NAME=NAME:', ...taken.gaps.map(showGap)]
         : []),
     ].join('\n'),
   );

@@ -24,37 +24,32 @@ const limitsOf = ({ tools, readOnly, perMinute, propose, credentials, expiresAt 
 export function keyCommands(program: Command): void {
   const key = program
     .command('key')
-    .description('access keys: issue, list, show, change, copy, rotate, revoke, remove');
+    .description('access keys: issue, list, show, update, copy, rotate, revoke, remove');
 
   key
     .command('issue <name>')
-    .description('issues an access key and shows it this once')
-    .option('--endpoint <name>', 'an endpoint that it opens; may be given more than once', collectOne, [])
-    .option('--caller <id>', 'on whose behalf its holder calls; the name of the key if left out')
-    .option('--attribute <name=value>', 'usable as caller.NAME in expressions', collectText, {})
+    .description('issues an access key and shows it once')
+    .option('--endpoint <name>', 'endpoint it grants access to; repeatable', collectOne, [])
+    .option('--caller <id>', 'on whose behalf its holder calls; the name of the key by default')
+    .option('--attribute <name=value>', 'available as caller.NAME in expressions', collectText, {})
     .addOption(
-      new Option('--stage <stage>', 'whether it sees drafts or what is live')
+      new Option('--stage <stage>', 'whether it uses drafts or live revisions')
         .choices(['draft', 'live'])
         .default('live'),
     )
-    .option('--tool <name>', 'the only tool it opens; may be given more than once', collectOne, [])
-    .option('--read-only', 'opens only tools that change nothing', false)
-    .option('--per-minute <calls>', 'how many calls a minute it may make', wholeNumber)
-    .option('--expires <duration>', 'after how long it ends, such as 90d')
-    .option('--propose', 'on the workshop: may also read flows whole and propose changes', false)
-    .option(
-      '--credential <server=name>',
-      "a credential of its holder's own, for a tool server that is passed on with it; may be given more than once",
-      collectText,
-      {},
-    )
-    .option('--manage', 'also opens the API', false)
+    .option('--tool <name>', 'tool it grants access to; repeatable', collectOne, [])
+    .option('--read-only', 'read-only tools only', false)
+    .option('--per-minute <calls>', 'rate limit in calls per minute', wholeNumber)
+    .option('--expires <duration>', 'expires after, such as 90d')
+    .option('--propose', 'on the workshop: may also read whole flows and propose changes', false)
+    .option('--credential <server=name>', "its holder's own credential for a tool server; repeatable", collectText, {})
+    .option('--manage', 'also grants access to the API', false)
     .action(
       withService(async ({ client, print, json }, [name], options: Record<string, unknown>) => {
         if ((options.endpoint as string[]).length === 0 && !options.manage)
           throw usage(
-            `A key named "${name}" would open nothing`,
-            'Name what it opens with --endpoint NAME ("*" for all, hook/PATH for a hook), or --manage for the API.',
+            `A key named "${name}" would grant access to nothing`,
+            'Add --endpoint NAME ("*" for all, hook/PATH for a webhook), or --manage for the API.',
           );
         const issued = await client.issueKey({
           body: {
@@ -75,7 +70,7 @@ export function keyCommands(program: Command): void {
         // The key alone on standard output, so that a script can take it.
         print(issued, issued.key);
         const [endpoint] = issued.summary.endpoints;
-        const connect = endpoint ? ` Settings with it: pindro endpoint connect ${endpoint} --for KEY.` : '';
+        const connect = endpoint ? ` Client settings: pindro endpoint connect ${endpoint} --for KEY.` : '';
         if (!json)
           process.stderr.write(
             `${pc.dim(`Shown only once. Send it as "Authorization: Bearer KEY".${connect} ID to revoke it: ${issued.summary.id}`)}\n`,
@@ -85,7 +80,7 @@ export function keyCommands(program: Command): void {
 
   key
     .command('list [words]')
-    .description('all access keys without the keys themselves, or those with these words in them')
+    .description('lists access keys without the keys themselves, optionally filtered by words')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listKeys({ query: search ? { search } : {} });
@@ -103,25 +98,30 @@ export function keyCommands(program: Command): void {
           items.length > 0
             ? table(['ID', 'BEGINS', 'NAME', 'CALLER', 'STAGE', 'OPENS', 'LIMITS', 'LAST USED'], rows)
             : search
-              ? 'No access key fits.'
-              : 'No access key yet. Issue one with "pindro key issue NAME --endpoint ENDPOINT".',
+              ? 'No matching access keys.'
+              : 'No access keys yet. Issue one with "pindro key issue NAME --endpoint ENDPOINT".',
         );
       }),
     );
 
   key
-    .command('change <id>')
-    .description('changes what a key is called and what it opens; whoever holds it goes on with it')
-    .option('--name <name>', 'what it is called')
-    .option('--endpoint <name>', 'all that it opens anew; may be given more than once, "" for none', collectOne, [])
+    .command('update <id>')
+    .description('changes the name and scope of a key; its holder keeps using it')
+    .option('--name <name>', 'name of the key')
+    .option('--endpoint <name>', 'replaces all endpoints; repeatable, "" for none', collectOne, [])
     .option('--caller <id>', 'on whose behalf its holder calls')
-    .option('--attribute <name=value>', 'usable as caller.NAME in expressions; all of them anew', collectText, {})
-    .addOption(new Option('--stage <stage>', 'whether it sees drafts or what is live').choices(['draft', 'live']))
-    .option('--tool <name>', 'the only tool it opens; may be given more than once, "" for all', collectOne, [])
-    .option('--read-only', 'opens only tools that change nothing')
-    .option('--no-read-only', 'opens also tools that change something')
-    .option('--per-minute <calls>', 'how many calls a minute it may make; 0 for any number', Number)
-    .option('--expires <duration>', 'after how long from now it ends, such as 90d; never for no end')
+    .option(
+      '--attribute <name=value>',
+      'available as caller.NAME in expressions; replaces all of them',
+      collectText,
+      {},
+    )
+    .addOption(new Option('--stage <stage>', 'whether it uses drafts or live revisions').choices(['draft', 'live']))
+    .option('--tool <name>', 'tool it grants access to; repeatable, "" for all', collectOne, [])
+    .option('--read-only', 'read-only tools only')
+    .option('--no-read-only', 'also tools with side effects')
+    .option('--per-minute <calls>', 'rate limit in calls per minute; 0 for no limit', Number)
+    .option('--expires <duration>', 'expires after this duration from now, such as 90d; never for no expiry')
     .action(
       withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
         const { name, caller, stage, readOnly, perMinute, expires } = options as Record<string, string | undefined>;
@@ -138,19 +138,19 @@ export function keyCommands(program: Command): void {
           ...(tools.length > 0 && { tools: tools.some(Boolean) ? tools.filter(Boolean) : null }),
           ...(Object.keys(attributes).length > 0 && { attributes }),
         };
-        const now = await client.changeKey({ id: id!, body });
+        const now = await client.updateKey({ id: id!, body });
         print(now, `${pc.green('✓')} ${now.name} opens ${now.endpoints.join(', ') || 'nothing'}; ${limitsOf(now)}`);
       }),
     );
 
   key
     .command('copy <id> <name>')
-    .description('issues a key that opens the same, for somebody else, and shows it this once')
-    .option('--caller <id>', 'on whose behalf its holder calls; the name of the key if left out')
+    .description('issues a key with the same scope for somebody else, and shows it once')
+    .option('--caller <id>', 'on whose behalf its holder calls; the name of the key by default')
     .action(
       withService(async ({ client, print }, [id, name], { caller }: { caller?: string }) => {
         const issued = await client.copyKey({ id: id!, body: { name: name!, ...(caller && { caller }) } });
-        print(issued, `${pc.bold(issued.key)}\n${pc.dim(`Shown this once. Id: ${issued.summary.id}`)}`);
+        print(issued, `${pc.bold(issued.key)}\n${pc.dim(`Shown only once. ID: ${issued.summary.id}`)}`);
       }),
     );
 
@@ -163,7 +163,7 @@ export function keyCommands(program: Command): void {
         ['key', `${one.name}  ${pc.dim(`${one.id}, begins ${one.beginning}`)}`],
         ['calls for', `${one.caller} ${attributes.join(' ')}`.trim()],
         ['opens', [...one.endpoints, ...(one.manage ? ['API'] : [])].join(', ') || '-'],
-        ['sees', one.stage === 'live' ? 'what is live' : 'drafts'],
+        ['sees', one.stage === 'live' ? 'live revisions' : 'drafts'],
         ['limits', limitsOf(one)],
         ['issued', moment(one.createdAt)],
         ['last used', moment(one.lastUsedAt)],
@@ -176,26 +176,26 @@ export function keyCommands(program: Command): void {
 
   key
     .command('rotate <id>')
-    .description('makes a key that opens the same; the old one is good for a while yet')
-    .option('--overlap <duration>', 'how long the old key is still good', '24h')
+    .description('issues a replacement with the same scope; the old key remains valid for an overlap')
+    .option('--overlap <duration>', 'how long the old key remains valid', '24h')
     .action(
       withService(async ({ client, print }, [id], options: { overlap?: string }) => {
         const overlap = options.overlap ?? '24h';
         const issued = await client.rotateKey({ id: id!, body: { overlap } });
         print(
           issued,
-          `${pc.bold(issued.key)}\n${pc.dim(`Shown this once. The old key ends after ${overlap}; revoke it sooner with "pindro key revoke ${id}".`)}`,
+          `${pc.bold(issued.key)}\n${pc.dim(`Shown only once. The old key expires in ${overlap}; revoke it sooner with "pindro key revoke ${id}".`)}`,
         );
       }),
     );
 
   key
     .command('revoke <id>')
-    .description('revokes a key at once; its sessions end')
+    .description('revokes a key immediately and ends its sessions')
     .action(
       withService(async ({ client, print }, [id]) => {
         const revoked = await client.revokeKey({ id: id! });
-        print(revoked, `${pc.green('✓')} ${revoked.name} is revoked`);
+        print(revoked, `${pc.green('✓')} Revoked ${revoked.name}`);
       }),
     );
 }

@@ -6,10 +6,10 @@ import { usage } from '../usage.js';
 import { wholeVerbs } from './whole.js';
 
 export function labelCommands(program: Command): void {
-  const label = program.command('label').description('labels that flows carry: add, list, show, rename, remove');
+  const label = program.command('label').description('labels of flows: add, list, show, rename, remove');
   label
     .command('list [words]')
-    .description('all labels, or those with these words in them')
+    .description('lists labels, optionally filtered by words')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listLabels({ query: search ? { search } : {} });
@@ -19,29 +19,29 @@ export function labelCommands(program: Command): void {
                 ['LABEL', 'FLOWS'],
                 items.map(({ name, flows }) => [name, flows.join(', ')]),
               )
-            : `No flow carries a label${search ? ' like that' : ' yet'}.`,
+            : `No ${search ? 'matching ' : ''}labels${search ? '' : ' yet'}.`,
         );
       }),
     );
   label
     .command('add <label> <flow...>')
-    .description('puts a label on flows')
+    .description('adds a label to flows')
     .action(
       withService(async ({ client, print }, [name, ...flows]) => {
         for (const flow of flows) {
           const { labels } = await client.getFlow({ name: flow });
-          if (!labels.includes(name!)) await client.changeFlow({ name: flow, body: { labels: [...labels, name!] } });
+          if (!labels.includes(name!)) await client.updateFlow({ name: flow, body: { labels: [...labels, name!] } });
         }
         print({ name, flows }, `${pc.green('✓')} ${flows.join(', ')}: ${name}`);
       }),
     );
   label
     .command('remove <label>')
-    .description('takes a label off every flow')
+    .description('removes a label from every flow')
     .action(
       withService(async ({ client, print }, [name]) => {
         const done = await client.removeLabel({ name: name! });
-        print(done, `${pc.green('✓')} ${name} is off ${done.flows.join(', ')}`);
+        print(done, `${pc.green('✓')} Removed ${name} from ${done.flows.join(', ')}`);
       }),
     );
   wholeVerbs(label, 'label', {
@@ -49,7 +49,7 @@ export function labelCommands(program: Command): void {
     show: async (client, [name]) => {
       const { items } = await client.listLabels({});
       const one = items.find((found) => found.name === name);
-      if (!one) throw usage(`No flow carries the label "${name}"`, '"pindro label list" shows those there are.');
+      if (!one) throw usage(`No flow has the label "${name}"`, 'List them with "pindro label list".');
       return { value: one, text: one.flows.join('\n') };
     },
     rename: (client, [name], to) => client.renameLabel({ name: name!, body: { to } }),

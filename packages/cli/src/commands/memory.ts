@@ -11,14 +11,14 @@ const whose = ({ flow, caller, key }: Pick<MemorySummary, 'flow' | 'caller' | 'k
 function showMemory(one: Memory): string {
   return [
     `${pc.bold(whose(one))}  ${pc.dim(`${one.stage}, ${moment(one.updatedAt)}`)}`,
-    ...(one.abstract ? ['', pc.dim('what came before'), one.abstract] : []),
+    ...(one.abstract ? ['', pc.dim('summary'), one.abstract] : []),
     ...(one.notes.length > 0
       ? ['', pc.dim('notes'), ...one.notes.map(({ about, text }) => `${pc.cyan(about)}  ${text}`)]
       : []),
     ...(Object.keys(one.kept).length > 0
       ? [
           '',
-          pc.dim('kept of results'),
+          pc.dim('stored values'),
           ...Object.entries(one.kept).map(
             ([name, value]) =>
               `${pc.cyan(name)}  ${brief(typeof value === 'string' ? value : JSON.stringify(value), 300)}`,
@@ -38,11 +38,11 @@ function showMemory(one: Memory): string {
 }
 
 export function memoryCommands(program: Command): void {
-  const memory = program.command('memory').description('what agents remember: list, show, note, forget');
+  const memory = program.command('memory').description('memories of agents: list, show, note, forget');
 
   memory
     .command('list [words]')
-    .description('what agents remember, the latest first, or what has these words in it')
+    .description('lists memories, most recent first, optionally filtered by words')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listMemories({ query: search ? { search } : {} });
@@ -54,16 +54,14 @@ export function memoryCommands(program: Command): void {
           moment(one.updatedAt),
         ]);
         print({ items }, () =>
-          items.length > 0
-            ? table(['MEMORY', 'WHOSE', 'EXCHANGES', 'NOTES', 'CHANGED'], rows)
-            : 'No agent remembers anything.',
+          items.length > 0 ? table(['MEMORY', 'WHOSE', 'EXCHANGES', 'NOTES', 'CHANGED'], rows) : 'No memories yet.',
         );
       }),
     );
 
   memory
     .command('show <memory>')
-    .description('one memory whole; with --json it is an export')
+    .description('shows one memory; with --json exports it')
     .action(
       withService(async ({ client, print }, [id]) => {
         const one = await client.getMemory({ id: id! });
@@ -73,20 +71,20 @@ export function memoryCommands(program: Command): void {
 
   memory
     .command('note <memory> <about> [text]')
-    .description('corrects or makes a note; without a text it is taken out')
+    .description('corrects or adds a note; without a text deletes it')
     .action(
       withService(async ({ client, print }, [id, about, text]) => {
         const one = await client.correctNote({ id: id!, body: { about: about!, text: text || null } });
-        print(one, `${pc.green('✓')} ${about}: ${text || 'taken out'}`);
+        print(one, `${pc.green('✓')} ${about}: ${text || 'deleted'}`);
       }),
     );
 
   memory
     .command('forget <memory>')
-    .description('forgets a memory with all its parts')
+    .description('deletes a memory completely')
     .action(
       withService(async ({ client, print }, [id]) => {
-        print(await client.forgetMemory({ id: id! }), `${pc.green('✓')} forgotten`);
+        print(await client.deleteMemory({ id: id! }), `${pc.green('✓')} forgotten`);
       }),
     );
 }

@@ -10,27 +10,22 @@ const SETTINGS = 'temperature, max_tokens, effort, stop, stream, context, price,
 export function modelCommands(program: Command): void {
   const model = program
     .command('model')
-    .description('model connections: add, list, show, test, offers, change, rename, copy, remove');
+    .description('model connections: add, list, show, test, available, update, rename, copy, remove');
 
   model
     .command('add <name> <address> <model>')
-    .description('adds a model connection; it is tested first')
+    .description('adds a model connection after testing it')
     .option('--dialect <name>', 'the wire format: chat-completions, messages or generate-content', 'chat-completions')
-    .option('--credential <name>', 'a credential that goes along')
-    .option(
-      '--spare <credential>',
-      'a further one, which takes turns with it; may be given more than once',
-      collectOne,
-      [],
-    )
-    .option('--fallback <connection>', 'which connection is asked where this one cannot answer')
+    .option('--credential <name>', 'credential to send')
+    .option('--extra-credential <credential>', 'an additional credential used in rotation; repeatable', collectOne, [])
+    .option('--fallback <connection>', 'connection to use if this one fails')
     .option(
       '-s, --set <name=value>',
-      `a setting, such as temperature=0.2 or price.input=3; may be given more than once: ${SETTINGS}`,
+      `a setting, such as temperature=0.2 or price.input=3; repeatable: ${SETTINGS}`,
       collectValue,
       {},
     )
-    .option('--untested', 'also when it does not answer now')
+    .option('--skip-test', 'even if it does not respond')
     .action(
       withService(async ({ client, print, progress }, [name, base, modelName], options: Record<string, unknown>) => {
         progress(`asking ${base} …`);
@@ -41,22 +36,22 @@ export function modelCommands(program: Command): void {
             model: modelName!,
             dialect: String(options.dialect),
             ...(options.credential !== undefined && { credential: String(options.credential) }),
-            keys: options.spare as string[],
+            keys: options.extraCredential as string[],
             ...(options.fallback !== undefined && { fallback: String(options.fallback) }),
             settings: nested(options.set as Record<string, unknown>) as never,
-            untested: options.untested === true,
+            skipTest: options.skipTest === true,
           },
         });
         print(
           added,
-          `${pc.green('✓')} ${name} ${options.untested === true ? 'is saved untested' : 'answers and is saved'}`,
+          `${pc.green('✓')} ${name} ${options.skipTest === true ? 'is saved without a test' : 'responds and is saved'}`,
         );
       }),
     );
 
   model
     .command('list [words]')
-    .description('all model connections, or those with these words in their name, model or address')
+    .description('lists model connections, optionally filtered by words in their name, model or address')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listModels({ query: search ? { search } : {} });
@@ -72,38 +67,38 @@ export function modelCommands(program: Command): void {
                   one.base,
                 ]),
               )
-            : 'No model connection yet. Add one with "pindro model add NAME ADDRESS MODEL".',
+            : 'No model connections yet. Add one with "pindro model add NAME ADDRESS MODEL".',
         );
       }),
     );
 
   model
-    .command('change <name>')
-    .description('changes a model connection; kept once it answers')
-    .option('--address <url>', 'where it answers')
-    .option('--model <name>', 'which model')
+    .command('update <name>')
+    .description('changes a model connection; saved once it responds')
+    .option('--address <url>', 'its address')
+    .option('--model <name>', 'name of the model')
     .option('--dialect <name>', "the model's wire format")
-    .option('--credential <name>', 'the credential that goes along; "" for none')
-    .option('--spare <credential>', 'further ones, which take turns with it; "" for none', collectOne)
-    .option('--fallback <connection>', 'which connection is asked where this one cannot answer; "" for none')
+    .option('--credential <name>', 'credential to send; "" for none')
+    .option('--extra-credential <credential>', 'additional credentials used in rotation; "" for none', collectOne)
+    .option('--fallback <connection>', 'connection to use if this one fails; "" for none')
     .option(
       '-s, --set <name=value>',
-      `a setting such as temperature=0.2; null takes it away: ${SETTINGS}`,
+      `a setting such as temperature=0.2; null removes it: ${SETTINGS}`,
       collectValue,
       {},
     )
-    .option('--untested', 'also when it does not answer now')
+    .option('--skip-test', 'even if it does not respond')
     .action(
       withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
         const text = (option: string) => (options[option] === undefined ? undefined : String(options[option]));
         const told = options.set as Record<string, unknown>;
         const kept = nested(told, (await client.getModel({ name: name! })).settings);
-        const keys = options.spare as string[] | undefined;
+        const keys = options.extraCredential as string[] | undefined;
         progress(`asking ${name} …`);
-        const now = await client.changeModel({
+        const now = await client.updateModel({
           name: name!,
           body: {
-            untested: options.untested === true,
+            skipTest: options.skipTest === true,
             ...(text('address') !== undefined && { base: text('address')! }),
             ...(text('model') !== undefined && { model: text('model')! }),
             ...(text('dialect') !== undefined && { dialect: text('dialect')! }),
@@ -113,7 +108,7 @@ export function modelCommands(program: Command): void {
             ...(Object.keys(told).length > 0 && { settings: kept as never }),
           },
         });
-        print(now, `${pc.green('✓')} ${now.name} is changed`);
+        print(now, `${pc.green('✓')} Updated ${now.name}`);
       }),
     );
 
@@ -143,7 +138,7 @@ export function modelCommands(program: Command): void {
 
   model
     .command('test <name>')
-    .description('asks the model one short question, and has it call a tool')
+    .description('sends the model one short message and has it call a tool')
     .action(
       withService(async ({ client, print, progress }, [name]) => {
         progress(`asking ${name} …`);
@@ -159,13 +154,13 @@ export function modelCommands(program: Command): void {
     );
 
   model
-    .command('offers <name>')
-    .description('the names of the models that the server of a connection offers')
+    .command('available <name>')
+    .description('lists the models available on the server of a connection')
     .action(
       withService(async ({ client, print, progress }, [name]) => {
         progress(`asking ${name} …`);
-        const { items } = await client.modelOffers({ name: name! });
-        print({ items }, () => (items.length > 0 ? items.join('\n') : 'It offers no model.'));
+        const { items } = await client.availableModels({ name: name! });
+        print({ items }, () => (items.length > 0 ? items.join('\n') : 'The server lists no models.'));
       }),
     );
 }

@@ -12,17 +12,19 @@ const roleOption = () => new Option('--role <role>', roles).choices([...ROLES]);
 export function personCommands(program: Command): void {
   const person = program
     .command('person')
-    .description('who may use the console, and as what: add, list, show, role, password, link, rename, remove');
+    .description(
+      'people with access to the console, and their roles: add, list, show, role, password, link, rename, remove',
+    );
 
   person
     .command('list [words]')
-    .description('everybody who may use the console, or those with these words in their name or role')
+    .description('lists people, optionally filtered by words in their name or role')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listPeople({ query: search ? { search } : {} });
         print({ items }, () =>
           table(
-            ['NAME', 'ROLE', 'SIGNS IN BY', 'SINCE'],
+            ['NAME', 'ROLE', 'SIGN-IN', 'SINCE'],
             items.map((one) => [
               one.name,
               one.role,
@@ -36,7 +38,7 @@ export function personCommands(program: Command): void {
 
   person
     .command('add <name>')
-    .description('lets somebody use the console, and prints a link that signs them in once')
+    .description('adds a person and prints a one-time sign-in link')
     .addOption(roleOption().default('viewer'))
     .action(
       withService(async ({ client, print }, [name], options: { role?: string }) => {
@@ -54,28 +56,28 @@ export function personCommands(program: Command): void {
     .addArgument(new Argument('<role>').choices([...ROLES]))
     .action(
       withService(async ({ client, print }, [name, role]) => {
-        const changed = await client.changePerson({ name: name!, body: { role: role as Role } });
+        const changed = await client.updatePerson({ name: name!, body: { role: role as Role } });
         print(changed, `${pc.green('✓')} ${changed.name} is ${changed.role}: ${ROLE_WORDS[changed.role]}`);
       }),
     );
 
   person
     .command('password <name>')
-    .description('sets somebody a new password, asked for or from a pipe; their sessions end')
+    .description('sets a new password, from a prompt or a pipe; ends their sessions')
     .action(
       withService(async ({ client, print }, [name]) => {
         const password = await readSecret(`New password for ${name}: `);
-        const changed = await client.changePerson({ name: name!, body: { password } });
-        print(changed, `${pc.green('✓')} ${changed.name} signs in with the new password`);
+        const changed = await client.updatePerson({ name: name!, body: { password } });
+        print(changed, `${pc.green('✓')} Set the password of ${changed.name}`);
       }),
     );
 
   person
     .command('link <name>')
-    .description('makes a link that signs somebody in once')
+    .description('creates a one-time sign-in link')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const { url } = await client.signInLink({ body: { person: name! } });
+        const { url } = await client.createSignInLink({ body: { person: name! } });
         print({ url }, `${url}\n${pc.dim('The link works once, within an hour.')}`);
       }),
     );

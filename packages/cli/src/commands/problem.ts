@@ -6,13 +6,13 @@ import { showFinding } from '../output/run-tree.js';
 import { brief, moment, table } from '../output/table.js';
 import { wholeNumber } from './table.js';
 
-const STATES = ['open', 'expected', 'mended', 'returned'] as const;
+const STATES = ['open', 'expected', 'resolved', 'recurring'] as const;
 /** So much of a fingerprint tells problems apart. */
 const SHORT = 8;
 
 const stateWords = ({ state, until }: ProblemSummary): string => {
-  if (state === 'returned') return pc.red('came back');
-  if (state === 'mended') return pc.green('mended');
+  if (state === 'recurring') return pc.red('recurring');
+  if (state === 'resolved') return pc.green('resolved');
   if (state === 'expected') return pc.dim(until ? `expected until ${moment(until)}` : 'expected');
   return pc.yellow('open');
 };
@@ -26,7 +26,7 @@ const wasteWords = ({ waste: { rounds, tokens, money } }: ProblemSummary): strin
   [
     ...(rounds > 0 ? [times(rounds, 'round')] : []),
     ...(tokens > 0 ? [`${tokens} tokens`] : []),
-    ...(money > 0 ? [`${Number(money.toPrecision(2))} in money`] : []),
+    ...(money > 0 ? [`${Number(money.toPrecision(2))} cost`] : []),
   ].join(', ');
 
 function showProblem(one: ProblemDetail): string {
@@ -34,15 +34,15 @@ function showProblem(one: ProblemDetail): string {
   const bars = one.days.map(({ times: count }) => ' ▁▂▃▄▅▆▇█'[Math.ceil((count / most) * 8)]).join('');
   const since = one.sinceRevision === null ? 'a draft' : `revision ${one.sinceRevision}`;
   return [
-    `${pc.bold(one.id)}  ${stateWords(one)}  ${pc.dim(`seen in ${times(one.times)}, first ${moment(one.firstAt)} with ${since}, last ${moment(one.lastAt)}`)}`,
+    `${pc.bold(one.id)}  ${stateWords(one)}  ${pc.dim(`${times(one.times)}, first ${moment(one.firstAt)} with ${since}, last ${moment(one.lastAt)}`)}`,
     ...(one.note ? [`${pc.dim('said')}     ${one.note}${one.by ? pc.dim(`, ${one.by}`) : ''}`] : []),
     '',
     showFinding(one.finding),
     ...often('flows', one.flows),
     ...often('tools', one.tools),
     ...often('callers', one.callers),
-    `${pc.dim('by day'.padEnd(8))} ${bars}  ${pc.dim(`${one.days.length} days up to today`)}`,
-    ...(wasteWords(one) ? [`${pc.dim('spent'.padEnd(8))} ${wasteWords(one)} in vain`] : []),
+    `${pc.dim('by day'.padEnd(8))} ${bars}  ${pc.dim(`${one.days.length} days until today`)}`,
+    ...(wasteWords(one) ? [`${pc.dim('spent'.padEnd(8))} ${wasteWords(one)} wasted`] : []),
     ...(one.toolsChanged
       ? [
           `${pc.dim('since'.padEnd(8))} the tools of ${one.toolsChanged.server} changed ${moment(one.toolsChanged.at)}: ${one.toolsChanged.tools.slice(0, 5).join(', ')}`,
@@ -56,31 +56,29 @@ function showProblem(one: ProblemDetail): string {
 }
 
 export function problemCommands(program: Command): void {
-  const problem = program
-    .command('problem')
-    .description('what goes wrong across runs: list, show, mended, expected, open');
+  const problem = program.command('problem').description('problems across runs: list, show, resolve, expect, reopen');
 
   problem
     .command('list')
-    .description('what is open or came back, the latest first')
-    .option('--flow <name>', 'only of this flow')
-    .addOption(new Option('--state <state>', 'only those in this state').choices(STATES))
-    .option('--dealt-with', 'those that were dealt with in their runs, and what that cost; the dearest first')
-    .option('--limit <count>', 'at most so many', wholeNumber, 50)
+    .description('lists open and recurring problems, most recent first')
+    .option('--flow <name>', 'only problems of this flow')
+    .addOption(new Option('--state <state>', 'only problems in this state').choices(STATES))
+    .option('--handled', 'only failures that were handled in their runs, with their cost; the most expensive first')
+    .option('--limit <count>', 'maximum number', wholeNumber, 50)
     .action(
       withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
-        const { flow, state, limit, dealtWith } = options as {
+        const { flow, state, limit, handled } = options as {
           flow?: string;
           state?: ProblemState;
           limit: number;
-          dealtWith?: boolean;
+          handled?: boolean;
         };
         const list = await client.listProblems({
-          query: { limit, ...(flow && { flow }), ...(state && { state }), ...(dealtWith && { dealtWith: 'true' }) },
+          query: { limit, ...(flow && { flow }), ...(state && { state }), ...(handled && { handled: 'true' }) },
         });
         const rows = list.items.map((one) => [
           one.id.slice(0, SHORT),
-          dealtWith ? wasteWords(one) || '-' : stateWords(one),
+          handled ? wasteWords(one) || '-' : stateWords(one),
           String(one.times),
           moment(one.lastAt),
           one.flow,
@@ -88,17 +86,17 @@ export function problemCommands(program: Command): void {
         ]);
         print(list, () =>
           rows.length > 0
-            ? table(['PROBLEM', dealtWith ? 'SPENT' : 'STATE', 'RUNS', 'LAST', 'FLOW', 'WHAT GOES WRONG'], rows)
-            : dealtWith
-              ? 'Nothing went wrong that was dealt with.'
-              : 'No problem is open.',
+            ? table(['PROBLEM', handled ? 'COST' : 'STATE', 'RUNS', 'LAST', 'FLOW', 'PROBLEM'], rows)
+            : handled
+              ? 'No failures were handled.'
+              : 'No open problems.',
         );
       }),
     );
 
   problem
     .command('show <problem>')
-    .description('one problem: what is found, how often, where, in which runs')
+    .description('shows one problem: finding, frequency, location and runs')
     .action(
       withService(async ({ client, print }, [id]) => {
         const one = await client.getProblem({ id: id! });
@@ -109,24 +107,24 @@ export function problemCommands(program: Command): void {
   const judged = async (
     { client, print }: Context,
     id: string,
-    body: { state: 'open' | 'expected' | 'mended'; note: string; days?: number },
+    body: { state: 'open' | 'expected' | 'resolved'; note: string; days?: number },
   ) => {
-    const one = await client.judgeProblem({ id, body });
+    const one = await client.updateProblem({ id, body });
     print(one, () => `${pc.green('✓')} ${one.id.slice(0, SHORT)} is ${stateWords(one)}: ${one.title}`);
   };
   problem
-    .command('mended <problem>')
-    .description('says that it is mended; if it is seen again it has come back')
-    .option('--note <text>', 'by which change', '')
+    .command('resolve <problem>')
+    .description('marks a problem as resolved; if it occurs again, it is recurring')
+    .option('--note <text>', 'the change that resolved it', '')
     .action(
       withService((context, [id], { note }: Record<string, unknown>) =>
-        judged(context, id!, { state: 'mended', note: String(note) }),
+        judged(context, id!, { state: 'resolved', note: String(note) }),
       ),
     );
   problem
-    .command('expected <problem>')
-    .description('says that it is expected, so that nobody need look')
-    .option('--days <count>', 'for so many days; without end if left out', wholeNumber)
+    .command('expect <problem>')
+    .description('marks a problem as expected')
+    .option('--days <count>', 'number of days; unlimited by default', wholeNumber)
     .option('--note <text>', 'why', '')
     .action(
       withService((context, [id], { note, days }: Record<string, unknown>) =>
@@ -138,8 +136,8 @@ export function problemCommands(program: Command): void {
       ),
     );
   problem
-    .command('open <problem>')
-    .description('says that it is to be looked at after all')
+    .command('reopen <problem>')
+    .description('marks a problem as open again')
     .option('--note <text>', 'why', '')
     .action(
       withService((context, [id], { note }: Record<string, unknown>) =>

@@ -27,13 +27,13 @@ const BATCH = 500;
 export function rowCommands(program: Command): void {
   const row = program
     .command('row')
-    .description('rows of tables: add, list, show, history, change, remove, import, export');
+    .description('rows of tables: add, list, show, history, update, remove, import, export');
 
   row
     .command('list <table> [words]')
-    .description('rows of a table, newest first, or those with these words in one of their values')
-    .option('--where <column=value>', 'only where a column has a value; may be given more than once', collectValue, {})
-    .option('--limit <count>', 'at most so many', wholeNumber, 50)
+    .description('lists rows of a table, newest first, optionally filtered by words')
+    .option('--where <column=value>', 'only rows with this column value; repeatable', collectValue, {})
+    .option('--limit <count>', 'maximum number', wholeNumber, 50)
     .action(
       withService(async ({ client, print }, [name, search], options: Record<string, unknown>) => {
         const where = options.where as JsonObject;
@@ -51,15 +51,15 @@ export function rowCommands(program: Command): void {
             ? table(
                 columns,
                 page.items.map((one) => columns.map((column) => brief(one[column] ?? '', 40))),
-              ) + (page.next ? pc.dim('\nThere are more; --limit shows them.') : '')
-            : `${name} has no rows${search || Object.keys(where).length > 0 ? ' like that' : ' yet'}.`,
+              ) + (page.next ? pc.dim('\nThere are more; raise --limit to see them.') : '')
+            : `${name} has no ${search || Object.keys(where).length > 0 ? 'matching rows' : 'rows yet'}.`,
         );
       }),
     );
 
   row
     .command('add <table> <values...>')
-    .description('adds a row; values are written column=value, one that is JSON is taken as such')
+    .description('adds a row; values are column=value, and valid JSON is parsed')
     .action(
       withService(async ({ client, print }, [name, ...given]) => {
         const { columns } = await client.getTable({ name: name! });
@@ -69,19 +69,19 @@ export function rowCommands(program: Command): void {
     );
 
   row
-    .command('change <table> <id> <values...>')
-    .description('changes values of a row; what is not named stays')
+    .command('update <table> <id> <values...>')
+    .description('updates values of a row; other values remain')
     .action(
       withService(async ({ client, print }, [name, id, ...given]) => {
         const { columns } = await client.getTable({ name: name! });
-        const changed = await client.changeRow({ name: name!, row: id!, body: { set: rowOf(given, columns) } });
+        const changed = await client.updateRow({ name: name!, row: id!, body: { set: rowOf(given, columns) } });
         print(changed, `${pc.green('✓')} row ${id} of ${name}: ${brief(changed.row)}`);
       }),
     );
 
   row
     .command('history <table> <id>')
-    .description('who made and changed a row, the latest first: people, and runs with their step')
+    .description('shows who created and updated a row, most recent first: people, and runs with their step')
     .action(
       withService(async ({ client, print }, [name, id]) => {
         const { items } = await client.rowHistory({ name: name!, row: id! });
@@ -89,13 +89,13 @@ export function rowCommands(program: Command): void {
           moment(one.at),
           one.did,
           one.by,
-          one.run ? `${one.run}${one.step ? ` step ${one.step}` : ''}` : 'by hand',
+          one.run ? `${one.run}${one.step ? ` step ${one.step}` : ''}` : 'manually',
           one.columns.join(', '),
         ]);
         print({ items }, () =>
           items.length > 0
             ? table(['WHEN', 'WHAT', 'BY', 'IN', 'COLUMNS'], rows)
-            : `Nothing is known of how row ${id} of ${name} came about; what is long ago is let go of.`,
+            : `No history for row ${id} of ${name}; old entries are deleted.`,
         );
       }),
     );
@@ -114,10 +114,8 @@ export function rowCommands(program: Command): void {
 
   row
     .command('import <table> <file>')
-    .description(
-      'imports the rows of a CSV file (RFC 4180) whose first line names the columns; the whole file is checked before any row is added',
-    )
-    .option('--update-by <column>', 'updates rows that have the same value in this column (or id), and adds the others')
+    .description('imports rows from a CSV file (RFC 4180) with a header line; the whole file is checked first')
+    .option('--update-by <column>', 'updates rows with the same value in this column (or id), and adds the others')
     .action(
       withService(async (context, [name, file], { updateBy: key }: { updateBy?: string }) => {
         const { client, print } = context;
@@ -145,7 +143,7 @@ export function rowCommands(program: Command): void {
 
   row
     .command('export <table> [file]')
-    .description('writes all rows as CSV (RFC 4180), oldest first; to standard output if no file is named')
+    .description('exports all rows as CSV (RFC 4180), oldest first; to standard output by default')
     .action(
       withService(async (context, [name, file]) => {
         const { columns, rows } = await context.client.getTable({ name: name! });

@@ -4,7 +4,7 @@ import { showCure } from '../output/cure.js';
 
 interface CureOptions {
   finding?: string;
-  try?: boolean;
+  dryRun?: boolean;
   publish?: boolean;
   retry?: boolean;
 }
@@ -12,19 +12,19 @@ interface CureOptions {
 /** Adds `run cure`, which applies the fix that a finding proposes. */
 export function registerRunCure(run: Command): void {
   run
-    .command('cure <id>')
-    .description('makes the change that a finding of the run proposes')
-    .option('--finding <fingerprint>', 'which finding, where several propose one')
-    .option('--try', 'only tries it, on recorded runs with the same finding; nothing is changed')
+    .command('fix <id>')
+    .description('applies the fix that a finding of the run proposes')
+    .option('--finding <fingerprint>', 'finding to fix, if several propose a fix')
+    .option('--dry-run', 'only tests the fix, on recorded runs with the same finding; changes nothing')
     .option('--publish', 'publishes the flow whose draft the fix changes')
     .option('--retry', 'retries the run afterwards')
     .action(
       withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
-        const { finding, publish, retry, try: only } = options as CureOptions;
+        const { finding, publish, retry, dryRun: only } = options as CureOptions;
         const body = { ...(finding && { finding }), ...(only && { try: true }), ...(publish && { publish: true }) };
-        const answer = await client.cureRun({ id: id!, body });
+        const answer = await client.fixRun({ id: id!, body });
         const retried =
-          retry && answer.made ? await client.runAgain({ id: id!, body: publish ? { on: 'live' } : {} }) : null;
+          retry && answer.made ? await client.retryRun({ id: id!, body: publish ? { on: 'live' } : {} }) : null;
         print(retried ? { ...answer, retried } : answer, () => showCure(id!, answer, retried));
         if (answer.checked?.fine === false || (retried && retried.state !== 'done')) process.exitCode = 1;
       }),

@@ -18,17 +18,21 @@ const AGAIN_ON = ['draft', 'live', 'ran'] as const;
 
 const FILTERS = [
   ...['flow', 'state', 'caller', 'session', 'endpoint', 'tool', 'server', 'model', 'entry', 'finding', 'problem'],
-  ...['trace', 'since', 'until', 'longer', 'text', 'tokens', 'cost', 'limit'],
+  ...['trace', 'since', 'until', 'text', 'limit'],
 ];
+/** Query parameters of the API by the options that set them. */
+const MINIMUMS = { minDuration: 'longer', minTokens: 'tokens', minCost: 'cost' };
 const SWITCHES = ['roots', 'failed'];
 
-/** What runs are looked for, out of the options of a command. */
+/** Returns the query of the API for the options of a command. */
 function filterOf(
   options: Record<string, unknown>,
 ): NonNullable<NonNullable<Parameters<Client['listRuns']>[0]>['query']> {
-  const said = FILTERS.filter((name) => options[name] !== undefined).map((name) => [name, options[name]]);
+  const given = [...FILTERS.map((name) => [name, name]), ...Object.entries(MINIMUMS)]
+    .map(([option, parameter]) => [parameter, options[option!]])
+    .filter(([, value]) => value !== undefined);
   const on = SWITCHES.filter((name) => options[name]).map((name) => [name, 'true']);
-  return Object.fromEntries([...said, ...on]);
+  return Object.fromEntries([...given, ...on]);
 }
 
 /** @throws a usage error where there is none of that name */
@@ -37,7 +41,7 @@ async function savedFilter(client: Client, name: unknown): Promise<Record<string
   const { items } = await client.listFilters();
   const found = items.find((one) => one.name === name);
   if (found) return found.query;
-  const fix = items.length > 0 ? `There are ${items.map((one) => one.name).join(', ')}.` : 'None is saved yet.';
+  const fix = items.length > 0 ? `Available: ${items.map((one) => one.name).join(', ')}.` : 'No filters are saved.';
   throw new PindroError('not_found', { what: 'saved filter', name, suggestion: fix });
 }
 
@@ -61,35 +65,35 @@ const rowOf = (one: RunSummary): string[] => [
 export function runCommands(program: Command): void {
   const run = program
     .command('run')
-    .description('runs: list, filters, show, exchanges, again, beside, cure, make-flow, cancel, prune');
+    .description('runs: list, filters, show, exchanges, retry, compare, fix, create-flow, cancel, prune');
 
   run
     .command('list')
-    .description('runs, newest first')
-    .option('--flow <name>', 'only of this flow')
-    .addOption(new Option('--state <state>', 'only in this state').choices(RUN_STATES))
-    .option('--caller <id>', 'only on behalf of this caller')
-    .option('--session <name>', 'only of this conversation')
+    .description('lists runs, newest first')
+    .option('--flow <name>', 'only runs of this flow')
+    .addOption(new Option('--state <state>', 'only runs in this state').choices(RUN_STATES))
+    .option('--caller <id>', 'only runs on behalf of this caller')
+    .option('--session <name>', 'only runs of this conversation')
     .option('--roots', 'only runs that no other run started')
-    .option('--endpoint <name>', 'only called through this endpoint')
-    .option('--tool <name>', 'only in which this tool was called')
-    .option('--server <name>', 'only in which this tool server was called')
-    .option('--model <name>', 'only in which this model connection was asked')
-    .addOption(new Option('--entry <entry>', 'only that came from there').choices(ENTRIES))
-    .option('--finding <code>', 'only in which this was found (docs/findings.md)')
-    .option('--problem <fingerprint>', 'only in which this problem was seen')
-    .option('--trace <id>', 'only of this trace, as whoever else took part in it knows it')
-    .option('--failed', 'only in which something failed, also where it was dealt with')
-    .option('--since <time>', 'only begun then or later: a moment, or so long ago, such as 2h')
-    .option('--until <time>', 'only begun before then')
-    .option('--text <words>', 'only in which all of these words went in or out')
-    .option('--longer <time>', 'only that took at least so long, such as 5s')
-    .option('--tokens <count>', 'only whose models read and wrote at least so many tokens', wholeNumber)
-    .option('--cost <amount>', 'only that cost at least so much', Number)
-    .option('--limit <count>', 'at most so many', wholeNumber, 20)
-    .option('--saved <name>', 'what was saved under this name, with what else is given')
-    .option('--save <name>', 'saves what is given here under a name, for everybody')
-    .option('-f, --follow', 'stays, and tells of each further one that ends')
+    .option('--endpoint <name>', 'only runs through this endpoint')
+    .option('--tool <name>', 'only runs that called this tool')
+    .option('--server <name>', 'only runs that called this tool server')
+    .option('--model <name>', 'only runs that used this model connection')
+    .addOption(new Option('--entry <entry>', 'only runs from this entry point').choices(ENTRIES))
+    .option('--finding <code>', 'only runs with this finding (docs/findings.md)')
+    .option('--problem <fingerprint>', 'only runs with this problem')
+    .option('--trace <id>', 'only runs of this distributed trace')
+    .option('--failed', 'only runs with a failure, even if it was handled')
+    .option('--since <time>', 'only runs that started at or after: a date-time, or an age such as 2h')
+    .option('--until <time>', 'only runs that started before')
+    .option('--text <words>', 'only runs with all of these words in their input or output')
+    .option('--min-duration <time>', 'only runs of at least this duration, such as 5s')
+    .option('--min-tokens <count>', 'only runs with at least this many model tokens', wholeNumber)
+    .option('--min-cost <amount>', 'only runs of at least this cost', Number)
+    .option('--limit <count>', 'maximum number', wholeNumber, 20)
+    .option('--saved <name>', 'applies a saved filter, combined with the other options')
+    .option('--save <name>', 'saves the given options as a filter, for everybody')
+    .option('-f, --follow', 'keeps running and prints each further run that ends')
     .action(
       withService(async ({ client, print, json, progress }, _args, options: Record<string, unknown>) => {
         const query = { ...(await savedFilter(client, options.saved)), ...filterOf(options) };
@@ -105,21 +109,21 @@ export function runCommands(program: Command): void {
         const rows = page.items.map(rowOf);
         print(page, () =>
           page.items.length > 0
-            ? table(['RUN', 'FLOW', 'STATE', 'TOOK', 'STARTED', 'CALLER', 'WHAT WENT WRONG'], rows)
-            : 'No run yet.',
+            ? table(['RUN', 'FLOW', 'STATE', 'DURATION', 'STARTED', 'CALLER', 'FINDING'], rows)
+            : 'No runs yet.',
         );
       }),
     );
 
   run
     .command('filters')
-    .description('the saved filters of runs')
-    .option('--remove <name>', 'removes one')
+    .description('lists saved run filters')
+    .option('--remove <name>', 'removes a saved filter')
     .action(
       withService(async ({ client, print }, _args, { remove }: Record<string, unknown>) => {
         if (typeof remove === 'string') {
           await client.removeFilter({ name: remove });
-          return print({ done: true }, () => `${pc.green('✓')} ${remove} is not saved any more`);
+          return print({ done: true }, () => `${pc.green('✓')} Removed ${remove}`);
         }
         const list = await client.listFilters();
         const rows = list.items.map(({ name, query, by }) => [
@@ -132,15 +136,15 @@ export function runCommands(program: Command): void {
         print(list, () =>
           rows.length > 0
             ? table(['NAME', 'WHAT', 'BY'], rows)
-            : 'None is saved. Save one with "pindro run list --save NAME".',
+            : 'No filters yet. Save one with "pindro run list --save NAME".',
         );
       }),
     );
 
   run
     .command('show <id>')
-    .description('one run: what went wrong, then the whole trace')
-    .option('--full', 'with every value whole, and what each span says of itself')
+    .description('shows one run: findings, then the whole trace')
+    .option('--full', 'full values and span attributes')
     .action(
       withService(async ({ client, print }, [id], { full }: Record<string, unknown>) => {
         const one = await client.getRun({ id: id! });
@@ -151,7 +155,7 @@ export function runCommands(program: Command): void {
   run
     .command('exchanges <id> [where]')
     .description(
-      'requests and answers as they went over the wire: of what failed, or of all after "again --exact"; of one step or tool only',
+      'shows requests and responses: of failures, or all after "retry --capture"; optionally of one step or tool',
     )
     .action(
       withService(async ({ client, print }, [id, where]) => {
@@ -161,33 +165,28 @@ export function runCommands(program: Command): void {
     );
 
   run
-    .command('again <id>')
-    .description('runs the same input again, or another one, or from a step on')
+    .command('retry <id>')
+    .description('retries a run with the same or another input, or from a step on')
     .addOption(
-      new Option('--on <what>', 'the draft (if left out), what is live, or the document that ran').choices(AGAIN_ON),
+      new Option('--on <what>', 'the draft (default), the live revision, or the document that ran').choices(AGAIN_ON),
     )
-    .option('--from <step>', 'from this step on; what stands before it is taken from the record')
+    .option('--from <step>', 'starts at this step; earlier steps are replayed from the recording')
     .option('-i, --input <json>', 'another input', readJson)
-    .option('--live', 'with --from: may do for real what makes a difference')
-    .option('--round <number>', 'with --from an agent: from this round of its model on', wholeNumber)
-    .option(
-      '--answer <tool=value>',
-      'with --from an agent: what a tool gives in place of what it gave',
-      collectValue,
-      {},
-    )
-    .option('--model <name>', 'with another model connection')
-    .option('--exact', 'keeps every request and answer as it goes over the wire; see "pindro run exchanges"')
+    .option('--live', 'with --from: may repeat side effects')
+    .option('--round <number>', 'with --from an agent: starts at this model round', wholeNumber)
+    .option('--answer <tool=value>', 'with --from an agent: replaces a recorded tool result', collectValue, {})
+    .option('--model <name>', 'uses another model connection')
+    .option('--capture', 'captures every request and response; see "pindro run exchanges"')
     .option(
       '--change <pointer=value>',
-      'with another value at a place of the flow: /steps/lift/with/tool=…',
+      'replaces a value of the flow for this run: /steps/lift/with/tool=…',
       collectValue,
       {},
     )
     .action(
       withService(async ({ client, print, progress }, [id], options: Record<string, unknown>) => {
-        progress('running it again …');
-        const { from, input, live, round, answer, model, change, exact } = options as {
+        progress('retrying …');
+        const { from, input, live, round, answer, model, change, capture } = options as {
           from?: string;
           input?: object;
           live?: boolean;
@@ -195,7 +194,7 @@ export function runCommands(program: Command): void {
           answer: Record<string, Json>;
           model?: string;
           change: Record<string, Json>;
-          exact?: boolean;
+          capture?: boolean;
         };
         const on = AGAIN_ON.find((one) => one === options.on);
         const body = {
@@ -207,29 +206,32 @@ export function runCommands(program: Command): void {
           ...(Object.keys(answer).length > 0 && { answers: answer }),
           ...(model && { model }),
           ...(Object.keys(change).length > 0 && { set: change }),
-          ...(exact && { exact }),
+          ...(capture && { capture: true }),
         };
-        showOutcome({ print }, await client.runAgain({ id: id!, body }));
+        showOutcome({ print }, await client.retryRun({ id: id!, body }));
       }),
     );
 
   run
-    .command('make-flow <id> <name>')
-    .description('makes a draft that does without a model what the agent of a run did')
+    .command('create-flow <id> <name>')
+    .description('creates a draft that does what the agent of a run did, without a model')
     .action(
       withService(async ({ client, print }, [id, name]) => {
-        const made = await client.flowOfRun({ id: id!, body: { name: name! } });
-        const left = made.mistakes > 0 ? `, with ${made.mistakes} to mend` : '';
-        print(made, `${pc.green('✓')} ${made.name} is a draft${left}\n${pc.dim(`pindro flow show ${made.name}`)}`);
+        const made = await client.createFlowFromRun({ id: id!, body: { name: name! } });
+        const left = made.mistakes > 0 ? `, with ${made.mistakes} to fix` : '';
+        print(
+          made,
+          `${pc.green('✓')} ${made.name} created as a draft${left}\n${pc.dim(`pindro flow show ${made.name}`)}`,
+        );
       }),
     );
 
   run
-    .command('beside <id> [other]')
-    .description('a run beside another one of its flow: what differs first; the last that went well if none is named')
+    .command('compare <id> [other]')
+    .description('compares a run with another one of its flow; by default the last successful one')
     .action(
       withService(async ({ client, print }, [id, other]) => {
-        const found = await client.besideRun({ id: id!, query: other ? { other } : {} });
+        const found = await client.compareRuns({ id: id!, query: other ? { other } : {} });
         print(found, () => showBeside(id!, found));
       }),
     );
@@ -238,24 +240,24 @@ export function runCommands(program: Command): void {
 
   run
     .command('prune')
-    .description('lets go of old runs now, with all they began')
-    .option('--older-than <time>', 'that ended so long ago', '30d')
+    .description('deletes old runs now, including child runs')
+    .option('--older-than <time>', 'runs that ended at least this long ago', '30d')
     .action(
       withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
         const olderThanDays = milliseconds(String(options.olderThan)) / (24 * 60 * 60_000);
         const done = await client.pruneRuns({ body: { olderThanDays } });
-        const what = done.removed === 1 ? '1 run has' : `${done.removed} runs have`;
+        const what = done.removed === 1 ? '1 run' : `${done.removed} runs`;
         print(done, () => `${what} gone. ${recordLine(done.record)}`);
       }),
     );
 
   run
     .command('cancel <id>')
-    .description('cancels a run that is under way')
+    .description('cancels a run that is in progress')
     .action(
       withService(async ({ client, print }, [id]) => {
         await client.cancelRun({ id: id! });
-        print({ done: true }, `${pc.green('✓')} ${id} is being cancelled`);
+        print({ done: true }, `${pc.green('✓')} Cancelling ${id}`);
       }),
     );
 }

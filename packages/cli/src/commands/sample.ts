@@ -7,15 +7,15 @@ import { brief, table } from '../output/table.js';
 import { wholeVerbs } from './whole.js';
 
 /** The input last tried has no name; it is shown in brackets. */
-const shown = (name: string) => name || '(last tried)';
+const shown = (name: string) => name || '(last trial)';
 
 export function sampleCommands(program: Command): void {
   const sample = program
     .command('sample')
-    .description('inputs kept for trying a flow: keep, list, show, change, rename, copy, remove');
+    .description('saved inputs for trying a flow: save, list, show, update, rename, copy, remove');
   for (const [verb, fresh, about] of [
-    ['keep', true, 'keeps an input, as JSON, under a name'],
-    ['change', false, 'changes a kept input'],
+    ['save', true, 'saves an input, as JSON, under a name'],
+    ['update', false, 'updates a saved input'],
   ] as const)
     sample
       .command(`${verb} <flow> <name> <input>`)
@@ -24,13 +24,13 @@ export function sampleCommands(program: Command): void {
         withService(async ({ client, print }, [flow, name, input]) => {
           const value = readObject(input!);
           if (!fresh) await client.getSample({ name: flow!, sample: name! });
-          await client.keepSample({ name: flow!, body: { name: name!, input: value as JsonObject, fresh } });
-          print({ done: true }, `${pc.green('✓')} ${name} is kept for trying ${flow}`);
+          await client.saveSample({ name: flow!, body: { name: name!, input: value as JsonObject, fresh } });
+          print({ done: true }, `${pc.green('✓')} Saved ${name} for ${flow}`);
         }),
       );
   sample
     .command('list <flow> [words]')
-    .description('inputs kept for a flow, or those with these words in their name or input')
+    .description('lists saved inputs of a flow, optionally filtered by words in their name or input')
     .action(
       withService(async ({ client, print }, [flow, search = '']) => {
         const { samples } = await client.flowTrials({ name: flow! });
@@ -43,11 +43,11 @@ export function sampleCommands(program: Command): void {
                 ['NAME', 'INPUT'],
                 items.map(({ name, input }) => [shown(name), brief(input)]),
               )
-            : `No input is kept for ${flow}${search ? ' that fits' : ''}.`,
+            : `No ${search ? 'matching ' : ''}saved inputs for ${flow}.`,
         );
       }),
     );
-  wholeVerbs(sample, 'kept input', {
+  wholeVerbs(sample, 'saved input', {
     named: '<flow> <name>',
     show: async (client, [flow, name]) => {
       const one = await client.getSample({ name: flow!, sample: name! });

@@ -7,15 +7,15 @@ import { wholeNumber } from './table.js';
 export function searchCommand(program: Command): void {
   program
     .command('search <words...>')
-    .description('looks for words in flows, steps, tools, tables and settings, and for a run by its id')
-    .option('--limit <count>', 'at most so many', wholeNumber, 30)
+    .description('searches flows, steps, tools, tables and settings, and runs by ID')
+    .option('--limit <count>', 'maximum number', wholeNumber, 30)
     .action(
       withService(async ({ client, print }, words, options: Record<string, unknown>) => {
         const query = { words: words.join(' '), limit: options.limit as number };
         const { items } = await client.search({ query });
         const rows = items.map((one) => [one.sort, one.name, one.in ?? '-', brief(`${one.title}  ${one.about}`, 60)]);
         print({ items }, () =>
-          items.length > 0 ? table(['SORT', 'NAME', 'IN', 'WHAT'], rows) : `Nothing fits "${words.join(' ')}".`,
+          items.length > 0 ? table(['SORT', 'NAME', 'IN', 'WHAT'], rows) : `No results for "${words.join(' ')}".`,
         );
       }),
     );

@@ -17,11 +17,13 @@ export function serveCommands(program: Command): void {
   );
 
   serveOptions(
-    program.command('demo').description('starts the service with the made-up world of the Alder Ridge Huts'),
+    program.command('demo').description('starts the service with demo data of the Alder Ridge Huts'),
     '.pindro/demo',
   )
-    .addOption(new Option('--standin <name>', 'starts only this outside service of a demo again').choices(['lift']))
-    .option('--broken', 'breaks whatever can break, so that there is a run for each finding')
+    .addOption(
+      new Option('--standin <name>', 'restarts only this simulated external service of a demo').choices(['lift']),
+    )
+    .option('--broken', 'provokes a failing run for each finding')
     .action(
       starting<DemoOptions>(async (options, command) => {
         const { demo, liftAgain } = await import('../demo/demo.js');

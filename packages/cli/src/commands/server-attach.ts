@@ -20,36 +20,32 @@ interface Options {
   secret?: boolean;
   from?: string;
   only?: string[];
-  look?: boolean;
+  preview?: boolean;
   plain?: string[];
   encrypt?: string[];
-  untested?: boolean;
+  skipTest?: boolean;
 }
 
 /** Attaches tool servers from whatever one has of them. */
 export function serverAttach(server: Command): void {
   server
     .command('attach [name] [address...]')
-    .description('attaches a tool server; how it speaks is found by trying, and it is tested first')
-    .option('--credential <name>', 'a credential that goes along')
-    .option('--secret', 'asks for a bearer key (or reads it from standard input) and keeps it as a credential')
+    .description('attaches a tool server after testing it; detects its transport')
+    .option('--credential <name>', 'credential to send')
+    .option('--secret', 'prompts for a bearer key (or reads it from standard input) and stores it as a credential')
     .option(
       '--from <where>',
-      "what one has of it: a client's settings, a request, a catalogue, as a file or an address; - reads it",
+      'client settings, a request or a catalogue, as a file or an address; - reads standard input',
     )
     .option('--only <name>', 'attach only this server if the input holds several; repeatable', several)
-    .option('--plain <name>', 'a value that is no secret although it looks like one; repeatable', several)
+    .option('--plain <name>', 'a value that is not a secret although it looks like one; repeatable', several)
     .option('--encrypt <name>', 'a value that is a secret although it does not look like one; repeatable', several)
-    .option('--untested', 'keeps it although it does not answer now')
-    .option('--look', 'only shows what was understood and mended')
+    .option('--skip-test', 'saves it even if it does not respond')
+    .option('--preview', 'shows what was recognized and corrected, without attaching')
     .addHelpText(
       'after',
       `
-Examples:
-  $ pindro server attach lift http://127.0.0.1:9000/mcp --secret
-  $ pindro server attach trails -- node trail-report.js --region ridge
-  $ pindro server attach --from settings.json --look
-  $ pindro server attach --from -          then paste it`,
+Examples: $ pindro server attach lift http://127.0.0.1:9000/mcp --secret $ pindro server attach trails -- node trail-report.js --region ridge $ pindro server attach --from settings.json --preview $ pindro server attach --from - then paste it`,
     )
     .action(
       withService(async (context, [name, ...words], options: Options) => {
@@ -59,11 +55,11 @@ Examples:
         if (!name || !address)
           throw usage(
             'attach needs a name and an address or a command',
-            'Or say where it stands with --from FILE, or --from - to paste it.',
+            'Or use --from FILE, or --from - to paste it.',
           );
         if (options.credential) return attachWith(context, name, address, options.credential);
         const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
-        if (options.look) return look(context, await understood(context.client, address, options));
+        if (options.preview) return look(context, await understood(context.client, address, options));
         context.print(
           ...told(
             await attachOne(context, address, {
@@ -79,14 +75,14 @@ Examples:
 }
 
 const several = (one: string, all: string[] = []) => [...all, one];
-const insisting = ({ untested, plain = [], encrypt = [] }: Options) => ({
-  ...(untested && { untested }),
+const insisting = ({ skipTest, plain = [], encrypt = [] }: Options) => ({
+  ...(skipTest && { skipTest: true }),
   ...{ plain, encrypt },
 });
 const quoted = (word: string) => (/[\s"']/.test(word) || word === '' ? JSON.stringify(word) : word);
 
 async function attachWith({ client, print, progress }: Context, name: string, url: string, credential: string) {
-  progress(`asking ${url} for its tools …`);
+  progress(`connecting to ${url} …`);
   print(...told(await client.attachServer({ body: { name, url, credential } })));
 }
 
@@ -96,12 +92,12 @@ async function attachFrom(context: Context, options: Options, name: string | und
   const chosen = options.only?.length ? all.filter((one) => options.only!.includes(one.name)) : all;
   const unknown = options.only?.find((one) => !all.some(({ name }) => name === one));
   if (unknown)
-    throw usage(`nothing in it is called "${unknown}"`, `There is ${all.map((one) => one.name).join(', ')}.`);
-  if (options.look) return look(context, chosen);
+    throw usage(`the input has no server named "${unknown}"`, `Available: ${all.map((one) => one.name).join(', ')}.`);
+  if (options.preview) return look(context, chosen);
   if (name !== undefined && chosen.length > 1)
     throw usage(
-      `one name does not do for ${chosen.length} servers`,
-      'Choose one with --only NAME, or leave the name out.',
+      `one name cannot apply to ${chosen.length} servers`,
+      'Choose one with --only NAME, or remove the name.',
     );
   const attached: Attached[] = [];
   for (const one of chosen) {
@@ -120,7 +116,7 @@ async function attachSaying(
   context: Context,
   text: string,
   one: UnderstoodServer,
-  more: { name: string; untested?: boolean; plain?: string[]; encrypt?: string[] },
+  more: { name: string; skipTest?: boolean; plain?: string[]; encrypt?: string[] },
 ): Promise<Attached | null> {
   const said = (title: string, hint: string) =>
     void process.stderr.write(`${pc.red('✗')} ${safe(title)}\n  ${safe(hint)}\n`);
@@ -141,21 +137,19 @@ async function attachSaying(
 }
 
 type Attached = Awaited<ReturnType<Client['attachServer']>>;
-type Choice = Omit<Parameters<Client['attachUnderstood']>[0]['body'], 'text'>;
+type Choice = Omit<Parameters<Client['attachRecognized']>[0]['body'], 'text'>;
 
 /** Attaches, and asks for a key only after the server refused to work without one. */
 async function attachOne({ client, connection, json }: Context, text: string, choice: Choice): Promise<Attached> {
   // A program on this machine is meant from where one is.
   const folder = isHere(connection.url) && !/^\s*https?:/i.test(text) ? { folder: process.cwd() } : {};
   const attach = async (more: Choice): Promise<Attached> => {
-    for await (const event of client.attachWatched({ body: { text, ...folder, ...more } })) {
+    for await (const event of client.attachWithProgress({ body: { text, ...folder, ...more } })) {
       if (event.type === 'attached') return event.server;
       if (event.type === 'failed') throw new ProblemError(event.problem);
       if (!json) tell(event);
     }
-    throw new Error(
-      'The service stopped telling in the middle of the test; see with "pindro server list" what came of it',
-    );
+    throw new Error('The service closed the stream during the test; check the result with "pindro server list"');
   };
   try {
     return await attach(choice);
@@ -190,8 +184,8 @@ async function textFrom({ client }: Context, from: string, only: string[] = []):
 export function serverFind(server: Command): void {
   server
     .command('find [words...]')
-    .description("finds servers in a catalogue: a file or an address in the open registry's server.json format")
-    .requiredOption('--in <where>', 'the file or address of the catalogue; - reads it')
+    .description("searches a catalogue: a file or an address in the open registry's server.json format")
+    .requiredOption('--in <where>', 'file or address of the catalogue; - reads standard input')
     .action(
       withService(async ({ client, print }, words, options: Record<string, string>) => {
         const where = options.in!;
@@ -200,11 +194,11 @@ export function serverFind(server: Command): void {
           : { text: where === '-' ? await readAll() : readFileSync(where, 'utf8') };
         const found = await client.searchCatalogue({ body: { ...source, words: words.filter(Boolean).join(' ') } });
         const rows = found.items.map((one) => [one.name, one.version, one.title || one.description]);
-        const more = found.more > 0 ? `\n${found.more} more; another word finds fewer.` : '';
+        const more = found.more > 0 ? `\n${found.more} more; add words to narrow the search.` : '';
         print(found, () =>
           rows.length > 0
-            ? `${table(['SERVER', 'VERSION', 'WHAT IT IS'], rows)}${more}\nAttach one with "pindro server attach --from ${where} --only NAME".`
-            : 'No server there has these words.',
+            ? `${table(['SERVER', 'VERSION', 'DESCRIPTION'], rows)}${more}\nAttach one with "pindro server attach --from ${where} --only NAME".`
+            : 'No matching servers.',
         );
       }),
     );
@@ -212,11 +206,11 @@ export function serverFind(server: Command): void {
 
 const isHere = (url: string) => /^https?:\/\/(?:127\.|localhost|\[::1\])/.test(url);
 const understood = async (client: Client, text: string, { plain = [], encrypt = [] }: Options) =>
-  (await client.understandServers({ body: { text, plain, encrypt } })).items;
+  (await client.recognizeServers({ body: { text, plain, encrypt } })).items;
 
 const told = (one: Attached): [unknown, string] => [
   one,
-  `${pc.green('✓')} ${one.name} is attached: ${one.about || one.where} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})${one.heldTools.map(({ name, why }) => `\n  ${pc.yellow('held back')} ${name}: ${why}`).join('')}`,
+  `${pc.green('✓')} ${one.name} attached: ${one.about || one.where} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})${one.heldTools.map(({ name, why }) => `\n  ${pc.yellow('on hold')} ${name}: ${why}`).join('')}`,
 ];
 
 function look({ print }: Context, items: UnderstoodServer[]): void {
@@ -229,7 +223,7 @@ const allOf = ({ headers, query, args, env }: UnderstoodServer) => [...headers, 
 function describe(one: UnderstoodServer): string {
   const values = allOf(one).map(({ name, value, secret, missing, why }) =>
     missing
-      ? `${name} (is asked for)`
+      ? `${name} (prompted)`
       : secret
         ? `${name} (stored encrypted${why ? `: it ${why}` : ''})`
         : `${name}: ${value}`,
@@ -243,7 +237,7 @@ function describe(one: UnderstoodServer): string {
 }
 
 async function readAll(): Promise<string> {
-  if (process.stdin.isTTY) process.stderr.write('Paste it, and end with Ctrl D:\n');
+  if (process.stdin.isTTY) process.stderr.write('Paste it, then press Ctrl D:\n');
   let text = '';
   for await (const piece of process.stdin) text += piece;
   return text;

@@ -7,34 +7,32 @@ import { usage } from '../usage.js';
 type Pairs = Record<string, string>;
 const pair = (text: string, before: Pairs = {}): Pairs => {
   const [, name = '', value = ''] = /^([A-Za-z_]\w*)=(.*)$/s.exec(text) ?? [];
-  if (!name) throw new InvalidArgumentError('Write it as NAME=VALUE.');
+  if (!name) throw new InvalidArgumentError('Use NAME=VALUE.');
   return { ...before, [name]: value };
 };
 const count = (text: string): number | null => {
   if (text === '') return null;
-  if (!/^\d+$/.test(text)) throw new InvalidArgumentError('Write an integer, or "" for none.');
+  if (!/^\d+$/.test(text)) throw new InvalidArgumentError('Use an integer, or "" for none.');
   return Number(text);
 };
 
 /** Options for what a program is, and for how much is asked of a server. */
 export function limitOptions(command: Command): Command {
   return command
-    .option('--command <line>', 'the program that it is, as one would type it')
-    .option('--env <NAME=value>', 'what the program finds in its environment; repeatable', pair)
-    .option('--env-credential <NAME=credential>', 'a credential that it finds there; repeatable', pair)
-    .option('--folder <path>', 'the folder the program works in')
-    .option('--authority <file>', 'certificates that are trusted for it, in PEM; "" for the usual ones alone')
-    .option('--certificate <credential>', 'a certificate with which we show who we are; "" for none')
-    .option('--through <proxy>', 'a proxy through which it is reached; "" for none')
-    .option('--connect-limit <duration>', 'how long it may take to answer for the first time; "" for 10s')
-    .option('--call-limit <duration>', 'how long a call may take; "" for 60s')
-    .option('--silence-limit <duration>', 'how long a call may go on without a word; "" for no limit')
-    .option('--idle <duration>', 'when a program that nobody uses is stopped; "" for 10m')
-    .option('--at-once <number>', 'how many calls may be under way; "" for any number', count)
-    .option('--per-minute <number>', 'how many calls begin in a minute; "" for any number', count)
-    .addOption(
-      new Option('--watch <how>', 'what becomes of changes of its tools').choices(['hold', 'flagged', 'allow']),
-    );
+    .option('--command <line>', 'command line of the program')
+    .option('--env <NAME=value>', 'environment variable of the program; repeatable', pair)
+    .option('--env-credential <NAME=credential>', 'credential for an environment variable; repeatable', pair)
+    .option('--cwd <path>', 'working directory of the program')
+    .option('--authority <file>', 'additional trusted certificate authorities, in PEM; "" for none')
+    .option('--certificate <credential>', 'client certificate; "" for none')
+    .option('--proxy <proxy>', 'proxy for its connections; "" for none')
+    .option('--connect-limit <duration>', 'connection timeout; "" for 10s')
+    .option('--call-limit <duration>', 'call timeout; "" for 60s')
+    .option('--silence-limit <duration>', 'call timeout without progress; "" for none')
+    .option('--idle <duration>', 'idle time after which an unused program stops; "" for 10m')
+    .option('--concurrency <number>', 'maximum number of concurrent calls; "" for no limit', count)
+    .option('--per-minute <number>', 'maximum number of calls per minute; "" for no limit', count)
+    .addOption(new Option('--watch <how>', 'policy for changes of its tools').choices(['hold', 'flagged', 'allow']));
 }
 
 const NAMES: Record<string, keyof ServerLimits> = {
@@ -42,7 +40,7 @@ const NAMES: Record<string, keyof ServerLimits> = {
   callLimit: 'call',
   silenceLimit: 'silence',
   idle: 'idle',
-  atOnce: 'at_once',
+  concurrency: 'at_once',
   perMinute: 'per_minute',
 };
 
@@ -65,20 +63,20 @@ export async function programOf(
   name: string,
   options: Record<string, unknown>,
 ): Promise<{ program?: Program }> {
-  const { command, env, envCredential, folder } = options as {
+  const { command, env, envCredential, cwd } = options as {
     command?: string;
     env?: Pairs;
     envCredential?: Pairs;
-    folder?: string;
+    cwd?: string;
   };
-  if (command === undefined && !env && !envCredential && folder === undefined) return {};
+  if (command === undefined && !env && !envCredential && cwd === undefined) return {};
   const { program } = await client.getServer({ name });
   const [first, ...args] = command === undefined ? [] : words(command);
   if (!program && first === undefined)
-    throw usage(`${name} is no program`, 'Say what is to be run with --command, or change its address.');
+    throw usage(`${name} is not a program`, 'Set its command with --command, or change its address.');
   const sealed = Object.entries(envCredential ?? {}).map(([key, credential]) => [key, { credential }]);
   const { cwd: _, ...before } = program ?? { command: '', args: [], env: {} };
-  const where = folder ?? program?.cwd;
+  const where = cwd ?? program?.cwd;
   return {
     program: {
       ...before,
@@ -93,12 +91,12 @@ export async function programOf(
 export async function networkOf(
   client: Client,
   name: string,
-  { authority, certificate, through }: { authority?: string; certificate?: string; through?: string },
+  { authority, certificate, proxy }: { authority?: string; certificate?: string; proxy?: string },
 ): Promise<{ network?: ServerNetwork }> {
-  if (authority === undefined && certificate === undefined && through === undefined) return {};
+  if (authority === undefined && certificate === undefined && proxy === undefined) return {};
   const before = (await client.getServer({ name })).network;
   const ca = authority ? readFileSync(authority, 'utf8') : authority;
-  const told = Object.entries({ ca, certificate, proxy: through }).filter(([, value]) => value !== undefined);
+  const told = Object.entries({ ca, certificate, proxy }).filter(([, value]) => value !== undefined);
   const network = { ...before, ...Object.fromEntries(told) };
   return { network: Object.fromEntries(Object.entries(network).filter(([, value]) => value !== '')) };
 }

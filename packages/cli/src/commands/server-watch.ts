@@ -17,7 +17,7 @@ import { facts, moment } from '../output/table.js';
 export function serverWatch(server: Command): void {
   server
     .command('changes <name>')
-    .description('how its tools differ from what was accepted, what that breaks, and what is held back')
+    .description('compares its tools with the accepted ones, with the consequences and tools on hold')
     .action(
       withService(async ({ client, print }, [name]) => {
         const changes = await client.serverChanges({ name: name! });
@@ -25,11 +25,11 @@ export function serverWatch(server: Command): void {
       }),
     );
   for (const [verb, how, done] of [
-    ['accept', 'accepts tools as they are now; without names all that are not flagged', 'as they are now'],
+    ['accept', 'accepts tools in their present form; without names, all that are not flagged', 'in their present form'],
     [
-      'refuse',
-      'would not have tools as they are now: they stay held back until they change again',
-      'not as they are now',
+      'reject',
+      'rejects tools in their present form: they stay on hold until they change again',
+      'in their present form',
     ],
   ] as const)
     server
@@ -39,32 +39,32 @@ export function serverWatch(server: Command): void {
         withService(async ({ client, print }, [name, ...tools]) => {
           const named = tools.filter(Boolean);
           const body = named.length > 0 ? { tools: named } : {};
-          const ask = verb === 'accept' ? client.acceptChanges : client.refuseChanges;
+          const ask = verb === 'accept' ? client.acceptChanges : client.rejectChanges;
           const changes = await ask({ name: name!, body });
-          const what = named.length > 0 ? named.join(', ') : 'all that waited';
+          const what = named.length > 0 ? named.join(', ') : 'all pending tools';
           print(changes, `${pc.green('✓')} ${what}: ${done}\n${shown(changes)}`);
         }),
       );
   server
-    .command('lists <name>')
-    .description('the tool lists that it had, the latest first, each with how it differs from the one before')
+    .command('history <name>')
+    .description('lists its previous tool lists, most recent first, each with its changes')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const { items } = await client.serverLists({ name: name! });
-        print({ items }, () => items.map(listed).join('\n\n') || 'Its tools have not been seen yet.');
+        const { items } = await client.serverHistory({ name: name! });
+        print({ items }, () => items.map(listed).join('\n\n') || 'No tools have been listed yet.');
       }),
     );
   server
     .command('log <name>')
-    .description('what happened with it lately: what its program wrote, what it told, what was done with it')
-    .option('--follow', 'goes on with what happens from now on, until Ctrl C')
-    .option('--last <count>', 'only so many lines', Number)
+    .description('shows recent activity: program output, notifications, actions')
+    .option('--follow', 'keeps printing new entries until Ctrl C')
+    .option('--tail <count>', 'only the last entries', Number)
     .action(
-      withService(async ({ client, print, json }, [name], options: { follow?: boolean; last?: number }) => {
+      withService(async ({ client, print, json }, [name], options: { follow?: boolean; tail?: number }) => {
         const read = async (after: number) => (await client.serverLog({ name: name!, query: { after } })).items;
         const all = await read(0);
-        const items = options.last ? all.slice(-options.last) : all;
-        print({ items }, () => items.map(line).join('\n') || 'Nothing has happened with it since the service started.');
+        const items = options.tail ? all.slice(-options.tail) : all;
+        print({ items }, () => items.map(line).join('\n') || 'No activity since the service started.');
         let after = all.at(-1)?.id ?? 0;
         while (options.follow) {
           await new Promise((resolve) => setTimeout(resolve, 1000));
@@ -77,15 +77,15 @@ export function serverWatch(server: Command): void {
   server
     .command('review')
     .description(
-      'shows or chooses the model that reviews new and changed tools; it can hold tools back in addition to the rules',
+      'shows or chooses the model that reviews new and changed tools; it can put tools on hold in addition to the rules',
     )
-    .option('--model <name>', 'chooses the model connection that reviews')
-    .option('--off', 'turns the model review off')
+    .option('--model <name>', 'model connection for the review')
+    .option('--off', 'disables the model review')
     .action(
       withService(async ({ client, print }, _args, { model, off }: { model?: string; off?: boolean }) => {
         const chosen = model ?? (off ? null : undefined);
         const now =
-          chosen === undefined ? await client.toolReview() : await client.chooseToolReview({ body: { model: chosen } });
+          chosen === undefined ? await client.toolReview() : await client.setToolReview({ body: { model: chosen } });
         const cost = now.cost > 0 ? `, ${now.cost.toFixed(4)} in the currency of its prices` : '';
         print(now, () => {
           if (now.model === null && now.reviewed === 0)
@@ -100,14 +100,14 @@ export function serverWatch(server: Command): void {
     );
   server
     .command('allow <name>')
-    .description('allows the program of a tool server to run, after showing what it is')
+    .description('allows the program of a tool server to run, after showing it')
     .option('--yes', 'allows it without asking')
     .action(
       withService(async ({ client, print, progress, json }, [name], options: { yes?: boolean }) => {
         const permission = await client.programPermission({ name: name! });
         if (!options.yes) {
           process.stderr.write(`${safe(permissionText(permission))}\n`);
-          await requireYes(`Allow ${name} to run this on the machine of the service?`, json);
+          await requireYes(`Allow ${name} to run this program on the machine of the service?`, json);
         }
         progress(`starting ${name} …`);
         const one = await client.allowProgram({ name: name!, body: permission.fingerprint });
@@ -156,15 +156,13 @@ function changed({ tool, kind, was, parts, breaks }: Change): string[] {
 }
 
 function shown({ items, name }: ServerChanges): string {
-  if (items.length === 0) return `Nothing of ${name} differs from what was accepted.`;
+  if (items.length === 0) return `The tools of ${name} have not changed since they were accepted.`;
   return items
     .map(({ flags, held, refused, ...change }) =>
       [
         ...changed(change),
         ...flags.map(({ says, at, quote }) => `  ${pc.red('✗')} ${says} ${pc.dim(`(${at})`)}\n    “${quote}”`),
-        held
-          ? `  ${pc.yellow('held back')}${refused ? ` because ${refused} would not have it` : ''}`
-          : `  ${pc.dim('in use already')}`,
+        held ? `  ${pc.yellow('on hold')}${refused ? ` because ${refused} rejected it` : ''}` : `  ${pc.dim('in use')}`,
       ].join('\n'),
     )
     .join('\n\n');

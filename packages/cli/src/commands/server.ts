@@ -26,7 +26,7 @@ export function serverCommands(program: Command): void {
   const server = program
     .command('server')
     .description(
-      "other people's tool servers: attach, list, tools, call, log, changes, accept, refuse, refresh, change, rename, copy, remove",
+      'external tool servers: attach, list, tools, call, log, changes, accept, reject, refresh, update, rename, copy, remove',
     );
 
   serverAttach(server);
@@ -35,14 +35,14 @@ export function serverCommands(program: Command): void {
 
   server
     .command('list [words]')
-    .description('all attached tool servers, or those with these words in their name or address')
+    .description('lists attached tool servers, optionally filtered by words in their name or address')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listServers({ query: search ? { search } : {} });
         const rows = items.map((one) => [
           one.name,
           state(one.state),
-          one.held > 0 ? `${one.tools} (${one.held} held back)` : String(one.tools),
+          one.held > 0 ? `${one.tools} (${one.held} on hold)` : String(one.tools),
           moment(one.seenAt),
           one.where,
         ]);
@@ -53,15 +53,15 @@ export function serverCommands(program: Command): void {
           items.length > 0
             ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'WHERE'], rows) + troubles.join('')
             : search
-              ? 'No tool server fits.'
-              : 'No tool server yet. Attach one with "pindro server attach NAME ADDRESS".',
+              ? 'No matching tool servers.'
+              : 'No tool servers yet. Attach one with "pindro server attach NAME ADDRESS".',
         );
       }),
     );
 
   server
     .command('tools <name>')
-    .description('the tools of a server')
+    .description('lists the tools of a server')
     .action(
       withService(async ({ client, print }, [name]) => {
         const one = await client.getServer({ name: name! });
@@ -102,12 +102,7 @@ export function serverCommands(program: Command): void {
   server
     .command('call <name> <tool> [arguments]')
     .description('calls one tool')
-    .option(
-      '-s, --set <name=value>',
-      'one argument; may be given more than once; NAME=? lists its values',
-      collectText,
-      {},
-    )
+    .option('-s, --set <name=value>', 'one argument; repeatable; NAME=? lists its values', collectText, {})
     .action(
       withService(async ({ client, print, progress }, [name, tool, given], options: Record<string, unknown>) => {
         const texts = options.set as Record<string, string>;
@@ -137,70 +132,78 @@ export function serverCommands(program: Command): void {
     );
 
   for (const [verb, on] of [
-    ['on', true],
-    ['off', false],
+    ['enable', true],
+    ['disable', false],
   ] as const)
     server
       .command(`${verb} <name>`)
-      .description(
-        on ? 'switches it on again' : 'switches it off: it is neither asked nor called, and keeps its settings',
-      )
+      .description(on ? 'enables it' : 'disables it: it is neither contacted nor called, and keeps its settings')
       .action(
         withService(async ({ client, print }, [name]) => {
-          const now = await client.changeServer({ name: name!, body: { on, untested: true } });
-          print(now, `${pc.green('✓')} ${now.name} is ${verb}`);
+          const now = await client.updateServer({ name: name!, body: { on, skipTest: true } });
+          print(now, `${pc.green('✓')} ${now.name} is ${verb}d`);
         }),
       );
 
   server
     .command('test <name>')
-    .description('connects, reads the tool list, and reports what fails')
+    .description('connects, lists the tools, and reports what fails')
     .action(
       withService(async ({ client, print, progress }, [name]) => {
         progress(`connecting to ${name} …`);
         const start = performance.now();
         const one = await client.refreshServer({ name: name! });
         const took = humanDuration(performance.now() - start);
-        print(one, `${pc.green('✓')} ${name} answers with ${one.tools} tools in ${took}`);
+        print(one, `${pc.green('✓')} ${name} responds with ${one.tools} tools in ${took}`);
       }),
     );
 
   server
     .command('refresh <name>')
-    .description('reads the tool list anew')
+    .description('refreshes the tool list')
     .action(
       withService(async ({ client, print }, [name]) => {
         const one = await client.refreshServer({ name: name! });
         const changes = [...one.added.map((tool) => `+ ${tool}`), ...one.removed.map((tool) => `- ${tool}`)];
         print(
           one,
-          `${pc.green('✓')} ${name} answers with ${one.tools} tools${changes.length > 0 ? `\n${changes.join('\n')}` : ', none new'}`,
+          `${pc.green('✓')} ${name} responds with ${one.tools} tools${changes.length > 0 ? `\n${changes.join('\n')}` : ', no changes'}`,
         );
       }),
     );
 
   const change = server
-    .command('change <name>')
-    .description('changes where it is, what goes along and who supplies arguments; kept once it answers')
-    .option('--address <url>', 'where it is')
-    .option('--credential <name>', 'the credential that goes along; "" for none')
-    .option('--secret', 'asks for a new bearer key (or reads it from standard input)')
-    .option('--set <argument=value>', 'for every tool that has it: a value the model never sees', readArguments.set, {})
-    .option('--ask <argument=description>', 'for every tool that has it: what the model reads', readArguments.ask, {})
-    .option('--omit <argument>', 'for every tool that has it: neither offered nor sent', readArguments.omit, {})
-    .option('--no-rules', 'takes all rules for arguments away')
-    .option('--untested', 'also when it does not answer now');
+    .command('update <name>')
+    .description('changes its address, credentials and argument rules; saved once it responds')
+    .option('--address <url>', 'its address')
+    .option('--credential <name>', 'credential to send; "" for none')
+    .option('--secret', 'prompts for a new bearer key (or reads it from standard input)')
+    .option(
+      '--set <argument=value>',
+      'for every tool with this argument: a value the model never sees',
+      readArguments.set,
+      {},
+    )
+    .option(
+      '--describe <argument=description>',
+      'for every tool with this argument: its description for the model',
+      readArguments.ask,
+      {},
+    )
+    .option('--omit <argument>', 'for every tool with this argument: neither offered nor sent', readArguments.omit, {})
+    .option('--no-rules', 'removes all argument rules')
+    .option('--skip-test', 'even if it does not respond');
   limitOptions(change).action(
     withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
       const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
-      const told = { ...(options.set as object), ...(options.ask as object), ...(options.omit as object) };
+      const told = { ...(options.set as object), ...(options.describe as object), ...(options.omit as object) };
       const clear = options.rules === false;
       const before = clear || Object.keys(told).length === 0 ? {} : (await client.getServer({ name: name! })).rules;
       progress(`asking ${name} …`);
-      const now = await client.changeServer({
+      const now = await client.updateServer({
         name: name!,
         body: {
-          untested: options.untested === true,
+          skipTest: options.skipTest === true,
           ...(options.address !== undefined && { url: String(options.address) }),
           ...(await programOf(client, name!, options)),
           ...(await limitsOf(client, name!, options)),
@@ -229,7 +232,7 @@ export function serverCommands(program: Command): void {
         ['speaks', SPEAKS_WORDS[one.speaks]],
         ['state', `${state(one.state)}${one.trouble ? `  ${one.trouble}` : ''}`],
         ['credential', [one.credential, ...one.also].filter(Boolean).join(', ') || '-'],
-        ['last answered', moment(one.seenAt)],
+        ['last response', moment(one.seenAt)],
         [
           'limits',
           Object.entries(one.limits)
@@ -239,7 +242,7 @@ export function serverCommands(program: Command): void {
         ['watch', WATCH_WORDS[one.watch]],
         ['tools', one.toolList.map((tool) => tool.name).join(', ') || '-'],
         ...(one.heldTools.length > 0
-          ? ([['held back', one.heldTools.map(({ name: tool, why }) => `${tool} (${why})`).join('; ')]] as [
+          ? ([['on hold', one.heldTools.map(({ name: tool, why }) => `${tool} (${why})`).join('; ')]] as [
               string,
               string,
             ][])

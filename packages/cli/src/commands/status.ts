@@ -6,7 +6,7 @@ import { facts, state } from '../output/table.js';
 export function statusCommands(program: Command): void {
   program
     .command('status')
-    .description('whether the service is well, and where it is')
+    .description('shows the status and addresses of the service')
     .action(
       withService(async ({ client, connection, print }) => {
         const one = await client.status();
@@ -15,7 +15,7 @@ export function statusCommands(program: Command): void {
             ['service', `${one.url}  version ${one.version}  (address from ${connection.from})`],
             ['flows', String(one.flows)],
             ['endpoints', String(one.endpoints)],
-            ['runs', `${one.runs}, ${one.running} under way${one.queued > 0 ? `, ${one.queued} queued` : ''}`],
+            ['runs', `${one.runs}, ${one.running} running${one.queued > 0 ? `, ${one.queued} queued` : ''}`],
             ['record', one.trouble ?? recordLine(one.record)],
             ...one.servers.map((server): [string, string] => [
               'tool server',
@@ -23,7 +23,7 @@ export function statusCommands(program: Command): void {
             ]),
             ...one.models.map((model): [string, string] => [
               'model',
-              `${model.name}  ${model.trouble ?? 'answered when last tested'}`,
+              `${model.name}  ${model.trouble ?? 'result of the last test'}`,
             ]),
           ]),
         );
@@ -32,10 +32,10 @@ export function statusCommands(program: Command): void {
 
   program
     .command('sign-in')
-    .description('makes a one-time link that opens the console')
+    .description('creates a one-time link that opens the console')
     .action(
       withService(async ({ client, print }) => {
-        const { url } = await client.signInLink({ body: {} });
+        const { url } = await client.createSignInLink({ body: {} });
         print({ url }, url);
       }),
     );

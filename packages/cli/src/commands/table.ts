@@ -10,7 +10,7 @@ type ColumnType = TableSummary['columns'][number]['type'];
 
 export const wholeNumber = (text: string): number => {
   const value = Number(text);
-  if (!Number.isSafeInteger(value) || value < 1) throw new InvalidArgumentError('It must be an integer from 1.');
+  if (!Number.isSafeInteger(value) || value < 1) throw new InvalidArgumentError('Use an integer from 1.');
   return value;
 };
 
@@ -20,7 +20,7 @@ function collectColumn(text: string, before: Record<string, ColumnType>): Record
   const [name, type = 'text', ...more] = text.split(':');
   const known = TYPES.find((one) => one === type);
   if (!name || !known || more.length > 0)
-    throw new InvalidArgumentError(`Write it as name:type, the type being ${TYPES.join(', ')}.`);
+    throw new InvalidArgumentError(`Use name:type, where type is ${TYPES.join(', ')}.`);
   return { ...before, [name]: known };
 }
 
@@ -29,11 +29,11 @@ const columnsOf = ({ columns }: TableSummary) => columns.map(({ name, type }) =>
 export function tableCommands(program: Command): void {
   const tables = program
     .command('table')
-    .description('tables: make, list, show, change, rename, copy, remove; "pindro row" for what stands in them');
+    .description('tables: create, list, show, update, rename, copy, remove; for their rows see "pindro row"');
 
   tables
     .command('list [words]')
-    .description('all tables, or those with these words in their name or columns')
+    .description('lists tables, optionally filtered by words in their name or columns')
     .action(
       withService(async ({ client, print }, [search]) => {
         const { items } = await client.listTables({ query: search ? { search } : {} });
@@ -44,35 +44,35 @@ export function tableCommands(program: Command): void {
                 items.map((one) => [one.name, String(one.rows), columnsOf(one)]),
               )
             : search
-              ? 'No table fits.'
-              : 'No table yet. Make one with "pindro table make NAME COLUMN:TYPE ...".',
+              ? 'No matching tables.'
+              : 'No tables yet. Create one with "pindro table create NAME COLUMN:TYPE ...".',
         );
       }),
     );
 
   tables
-    .command('make <name> <columns...>')
-    .description(`makes a table; columns are written name:type, the type being ${TYPES.join(', ')}`)
-    .option('--owner <column>', 'a text column that holds the caller; each then sees and changes only their own rows')
+    .command('create <name> <columns...>')
+    .description(`creates a table; columns are name:type, where type is ${TYPES.join(', ')}`)
+    .option('--owner <column>', 'text column with the caller; each caller then sees and changes only their own rows')
     .action(
       withService(async ({ client, print }, [name, ...given], { owner }: { owner?: string }) => {
         const columns = given.reduce((before, text) => collectColumn(text, before), {});
-        const made = await client.putTable({ body: { name: name!, columns, ...(owner && { owner }) } });
+        const made = await client.createTable({ body: { name: name!, columns, ...(owner && { owner }) } });
         print(made, `${pc.green('✓')} ${made.name}: ${columnsOf(made)}`);
       }),
     );
 
   tables
-    .command('change <name>')
-    .description('changes its columns, all of it or nothing; a type only where every row fits it')
-    .option('--add <column:type>', 'a new column; may be given more than once, like the others', collectColumn, {})
-    .option('--rename <column=name>', 'another name for a column; flows follow', collectText, {})
-    .option('--type <column:type>', 'another type for a column', collectColumn, {})
-    .option('--drop <column>', 'takes a column out, with what it holds', collectOne, [])
-    .option('--owner <column>', 'the column that holds the caller; "" when callers are not kept apart any more')
+    .command('update <name>')
+    .description('changes its columns atomically; a type change requires that every row fits it')
+    .option('--add <column:type>', 'new column; repeatable, like the others', collectColumn, {})
+    .option('--rename <column=name>', 'renames a column; flows follow', collectText, {})
+    .option('--type <column:type>', 'changes the type of a column', collectColumn, {})
+    .option('--drop <column>', 'removes a column and its values', collectOne, [])
+    .option('--owner <column>', 'text column with the caller; "" stops separating callers')
     .action(
       withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
-        const changed = await client.changeTable({
+        const changed = await client.updateTable({
           name: name!,
           body: {
             add: options.add as Record<string, ColumnType>,
@@ -82,19 +82,19 @@ export function tableCommands(program: Command): void {
             ...(options.owner !== undefined && { owner: String(options.owner) || null }),
           },
         });
-        const follow = changed.changed.length > 0 ? `\n  following in their drafts: ${changed.changed.join(', ')}` : '';
+        const follow = changed.changed.length > 0 ? `\n updated drafts: ${changed.changed.join(', ')}` : '';
         print(changed, `${pc.green('✓')} ${changed.name}: ${columnsOf(changed)}${follow}`);
       }),
     );
 
   tables
     .command('copy <name> <to>')
-    .description('makes a table with the same columns')
-    .option('--rows', 'and the same rows')
+    .description('creates a table with the same columns')
+    .option('--rows', 'also copies the rows')
     .action(
       withService(async ({ client, print }, [name, to], { rows }: { rows?: boolean }) => {
         const made = await client.copyTable({ name: name!, body: { to: to!, rows: rows === true } });
-        print(made, `${pc.green('✓')} ${made.name} is there with ${made.rows} rows`);
+        print(made, `${pc.green('✓')} Created ${made.name} with ${made.rows} rows`);
       }),
     );
 
@@ -114,7 +114,7 @@ async function showTable(client: Client, [name]: string[]) {
     ['table', one.name],
     ['rows', String(one.rows)],
     ['columns', columnsOf(one)],
-    ['kept apart by', one.owner ?? '-'],
+    ['owner column', one.owner ?? '-'],
     ['used by', items.join(', ') || '-'],
   ]);
   return { value: one, text };

@@ -6,8 +6,8 @@ import { moment, table } from '../output/table.js';
 export function undoCommand(program: Command): void {
   program
     .command('undo [id]')
-    .description('puts back what was removed in the last ten minutes; the newest removal if none is named')
-    .option('--list', 'what can be put back')
+    .description('restores what was removed in the last ten minutes; the most recent removal by default')
+    .option('--list', 'lists what can be restored')
     .action(
       withService(async ({ client, print }, [id], { list }: { list?: boolean }) => {
         const { items } = await client.listRemovals();
@@ -15,13 +15,13 @@ export function undoCommand(program: Command): void {
           const rows = items.map((one) => [one.id, one.what, one.name, one.by, moment(one.until)]);
           print({ items }, () =>
             items.length > 0
-              ? table(['ID', 'WHAT', 'NAME', 'REMOVED BY', 'CAN BE PUT BACK UNTIL'], rows)
+              ? table(['ID', 'WHAT', 'NAME', 'REMOVED BY', 'CAN BE RESTORED UNTIL'], rows)
               : 'Nothing was removed in the last ten minutes.',
           );
           return;
         }
-        const back = await client.putBack({ id: id || items[0]!.id });
-        print(back, `${pc.green('✓')} ${back.what} ${back.name} is back`);
+        const back = await client.restoreRemoved({ id: id || items[0]!.id });
+        print(back, `${pc.green('✓')} Restored ${back.what} ${back.name}`);
       }),
     );
 }

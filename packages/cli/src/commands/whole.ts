@@ -12,7 +12,7 @@ export interface WholeVerbs {
   show?(client: Client, names: string[]): Promise<{ value: unknown; text: string | (() => string) }>;
   rename?(client: Client, names: string[], to: string): Promise<{ name: string; changed: string[]; url?: string }>;
   copy?(client: Client, names: string[], to: string): Promise<{ name: string }>;
-  remove?(client: Client, names: string[], query: { anyway: string }): Promise<{ removal: Removal }>;
+  remove?(client: Client, names: string[], query: { force: string }): Promise<{ removal: Removal }>;
   uses?(client: Client, names: string[]): Promise<{ items: string[] }>;
 }
 
@@ -33,7 +33,7 @@ export function wholeVerbs(noun: Command, what: string, { named, show, rename, c
   if (uses)
     noun
       .command(`uses ${named}`)
-      .description(`what uses the ${what}`)
+      .description(`lists what uses the ${what}`)
       .action(
         withService(async ({ client, print }, names) => {
           const found = await uses(client, names);
@@ -43,47 +43,47 @@ export function wholeVerbs(noun: Command, what: string, { named, show, rename, c
   if (rename)
     noun
       .command(`rename ${named} <to>`)
-      .description('gives it another name; what names it follows, and the old name still leads there')
+      .description('renames it; references follow, and the old name still works')
       .action(
         withService(async ({ client, print }, given) => {
           const names = given.slice(0, -1);
           const done = await rename(client, names, given.at(-1)!);
-          const followed = done.changed.length > 0 ? ` What names it follows:${listed(done.changed)}` : '';
+          const followed = done.changed.length > 0 ? ` Updated references:${listed(done.changed)}` : '';
           print(
             done,
-            `${pc.green('✓')} ${names.at(-1)} is called ${pc.bold(done.name)} now${done.url ? `, at ${done.url}` : ''}.${followed}`,
+            `${pc.green('✓')} ${names.at(-1)} is now named ${pc.bold(done.name)}${done.url ? `, at ${done.url}` : ''}.${followed}`,
           );
         }),
       );
   if (copy)
     noun
       .command(`copy ${named} <to>`)
-      .description('makes another one like it')
+      .description('creates a copy')
       .action(
         withService(async ({ client, print }, given) => {
           const done = await copy(client, given.slice(0, -1), given.at(-1)!);
-          print(done, `${pc.green('✓')} ${done.name} is there`);
+          print(done, `${pc.green('✓')} Created ${done.name}`);
         }),
       );
   if (remove)
     noun
       .command(`remove ${named}`)
-      .description('removes it; for ten minutes "pindro undo" puts it back')
-      .option('--anyway', 'also where something still uses it')
+      .description('removes it; "pindro undo" restores it for ten minutes')
+      .option('--force', 'even if something still uses it')
       .action(
-        withService(async ({ client, print }, names, { anyway }: { anyway?: boolean }) => {
-          const done = await remove(client, names, { anyway: String(anyway === true) }).catch(sayAnyway);
+        withService(async ({ client, print }, names, { force }: { force?: boolean }) => {
+          const done = await remove(client, names, { force: String(force === true) }).catch(withForceHint);
           print(done, removedLine(done.removal));
         }),
       );
 }
 
 export const removedLine = ({ name, id, until }: Removal) =>
-  `${pc.green('✓')} ${name} is removed. Until ${moment(until).slice(11, 16)} "pindro undo ${id}" puts it back.`;
+  `${pc.green('✓')} Removed ${name}. Until ${moment(until).slice(11, 16)} "pindro undo ${id}" restores it.`;
 
 /** Says at the command line how to remove what is in use all the same. */
-function sayAnyway(error: unknown): never {
+function withForceHint(error: unknown): never {
   if (error instanceof ProblemError && error.problem.code === 'in_use')
-    error.problem.hint = 'Take it out there first, or remove it all the same with --anyway.';
+    error.problem.hint = 'Remove it there first, or add --force.';
   throw error;
 }

@@ -9,11 +9,11 @@ const STATES = { open: pc.yellow, taken: pc.green, declined: pc.dim };
 export function workshopCommands(program: Command): void {
   const workshop = program
     .command('workshop')
-    .description('the built-in endpoint for coding assistants: what is open to them, and what they propose');
+    .description('the built-in endpoint for coding assistants: its flows, and their proposals');
 
   workshop
     .command('show')
-    .description('whether it is on, and which flows are open to it')
+    .description('shows whether it is enabled, and which flows are open to it')
     .action(
       withService(async ({ client, print }) => {
         const now = await client.getWorkshop();
@@ -23,29 +23,27 @@ export function workshopCommands(program: Command): void {
 
   for (const on of [true, false])
     workshop
-      .command(on ? 'on' : 'off')
-      .description(on ? 'switches it on; only keys made for it open it' : 'switches it off; sessions on it end')
+      .command(on ? 'enable' : 'disable')
+      .description(on ? 'enables it; it requires keys issued for it' : 'disables it and ends its sessions')
       .action(
         withService(async ({ client, print }) => {
-          const now = await client.changeWorkshop({ body: { on } });
-          print(now, () =>
-            on ? switchedOn(now) : `${pc.green('✓')} The workshop is off. What is open to it stays so.`,
-          );
+          const now = await client.updateWorkshop({ body: { on } });
+          print(now, () => (on ? switchedOn(now) : `${pc.green('✓')} The workshop is disabled. Its settings remain.`));
         }),
       );
 
   workshop
-    .command('open <flows...>')
+    .command('allow <flows...>')
     .description('lets assistants see, call and examine flows')
     .action(withService((context, flows) => change(context, { open: flows })));
   workshop
-    .command('close <flows...>')
-    .description('takes flows away from assistants')
+    .command('deny <flows...>')
+    .description('removes access to flows from assistants')
     .action(withService((context, flows) => change(context, { close: flows })));
 
   workshop
-    .command('brief')
-    .description('what to tell an assistant, ready to paste into its instructions')
+    .command('instructions')
+    .description('prints instructions for an assistant, ready to paste')
     .action(
       withService(async ({ client, print }) => {
         const { brief } = await client.getWorkshop();
@@ -55,20 +53,20 @@ export function workshopCommands(program: Command): void {
 
   workshop
     .command('proposals')
-    .description('what assistants would have changed')
+    .description('lists proposals of assistants')
     .action(
       withService(async ({ client, print }) => {
         const { proposals } = await client.getWorkshop();
         print({ items: proposals }, () =>
           proposals.length > 0
             ? table(['ID', 'FLOW', 'BY', 'WHEN', 'STATE', 'WHY'], proposals.map(proposalRow))
-            : 'Nothing has been proposed yet.',
+            : 'No proposals yet.',
         );
       }),
     );
   workshop
-    .command('look <proposal>')
-    .description('one proposal, and how it differs from the draft')
+    .command('review <proposal>')
+    .description('shows one proposal and its difference from the draft')
     .action(
       withService(async ({ client, print }, [id]) => {
         const found = await client.getProposal({ id: id! });
@@ -77,7 +75,7 @@ export function workshopCommands(program: Command): void {
           [
             facts([
               ['proposal', `${found.id}  ${STATES[found.state](found.state)}`],
-              ['flow', `${found.flow}${found.fresh ? pc.dim('  a new one') : ''}`],
+              ['flow', `${found.flow}${found.fresh ? pc.dim('  a new flow') : ''}`],
               ['by', `${found.caller}, with key ${found.key}, through ${found.client || 'an unnamed client'}`],
               ['why', found.why],
               ...found.mistakes.map(({ at, message }): [string, string] => ['mistake', pc.red(`${at}: ${message}`)]),
@@ -91,35 +89,35 @@ export function workshopCommands(program: Command): void {
       }),
     );
   workshop
-    .command('take <proposal>')
-    .description('makes a proposal the draft; publish it with "pindro flow publish"')
-    .option('--note <text>', 'told to whoever proposed it', '')
+    .command('accept <proposal>')
+    .description('accepts a proposal as the draft; publish it with "pindro flow publish"')
+    .option('--note <text>', 'reply to the proposer', '')
     .action(
       withService(async ({ client, print }, [id], options: { note?: string }) => {
         const { version } = await client.getProposal({ id: id! });
-        const taken = await client.takeProposal({ id: id!, body: { version, note: options.note ?? '' } });
+        const taken = await client.acceptProposal({ id: id!, body: { version, note: options.note ?? '' } });
         const next = `Publish it with "pindro flow publish ${taken.flow}".`;
-        print(taken, `${pc.green('✓')} It is the draft of ${pc.bold(taken.flow)} now. ${next}`);
+        print(taken, `${pc.green('✓')} The proposal is now the draft of ${pc.bold(taken.flow)}. ${next}`);
       }),
     );
   workshop
-    .command('decline <proposal>')
-    .description('turns a proposal down')
-    .option('--note <text>', 'told to whoever proposed it', '')
+    .command('reject <proposal>')
+    .description('rejects a proposal')
+    .option('--note <text>', 'reply to the proposer', '')
     .action(
       withService(async ({ client, print }, [id], options: { note?: string }) => {
         const note = options.note ?? '';
-        const declined = await client.declineProposal({ id: id!, body: { note } });
-        print(declined, `${pc.green('✓')} Declined${note ? '; whoever proposed it can read why' : ''}`);
+        const declined = await client.rejectProposal({ id: id!, body: { note } });
+        print(declined, `${pc.green('✓')} Rejected${note ? '; the proposer can read the note' : ''}`);
       }),
     );
 }
 
 async function change({ client, print }: Context, body: { open?: string[]; close?: string[] }): Promise<void> {
-  const now = await client.changeWorkshop({ body });
+  const now = await client.updateWorkshop({ body });
   print(
     now,
-    () => `${pc.green('✓')} ${openWords(now)}${now.on ? '' : pc.dim(' Switch it on with "pindro workshop on".')}`,
+    () => `${pc.green('✓')} ${openWords(now)}${now.on ? '' : pc.dim(' Enable it with "pindro workshop enable".')}`,
   );
 }
 
@@ -130,19 +128,19 @@ const openWords = ({ flows }: Workshop): string => {
 
 const switchedOn = (now: Workshop): string =>
   [
-    `${pc.green('✓')} The workshop answers at ${pc.bold(now.url)}`,
-    `  ${openWords(now)}${now.flows.some(({ open }) => open) ? '' : ' Open some with "pindro workshop open FLOW".'}`,
-    `  A key for an assistant: ${pc.bold('pindro key issue NAME --endpoint workshop')}, with --propose if it may propose changes.`,
-    `  What to tell it: ${pc.bold('pindro workshop brief')}. Settings for it: ${pc.bold('pindro endpoint connect workshop')}.`,
+    `${pc.green('✓')} The workshop is enabled at ${pc.bold(now.url)}`,
+    `  ${openWords(now)}${now.flows.some(({ open }) => open) ? '' : ' Open some with "pindro workshop allow FLOW".'}`,
+    `  A key for an assistant: ${pc.bold('pindro key issue NAME --endpoint workshop')}; add --propose to let it propose changes.`,
+    `  Instructions for it: ${pc.bold('pindro workshop instructions')}. Client settings: ${pc.bold('pindro endpoint connect workshop')}.`,
   ].join('\n');
 
 function showWorkshop(now: Workshop): string {
   const waiting = now.proposals.filter(({ state }) => state === 'open').length;
   return [
     facts([
-      ['workshop', now.on ? pc.green('on') : pc.dim('off; switch it on with "pindro workshop on"')],
+      ['workshop', now.on ? pc.green('enabled') : pc.dim('disabled; enable it with "pindro workshop enable"')],
       ['address', now.url],
-      ['proposals', waiting > 0 ? pc.yellow(`${waiting} to be looked at`) : 'none to be looked at'],
+      ['proposals', waiting > 0 ? pc.yellow(`${waiting} pending`) : 'none pending'],
     ]),
     '',
     table(

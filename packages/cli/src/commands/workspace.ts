@@ -11,7 +11,7 @@ const FILES = ['credentials.yaml', 'keys.yaml', 'names.yaml', 'people.yaml', 'wo
 /** The files of a workspace folder, by their path within it; anything else in there is left alone. */
 function readFolder(folder: string): Record<string, string> {
   if (!statSync(folder, { throwIfNoEntry: false })?.isDirectory())
-    throw usage(`There is no folder ${folder}`, '"pindro workspace export FOLDER" makes one.');
+    throw usage(`Folder ${folder} does not exist`, 'Create one with "pindro workspace export FOLDER".');
   const files = readdirSync(folder, { recursive: true })
     .map((file) => String(file).split(sep).join('/'))
     .filter((file) => /\.(ya?ml|json)$/.test(file) && (FOLDERS.includes(file.split('/')[0]!) || FILES.includes(file)));
@@ -21,14 +21,16 @@ function readFolder(folder: string): Record<string, string> {
 const SIGNS = { added: pc.green('+'), removed: pc.red('-'), changed: pc.yellow('~'), same: ' ' };
 
 export function workspaceCommands(program: Command): void {
-  const workspace = program.command('workspace').description('everything as files: export, import, diff');
+  const workspace = program.command('workspace').description('the workspace as files: export, import, diff');
   workspace
     .command('export <folder>')
-    .description('writes flows, what is live, endpoints, servers, models, tables and ways in as files; never secrets')
-    .option('--rows', 'rows of tables too')
-    .option('--people', 'who may use the console too')
-    .option('--drafts', 'drafts alone, without what is live')
-    .option('--prune', 'and takes out files of things that are gone')
+    .description(
+      'exports flows, live revisions, endpoints, servers, models, tables and entry points as files; never secrets',
+    )
+    .option('--rows', 'includes rows of tables')
+    .option('--people', 'includes people with access')
+    .option('--drafts', 'drafts only, without live revisions')
+    .option('--prune', 'removes files of things that no longer exist')
     .action(
       withService(async ({ client, print }, [folder], options: Record<string, boolean | undefined>) => {
         const { prune, rows, people, drafts } = options;
@@ -47,9 +49,7 @@ export function workspaceCommands(program: Command): void {
           [
             `${pc.green('✓')} ${Object.keys(files).length} files in ${relative('.', folder!) || '.'}, ${written.length} of them changed`,
             ...(gone.length > 0
-              ? [
-                  `  ${prune ? 'taken out' : 'left, though not in the workspace (--prune takes them out)'}: ${gone.join(', ')}`,
-                ]
+              ? [`  ${prune ? 'deleted' : 'not in the workspace (--prune removes them)'}: ${gone.join(', ')}`]
               : []),
           ].join('\n'),
         );
@@ -57,9 +57,9 @@ export function workspaceCommands(program: Command): void {
     );
   workspace
     .command('import <folder>')
-    .description('takes the files of a folder in, all of them or none')
-    .option('--overwrite', 'also where something else of that name is here; secrets and ids stay')
-    .option('--drafts', 'without what is live in the files: what arrives is drafts')
+    .description('imports the files of a folder atomically')
+    .option('--overwrite', 'replaces things of the same name; secrets and IDs remain')
+    .option('--drafts', 'ignores live revisions in the files and imports drafts only')
     .action(
       withService(async ({ client, print }, [folder], { overwrite, drafts }) => {
         const outcome = await client.importWorkspace({
@@ -75,11 +75,11 @@ export function workspaceCommands(program: Command): void {
               ),
             ),
             ...(outcome.refused.length > 0
-              ? ['Nothing was taken in.']
+              ? ['Nothing was imported.']
               : outcome.done.length === 0
-                ? ['Everything is here already.']
+                ? ['No changes.']
                 : []),
-            ...(outcome.gaps.length > 0 ? ['Still to be given:', ...outcome.gaps.map(showGap)] : []),
+            ...(outcome.gaps.length > 0 ? ['Still required:', ...outcome.gaps.map(showGap)] : []),
           ].join('\n'),
         );
         if (outcome.refused.length > 0) throw new QuietFailure();
@@ -94,7 +94,7 @@ export function workspaceCommands(program: Command): void {
         const different = items.filter((one) => one.change !== 'same');
         print({ items: different }, () =>
           different.length === 0
-            ? 'They are the same.'
+            ? 'No differences.'
             : different
                 .map(({ path, change, lines }) =>
                   [`${SIGNS[change]} ${pc.bold(path)} ${change}`, ...(change === 'changed' ? near(lines) : [])].join(

@@ -28,7 +28,7 @@ export async function demo(options: DemoOptions, anyPort: boolean): Promise<void
     keys: [],
     built: false,
   };
-  say('starting the stand-ins: lift company, mailbox, wholesaler, model, a server that misbehaves …');
+  say('starting the simulated services: lift company, mailbox, wholesaler, model, a misbehaving server …');
   const standIns = await startStandIns(options.data, kept);
   const moody = options.broken || kept.broken ? await startMoody(kept) : null;
   const closeOutside = async () => {
@@ -39,7 +39,7 @@ export async function demo(options: DemoOptions, anyPort: boolean): Promise<void
   const broken: Shown[] = kept.broken ?? [];
   try {
     if (fresh) {
-      say('breaking a service: its disk, and then itself …');
+      say('provoking failures of the service itself …');
       broken.push(...(await breakTheMachine(options.data, standIns)));
     }
     service = await start(options, standIns, anyPort ? (kept.ports.port ?? options.port) : undefined);
@@ -49,11 +49,11 @@ export async function demo(options: DemoOptions, anyPort: boolean): Promise<void
   }
   const apiKey = commandLineKey(service, options.data);
   if (!kept.built) {
-    say('building the huts, their flows and a few runs …');
+    say('creating the huts, their flows and a few runs …');
     await buildWorld(service, standIns, kept);
     kept.failedRuns = await makeRuns(service, apiKey, kept);
     for (const one of kept.failedRuns)
-      process.stderr.write(`${pc.yellow('!')} An example could not be made: ${safe(one)}\n`);
+      process.stderr.write(`${pc.yellow('!')} A failing example could not be created: ${safe(one)}\n`);
     kept.built = true;
   } else await moved(service, standIns);
   if (fresh && moody) {
@@ -102,7 +102,7 @@ async function moved(service: Service, standIns: StandIns): Promise<void> {
 function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: string): object {
   return {
     url: service.url,
-    signIn: service.signInLink(),
+    signIn: service.createSignInLink(),
     apiKey,
     endpoints: service.endpoints.names().map((name) => ({
       name,
@@ -120,23 +120,23 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
 
 function welcome(service: Service, kept: Kept): string {
   const tries = [
-    ['Talk to the desk', 'npx pindro chat warden-desk'],
+    ['Chat with the desk', 'npx pindro chat warden-desk'],
     ['See why a load failed', 'npx pindro run list --flow send-load'],
     ['Connect a client', 'npx pindro endpoint connect huts'],
     ...(kept.broken ? [['See what can go wrong', 'npx pindro problem list']] : []),
   ];
   return [
     '',
-    `${pc.green('✓')} The Alder Ridge Huts are open at ${pc.bold(service.url)}`,
+    `${pc.green('✓')} The Alder Ridge Huts demo is running at ${pc.bold(service.url)}`,
     '',
-    `  console   ${service.signInLink()}`,
+    `  console   ${service.createSignInLink()}`,
     `  endpoint  ${service.url}/mcp/huts`,
     `  key       ${kept.keys[0]?.key}  ${pc.dim('(warden ines)')}`,
     '',
     '  To try, in another terminal:',
     ...tries.map(([what, command], index) => `  ${index + 1}. ${what!.padEnd(22)} ${pc.bold(command!)}`),
     '',
-    pc.dim('  Ctrl-C stops everything and keeps the data. Calls show up below as they happen.'),
+    pc.dim('  Press Ctrl-C to stop everything; the data remains. Calls appear below.'),
     '',
     '',
   ].join('\n');

@@ -34,8 +34,8 @@ export function readKept(data: string): Kept | null {
   if (existsSync(fileIn(data))) return JSON.parse(readFileSync(fileIn(data), 'utf8')) as Kept;
   if (!existsSync(join(data, 'pindro.db'))) return null;
   throw new PindroError('data_directory', {
-    ...{ path: data, why: 'there is a workspace in it that is no demo, or one that was stopped while it was made' },
-    fix: 'Name another directory with --data. What is left of a demo that was stopped can be deleted.',
+    ...{ path: data, why: 'the directory contains a workspace that is not a demo, or an incomplete demo' },
+    fix: 'Choose another directory with --data. An incomplete demo can be deleted.',
   });
 }
 

@@ -91,7 +91,7 @@ export function startLiftProcess(data: string, kept: Kept, smtp: number): ChildP
 export function firstLine(child: ChildProcess): Promise<{ url: string; pid: number }> {
   return new Promise((resolve, reject) => {
     child.once('exit', (code) =>
-      reject(new Error(`The lift company's server ended with code ${code} before it was ready`)),
+      reject(new Error(`The lift company's server exited with code ${code} during startup`)),
     );
     createInterface({ input: child.stdout! }).once('line', (line) =>
       resolve(JSON.parse(line) as { url: string; pid: number }),

@@ -23,7 +23,7 @@ export async function attachTrails({ servers, host }: Service): Promise<void> {
     // Where no program may be run the demo does without.
     await servers.attach({ name: 'trails', url: '', program: () => program, rules: {}, by: host }).catch(() => {});
     // The person who starts the demo owns this machine, so a changed version of Node.js or the program is permitted again.
-  } else await servers.change('trails', { program, untested: true, by: host }).catch(() => {});
+  } else await servers.change('trails', { program, skipTest: true, by: host }).catch(() => {});
 }
 
 /** Builds the made-up world: tables, tool server, model, flows, the endpoint, and keys for two wardens. */

@@ -8,7 +8,7 @@ import { usage } from '../usage.js';
  */
 export async function requireYes(question: string, json: boolean): Promise<void> {
   if (json || !process.stdin.isTTY || !process.stderr.isTTY)
-    throw usage('This asks for confirmation, and there is no terminal to ask', 'Add --yes to confirm.');
+    throw usage('This command asks for confirmation, but there is no terminal', 'Add --yes to confirm.');
   const terminal = createInterface({ input: process.stdin, output: process.stderr });
   try {
     const answer = await terminal.question(`${question} [y/N] `);

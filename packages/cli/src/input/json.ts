@@ -12,6 +12,6 @@ export function readObject(text: string): JsonObject {
       'Quote it for the shell, such as \'{"hut":"larch"}\'.',
     );
   }
-  if (!isObject(value)) throw usage('A JSON object such as {"hut":"larch"} is wanted', '');
+  if (!isObject(value)) throw usage('A JSON object is required, such as {"hut":"larch"}', '');
   return value;
 }

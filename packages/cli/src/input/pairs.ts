@@ -42,6 +42,6 @@ function read(text: string): Json {
 
 function cut(text: string): [string, string] {
   const equals = text.indexOf('=');
-  if (equals < 1) throw new InvalidArgumentError('Write it as name=value.');
+  if (equals < 1) throw new InvalidArgumentError('Use name=value.');
   return [text.slice(0, equals), text.slice(equals + 1)];
 }

@@ -4,7 +4,7 @@ type Rules = Record<string, unknown>;
 
 function cut(text: string): [name: string, value: string] {
   const equals = text.indexOf('=');
-  if (equals < 1) throw new InvalidArgumentError('Write it as ARGUMENT=VALUE.');
+  if (equals < 1) throw new InvalidArgumentError('Use ARGUMENT=VALUE.');
   return [text.slice(0, equals), text.slice(equals + 1)];
 }
 

@@ -43,7 +43,7 @@ export function showApproval(one: Approval): string {
 function validityText({ grants, fourEyes, answers, caller }: Approval): string {
   const wider = grants.allowed.filter((one) => one !== grants.default);
   const longest = grants.longest > 0 ? `, at most ${humanDuration(grants.longest)}` : '';
-  const may = wider.length > 0 ? ` --for also allows ${wider.join(' or ')}${longest}.` : '';
+  const may = wider.length > 0 ? ` --scope also allows ${wider.join(' or ')}${longest}.` : '';
   const who =
     answers === 'caller' ? ` Only ${caller} may decide.` : fourEyes ? ` Not by ${caller}, who requested it.` : '';
   const holds = grants.default === 'call' ? '' : longest;

@@ -3,7 +3,7 @@ import { humanDuration } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { brief, moment, table } from './table.js';
 
-type Found = Awaited<ReturnType<Client['besideRun']>>;
+type Found = Awaited<ReturnType<Client['compareRuns']>>;
 type Side = Found['rows'][number]['one'];
 
 const MARKS: Record<string, string> = {
@@ -32,13 +32,13 @@ export function showBeside(id: string, { other, rows, first }: Found): string {
     '',
     ...(here
       ? [
-          `${pc.yellow('!')} what differs first: ${pc.bold(here.what)}`,
+          `${pc.yellow('!')} First difference: ${pc.bold(here.what)}`,
           ...part('input'),
           ...part('output'),
           ...part('error'),
           '',
         ]
-      : [`${pc.green('✓')} nothing differs`, '']),
+      : [`${pc.green('✓')} No differences`, '']),
     table(
       ['WHAT', 'HERE', 'THERE', 'DIFFERS IN'],
       rows.map(({ what, one, other: there, differs }) => [what, shown(one), shown(there), differs.join(', ')]),

@@ -44,7 +44,7 @@ export function showExchanges(
   where?: string,
 ): string {
   if (items.length === 0)
-    return `Nothing was kept${where ? ` for ${where}` : ''}: what goes over the wire is kept where it fails. "pindro run again RUN --exact" keeps all of it.`;
+    return `No exchanges were captured${where ? ` for ${where}` : ''}. Only failed ones are captured by default; "pindro run retry RUN --capture" captures all.`;
   const shown = items.flatMap(({ what, exchanges }) =>
     exchanges.map((one, index) => {
       const number = exchanges.length > 1 ? `, ${index + 1} of ${exchanges.length}` : '';
@@ -54,7 +54,7 @@ export function showExchanges(
   );
   return [
     ...shown,
-    ...(more > 0 ? [pc.dim(`and of ${more} more; name a step, model or tool to see its own`)] : []),
+    ...(more > 0 ? [pc.dim(`${more} more are not shown; name a step, model or tool to see its own`)] : []),
   ].join('\n\n');
 }
 
@@ -65,7 +65,7 @@ function wire({ request, answer, error }: Exchange): string[] {
     `${pc.cyan('→')} ${first}`,
     ...side(request),
     ...(answer ? [`${pc.cyan('←')} ${came}`, ...side(answer)] : []),
-    ...(error === undefined && answer ? [] : [`${pc.red('✗')} ${error ?? 'no answer came'}`]),
+    ...(error === undefined && answer ? [] : [`${pc.red('✗')} ${error ?? 'no response'}`]),
   ];
 }
 
@@ -73,7 +73,7 @@ function side({ headers = {}, body, characters }: Exchange['request']): string[]
   return [
     ...Object.entries(headers).map(([name, value]) => pc.dim(`  ${name}: ${value}`)),
     ...(body === '' ? [] : indented(body)),
-    ...(characters === undefined ? [] : [pc.dim(`  … the beginning of ${characters} characters`)]),
+    ...(characters === undefined ? [] : [pc.dim(`  … the first ${characters} characters`)]),
   ];
 }
 

@@ -19,8 +19,8 @@ export function showReceipt(receipt: Receipt | null): string[] {
   if (done.length === 0 && open.length === 0 && contradicts === null) return [];
   return [
     ...(contradicts ? [`${pc.yellow('!')} ${pc.bold(contradicts)}`] : []),
-    pc.dim(`what was done${looked > 0 ? `, beside ${looked} look-up${looked === 1 ? '' : 's'}` : ''}`),
-    ...(done.length + open.length > 0 ? [...open, ...done].map(line) : ['  – nothing that has an effect']),
+    pc.dim(`receipt${looked > 0 ? `, plus ${looked} read-only call${looked === 1 ? '' : 's'}` : ''}`),
+    ...(done.length + open.length > 0 ? [...open, ...done].map(line) : ['  – nothing with side effects']),
     '',
   ];
 }

@@ -27,8 +27,8 @@ const duration = (span: Span) => humanDuration((span.end ?? span.start) - span.s
 
 /** What a run waits for and what to do about it. */
 const showWait = (id: string) => (wait: RunDetail['waits'][number]) => {
-  const step = `${pc.yellow('○')} step ${pc.bold(wait.path)} waits: ${wait.what}`;
-  if (wait.for === 'person') return `${step}\n  pindro approval approve ${id}, or refuse`;
+  const step = `${pc.yellow('○')} step ${pc.bold(wait.path)} is waiting: ${wait.what}`;
+  if (wait.for === 'person') return `${step}\n pindro approval approve ${id}, or reject`;
   return wait.run ? `${step}\n  pindro run show ${wait.run}` : step;
 };
 
@@ -73,9 +73,9 @@ export function showFinding(finding: Finding): string {
     `  ${pc.dim('why')}    ${finding.why}`,
     ...finding.quotes.map((words) => `  ${pc.dim('said')}   “${words}”`),
     ...finding.follows.map(({ title }) => `  ${pc.dim('then')}   ${title}`),
-    `  ${pc.dim('to do')}  ${finding.fix}`,
+    `  ${pc.dim('fix')}  ${finding.fix}`,
     ...(finding.place ? [`  ${pc.dim('where')}  ${placeWords(finding.place)}`] : []),
-    ...(finding.cure ? [`  ${pc.dim('or')}     ${cureWords(finding.cure)}: pindro run cure ${finding.run}`] : []),
+    ...(finding.cure ? [`  ${pc.dim('or')} ${cureWords(finding.cure)}: pindro run fix ${finding.run}`] : []),
     '',
   ].join('\n');
 }
@@ -141,7 +141,7 @@ export function labelOfSpan(span: Span): string {
     case 'model':
       return `model${attributes[attribute.round] === undefined ? '' : ` round ${attributes[attribute.round]}`} ${pc.dim(`${attributes[attribute.inputTokens] ?? '?'} tokens in, ${attributes[attribute.outputTokens] ?? '?'} out`)}`;
     case 'memory':
-      return `memory ${span.name === 'keep' ? 'is kept' : 'is read'}`;
+      return `memory ${span.name === 'keep' ? 'stored' : 'parsed'}`;
     case 'tool':
       return `tool ${pc.bold(String(attributes[attribute.tool]))}${attributes[attribute.server] ? ` of ${attributes[attribute.server]}` : ''}`;
   }

@@ -32,7 +32,8 @@ export function table(headings: string[], rows: string[][], width = terminalWidt
       })
       .join(' '.repeat(GAP));
   const left = headings.slice(count);
-  const note = left.length > 0 ? [pc.dim(`Not shown: ${left.join(', ')}. Widen the terminal, or add --json.`)] : [];
+  const note =
+    left.length > 0 ? [pc.dim(`Hidden columns: ${left.join(', ')}. Widen the terminal, or add --json.`)] : [];
   return [pc.dim(line(headings)), ...rows.map(line), ...note].join('\n');
 }
 

@@ -8,8 +8,8 @@ const WIDTH = 8;
 export function showTalk({ model, messages, isCut }: Talk): string[] {
   return [
     '',
-    `${pc.bold('What the model saw')} ${pc.dim(`on ${model}`)}`,
-    ...(isCut ? [pc.dim('What it was sent was too long for the record; from the question on it is here.')] : []),
+    `${pc.bold('Messages to the model')} ${pc.dim(`on ${model}`)}`,
+    ...(isCut ? [pc.dim('The beginning was too long to record; the record starts at the message.')] : []),
     ...messages.flatMap(({ role, text, calls, tool, failed, earlier, reasoning }) => {
       const who = `${WHO[role]}${failed ? '!' : ''}`.padEnd(WIDTH);
       const said = [

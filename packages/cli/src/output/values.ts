@@ -17,6 +17,6 @@ export async function showValues(client: Client, wanted: Wanted): Promise<{ valu
   const text =
     rows.length > 0
       ? `${table([wanted.argument.toUpperCase(), ...(isLabelled ? ['LABEL'] : [])], rows)}\nFrom ${source}.`
-      : `${source} lists no value for ${wanted.argument}.`;
+      : `${source} lists no values for ${wanted.argument}.`;
   return { value: found, text };
 }

@@ -33,18 +33,18 @@ const SIZES = { '': 1, k: 1024, m: 1024 ** 2, g: 1024 ** 3 } as const;
 
 function size(text: string): number {
   const match = /^(\d+)([kmg]?)$/i.exec(text);
-  if (!match) throw new InvalidArgumentError('Write a size such as 500k, 8m or 2g.');
+  if (!match) throw new InvalidArgumentError('Use a size such as 500k, 8m or 2g.');
   return Number(match[1]) * SIZES[match[2]!.toLowerCase() as keyof typeof SIZES];
 }
 
 function count(text: string): number {
   const value = Number(text);
-  if (!Number.isFinite(value) || value < 0) throw new InvalidArgumentError('It must be a number from 0 on.');
+  if (!Number.isFinite(value) || value < 0) throw new InvalidArgumentError('Use a number from 0.');
   return value;
 }
 
 function span(text: string): number {
-  if (!DURATION.test(text)) throw new InvalidArgumentError('Write a duration such as 30s or 10m.');
+  if (!DURATION.test(text)) throw new InvalidArgumentError('Use a duration such as 30s or 10m.');
   return milliseconds(text);
 }
 
@@ -57,63 +57,59 @@ const list = (text: string, before: string[] = []): string[] => [
 function port(text: string): number {
   const value = Number(text);
   if (!Number.isInteger(value) || value < 0 || value > 65_535)
-    throw new InvalidArgumentError('It must be a port from 0 to 65535.');
+    throw new InvalidArgumentError('Use a port from 0 to 65535.');
   return value;
 }
 
 /** The options that `serve` and `demo` share; each has an environment variable. */
 export function serveOptions(command: Command, data: string): Command {
   return command
-    .addOption(new Option('--data <dir>', 'directory that holds everything').env('PINDRO_DATA').default(data))
+    .addOption(new Option('--data <dir>', 'data directory').env('PINDRO_DATA').default(data))
     .addOption(
-      new Option('--backups <dir>', 'directory for backups; "backups" in the data directory if left out').env(
+      new Option('--backups <dir>', 'directory for backups; "backups" in the data directory by default').env(
         'PINDRO_BACKUPS',
       ),
     )
     .addOption(new Option('--host <address>', 'address to listen on').env('PINDRO_HOST').default('127.0.0.1'))
     .addOption(
-      new Option('--port <number>', 'port to listen on; 0 takes a free one')
+      new Option('--port <number>', 'port to listen on; 0 chooses a free one')
         .env('PINDRO_PORT')
         .argParser(port)
         .default(7377),
     )
-    .addOption(
-      new Option('--public-url <address>', 'address under which others reach the service').env('PINDRO_PUBLIC_URL'),
-    )
+    .addOption(new Option('--public-url <address>', 'public address of the service').env('PINDRO_PUBLIC_URL'))
     .addOption(
       new Option(
         '--open-to-all',
-        'lets open endpoints answer without a key to other machines too; anybody who reaches them may call',
+        'lets open endpoints answer other machines without a key; anybody who reaches them may call',
       ).env('PINDRO_OPEN_TO_ALL'),
     )
-    .addOption(new Option('--body-limit <size>', 'largest body taken').env('PINDRO_BODY_LIMIT').argParser(size))
+    .addOption(new Option('--body-limit <size>', 'maximum body size').env('PINDRO_BODY_LIMIT').argParser(size))
     .addOption(
-      new Option('--runs-at-once <number>', 'how many runs may be under way')
+      new Option('--runs-at-once <number>', 'maximum number of runs in progress')
         .env('PINDRO_RUNS_AT_ONCE')
         .argParser(count),
     )
     .addOption(
-      new Option('--runs-queued <number>', 'how many may wait for their turn')
-        .env('PINDRO_RUNS_QUEUED')
-        .argParser(count),
+      new Option('--runs-queued <number>', 'maximum number of queued runs').env('PINDRO_RUNS_QUEUED').argParser(count),
     )
     .addOption(
-      new Option('--keep-days <number>', 'how long runs are kept that went well; 30 if left out')
+      new Option('--keep-days <number>', 'retention of successful runs; 30 by default')
         .env('PINDRO_KEEP_DAYS')
         .argParser(count),
     )
     .addOption(
-      new Option('--keep-failed-days <number>', 'how long runs are kept that failed; 90 if left out')
+      new Option('--keep-failed-days <number>', 'retention of failed runs; 90 by default')
         .env('PINDRO_KEEP_FAILED_DAYS')
         .argParser(count),
     )
     .addOption(
-      new Option('--keep-size <size>', 'how large the record of runs may grow; 2g if left out')
+      new Option('--keep-size <size>', 'maximum size of recorded runs; 2g by default')
         .env('PINDRO_KEEP_SIZE')
         .argParser(size),
     )
     .addOption(
-      new Option('--trust-proxy <addresses>', 'proxies in front, whose word on where a request comes from is taken')
+      new Option('--trust-proxy <addresses>', 'trusted proxies, whose forwarding headers are used')
         .env('PINDRO_TRUST_PROXY')
         .argParser(list),
     )
@@ -125,31 +121,28 @@ export function serveOptions(command: Command, data: string): Command {
     .addOption(
       new Option(
         '--programs <commands>',
-        'programs that may be run as tool servers, "any" or "none"; left out: any while only this machine has access',
+        'programs that may run as tool servers, "any" or "none"; by default any if only this machine has access',
       )
         .env('PINDRO_PROGRAMS')
         .argParser(list),
     )
     .addOption(
-      new Option(
-        '--refresh-every <duration>',
-        'how often tool servers are asked whether their tools changed; 10m if left out',
-      )
+      new Option('--refresh-every <duration>', 'how often tool servers are checked for changed tools; 10m by default')
         .env('PINDRO_REFRESH_EVERY')
         .argParser(span),
     )
-    .addOption(new Option('--proxy <address>', 'proxy for what flows and servers reach').env('PINDRO_PROXY'))
+    .addOption(new Option('--proxy <address>', 'proxy for connections of flows and servers').env('PINDRO_PROXY'))
     .addOption(new Option('--smtp <address>', 'mail server for mails of flows: smtp://HOST:PORT').env('PINDRO_SMTP'))
     .addOption(
       new Option(
         '--problems-to <address>',
-        'who is told of new problems: mailto:ADDRESS, or the address of a hook',
+        'recipient of problem notifications: mailto:ADDRESS, or the address of a webhook',
       ).env('PINDRO_PROBLEMS_TO'),
     )
-    .addOption(new Option('--mail-from <address>', 'sender of mails that name none').env('PINDRO_MAIL_FROM'))
+    .addOption(new Option('--mail-from <address>', 'default sender of mails').env('PINDRO_MAIL_FROM'))
     .addOption(new Option('--time-zone <name>', 'time zone of clock.today').env('PINDRO_TIME_ZONE'))
     .addOption(
-      new Option('--log-level <level>', 'what is logged to standard error')
+      new Option('--log-level <level>', 'log level for standard error')
         .env('PINDRO_LOG_LEVEL')
         .choices(['silent', 'error', 'warn', 'info', 'debug'])
         .default('warn'),

@@ -9,16 +9,16 @@ export async function serve(options: ServeOptions): Promise<void> {
   keepToOneself();
   const service = await startService(serviceSettings(options));
   const key = commandLineKey(service, options.data);
-  const signIn = service.signInLink();
+  const signIn = service.createSignInLink();
   if (options.json) process.stdout.write(`${JSON.stringify({ url: service.url, signIn, apiKey: key })}\n`);
   else {
     // What goes into a file or the log of a supervisor holds no link that signs in.
     const link = process.stdout.isTTY ? signIn : `${service.url}  (sign in with "pindro sign-in")`;
     const lines = [
-      `${pc.green('✓')} Pindro answers at ${pc.bold(service.url)}`,
+      `${pc.green('✓')} Pindro is running at ${pc.bold(service.url)}`,
       `  console   ${link}`,
-      `  commands  address and key are in ${settingsFileFor(options.data)}`,
-      pc.dim('  Ctrl-C stops it. Calls show up below as they happen.'),
+      `  commands use address and key from ${settingsFileFor(options.data)}`,
+      pc.dim('  Press Ctrl-C to stop. Calls appear below.'),
     ];
     process.stdout.write(`${lines.join('\n')}\n\n`);
     showCalls(service);

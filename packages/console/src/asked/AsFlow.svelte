@@ -13,19 +13,19 @@ let open = $state(false);
 // svelte-ignore state_referenced_locally
 let name = $state(`${flow}-steps`);
 const make = new Action(async () => {
-  const made = await api.flowOfRun({ id: run, body: { name } });
+  const made = await api.createFlowFromRun({ id: run, body: { name } });
   router.go(`/flows/${made.name}`);
 });
 </script>
 
 <button type="button" class="button" onclick={() => (open = true)}>
-  <Workflow size={16} aria-hidden="true" /> Make a flow of it
+  <Workflow size={16} aria-hidden="true" /> Create flow
 </button>
 {#if open}
-  <Window bind:open title="Make a flow of what was done">
+  <Window bind:open title="Create a flow from these calls">
     <p class="mb-4 text-soft">
-      Each call that went well becomes a step. What the message said becomes an input, what came back earlier is
-      read from there. No model is asked any more.
+      Each successful call becomes a step. Values from the message become inputs, and values from earlier results
+      become references. The flow uses no model.
     </p>
     <form
       onsubmit={(event) => {
@@ -36,7 +36,7 @@ const make = new Action(async () => {
       <label class="label" for="{uid}-name">Name of the flow</label>
       <input id="{uid}-name" class="field mb-3" bind:value={name} required pattern="[a-z][a-z0-9-]*" />
       {#if make.problem}<div class="mb-3"><Problem problem={make.problem} /></div>{/if}
-      <button class="button button-main" disabled={make.busy}>{make.busy ? 'Making it …' : 'Make it'}</button>
+      <button class="button button-main" disabled={make.busy}>{make.busy ? 'Creating …' : 'Create'}</button>
     </form>
   </Window>
 {/if}

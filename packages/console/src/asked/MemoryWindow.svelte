@@ -27,10 +27,10 @@ const correct = new Action(async (what: string, now: string | null) => {
   text = '';
 });
 const forget = new Action(async () => {
-  await api.forgetMemory({ id });
+  await api.deleteMemory({ id });
   onClose();
 });
-const WHO: Record<string, string> = { user: 'Asked', assistant: 'Answered', tool: 'Result' };
+const WHO: Record<string, string> = { user: 'User', assistant: 'Agent', tool: 'Result' };
 const file = $derived(
   URL.createObjectURL(new Blob([JSON.stringify(memory.value ?? {}, null, 2)], { type: 'application/json' })),
 );
@@ -62,12 +62,12 @@ const file = $derived(
               <button
                 type="button"
                 class="field-tool"
-                aria-label="Take out {note.about}"
+                aria-label="Delete {note.about}"
                 onclick={() => void correct.run(note.about, null)}><Trash size={15} aria-hidden="true" /></button
               >
             </li>
           {:else}
-            <li class="px-3 py-2 text-soft">Nothing is noted.</li>
+            <li class="px-3 py-2 text-soft">No notes.</li>
           {/each}
         </ul>
         <form
@@ -77,20 +77,20 @@ const file = $derived(
             void correct.run(about, text);
           }}
         >
-          <label class="label" for="{uid}-about">About</label>
+          <label class="label" for="{uid}-about">Topic</label>
           <input id="{uid}-about" class="field" maxlength="100" bind:value={about} required />
-          <label class="label" for="{uid}-text">What is so</label>
+          <label class="label" for="{uid}-text">Fact</label>
           <textarea id="{uid}-text" class="field" rows="2" maxlength="2000" bind:value={text} required></textarea>
           <button class="button button-small" disabled={correct.busy || about === '' || text === ''}>
-            {notes.some((note) => note.about === about) ? 'Correct the note' : 'Add the note'}
+            {notes.some((note) => note.about === about) ? 'Correct note' : 'Add note'}
           </button>
         </form>
         {#if abstract}
-          <h3 class="mt-5 mb-1">What came before</h3>
+          <h3 class="mt-5 mb-1">Summary</h3>
           <p class="rounded-md bg-sunk p-3 whitespace-pre-wrap">{abstract}</p>
         {/if}
         {#if Object.keys(kept).length > 0}
-          <h3 class="mt-5 mb-1">Kept of results</h3>
+          <h3 class="mt-5 mb-1">Stored values</h3>
           <dl class="rounded-md bg-sunk p-3">
             {#each Object.entries(kept) as [name, value] (name)}
               <dt class="text-sm text-soft">{words(name)}</dt>
@@ -100,9 +100,9 @@ const file = $derived(
         {/if}
       </section>
       <section class="min-w-0">
-        <h3 class="mb-1">Exchanges</h3>
+        <h3 class="mb-1">Turns</h3>
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-        <ol class="max-h-[50vh] space-y-2 overflow-auto" tabindex="0" aria-label="Exchanges">
+        <ol class="max-h-[50vh] space-y-2 overflow-auto" tabindex="0" aria-label="Turns">
           {#each turns as turn, index (index)}
             <li class="rounded-md bg-sunk p-3">
               <span class="block text-sm text-soft"
@@ -125,7 +125,7 @@ const file = $derived(
         onclick={() => (sure ? void forget.run() : (sure = true))}
       >
         <Trash size={15} aria-hidden="true" />
-        {sure ? 'Forget it for good: there is no way back' : 'Forget all of it'}
+        {sure ? 'Delete permanently; this cannot be undone' : 'Delete memory'}
       </button>
     </div>
     {#if forget.problem}<div class="mt-3"><Problem problem={forget.problem} /></div>{/if}

@@ -37,16 +37,16 @@ const decide = new Action((decision: 'approved' | 'refused') =>
 <div class="panel border-ochre/50" role="group" aria-labelledby="{uid}-title">
   <h2 id="{uid}-title">{question.title}</h2>
   <p class="mb-3 text-sm text-soft">
-    {#if from}asked by flow <a class="link" href="/flows/{question.flow}">{words(question.flow)}</a>{/if}
+    {#if from}requested by flow <a class="link" href="/flows/{question.flow}">{words(question.flow)}</a>{/if}
     for {question.caller}, {moment(question.askedAt)}{question.until ? `; until ${moment(question.until)}` : ''}.
-    {#if from}<a class="link" href="/runs/{question.run}">See the run</a>{/if}
+    {#if from}<a class="link" href="/runs/{question.run}">View run</a>{/if}
   </p>
   {#if question.message}<p class="mb-3 whitespace-pre-wrap">{question.message}</p>{/if}
   {#if changed && question.schema}
     <SchemaForm schema={question.schema as JsonSchema} bind:value={changed} />
   {:else if Object.keys(question.facts).length > 0}
     <div class="mb-3 rounded-md bg-sunk p-3">
-      {#if question.tool}<p class="mb-1 text-sm text-soft">This will be sent</p>{/if}
+      {#if question.tool}<p class="mb-1 text-sm text-soft">Arguments</p>{/if}
       <Value value={question.facts} name="facts" json={false} />
     </div>
   {/if}
@@ -78,7 +78,7 @@ const decide = new Action((decision: 'approved' | 'refused') =>
   {#if question.answers === 'caller'}
     <p class="mb-3 text-sm text-soft">Only {question.caller} may decide this.</p>
   {:else if question.fourEyes}
-    <p class="mb-3 text-sm text-soft">Somebody other than {question.caller} has to approve this.</p>
+    <p class="mb-3 text-sm text-soft">Somebody other than {question.caller} must approve this.</p>
   {/if}
   <label class="label" for="{uid}-note">Note (optional)</label>
   <input id="{uid}-note" class="field mb-3" bind:value={note} />
@@ -89,17 +89,17 @@ const decide = new Action((decision: 'approved' | 'refused') =>
       class="button button-main"
       disabled={decide.busy}
       onclick={() => void decide.run('approved')}
-      >{isForm ? 'Answer' : changed ? 'Approve as changed' : 'Approve'}</button
+      >{isForm ? 'Answer' : changed ? 'Approve with changes' : 'Approve'}</button
     >
     <button type="button" class="button" disabled={decide.busy} onclick={() => void decide.run('refused')}>
-      {isForm ? 'Do not answer' : 'Refuse'}
+      {isForm ? 'Skip' : 'Reject'}
     </button>
     {#if question.schema && question.tool}
       <button
         type="button"
         class="button"
         onclick={() => (changed = changed ? null : ({ ...question.facts } as JsonObject))}
-        >{changed ? 'As it was asked' : 'Change it first'}</button
+        >{changed ? 'Reset' : 'Edit arguments'}</button
       >
     {/if}
   </div>

@@ -19,7 +19,7 @@ const revoke = new Action(async (id: string) => {
 {#if standing.value && standing.value.items.length > 0}
   <h2 class="mt-8 mb-2">Standing approvals</h2>
   <p class="mb-2 text-soft">
-    They cover further calls of the same tool until they expire. A changed tool is asked about again.
+    They cover further calls of the same tool until they expire. A changed tool requires a new approval.
   </p>
   <div class="overflow-x-auto rounded-lg border border-line bg-card">
     <table class="w-full text-left">

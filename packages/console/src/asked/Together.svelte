@@ -16,8 +16,8 @@ const decide = new Action(async (decision: 'approved' | 'refused') => {
 
 {#if yesOrNo.length > 1}
   <div class="mb-3 flex flex-wrap items-center gap-2">
-    <span class="text-soft">{plural(yesOrNo.length, 'question')} wait together.</span>
-    {#each [['approved', 'Approve all'], ['refused', 'Refuse all']] as const as [decision, label] (decision)}
+    <span class="text-soft">{plural(yesOrNo.length, 'question')} pending together.</span>
+    {#each [['approved', 'Approve all'], ['refused', 'Reject all']] as const as [decision, label] (decision)}
       <button
         type="button"
         class="button button-small"

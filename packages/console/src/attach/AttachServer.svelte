@@ -28,7 +28,7 @@ $effect(() => {
 });
 </script>
 
-<label class="label" for="{uid}-text">What you have of it</label>
+<label class="label" for="{uid}-text">Server settings</label>
 <!-- svelte-ignore a11y_autofocus -->
 <textarea
   id="{uid}-text"
@@ -51,8 +51,8 @@ $effect(() => {
     void pasted.take([...(event.dataTransfer?.files ?? [])]);
   }}></textarea>
 <p id="{uid}-about" class="hint mb-3">
-  Its address, a client's settings as JSON, a request or command line, or an entry of a catalogue. Paste it as it
-  is, or drop a file here; nothing is asked before you say so.
+  An address, client settings as JSON, a request or command line, or a catalogue entry. Paste it, or drop a file
+  here; nothing is contacted before you confirm.
 </p>
 <Catalogue onChoose={(text) => (pasted.text = text)} />
 {#if pasted.problem}<Problem problem={pasted.problem} />{/if}

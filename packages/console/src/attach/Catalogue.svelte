@@ -17,7 +17,7 @@ const look = new Action(async () => {
 </script>
 
 <details class="mb-3">
-  <summary class="field-more">Find it in a catalogue</summary>
+  <summary class="field-more">Search a catalogue</summary>
   <form
     class="mt-2"
     onsubmit={(event) => {
@@ -37,7 +37,7 @@ const look = new Action(async () => {
     <label class="label" for="{uid}-words">Words</label>
     <div class="flex gap-2">
       <input id="{uid}-words" class="field" type="search" placeholder="trail report" bind:value={words} />
-      <button class="button" disabled={look.busy}>{look.busy ? 'Looking …' : 'Find'}</button>
+      <button class="button" disabled={look.busy}>{look.busy ? 'Looking …' : 'Search'}</button>
     </div>
   </form>
   <div class="mt-2" aria-live="polite">
@@ -56,9 +56,9 @@ const look = new Action(async () => {
               <span class="block text-sm text-soft">{one.title || one.description}</span>
             </button>
           </li>
-        {:else}<li class="px-3 py-2 text-soft">No server there has these words.</li>{/each}
+        {:else}<li class="px-3 py-2 text-soft">No matching servers.</li>{/each}
       </ul>
-      {#if look.result.more > 0}<p class="hint">{look.result.more} more; another word finds fewer.</p>{/if}
+      {#if look.result.more > 0}<p class="hint">{look.result.more} more; add words to narrow the search.</p>{/if}
     {/if}
   </div>
 </details>

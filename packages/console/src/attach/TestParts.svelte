@@ -7,10 +7,10 @@ import X from '@lucide/svelte/icons/x';
 /** How the test of a server goes, part by part as it happens. */
 let { parts }: { parts: TestPart[] } = $props();
 const LOOKS = { begun: 'text-soft', done: 'text-spruce', failed: 'text-rowan' };
-const STATES = { begun: 'under way', done: 'done', failed: 'failed' };
+const STATES = { begun: 'running', done: 'done', failed: 'failed' };
 </script>
 
-<ol class="mb-3 space-y-1 text-sm" aria-label="The test">
+<ol class="mb-3 space-y-1 text-sm" aria-label="Test">
   {#each parts as { part, state, says, took } (part)}
     {@const Icon = state === 'begun' ? LoaderCircle : state === 'done' ? Check : X}
     <li class="flex items-start gap-2">

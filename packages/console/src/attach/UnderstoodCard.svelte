@@ -33,7 +33,7 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
   {#if along.length > 0}
     <fieldset class="mb-3 text-sm">
       <legend class="text-soft"
-        >Values that are sent. Checked ones are secrets: stored encrypted and never shown.</legend
+        >Values to send. Checked values are secrets: stored encrypted and never shown.</legend
       >
       {#each along as value (value.name)}
         <label class="flex items-start gap-2 py-0.5">
@@ -53,7 +53,7 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
     </fieldset>
   {/if}
   {#if server.repairs.length > 0}
-    <ul class="mb-3 space-y-1 rounded-md bg-ochre-wash px-3 py-2 text-sm text-ochre" aria-label="What was mended">
+    <ul class="mb-3 space-y-1 rounded-md bg-ochre-wash px-3 py-2 text-sm text-ochre" aria-label="Corrections">
       {#each server.repairs as repair (repair)}
         <li class="flex items-start gap-2">
           <Wrench size={14} class="mt-1 shrink-0" aria-hidden="true" />{repair}
@@ -85,10 +85,10 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
         />
       {/each}
       {#if one.wantsKey && one.missing.length === 0}
-        <label class="label" for="{uid}-secret">Its bearer key</label>
+        <label class="label" for="{uid}-secret">Bearer key</label>
         <!-- svelte-ignore a11y_autofocus -->
         <SecretInput id="{uid}-secret" class="mb-1" label="bearer key" required autofocus bind:value={one.secret} />
-        <p class="hint mb-3">Sealed at once and never shown again. Leave out the word Bearer.</p>
+        <p class="hint mb-3">Encrypted immediately and never shown again. Without the scheme Bearer.</p>
       {/if}
       {#if one.parts.length > 0}<TestParts parts={one.parts} />{/if}
       {#if attach.problem}<div class="mb-3"><Problem problem={attach.problem} /></div>{/if}
@@ -98,8 +98,8 @@ const along = $derived(allOf(server).filter(({ missing }) => !missing));
         </p>
       {:else}
         <button class="button button-main" disabled={attach.busy || !one.isReady}>
-          {attach.busy ? (server.command ? 'Starting it …' : 'Asking it for its tools …') : 'Test and attach'}<span
-            class="sr-only">{many ? ` ${server.name}` : ''}</span
+          {attach.busy ? (server.command ? 'Starting …' : 'Connecting …') : 'Test and attach'}<span class="sr-only"
+            >{many ? ` ${server.name}` : ''}</span
           >
         </button>
       {/if}

@@ -42,7 +42,7 @@ export class Pasted {
     this.busy = true;
     const timer = setTimeout(async () => {
       try {
-        const { items } = await api.understandServers({ body: this.source });
+        const { items } = await api.recognizeServers({ body: this.source });
         if (text === this.text && chosen === this.#chosen) this.items = items;
       } catch (error) {
         if (text === this.text) [this.items, this.problem] = [[], problemOf(error)];
@@ -65,8 +65,8 @@ export class Attaching {
   wantsKey = $state(false);
   /** How its test goes, part by part. */
   parts = $state.raw<TestPart[]>([]);
-  /** Tests and keeps it. @param anyway keeps it although it does not answer */
-  readonly attach: Action<[anyway?: boolean], { name: string }>;
+  /** Tests and keeps it. @param force keeps it although it does not answer */
+  readonly attach: Action<[force?: boolean], { name: string }>;
 
   constructor(
     readonly server: UnderstoodServer,
@@ -74,7 +74,7 @@ export class Attaching {
     onMade: (name: string) => void,
   ) {
     this.name = server.name;
-    this.attach = new Action(async (anyway = false) => {
+    this.attach = new Action(async (force = false) => {
       const { name, values, secret } = this;
       const body = {
         ...this.source(),
@@ -82,7 +82,7 @@ export class Attaching {
         name,
         values: { ...values },
         ...(secret && { secret }),
-        untested: anyway,
+        skipTest: force,
       };
       const made = await this.#watch(body).catch((error: unknown) => {
         throw this.#told(error);
@@ -99,16 +99,16 @@ export class Attaching {
   }
 
   /** Attaches it, and shows the test as it happens. */
-  async #watch(body: Parameters<typeof api.attachWatched>[0]['body']): Promise<{ name: string }> {
+  async #watch(body: Parameters<typeof api.attachWithProgress>[0]['body']): Promise<{ name: string }> {
     this.parts = [];
     this.#leaving = new AbortController();
-    for await (const event of api.attachWatched({ body, signal: this.#leaving.signal })) {
+    for await (const event of api.attachWithProgress({ body, signal: this.#leaving.signal })) {
       if (event.type === 'attached') return event.server;
       if (event.type === 'failed') throw new ProblemError(event.problem);
       const { type: _, ...part } = event;
       this.parts = [...this.parts.filter((one) => one.part !== part.part), part];
     }
-    throw new Error('The service stopped telling in the middle of the test. Look among the servers what came of it.');
+    throw new Error('The service closed the stream during the test. Check the result in the list of servers.');
   }
 
   get missing(): string[] {
@@ -126,7 +126,7 @@ export class Attaching {
     if (problem.code !== 'server_wants_key') return error;
     const isFirst = !this.wantsKey && this.secret === '' && this.missing.length === 0;
     this.wantsKey = true;
-    const asked = { detail: 'The server wants a key', hint: 'Give its bearer key, and try again.' };
+    const asked = { detail: 'The server requires a key', hint: 'Enter its bearer key and retry.' };
     return isFirst ? new ProblemError({ ...problem, ...asked }) : error;
   }
 }

@@ -47,7 +47,7 @@ let edges = $derived<Edge[]>(
     ...(link.branch && { label: link.branch }),
     markerEnd: { type: MarkerType.ArrowClosed, color: 'var(--soft)' },
     style: went(link) ? 'stroke: var(--spruce); stroke-width: 2.5' : 'stroke-width: 1.5',
-    ariaLabel: `${link.from} ${link.branch ? `on ${link.branch} ` : ''}leads to ${link.to}`,
+    ariaLabel: `Link from ${link.from} ${link.branch ? `on ${link.branch} ` : ''}to ${link.to}`,
   })),
 );
 /** As high as the flow is, within reason, so that a short one leaves no empty ground. */

@@ -40,7 +40,7 @@ const Icon = $derived(iconOf(data.card.kind));
       />{:else}<span class="text-sm text-soft">{data.card.kind}</span>{/if}
   </div>
   <p class="leading-relaxed"><Sentence parts={data.card.sentence} /></p>
-  {#if data.why}<p class="mt-1 text-sm text-soft">Not done: {data.why}.</p>{/if}
+  {#if data.why}<p class="mt-1 text-sm text-soft">Skipped: {data.why}.</p>{/if}
   {#if data.card.tools.length > 0}
     <ul class="mt-3 divide-y divide-line border-t border-line" aria-label="Toolbox">
       {#each data.card.tools as tool (tool.from)}

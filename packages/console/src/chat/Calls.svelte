@@ -21,11 +21,11 @@ const names = $derived([...new Set(calls.map((call) => words(call.tool)))].join(
     <div class="call-line">
       <button type="button" class="call-open" aria-expanded={open} onclick={() => (open = !open)}>
         <ChevronRight size={15} class="shrink-0 text-soft {open ? 'rotate-90' : ''}" aria-hidden="true" />
-        <span class="font-medium whitespace-nowrap">{calls.length} calls beside one another</span>
+        <span class="font-medium whitespace-nowrap">{calls.length} parallel calls</span>
         <span class="truncate text-soft">{names}</span>
       </button>
       {#if failed > 0}<span class="shrink-0 text-rowan">{failed} failed</span>{/if}
-      <span class="shrink-0 text-soft tabular-nums">{running ? 'under way' : humanDuration(longest)}</span>
+      <span class="shrink-0 text-soft tabular-nums">{running ? 'running' : humanDuration(longest)}</span>
     </div>
     {#if open}
       <div class="space-y-1 border-t border-line p-2">

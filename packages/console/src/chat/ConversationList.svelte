@@ -25,7 +25,7 @@ const conversations = new Resource(() => api.listConversations({ name: flow }), 
         </button>
       </li>
     {:else}
-      <li class="px-2 text-sm text-soft">Conversations show up here.</li>
+      <li class="px-2 text-sm text-soft">No conversations yet.</li>
     {/each}
   </ul>
 </nav>

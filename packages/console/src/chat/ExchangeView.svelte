@@ -51,27 +51,16 @@ async function copy() {
   {#if exchange.problem}<Problem problem={exchange.problem} />{/if}
   {#if exchange.isOver}
     <p class="exchange-tools">
-      {#if exchange.outcome}<a class="link" href="/runs/{exchange.outcome.run}">See the whole run</a>{/if}
+      {#if exchange.outcome}<a class="link" href="/runs/{exchange.outcome.run}">View run</a>{/if}
       {#if exchange.answer}
-        <button
-          type="button"
-          class="field-tool"
-          aria-label="Copy the answer"
-          title="Copy"
-          onclick={() => void copy()}
-        >
+        <button type="button" class="field-tool" aria-label="Copy answer" title="Copy" onclick={() => void copy()}>
           {#if copied}<Check size={15} aria-hidden="true" />{:else}<Copy size={15} aria-hidden="true" />{/if}
         </button>
         <span class="sr-only" role="status">{copied ? 'Copied' : ''}</span>
       {/if}
       {#if last}
-        <button
-          type="button"
-          class="field-tool"
-          aria-label="Try again"
-          title="Try again"
-          disabled={busy}
-          onclick={onAgain}><RotateCw size={15} aria-hidden="true" /></button
+        <button type="button" class="field-tool" aria-label="Retry" title="Retry" disabled={busy} onclick={onAgain}
+          ><RotateCw size={15} aria-hidden="true" /></button
         >
       {/if}
     </p>

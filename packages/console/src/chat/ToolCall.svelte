@@ -55,7 +55,7 @@ const result = $derived.by(() => {
   {#if open}
     <div class="call-inside">
       <div class="min-w-0">
-        <p class="mb-1 font-semibold text-soft">Called with, {call.from}</p>
+        <p class="mb-1 font-semibold text-soft">Called with {call.from}</p>
         <Value value={call.arguments} name="arguments" />
       </div>
       <div class="min-w-0">
@@ -67,7 +67,7 @@ const result = $derived.by(() => {
         {:else}
           <Value value={result} name="result" />
         {/if}
-        {#if call.run}<p class="mt-2"><a class="link" href="/runs/{call.run}">How it went</a></p>{/if}
+        {#if call.run}<p class="mt-2"><a class="link" href="/runs/{call.run}">Details</a></p>{/if}
       </div>
     </div>
   {/if}

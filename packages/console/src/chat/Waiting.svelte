@@ -28,6 +28,6 @@ $effect(() => {
   <Question {question} from={false} />
 {:else}
   <p class="busy" role="status">
-    {state.value?.run.state === 'running' ? 'going on' : (exchange.outcome?.waitsFor?.what ?? 'waiting')} …
+    {state.value?.run.state === 'running' ? 'running' : (exchange.outcome?.waitsFor?.what ?? 'waiting')} …
   </p>
 {/each}

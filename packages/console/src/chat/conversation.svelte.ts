@@ -86,7 +86,7 @@ export class Conversation {
   }
 }
 
-const STOPPED = localProblem('You stopped it', 'What was done before stays done.', { code: 'cancelled' });
+const STOPPED = localProblem('Stopped by you', 'Completed steps are not undone.', { code: 'cancelled' });
 
 function told(error: Outcome['error']): ProblemDetails | null {
   return error && localProblem(error.message, error.hint, { code: error.code });

@@ -46,7 +46,7 @@ export class Exchange {
     const calling = open.map((call) => call.tool.replaceAll('_', ' ')).join(', ');
     if (open.length > 0) return `calling ${calling}${this.#progress && `: ${this.#progress}`}`;
     if (this.#progress) return this.#progress;
-    return this.all.length > 0 ? 'reading what came back' : 'thinking';
+    return this.all.length > 0 ? 'reading the result' : 'thinking';
   }
 
   take(run: string, live: LiveEvent): void {

@@ -13,9 +13,9 @@ let { bench, kinds, beside }: { bench: Workbench; kinds: KindSummary[]; beside: 
 const manuscript = new Manuscript(bench.editor);
 const SAID = {
   reading: 'Loading …',
-  same: 'As it is saved',
+  same: 'Saved',
   typing: 'Typing …',
-  unreadable: 'It cannot be read yet, and is not saved',
+  unreadable: 'Not saved: it cannot be parsed',
 };
 </script>
 
@@ -32,7 +32,7 @@ const SAID = {
         class="button button-small ml-auto hidden lg:inline-flex"
         aria-pressed={beside}
         onclick={() => preferences.set({ documentBeside: !beside })}
-        ><Columns size={15} aria-hidden="true" /> Canvas beside it</button
+        ><Columns size={15} aria-hidden="true" /> Show canvas</button
       >
     </div>
     <div class="document-editor" {@attach manuscript.attach}></div>

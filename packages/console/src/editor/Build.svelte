@@ -39,7 +39,7 @@ $effect(() => {
     <h2 class="sr-only">Steps</h2>
     <CanvasTools {bench} />
     {#if inside}
-      <nav aria-label="Where you are in the flow" class="canvas-place">
+      <nav aria-label="Path in the flow" class="canvas-place">
         <button type="button" class="link" onclick={() => editor.leave(0)}>{bench.flow.title}</button>
         {#each editor.place as part, index (index)}
           {#if index % 3 === 1}<span class="text-soft">›</span><span class="font-medium">inside {words(part)}</span
@@ -62,15 +62,15 @@ $effect(() => {
     {/key}
     {#if isEmpty}
       <div class="canvas-empty">
-        <Empty title={inside ? 'Nothing is done with each item yet' : 'An empty trail'}>
-          <p class="mb-3">Add the first step, or paste steps or a whole flow document from anywhere.</p>
+        <Empty title={inside ? 'No steps for each item yet' : 'Empty flow'}>
+          <p class="mb-3">Add the first step, or paste steps or a whole flow document.</p>
           <button type="button" class="button button-main" onclick={() => bench.add()}>Add the first step</button>
         </Empty>
       </div>
     {/if}
   </section>
   <Divider />
-  <aside class="side" class:side-hidden={preferences.panelHidden} aria-label="What is selected">
+  <aside class="side" class:side-hidden={preferences.panelHidden} aria-label="Selection">
     <SidePanel {bench} {kinds} />
   </aside>
 </div>

@@ -41,8 +41,8 @@ function pressed(event: KeyboardEvent) {
     class="icon-button canvas-tool"
     onclick={() => askHeading(editor)}
     disabled={editor.selected.length === 0}
-    aria-label="Put what is selected under a heading"
-    title="Put it under a heading (H)"><Heading size={16} aria-hidden="true" /></button
+    aria-label="Group selected steps"
+    title="Group (H)"><Heading size={16} aria-hidden="true" /></button
   >
   <label class="relative">
     <span class="sr-only">Find a step</span>

@@ -30,20 +30,17 @@ const CHANGES = { added: 'done', removed: 'failed', changed: 'changed' };
   {/if}
   {#if data.toFill}
     <span class="flex items-center gap-1 text-ochre">
-      <CircleDashed size={15} aria-hidden="true" />{data.toFill} to fill
+      <CircleDashed size={15} aria-hidden="true" />{data.toFill} to configure
     </span>
   {/if}
   {#if data.warnings}
-    <span
-      class="flex items-center gap-1 text-ochre"
-      title={plural(data.warnings, 'thing that may not be meant', 'things that may not be meant')}
-    >
-      <CircleHelp size={15} aria-hidden="true" />{data.warnings} <span class="sr-only">that may not be meant</span>
+    <span class="flex items-center gap-1 text-ochre" title={plural(data.warnings, 'warning', 'warnings')}>
+      <CircleHelp size={15} aria-hidden="true" />{data.warnings} <span class="sr-only">warnings</span>
     </span>
   {/if}
   {#if data.held}
     <span class="flex items-center gap-1 rounded-full bg-ochre-wash px-2 text-ochre">
-      <Pause size={13} aria-hidden="true" />held
+      <Pause size={13} aria-hidden="true" />stubbed
     </span>
   {/if}
   {#if data.change}

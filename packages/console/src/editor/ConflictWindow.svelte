@@ -16,16 +16,14 @@ $effect(() => {
 <Window
   bind:open
   wide
-  title="Somebody else saved this draft meanwhile"
-  about="Below is what yours would change in theirs. Whichever you take, undo brings the other one back."
+  title="Somebody else saved this draft"
+  about="These are the changes of your version to theirs. Undo restores the other one."
 >
   <div class="mb-4 flex flex-wrap gap-2">
-    <button type="button" class="button button-main" onclick={() => void editor.settle('mine')}>
-      Keep mine, over theirs
-    </button>
-    <button type="button" class="button" onclick={() => void editor.settle('theirs')}>Take theirs</button>
+    <button type="button" class="button button-main" onclick={() => void editor.settle('mine')}> Keep mine </button>
+    <button type="button" class="button" onclick={() => void editor.settle('theirs')}>Use theirs</button>
   </div>
   {#if conflict.difference}<Differences now={conflict.difference} />{:else}
-    <p class="text-soft">How they differ could not be worked out.</p>
+    <p class="text-soft">The differences could not be determined.</p>
   {/if}
 </Window>

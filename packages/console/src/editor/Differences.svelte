@@ -37,7 +37,7 @@ const height = $derived(
 );
 </script>
 
-{#if now.changes.length === 0}<p class="text-soft">They are the same.</p>{:else}
+{#if now.changes.length === 0}<p class="text-soft">No differences.</p>{:else}
   <p class="mb-2 font-medium">{plural(now.changes.length, 'difference')}</p>
   <ul class="mb-4 list-disc pl-5">
     {#each now.changes.slice(0, 40) as change (change.at + change.change)}<li>
@@ -48,7 +48,7 @@ const height = $derived(
       </li>{/each}
   </ul>
   {#if Object.keys(now.steps).length > 0}
-    <h2 class="sr-only">Steps of both</h2>
+    <h2 class="sr-only">Steps of both versions</h2>
     <div class="mb-4 rounded-lg border border-line bg-sunk" style="height: {height}px">
       <SvelteFlow
         {nodeTypes}

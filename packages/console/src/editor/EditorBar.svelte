@@ -25,7 +25,7 @@ let { flow, bench, view, onPublish, onExpose }: Props = $props();
 const VIEWS = [
   { value: '', label: 'Build' },
   { value: 'document', label: 'Document' },
-  { value: 'ways', label: 'Ways in' },
+  { value: 'ways', label: 'Entry points' },
   { value: 'revisions', label: 'Revisions' },
 ];
 const SAVED = {
@@ -33,7 +33,7 @@ const SAVED = {
   unsaved: 'Not saved yet',
   saving: 'Saving …',
   refused: 'Not saved',
-  lost: 'Not saved: the service is away',
+  lost: 'Not saved: the service is unavailable',
 };
 const { editor, presence } = $derived(bench);
 
@@ -44,7 +44,7 @@ function attempt() {
 </script>
 
 <div class="editor-bar">
-  <a href="/flows" class="icon-button" aria-label="Flows" title="All flows">
+  <a href="/flows" class="icon-button" aria-label="Flows" title="Lists all flows">
     <ArrowLeft size={17} aria-hidden="true" />
   </a>
   <ThingName sort="flow" name={flow.name} title={flow.title} compact />
@@ -62,9 +62,9 @@ function attempt() {
   </p>
   <div class="editor-doing">
     {#if presence.others.length > 0}
-      <span class="editor-others" role="status">{presence.others.join(', ')} is here too</span>
+      <span class="editor-others" role="status">{presence.others.join(', ')} has this open</span>
     {:else if presence.elsewhere}
-      <span class="editor-others" role="status">open in another window too</span>
+      <span class="editor-others" role="status">open in another window</span>
     {/if}
     <span
       role="status"
@@ -75,7 +75,7 @@ function attempt() {
     <MistakesMenu {editor} onShow={() => bench.show(editor.selected.length > 0 ? 'step' : 'flow')} />
     {#if flow.agent}
       <a class="button button-small" href="/flows/{flow.name}/chat">
-        <MessageSquare size={15} aria-hidden="true" /> Talk to it
+        <MessageSquare size={15} aria-hidden="true" /> Chat
       </a>
     {/if}
     <button type="button" class="button button-small" onclick={attempt}>

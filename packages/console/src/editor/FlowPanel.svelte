@@ -29,7 +29,7 @@ const place = $derived<FieldPlace>({
     inLoop: false,
   }),
 });
-const RESULT: JsonSchema = { title: 'Result', description: 'What the caller gets' };
+const RESULT: JsonSchema = { title: 'Result', description: 'Result for the caller' };
 
 function label(text: string) {
   const labels = text.split(',').flatMap((one) => one.trim() || []);
@@ -47,15 +47,15 @@ function label(text: string) {
   value={editor.document.title ?? ''}
   oninput={(event) => put('title', event.currentTarget.value)}
 />
-<label class="label" for="{uid}-about">What it does and when to use it</label>
+<label class="label" for="{uid}-about">Description and when to use it</label>
 <textarea
   id="{uid}-about"
   class="field mb-1"
   rows="3"
   value={editor.document.description ?? ''}
   oninput={(event) => put('description', event.currentTarget.value)}></textarea>
-<p class="mb-4 text-sm text-soft">A model reads this when the flow is a tool.</p>
-<label class="label" for="{uid}-labels">Labels, with commas between</label>
+<p class="mb-4 text-sm text-soft">Models read this if the flow is a tool.</p>
+<label class="label" for="{uid}-labels">Labels, separated by commas</label>
 <input
   id="{uid}-labels"
   class="field mb-4"

@@ -6,7 +6,7 @@ let { editor }: { editor: Editor } = $props();
 </script>
 
 <div class="editor-notice" role="status">
-  <p class="grow">What you typed here last could not be saved then. It is still in this browser.</p>
-  <button type="button" class="button button-small" onclick={() => editor.takeFound(true)}>Take it in</button>
-  <button type="button" class="button button-small" onclick={() => editor.takeFound(false)}>Let it go</button>
+  <p class="grow">Your last edits here could not be saved. They are still in this browser.</p>
+  <button type="button" class="button button-small" onclick={() => editor.takeFound(true)}>Restore</button>
+  <button type="button" class="button button-small" onclick={() => editor.takeFound(false)}>Discard</button>
 </div>

@@ -26,7 +26,7 @@ function put(next: JsonSchema) {
 function typed(text: string) {
   try {
     const read = readValue(text);
-    wrong = read === undefined || isObject(read) ? '' : 'The schema of the inputs is an object.';
+    wrong = read === undefined || isObject(read) ? '' : 'The schema of the inputs must be an object.';
     if (wrong === '') editor.apply(withValue(editor.document, ['input'], read), 'input-schema');
   } catch (error) {
     wrong = (error as Error).message.split('\n')[0] ?? '';
@@ -55,9 +55,7 @@ function typed(text: string) {
   {#if wrong}<p class="fault mt-1">{wrong}</p>{/if}
 {:else}
   {#if propertiesOf(schema).length === 0}
-    <p class="mb-2 text-sm text-soft">
-      It takes no input yet. Add one, or use “ask the caller for this” on any field of a step.
-    </p>
+    <p class="mb-2 text-sm text-soft">No inputs yet. Add one, or use “Caller or model” in any field of a step.</p>
   {/if}
   <PropertiesForm
     id={uid}

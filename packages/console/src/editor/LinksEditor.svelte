@@ -33,11 +33,11 @@ const say = (link: string) => {
         >
       </li>
     {:else}
-      <li class="text-sm text-soft">nothing: it begins at once</li>
+      <li class="text-sm text-soft">none: it runs first</li>
     {/each}
   </ul>
   <div class="mt-2 flex gap-2">
-    <label class="sr-only" for="{uid}-after">Let it come after</label>
+    <label class="sr-only" for="{uid}-after">Add a predecessor</label>
     <select id="{uid}-after" class="field py-1" bind:value={fresh}
       ><option value="">another step …</option>{#each choices as link (link)}<option value={link}
           >{say(link)}</option
@@ -61,7 +61,7 @@ const say = (link: string) => {
         checked={editor.steps[step]?.join === 'any'}
         onchange={(event) =>
           editor.change(step, { join: event.currentTarget.checked ? 'any' : undefined } as never)}
-      />any one of them is enough</label
+      />any of them is enough</label
     >
   {/if}
 </fieldset>

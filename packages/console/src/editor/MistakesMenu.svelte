@@ -11,14 +11,17 @@ let open = $state(false);
 const faults = $derived(editor.faults);
 const toFill = $derived(editor.drawing.mistakes.length - faults.length);
 const all = $derived([
-  ...editor.drawing.mistakes.map((mistake) => ({ mistake, kind: editor.isCalm(mistake) ? 'to fill' : 'mistake' })),
-  ...editor.drawing.warnings.map((mistake) => ({ mistake, kind: 'may not be meant' })),
+  ...editor.drawing.mistakes.map((mistake) => ({
+    mistake,
+    kind: editor.isCalm(mistake) ? 'to configure' : 'mistake',
+  })),
+  ...editor.drawing.warnings.map((mistake) => ({ mistake, kind: 'warnings' })),
 ]);
 const said = $derived(
   faults.length > 0
     ? plural(faults.length, 'mistake')
     : toFill > 0
-      ? `${toFill} to fill`
+      ? `${toFill} to configure`
       : plural(editor.drawing.warnings.length, 'doubt'),
 );
 /** `/steps/book/with/row/hut` as people say it. */
@@ -45,7 +48,7 @@ function go(mistake: Mistake) {
         class="menu w-[26rem] max-w-[94vw]"
         align="end"
         sideOffset={6}
-        aria-label="What is left to mend"
+        aria-label="Mistakes and warnings"
       >
         <ul class="max-h-[60vh] overflow-auto">
           {#each all as { mistake, kind }, index (index)}

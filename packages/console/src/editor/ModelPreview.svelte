@@ -20,7 +20,7 @@ const look = new Action(() =>
     body: { step, ...(trial.lastRun ? { run: trial.lastRun } : { input: trial.input as never }) },
   }),
 );
-const WHO: Record<string, string> = { user: 'Asked', assistant: 'Answered', tool: 'Result' };
+const WHO: Record<string, string> = { user: 'User', assistant: 'Agent', tool: 'Result' };
 
 async function show() {
   open = true;
@@ -32,10 +32,10 @@ const propertiesOf = (schema: JsonObject) =>
 </script>
 
 <button type="button" class="button button-small mt-3" onclick={() => void show()}>
-  <Eye size={15} aria-hidden="true" /> What the model will be sent
+  <Eye size={15} aria-hidden="true" /> Model request preview
 </button>
 {#if open}
-  <Window bind:open title="What the model will be sent" wide>
+  <Window bind:open title="Model request preview" wide>
     {#if look.problem}
       <Problem problem={look.problem} />
     {:else if look.result}
@@ -46,7 +46,7 @@ const propertiesOf = (schema: JsonObject) =>
         {trial.lastRun ? 'With the input of the last run.' : 'With the input of the try-out.'}
       </p>
       {#if left.length > 0}
-        <p class="mb-4 text-ochre">It would not fit: left out are {left.join(', ')}.</p>
+        <p class="mb-4 text-ochre">Omitted because it does not fit: {left.join(', ')}.</p>
       {/if}
       <div class="grid gap-6 md:grid-cols-2">
         <div class="min-w-0 space-y-5">
@@ -79,10 +79,10 @@ const propertiesOf = (schema: JsonObject) =>
                 <p class="mt-1 text-sm text-soft">
                   {propertiesOf(tool.schema as JsonObject)
                     ? `takes ${propertiesOf(tool.schema as JsonObject)}`
-                    : 'takes nothing'}
+                    : 'no arguments'}
                 </p>
                 {#if tool.lost.length > 0}
-                  <p class="mt-1 text-sm text-ochre">Only told in words: {tool.lost.join('; ')}</p>
+                  <p class="mt-1 text-sm text-ochre">Sent as text only: {tool.lost.join('; ')}</p>
                 {/if}
               </li>
             {/each}
@@ -90,11 +90,11 @@ const propertiesOf = (schema: JsonObject) =>
         </section>
       </div>
       <details class="mt-5">
-        <summary class="cursor-pointer font-medium">As it goes over the wire</summary>
-        <div class="mt-2"><Code text={JSON.stringify(body, null, 2)} label="The body of the request" /></div>
+        <summary class="cursor-pointer font-medium">Request body</summary>
+        <div class="mt-2"><Code text={JSON.stringify(body, null, 2)} label="Body of the request" /></div>
       </details>
     {:else}
-      <p class="busy" role="status">Working out what it is sent …</p>
+      <p class="busy" role="status">Preparing the preview …</p>
     {/if}
   </Window>
 {/if}

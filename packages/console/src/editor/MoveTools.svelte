@@ -22,7 +22,7 @@ const move = new Action(async () => {
 
 {#if own > 0}
   <details class="mt-4 rounded-md border border-line p-3">
-    <summary class="cursor-pointer font-medium">Use these tools elsewhere too</summary>
+    <summary class="cursor-pointer font-medium">Share these tools</summary>
     <form
       class="mt-2"
       onsubmit={(event) => {
@@ -31,9 +31,10 @@ const move = new Action(async () => {
       }}
     >
       <p class="mb-2 text-sm text-soft">
-        They move onto an endpoint with their words and rules, and the endpoint stands in this toolbox as one row.
+        They move to an endpoint with their descriptions and rules, and the endpoint replaces them in this toolbox
+        as one row.
       </p>
-      <label class="label" for="{uid}-endpoint">Endpoint, made if it is not there yet</label>
+      <label class="label" for="{uid}-endpoint">Endpoint; created if it does not exist</label>
       <div class="flex gap-2">
         <input
           id="{uid}-endpoint"
@@ -48,5 +49,5 @@ const move = new Action(async () => {
   </details>
 {/if}
 {#if move.result}<p class="mt-2 text-spruce" role="status">
-    They stand on <a class="link" href="/endpoints/{move.result.name}">{move.result.name}</a> now.
+    They are now on <a class="link" href="/endpoints/{move.result.name}">{move.result.name}</a> .
   </p>{/if}

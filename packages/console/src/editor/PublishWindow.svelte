@@ -13,24 +13,23 @@ const uid = $props.id();
 let note = $state('');
 const impact = new Resource(() => api.flowImpact({ name: flow.name }));
 const publish = new Action(async () => {
-  const { fresh, revision } = await api.publishFlow({ name: flow.name, body: { note, anyway: true } });
+  const { fresh, revision } = await api.publishFlow({ name: flow.name, body: { note, force: true } });
   open = false;
   notices.tell(
-    fresh ? `Revision ${revision} is live.` : `Revision ${revision} is live already; the draft has not changed.`,
+    fresh ? `Revision ${revision} is live.` : `Revision ${revision} is already live; the draft has not changed.`,
   );
 });
-const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Way in', agent: 'Agent' };
+const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Entry point', agent: 'Agent' };
 </script>
 
 <Window
   bind:open
   title="Publish {flow.title}"
-  about="The draft becomes revision {(flow.revisions[0]?.revision ?? 0) +
-    1}, which never changes, and that one is live."
+  about="The draft becomes revision {(flow.revisions[0]?.revision ?? 0) + 1}, which never changes and goes live."
 >
   {#if impact.value && impact.value.items.length > 0}
     <div class="mb-4 rounded-lg border border-ochre/40 bg-ochre-wash p-4">
-      <p class="font-semibold text-ochre">This changes what others rely on</p>
+      <p class="font-semibold text-ochre">This breaks callers</p>
       <ul class="mt-1 list-disc pl-5">
         {#each impact.value.items as one (one.what + one.name)}<li>
             <span class="font-medium">{WORDS[one.what]} {one.name}.</span>
@@ -38,7 +37,7 @@ const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Way in', agent: 'Agent' };
           </li>{/each}
       </ul>
     </div>
-  {:else if impact.value}<p class="mb-4 text-soft">No tool, flow or way in that uses it is affected.</p>{/if}
+  {:else if impact.value}<p class="mb-4 text-soft">No tool, flow or entry point that uses it is affected.</p>{/if}
   {#if flow.mistakes.length > 0}<div class="mb-4">
       <Problem
         problem={localProblem('The draft has mistakes', 'Fix them before you publish.', {
@@ -64,7 +63,7 @@ const WORDS = { tool: 'Tool', flow: 'Flow', entry: 'Way in', agent: 'Agent' };
           onclick={() => {
             open = false;
             onCompare();
-          }}>See what changed</button
+          }}>View changes</button
         >{/if}
     </div>
   </form>

@@ -41,7 +41,7 @@ const begin = new Action(async () => {
   };
   const { items } = await api.listFlows();
   if (items.some((flow) => flow.name === flowName))
-    throw new Error(`There is a flow "${flowName}" already. Take another name.`);
+    throw new Error(`A flow named "${flowName}" already exists. Choose another name.`);
   await api.saveDraft({ name: flowName, body: { document: document as unknown as never } });
   const fresh = new Editor(flowName, (await api.getFlow({ name: flowName })) as FlowDetail);
   editor = fresh;
@@ -78,21 +78,21 @@ function change(next: JsonObject, field: string) {
 <Window
   bind:open
   title="Quick tool"
-  about="One step as a tool for models: published, put on an endpoint, with a key for one client."
+  about="One step as a tool for models: published, on an endpoint, with a key for one client."
 >
   {#if expose.result}
     <p class="font-semibold text-spruce">
-      Tool {expose.result.tool} stands on endpoint {expose.result.endpoint.name}.
+      Tool {expose.result.tool} is on endpoint {expose.result.endpoint.name}.
     </p>
-    <p class="mt-3 mb-2 text-sm text-soft">The key is shown this once; it stands in the settings already.</p>
+    <p class="mt-3 mb-2 text-sm text-soft">The key is shown only once. The settings below contain it.</p>
     <Code text={expose.result.key} label="key" />
     <div class="mt-4"><Settings settings={expose.result.settings} /></div>
-    <p class="mt-4"><a class="link" href="/flows/{flowName}">Open it as a flow</a></p>
+    <p class="mt-4"><a class="link" href="/flows/{flowName}">Open as flow</a></p>
   {:else if editor && place && chosen}
     <p class="mb-4 text-soft">
-      Fill in what is always the same. For what the model is to supply, press the hand beside the field.
+      Fill in what never changes. For values from the model, choose “Caller or model” in “Supplied by”.
       {#if inputs.length > 0}
-        Asked of the caller: {inputs.join(', ')}.{/if}
+        Supplied by the caller: {inputs.join(', ')}.{/if}
     </p>
     <Fields
       id={uid}
@@ -116,7 +116,7 @@ function change(next: JsonObject, field: string) {
         void begin.run();
       }}
     >
-      <label class="label" for="{uid}-kind">What it does</label>
+      <label class="label" for="{uid}-kind">Description</label>
       <select id="{uid}-kind" class="field mb-4" bind:value={kind}
         >{#each (kinds.value?.items ?? []).filter((one) => !NOT_ALONE.includes(one.name)) as one (one.name)}<option
             value={one.name}>{one.title}: {one.about}</option
@@ -129,13 +129,13 @@ function change(next: JsonObject, field: string) {
         bind:value={name}
         required
         pattern="[a-z][a-z0-9]*(_[a-z0-9]+)*"
-        title="Lower-case letters, digits and single _, beginning with a letter"
+        title="Lower-case letters, digits and single _, starting with a letter"
         placeholder={words('check stock').replaceAll(' ', '_')}
       />
-      <label class="label" for="{uid}-about">What the model reads</label>
+      <label class="label" for="{uid}-about">Description</label>
       <textarea id="{uid}-about" class="field mb-4" rows="3" bind:value={description} required></textarea>
       {#if begin.problem}<div class="mb-4"><Problem problem={begin.problem} /></div>{/if}
-      <button class="button button-main" disabled={begin.busy}>{begin.busy ? 'Making it …' : 'Go on'}</button>
+      <button class="button button-main" disabled={begin.busy}>{begin.busy ? 'Creating …' : 'Continue'}</button>
     </form>
   {/if}
 </Window>

@@ -10,11 +10,11 @@ import type { Editor } from './session.svelte.js';
 /** What the model of an agent reads of its tools, and what is wrong with it. Mended words hold for this agent alone. */
 let { editor, at }: { editor: Editor; at: PropertyKey[] } = $props();
 
-const look = new Action(async (remarks?: string[]) => {
+const look = new Action(async (suggestions?: string[]) => {
   await editor.save();
   const step = pointer(at);
-  if (!remarks) return api.reviewToolbox({ name: editor.name, query: { step } });
-  return api.mendToolbox({ name: editor.name, body: { step, remarks } });
+  if (!suggestions) return api.reviewToolbox({ name: editor.name, query: { step } });
+  return api.applyToolboxReview({ name: editor.name, body: { step, suggestions } });
 });
 </script>
 
@@ -24,12 +24,12 @@ const look = new Action(async (remarks?: string[]) => {
   >
   {#if look.problem}<div class="mt-2"><Problem problem={look.problem} /></div>{/if}
   {#if look.result}
-    {@const { remarks, sent, tokens } = look.result}
+    {@const { suggestions, sent, tokens } = look.result}
     <p class="mt-2 mb-2 text-sm text-soft" role="status">
-      {plural(sent.length, 'tool')}, about {tokens} tokens. {remarks.length === 0
-        ? 'Nothing to remark.'
-        : `${plural(remarks.length, 'remark')}.`}
+      {plural(sent.length, 'tool')}, about {tokens} tokens. {suggestions.length === 0
+        ? 'No findings.'
+        : `${plural(suggestions.length, 'remark')}.`}
     </p>
-    <Remarks {remarks} busy={look.busy} apply={(id) => void look.run([id])} />
+    <Remarks {suggestions} busy={look.busy} apply={(id) => void look.run([id])} />
   {/if}
 </div>

@@ -25,11 +25,13 @@ const versions = $derived([
   })),
   { value: 'draft', label: 'the draft' },
 ]);
-const back = new Action((revision: number) => api.makeLive({ name: flow.name, revision: String(revision) }));
+const back = new Action((revision: number) =>
+  api.activateRevision({ name: flow.name, revision: String(revision) }),
+);
 </script>
 
 {#if flow.revisions.length === 0}
-  <p class="text-soft">Nothing has been published yet. Publishing makes a revision that never changes.</p>
+  <p class="text-soft">No revisions yet. Publishing creates a revision that never changes.</p>
 {:else}
   <ul class="mb-6 divide-y divide-line rounded-lg border border-line bg-card">
     {#each flow.revisions as one (one.revision)}
@@ -44,7 +46,7 @@ const back = new Action((revision: number) => api.makeLive({ name: flow.name, re
             type="button"
             class="button py-1"
             disabled={back.busy}
-            onclick={() => void back.run(one.revision)}>Make it live again</button
+            onclick={() => void back.run(one.revision)}>Make live</button
           >{/if}
       </li>
     {/each}
@@ -57,7 +59,7 @@ const back = new Action((revision: number) => api.makeLive({ name: flow.name, re
         class="field"
         value={from}
         onchange={(event) => (chosenFrom = event.currentTarget.value)}
-        ><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}
+        ><option value="live">live revisions</option>{#each versions as one (one.value)}<option value={one.value}
             >{one.label}</option
           >{/each}</select
       >
@@ -68,7 +70,7 @@ const back = new Action((revision: number) => api.makeLive({ name: flow.name, re
         class="field"
         value={to}
         onchange={(event) => (chosenTo = event.currentTarget.value)}
-        ><option value="live">what is live</option>{#each versions as one (one.value)}<option value={one.value}
+        ><option value="live">live revisions</option>{#each versions as one (one.value)}<option value={one.value}
             >{one.label}</option
           >{/each}</select
       >

@@ -9,8 +9,8 @@ let { editor }: { editor: Editor } = $props();
 
 <p class="mb-3">{editor.selected.map(words).join(', ')}</p>
 <div class="flex flex-wrap gap-2">
-  <button type="button" class="button" onclick={() => askHeading(editor)}>Put under a heading</button>
+  <button type="button" class="button" onclick={() => askHeading(editor)}>Group</button>
   <button type="button" class="button" onclick={() => editor.duplicate()}>Duplicate</button>
-  <button type="button" class="button" onclick={() => editor.toggle()}>Switch on or off</button>
+  <button type="button" class="button" onclick={() => editor.toggle()}>Enable or disable</button>
   <button type="button" class="button" onclick={() => editor.remove()}>Remove</button>
 </div>

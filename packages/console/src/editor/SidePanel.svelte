@@ -21,7 +21,7 @@ const tabs = $derived<{ value: Side; label: string }[]>([
 </script>
 
 <div class="side-tabs">
-  <div class="flex gap-1" role="tablist" aria-label="Beside the canvas">
+  <div class="flex gap-1" role="tablist" aria-label="Next to the canvas">
     {#each tabs as tab (tab.value)}
       <button
         type="button"
@@ -53,6 +53,6 @@ const tabs = $derived<{ value: Side; label: string }[]>([
   {:else if editor.selected.length > 1}
     <SeveralPanel {editor} />
   {:else}
-    <p class="text-soft">Select a step to see and change what it does.</p>
+    <p class="text-soft">Select a step to edit it.</p>
   {/if}
 </div>

@@ -27,7 +27,7 @@ const inside = $derived(editor.place.length > 0);
     class="button button-small"
     onclick={() => void trial.runOnly(step)}
     disabled={trial.busy || trial.lastRun === null || inside}
-    title="On the data of the last run"><Play size={15} aria-hidden="true" /> Run this step</button
+    title="With the data of the last run"><Play size={15} aria-hidden="true" /> Run this step</button
   >
   {#if !inside}
     <button
@@ -36,7 +36,7 @@ const inside = $derived(editor.place.length > 0);
       aria-pressed={isHeld}
       disabled={!isHeld && output === undefined}
       onclick={() => void (isHeld ? trial.release(step) : trial.hold(step))}
-      ><Pause size={15} aria-hidden="true" /> {isHeld ? 'Let its result go' : 'Hold its result'}</button
+      ><Pause size={15} aria-hidden="true" /> {isHeld ? 'Remove stub' : 'Stub result'}</button
     >
   {/if}
   <button type="button" class="button button-small" onclick={() => editor.duplicate()}>
@@ -44,7 +44,7 @@ const inside = $derived(editor.place.length > 0);
   </button>
   <button type="button" class="button button-small" aria-pressed={off} onclick={() => editor.toggle()}>
     <Power size={15} aria-hidden="true" />
-    {off ? 'Switch on' : 'Switch off'}
+    {off ? 'Enable' : 'Disable'}
   </button>
   <button type="button" class="button button-small" onclick={() => editor.remove()}>
     <Trash size={15} aria-hidden="true" /> Remove
@@ -52,6 +52,6 @@ const inside = $derived(editor.place.length > 0);
 </div>
 {#if isHeld}
   <p class="mb-3 rounded-md bg-ochre-wash px-3 py-2 text-sm text-ochre">
-    Its result is held: tries of the draft use it instead of doing the step. Live runs never do.
+    The result is stubbed: trials of the draft use it instead of running the step. Live runs never do.
   </p>
 {/if}

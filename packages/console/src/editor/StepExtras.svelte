@@ -8,7 +8,7 @@ import type { Editor } from './session.svelte.js';
 let { editor, step }: { editor: Editor; step: string } = $props();
 const uid = $props.id();
 const now = $derived(editor.steps[step]!);
-const TIMEOUT = { form: 'duration', description: 'For each attempt. Without it, as long as the kind allows.' };
+const TIMEOUT = { form: 'duration', description: 'For each attempt. By default the limit of the step kind.' };
 const headings = $derived([...new Set(Object.values(editor.steps).flatMap(({ under }) => under ?? []))]);
 
 const put = (change: Partial<Record<keyof StepDocument, unknown>>, key = '') =>
@@ -20,22 +20,22 @@ function retry(change: Record<string, unknown>) {
 </script>
 
 <details class="mb-4">
-  <summary class="field-more">When it fails, note, section, title</summary>
+  <summary class="field-more">On failure, note, group, title</summary>
   <div class="mt-3">
-    <label class="label" for="{uid}-error">When it fails</label>
+    <label class="label" for="{uid}-error">On failure</label>
     <select
       id="{uid}-error"
       class="field mb-3"
       value={now.on_error ?? 'stop'}
       onchange={({ currentTarget: { value } }) => put({ on_error: value === 'stop' ? undefined : value })}
     >
-      <option value="stop">the run stops</option>
-      <option value="continue">the run goes on</option>
-      <option value="branch">it goes the way “error”</option>
+      <option value="stop">stop the run</option>
+      <option value="continue">continue</option>
+      <option value="branch">follow the branch “error”</option>
     </select>
     <DurationField
       id="{uid}-timeout"
-      label="Longest time"
+      label="Timeout"
       schema={TIMEOUT}
       value={now.timeout}
       path={[...editor.at(step), 'timeout']}
@@ -57,7 +57,7 @@ function retry(change: Record<string, unknown>) {
     {#if now.retry}
       <DurationField
         id="{uid}-pause"
-        label="Pause between them"
+        label="Delay between retries"
         schema={{ default: '1s' }}
         value={now.retry.pause}
         path={[...editor.at(step), 'retry', 'pause']}
@@ -72,7 +72,7 @@ function retry(change: Record<string, unknown>) {
           class="tick"
           checked={now.retry.repeat === true}
           onchange={(event) => retry({ repeat: event.currentTarget.checked })}
-        />also when the failed attempt may have taken effect
+        />also if the failed attempt may have taken effect
       </label>
     {/if}
     <label class="label" for="{uid}-note">Note</label>
@@ -83,7 +83,7 @@ function retry(change: Record<string, unknown>) {
       placeholder="A note for readers of the flow"
       value={now.note ?? ''}
       oninput={(event) => put({ note: event.currentTarget.value || undefined }, 'note')}></textarea>
-    <label class="label" for="{uid}-under">Section</label>
+    <label class="label" for="{uid}-under">Group</label>
     <input
       id="{uid}-under"
       class="field mb-3"
@@ -94,7 +94,7 @@ function retry(change: Record<string, unknown>) {
     <datalist id="{uid}-headings">
       {#each headings as heading (heading)}<option value={heading}></option>{/each}
     </datalist>
-    <label class="label" for="{uid}-title">Title on the card</label>
+    <label class="label" for="{uid}-title">Title</label>
     <input
       id="{uid}-title"
       class="field"

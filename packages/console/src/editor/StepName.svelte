@@ -9,11 +9,11 @@ const fault = $derived(
   wanted === step
     ? ''
     : !/^[a-z][a-z0-9_]*$/.test(wanted)
-      ? 'Lower-case letters, digits and _, beginning with a letter.'
+      ? 'Lower-case letters, digits and _, starting with a letter.'
       : wanted in editor.steps
-        ? 'There is such a step already.'
+        ? 'A step with this name already exists.'
         : wanted === 'error' || wanted === 'otherwise'
-          ? 'That word means a branch.'
+          ? 'This name is reserved for a branch.'
           : '',
 );
 
@@ -33,5 +33,5 @@ function rename() {
   spellcheck="false"
 />
 <p class="mb-3 text-sm {fault ? 'text-rowan' : 'text-soft'}">
-  {fault || 'What refers to it follows when you rename it.'}
+  {fault || 'References follow when you rename it.'}
 </p>

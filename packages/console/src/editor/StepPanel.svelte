@@ -83,6 +83,6 @@ function change(next: JsonObject, name: string) {
 <LinksEditor {editor} {step} />
 <StepExtras {editor} {step} />
 {#if output !== undefined}
-  <h2 class="mb-1">What came out last time</h2>
-  <div class="rounded-md bg-sunk p-3 text-sm"><Value value={output} name="last result" /></div>
+  <h2 class="mb-1">Last output</h2>
+  <div class="rounded-md bg-sunk p-3 text-sm"><Value value={output} name="last output" /></div>
 {/if}

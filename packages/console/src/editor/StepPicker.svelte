@@ -47,7 +47,7 @@ function pressed(event: KeyboardEvent) {
   <input
     id="{uid}-search"
     class="field mb-3"
-    placeholder="What should it do?"
+    placeholder="Step kind"
     bind:value={text}
     oninput={() => (at = 0)}
     onkeydown={pressed}
@@ -80,5 +80,5 @@ function pressed(event: KeyboardEvent) {
       </li>
     {/each}
   </ul>
-  {#if shown.length === 0}<p class="text-soft">No step kind speaks of “{text}”. Try another word.</p>{/if}
+  {#if shown.length === 0}<p class="text-soft">No step kind matches “{text}”.</p>{/if}
 </Window>

@@ -22,7 +22,7 @@ let { data }: { data: Data } = $props();
     type="target"
     position={Position.Top}
     class="handle"
-    aria-label="Input of section {data.heading}"
+    aria-label="Input of group {data.heading}"
     isConnectable={false}
   />{/if}
 <div class={data.folded ? 'step-card border-line' : 'stretch'}>
@@ -31,7 +31,7 @@ let { data }: { data: Data } = $props();
       type="button"
       class="icon-button nodrag nopan"
       aria-expanded={!data.folded}
-      aria-label="{data.folded ? 'Unfold' : 'Fold'} {data.heading}"
+      aria-label="{data.folded ? 'Expand' : 'Collapse'} {data.heading}"
       onclick={data.fold}
     >
       {#if data.folded}<ChevronRight size={18} aria-hidden="true" />{:else}<ChevronDown
@@ -41,7 +41,7 @@ let { data }: { data: Data } = $props();
     </button>
     <input
       class="stretch-heading nodrag nopan"
-      aria-label="Heading of the stretch {data.heading}"
+      aria-label="Name of the group {data.heading}"
       value={data.heading}
       onchange={(event) => data.rename(event.currentTarget.value)}
     />
@@ -61,7 +61,7 @@ let { data }: { data: Data } = $props();
     id="plain"
     position={Position.Bottom}
     class="handle handle-plain"
-    aria-label="Output of section {data.heading}"
+    aria-label="Output of group {data.heading}"
     isConnectable={false}
   />
 {/if}

@@ -9,17 +9,17 @@ let { trial }: { trial: Trial } = $props();
 
 <div class="mt-3" aria-live="polite">
   {#if trial.listening}
-    <p class="busy mb-2">Waiting for the next call, hook or message. The canvas follows it.</p>
+    <p class="busy mb-2">Waiting for the next call, webhook or message. The canvas follows it.</p>
     <button type="button" class="button button-small" onclick={() => trial.listen(false)}>Stop waiting</button>
   {:else}
     <button type="button" class="button button-small" onclick={() => trial.listen(true)}>
-      <Ear size={15} aria-hidden="true" /> Wait for the next real one
+      <Ear size={15} aria-hidden="true" /> Wait for the next live run
     </button>
     {#if trial.caught}
       <p class="mt-2 text-sm text-soft">
-        Followed <a class="link" href="/runs/{trial.caught.id}">the one of <When at={trial.caught.startedAt} /></a>
+        Following <a class="link" href="/runs/{trial.caught.id}">the run of <When at={trial.caught.startedAt} /></a>
         for
-        {trial.caught.caller}; its input is kept above.
+        {trial.caught.caller}; its input is saved above.
       </p>
     {/if}
   {/if}

@@ -20,13 +20,13 @@ const told = $derived(
 <div class="mt-4 space-y-2">
   {#if trial.waiting.length > 0}
     <div class="rounded-md bg-ochre-wash p-3">
-      <p class="mb-2 font-medium text-ochre">Waits before {trial.waiting.map(words).join(', ')}</p>
+      <p class="mb-2 font-medium text-ochre">Paused before {trial.waiting.map(words).join(', ')}</p>
       <div class="flex gap-2">
         <button type="button" class="button button-main" onclick={() => void trial.goOn(true)}>
-          <Play size={15} aria-hidden="true" /> Go on
+          <Play size={15} aria-hidden="true" /> Continue
         </button>
         <button type="button" class="button" onclick={() => void trial.goOn(false)}>
-          <Square size={15} aria-hidden="true" /> Stop here
+          <Square size={15} aria-hidden="true" /> Stop
         </button>
       </div>
     </div>
@@ -38,11 +38,11 @@ const told = $derived(
     {:else}
       <State state={outcome.state} />
       {#if outcome.waitsFor}
-        <p>{outcome.waitsFor.what}. <a class="link" href="/approvals">See what waits</a></p>
+        <p>{outcome.waitsFor.what}. <a class="link" href="/approvals">View pending approval</a></p>
       {:else}
         <Value value={outcome.result} name="result" />
       {/if}
     {/if}
-    <p><a class="link" href="/runs/{outcome.run}">See what each step did</a></p>
+    <p><a class="link" href="/runs/{outcome.run}">View steps</a></p>
   {/if}
 </div>

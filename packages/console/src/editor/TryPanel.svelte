@@ -46,7 +46,7 @@ function runLive() {
   />
   {#if trial.held.length > 0}
     <p class="mb-3 rounded-md bg-ochre-wash px-3 py-2 text-sm text-ochre">
-      {plural(trial.held.length, 'step')} will use a held result: {trial.held.map(words).join(', ')}.
+      {plural(trial.held.length, 'step')} uses stubbed results: {trial.held.map(words).join(', ')}.
     </p>
   {/if}
   <TryButtons

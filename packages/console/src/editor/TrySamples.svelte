@@ -21,17 +21,17 @@ async function keep() {
 </script>
 
 {#if trial.samples.length > 0}
-  <label class="label" for="{uid}-kept">Kept inputs</label>
+  <label class="label" for="{uid}-kept">Saved inputs</label>
   <div class="mb-3 flex gap-2">
     <select id="{uid}-kept" class="field" bind:value={chosen} onchange={take}>
-      <option value="">take one over …</option>
+      <option value="">choose one …</option>
       {#each trial.samples as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
     </select>
     {#if chosen}
       <button
         type="button"
         class="icon-button"
-        aria-label="Remove the kept input {chosen}"
+        aria-label="Remove saved input {chosen}"
         onclick={() => void trial.forget(chosen).then(() => (chosen = ''))}
         ><Trash size={16} aria-hidden="true" /></button
       >
@@ -46,8 +46,8 @@ async function keep() {
       void keep();
     }}
   >
-    <label class="sr-only" for="{uid}-sample">Name to keep this input under</label>
-    <input id="{uid}-sample" class="field py-1" placeholder="keep this input as …" bind:value={name} required />
-    <button class="button button-small">Keep</button>
+    <label class="sr-only" for="{uid}-sample">Name of the saved input</label>
+    <input id="{uid}-sample" class="field py-1" placeholder="save this input as …" bind:value={name} required />
+    <button class="button button-small">Save</button>
   </form>
 {/if}

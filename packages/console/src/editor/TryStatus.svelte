@@ -8,9 +8,9 @@ import { brief, words } from '../state/format.js';
  */
 let { outcome, waiting = [] }: { outcome: Outcome | null; waiting?: string[] } = $props();
 const sentence = $derived.by(() => {
-  if (waiting.length > 0) return `Waits before ${waiting.map(words).join(', ')}.`;
+  if (waiting.length > 0) return `Paused before ${waiting.map(words).join(', ')}.`;
   if (!outcome || outcome.error) return '';
-  if (outcome.waitsFor) return `The run waits: ${outcome.waitsFor.what}.`;
+  if (outcome.waitsFor) return `The run is waiting: ${outcome.waitsFor.what}.`;
   return `The run is ${outcome.state}. Result: ${brief(outcome.result, 200)}`;
 });
 </script>

@@ -46,5 +46,5 @@ function save() {
     onChange={(next) => (given = next)}
   />
   {#if problem}<div class="mb-4"><Problem {problem} /></div>{/if}
-  <button class="button button-main" disabled={busy}>{busy ? 'Saving …' : settings ? 'Save' : 'Open it'}</button>
+  <button class="button button-main" disabled={busy}>{busy ? 'Saving …' : settings ? 'Save' : 'Open'}</button>
 </form>

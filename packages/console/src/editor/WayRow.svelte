@@ -23,18 +23,18 @@ interface Props {
 /** One way in: how it is reached, switched, changed, copied and removed. */
 let { flow, way, label, onSecret }: Props = $props();
 let isEditing = $state(false);
-const change = new Action((on: boolean) => api.changeEntry({ id: way.id, body: { on } }));
+const change = new Action((on: boolean) => api.updateEntry({ id: way.id, body: { on } }));
 const copy = new Action(async () => onSecret((await api.copyEntry({ id: way.id, body: {} })).newSecret));
 const save = new Action(async (settings: EntrySettings, path: string | undefined) => {
-  await api.changeEntry({ id: way.id, body: { settings, ...(path && { path }) } });
+  await api.updateEntry({ id: way.id, body: { settings, ...(path && { path }) } });
   isEditing = false;
 });
 const problem = $derived(change.problem ?? copy.problem);
 
-const GUARDS = { open: 'open to everybody', key: 'needs an access key', signature: 'must be signed' };
+const GUARDS = { open: 'no authentication', key: 'requires an access key', signature: 'requires a signature' };
 function say({ settings, nextAt }: WayIn): string {
   if (settings.kind === 'hook') {
-    const answers = settings.answer === 'run' ? 'the id of the run' : 'the result';
+    const answers = settings.answer === 'run' ? 'the run ID' : 'the result';
     return `${settings.methods.join(', ')}; ${GUARDS[settings.guard]}; answers with ${answers}`;
   }
   if (settings.kind !== 'schedule') return '';
@@ -45,27 +45,27 @@ function say({ settings, nextAt }: WayIn): string {
 <div class="flex flex-wrap items-center justify-between gap-3">
   <h2>
     {label}
-    {#if !way.on}<State state="cancelled" label="off" />{/if}
+    {#if !way.on}<State state="cancelled" label="disabled" />{/if}
   </h2>
   <div class="flex gap-2">
     <button type="button" class="button py-1" aria-pressed={way.on} onclick={() => void change.run(!way.on)}>
-      {way.on ? 'Switch off' : 'Switch on'}
+      {way.on ? 'Disable' : 'Enable'}
     </button>
     <button type="button" class="button py-1" onclick={() => (isEditing = !isEditing)} aria-expanded={isEditing}>
-      Change
+      Edit
     </button>
     <button
       type="button"
       class="button py-1"
-      aria-label="Copy this {label}"
-      title="Copy; the copy is off until you switch it on"
+      aria-label="Copy {label}"
+      title="Copy; the copy is disabled until you enable it"
       disabled={copy.busy}
       onclick={() => void copy.run()}><Copy size={15} aria-hidden="true" /></button
     >
     <button
       type="button"
       class="button py-1"
-      aria-label="Remove this {label}"
+      aria-label="Remove {label}"
       onclick={() => void removing.remove('entry', way.id, undefined, label)}
       ><Trash size={15} aria-hidden="true" /></button
     >
@@ -77,7 +77,7 @@ function say({ settings, nextAt }: WayIn): string {
 {#if way.url}
   <div class="mt-2"><Code text={way.url} label="address" /></div>
   {#if way.settings.kind !== 'hook'}
-    <p class="mt-1"><a class="link" href={way.url} target="_blank" rel="noopener">Open it</a></p>
+    <p class="mt-1"><a class="link" href={way.url} target="_blank" rel="noopener">Open</a></p>
   {/if}
 {/if}
 {#if problem}<div class="mt-3"><Problem {problem} /></div>{/if}

@@ -13,17 +13,17 @@ const ways = new Resource(() => api.listEntries({ query: { flow: flow.name } }),
 let kind = $state<EntrySettings['kind'] | null>(null);
 let secret = $state<string | null>(null);
 const KINDS = [
-  { value: 'hook', label: 'Web hook', about: 'Another program calls an address.' },
+  { value: 'hook', label: 'Webhook', about: 'Another program calls an address.' },
   { value: 'form', label: 'Form page', about: 'People fill in its inputs.' },
-  { value: 'chat', label: 'Chat page', about: 'People talk to it. It needs an input “message”.' },
-  { value: 'schedule', label: 'Schedule', about: 'It begins by itself at set times.' },
+  { value: 'chat', label: 'Chat page', about: 'People chat with it. Requires an input “message”.' },
+  { value: 'schedule', label: 'Schedule', about: 'Runs at scheduled times.' },
 ] as const;
 const NAMES = Object.fromEntries(KINDS.map((one) => [one.value, one.label])) as Record<
   EntrySettings['kind'],
   string
 >;
 const add = new Action(async (settings: EntrySettings, path: string | undefined) => {
-  const made = await api.addEntry({ body: { flow: flow.name, settings, ...(path && { path }) } });
+  const made = await api.createEntry({ body: { flow: flow.name, settings, ...(path && { path }) } });
   secret = made.newSecret;
   kind = null;
 });
@@ -31,7 +31,7 @@ const add = new Action(async (settings: EntrySettings, path: string | undefined)
 
 {#if flow.revision === null}
   <p class="mb-4 rounded-md bg-ochre-wash px-4 py-2 text-ochre">
-    The flow is not published yet. What comes in here reaches the live revision: publish it first.
+    The flow is not published. Entry points use the live revision: publish it first.
   </p>
 {/if}
 <Loaded from={ways}>
@@ -41,21 +41,21 @@ const add = new Action(async (settings: EntrySettings, path: string | undefined)
         <li class="panel">
           <WayRow {flow} {way} label={NAMES[way.settings.kind]} onSecret={(made) => (secret = made)} />
         </li>
-      {:else}<li class="text-soft">No way in besides tools and by hand yet.</li>{/each}
+      {:else}<li class="text-soft">No entry points yet, except tools and manual runs.</li>{/each}
     </ul>
   {/snippet}
 </Loaded>
 {#if secret}
   <div class="panel mb-6">
-    <h2>The secret to sign with</h2>
+    <h2>Signing secret</h2>
     <p class="mb-2 text-sm text-soft">
-      It is shown this once. Sign “ID.TIMESTAMP.BODY” with HMAC-SHA256, as the Standard Webhooks specification says.
+      Shown only once. Sign “ID.TIMESTAMP.BODY” with HMAC-SHA256, according to the Standard Webhooks specification.
     </p>
     <Code text={secret} label="secret" />
   </div>
 {/if}
-<section class="panel" aria-label="Open another way in">
-  <h2 class="mb-3">Open another way in</h2>
+<section class="panel" aria-label="Add entry point">
+  <h2 class="mb-3">Add entry point</h2>
   <div class="mb-4 grid gap-2 sm:grid-cols-2 lg:grid-cols-4">
     {#each KINDS as one (one.value)}
       <button

@@ -31,7 +31,7 @@ function withInput(document: FlowDocument, name: string, schema: JsonObject): Fl
   return name in properties(document) ? document : putInput(document, name, schema, true);
 }
 const withMessage = (document: FlowDocument) =>
-  withInput(document, 'message', { type: 'string', description: 'What is asked' });
+  withInput(document, 'message', { type: 'string', description: 'Message to answer' });
 
 const BEGINNINGS: Record<string, (document: FlowDocument, facts: Facts, after?: string) => Beginning> = {
   agent: (document, { models }) => ({
@@ -60,7 +60,7 @@ const BEGINNINGS: Record<string, (document: FlowDocument, facts: Facts, after?: 
       document: withInput(document, 'items', {
         type: 'array',
         items: { type: 'string' },
-        description: 'What is gone through',
+        description: 'List to process',
       }),
     };
   },

@@ -43,7 +43,7 @@ export function nodesOf(trail: Trail, all: readonly StepCard[], look: Look): Nod
       selectable: false,
       zIndex: -1,
       data: stretch(one, false),
-      ariaLabel: `Stretch ${one.heading}`,
+      ariaLabel: `Group ${one.heading}`,
     }),
   );
   const folded = trail.folded.map(
@@ -52,7 +52,7 @@ export function nodesOf(trail: Trail, all: readonly StepCard[], look: Look): Nod
       type: 'stretch',
       position: at(FOLDED + one.heading),
       data: stretch(one, true),
-      ariaLabel: `Stretch ${one.heading}, folded`,
+      ariaLabel: `Group ${one.heading}, collapsed`,
     }),
   );
   const cards = trail.cards.flatMap(({ name }) => now.get(name) ?? []);
@@ -100,7 +100,7 @@ export function edgesOf(
       data: { ...link, add: () => add(link) },
       markerEnd: { type: MarkerType.ArrowClosed, color: 'var(--soft)' },
       style: went(link) ? 'stroke: var(--spruce); stroke-width: 2.5' : 'stroke-width: 1.5',
-      ariaLabel: `${link.from} ${link.branch ? `on ${link.branch} ` : ''}leads to ${link.to}`,
+      ariaLabel: `Link from ${link.from} ${link.branch ? `on ${link.branch} ` : ''}to ${link.to}`,
     }),
   );
 }

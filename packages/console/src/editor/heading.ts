@@ -10,7 +10,7 @@ export function askHeading(editor: Editor): void {
     return;
   }
   const taken = new Set(Object.values(editor.steps).map((step) => step.under));
-  let heading = 'New stretch';
-  for (let count = 2; taken.has(heading); count++) heading = `New stretch ${count}`;
+  let heading = 'New group';
+  for (let count = 2; taken.has(heading); count++) heading = `New group ${count}`;
   editor.gather(names, heading);
 }

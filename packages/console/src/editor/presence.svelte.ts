@@ -20,7 +20,7 @@ export class Presence {
 
   async #say(): Promise<void> {
     if (document.visibilityState === 'hidden') return;
-    const here = await api.beHere({ name: this.flow, body: { page: this.#page } }).catch(() => null);
+    const here = await api.reportPresence({ name: this.flow, body: { page: this.#page } }).catch(() => null);
     if (!here) return;
     this.others = here.others;
     this.elsewhere = here.elsewhere;

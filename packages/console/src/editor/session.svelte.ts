@@ -179,12 +179,12 @@ export class Editor extends Draft {
     try {
       read = readValue(text);
     } catch (error) {
-      return `What was pasted is not a flow: ${(error as Error).message.split('\n')[0]}`;
+      return `The pasted text is not a flow: ${(error as Error).message.split('\n')[0]}`;
     }
     const steps = isObject(read) ? (isObject(read.steps) ? read.steps : read) : {};
     const sound = Object.values(steps as JsonObject).filter((step) => isObject(step) && typeof step.kind === 'string');
     if (sound.length === 0 || sound.length < Object.keys(steps).length)
-      return 'What was pasted holds no steps. Copy steps, or a flow document, and paste again.';
+      return 'The pasted text has no steps. Copy steps, or a flow document, and paste again.';
     const { document, names } = takeIn(this.document, this.place, steps as never);
     this.apply(document);
     this.select(names);

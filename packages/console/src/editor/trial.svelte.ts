@@ -2,7 +2,7 @@ import type { Outcome, ProblemDetails, RunSummary } from '@pindro/contract/light
 import { humanDuration, isObject, type Json, type JsonObject, type LiveEvent } from '@pindro/core/browser';
 import { api, problemOf } from '../state/api.js';
 import { notices } from '../state/notices.svelte.js';
-import { putBack } from '../state/removing.svelte.js';
+import { restoreRemoved } from '../state/removing.svelte.js';
 import type { Editor } from './session.svelte.js';
 
 export interface StepState {
@@ -74,7 +74,7 @@ export class Trial {
     if (!only) this.states = new Map();
     try {
       await this.editor.save();
-      for await (const event of api.tryOut({ name: this.#name, body: { ...body, exact: true } as never })) {
+      for await (const event of api.runDraftTrial({ name: this.#name, body: { ...body, exact: true } as never })) {
         if (event.type === 'live') this.#take(event.run, event.live as unknown as LiveEvent);
         if (event.type === 'outcome') {
           this.outcome = event.outcome;
@@ -152,7 +152,7 @@ export class Trial {
     if (this.lastRun === null) return;
     const run = this.lastRun;
     this.waiting = [];
-    await api.stepOn({ id: run, body: { go } }).catch((error) => {
+    await api.continueRun({ id: run, body: { go } }).catch((error) => {
       this.problem = problemOf(error);
     });
   }
@@ -184,20 +184,20 @@ export class Trial {
 
   hold = async (step: string): Promise<void> => {
     if (this.lastRun === null) return;
-    await api.holdStep({ name: this.#name, step, body: { run: this.lastRun } }).then(
+    await api.stubStep({ name: this.#name, step, body: { run: this.lastRun } }).then(
       () => void (this.held = [...this.held, step]),
       (error) => void (this.problem = problemOf(error)),
     );
   };
   release = async (step: string): Promise<void> => {
-    await api.releaseStep({ name: this.#name, step }).then(
+    await api.removeStub({ name: this.#name, step }).then(
       () => void (this.held = this.held.filter((one) => one !== step)),
       (error) => void (this.problem = problemOf(error)),
     );
   };
   async keep(name: string): Promise<void> {
     try {
-      await api.keepSample({ name: this.#name, body: { name, input: this.input as never } });
+      await api.saveSample({ name: this.#name, body: { name, input: this.input as never } });
     } catch (error) {
       this.problem = problemOf(error);
       return;
@@ -208,8 +208,8 @@ export class Trial {
     try {
       const { removal } = await api.removeSample({ name: this.#name, sample: name });
       this.samples = this.samples.filter((one) => one.name !== name);
-      const { label, run } = putBack(removal.id);
-      notices.tell(`Removed kept input ${name}.`, { action: { label, run: () => run().then(() => this.load()) } });
+      const { label, run } = restoreRemoved(removal.id);
+      notices.tell(`Removed saved input ${name}.`, { action: { label, run: () => run().then(() => this.load()) } });
     } catch (error) {
       this.problem = problemOf(error);
     }

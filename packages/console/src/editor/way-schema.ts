@@ -12,19 +12,19 @@ const choice = (title: string, words: { [value: string]: string }, more: JsonSch
 });
 /** How a form ends for one outcome: a text, or another address. */
 const ending = (title: string): JsonSchema => ({
-  ...{ type: 'object', title, description: 'A text, or an address to redirect to' },
+  ...{ type: 'object', title, description: 'Text, or an address to redirect to' },
   properties: {
-    message: text('Text', { form: 'long', description: '“${ input.name }” and “${ error.message }” are filled in' }),
+    message: text('Text', { form: 'long', description: '“${ input.name }” and “${ error.message }” are replaced' }),
     address: text('Redirect to'),
   },
 });
-const path = text('Its own part of the address');
+const path = text('Last part of the address');
 const perMinute: JsonSchema = {
-  ...{ type: 'integer', minimum: 1, maximum: 6000, default: 60, title: 'Calls a minute' },
-  description: 'At most so many',
+  ...{ type: 'integer', minimum: 1, maximum: 6000, default: 60, title: 'Rate limit' },
+  description: 'Maximum calls per minute',
 };
-const bodyLimit = text('The largest message', {
-  ...{ default: '1MiB', common: false, description: 'What is taken, such as 512KiB or 4MiB' },
+const bodyLimit = text('Maximum body size', {
+  ...{ default: '1MiB', common: false, description: 'Such as 512KiB or 4MiB' },
 });
 
 /** What each way in takes, as a form. The form of a page depends on what follows it. */
@@ -34,10 +34,10 @@ const FORMS: Record<Kind, (given: JsonObject, input: JsonSchema) => Properties> 
     methods: {
       ...{ type: 'array', uniqueItems: true, title: 'Methods', common: true, default: ['POST'] },
       items: { enum: ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] },
-      description: 'How it may be called',
+      description: 'HTTP methods it accepts',
     },
-    guard: choice('Who may call', {
-      ...{ key: 'who has an access key', signature: 'who signs with the secret', open: 'everybody' },
+    guard: choice('Authentication', {
+      ...{ key: 'access key', signature: 'signature with the secret', open: 'everybody' },
     }),
     answer: choice('Response', {
       result: 'the result as JSON',
@@ -45,53 +45,53 @@ const FORMS: Record<Kind, (given: JsonObject, input: JsonSchema) => Properties> 
       response: 'the status, headers and body in the result',
     }),
     origins: {
-      ...{ type: 'array', items: { type: 'string' }, title: 'Pages that may call it from a browser' },
-      description: 'By origin, such as https://huts.example',
+      ...{ type: 'array', items: { type: 'string' }, title: 'Allowed origins' },
+      description: 'Origins of pages that may call it from a browser, such as https://huts.example',
     },
     perMinute,
     bodyLimit,
   }),
   form: (given) => ({
     path,
-    title: text('Title', { description: "The flow's title if left out" }),
-    about: text('What stands above the form', { form: 'long' }),
-    button: text('Words on the button', { default: 'Send', common: false }),
-    after: choice('After it was sent', { message: 'a message', address: 'another address', form: 'another form' }),
+    title: text('Title', { description: "The flow's title by default" }),
+    about: text('Heading of the form', { form: 'long' }),
+    button: text('Button text', { default: 'Send', common: false }),
+    after: choice('After submission', { message: 'a message', address: 'another address', form: 'another form' }),
     ...((given.after ?? 'message') === 'message'
       ? {
           message: text('The message', {
-            ...{ default: 'Thank you. It has arrived.', form: 'long' },
-            description: '“${ result }” is filled in',
+            ...{ default: 'Thank you. Your message has been received.', form: 'long' },
+            description: '“${ result }” is replaced',
           }),
         }
-      : { address: text(given.after === 'form' ? 'Name of the next form' : 'The address') }),
+      : { address: text(given.after === 'form' ? 'Name of the next form' : 'Address') }),
     waiting: ending('While the run waits'),
-    refused: ending('When the flow or a person refuses'),
-    failed: ending('When the run fails'),
+    refused: ending('If the flow stops or a person rejects'),
+    failed: ending('If the run fails'),
     choices: {
       ...{ type: 'boolean', default: true, title: 'Offer values' },
-      description: 'Inputs with "x-values" offer their values to everybody who opens the form',
+      description: 'Inputs with "x-values" show their values to everybody who opens the form',
     },
     perMinute,
     bodyLimit,
   }),
   chat: () => ({
     path,
-    title: text('Title', { description: "The flow's title if left out" }),
-    greeting: text('What it says first', { default: 'Hello. What can I do for you?', form: 'long' }),
+    title: text('Title', { description: "The flow's title by default" }),
+    greeting: text('Greeting', { default: 'Hello. How can I help you?', form: 'long' }),
     perMinute,
   }),
   schedule: (_, input) => ({
-    cron: text('When', {
+    cron: text('Cron expression', {
       description: 'Minute, hour, day of month, month, day of week. “0 6 * * 1” is Mondays at six.',
     }),
-    zone: text('Time zone', { common: false, description: "The workspace's if left out" }),
-    missed: choice('Times missed while Pindro was down', { skip: 'are left out', once: 'are made up for, once' }),
-    overlap: choice('When the last run is still under way', {
-      ...{ skip: 'the new one is left out', wait: 'the new one waits', allow: 'both run' },
+    zone: text('Time zone', { common: false, description: "The workspace's by default" }),
+    missed: choice('Missed runs while Pindro was not running', { skip: 'skip', once: 'run once' }),
+    overlap: choice('If the previous run is still running', {
+      ...{ skip: 'skip the new run', wait: 'queue the new run', allow: 'run both' },
     }),
     ...(Object.keys(isObject(input.properties) ? input.properties : {}).length > 0 && {
-      input: { ...input, title: 'What it gives the flow', common: true },
+      input: { ...input, title: 'Input of each run', common: true },
     }),
   }),
 };

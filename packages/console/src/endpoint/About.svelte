@@ -22,7 +22,7 @@ let given = $state({
 function limitOf({ document }: EndpointDetail): string {
   return isObject(document) && typeof document.body_limit === 'string' ? document.body_limit : '1MiB';
 }
-const save = new Action(() => api.changeEndpoint({ name: endpoint.name, body: given }));
+const save = new Action(() => api.updateEndpoint({ name: endpoint.name, body: given }));
 </script>
 
 <form
@@ -40,25 +40,25 @@ const save = new Action(() => api.changeEndpoint({ name: endpoint.name, body: gi
     />
   </div>
   <div>
-    <label class="label" for="{uid}-description">What it is for, for the people who choose it</label><textarea
+    <label class="label" for="{uid}-description">Description for people</label><textarea
       id="{uid}-description"
       class="field"
       rows="2"
       bind:value={given.description}></textarea>
   </div>
   <div>
-    <label class="label" for="{uid}-instructions">What the connecting model is told first</label><textarea
+    <label class="label" for="{uid}-instructions">Instructions for the connecting model</label><textarea
       id="{uid}-instructions"
       class="field"
       rows="3"
       bind:value={given.instructions}></textarea>
-    <p class="text-sm text-soft">Rules that hold for all tools belong here, and not into each description.</p>
+    <p class="text-sm text-soft">Put rules for all tools here, not into each description.</p>
   </div>
-  <IconField label="Picture, for people" value={given.icon || null} change={(icon) => (given.icon = icon)} />
+  <IconField label="Icon" value={given.icon || null} change={(icon) => (given.icon = icon)} />
   <fieldset>
-    <legend class="label">Who may use it</legend>
+    <legend class="label">Access</legend>
     <label class="flex items-baseline gap-2"
-      ><input type="radio" bind:group={given.access} value="keys" /> Holders of a key that opens it</label
+      ><input type="radio" bind:group={given.access} value="keys" /> Holders of a key for it</label
     >
     <label class="flex items-baseline gap-2"
       ><input type="radio" bind:group={given.access} value="open" /> Anybody who reaches its address</label
@@ -67,21 +67,21 @@ const save = new Action(() => api.changeEndpoint({ name: endpoint.name, body: gi
         class="mt-2 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan"
         role="note"
       >
-        <strong>Every tool on it can then be called without a key</strong>, on nobody's behalf. It answers only on
+        <strong>Every tool on it can then be called without a key</strong>, without a caller. It answers only on
         this machine, unless the service was started with --open-to-all.
       </p>{/if}
   </fieldset>
   <div>
-    <label class="label" for="{uid}-limit">The largest message taken from a client</label><input
+    <label class="label" for="{uid}-limit">Maximum size of a client message</label><input
       id="{uid}-limit"
       class="field w-40"
       bind:value={given.bodyLimit}
       required
     />
-    <p class="text-sm text-soft">Such as 512KiB or 4MiB. A tool that takes files or long texts needs more.</p>
+    <p class="text-sm text-soft">Such as 512KiB or 4MiB. Tools that accept files or long texts need more.</p>
   </div>
   {#if endpoint.formerly.length > 0}
-    <p class="hint">It still answers at its former addresses too: {endpoint.formerly.join(', ')}.</p>
+    <p class="hint">Former addresses that still work: {endpoint.formerly.join(', ')}.</p>
   {/if}
   {#if save.problem}<Problem problem={save.problem} />{/if}
   <p class="flex items-center gap-3">

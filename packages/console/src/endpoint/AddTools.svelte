@@ -33,7 +33,7 @@ const put = new Action(async () => {
     ]);
   const whole = chosen.filter((id) => id.startsWith('whole ')).map((id) => [id.slice(6), {}]);
   const body = { tools: Object.fromEntries(tools), servers: Object.fromEntries(whole) };
-  await api.putTools({ name: endpoint.name, body });
+  await api.addTools({ name: endpoint.name, body });
   open = false;
 });
 const toggle = (id: string) =>
@@ -42,15 +42,15 @@ const toggle = (id: string) =>
 
 <Window
   bind:open
-  title="Put tools on {endpoint.title}"
-  about="Only what you choose is exposed. A flow may stand on several endpoints under different names."
+  title="Add tools {endpoint.title}"
+  about="Only what you choose is exposed. A flow can be on several endpoints under different names."
 >
   <ToolPicker
     {choices}
     only={({ from }) => from !== 'endpoint'}
     isOn={({ id }) => chosen.includes(id)}
     onToggle={({ id }) => toggle(id)}
-    cannot={(choice) => (taken.has(targetOf(choice)) ? 'on it already' : null)}
+    cannot={(choice) => (taken.has(targetOf(choice)) ? 'already added' : null)}
   />
   {#if wholes.length > 0}
     <ul class="mt-3 space-y-1" aria-label="Whole servers">
@@ -63,8 +63,8 @@ const toggle = (id: string) =>
               checked={chosen.includes(`whole ${server.name}`)}
               onchange={() => toggle(`whole ${server.name}`)}
             /><span
-              ><span class="font-semibold">Everything of {server.name}</span><span class="block text-sm text-soft"
-                >All {server.tools} tools it has, and whatever it adds later, without a look from you.</span
+              ><span class="font-semibold">All tools of {server.name}</span><span class="block text-sm text-soft"
+                >All {server.tools} present tools, and future ones without review.</span
               ></span
             ></label
           >
@@ -78,6 +78,6 @@ const toggle = (id: string) =>
     class="button button-main mt-4"
     disabled={put.busy || chosen.length === 0}
     onclick={() => void put.run()}
-    ><Plus size={16} aria-hidden="true" /> {put.busy ? 'Putting …' : `Put ${chosen.length || ''} on it`}</button
+    ><Plus size={16} aria-hidden="true" /> {put.busy ? 'Putting …' : `Add ${chosen.length || ''}`}</button
   >
 </Window>

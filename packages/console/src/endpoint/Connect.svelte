@@ -36,8 +36,8 @@ const DOTS: Record<string, string> = {
 
 {#if endpoint.access === 'open'}
   <p class="mb-4 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan" role="note">
-    <strong>This endpoint is open.</strong> Whoever reaches its address may call its tools, without a key. It answers
-    only on this machine, unless the service was started with --open-to-all.
+    <strong>This endpoint is open.</strong> Whoever reaches its address may call its tools without a key. It answers only
+    on this machine, unless the service was started with --open-to-all.
   </p>
 {/if}
 <section class="mb-8">
@@ -51,33 +51,32 @@ const DOTS: Record<string, string> = {
       }}
     >
       <div>
-        <label class="label" for="{uid}-caller">Make a key for</label><input
+        <label class="label" for="{uid}-caller">Issue a key for</label><input
           id="{uid}-caller"
           class="field"
           bind:value={caller}
           required
-          placeholder="who connects"
+          placeholder="name of the client or person"
         />
       </div>
-      <button class="button button-main" disabled={issue.busy}>Make a key</button>
-      <a class="link py-1.5" href="/endpoints/{endpoint.name}?view=keys">Limit what a key may do</a>
+      <button class="button button-main" disabled={issue.busy}>Issue key</button>
+      <a class="link py-1.5" href="/endpoints/{endpoint.name}?view=keys">Restrict the key</a>
     </form>
   {/if}
   {#if issue.problem}<div class="mb-4"><Problem problem={issue.problem} /></div>{/if}
   {#if issue.result}<p class="mb-1 font-medium">
-      Key for {issue.result.summary.caller}. It can be copied now and never again; it stands in the settings below
-      already.
+      Key for {issue.result.summary.caller}. Copy it now; it is not shown again. The settings below contain it.
     </p>
     <div class="mb-4"><Code text={issue.result.key} label="key" secret={key} /></div>{/if}
   {#if settings.length > 0}<Settings {settings} secret={key} />{/if}
 </section>
 <section class="mb-8">
-  <h2 class="mb-2">Who connects</h2>
+  <h2 class="mb-2">Connected clients</h2>
   <div aria-live="polite">
     {#if endpoint.clients.length === 0}<p class="busy">
         {lately.value?.happened.some(({ kind }) => kind === 'connected')
-          ? 'No client is connected now. The next one'
-          : 'Waiting for the first client. It'} shows up here at once.
+          ? 'No client is connected. The next one'
+          : 'Waiting for the first client. It'} appears here immediately.
       </p>{/if}
     {#each endpoint.clients as client (client.since + client.name)}<p>
         <State state="running" label="connected" />
@@ -86,7 +85,7 @@ const DOTS: Record<string, string> = {
       </p>{/each}
   </div>
   {#if (lately.value?.happened.length ?? 0) > 0}
-    <ol class="mt-3 space-y-1.5 border-l-2 border-line pl-4" aria-label="What happened lately">
+    <ol class="mt-3 space-y-1.5 border-l-2 border-line pl-4" aria-label="Recent activity">
       {#each lately.value!.happened.slice(0, 12) as line, index (index + line.at)}
         <li class="grid grid-cols-[5.5rem_6rem_1fr] items-baseline gap-x-2">
           <span class="text-sm text-soft tabular-nums"><When at={line.at} /></span><span
@@ -96,7 +95,7 @@ const DOTS: Record<string, string> = {
             /></span
           ><span class="min-w-0 wrap-anywhere"
             >{line.text}{#if line.run}{' '}<a class="link text-sm whitespace-nowrap" href="/runs/{line.run}"
-                >See the run</a
+                >View run</a
               >{/if}</span
           >
         </li>

@@ -39,7 +39,7 @@ function read(file: File | undefined) {
       /></label
     >
     {#if value}<button type="button" class="link" onclick={() => change('')}
-        >Take it away<span class="sr-only">: {label}</span></button
+        >Remove<span class="sr-only">: {label}</span></button
       >{/if}
   </div>
 </div>

@@ -25,13 +25,13 @@ const schema = $derived(
 </script>
 
 {#if endpoint.keyList.length === 0 && !ring.made}
-  <Empty title="No key opens it yet">
-    Make one below, or with <code class="chip">pindro key issue NAME --endpoint {endpoint.name}</code>.
+  <Empty title="No keys for this endpoint">
+    Issue one below, or with <code class="chip">pindro key issue NAME --endpoint {endpoint.name}</code>.
   </Empty>
 {:else}
   <KeyRows keys={endpoint.keyList} {ring} />
 {/if}
 <section class="panel mt-6" aria-labelledby="new-key">
-  <h2 id="new-key" class="mb-3">A new key</h2>
+  <h2 id="new-key" class="mb-3">New key</h2>
   <MakeKey {ring} {schema} endpoint={endpoint.name} />
 </section>

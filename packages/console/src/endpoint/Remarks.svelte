@@ -3,11 +3,11 @@ import type { Remark } from '@pindro/contract/light';
 import State from '../parts/State.svelte';
 
 /** What is wrong with a list of tools, and what can be applied. */
-let { remarks, busy, apply }: { remarks: Remark[]; busy: boolean; apply: (id: string) => void } = $props();
+let { suggestions, busy, apply }: { suggestions: Remark[]; busy: boolean; apply: (id: string) => void } = $props();
 </script>
 
-<ul class="space-y-3" aria-label="Remarks">
-  {#each remarks as remark (remark.id)}
+<ul class="space-y-3" aria-label="Findings">
+  {#each suggestions as remark (remark.id)}
     <li class="panel border-l-4 {remark.weight === 'hurts' ? 'border-l-rowan' : 'border-l-ochre'}">
       <div class="flex flex-wrap items-baseline justify-between gap-2">
         <h3 class="font-semibold">{remark.title}</h3>
@@ -19,7 +19,7 @@ let { remarks, busy, apply }: { remarks: Remark[]; busy: boolean; apply: (id: st
           type="button"
           class="button mt-3 px-2 py-1 text-sm"
           disabled={busy}
-          onclick={() => apply(remark.id)}>Apply this<span class="sr-only">: {remark.title}</span></button
+          onclick={() => apply(remark.id)}>Apply<span class="sr-only">: {remark.title}</span></button
         >{/if}
     </li>
   {/each}

@@ -16,47 +16,45 @@ let { endpoint }: { endpoint: EndpointDetail } = $props();
 const uid = $props.id();
 const review = new Resource(() => api.reviewEndpoint({ name: endpoint.name }), ['endpoint', 'flow', 'server']);
 const models = new Resource(() => api.listModels(), ['model']);
-const apply = new Action(async (remarks?: string[]) => {
-  const applied = await api.applyRemarks({ name: endpoint.name, body: remarks ? { remarks } : {} });
+const apply = new Action(async (suggestions?: string[]) => {
+  const applied = await api.applyReview({ name: endpoint.name, body: suggestions ? { suggestions } : {} });
   await review.refresh();
   return applied;
 });
 let message = $state('');
 let model = $state('');
 const choose = new Action(() =>
-  api.chooseTool({ name: endpoint.name, body: { message, model: model || (models.value?.items[0]?.name ?? '') } }),
+  api.selectTool({ name: endpoint.name, body: { message, model: model || (models.value?.items[0]?.name ?? '') } }),
 );
-const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null).length;
+const mendable = (suggestions: Remark[]) => suggestions.filter(({ fix }) => fix !== null).length;
 </script>
 
 <Loaded from={review}>
-  {#snippet children({ remarks, tokens, sent })}
+  {#snippet children({ suggestions, tokens, sent })}
     <div class="mb-4 flex flex-wrap items-center gap-3">
       <h2>{plural(sent.length, 'tool')}, about {tokens} tokens</h2>
-      {#if mendable(remarks) > 0}<button
+      {#if mendable(suggestions) > 0}<button
           type="button"
           class="button button-main"
           disabled={apply.busy}
           onclick={() => void apply.run()}
-          ><Check size={16} aria-hidden="true" /> Apply {plural(mendable(remarks), 'proposal')}</button
+          ><Check size={16} aria-hidden="true" /> Apply {plural(mendable(suggestions), 'proposal')}</button
         >{/if}
     </div>
     {#if apply.problem}<div class="mb-4"><Problem problem={apply.problem} /></div>{/if}
     {#if apply.result}<p class="mb-4 text-spruce" role="status">
-        {plural(apply.result.applied.length, 'proposal')} applied. Clients that have these tools are told.
+        {plural(apply.result.applied.length, 'proposal')} applied. Clients that have these tools are notified.
       </p>{/if}
-    {#if remarks.length === 0}
-      <Empty title="Nothing to remark"
-        >Names, descriptions and arguments say what a model needs to choose and fill in.</Empty
-      >
+    {#if suggestions.length === 0}
+      <Empty title="No findings">Names, descriptions and arguments contain what a model needs.</Empty>
     {:else}
-      <div class="mb-8"><Remarks {remarks} busy={apply.busy} apply={(id) => void apply.run([id])} /></div>
+      <div class="mb-8"><Remarks {suggestions} busy={apply.busy} apply={(id) => void apply.run([id])} /></div>
     {/if}
     <section class="mb-8">
-      <h2 class="mb-1">Which tool would a model choose?</h2>
-      <p class="mb-3 text-soft">The model gets your sentence and the tools. Nothing is called.</p>
+      <h2 class="mb-1">Tool selection</h2>
+      <p class="mb-3 text-soft">The model receives your prompt and the tools. Nothing is called.</p>
       {#if (models.value?.items.length ?? 0) === 0}<p class="text-soft">
-          There is no model connection yet. <a class="link" href="/models">Make one</a>.
+          No model connections yet. <a class="link" href="/models">Add one</a>.
         </p>
       {:else}
         <form
@@ -67,7 +65,7 @@ const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null
           }}
         >
           <div class="min-w-64 grow">
-            <label class="label" for="{uid}-message">A sentence</label><input
+            <label class="label" for="{uid}-message">Prompt</label><input
               id="{uid}-message"
               class="field"
               bind:value={message}
@@ -91,8 +89,9 @@ const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null
           <div class="panel mt-3" role="status">
             {#each choose.result.calls as call, index (index)}
               <p>
-                It would call <span class="font-mono font-semibold">{call.tool}</span>{Object.keys(call.arguments)
-                  .length === 0
+                The model would call <span class="font-mono font-semibold">{call.tool}</span>{Object.keys(
+                  call.arguments,
+                ).length === 0
                   ? ' without arguments.'
                   : ' with'}
               </p>
@@ -102,15 +101,15 @@ const mendable = (remarks: Remark[]) => remarks.filter(({ fix }) => fix !== null
               </dl>
             {/each}
             {#if choose.result.calls.length === 0}<p>
-                It would call nothing, and answer: {choose.result.text}
+                The model would call no tool, and answer: {choose.result.text}
               </p>{/if}
-            <p class="mt-2 text-sm"><a class="link" href="/runs/{choose.result.run}">See what it was asked</a></p>
+            <p class="mt-2 text-sm"><a class="link" href="/runs/{choose.result.run}">View the model request</a></p>
           </div>
         {/if}
       {/if}
     </section>
     <section>
-      <h2 class="mb-2">The list exactly as it is sent</h2>
+      <h2 class="mb-2">Tool list as sent</h2>
       <Code text={JSON.stringify(sent, null, 2)} label="tool list" />
     </section>
   {/snippet}

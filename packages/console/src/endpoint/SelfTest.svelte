@@ -15,17 +15,17 @@ const test = new Action(() =>
   api.testEndpoint({ name: endpoint.name, body: presented.trim() ? { key: presented.trim() } : {} }),
 );
 const LOOKS = {
-  well: { icon: CircleCheck, color: 'text-spruce' },
+  passed: { icon: CircleCheck, color: 'text-spruce' },
   failed: { icon: CircleX, color: 'text-rowan' },
-  'not tried': { icon: CircleMinus, color: 'text-soft' },
+  'not tested': { icon: CircleMinus, color: 'text-soft' },
 };
 </script>
 
 <section class="panel">
-  <h2>Nothing arrives?</h2>
+  <h2>Connection problems</h2>
   <p class="mt-1 mb-3 text-soft">
-    Pindro can connect to itself as a stranger would, and say which part fails. Paste the key as it stands in the
-    client's settings to try just that one.
+    Pindro can connect to itself like an external client and report what fails. To test the key in the client's
+    settings, paste it here.
   </p>
   <form
     class="flex flex-wrap items-end gap-2"
@@ -35,13 +35,13 @@ const LOOKS = {
     }}
   >
     {#if endpoint.access !== 'open'}<div class="min-w-64 grow">
-        <label class="label" for="{uid}-key">Key in the settings (if you like)</label><input
+        <label class="label" for="{uid}-key">Key in the settings (optional)</label><input
           id="{uid}-key"
           class="field font-mono"
           type="password"
           autocomplete="off"
           bind:value={presented}
-          placeholder="one is lent for the test"
+          placeholder="a temporary key by default"
         />
       </div>{/if}
     <button class="button button-main" disabled={test.busy}
@@ -63,23 +63,23 @@ const LOOKS = {
         </li>
       {/each}
     </ol>
-    <p class="mt-3 font-semibold {test.result.well ? 'text-spruce' : 'text-rowan'}" role="status">
-      {test.result.well ? 'A client can connect.' : 'A client cannot connect yet.'}
+    <p class="mt-3 font-semibold {test.result.ok ? 'text-spruce' : 'text-rowan'}" role="status">
+      {test.result.ok ? 'A client can connect.' : 'A client cannot connect.'}
     </p>
   {/if}
   <details class="mt-4">
-    <summary class="cursor-pointer font-medium">What to check in the client, in this order</summary>
+    <summary class="cursor-pointer font-medium">Checklist for the client</summary>
     <ol class="mt-2 list-decimal space-y-1 pl-6 text-soft">
-      <li>Was the client quit altogether and started again after its settings changed?</li>
-      <li>Do the settings parse? One comma too many silences most clients.</li>
-      <li>Does the address stand in them whole, with the port and /mcp/{endpoint.name}?</li>
-      <li>Does the header read “Authorization: Bearer KEY”, with the word Bearer?</li>
+      <li>Was the client quit completely and restarted after its settings changed?</li>
+      <li>Are the settings valid JSON? A trailing comma breaks most clients.</li>
+      <li>Do the settings contain the whole address, with the port and /mcp/{endpoint.name}?</li>
+      <li>Is the header “Authorization: Bearer KEY”, with the scheme Bearer?</li>
       <li>
-        Does the client speak Streamable HTTP? If not, use the older transport, or the settings with a command.
+        Does the client support Streamable HTTP? If not, use the older transport, or the settings with a command.
       </li>
       <li>
-        Does it run on this machine? From another one the service must listen on more than 127.0.0.1 and know its
-        public address.
+        Is the client on this machine? Otherwise the service must listen on more than 127.0.0.1 and know its public
+        address.
       </li>
     </ol>
   </details>

@@ -7,7 +7,7 @@ import type { Wording } from './wording.js';
 
 /** Who supplies each argument of a tool, and what a model reads of it or the value. */
 let { tool, word }: { tool: ExposedTool; word: Wording } = $props();
-const HEADINGS = ['Argument', 'Takes', 'Supplied by', 'What the model reads, or the value'];
+const HEADINGS = ['Argument', 'Type', 'Supplied by', 'Description or value'];
 
 /** Arguments that the builder wants to supply and has not given a value yet. */
 let awaiting = $state.raw<string[]>([]);
@@ -56,21 +56,20 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
       {#each tool.arguments as argument (argument.name)}
         <tr class="border-b border-line align-top last:border-0">
           <th scope="row" class="py-2 pr-4 font-mono font-normal"
-            >{argument.name}{#if !argument.required}<span class="block font-sans text-soft">may be left out</span
-              >{/if}</th
+            >{argument.name}{#if !argument.required}<span class="block font-sans text-soft">optional</span>{/if}</th
           >
           <td class="max-w-48 py-2 pr-4 text-soft wrap-anywhere">{argument.type}</td>
           <td class="py-2 pr-4"
             ><select
               class="field py-1"
-              aria-label="Who supplies {argument.name} of {tool.name}"
+              aria-label="Supplied by {argument.name} of {tool.name}"
               value={supplied(argument)}
               onchange={(event) => supply(argument, event.currentTarget.value)}
               ><option value="asked">the model</option><option value="set">you</option
               >{#if !argument.required || argument.supplied === 'left out'}<option value="left out">nobody</option
                 >{/if}</select
             >{#if argument.rule === 'server' && argument.supplied !== 'asked'}<span class="mt-1 block text-soft"
-                >by a rule of its tool server</span
+                >argument rule of the tool server</span
               >{/if}</td
           >
           <td class="w-1/2 py-2">

@@ -17,10 +17,10 @@ let { endpoint, tool }: { endpoint: string; tool: ExposedTool } = $props();
 const uid = $props.id();
 let open = $state(false);
 let removing = $state(false);
-const word = new Action((body: Parameters<typeof api.wordTool>[0]['body']) =>
-  api.wordTool({ name: endpoint, tool: tool.name, body }),
+const word = new Action((body: Parameters<typeof api.describeTool>[0]['body']) =>
+  api.describeTool({ name: endpoint, tool: tool.name, body }),
 );
-const take = new Action(() => api.takeTool({ name: endpoint, tool: tool.name }));
+const take = new Action(() => api.removeTool({ name: endpoint, tool: tool.name }));
 const marks = $derived(
   HINTS.filter(({ key }) => tool.annotations[key] === true).map(({ label }) => label.toLowerCase()),
 );
@@ -45,19 +45,19 @@ function rename(value: string) {
     <span class="text-sm text-soft"
       >{#if tool.target.startsWith('flow ')}<a class="link" href="/flows/{tool.target.slice(5)}">{tool.target}</a
         >{:else}<a class="link" href="/servers/{tool.target.split('.')[0]}">{tool.target}</a>{/if}{tool.passed
-        ? ', with its whole server'
+        ? ', from a whole server'
         : ''}</span
     >
   </div>
   <p class="mt-1">{tool.description || 'No description.'}</p>
   <p class="mt-2 flex flex-wrap items-center gap-2 text-sm text-soft">
     {#each marks as mark (mark)}<State
-        state={mark === 'may destroy' ? 'refused' : mark === 'only reads' ? 'ready' : 'waiting'}
+        state={mark === 'destructive' ? 'refused' : mark === 'read-only' ? 'ready' : 'waiting'}
         label={mark}
       />{/each}
     <span>about {tool.tokens} tokens</span>
     {#if tool.credential === 'caller'}<span>with the caller's own credential</span>{/if}
-    {#if tool.worded.length > 0}<span>worded here: {tool.worded.join(', ')}</span>{/if}
+    {#if tool.worded.length > 0}<span>overridden: {tool.worded.join(', ')}</span>{/if}
   </p>
   {#if tool.trouble}<p class="mt-2 text-rowan">{tool.trouble}</p>{/if}
   {#if tool.set.length > 0}<p class="mt-2 text-sm text-soft">
@@ -65,14 +65,14 @@ function rename(value: string) {
     </p>{/if}
   <button type="button" class="button mt-3 px-2 py-1 text-sm" aria-expanded={open} onclick={() => (open = !open)}
     ><ChevronDown size={15} class={open ? 'rotate-180' : ''} aria-hidden="true" />
-    {open ? 'Close' : 'Words and arguments'} <span class="sr-only">of {tool.name}</span></button
+    {open ? 'Close' : 'Description and arguments'} <span class="sr-only">of {tool.name}</span></button
   >
   {#if open}
     <div class="mt-4 space-y-4 border-t border-line pt-4">
       {#if word.problem}<Problem problem={word.problem} />{/if}
       <div class="grid gap-4 sm:grid-cols-2">
         <div>
-          <label class="label" for="{uid}-name">Name, as clients call it</label><input
+          <label class="label" for="{uid}-name">Name for clients</label><input
             id="{uid}-name"
             class="field font-mono"
             value={tool.name}
@@ -80,7 +80,7 @@ function rename(value: string) {
           />
         </div>
         <div>
-          <label class="label" for="{uid}-title">Title, for people</label><input
+          <label class="label" for="{uid}-title">Title for people</label><input
             id="{uid}-title"
             class="field"
             value={tool.title}
@@ -90,7 +90,7 @@ function rename(value: string) {
         </div>
       </div>
       <div>
-        <label class="label" for="{uid}-description">What the model reads</label>
+        <label class="label" for="{uid}-description">Description</label>
         <textarea
           id="{uid}-description"
           class="field"
@@ -98,36 +98,30 @@ function rename(value: string) {
           value={tool.description}
           onchange={(event) => keep('description', event.currentTarget.value)}></textarea>
         {#if tool.worded.includes('description')}<p class="mt-1 text-sm text-soft">
-            The {tool.credential ? 'server' : 'flow'} itself says: {tool.own.description || 'nothing'}
-            <button type="button" class="link" onclick={() => void word.run({ description: null })}
-              >Take the change back</button
-            >
+            The {tool.credential ? 'server' : 'flow'} original: {tool.own.description || 'nothing'}
+            <button type="button" class="link" onclick={() => void word.run({ description: null })}>Reset</button>
           </p>{/if}
       </div>
       {#if tool.arguments.length > 0}<ToolArguments {tool} {word} />{/if}
-      <IconField
-        label="Picture, for people"
-        value={tool.icon}
-        change={(icon) => void word.run({ icon: icon || null })}
-      />
+      <IconField label="Icon" value={tool.icon} change={(icon) => void word.run({ icon: icon || null })} />
       {#if tool.credential}
         <div>
-          <label class="label" for="{uid}-credential">Whose credential goes along</label><select
+          <label class="label" for="{uid}-credential">Credential</label><select
             id="{uid}-credential"
             class="field max-w-80"
             value={tool.credential}
             onchange={(event) => void word.run({ credential: event.currentTarget.value as 'caller' })}
-            ><option value="workspace">the workspace's, kept with the server</option><option value="caller"
+            ><option value="workspace">the workspace's, stored with the server</option><option value="caller"
               >the caller's own, named on their key</option
             ></select
           >{#if tool.credential === 'caller'}<p class="mt-1 text-sm text-soft">
-              A caller whose key names none is refused, and told so.
+              Callers without a credential on their key receive an error that explains it.
             </p>{/if}
         </div>
       {/if}
       <ToolEffects {tool} {word} />
       {#if tool.outputSchema}<details>
-          <summary class="cursor-pointer font-medium">What it returns</summary>
+          <summary class="cursor-pointer font-medium">Result schema</summary>
           <div class="mt-2">
             <Code text={JSON.stringify(tool.outputSchema, null, 2)} label="result schema of {tool.name}" />
           </div>
@@ -135,14 +129,14 @@ function rename(value: string) {
       {#if take.problem}<Problem problem={take.problem} />{/if}
       {#if !tool.passed}
         {#if removing}<p class="flex flex-wrap items-center gap-2">
-            Clients that have it lose it at once. <button
+            Clients that use it lose it immediately. <button
               type="button"
               class="button"
-              onclick={() => void take.run()}>Take {tool.name} off</button
-            ><button type="button" class="button" onclick={() => (removing = false)}>Keep it</button>
+              onclick={() => void take.run()}>Remove {tool.name} from the endpoint?</button
+            ><button type="button" class="button" onclick={() => (removing = false)}>Keep</button>
           </p>
         {:else}<button type="button" class="button" onclick={() => (removing = true)}
-            >Take it off this endpoint</button
+            >Remove from this endpoint</button
           >{/if}
       {/if}
     </div>

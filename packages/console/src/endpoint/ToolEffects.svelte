@@ -13,7 +13,7 @@ const shownHints = $derived(
 </script>
 
 <fieldset>
-  <legend class="label">What it does to the world</legend>
+  <legend class="label">Side effects</legend>
   <div class="flex flex-wrap gap-x-6 gap-y-2">
     {#each shownHints as hint (hint.key)}
       <label class="flex items-baseline gap-2" title={hint.about}
@@ -36,6 +36,6 @@ const shownHints = $derived(
     {/each}
   </div>
   <p class="mt-1 text-sm text-soft">
-    Worked out from its steps, and correctable. Clients decide by it what they ask their user about.
+    Derived from its steps. Clients use this to decide when to ask for confirmation.
   </p>
 </fieldset>

@@ -39,12 +39,12 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
 <Loaded from={usage}>
   {#snippet children({ tools, over, total })}
     {#if total.calls === 0}
-      <Empty title="Nobody has called anything in this time">Connect a client, and its calls show up here.</Empty>
+      <Empty title="No calls in this period">Connect a client to see its calls here.</Empty>
     {:else}
       <CallPlots {total} {over} during="over the last {days} days" />
       <Rows
-        label="Use by tool"
-        headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within', 'Who called', 'Refused most']}
+        label="Usage by tool"
+        headings={['Tool', 'Calls', 'Failed', 'Median (p50)', 'p95', 'Callers', 'Rejected arguments']}
         items={tools}
       >
         {#snippet row(one)}
@@ -64,20 +64,20 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
   {/snippet}
 </Loaded>
 <section class="mt-8">
-  <h2 class="mb-2">Connected now</h2>
+  <h2 class="mb-2">Connected clients</h2>
   {#if end.problem}<div class="mb-3"><Problem problem={end.problem} /></div>{/if}
-  {#if (sessions.value?.items.length ?? 0) === 0}<p class="text-soft">No client has a session open.</p>
+  {#if (sessions.value?.items.length ?? 0) === 0}<p class="text-soft">No client has an open session.</p>
   {:else}
     <Rows
       label="Sessions"
-      headings={['Client', 'Key', 'Calls for', 'Over', 'Since', 'Calls', '']}
+      headings={['Client', 'Memory key', 'Caller', 'Transport', 'Since', 'Calls', '']}
       items={sessions.value!.items}
     >
       {#snippet row(one)}
         <td>{one.client} {one.version}</td>
         <td>{one.key}</td>
-        <td>{one.caller}{one.stage === 'draft' ? ', sees drafts' : ''}</td>
-        <td>{TRANSPORTS[one.transport]}{one.listening ? '' : ', not listening'}</td>
+        <td>{one.caller}{one.stage === 'draft' ? ', uses drafts' : ''}</td>
+        <td>{TRANSPORTS[one.transport]}{one.listening ? '' : ', no notifications'}</td>
         <td class="whitespace-nowrap text-soft"><When at={one.since} /></td>
         <td class="tabular-nums">{one.calls}</td>
         <td

@@ -3,4 +3,4 @@ import type { api } from '../state/api.js';
 import type { Action } from '../state/resource.svelte.js';
 
 /** Changing how a tool reads on its endpoint. */
-export type Wording = Action<[body: Parameters<typeof api.wordTool>[0]['body']], EndpointDetail>;
+export type Wording = Action<[body: Parameters<typeof api.describeTool>[0]['body']], EndpointDetail>;

@@ -39,7 +39,7 @@ function done() {
 }
 </script>
 
-<div class="mt-2 rounded-md border border-line p-3" role="group" aria-label="Ask the caller for {label}">
+<div class="mt-2 rounded-md border border-line p-3" role="group" aria-label="Create an input for {label}">
   <label class="label" for="{uid}-name">Name of the input</label>
   <input id="{uid}-name" class="field mb-2" bind:value={name} list="{uid}-names" pattern="[a-z_][a-z0-9_]*" />
   <datalist id="{uid}-names"
@@ -47,7 +47,7 @@ function done() {
   >
   {#if taken}
     <p class="mb-2 text-sm text-ochre">
-      There is an input “{name}” already. It will be used here; take another name for a new one.
+      An input “{name}” already exists. It is used here; choose another name for a new one.
     </p>
   {:else}
     <label class="label" for="{uid}-about">Description</label>
@@ -58,6 +58,6 @@ function done() {
     >
   {/if}
   <button type="button" class="button button-main" disabled={!/^[a-z_]\w*$/i.test(name)} onclick={done}
-    >{taken ? `Use input ${name}` : 'Ask for it'}</button
+    >{taken ? `Use input ${name}` : 'Create input'}</button
   >
 </div>

@@ -62,7 +62,7 @@ const add = () => onChange({ ...value, [free.find((name) => name !== 'id') ?? fr
     <button
       type="button"
       class="field-tool"
-      aria-label="Take out {label} {index + 1}"
+      aria-label="Remove {label} {index + 1}"
       onclick={() => remove(one.column)}
     >
       <Trash size={15} aria-hidden="true" />

@@ -18,7 +18,7 @@ const depth = (path: string) => (path.match(/[.[]/g)?.length ?? 1) - 1;
   <label class="sr-only" for="{uid}-find">Find a value</label>
   <input id="{uid}-find" class="field mb-2 py-1 text-sm" placeholder="Find a value" bind:value={text} />
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <ul class="max-h-72 overflow-auto" role="list" aria-label="Data that is there" tabindex="0">
+  <ul class="max-h-72 overflow-auto" role="list" aria-label="Available data" tabindex="0">
     {#each shown as one (one.path)}
       <li>
         <button
@@ -36,6 +36,6 @@ const depth = (path: string) => (path.match(/[.[]/g)?.length ?? 1) - 1;
     {/each}
   </ul>
   {#if shown.length === 0}<p class="text-sm text-soft">
-      Nothing like that is there yet. Run the flow once to see its values.
+      No matching data. Run the flow once to see its values.
     </p>{/if}
 </div>

@@ -16,7 +16,7 @@ const isOptional = $derived(!required && schema.default === undefined);
 </script>
 
 {#snippet name()}
-  {label}{#if isOptional}{' '}<span class="field-optional">(if you like)</span>{/if}
+  {label}{#if isOptional}{' '}<span class="field-optional">(optional)</span>{/if}
 {/snippet}
 
 {#if group}

@@ -18,7 +18,7 @@ const mistakes = $derived(place.mistakesAt(path, deep));
   {@render children?.()}
   {#each mistakes as mistake, index (index)}
     {#if place.isCalm(mistake)}
-      <p class="text-ochre">Still to fill.</p>
+      <p class="text-ochre">Not configured yet.</p>
     {:else}
       <p class="text-rowan">{mistake.message}{mistake.hint ? `. ${mistake.hint}` : ''}</p>
     {/if}

@@ -21,7 +21,7 @@ let { label, view, expression, yaml, onView }: Props = $props();
     class="field-tool"
     aria-pressed={view === 'expression'}
     aria-label="Write {label} as an expression"
-    title="Write an expression"
+    title="Use an expression"
     onclick={() => onView(view === 'expression' ? 'form' : 'expression')}
   >
     <Braces size={15} aria-hidden="true" />

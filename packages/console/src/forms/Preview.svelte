@@ -10,10 +10,10 @@ let { preview, ran }: { preview: Evaluation; ran: boolean } = $props();
   {#if preview.error}
     <span class="text-ochre">{preview.error.message}</span>
   {:else if preview.value === undefined && !ran}
-    try the flow to see here what comes out
+    run a trial to preview the value
   {:else if preview.value === undefined}
     <span class="text-ochre">{preview.missing[0] ?? 'nothing'}</span>
   {:else}
-    comes out as <span class="chip">{brief(preview.value, 160)}</span>
+    value <span class="chip">{brief(preview.value, 160)}</span>
   {/if}
 </p>

@@ -52,7 +52,7 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
         onchange={(event) => onRename(event.currentTarget.value)}
       />
     </div>
-    <button type="button" class="field-tool self-end" aria-label="Take out {what} {name}" onclick={onRemove}>
+    <button type="button" class="field-tool self-end" aria-label="Remove {what} {name}" onclick={onRemove}>
       <Trash size={16} aria-hidden="true" />
     </button>
   </div>
@@ -107,7 +107,7 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
       </div>
     {:else if type === 'integer' || type === 'number'}
       {@render bound('minimum', 'At least')}
-      {@render bound('maximum', 'At most')}
+      {@render bound('maximum', 'Maximum pages')}
     {/if}
   </div>
   {#if type === 'string' && !schema.format}

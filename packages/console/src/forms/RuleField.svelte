@@ -48,7 +48,7 @@ function word(description: string) {
     </p>
     <select
       class="field w-auto py-1"
-      aria-label="Who supplies {props.label}"
+      aria-label="Supplied by {props.label}"
       value={who}
       onchange={(event) => choose(event.currentTarget.value)}
     >
@@ -73,12 +73,12 @@ function word(description: string) {
   {:else if who === 'server'}
     <p class="text-sm text-soft">{supplierWords(shared, server)}</p>
   {:else if who === 'ask'}
-    <label class="sr-only" for="{props.id}-words">What the model reads of {props.label}</label>
+    <label class="sr-only" for="{props.id}-words">Description of {props.label}</label>
     <input
       id="{props.id}-words"
       class="field mt-2 py-1 text-sm"
       value={String(asked.description ?? '')}
-      placeholder={aboutOf(props.schema) || 'what the model reads of it'}
+      placeholder={aboutOf(props.schema) || 'description for the model'}
       onchange={(event) => word(event.currentTarget.value)}
     />
   {:else}

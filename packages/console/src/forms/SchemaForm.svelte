@@ -22,7 +22,7 @@ const place = $derived<FieldPlace>({
 </script>
 
 {#if Object.keys(whole.properties ?? {}).length === 0 && !whole.anyOf && !whole.oneOf}
-  <p class="mb-3 text-soft">It takes no input.</p>
+  <p class="mb-3 text-soft">No inputs.</p>
 {:else}
   <Fields id={uid} schema={whole} {value} path={[]} {place} shownAlone onChange={(next) => (value = next)} />
 {/if}

@@ -97,10 +97,10 @@ $effect(() => {
                   <span class="block text-soft">{one.label}</span>{/if}</button
               >
             </li>
-          {:else}<li class="px-2 py-1 text-sm text-soft">No value.</li>{/each}
+          {:else}<li class="px-2 py-1 text-sm text-soft">No values.</li>{/each}
         </ul>
         <p class="mt-2 border-t border-line pt-2 text-sm text-soft">
-          From {from}{load.result.proposed ? ', proposed by its name' : ''}
+          From {from}{load.result.proposed ? ', detected by name' : ''}
         </p>
       {/if}
     </div>

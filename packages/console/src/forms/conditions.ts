@@ -4,7 +4,7 @@ import { isObject, type Json, type JsonObject } from '@pindro/core/browser';
 export const COMPARISONS = [
   { word: 'is', says: 'is' },
   { word: 'not', says: 'is not' },
-  { word: 'gt', says: 'is more than' },
+  { word: 'gt', says: 'is greater than' },
   { word: 'gte', says: 'is at least' },
   { word: 'lt', says: 'is less than' },
   { word: 'lte', says: 'is at most' },

@@ -6,5 +6,5 @@ export function humanDefault(schema: JsonSchema): string {
   if (usual === undefined || usual === null || usual === '' || typeof usual === 'object') return '';
   const unit = typeof schema.unit === 'string' ? ` ${schema.unit}` : '';
   const said = usual === true ? 'yes' : usual === false ? 'no' : `${usual}${unit}`;
-  return `. Unless you say so: ${said.replaceAll('_', ' ')}`;
+  return `. Default: ${said.replaceAll('_', ' ')}`;
 }

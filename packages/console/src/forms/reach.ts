@@ -42,7 +42,7 @@ export function reachable({ input, before, lastInput, lastOutputs, inLoop }: Kno
       isObject(schema) ? String(schema.type ?? 'input') : 'input',
       isObject(lastInput) ? lastInput[name] : undefined,
     );
-  if (inLoop) list.push({ path: 'item', about: 'the item' }, { path: 'index', about: 'its place, from 0' });
+  if (inLoop) list.push({ path: 'item', about: 'the item' }, { path: 'index', about: 'index, from 0' });
   for (const card of before) {
     const types = isObject(card.output as Json) ? (card.output as JsonObject) : {};
     const output = lastOutputs[card.name];
@@ -59,9 +59,9 @@ export function reachable({ input, before, lastInput, lastOutputs, inLoop }: Kno
 }
 
 const ALWAYS = [
-  ['caller.id', 'who calls'],
-  ['clock.today', 'the day'],
-  ['clock.now', 'the moment'],
+  ['caller.id', 'the caller'],
+  ['clock.today', 'today'],
+  ['clock.now', 'now'],
   ['session.id', 'the conversation'],
   ['run.id', 'this run'],
 ] as const;

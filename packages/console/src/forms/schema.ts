@@ -24,7 +24,7 @@ export function fieldsOf(schema: JsonSchema, value: JsonObject): FormField[] {
     name: key,
     schema: {
       type: 'string',
-      title: 'What to do',
+      title: 'Action',
       enum: words.map(([name]) => name!),
       words: Object.fromEntries(words),
     },

@@ -27,14 +27,14 @@ async function revoke() {
   <DropdownMenu.Portal>
     <DropdownMenu.Content class="menu" align="end" sideOffset={4}>
       <DropdownMenu.Item class="menu-item" onSelect={() => void ring.rotate.run(key.id)}>
-        <RefreshCw size={16} aria-hidden="true" /> Rotate: a new one, the old one good for a day
+        <RefreshCw size={16} aria-hidden="true" /> Rotate: issues a new key; the old one is valid for another day
       </DropdownMenu.Item>
       <DropdownMenu.Item class="menu-item" onSelect={() => void ring.copy.run(key)}>
-        <Copy size={16} aria-hidden="true" /> One more that opens the same
+        <Copy size={16} aria-hidden="true" /> Copy with the same scope
       </DropdownMenu.Item>
       {#if key.revokedAt === null}
         <DropdownMenu.Item class="menu-item text-rowan" onSelect={() => (revoking = true)}>
-          <Ban size={16} aria-hidden="true" /> Revoke for good
+          <Ban size={16} aria-hidden="true" /> Revoke
         </DropdownMenu.Item>
       {/if}
       <DropdownMenu.Item
@@ -50,11 +50,11 @@ async function revoke() {
   <Window
     bind:open={revoking}
     title="Revoke “{key.name}”?"
-    about="Whoever uses it is cut off at once, and for good."
+    about="Whoever uses it loses access immediately. This cannot be undone."
   >
     <div class="flex gap-2">
-      <button type="button" class="button button-danger" onclick={() => void revoke()}>Revoke it</button>
-      <button type="button" class="button" onclick={() => (revoking = false)}>Keep it</button>
+      <button type="button" class="button button-danger" onclick={() => void revoke()}>Revoke</button>
+      <button type="button" class="button" onclick={() => (revoking = false)}>Keep</button>
     </div>
   </Window>
 {/if}

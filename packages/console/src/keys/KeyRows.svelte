@@ -26,10 +26,10 @@ const opened = $derived(keys.find((one) => one.id === chosen));
 const isOver = (key: KeySummary) =>
   key.revokedAt !== null || (key.expiresAt !== null && Date.parse(key.expiresAt) < Date.now());
 const headings = $derived([
-  'Key',
-  'Calls for',
-  ...(everywhere ? ['Opens'] : []),
-  'Sees',
+  'Memory key',
+  'Caller',
+  ...(everywhere ? ['Access to'] : []),
+  'Stage',
   'Limits',
   'Last used',
   '',
@@ -39,7 +39,7 @@ const headings = $derived([
 {#if ring.problem}<div class="mb-4"><Problem problem={ring.problem} /></div>{/if}
 {#if ring.made}
   <p class="mb-1 font-medium" role="status">
-    Key for {ring.made.summary.caller}. It can be copied now and never again.
+    Key for {ring.made.summary.caller}. Copy it now; it is not shown again.
   </p>
   <div class="mb-6"><Code text={ring.made.key} label="key" secret={ring.made.key} /></div>
 {/if}
@@ -79,7 +79,7 @@ const headings = $derived([
   <EditWindow
     bind:open={() => true, () => (chosen = null)}
     title="Key {opened.name}"
-    about="Whoever holds it goes on with it."
+    about="Its holder keeps using it."
     schema={keySchema({ tools: [], ownServers: Object.keys(opened.credentials), workshop: opened.propose })}
     value={valueOfKey(opened)}
     save={ring.change(opened.id)}

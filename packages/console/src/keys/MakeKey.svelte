@@ -39,5 +39,5 @@ async function send() {
     onChange={(next) => (given = next)}
   />
   {#if ring.issue.problem}<div class="mb-3"><Problem problem={ring.issue.problem} /></div>{/if}
-  <button class="button button-main" disabled={ring.issue.busy || !given.caller}>Make the key</button>
+  <button class="button button-main" disabled={ring.issue.busy || !given.caller}>Issue key</button>
 </form>

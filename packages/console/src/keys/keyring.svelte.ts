@@ -23,7 +23,7 @@ export class Keyring {
     this.made = await api.rotateKey({ id, body: {} });
   });
   readonly copy = new Action(async ({ id, name }: KeySummary) => {
-    this.made = await api.copyKey({ id, body: { name: `${name}, copied` } });
+    this.made = await api.copyKey({ id, body: { name: `${name}, copy` } });
   });
   readonly revoke = new Action((id: string) => api.revokeKey({ id }));
 
@@ -33,6 +33,6 @@ export class Keyring {
 
   change = (id: string) => async (value: JsonObject) => {
     const { perMinute = null, tools = null, readOnly = false, propose = false, attributes = {}, ...rest } = value;
-    await api.changeKey({ id, body: { ...rest, perMinute, tools, readOnly, propose, attributes } as never });
+    await api.updateKey({ id, body: { ...rest, perMinute, tools, readOnly, propose, attributes } as never });
   };
 }

@@ -20,69 +20,75 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
     server,
     {
       form: 'credential',
-      title: `Their own credential for ${server}`,
+      title: `Own credential for ${server}`,
       common: true,
-      description: 'Without one its tools are refused',
+      description: 'Without one, calls of its tools are rejected',
     },
   ]);
   return {
     type: 'object',
     required: ['caller'],
     properties: {
-      caller: { type: 'string', title: 'For whom it calls' },
+      caller: { type: 'string', title: 'Caller' },
       ...(endpoint === undefined && {
         endpoints: {
           type: 'array',
           items: { form: 'endpoint' },
           title: 'Endpoints',
-          description: 'Which it opens',
+          description: 'Endpoints it grants access to',
           common: true,
         },
       }),
       stage: {
         enum: ['live', 'draft'],
-        words: { live: 'what is live', draft: 'drafts' },
+        words: { live: 'live revisions', draft: 'drafts' },
         default: 'live',
-        title: 'What it sees',
+        title: 'Stage',
         common: true,
       },
       expires: {
         enum: Object.keys(EXPIRIES),
         words: EXPIRIES,
-        title: 'How long it is good',
+        title: 'Expires',
         common: true,
-        description: 'Until it is revoked, if left out',
+        description: 'Never by default',
       },
-      perMinute: { type: 'integer', minimum: 1, title: 'Calls a minute', common: true, description: 'At most so many' },
+      perMinute: {
+        type: 'integer',
+        minimum: 1,
+        title: 'Rate limit',
+        common: true,
+        description: 'Maximum calls per minute',
+      },
       attributes: {
         type: 'object',
         additionalProperties: {},
-        title: 'What is known of them',
+        title: 'Attributes',
         common: true,
-        description: 'Usable as caller.NAME in flows and rules',
+        description: 'Available as caller.NAME in flows and rules',
       },
       readOnly: {
         type: 'boolean',
         default: false,
-        title: 'Only those that change nothing',
+        title: 'Read-only tools only',
         common: true,
-        description: 'Which of the tools it opens',
+        description: 'Which tools it grants access to',
       },
       tools: {
         type: 'array',
         uniqueItems: true,
         items: tools.length > 0 ? { enum: tools } : { type: 'string' },
-        title: 'Only these tools',
+        title: 'Tools',
         common: true,
-        description: 'All of them, and those that come later, if left out',
+        description: 'All tools, including future ones, by default',
       },
       ...(workshop && {
         propose: {
           type: 'boolean',
           default: false,
-          title: 'Also read flows whole and propose changes',
+          title: 'Read whole flows and propose changes',
           common: true,
-          description: 'Nothing of it goes live by itself',
+          description: 'Proposals do not go live without a person',
         },
       }),
       ...(own.length > 0 && {
@@ -90,7 +96,7 @@ export function keySchema({ endpoint, tools, ownServers, workshop }: Around): Js
           type: 'object',
           properties: Object.fromEntries(own),
           default: {},
-          title: 'Credentials of their own',
+          title: 'Own credentials',
           common: true,
         },
       }),
@@ -114,12 +120,12 @@ export const valueOfKey = (key: KeySummary): JsonObject => ({
 export const limitsOf = (key: KeySummary): string =>
   [
     key.tools && `only ${key.tools.join(', ')}`,
-    key.readOnly && 'only what reads',
+    key.readOnly && 'read-only tools',
     key.propose && 'may propose',
     ...Object.entries(key.credentials).map(([server, name]) => `${server} with ${name}`),
     key.perMinute && `${key.perMinute} calls a minute`,
     key.expiresAt && `until ${exact(key.expiresAt)}`,
-    key.manage && 'opens the API',
+    key.manage && 'API access',
   ]
     .filter(Boolean)
     .join('; ') || 'none';

@@ -25,7 +25,7 @@ const uid = $props.id();
       <button
         type="button"
         class="icon-button"
-        aria-label="Take out column {index + 1}"
+        aria-label="Remove column {index + 1}"
         disabled={columns.length === 1}
         onclick={() => columns.splice(index, 1)}><Trash size={16} aria-hidden="true" /></button
       >

@@ -10,7 +10,7 @@ interface Props {
   use?: string;
   nested?: boolean;
 }
-let { onMade, use = 'Seal and keep', nested = false }: Props = $props();
+let { onMade, use = 'Save', nested = false }: Props = $props();
 const uid = $props.id();
 const EMPTY = { name: '', kind: 'bearer' as CredentialKind, header: '', account: '', secret: '' };
 let given = $state({ ...EMPTY });
@@ -45,7 +45,7 @@ const basic = $derived(given.kind === 'basic');
     placeholder="lower-case, with hyphens"
     autocomplete="off"
   />
-  <label class="label" for="{uid}-kind">How it goes along</label>
+  <label class="label" for="{uid}-kind">Send as</label>
   <select id="{uid}-kind" class="field mb-3" bind:value={given.kind}>
     {#each Object.entries(CREDENTIAL_KINDS) as [kind, how] (kind)}<option value={kind}>{how}</option>{/each}
   </select>
@@ -59,9 +59,9 @@ const basic = $derived(given.kind === 'basic');
       placeholder={given.kind === 'header' ? 'X-Api-Key' : 'api_key'}
     />
   {/if}
-  <label class="label" for="{uid}-account">{basic ? 'User name' : 'For whom it is'}</label>
+  <label class="label" for="{uid}-account">{basic ? 'User name' : 'Owner'}</label>
   <input id="{uid}-account" class="field mb-3" bind:value={given.account} required={basic} autocomplete="off" />
-  <label class="label" for="{uid}-secret">{basic ? 'Password' : 'Key'}</label>
+  <label class="label" for="{uid}-secret">{basic ? 'Password' : 'Memory key'}</label>
   <SecretInput
     id="{uid}-secret"
     class="mb-1"
@@ -69,5 +69,5 @@ const basic = $derived(given.kind === 'basic');
     bind:value={given.secret}
     required
   />
-  <p class="hint mb-3">Sealed at once and never shown again.</p>
+  <p class="hint mb-3">Encrypted immediately and never shown again.</p>
 </MakeForm>

@@ -8,12 +8,12 @@ let { onMade }: { onMade: (name: string) => void } = $props();
 const uid = $props.id();
 let name = $state('');
 const make = new Action(async () => {
-  await api.putEndpoint({ body: { document: { format: 'pindro/endpoint@1', name, title: words(name) } } });
+  await api.createEndpoint({ body: { document: { format: 'pindro/endpoint@1', name, title: words(name) } } });
   onMade(name);
 });
 </script>
 
-<MakeForm action={make} use="Make it" ready={name !== ''}>
+<MakeForm action={make} use="Create" ready={name !== ''}>
   <label class="label" for="{uid}-name">Name in its address</label>
   <input id="{uid}-name" class="field mb-3 font-mono" bind:value={name} required placeholder="wardens" />
 </MakeForm>

@@ -24,7 +24,7 @@ const add = new Action(async () => {
 });
 </script>
 
-<MakeForm action={add} {use} {nested} busy="Asking it …" ready={given.name !== '' && given.base !== ''}>
+<MakeForm action={add} {use} {nested} busy="Testing …" ready={given.name !== '' && given.base !== ''}>
   <label class="label" for="{uid}-name">Name</label>
   <input id="{uid}-name" class="field mb-3" bind:value={given.name} required placeholder="house" />
   <label class="label" for="{uid}-base">Base address</label>
@@ -43,19 +43,19 @@ const add = new Action(async () => {
     {/each}
   </select>
   <p id="{uid}-key" class="mb-3 text-sm text-soft">
-    Its servers usually want the key {key ?? 'as a bearer credential'}.
+    Its servers usually expect the key {key ?? 'as a bearer credential'}.
   </p>
-  <label class="label" for="{uid}-model">Name of the model there</label>
+  <label class="label" for="{uid}-model">Model name</label>
   <input id="{uid}-model" class="field mb-3" bind:value={given.model} required />
   <label class="label" for="{uid}-credential">
-    Credential <span class="field-optional">(if it needs one)</span>
+    Credential <span class="field-optional">(if it requires one)</span>
   </label>
   <select id="{uid}-credential" class="field mb-3" bind:value={given.credential}>
     <option value="">none</option>
     {#each credentials.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
   </select>
   <details class="mb-3">
-    <summary class="cursor-pointer text-soft">A header that it wants besides</summary>
+    <summary class="cursor-pointer text-soft">Additional header</summary>
     <label class="label mt-2" for="{uid}-header">Name of the header</label>
     <input id="{uid}-header" class="field mb-3" bind:value={given.header} />
     <label class="label" for="{uid}-value">Its value</label>

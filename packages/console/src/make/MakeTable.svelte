@@ -11,14 +11,14 @@ interface Props {
   nested?: boolean;
 }
 /** Makes a table out of a name and columns. */
-let { onMade, use = 'Make the table', nested = false }: Props = $props();
+let { onMade, use = 'Create table', nested = false }: Props = $props();
 const uid = $props.id();
 let name = $state('');
 let columns = $state<{ name: string; type: ColumnType }[]>([{ name: 'name', type: 'text' }]);
 const named = $derived(columns.filter((one) => one.name.trim() !== ''));
 const make = new Action(async () => {
   const body = { name, columns: Object.fromEntries(named.map((one) => [one.name.trim(), one.type])) };
-  await api.putTable({ body });
+  await api.createTable({ body });
   onMade(name);
 });
 </script>

@@ -6,9 +6,9 @@ export type CredentialKind = CredentialSummary['kind'];
 export const CREDENTIAL_KINDS: Record<CredentialKind, string> = {
   bearer: 'Bearer key',
   header: 'Key in a header',
-  query: 'Key as a parameter of the address',
+  query: 'Key in the query string',
   path: 'Key in the path of the address',
   basic: 'User name and password',
-  environment: 'Value that a program is given',
-  certificate: 'Certificate with its key',
+  environment: 'Value for a program',
+  certificate: 'Client certificate with its key',
 };

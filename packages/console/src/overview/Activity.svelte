@@ -12,7 +12,7 @@ const series = $derived([
   { label: `${sum('done')} done`, color: 'spruce', values: stacked('done', 'failed', 'other'), bars: true },
   { label: `${sum('failed')} failed`, color: 'rowan', values: stacked('failed', 'other'), bars: true },
   {
-    label: `${sum('other')} waiting, under way or cancelled`,
+    label: `${sum('other')} waiting, running or cancelled`,
     color: 'ochre',
     values: stacked('other'),
     bars: true,
@@ -22,10 +22,10 @@ const label = $derived(`Runs of the last 24 hours: ${series.map((one) => one.lab
 </script>
 
 <section class="panel min-w-0" aria-labelledby="day">
-  <h2 id="day" class="mb-2">The last day</h2>
+  <h2 id="day" class="mb-2">Last 24 hours</h2>
   <div class="h-56">
     {#if activity.hours.every(({ done, failed, other }) => done + failed + other === 0)}
-      <p class="text-soft">Nothing ran. Runs stand here hour by hour, with how they went.</p>
+      <p class="text-soft">No runs yet. Runs appear here hour by hour, with their outcome.</p>
     {:else}
       {#await import('../plots/Plot.svelte') then { default: Plot }}<Plot {label} {times} {series} />{/await}
     {/if}

@@ -25,12 +25,12 @@ const steps = $derived([
   },
   {
     title: 'Expose it as a tool',
-    about: 'One press publishes it, puts it on an endpoint, and makes a key.',
+    about: 'One click publishes it, adds it to an endpoint, and issues a key.',
     done: exposed !== undefined,
   },
   {
     title: 'Connect a client',
-    about: 'Paste its settings; the endpoint tells when it calls, and tests the connection if it does not.',
+    about: 'Paste its settings. The endpoint shows when it calls, and tests the connection if it does not.',
     done: called,
   },
 ]);
@@ -54,7 +54,7 @@ const agentSteps = $derived([
   },
   {
     title: 'Draw an agent and chat with it',
-    about: 'Choose its tools, ask it something, and open the run to see each call.',
+    about: 'Choose its tools, send a message, and open the run to see each call.',
     done: (chats.value?.items.length ?? 0) > 0,
     to: '/flows?new=agent',
     label: 'New agent',
@@ -64,7 +64,7 @@ const nextOfAgent = $derived(agentSteps.findIndex((step) => !step.done));
 </script>
 
 {#if known && next >= 0}
-  <FirstStepList id="first-steps" title="From nothing to a client that calls" {steps} {next}>
+  <FirstStepList id="first-steps" title="Serve a flow to a client" {steps} {next}>
     {#snippet action(index)}
       {#if index === 0}
         <button type="button" class="button button-main button-small" onclick={() => (making = true)}>
@@ -74,19 +74,14 @@ const nextOfAgent = $derived(agentSteps.findIndex((step) => !step.done));
         <a class="button button-main button-small" href="/flows/{firstFlow?.name}">Open {firstFlow?.title}</a>
       {:else}
         <a class="button button-main button-small" href="/endpoints/{exposed?.endpoints[0]}?view=connect">
-          See the settings
+          View settings
         </a>
       {/if}
     {/snippet}
   </FirstStepList>
 {/if}
 {#if known && chats.value && nextOfAgent >= 0}
-  <FirstStepList
-    id="first-agent"
-    title="From a tool server to an agent that uses it"
-    steps={agentSteps}
-    next={nextOfAgent}
-  >
+  <FirstStepList id="first-agent" title="Use a tool server in an agent" steps={agentSteps} next={nextOfAgent}>
     {#snippet action(index)}
       <a class="button button-small" href={agentSteps[index]!.to}>{agentSteps[index]!.label}</a>
     {/snippet}

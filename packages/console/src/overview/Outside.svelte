@@ -8,7 +8,7 @@ let { status }: { status: Status } = $props();
 
 {#if status.servers.length + status.models.length > 0}
   <section class="panel mb-6 flex flex-wrap items-center gap-x-6 gap-y-2" aria-labelledby="outside">
-    <h2 id="outside" class="text-base">Outside</h2>
+    <h2 id="outside" class="text-base">Connections</h2>
     {#each status.servers as server (server.name)}
       <span class="flex items-center gap-2">
         <a class="link" href="/servers/{server.name}">{server.name}</a><State state={server.state} />
@@ -17,7 +17,7 @@ let { status }: { status: Status } = $props();
     {#each status.models as model (model.name)}
       <span class="flex items-center gap-2">
         <a class="link" href="/models?open={model.name}">{model.name}</a>
-        <State state={model.trouble ? 'unreachable' : 'ready'} label={model.trouble ? 'in trouble' : 'ready'} />
+        <State state={model.trouble ? 'unreachable' : 'ready'} label={model.trouble ? 'failing' : 'ready'} />
       </span>
     {/each}
   </section>

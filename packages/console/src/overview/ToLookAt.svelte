@@ -11,13 +11,19 @@ interface Item {
   why: string;
 }
 const items = $derived<Item[]>([
-  ...(status.trouble ? [{ to: '/', what: 'Nothing can be recorded now', why: status.trouble }] : []),
+  ...(status.trouble ? [{ to: '/', what: 'Runs cannot be recorded', why: status.trouble }] : []),
   ...(status.approvals > 0
-    ? [{ to: '/approvals', what: `${plural(status.approvals, 'decision')} to make`, why: 'A run waits for each.' }]
+    ? [
+        {
+          to: '/approvals',
+          what: `${plural(status.approvals, 'decision')} pending`,
+          why: 'A run waits for each approval.',
+        },
+      ]
     : []),
   ...status.problems.returned.map((one) => ({
     to: `/problems/${one.id}`,
-    what: 'A problem came back',
+    what: 'A recurring problem',
     why: one.title,
   })),
   ...(status.problems.open > 0
@@ -25,7 +31,7 @@ const items = $derived<Item[]>([
         {
           to: '/problems',
           what: `${plural(status.problems.open, 'problem')} open`,
-          why: 'What goes wrong across runs, each once.',
+          why: 'Recurring failures across runs, each listed once.',
         },
       ]
     : []),
@@ -44,10 +50,10 @@ const items = $derived<Item[]>([
 </script>
 
 <section class="panel" aria-labelledby="look">
-  <h2 id="look" class="mb-2">Needs a look</h2>
+  <h2 id="look" class="mb-2">Needs attention</h2>
   {#if items.length === 0}
     <p class="flex items-center gap-2 text-soft">
-      <CircleCheck size={18} class="text-spruce" aria-hidden="true" /> Nothing, as far as the last day goes.
+      <CircleCheck size={18} class="text-spruce" aria-hidden="true" /> Nothing in the last 24 hours.
     </p>
   {/if}
   <ul class="max-h-56 space-y-2.5 overflow-auto">

@@ -21,14 +21,14 @@ const changesOf = ({ facts, sent }: Approval): string[] =>
 const keyOf = (one: Approval) => `${one.run}/${one.path}`;
 </script>
 
-<PageHead title="Approvals" about="Runs that wait until a person decides. They wait through a restart as well." />
+<PageHead title="Approvals" about="Runs that wait for a person's decision. They survive a restart." />
 <Loaded from={approvals}>
   {#snippet children({ items })}
     {@const open = items.filter((one) => one.decision === null)}
     {@const done = items.filter((one) => one.decision !== null)}
-    {#if open.length === 0}<Empty title="Nothing waits for you"
-        >A flow with a step “Ask for approval”, or an agent that asks before it calls a tool, shows up here when it
-        waits.</Empty
+    {#if open.length === 0}<Empty title="No pending approvals"
+        >Runs of a flow with a step “Ask for approval”, or of an agent whose tool requires approval, appear here
+        while they wait.</Empty
       >{/if}
     <ul class="space-y-4">
       {#each open as one (keyOf(one))}

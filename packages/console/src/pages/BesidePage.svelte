@@ -12,31 +12,31 @@ import { router } from '../state/router.svelte.js';
 
 let { name: id }: { name: string } = $props();
 const other = $derived(router.query.get('other') ?? '');
-const beside = new Resource(() => api.besideRun({ id, query: other ? { other } : {} }));
+const beside = new Resource(() => api.compareRuns({ id, query: other ? { other } : {} }));
 const DIFFERS: Record<string, string> = {
   came: 'only on one side',
-  status: 'how it came out',
-  input: 'what went in',
-  output: 'what came out',
-  error: 'the error',
+  status: 'status',
+  input: 'input',
+  output: 'output',
+  error: 'error',
 };
 </script>
 
-<Loaded from={beside} page="Two runs">
+<Loaded from={beside} page="Compare runs">
   {#snippet children(now)}
-    <PageHead title="Two runs of {now.other.flow}" back={{ to: `/runs/${id}`, label: 'Run' }} />
+    <PageHead title="Compare runs of {now.other.flow}" back={{ to: `/runs/${id}`, label: 'Run' }} />
     <p class="mb-4 flex flex-wrap items-center gap-3">
-      <a class="link font-mono text-sm" href="/runs/{id}">{id}</a> beside
+      <a class="link font-mono text-sm" href="/runs/{id}">{id}</a> compare
       <a class="link font-mono text-sm" href="/runs/{now.other.id}">{now.other.id}</a>
       <State state={now.other.state} />
       <span class="text-soft">of <When at={now.other.startedAt} /></span>
     </p>
     <p class="mb-4 font-semibold {now.first ? 'text-ochre' : 'text-spruce'}">
-      {now.first ? `They differ first at ${now.first}.` : 'They do not differ.'}
+      {now.first ? `First difference: ${now.first}.` : 'No differences.'}
     </p>
     <Rows
       label="Both runs"
-      headings={['What', 'This run', 'The other one', 'Differs in']}
+      headings={['Field', 'This run', 'Other run', 'Differs in']}
       items={now.rows.map((row) => ({ ...row, id: row.what }))}
     >
       {#snippet row(one)}

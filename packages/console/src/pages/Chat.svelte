@@ -31,15 +31,15 @@ async function send(message: string) {
 }
 </script>
 
-<svelte:head><title>Talk to {words(name)} · Pindro</title></svelte:head>
+<svelte:head><title>Chat with {words(name)} · Pindro</title></svelte:head>
 <div class="editor-bar">
   <a href="/flows/{name}" class="icon-button" aria-label="The flow"><ArrowLeft size={17} aria-hidden="true" /></a>
-  <h1 class="thing-name thing-name-compact">Talk to {words(name)}</h1>
+  <h1 class="thing-name thing-name-compact">Chat with {words(name)}</h1>
   <div class="editor-doing">
     <label class="sr-only" for="{uid}-stage">Version</label>
     <select id="{uid}-stage" class="field w-auto py-1" bind:value={stage}>
       <option value="draft">the draft</option>
-      <option value="live">what is live</option>
+      <option value="live">live revisions</option>
     </select>
     <button type="button" class="button button-small" onclick={() => chat.restart()}>New conversation</button>
   </div>
@@ -58,7 +58,7 @@ async function send(message: string) {
           />
         {:else}
           <Empty title="Say something">
-            Each tool it calls shows as a line: what was sent, what came back, and the run behind it.
+            Each tool call appears as a line with its arguments, its result, and the run behind it.
           </Empty>
         {/each}
       </div>

@@ -23,13 +23,13 @@ const chats = new Resource(async () => {
 const isShown = ({ flow }: { flow: FlowSummary }) => fits(flow.name, flow.title, flow.description);
 </script>
 
-<ListHead title="Chat" about="Flows one can talk to: they have an agent and take a message." />
+<ListHead title="Chat" about="Flows that support chat: they have an agent and a “message” input." />
 <Loaded from={chats}>
   {#snippet children(items)}
     {#if items.length === 0}
-      <Empty title="No flow to talk to yet">
-        A flow with an agent step and an input named <code class="chip">message</code> shows up here. The starter “An
-        agent with tools” makes one.
+      <Empty title="No chat flows yet">
+        A flow with an agent step and an input named <code class="chip">message</code> appears here. The template “An
+        agent with tools” creates one.
       </Empty>
     {:else}
       <ul class="grid gap-4 lg:grid-cols-2">

@@ -27,25 +27,25 @@ const SCHEMA: JsonSchema = {
   type: 'object',
   required: ['kind'],
   properties: {
-    kind: { enum: Object.keys(CREDENTIAL_KINDS), words: { ...CREDENTIAL_KINDS }, title: 'How it goes along' },
+    kind: { enum: Object.keys(CREDENTIAL_KINDS), words: { ...CREDENTIAL_KINDS }, title: 'Send as' },
     header: {
       type: 'string',
       title: 'Name of the header or parameter',
       description: 'For a key in a header or in the address',
     },
-    account: { type: 'string', title: 'For whom it is', description: 'The user name, for user name and password' },
+    account: { type: 'string', title: 'Owner', description: 'For user name and password: the user name' },
     origins: {
       type: 'array',
       items: { type: 'string' },
-      title: 'Where it may go',
-      description: 'Origins; with none, where it is next used',
+      title: 'Allowed origins',
+      description: 'If empty, the next origin it is used with',
       examples: ['https://provisions.example'],
     },
     secret: {
       type: 'string',
       writeOnly: true,
-      title: 'A new secret',
-      description: 'The one that is kept stays unless you give another; it is never shown',
+      title: 'New secret',
+      description: 'Leave it empty to keep the present secret; it is never shown',
     },
   },
 };
@@ -56,27 +56,27 @@ const given = ({ kind, header, account, origins }: CredentialSummary): JsonObjec
 });
 const save = (name: string) => async (value: JsonObject) => {
   const { origins, ...rest } = value;
-  await api.changeCredential({ name, body: rest as never });
+  await api.updateCredential({ name, body: rest as never });
   await api.setOrigins({ name, body: { origins: (origins ?? []) as string[] } });
 };
 </script>
 
 <ListHead
   title="Credentials"
-  about="Secrets by name: sealed when you give them, sent along where you say, never shown again."
-  make="Add a credential"
+  about="Named secrets: encrypted when you save them, sent only where you allow, never shown again."
+  make="Add credential"
   onMake={() => (making = true)}
 />
 <Loaded from={credentials}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No credential yet">
-        Add one when a server, model or web address wants a key. Attaching a tool server asks for its key by itself.
+      <Empty title="No credentials yet">
+        Add one if a server, model or web address requires a key. Attaching a tool server asks for its key.
       </Empty>
     {:else}
       <Rows
         label="Credentials"
-        headings={['Credential', 'How it goes along', 'For', 'Used by', 'Since', '']}
+        headings={['Credential', 'Send as', 'Duration', 'Used by', 'Since', '']}
         items={items.filter((one) => fits(one.name, one.account, one.usedBy.join(' ')))}
         remove={(one) => void removing.remove('credential', one.name)}
       >
@@ -85,7 +85,7 @@ const save = (name: string) => async (value: JsonObject) => {
           <td>
             {CREDENTIAL_KINDS[one.kind]}{one.header ? ` ${one.header}` : ''}
             <span class="block text-sm break-all text-soft"
-              >to {one.origins?.join(', ') ?? 'where it is first used'}</span
+              >to {one.origins?.join(', ') ?? 'first use decides'}</span
             >
           </td>
           <td class="text-soft">{one.account}</td>
@@ -98,7 +98,7 @@ const save = (name: string) => async (value: JsonObject) => {
   {/snippet}
 </Loaded>
 {#if making}
-  <Window bind:open={making} title="Add a credential"><MakeCredential onMade={() => (making = false)} /></Window>
+  <Window bind:open={making} title="Add credential"><MakeCredential onMade={() => (making = false)} /></Window>
 {/if}
 {#if opened}
   <EditWindow

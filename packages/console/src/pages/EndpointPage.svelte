@@ -24,14 +24,14 @@ let { name }: { name: string } = $props();
 
 const endpoint = new Resource(() => api.getEndpoint({ name }), ['endpoint', 'key', 'client', 'flow', 'server']);
 let adding = $state(false);
-const turn = new Action((on: boolean) => api.changeEndpoint({ name, body: { on } }));
+const turn = new Action((on: boolean) => api.updateEndpoint({ name, body: { on } }));
 const VIEWS = [
-  { value: '', label: 'Tools' },
-  { value: 'review', label: 'What the model reads' },
+  { value: '', label: 'Tools listed' },
+  { value: 'review', label: 'Description' },
   { value: 'connect', label: 'Connect' },
   { value: 'keys', label: 'Keys' },
-  { value: 'use', label: 'Use' },
-  { value: 'about', label: 'About' },
+  { value: 'use', label: 'Usage' },
+  { value: 'about', label: 'Topic' },
 ];
 /** Names a tool by what it is, so that its card stays open when it is renamed. */
 const keyed = (tools: ExposedTool[]) =>
@@ -53,7 +53,7 @@ const view = $derived(router.query.get('view') ?? '');
     >
       {#snippet actions()}
         <button type="button" class="button" aria-pressed={!now.on} onclick={() => void turn.run(!now.on)}>
-          {now.on ? 'Switch off' : 'Switch on'}
+          {now.on ? 'Disable' : 'Enable'}
         </button>
         <button type="button" class="button button-main" onclick={() => (adding = true)}>
           <Plus size={16} aria-hidden="true" /> Add tools
@@ -62,7 +62,7 @@ const view = $derived(router.query.get('view') ?? '');
     </ThingHead>
     {#if !now.on}
       <p class="mb-4 rounded-md bg-ochre-wash px-4 py-2 text-ochre">
-        It is off since <When at={now.offSince} />. Its clients are told so, and nothing of it is lost.
+        Disabled since <When at={now.offSince} />. Its clients are notified, and nothing is lost.
       </p>
     {/if}
     {#if turn.problem}<div class="mb-4"><Problem problem={turn.problem} /></div>{/if}
@@ -74,14 +74,14 @@ const view = $derived(router.query.get('view') ?? '');
     {:else if view === 'use'}<Use endpoint={now} />
     {:else if view === 'about'}{#key now.name}<About endpoint={now} />{/key}
     {:else}
-      <h2 class="sr-only">Tools</h2>
+      <h2 class="sr-only">Tools listed</h2>
       {#if now.toolList.length === 0}
-        <Empty title="No tool on it yet"
-          >Press Add tools to choose flows and tools of servers. Nothing is exposed unless you choose it.</Empty
+        <Empty title="No tools yet"
+          >Use “Add tools” to choose flows and tools of servers. Nothing is exposed unless you choose it.</Empty
         >
       {:else}
         <p class="mb-3 text-soft">
-          {plural(now.toolList.length, 'tool')}, about {now.tokens} tokens for a model to read.
+          {plural(now.toolList.length, 'tool')}, about {now.tokens} tokens in the model's context.
         </p>
         <ul class="space-y-3">
           {#each keyed(now.toolList) as { tool, key } (key)}<ToolCard endpoint={now.name} {tool} />{/each}

@@ -28,21 +28,20 @@ const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'c
 <Loaded from={endpoints}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No endpoint yet">
-        Open a <a class="link" href="/flows">flow</a> and press Expose: that makes an endpoint, a key and the settings
-        for a client.
+      <Empty title="No endpoints yet">
+        Open a <a class="link" href="/flows">flow</a> and use “Expose”: it creates an endpoint, a key and the client settings.
       </Empty>
     {:else}
       <Rows
         label="Endpoints"
-        headings={['Endpoint', 'Address', 'Tools', 'Keys', 'Connected now', '']}
+        headings={['Endpoint', 'Address', 'Tools listed', 'Keys', 'Connected clients', '']}
         items={items.filter((one) => fits(one.name, one.title, one.description))}
         remove={(one) => void removing.remove('endpoint', one.name)}
       >
         {#snippet row(one)}
           <td>
             <NameCell sort="endpoint" name={one.name} title={one.title} />
-            {#if !one.on}<State state="cancelled" label="off" />{/if}
+            {#if !one.on}<State state="cancelled" label="disabled" />{/if}
           </td>
           <td class="font-mono text-sm">{one.url}</td>
           <td class="tabular-nums">{one.tools}</td>

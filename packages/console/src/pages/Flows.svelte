@@ -28,7 +28,7 @@ const label = $derived(router.query.get('label') ?? '');
 
 <ListHead
   title="Flows"
-  about="Each flow is a trail of steps. Run it by hand, talk to it, or expose it as a tool."
+  about="Each flow is a graph of steps. Run it, chat with it, or expose it as a tool."
   make="New flow"
   onMake={() => (making = true)}
 >
@@ -44,9 +44,8 @@ const label = $derived(router.query.get('label') ?? '');
 <Loaded from={flows}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No flow yet">
-        Draw one with “New flow”, or bring a workspace in on the page <a class="link" href="/workspace">Workspace</a
-        >.
+      <Empty title="No flows yet">
+        Draw one with “New flow”, or import a workspace on the page <a class="link" href="/workspace">Workspace</a>.
       </Empty>
     {:else}
       <Labels labels={[...new Set(items.flatMap((flow) => flow.labels))].sort()} {label} />
@@ -79,13 +78,13 @@ const label = $derived(router.query.get('label') ?? '');
             {#each flow.endpoints as endpoint (endpoint)}
               <a class="link" href="/endpoints/{endpoint}">{endpoint}</a>{' '}
             {:else}
-              <span class="text-soft">nowhere</span>
+              <span class="text-soft">none</span>
             {/each}
           </td>
           <td class="whitespace-nowrap text-soft"><When at={flow.updatedAt} /></td>
           <td>
             <span class="flex items-center gap-2">
-              {#if flow.agent}<a class="link whitespace-nowrap" href="/flows/{flow.name}/chat">Talk to it</a>{/if}
+              {#if flow.agent}<a class="link whitespace-nowrap" href="/flows/{flow.name}/chat">Chat</a>{/if}
               <ThingMenu sort="flow" name={flow.name} />
             </span>
           </td>

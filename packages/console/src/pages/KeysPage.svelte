@@ -18,14 +18,14 @@ let making = $state(false);
 
 <ListHead
   title="Keys"
-  about="What clients present to call tools: for whom each calls, what it opens, how long it is good."
-  make="Make a key"
+  about="Keys for clients: the caller, the scope and the expiry of each."
+  make="Issue key"
   onMake={() => (making = true)}
 />
 <Loaded from={keys}>
   {#snippet children({ items })}
     {#if items.length === 0 && !ring.made}
-      <Empty title="No key yet">A client needs one to call the tools of an endpoint.</Empty>
+      <Empty title="No keys yet">Clients need a key to call the tools of an endpoint.</Empty>
     {:else}
       <KeyRows
         keys={items.filter((one) => fits(one.name, one.caller, one.endpoints.join(' '), one.beginning))}
@@ -36,7 +36,7 @@ let making = $state(false);
   {/snippet}
 </Loaded>
 {#if making}
-  <Window bind:open={making} title="Make a key">
+  <Window bind:open={making} title="Issue key">
     <MakeKey
       {ring}
       schema={keySchema({ tools: [], ownServers: [], workshop: false })}

@@ -9,15 +9,12 @@ import { Resource } from '../state/resource.svelte.js';
 const mails = new Resource(() => api.listMails(), ['mailbox', 'run']);
 </script>
 
-<PageHead
-  title="Mailbox"
-  about="A stand-in for everybody's mailbox in the demo: what was sent to anybody arrives here."
-/>
+<PageHead title="Mailbox" about="A simulated mailbox of the demo: every mail arrives here." />
 <Loaded from={mails}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="Nothing has arrived"
-        >In the demo the lift company writes to a hut when a load for it is booked. Send one with <a
+      <Empty title="No mails yet"
+        >In the demo the lift company sends a mail to a hut when a load for it is booked. Send one with <a
           class="link"
           href="/flows/send-load">send load</a
         >.</Empty

@@ -16,26 +16,23 @@ const memories = new Resource(() => api.listMemories({ query: looked ? { search:
 const uid = $props.id();
 </script>
 
-<PageHead
-  title="Memory"
-  about="What agents keep of conversations: read it, correct what they noted, or have them forget it."
-/>
-<label class="label" for="{uid}-find">Find</label>
+<PageHead title="Memory" about="What agents remember of conversations: view it, correct notes, or delete it." />
+<label class="label" for="{uid}-find">Search</label>
 <input
   id="{uid}-find"
   class="field mb-4"
   type="search"
-  placeholder="words of a conversation, a note, a caller"
+  placeholder="words in a conversation, note or caller"
   bind:value={looked}
 />
 <Loaded from={memories}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title={looked ? 'Nothing has these words' : 'No agent remembers anything'}>
-        An agent step with a memory keeps its conversations here.
+      <Empty title={looked ? 'No matching memories' : 'No memories yet'}>
+        Agent steps with a memory store their conversations here.
       </Empty>
     {:else}
-      <Rows label="Memories" headings={['Conversation', 'Agent', 'Caller', 'Kept', 'Last changed']} {items}>
+      <Rows label="Memories" headings={['Conversation', 'Agent', 'Caller', 'Turns', 'Last changed']} {items}>
         {#snippet row(one)}
           <td>
             <button type="button" class="link text-left wrap-anywhere" onclick={() => (chosen = one)}>

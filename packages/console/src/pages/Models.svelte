@@ -35,20 +35,20 @@ const schema = $derived<JsonSchema>({
     dialect: {
       enum: dialects.value?.items.map(({ name }) => name) ?? [],
       title: 'Wire format',
-      description: 'How what runs there speaks',
+      description: 'Wire format of the server',
     },
-    model: { type: 'string', title: 'Name of the model there' },
-    credential: { form: 'credential', title: 'Credential', description: 'What goes along, if anything' },
+    model: { type: 'string', title: 'Model name' },
+    credential: { form: 'credential', title: 'Credential', description: 'Credential to send, if any' },
     keys: {
       type: 'array',
       items: { form: 'credential' },
-      title: 'Further keys',
-      description: 'Credentials that take turns with the first',
+      title: 'Additional keys',
+      description: 'Credentials used in rotation with the first',
     },
     fallback: {
       form: 'model',
       title: 'Fallback',
-      description: 'Which connection is asked where this one cannot answer',
+      description: 'Connection to use if this one fails',
     },
     settings: { ...(dialects.value?.settings as JsonObject), title: 'Settings' },
   },
@@ -60,8 +60,8 @@ const given = ({ dialect, base, model, credential, keys, fallback, settings }: M
   ...(fallback && { fallback }),
   ...(Object.keys(settings).length > 0 && { settings: settings as JsonObject }),
 });
-const save = (name: string) => (value: JsonObject, untested: boolean) =>
-  api.changeModel({
+const save = (name: string) => (value: JsonObject, skipTest: boolean) =>
+  api.updateModel({
     name,
     body: {
       ...value,
@@ -69,29 +69,29 @@ const save = (name: string) => (value: JsonObject, untested: boolean) =>
       keys: (value.keys as string[]) ?? [],
       fallback: (value.fallback as string) ?? null,
       settings: (value.settings ?? {}) as never,
-      untested,
+      skipTest,
     },
   });
 </script>
 
 <ListHead
   title="Model connections"
-  about="Where a language model answers. Agents name a connection, so that the model behind it can change."
-  make="Add a connection"
+  about="Connections to language models. Agents refer to a connection by name, so you can change the model behind it."
+  make="Add connection"
   onMake={() => (making = true)}
 />
 <div aria-live="polite" class="mb-3">
   {#if test.problem}<Problem problem={test.problem} />{/if}
   {#if test.result}
-    <p>{test.result.name} answered in {test.result.milliseconds} ms: “{test.result.answer}”</p>
+    <p>{test.result.name} responded in {test.result.milliseconds} ms: “{test.result.answer}”</p>
     <p class={test.result.tools.works ? 'text-soft' : 'text-ochre'}>{test.result.tools.says}</p>
   {/if}
 </div>
 <Loaded from={models}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No model connection yet">
-        Give an address and the name of a model. It is asked one short question before it is kept.
+      <Empty title="No model connections yet">
+        Enter an address and the name of a model. The connection is tested before it is saved.
       </Empty>
     {:else}
       <Rows
@@ -109,7 +109,7 @@ const save = (name: string) => (value: JsonObject, untested: boolean) =>
           <td class="text-soft">{one.dialect}</td>
           <td>
             {#if one.trouble}
-              <State state="unreachable" label="in trouble" />
+              <State state="unreachable" label="failing" />
               <p class="mt-1 max-w-xs text-sm text-rowan">{one.trouble}</p>
             {:else}
               <span class="text-soft"><When at={one.testedAt} /></span>
@@ -133,13 +133,13 @@ const save = (name: string) => (value: JsonObject, untested: boolean) =>
   {/snippet}
 </Loaded>
 {#if making}
-  <Window bind:open={making} title="Add a connection"><MakeModel onMade={() => (making = false)} /></Window>
+  <Window bind:open={making} title="Add connection"><MakeModel onMade={() => (making = false)} /></Window>
 {/if}
 {#if opened && dialects.value}
   <EditWindow
     bind:open={() => true, () => (chosen = null)}
     title="Model connection {opened.name}"
-    about="It is asked one short question before the change is kept."
+    about="The connection is tested before the change is saved."
     {schema}
     value={given(opened)}
     save={save(opened.name)}

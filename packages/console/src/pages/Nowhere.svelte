@@ -5,7 +5,7 @@ import PageHead from '../parts/PageHead.svelte';
 let { name }: { name: string } = $props();
 </script>
 
-<PageHead title="Nothing here" />
-<Empty title="There is no page at {name}"
+<PageHead title="Page not found" />
+<Empty title="No page exists at {name}"
   >Go to the <a class="link" href="/">overview</a>, or choose a page from the list.</Empty
 >

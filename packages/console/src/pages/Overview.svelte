@@ -18,7 +18,7 @@ const activity = new Resource(() => api.activity({ query: { hours: 24 } }), ['ru
 const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 6 } }), ['run']);
 </script>
 
-<PageHead title="Overview" about="What runs, what waits, what needs a look." />
+<PageHead title="Overview" about="Recent runs, pending approvals and problems." />
 <Loaded from={status}>
   {#snippet children(now)}
     <FirstSteps status={now} />

@@ -19,7 +19,7 @@ const leave = new Action(async () => {
 });
 </script>
 
-<PageHead title="People" about="Who may use the console, and what each may do.">
+<PageHead title="People" about="People with access to the console, and their roles.">
   {#snippet actions()}
     <button type="button" class="button" disabled={leave.busy} onclick={() => void leave.run()}>Sign out</button>
   {/snippet}

@@ -20,7 +20,7 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
   {#snippet children(now)}
     {@const often = [
       { title: 'Flows', list: now.flows },
-      { title: 'Tools', list: now.tools },
+      { title: 'Tools listed', list: now.tools },
       { title: 'Callers', list: now.callers },
     ].filter(({ list }) => list.length > 0)}
     <PageHead title="Problem in {now.flow}" back={{ to: '/problems', label: 'Problems' }} />
@@ -33,7 +33,7 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
           : `revision ${now.sinceRevision}`}, last
         <When at={now.lastAt} />
       </span>
-      {#if wasteWords(now.waste)}<span class="text-soft">{wasteWords(now.waste)} spent in vain</span>{/if}
+      {#if wasteWords(now.waste)}<span class="text-soft">{wasteWords(now.waste)} wasted</span>{/if}
     </p>
     {#if now.toolsChanged}
       <p class="mb-4">
@@ -47,9 +47,9 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
     <div class="mb-6"><FindingCard finding={now.finding} problems={false} /></div>
     <div class="mb-6 grid gap-4 lg:grid-cols-[minmax(0,1fr)_22rem]">
       <section class="panel min-w-0">
-        <h2 class="mb-2">How often</h2>
+        <h2 class="mb-2">Frequency</h2>
         <Plot
-          label="{plural(now.times, 'run')} with it, day by day over {now.days.length} days"
+          label="{plural(now.times, 'run')} by day, last {now.days.length} days"
           times={now.days.map(({ from }) => Date.parse(from) / 1000)}
           series={[{ label: 'runs', color: 'rowan', values: now.days.map(({ times }) => times), bars: true }]}
         />
@@ -68,7 +68,7 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
       </section>
     </div>
     <h2 class="mb-2">Runs with it</h2>
-    <Rows label="Runs with it" headings={['Run', 'When', 'Caller', 'Revision']} items={now.runs}>
+    <Rows label="Runs with it" headings={['Run', 'Cron expression', 'Caller', 'Revision']} items={now.runs}>
       {#snippet row(one)}
         <td><a class="link font-mono text-sm" href="/runs/{one.run}">{one.run}</a></td>
         <td class="text-soft"><When at={one.at} /></td>

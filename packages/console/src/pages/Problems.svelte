@@ -13,21 +13,21 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const STATES: { state: ProblemState | 'dealt-with' | ''; label: string }[] = [
-  { state: '', label: 'open or back' },
-  { state: 'returned', label: 'came back' },
+  { state: '', label: 'open or recurring' },
+  { state: 'recurring', label: 'recurring' },
   { state: 'expected', label: 'expected' },
-  { state: 'mended', label: 'mended' },
-  { state: 'dealt-with', label: 'dealt with in the run, the dearest first' },
+  { state: 'resolved', label: 'resolved' },
+  { state: 'dealt-with', label: 'handled in the run, most expensive first' },
 ];
 const state = $derived((router.query.get('state') ?? '') as ProblemState | 'dealt-with' | '');
-const query = $derived(state === 'dealt-with' ? { dealtWith: 'true' as const } : state ? { state } : {});
+const query = $derived(state === 'dealt-with' ? { handled: 'true' as const } : state ? { state } : {});
 const problems = new Resource(() => api.listProblems({ query: { limit: 200, ...query } }), ['problem', 'run']);
 const uid = $props.id();
 </script>
 
-<PageHead title="Problems" about="What goes wrong across runs: how often, since when, and what came back." />
+<PageHead title="Problems" about="Failures across runs: frequency, first occurrence and recurrence." />
 <form class="mb-4" aria-label="Filters" onsubmit={(event) => event.preventDefault()}>
-  <label class="label" for="{uid}-state">Which</label>
+  <label class="label" for="{uid}-state">State</label>
   <select
     id="{uid}-state"
     class="field w-auto"
@@ -36,18 +36,18 @@ const uid = $props.id();
   >
     {#each STATES as one (one.state)}<option value={one.state}>{one.label}</option>{/each}
   </select>
-  <a class="link ml-4" href="/api/v1/problems/feed">As a feed</a>
+  <a class="link ml-4" href="/api/v1/problems/feed">Atom feed</a>
 </form>
 <Loaded from={problems}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title={state ? 'None is like that' : 'No problem is open'}>
-        What goes wrong in a run stands here, once, however often it happens.
+      <Empty title={state ? 'No matching problems' : 'No open problems'}>
+        Each failure is listed here once, however often it occurs.
       </Empty>
     {:else}
       <Rows
         label="Problems"
-        headings={['What goes wrong', 'Flow', 'Runs', 'First', 'Last', state === 'dealt-with' ? 'Spent' : 'State']}
+        headings={['Problem', 'Flow', 'Runs', 'First', 'Last', state === 'dealt-with' ? 'Cost' : 'State']}
         {items}
       >
         {#snippet row(one)}

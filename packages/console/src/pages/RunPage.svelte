@@ -51,17 +51,17 @@ const talks = $derived(talksOf((run.value?.spans ?? []) as Span[]).filter(({ mes
           : `revision ${now.revision}`}</span
       >
       {#if now.cards.length > 0}<a class="link" href="/flows/{now.flow}">flow</a>{/if}
-      {#if now.endedAt}<a class="link" href="/runs/{now.id}/beside">beside one that went well</a>{/if}
+      {#if now.endedAt}<a class="link" href="/runs/{now.id}/beside">compare with last success</a>{/if}
       {#if now.parentRun}<a class="link" href="/runs/{now.parentRun}">the run that started it</a>{/if}
       <span class="font-mono text-sm text-soft">{now.id}</span>
     </p>
     {#if now.waits.length > 0}
       <ul class="mb-6 space-y-2">
         {#each now.waits as wait (wait.path)}<li class="rounded-lg border border-ochre/40 bg-ochre-wash p-4">
-            <p class="font-semibold text-ochre">Step {wait.path.split('/')[0]} waits: {wait.what}</p>
-            {#if wait.for === 'person'}<a class="link" href="/approvals">Decide it</a>{:else if wait.run}<a
+            <p class="font-semibold text-ochre">Step {wait.path.split('/')[0]} is waiting: {wait.what}</p>
+            {#if wait.for === 'person'}<a class="link" href="/approvals">Decide</a>{:else if wait.run}<a
                 class="link"
-                href="/runs/{wait.run}">See the run it waits for</a
+                href="/runs/{wait.run}">View the run it waits for</a
               >{/if}
           </li>{/each}
       </ul>
@@ -74,19 +74,19 @@ const talks = $derived(talksOf((run.value?.spans ?? []) as Span[]).filter(({ mes
     {/if}
     <div class="mb-8 grid gap-4 lg:grid-cols-2">
       <section class="panel min-w-0">
-        <h2 class="mb-2">What it was given</h2>
+        <h2 class="mb-2">Input</h2>
         <Value value={now.input} name="input" whole={whole('input')} />
       </section>
       <section class="panel min-w-0">
-        <h2 class="mb-2">What came out</h2>
+        <h2 class="mb-2">Output</h2>
         {#if now.state === 'done'}<Value value={now.result} name="result" whole={whole('result')} />{:else}<p
             class="text-soft"
           >
             {now.state === 'running'
-              ? 'It is still running.'
+              ? 'Running.'
               : now.state === 'waiting'
-                ? 'Nothing yet: the run waits.'
-                : 'Nothing: the run did not come to its end.'}
+                ? 'None yet: the run is waiting.'
+                : 'None: the run did not finish.'}
           </p>{/if}<Made spans={now.spans} />
       </section>
     </div>
@@ -99,20 +99,20 @@ const talks = $derived(talksOf((run.value?.spans ?? []) as Span[]).filter(({ mes
     {#each talks as talk, index (talk.agent)}
       <section class="mb-8" aria-label="Conversation{talks.length > 1 ? ` ${index + 1}` : ''}">
         <h2 class="mb-2">
-          What the model saw{talks.length > 1 ? ` (${index + 1} of ${talks.length}, on ${talk.model})` : ''}
+          Messages to the model{talks.length > 1 ? ` (${index + 1} of ${talks.length}, on ${talk.model})` : ''}
         </h2>
         <div class="panel"><Conversation {talk} /></div>
       </section>
     {/each}
     <section>
-      <h2 class="mb-2">Where the time went</h2>
+      <h2 class="mb-2">Timeline</h2>
       {#if now.spans.length > 0}<Trace
           {whole}
           run={now.id}
           spans={now.spans}
           open={now.findings[0]?.span ?? null}
           bind:moment
-        />{:else}<p class="text-soft">No span is recorded yet.</p>{/if}
+        />{:else}<p class="text-soft">No spans recorded yet.</p>{/if}
     </section>
   {/snippet}
 </Loaded>

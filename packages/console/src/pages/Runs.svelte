@@ -19,12 +19,12 @@ const MORE: { name: string; label: string; like?: string }[] = [
   { name: 'endpoint', label: 'Endpoint' },
   { name: 'finding', label: 'What was found', like: 'no_value' },
   { name: 'trace', label: 'Trace id' },
-  { name: 'since', label: 'Begun since', like: '2h' },
-  { name: 'until', label: 'Begun before', like: '1h' },
-  { name: 'longer', label: 'Took at least', like: '5s' },
-  { name: 'tokens', label: 'Tokens at least' },
-  { name: 'cost', label: 'Cost at least' },
-  { name: 'entry', label: 'Came from', like: 'chat' },
+  { name: 'since', label: 'Started after', like: '2h' },
+  { name: 'until', label: 'Started before', like: '1h' },
+  { name: 'longer', label: 'Minimum duration', like: '5s' },
+  { name: 'tokens', label: 'Minimum tokens' },
+  { name: 'cost', label: 'Minimum cost' },
+  { name: 'entry', label: 'Entry point', like: 'chat' },
   { name: 'session', label: 'Conversation' },
   { name: 'problem', label: 'Problem' },
 ];
@@ -80,7 +80,7 @@ const flowNames = $derived([
 const uid = $props.id();
 </script>
 
-<PageHead title="Runs" about="Everything that ran, newest first. New runs appear by themselves." />
+<PageHead title="Runs" about="All runs, newest first. New runs appear automatically." />
 <form class="mb-4 flex flex-wrap items-end gap-3" aria-label="Filters" onsubmit={(event) => event.preventDefault()}>
   <div>
     <label class="label" for="{uid}-flow">Flow</label>
@@ -117,7 +117,7 @@ const uid = $props.id();
       class="size-4 accent-[var(--spruce)]"
       checked={filter.all !== ''}
       onchange={(event) => change({ all: event.currentTarget.checked ? 'yes' : '' })}
-    /> also runs that other runs started</label
+    /> including runs started by other runs</label
   >
   <details class="w-full" open={more > 0}>
     <summary class="link w-fit cursor-pointer">
@@ -143,7 +143,7 @@ const uid = $props.id();
         class="size-4 accent-[var(--spruce)]"
         checked={filter.failed !== ''}
         onchange={(event) => change({ failed: event.currentTarget.checked ? 'yes' : '' })}
-      /> something in it failed, also where it was dealt with
+      /> with a failure, even if it was handled
     </label>
   </details>
   <SavedFilters query={asked} onChoose={choose} />
@@ -151,8 +151,8 @@ const uid = $props.id();
 <Loaded from={runs}>
   {#snippet children(page)}
     {#if page.items.length === 0}
-      {#if filtered}<Empty title="No run fits">Take a filter away to see more.</Empty>{:else}<Empty
-          title="Nothing has run yet">Open a <a class="link" href="/flows">flow</a> and run it.</Empty
+      {#if filtered}<Empty title="No matching runs">Remove a filter to see more.</Empty>{:else}<Empty
+          title="No runs yet">Open a <a class="link" href="/flows">flow</a> and run it.</Empty
         >{/if}
     {:else}
       <RunRows runs={page.items} />

@@ -25,16 +25,16 @@ let { name }: { name: string } = $props();
 
 const server = new Resource(() => api.getServer({ name }), ['server', 'flow', 'endpoint']);
 const refresh = new Action(() => api.refreshServer({ name }));
-const turn = new Action((on: boolean) => api.changeServer({ name, body: { on, untested: true } }));
+const turn = new Action((on: boolean) => api.updateServer({ name, body: { on, skipTest: true } }));
 let allowing = $state(false);
 let editing = $state(false);
 const view = $derived(router.query.get('view') ?? '');
 const views = $derived([
-  { value: '', label: 'Tools' },
-  { value: 'changes', label: server.value?.held ? `Changes (${server.value.held} held back)` : 'Changes' },
-  { value: 'lately', label: 'Lately' },
+  { value: '', label: 'Tools listed' },
+  { value: 'changes', label: server.value?.held ? `Changes (${server.value.held} on hold)` : 'Changes' },
+  { value: 'lately', label: 'Recent activity' },
   { value: 'log', label: 'Log' },
-  { value: 'about', label: 'About' },
+  { value: 'about', label: 'Topic' },
 ]);
 const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}: ${names.join(', ')}` : '');
 </script>
@@ -50,7 +50,7 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
     >
       {#snippet actions()}
         <button type="button" class="button" onclick={() => (editing = true)}>
-          <Pencil size={16} aria-hidden="true" /> Change
+          <Pencil size={16} aria-hidden="true" /> Edit
         </button>
         <button
           type="button"
@@ -59,7 +59,7 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
           onclick={() => void turn.run(now.state === 'off')}
         >
           <Power size={16} aria-hidden="true" />
-          {now.state === 'off' ? 'Switch on' : 'Switch off'}
+          {now.state === 'off' ? 'Enable' : 'Disable'}
         </button>
         <button
           type="button"
@@ -68,7 +68,7 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
           onclick={() => void refresh.run()}
         >
           <RefreshCw size={16} aria-hidden="true" />
-          {refresh.busy ? 'Asking …' : 'Read its tools again'}
+          {refresh.busy ? 'Asking …' : 'Refresh tools'}
         </button>
       {/snippet}
     </ThingHead>
@@ -88,7 +88,7 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
           <p class="mb-2">
             {now.allowed
               ? 'This program has changed since an owner allowed it. Review it before it runs again.'
-              : 'No owner has allowed this program yet. Review what it runs first: it can do whatever the service can.'}
+              : 'No owner has allowed this program yet. Review it first: it has the same permissions as the service.'}
           </p>
           <button type="button" class="button" onclick={() => (allowing = true)}>Review and allow</button>
         </div>
@@ -97,15 +97,15 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
         <Problem problem={localProblem(now.trouble, now.fix ?? '')} />
         {#if now.leftAloneUntil}
           <p class="text-sm text-soft">
-            Calls are refused for now, because it failed too often in a row. It is looked at again by itself.
+            Calls are rejected because of repeated failures. Pindro checks automatically and resumes.
           </p>
         {/if}
-        {#if view !== 'log'}<p><a class="link" href="/servers/{now.name}?view=log">Read its log</a></p>{/if}
+        {#if view !== 'log'}<p><a class="link" href="/servers/{now.name}?view=log">View log</a></p>{/if}
       {/if}
       {#if refresh.problem && !now.trouble}<Problem problem={refresh.problem} />{/if}
       {#if refresh.result}
         {@const { tools, added, removed } = refresh.result}
-        <p role="status">It answered with {plural(tools, 'tool')}{named(added, 'new')}{named(removed, 'gone')}.</p>
+        <p role="status">It responded with {plural(tools, 'tool')}{named(added, 'new')}{named(removed, 'gone')}.</p>
       {/if}
     </div>
     <ViewTabs {views} label="Views of the tool server" />

@@ -22,21 +22,21 @@ let making = $state(router.query.has('new'));
 
 <ListHead
   title="Tool servers"
-  about="Other people's MCP servers. Attach one once, and every flow and agent can use its tools."
+  about="External MCP servers. Attach one once, and every flow and agent can use its tools."
   make="Attach a tool server"
   onMake={() => (making = true)}
 />
 <Loaded from={servers}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No tool server yet">
-        Paste its address, the settings of a client, or a command line. Pindro asks it for its tools before it keeps
+      <Empty title="No tool servers yet">
+        Paste its address, the settings of a client, or a command line. Pindro tests the server before it saves
         anything.
       </Empty>
     {:else}
       <Rows
         label="Tool servers"
-        headings={['Server', 'State', 'Tools', 'Last seen', '']}
+        headings={['Server', 'State', 'Tools listed', 'Last seen', '']}
         items={items.filter((one) => fits(one.name, one.about, one.where))}
         remove={(one) => void removing.remove('server', one.name)}
       >
@@ -51,7 +51,7 @@ let making = $state(router.query.has('new'));
           </td>
           <td class="whitespace-nowrap tabular-nums">
             {one.tools}
-            {#if one.held > 0}<span class="chip text-ochre">{one.held} held back</span>{/if}
+            {#if one.held > 0}<span class="chip text-ochre">{one.held} on hold</span>{/if}
           </td>
           <td class="whitespace-nowrap text-soft"><When at={one.seenAt} /></td>
           <td><ThingMenu sort="server" name={one.name} /></td>

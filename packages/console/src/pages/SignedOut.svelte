@@ -48,7 +48,7 @@ const enter = new Action(async () => {
     <button class="button button-main" disabled={enter.busy}>{enter.busy ? 'Signing in …' : 'Sign in'}</button>
   </form>
   <h2 class="mt-8">With a link</h2>
-  <p class="mt-1">The service prints a sign-in link when it starts. It works once. For another one, run</p>
+  <p class="mt-1">The service prints a sign-in link when it starts. The link works once. To get another one, run</p>
   <pre class="mt-3 rounded-md bg-sunk p-3 font-mono">{command}</pre>
-  <p class="mt-3 text-soft">and open what it prints in this browser, or ask an owner for one.</p>
+  <p class="mt-3 text-soft">and open the printed link in this browser, or ask an owner for one.</p>
 </main>

@@ -63,10 +63,10 @@ $effect(() => shortcuts.use('Table', [{ key: 'n', does: 'add a row', run: () => 
       {#snippet actions()}
         <CsvTools table={now} />
         <button type="button" class="button" onclick={() => (widening = true)}>
-          <Columns size={16} aria-hidden="true" /> Add a column
+          <Columns size={16} aria-hidden="true" /> Add column
         </button>
         <button type="button" class="button button-main" onclick={() => (adding = true)}>
-          <Plus size={16} aria-hidden="true" /> Add a row
+          <Plus size={16} aria-hidden="true" /> Add row
         </button>
       {/snippet}
     </ThingHead>
@@ -80,11 +80,9 @@ $effect(() => shortcuts.use('Table', [{ key: 'n', does: 'add a row', run: () => 
     {#if grid.problem}<div class="mb-3"><Problem problem={grid.problem} /></div>{/if}
     {#if grid.loaded && grid.count === 0}
       {#if filtered}
-        <Empty title="No row fits">Take a condition away to see more.</Empty>
+        <Empty title="No matching rows">Remove a condition to see more.</Empty>
       {:else}
-        <Empty title="No rows yet"
-          >Flows with a table step add rows here; so do you, by hand or from a CSV file.</Empty
-        >
+        <Empty title="No rows yet">Add rows manually, from a CSV file, or with a table step in a flow.</Empty>
       {/if}
     {:else}
       <GridView {grid} {sort} {lit} onSort={order} onHistory={(row) => (shown = row)} />

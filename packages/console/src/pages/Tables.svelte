@@ -19,16 +19,16 @@ let making = $state(false);
 
 <ListHead
   title="Tables"
-  about="Records that flows find and add, kept in this workspace."
+  about="Records that flows read and write, stored in this workspace."
   make="New table"
   onMake={() => (making = true)}
 />
 <Loaded from={tables}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="No table yet">
-        Flows keep records in tables. Make one with its columns, then fill it by hand, from a CSV file, or by a
-        flow.
+      <Empty title="No tables yet">
+        Flows store records in tables. Create one with its columns, then add rows manually, from a CSV file, or with
+        a flow.
       </Empty>
     {:else}
       <Rows

@@ -15,20 +15,20 @@ import OpenFlows from '../workshop/OpenFlows.svelte';
 import Proposals from '../workshop/Proposals.svelte';
 
 const ABOUT =
-  'A built-in endpoint: an assistant reads the contracts of the flows you open to it, calls them, ' +
-  'looks into their runs, and proposes changes that you publish.';
+  'A built-in endpoint: an assistant reads the contracts of the flows that you open to it, calls them, ' +
+  'examines their runs, and proposes changes that you publish.';
 const workshop = new Resource(() => api.getWorkshop(), ['workshop', 'flow']);
 const endpoint = new Resource(() => api.getEndpoint({ name: WORKSHOP }), ['key', 'client']);
-const turn = new Action((on: boolean) => api.changeWorkshop({ body: { on } }));
+const turn = new Action((on: boolean) => api.updateWorkshop({ body: { on } }));
 const view = $derived(router.query.get('view') ?? '');
 const waiting = $derived(workshop.value?.proposals.filter(({ state }) => state === 'open').length ?? 0);
 const views = $derived([
   { value: '', label: 'Flows' },
   { value: 'proposals', label: waiting > 0 ? `Proposals (${waiting})` : 'Proposals' },
-  { value: 'brief', label: 'Brief' },
+  { value: 'brief', label: 'Instructions' },
   { value: 'connect', label: 'Connect' },
   { value: 'keys', label: 'Keys' },
-  { value: 'use', label: 'Use' },
+  { value: 'use', label: 'Usage' },
 ]);
 </script>
 
@@ -37,15 +37,15 @@ const views = $derived([
   {#snippet children(now)}
     <section class="panel mb-5 flex flex-wrap items-center justify-between gap-3">
       <p>
-        {#if now.on}<strong class="text-spruce">The workshop is on.</strong> Keys made for it open it.{:else}<strong
-            >The workshop is off.</strong
+        {#if now.on}<strong class="text-spruce">The workshop is enabled.</strong> Keys issued for it grant access.{:else}<strong
+            >The workshop is disabled.</strong
           > Nobody can connect to it.{/if}
       </p>
       <button
         type="button"
         class="button {now.on ? '' : 'button-main'}"
         disabled={turn.busy}
-        onclick={() => void turn.run(!now.on)}>{now.on ? 'Switch it off' : 'Switch it on'}</button
+        onclick={() => void turn.run(!now.on)}>{now.on ? 'Disable' : 'Enable'}</button
       >
       {#if turn.problem}<div class="w-full"><Problem problem={turn.problem} /></div>{/if}
     </section>
@@ -53,11 +53,11 @@ const views = $derived([
     <ViewTabs {views} label="Views of the workshop" />
     {#if view === 'proposals'}<Proposals workshop={now} />
     {:else if view === 'brief'}
-      <h2 class="mb-2">A brief for the assistant</h2>
+      <h2 class="mb-2">Instructions for the assistant</h2>
       <p class="mb-3 text-soft">
-        Paste it into the instructions of the assistant, or into the file your project keeps for them.
+        Paste them into the instructions of the assistant, or into the file that your project keeps for them.
       </p>
-      <Code text={now.brief} label="brief" />
+      <Code text={now.brief} label="instructions" />
     {:else if view === 'connect' || view === 'keys' || view === 'use'}
       <Loaded from={endpoint}>
         {#snippet children(detail)}

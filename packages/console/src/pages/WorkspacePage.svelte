@@ -21,15 +21,15 @@ const give = new Action(async () => {
 
 <PageHead
   title="Workspace"
-  about="Everything but secrets and runs, as files: to keep, to compare, to bring somewhere else."
+  about="Everything except secrets and runs, as files: for backup, comparison or transfer."
 >
   {#snippet actions()}
     <label class="flex items-center gap-2"
-      ><input type="checkbox" class="tick" bind:checked={rows} /> rows of tables too</label
+      ><input type="checkbox" class="tick" bind:checked={rows} /> include rows of tables</label
     >
     <button type="button" class="button button-main" disabled={give.busy} onclick={() => void give.run()}>
       <Download size={16} aria-hidden="true" />
-      {give.busy ? 'Writing …' : 'Take it all out'}
+      {give.busy ? 'Writing …' : 'Export'}
     </button>
   {/snippet}
 </PageHead>

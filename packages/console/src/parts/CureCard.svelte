@@ -12,19 +12,19 @@ import Problem from './Problem.svelte';
 
 /** The change that a finding proposes, looked at as a difference, and made on the spot. */
 let { finding, cure }: { finding: Finding; cure: Cure } = $props();
-const make = new Action(() => api.cureRun({ id: finding.run, body: { finding: finding.fingerprint } }));
+const make = new Action(() => api.fixRun({ id: finding.run, body: { finding: finding.fingerprint } }));
 const attempt = new Action(() =>
-  api.cureRun({ id: finding.run, body: { finding: finding.fingerprint, try: true } }),
+  api.fixRun({ id: finding.run, body: { finding: finding.fingerprint, try: true } }),
 );
 const publish = new Action(async () => {
   const body = { finding: finding.fingerprint, publish: true };
-  await api.cureRun({ id: finding.run, body });
+  await api.fixRun({ id: finding.run, body });
   await retryOn('live');
 });
 /** The same input on what was changed. */
 const again = new Action(() => retryOn());
 async function retryOn(on?: 'live') {
-  const { run } = await api.runAgain({ id: finding.run, body: on ? { on } : {} });
+  const { run } = await api.retryRun({ id: finding.run, body: on ? { on } : {} });
   router.go(`/runs/${run}`);
 }
 const made = $derived(make.result);
@@ -39,7 +39,7 @@ const difference = $derived(
 
 <div class="mt-3 ml-7 rounded-md border border-line bg-paper p-3">
   {#if difference}
-    <p class="mb-1 text-sm text-soft">The change</p>
+    <p class="mb-1 text-sm text-soft">Fix</p>
     <div class="mb-3 font-mono text-sm wrap-anywhere">
       {#if difference.from !== null}
         <p><span class="sr-only">from</span><del class="bg-rowan-wash text-rowan">{difference.from}</del></p>
@@ -52,7 +52,7 @@ const difference = $derived(
   {#if made}
     <div class="flex flex-col gap-2" role="status">
       {#if made.made}
-        <p class="flex items-center gap-2 text-spruce"><Check size={18} aria-hidden="true" /> Done.</p>
+        <p class="flex items-center gap-2 text-spruce"><Check size={18} aria-hidden="true" /> Applied.</p>
       {:else}
         <p class="text-ochre">Nothing was changed, because the fix did not help.</p>
       {/if}
@@ -68,7 +68,7 @@ const difference = $derived(
       <div class="mt-2 flex flex-wrap gap-2">
         <button type="button" class="button button-small" disabled={again.busy} onclick={() => void again.run()}>
           <RotateCw size={15} aria-hidden="true" />
-          {again.busy ? 'Retrying …' : made.draft ? 'Retry on the draft' : 'Retry'}
+          {again.busy ? 'Retrying …' : made.draft ? 'Retry with the draft' : 'Retry'}
         </button>
         {#if made.draft}
           <button
@@ -87,7 +87,7 @@ const difference = $derived(
     <div class="flex flex-wrap gap-2">
       <button type="button" class="button button-small" disabled={make.busy} onclick={() => void make.run()}>
         <Wrench size={15} aria-hidden="true" />
-        {make.busy ? 'Changing it …' : 'Make this change'}
+        {make.busy ? 'Applying …' : 'Apply fix'}
       </button>
       {#if cure.do === 'change'}
         <button
@@ -96,7 +96,7 @@ const difference = $derived(
           disabled={attempt.busy}
           onclick={() => void attempt.run()}
         >
-          {attempt.busy ? 'Trying it …' : 'Try it on recorded runs'}
+          {attempt.busy ? 'Testing …' : 'Test on recorded runs'}
         </button>
       {/if}
     </div>
@@ -104,8 +104,8 @@ const difference = $derived(
   {#if tried}
     <p class="mt-2" role="status">
       {tried.tried === 0
-        ? 'No recorded run could be tried with it.'
-        : `It would have cured ${tried.cured} of ${plural(tried.tried, 'recorded run')}.`}
+        ? 'No recorded run could be tested with it.'
+        : `It fixes ${tried.cured} of ${plural(tried.tried, 'recorded run')}.`}
       {#each tried.left as one (one.run)}<span class="block text-sm text-soft">{one.run}: {one.why}</span>{/each}
     </p>
   {/if}

@@ -13,8 +13,8 @@ interface Props {
   about?: string;
   schema: JsonSchema;
   value: JsonObject;
-  /** Keeps what was changed. @param anyway also where it could not be tried */
-  save: (value: JsonObject, anyway: boolean) => Promise<unknown>;
+  /** Keeps what was changed. @param force also where it could not be tried */
+  save: (value: JsonObject, force: boolean) => Promise<unknown>;
   /** Whether it is tried before it is kept, so that one may insist. */
   tried?: boolean;
   children?: Snippet;
@@ -24,8 +24,8 @@ let { open = $bindable(), title, about, schema, value, save, tried = false, chil
 const uid = $props.id();
 // svelte-ignore state_referenced_locally
 let given = $state.raw<JsonObject>(value);
-const keep = new Action(async (anyway: boolean) => {
-  await save(given, anyway);
+const keep = new Action(async (force: boolean) => {
+  await save(given, force);
   open = false;
 });
 </script>
@@ -51,7 +51,7 @@ const keep = new Action(async (anyway: boolean) => {
       <button class="button button-main" disabled={keep.busy}>{keep.busy ? 'Saving …' : 'Save'}</button>
       {#if tried && keep.problem}
         <button type="button" class="button" disabled={keep.busy} onclick={() => void keep.run(true)}>
-          Save it although it does not answer
+          Save even if it does not respond
         </button>
       {/if}
     </div>

@@ -31,19 +31,19 @@ const expose = new Action(() =>
 <Window
   bind:open
   title="Expose {words(flow.name)}"
-  about="The draft is published, put on an endpoint as a tool, and a key for one client is made."
+  about="Publishes the draft, adds it to an endpoint as a tool, and issues a key for one client."
 >
   {#if expose.result}
     {@const done = expose.result}
     <p class="font-semibold text-spruce">
-      Tool {done.tool} stands on endpoint {done.endpoint.name}, revision {done.revision}.
+      Tool {done.tool} is on endpoint {done.endpoint.name}, revision {done.revision}.
     </p>
     <h3 class="mt-4 mb-1 font-semibold">Key for {caller}</h3>
-    <p class="mb-2 text-sm text-soft">It is shown this once. It stands in the settings below already.</p>
+    <p class="mb-2 text-sm text-soft">Shown only once. The settings below contain it.</p>
     <Code text={done.key} label="key" />
-    <h3 class="mt-4 mb-2 font-semibold">Settings for the client</h3>
+    <h3 class="mt-4 mb-2 font-semibold">Client settings</h3>
     <Settings settings={done.settings} />
-    <p class="mt-4"><a class="link" href="/endpoints/{done.endpoint.name}">See the endpoint and who connects</a></p>
+    <p class="mt-4"><a class="link" href="/endpoints/{done.endpoint.name}">View the endpoint and its clients</a></p>
   {:else}
     <form
       onsubmit={(event) => {
@@ -70,9 +70,9 @@ const expose = new Action(() =>
         bind:value={tool}
         required
         pattern="[a-z][a-z0-9_]*"
-        title="Lower-case letters, digits and _, beginning with a letter"
+        title="Lower-case letters, digits and _, starting with a letter"
       />
-      <label class="label" for="{uid}-description">What the model reads</label>
+      <label class="label" for="{uid}-description">Description</label>
       <textarea id="{uid}-description" class="field mb-4" rows="3" bind:value={description} required></textarea>
       <label class="label" for="{uid}-caller">On whose behalf the key calls</label>
       <input id="{uid}-caller" class="field mb-4" bind:value={caller} required />

@@ -50,6 +50,6 @@ const isProblem = $derived(problems && finding.severity !== 'warning' && finding
   </p>
   {#if cures && finding.cure}<CureCard {finding} cure={finding.cure} />{/if}
   {#if isProblem}
-    <p class="mt-2 pl-7"><a class="link text-sm" href="/problems/{finding.fingerprint}">In how many runs</a></p>
+    <p class="mt-2 pl-7"><a class="link text-sm" href="/problems/{finding.fingerprint}">Affected runs</a></p>
   {/if}
 </section>

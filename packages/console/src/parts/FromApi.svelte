@@ -21,13 +21,13 @@ let chosen = $state<string[]>([]);
 const endpoints = new Resource(() => api.listEndpoints(), ['endpoint']);
 const source = () => (where.trim() ? { url: where.trim() } : { text });
 const read = new Action(async () => {
-  const found = await api.readDocument({ body: source() });
+  const found = await api.inspectDocument({ body: source() });
   chosen = found.operations.filter((one) => !one.trouble && !one.made).map((one) => one.id);
   name ||= found.operations[0]?.flow.split('-')[0] ?? 'api';
   return found;
 });
 const take = new Action(() =>
-  api.takeDocument({
+  api.importDocument({
     body: {
       ...{ ...source(), name, operations: chosen },
       ...(credential && { credential }),
@@ -41,7 +41,7 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
 <Window
   bind:open
   title="Flows from an OpenAPI document"
-  about="Each operation becomes a flow of one web request, with its inputs, words and types."
+  about="Each operation becomes a flow with one HTTP request, with its inputs, descriptions and types."
 >
   {#if take.result}
     <p class="mb-2 font-semibold text-spruce">{plural(take.result.flows.length, 'flow')} of {take.result.title}:</p>
@@ -69,7 +69,7 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
       </details>
       {#if read.problem}<div class="mb-3"><Problem problem={read.problem} /></div>{/if}
       <button class="button" disabled={read.busy || (where.trim() === '' && text.trim() === '')}
-        >{read.busy ? 'Reading …' : 'Read it'}</button
+        >{read.busy ? 'Reading …' : 'Inspect'}</button
       >
     </form>
     {#if read.result}
@@ -83,7 +83,7 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
       >
         <h3 class="font-semibold">{found.title} {found.version}</h3>
         <p class="mb-3 text-sm text-soft">
-          {found.bases.join(', ')}{#if found.credential}. It wants {found.credential}.{/if}
+          {found.bases.join(', ')}{#if found.credential}. It requires {found.credential}.{/if}
         </p>
         <fieldset class="mb-4">
           <legend class="label">Operations</legend>
@@ -106,17 +106,17 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
                 onchange={(event) => toggle(one.id, event.currentTarget.checked)}
               /><span
                 >{one.title} <span class="chip">{one.method} {one.path}</span>{#if one.made}
-                  <State state="live" label="is a flow already" />{/if}{#if one.trouble}<span
+                  <State state="live" label="already a flow" />{/if}{#if one.trouble}<span
                     class="block text-sm text-ochre">{one.trouble}</span
                   >{/if}</span
               ></label
             >{/each}
         </fieldset>
-        <label class="label" for="{uid}-name">What it is called here; names of its flows begin with it</label>
+        <label class="label" for="{uid}-name">Name of the document; flow names start with it</label>
         <input id="{uid}-name" class="field mb-4" bind:value={name} required />
         {#if found.credential}<Field
             id="{uid}-credential"
-            label="Credential that goes along"
+            label="Credential to send"
             schema={{
               form: 'credential',
               description: found.header ? `A credential with the header ${found.header}` : '',
@@ -144,7 +144,7 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
         </p>
         {#if take.problem}<div class="mb-3"><Problem problem={take.problem} /></div>{/if}
         <button class="button button-main" disabled={take.busy || chosen.length === 0}
-          >{take.busy ? 'Making them …' : `Make ${plural(chosen.length, 'flow')}`}</button
+          >{take.busy ? 'Creating …' : `Create ${plural(chosen.length, 'flow')}`}</button
         >
       </form>
     {/if}

@@ -9,17 +9,17 @@ let { problem, onJudged }: { problem: ProblemDetail; onJudged: (next: ProblemDet
 const uid = $props.id();
 let note = $state('');
 let days = $state(7);
-const judge = new Action(async (state: 'open' | 'expected' | 'mended') => {
+const judge = new Action(async (state: 'open' | 'expected' | 'resolved') => {
   onJudged(
-    await api.judgeProblem({ id: problem.id, body: { state, note, ...(state === 'expected' && { days }) } }),
+    await api.updateProblem({ id: problem.id, body: { state, note, ...(state === 'expected' && { days }) } }),
   );
   note = '';
 });
-const isOpen = $derived(problem.state === 'open' || problem.state === 'returned');
+const isOpen = $derived(problem.state === 'open' || problem.state === 'recurring');
 </script>
 
 <form class="mt-4 space-y-2 border-t border-line pt-3" onsubmit={(event) => event.preventDefault()}>
-  <label class="label" for="{uid}-note">By which change, or why</label>
+  <label class="label" for="{uid}-note">The change that resolved it, or a reason</label>
   <input id="{uid}-note" class="field" maxlength="500" bind:value={note} />
   <div class="flex flex-wrap items-end gap-2">
     {#if isOpen}
@@ -27,9 +27,9 @@ const isOpen = $derived(problem.state === 'open' || problem.state === 'returned'
         type="button"
         class="button button-small"
         disabled={judge.busy}
-        onclick={() => void judge.run('mended')}
+        onclick={() => void judge.run('resolved')}
       >
-        It is mended
+        Resolve
       </button>
       <button
         type="button"
@@ -49,7 +49,7 @@ const isOpen = $derived(problem.state === 'open' || problem.state === 'returned'
         disabled={judge.busy}
         onclick={() => void judge.run('open')}
       >
-        Look at it after all
+        Reopen
       </button>
     {/if}
   </div>

@@ -10,12 +10,12 @@ import When from './When.svelte';
 /** OpenAPI documents that flows were made of: read again, renamed, forgotten. */
 const kept = new Resource(() => api.listDocuments(), ['document']);
 const look = new Action((document: string, apply: boolean) =>
-  api.updateDocument({ name: document, body: { apply } }),
+  api.refreshDocument({ name: document, body: { apply } }),
 );
 </script>
 
 {#if kept.value && kept.value.items.length > 0}
-  <h3 class="mt-6 mb-2 font-semibold">Taken before</h3>
+  <h3 class="mt-6 mb-2 font-semibold">Imported documents</h3>
   <ul class="divide-y divide-line rounded-lg border border-line">
     {#each kept.value.items as one (one.name)}
       <li class="flex flex-wrap items-center justify-between gap-2 px-3 py-2">
@@ -32,7 +32,7 @@ const look = new Action((document: string, apply: boolean) =>
               type="button"
               class="button py-1"
               disabled={look.busy}
-              onclick={() => void look.run(one.name, false)}>Read it again</button
+              onclick={() => void look.run(one.name, false)}>Refresh</button
             >
           {/if}
           <ThingMenu sort="document" name={one.name} />
@@ -45,16 +45,16 @@ const look = new Action((document: string, apply: boolean) =>
     {@const changed = look.result.items.filter((one) => one.change !== 'same')}
     <div class="mt-3 rounded-md bg-sunk p-3" role="status">
       {#if changed.length === 0}
-        <p>Nothing in it has changed for these flows.</p>
+        <p>No changes for these flows.</p>
       {:else}
         <ul class="mb-3 list-disc pl-5">
           {#each changed as one (one.flow)}
             <li>
               <span class="font-medium">{one.flow}</span>: {one.change === 'gone'
-                ? 'the operation is gone; the flow stays'
+                ? 'the operation was removed; the flow remains'
                 : one.changes.map((change) => change.what).join('; ')}
               {#if one.conflicts.length > 0}
-                <span class="block text-sm text-ochre">edited here, and stays: {one.conflicts.join(', ')}</span>
+                <span class="block text-sm text-ochre">edited here, preserved: {one.conflicts.join(', ')}</span>
               {/if}
             </li>
           {/each}
@@ -63,7 +63,7 @@ const look = new Action((document: string, apply: boolean) =>
           type="button"
           class="button button-main"
           disabled={look.busy}
-          onclick={() => void look.run(look.result!.document.name, true)}>Take the changes over</button
+          onclick={() => void look.run(look.result!.document.name, true)}>Apply changes</button
         >
       {/if}
     </div>

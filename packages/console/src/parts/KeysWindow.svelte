@@ -6,7 +6,7 @@ import Window from './Window.svelte';
 let { open = $bindable() }: { open: boolean } = $props();
 </script>
 
-<Window bind:open title="Keys" about="What works here and now. In a field, letters are only letters.">
+<Window bind:open title="Keys" about="Shortcuts available here. Inside a field, letters are typed as text.">
   {#each shortcuts.groups.toReversed() as group (group)}
     <h3 class="mt-4 mb-1 font-semibold first:mt-0">{group.title}</h3>
     <dl class="keys">

@@ -16,7 +16,7 @@ const choose = (one: string) => router.filter({ ...Object.fromEntries(router.que
         {one || 'all'}
       </button>
     {/each}
-    <button type="button" class="icon-button" aria-label="Change the labels" onclick={() => (open = true)}>
+    <button type="button" class="icon-button" aria-label="Edit labels" onclick={() => (open = true)}>
       <Ellipsis size={16} aria-hidden="true" />
     </button>
   </div>

@@ -25,8 +25,8 @@ const labels = new Resource(() => api.listLabels(), ['flow']);
             <button
               type="button"
               class="button button-small"
-              aria-label="Take {one.name} off every flow"
-              onclick={() => void removing.remove('label', one.name)}>Take it off</button
+              aria-label="Remove {one.name} from every flow?"
+              onclick={() => void removing.remove('label', one.name)}>Remove</button
             >
           </li>
         {/each}

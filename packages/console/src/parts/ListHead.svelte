@@ -27,7 +27,7 @@ const keep = (find: string) => router.filter({ ...Object.fromEntries(router.quer
 $effect(() =>
   shortcuts.use(title, [
     ...(onMake && make ? [{ key: 'n', does: make.toLowerCase(), run: () => onMake() }] : []),
-    ...(finds ? [{ key: 'f', does: 'find in the list', run: () => field?.focus() }] : []),
+    ...(finds ? [{ key: 'f', does: 'filter the list', run: () => field?.focus() }] : []),
   ]),
 );
 $effect(() => (onMake && make ? actions.use([{ title: make, run: () => onMake() }]) : undefined));
@@ -46,13 +46,13 @@ $effect(() => (onMake && make ? actions.use([{ title: make, run: () => onMake() 
 </PageHead>
 {#if finds}
   <div class="mb-3">
-    <label class="sr-only" for="{uid}-find">Find in the list</label>
+    <label class="sr-only" for="{uid}-find">Filter</label>
     <input
       id="{uid}-find"
       bind:this={field}
       class="field max-w-72 py-1"
       type="search"
-      placeholder="Find (F)"
+      placeholder="Filter (F)"
       value={words}
       oninput={(event) => keep(event.currentTarget.value)}
     />

@@ -9,5 +9,5 @@ const things = $derived(madeThings(spans as Span[]));
 </script>
 
 {#if things.length > 0}
-  <p class="mt-3 border-t border-line pt-2">Made: <MadeThings {things} /></p>
+  <p class="mt-3 border-t border-line pt-2">Created: <MadeThings {things} /></p>
 {/if}

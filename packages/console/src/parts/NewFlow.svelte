@@ -28,7 +28,7 @@ const make = new Action(async () => {
   const document = { format: 'pindro/flow@1', name, title, ...rest };
   await api.saveDraft({ name, body: { document: document as never, fresh: true } });
   if (starter?.form)
-    await api.addEntry({ body: { flow: name, settings: { kind: 'form', title } } }).catch(() => undefined);
+    await api.createEntry({ body: { flow: name, settings: { kind: 'form', title } } }).catch(() => undefined);
   open = false;
   router.go(`/flows/${name}`);
 });
@@ -54,7 +54,7 @@ const make = new Action(async () => {
     />
     <p class="mb-4 text-sm text-soft">Its name is <span class="chip">{name || '…'}</span></p>
     <fieldset class="mb-4">
-      <legend class="label">Begin with</legend>
+      <legend class="label">Template</legend>
       <label class="flex items-start gap-2 py-1">
         <input type="radio" class="tick mt-1" bind:group={chosen} value="" /><span>nothing</span>
       </label>
@@ -67,7 +67,7 @@ const make = new Action(async () => {
     </fieldset>
     {#if make.problem}<div class="mb-4"><Problem problem={make.problem} /></div>{/if}
     <button class="button button-main" disabled={make.busy || name === ''}
-      >{make.busy ? 'Making it …' : 'Make it'}</button
+      >{make.busy ? 'Creating …' : 'Create'}</button
     >
   </form>
 </Window>

@@ -8,7 +8,7 @@ async function act(notice: Notice) {
 }
 </script>
 
-<div class="notices" role="status" aria-live="polite" aria-label="What just happened">
+<div class="notices" role="status" aria-live="polite" aria-label="Notifications">
   {#each notices.list as notice (notice.id)}
     <!-- svelte-ignore a11y_no_static_element_interactions -->
     <div
@@ -28,7 +28,7 @@ async function act(notice: Notice) {
       <button
         type="button"
         class="icon-button"
-        aria-label="Close this notice"
+        aria-label="Close notification"
         onclick={() => notices.close(notice.id)}
       >
         <X size={16} aria-hidden="true" />

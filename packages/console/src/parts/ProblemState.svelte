@@ -5,14 +5,14 @@ import When from './When.svelte';
 let { state, until }: { state: ProblemState; until: string | null } = $props();
 const COLORS: Record<ProblemState, string> = {
   open: 'text-ochre',
-  returned: 'text-rowan font-semibold',
-  mended: 'text-spruce',
+  recurring: 'text-rowan font-semibold',
+  resolved: 'text-spruce',
   expected: 'text-soft',
 };
 const WORDS: Record<ProblemState, string> = {
   open: 'open',
-  returned: 'came back',
-  mended: 'mended',
+  recurring: 'recurring',
+  resolved: 'resolved',
   expected: 'expected',
 };
 </script>

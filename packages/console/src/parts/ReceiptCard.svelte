@@ -20,7 +20,7 @@ const LOOKS = {
 const lines = $derived([...receipt.open, ...receipt.done]);
 </script>
 
-<div class="receipt" class:receipt-odd={receipt.contradicts !== null} role="group" aria-label="What was done">
+<div class="receipt" class:receipt-odd={receipt.contradicts !== null} role="group" aria-label="Receipt">
   {#if receipt.contradicts}
     <p class="mb-1 flex items-start gap-2 font-semibold text-rowan">
       <TriangleAlert size={17} class="mt-0.5 shrink-0" aria-hidden="true" />
@@ -40,8 +40,8 @@ const lines = $derived([...receipt.open, ...receipt.done]);
         </span>
       </li>
     {:else}
-      <li class="text-soft">Nothing was done that has an effect.</li>
+      <li class="text-soft">Nothing with side effects was done.</li>
     {/each}
   </ul>
-  {#if receipt.looked > 0}<p class="text-soft">beside {plural(receipt.looked, 'look-up')}</p>{/if}
+  {#if receipt.looked > 0}<p class="text-soft">plus {plural(receipt.looked, 'look-up')}</p>{/if}
 </div>

@@ -9,11 +9,11 @@ const day = (moment: string) => new Date(moment).toLocaleDateString(undefined, {
 </script>
 
 {#if trouble}
-  <p class="mt-1 text-sm text-rowan" role="alert">{trouble}. No new run begins until there is room.</p>
+  <p class="mt-1 text-sm text-rowan" role="alert">{trouble}. New runs are rejected until there is space.</p>
 {:else}
   <p class="mt-1 text-sm text-soft">
-    {humanSize(of.bytes)} of {humanSize(of.limit)}, kept {of.days} days{of.next
-      ? `; the next goes on ${day(of.next.at)}`
+    {humanSize(of.bytes)} of {humanSize(of.limit)}, stored for {of.days} days{of.next
+      ? `; the next one expires on ${day(of.next.at)}`
       : ''}
   </p>
 {/if}

@@ -12,16 +12,14 @@ $effect(() => {
 </script>
 
 {#if held}
-  <Window bind:open title="Remove {sortOf(held.sort).word} {held.name}?" about="It is still used:">
+  <Window bind:open title="Remove {sortOf(held.sort).word} {held.name}?" about="Still used by:">
     <ul class="mb-4 list-disc pl-5">
       {#each held.uses as use (use)}<li>{use}</li>{:else}<li>{held.problem.detail}</li>{/each}
     </ul>
-    <p class="mb-4 text-soft">What uses it fails until it is put back, for which there are ten minutes.</p>
+    <p class="mb-4 text-soft">What uses it fails until you restore it. You can undo this for ten minutes.</p>
     <div class="flex gap-2">
-      <button type="button" class="button button-danger" onclick={() => void removing.goOn()}
-        >Remove it anyway</button
-      >
-      <button type="button" class="button" onclick={() => removing.leave()}>Keep it</button>
+      <button type="button" class="button button-danger" onclick={() => void removing.goOn()}>Remove anyway</button>
+      <button type="button" class="button" onclick={() => removing.leave()}>Keep</button>
     </div>
   </Window>
 {/if}

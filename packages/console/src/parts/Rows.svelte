@@ -30,12 +30,12 @@ const press = (selector: string) => body?.children[at]?.querySelector<HTMLElemen
 $effect(() =>
   keys
     ? shortcuts.use('The list', [
-        { key: 'arrowdown', does: 'go down', run: () => move(1) },
-        { key: 'arrowup', does: 'go up', run: () => move(-1) },
-        { key: 'enter', does: 'open what has the focus' },
-        { key: 'f2', does: 'rename it', run: () => press('[data-rename]') },
+        { key: 'arrowdown', does: 'move down', run: () => move(1) },
+        { key: 'arrowup', does: 'move up', run: () => move(-1) },
+        { key: 'enter', does: 'open the focused row' },
+        { key: 'f2', does: 'rename', run: () => press('[data-rename]') },
         ...(remove
-          ? [{ key: 'delete', does: 'remove it', run: () => items[at] !== undefined && remove(items[at]!) }]
+          ? [{ key: 'delete', does: 'remove', run: () => items[at] !== undefined && remove(items[at]!) }]
           : []),
       ])
     : undefined,
@@ -49,7 +49,7 @@ $effect(() =>
       <tr>
         {#each headings as heading (heading)}
           <th scope="col"
-            >{#if heading}{heading}{:else}<span class="sr-only">What to do</span>{/if}</th
+            >{#if heading}{heading}{:else}<span class="sr-only">Action</span>{/if}</th
           >
         {/each}
       </tr>

@@ -7,19 +7,19 @@ import State from './State.svelte';
 
 let { runs, keys = true }: { runs: RunSummary[]; keys?: boolean } = $props();
 const FROM: Record<string, string> = {
-  hand: 'by hand',
+  hand: 'manually',
   chat: 'chat',
   tool: 'tool call',
   flow: 'another flow',
   agent: 'an agent',
-  again: 'run again',
+  again: 'retry',
 };
 </script>
 
 <Rows
   {keys}
   label="Runs"
-  headings={['Flow', 'State', 'Started', 'Took', 'Caller', 'From', 'What went wrong']}
+  headings={['Flow', 'State', 'Program started', 'Duration', 'Caller', 'From', 'Finding']}
   items={runs}
 >
   {#snippet row(run)}

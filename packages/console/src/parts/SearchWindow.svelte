@@ -31,7 +31,7 @@ function pressed(event: KeyboardEvent) {
       <!-- svelte-ignore a11y_autofocus -->
       <input
         class="search-field"
-        placeholder="A flow, a step, a tool, a table, a run’s id, or what to do"
+        placeholder="A flow, step, tool, table, run ID or command"
         aria-label="Search everything"
         bind:value={finder.words}
         onkeydown={pressed}
@@ -68,7 +68,7 @@ function pressed(event: KeyboardEvent) {
         {/each}
       </ul>
       {#if finder.shown.length === 0 && !finder.busy}
-        <p class="px-4 py-3 text-soft" role="status">Nothing of that name. Try fewer or other words.</p>
+        <p class="px-4 py-3 text-soft" role="status">No results. Try fewer or other words.</p>
       {/if}
       {#if finder.problem}<p class="px-4 py-3 text-rowan" role="alert">{finder.problem.detail}</p>{/if}
     </Dialog.Content>

@@ -9,7 +9,7 @@ let shape = $derived(settings[0]?.shape ?? '');
 </script>
 
 <Tabs.Root bind:value={shape}>
-  <Tabs.List class="mb-3 flex flex-wrap gap-1 border-b border-line" aria-label="Shape of client">
+  <Tabs.List class="mb-3 flex flex-wrap gap-1 border-b border-line" aria-label="Type of client">
     {#each settings as one (one.shape)}
       <Tabs.Trigger value={one.shape} class="tab">{one.title}</Tabs.Trigger>
     {/each}

@@ -21,17 +21,21 @@ let keys = $state(false);
 const folded = $derived(preferences.navFolded || router.filled);
 
 $effect(() =>
-  shortcuts.use('Everywhere', [
+  shortcuts.use('Global', [
     { key: 'ctrl+k', does: 'search everything', run: () => (searching = true) },
     { key: '/', does: 'search everything', run: () => (searching = true) },
-    { key: '[', does: 'fold the navigation', run: () => preferences.set({ navFolded: !preferences.navFolded }) },
-    { key: '?', does: 'show the keys', run: () => (keys = true) },
-    { key: 'escape', does: 'close what is open' },
+    {
+      key: '[',
+      does: 'collapse the navigation',
+      run: () => preferences.set({ navFolded: !preferences.navFolded }),
+    },
+    { key: '?', does: 'show the shortcuts', run: () => (keys = true) },
+    { key: 'escape', does: 'close the topmost panel' },
   ]),
 );
 </script>
 
-<a href="#main" class="skip-link">Skip to the page</a>
+<a href="#main" class="skip-link">Skip to content</a>
 <div class="shell" class:shell-folded={folded} class:shell-filled={router.filled}>
   <header class="shell-nav">
     <div class="shell-head">
@@ -47,7 +51,7 @@ $effect(() =>
       <span class="shell-word grow text-left">Search</span>
       <kbd class="key shell-word">Ctrl K</kbd>
     </button>
-    <nav aria-label="Pages" class="min-w-0 lg:grow">
+    <nav aria-label="Web pages" class="min-w-0 lg:grow">
       <ul class="flex gap-0.5 overflow-x-auto lg:flex-col">
         {#each PLACES as place (place.to)}
           <li><NavLink {...place} {folded} /></li>
@@ -59,20 +63,18 @@ $effect(() =>
         type="button"
         class="shell-fold"
         aria-pressed={folded}
-        title="Fold the navigation ([)"
+        title="Collapse the navigation ([)"
         onclick={() => preferences.set({ navFolded: !folded })}
       >
         <PanelLeft size={17} aria-hidden="true" />
-        <span class="shell-word">Fold</span>
+        <span class="shell-word">Collapse</span>
         <span class="sr-only">the navigation</span>
       </button>
     {/if}
   </header>
   <div class="shell-page">
     {#if !live.connected && !live.signedOut}
-      <p role="status" class="shell-lost">
-        Connecting to the service … What you type is kept on this page meanwhile.
-      </p>
+      <p role="status" class="shell-lost">Connecting to the service … Your input on this page is preserved.</p>
     {/if}
     {#if live.signedOut}<SignInAgain />{/if}
     <main id="main" class={router.filled ? 'main-filled' : 'main'} tabindex="-1">

@@ -24,9 +24,9 @@ const enter = new Action(async () => {
   }}
 >
   <p class="min-w-64 grow">
-    <strong>Your session has ended.</strong> What you typed is still on this page. Sign in here, or open a fresh
-    link from
-    <code class="chip">npx pindro sign-in</code> in another tab and press “I am signed in”.
+    <strong>Your session has expired.</strong> Your input is still on this page. Sign in here, or open a new link
+    from
+    <code class="chip">npx pindro sign-in</code> in another tab and select “I am signed in”.
   </p>
   <label class="sr-only" for="{uid}-name">Name</label>
   <input id="{uid}-name" class="field w-36" bind:value={name} placeholder="name" autocomplete="username" />

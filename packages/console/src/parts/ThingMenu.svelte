@@ -72,7 +72,7 @@ async function share(page: string) {
     <DropdownMenu.Content class="menu" align="end" sideOffset={4}>
       {#if thing.uses}
         <DropdownMenu.Item class="menu-item" onSelect={() => (asking = true)}>
-          <Link size={16} aria-hidden="true" /> What uses it
+          <Link size={16} aria-hidden="true" /> Used by
         </DropdownMenu.Item>
       {/if}
       {#if thing.copy}

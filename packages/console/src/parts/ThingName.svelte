@@ -43,7 +43,7 @@ async function end(keep: boolean) {
   try {
     const answer = (await rename!(name, to)) as { changed?: string[] };
     const followed = answer.changed?.length ? ` ${answer.changed.join(', ')} followed.` : '';
-    notices.tell(`${word.charAt(0).toUpperCase()}${word.slice(1)} ${name} is called ${to} now.${followed}`);
+    notices.tell(`${word.charAt(0).toUpperCase()}${word.slice(1)} ${name} is now named ${to}.${followed}`);
     if (onRenamed) onRenamed(to);
     else if (page) router.go(page(to) + location.search);
   } catch (error) {
@@ -72,10 +72,10 @@ async function end(keep: boolean) {
       <button
         type="button"
         class="thing-name-button"
-        title="{title}: rename it (F2)"
+        title="{title}: rename (F2)"
         onclick={() => void begin()}
         onkeydown={(event) => event.key === 'F2' && void begin()}
-        >{title}<span class="sr-only">: rename it</span></button
+        >{title}<span class="sr-only">: rename</span></button
       >
     {:else}
       {title}

@@ -9,10 +9,10 @@ let { sort, name, open = $bindable() }: { sort: ThingSort; name: string; open: b
 const uses = new Resource(() => sortOf(sort).uses!(name));
 </script>
 
-<Window bind:open title="What uses {name}">
+<Window bind:open title="Uses of {name}">
   <Loaded from={uses}>
     {#snippet children({ items })}
-      {#if items.length === 0}<p class="text-soft">Nothing. It can be removed without breaking anything.</p>{/if}
+      {#if items.length === 0}<p class="text-soft">None. You can remove it without breaking anything.</p>{/if}
       <ul class="list-disc pl-5">
         {#each items as item (item)}<li>{item}</li>{/each}
       </ul>

@@ -25,7 +25,7 @@ export const PLACES: readonly { to: string; label: string; icon: IconComponent }
   { to: '/chat', label: 'Chat', icon: MessageSquare },
   { to: '/runs', label: 'Runs', icon: Route },
   { to: '/problems', label: 'Problems', icon: TriangleAlert },
-  { to: '/figures', label: 'Figures', icon: ChartColumn },
+  { to: '/metrics', label: 'Metrics', icon: ChartColumn },
   { to: '/approvals', label: 'Approvals', icon: UserCheck },
   { to: '/memory', label: 'Memory', icon: Brain },
   { to: '/endpoints', label: 'Endpoints', icon: Radio },

@@ -22,10 +22,10 @@ export const STARTERS: Starter[] = [
   {
     name: 'agent',
     title: 'An agent with tools',
-    about: 'Talks to people, remembers the conversation, and uses tools to find out and to act. It needs a model.',
+    about: 'Chats with people, remembers the conversation, and uses tools. It needs a model.',
     document: ({ models, endpoints }) => ({
       description: 'Answer a message with the help of tools.',
-      input: { type: 'object', required: ['message'], properties: { message: text('What is asked') } },
+      input: { type: 'object', required: ['message'], properties: { message: text('Message to answer') } },
       steps: {
         desk: {
           kind: 'agent',
@@ -47,10 +47,10 @@ export const STARTERS: Starter[] = [
   {
     name: 'ask-first',
     title: 'Ask a person first',
-    about: 'Takes a request, waits until somebody approves it, and tells what was decided.',
+    about: 'Takes a request, waits for approval, and reports the decision.',
     document: () => ({
-      description: 'Put a request before a person and tell what was decided.',
-      input: { type: 'object', required: ['request'], properties: { request: text('What is asked for') } },
+      description: 'Ask a person to approve a request and report the decision.',
+      input: { type: 'object', required: ['request'], properties: { request: text('The request') } },
       steps: {
         ask: { kind: 'approve', with: { title: '${ input.request }', facts: { who: '${ caller.id }' } } },
         yes: {
@@ -61,7 +61,7 @@ export const STARTERS: Starter[] = [
         no: {
           kind: 'stop',
           after: ['ask.refused'],
-          with: { as: 'failed', message: 'It was refused. ${ steps.ask.note }' },
+          with: { as: 'failed', message: 'It was rejected. ${ steps.ask.note }' },
         },
       },
       result: '${ steps.yes.text }',
@@ -70,17 +70,17 @@ export const STARTERS: Starter[] = [
   {
     name: 'form-mail',
     title: 'A form that sends a mail',
-    about: 'People fill in a form page; what they write goes out as a mail, and they are thanked.',
+    about: 'People fill in a form page; the flow mails their message and thanks them.',
     form: true,
     document: () => ({
-      description: 'Pass on what somebody wrote in a form.',
+      description: 'Forward a message from a form.',
       input: {
         type: 'object',
         required: ['name', 'email', 'question'],
         properties: {
-          name: text('Who asks'),
-          email: { type: 'string', format: 'email', description: 'Where the answer goes' },
-          question: { type: 'string', maxLength: 4000, description: 'What is asked' },
+          name: text('Name of the sender'),
+          email: { type: 'string', format: 'email', description: 'Address for the reply' },
+          question: { type: 'string', maxLength: 4000, description: 'Message to answer' },
         },
       },
       steps: {
@@ -88,7 +88,7 @@ export const STARTERS: Starter[] = [
           kind: 'mail',
           with: {
             to: 'desk@alder-ridge.example',
-            subject: 'A question of ${ input.name }',
+            subject: 'A question from ${ input.name }',
             text: '${ input.name } (${ input.email }) asks:\n\n${ input.question }',
           },
         },
@@ -98,10 +98,10 @@ export const STARTERS: Starter[] = [
   },
   {
     name: 'web-to-text',
-    title: 'From the web to a sentence',
-    about: 'Reads a web address and says in a sentence what came back.',
+    title: 'Web page to text',
+    about: 'Reads a web address and describes the response.',
     document: () => ({
-      description: 'Read a web address and tell its status.',
+      description: 'Read a web address and report its status.',
       input: {
         type: 'object',
         required: ['url'],
@@ -109,21 +109,21 @@ export const STARTERS: Starter[] = [
       },
       steps: {
         read: { kind: 'http', timeout: '10s', with: { url: '${ input.url }' } },
-        say: { kind: 'text', after: ['read'], with: { text: '${ input.url } answered ${ steps.read.status }.' } },
+        say: { kind: 'text', after: ['read'], with: { text: '${ input.url } returned ${ steps.read.status }.' } },
       },
       result: '${ steps.say.text }',
     }),
   },
   {
     name: 'list-report',
-    title: 'A report out of a list',
-    about: 'Writes a line for each item of a list and puts them together.',
+    title: 'A report from a list',
+    about: 'Writes a line for each item of a list and joins them.',
     document: () => ({
       description: 'Write a report with a line for each item.',
       input: {
         type: 'object',
         required: ['items'],
-        properties: { items: { type: 'array', items: { type: 'string' }, description: 'What the report is about' } },
+        properties: { items: { type: 'array', items: { type: 'string' }, description: 'Items of the report' } },
       },
       steps: {
         lines: {

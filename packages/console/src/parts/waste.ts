@@ -6,5 +6,5 @@ export const wasteWords = ({ rounds, tokens, money }: ProblemSummary['waste']): 
   [
     ...(rounds > 0 ? [plural(rounds, 'round')] : []),
     ...(tokens > 0 ? [`${tokens.toLocaleString()} tokens`] : []),
-    ...(money > 0 ? [`${Number(money.toPrecision(2))} in money`] : []),
+    ...(money > 0 ? [`${Number(money.toPrecision(2))} cost`] : []),
   ].join(', ');

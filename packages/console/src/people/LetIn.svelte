@@ -3,7 +3,7 @@ import { ROLE_WORDS, ROLES, type Role } from '@pindro/contract/light';
 import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
-import { signInLink } from './links.svelte.js';
+import { createSignInLink } from './links.svelte.js';
 
 let { onChanged }: { onChanged: () => Promise<void> } = $props();
 const uid = $props.id();
@@ -11,7 +11,7 @@ let name = $state('');
 let role = $state<Role>('viewer');
 const add = new Action(async () => {
   const { person, url } = await api.addPerson({ body: { name, role } });
-  signInLink.show(person.name, url);
+  createSignInLink.show(person.name, url);
   name = '';
   await onChanged();
 });
@@ -24,7 +24,7 @@ const add = new Action(async () => {
     void add.run();
   }}
 >
-  <h2 class="mb-3">Let somebody in</h2>
+  <h2 class="mb-3">Add person</h2>
   <div class="flex flex-wrap items-end gap-3">
     <div>
       <label class="label" for="{uid}-name">Name</label>
@@ -36,7 +36,7 @@ const add = new Action(async () => {
         {#each ROLES as each (each)}<option value={each}>{each}</option>{/each}
       </select>
     </div>
-    <button class="button button-main" disabled={add.busy}>Let them in</button>
+    <button class="button button-main" disabled={add.busy}>Add</button>
   </div>
   <p class="mt-2 text-soft">{role}: {ROLE_WORDS[role]}.</p>
   {#if add.problem}<div class="mt-3"><Problem problem={add.problem} /></div>{/if}

@@ -24,7 +24,7 @@ const own = new Action(async () => {
   <div class="flex flex-wrap items-end gap-3">
     {#if hasPassword}
       <div>
-        <label class="label" for="{uid}-now">The present one</label>
+        <label class="label" for="{uid}-now">Present password</label>
         <input
           id="{uid}-now"
           class="field"
@@ -36,7 +36,7 @@ const own = new Action(async () => {
       </div>
     {/if}
     <div>
-      <label class="label" for="{uid}-password">A new one, at least 10 characters</label>
+      <label class="label" for="{uid}-password">New password, at least 10 characters</label>
       <input
         id="{uid}-password"
         class="field"
@@ -47,8 +47,8 @@ const own = new Action(async () => {
         autocomplete="new-password"
       />
     </div>
-    <button class="button" disabled={own.busy}>Set it</button>
+    <button class="button" disabled={own.busy}>Set password</button>
   </div>
-  <p class="mt-2 text-sm text-soft">You are signed out everywhere then, and sign in with it.</p>
+  <p class="mt-2 text-sm text-soft">You are then signed out everywhere. Sign in with the new password.</p>
   {#if own.problem}<div class="mt-3"><Problem problem={own.problem} /></div>{/if}
 </form>

@@ -10,15 +10,15 @@ import When from '../parts/When.svelte';
 import { api } from '../state/api.js';
 import { removing } from '../state/removing.svelte.js';
 import { Action } from '../state/resource.svelte.js';
-import { signInLink } from './links.svelte.js';
+import { createSignInLink } from './links.svelte.js';
 
 /** Who may use the console; what each may do is changed in the list. One's own password is set below it. */
 let { people, self, onChanged }: { people: Person[]; self: string; onChanged: () => Promise<void> } = $props();
 const change = new Action((name: string, role: Role) =>
-  api.changePerson({ name, body: { role } }).finally(() => onChanged()),
+  api.updatePerson({ name, body: { role } }).finally(() => onChanged()),
 );
 const invite = new Action(async (person: string) =>
-  signInLink.show(person, (await api.signInLink({ body: { person } })).url),
+  createSignInLink.show(person, (await api.createSignInLink({ body: { person } })).url),
 );
 let withPassword = $state<string | null>(null);
 const PASSWORD: JsonSchema = {
@@ -35,17 +35,17 @@ const PASSWORD: JsonSchema = {
   },
 };
 async function setPassword(name: string, { password }: JsonObject) {
-  await api.changePerson({ name, body: { password: String(password ?? '') } });
+  await api.updatePerson({ name, body: { password: String(password ?? '') } });
   await onChanged();
 }
 const remove = (name: string) => void removing.remove('person', name, () => void onChanged());
 const problem = $derived(change.problem ?? invite.problem);
-const link = $derived(signInLink.shown);
+const link = $derived(createSignInLink.shown);
 </script>
 
 {#if problem}<div class="mb-4"><Problem {problem} /></div>{/if}
 {#if link}
-  <p class="mb-1 font-medium" role="status">A link that signs {link.person} in once, within an hour:</p>
+  <p class="mb-1 font-medium" role="status">One-time sign-in link for {link.person} , valid for an hour:</p>
   <div class="mb-6"><Code text={link.url} label="sign-in link" secret={link.url.split('code=')[1]} /></div>
 {/if}
 <Rows
@@ -72,22 +72,22 @@ const link = $derived(signInLink.shown);
       <button
         type="button"
         class="button button-small"
-        aria-label="Make a link for {one.name}"
-        onclick={() => void invite.run(one.name)}>Make a link</button
+        aria-label="Create a link for {one.name}"
+        onclick={() => void invite.run(one.name)}>Create link</button
       >
       {#if one.name !== self}
         <button
           type="button"
           class="button button-small"
           aria-label="Set a password for {one.name}"
-          onclick={() => (withPassword = one.name)}>Set a password</button
+          onclick={() => (withPassword = one.name)}>Set password</button
         >
       {/if}
       <button
         type="button"
         class="button button-small"
-        aria-label="Take out {one.name}"
-        onclick={() => remove(one.name)}>Take out</button
+        aria-label="Remove {one.name}"
+        onclick={() => remove(one.name)}>Remove</button
       >
     </td>
   {/snippet}
@@ -96,8 +96,8 @@ const link = $derived(signInLink.shown);
   {@const name = withPassword}
   <EditWindow
     bind:open={() => true, () => (withPassword = null)}
-    title="A password for {name}"
-    about="Tell it them yourself. They are signed out everywhere, and sign in with it."
+    title="Password for {name}"
+    about="Tell them the password yourself. They are signed out everywhere and sign in with it."
     schema={PASSWORD}
     value={{}}
     save={(given) => setPassword(name, given)}

@@ -7,4 +7,4 @@ class SignInLink {
   }
 }
 
-export const signInLink = new SignInLink();
+export const createSignInLink = new SignInLink();

@@ -35,14 +35,14 @@ const times = $derived(over.map(({ from }) => Date.parse(from) / 1000));
     />
   </section>
   <section class="panel min-w-0">
-    <h2 class="mb-2">How long they took</h2>
+    <h2 class="mb-2">Duration</h2>
     <Plot
-      label="Half within {ms(total.p50)}, 95 of 100 within {ms(total.p95)}, {during}"
+      label="Median {ms(total.p50)}, p95 {ms(total.p95)}, {during}"
       {times}
       unit=" ms"
       series={[
-        { label: 'half within', color: 'glacier', values: over.map(({ p50 }) => p50) },
-        { label: '95 of 100 within', color: 'ochre', values: over.map(({ p95 }) => p95) },
+        { label: 'median', color: 'glacier', values: over.map(({ p50 }) => p50) },
+        { label: 'p95', color: 'ochre', values: over.map(({ p95 }) => p95) },
       ]}
     />
   </section>

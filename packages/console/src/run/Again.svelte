@@ -18,7 +18,7 @@ let from = $state('');
 let round = $state('');
 let model = $state('');
 /** Whether everything that goes over the wire is kept. */
-let exact = $state(false);
+let capture = $state(false);
 /** What else is another, where it is done differently; asked for once more where it is to be done for real. */
 let otherwise = $state.raw<JsonObject>({});
 let changing = $state(false);
@@ -29,10 +29,10 @@ const again = new Action(async (live: boolean) => {
     ...(from && { from, live }),
     ...(rounds > 0 && round && { round: Number(round) }),
     ...(rounds > 0 && model && { model }),
-    ...(exact && { exact }),
+    ...(capture && { capture }),
     ...otherwise,
   };
-  const outcome = await api.runAgain({ id: run.id, body: body as never });
+  const outcome = await api.retryRun({ id: run.id, body: body as never });
   changing = false;
   router.go(`/runs/${outcome.run}`);
 });
@@ -57,19 +57,19 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   }}
 >
   <RotateCw size={16} aria-hidden="true" />
-  {again.busy ? 'Running …' : 'Run again'}
+  {again.busy ? 'Running …' : 'Retry'}
 </button>
 <span class="flex items-center gap-2">
   <span aria-hidden="true">on</span>
-  <select class="field w-auto" aria-label="What is run" bind:value={on}>
+  <select class="field w-auto" aria-label="Version to run" bind:value={on}>
     <option value="draft">the draft</option>
-    <option value="live">what is live</option>
-    <option value="ran">what ran</option>
+    <option value="live">live revisions</option>
+    <option value="ran">the original</option>
   </select>
 </span>
 <span class="flex items-center gap-2">
   <span aria-hidden="true">from</span>
-  <select class="field w-auto" aria-label="From where" bind:value={from}>
+  <select class="field w-auto" aria-label="Start from" bind:value={from}>
     <option value="">the beginning</option>
     {#each steps as step (step)}<option value={step}>step {step}</option>{/each}
   </select>
@@ -77,7 +77,7 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
 {#if rounds > 0}
   <span class="flex items-center gap-2">
     <span aria-hidden="true">round</span>
-    <select class="field w-auto" aria-label="From which round" bind:value={round}>
+    <select class="field w-auto" aria-label="Round" bind:value={round}>
       <option value="">the first</option>
       {#each { length: rounds - 1 } as _, index (index)}<option value={String(index + 2)}>{index + 2}</option
         >{/each}
@@ -85,15 +85,15 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   </span>
   <span class="flex items-center gap-2">
     <span aria-hidden="true">with</span>
-    <select class="field w-auto" aria-label="With which model" bind:value={model}>
+    <select class="field w-auto" aria-label="Model" bind:value={model}>
       <option value="">its model</option>
       {#each models.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
     </select>
   </span>
 {/if}
 <label class="flex items-center gap-2">
-  <input type="checkbox" bind:checked={exact} />
-  keep every request
+  <input type="checkbox" bind:checked={capture} />
+  capture exchanges
 </label>
 <button
   type="button"
@@ -101,9 +101,9 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   onclick={() => {
     other = new Otherwise(run, from);
     changing = true;
-  }}>Differently …</button
+  }}>With changes …</button
 >
-<Window bind:open={changing} title="Run it again, differently" about="For this time only: nothing of it is kept.">
+<Window bind:open={changing} title="Rerun with changes" about="The changes apply to this run only.">
   {#if other}
     <OtherwiseForm
       {other}
@@ -120,14 +120,14 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
 {#snippet refused()}
   {#if again.problem && asksFirst}
     <div class="mt-4 rounded-lg border border-ochre/40 bg-ochre-wash p-4" role="alert">
-      <p>{again.problem.detail}. All that stands before it is taken from the record.</p>
+      <p>{again.problem.detail}. Earlier steps are replayed from the recording.</p>
       <button
         type="button"
         class="button button-small mt-2"
         disabled={again.busy}
         onclick={() => void again.run(true)}
       >
-        Do it for real
+        Repeat side effects
       </button>
     </div>
   {:else if again.problem}<div class="mt-4"><Problem problem={again.problem} /></div>{/if}

@@ -13,7 +13,7 @@ function difference(index: number): string {
     ...(same(before.input, now.input) ? [] : ['another input']),
     ...(before.error && now.error && before.error.message !== now.error.message ? ['another error'] : []),
     ...(before.error && now.error && before.error.message === now.error.message ? ['the same error'] : []),
-    ...(before.error && !now.error ? ['it went well'] : []),
+    ...(before.error && !now.error ? ['it succeeded'] : []),
   ];
   const later = humanDuration(Math.max(0, now.start - (before.end ?? before.start)));
   return `${parts.join(', ') || 'the same'}, ${later} later`;

@@ -10,9 +10,9 @@ const earlier = $derived(talk.messages.filter((one) => one.earlier));
 const now = $derived(talk.messages.filter((one) => one.role !== 'system' && !one.earlier));
 const WHO: Record<TalkMessage['role'], string> = {
   system: 'Instructions',
-  user: 'Asked',
+  user: 'User',
   assistant: 'The model',
-  tool: 'Came back',
+  tool: 'Result',
 };
 /** Results are often JSON in a text. */
 function asValue({ text }: TalkMessage): unknown {
@@ -32,10 +32,10 @@ function asValue({ text }: TalkMessage): unknown {
         >{/if}
     </p>
     {#if one.reasoning}<details class="text-sm">
-        <summary class="cursor-pointer text-soft">What it thought</summary>
+        <summary class="cursor-pointer text-soft">Reasoning</summary>
         <p class="whitespace-pre-wrap wrap-anywhere">{one.reasoning}</p>
       </details>{/if}
-    {#if one.role === 'tool'}<Value value={asValue(one)} name="what came back" />{:else if one.text}<p
+    {#if one.role === 'tool'}<Value value={asValue(one)} name="result" />{:else if one.text}<p
         class="whitespace-pre-wrap wrap-anywhere"
       >
         {one.text}
@@ -46,22 +46,22 @@ function asValue({ text }: TalkMessage): unknown {
         <Value value={call.arguments} name="arguments of {call.name}" />
       </div>
     {/each}
-    {#if one.role === 'assistant' && !one.text && one.calls.length === 0}<p class="text-soft">said nothing</p>{/if}
+    {#if one.role === 'assistant' && !one.text && one.calls.length === 0}<p class="text-soft">no text</p>{/if}
   </li>
 {/snippet}
 
 <div class="talk">
   {#if talk.isCut}<p class="mb-2 text-soft">
-      What it was sent was too long for the record; from the question on it is here.
+      The beginning was too long to record; the record starts at the message.
     </p>{/if}
   {#if told.length > 0}<details class="mb-2">
-      <summary class="cursor-pointer text-soft">What it was told first</summary>
+      <summary class="cursor-pointer text-soft">Instructions</summary>
       <ol>
         {#each told as one, index (index)}{@render message(one)}{/each}
       </ol>
     </details>{/if}
   {#if earlier.length > 0}<details class="mb-2">
-      <summary class="cursor-pointer text-soft">{plural(earlier.length, 'message')} of earlier exchanges</summary>
+      <summary class="cursor-pointer text-soft">{plural(earlier.length, 'message')} of earlier turns</summary>
       <ol>
         {#each earlier as one, index (index)}{@render message(one)}{/each}
       </ol>

@@ -22,11 +22,13 @@ function toggle() {
 </script>
 
 <div class="mb-3">
-  <button type="button" class="button button-quiet" aria-pressed={isOpen} onclick={toggle}>Moment by moment</button>
+  <button type="button" class="button button-quiet" aria-pressed={isOpen} onclick={toggle}>Event log</button>
   {#if isOpen && now}
     <div class="mt-2 flex flex-wrap items-center gap-3">
-      <button type="button" class="button button-quiet" disabled={at === 0} onclick={() => go(at - 1)}>Back</button>
-      <label class="sr-only" for="{uid}-at">Which moment</label>
+      <button type="button" class="button button-quiet" disabled={at === 0} onclick={() => go(at - 1)}
+        >Previous event</button
+      >
+      <label class="sr-only" for="{uid}-at">Event</label>
       <input
         id="{uid}-at"
         type="range"
@@ -41,7 +43,7 @@ function toggle() {
         type="button"
         class="button button-quiet"
         disabled={at === moments.length - 1}
-        onclick={() => go(at + 1)}>On</button
+        onclick={() => go(at + 1)}>Next event</button
       >
     </div>
     <p class="mt-1" aria-live="polite">

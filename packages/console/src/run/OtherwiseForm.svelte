@@ -21,23 +21,21 @@ const { input, config, answers } = $derived(other.was);
   }}
 >
   {#if input}
-    <h3 class="mb-2 font-semibold">What it is given</h3>
+    <h3 class="mb-2 font-semibold">Input of the flow</h3>
     <SchemaForm schema={schemaOfValue(input)} bind:value={other.input} />
   {/if}
   {#if config}
-    <h3 class="mt-4 mb-2 font-semibold">What step {other.from} is given</h3>
+    <h3 class="mt-4 mb-2 font-semibold">Input of step {other.from} for this run</h3>
     <SchemaForm schema={schemaOfValue(config)} bind:value={other.config} />
   {/if}
   {#if Object.keys(answers).length > 0}
-    <h3 class="mt-4 mb-2 font-semibold">What the tools answer</h3>
+    <h3 class="mt-4 mb-2 font-semibold">Tool results</h3>
     <SchemaForm schema={schemaOfValue(answers)} bind:value={other.answers} />
   {/if}
   {#if other.from === ''}
-    <p class="hint mt-3">
-      Choose a step beside “from” to change what it is given, or what the tools of its agent answer.
-    </p>
+    <p class="hint mt-3">Choose a step in “Start from” to change its input, or the tool results of its agent.</p>
   {/if}
   <button class="button button-main mt-4" disabled={busy || Object.keys(other.body).length === 0}>
-    {busy ? 'Running …' : 'Run it like this'}
+    {busy ? 'Running …' : 'Run with changes'}
   </button>
 </form>

@@ -9,7 +9,7 @@ const lines = $derived(([span.attributes[attribute.said] ?? []].flat() as Json[]
 
 {#if lines.length > 0}
   <details class="mb-3 text-sm" open>
-    <summary class="cursor-pointer font-semibold text-soft">Said meanwhile</summary>
+    <summary class="cursor-pointer font-semibold text-soft">Progress messages</summary>
     <ol class="mt-1 grid gap-1">
       {#each lines as { after, level, text }, index (index)}
         <li class="wrap-anywhere">

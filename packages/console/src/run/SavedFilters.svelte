@@ -51,11 +51,11 @@ const uid = $props.id();
       type="button"
       class="button button-small"
       disabled={remove.busy}
-      onclick={() => void remove.run(chosen.name)}>Forget “{chosen.name}”</button
+      onclick={() => void remove.run(chosen.name)}>Remove filter “{chosen.name}”</button
     >
   {:else if naming}
     <div>
-      <label class="label" for="{uid}-name">Name of it</label>
+      <label class="label" for="{uid}-name">Name of the filter</label>
       <input
         id="{uid}-name"
         class="field"
@@ -71,7 +71,7 @@ const uid = $props.id();
       onclick={() => void keep.run()}>Save</button
     >
   {:else if Object.keys(query).length > 0}
-    <button type="button" class="button button-small" onclick={() => (naming = true)}>Save these filters</button>
+    <button type="button" class="button button-small" onclick={() => (naming = true)}>Save filters</button>
   {/if}
 </div>
 {#if keep.problem}<Problem problem={keep.problem} />{/if}

@@ -11,7 +11,7 @@ interface Side {
 }
 /** One side of two runs beside one another; whole where that is where they differ. */
 let { side, whole }: { side: Side | null; whole: boolean } = $props();
-const WORDS: Record<string, string> = { ok: 'done', error: 'failed', skipped: 'not done', running: 'under way' };
+const WORDS: Record<string, string> = { ok: 'done', error: 'failed', skipped: 'not run', running: 'running' };
 </script>
 
 {#if side === null}
@@ -21,10 +21,10 @@ const WORDS: Record<string, string> = { ok: 'done', error: 'failed', skipped: 'n
   {#if side.took !== null}<span class="text-sm text-soft">{humanDuration(side.took)}</span>{/if}
   {#if whole}
     {#if side.error}<p class="text-rowan wrap-anywhere">{side.error}</p>{/if}
-    <p class="mt-1 text-sm text-soft">went in</p>
+    <p class="mt-1 text-sm text-soft">input</p>
     <Value value={side.input} name="input" />
     {#if side.output !== null}
-      <p class="mt-1 text-sm text-soft">came out</p>
+      <p class="mt-1 text-sm text-soft">output</p>
       <Value value={side.output} name="output" />
     {/if}
   {/if}

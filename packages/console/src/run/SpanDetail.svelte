@@ -55,8 +55,8 @@ const data = $derived(
       <p class="text-sm text-soft">
         {humanDuration(lengthOf(span))}{#if alone !== null}, on the critical path; {humanDuration(
             Math.round(alone),
-          )} by itself{/if}{#if span.run !== run}, in
-          <a class="link" href="/runs/{span.run}">a run of its own</a>{/if}
+          )} itself{/if}{#if span.run !== run}, in
+          <a class="link" href="/runs/{span.run}">its own run</a>{/if}
       </p>
     </div>
     <button type="button" class="button button-quiet" onclick={onClose}>Close</button>
@@ -69,24 +69,21 @@ const data = $derived(
   {/if}
   {#if attempts.length > 1}<Attempts {attempts} {span} />{/if}
   {#if span.input !== undefined}
-    <h4 class="mb-1 text-sm font-semibold text-soft">What went in</h4>
-    <div class="mb-3 min-w-0"><Value value={span.input} name="what went in" /></div>
+    <h4 class="mb-1 text-sm font-semibold text-soft">Input</h4>
+    <div class="mb-3 min-w-0"><Value value={span.input} name="input" /></div>
   {/if}
   {#if span.output !== undefined}
-    <h4 class="mb-1 text-sm font-semibold text-soft">What came out</h4>
+    <h4 class="mb-1 text-sm font-semibold text-soft">Output</h4>
     <div class="mb-3 min-w-0">
       {#if data !== undefined}
-        <Value value={data} name="what came out" />
+        <Value value={data} name="output" />
         <details class="mt-1 text-sm">
-          <summary class="cursor-pointer text-soft">As it came</summary><Value
-            value={span.output}
-            name="as it came"
-          />
+          <summary class="cursor-pointer text-soft">Raw</summary><Value value={span.output} name="raw" />
         </details>
-      {:else}<Value value={span.output} name="what came out" whole={wholeOf} />{/if}
+      {:else}<Value value={span.output} name="output" whole={wholeOf} />{/if}
     </div>
   {/if}
-  {#if made.length > 0}<p class="mb-3">Made: <MadeThings things={made} /></p>{/if}
+  {#if made.length > 0}<p class="mb-3">Created: <MadeThings things={made} /></p>{/if}
   <SaidLines {span} />
   <Wire {span} />
   <SpanNotes {span} />

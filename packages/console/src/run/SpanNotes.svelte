@@ -10,19 +10,17 @@ const notes = $derived([
   ...objects(attribute.unreachable).map(
     (one) => `Tool server ${one.server} could not be reached: ${one.message}. ${one.hint ?? ''}`,
   ),
-  ...objects(attribute.heldTools).map((one) => `${one.tool} of ${one.server} is held back: ${one.why}.`),
+  ...objects(attribute.heldTools).map((one) => `${one.tool} of ${one.server} is on hold: ${one.why}.`),
   ...objects(attribute.renamedTools).map(
-    (one) => `The model reads ${one.name} for ${one.tool} of ${one.from}, because that name was taken.`,
+    (one) => `The model sees ${one.tool} of ${one.from} as ${one.name}, because the name was taken.`,
   ),
-  ...list(attribute.idlePatterns).map((one) => `No tool fits “${String(one)}” in the toolbox.`),
-  ...list(attribute.trimmed).map((one) => `The model was handed ${String(one)}.`),
-  ...list(attribute.unfit).map(
-    (one) => `The result does not fit the schema that the tool promises: ${String(one)}.`,
-  ),
+  ...list(attribute.idlePatterns).map((one) => `No tool matches “${String(one)}” in the toolbox.`),
+  ...list(attribute.trimmed).map((one) => `The model received ${String(one)}.`),
+  ...list(attribute.unfit).map((one) => `The result does not match the output schema of the tool: ${String(one)}.`),
   ...(span.attributes[attribute.kept] === undefined
     ? []
-    : [`The answer is one of ${span.attributes[attribute.kept]} s before, which was kept.`]),
-  ...(span.attributes[attribute.cost] === undefined ? [] : [`It cost ${span.attributes[attribute.cost]}.`]),
+    : [`The answer is from the cache, ${span.attributes[attribute.kept]} s old.`]),
+  ...(span.attributes[attribute.cost] === undefined ? [] : [`Cost: ${span.attributes[attribute.cost]}.`]),
 ]);
 const offered = $derived(span.attributes[attribute.offered]);
 </script>
@@ -34,7 +32,7 @@ const offered = $derived(span.attributes[attribute.offered]);
 {/if}
 {#if offered !== undefined}
   <details class="text-sm lg:col-span-2">
-    <summary class="cursor-pointer text-soft">What the model was offered</summary>
-    <Value value={offered} name="what the model was offered" />
+    <summary class="cursor-pointer text-soft">Tools offered to the model</summary>
+    <Value value={offered} name="tools offered to the model" />
   </details>
 {/if}

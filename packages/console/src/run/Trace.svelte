@@ -55,17 +55,17 @@ function pressed(event: KeyboardEvent) {
 
 <div class="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
   <div>
-    <label class="label" for="{uid}-search">Find in it</label>
+    <label class="label" for="{uid}-search">Search spans</label>
     <input id="{uid}-search" class="field w-56" type="search" bind:value={view.search} />
   </div>
   <p class="pb-2 text-sm text-soft" role="status">
     {#if view.found}
-      {plural(view.found.size, 'span')} of {spans.length.toLocaleString()} with it
+      {plural(view.found.size, 'span')} of {spans.length.toLocaleString()} matching
     {:else if view.path.size < spans.length}
-      {plural(spans.length, 'span')}; the run waited for the {view.path.size.toLocaleString()} that are underlined, its
-      critical path
+      {plural(spans.length, 'span')}; underlined spans are on the critical path of {view.path.size.toLocaleString()} the
+      run
     {:else}
-      {plural(spans.length, 'span')}; the run waited for each of them
+      {plural(spans.length, 'span')}; all spans are on the critical path
     {/if}
   </p>
 </div>
@@ -84,7 +84,7 @@ function pressed(event: KeyboardEvent) {
         {@const on = view.path.has(span.spanId)}
         <li
           class="trace-row"
-          class:trace-later={stand(span) === 'to come'}
+          class:trace-later={stand(span) === 'pending'}
           style="top: {(first + index) * HEIGHT}px"
         >
           {#if below > 0 && !view.found}
@@ -94,7 +94,7 @@ function pressed(event: KeyboardEvent) {
               style="left: {depth * 1.1}rem"
               tabindex="-1"
               aria-expanded={!view.isFolded(span.spanId)}
-              aria-label="What is in {span.work} {labelOf(span)}"
+              aria-label="Contents of {span.work} {labelOf(span)}"
               onclick={() => view.fold(span.spanId)}>{view.isFolded(span.spanId) ? '▸' : '▾'}</button
             >
           {/if}
@@ -113,7 +113,7 @@ function pressed(event: KeyboardEvent) {
                 >{labelOf(span)}</span
               >{#if span.status === 'error'}<span class="text-rowan">, failed</span
                 >{/if}{#if below > 0 && view.isFolded(span.spanId) && !view.found}<span class="text-sm text-soft"
-                  >, {below.toLocaleString()} in it</span
+                  >, {below.toLocaleString()} nested</span
                 >{/if}
             </span>
             <span class="relative h-3 rounded bg-sunk max-sm:hidden" aria-hidden="true">
@@ -130,7 +130,7 @@ function pressed(event: KeyboardEvent) {
                 ></span>{/if}
             </span>
             <span class="text-right text-sm text-soft tabular-nums"
-              >{#if stand(span) === 'under way'}under way{:else}{humanDuration(lengthOf(span))}{/if}</span
+              >{#if stand(span) === 'running'}running{:else}{humanDuration(lengthOf(span))}{/if}</span
             >
           </button>
         </li>

@@ -34,9 +34,11 @@ const bodyOf = (text: string): Json => {
 {#if count > 0}
   {#key span.spanId}
     <details class="mb-3 text-sm" ontoggle={(event) => event.currentTarget.open && open()}>
-      <summary class="cursor-pointer font-semibold text-soft">Over the wire: {plural(count, 'request')}</summary>
+      <summary class="cursor-pointer font-semibold text-soft"
+        >Request and response: {plural(count, 'request')}</summary
+      >
       {#if read.problem}<Problem problem={read.problem} />
-      {:else if !read.result}<p class="mt-2 text-soft" role="status">Reading …</p>
+      {:else if !read.result}<p class="mt-2 text-soft" role="status">Loading …</p>
       {:else}
         <ol class="mt-2 grid gap-4">
           {#each read.result.items as { request, answer, error }, index (index)}
@@ -49,14 +51,14 @@ const bodyOf = (text: string): Json => {
               />
               {#if answer}
                 <WireSide
-                  title={answer.status === undefined ? 'Answered' : `Answered with status ${answer.status}`}
+                  title={answer.status === undefined ? 'Agent' : `Response with status ${answer.status}`}
                   side={answer}
                   body={bodyOf(answer.body)}
-                  name="answer {index + 1}"
+                  name="response {index + 1}"
                 />
               {/if}
               {#if error !== undefined || !answer}
-                <p class="mt-1 text-rowan wrap-anywhere">{error ?? 'No answer came.'}</p>
+                <p class="mt-1 text-rowan wrap-anywhere">{error ?? 'No response.'}</p>
               {/if}
             </li>
           {/each}
@@ -66,6 +68,6 @@ const bodyOf = (text: string): Json => {
   {/key}
 {:else if reaches}
   <p class="hint mb-3">
-    What goes over the wire is kept where it fails. To see it of this one, run it again with “keep every request”.
+    Only failed exchanges are captured. To see this one, retry the run with “capture exchanges”.
   </p>
 {/if}

@@ -30,5 +30,5 @@ const headers = $derived(Object.entries(side.headers ?? {}));
 {/if}
 {#if body !== ''}<div class="min-w-0"><Value value={body} {name} /></div>{/if}
 {#if side.characters !== undefined}
-  <p class="hint">The beginning of {side.characters.toLocaleString()} characters.</p>
+  <p class="hint">The first {side.characters.toLocaleString()} characters.</p>
 {/if}

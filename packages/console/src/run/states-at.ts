@@ -19,9 +19,9 @@ export function statesOf(now: RunDetail, moment: Standing | null): Map<string, S
       const settled = now.settled.find(({ path }) => path === name);
       const span = spans.get(name);
       if (moment !== null) {
-        const stand = span ? stateIn(moment, span.spanId) : 'to come';
-        if (stand === 'under way') return [name, { state: 'running', branch: null }];
-        if (stand === 'to come') return [name, { state: '', branch: null }];
+        const stand = span ? stateIn(moment, span.spanId) : 'pending';
+        if (stand === 'running') return [name, { state: 'running', branch: null }];
+        if (stand === 'pending') return [name, { state: '', branch: null }];
       }
       const waits = now.waits.some(({ path }) => path === name || path.startsWith(`${name}/`));
       const isOver = now.state !== 'running' && now.state !== 'waiting';
@@ -39,12 +39,16 @@ function whySkipped({ links, settled, error }: RunDetail, name: string): string 
   const other = before.flatMap(({ from, branch }) => {
     const came = settled.find(({ path }) => path === from);
     if (branch === null || came?.state !== 'done') return [];
-    return [came.branch === null ? `${from} did not go ${branch}` : `${from} went ${came.branch}, not ${branch}`];
+    return [
+      came.branch === null
+        ? `${from} did not take the branch ${branch}`
+        : `${from} took the branch ${came.branch}, not ${branch}`,
+    ];
   });
   if (other.length > 0) return other.join(', and ');
   const failed = before.find(({ from }) => settled.some(({ path, state }) => path === from && state === 'failed'));
   if (failed) return `${failed.from} failed`;
   const skipped = before.find(({ from }) => settled.some(({ path, state }) => path === from && state === 'skipped'));
-  if (skipped) return `${skipped.from} was not done either`;
+  if (skipped) return `${skipped.from} did not run either`;
   return error ? 'the run had failed by then' : 'the run was over by then';
 }

@@ -15,27 +15,27 @@ const SCHEMA: JsonSchema = {
   properties: {
     rules: {
       form: 'server-rules',
-      title: 'For every tool',
-      description: 'Who supplies an argument of that name, on every tool of the server that has it',
+      title: 'Argument rules',
+      description: 'Who supplies an argument of this name, for every tool of the server with that argument',
     },
   },
 };
 // svelte-ignore state_referenced_locally
 let given = $state.raw<JsonObject>({ server: server.name, rules: server.rules as JsonObject });
 const save = new Action(() =>
-  api.changeServer({ name: server.name, body: { rules: (given.rules ?? {}) as never, untested: true } }),
+  api.updateServer({ name: server.name, body: { rules: (given.rules ?? {}) as never, skipTest: true } }),
 );
 </script>
 
 <div class="grid gap-6 lg:grid-cols-2">
   <section>
-    <h2 class="mb-2">What it says of itself</h2>
-    <p>{server.about || 'It has not said what it is.'}</p>
+    <h2 class="mb-2">Server information</h2>
+    <p>{server.about || 'The server has not reported its name.'}</p>
     {#if server.instructions}
       <blockquote class="mt-2 border-l-2 border-line pl-4 whitespace-pre-wrap">{server.instructions}</blockquote>
-      <p class="hint">Agents read this with its tools, and so do clients of endpoints that pass them on.</p>
-    {:else}<p class="text-soft">It gives no instructions.</p>{/if}
-    <h2 class="mt-6 mb-2">Who uses it</h2>
+      <p class="hint">Agents and clients of endpoints receive these instructions with its tools.</p>
+    {:else}<p class="text-soft">The server has no instructions.</p>{/if}
+    <h2 class="mt-6 mb-2">Used by</h2>
     <ul class="space-y-1">
       {#each server.usedTools as { by, tools } (by)}
         <li><span class="font-medium">{by}</span>: <span class="font-mono text-sm">{tools.join(', ')}</span></li>
@@ -43,7 +43,7 @@ const save = new Action(() =>
       {#each server.usedBy.filter((by) => !server.usedTools.some((one) => one.by === by)) as by (by)}<li>
           {by}
         </li>{/each}
-      {#if server.usedBy.length + server.usedTools.length === 0}<li class="text-soft">Nothing yet.</li>{/if}
+      {#if server.usedBy.length + server.usedTools.length === 0}<li class="text-soft">Nothing uses it yet.</li>{/if}
     </ul>
   </section>
   <form

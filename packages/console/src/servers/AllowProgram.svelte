@@ -29,7 +29,7 @@ const isChanged = (path: string, sha256: string) =>
   bind:open
   wide
   title="Allow this program"
-  about="It can do whatever the service can. The permission covers exactly what is listed here."
+  about="It has the same permissions as the service. You allow exactly what is listed here."
 >
   {#if permission.problem}<Problem problem={permission.problem} />{/if}
   {#if permission.value}
@@ -38,7 +38,7 @@ const isChanged = (path: string, sha256: string) =>
       <dt class="text-soft">Command</dt>
       <dd class="font-mono text-sm wrap-anywhere">{commandLine(fingerprint)}</dd>
       {#if fingerprint.cwd !== undefined}
-        <dt class="text-soft">Folder</dt>
+        <dt class="text-soft">Working directory</dt>
         <dd class="font-mono text-sm wrap-anywhere">{fingerprint.cwd}</dd>
       {/if}
       {#each Object.entries(fingerprint.env) as [variable, value] (variable)}

@@ -17,14 +17,14 @@ const supplier = (name: string) => supplierWords(supplierOf(name, asRules(rules)
 </script>
 
 {#if all.length === 0}
-  <p class="text-soft">It takes no arguments.</p>
+  <p class="text-soft">No arguments.</p>
 {:else}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div class="rows" role="region" aria-label="Arguments" tabindex="0">
     <table>
       <thead>
         <tr>
-          <th scope="col">Argument</th><th scope="col">Type</th><th scope="col">What it is</th>{#if !bare}<th
+          <th scope="col">Argument</th><th scope="col">Type</th><th scope="col">Description</th>{#if !bare}<th
               scope="col">Supplied by</th
             >{/if}
         </tr>

@@ -19,7 +19,7 @@ const flows = new Resource(() => api.listFlows(), ['flow']);
 let flow = $state('');
 const put = new Action(async () => {
   const { document, version } = await api.getFlow({ name: flow });
-  if (!document) throw new Error(`The draft of ${flow} cannot be read; mend it first.`);
+  if (!document) throw new Error(`The draft of ${flow} cannot be parsed; fix it first.`);
   const last = Object.keys((document as unknown as FlowDocument).steps).at(-1);
   const made = addStep(document as unknown as FlowDocument, [], 'tool', {
     with: { server, tool, ...(Object.keys(args).length > 0 && { arguments: args }) },
@@ -31,7 +31,7 @@ const put = new Action(async () => {
 });
 </script>
 
-<Window bind:open title="Make it a step" about="{tool} of {server}, with what you sent, at the end of a flow.">
+<Window bind:open title="Create a step" about="{tool} of {server}from this call, at the end of a flow.">
   <form
     onsubmit={(event) => {
       event.preventDefault();
@@ -46,7 +46,7 @@ const put = new Action(async () => {
     </select>
     {#if put.problem}<div class="mb-3"><Problem problem={put.problem} /></div>{/if}
     <button class="button button-main" disabled={put.busy || flow === ''}
-      >{put.busy ? 'Putting it there …' : 'Put it into the flow'}</button
+      >{put.busy ? 'Adding …' : 'Add to the flow'}</button
     >
   </form>
 </Window>

@@ -16,25 +16,25 @@ const uid = $props.id();
 const changes = new Resource(() => api.serverChanges({ name: server.name }), ['server']);
 const settle = new Action(async (what: 'accept' | 'refuse', tools?: string[]) => {
   const call = { name: server.name, body: tools ? { tools } : {} };
-  await (what === 'accept' ? api.acceptChanges(call) : api.refuseChanges(call));
+  await (what === 'accept' ? api.acceptChanges(call) : api.rejectChanges(call));
   await changes.refresh();
 });
 const follow = new Action((watch: string) =>
-  api.changeServer({ name: server.name, body: { watch: watch as never, untested: true } }),
+  api.updateServer({ name: server.name, body: { watch: watch as never, skipTest: true } }),
 );
 </script>
 
 <div class="mb-5 flex flex-wrap items-center gap-2">
-  <label for="{uid}-watch">When its tools change,</label>
+  <label for="{uid}-watch">When tools change,</label>
   <select
     id="{uid}-watch"
     class="field w-auto"
     value={server.watch}
     onchange={(event) => void follow.run(event.currentTarget.value)}
   >
-    <option value="flagged">hold back what looks wrong until somebody accepts it</option>
-    <option value="hold">hold back everything until somebody accepts it</option>
-    <option value="allow">take everything as it comes</option>
+    <option value="flagged">put suspicious changes on hold until somebody accepts them</option>
+    <option value="hold">put all changes on hold until somebody accepts them</option>
+    <option value="allow">accept all changes automatically</option>
   </select>
 </div>
 {#if follow.problem}<div class="mb-4"><Problem problem={follow.problem} /></div>{/if}
@@ -42,7 +42,7 @@ const follow = new Action((watch: string) =>
   {#snippet children({ items })}
     {#if settle.problem}<div class="mb-4"><Problem problem={settle.problem} /></div>{/if}
     {#if items.length === 0}
-      <Empty title="Its tools are as they were accepted">What changes is shown here, with what it breaks.</Empty>
+      <Empty title="No changes since the tools were accepted">Changes appear here with their consequences.</Empty>
     {:else}
       <div class="mb-3 flex flex-wrap items-center justify-between gap-2">
         <h2>{items.length === 1 ? 'One change to review' : `${items.length} changes to review`}</h2>
@@ -61,10 +61,10 @@ const follow = new Action((watch: string) =>
             <div class="mb-2 flex flex-wrap items-start justify-between gap-3">
               <p class="flex flex-wrap items-center gap-2">
                 <span class="font-mono font-semibold">{one.tool}</span>
-                {#if one.refused}<span class="tag text-rowan">{one.refused} would not have it</span>
+                {#if one.refused}<span class="tag text-rowan">{one.refused} rejected it</span>
                 {:else if one.held}<span class="tag text-ochre"
-                    >held back{#if one.since}{' since '}<When at={one.since} />{/if}</span
-                  >{:else if one.kind !== 'gone'}<span class="tag">in use already</span>{/if}
+                    >on hold{#if one.since}{' since '}<When at={one.since} />{/if}</span
+                  >{:else if one.kind !== 'gone'}<span class="tag">in use</span>{/if}
               </p>
               <div class="flex gap-2">
                 <button
@@ -80,7 +80,7 @@ const follow = new Action((watch: string) =>
                     class="button button-small"
                     disabled={settle.busy}
                     onclick={() => void settle.run('refuse', [one.tool])}
-                    >Refuse <span class="sr-only">{one.tool}</span></button
+                    >Reject <span class="sr-only">{one.tool}</span></button
                   >
                 {/if}
               </div>

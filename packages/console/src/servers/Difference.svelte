@@ -8,20 +8,20 @@ interface Props {
 }
 /** How one tool differs, part by part, and what that breaks. */
 let { change, description = '' }: Props = $props();
-const KINDS = { new: 'It is new.', gone: 'It is gone.', renamed: 'It has another name.', changed: '' };
+const KINDS = { new: 'New tool.', gone: 'Removed tool.', renamed: 'Renamed tool.', changed: '' };
 const WORDS: Record<string, string> = {
   title: 'Title',
   description: 'Description',
-  result: 'What it answers with',
+  result: 'Output schema',
   task: 'Runs only as a task',
-  schema: 'What it takes',
+  schema: 'Input schema',
 };
 const partName = (at: string) =>
-  WORDS[at] ?? at.replace(/^arguments\//, 'Argument ').replace(/^annotations\//, 'It says: ');
+  WORDS[at] ?? at.replace(/^arguments\//, 'Argument ').replace(/^annotations\//, 'Description: ');
 </script>
 
 {#if change.kind !== 'changed'}
-  <p>{KINDS[change.kind]}{change.was ? ` It was called ${change.was}.` : ''}</p>
+  <p>{KINDS[change.kind]}{change.was ? ` Former name: ${change.was}.` : ''}</p>
   {#if change.kind === 'new' && description}<p class="text-soft wrap-anywhere">{description}</p>{/if}
 {/if}
 {#if change.parts.length > 0}
@@ -52,7 +52,7 @@ const partName = (at: string) =>
   </dl>
 {/if}
 {#if change.breaks.length > 0}
-  <ul class="mt-2 text-sm text-ochre" aria-label="What it breaks">
+  <ul class="mt-2 text-sm text-ochre" aria-label="Consequences">
     {#each change.breaks as sentence (sentence)}<li>{sentence}</li>{/each}
   </ul>
 {/if}

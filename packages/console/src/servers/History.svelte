@@ -8,10 +8,10 @@ import Difference from './Difference.svelte';
 
 /** The tool lists that a server had, the latest first. */
 let { server }: { server: ServerDetail } = $props();
-const lists = new Resource(() => api.serverLists({ name: server.name }), ['server']);
+const lists = new Resource(() => api.serverHistory({ name: server.name }), ['server']);
 const WORDS = {
-  attached: 'It was attached',
-  seen: 'Its tools changed',
+  attached: 'Attached',
+  seen: 'Tools changed',
   accepted: 'accepted',
   refused: 'refused',
 };
@@ -19,7 +19,7 @@ const WORDS = {
 
 {#if (lists.value?.items.length ?? 0) > 0}
   <section class="mt-8">
-    <h2 class="mb-2">What came before</h2>
+    <h2 class="mb-2">Summary</h2>
     <ol class="space-y-1">
       {#each lists.value!.items as one (one.id)}
         <li>
@@ -27,7 +27,7 @@ const WORDS = {
             <details>
               <summary
                 ><When at={one.at} />: {WORDS.seen}: {one.about.join(', ')}
-                <span class="text-soft">({plural(one.tools, 'tool')} in all)</span></summary
+                <span class="text-soft">({plural(one.tools, 'tool')} in total)</span></summary
               >
               <ul class="my-2 ml-5 space-y-3">
                 {#each one.changes as change (change.tool)}

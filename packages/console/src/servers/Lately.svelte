@@ -29,12 +29,12 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
 <Loaded from={lately}>
   {#snippet children({ total, over, tools, failures })}
     {#if total.calls === 0}
-      <Empty title="Nobody has called its tools in this time">Calls stand here, whoever makes them.</Empty>
+      <Empty title="No calls in this period">All calls appear here, whoever makes them.</Empty>
     {:else}
       <CallPlots {total} {over} during="over the last {WORDS[hours]}" />
       <Rows
-        label="Use by tool"
-        headings={['Tool', 'Calls', 'Failed', 'Half within', '95 of 100 within']}
+        label="Usage by tool"
+        headings={['Tool', 'Calls', 'Failed', 'Median (p50)', 'p95']}
         items={tools}
         keys={false}
       >
@@ -47,10 +47,10 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
         {/snippet}
       </Rows>
       {#if failures.length > 0}
-        <h2 class="mt-6 mb-2">What failed last</h2>
+        <h2 class="mt-6 mb-2">Recent failures</h2>
         <Rows
-          label="What failed last"
-          headings={['When', 'Tool', 'What', 'Took', 'Run']}
+          label="Recent failures"
+          headings={['Cron expression', 'Tool', 'Field', 'Duration', 'Run']}
           items={failures}
           keys={false}
         >
@@ -60,7 +60,7 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
             <td>{one.code.replaceAll('_', ' ')}</td>
             <td class="whitespace-nowrap tabular-nums">{ms(one.took)}</td>
             <td
-              >{#if one.run}<a class="link" href="/runs/{one.run}">see it</a>{:else}by hand{/if}</td
+              >{#if one.run}<a class="link" href="/runs/{one.run}">view</a>{:else}manually{/if}</td
             >
           {/snippet}
         </Rows>

@@ -34,8 +34,8 @@ $effect(() => {
 </script>
 
 {#if lines.length === 0 && !log.loading}
-  <Empty title="Nothing has happened with it since the service started">
-    What its program writes, what it tells, and what is done with it stands here.
+  <Empty title="No activity since the service started">
+    Program output, notifications and actions appear here.
   </Empty>
 {:else}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->

@@ -10,14 +10,14 @@ let { server, open = $bindable() }: { server: ServerDetail; open: boolean } = $p
 const isProgram = $derived(server.program !== null);
 // svelte-ignore state_referenced_locally
 const value = settingsOf(server);
-const save = (given: JsonObject, untested: boolean) =>
-  api.changeServer({ name: server.name, body: { ...changeOf(given, isProgram), untested } as never });
+const save = (given: JsonObject, skipTest: boolean) =>
+  api.updateServer({ name: server.name, body: { ...changeOf(given, isProgram), skipTest } as never });
 </script>
 
 <EditWindow
   bind:open
   title="Tool server {server.name}"
-  about="It is asked for its tools before the change is kept."
+  about="The server is tested before the change is saved."
   schema={settingsSchema(isProgram)}
   {value}
   {save}

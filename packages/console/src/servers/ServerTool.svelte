@@ -20,8 +20,8 @@ let part = $state<'' | 'look' | 'try'>(begun ? 'try' : '');
 const effects = $derived(effectsOf(tool.annotations));
 const open = (wanted: 'look' | 'try') => (part = part === wanted ? '' : wanted);
 const ALLOWED = {
-  allowed: ['spruce', 'the credential may use it'],
-  refused: ['rowan', 'refused to the credential'],
+  allowed: ['spruce', 'allowed for the credential'],
+  refused: ['rowan', 'rejected for the credential'],
 } as const;
 </script>
 
@@ -29,13 +29,13 @@ const ALLOWED = {
   <div class="flex flex-wrap items-start justify-between gap-3">
     <div class="min-w-0">
       <h3 class="font-mono font-semibold">{tool.name}</h3>
-      <p>{tool.description || tool.title || 'It says nothing of itself.'}</p>
+      <p>{tool.description || tool.title || 'The tool declares no side effects.'}</p>
       <p class="mt-1 flex flex-wrap gap-1.5 text-sm">
         {#each effects as effect (effect.says)}<span class="tag">{effect.says}</span>{/each}
         {#if tool.allowed}
           {@const [color, words] = ALLOWED[tool.allowed]}
           <span class="tag text-{color}">{words}</span>
-        {:else if server.credential}<span class="tag text-soft">not called with the credential yet</span>{/if}
+        {:else if server.credential}<span class="tag text-soft">not yet called with the credential</span>{/if}
       </p>
     </div>
     <div class="flex gap-2">
@@ -43,7 +43,7 @@ const ALLOWED = {
         >Details <span class="sr-only">of {tool.name}</span></button
       >
       <button type="button" class="button button-small" aria-expanded={part === 'try'} onclick={() => open('try')}
-        >Try it <span class="sr-only">{tool.name}</span></button
+        >Try <span class="sr-only">{tool.name}</span></button
       >
     </div>
   </div>
@@ -53,7 +53,7 @@ const ALLOWED = {
       <ul class="text-sm">
         {#each effects as { says, follows } (says)}
           <li>
-            <span class="font-medium">It {says.startsWith('the same') ? `says that ${says}` : says}.</span>
+            <span class="font-medium">It {says.startsWith('the same') ? `declares: ${says}` : says}.</span>
             {follows}
           </li>
         {:else}<li>{UNSAID}</li>{/each}

@@ -25,7 +25,7 @@ const fitting = $derived(
       class="field max-w-64 py-1"
       type="search"
       aria-label="Find a tool"
-      placeholder="Find"
+      placeholder="Search"
       bind:value={find}
     />
   {/if}
@@ -33,8 +33,8 @@ const fitting = $derived(
 {#if server.heldTools.length > 0}
   <p class="mb-3 rounded-md bg-ochre-wash px-4 py-2 text-ochre">
     {server.heldTools.map(({ name }) => name).join(', ')}
-    {server.heldTools.length === 1 ? 'is' : 'are'} held back.
-    <a class="link" href="/servers/{server.name}?view=changes">Look at what changed</a>
+    {server.heldTools.length === 1 ? 'is' : 'are'} on hold.
+    <a class="link" href="/servers/{server.name}?view=changes">Review changes</a>
   </p>
 {/if}
 <ul class="space-y-3">

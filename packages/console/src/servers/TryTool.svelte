@@ -49,10 +49,10 @@ const call = new Action(() =>
   api.callServerTool({ name: server.name, tool: tool.name, body: { arguments: input } }),
 );
 const keep = new Action(async () => {
-  await api.keepServerSample({ name: server.name, body: { tool: tool.name, name: name.trim(), arguments: input } });
+  await api.saveServerSample({ name: server.name, body: { tool: tool.name, name: name.trim(), arguments: input } });
   name = '';
 });
-const forget = new Action((id: number) => api.forgetServerSample({ name: server.name, id: String(id) }));
+const forget = new Action((id: number) => api.deleteServerSample({ name: server.name, id: String(id) }));
 
 function again(sample: ServerSample) {
   input = sample.arguments as JsonObject;
@@ -61,11 +61,11 @@ function again(sample: ServerSample) {
 </script>
 
 {#if samples.length > 0}
-  <ul class="mb-4 flex flex-wrap gap-2" aria-label="Kept calls of {tool.name}">
+  <ul class="mb-4 flex flex-wrap gap-2" aria-label="Saved calls of {tool.name}">
     {#each samples as sample (sample.id)}
       <li class="chip flex items-center gap-1">
         <button type="button" class="link" onclick={() => again(sample)}>{sample.name}</button>
-        <button type="button" aria-label="Forget {sample.name}" onclick={() => void forget.run(sample.id)}
+        <button type="button" aria-label="Remove {sample.name}" onclick={() => void forget.run(sample.id)}
           ><X size={14} aria-hidden="true" /></button
         >
       </li>
@@ -81,7 +81,7 @@ function again(sample: ServerSample) {
   {#key input}<SchemaForm {schema} bind:value={input} {source} />{/key}
   {#if set.length > 0}
     <p class="mb-3 text-sm text-soft">
-      Supplied by the server's argument rules: {set.join(', ')}.
+      Supplied by argument rules of the server: {set.join(', ')}.
     </p>
   {/if}
   <button class="button button-main" disabled={call.busy}>{call.busy ? 'Calling …' : 'Call'}</button>
@@ -91,7 +91,7 @@ function again(sample: ServerSample) {
   {#if call.result?.isError}
     <Problem problem={localProblem(call.result.text, 'The tool returned this error.')} />
   {:else if call.result}
-    <p class="mb-1 text-sm text-soft">Answered in {call.result.milliseconds} ms</p>
+    <p class="mb-1 text-sm text-soft">Responded in {call.result.milliseconds} ms</p>
     <Value value={call.result.data ?? call.result.text} name="answer" />
   {/if}
 </div>
@@ -104,7 +104,7 @@ function again(sample: ServerSample) {
     }}
   >
     <div>
-      <label class="label" for="{uid}-name">Keep this call as</label>
+      <label class="label" for="{uid}-name">Save this call as</label>
       <input
         id="{uid}-name"
         class="field py-1"
@@ -114,8 +114,8 @@ function again(sample: ServerSample) {
         placeholder="a name"
       />
     </div>
-    <button class="button button-small" disabled={keep.busy || name.trim() === ''}>Keep</button>
-    <button type="button" class="button button-small" onclick={() => (making = true)}>Make it a step …</button>
+    <button class="button button-small" disabled={keep.busy || name.trim() === ''}>Save</button>
+    <button type="button" class="button button-small" onclick={() => (making = true)}>Create a step …</button>
   </form>
   {#if keep.problem}<div class="mt-2"><Problem problem={keep.problem} /></div>{/if}
 {/if}

@@ -8,26 +8,25 @@ export function effectsOf(annotations: Readonly<Record<string, unknown>> | undef
   const { readOnlyHint, destructiveHint, idempotentHint, openWorldHint } = annotations ?? {};
   return [
     readOnlyHint === true && {
-      says: 'only reads',
-      follows:
-        'It is called once more by itself where the connection was lost, and its answers may be kept for a while.',
+      says: 'read-only',
+      follows: 'Pindro retries it automatically after a lost connection, and may cache its results.',
     },
     readOnlyHint === false && {
-      says: 'changes something',
-      follows: 'It is never repeated by itself where nobody knows whether it happened.',
+      says: 'changes data',
+      follows: 'Pindro never retries it automatically if the outcome is unknown.',
     },
     destructiveHint === true && {
-      says: 'may destroy or overwrite',
-      follows: 'Clients of an endpoint are told so, and may ask before they call it.',
+      says: 'destructive',
+      follows: 'Clients of an endpoint see this, and may ask for confirmation.',
     },
     idempotentHint === true && {
-      says: 'the same call twice is as once',
-      follows: 'It is called once more by itself where the connection was lost.',
+      says: 'idempotent',
+      follows: 'Pindro retries it automatically after a lost connection.',
     },
     openWorldHint === true && {
-      says: 'reaches beyond its own data',
-      follows: 'What it answers may come from anybody, and is data to an agent, never orders.',
+      says: 'open world',
+      follows: 'Its results may come from anybody. Agents treat them as data, never as instructions.',
     },
   ].filter((one) => one !== false);
 }
-export const UNSAID = 'It says nothing of its effects, and is taken to change something.';
+export const UNSAID = 'The tool declares no side effects. Pindro assumes that it changes data.';

@@ -6,11 +6,11 @@ const VALUE: JsonSchema = {
     { type: 'string', title: 'a value' },
     {
       type: 'object',
-      title: 'what a credential holds',
+      title: 'a credential',
       required: ['credential'],
       properties: {
         credential: { form: 'credential', title: 'Credential' },
-        before: { type: 'string', title: 'In front of it', description: 'For example --token=' },
+        before: { type: 'string', title: 'Prefix', description: 'For example --token=' },
       },
     },
   ],
@@ -20,41 +20,41 @@ const PROGRAM: JsonSchema = {
   title: 'Program',
   required: ['command'],
   properties: {
-    command: { type: 'string', title: 'What is run', description: 'A program on the path, or its file' },
+    command: { type: 'string', title: 'Version to run', description: 'A program on the path, or its file' },
     args: { type: 'array', title: 'Arguments', description: 'In their order', items: VALUE },
-    env: { type: 'object', title: 'Environment', description: 'What it finds there', additionalProperties: VALUE },
-    cwd: { type: 'string', title: 'Folder', description: 'Where it works' },
+    env: { type: 'object', title: 'Environment', description: 'Environment variables', additionalProperties: VALUE },
+    cwd: { type: 'string', title: 'Working directory', description: 'Working directory' },
   },
 };
 const ALONG: Record<string, JsonSchema> = {
   url: { type: 'string', title: 'Address' },
-  credential: { form: 'credential', title: 'Credential', description: 'What goes along, if anything' },
-  secret: { type: 'string', writeOnly: true, title: 'A new bearer key', description: 'Makes or renews its credential' },
+  credential: { form: 'credential', title: 'Credential', description: 'Credential to send, if any' },
+  secret: { type: 'string', writeOnly: true, title: 'New bearer key', description: 'Creates or renews its credential' },
   also: {
     type: 'array',
     items: { form: 'credential' },
-    title: 'Further credentials',
-    description: 'What goes along besides',
+    title: 'Additional credentials',
+    description: 'Sent in addition',
   },
   headers: {
     type: 'object',
     additionalProperties: { type: 'string' },
     title: 'Headers',
-    description: "That are nobody's secret",
+    description: 'Without secrets',
   },
 };
 const NETWORK: JsonSchema = {
   type: 'object',
-  title: 'Way to it',
+  title: 'Connection',
   properties: {
     ca: {
       type: 'string',
       form: 'long',
       title: 'Authorities',
-      description: 'Certificates that are trusted for it besides the usual ones, in PEM',
+      description: 'Additional trusted certificate authorities, in PEM',
     },
-    certificate: { form: 'credential', title: 'Certificate', description: 'With which we show who we are' },
-    proxy: { type: 'string', title: 'Proxy', description: 'Through which it is reached; an owner sets it' },
+    certificate: { form: 'credential', title: 'Client certificate', description: 'For client authentication' },
+    proxy: { type: 'string', title: 'Proxy', description: 'Proxy for its connections; an owner sets it' },
   },
 };
 const duration = (title: string, description: string): JsonSchema => ({
@@ -67,12 +67,12 @@ const limits = (isProgram: boolean): JsonSchema => ({
   type: 'object',
   title: 'Limits',
   properties: {
-    connect: duration('To answer', 'How long it may take to answer for the first time; 10 s if left out'),
-    call: duration('For a call', 'How long a call may take; 60 s if left out, and longer while it says how far it is'),
-    silence: duration('Without a word', 'How long a call may go on without saying how far it is'),
-    at_once: count('At once', 'How many calls may be under way; others wait'),
-    per_minute: count('In a minute', 'How many calls begin in a minute; others wait'),
-    ...(isProgram && { idle: duration('Unused', 'When it is stopped if nobody uses it; 10 m if left out') }),
+    connect: duration('Connection timeout', 'Time until the first response; 10 s by default'),
+    call: duration('Call timeout', '60 s by default, extended while progress is reported'),
+    silence: duration('Progress timeout', 'Maximum time without progress'),
+    at_once: count('Concurrency', 'Maximum number of concurrent calls; others wait'),
+    per_minute: count('Calls per minute', 'Maximum number of calls per minute; others wait'),
+    ...(isProgram && { idle: duration('Idle timeout', 'Stops an unused program; 10 m by default') }),
   },
 });
 
@@ -87,7 +87,7 @@ export const settingsSchema = (isProgram: boolean): JsonSchema => ({
     rules: {
       form: 'server-rules',
       title: 'Arguments',
-      description: 'Who supplies an argument of that name, on every tool of the server that has it',
+      description: 'Who supplies an argument of this name, for every tool of the server with that argument',
     },
   },
 });

@@ -13,15 +13,11 @@ export function problemOf(error: unknown): ProblemDetails {
   const lost = error instanceof UnreachableError;
   return lost
     ? localProblem(
-        'The service does not answer',
-        'Check that it runs. This page continues by itself once it does.',
+        'The service does not respond',
+        'Check that it is running. This page continues automatically.',
         UNREACHABLE,
       )
-    : localProblem(
-        error instanceof Error ? error.message : String(error),
-        'Reload the page and try again.',
-        UNREACHABLE,
-      );
+    : localProblem(error instanceof Error ? error.message : String(error), 'Reload the page and retry.', UNREACHABLE);
 }
 
 /** Signs in for the cookie that everything else goes with. @throws ProblemError */

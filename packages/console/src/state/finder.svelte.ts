@@ -93,7 +93,14 @@ export class Finder {
         take: () => router.go(to),
       }),
     );
-    const keys = { key: 'do keys', title: 'Show the keys', about: '', sort: 'do', icon: Bolt, take: this.onKeys };
+    const keys = {
+      key: 'shortcuts',
+      title: 'Show the shortcuts',
+      about: '',
+      sort: 'do',
+      icon: Bolt,
+      take: this.onKeys,
+    };
     return [...doing, ...pages, keys];
   }
 }

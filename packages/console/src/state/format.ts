@@ -28,7 +28,7 @@ export const exact = (iso: string): string => exactly.format(new Date(iso));
 export const dayOf = (date: Date): string => day.format(date);
 
 export function took(start: string, end: string | null): string {
-  return end === null ? 'under way' : humanDuration(Date.parse(end) - Date.parse(start));
+  return end === null ? 'running' : humanDuration(Date.parse(end) - Date.parse(start));
 }
 
 /** A value in a line. */

@@ -18,22 +18,16 @@ class Removing {
   held = $state.raw<Held | null>(null);
 
   /** @param shown what people call the one, where its name is an id */
-  async remove(
-    sort: ThingSort,
-    name: string,
-    done: () => void = () => {},
-    shown = name,
-    anyway = false,
-  ): Promise<void> {
+  async remove(sort: ThingSort, name: string, done: () => void = () => {}, shown = name, force = false): Promise<void> {
     const { remove, uses, word } = sortOf(sort);
     try {
-      const { removal } = await remove(name, anyway);
+      const { removal } = await remove(name, force);
       this.held = null;
-      notices.tell(`Removed ${word} ${shown}.`, removal.id ? { action: putBack(removal.id) } : {});
+      notices.tell(`Removed ${word} ${shown}.`, removal.id ? { action: restoreRemoved(removal.id) } : {});
       done();
     } catch (error) {
       const problem = problemOf(error);
-      if (problem.code !== 'in_use' || anyway) return notices.tell(problem.detail, { problem });
+      if (problem.code !== 'in_use' || force) return notices.tell(problem.detail, { problem });
       const items = uses ? (await uses(name).catch(() => ({ items: [] }))).items : [];
       this.held = { sort, name, uses: items, problem, done };
     }
@@ -49,12 +43,12 @@ class Removing {
 }
 
 /** The way back after a removal. */
-export const putBack = (id: string) => ({
-  label: 'Put it back',
+export const restoreRemoved = (id: string) => ({
+  label: 'Undo',
   run: async () => {
     try {
-      const { what, name } = await api.putBack({ id });
-      notices.tell(`Put ${what} ${name} back.`);
+      const { what, name } = await api.restoreRemoved({ id });
+      notices.tell(`Restored ${what} ${name}.`);
     } catch (error) {
       const problem = problemOf(error);
       notices.tell(problem.detail, { problem });

@@ -9,7 +9,7 @@ export interface Sort {
   word: string;
   /** Where the page of one stands. */
   page?(name: string): string;
-  remove(name: string, anyway: boolean): Removed;
+  remove(name: string, force: boolean): Removed;
   rename?(name: string, to: string): Promise<unknown>;
   copy?(name: string, to: string): Promise<unknown>;
   uses?(name: string): Promise<{ items: string[] }>;
@@ -17,14 +17,14 @@ export interface Sort {
   exports?: { label: string; file(name: string): string; text(name: string): Promise<string> }[];
 }
 
-const query = (anyway: boolean) => ({ query: { anyway: anyway ? ('true' as const) : ('false' as const) } });
+const query = (force: boolean) => ({ query: { force: force ? ('true' as const) : ('false' as const) } });
 
 /** Everything that people make, with its verbs; a new sort is one entry here. */
 export const THINGS = {
   flow: {
     word: 'flow',
     page: (name) => `/flows/${name}`,
-    remove: (name, anyway) => api.removeFlow({ name, ...query(anyway) }),
+    remove: (name, force) => api.removeFlow({ name, ...query(force) }),
     rename: (name, to) => api.renameFlow({ name, body: { to } }),
     copy: (name, to) => api.copyFlow({ name, body: { to } }),
     uses: (name) => api.flowUses({ name }),
@@ -44,7 +44,7 @@ export const THINGS = {
   endpoint: {
     word: 'endpoint',
     page: (name) => `/endpoints/${name}`,
-    remove: (name, anyway) => api.removeEndpoint({ name, ...query(anyway) }),
+    remove: (name, force) => api.removeEndpoint({ name, ...query(force) }),
     rename: (name, to) => api.renameEndpoint({ name, body: { to } }),
     copy: (name, to) => api.copyEndpoint({ name, body: { to } }),
     uses: (name) => api.endpointUses({ name }),
@@ -52,21 +52,21 @@ export const THINGS = {
   server: {
     word: 'tool server',
     page: (name) => `/servers/${name}`,
-    remove: (name, anyway) => api.detachServer({ name, ...query(anyway) }),
+    remove: (name, force) => api.detachServer({ name, ...query(force) }),
     rename: (name, to) => api.renameServer({ name, body: { to } }),
     copy: (name, to) => api.copyServer({ name, body: { to } }),
     uses: (name) => api.serverUses({ name }),
   },
   model: {
     word: 'model connection',
-    remove: (name, anyway) => api.removeModel({ name, ...query(anyway) }),
+    remove: (name, force) => api.removeModel({ name, ...query(force) }),
     rename: (name, to) => api.renameModel({ name, body: { to } }),
     copy: (name, to) => api.copyModel({ name, body: { to } }),
     uses: (name) => api.modelUses({ name }),
   },
   credential: {
     word: 'credential',
-    remove: (name, anyway) => api.removeCredential({ name, ...query(anyway) }),
+    remove: (name, force) => api.removeCredential({ name, ...query(force) }),
     rename: (name, to) => api.renameCredential({ name, body: { to } }),
     copy: (name, to) => api.copyCredential({ name, body: { to } }),
     uses: (name) => api.credentialUses({ name }),
@@ -74,28 +74,28 @@ export const THINGS = {
   table: {
     word: 'table',
     page: (name) => `/tables/${name}`,
-    remove: (name, anyway) => api.removeTable({ name, ...query(anyway) }),
+    remove: (name, force) => api.removeTable({ name, ...query(force) }),
     rename: (name, to) => api.renameTable({ name, body: { to } }),
     copy: (name, to) => api.copyTable({ name, body: { to, rows: true } }),
     uses: (name) => api.tableUses({ name }),
   },
   key: {
     word: 'key',
-    remove: (id, anyway) => api.removeKey({ id, ...query(anyway) }),
-    rename: (id, to) => api.changeKey({ id, body: { name: to } }),
+    remove: (id, force) => api.removeKey({ id, ...query(force) }),
+    rename: (id, to) => api.updateKey({ id, body: { name: to } }),
   },
   entry: {
-    word: 'way in',
-    remove: (id, anyway) => api.removeEntry({ id, ...query(anyway) }),
+    word: 'entry point',
+    remove: (id, force) => api.removeEntry({ id, ...query(force) }),
   },
   person: {
     word: 'person',
-    remove: (name, anyway) => api.removePerson({ name, ...query(anyway) }),
+    remove: (name, force) => api.removePerson({ name, ...query(force) }),
     rename: (name, to) => api.renamePerson({ name, body: { to } }),
   },
   document: {
     word: 'OpenAPI document',
-    remove: (name, anyway) => api.removeDocument({ name, ...query(anyway) }),
+    remove: (name, force) => api.removeDocument({ name, ...query(force) }),
     rename: (name, to) => api.renameDocument({ name, body: { to } }),
   },
   label: {

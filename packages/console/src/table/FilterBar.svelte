@@ -24,12 +24,12 @@ const place = $derived(plainPlace({ table: table.name }));
 </script>
 
 <div class="mb-3 flex flex-wrap items-center gap-2">
-  <label class="sr-only" for="{uid}-find">Find in the rows</label>
+  <label class="sr-only" for="{uid}-find">Search rows</label>
   <input
     id="{uid}-find"
     class="field max-w-72 py-1"
     type="search"
-    placeholder="Find in the rows"
+    placeholder="Search rows"
     value={search}
     oninput={(event) => onSearch(event.currentTarget.value)}
   />

@@ -36,9 +36,9 @@ const cursor = new Cursor(grid, () => void focus());
 $effect(() => grid.look(first, last));
 $effect(() =>
   shortcuts.use('The grid', [
-    { key: 'arrowdown', does: 'go from cell to cell; Page, Home and End too' },
-    { key: 'enter', does: 'edit a cell; letters begin at once, Escape leaves it' },
-    { key: 'delete', does: 'make a cell hold nothing' },
+    { key: 'arrowdown', does: 'move between cells; Page, Home and End too' },
+    { key: 'enter', does: 'edit a cell; typing starts immediately, Escape cancels' },
+    { key: 'delete', does: 'clear a cell' },
     { key: 'ctrl+delete', does: 'remove the row' },
     { key: 'ctrl+h', does: 'show the history of the row', run: () => history() },
   ]),
@@ -89,7 +89,7 @@ const isAt = (row: number, column: number) => cursor.row === row && cursor.colum
     {#each grid.columns as column (column.name)}
       <HeadCell table={grid.table} {column} {sort} {onSort} />
     {/each}
-    <div role="columnheader" class="grid-head-cell"><span class="sr-only">What to do</span></div>
+    <div role="columnheader" class="grid-head-cell"><span class="sr-only">Action</span></div>
   </div>
   <div role="presentation" class="relative" style="height: {shown * HEIGHT}px">
     {#each visible as index (index)}

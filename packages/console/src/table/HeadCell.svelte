@@ -32,16 +32,16 @@ const order = $derived(!mine ? 'none' : mine.descending ? 'descending' : 'ascend
     <DropdownMenu.Portal>
       <DropdownMenu.Content class="menu" align="start" sideOffset={2}>
         <DropdownMenu.Item class="menu-item" onSelect={() => onSort({ column: column.name, descending: false })}>
-          <ArrowUp size={15} aria-hidden="true" /> The smallest first
+          <ArrowUp size={15} aria-hidden="true" /> Sort ascending
         </DropdownMenu.Item>
         <DropdownMenu.Item class="menu-item" onSelect={() => onSort({ column: column.name, descending: true })}>
-          <ArrowDown size={15} aria-hidden="true" /> The largest first
+          <ArrowDown size={15} aria-hidden="true" /> Sort descending
         </DropdownMenu.Item>
         {#if mine}
-          <DropdownMenu.Item class="menu-item" onSelect={() => onSort(null)}>Newest first again</DropdownMenu.Item>
+          <DropdownMenu.Item class="menu-item" onSelect={() => onSort(null)}>Newest first</DropdownMenu.Item>
         {/if}
         <DropdownMenu.Item class="menu-item" onSelect={() => (changing = true)}
-          >Rename, change, drop …</DropdownMenu.Item
+          >Rename, change, remove …</DropdownMenu.Item
         >
       </DropdownMenu.Content>
     </DropdownMenu.Portal>

@@ -16,13 +16,13 @@ const history = new Resource(() => api.rowHistory({ name: table, row: String(row
 
 <Window bind:open title="Row {row.id} of {table}">
   <div class="mb-5 rounded-md bg-sunk p-3"><Value value={row} name="row" /></div>
-  <h3 class="mb-2 font-semibold">Who made and changed it</h3>
+  <h3 class="mb-2 font-semibold">History</h3>
   <Loaded from={history}>
     {#snippet children({ items })}
       <ol class="space-y-2 border-l-2 border-line pl-4">
         {#each items as one, index (index)}
           <li>
-            <span class="font-medium">{one.did === 'added' ? 'Made' : 'Changed'}</span>
+            <span class="font-medium">{one.did === 'added' ? 'Created' : 'Changed'}</span>
             {#if one.did === 'changed'}{one.columns.join(', ')}{/if}
             by {one.by}, <When at={one.at} />
             {#if one.run}
@@ -30,9 +30,7 @@ const history = new Resource(() => api.rowHistory({ name: table, row: String(row
             {/if}
           </li>
         {:else}
-          <li class="text-soft">
-            Nothing is known of it: it was there before that was written down, or in a file.
-          </li>
+          <li class="text-soft">No history: the row is older than the history, or comes from a file.</li>
         {/each}
       </ol>
     {/snippet}

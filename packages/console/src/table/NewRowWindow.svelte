@@ -26,4 +26,4 @@ const save = (value: JsonObject) =>
   });
 </script>
 
-<EditWindow bind:open title="A new row in {table}" {schema} value={{}} {save} />
+<EditWindow bind:open title="New row in {table}" {schema} value={{}} {save} />

@@ -7,12 +7,12 @@ import { Action } from '../state/resource.svelte.js';
 let { table }: { table: TableSummary } = $props();
 const uid = $props.id();
 const texts = $derived(table.columns.filter(({ type, name }) => type === 'text' || name === table.owner));
-const keep = new Action((owner: string) => api.changeTable({ name: table.name, body: { owner: owner || null } }));
+const keep = new Action((owner: string) => api.updateTable({ name: table.name, body: { owner: owner || null } }));
 </script>
 
 {#if texts.length > 0}
   <div class="ml-auto flex items-center gap-2 text-sm">
-    <label class="text-soft" for="{uid}-owner">Callers of a tool reach</label>
+    <label class="text-soft" for="{uid}-owner">Callers of a tool can access</label>
     <select
       id="{uid}-owner"
       class="field w-auto py-1"

@@ -14,10 +14,10 @@ let { id, onHistory, onRemove }: { id: number; onHistory: () => void; onRemove: 
   <DropdownMenu.Portal>
     <DropdownMenu.Content class="menu" align="end">
       <DropdownMenu.Item class="menu-item" onSelect={onHistory}>
-        <History size={16} aria-hidden="true" /> Who made and changed it
+        <History size={16} aria-hidden="true" /> History
       </DropdownMenu.Item>
       <DropdownMenu.Item class="menu-item text-rowan" onSelect={onRemove}>
-        <Trash size={16} aria-hidden="true" /> Remove the row
+        <Trash size={16} aria-hidden="true" /> Remove row
       </DropdownMenu.Item>
     </DropdownMenu.Content>
   </DropdownMenu.Portal>

@@ -49,7 +49,7 @@ export class Cursor {
     }
     const read = readCell(this.draft, this.type!);
     if ('wants' in read) {
-      this.wrong = `It must be ${read.wants}.`;
+      this.wrong = `The value must be ${read.wants}.`;
       return false;
     }
     const { row, name } = this;

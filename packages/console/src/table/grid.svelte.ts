@@ -4,7 +4,7 @@ import { SvelteMap } from 'svelte/reactivity';
 import { api, problemOf } from '../state/api.js';
 import { live } from '../state/live.svelte.js';
 import { notices } from '../state/notices.svelte.js';
-import { putBack } from '../state/removing.svelte.js';
+import { restoreRemoved } from '../state/removing.svelte.js';
 
 export type Row = JsonObject & { id: number };
 
@@ -130,7 +130,7 @@ export class Grid {
     };
     show(value);
     try {
-      const { row: kept } = await api.changeRow({
+      const { row: kept } = await api.updateRow({
         name: this.table,
         row: String(row.id),
         body: { set: { [column]: value } },
@@ -154,7 +154,7 @@ export class Grid {
     if (!row) return;
     try {
       const { removal } = await api.removeRow({ name: this.table, row: String(row.id) });
-      notices.tell(`Removed row ${row.id}.`, { action: putBack(removal.id) });
+      notices.tell(`Removed row ${row.id}.`, { action: restoreRemoved(removal.id) });
       this.refresh();
     } catch (error) {
       const problem = problemOf(error);

@@ -23,15 +23,15 @@ const input = $derived(isObject(sent?.inputSchema) ? (sent.inputSchema as JsonSc
 </script>
 
 <h3 class="mb-3 font-mono font-semibold wrap-anywhere">{tool}</h3>
-<section class="mb-5 rounded-md bg-sunk p-3 text-sm" aria-label="As the model reads it">
-  <h4 class="mb-1 font-medium">As the model reads it</h4>
+<section class="mb-5 rounded-md bg-sunk p-3 text-sm" aria-label="Preview for the model">
+  <h4 class="mb-1 font-medium">Preview for the model</h4>
   {#if sent}
     <p class="font-mono font-medium wrap-anywhere">{String(sent.name)}</p>
     <p class="mb-2 whitespace-pre-wrap wrap-anywhere">{String(sent.description ?? '')}</p>
     {#if input}<Arguments schema={input} rules={{}} bare />{/if}
-    <JsonOf value={sent} name="what the model reads of {tool}" />
+    <JsonOf value={sent} name="model preview of {tool}" />
   {:else}
-    <p class="text-soft">It shows here once the draft is kept.</p>
+    <p class="text-soft">Appears here once the draft is saved.</p>
   {/if}
 </section>
 <Fields id="{uid}-{tool}" {schema} value={settings} {path} {place} onChange={(next) => onChange(next)} />

@@ -34,17 +34,17 @@ const iconOf = ({ from, note }: Choice) =>
   type="search"
   autofocus
   autocomplete="off"
-  placeholder="words of a name, a description, a server"
+  placeholder="words of a name, description or server"
   bind:value={choices.words}
 />
 <p class="hint mb-2" role="status">
-  {#if choices.resource.loading && choices.all.length === 0}Looking what there is …
-  {:else if choices.fitting.length > MOST_SHOWN}The first {MOST_SHOWN} of {choices.fitting.length}; another word
-    finds fewer.
+  {#if choices.resource.loading && choices.all.length === 0}Loading tools …
+  {:else if choices.fitting.length > MOST_SHOWN}The first {MOST_SHOWN} of {choices.fitting.length}; add words to
+    narrow the search.
   {:else}{choices.fitting.length} of {choices.all.length}{/if}
 </p>
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<ul class="tool-choices" aria-label="Tools to choose" tabindex="0">
+<ul class="tool-choices" aria-label="Available tools" tabindex="0">
   {#each shown as choice (choice.id)}
     {@const why = cannot(choice)}
     {@const Icon = iconOf(choice)}
@@ -72,7 +72,7 @@ const iconOf = ({ from, note }: Choice) =>
     </li>
   {:else}
     <li class="px-3 py-2 text-soft">
-      {choices.words ? 'Nothing has these words.' : 'There is nothing to choose yet.'}
+      {choices.words ? 'No matching tools.' : 'No tools available yet.'}
     </li>
   {/each}
 </ul>

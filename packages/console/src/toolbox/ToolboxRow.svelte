@@ -38,7 +38,7 @@ function addPattern() {
 <section class="rounded-lg border border-line" aria-label="{origin ? TITLES[origin.from] : 'Row'} {origin?.source}">
   <ToolboxRowHead {row} chosen={chosen.length} known={known.length} {onChange} {onRemove} />
   {#if !r.isOn(row)}<p class="bg-sunk px-3 py-1.5 text-sm text-soft">
-      Off: the agent is offered none of these tools. The settings stay.
+      Disabled: the agent is offered none of these tools. The settings remain.
     </p>{/if}
   <ul class="divide-y divide-line">
     {#each known as choice (choice.id)}
@@ -58,13 +58,13 @@ function addPattern() {
           type="button"
           class="flex min-w-0 grow items-start gap-2 text-left {on ? '' : 'text-soft'}"
           disabled={!on}
-          aria-label="Tame {choice.tool}"
+          aria-label="Configure {choice.tool}"
           aria-pressed={tamed === choice.tool}
           onclick={() => onTame(choice.tool)}
         >
           <span class="min-w-0 grow">
             <span class="font-mono font-medium wrap-anywhere">{choice.tool}</span>
-            {#if other}<span class="text-sm text-ochre">the model reads {other}, because its name was taken</span
+            {#if other}<span class="text-sm text-ochre">name for the model {other}, because the name was taken</span
               >{/if}
             {#each on ? r.wordsOn(r.settingsOf(row, choice.tool)) : [] as word (word)}
               <span class="tag">{word}</span>
@@ -77,22 +77,22 @@ function addPattern() {
       </li>
     {:else}
       <li class="px-3 py-2 text-sm text-soft">
-        {isFlow ? 'There is no such flow.' : 'Its tools are not known: it has none, or has not answered yet.'}
+        {isFlow ? 'This flow does not exist.' : 'Its tools are unknown: it has none, or has not responded yet.'}
       </li>
     {/each}
   </ul>
   {#if !isFlow}
     <footer class="space-y-2 border-t border-line px-3 py-2 text-sm">
       <p class="flex flex-wrap items-center gap-2">
-        <label for="{uid}-later">What comes later:</label>
+        <label for="{uid}-later">New tools:</label>
         <select
           id="{uid}-later"
           class="field w-auto py-0.5 text-sm"
           value={r.takesLater(row) ? 'allow' : 'hold'}
           onchange={(event) => onChange(r.withLater(row, event.currentTarget.value === 'allow', names))}
         >
-          <option value="hold">stays out until somebody takes it in</option>
-          <option value="allow">is taken in by itself</option>
+          <option value="hold">are excluded until somebody adds them</option>
+          <option value="allow">are added automatically</option>
         </select>
         <label class="flex items-center gap-1.5">
           <input
@@ -103,7 +103,7 @@ function addPattern() {
               const { instructions: _, ...rest } = row;
               onChange(event.currentTarget.checked ? rest : { ...rest, instructions: false });
             }}
-          />The model reads its instructions
+          />Send its instructions to the model
         </label>
       </p>
       <details open={patterns.length > 0}>
@@ -120,7 +120,7 @@ function addPattern() {
               >{one}
               <button
                 type="button"
-                aria-label="Take out the pattern {one}"
+                aria-label="Remove pattern {one}"
                 onclick={() =>
                   onChange(
                     r.withUse(
@@ -131,7 +131,7 @@ function addPattern() {
               ></span
             >
           {/each}
-          <label class="sr-only" for="{uid}-pattern">A pattern with *, and ! in front to leave out</label>
+          <label class="sr-only" for="{uid}-pattern">Pattern with *; a leading ! excludes</label>
           <input
             id="{uid}-pattern"
             class="field w-40 py-0.5 font-mono text-sm"
@@ -142,7 +142,7 @@ function addPattern() {
         </form>
       </details>
       {#each idle as one (one)}
-        <p class="text-ochre">{origin?.source} has no tool that “{one}” fits.</p>
+        <p class="text-ochre">{origin?.source} has no tool that matches “{one}”.</p>
       {/each}
     </footer>
   {/if}

@@ -31,9 +31,9 @@ const isFlow = $derived(origin?.from === 'flow');
       aria-label="Offer {origin?.source}"
       onchange={(event) => onChange(r.withOn(row, event.currentTarget.checked))}
     />
-    {r.isOn(row) ? 'On' : 'Off'}
+    {r.isOn(row) ? 'Next event' : 'Disabled'}
   </label>
-  <button type="button" class="field-tool" aria-label="Take {origin?.source} out of the toolbox" onclick={onRemove}>
+  <button type="button" class="field-tool" aria-label="Remove {origin?.source} from the toolbox" onclick={onRemove}>
     <Trash size={15} aria-hidden="true" />
   </button>
 </header>

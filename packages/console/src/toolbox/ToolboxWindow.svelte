@@ -51,12 +51,12 @@ const settingsSchema = $derived.by((): JsonSchema => {
 
 // What the model reads is worked out of the draft, each time that it is kept.
 const step = $derived(pointer(path.slice(0, -2)));
-const look = new Action(async (remarks?: string[]): Promise<ToolboxReview> => {
+const look = new Action(async (suggestions?: string[]): Promise<ToolboxReview> => {
   const { editor } = place;
-  if (!editor) throw new Error('A toolbox stands in a flow.');
+  if (!editor) throw new Error('A toolbox belongs to a flow.');
   await editor.save();
-  if (!remarks) return api.reviewToolbox({ name: editor.name, query: { step } });
-  return api.mendToolbox({ name: editor.name, body: { step, remarks } });
+  if (!suggestions) return api.reviewToolbox({ name: editor.name, query: { step } });
+  return api.applyToolboxReview({ name: editor.name, body: { step, suggestions } });
 });
 const sentOf = (row: number, tool: string): JsonObject | undefined => {
   const at = look.result?.places.findIndex(
@@ -94,7 +94,7 @@ const putRow = (index: number, row: r.Row) => put(rows.map((one, at) => (at === 
         <p class="text-sm text-soft" role="status">
           {#if rows.length > 0 && look.result}
             The model is offered {plural(look.result.sent.length, 'tool')}, about {look.result.tokens} tokens.
-          {:else if look.busy}Working out what the model reads …{/if}
+          {:else if look.busy}Loading the preview …{/if}
         </p>
         {#if tamed}
           <button type="button" class="button button-small" onclick={() => (tamed = null)}>
@@ -118,14 +118,14 @@ const putRow = (index: number, row: r.Row) => put(rows.map((one, at) => (at === 
           />
         {:else}
           <p class="rounded-lg border border-dashed border-line px-4 py-6 text-center text-soft">
-            No tool yet. Find some at the right: of tool servers and endpoints, flows, and other agents.
+            No tools yet. Choose some on the right: from tool servers and endpoints, flows, and other agents.
           </p>
         {/each}
       </div>
       {#if look.problem}<div class="mt-3"><Problem problem={look.problem} /></div>{/if}
-      {#if look.result && look.result.remarks.length > 0}
-        <h3 class="mt-5 mb-2">{plural(look.result.remarks.length, 'remark')} of the review</h3>
-        <Remarks remarks={look.result.remarks} busy={look.busy} apply={(id) => void look.run([id])} />
+      {#if look.result && look.result.suggestions.length > 0}
+        <h3 class="mt-5 mb-2">{plural(look.result.suggestions.length, 'remark')} of the review</h3>
+        <Remarks suggestions={look.result.suggestions} busy={look.busy} apply={(id) => void look.run([id])} />
       {/if}
     </div>
     <div class="min-w-0 max-md:order-first">

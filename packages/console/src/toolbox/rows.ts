@@ -125,15 +125,15 @@ export function wordsOn(settings: JsonObject): string[] {
   const left = rules.filter(([, rule]) => rule === 'omit').map(([name]) => name);
   return [
     ...(settings.name ? [`called ${String(settings.name)}`] : []),
-    ...(settings.when || settings.description ? ['other words'] : []),
+    ...(settings.when || settings.description ? ['custom description'] : []),
     ...(set.length > 0 ? [`${set.join(', ')} set`] : []),
-    ...(left.length > 0 ? [`${left.join(', ')} left out`] : []),
-    ...(settings.approval && settings.approval !== 'none' ? ['asks first'] : []),
+    ...(left.length > 0 ? [`${left.join(', ')} omitted`] : []),
+    ...(settings.approval && settings.approval !== 'none' ? ['requires approval'] : []),
     ...(settings.calls ? [`at most ${String(settings.calls)}`] : []),
     ...(settings.needs ? [`after ${[settings.needs].flat().join(', ')}`] : []),
     ...(settings.result ? ['trimmed'] : []),
     ...(settings.limit ? [`within ${String(settings.limit)}`] : []),
-    ...(settings.cache ? [`kept for ${String(settings.cache)}`] : []),
+    ...(settings.cache ? [`cached for ${String(settings.cache)}`] : []),
     ...(settings.cost !== undefined ? ['costs'] : []),
   ];
 }

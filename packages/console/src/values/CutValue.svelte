@@ -18,21 +18,21 @@ const HUGE = 2_000_000;
 
 {#if load.result}
   {#if characters > HUGE}
-    <textarea class="field font-mono text-sm" rows="12" readonly aria-label="{name}, whole"
+    <textarea class="field font-mono text-sm" rows="12" readonly aria-label="{name}, in full"
       >{JSON.stringify(load.result.value, null, 1)}</textarea
     >
   {:else}
     <Value value={load.result.value} {name} />
   {/if}
 {:else}
-  <p class="text-sm text-ochre">{plural(characters, 'character')} of JSON; this is how it begins.</p>
+  <p class="text-sm text-ochre">{plural(characters, 'character')} of JSON; this is the beginning.</p>
   <pre class="value-json">{beginning.slice(0, 600)} …</pre>
   {#if whole}
     <button type="button" class="button button-small mt-1" disabled={load.busy} onclick={() => void load.run()}>
-      {load.busy ? 'Loading …' : 'Load it whole'}
+      {load.busy ? 'Loading …' : 'Load in full'}
     </button>
     {#if load.problem}<p class="fault">{load.problem.detail}</p>{/if}
   {:else}
-    <p class="hint">The rest of it was not kept.</p>
+    <p class="hint">The rest was not recorded.</p>
   {/if}
 {/if}

@@ -9,18 +9,18 @@ import { Action } from '../state/resource.svelte.js';
 /** Which flows are open to assistants, and what an assistant can do with them. */
 let { workshop }: { workshop: Workshop } = $props();
 const turn = new Action((flow: string, open: boolean) =>
-  api.changeWorkshop({ body: open ? { open: [flow] } : { close: [flow] } }),
+  api.updateWorkshop({ body: open ? { open: [flow] } : { close: [flow] } }),
 );
 </script>
 
 <h2 class="mb-2">Flows that are open to assistants</h2>
 <p class="mb-3 text-soft">
-  Whoever holds a key to the workshop sees the contract of an open flow, may call it, and reads its recorded runs,
-  whoever began them.
+  Whoever holds a key for the workshop sees the contract of an open flow, may call it, and reads its recorded runs
+  by any caller.
 </p>
 {#if turn.problem}<div class="mb-3"><Problem problem={turn.problem} /></div>{/if}
 {#if workshop.flows.length === 0}
-  <Empty title="No flow yet">Draw a <a class="link" href="/flows">flow</a> first.</Empty>
+  <Empty title="No flows yet">Draw a <a class="link" href="/flows">flow</a> first.</Empty>
 {:else}
   <Rows label="Flows" headings={['Flow', 'Live', 'Open to assistants']} items={workshop.flows}>
     {#snippet row(flow)}
@@ -42,7 +42,7 @@ const turn = new Action((flow: string, open: boolean) =>
     {/snippet}
   </Rows>
 {/if}
-<h2 class="mt-8 mb-2">What an assistant can do</h2>
+<h2 class="mt-8 mb-2">Tools of an assistant</h2>
 <dl class="space-y-2">
   {#each workshop.tools as tool (tool.name)}
     <div>

@@ -10,15 +10,15 @@ let { id }: { id: string } = $props();
 const uid = $props.id();
 let note = $state('');
 const proposal = new Resource(() => api.getProposal({ id }), ['flow', 'workshop']);
-const take = new Action((version: number | null) => api.takeProposal({ id, body: { version, note } }));
-const decline = new Action(() => api.declineProposal({ id, body: { note } }));
+const take = new Action((version: number | null) => api.acceptProposal({ id, body: { version, note } }));
+const decline = new Action(() => api.rejectProposal({ id, body: { note } }));
 </script>
 
 <Loaded from={proposal}>
   {#snippet children(now)}
     {#if now.mistakes.length > 0}
       <div class="mb-4 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan" role="note">
-        <strong>It fits the workspace no more as it is.</strong>
+        <strong>It no longer fits the workspace.</strong>
         <ul class="mt-1 list-disc pl-5">
           {#each now.mistakes as mistake, index (index)}<li>
               {mistake.message} <span class="font-mono text-sm">{mistake.at}</span>
@@ -27,7 +27,7 @@ const decline = new Action(() => api.declineProposal({ id, body: { note } }));
       </div>
     {/if}
     {#if now.state === 'taken'}<p class="mb-3">
-        It was taken into the draft. <a class="link" href="/flows/{now.flow}">Open the flow</a> to publish it.
+        Accepted into the draft. <a class="link" href="/flows/{now.flow}">Open the flow</a> to publish it.
       </p>{/if}
     <Differences now={now.comparison} />
     {#if now.state === 'open'}
@@ -39,7 +39,7 @@ const decline = new Action(() => api.declineProposal({ id, body: { note } }));
         }}
       >
         <div>
-          <label class="label" for="{uid}-note">A word to whoever proposed it (if you like)</label><textarea
+          <label class="label" for="{uid}-note">Reply to the proposer (optional)</label><textarea
             id="{uid}-note"
             class="field"
             rows="2"
@@ -48,11 +48,11 @@ const decline = new Action(() => api.declineProposal({ id, body: { note } }));
         </div>
         {#if take.problem || decline.problem}<Problem problem={(take.problem ?? decline.problem)!} />{/if}
         <p class="flex flex-wrap items-center gap-2">
-          <button class="button button-main" disabled={take.busy}>Take it into the draft</button><button
+          <button class="button button-main" disabled={take.busy}>Accept into the draft</button><button
             type="button"
             class="button"
             disabled={decline.busy}
-            onclick={() => void decline.run()}>Decline</button
+            onclick={() => void decline.run()}>Reject</button
           ><span class="text-sm text-soft">Nothing goes live before you publish the draft.</span>
         </p>
       </form>

@@ -17,9 +17,9 @@ const STATES = { open: 'waiting', taken: 'done', declined: 'off' };
 
 <h2 class="mb-2">Proposals</h2>
 {#if workshop.proposals.length === 0}
-  <Empty title="Nothing has been proposed yet"
-    >An assistant whose key may propose can send a flow, new or changed. You look at it here, take it into the draft
-    or decline it, and publish it yourself.</Empty
+  <Empty title="No proposals yet"
+    >An assistant whose key may propose can send a new or changed flow. Review it here, accept it into the draft or
+    reject it, and publish it yourself.</Empty
   >
 {:else}
   <ul class="space-y-3">

@@ -16,13 +16,13 @@ const workshop = new Resource(() => api.getWorkshop(), ['workshop', 'flow']);
       <h2><a class="link" href="/endpoints/workshop">Workshop for coding assistants</a></h2>
       <p class="text-soft">
         {on
-          ? `On. ${plural(open, 'flow')} open to assistants.`
-          : 'Built in, and switched off. It lets assistants read, call and examine flows that you open to them.'}
+          ? `Enabled. ${plural(open, 'flow')} open to assistants.`
+          : 'Built in and disabled. It lets assistants read, call and examine flows that you open to them.'}
       </p>
     </div>
     {#if waiting > 0}
       <a class="link font-medium text-ochre" href="/endpoints/workshop?view=proposals">
-        {plural(waiting, 'proposal')} to look at
+        {plural(waiting, 'proposal')} pending
       </a>
     {/if}
   </section>

@@ -21,7 +21,7 @@ function chosen(event: Event & { currentTarget: HTMLInputElement }) {
 <section
   class="drop-place"
   class:drop-place-over={over}
-  aria-label="Bring files in"
+  aria-label="Import files"
   ondragover={(event) => {
     event.preventDefault();
     over = true;

@@ -16,7 +16,7 @@ const differs = $derived(taken.some((one) => one.change === 'changed'));
 
 <section class="mt-6" aria-labelledby="difference">
   <h2 id="difference" class="mb-2">
-    {taken.length === 0 ? 'Nothing in them differs from what is here' : plural(taken.length, 'difference')}
+    {taken.length === 0 ? 'The files do not differ from the workspace' : plural(taken.length, 'difference')}
   </h2>
   <ul class="mb-4 divide-y divide-line rounded-lg border border-line bg-card">
     {#each parcel.changes as one (one.path)}
@@ -40,16 +40,15 @@ const differs = $derived(taken.some((one) => one.change === 'changed'));
         type="button"
         class="button button-main"
         disabled={parcel.take.busy}
-        onclick={() => void parcel.take.run(false)}
-        >{parcel.take.busy ? 'Taking in …' : 'Take in what is new'}</button
+        onclick={() => void parcel.take.run(false)}>{parcel.take.busy ? 'Importing …' : 'Import new files'}</button
       >
       {#if differs}
         <button type="button" class="button" disabled={parcel.take.busy} onclick={() => void parcel.take.run(true)}>
-          Also over what differs here
+          Import and overwrite
         </button>
       {/if}
-      <button type="button" class="button" onclick={() => parcel.leave()}>Leave it</button>
-      <span class="text-sm text-soft">All of it or nothing. What stands only here stays.</span>
+      <button type="button" class="button" onclick={() => parcel.leave()}>Cancel</button>
+      <span class="text-sm text-soft">All or nothing. What exists only here remains.</span>
     </div>
   {/if}
 </section>

@@ -5,7 +5,7 @@ let { gaps }: { gaps: { what: string; command: string }[] } = $props();
 
 {#if gaps.length > 0}
   <div class="rounded-lg bg-ochre-wash p-4">
-    <p class="font-semibold text-ochre">Only you can supply this</p>
+    <p class="font-semibold text-ochre">Required from you</p>
     <ul class="mt-1 list-disc pl-5">
       {#each gaps as gap, index (index)}<li>{gap.what} <code class="chip">{gap.command}</code></li>{/each}
     </ul>

@@ -1,7 +1,7 @@
 <script lang="ts">
 import When from '../parts/When.svelte';
 import { api } from '../state/api.js';
-import { putBack } from '../state/removing.svelte.js';
+import { restoreRemoved } from '../state/removing.svelte.js';
 import { Resource } from '../state/resource.svelte.js';
 
 /** What was removed lately can be put back, whoever removed it. */
@@ -19,7 +19,7 @@ const CHANGES = [
 ];
 const removals = new Resource(() => api.listRemovals(), CHANGES);
 const back = async (id: string) => {
-  await putBack(id).run();
+  await restoreRemoved(id).run();
   await removals.refresh();
 };
 </script>
@@ -31,7 +31,7 @@ const back = async (id: string) => {
       {#each removals.value!.items as one (one.id)}
         <li class="flex flex-wrap items-center justify-between gap-3 px-4 py-2">
           <span>{one.what} {one.name} <span class="text-soft">by {one.by}, <When at={one.removedAt} /></span></span>
-          <button type="button" class="button button-small" onclick={() => void back(one.id)}>Put it back</button>
+          <button type="button" class="button button-small" onclick={() => void back(one.id)}>Undo</button>
         </li>
       {/each}
     </ul>

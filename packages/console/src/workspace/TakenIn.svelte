@@ -13,7 +13,7 @@ let { taken }: { taken: Taken } = $props();
 <div role="status" class="space-y-4">
   {#if taken.refused.length > 0}
     <div class="rounded-lg bg-rowan-wash p-4">
-      <p class="font-semibold text-rowan">Nothing was taken in</p>
+      <p class="font-semibold text-rowan">Nothing was imported</p>
       <ul class="mt-1 list-disc pl-5">
         {#each taken.refused as one (one.path)}
           <li>
@@ -23,7 +23,7 @@ let { taken }: { taken: Taken } = $props();
       </ul>
     </div>
   {:else}
-    <p class="font-semibold text-spruce">Taken in: {taken.done.join(', ') || 'nothing that was not here'}.</p>
+    <p class="font-semibold text-spruce">Imported: {taken.done.join(', ') || 'nothing new'}.</p>
   {/if}
   <Gaps gaps={taken.gaps} />
 </div>

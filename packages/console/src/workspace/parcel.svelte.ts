@@ -36,7 +36,10 @@ export class Parcel {
     const bundle = texts.find((text) => formatOf(text) === 'pindro/bundle@1');
     if (bundle !== undefined) {
       if (list.length === 1) return void (await this.look.run(bundle));
-      this.look.problem = localProblem('A bundle is imported by itself', 'Drop the file of one bundle without others.');
+      this.look.problem = localProblem(
+        'A bundle must be imported alone',
+        'Drop the file of one bundle without others.',
+      );
       return;
     }
     this.leave();

@@ -10,7 +10,7 @@ export const approvals = {
     method: 'GET',
     role: 'viewer',
     path: '/approvals',
-    about: 'What people are asked to decide, newest first',
+    about: 'Lists pending and past approvals, newest first',
     query: z.object({ open: z.stringbool().default(true) }),
     answer: z.object({ items: z.array(b.approval) }),
   },
@@ -18,17 +18,17 @@ export const approvals = {
     method: 'POST',
     role: 'operator',
     path: '/approvals/:run/decide',
-    about: 'Approves or refuses',
+    about: 'Approves or rejects',
     body: z.object({
       path: z.string(),
       decision: z.enum(['approved', 'refused']),
       note: z.string().max(2000).default(''),
-      value: jsonObject.optional().describe('What is to be sent instead of the facts'),
-      grant: z.enum(GRANTS).optional().describe('What the approval covers; what the builder set if left out'),
+      value: jsonObject.optional().describe('Values to send instead of the facts'),
+      grant: z.enum(GRANTS).optional().describe("Scope of the approval; the builder's setting by default"),
       holds: z
         .string()
         .optional()
-        .describe('How long it covers further calls, such as 8h; as long as the builder allows if left out'),
+        .describe('How long it covers further calls, such as 8h; by default, as long as the builder allows'),
     }),
     answer: b.approval,
   },
@@ -36,8 +36,8 @@ export const approvals = {
     method: 'GET',
     role: 'viewer',
     path: '/standing-approvals',
-    about: 'Approvals that cover further calls, newest first',
-    query: z.object({ all: z.stringbool().default(false).describe('Also those that expired or were revoked') }),
+    about: 'Lists approvals that cover further calls, newest first',
+    query: z.object({ all: z.stringbool().default(false).describe('Includes expired and revoked ones') }),
     answer: z.object({ items: z.array(b.standingApproval) }),
   },
   revokeStandingApproval: {

@@ -7,19 +7,21 @@ const backup = z.object({
   id: z.string(),
   madeAt: z.string(),
   bytes: z.number(),
-  folder: z.string().describe('Where it stands on the machine of the service; whoever has it has every secret'),
+  folder: z.string().describe('Path on the machine of the service. The backup contains every secret'),
 });
 
 const reactivation = z.object({
   keys: z
     .array(z.object({ id: z.string(), name: z.string(), caller: z.string(), manage: z.boolean() }))
-    .describe('Keys that are valid in the backup, and revoked, removed or expired now'),
+    .describe('Keys that are valid in the backup, but now revoked, removed or expired'),
   people: z
-    .array(z.object({ name: z.string(), role: z.enum(ROLES), now: z.enum(ROLES).nullable().describe('null: removed') }))
-    .describe('People of the backup who were removed, or have a lesser role now'),
+    .array(
+      z.object({ name: z.string(), role: z.enum(ROLES), now: z.enum(ROLES).nullable().describe('null if removed') }),
+    )
+    .describe('People in the backup who were removed or now have a lower role'),
   approvals: z
     .array(z.object({ id: z.string(), flow: z.string(), tool: z.string(), caller: z.string() }))
-    .describe('Standing approvals that are valid in the backup, and revoked now'),
+    .describe('Approvals that are valid in the backup, but now revoked'),
 });
 
 /** Copies of everything, made while the service runs. */
@@ -28,14 +30,14 @@ export const backups = {
     method: 'GET',
     role: 'owner',
     path: '/backups',
-    about: 'Backups, newest first',
+    about: 'Lists backups, newest first',
     answer: z.object({ items: z.array(backup) }),
   },
-  makeBackup: {
+  createBackup: {
     method: 'POST',
     role: 'owner',
     path: '/backups',
-    about: 'Makes a backup of everything, secrets and runs included, while the service goes on',
+    about: 'Creates a backup of everything, including secrets and runs, while the service keeps running',
     answer: backup,
   },
   removeBackup: { method: 'DELETE', role: 'owner', path: '/backups/:id', about: 'Removes a backup', answer: done },
@@ -43,26 +45,24 @@ export const backups = {
     method: 'GET',
     role: 'owner',
     path: '/backups/:id/restore',
-    about: 'Which revoked keys and approvals and removed people restoring a backup would reactivate',
+    about: 'Lists revoked keys and approvals and removed people that restoring a backup would reactivate',
     answer: reactivation,
   },
   restoreBackup: {
     method: 'POST',
     role: 'owner',
     path: '/backups/:id/restore',
-    about: 'Makes everything as it was in a backup; the service starts anew, and what is now is backed up first',
+    about: 'Restores a backup and restarts the service; the present state is backed up first',
     body: z.object({
       reactivate: z
         .boolean()
         .default(false)
-        .describe(
-          'Also makes revoked keys and approvals and removed people valid again; without it they stay as they are now',
-        ),
+        .describe('Reactivates revoked keys and approvals and removed people; without it they stay as they are now'),
     }),
     answer: reactivation.extend({
       reactivated: z.boolean(),
       restoring: z.string(),
-      before: z.string().describe('The backup of what was until now'),
+      before: z.string().describe('Backup of the state before the restore'),
     }),
   },
 } as const satisfies Record<string, Route>;

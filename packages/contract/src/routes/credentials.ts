@@ -8,18 +8,18 @@ import { secret } from './shapes.js';
 const newCredential = z.object({
   name: z.string(),
   kind: r.credentialKind.default('bearer'),
-  header: z.string().optional().describe('For kind header or query: the name of the header or parameter'),
-  account: z.string().default('').describe('For basic: the user name; else for whom it is'),
+  header: z.string().optional().describe('For the kinds header and query: name of the header or parameter'),
+  account: z.string().default('').describe('For the kind basic: the user name; otherwise its owner'),
   secret: secret.optional(),
-  source: r.secretSource.optional().describe('Where its value is read, instead of a secret; that takes the role owner'),
-  origins: z.array(z.string()).max(50).optional().describe('Where it may go; where it is first used if left out'),
+  source: r.secretSource.optional().describe('Source of the value, instead of a secret; requires the role owner'),
+  origins: z.array(z.string()).max(50).optional().describe('Allowed origins; by default the first one it is used with'),
 });
 
 const keep = z
   .string()
   .regex(DURATION, 'must be a duration such as 1h')
   .optional()
-  .describe('How long the secret of before still goes along where the new one is refused');
+  .describe('How long the previous secret is still tried if the new one is rejected');
 
 /** Credentials, whose secrets never come back. */
 export const credentials = {
@@ -27,7 +27,7 @@ export const credentials = {
     method: 'GET',
     role: 'viewer',
     path: '/credentials',
-    about: 'All credentials, without their secrets',
+    about: 'Lists credentials without their secrets',
     query: o.searching,
     answer: z.object({ items: z.array(r.credentialSummary) }),
   },
@@ -39,11 +39,11 @@ export const credentials = {
     body: newCredential,
     answer: r.credentialSummary,
   },
-  changeSecret: {
+  replaceSecret: {
     method: 'PUT',
     role: 'builder',
     path: '/credentials/:name/secret',
-    about: 'Gives a credential a new secret',
+    about: 'Replaces the secret of a credential',
     body: z.object({ secret, keep }),
     answer: r.credentialSummary,
   },
@@ -51,7 +51,7 @@ export const credentials = {
     method: 'PUT',
     role: 'builder',
     path: '/credentials/:name/origins',
-    about: 'Says where a credential may go; with none, where it is next used',
+    about: 'Sets the allowed origins of a credential; without any, the next one it is used with',
     body: z.object({ origins: z.array(z.string()).max(50) }),
     answer: r.credentialSummary,
   },
@@ -59,20 +59,20 @@ export const credentials = {
     method: 'GET',
     role: 'viewer',
     path: '/credentials/:name',
-    about: 'One credential, without its secret',
+    about: 'Returns one credential without its secret',
     answer: r.credentialSummary,
   },
-  changeCredential: {
+  updateCredential: {
     method: 'PUT',
     role: 'builder',
     path: '/credentials/:name',
-    about: 'Changes how a credential goes along, for whom it is, or its secret',
+    about: 'Changes how a credential is sent, its owner, or its secret',
     body: z.object({
       kind: r.credentialKind.optional(),
       header: z.string().optional(),
       account: z.string().optional(),
       secret: secret.optional(),
-      source: r.secretSource.optional().describe('That takes the role owner'),
+      source: r.secretSource.optional().describe('Requires the role owner'),
       keep,
     }),
     answer: r.credentialSummary,
@@ -81,11 +81,11 @@ export const credentials = {
     method: 'POST',
     role: 'operator',
     path: '/credentials/:name/test',
-    about: 'Asks every tool server that a credential goes along with, whether it lets us in',
+    about: 'Tests a credential with every tool server that uses it',
     answer: z.object({ items: z.array(z.object({ server: z.string(), ok: z.boolean(), says: z.string() })) }),
   },
   removeCredential: o.removing('/credentials/:name', 'builder', 'Removes a credential'),
   renameCredential: o.renaming('/credentials/:name', 'builder', 'credential'),
-  copyCredential: o.copying('/credentials/:name', 'builder', 'Makes a credential with the same secret'),
+  copyCredential: o.copying('/credentials/:name', 'builder', 'Creates a credential with the same secret'),
   credentialUses: o.using('/credentials/:name', 'credential'),
 } as const satisfies Record<string, Route>;

@@ -4,34 +4,34 @@ import * as o from './objects.js';
 import type { Route } from './route.js';
 
 const source = z.object({
-  url: z.string().optional().describe('Where the OpenAPI document is read'),
+  url: z.string().optional().describe('Address of the OpenAPI document'),
   text: z.string().optional().describe('Or the document itself'),
 });
 
 /** OpenAPI documents that flows are made from. */
 export const documents = {
-  readDocument: {
+  inspectDocument: {
     method: 'POST',
     role: 'builder',
-    path: '/documents/read',
-    about: 'Lists what an OpenAPI document offers; changes nothing',
+    path: '/documents/inspect',
+    about: 'Lists the operations of an OpenAPI document without importing it',
     body: source,
     answer: b.apiDocument,
   },
-  takeDocument: {
+  importDocument: {
     method: 'POST',
     role: 'builder',
     path: '/documents',
-    about: 'Makes a flow of each chosen operation, and a tool of each where an endpoint is named',
+    about: 'Creates a flow from each chosen operation, and a tool if an endpoint is named',
     body: source.extend({
       name: z.string(),
       operations: z.array(z.string()).min(1).max(250),
-      base: z.string().optional().describe('Base address; the first one in the document if left out'),
-      credential: z.string().optional().describe('The credential that goes along'),
+      base: z.string().optional().describe('Base address; the first one in the document by default'),
+      credential: z.string().optional().describe('Credential to send'),
       endpoint: z
         .string()
         .optional()
-        .describe('Publishes the flows and adds each to this endpoint as a tool; it is made if it is not there'),
+        .describe('Publishes the flows and adds each to this endpoint as a tool; creates the endpoint if needed'),
     }),
     answer: b.keptDocument.extend({ tools: z.array(z.string()).describe('Tools on the endpoint') }),
   },
@@ -39,7 +39,7 @@ export const documents = {
     method: 'GET',
     role: 'viewer',
     path: '/documents',
-    about: 'OpenAPI documents that flows were made from',
+    about: 'Lists OpenAPI documents that flows were created from',
     query: o.searching,
     answer: z.object({ items: z.array(b.keptDocument) }),
   },
@@ -47,28 +47,29 @@ export const documents = {
     method: 'GET',
     role: 'viewer',
     path: '/documents/:name',
-    about: 'One OpenAPI document that flows were made from',
+    about: 'Returns one imported OpenAPI document',
     answer: b.keptDocument,
   },
-  changeDocument: {
+  updateDocument: {
     method: 'PUT',
     role: 'builder',
     path: '/documents/:name',
-    about: 'Changes where a document is read, and the base address and credential of the flows made of it from now on',
+    about: 'Changes the address of a document, and the base address and credential of flows created from it later',
     body: z.object({
-      url: z.string().nullable().optional().describe('null: it is handed in'),
+      url: z.string().nullable().optional().describe('null if it was uploaded'),
       base: z.string().optional(),
       credential: z.string().nullable().optional(),
     }),
     answer: b.keptDocument,
   },
   renameDocument: o.renaming('/documents/:name', 'builder', 'document'),
-  removeDocument: o.removing('/documents/:name', 'builder', 'Forgets a document; the flows made of it stay'),
-  updateDocument: {
+  removeDocument: o.removing('/documents/:name', 'builder', 'Removes a document; the flows created from it remain'),
+  refreshDocument: {
     method: 'POST',
     role: 'builder',
-    path: '/documents/:name/update',
-    about: "Reads a document again and says what differs, or changes the flows without losing the builder's edits",
+    path: '/documents/:name/refresh',
+    about:
+      "Reads a document again and lists the differences, or updates the flows while preserving the builder's edits",
     body: source.extend({ apply: z.boolean().default(false) }),
     answer: z.object({ document: b.keptDocument, items: z.array(b.apiUpdate), fresh: z.array(b.apiOperation) }),
   },

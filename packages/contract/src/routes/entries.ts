@@ -5,10 +5,10 @@ import type { Route } from './route.js';
 
 const newEntry = z.object({
   flow: z.string(),
-  path: z.string().optional().describe('Its own part of the address; the name of the flow if left out'),
+  path: z.string().optional().describe('Last part of the address; the name of the flow by default'),
   on: z.boolean().default(true),
   settings: b.entrySettings,
-  secret: z.string().min(8).optional().describe('To sign with; made if left out where one is needed'),
+  secret: z.string().min(8).optional().describe('Signing secret; generated if one is needed and none is given'),
 });
 
 /** Ways into a flow: hooks, forms, chats, schedules. */
@@ -17,34 +17,34 @@ export const entries = {
     method: 'GET',
     role: 'viewer',
     path: '/entries',
-    about: 'Ways into flows besides tool calls',
+    about: 'Lists entry points of flows other than tool calls',
     query: o.searching.extend({ flow: z.string().optional() }),
     answer: z.object({ items: z.array(b.entry) }),
   },
-  addEntry: {
+  createEntry: {
     method: 'POST',
     role: 'builder',
     path: '/entries',
-    about: 'Opens a way into a flow',
+    about: 'Creates an entry point',
     body: newEntry,
-    answer: b.entry.extend({ newSecret: z.string().nullable().describe('Shown this once') }),
+    answer: b.entry.extend({ newSecret: z.string().nullable().describe('Shown only once') }),
   },
-  changeEntry: {
+  updateEntry: {
     method: 'PUT',
     role: 'builder',
     path: '/entries/:id',
-    about: 'Changes a way in, or switches it on or off',
+    about: 'Changes an entry point, or enables or disables it',
     body: newEntry.omit({ flow: true }).partial(),
     answer: b.entry,
   },
-  getEntry: { method: 'GET', role: 'viewer', path: '/entries/:id', about: 'One way in', answer: b.entry },
+  getEntry: { method: 'GET', role: 'viewer', path: '/entries/:id', about: 'Returns one entry point', answer: b.entry },
   copyEntry: {
     method: 'POST',
     role: 'builder',
     path: '/entries/:id/copy',
-    about: 'Opens a way in like another, switched off: into another flow, or at another address',
+    about: 'Creates a disabled copy of an entry point: for another flow, or at another address',
     body: z.object({ flow: z.string().optional(), path: z.string().optional() }),
-    answer: b.entry.extend({ newSecret: z.string().nullable().describe('Shown this once') }),
+    answer: b.entry.extend({ newSecret: z.string().nullable().describe('Shown only once') }),
   },
-  removeEntry: o.removing('/entries/:id', 'builder', 'Closes a way in'),
+  removeEntry: o.removing('/entries/:id', 'builder', 'Removes an entry point'),
 } as const satisfies Record<string, Route>;

@@ -24,15 +24,15 @@ export const filters = {
     method: 'GET',
     role: 'viewer',
     path: '/run-filters',
-    about: 'The saved filters of runs',
+    about: 'Lists saved run filters',
     answer: z.object({ items: z.array(savedFilter) }),
   },
   saveFilter: {
     method: 'PUT',
     role: 'operator',
     path: '/run-filters/:name',
-    about: 'Keeps a filter of runs under a name; one of that name is changed',
-    body: z.object({ query: query.describe('As "listRuns" takes it') }),
+    about: 'Saves a run filter under a name, or updates it',
+    body: z.object({ query: query.describe('Parameters of "listRuns"') }),
     answer: savedFilter,
   },
   removeFilter: {

@@ -4,12 +4,12 @@ import { credentials } from './credentials.js';
 import { documents } from './documents.js';
 import { endpoints } from './endpoints.js';
 import { entries } from './entries.js';
-import { figures } from './figures.js';
 import { filters } from './filters.js';
 import { flows } from './flows.js';
 import { keys } from './keys.js';
 import { mailbox } from './mailbox.js';
 import { memories } from './memories.js';
+import { metricRoutes } from './metrics.js';
 import { models } from './models.js';
 import { removals } from './objects.js';
 import { people } from './people.js';
@@ -35,7 +35,7 @@ export const routes = {
   ...runs,
   ...problems,
   ...filters,
-  ...figures,
+  ...metricRoutes,
   ...approvals,
   ...entries,
   ...endpoints,

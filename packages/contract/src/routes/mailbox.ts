@@ -8,7 +8,7 @@ export const mailbox = {
     method: 'GET',
     role: 'viewer',
     path: '/mailbox',
-    about: 'What has arrived in the mailbox stand-in',
+    about: 'Lists mails in the mailbox stand-in',
     answer: z.object({ items: z.array(r.mail) }),
   },
 } as const satisfies Record<string, Route>;

@@ -10,25 +10,25 @@ export const removal = z.object({
   name: z.string(),
   by: z.string(),
   removedAt: z.string(),
-  until: z.string().describe('Until when it can be taken back'),
+  until: z.string().describe('Time until which it can be undone'),
 });
 export type Removal = z.infer<typeof removal>;
 
-const anyway = z.object({ anyway: z.stringbool().default(false).describe('Also where something still uses it') });
+const force = z.object({ force: z.stringbool().default(false).describe('Even if something still uses it') });
 export const removed = z.object({ done: z.literal(true), removal });
 const renamed = z.object({
   name: z.string(),
-  changed: z.array(z.string()).describe('What named it, and calls it by the new name now'),
+  changed: z.array(z.string()).describe('Things that refer to it, updated to the new name'),
 });
-const to = z.object({ to: z.string().describe('The new name') });
+const to = z.object({ to: z.string().describe('New name') });
 
 export const searching = z.object({
-  search: z.string().max(200).optional().describe('Only those with this in their name or words'),
+  search: z.string().max(200).optional().describe('Only those with this text in their name or description'),
 });
 
 /** Taking a thing out; it can be put back for ten minutes. */
 export const removing = <const P extends string>(path: P, role: Role, about: string) =>
-  ({ method: 'DELETE', role, path, about, query: anyway, answer: removed }) as const satisfies Route;
+  ({ method: 'DELETE', role, path, about, query: force, answer: removed }) as const satisfies Route;
 
 /** Giving a thing another name: what names it follows, and the old name still leads there. */
 export const renaming = <const P extends string>(path: P, role: Role, what: string) =>
@@ -36,7 +36,7 @@ export const renaming = <const P extends string>(path: P, role: Role, what: stri
     method: 'POST',
     role,
     path: `${path}/rename`,
-    about: `Gives a ${what} another name; what names it follows, and the old name still leads there`,
+    about: `Renames a ${what}; references follow, and the old name still works`,
     body: to,
     answer: renamed,
   }) as const satisfies Route;
@@ -56,7 +56,7 @@ export const using = <const P extends string>(path: P, what: string) =>
     method: 'GET',
     role: 'viewer',
     path: `${path}/uses`,
-    about: `What uses a ${what}, in words`,
+    about: `Lists what uses a ${what}`,
     answer: z.object({ items: z.array(z.string()) }),
   }) as const satisfies Route;
 
@@ -66,14 +66,14 @@ export const removals = {
     method: 'GET',
     role: 'viewer',
     path: '/removals',
-    about: 'What was removed in the last ten minutes and can be put back, newest first',
+    about: 'Lists what was removed in the last ten minutes and can be restored, newest first',
     answer: z.object({ items: z.array(removal) }),
   },
-  putBack: {
+  restoreRemoved: {
     method: 'POST',
     role: 'viewer',
-    path: '/removals/:id/put-back',
-    about: 'Puts back what was removed, as it was; wants the role that removing it wants',
+    path: '/removals/:id/restore',
+    about: 'Restores what was removed; requires the same role as removing it',
     answer: removal,
   },
 } as const satisfies Record<string, Route>;

@@ -8,14 +8,14 @@ export const problems = {
     method: 'GET',
     role: 'viewer',
     path: '/problems',
-    about: 'What goes wrong, across runs, the latest first; without a state what is open or came back',
+    about: 'Lists problems across runs, most recent first; without a state, open and recurring ones',
     query: z.object({
       state: p.problemState.optional(),
       flow: z.string().optional(),
-      dealtWith: z
+      handled: z
         .stringbool()
         .optional()
-        .describe('Those that were dealt with in their runs, in place of the others; what cost most first'),
+        .describe('Problems handled within their runs instead of the others, most expensive first'),
       limit: z.coerce.number().int().min(1).max(200).default(50),
     }),
     answer: z.object({ items: z.array(p.problemSummary), open: z.number() }),
@@ -24,70 +24,70 @@ export const problems = {
     method: 'GET',
     role: 'viewer',
     path: '/problems/feed',
-    about: 'What is open or came back as an Atom feed (RFC 4287), for readers that send a key along',
+    about: 'Returns open and recurring problems as an Atom feed (RFC 4287), for readers that send a key',
     answer: z.string(),
   },
   getProblem: {
     method: 'GET',
     role: 'viewer',
     path: '/problems/:id',
-    about: 'One problem: what is found, how often, where, and in which runs',
+    about: 'Returns one problem: its finding, frequency, location and runs',
     answer: p.problemDetail,
   },
-  judgeProblem: {
+  updateProblem: {
     method: 'POST',
     role: 'operator',
     path: '/problems/:id',
-    about: 'Says that a problem is mended, is expected for some days, or is open again',
+    about: 'Marks a problem as resolved, expected for some days, or open',
     body: z.object({
-      state: z.enum(['open', 'expected', 'mended']),
-      days: z.number().min(0).max(3650).optional().describe('For expected: for so many days; without end if left out'),
-      note: z.string().max(500).default('').describe('By which change, or why'),
+      state: z.enum(['open', 'expected', 'resolved']),
+      days: z.number().min(0).max(3650).optional().describe('For expected: number of days; unlimited by default'),
+      note: z.string().max(500).default('').describe('The change that resolved it, or a reason'),
     }),
     answer: p.problemDetail,
   },
-  cureRun: {
+  fixRun: {
     method: 'POST',
     role: 'builder',
-    path: '/runs/:id/cure',
+    path: '/runs/:id/fix',
     about:
-      'Applies the fix that a finding of a run proposes. Its problem counts as resolved unless the fix did not help or changed only a draft',
+      'Applies the fix that a finding of a run proposes. Resolves the problem unless the fix failed or changed only a draft',
     body: z.object({
-      finding: z.string().optional().describe('The fingerprint of the finding, where several propose one'),
+      finding: z.string().optional().describe('Fingerprint of the finding, if several propose a fix'),
       try: z
         .boolean()
         .default(false)
-        .describe('Only tries it, on recorded runs with the same finding; nothing is changed or done for real'),
+        .describe('Tests the fix on recorded runs with the same finding, without saving or side effects'),
       publish: z
         .boolean()
         .default(false)
-        .describe('Publishes the flow whose draft the fix changes, with everything else that its draft changes'),
+        .describe('Publishes the flow whose draft the fix changes, including its other draft changes'),
     }),
     answer: z.object({
-      done: z.string().describe('What was done, or would be, in words'),
+      done: z.string().describe('The applied or proposed change, in words'),
       made: z.boolean(),
       tried: z
         .object({
-          tried: z.number().describe('So many recorded runs were tried with it'),
+          tried: z.number().describe('Number of recorded runs tested with it'),
           cured: z.number(),
           left: z
             .array(z.object({ run: z.string(), why: z.string() }))
-            .describe('Those that were not cured, or not tried'),
+            .describe('Runs that it did not fix, or that were not tested'),
         })
         .nullable()
-        .describe('null where such a change cannot be tried, or was not'),
+        .describe('null if such a change cannot be tested, or was not'),
       checked: z
         .object({ fine: z.boolean(), words: z.string() })
         .nullable()
-        .describe('The answer of the tool server or model that the fix is for; null where none could be asked'),
+        .describe('Response of the tool server or model that the fix is for; null if none could be tested'),
       draft: z
         .object({
           flow: z.string(),
-          live: z.number().int().describe('The revision that callers still use'),
+          live: z.number().int().describe('Revision that callers still use'),
           others: z.boolean().describe('Whether the draft has other unpublished changes'),
         })
         .nullable()
-        .describe('The flow of which only the draft was changed; null where callers get the fix too'),
+        .describe('Flow whose draft alone was changed; null if callers get the fix too'),
     }),
   },
 } as const satisfies Record<string, Route>;

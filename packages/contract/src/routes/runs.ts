@@ -2,7 +2,7 @@ import { DURATION, ENTRIES, exchangeSchema } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as r from '../resources.js';
 import type { Route } from './route.js';
-import { done, exact, json, page } from './shapes.js';
+import { capture, done, json, page } from './shapes.js';
 
 /** Runs and their record. */
 export const runs = {
@@ -10,7 +10,7 @@ export const runs = {
     method: 'GET',
     role: 'viewer',
     path: '/runs',
-    about: 'Runs, newest first',
+    about: 'Lists runs, newest first',
     query: page.extend({
       flow: z.string().optional(),
       state: r.runState.optional(),
@@ -18,41 +18,37 @@ export const runs = {
       session: z.string().optional(),
       roots: z.stringbool().optional(),
       endpoint: z.string().optional(),
-      tool: z.string().optional().describe('It was called in the run, or by it'),
+      tool: z.string().optional().describe('Tool called in the run, or by which it was called'),
       server: z.string().optional(),
-      model: z.string().optional().describe('A model connection that was asked'),
-      entry: z.enum(ENTRIES).optional().describe('Where it came from'),
-      trace: z.string().optional().describe('The trace id that whoever else took part in it knows'),
-      finding: z.string().optional().describe('The code of what was found in it'),
-      problem: z.string().optional().describe('The fingerprint of a problem that was seen in it'),
-      failed: z.stringbool().optional().describe('Something in it failed, whether it was dealt with or not'),
-      since: z.string().optional().describe('Begun then or later: a moment, or so long ago, such as 2h'),
+      model: z.string().optional().describe('Model connection that was used'),
+      entry: z.enum(ENTRIES).optional().describe('Origin of the run'),
+      trace: z.string().optional().describe('Trace ID shared with other participants'),
+      finding: z.string().optional().describe('Code of a finding'),
+      problem: z.string().optional().describe('Fingerprint of a problem'),
+      failed: z.stringbool().optional().describe('Something in it failed, handled or not'),
+      since: z.string().optional().describe('Started at or after: a date-time, or an age such as 2h'),
       until: z.string().optional(),
-      longer: z
-        .string()
-        .regex(DURATION, 'must be a duration such as 5s')
-        .optional()
-        .describe('It took at least so long'),
-      tokens: z.coerce.number().min(0).optional().describe('Its models read and wrote at least so many tokens'),
-      text: z.string().max(200).optional().describe('It went in or out with all of these words'),
-      cost: z.coerce.number().min(0).optional().describe('It cost at least so much'),
+      longer: z.string().regex(DURATION, 'must be a duration such as 5s').optional().describe('Minimum duration'),
+      tokens: z.coerce.number().min(0).optional().describe('Minimum number of model tokens'),
+      text: z.string().max(200).optional().describe('Contains all of these words in its input or output'),
+      cost: z.coerce.number().min(0).optional().describe('Minimum cost'),
     }),
     answer: z.object({
       items: z.array(r.runSummary),
       next: z.string().nullable(),
-      bounded: z.boolean().describe('So many runs have the words that only the newest of them were looked at'),
+      bounded: z.boolean().describe('So many runs contain the words that only the newest were searched'),
     }),
   },
   getRun: {
     method: 'GET',
     role: 'viewer',
     path: '/runs/:id',
-    about: 'One run with its trace and what went wrong',
+    about: 'Returns one run with its trace and findings',
     query: z.object({
       brief: z
         .stringbool()
         .default(false)
-        .describe('Values of more than 64 KiB are cut: {cut, characters, beginning}; runValue has them whole'),
+        .describe('Values over 64 KiB are truncated: {cut, characters, beginning}; runValue returns them in full'),
     }),
     answer: r.runDetail,
   },
@@ -60,10 +56,10 @@ export const runs = {
     method: 'GET',
     role: 'viewer',
     path: '/runs/:id/value',
-    about: 'One value of a run, whole',
+    about: 'Returns one value of a run in full',
     query: z.object({
       of: z.enum(['input', 'result', 'step']),
-      path: z.string().optional().describe('For step: which one, as in "settled"'),
+      path: z.string().optional().describe('For step: which event, as in "settled"'),
     }),
     answer: z.object({ value: json }),
   },
@@ -71,14 +67,14 @@ export const runs = {
     method: 'GET',
     role: 'viewer',
     path: '/runs/:id/spans/:span/exchanges',
-    about: 'What went over the wire for a span: of what was refused or did not come, or all where that was asked for',
+    about: 'Returns request and response of a span: of failed ones, or all if they were captured',
     answer: z.object({ items: z.array(exchangeSchema) }),
   },
   activity: {
     method: 'GET',
     role: 'viewer',
     path: '/activity',
-    about: 'How many runs began, hour by hour, and how they went; what failed most',
+    about: 'Returns the number of runs per hour by outcome, and the most frequent failures',
     query: z.object({ hours: z.coerce.number().int().min(1).max(168).default(24) }),
     answer: z.object({
       hours: z.array(
@@ -86,24 +82,24 @@ export const runs = {
           from: z.iso.datetime(),
           done: z.number(),
           failed: z.number().describe('Failed or interrupted'),
-          other: z.number().describe('Cancelled, or not at an end yet'),
+          other: z.number().describe('Cancelled, or not finished'),
         }),
       ),
       failing: z
         .array(z.object({ flow: z.string(), times: z.number(), run: z.string(), title: z.string().nullable() }))
-        .describe('Flows that failed, the most often first, with the latest run'),
+        .describe('Failed flows, most frequent first, with the latest run'),
     }),
   },
   listConversations: {
     method: 'GET',
     role: 'viewer',
     path: '/flows/:name/conversations',
-    about: 'What was talked about with a flow lately, conversation by conversation, the latest first',
+    about: 'Lists recent conversations with a flow, most recent first',
     answer: z.object({
       items: z.array(
         z.object({
           session: z.string(),
-          begins: z.string().describe('The first message that is still kept'),
+          begins: z.string().describe('First retained message'),
           caller: z.string(),
           turns: z.number(),
           lastAt: z.iso.datetime(),
@@ -111,11 +107,11 @@ export const runs = {
       ),
     }),
   },
-  besideRun: {
+  compareRuns: {
     method: 'GET',
     role: 'viewer',
-    path: '/runs/:id/beside',
-    about: 'Lays a run beside another one of the same flow; the last that went well if none is named',
+    path: '/runs/:id/compare',
+    about: 'Compares a run with another one of the same flow; by default the last successful one',
     query: z.object({ other: z.string().optional() }),
     answer: z.object({
       other: r.runSummary,
@@ -128,23 +124,23 @@ export const runs = {
           differs: z.array(z.enum(['came', 'status', 'input', 'output', 'error'])),
         }),
       ),
-      first: z.string().nullable().describe('What differs first'),
+      first: z.string().nullable().describe('First difference'),
     }),
   },
-  runAgain: {
+  retryRun: {
     method: 'POST',
     role: 'operator',
-    path: '/runs/:id/again',
-    about: 'Runs it again, or from a step on: on the draft, on what is live, or on the very document that ran',
+    path: '/runs/:id/retry',
+    about: 'Reruns it, or from a step on: with the draft, the live revision, or the document that ran',
     body: z.object({
-      on: z.enum(['draft', 'live', 'ran']).optional().describe('The draft if left out, where there is one'),
+      on: z.enum(['draft', 'live', 'ran']).optional().describe('The draft by default, if there is one'),
       from: z
         .string()
         .optional()
         .describe(
-          'From this step on: what does not come after it is taken from the record, and so is what cannot be repeated',
+          'Starts at this step: earlier steps are replayed from the recording, and so is anything that cannot be repeated',
         ),
-      input: json.optional().describe('Another input; what it was given if left out'),
+      input: json.optional().describe('Different input; the recorded input by default'),
       live: z
         .boolean()
         .default(false)
@@ -159,36 +155,36 @@ export const runs = {
         .record(z.string(), json)
         .optional()
         .describe('With "from": what tools give the agent in place of what they gave, by their names'),
-      model: z.string().optional().describe('Another model connection for the step it is done from, or for all'),
+      model: z.string().optional().describe('Different model connection for the step it starts from, or for all'),
       set: z
-        .record(z.string().regex(/^\/steps\//, 'must be a JSON Pointer to something in a step'), json)
+        .record(z.string().regex(/^\/steps\//, 'must be a JSON Pointer to a value inside a step'), json)
         .optional()
-        .describe('What stands at places of the flow, by JSON Pointer, for this time only'),
-      exact,
+        .describe('Values to replace in the flow, by JSON Pointer, for this run only'),
+      capture,
     }),
     answer: r.outcome,
   },
-  flowOfRun: {
+  createFlowFromRun: {
     method: 'POST',
     role: 'builder',
     path: '/runs/:id/flow',
-    about: 'Makes a draft that does without a model what the agent of a run did',
-    body: z.object({ name: z.string().describe('Of the new flow') }),
-    answer: z.object({ name: z.string(), mistakes: z.number().describe('What is still to be mended in it') }),
+    about: 'Creates a draft that does what the agent of a run did, without a model',
+    body: z.object({ name: z.string().describe('Name of the new flow') }),
+    answer: z.object({ name: z.string(), mistakes: z.number().describe('What remains to be fixed in it') }),
   },
   cancelRun: {
     method: 'POST',
     role: 'operator',
     path: '/runs/:id/cancel',
-    about: 'Cancels a run that is under way',
+    about: 'Cancels a run that is in progress',
     answer: done,
   },
   pruneRuns: {
     method: 'POST',
     role: 'owner',
     path: '/runs/prune',
-    about: 'Lets go of runs that ended before some days, with all they began',
-    body: z.object({ olderThanDays: z.number().min(0).describe('Runs that ended so many days ago, or earlier') }),
+    about: 'Deletes runs that ended before some days ago, with all child runs',
+    body: z.object({ olderThanDays: z.number().min(0).describe('Runs that ended at least this many days ago') }),
     answer: z.object({ removed: z.number(), record: r.recordOverview }),
   },
 } as const satisfies Record<string, Route>;

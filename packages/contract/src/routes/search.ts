@@ -17,10 +17,10 @@ export const SEARCH_SORTS = [
 
 export const hit = z.object({
   sort: z.enum(SEARCH_SORTS),
-  name: z.string().describe('Its name, or its id where it has none'),
-  title: z.string().describe('What people call it'),
+  name: z.string().describe('Its name, or its ID if it has none'),
+  title: z.string().describe('Display name'),
   about: z.string(),
-  in: z.string().nullable().describe('Where it stands: the flow of a step or way in, the server of a tool'),
+  in: z.string().nullable().describe('Parent: the flow of a step or entry point, the server of a tool'),
 });
 export type Hit = z.infer<typeof hit>;
 
@@ -30,7 +30,7 @@ export const search = {
     method: 'GET',
     role: 'viewer',
     path: '/search',
-    about: 'Looks for words in flows, steps, tools, tables, settings, and for a run by its id; the nearest first',
+    about: 'Searches flows, steps, tools, tables and settings, and runs by ID; closest matches first',
     query: z.object({
       words: z.string().max(200),
       limit: z.coerce.number().int().min(1).max(100).default(30),

@@ -5,19 +5,13 @@ import type { Route } from './route.js';
 import { jsonObject, page } from './shapes.js';
 
 const columns = z.record(z.string(), r.columnType);
-const owner = z
-  .string()
-  .describe('A text column that holds the caller; each caller then sees and changes only their own rows');
+const owner = z.string().describe('Text column with the caller; each caller then sees and changes only their own rows');
 const listing = page.extend({
-  skip: z.coerce.number().int().min(0).optional().describe('Leaves so many out, instead of going on from a cursor'),
-  sort: z.string().optional().describe('Column to sort by; only where no more than 200,000 rows fit'),
+  skip: z.coerce.number().int().min(0).optional().describe('Number of rows to skip, instead of a cursor'),
+  sort: z.string().optional().describe('Column to sort by; up to 200,000 matching rows'),
   descending: z.stringbool().default(false),
-  search: z
-    .string()
-    .max(200)
-    .default('')
-    .describe('Only rows with this in one of their values; of a long table the nearest 100,000'),
-  oldest: z.stringbool().default(false).describe('The oldest first'),
+  search: z.string().max(200).default('').describe('Only rows that contain this; in a long table, the nearest 100,000'),
+  oldest: z.stringbool().default(false).describe('Oldest first'),
   where: z.string().max(10_000).optional().describe('Conditions of a table step, as JSON, such as {"hut":"larch"}'),
 });
 
@@ -27,32 +21,38 @@ export const tables = {
     method: 'GET',
     role: 'viewer',
     path: '/tables',
-    about: 'All tables',
+    about: 'Lists all tables',
     query: o.searching,
     answer: z.object({ items: z.array(r.tableSummary) }),
   },
-  getTable: { method: 'GET', role: 'viewer', path: '/tables/:name', about: 'One table', answer: r.tableSummary },
-  putTable: {
+  getTable: {
+    method: 'GET',
+    role: 'viewer',
+    path: '/tables/:name',
+    about: 'Returns one table',
+    answer: r.tableSummary,
+  },
+  createTable: {
     method: 'POST',
     role: 'builder',
     path: '/tables',
-    about: 'Makes a table',
+    about: 'Creates a table',
     body: z.object({ name: z.string(), columns, owner: owner.optional() }),
     answer: r.tableSummary,
   },
-  changeTable: {
+  updateTable: {
     method: 'PUT',
     role: 'builder',
     path: '/tables/:name',
-    about: 'Changes the columns of a table, all of it or nothing; a type only where every row fits it',
+    about: 'Changes the columns of a table atomically; a type change requires that every row fits it',
     body: z.object({
-      owner: owner.nullable().optional().describe('null: callers are not kept apart any more'),
-      add: columns.optional().describe('New columns, empty in the rows there are'),
+      owner: owner.nullable().optional().describe('null stops separating callers'),
+      add: columns.optional().describe('New columns, empty in existing rows'),
       rename: z.record(z.string(), z.string()).optional().describe('New names by old ones; flows follow'),
-      types: columns.optional().describe('Other types, by column'),
-      drop: z.array(z.string()).optional().describe('Columns that go, with what they hold'),
+      types: columns.optional().describe('New types by column'),
+      drop: z.array(z.string()).optional().describe('Columns to remove, including their values'),
     }),
-    answer: r.tableSummary.extend({ changed: z.array(z.string()).describe('Flows that follow a new name') }),
+    answer: r.tableSummary.extend({ changed: z.array(z.string()).describe('Flows updated to the new name') }),
   },
   removeTable: o.removing('/tables/:name', 'builder', 'Removes a table with its rows'),
   renameTable: o.renaming('/tables/:name', 'builder', 'table'),
@@ -60,7 +60,7 @@ export const tables = {
     method: 'POST',
     role: 'builder',
     path: '/tables/:name/copy',
-    about: 'Makes a table with the same columns, and the same rows where asked for',
+    about: 'Creates a table with the same columns, and optionally the same rows',
     body: z.object({ to: z.string(), rows: z.boolean().default(false) }),
     answer: r.tableSummary,
   },
@@ -69,21 +69,21 @@ export const tables = {
     method: 'GET',
     role: 'viewer',
     path: '/tables/:name/rows',
-    about: 'Rows of a table, newest first',
+    about: 'Lists rows of a table, newest first',
     query: listing,
     answer: z.object({
       items: z.array(jsonObject),
       columns: z.array(z.object({ name: z.string(), type: r.columnType })),
       next: z.string().nullable(),
-      count: z.number().describe('How many rows fit in all'),
-      searched: z.number().nullable().describe('In how many rows a text was looked for, where not in all of them'),
+      count: z.number().describe('Total number of matching rows'),
+      searched: z.number().nullable().describe('Number of rows searched for the text, if not all'),
     }),
   },
   rowHistory: {
     method: 'GET',
     role: 'viewer',
     path: '/tables/:name/rows/:row/history',
-    about: 'Who made and changed a row, the latest first: runs with their step, and people',
+    about: 'Returns the history of a row, most recent first: runs with their step, and people',
     answer: z.object({
       items: z.array(
         z.object({
@@ -92,7 +92,7 @@ export const tables = {
           by: z.string().describe('The person, or the caller of the run'),
           run: z.string().nullable(),
           step: z.string().nullable(),
-          columns: z.array(z.string()).describe('What was set'),
+          columns: z.array(z.string()).describe('Values that were set'),
         }),
       ),
     }),
@@ -101,7 +101,7 @@ export const tables = {
     method: 'GET',
     role: 'viewer',
     path: '/tables/:name/rows/:row',
-    about: 'One row',
+    about: 'Returns one row',
     answer: z.object({ row: jsonObject }),
   },
   addRow: {
@@ -116,18 +116,18 @@ export const tables = {
     method: 'POST',
     role: 'builder',
     path: '/tables/:name/rows/batch',
-    about: 'Adds rows, or updates those with the same value in a key column, all of them or none',
+    about: 'Adds rows, or updates those with the same value in a key column, atomically',
     body: z.object({
       rows: z.array(jsonObject).min(1).max(1000),
       key: z.string().optional().describe('A column, or id: rows with the same value are updated, others added'),
     }),
     answer: z.object({ added: z.number(), changed: z.number() }),
   },
-  changeRow: {
+  updateRow: {
     method: 'PUT',
     role: 'builder',
     path: '/tables/:name/rows/:row',
-    about: 'Changes values of a row; what is not named stays',
+    about: 'Updates values of a row; other values remain',
     body: z.object({ set: jsonObject }),
     answer: z.object({ row: jsonObject }),
   },

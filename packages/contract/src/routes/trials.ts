@@ -3,41 +3,41 @@ import * as b from '../building-resources.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
-import { done, exact, json } from './shapes.js';
+import { capture, done, json } from './shapes.js';
 
 /** Trying a flow out: held results, samples, step by step. */
 export const trials = {
-  holdStep: {
+  stubStep: {
     method: 'PUT',
     role: 'builder',
-    path: '/flows/:name/held/:step',
-    about: 'Holds the result that a step had in a run, for later tries of the draft',
+    path: '/flows/:name/stubs/:step',
+    about: 'Stubs the result of a step from a run for later trials of the draft',
     body: z.object({ run: z.string() }),
     answer: done,
   },
-  releaseStep: {
+  removeStub: {
     method: 'DELETE',
     role: 'builder',
-    path: '/flows/:name/held/:step',
-    about: 'Lets a held result go',
+    path: '/flows/:name/stubs/:step',
+    about: 'Removes a stubbed result',
     answer: done,
   },
   flowTrials: {
     method: 'GET',
     role: 'viewer',
     path: '/flows/:name/trials',
-    about: 'What trying a flow has kept: held results and inputs',
+    about: 'Lists stubbed results and saved inputs of a flow',
     answer: z.object({ held: z.array(b.heldStep), samples: z.array(b.sample) }),
   },
-  keepSample: {
+  saveSample: {
     method: 'PUT',
     role: 'operator',
     path: '/flows/:name/samples',
-    about: 'Keeps an input under a name; one of that name is changed',
+    about: 'Saves an input under a name, or updates it',
     body: z.object({
       name: z.string().max(60),
       input: json,
-      fresh: z.boolean().default(false).describe('Refused where there is one of that name already'),
+      fresh: z.boolean().default(false).describe('Rejected if one of that name already exists'),
     }),
     answer: done,
   },
@@ -45,17 +45,17 @@ export const trials = {
     method: 'GET',
     role: 'viewer',
     path: '/flows/:name/samples/:sample',
-    about: 'One kept input',
+    about: 'Returns one saved input',
     answer: b.sample,
   },
-  renameSample: o.renaming('/flows/:name/samples/:sample', 'operator', 'kept input'),
-  copySample: o.copying('/flows/:name/samples/:sample', 'operator', 'Keeps the same input under another name'),
-  removeSample: o.removing('/flows/:name/samples/:sample', 'operator', 'Removes a kept input'),
-  stepOn: {
+  renameSample: o.renaming('/flows/:name/samples/:sample', 'operator', 'saved input'),
+  copySample: o.copying('/flows/:name/samples/:sample', 'operator', 'Copies a saved input under another name'),
+  removeSample: o.removing('/flows/:name/samples/:sample', 'operator', 'Removes a saved input'),
+  continueRun: {
     method: 'POST',
     role: 'operator',
-    path: '/runs/:id/step',
-    about: 'Lets a run that is stepped through go on, or ends it',
+    path: '/runs/:id/continue',
+    about: 'Continues a paused run, or ends it',
     body: z.object({ go: z.boolean().default(true), path: z.string().optional() }),
     answer: done,
   },
@@ -63,25 +63,25 @@ export const trials = {
     method: 'POST',
     role: 'operator',
     path: '/flows/:name/preview',
-    about: 'What a step of the draft will send a model first; nothing is asked, recorded or remembered',
+    about: 'Previews the first model request of a draft step, without sending it',
     body: z.object({
       step: z.string(),
-      input: json.optional().describe('What the flow is given; or that of a run'),
-      run: z.string().optional().describe('A run whose input and earlier steps are taken'),
-      session: z.string().max(200).optional().describe('The conversation it would go on with'),
+      input: json.optional().describe('Input of the flow; or that of a run'),
+      run: z.string().optional().describe('Run that supplies the input and earlier steps'),
+      session: z.string().max(200).optional().describe('Conversation to continue'),
     }),
     answer: b.preview,
   },
-  tryOut: {
+  runDraftTrial: {
     method: 'POST',
     role: 'operator',
-    path: '/flows/:name/try/stream',
-    about: 'Tries the draft out and tells what happens as it happens',
+    path: '/flows/:name/trial/stream',
+    about: 'Runs the draft and streams its events',
     body: z.object({
       input: json.default({}),
       trial: b.runTrial.prefault({}),
       session: z.string().max(200).optional(),
-      exact,
+      capture,
     }),
     answer: r.liveEvent,
     stream: true,

@@ -5,14 +5,14 @@ import * as r from '../resources.js';
 export const proposalSummary = z.object({
   id: z.string(),
   flow: z.string(),
-  fresh: z.boolean().describe('Whether there was no flow of that name when it was proposed'),
+  fresh: z.boolean().describe('Whether no flow of that name existed when it was proposed'),
   why: z.string(),
   key: z.string(),
   caller: z.string(),
   client: z.string(),
   createdAt: z.string(),
   state: z.enum(['open', 'taken', 'declined']),
-  note: z.string().describe('What was said to whoever proposed it'),
+  note: z.string().describe('Reply to the proposer'),
   settledBy: z.string().nullable(),
   settledAt: z.string().nullable(),
 });
@@ -28,8 +28,8 @@ export const workshop = z.object({
     }),
   ),
   tools: z.array(z.object({ name: z.string(), title: z.string(), about: z.string(), wider: z.boolean() })),
-  brief: z.string().describe('What to tell an assistant, ready to copy'),
-  proposals: z.array(proposalSummary).describe('The newest first'),
+  brief: z.string().describe('Instructions for an assistant, ready to copy'),
+  proposals: z.array(proposalSummary).describe('Newest first'),
 });
 
 /** Addresses for what coding assistants may do here. */
@@ -38,18 +38,17 @@ export const workshopRoutes = {
     method: 'GET',
     role: 'viewer',
     path: '/workshop',
-    about:
-      'The built-in endpoint for coding assistants: whether it is on, which flows are open to it, what is proposed',
+    about: 'Returns the built-in endpoint for coding assistants: whether it is enabled, its flows and its proposals',
     answer: workshop,
   },
-  changeWorkshop: {
+  updateWorkshop: {
     method: 'POST',
     role: 'builder',
     path: '/workshop',
-    about: 'Switches it on or off, and opens or closes flows to it',
+    about: 'Enables or disables it, and adds or removes flows',
     body: z.object({
       on: z.boolean().optional(),
-      open: z.array(z.string()).default([]).describe('Flows that assistants may see and call from now on'),
+      open: z.array(z.string()).default([]).describe('Flows that assistants may see and call'),
       close: z.array(z.string()).default([]),
     }),
     answer: workshop,
@@ -58,31 +57,31 @@ export const workshopRoutes = {
     method: 'GET',
     role: 'viewer',
     path: '/workshop/proposals/:id',
-    about: 'One proposal, and how it differs from the draft',
+    about: 'Returns one proposal and its difference from the draft',
     answer: proposalSummary.extend({
       text: z.string(),
-      version: z.number().nullable().describe('The draft it was held against'),
+      version: z.number().nullable().describe('Draft that it was compared with'),
       comparison: b.flowComparison,
       mistakes: z.array(r.mistake),
     }),
   },
-  takeProposal: {
+  acceptProposal: {
     method: 'POST',
     role: 'builder',
-    path: '/workshop/proposals/:id/take',
-    about: 'Makes a proposal the draft; publishing it is another step',
+    path: '/workshop/proposals/:id/accept',
+    about: 'Accepts a proposal as the draft, without publishing it',
     body: z.object({
-      version: z.number().nullable().optional().describe('The draft it was held against when it was looked at'),
+      version: z.number().nullable().optional().describe('Draft that it was compared with during the review'),
       note: z.string().max(2000).default(''),
     }),
     answer: proposalSummary,
   },
-  declineProposal: {
+  rejectProposal: {
     method: 'POST',
     role: 'builder',
-    path: '/workshop/proposals/:id/decline',
-    about: 'Turns a proposal down',
-    body: z.object({ note: z.string().max(2000).default('').describe('Told to whoever proposed it') }),
+    path: '/workshop/proposals/:id/reject',
+    about: 'Rejects a proposal',
+    body: z.object({ note: z.string().max(2000).default('').describe('Reply to the proposer') }),
     answer: proposalSummary,
   },
 } as const;

@@ -9,11 +9,11 @@ export const workspace = {
     method: 'GET',
     role: 'viewer',
     path: '/workspace',
-    about: 'Everything but secrets and runs, as files',
+    about: 'Exports everything except secrets and runs as files',
     query: z.object({
-      rows: z.stringbool().default(false).describe('Rows of tables too'),
-      people: z.stringbool().default(false).describe('Who may use the console too; for owners'),
-      drafts: z.stringbool().default(false).describe('Drafts alone, without what is live'),
+      rows: z.stringbool().default(false).describe('Includes rows of tables'),
+      people: z.stringbool().default(false).describe('Includes people with access; for owners'),
+      drafts: z.stringbool().default(false).describe('Drafts only, without live revisions'),
     }),
     answer: z.object({ files: b.workspaceFiles }),
   },
@@ -21,11 +21,11 @@ export const workspace = {
     method: 'POST',
     role: 'builder',
     path: '/workspace',
-    about: 'Takes files in; all of them or none',
+    about: 'Imports files atomically',
     body: z.object({
       files: b.workspaceFiles,
-      overwrite: z.boolean().default(false).describe('Also over what is here and differs; secrets and ids stay'),
-      drafts: z.boolean().default(false).describe('Without what is live in the files'),
+      overwrite: z.boolean().default(false).describe('Replaces things that differ; secrets and IDs remain'),
+      drafts: z.boolean().default(false).describe('Ignores live revisions in the files'),
     }),
     answer: b.workspaceImported,
   },
@@ -33,7 +33,7 @@ export const workspace = {
     method: 'POST',
     role: 'viewer',
     path: '/workspace/compare',
-    about: 'How files differ from what is here',
+    about: 'Compares files with the workspace',
     body: z.object({ files: b.workspaceFiles }),
     answer: z.object({ items: z.array(b.workspaceChange) }),
   },
@@ -41,23 +41,23 @@ export const workspace = {
     method: 'GET',
     role: 'viewer',
     path: '/flows/:name/bundle',
-    about: 'A flow with what it needs, as one document to hand on',
+    about: 'Exports a flow with what it needs as one document',
     answer: z.object({ text: z.string().describe('YAML') }),
   },
   previewBundle: {
     method: 'POST',
     role: 'viewer',
     path: '/bundles/preview',
-    about: 'Lists what a bundle holds and needs, and what of it is here; changes nothing',
+    about: 'Lists what a bundle contains and needs, and which of it exists; imports nothing',
     body: z.object({ document }),
     answer: z.object({
-      flow: z.string().describe('The flow that it is about'),
+      flow: z.string().describe('Flow concerned'),
       items: z.array(
         z.object({
           type: z.enum(['flows', 'tables', 'servers', 'models', 'credentials', 'endpoints']),
           name: z.string(),
           exists: z.boolean(),
-          known: z.array(z.string()).describe('The names here that it can be matched to; none for a flow'),
+          known: z.array(z.string()).describe('Available names to match it with; none for a flow'),
         }),
       ),
     }),
@@ -66,7 +66,7 @@ export const workspace = {
     method: 'POST',
     role: 'builder',
     path: '/bundles',
-    about: 'Takes a bundle in: flows as drafts, and tables that are not there; all of it or nothing',
+    about: 'Imports a bundle atomically: flows as drafts, and missing tables',
     body: z.object({
       document,
       match: z
@@ -75,8 +75,8 @@ export const workspace = {
           z.record(z.string(), z.string()),
         )
         .default({})
-        .describe('What is here by what it names: {"servers": {"lift": "cable"}}'),
-      overwrite: z.boolean().default(false).describe('Also over flows of the same names'),
+        .describe('Local names for referenced names: {"servers": {"lift": "cable"}}'),
+      overwrite: z.boolean().default(false).describe('Replaces flows of the same names'),
     }),
     answer: z.object({
       flows: z.array(z.string()),

@@ -46,7 +46,7 @@ export function compareFlows(
   }
   const rest = ({ steps: _, ...document }: FlowDocument) => document as unknown as Json;
   changes.unshift(...changesIn(rest(before.document), rest(after.document), []));
-  if (moved) changes.push({ at: '/steps', change: 'changed', what: 'Cards stand elsewhere' });
+  if (moved) changes.push({ at: '/steps', change: 'changed', what: 'Node positions changed' });
   return { changes, steps, lines: compareLines(before.text, after.text) };
 }
 
@@ -57,7 +57,7 @@ const unplaced = (steps: Steps): Steps =>
 const whereSteps = ({ steps }: FlowDocument) =>
   JSON.stringify(Object.entries(steps).flatMap(([name, { place }]) => (place ? [[name, place]] : [])));
 
-const stepWords = (name: string, step: StepDocument, change: ChangeKind) => `Step ${name} (${step.kind}) was ${change}`;
+const stepWords = (name: string, step: StepDocument, change: ChangeKind) => `Step ${name} (${step.kind}): ${change}`;
 
 function changesIn(before: Json, after: Json, at: PropertyKey[]): FlowChange[] {
   if (same(before, after)) return [];
@@ -79,11 +79,11 @@ function words(at: PropertyKey[], change: ChangeKind): string {
   const parts = at.map(String);
   if (parts[0] === 'steps') {
     const inside = parts.slice(2).filter((part) => part !== 'with');
-    return `Step ${parts[1]}: ${inside.join(' › ') || 'it'} was ${change}`;
+    return `Step ${parts[1]}: ${inside.join(' › ') || 'it'} ${change}`;
   }
   if (parts[0] === 'input' && parts[1] === 'properties' && parts[2])
-    return `Input ${parts.slice(2).join(' › ')} was ${change}`;
-  if (parts[0] === 'input' && parts[1] === 'required') return 'Which inputs are required was changed';
+    return `Input ${parts.slice(2).join(' › ')}: ${change}`;
+  if (parts[0] === 'input' && parts[1] === 'required') return 'Required inputs changed';
   return `${parts.join(' › ').replace(/^./, (letter) => letter.toUpperCase())} was ${change}`;
 }
 

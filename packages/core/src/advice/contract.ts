@@ -31,9 +31,7 @@ export function contractChanges(before: Contract, after: Contract): ContractChan
     ...inputChanges(before.input, after.input),
     ...resultChanges(before.result, after.result),
     ...effectChanges(before.effects, after.effects),
-    ...(before.description.trim() === after.description.trim()
-      ? []
-      : [{ what: 'Its description reads differently', breaks: false }]),
+    ...(before.description.trim() === after.description.trim() ? [] : [{ what: 'Description changed', breaks: false }]),
   ];
   return [...changes.filter(({ breaks }) => breaks), ...changes.filter(({ breaks }) => !breaks)];
 }
@@ -48,14 +46,14 @@ function inputChanges(before: JsonSchema, after: JsonSchema): ContractChange[] {
   return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((name): ContractChange[] => {
     const was = required(before).includes(name);
     const must = required(after).includes(name);
-    if (!(name in now)) return [{ what: `It no longer takes "${name}"`, breaks: true }];
+    if (!(name in now)) return [{ what: `Argument "${name}" was removed`, breaks: true }];
     if (!Object.hasOwn(old, name))
       return must
-        ? [{ what: `It now needs "${name}"`, breaks: true }]
-        : [{ what: `It now also takes "${name}", if it is given`, breaks: false }];
+        ? [{ what: `Required argument "${name}" was added`, breaks: true }]
+        : [{ what: `Optional argument "${name}" was added`, breaks: false }];
     return [
-      ...(must && !was ? [{ what: `"${name}" may not be left out any more`, breaks: true }] : []),
-      ...(was && !must ? [{ what: `"${name}" may be left out now`, breaks: false }] : []),
+      ...(must && !was ? [{ what: `Argument "${name}" is now required`, breaks: true }] : []),
+      ...(was && !must ? [{ what: `Argument "${name}" is now optional`, breaks: false }] : []),
       ...valueChanges(`"${name}"`, old[name], now[name]),
     ];
   });
@@ -68,13 +66,17 @@ function valueChanges(name: string, before: Json | undefined, after: Json | unde
   const changes: ContractChange[] = [];
   if (Array.isArray(old) || Array.isArray(fresh)) changes.push(...choiceChanges(name, old, fresh));
   if (!same(was.type, is.type))
-    changes.push({ what: `${name} is now ${typeWords(is.type)}, not ${typeWords(was.type)}`, breaks: true });
+    changes.push({
+      what: `Type of "${name}" changed from ${typeWords(was.type)} to ${typeWords(is.type)}`,
+      breaks: true,
+    });
   const names = new Set([...Object.keys(was), ...Object.keys(is)]);
   for (const word of names) {
     if (word === 'type' || same(was[word], is[word])) continue;
     if (ONLY_WORDS.includes(word)) {
-      if (word === 'description') changes.push({ what: `${name} is described differently`, breaks: false });
-    } else changes.push({ what: `${name}: ${word} is now ${shown(is[word])}, was ${shown(was[word])}`, breaks: true });
+      if (word === 'description') changes.push({ what: `Description of "${name}" changed`, breaks: false });
+    } else
+      changes.push({ what: `${name}: ${word} changed from ${shown(was[word])} to ${shown(is[word])}`, breaks: true });
   }
   return changes;
 }
@@ -82,13 +84,13 @@ function valueChanges(name: string, before: Json | undefined, after: Json | unde
 function choiceChanges(name: string, before: Json | undefined, after: Json | undefined): ContractChange[] {
   const old = Array.isArray(before) ? before : null;
   const now = Array.isArray(after) ? after : null;
-  if (!now) return [{ what: `${name} may be anything now, not only ${shown(before)}`, breaks: false }];
-  if (!old) return [{ what: `${name} may only be ${shown(after)} now`, breaks: true }];
+  if (!now) return [{ what: `"${name}" now accepts any value, not only ${shown(before)}`, breaks: false }];
+  if (!old) return [{ what: `"${name}" now accepts only ${shown(after)}`, breaks: true }];
   const gone = old.filter((one) => !now.some((other) => same(one, other)));
   const fresh = now.filter((one) => !old.some((other) => same(one, other)));
   return [
-    ...(gone.length > 0 ? [{ what: `${name} may not be ${shown(gone)} any more`, breaks: true }] : []),
-    ...(fresh.length > 0 ? [{ what: `${name} may also be ${shown(fresh)} now`, breaks: false }] : []),
+    ...(gone.length > 0 ? [{ what: `"${name}" no longer accepts ${shown(gone)}`, breaks: true }] : []),
+    ...(fresh.length > 0 ? [{ what: `"${name}" now also accepts ${shown(fresh)}`, breaks: false }] : []),
   ];
 }
 
@@ -96,22 +98,31 @@ function resultChanges(before: JsonSchema | null, after: JsonSchema | null): Con
   if (before === null || after === null)
     return same(before, after)
       ? []
-      : [{ what: `What it answers is ${after ? 'certain now' : 'not certain any more'}`, breaks: after === null }];
+      : [
+          {
+            what: `The result ${after ? 'now has a schema' : 'no longer has a schema'}`,
+            breaks: after === null,
+          },
+        ];
   const old = properties(before);
   const now = properties(after);
   return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((name): ContractChange[] => {
-    if (!(name in now)) return [{ what: `Its answer has no "${name}" any more`, breaks: true }];
-    if (!Object.hasOwn(old, name)) return [{ what: `Its answer now has "${name}"`, breaks: false }];
-    return same(old[name], now[name]) ? [] : [{ what: `In its answer "${name}" is of another kind`, breaks: true }];
+    if (!(name in now)) return [{ what: `Result field "${name}" was removed`, breaks: true }];
+    if (!Object.hasOwn(old, name)) return [{ what: `Result field "${name}" was added`, breaks: false }];
+    return same(old[name], now[name]) ? [] : [{ what: `Type of result field "${name}" changed`, breaks: true }];
   });
 }
 
 function effectChanges(before: Effects, after: Effects): ContractChange[] {
   const said: [keyof Effects, string, string][] = [
-    ['writes', 'It now changes things, which it did not', 'It only reads now'],
-    ['destroys', 'It may now take something away for good', 'It takes nothing away any more'],
-    ['waits', 'It may now wait for a person or a time before it answers', 'It answers without waiting now'],
-    ['outside', 'It now reaches services outside', 'It reaches no service outside any more'],
+    ['writes', 'The tool is no longer read-only', 'The tool is now read-only'],
+    ['destroys', 'The tool is now destructive', 'The tool is no longer destructive'],
+    [
+      'waits',
+      'The tool may now wait for a person or a time before it answers',
+      'The tool no longer waits before it answers',
+    ],
+    ['outside', 'The tool now reaches external services', 'The tool no longer reaches external services'],
   ];
   return said.flatMap(([effect, begins, ends]) => {
     if ((before[effect] ?? false) === (after[effect] ?? false)) return [];
@@ -123,7 +134,7 @@ const typeWords = (type: Json | undefined) =>
   type === undefined ? 'any value' : Array.isArray(type) ? type.join(' or ') : String(type);
 const shown = (value: Json | undefined): string =>
   value === undefined
-    ? 'not given'
+    ? 'not set'
     : Array.isArray(value)
       ? value.map((one) => JSON.stringify(one)).join(', ')
       : JSON.stringify(value as JsonObject);

@@ -56,7 +56,7 @@ export function isAsked({ if: condition }: ApprovalRule, args: JsonObject, tool:
   if (typeof value === 'boolean') return value;
   throw new PindroError('expression_failed', {
     expression: condition,
-    why: `it decides whether somebody is asked before ${tool}, and comes to neither true nor false`,
+    why: `the approval condition of ${tool} is neither true nor false`,
   });
 }
 
@@ -77,9 +77,9 @@ export async function askFirst(
   const before = grants && (await ports.approvals.standing?.(Object.values(grants.keys)));
   if (before) return { arguments: args, approval: noteOf(before) };
   const facts = recorder.masker.json(args);
-  const title = other ?? `Let ${context.flow} call ${tool.name.replaceAll('_', ' ')}?`;
+  const title = other ?? `Allow ${context.flow} to call ${tool.name.replaceAll('_', ' ')}?`;
   const until = context.parkedAt(path) ?? (await deadlineNow(ports.clock)) + milliseconds(rule.within);
-  const what = `Somebody is to decide: ${title}`;
+  const what = `Approval required: ${title}`;
   waiting(what);
   try {
     await context.park({ for: 'person', until, what }, path);
@@ -87,7 +87,7 @@ export async function askFirst(
       {
         ...{ run: recorder.head.id, path, flow: context.flow, caller: caller.id, title, until },
         message: [
-          ...(tool.origin && !tool.origin.startsWith('flow ') ? [`It is a tool of ${tool.origin}.`] : []),
+          ...(tool.origin && !tool.origin.startsWith('flow ') ? [`Tool of ${tool.origin}.`] : []),
           ...reasons.map((one) => recorder.masker.text(`${one}.`)),
         ].join('\n'),
         facts,
@@ -119,7 +119,7 @@ export async function askForm(
   const title = recorder.masker.text(question);
   waiting(title);
   try {
-    await context.park({ for: 'person', until, what: `An answer is awaited: ${title}` }, path);
+    await context.park({ for: 'person', until, what: `Answer required: ${title}` }, path);
     const asked = ports.approvals.ask(
       {
         ...{ run: recorder.head.id, path, flow, caller: caller.id, title, until, schema },

@@ -39,7 +39,7 @@ export async function askOnce(
         again.push({ ...one, why: recorder.masker.text(one.why) });
         span.set({ [attribute.askedAgain]: again as unknown as Json });
         const soon = one.waited > 0 ? ` in ${humanDuration(one.waited)}` : '';
-        const message = `${one.why}; ${one.connection} is asked again${soon}`;
+        const message = `${one.why}; retrying ${one.connection}${soon}`;
         recorder.live({
           kind: 'progress',
           path: context.path,

@@ -222,7 +222,7 @@ const stateOf = ({ data }: ToolAnswer): CallState =>
 const LONGEST_DATA = 256 * 1024;
 function bounded(data: Json): Json {
   const text = JSON.stringify(data);
-  return text.length <= LONGEST_DATA ? data : `${text.slice(0, LONGEST_DATA)}… (${text.length} characters in all)`;
+  return text.length <= LONGEST_DATA ? data : `${text.slice(0, LONGEST_DATA)}… (${text.length} characters in total)`;
 }
 
 const unknownTool = (call: ToolCall, tools: readonly AgentTool[]) => {
@@ -237,7 +237,7 @@ const unknownTool = (call: ToolCall, tools: readonly AgentTool[]) => {
 const unreadable = (call: ToolCall) =>
   new PindroError(
     'arguments_refused',
-    { tool: call.name, why: 'they are not a JSON object', fix: 'Write the arguments as one JSON object.' },
+    { tool: call.name, why: 'the arguments are not a JSON object', fix: 'Send the arguments as one JSON object.' },
     { details: { tool: call.name } },
   );
 

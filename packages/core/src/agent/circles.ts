@@ -23,11 +23,11 @@ export function circle(call: ToolCall, earlier: readonly CallRecord[]): string |
   if (!last || made.filter(({ text }) => text === last.text).length < SAME) return null;
   const refused = same.length - made.length;
   if (refused >= TOLD)
-    throw stuck(`it asks for ${call.name} with the same arguments again and again`, {
+    throw stuck(`the agent keeps calling ${call.name} with the same arguments`, {
       tool: call.name,
       times: same.length,
     });
-  return `You have made this very call ${made.length} times, and what came back was the same each time. It is not made again. Use what it said, or do something else.`;
+  return `You have made this exact call ${made.length} times with the same result each time. It is not made again. Use that result, or do something else.`;
 }
 
 /** @throws agent_in_circles where the same mistake was made too often in a row */
@@ -36,13 +36,13 @@ export function requireLearning(calls: readonly CallRecord[]): void {
   if (wrong.length <= TOLD) return;
   if (wrong.every(({ code }) => code === 'tool_unknown')) {
     const names = [...new Set(wrong.map(({ tool }) => tool))].join(', ');
-    throw stuck(`it calls tools that it does not have: ${names}`, { tools: names });
+    throw stuck(`the agent calls tools that it does not have: ${names}`, { tools: names });
   }
   const [first] = wrong;
   const isSame = wrong.every(
     ({ code, tool, text }) => code === 'arguments_refused' && tool === first!.tool && text === first!.text,
   );
-  if (isSame) throw stuck(`its arguments of ${first!.tool} stay wrong: ${first!.text}`, { tool: first!.tool });
+  if (isSame) throw stuck(`the arguments of ${first!.tool} remain invalid: ${first!.text}`, { tool: first!.tool });
 }
 
 const stuck = (why: string, details: { [key: string]: string | number }) =>

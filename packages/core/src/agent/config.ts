@@ -12,22 +12,22 @@ const named = (form: 'endpoint' | 'server' | 'flow' | 'model') => z.string().met
 const off = z
   .boolean()
   .optional()
-  .meta({ title: 'Off', description: 'Keeps the row with all its settings, and offers none of its tools' });
+  .meta({ title: 'Disabled', description: 'Keeps the row and its settings, but offers none of its tools' });
 
 const chosen = {
   off,
   use: z.array(z.string()).optional().meta({
-    title: 'Which tools',
-    description: 'Names and patterns with *; a leading ! leaves one out; without it all tools',
+    title: 'Tools',
+    description: 'Names and patterns with *; a leading ! excludes. Without a list, all tools',
     form: 'tools',
   }),
   tools: z
     .record(z.string(), toolSettings)
     .optional()
-    .meta({ title: 'Tool by tool', description: 'What is different for single tools', form: 'by-tool' }),
+    .meta({ title: 'Tool settings', description: 'Settings for single tools', form: 'by-tool' }),
   instructions: z.boolean().optional().meta({
-    title: 'Its instructions',
-    description: 'Whether the model reads what it says of itself; it does if left out',
+    title: 'Server instructions',
+    description: "Whether the model receives the server's instructions; on by default",
   }),
 };
 
@@ -37,7 +37,7 @@ export const toolboxEntry = z.union([
     .strictObject({
       endpoint: named('endpoint').meta({
         title: 'Endpoint',
-        description: 'One of our own endpoints, called in process',
+        description: 'One of your own endpoints, called in process',
       }),
       ...chosen,
     })
@@ -49,22 +49,23 @@ export const toolboxEntry = z.union([
         .enum(CREDENTIAL_OWNERS)
         .optional()
         .meta({
-          title: 'Whose credential',
-          description: "Whose credential goes along; the server's own if left out",
-          words: { workspace: "the server's own", caller: "the caller's" },
+          title: 'Credential',
+          description: "Whose credential is sent; the server's own by default",
+          words: { workspace: "the server's own", caller: "the caller's own" },
         }),
       unexplained: z
         .enum(UNEXPLAINED)
         .optional()
         .meta({
-          title: 'Unexplained arguments',
+          title: 'Arguments that need an explanation',
           description:
-            'What happens where an argument repeats instructions, memory, earlier messages or results of other servers; it requires approval if left out',
-          words: { ask: 'require approval', stop: 'stop the call', allow: 'send them' },
+            'What happens when an argument repeats instructions, memory, earlier messages or results of other servers; requires approval by default',
+          words: { ask: 'require approval', stop: 'block the call', allow: 'send it' },
         }),
       untrusted: z.boolean().optional().meta({
         title: 'Untrusted',
-        description: 'Whether calls with side effects require approval once anything of this server has been read',
+        description:
+          'Whether calls with side effects require approval once the agent has read anything from this server',
       }),
       ...chosen,
     })
@@ -85,8 +86,8 @@ export const memoryConfig = z.strictObject({
     .min(1)
     .optional()
     .meta({
-      title: 'Key',
-      description: 'What tells one memory from another; the conversation if left out',
+      title: 'Memory key',
+      description: 'Identifies a memory; the conversation by default',
       examples: ['${ session.id }', '${ caller.id }'],
     }),
   turns: z
@@ -95,27 +96,27 @@ export const memoryConfig = z.strictObject({
     .min(1)
     .max(200)
     .default(12)
-    .meta({ title: 'Kept', description: 'How many exchanges are kept', unit: 'exchanges' }),
+    .meta({ title: 'Turns', description: 'Number of turns to remember', unit: 'exchanges' }),
   tokens: z
     .number()
     .int()
     .min(100)
     .max(1_000_000)
     .default(8000)
-    .meta({ title: 'As long as', description: 'How much of them is kept, results of tools among it', unit: 'tokens' }),
+    .meta({ title: 'Size', description: 'How much to remember, tool results included', unit: 'tokens' }),
   expires: z.string().regex(DURATION, 'must be a duration such as 30d').optional().meta({
-    title: 'Forgotten after',
-    description: 'What nobody added to for so long is forgotten; never if left out',
+    title: 'Expires after',
+    description: 'Deletes a memory that has not grown for this long; never by default',
     form: 'duration',
   }),
   abstract: z.boolean().default(false).meta({
-    title: 'Abstract',
-    description: 'Whether the model sums up what falls out of it, so that it is not forgotten altogether',
+    title: 'Summary',
+    description: 'Whether the model summarizes turns that drop out of memory',
   }),
   notes: z.boolean().default(false).meta({
     title: 'Notes',
     description:
-      'Whether it may note facts, correct them and look them up, in this conversation and in later ones of the same key',
+      'Whether the agent may store, correct and look up facts, in this conversation and later ones with the same memory key',
   }),
   shared: z.boolean().default(false).meta({
     title: 'Shared',
@@ -125,13 +126,16 @@ export const memoryConfig = z.strictObject({
 
 const tick = (title: string, description: string) => z.boolean().default(false).meta({ title, description });
 const builtIn = z.strictObject({
-  clock: tick('Clock', 'Time, day and weekday, in any time zone'),
-  calculate: tick('Sums', 'Works out expressions exactly'),
-  ask_user: tick('Asking', 'Asks the user for what is missing, by a small form, and waits for the answer'),
+  clock: tick('Clock', 'Time, date and day of the week, in any time zone'),
+  calculate: tick('Calculator', 'Evaluates arithmetic exactly'),
+  ask_user: tick('Questions', 'Asks the user for missing information with a short form and waits for the answer'),
   fetch_page: z
     .array(z.string().regex(/^https?:\/\/[^/*\s]+(\/\S*)?$/, 'must be an address such as https://huts.example/rules/*'))
     .optional()
-    .meta({ title: 'Pages', description: 'Addresses whose pages it may read; * stands for any part of a path' }),
+    .meta({
+      title: 'Web pages',
+      description: 'Addresses whose pages the agent may read; * matches any part of a path',
+    }),
 });
 
 export const agentConfig = z.strictObject({
@@ -139,25 +143,25 @@ export const agentConfig = z.strictObject({
   instructions: z
     .string()
     .default('')
-    .meta({ title: 'Instructions', description: 'What the agent is to do and how', form: 'long' }),
-  message: z.string().min(1).meta({ title: 'Message', description: 'What it is asked now', form: 'long' }),
+    .meta({ title: 'Instructions', description: "The agent's task and how to do it", form: 'long' }),
+  message: z.string().min(1).meta({ title: 'Message', description: 'The message to answer', form: 'long' }),
   memory: memoryConfig
     .optional()
-    .meta({ title: 'Memory', description: 'What it keeps between turns of one conversation' }),
+    .meta({ title: 'Memory', description: 'What the agent remembers between turns of a conversation' }),
   toolbox: z
     .array(toolboxEntry)
     .default([])
-    .meta({ title: 'Toolbox', description: 'The tools it may use', form: 'toolbox' }),
+    .meta({ title: 'Toolbox', description: 'Tools the agent may use', form: 'toolbox' }),
   built_in: builtIn
     .optional()
-    .meta({ title: 'Built-in tools', description: 'What it can do without anything attached' }),
+    .meta({ title: 'Built-in tools', description: 'What the agent can do without attached tools' }),
   offer: z
     .enum(['all', 'look_up'])
     .default('all')
     .meta({
-      title: 'Tools are offered',
-      description: 'All at once, or those that fit once the model says what it needs: for a toolbox too large to read',
-      words: { all: 'all at once', look_up: 'as they are looked up' },
+      title: 'Tool loading',
+      description: 'All tools at once, or only those that match a search by the model: for toolboxes too large to send',
+      words: { all: 'all at once', look_up: 'on search' },
     }),
   limits: z
     .strictObject({
@@ -167,26 +171,21 @@ export const agentConfig = z.strictObject({
         .min(1)
         .max(100)
         .default(8)
-        .meta({ title: 'Rounds', description: 'How often it may ask the model' }),
+        .meta({ title: 'Rounds', description: 'Maximum number of model calls' }),
       time: z
         .string()
         .regex(DURATION, 'must be a duration such as 90s')
         .default('90s')
-        .meta({ title: 'Time', description: 'How long it may take in all', form: 'duration' }),
-      tokens: z
-        .number()
-        .int()
-        .min(1)
-        .default(20_000)
-        .meta({ title: 'Tokens', description: 'How many tokens it may use in all' }),
+        .meta({ title: 'Time', description: 'Maximum total time', form: 'duration' }),
+      tokens: z.number().int().min(1).default(20_000).meta({ title: 'Tokens', description: 'Maximum total tokens' }),
       money: z
         .number()
         .positive()
         .optional()
-        .meta({ title: 'Money', description: 'What its models and tools may cost in all, by the prices that are set' }),
+        .meta({ title: 'Cost', description: 'Maximum total cost of models and tools, by the configured prices' }),
       calls: z.number().int().min(1).max(10_000).optional().meta({
         title: 'Calls',
-        description: 'How many calls of tools it may make in all, those of agents it hands work to among them',
+        description: 'Maximum number of tool calls, including calls by agents it delegates to',
       }),
       runs: z
         .number()
@@ -194,17 +193,17 @@ export const agentConfig = z.strictObject({
         .min(1)
         .max(10_000)
         .optional()
-        .meta({ title: 'Runs', description: 'How many runs of flows may be begun for it in all' }),
+        .meta({ title: 'Runs', description: 'Maximum number of flow runs started on its behalf' }),
       raise: z
         .enum(['people'])
         .optional()
         .meta({
-          title: 'Let it go on',
-          description: 'Who is asked whether it may go on where a limit is reached; nobody if left out',
-          words: { people: 'whoever answers approvals' },
+          title: 'Extend limits',
+          description: 'Who may extend a limit that is reached; nobody by default',
+          words: { people: 'anyone who may approve' },
         }),
     })
     .prefault({})
-    .meta({ title: 'Limits', description: 'Where it is stopped' }),
+    .meta({ title: 'Limits', description: 'When the agent stops' }),
 });
 export type AgentConfig = z.infer<typeof agentConfig>;

@@ -15,12 +15,12 @@ const wordsIn = (text: string): string[] =>
 /** Lets a model say what it needs, and offers it the few tools that fit: for a toolbox too large to be read at once. */
 export const findTools = (tools: readonly AgentTool[]): BuiltIn => ({
   name: FIND,
-  description: `There are ${tools.length} tools that are not shown. Say what you need to do, and those that fit can be called next. Look before you say that something cannot be done.`,
+  description: `There are ${tools.length} more tools that are not listed. Describe what you need to do, and matching tools become callable next. Search before you say that something cannot be done.`,
   schema: {
     type: 'object',
     required: ['need'],
     properties: {
-      need: { type: 'string', minLength: 1, maxLength: 500, description: 'What is to be done, in a few words' },
+      need: { type: 'string', minLength: 1, maxLength: 500, description: 'The task, in a few words' },
     },
   },
   reads: true,
@@ -28,7 +28,9 @@ export const findTools = (tools: readonly AgentTool[]): BuiltIn => ({
     const found = fitting(String(need), tools);
     return gives({
       found: found.map(({ name, description }) => ({ name, description: description.slice(0, 300) })),
-      ...(found.length === 0 && { note: 'No tool fits. Say it in other words, or do without.' }),
+      ...(found.length === 0 && {
+        note: 'No tool matches. Describe the task in other words, or continue without a tool.',
+      }),
     });
   },
 });

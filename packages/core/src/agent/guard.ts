@@ -58,7 +58,7 @@ export function reasonsFor(tool: AgentTool, args: JsonObject, guarded: Guarded):
   if (content !== null) reasons.push({ kind: 'untrusted-content', says: content });
   const { chosenAt } = guarded;
   if (hasEffects && tool.changedAt !== undefined && chosenAt !== null && tool.changedAt > chosenAt)
-    reasons.push({ kind: 'first-use', says: `${tool.name} appeared or changed after this agent was made` });
+    reasons.push({ kind: 'first-use', says: `${tool.name} was added or changed after this agent was created` });
   if (tool.server !== undefined && tool.unexplained !== 'allow') {
     const found = unexplainedIn(args, toldTo(tool, guarded));
     if (found && tool.unexplained === 'stop')
@@ -82,7 +82,7 @@ function untrustedContent({ talk, tools }: Guarded): string | null {
   const read = talk.turns.find(
     (turn) => turn.role === 'tool' && (untrusted.has(turn.name) || turn.text.includes(READS_LIKE_ORDERS)),
   );
-  return read?.role === 'tool' ? `A result of ${read.name}, which is not trusted, entered this conversation` : null;
+  return read?.role === 'tool' ? `A result of ${read.name}, which is untrusted, entered this conversation` : null;
 }
 
 /** What explains the arguments of a tool, and what they must not repeat. */
@@ -94,8 +94,8 @@ function toldTo(tool: AgentTool, { talk, tools, instructions, memory, message }:
   return {
     explains: [message, tool.description, JSON.stringify(tool.schema), ...own.map(({ text }) => text)],
     guarded: [
-      { what: 'the instructions of the agent', text: instructions },
-      ...memory.map((text) => ({ what: 'what the agent remembers', text })),
+      { what: "the agent's instructions", text: instructions },
+      ...memory.map((text) => ({ what: "the agent's memory", text })),
       ...others.map(({ text, name }) => ({ what: `a result of ${name}, a tool of another server`, text })),
     ],
   };

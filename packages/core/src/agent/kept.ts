@@ -23,7 +23,7 @@ export function fillToolbox(toolbox: ToolboxEntry[], fill: FillPart): ToolboxEnt
 }
 
 const notThere = (expression: string) =>
-  new PindroError('no_value', { expression, why: 'only rules and instructions can read what is kept' });
+  new PindroError('no_value', { expression, why: 'stored values are available to rules and instructions only' });
 
 /** Instructions with what is kept. A line that reads what is not there yet is left out until it is. */
 export function fillInstructions(text: string, kept: JsonObject, fill: FillPart): string {

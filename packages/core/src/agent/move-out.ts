@@ -49,7 +49,7 @@ export function toolboxAsTools(
   const tools = Object.fromEntries(toolboxTools(toolbox, serverTools).map(({ name, tool }) => [name, tool]));
   for (const [name, tool] of Object.entries(tools)) {
     if (!BOUND_TO_RUN.test(JSON.stringify(tool.arguments ?? null))) continue;
-    const why = `An argument of "${name}" is set from this run, and an endpoint serves many; set it from "caller", or leave that tool in the toolbox`;
+    const why = `An argument of "${name}" is set from this run, but an endpoint serves many callers; set it from "caller", or leave the tool in the toolbox`;
     throw new PindroError('request_invalid', { why });
   }
   return { tools, rest: toolbox.filter((row) => 'endpoint' in row) };

@@ -29,21 +29,21 @@ export class LongResults {
   /** The tool by which a model reads more of them. */
   readonly tool: BuiltIn = {
     name: READ_ON,
-    description: 'Reads more of the last long result of a tool.',
+    description: 'Reads more of the most recent long result of a tool.',
     schema: {
       type: 'object',
       required: ['tool', 'from'],
       properties: {
-        tool: { type: 'string', description: 'Whose result it is' },
-        from: { type: 'integer', minimum: 0, description: 'From which character on' },
+        tool: { type: 'string', description: 'Name of the tool' },
+        from: { type: 'integer', minimum: 0, description: 'Index of the first character' },
       },
     },
     reads: true,
     call: async ({ tool, from }) => {
       const text = this.#kept.get(String(tool));
       if (text === undefined) {
-        const why = `no long result of "${tool}" is here any more`;
-        throw new PindroError('arguments_refused', { tool: READ_ON, why, fix: 'Call that tool again.' });
+        const why = `no long result of "${tool}" is available any more`;
+        throw new PindroError('arguments_refused', { tool: READ_ON, why, fix: 'Call the tool again.' });
       }
       const start = Number(from);
       return gives({ from: start, of: text.length, text: text.slice(start, start + PIECE) });

@@ -67,24 +67,24 @@ const fieldsOf = (args: Json): { [name: string]: Json } =>
 
 /** Why the words of an answer are not what happened; null where nothing speaks against them. */
 function contradiction({ done, open, looked, end }: Receipt, { answer, canDo, didBefore }: Words): string | null {
-  if (end === 'length') return 'The answer was cut off before its end.';
+  if (end === 'length') return 'The answer was truncated.';
   if (admits(answer)) return null;
   const claim = claimIn(answer);
-  if (open.length > 0 && claim !== null) return `It says that it is done, but ${inWords(open)}.`;
-  if (open.length > 0 && done.length > 0) return `It does not say that ${inWords(open)}.`;
+  if (open.length > 0 && claim !== null) return `The answer says that the work is done, but ${inWords(open)}.`;
+  if (open.length > 0 && done.length > 0) return `The answer does not mention that ${inWords(open)}.`;
   // What was looked up, or done before, may be told.
   const isEmpty = open.length === 0 && done.length === 0 && canDo && !didBefore;
   if (isEmpty && (claim === 'own' || (claim === 'said' && looked === 0)))
-    return 'It says that it did something, but it called nothing that does anything.';
+    return 'The answer says that something was done, but no tool that changes anything was called.';
   return null;
 }
 
 const STATES: Record<CallState, string> = {
-  done: 'was done',
+  done: 'succeeded',
   failed: 'failed',
-  refused: 'was refused',
-  unknown: 'may or may not have happened',
-  waiting: 'still waits',
+  refused: 'was rejected',
+  unknown: 'has an unknown outcome',
+  waiting: 'is still waiting',
 };
 function inWords(open: readonly ReceiptLine[]): string {
   const all = [...new Set(open.map(({ tool, state }) => `${tool.replaceAll('_', ' ')} ${STATES[state]}`))];

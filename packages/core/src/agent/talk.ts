@@ -60,7 +60,7 @@ const FOR_THE_ANSWER = 0.25;
 /** So much is summed up at once, in characters. */
 const SUMMED_UP = 40_000;
 const SUM_UP =
-  'Sum up what matters for later of this conversation, in at most 150 words: facts, decisions, what is open. No greeting, no advice.';
+  'Summarize what matters later from this conversation, in at most 150 words: facts, decisions, open questions. No greeting, no advice.';
 /** How often a conversation is made shorter where the model says that it is too long. */
 const SHORTER = 3;
 
@@ -132,7 +132,7 @@ export class Talk {
     const said = turns
       .map((turn) => `${turn.role === 'tool' ? `result of ${turn.name}` : turn.role}: ${turn.text}`)
       .join('\n');
-    const before = this.#remembered.abstract ? `So far:\n${this.#remembered.abstract}\n\n` : '';
+    const before = this.#remembered.abstract ? `Summary so far:\n${this.#remembered.abstract}\n\n` : '';
     const text = `${before}Then:\n${said.slice(0, SUMMED_UP)}`;
     const question: Turn[] = [
       { role: 'system', text: SUM_UP },
@@ -299,7 +299,7 @@ export class Talk {
         rule,
         facts,
         path,
-        this.#asking(`Let the agent of ${this.context.flow} go on? ${error.message}.`),
+        this.#asking(`Let the agent of ${this.context.flow} continue? ${error.message}.`),
       );
       this.#note({ is: 'granted', limit, by: approval.by });
       return true;

@@ -124,7 +124,7 @@ function builtInTool(own: BuiltIn, name: string): AgentTool {
   const call = (given: JsonObject, context: Parameters<BuiltIn['call']>[1], asking: Asking) => {
     const mistakes = validate(schema, given);
     if (mistakes.length === 0) return own.call(given, context, asking);
-    const why = { tool: name, why: sentence(mistakes), fix: 'Call it as its schema says.' };
+    const why = { tool: name, why: sentence(mistakes), fix: 'Call it as its schema requires.' };
     throw new PindroError('arguments_refused', why, { details: { tool: name } });
   };
   return {

@@ -42,7 +42,7 @@ export function unexplainedIn(args: JsonObject, { explains, guarded }: Told): Un
       const source = repeatedIn(text, secret, isExplained);
       if (source !== null) return { argument, why: `repeats ${source}` };
       if (CONFIDING.test(argument) && text.length >= CONFIDED && !isExplained(text))
-        return { argument, why: 'holds text that no user input explains' };
+        return { argument, why: 'contains text that no user input explains' };
     }
   }
   return null;

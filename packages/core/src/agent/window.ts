@@ -9,8 +9,7 @@ export interface Window {
 }
 
 /** What stands in place of a result that was left out. */
-const LEFT_OUT =
-  '(An earlier result, left out here because the conversation is long. Call the tool again if it is needed.)';
+const LEFT_OUT = '(An earlier result, omitted because the conversation is long. Call the tool again if you need it.)';
 /** About how many tokens a picture is. */
 const A_PICTURE = 1000;
 /** What a turn costs beside its text. */
@@ -74,12 +73,12 @@ export function fitTurns(turns: readonly Turn[], most: number): Window {
     over -= total(before.shift()!);
     dropped++;
   }
-  if (dropped > 0) left.push(`${dropped} earlier exchange${dropped === 1 ? '' : 's'}`);
+  if (dropped > 0) left.push(`${dropped} earlier turn${dropped === 1 ? '' : 's'}`);
   // The newest results of all are what the model is to go on with.
   const last = now.findLastIndex(({ role }) => role === 'assistant');
   if (over > 0 && last > 0) {
     const older = emptied(now.slice(0, last));
-    if (older.some((turn, index) => turn !== now[index])) left.push('older results of this exchange');
+    if (older.some((turn, index) => turn !== now[index])) left.push('older results of this turn');
     kept = [...before.flat(), ...older, ...now.slice(last)];
   } else kept = [...before.flat(), ...now];
   if (over > 0) {
@@ -101,7 +100,7 @@ function shortened(turns: readonly Turn[], over: number): Turn[] {
       ? turn
       : {
           ...turn,
-          text: `${turn.text.slice(0, length)}\n(The rest is left out: ${turn.text.length - length} characters.)`,
+          text: `${turn.text.slice(0, length)}\n(The remaining ${turn.text.length - length} characters are omitted.)`,
         };
   });
 }

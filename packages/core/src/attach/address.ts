@@ -31,25 +31,25 @@ export function mendAddress(text: string, repair: (sentence: string) => void): M
   if (text.length > LONGEST) return null;
   const inner = bare(text);
   if (!ADDRESS.test(inner)) return null;
-  if (inner !== text.trim()) repair('What stood around the address was left out.');
+  if (inner !== text.trim()) repair('Text around the address was removed.');
   const [, scheme = '', rest = inner] = /^([a-z]*)\s*:?\s*[/\\]{1,3}\s*(.*)$/is.exec(inner) ?? [];
   const isHere = HERE.test(rest.replace(/^[^@/]*@/, ''));
   const wanted = scheme === '' ? (isHere ? 'http' : 'https') : /s$/i.test(scheme) ? 'https' : 'http';
   const whole = `${wanted}://${rest}`;
-  if (scheme === '') repair(`${wanted}:// was missing in front of the address.`);
-  else if (whole !== inner) repair(`The address was read as one that begins with ${wanted}://.`);
+  if (scheme === '') repair(`The scheme ${wanted}:// was missing and has been added.`);
+  else if (whole !== inner) repair(`The scheme was corrected to ${wanted}://.`);
   if (!URL.canParse(whole)) return null;
   const url = new URL(whole);
   const headers: Going[] = [];
   if (url.username || url.password) {
     const pair = `${decodeURIComponent(url.username)}:${decodeURIComponent(url.password)}`;
     headers.push(going('Authorization', `Basic ${base64(pair)}`, { secret: true, why: 'contains a password' }));
-    repair('The user name and password in the address are sent as a header and stored encrypted.');
+    repair('The user name and password in the address are stored encrypted and sent as a header.');
     url.username = '';
     url.password = '';
   }
   const query = [...url.searchParams].map(([name, value]) => {
-    const why = isSecretParameter(name) ? 'has the name of a secret' : secretFormat(value);
+    const why = isSecretParameter(name) ? 'has a name that suggests a secret' : secretFormat(value);
     const isMissing = why !== null && isPlace(value);
     return going(name, isMissing ? '' : value, { secret: why !== null, missing: isMissing, ...(why && { why }) });
   });
@@ -92,7 +92,7 @@ function takeFromPath(url: URL, repair: (sentence: string) => void): Going[] {
       const [name = '', ...value] = one.split('=');
       const text = value.join('=');
       if (text === '' || !(isSecretParameter(name) || secretFormat(text))) return one;
-      return `${name}=${take(name.toLowerCase().replaceAll(/[^a-z0-9_]/g, '_') || 'key', text, 'has the name of a secret')}`;
+      return `${name}=${take(name.toLowerCase().replaceAll(/[^a-z0-9_]/g, '_') || 'key', text, 'has a name that suggests a secret')}`;
     });
     return [whole, ...rest].join(';');
   });

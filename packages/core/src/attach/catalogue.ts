@@ -36,7 +36,7 @@ export function findInCatalogue(text: string, words: string): CatalogueHit[] {
   const value = readLoosely(text.trim().startsWith('[') ? `{"servers": ${text}}` : text, () => {});
   const entries = entriesOf(value);
   if (entries.length === 0)
-    throw new PindroError('attach_unclear', { why: 'it is no catalogue: no entry in it has remotes or packages' });
+    throw new PindroError('attach_unclear', { why: 'no entry in the catalogue has remotes or packages' });
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
   return entries
     .map((entry) => ({

@@ -49,7 +49,7 @@ export function ofProgram(
   const way: CommandWay = { via: 'command', command, args: argumentsOf(args, repair), env, cwd };
   for (const one of env)
     if (one.secret && !one.missing)
-      repair(`The value of ${one.name} is stored encrypted and given to the program only.`);
+      repair(`The value of ${one.name} is stored encrypted and passed to the program only.`);
   return { name: nameOf(command, args), title: '', way, repairs: [] };
 }
 
@@ -65,7 +65,7 @@ function argumentsOf(args: readonly string[], repair: Repair): Going[] {
     const isMissing = isPlace(value);
     const more = { secret: true, missing: isMissing, why, ...(before !== undefined && { before }) };
     read.push(going(name, isMissing ? '' : value, more));
-    if (!isMissing) repair(`The value of ${name} is stored encrypted and given to the program only.`);
+    if (!isMissing) repair(`The value of ${name} is stored encrypted and passed to the program only.`);
   };
   for (let at = 0; at < args.length; at++) {
     const arg = args[at]!;
@@ -76,7 +76,9 @@ function argumentsOf(args: readonly string[], repair: Repair): Going[] {
     const header = attached ?? (HEADER_OPTION.test(option) ? (value ?? (hasNext ? next : undefined)) : undefined);
     if (header !== undefined) {
       const [name = ''] = header.split(':');
-      const why = isSecretName(name) ? 'has the name of a secret' : secretFormat(header.slice(name.length + 1));
+      const why = isSecretName(name)
+        ? 'has a name that suggests a secret'
+        : secretFormat(header.slice(name.length + 1));
       const isOwn = attached !== undefined || value !== undefined;
       if (!isOwn) {
         read.push(going('', arg));
@@ -98,7 +100,11 @@ function argumentsOf(args: readonly string[], repair: Repair): Going[] {
     const isNamed = option.startsWith('-') && (isSecretName(option) || KEY_OPTION.test(option));
     if (isNamed && hasNext) {
       read.push(going('', arg));
-      secret(option, next, KEY_OPTION.test(option) ? 'follows an option for keys' : 'has the name of a secret');
+      secret(
+        option,
+        next,
+        KEY_OPTION.test(option) ? 'follows an option for secrets' : 'has a name that suggests a secret',
+      );
       at++;
       continue;
     }
@@ -129,15 +135,15 @@ function ofRequest(args: readonly string[], repair: Repair): Understood | null {
       headers.push(mendHeader(name, rest.join(':'), repair));
     } else if (option === '-u' || option === '--user') {
       headers.push(going('Authorization', `Basic ${base64(take())}`, { secret: true, why: 'contains a password' }));
-      repair('The user name and password (-u) are sent as a header and stored encrypted.');
+      repair('The user name and password (-u) are stored encrypted and sent as a header.');
     } else if (option === '--oauth2-bearer') headers.push(mendHeader('Authorization', `Bearer ${take()}`, repair));
     else if (option === '-b' || option === '--cookie') headers.push(mendHeader('Cookie', take(), repair));
     else if (LEFT_OUT_QUIETLY.test(option)) take();
     else if (LEFT_OUT.test(option)) {
       take();
-      repair(`${option} was left out: its value cannot be taken over from a request.`);
+      repair(`${option} was ignored: its value cannot be used from a request.`);
     } else if (option === '') found ??= mendAddress(arg, repair);
-    else if (!QUIET_FLAG.test(arg)) repair(`${option} was left out.`);
+    else if (!QUIET_FLAG.test(arg)) repair(`${option} was ignored.`);
   }
   if (!found) return null;
   return {

@@ -19,13 +19,13 @@ export function mendHeader(name: string, value: string, repair: (sentence: strin
 function mendName(name: string, repair: (sentence: string) => void): string {
   const exact = KNOWN.find((known) => known.toLowerCase() === name.toLowerCase().replaceAll('_', '-'));
   if (exact && exact !== name) {
-    repair(`The header "${name}" is written ${exact}.`);
+    repair(`The header "${name}" was corrected to ${exact}.`);
     return exact;
   }
   if (exact) return exact;
   const near = KNOWN.find((known) => known.length > 8 && distance(known.toLowerCase(), name.toLowerCase()) <= 2);
   if (!near) return name;
-  repair(`The header "${name}" was taken for ${near}.`);
+  repair(`The header "${name}" was corrected to ${near}.`);
   return near;
 }
 
@@ -37,15 +37,15 @@ function mendAuthorization(value: string, repair: (sentence: string) => void): s
   // A long word is the key itself, whatever it looks like.
   if (!scheme || (rest.length === 0 && word.length > 12)) {
     if (rest.length > 0) return value;
-    repair('The word Bearer was missing in front of the key.');
+    repair('The scheme Bearer was missing in front of the key and has been added.');
     return `Bearer ${value}`;
   }
   if (rest.length === 0) return scheme;
   const again = rest.length > 1 && schemeOf(rest[0]!.replace(/[:=]$/, '')) === scheme;
-  if (again) repair(`The word ${scheme} stood there twice.`);
-  else if (word !== first) repair(`${scheme} is followed by a space, not by "${first.slice(-1)}".`);
-  else if (word.toLowerCase() !== scheme.toLowerCase()) repair(`"${word}" was taken for ${scheme}.`);
-  else if (word !== scheme) repair(`"${word}" is written ${scheme}.`);
+  if (again) repair(`The scheme ${scheme} was repeated; one was removed.`);
+  else if (word !== first) repair(`A space must follow ${scheme}, not "${first.slice(-1)}"; corrected.`);
+  else if (word.toLowerCase() !== scheme.toLowerCase()) repair(`"${word}" was corrected to ${scheme}.`);
+  else if (word !== scheme) repair(`"${word}" was corrected to ${scheme}.`);
   return `${scheme} ${(again ? rest.slice(1) : rest).join(' ')}`;
 }
 

@@ -1,6 +1,6 @@
 export { type CatalogueHit, findInCatalogue } from './catalogue.js';
 export { secretFormat, secretReason } from './secrets.js';
-export { understandServers } from './understand.js';
+export { recognizeServers } from './understand.js';
 export {
   type AddressWay,
   type CommandWay,

@@ -12,7 +12,7 @@ export function readLoosely(text: string, repair: (sentence: string) => void): J
   for (const [change, words] of LOOSENINGS) {
     const found = parsed(() => JSON5.parse(change(straight)));
     if (!found) continue;
-    if (straight !== text && /[“”„‟″‘’‚‛′]/.test(text)) repair('Curly quotes were read as straight ones.');
+    if (straight !== text && /[“”„‟″‘’‚‛′]/.test(text)) repair('Curly quotes were replaced by straight ones.');
     for (const sentence of [...said(straight), ...words]) repair(sentence);
     return found;
   }
@@ -22,13 +22,13 @@ export function readLoosely(text: string, repair: (sentence: string) => void): J
 /** What is tried in turn, until something can be read. */
 const LOOSENINGS: [change: (text: string) => string, words: string[]][] = [
   [(text) => text, []],
-  [(text) => `{${text}}`, ['The braces around the whole were missing.']],
-  [(text) => `{${text.replace(/\}\s*$/, '')}}`, ['The braces around the whole did not match.']],
-  [(text) => `${text}}`, ['A brace at the end was missing.']],
-  [(text) => `${text}}}`, ['Braces at the end were missing.']],
-  [(text) => text.replace(/\}\s*$/, ''), ['There was a brace too many at the end.']],
-  [withCommas, ['A comma between two lines was missing.']],
-  [(text) => `{${withCommas(text)}}`, ['Commas and the braces around the whole were missing.']],
+  [(text) => `{${text}}`, ['The outer braces were missing and have been added.']],
+  [(text) => `{${text.replace(/\}\s*$/, '')}}`, ['The outer braces did not match and have been corrected.']],
+  [(text) => `${text}}`, ['A missing closing brace was added.']],
+  [(text) => `${text}}}`, ['Missing closing braces were added.']],
+  [(text) => text.replace(/\}\s*$/, ''), ['An extra closing brace was removed.']],
+  [withCommas, ['A missing comma between two lines was added.']],
+  [(text) => `{${withCommas(text)}}`, ['Missing commas and outer braces were added.']],
 ];
 
 /** A line that ends a value, before one that begins a name, has a comma. */
@@ -40,9 +40,9 @@ function withCommas(text: string): string {
 function said(text: string): string[] {
   const outside = text.replaceAll(/"(?:[^"\\\n]|\\.)*"/g, '""');
   return [
-    ...(/(?:^|[^:])\/\/|\/\*/.test(outside) ? ['Comments were left out.'] : []),
-    ...(/,\s*[}\]]/.test(outside) ? ['A comma after the last entry was left out.'] : []),
-    ...(/'/.test(outside) ? ['Single quotes were read as double ones.'] : []),
+    ...(/(?:^|[^:])\/\/|\/\*/.test(outside) ? ['Comments were removed.'] : []),
+    ...(/,\s*[}\]]/.test(outside) ? ['A trailing comma was removed.'] : []),
+    ...(/'/.test(outside) ? ['Single quotes were replaced by double quotes.'] : []),
   ];
 }
 

@@ -106,7 +106,7 @@ export function secretFormat(value: string): string | null {
 
 /** Why a named value is a secret: by its name, its format or its randomness; null where it is none. */
 export function secretReason(name: string, value: string): string | null {
-  if (name !== '' && isSecretName(name)) return 'has the name of a secret';
+  if (name !== '' && isSecretName(name)) return 'has a name that suggests a secret';
   return secretFormat(value);
 }
 

@@ -35,7 +35,7 @@ function serverOf(name: string, entry: JsonObject): Understood | null {
     typeof address === 'string' ? atAddress(address, entry, repair) : entry.command ? asProgram(entry, repair) : null;
   if (!server) return null;
   const called = nameFrom(name);
-  if (called !== name && name !== '' && called !== '') repair(`It is called ${called} here.`);
+  if (called !== name && name !== '' && called !== '') repair(`Its name here is ${called}.`);
   return { ...server, name: called || server.name, title: textOf(entry.name ?? entry.title), repairs };
 }
 
@@ -54,7 +54,7 @@ function asProgram(entry: JsonObject, repair: Repair): Understood | null {
   const line = command.trim().split(/\s+/);
   const isLine = first.length === 0 && (entry.args === undefined || runsOthers(line[0]!));
   const parts = isLine ? line : [command];
-  if (parts.length > 1) repair('The arguments were taken out of the command.');
+  if (parts.length > 1) repair('The arguments were separated from the command.');
   const args = Array.isArray(entry.args) ? entry.args.map(String) : entry.args ? String(entry.args).split(/\s+/) : [];
   const env = pairsOf(entry.env ?? entry.environment).map(([key, value]) => namedValue(key, value));
   const cwd = textOf(entry.cwd ?? entry.workingDirectory) || null;

@@ -16,10 +16,10 @@ const LONGEST = 500_000;
  * command line, or an entry of a catalogue.
  * @returns at least one server, each with what was mended @throws attach_unclear
  */
-export function understandServers(given: string): Understood[] {
-  if (given.length > LONGEST) throw unclear('it is too long');
+export function recognizeServers(given: string): Understood[] {
+  if (given.length > LONGEST) throw unclear('the input is too long');
   const text = withoutFence(given.replace(/^\ufeff+/, '').trim()).trim();
-  if (text === '') throw unclear('it is empty');
+  if (text === '') throw unclear('the input is empty');
   const repairs: string[] = [];
   const repair = (sentence: string) => void repairs.push(sentence);
   const found = looksLikeJson(text) ? ofJson(text, repair) : ofWords(text, repair);
@@ -40,7 +40,7 @@ function ofJson(text: string, repair: (sentence: string) => void): Understood[] 
   // A link of a document begins like a list.
   if (looksLikeAddress(text)) return ofWords(text, repair);
   const value = readLoosely(text.startsWith('[') ? `{"servers": ${text}}` : text, repair);
-  if (!value) throw unclear('its brackets, commas or quotes do not fit together');
+  if (!value) throw unclear('brackets, commas or quotes do not match');
   const entries = entriesOf(value);
   return entries.length > 0 ? entries.flatMap(serversOfEntry) : serversIn(value);
 }
@@ -67,8 +67,8 @@ function ofWords(text: string, repair: (sentence: string) => void): Understood[]
 }
 
 function whyNot(text: string): string {
-  if (looksLikeJson(text)) return 'nothing in it has an address or a command';
-  return 'it is neither an address, nor settings, nor a command';
+  if (looksLikeJson(text)) return 'nothing in the input has an address or a command';
+  return 'the input is neither an address, nor settings, nor a command';
 }
 
 const unclear = (why: string) => new PindroError('attach_unclear', { why });

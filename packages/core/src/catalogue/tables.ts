@@ -3,14 +3,14 @@ import type { Entries } from './entry.js';
 /** Rows of tables. */
 export const tables = {
   table_refused: {
-    message: 'Table "{table}" refused the change: {why}',
-    hint: 'Follow the branch "refused" to say what should happen then.',
+    message: 'Table "{table}" rejected the change: {why}',
+    hint: 'To handle this case, add a step after the branch "refused".',
     http: 409,
-    caller: 'It does not fit what is there now: look again before you send another value.',
+    caller: 'The value conflicts with the present data: check it before you send another value.',
   },
   value_refused: {
-    message: 'Column "{column}" of "{table}" does not take {got}',
-    hint: 'It takes {wants}.',
+    message: 'Column "{column}" of "{table}" does not accept {got}',
+    hint: 'It accepts {wants}.',
     http: 422,
     caller: true,
   },

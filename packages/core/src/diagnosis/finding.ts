@@ -20,8 +20,8 @@ export const cureSchema = z.discriminatedUnion('do', [
     do: z.literal('change'),
     flow: z.string(),
     at: z.string().describe('JSON Pointer into the draft'),
-    from: anyJson.nullable().describe('What stands there; null where nothing does'),
-    to: anyJson.describe('What is to stand there'),
+    from: anyJson.nullable().describe('Present value; null if there is none'),
+    to: anyJson.describe('New value'),
   }),
   z.object({ do: z.literal('transport'), server: z.string(), from: z.string(), to: z.string() }),
   z.object({ do: z.literal('accept'), server: z.string(), tools: z.array(z.string()) }),
@@ -30,18 +30,18 @@ export const cureSchema = z.discriminatedUnion('do', [
     do: z.literal('form'),
     credential: z.string(),
     from: credentialForm,
-    to: credentialForm.describe('How it is to go along'),
+    to: credentialForm.describe('How the credential is sent'),
   }),
   z.object({
     do: z.literal('clean'),
     credential: z.string(),
-    what: z.string().describe('What does not belong to the secret, without a character of it'),
+    what: z.string().describe('What is not part of the secret, without any of its characters'),
   }),
   z.object({
     do: z.literal('credential'),
     of: z.enum(['server', 'model']),
     name: z.string(),
-    to: z.string().describe('The credential that is to go along'),
+    to: z.string().describe('Credential to send'),
   }),
   z.object({ do: z.literal('model'), model: z.string(), from: z.string(), to: z.string() }),
 ]);
@@ -54,19 +54,19 @@ export const SEVERITIES = ['failure', 'doubt', 'warning'] as const;
 export const findingSchema = z.object({
   code: z.string().describe('Name of the rule'),
   severity: z.enum(SEVERITIES),
-  span: z.string().describe('The span that shows it'),
+  span: z.string().describe('Span that shows the problem'),
   run: z.string(),
-  title: z.string().describe('What went wrong, in one sentence'),
-  why: z.string().describe('Why it happened, in plain words'),
-  fix: z.string().describe('What to change'),
-  place: placeSchema.nullable().describe('Where to change it'),
-  quotes: z.array(z.string()).default([]).describe('Words of the other side that show it'),
-  cure: cureSchema.nullable().default(null).describe('The change, where it can be made for you'),
-  fingerprint: z.string().default('').describe('The same in every run with the same trouble'),
-  times: z.number().default(1).describe('How often it happened in the run'),
+  title: z.string().describe('What failed, in one sentence'),
+  why: z.string().describe('Why it happened'),
+  fix: z.string().describe('How to fix it'),
+  place: placeSchema.nullable().describe('Where to fix it'),
+  quotes: z.array(z.string()).default([]).describe('Quotes from the other side as evidence'),
+  cure: cureSchema.nullable().default(null).describe('Fix that can be applied automatically'),
+  fingerprint: z.string().default('').describe('Identical in every run with the same problem'),
+  times: z.number().default(1).describe('Occurrences in the run'),
   follows: z
     .array(z.object({ code: z.string(), title: z.string(), span: z.string() }))
     .default([])
-    .describe('What only happened because of it'),
+    .describe('Follow-up failures with this cause'),
 });
 export type Finding = z.infer<typeof findingSchema>;

@@ -61,9 +61,9 @@ const broken = (rule: DiagnosisRule, { spans, runs }: Trace): Found => ({
   rule: { code: 'not_looked_at' },
   draft: {
     span: spans[0]?.spanId ?? '',
-    title: `The rule "${rule.code}" could not look at this run`,
-    why: 'It met something in the trace that it does not understand. All other rules have looked.',
-    fix: 'Tell whoever keeps this service; the trace itself is whole.',
+    title: `Diagnosis rule "${rule.code}" failed on this run`,
+    why: 'The trace contains something that the rule does not handle. All other rules were evaluated.',
+    fix: 'Report it to the operator of this service. The trace is complete.',
     place: null,
     about: [rule.code, runs[0]?.flow],
     severity: 'warning',
@@ -81,7 +81,7 @@ function asFinding(code: string, draft: Draft, trace: IndexedTrace): Finding {
     ...{ code, span: id, run, why, place, cure, times: 1, follows: [] },
     severity: mended ? 'warning' : (severity ?? (isFatal ? 'failure' : 'warning')),
     title: mended ? `${mended}: ${title}` : title,
-    fix: mended ? 'Nothing has to be done, unless it happens often.' : fix,
+    fix: mended ? 'No fix needed unless it happens often.' : fix,
     // What the title tells already is not said twice.
     quotes: quotes.filter((words) => words !== '' && !title.includes(words)).map((words) => words.slice(0, 300)),
     fingerprint: fingerprint([code, flow, ...about]),
@@ -103,7 +103,7 @@ function doneAtLast(span: Span, trace: IndexedTrace): string | null {
     .attemptsOf(step)
     .find((other) => other.status === 'ok' && other.start >= step.start && other.spanId !== step.spanId);
   if (!later) return null;
-  return `Step "${step.name}" was done at attempt ${Number(later.attributes[attribute.attempt] ?? 2)}, after it had failed`;
+  return `Step "${step.name}" succeeded at attempt ${Number(later.attributes[attribute.attempt] ?? 2)} after it had failed`;
 }
 
 /** What a rule says was led to by something else is told under what was found there. */

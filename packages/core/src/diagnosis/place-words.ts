@@ -27,18 +27,18 @@ export function cureWords(cure: Cure): string {
     case 'change':
       return `change ${placeWords({ flow: cure.flow, at: cure.at })} from ${shown(cure.from)} to ${shown(cure.to)}`;
     case 'transport':
-      return `speak ${cure.to} to tool server ${cure.server}, not ${cure.from}`;
+      return `use the transport ${cure.to} for tool server ${cure.server} instead of ${cure.from}`;
     case 'accept':
-      return `accept ${cure.tools.join(', ')} of tool server ${cure.server} as they are now`;
+      return `accept the present version of ${cure.tools.join(', ')} of tool server ${cure.server}`;
     case 'form':
       return `send credential ${cure.credential} ${formWords(cure.to)}, not ${formWords(cure.from)}`;
     case 'clean':
-      return `take from the secret of credential ${cure.credential} what does not belong to it: ${cure.what}`;
+      return `remove from the secret of credential ${cure.credential} what is not part of it: ${cure.what}`;
     case 'credential':
-      return `send credential ${cure.to} along to ${cure.of === 'server' ? 'tool server' : 'model connection'} ${cure.name}`;
+      return `send credential ${cure.to} to ${cure.of === 'server' ? 'tool server' : 'model connection'} ${cure.name}`;
     case 'publish':
       return `publish flow ${cure.flow}`;
     case 'model':
-      return `ask for ${shown(cure.to)} over model connection ${cure.model}, not for ${shown(cure.from)}`;
+      return `use the model ${shown(cure.to)} on model connection ${cure.model} instead of ${shown(cure.from)}`;
   }
 }

@@ -171,7 +171,7 @@ export class GraphRun {
     if (done.state !== 'failed') this.outputs[step.name] = done.output;
     else if (on_error === 'stop') {
       this.#failure ??= PindroError.from(done.error!);
-      this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside the failed step' }));
+      this.#stop.abort(new PindroError('cancelled', { what: 'Steps that ran in parallel with the failed step' }));
       return false;
     } else this.outputs[step.name] = { error: { code: done.error!.code, message: done.error!.message } };
     return true;
@@ -204,7 +204,7 @@ export class GraphRun {
         { message: ends.message },
         { at: step.at, details: { step: step.name } },
       );
-    this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside it' }));
+    this.#stop.abort(new PindroError('cancelled', { what: 'Steps that ran in parallel' }));
   }
 
   /** @returns whether the run goes on in spite of the failure */
@@ -230,7 +230,7 @@ export class GraphRun {
     }
     if (!this.#stop.signal.aborted) {
       this.#failure ??= error;
-      this.#stop.abort(new PindroError('cancelled', { what: 'What ran beside the failed step' }));
+      this.#stop.abort(new PindroError('cancelled', { what: 'Steps that ran in parallel with the failed step' }));
     }
     return false;
   }

@@ -84,7 +84,7 @@ function prepareStep(
 ): PreparedStep {
   const kind = stepKind(document.kind);
   if (!kind)
-    throw new PindroError('flow_broken', { flow, why: `step "${name}" is of an unknown kind "${document.kind}"` });
+    throw new PindroError('flow_broken', { flow, why: `step "${name}" has an unknown kind "${document.kind}"` });
   const given = document.with ?? {};
   const { reads = '', parts = [] } = kind.late ?? {};
   const late = parts.some((key) => readsVariable(given[key], reads)) ? parts : [];

@@ -57,7 +57,7 @@ export const MOST_INPUTS = 1000;
 export function refuseManyInputs(input: Json): void {
   const count = isObject(input) ? Object.keys(input).length : 0;
   if (count > MOST_INPUTS)
-    throw new PindroError('request_invalid', { why: `There are ${count} inputs; ${MOST_INPUTS} is the most` });
+    throw new PindroError('request_invalid', { why: `There are ${count} inputs, and the limit is ${MOST_INPUTS}` });
 }
 
 /** What a run is from its first moment on. */
@@ -102,14 +102,14 @@ export function withSafeInput(given: RunRequest): RunRequest {
   const unfit = new PindroError('value_unsafe', { where: at || 'the top', why }, { at });
   // Whatever else was found wrong with it then came of its depth.
   const refusal = deep ? unfit : (request.refusal ?? unfit);
-  return { ...request, refusal, ...(deep && { input: `(left out: it ${why})` }) };
+  return { ...request, refusal, ...(deep && { input: `(omitted: it ${why})` }) };
 }
 
 /** A session has a name that can be kept and looked for; a run with another one is refused, and recorded without it. */
 function withSafeSession(request: RunRequest): RunRequest {
   const { session } = request;
   if (session === null || SESSION.test(session)) return request;
-  const why = `must be a text of 1 to ${LONGEST_SESSION} characters without control characters`;
+  const why = `must be a string of 1 to ${LONGEST_SESSION} characters without control characters`;
   const refusal = new PindroError('value_unsafe', { where: 'the session', why }, { at: '/session' });
   return { ...request, session: null, refusal };
 }
@@ -128,7 +128,7 @@ export function refuseInput(flow: PreparedFlow, input: Json): void {
   const argument = mistakes[0]!.at.split('/')[1] ?? '';
   throw new PindroError(
     'input_refused',
-    { why: sentence(mistakes), fix: 'Send it again with these inputs mended.' },
+    { why: sentence(mistakes), fix: 'Correct these inputs and send it again.' },
     {
       at: mistakes[0]!.at,
       mistakes,
@@ -142,7 +142,7 @@ function refuseShortSecrets(flow: PreparedFlow, input: Json): void {
   const short = sensitiveValues(flow.input, input).find((one) => one !== '' && one.length < SHORTEST_SECRET);
   if (short === undefined) return;
   throw new PindroError('input_refused', {
-    why: `a value that is to be kept secret has ${short.length} characters, and needs ${SHORTEST_SECRET}`,
-    fix: 'Send a longer one, or take "writeOnly" off the input if it may be seen.',
+    why: `a secret value has ${short.length} characters, and needs at least ${SHORTEST_SECRET}`,
+    fix: 'Send a longer value, or remove "writeOnly" from the input if it is not a secret.',
   });
 }

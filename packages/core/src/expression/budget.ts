@@ -12,7 +12,7 @@ const LAST_RESORT = 20_000;
 
 /** Thrown again and again by what goes on after the first time; making it anew would cost more than the work. */
 export class OverBudget extends Error {
-  readonly summary = 'it would take too much work; use it on less at once, or do it in a script step';
+  readonly summary = 'the expression needs too much work; apply it to less data, or use a script step';
   constructor() {
     super('over budget');
     this.message = this.summary;

@@ -10,7 +10,7 @@ export function resultFault(text: string): string | null {
   resultEnvironment ??= baseEnvironment().registerVariable('args', 'dyn').registerVariable('result', 'dyn');
   try {
     const { valid, error } = resultEnvironment.check(text);
-    return valid ? null : summary(error ?? 'it cannot be read');
+    return valid ? null : summary(error ?? 'the condition cannot be parsed');
   } catch (error) {
     return summary(error);
   }
@@ -21,8 +21,9 @@ export function conditionFault(text: string): string | null {
   environment ??= baseEnvironment().registerVariable('args', 'dyn');
   try {
     const { valid, type, error } = environment.check(text);
-    if (!valid) return String((error as Error | undefined)?.message ?? 'it cannot be read').split('\n')[0]!;
-    return type === 'bool' || type === 'dyn' ? null : `it comes to ${type}, and must be true or false`;
+    if (!valid)
+      return String((error as Error | undefined)?.message ?? 'the condition cannot be parsed').split('\n')[0]!;
+    return type === 'bool' || type === 'dyn' ? null : `the condition evaluates to ${type}, and must be true or false`;
   } catch (error) {
     return (error as Error).message.split('\n')[0]!;
   }

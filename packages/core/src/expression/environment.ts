@@ -148,12 +148,12 @@ export function fromCel(value: unknown): Json | typeof MISSING {
   if (value === undefined) return MISSING;
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value;
   if (typeof value === 'number') {
-    if (!Number.isFinite(value)) throw new RangeError(`came out as ${value}, which JSON cannot carry`);
+    if (!Number.isFinite(value)) throw new RangeError(`evaluates to ${value}, which JSON cannot represent`);
     return value;
   }
   if (typeof value === 'bigint') {
     if (value > Number.MAX_SAFE_INTEGER || value < Number.MIN_SAFE_INTEGER)
-      throw new RangeError('came out as an integer beyond 2^53 - 1');
+      throw new RangeError('evaluates to an integer beyond 2^53 - 1');
     return Number(value);
   }
   if (value instanceof Optional) return value.hasValue() ? fromCel(value.value()) : MISSING;

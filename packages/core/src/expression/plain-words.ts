@@ -22,32 +22,32 @@ const CONVERT = 'convert one, for example with string() or double()';
 const SAYINGS: readonly [RegExp, (...found: string[]) => string][] = [
   [
     /^no such overload: (.+?) (==|!=|<=|>=|[<>+*/%-]|in) (.+)$/,
-    (left, sign, right) => `${typeWords(left!)} and ${typeWords(right!)} do not go together with ${sign}; ${CONVERT}`,
+    (left, sign, right) => `${typeWords(left!)} and ${typeWords(right!)} cannot be combined with ${sign}; ${CONVERT}`,
   ],
-  [/^no such overload: ([!-])(\S+)$/, (sign, type) => `${sign} does not take ${typeWords(type!)}`],
-  [/^no such overload: (.*)$/, (types) => `${types} do not go together; ${CONVERT}`],
+  [/^no such overload: ([!-])(\S+)$/, (sign, type) => `${sign} does not accept ${typeWords(type!)}`],
+  [/^no such overload: (.*)$/, (types) => `${types} cannot be combined; ${CONVERT}`],
   [
     /^found no matching overload for '(\S+)\.(\w+)\((.*)\)'$/,
     (type, name, given) =>
       given
-        ? `${name}() of ${typeWords(type!)} does not take ${listed(given)}`
-        : `${name}() does not take ${typeWords(type!)}`,
+        ? `${name}() of ${typeWords(type!)} does not accept ${listed(given)}`
+        : `${name}() does not accept ${typeWords(type!)}`,
   ],
   [
     /^found no matching overload for '(\w+)\((.*)\)'$/,
-    (name, given) => `${name}() does not take ${given ? listed(given) : 'nothing'}`,
+    (name, given) => `${name}() does not accept ${given ? listed(given) : 'nothing'}`,
   ],
   [
     /^Ternary condition must be bool, got '(.*)'$/,
-    (type) => `what stands before "?" must be true or false, and is ${typeWords(type!)}`,
+    (type) => `the operand of "?" must be true or false, and is ${typeWords(type!)}`,
   ],
   [
     /^Logical operator requires bool operands, got '(.*)'$/,
-    (type) => `&& and || want true or false, and got ${typeWords(type!)}`,
+    (type) => `&& and || require true or false, and got ${typeWords(type!)}`,
   ],
-  [/^(\w+)\(\) type error: .*$/, (name) => `${name}() cannot make ${TYPES[name!] ?? `a ${name}`} of it`],
+  [/^(\w+)\(\) type error: .*$/, (name) => `${name}() cannot convert it to ${TYPES[name!] ?? `a ${name}`}`],
   [/^No such key: (.*)$/, (key) => `there is no "${key}"`],
-  [/^Unexpected token: EOF$/, () => 'it ends too early'],
+  [/^Unexpected token: EOF$/, () => 'the expression ends too early'],
 ];
 
 /** The first line of a library error, in plain words. */

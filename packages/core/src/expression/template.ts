@@ -55,7 +55,7 @@ export class Template {
       return withinBudget(() => this.#evaluate(scope, missing));
     } catch (error) {
       if (!(error instanceof OverBudget)) throw error;
-      const expression = 'what is to be filled in';
+      const expression = 'the template';
       throw new PindroError('expression_failed', { expression, why: error.summary }, { at: pointer(this.#at) });
     }
   }
@@ -142,7 +142,7 @@ function compile(expression: string, at: PropertyKey[]): Evaluate {
     try {
       const work = () => fromCel(evaluateIn(parsed, scope));
       const value = work();
-      if (value === MISSING) missing.push({ parts: at, expression, why: 'it is not there' });
+      if (value === MISSING) missing.push({ parts: at, expression, why: 'the value is missing' });
       return value;
     } catch (error) {
       if (error instanceof EvaluationError && ABSENT.has(error.code)) {

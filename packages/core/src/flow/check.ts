@@ -45,8 +45,8 @@ function refusalOf(value: Json | undefined): Mistake | undefined {
   if (!isObject(value))
     return {
       at: '',
-      message: 'A flow is a document with "format", "name" and "steps"',
-      hint: 'Begin with "format: pindro/flow@1".',
+      message: 'A flow needs "format", "name" and "steps"',
+      hint: 'Start with "format: pindro/flow@1".',
     };
   const unsafe = findUnsafe(value);
   return tooMuch(value) ?? (unsafe && { at: unsafe.at, message: `The value ${unsafe.why}` });
@@ -158,12 +158,16 @@ function* checkSteps(
   for (const [name, step] of Object.entries(steps)) {
     const here = [...at, 'steps', name];
     if (RESERVED_NAMES.includes(name))
-      yield { at: pointer(here), message: `A step may not be named "${name}"`, hint: 'The word means a branch.' };
+      yield {
+        at: pointer(here),
+        message: `A step may not be named "${name}"`,
+        hint: 'The name is reserved for a branch.',
+      };
     if (outside.has(name))
       yield {
         at: pointer(here),
-        message: `There is a step "${name}" outside of this loop already`,
-        hint: 'Give one of them another name.',
+        message: `A step "${name}" already exists outside of this loop`,
+        hint: 'Rename one of them.',
       };
     yield* checkStep(step, steps, here, outside, surroundings);
   }
@@ -177,12 +181,12 @@ function checkInput(document: FlowDocument, surroundings: Surroundings): Mistake
     return [
       {
         at: '/input/type',
-        message: 'The input of a flow is an object',
+        message: 'The input of a flow must be an object',
         hint: 'Write "type: object" and list the inputs under "properties".',
       },
     ];
   const fault = schemaFault(document.input);
-  if (fault) return [{ at: '/input', message: `The input is not a JSON Schema: ${fault}` }];
+  if (fault) return [{ at: '/input', message: `The input is not a valid JSON Schema: ${fault}` }];
   return lookupsOf(document).flatMap(({ at, lookup }) => checkLookup(document, at, lookup, surroundings));
 }
 
@@ -209,8 +213,8 @@ function checkLookup(document: FlowDocument, at: PropertyKey[], lookup: Json, su
 
 const cycleMistake = (cycle: string[], at: PropertyKey[]): Mistake => ({
   at: pointer([...at, 'steps', cycle[0]!, 'after']),
-  message: `The steps go round in a circle: ${[...cycle, cycle[0]].join(' → ')}`,
-  hint: 'Take one of these links out of "after".',
+  message: `The steps form a cycle: ${[...cycle, cycle[0]].join(' → ')}`,
+  hint: 'Remove one of these links from "after".',
 });
 
 function* checkStep(
@@ -255,11 +259,11 @@ function checkLink(text: string, at: string, steps: Steps): Mistake[] {
   const { from, branch } = readLink(text);
   const step = steps[from];
   if (!step || !Object.hasOwn(steps, from))
-    return [{ at, message: `There is no step "${from}" to come after`, hint: didYouMean(from, Object.keys(steps)) }];
+    return [{ at, message: `"after" refers to a missing step "${from}"`, hint: didYouMean(from, Object.keys(steps)) }];
   if (branch === null) return [];
   const branches = (stepKind(step.kind)?.branches(step.with ?? {}) ?? []).map((one) => one.name);
   if (step.on_error === 'branch') branches.push('error');
   if (branches.includes(branch)) return [];
-  const hint = branch === 'error' ? `Write "on_error: branch" at step "${from}".` : didYouMean(branch, branches);
+  const hint = branch === 'error' ? `Add "on_error: branch" to step "${from}".` : didYouMean(branch, branches);
   return [{ at, message: `Step "${from}" has no branch "${branch}"`, hint }];
 }

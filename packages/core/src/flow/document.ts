@@ -13,13 +13,10 @@ export const flowSchema = z.strictObject({
   name: nameSchema,
   title: z.string().optional(),
   description: z.string().optional().describe('For people and models: what it does and when to use it'),
-  input: z
-    .record(z.string(), json)
-    .optional()
-    .describe('JSON Schema (2020-12) of what a caller must supply; an object'),
-  labels: z.array(z.string().min(1).max(40)).max(12).optional().describe('Words that group flows'),
+  input: z.record(z.string(), json).optional().describe('JSON Schema (2020-12) of the input; an object'),
+  labels: z.array(z.string().min(1).max(40)).max(12).optional().describe('Labels that group flows'),
   steps: stepsSchema,
-  result: json.optional().describe('What the caller gets'),
+  result: json.optional().describe('Result for the caller'),
 });
 
 /** A flow while it is drawn: it may still be without steps, and its mistakes are told by the check. */

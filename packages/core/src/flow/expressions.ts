@@ -142,7 +142,7 @@ function* misfits(
       yield {
         at: pointer([...at, ...path]),
         expression,
-        message: `"${expression}" is ${KIND_OF_SAMPLE(sample)}, where true or false is wanted`,
+        message: `"${expression}" is ${KIND_OF_SAMPLE(sample)}, and true or false is required`,
       };
   const filled = structuredClone(given);
   for (const { path, sample } of known)
@@ -156,7 +156,7 @@ function* misfits(
       yield {
         at: pointer([...at, ...misfit.path]),
         expression: misfit.expression,
-        message: `"${misfit.expression}" is ${KIND_OF_SAMPLE(misfit.sample)}, where ${wantedOf(issue)} is wanted`,
+        message: `"${misfit.expression}" is ${KIND_OF_SAMPLE(misfit.sample)}, and ${wantedOf(issue)} is required`,
       };
   }
 }
@@ -228,13 +228,17 @@ function checkOne(
 ): ExpressionMistake[] {
   if (expression === '')
     return [
-      { at, message: 'The expression is empty', hint: 'Write something between "${" and "}", for example input.name.' },
+      {
+        at,
+        message: 'The expression is empty',
+        hint: 'Add an expression between "${" and "}", for example input.name.',
+      },
     ];
   let ast: ASTNode;
   try {
     ast = environment.parse(expression).ast;
   } catch (error) {
-    return [{ at, expression, message: `"${expression}" cannot be read: ${summary(error)}` }];
+    return [{ at, expression, message: `"${expression}" cannot be parsed: ${summary(error)}` }];
   }
   const known = types.steps as Record<string, CelType>;
   const early = [...new Set(stepsRead(ast))].find((name) => Object.hasOwn(known, name) && !before(name));
@@ -243,7 +247,7 @@ function checkOne(
       {
         at,
         expression,
-        message: `"${expression}" reads step "${early}", which does not come before this one`,
+        message: `"${expression}" reads step "${early}", which does not come before this step`,
         hint: `Add "${early}" to "after".`,
       },
     ];
@@ -300,7 +304,7 @@ function explain(
   const name = /(?:No such key|Unknown variable): (.+)$/.exec((error as { summary?: string }).summary ?? '')?.[1];
   if (code === 'unknown_variable' && name)
     return {
-      message: `"${expression}" uses "${name}", which is not known here`,
+      message: `"${expression}" uses "${name}", which is not defined here`,
       hint: didYouMean(name, Object.keys(types)),
     };
   if (code === 'no_such_key' && name) {
@@ -311,11 +315,11 @@ function explain(
     );
     const known = type && typeof type === 'object' ? Object.keys(type) : [];
     return {
-      message: `"${expression}": there is no "${name}" in ${path?.join('.') ?? 'it'}`,
+      message: `"${expression}": ${path?.join('.') ?? 'it'} has no "${name}"`,
       hint: didYouMean(name, known),
     };
   }
-  return { message: `"${expression}" does not fit together: ${summary(error)}` };
+  return { message: `"${expression}" has a type error: ${summary(error)}` };
 }
 
 /** The names of the steps that an expression reads. */

@@ -32,7 +32,7 @@ export function flowJsonSchema(): JsonSchema {
   });
   // What kinds there are is said beside their title, so that an editor offers them.
   const kindNames = stepKinds().map(({ name, title, about }) => ({ const: name, title, description: about }));
-  (step.properties as JsonObject).kind = { oneOf: kindNames, description: 'What kind of step it is' };
+  (step.properties as JsonObject).kind = { oneOf: kindNames, description: 'Kind of the step' };
   definitions.steps = steps;
   properties.steps = { $ref: STEPS };
   return { ...root, $defs: definitions, title: 'Pindro flow' } as JsonSchema;

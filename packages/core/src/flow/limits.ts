@@ -16,7 +16,7 @@ export function tooLong(written: string | Json): Mistake | undefined {
   return {
     at: '',
     message: `A flow document holds at most ${LONGEST / 1024 / 1024} MiB, not ${size}`,
-    hint: 'Put data into a table, and parts of the flow into flows of their own.',
+    hint: 'Move data into a table, and parts of the flow into other flows.',
   };
 }
 
@@ -27,12 +27,12 @@ export function tooMuch(value: Json): Mistake | undefined {
     return {
       at: '/steps',
       message: `A flow holds at most ${MAX_STEPS} steps, not ${steps}`,
-      hint: 'Put parts of it into flows of their own and call them with a step of kind "flow".',
+      hint: 'Move parts of it into other flows and call them with a step of kind "flow".',
     };
   if (!holdsMore(value, MAX_VALUES)) return undefined;
   return {
     at: '',
     message: `A flow document holds at most ${MAX_VALUES} values`,
-    hint: 'Put data into a table.',
+    hint: 'Move data into a table.',
   };
 }

@@ -37,7 +37,7 @@ export function checkReferences(
       .filter((name) => !known.includes(name))
       .map((name) => ({
         at: pointer([...at, ...(pathOf(config, name, field) ?? pathOf(config, name) ?? [])]),
-        message: name === '' ? `No ${word} is chosen yet` : `There is no ${word} named "${name}"`,
+        message: name === '' ? `No ${word} is selected` : `No ${word} named "${name}" exists`,
         hint: didYouMean(name, known),
         ...(name === '' && { missing: true as const }),
       }));

@@ -57,8 +57,8 @@ function fromIssue(
   if (issue.code === 'unrecognized_keys') {
     return issue.keys.slice(0, MOST).map((key) => ({
       at: pointer([...parts, key]),
-      message: `"${key}" does not belong here`,
-      hint: hintFor(key) || 'Take it out, or look it up in the reference.',
+      message: `"${key}" is not allowed here`,
+      hint: hintFor(key) || 'Remove it, or look it up in the reference.',
     }));
   }
   // What an expression will supply is held against the kind when it is there.
@@ -77,7 +77,7 @@ function fromIssue(
           at,
           message: `${name} is missing`,
           missing: true,
-          hint: `It must be ${issue.values.length > 1 ? 'one of ' : ''}${allowed}.`,
+          hint: `The value must be ${issue.values.length > 1 ? 'one of ' : ''}${allowed}.`,
         },
       ];
     const near = typeof here === 'string' ? didYouMean(here, issue.values.map(String)) : undefined;
@@ -123,7 +123,7 @@ function misplaced(key: string, here: unknown, schema: z.ZodType): string | null
   );
   const { shape = {} } = (own ?? {}) as Inside;
   const under = Object.keys(shape).find((name) => knownKeys(partOf(shape[name]!, ['any'])).includes(key));
-  return under ? `Put it under "${under}", by the name it is about.` : `It cannot stand${beside}.`;
+  return under ? `Move it to "${under}", under the name it refers to.` : `The value is not allowed${beside}.`;
 }
 
 /** Whether something was begun and nothing filled in yet. */
@@ -148,7 +148,7 @@ function fromUnion(
   if (strangers.length > 0)
     return strangers.slice(0, MOST).map((key) => ({
       at: `${at}${pointer([key])}`,
-      message: `"${key}" does not belong here`,
+      message: `"${key}" is not allowed here`,
       hint: didYouMean(
         key,
         known.filter((name) => name !== key),
@@ -164,9 +164,7 @@ function fromUnion(
   if (nearest) return nearest;
   const options = 'options' in issue ? (issue.options as unknown[] | undefined) : undefined;
   const hint = options?.length ? `Known: ${options.map(String).join(', ')}.` : undefined;
-  return [
-    { at, message: `"${at.split('/').at(-1)}" does not fit any of the forms it may take`, ...(hint && { hint }) },
-  ];
+  return [{ at, message: `"${at.split('/').at(-1)}" does not match any of its allowed forms`, ...(hint && { hint }) }];
 }
 
 /** The names of an object that none of several ways knows, and those that the ways want. */

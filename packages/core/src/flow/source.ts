@@ -45,7 +45,7 @@ export function skimSource(text: string): Source {
   const refuse = (mistake: Mistake): Source => ({ value: undefined, mistakes: [mistake], locate });
   try {
     const value = load(text, { schema: CORE_SCHEMA });
-    if (holdsMore(value, SKIMMED)) return refuse({ at: '', message: `It holds more than ${SKIMMED} values` });
+    if (holdsMore(value, SKIMMED)) return refuse({ at: '', message: `The document holds more than ${SKIMMED} values` });
     return { value: value as Json | undefined, mistakes: [], locate };
   } catch (error) {
     if (!(error instanceof YAMLException)) throw error;
@@ -57,7 +57,7 @@ export function skimSource(text: string): Source {
 
 /** What the parser says where it runs out of stack. */
 const TOO_DEEP = 'Maximum call stack size exceeded';
-const TOO_DEEP_SAID = 'It is nested too deeply to be read';
+const TOO_DEEP_SAID = 'The document is nested too deeply';
 
 function readCarefully(text: string): Source {
   const lines = new LineCounter();
@@ -104,8 +104,8 @@ function twice(root: unknown, lines: LineCounter): Mistake[] {
       const name = String(isScalar(key) ? key.value : key);
       if (seen.has(name) && name !== '<<') {
         const { line, col } = lines.linePos((key as Node).range?.[0] ?? 0);
-        const message = `The name "${name}" stands twice in the same place`;
-        found.push({ at: '', line, column: col, message, hint: 'Give one of them another name.' });
+        const message = `The name "${name}" occurs twice in the same place`;
+        found.push({ at: '', line, column: col, message, hint: 'Rename one of them.' });
       }
       seen.add(name);
     }

@@ -23,6 +23,6 @@ export function unmatchedSteps(document: FlowDocument): PlacedStep[] {
 export const unmatchedWarnings = (document: FlowDocument): Mistake[] =>
   unmatchedSteps(document).map(({ name, step, at }) => ({
     at: pointer([...at, 'with', 'where']),
-    message: `"${name}" ${step.with?.do === 'remove' ? 'removes' : 'changes'} nothing where no row matches, and the flow goes on`,
+    message: `"${name}" ${step.with?.do === 'remove' ? 'removes' : 'changes'} nothing if no row matches, and the flow continues`,
     hint: `Add a step after "${name}.none", or use steps.${name}.count.`,
   }));

@@ -92,5 +92,5 @@ function withBegun(error: PindroError, begun: boolean): PindroError {
 
 function quote(pieces: string): string {
   const first = pieces.trim().replace(/\s+/g, ' ').slice(0, 80);
-  return first ? ` (it begins "${first}")` : '';
+  return first ? ` (starts with "${first}")` : '';
 }

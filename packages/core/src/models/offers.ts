@@ -33,10 +33,10 @@ async function offeredTo(
   if (answer.status >= 400) throw refused(connection, dialect, answer, text);
   try {
     const body: unknown = JSON.parse(text);
-    if (!isObject(body)) throw new SyntaxError('it is not an object');
+    if (!isObject(body)) throw new SyntaxError('the response is not an object');
     return [...new Set(dialect.models(body))];
   } catch (error) {
-    const why = `it was to list its models: ${jsonMistake(error)}`;
+    const why = `the response is not a list of models: ${jsonMistake(error)}`;
     throw new PindroError('model_garbage', { model: connection.name, why }, { cause: error });
   }
 }

@@ -51,7 +51,7 @@ class Fitting {
       const target = depth < DEEPEST ? this.#target($ref as string) : undefined;
       if (target === undefined) {
         this.lost.push(
-          `${at || 'the whole'}: a reference that ${depth < DEEPEST ? 'leads nowhere' : 'leads into itself'}`,
+          `${at || 'the whole'}: a reference that ${depth < DEEPEST ? 'cannot be resolved' : 'is recursive'}`,
         );
         return { ...this.#plain(beside, at, chain) };
       }
@@ -114,7 +114,7 @@ class Fitting {
       const properties = Object.assign({}, ...options.map((one) => (one.properties as JsonObject) ?? {})) as JsonObject;
       out.properties = { ...properties, ...((out.properties as JsonObject) ?? {}) };
       const sets = options.map((one) => (Array.isArray(one.required) ? one.required.join(', ') : '')).filter(Boolean);
-      if (sets.length > 0) words.push(`Give one of these together: ${sets.join('; or ')}.`);
+      if (sets.length > 0) words.push(`Supply one of these sets together: ${sets.join('; or ')}.`);
       this.lost.push('the whole: alternatives that exclude one another');
       return;
     }
@@ -178,8 +178,8 @@ class Fitting {
 const FORMATS: Record<string, string> = {
   date: 'A date, as in 2027-02-14.',
   time: 'A time of day, as in 06:30:00.',
-  'date-time': 'A moment, as in 2027-02-14T06:00:00Z.',
-  email: 'An e-mail address.',
+  'date-time': 'A date-time, as in 2027-02-14T06:00:00Z.',
+  email: 'An email address.',
   uri: 'An address, as in https://huts.example.',
   uuid: 'A UUID.',
 };
@@ -190,11 +190,11 @@ const text = (value: Json) => (typeof value === 'string' ? value : JSON.stringif
 function inWords(keyword: string, value: Json): string | null {
   switch (keyword) {
     case 'pattern':
-      return `Fits the pattern ${text(value)}.`;
+      return `Matches the pattern ${text(value)}.`;
     case 'const':
       return `Always ${text(value)}.`;
     case 'default':
-      return `${text(value)} if left out.`;
+      return `${text(value)} by default.`;
     case 'examples':
       return Array.isArray(value) ? `For example ${value.map(text).join(', ')}.` : null;
     case 'multipleOf':
@@ -204,11 +204,11 @@ function inWords(keyword: string, value: Json): string | null {
     case 'exclusiveMaximum':
       return `Less than ${text(value)}.`;
     case 'uniqueItems':
-      return value === true ? 'No item twice.' : null;
+      return value === true ? 'No duplicate items.' : null;
     case 'additionalProperties':
-      return value === false ? null : 'Further fields may be given.';
+      return value === false ? null : 'Additional fields are allowed.';
     case 'not':
-      return `Not what fits ${text(value)}.`;
+      return `Does not match ${text(value)}.`;
     case 'if':
     case 'then':
     case 'else':
@@ -218,7 +218,7 @@ function inWords(keyword: string, value: Json): string | null {
     case 'propertyNames':
     case 'contains':
     case 'prefixItems':
-      return `Besides, ${keyword} of its schema holds: ${text(value)}.`;
+      return `Additionally, ${keyword} of its schema applies: ${text(value)}.`;
     default:
       return null;
   }

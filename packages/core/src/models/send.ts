@@ -10,23 +10,22 @@ const MAX_ANSWER = 8 * 1024 * 1024;
 /** What to do about a refusal. */
 const FIXES: Record<Refusal, (dialect: Dialect) => string> = {
   key: ({ key }) =>
-    `Give the model connection a credential with a valid key. Servers of this dialect usually want it ${key}.`,
-  unpaid: () => 'The account there has no credit left, or may not use this model: see to its billing.',
-  busy: () =>
-    'It is asked too often, or has too much to do: wait, raise the quota there, or name a fallback connection.',
-  model: () => 'Check the base address and the name of the model; "pindro model offers" lists the names that it knows.',
+    `Add a credential with a valid key to the model connection. Servers of this dialect usually expect it ${key}.`,
+  unpaid: () => 'The account has no credit left or may not use this model: check its billing.',
+  busy: () => 'Too many requests, or an overload: wait, raise the quota, or add a fallback connection.',
+  model: () => 'Check the base address and the model name; "pindro model available" lists the names.',
   context: () =>
-    'What it is sent is longer than it can read: hand on less of large results, remember less, or use another model.',
+    'The request exceeds the context window: forward less of large results, remember less, or use another model.',
   request: () =>
-    'The model did not accept the request; its message says why. A header or field that it wants is set with headers.NAME or body.FIELD in the settings of the connection.',
-  fault: () => 'The fault is at the model; try again later, or ask whoever runs it.',
+    'The model rejected the request; its message gives the reason. Set a header or field that it requires with headers.NAME or body.FIELD in the settings of the connection.',
+  fault: () => 'The model failed internally: retry later, or ask its operator.',
 };
 
 /** @throws model_garbage where it is not known */
 export function dialectOf({ name, dialect: named }: ModelConnection): Dialect {
   const dialect = dialectNamed(named);
   if (dialect) return dialect;
-  const why = `the dialect "${named}" is not known; known: ${DIALECT_NAMES.join(', ')}`;
+  const why = `the dialect "${named}" is unknown; known: ${DIALECT_NAMES.join(', ')}`;
   throw new PindroError('model_garbage', { model: name, why }, { details: { model: name } });
 }
 
@@ -110,7 +109,7 @@ function wordsOf(body: JsonObject, text: string): string {
   const { error } = body;
   const said = typeof error === 'string' ? error : isObject(error) ? error.message : (body.message ?? body.detail);
   if (typeof said === 'string' && said.trim() !== '') return said.trim();
-  return text.trim().slice(0, 200) || 'it gave no reason';
+  return text.trim().slice(0, 200) || 'no reason given';
 }
 
 /** How long it asks to be left alone, in milliseconds; null where it does not say. */

@@ -10,15 +10,15 @@ const SECRET = /^(?:authorization|proxy-authorization|cookie|(?:[a-z-]+-)?api-ke
 const headerName = z
   .string()
   .regex(/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/, 'must be the name of a header')
-  .refine((name) => !SECRET.test(name), 'holds a key, which belongs into a credential');
+  .refine((name) => !SECRET.test(name), 'contains a key; add it as a credential instead');
 
-const price = (what: string) => z.number().min(0).optional().meta({ title: what, description: 'For a million tokens' });
+const price = (what: string) => z.number().min(0).optional().meta({ title: what, description: 'Per million tokens' });
 
 /** What is set for a model connection, whichever dialect it speaks; a dialect writes each part as its format has it. */
 export const modelSettings = z.strictObject({
   temperature: z.number().min(0).max(2).optional().meta({
     title: 'Temperature',
-    description: 'How much answers vary, from 0 (hardly) to 2; the model’s own if left out',
+    description: 'Randomness of answers, from 0 to 2; the model’s default if empty',
   }),
   max_tokens: z
     .number()
@@ -26,49 +26,49 @@ export const modelSettings = z.strictObject({
     .min(1)
     .max(1_000_000)
     .optional()
-    .meta({ title: 'Longest answer', description: 'In tokens; longer answers are cut off', unit: 'tokens' }),
+    .meta({ title: 'Maximum answer length', description: 'In tokens; longer answers are truncated', unit: 'tokens' }),
   effort: z
     .enum(['low', 'medium', 'high'])
     .optional()
-    .meta({ title: 'Effort', description: 'How long it thinks before it answers, where the model can' }),
+    .meta({ title: 'Reasoning effort', description: 'How much the model reasons before it answers, if supported' }),
   stop: z
     .array(z.string().min(1))
     .max(8)
     .optional()
-    .meta({ title: 'Stop words', description: 'An answer ends before any of these' }),
+    .meta({ title: 'Stop sequences', description: 'An answer ends before any of these' }),
   stream: z
     .boolean()
     .optional()
-    .meta({ title: 'Word by word', description: 'Whether answers come as they are written; they do if left out' }),
+    .meta({ title: 'Streaming', description: 'Whether answers arrive while they are generated; on by default' }),
   context: z
     .number()
     .int()
     .min(256)
     .max(100_000_000)
     .optional()
-    .meta({ title: 'Context', description: 'How much it can read and write at once', unit: 'tokens' }),
+    .meta({ title: 'Context window', description: 'Maximum input and output tokens together', unit: 'tokens' }),
   price: z
-    .strictObject({ input: price('Reading'), output: price('Writing'), cached: price('Reading what is cached') })
+    .strictObject({ input: price('Input'), output: price('Output'), cached: price('Cached input') })
     .optional()
-    .meta({ title: 'Price', description: 'What a million tokens cost' }),
+    .meta({ title: 'Price', description: 'Price per million tokens' }),
   patience: z
     .string()
     .regex(DURATION, 'must be a duration such as 20s')
     .refine((text) => milliseconds(text) <= MOST_PATIENCE, 'must be at most 10m')
     .optional()
     .meta({
-      title: 'Patience',
-      description: 'How long it is asked again where it says that it is busy; 20s if left out',
+      title: 'Retry for',
+      description: 'How long to retry a busy model; 20s by default',
       form: 'duration',
     }),
   headers: z
     .record(headerName, z.string().regex(/^[\x20-\x7e\x80-\xff]*$/, 'must be one line of plain characters'))
     .optional()
-    .meta({ title: 'Headers', description: 'What goes along with each question beside the key; no secrets' }),
+    .meta({ title: 'Headers', description: 'Sent with each request in addition to the key; no secrets' }),
   body: z
     .record(z.string(), anyJson)
     .optional()
-    .meta({ title: 'Further fields', description: 'Added to the body of each question as they stand' }),
+    .meta({ title: 'Additional fields', description: 'Added to the body of each request unchanged' }),
 });
 export type ModelSettings = z.infer<typeof modelSettings>;
 

@@ -38,8 +38,8 @@ export function readAnswer({ take, finish }: Reading): AnswerReader {
     },
     end() {
       if (events > 0) return finish();
-      if (whole.trim() === '') throw new SyntaxError('it is empty');
-      if (!/^\s*[[{]/.test(whole)) throw new SyntaxError('it is neither events nor JSON');
+      if (whole.trim() === '') throw new SyntaxError('the input is empty');
+      if (!/^\s*[[{]/.test(whole)) throw new SyntaxError('the response is neither events nor JSON');
       const parsed: unknown = JSON.parse(whole);
       for (const part of Array.isArray(parsed) ? parsed : [parsed]) take(asMessage(part));
       return finish();
@@ -48,7 +48,7 @@ export function readAnswer({ take, finish }: Reading): AnswerReader {
 }
 
 function asMessage(value: unknown): JsonObject {
-  if (!isObject(value)) throw new SyntaxError('it is not an object');
+  if (!isObject(value)) throw new SyntaxError('the response is not an object');
   if (isObject(value.error)) throw new StreamError(value);
   return value;
 }
@@ -71,9 +71,9 @@ export const count = (value: unknown): number =>
 
 /** @throws SyntaxError where nothing at all came */
 export function requireSomething({ text, calls, stop, end }: ModelAnswer): void {
-  if (stop === '' && text === '' && calls.length === 0) throw new SyntaxError('it broke off before it said anything');
-  if (stop === '')
-    throw new SyntaxError(`it broke off after ${text.length} characters, without saying that it is done`);
+  if (stop === '' && text === '' && calls.length === 0) throw new SyntaxError('the response ended before any content');
+  if (stop === '') throw new SyntaxError(`the response ended after ${text.length} characters without a finish reason`);
   // What is paused may not have said anything yet.
-  if (text === '' && calls.length === 0 && end === 'answer') throw new SyntaxError('it says nothing and calls nothing');
+  if (text === '' && calls.length === 0 && end === 'answer')
+    throw new SyntaxError('the response has no text and no tool calls');
 }

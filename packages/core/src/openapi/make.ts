@@ -127,8 +127,8 @@ const FILE: JsonSchema = {
   required: ['file'],
   properties: {
     file: { type: 'string', description: 'Name of the file' },
-    base64: { type: 'string', description: 'What is in it, in base64' },
-    text: { type: 'string', description: 'Or what is in it, as text' },
+    base64: { type: 'string', description: 'Its content, in base64' },
+    text: { type: 'string', description: 'Or its content, as text' },
     type: { type: 'string', description: 'Media type, such as image/png' },
   },
 };

@@ -66,7 +66,7 @@ export function readOpenApi(text: string, wanted?: readonly string[], at?: strin
   if (!isObject(value) || typeof value.openapi !== 'string' || !/^3\.[01]\./.test(value.openapi)) {
     const said = isObject(value) ? (value.openapi ?? value.swagger) : undefined;
     throw new PindroError('document_unreadable', {
-      why: `it must say "openapi: 3.0.x" or "3.1.x"${said === undefined ? '' : `, not ${JSON.stringify(said)}`}`,
+      why: `it must declare "openapi: 3.0.x" or "3.1.x"${said === undefined ? '' : `, not ${JSON.stringify(said)}`}`,
     });
   }
   const unsafe = findUnsafe(value);
@@ -118,10 +118,12 @@ function operationsOf(document: JsonObject, reading: Reading): ApiOperation[] {
   });
   if (operations.length === 0)
     throw new PindroError('document_unreadable', {
-      why: isObject(document.webhooks) ? 'it has webhooks only, and no operation to call' : 'it has no operations',
+      why: isObject(document.webhooks) ? 'it has only webhooks, and no operation to call' : 'it has no operations',
     });
   if (operations.length <= MOST) return operations;
-  throw new PindroError('document_unreadable', { why: `it has ${operations.length} operations; ${MOST} is the most` });
+  throw new PindroError('document_unreadable', {
+    why: `it has ${operations.length} operations, and the limit is ${MOST}`,
+  });
 }
 
 function operationOf(

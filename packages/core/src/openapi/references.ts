@@ -21,7 +21,9 @@ export class References {
     for (let hops = 0; isObject(value) && typeof value.$ref === 'string'; hops++) {
       const target = value.$ref.startsWith('#') ? valueAt(this.document, pointerParts(value.$ref.slice(1))) : undefined;
       if (target === undefined || hops > HOPS)
-        throw new PindroError('document_unreadable', { why: `the reference ${value.$ref} leads nowhere within it` });
+        throw new PindroError('document_unreadable', {
+          why: `the reference ${value.$ref} cannot be resolved within the document`,
+        });
       value = target as Json;
     }
     return value;

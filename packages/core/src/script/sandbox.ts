@@ -103,7 +103,7 @@ function settled(machine: QuickJSContext, value: QuickJSHandle, scope: Scope): Q
   const state = machine.getPromiseState(value);
   if (state.type === 'fulfilled') return scope.manage(state.value);
   if (state.type === 'rejected') return machine.unwrapResult({ error: state.error } as never);
-  throw new PindroError('script_failed', { where: '', why: 'it waits for something that never comes' });
+  throw new PindroError('script_failed', { where: '', why: 'the script waits for something that never happens' });
 }
 
 function addLog(machine: QuickJSContext, log: string[]): void {
@@ -129,9 +129,11 @@ function explain(error: unknown, code: string, memory: number): PindroError {
   // A script may throw anything, null too.
   const { name = 'Error', message = String(error), stack = '' } = (error ?? {}) as Partial<Error>;
   if (/out of memory|memory access out of bounds/i.test(message) || message === 'null')
-    return new PindroError('script_limit', { why: `it wanted more than ${Math.round(memory / 1024 / 1024)} MiB` });
+    return new PindroError('script_limit', {
+      why: `the script needed more than ${Math.round(memory / 1024 / 1024)} MiB`,
+    });
   if (/stack overflow|call stack/i.test(message))
-    return new PindroError('script_limit', { why: 'it calls itself without end' });
+    return new PindroError('script_limit', { why: 'unlimited recursion' });
   const line = Number(new RegExp(`${FILE}:(\\d+)`).exec(stack)?.[1] ?? 0) - 1;
   const lines = code.split('\n').length;
   // A mistake that only shows at the end is reported behind the last line.

@@ -27,7 +27,7 @@ export const agent = defineKind<AgentConfig>({
   uses: (raw) => (Array.isArray(raw.toolbox) ? (raw.toolbox as unknown as Uses[]) : []),
   branches: () => [],
   sentence: (raw) => {
-    const turns = isObject(raw.memory) ? `, remembering ${raw.memory.turns ?? 12} exchanges` : ', remembering nothing';
+    const turns = isObject(raw.memory) ? `, remembering ${raw.memory.turns ?? 12} turns` : ', without memory';
     return ['Ask ', { value: raw.model ?? '' }, ' about ', { value: raw.message ?? '' }, turns];
   },
   output: () => ({

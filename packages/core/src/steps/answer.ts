@@ -4,17 +4,18 @@ import { json } from './document.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
-  result: json.meta({ title: 'Answer', description: 'What the caller gets, now' }),
+  result: json.meta({ title: 'Answer', description: 'Answer for the caller' }),
 });
 
 export const answer = defineKind<z.infer<typeof config>>({
   name: 'answer',
   title: 'Answer',
-  about: 'Gives the caller its answer now, and goes on. The first answer counts; a later failure marks only the run.',
+  about:
+    'Returns the answer to the caller immediately, and continues. The first answer counts; a later failure affects only the run.',
   config,
   repeatable: () => true,
   branches: () => [],
-  sentence: (raw) => ['Answer the caller with ', { value: raw.result ?? '' }, ', and go on'],
+  sentence: (raw) => ['Answer the caller with ', { value: raw.result ?? '' }, ', and continue'],
   output: () => ({}),
   references: () => ({}),
   run: async ({ result }, context) => {

@@ -10,26 +10,28 @@ const config = z.strictObject({
   title: z
     .string()
     .min(1)
-    .meta({ title: 'What is to be decided', description: 'In a line', examples: ['Send 300 kg up to larch?'] }),
+    .meta({ title: 'Decision to make', description: 'In one line', examples: ['Send 300 kg up to larch?'] }),
   message: z
     .string()
     .default('')
-    .meta({ title: 'What the person should know', description: 'In a few sentences', form: 'long' }),
+    .meta({ title: 'What the approver should know', description: 'In a few sentences', form: 'long' }),
   facts: z
     .record(z.string(), json)
     .default({})
     .meta({ title: 'Facts', description: 'Values to decide by, shown as a table' }),
   four_eyes: z.boolean().default(false).meta({
     title: 'Four eyes',
-    description: 'Whether the approver must be somebody else than the one on whose behalf the run happens',
+    description: 'Whether the approver must be somebody other than the person on whose behalf the run happens',
   }),
-  expires: duration.default('7d').meta({ title: 'Asked for', description: 'Time until the request expires' }),
+  expires: duration
+    .default('7d')
+    .meta({ title: 'Required role or person', description: 'Time until the request expires' }),
 });
 
 export const approve = defineKind<z.infer<typeof config>>({
   name: 'approve',
   title: 'Ask for approval',
-  about: 'Waits until a person approves or refuses. The run survives a restart of Pindro.',
+  about: 'Waits until a person approves or rejects. The run survives a restart of Pindro.',
   config,
   resumable: true,
   repeatable: () => true,
@@ -41,7 +43,7 @@ export const approve = defineKind<z.infer<typeof config>>({
   run: async (config, context) => {
     const { ports, signal, recorder, followed } = context;
     const until = context.parkedUntil ?? (await deadlineNow(ports.clock)) + milliseconds(config.expires);
-    await context.park({ for: 'person', until, what: `Somebody is to decide: ${config.title}` });
+    await context.park({ for: 'person', until, what: `Approval required: ${config.title}` });
     const asked = ports.approvals.ask(
       {
         run: recorder.head.id,

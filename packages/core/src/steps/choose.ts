@@ -17,11 +17,11 @@ const config = z.strictObject({
     .refine((branches) => Object.keys(branches).length > 0, 'needs at least one branch')
     .refine(
       (branches) => !('error' in branches || 'otherwise' in branches),
-      'may not name a branch "error" or "otherwise"; they are there already',
+      'may not name a branch "error" or "otherwise"; these names are reserved',
     )
     .meta({
-      title: 'Ways',
-      description: 'Branches and their conditions, tried in order; none true: "otherwise"',
+      title: 'Branches',
+      description: 'Branches and their conditions, evaluated in order; if none is true, "otherwise"',
       form: 'branches',
     }),
 });
@@ -29,7 +29,7 @@ const config = z.strictObject({
 export const choose = defineKind<z.infer<typeof config>>({
   name: 'choose',
   title: 'Choose',
-  about: 'Goes the first way whose condition is true, else the way "otherwise".',
+  about: 'Takes the first branch whose condition is true, otherwise the branch "otherwise".',
   config,
   raw: ['when'],
   conditions: ['when'],
@@ -39,7 +39,7 @@ export const choose = defineKind<z.infer<typeof config>>({
     const branches = Object.entries(isObject(raw.when) ? raw.when : {});
     return branches
       .flatMap(([name, condition], index) => [`${index === 0 ? 'Go' : '; go'} ${name} if `, { value: condition }])
-      .concat('; otherwise go otherwise');
+      .concat('; otherwise the branch otherwise');
   },
   output: () => ({ branch: 'string' }),
   references: () => ({}),

@@ -15,22 +15,22 @@ export const json = anyJson;
 
 /** What every step takes, whatever its kind. */
 export const stepSchema = z.strictObject({
-  kind: z.string().describe('What kind of step it is'),
-  title: z.string().optional().meta({ title: 'Title on the card', description: 'What people read on the card' }),
+  kind: z.string().describe('Kind of the step'),
+  title: z.string().optional().meta({ title: 'Title', description: 'Shown in the editor' }),
   note: z.string().optional().meta({ title: 'Note', description: 'A note for readers of the flow', form: 'long' }),
-  under: z.string().min(1).max(80).optional().describe('The heading of the stretch of the trail that it belongs to'),
+  under: z.string().min(1).max(80).optional().describe('Group in the outline of the flow'),
   place: z
     .tuple([z.number().int().min(-1e6).max(1e6), z.number().int().min(-1e6).max(1e6)])
     .optional()
-    .describe('Where its card stands, across and down; arranged by itself if left out'),
-  after: z.array(z.string()).optional().describe('Steps it comes after; STEP.BRANCH follows one branch'),
-  join: z.enum(['all', 'any']).optional().describe('Whether it waits for all it comes after, or for any'),
-  off: z.boolean().optional().describe('Left out when the flow runs; what comes after it goes on'),
+    .describe('Position of the node, x and y; automatic by default'),
+  after: z.array(z.string()).optional().describe('Steps that must finish first; STEP.BRANCH follows one branch'),
+  join: z.enum(['all', 'any']).optional().describe('Join mode: wait for all incoming links, or for any one'),
+  off: z.boolean().optional().describe('Skipped when the flow runs; the next steps run'),
   on_error: z
     .enum(['stop', 'continue', 'branch'])
     .optional()
-    .describe('What a failure does: stop the run, go on, or follow the branch "error"'),
-  timeout: duration.optional().meta({ title: 'Longest time', description: 'Per attempt' }),
+    .describe('On failure: stop the run, continue, or follow the branch "error"'),
+  timeout: duration.optional().meta({ title: 'Timeout', description: 'Per attempt' }),
   retry: z
     .strictObject({
       times: z.number().int().min(1).max(20).describe('Retries after the first attempt'),
@@ -38,8 +38,8 @@ export const stepSchema = z.strictObject({
       repeat: z.boolean().default(false).describe('Also when the failed attempt may have taken effect'),
     })
     .optional()
-    .describe('How often a failed attempt is made again, and after which pause'),
-  with: z.record(z.string(), json).optional().describe('What the kind takes'),
+    .describe('How often to retry, and after which delay'),
+  with: z.record(z.string(), json).optional().describe('Settings of the kind'),
 });
 
 export type StepDocument = z.infer<typeof stepSchema>;

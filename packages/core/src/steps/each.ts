@@ -9,30 +9,30 @@ const FAILURES_LISTED = 1000;
 
 const config = z
   .strictObject({
-    list: z.array(json).meta({ title: 'Items', description: 'The list that is gone through', form: 'list-value' }),
+    list: z.array(json).meta({ title: 'Items', description: 'The list to process', form: 'list-value' }),
     steps: stepsSchema
       .optional()
-      .meta({ title: 'Steps', description: 'What is done with each; they see "item" and "index"', form: 'steps' }),
-    flow: named('flow').optional().meta({ title: 'Flow', description: 'Or: a flow that is called with each' }),
+      .meta({ title: 'Steps', description: 'Steps for each item; they see "item" and "index"', form: 'steps' }),
+    flow: named('flow').optional().meta({ title: 'Flow', description: 'Or: a flow to call for each item' }),
     input: z
       .record(z.string(), json)
       .optional()
-      .meta({ title: 'Its input', description: 'What that flow is given', form: 'input' }),
-    result: json.optional().meta({ title: 'Result', description: 'What is kept of each item' }),
+      .meta({ title: 'Its input', description: 'Input of that flow', form: 'input' }),
+    result: json.optional().meta({ title: 'Result', description: 'What to collect from each item' }),
     at_once: z
       .number()
       .int()
       .min(1)
       .max(50)
       .default(1)
-      .meta({ title: 'At once', description: 'How many items at the same time' }),
+      .meta({ title: 'Concurrency', description: 'Number of items processed at the same time' }),
     on_failure: z
       .enum(['stop', 'collect'])
       .default('stop')
       .meta({
-        title: 'When one fails',
+        title: 'On item failure',
         description: 'Whether a failed item ends the step, or is collected',
-        words: { stop: 'the step fails', collect: 'it is noted, and the rest goes on' },
+        words: { stop: 'the step fails', collect: 'collect the failure and continue' },
       }),
   })
   .refine((given) => (given.steps === undefined) !== (given.flow === undefined), 'takes either "steps" or "flow"');
@@ -48,7 +48,7 @@ function bodyOf(raw: JsonObject): { steps: { [name: string]: StepDocument }; res
 export const each = defineKind<z.infer<typeof config>>({
   name: 'each',
   title: 'For each',
-  about: 'Does the same for each item of a list, one after the other or some at once.',
+  about: 'Runs the same steps for each item of a list, one by one or several in parallel.',
   config,
   raw: ['steps', 'flow', 'input', 'result'],
   resumable: true,
@@ -68,7 +68,7 @@ export const each = defineKind<z.infer<typeof config>>({
       { value: raw.list ?? '' },
       ' ',
       ...what,
-      Number(raw.at_once) > 1 ? `, ${raw.at_once} at once` : '',
+      Number(raw.at_once) > 1 ? `, ${raw.at_once} in parallel` : '',
     ];
   },
   output: () => ({ results: 'list<dyn>', count: 'int', failed: 'list<map<string, dyn>>', failures: 'int' }),

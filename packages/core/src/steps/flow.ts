@@ -4,21 +4,21 @@ import { json, named } from './document.js';
 import { defineKind, fixedName } from './kind.js';
 
 const config = z.strictObject({
-  flow: named('flow').meta({ title: 'Flow', description: 'Which flow is run' }),
+  flow: named('flow').meta({ title: 'Flow', description: 'Flow to run' }),
   input: z
     .record(z.string(), json)
     .default({})
-    .meta({ title: 'Its input', description: 'What it is given', form: 'input' }),
-  wait: z
-    .boolean()
-    .default(true)
-    .meta({ title: 'Wait for its answer', description: 'Whether to wait, or to start it and go on' }),
+    .meta({ title: 'Its input', description: 'Input of the flow', form: 'input' }),
+  wait: z.boolean().default(true).meta({
+    title: 'Wait for the result',
+    description: 'Whether to wait for the result, or to start the flow and continue',
+  }),
 });
 
 export const flow = defineKind<z.infer<typeof config>>({
   name: 'flow',
   title: 'Call a flow',
-  about: 'Runs another flow and waits for its answer, or starts it and goes on.',
+  about: 'Runs another flow and waits for its result, or starts it and continues.',
   config,
   resumable: true,
   repeatable: () => false,
@@ -28,7 +28,7 @@ export const flow = defineKind<z.infer<typeof config>>({
     raw.wait === false ? 'Start flow ' : 'Run flow ',
     { value: raw.flow ?? '' },
     ...(raw.input ? [' with ', { value: raw.input }] : []),
-    raw.wait === false ? ' and go on' : '',
+    raw.wait === false ? ' and continue' : '',
   ],
   output: () => ({ result: 'dyn', run: 'string' }),
   references: (raw) => ({ flows: fixedName(raw.flow) }),

@@ -19,47 +19,47 @@ const config = z
     method: z
       .enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS'])
       .default('GET')
-      .meta({ title: 'Method', description: 'What is asked of the address' }),
+      .meta({ title: 'Method', description: 'HTTP method of the request' }),
     url: z.url({ protocol: /^https?$/, error: 'must be an address that begins with http:// or https://' }).meta({
       title: 'Address',
-      description: 'Where the request goes',
+      description: 'Address of the request',
       examples: ['https://provisions.example/v1/items'],
     }),
     path: parameterValues
       .default({})
       .meta({ title: 'Path parameters', description: 'Values for the {names} in the address' }),
-    query: parameterValues
-      .default({})
-      .meta({ title: 'Parameters', description: 'Added to the address, after the question mark' }),
+    query: parameterValues.default({}).meta({ title: 'Parameters', description: 'Added to the query string' }),
     headers: parameterValues
       .default({})
-      .meta({ title: 'Headers', description: 'Sent along, by name; keys belong into a credential' }),
+      .meta({ title: 'Headers', description: 'Request headers; use a credential for keys' }),
     cookies: parameterValues
       .default({})
-      .meta({ title: 'Cookies', description: 'Sent in the header Cookie; keys belong into a credential' }),
+      .meta({ title: 'Cookies', description: 'Sent in the Cookie header; use a credential for keys' }),
     styles: stylesConfig,
     ...encodedBody,
-    credential: named('credential')
-      .optional()
-      .meta({ title: 'Credential', description: 'A credential that goes along' }),
+    credential: named('credential').optional().meta({ title: 'Credential', description: 'Credential to send' }),
     accept: z
       .array(z.number().int())
       .default([])
-      .meta({ title: 'Statuses that are no failure', description: 'Of 400 and above', examples: [404] }),
+      .meta({
+        title: 'Accepted statuses',
+        description: 'Statuses of 400 and above that are not failures',
+        examples: [404],
+      }),
     read: z
       .enum(['by_type', 'json', 'text', 'base64'])
       .default('by_type')
       .meta({
-        title: 'How the answer is read',
-        description: 'What the body of the answer is; by_type goes by its Content-Type',
-        words: { by_type: 'by its type', json: 'as JSON', text: 'as text', base64: 'as bytes, in base64' },
+        title: 'Response format',
+        description: 'How the response body is parsed; by_type uses its Content-Type',
+        words: { by_type: 'by Content-Type', json: 'as JSON', text: 'as text', base64: 'as bytes, in base64' },
       }),
     json_inside: z
       .array(z.string())
       .default([])
       .meta({
-        title: 'JSON inside of texts',
-        description: 'Dotted paths in the body at which a text holds JSON that is to be read too',
+        title: 'JSON inside strings',
+        description: 'Dotted paths of strings in the body that contain JSON to parse',
         examples: ['order.details'],
       }),
     max_size: z
@@ -67,10 +67,10 @@ const config = z
       .min(0.001)
       .max(100)
       .default(10)
-      .meta({ title: 'Largest answer', description: 'How large an answer may be, in MiB', unit: 'MiB' }),
+      .meta({ title: 'Maximum response size', description: 'In MiB', unit: 'MiB' }),
     pages: pagesConfig
       .optional()
-      .meta({ title: 'Pages', description: 'Reads page after page and gives all items together' }),
+      .meta({ title: 'Web pages', description: 'Reads page after page and returns all items together' }),
   })
   .refine(
     (given) =>
@@ -87,7 +87,7 @@ const REFUSED: readonly ErrorCode[] = ['address_forbidden', 'answer_too_large'];
 export const http = defineKind<Config>({
   name: 'http',
   title: 'Web request',
-  about: 'Sends a request to a web address and reads the answer, page after page if need be.',
+  about: 'Sends an HTTP request and reads the response, page after page if needed.',
   config,
   repeatable: (raw) => raw.method === undefined || ['GET', 'HEAD', 'OPTIONS'].includes(String(raw.method)),
   effects: (raw) => {
@@ -176,7 +176,7 @@ async function request(
     if (error instanceof PindroError && REFUSED.includes(error.code)) throw error;
     throw new PindroError(
       'address_unreachable',
-      { what: 'What should answer', address, why: (error as Error).message },
+      { what: 'The server', address, why: (error as Error).message },
       { cause: error, details: { address, network: systemCode(error) } },
     );
   });

@@ -6,15 +6,15 @@ import { defineKind } from './kind.js';
 const address = z.union([z.string().min(3), z.array(z.string().min(3)).min(1)]);
 
 const config = z.strictObject({
-  to: address.meta({ title: 'To', description: 'Address, or several', examples: ['ines@alder-ridge.example'] }),
-  cc: address.optional().meta({ title: 'Copy to', description: 'Who gets a copy' }),
-  from: z.string().optional().meta({ title: 'From', description: "The sender; the workspace's own if left out" }),
-  subject: z.string().min(1).meta({ title: 'Subject', description: 'What stands above it' }),
+  to: address.meta({ title: 'To', description: 'One or more addresses', examples: ['ines@alder-ridge.example'] }),
+  cc: address.optional().meta({ title: 'Cc', description: 'Recipients of a copy' }),
+  from: z.string().optional().meta({ title: 'From', description: 'The sender; the workspace default if empty' }),
+  subject: z.string().min(1).meta({ title: 'Subject', description: 'Subject of the mail' }),
   text: z.string().meta({ title: 'Text', description: 'The mail as plain text', form: 'long' }),
   html: z
     .string()
     .optional()
-    .meta({ title: 'HTML', description: 'The mail as HTML, beside the plain text', form: 'long' }),
+    .meta({ title: 'HTML', description: 'The mail as HTML, in addition to the plain text', form: 'long' }),
 });
 
 /** `name@host`, or with words in front as RFC 5322 has it. */
@@ -28,8 +28,8 @@ function recipientMistakes(given: Json | undefined, part: string): Mistake[] {
       : [
           {
             at: pointer(several ? [part, index] : [part]),
-            message: `"${one}" is no mail address`,
-            hint: 'Write it as name@host; several as a list.',
+            message: `"${one}" is not an email address`,
+            hint: 'Use name@host; a list for several.',
           },
         ],
   );

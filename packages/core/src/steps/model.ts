@@ -16,16 +16,16 @@ const config = z.strictObject({
   instructions: z
     .string()
     .default('')
-    .meta({ title: 'Instructions', description: 'What the model is to do and how', form: 'long' }),
-  message: z.string().min(1).meta({ title: 'Message', description: 'What it is asked', form: 'long' }),
+    .meta({ title: 'Instructions', description: "The model's task and how to do it", form: 'long' }),
+  message: z.string().min(1).meta({ title: 'Message', description: 'The message to answer', form: 'long' }),
   schema: z
     .record(z.string(), json)
     .optional()
-    .meta({ title: 'Shape of the answer', description: 'JSON Schema that the answer must fit', form: 'schema' }),
+    .meta({ title: 'Answer schema', description: 'JSON Schema that the answer must match', form: 'schema' }),
   toolbox: z
     .array(toolboxEntry)
     .default([])
-    .meta({ title: 'Toolbox', description: 'Tools it may choose from; none is called', form: 'toolbox' }),
+    .meta({ title: 'Toolbox', description: 'Tools to choose from; none is called', form: 'toolbox' }),
 });
 
 export const model = defineKind<z.infer<typeof config>>({
@@ -93,7 +93,7 @@ function readData(model: string, text: string, schema: JsonSchema): Json {
   try {
     data = JSON.parse(text.replace(/^\s*```(?:json)?|```\s*$/g, '')) as Json;
   } catch (error) {
-    throw new PindroError('model_garbage', { model, why: `it was to be JSON: ${jsonMistake(error)}` });
+    throw new PindroError('model_garbage', { model, why: `the answer is not JSON: ${jsonMistake(error)}` });
   }
   const mistakes = validate(schema, data);
   if (mistakes.length > 0) throw new PindroError('model_garbage', { model, why: sentence(mistakes) });

@@ -10,25 +10,28 @@ const config = z.strictObject({
   code: z
     .string()
     .min(1)
-    .meta({ title: 'Code', description: 'JavaScript; what it returns is the result', form: 'code' }),
-  data: z.record(z.string(), json).default({}).meta({ title: 'Data', description: 'What the script sees as "data"' }),
+    .meta({ title: 'Code', description: 'JavaScript; its return value is the result', form: 'code' }),
+  data: z
+    .record(z.string(), json)
+    .default({})
+    .meta({ title: 'Data', description: 'Available to the script as "data"' }),
   time: duration
-    .refine((text) => milliseconds(text) <= LONGEST, 'must be a minute at the most')
+    .refine((text) => milliseconds(text) <= LONGEST, 'must be at most a minute')
     .default('1s')
-    .meta({ title: 'Time', description: 'How long it may take, a minute at the most' }),
+    .meta({ title: 'Time', description: 'Maximum running time, at most a minute' }),
   memory: z
     .number()
     .int()
     .min(1)
     .max(256)
     .default(32)
-    .meta({ title: 'Memory', description: 'How many MiB it may use', unit: 'MiB' }),
+    .meta({ title: 'Memory', description: 'Maximum memory in MiB', unit: 'MiB' }),
 });
 
 export const script = defineKind<z.infer<typeof config>>({
   name: 'script',
   title: 'Script',
-  about: 'Runs JavaScript in a sandbox with no way out: no files, no network, bounded time and memory.',
+  about: 'Runs JavaScript in a sandbox: no files, no network, limited time and memory.',
   config,
   raw: ['code'],
   plain: ['code'],

@@ -4,13 +4,13 @@ import { json } from './document.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
-  value: json.meta({ title: 'Value', description: 'What comes out, with expressions where values go' }),
+  value: json.meta({ title: 'Value', description: 'The result, with expressions for values' }),
 });
 
 export const shape = defineKind<z.infer<typeof config>>({
   name: 'shape',
   title: 'Shape',
-  about: 'Makes new data out of what is there, by expression.',
+  about: 'Creates a value from existing data with expressions.',
   config,
   repeatable: () => true,
   branches: () => [],

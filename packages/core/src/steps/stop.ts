@@ -3,18 +3,18 @@ import { anyJson } from '../any-json.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({
-  as: z.enum(['done', 'failed']).default('done').meta({ title: 'Ends as', description: 'How the run ends' }),
+  as: z.enum(['done', 'failed']).default('done').meta({ title: 'Status', description: 'Status of the run' }),
   message: z
     .string()
     .default('')
     .meta({ title: 'Message', description: 'The message returned to the caller', form: 'long' }),
-  result: anyJson.optional().meta({ title: 'Result', description: 'The result, when it ends as done' }),
+  result: anyJson.optional().meta({ title: 'Result', description: 'The result, if the status is done' }),
 });
 
 export const stop = defineKind<z.infer<typeof config>>({
   name: 'stop',
   title: 'Stop',
-  about: 'Ends the run here, as done or as failed, with a message.',
+  about: 'Ends the run as done or as failed, with a message.',
   config,
   repeatable: () => true,
   branches: () => [],

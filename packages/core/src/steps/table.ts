@@ -11,52 +11,49 @@ export const tableWhere = z
   .record(
     z.string(),
     z.union([
-      z.strictObject({ gt: value.describe('More than the value, or later') }),
-      z.strictObject({ gte: value.describe('The value, or more') }),
+      z.strictObject({ gt: value.describe('Greater than the value, or later') }),
+      z.strictObject({ gte: value.describe('The value, or greater') }),
       z.strictObject({ lt: value.describe('Less than the value, or earlier') }),
       z.strictObject({ lte: value.describe('The value, or less') }),
       z.strictObject({ not: value.describe('Another value, or none') }),
       z.strictObject({ in: z.array(value).describe('One of the values') }),
-      z.strictObject({ contains: z.string().describe('A text with this in it, whatever its case') }),
+      z.strictObject({ contains: z.string().describe('Text that contains this, ignoring case') }),
       z.union([z.string(), z.number(), z.boolean(), z.null()]),
     ]),
   )
-  .meta({ title: 'Where', description: 'Columns and what they must be; all of them together', form: 'conditions' });
+  .meta({ title: 'Where', description: 'Columns and their required values; all must match', form: 'conditions' });
 const where = tableWhere;
 const name = named('table').meta({ title: 'Table', description: 'Which table' });
 const conditions = {
   where: where.default({}),
   any: z.array(where).min(1).optional().meta({
     title: 'Or',
-    description: 'Alternatives, any of which is enough; on top of "where"',
+    description: 'Alternatives, any of which may match; in addition to "where"',
     form: 'alternatives',
   }),
 };
-const row = z.record(z.string(), value).meta({ title: 'Row', description: 'The row, by column', form: 'row' });
+const row = z.record(z.string(), value).meta({ title: 'Row', description: 'Row to write, by column', form: 'row' });
 
 const config = z.discriminatedUnion('do', [
   z.strictObject({
     table: name,
     do: z.literal('find').meta({ title: 'find rows' }),
     ...conditions,
-    sort: z.string().optional().meta({ title: 'Sorted by', description: 'Column to sort by', form: 'column' }),
-    descending: z
-      .boolean()
-      .default(false)
-      .meta({ title: 'The largest first', description: 'Sorts the other way round' }),
+    sort: z.string().optional().meta({ title: 'Sort by', description: 'Column to sort by', form: 'column' }),
+    descending: z.boolean().default(false).meta({ title: 'Descending', description: 'Reverses the order' }),
     limit: z
       .number()
       .int()
       .min(1)
       .max(10_000)
       .default(100)
-      .meta({ title: 'At most', description: 'At most so many rows', unit: 'rows' }),
+      .meta({ title: 'Maximum pages', description: 'Maximum number of rows', unit: 'rows' }),
     when_none: z
       .string()
       .optional()
       .meta({
-        title: 'Said when nothing is found',
-        description: 'What to say when nothing is found; comes as "hint"',
+        title: 'Hint if nothing is found',
+        description: 'Text to return as "hint" when nothing is found',
         examples: ['Ask for the name of the hut.'],
       }),
   }),
@@ -70,14 +67,16 @@ const config = z.discriminatedUnion('do', [
         sum: z
           .string()
           .optional()
-          .meta({ title: 'Sum of', description: 'Column to sum; without it rows are counted', form: 'column' }),
+          .meta({ title: 'Sum of', description: 'Column to sum; without it, rows are counted', form: 'column' }),
         where: where.default({}),
-        over: z.number().meta({ title: 'Is over', description: 'Refuse when the sum or count is over this' }),
+        over: z
+          .number()
+          .meta({ title: 'Greater than', description: 'Reject if the sum or count is greater than this' }),
       })
       .optional()
       .meta({
         title: 'Unless',
-        description: 'Checked and added in one go, so that two runs cannot both slip through',
+        description: 'Checked and added atomically, so that two runs cannot both pass',
       }),
   }),
   z.strictObject({
@@ -86,7 +85,7 @@ const config = z.discriminatedUnion('do', [
     ...conditions,
     set: z.record(z.string(), value).meta({
       title: 'New values',
-      description: 'By column; expressions also see the row as it is, such as ${ row.count - 1 }',
+      description: 'By column; expressions also see the present row, such as ${ row.count - 1 }',
       form: 'row',
     }),
     when: z
@@ -97,7 +96,7 @@ const config = z.discriminatedUnion('do', [
       .optional()
       .meta({
         title: 'Only if',
-        description: 'What must hold for every row; else nothing is changed',
+        description: 'Condition that every row must meet; otherwise nothing is changed',
         examples: ['${ row.count > 0 }'],
         form: 'condition',
       }),
@@ -106,7 +105,7 @@ const config = z.discriminatedUnion('do', [
     table: name,
     do: z.literal('remove').meta({ title: 'remove rows' }),
     ...conditions,
-    all: z.boolean().default(false).meta({ title: 'Every row', description: 'Must be yes to remove every row' }),
+    all: z.boolean().default(false).meta({ title: 'All rows', description: 'Required to remove all rows' }),
   }),
   z.strictObject({
     table: name,
@@ -114,7 +113,7 @@ const config = z.discriminatedUnion('do', [
     key: z
       .array(z.string())
       .min(1)
-      .meta({ title: 'Key', description: 'Columns that tell rows apart', form: 'columns' }),
+      .meta({ title: 'Memory key', description: 'Columns that identify a row', form: 'columns' }),
     row,
   }),
 ]);
@@ -173,7 +172,7 @@ function sentence(raw: JsonObject): Sentence {
 export const table = defineKind<Config>({
   name: 'table',
   title: 'Table',
-  about: 'Finds, counts, adds, changes or removes rows in a table of the workspace; each is one atomic operation.',
+  about: 'Finds, counts, adds, updates or removes rows in a table of the workspace. Each operation is atomic.',
   config,
   ledger: true,
   repeatable: (raw) => raw.do === 'find' || raw.do === 'count',
@@ -231,7 +230,7 @@ export const table = defineKind<Config>({
         if (followed.has('refused')) return { output: { rows: [], count: 0, refused: true }, branch: 'refused' };
         throw new PindroError(
           'table_refused',
-          { table, why: `${when} does not hold${'id' in unfit ? ` for row ${unfit.id}` : ''}` },
+          { table, why: `${when} is not true${'id' in unfit ? ` for row ${unfit.id}` : ''}` },
           { at: '/when', details: { table, row: unfit } },
         );
       }
@@ -240,7 +239,10 @@ export const table = defineKind<Config>({
         if (filter.length === 0 && !config.all)
           throw new PindroError(
             'config_refused',
-            { why: 'without "where" every row would be removed; write "all: true" if that is meant', kind: 'table' },
+            {
+              why: '"where" is missing, so every row would be removed; add "all: true" to remove all rows',
+              kind: 'table',
+            },
             { at: '/where' },
           );
         const { count = 0 } = await run({ do: 'remove', table, where: filter });

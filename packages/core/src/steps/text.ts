@@ -10,7 +10,7 @@ const config = z.strictObject({
 export const text = defineKind<z.infer<typeof config>>({
   name: 'text',
   title: 'Text',
-  about: 'Writes a text with values filled in.',
+  about: 'Creates text from a template.',
   config,
   repeatable: () => true,
   branches: () => [],

@@ -16,35 +16,35 @@ const config = z
       .enum(['call', 'list'])
       .default('call')
       .meta({
-        title: 'What to do',
-        description: 'Call a tool, or list what there is',
-        words: { call: 'call a tool', list: 'list its tools' },
+        title: 'Action',
+        description: 'Call a tool, or list the tools',
+        words: { call: 'call a tool', list: 'list tools' },
       }),
-    tool: z.string().optional().meta({ title: 'Tool', description: 'Which of its tools', form: 'tool' }),
+    tool: z.string().optional().meta({ title: 'Tool', description: 'Tool to call', form: 'tool' }),
     credential: z
       .enum(CREDENTIAL_OWNERS)
       .default('workspace')
       .meta({
-        title: 'Whose credential',
-        description: "Whose credential goes along: the server's own, or the one that the caller's key names for it",
-        words: { workspace: "the server's own", caller: "the caller's" },
+        title: 'Credential',
+        description: "Credential to send: the server's own, or the one that the caller's key names for it",
+        words: { workspace: "the server's own", caller: "the caller's own" },
       }),
     arguments: z
       .record(z.string(), json)
       .default({})
-      .meta({ title: 'Arguments', description: 'What the tool is given', form: 'arguments' }),
+      .meta({ title: 'Arguments', description: 'Arguments of the call', form: 'arguments' }),
     rules: z
       .enum(['server', 'none'])
       .default('server')
       .meta({
         title: 'Argument rules',
-        description: "Whether the server's argument rules apply; with none, this step supplies every argument itself",
+        description: "Whether the server's argument rules apply; with none, this step supplies every argument",
         words: { server: "the server's", none: 'none' },
       }),
   })
   .refine((given) => given.do === 'list' || given.tool !== undefined, {
     path: ['tool'],
-    message: 'is missing; it names the tool to call',
+    message: 'is missing; set it to the tool to call',
   });
 
 export const tool = defineKind<z.infer<typeof config>>({

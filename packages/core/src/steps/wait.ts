@@ -13,13 +13,13 @@ const LOOK_EVERY = 60_000;
 
 const config = z
   .strictObject({
-    for: duration.optional().meta({ title: 'For', description: 'How long, for example 10m' }),
+    for: duration.optional().meta({ title: 'Duration', description: 'How long, for example 10m' }),
     until: z
       .string()
       .optional()
       .meta({
         title: 'Until',
-        description: 'A moment such as 2027-02-14T06:00:00Z, or a day',
+        description: 'A date-time such as 2027-02-14T06:00:00Z, or a day',
         examples: ['2027-02-14T06:00:00Z'],
       }),
   })
@@ -28,7 +28,7 @@ const config = z
 export const wait = defineKind<z.infer<typeof config>>({
   name: 'wait',
   title: 'Wait',
-  about: 'Waits for a time or until a moment. The run survives a restart of Pindro.',
+  about: 'Waits for a duration or until a time. The run survives a restart of Pindro.',
   config,
   resumable: true,
   repeatable: () => true,
@@ -44,7 +44,7 @@ export const wait = defineKind<z.infer<typeof config>>({
     const now = await clock();
     const until = context.parkedUntil ?? (config.for ? now + milliseconds(config.for) : readMoment(config.until!));
     if (until - now > TOLD_AFTER)
-      await context.park({ for: 'time', until, what: `It goes on at ${new Date(until).toISOString()}` });
+      await context.park({ for: 'time', until, what: `The run continues at ${new Date(until).toISOString()}` });
     await sleepUntil(until, clock, context);
     return { output: { until: new Date(until).toISOString() } };
   },
@@ -68,7 +68,7 @@ function readMoment(text: string): number {
   if (Number.isNaN(moment))
     throw new PindroError(
       'config_refused',
-      { why: `"${text}" is not a moment such as 2027-02-14T06:00:00Z`, kind: 'wait' },
+      { why: `"${text}" is not a date-time such as 2027-02-14T06:00:00Z`, kind: 'wait' },
       { at: '/until' },
     );
   return moment;

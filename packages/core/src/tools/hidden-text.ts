@@ -17,9 +17,7 @@ const INVISIBLE =
 
 function invisibleIn(text: string): HiddenText[] {
   const found = INVISIBLE.exec(text);
-  return found
-    ? [{ says: 'There are characters in it that nobody sees', at: found.index, length: found[0].length }]
-    : [];
+  return found ? [{ says: 'The text contains invisible characters', at: found.index, length: found[0].length }] : [];
 }
 
 /** So many blanks or blank lines push what follows out of sight. */
@@ -28,7 +26,7 @@ const BLANKS = /[ \t\u00a0\u2000-\u200a\u3000]{40,200}\S|(?:\r?\n[ \t]{0,20}){8,
 function gapIn(text: string): HiddenText[] {
   const found = BLANKS.exec(text);
   if (!found) return [];
-  return [{ says: 'Large white space pushes words out of sight', at: found.index, length: found[0].length }];
+  return [{ says: 'Large white space moves text out of view', at: found.index, length: found[0].length }];
 }
 
 const HIDING_STYLE =
@@ -43,10 +41,12 @@ function commentIn(text: string): HiddenText[] {
     const length = (end < 0 ? text.length : end) - at;
     // A word or two, as generators of pages leave them, tell nobody anything.
     const words = text.slice(at, at + length).match(/[\p{L}\p{N}]+/gu)?.length ?? 0;
-    if (words >= 4) return [{ says: 'A comment in it is not shown to people', at, length }];
+    if (words >= 4) return [{ says: 'The text contains a comment that people do not see', at, length }];
   }
   const style = HIDING_STYLE.exec(text);
-  return style ? [{ says: 'A style in it hides words from people', at: style.index, length: style[0].length }] : [];
+  return style
+    ? [{ says: 'The text contains a style that hides text from people', at: style.index, length: style[0].length }]
+    : [];
 }
 
 const LINK = /(!?)\[([^\]\n]{0,200})\]\(\s{0,3}([^)\s]{1,500})/g;
@@ -57,11 +57,11 @@ function linkIn(text: string): HiddenText[] {
   for (const match of text.matchAll(LINK)) {
     const [whole, picture, shown = '', target = ''] = match;
     const found = (says: string) => [{ says, at: match.index, length: whole.length, decoded: target }];
-    if (/^(?:javascript|data|vbscript|file):/i.test(target)) return found('A link in it leads to code or a file');
-    if (/[{$]\{?[\w. ]{1,40}\}|%7B/i.test(target)) return found('The target of a link takes values along');
-    if (picture) return found('A picture in it is loaded from elsewhere');
+    if (/^(?:javascript|data|vbscript|file):/i.test(target)) return found('A link points to code or a file');
+    if (/[{$]\{?[\w. ]{1,40}\}|%7B/i.test(target)) return found('A link target carries data with it');
+    if (picture) return found('An image is loaded from another address');
     const host = SPOKEN_HOST.exec(shown)?.[1]?.toLowerCase();
-    if (host && !target.toLowerCase().includes(host)) return found('A link in it leads elsewhere than it shows');
+    if (host && !target.toLowerCase().includes(host)) return found('A link shows one address and leads to another');
   }
   return [];
 }
@@ -92,7 +92,7 @@ function decodedFrom(text: string): string | null {
 
 /** Words that are written in base64, in hex, or as escapes. */
 function encodedIn(text: string): HiddenText[] {
-  const says = 'Words in it are encoded, so that people do not read them';
+  const says = 'The text contains encoded content that people do not read';
   for (const match of text.matchAll(BASE64)) {
     const decoded = decodedFrom(withoutEnd(match[0], '='));
     if (decoded !== null) return [{ says, at: match.index, length: match[0].length, decoded }];

@@ -8,7 +8,7 @@ const DATA = /^data:(image\/(?:png|jpeg|webp|svg\+xml));base64,[A-Za-z0-9+/]+={0
 /** Where the picture of a tool or an endpoint is: an https address, or the picture itself as a data URI. */
 export const icon = z
   .string()
-  .max(LONGEST, `must be at most ${LONGEST / 1024} KiB; a client gets it with every list`)
+  .max(LONGEST, `must be at most ${LONGEST / 1024} KiB; clients receive it with every list`)
   .refine((src) => DATA.test(src) || /^https:\/\/[^\s]+$/.test(src), {
     message: 'must be an https address, or a PNG, JPEG, WebP or SVG as a data URI',
   });

@@ -14,8 +14,8 @@ export { isGoverned, rulesFor, seenSchema } from './seen.js';
 /** Who supplies one argument of a tool. Without a rule it is asked. */
 export const argumentRule: z.ZodType<ArgumentRule> = z.union([
   z.literal('omit').describe('Neither offered to the model nor sent'),
-  z.literal('ask').describe('The model or the calling client supplies it'),
-  z.strictObject({ set: anyJson.describe('The value the builder supplies; the model never sees the argument') }),
+  z.literal('ask').describe('Supplied by the model or the calling client'),
+  z.strictObject({ set: anyJson.describe('Supplied by the builder; the model never sees the argument') }),
   z.strictObject({
     ask: z.strictObject({
       description: z.string().optional().describe('Replaces the description of the argument'),
@@ -39,19 +39,19 @@ export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>
       mistakes.push({
         at,
         message: hidden
-          ? `"${name}" of ${tool.name} only occurs inside a combinator, where a rule cannot reach it`
+          ? `"${name}" of ${tool.name} occurs only inside a combinator, where a rule cannot reach it`
           : `${tool.name} has no argument "${name}"`,
-        hint: hidden ? 'Only top-level properties can be governed.' : didYouMean(name, Object.keys(properties)),
+        hint: hidden ? 'Rules apply to top-level properties only.' : didYouMean(name, Object.keys(properties)),
       });
     } else if (rule === 'omit' && requiredOf(tool.inputSchema).includes(name)) {
       mistakes.push({
         at,
-        message: `"${name}" is required by ${tool.name}, so it cannot be left out`,
-        hint: 'Set a value, or ask for it.',
+        message: `"${name}" is required by ${tool.name} and cannot be omitted`,
+        hint: 'Set a value, or let the caller or model supply it.',
       });
     } else if (isSet(rule) && !JSON.stringify(rule.set).includes('${')) {
       for (const fault of validate(properties[name] as JsonSchema, rule.set)) {
-        mistakes.push({ at, message: `The value set for "${name}" of ${tool.name} does not fit: ${fault.message}` });
+        mistakes.push({ at, message: `The value set for "${name}" of ${tool.name} is invalid: ${fault.message}` });
       }
     }
   }
@@ -148,7 +148,7 @@ export function unknownArguments(schema: JsonSchema, given: JsonObject, what = '
 export function argumentsRefused(tool: string, mistakes: Mistake[], given: Json): PindroError {
   return new PindroError(
     'arguments_refused',
-    { tool, why: sentence(mistakes), fix: 'Send the call again with these arguments mended.' },
+    { tool, why: sentence(mistakes), fix: 'Correct these arguments and call again.' },
     {
       at: mistakes[0]!.at,
       mistakes,

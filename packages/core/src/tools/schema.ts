@@ -185,9 +185,7 @@ export function validate(schema: JsonSchema, value: Json): Mistake[] {
     return withinBudget(() => check(value), { work: VISITS, guarded: true }) ? [] : mistakesFrom(check, value);
   } catch (error) {
     if (!(error instanceof OverBudget)) throw error;
-    return [
-      { at: '', message: 'the value takes too much work to hold against its schema', hint: 'Send less at once.' },
-    ];
+    return [{ at: '', message: 'validating the value takes too much work', hint: 'Send less at once.' }];
   }
 }
 
@@ -247,7 +245,7 @@ function inWords(error: ErrorObject, root: Json): Mistake {
         message: `${name} must be ${COMPARE[String(params.comparison)]} ${params.limit}, not ${got}`,
       };
     default:
-      return { at: error.instancePath, message: `${name} ${error.message ?? 'does not fit'}` };
+      return { at: error.instancePath, message: `${name} ${error.message ?? 'is invalid'}` };
   }
 }
 

@@ -17,14 +17,14 @@ export function sendable(given: JsonObject): Sendable {
   const left: string[] = [];
   const { inputSchema, outputSchema, annotations, icons, _meta, title, description, ...rest } = given;
   const input = objectSchema(inputSchema);
-  if (!input) left.push('its input schema, which is not one of an object');
+  if (!input) left.push('its input schema, which is not an object schema');
   const output = outputSchema === undefined ? null : objectSchema(outputSchema);
   const fault = output && schemaFault(output);
   if (outputSchema !== undefined && (!output || fault))
-    left.push(`the schema of its result, which ${output ? `cannot be used: ${fault}` : 'is not one of an object'}`);
+    left.push(`its output schema, which ${output ? `is invalid: ${fault}` : 'is not an object schema'}`);
   const hints = isObject(annotations) ? fittingHints(annotations) : null;
   if (annotations !== undefined && JSON.stringify(hints) !== JSON.stringify(annotations))
-    left.push('annotations that are not what the protocol has');
+    left.push('annotations that the protocol does not define');
   const pictures = Array.isArray(icons) ? icons.filter((icon) => isObject(icon) && typeof icon.src === 'string') : [];
   return {
     tool: {

@@ -5,18 +5,18 @@ import { MASK, type Masker } from './masking.js';
 const said = z.object({
   headers: z.record(z.string(), z.string()).optional(),
   body: z.string(),
-  characters: z.number().optional().describe('How long the body was, where only its beginning is kept'),
+  characters: z.number().optional().describe('Full length of the body, if only its beginning is stored'),
 });
 
 /** One request and its answer as they went over the wire: HTTP, or lines to and from a program. */
 export const exchangeSchema = z.object({
-  at: z.number().describe('When it was sent, in milliseconds since the epoch'),
+  at: z.number().describe('Time sent, in milliseconds since the epoch'),
   request: said.extend({ method: z.string().optional(), address: z.string().optional() }),
   answer: said
     .extend({ status: z.number().optional() })
     .nullable()
-    .describe('Null where none came; an answer that broke off has no status'),
-  error: z.string().optional().describe('Why no answer came, or why it broke off'),
+    .describe('Null without a response, or if the response was interrupted'),
+  error: z.string().optional().describe('Why there was no response, or why it was interrupted'),
 });
 export type Exchange = z.infer<typeof exchangeSchema>;
 

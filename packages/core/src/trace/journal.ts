@@ -7,8 +7,8 @@ import { runState } from './states.js';
 /** What a run waits for. */
 export const parkedSchema = z.object({
   for: z.enum(['person', 'time', 'run']),
-  until: z.number().nullable().describe('When the waiting ends by itself, in milliseconds since the epoch'),
-  what: z.string().describe('What it waits for, in words'),
+  until: z.number().nullable().describe('When the wait ends, in milliseconds since the epoch'),
+  what: z.string().describe('What the run waits for, in words'),
 });
 export type Parked = z.infer<typeof parkedSchema>;
 

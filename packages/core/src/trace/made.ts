@@ -36,10 +36,10 @@ function madeInTable({ do: what, table: named }: JsonObject, output: JsonObject)
   if (what === 'add') return row(output.row, '');
   if (what === 'upsert') return row(output.row, output.added === true ? '' : ', changed');
   if (what === 'remove' && Number(output.count) > 0)
-    return [{ label: `${output.count} gone from ${table}`, place: { table } }];
+    return [{ label: `${output.count} removed from ${table}`, place: { table } }];
   if (what !== 'change' || !Array.isArray(output.rows)) return [];
   if (output.rows.length > MOST_ROWS)
-    return [{ label: `${output.rows.length} rows in ${table}, changed`, place: { table } }];
+    return [{ label: `${output.rows.length} rows in ${table}, updated`, place: { table } }];
   return output.rows.flatMap((one) => row(one, ', changed'));
 }
 

@@ -43,6 +43,6 @@ export function standingAt(moments: readonly Moment[], index: number): Standing 
   return { at: been.at(-1)?.at ?? 0, begun: ids(false), over: ids(true) };
 }
 
-export function stateIn({ begun, over }: Standing, spanId: string): 'to come' | 'under way' | 'over' {
-  return over.has(spanId) ? 'over' : begun.has(spanId) ? 'under way' : 'to come';
+export function stateIn({ begun, over }: Standing, spanId: string): 'pending' | 'running' | 'over' {
+  return over.has(spanId) ? 'over' : begun.has(spanId) ? 'running' : 'pending';
 }

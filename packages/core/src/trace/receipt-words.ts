@@ -5,8 +5,8 @@ export const STATE_WORDS: Record<CallState, string> = {
   done: 'done',
   failed: 'failed',
   refused: 'refused',
-  unknown: 'not known whether it happened',
-  waiting: 'still waits',
+  unknown: 'outcome unknown',
+  waiting: 'is still waiting',
 };
 
 /** Who approved a call, and what they changed: `approved by ines, changed weight_kg from 300 to 250, note: wind`. */
@@ -25,8 +25,8 @@ export function receiptWords({ done, open, contradicts, end }: Receipt): string 
   return [
     ...(contradicts ? [contradicts] : []),
     ...(end === 'refusal' ? ['The model declined to answer.'] : []),
-    'What was done, by the record:',
-    ...(done.length === 0 && open.every(({ state }) => state !== 'unknown') ? ['- nothing that has an effect'] : []),
+    'Done, according to the record:',
+    ...(done.length === 0 && open.every(({ state }) => state !== 'unknown') ? ['- nothing with side effects'] : []),
     ...[...done, ...open].map(line),
   ].join('\n');
 }

@@ -12,12 +12,12 @@ export type CallState = (typeof CALL_STATES)[number];
 /** Who approved a call, when, and what they changed of it. */
 export const approvalNote = z.object({
   by: z.string(),
-  at: z.string().nullable().describe('When, as ISO 8601'),
+  at: z.string().nullable().describe('Time, as ISO 8601'),
   note: z.string(),
   changed: z
     .record(z.string(), z.object({ from: anyJson.nullable(), to: anyJson.nullable() }))
-    .describe('Arguments that the approver changed; null: not there'),
-  covers: z.enum(GRANTS).describe('What the approval covers'),
+    .describe('Arguments that the approver changed; null: removed'),
+  covers: z.enum(GRANTS).describe('Scope of the approval'),
 });
 export type ApprovalNote = z.infer<typeof approvalNote>;
 
@@ -26,7 +26,7 @@ const receiptLine = z.object({
   tool: z.string(),
   state: z.enum(CALL_STATES),
   arguments: anyJson,
-  says: z.string().describe('What came of it, in a line'),
+  says: z.string().describe('Outcome, in one line'),
   run: z.string().nullable(),
   approval: approvalNote.optional(),
 });
@@ -34,13 +34,15 @@ export type ReceiptLine = z.infer<typeof receiptLine>;
 
 /** What an answer rests on, made from the calls and their results, never from what the agent says. */
 export const receiptSchema = z.object({
-  done: z.array(receiptLine).describe('What was done, and has an effect'),
-  looked: z.number().describe('How often something was only looked up'),
+  done: z.array(receiptLine).describe('Completed calls with side effects'),
+  looked: z.number().describe('Number of read-only calls'),
   open: z
     .array(receiptLine)
-    .describe('What failed, was refused, may have happened, or still waits; what was made good later is left out'),
-  end: z.enum(['answer', 'calls', 'length', 'refusal']).describe('How the last answer ended'),
-  contradicts: z.string().nullable().describe('Set where the words of the answer say otherwise than the calls'),
+    .describe(
+      'Calls that failed, were rejected, have an unknown outcome or are waiting; without those that succeeded later',
+    ),
+  end: z.enum(['answer', 'calls', 'length', 'refusal']).describe('Finish reason of the last answer'),
+  contradicts: z.string().nullable().describe('Set if the answer contradicts the calls'),
 });
 export type Receipt = z.infer<typeof receiptSchema>;
 

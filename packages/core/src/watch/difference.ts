@@ -58,7 +58,7 @@ export const same = (one: ToolDescription, other: ToolDescription): boolean => t
 const isSame = (one: ToolDescription, other: ToolDescription) =>
   (one.description ?? '') !== '' && same({ ...one, name: '', title: '' }, { ...other, name: '', title: '' });
 
-const callsOf = (name: string) => `Calls of ${name} are refused: there is no such tool any more.`;
+const callsOf = (name: string) => `Calls of ${name} fail: the tool no longer exists.`;
 
 function partsOf(was: ToolDescription, is: ToolDescription): ToolPart[] {
   const args = union(argumentsOf(was), argumentsOf(is)).map((name) => {
@@ -112,18 +112,19 @@ function breaksOf(was: ToolDescription, is: ToolDescription): string[] {
   const sentences: string[] = [];
   for (const [name, schema] of after) {
     const old = before.get(name);
-    if (isRequired(is, name) && !isRequired(was, name)) sentences.push(`Calls without ${name} are refused.`);
+    if (isRequired(is, name) && !isRequired(was, name)) sentences.push(`Calls without ${name} fail.`);
     if (!old) continue;
     if (text(old.type ?? null) !== text(schema.type ?? null))
-      sentences.push(`${name} takes ${shown(schema.type) ?? 'anything'} now, not ${shown(old.type) ?? 'anything'}.`);
+      sentences.push(`${name} now accepts ${shown(schema.type) ?? 'anything'}, not ${shown(old.type) ?? 'anything'}.`);
     const left = Array.isArray(schema.enum) ? schema.enum.map(text) : null;
     const lost = Array.isArray(old.enum) && left ? old.enum.filter((one) => !left.includes(text(one))) : [];
-    if (lost.length > 0) sentences.push(`${name} does not take ${lost.map(text).join(', ')} any more.`);
+    if (lost.length > 0) sentences.push(`${name} no longer accepts ${lost.map(text).join(', ')}.`);
   }
   for (const name of before.keys())
-    if (!after.has(name)) sentences.push(`${name} is no longer taken; what is set for it is not sent.`);
-  if (was.outputSchema && !is.outputSchema) sentences.push('Nothing is promised of its result any more.');
-  if (is.taskOnly && !was.taskOnly) sentences.push('It runs only as a task now, which an ordinary call cannot begin.');
+    if (!after.has(name)) sentences.push(`${name} no longer exists; the value set for it is not sent.`);
+  if (was.outputSchema && !is.outputSchema) sentences.push('The tool no longer declares an output schema.');
+  if (is.taskOnly && !was.taskOnly)
+    sentences.push('The tool now runs only as a task, which an ordinary call cannot start.');
   return sentences;
 }
 

@@ -82,7 +82,7 @@ export class StandingApprovals {
       .run();
     const row = this.database.select().from(standingApprovals).where(eq(own, id)).get();
     if (row) return row;
-    const suggestion = 'List them with "pindro approval standing".';
+    const suggestion = 'List them with "pindro approval grants".';
     throw new PindroError('not_found', { what: 'standing approval', name: id.slice(0, 80), suggestion });
   }
 }

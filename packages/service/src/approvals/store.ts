@@ -149,7 +149,7 @@ export class ApprovalStore implements ApprovalPort {
 
   #requireFit({ request }: ApprovalRecord, value: JsonObject): void {
     if (!request.schema)
-      throw new PindroError('request_invalid', { why: 'Nothing can be changed of what is asked here' });
+      throw new PindroError('request_invalid', { why: 'The values of this approval cannot be changed' });
     const mistakes = [...unknownArguments(request, value), ...validate(request.schema, value)];
     if (mistakes.length === 0) return;
     const at = mistakes.map((mistake) => ({ ...mistake, at: `/value${mistake.at}` }));
@@ -276,13 +276,13 @@ function grantOf({ request: { grants } }: ApprovalRecord, { decision, grant, hol
   const wanted = grant ?? grants?.default ?? 'call';
   if (!allowed.includes(wanted)) {
     const widest = GRANTS.findLast((one) => allowed.includes(one))!;
-    const why = `This approval may cover at most "${widest}", not "${wanted}"; the builder decides that with may_grant`;
+    const why = `This approval may cover at most "${widest}", not "${wanted}"; the builder sets this limit with may_grant`;
     throw new PindroError('request_invalid', { why }, { at: '/grant' });
   }
   if (holds !== undefined && wanted === 'call')
     throw new PindroError('request_invalid', { why: 'An approval of one call has no duration' }, { at: '/holds' });
   if (holds !== undefined && grants && holds > grants.longest) {
-    const why = `This approval may hold for at most ${humanDuration(grants.longest)}`;
+    const why = `This approval may be valid for at most ${humanDuration(grants.longest)}`;
     throw new PindroError('request_invalid', { why }, { at: '/holds' });
   }
   return wanted;

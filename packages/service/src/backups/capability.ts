@@ -24,7 +24,7 @@ export const backupsCapability: Capability = {
         driver.prepare(sql).all() as T[];
     const compare = (folder: string) => reactivations(folder, query(config), query(record));
     api.on('listBackups', () => ({ items: backups.list().map(present) }));
-    api.on('makeBackup', async () => present(await backups.make()));
+    api.on('createBackup', async () => present(await backups.make()));
     api.on('removeBackup', (call) => {
       backups.remove(call.param('id'));
       return { done: true };

@@ -73,7 +73,7 @@ export class BackupStore {
     const backup = this.get(id);
     for (const file of DATABASES) {
       const path = join(backup.folder, file);
-      const why = !existsSync(path) ? 'is missing' : isDatabase(path) ? null : 'is no database';
+      const why = !existsSync(path) ? 'is missing' : isDatabase(path) ? null : 'is not a database';
       if (why) throw new PindroError('backup_unusable', { id, why: `${file} ${why}` });
     }
     return backup;
@@ -145,6 +145,6 @@ function inThread(from: string, to: string): Promise<void> {
   return new Promise((resolve, reject) => {
     const worker = new Worker(new URL('./copy-thread.js', import.meta.url), { workerData: { from, to } });
     worker.once('error', reject);
-    worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`copying ended with ${code}`))));
+    worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`the copy process exited with ${code}`))));
   });
 }

@@ -21,7 +21,7 @@ export const conversationsCapability: Capability = {
       await memories.correct(call.param('id'), call.body.about, call.body.text);
       return memories.show(call.param('id'));
     });
-    api.on('forgetMemory', (call) => {
+    api.on('deleteMemory', (call) => {
       memories.forget(call.param('id'));
       return { done: true };
     });

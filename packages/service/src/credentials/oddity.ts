@@ -15,28 +15,28 @@ const BARE: ReadonlySet<string> = new Set(['bearer', 'basic', 'query', 'path']);
 const ODDITIES: readonly Odd[] = [
   {
     fits: (secret) => /^\s|\s$/.test(secret),
-    says: () => 'there are spaces or line breaks around it',
+    says: () => 'it has spaces or line breaks around it',
     clean: (secret) => secret.trim(),
   },
   {
     fits: (secret) => /^(["'`]).*\1$/s.test(secret),
-    says: () => 'it stands in quotation marks',
+    says: () => 'it is in quotation marks',
     clean: (secret) => secret.slice(1, -1),
   },
   {
     fits: (secret) => /^[\w-]+:\s+\S/.test(secret),
-    says: () => 'it begins with the name of a header, which is added by itself',
+    says: () => 'it starts with the name of a header, which is added automatically',
     clean: (secret) => secret.replace(/^[\w-]+:\s+/, ''),
   },
   {
     fits: (secret, { kind }) => BARE.has(kind) && schemesOf(secret).length > 0,
-    says: (secret) => `it begins with the word "${schemesOf(secret)[0]}", which is added by itself`,
+    says: (secret) => `it starts with the scheme "${schemesOf(secret)[0]}", which is added automatically`,
     clean: withoutSchemes,
   },
   {
     // The value of a header is sent as it is, so that one scheme belongs there.
     fits: (secret, { kind }) => kind === 'header' && repeatedScheme(secret) !== null,
-    says: (secret) => `it repeats the word "${repeatedScheme(secret)}"`,
+    says: (secret) => `it repeats the scheme "${repeatedScheme(secret)}"`,
     clean: (secret) => secret.replace(/^\S+\s+/, ''),
   },
   {

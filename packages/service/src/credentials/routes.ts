@@ -29,18 +29,18 @@ export function credentialRoutes(api: Api, store: CredentialStore, objects: Obje
   api.on('addCredential', ({ body, who }) => {
     if (body.source) requireReader(who);
     if (!body.source && body.secret === undefined)
-      throw new PindroError('request_invalid', { why: 'It needs a secret, or where that is read' }, { at: '/secret' });
+      throw new PindroError('request_invalid', { why: 'A credential needs a secret or a source' }, { at: '/secret' });
     store.add(body);
     return shown(body.name);
   });
-  api.on('changeCredential', (call) => {
+  api.on('updateCredential', (call) => {
     const { keep, ...body } = call.body;
     if (body.source) requireReader(call.who);
     const given = Object.entries(body).filter(([, value]) => value !== undefined);
     store.change(call.param('name'), { ...Object.fromEntries(given), keep: keep ? milliseconds(keep) : undefined });
     return shown(call.param('name'));
   });
-  api.on('changeSecret', (call) => {
+  api.on('replaceSecret', (call) => {
     const { secret, keep } = call.body;
     store.change(call.param('name'), { secret, keep: keep ? milliseconds(keep) : undefined });
     return shown(call.param('name'));
@@ -52,7 +52,7 @@ export function credentialRoutes(api: Api, store: CredentialStore, objects: Obje
       .map(async (server) => {
         try {
           await servers().refresh(server);
-          return { server, ok: true, says: 'it lets us in' };
+          return { server, ok: true, says: 'access granted' };
         } catch (error) {
           return { server, ok: false, says: asPindroError(error).message };
         }

@@ -18,15 +18,15 @@ export function readSource(name: string, source: SecretSource): string {
       { details: { credential: name }, ...(cause !== undefined && { cause }) },
     );
   if ('environment' in source) {
-    if (OWN.test(source.environment)) throw missing(`${source.environment} is the service's own`);
+    if (OWN.test(source.environment)) throw missing(`${source.environment} belongs to the service itself`);
     const value = process.env[source.environment];
-    if (!value) throw missing(`the service has no ${source.environment} in its environment`);
+    if (!value) throw missing(`the environment of the service has no ${source.environment}`);
     return value;
   }
   try {
     const found = statSync(source.file);
     // What is read without end, or waits for somebody, holds no secret.
-    if (!found.isFile()) throw missing(`${source.file} is no file`);
+    if (!found.isFile()) throw missing(`${source.file} is not a file`);
     if (found.size > LONGEST) throw missing(`${source.file} is too long for a secret`);
     return readFileSync(source.file, 'utf8').trim();
   } catch (error) {

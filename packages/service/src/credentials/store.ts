@@ -391,27 +391,27 @@ export function requireSecret({
   const refuse = (why: string, at: string) => new PindroError('request_invalid', { why }, { at });
   if (secret.length < SHORTEST_SECRET)
     throw refuse(
-      `The secret has ${secret.length} characters; it needs ${SHORTEST_SECRET}, because a shorter one cannot be kept out of what is shown`,
+      `The secret has ${secret.length} characters and needs at least ${SHORTEST_SECRET}, because a shorter one cannot be redacted reliably`,
       '/secret',
     );
   if ((kind === 'bearer' || kind === 'header') && !HEADER_VALUE.test(secret))
-    throw refuse('The secret holds a line break or another character that cannot stand in a header', '/secret');
+    throw refuse('The secret contains a line break or another character that is not allowed in a header', '/secret');
   if (
     kind === 'certificate' &&
     !(secret.includes('-----BEGIN CERTIFICATE-----') && /-----BEGIN [A-Z ]*PRIVATE KEY-----/.test(secret))
   )
     throw refuse(
-      'A credential of kind certificate holds a certificate and its private key, one after the other, in PEM',
+      'A credential of kind certificate needs a certificate and its private key in PEM, one after the other',
       '/secret',
     );
   if (kind === 'bearer' && /^bearer\s/i.test(secret))
-    throw refuse('The secret begins with "Bearer"; leave that word out, it is added', '/secret');
+    throw refuse('The secret starts with "Bearer"; remove it, it is added automatically', '/secret');
   const repeated = kind === 'header' && repeatedScheme(secret);
-  if (repeated) throw refuse(`The secret repeats the word "${repeated}"; write it once`, '/secret');
+  if (repeated) throw refuse(`The secret repeats the scheme "${repeated}"; remove one`, '/secret');
   if (kind === 'header' && !(header && HEADER_NAME.test(header)))
     throw refuse('A credential of kind header needs the name of its header, such as X-Api-Key', '/header');
   if (kind === 'path' && !(header && /^[a-z0-9_]+$/.test(header)))
-    throw refuse('A credential of kind path needs the name that stands as {name} in the address', '/header');
+    throw refuse('A credential of kind path needs the name of the placeholder {name} in the address', '/header');
   if (kind === 'query' && !(header && /^[\w.~[\]-]+$/.test(header)))
     throw refuse('A credential of kind query needs the name of its parameter, such as api_key', '/header');
 }

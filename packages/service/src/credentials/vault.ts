@@ -23,8 +23,8 @@ function checked(text: string, where: string): Buffer {
   if (key.length === KEY_BYTES) return key;
   throw new PindroError('data_directory', {
     path: where,
-    why: `it holds a key of ${key.length} bytes instead of ${KEY_BYTES}`,
-    fix: `Give ${KEY_BYTES} random bytes in base64, for example from "openssl rand -base64 ${KEY_BYTES}".`,
+    why: `it contains a key of ${key.length} bytes instead of ${KEY_BYTES}`,
+    fix: `Use ${KEY_BYTES} random bytes in base64, for example from "openssl rand -base64 ${KEY_BYTES}".`,
   });
 }
 

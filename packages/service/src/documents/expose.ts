@@ -12,7 +12,7 @@ const toolOf = (flow: string) => flow.replaceAll('-', '_');
 /** Refuses an endpoint on which one of the names is another tool. @throws already_there, name_refused */
 export function requireFreeTools(endpoint: string, flows: readonly string[], { endpoints }: Parts): void {
   if (nameFrom(endpoint) !== endpoint)
-    throw new PindroError('request_invalid', { why: `"${endpoint.slice(0, 80)}" cannot be the name of an endpoint` });
+    throw new PindroError('request_invalid', { why: `"${endpoint.slice(0, 80)}" is not a valid endpoint name` });
   const tools = endpoints.find(endpoint)?.tools;
   for (const flow of flows) {
     const other = ownOf(tools, toolOf(flow));

@@ -13,11 +13,11 @@ interface Parts {
 }
 
 export function documentRoutes(api: Api, store: DocumentStore, objects: Objects, parts: Parts): void {
-  api.on('readDocument', async ({ body }) => {
+  api.on('inspectDocument', async ({ body }) => {
     const description = await store.read(body);
     return store.present(description, prefixOf(description.title));
   });
-  api.on('takeDocument', async ({ body }) => {
+  api.on('importDocument', async ({ body }) => {
     const { endpoint } = body;
     const { document, flows } = await store.take(body, (names) => {
       if (endpoint !== undefined) requireFreeTools(endpoint, names, parts);
@@ -28,7 +28,7 @@ export function documentRoutes(api: Api, store: DocumentStore, objects: Objects,
     items: store.list().filter((one) => fits(query.search, one.name, one.title, one.url, ...one.flows)),
   }));
   api.on('getDocument', (call) => store.get(call.param('name')));
-  api.on('changeDocument', (call) => store.change(call.param('name'), call.body));
+  api.on('updateDocument', (call) => store.change(call.param('name'), call.body));
   api.on('renameDocument', (call) => {
     const { name } = store.get(call.param('name'));
     return objects.rename('document', name, call.body.to, store);
@@ -37,7 +37,7 @@ export function documentRoutes(api: Api, store: DocumentStore, objects: Objects,
     const { name } = store.get(call.param('name'));
     return objects.remove('document', name, { by: call.who.name, ...call.query });
   });
-  api.on('updateDocument', async (call) => {
+  api.on('refreshDocument', async (call) => {
     const name = call.param('name');
     const { document, items, description } = await store.update(name, call.body, call.body.apply);
     const { operations } = store.present(description, name);

@@ -223,7 +223,7 @@ export class DocumentStore {
     const id = Object.keys(made).find((one) => made[one]!.document === document) ?? document.name;
     throw new PindroError('request_invalid', {
       why: `Operation "${id}" cannot become a flow: ${mistake.message} at ${mistake.at}. Nothing was changed`,
-      fix: 'Leave this operation out, or correct it in the document.',
+      fix: 'Exclude this operation, or correct it in the document.',
     });
   }
 
@@ -279,7 +279,7 @@ export class DocumentStore {
     if (text !== undefined && Buffer.byteLength(text) > LARGEST)
       throw new PindroError('body_too_large', {
         limit: humanSize(LARGEST),
-        where: 'by leaving parts of the document out',
+        where: 'by removing parts of the document',
       });
     if (text !== undefined) return text;
     if (url === undefined)
@@ -291,7 +291,7 @@ export class DocumentStore {
       { method: 'GET', url: address, headers, body: null, maxBytes: LARGEST },
       { signal },
     ).catch((error: unknown) => {
-      const why = signal.aborted ? `it did not answer within ${PATIENCE / 1000} s` : (error as Error).message;
+      const why = signal.aborted ? `it did not respond within ${PATIENCE / 1000} s` : (error as Error).message;
       throw new PindroError('address_unreachable', { what: 'The document', address, why }, { cause: error });
     });
     if (answer.status >= 400) throw new PindroError('http_status', { address, status: answer.status });
@@ -303,7 +303,7 @@ const baseOf = (base: string | undefined) => {
   if (base === undefined)
     throw new PindroError(
       'request_invalid',
-      { why: 'The document names no address; give one as "base"' },
+      { why: 'The document has no address; set one as "base"' },
       { at: '/base' },
     );
   return withoutEnd(requireAddress(base), '/');

@@ -125,7 +125,7 @@ function withReason(error: unknown, missing: readonly Missing[]): unknown {
   const argument = String(error.details?.argument ?? '');
   const found = missing.find(({ parts }) => parts[3] === argument);
   if (!found) return error;
-  const why = `: "${found.expression}" reads what is not there`;
+  const why = `: "${found.expression}" reads a missing value`;
   const tool = String(error.details?.tool ?? '');
   return new PindroError(
     'rule_without_value',

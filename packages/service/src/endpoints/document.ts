@@ -31,8 +31,8 @@ export const ENDPOINT_FORMAT = 'pindro/endpoint@1';
 
 const worded = {
   title: z.string().optional(),
-  description: z.string().optional().describe('What the model reads; that of the flow or tool if left out'),
-  arguments: argumentRules.optional().describe('Who supplies each argument'),
+  description: z.string().optional().describe('Description for the model; that of the flow or tool by default'),
+  arguments: argumentRules.optional().describe('Supplied by'),
   annotations: z
     .strictObject({
       readOnlyHint: z.boolean().optional(),
@@ -41,21 +41,21 @@ const worded = {
       openWorldHint: z.boolean().optional(),
     })
     .optional()
-    .describe('Corrects what was worked out of its effects (MCP tool annotations)'),
-  icon: icon.optional().describe('A picture for people: an https address or a data URI'),
+    .describe('Corrects the derived side effects (MCP tool annotations)'),
+  icon: icon.optional().describe('Icon: an https address or a data URI'),
   returns: z
     .record(z.string(), anyJson)
     .optional()
-    .describe('JSON Schema of the result; worked out as far as it is certain if left out'),
+    .describe('JSON Schema of the result; derived as far as it is certain by default'),
 };
 const credential = z
   .enum(CREDENTIAL_OWNERS)
   .optional()
-  .describe("Whose credential goes along: the server's own, or the one that the caller's key names for it");
+  .describe("Credential to send: the server's own, or the one that the caller's key names for it");
 /** A whole server: what it has now and whatever it adds later. */
 const passed = z.strictObject({
-  use: z.array(z.string()).optional().describe('Names and patterns with *; a leading ! leaves one out'),
-  arguments: argumentRules.optional().describe('Who supplies each argument, for every tool that has it'),
+  use: z.array(z.string()).optional().describe('Names and patterns with *; a leading ! excludes'),
+  arguments: argumentRules.optional().describe('Argument rules for every tool with that argument'),
   credential,
 });
 const exposed = z.union([
@@ -67,17 +67,17 @@ export const endpointSchema = z.strictObject({
   format: z.literal(ENDPOINT_FORMAT),
   name: nameSchema,
   title: z.string().default(''),
-  icon: icon.optional().describe('A picture for people: an https address or a data URI'),
-  description: z.string().default('').describe('For the people who choose it'),
-  formerly: z.array(nameSchema).default([]).describe('Names it went by, whose addresses still answer'),
-  instructions: z.string().default('').describe('What the connecting model is told first'),
+  icon: icon.optional().describe('Icon: an https address or a data URI'),
+  description: z.string().default('').describe('Description for people'),
+  formerly: z.array(nameSchema).default([]).describe('Former names, whose addresses still work'),
+  instructions: z.string().default('').describe('Instructions for the connecting model'),
   tools: z
     .record(z.string().regex(TOOL_NAME, 'must be lower-case letters, digits and _, beginning with a letter'), exposed)
     .default({}),
-  servers: z.record(z.string(), passed).default({}).describe('Whole tool servers, with all they will ever have'),
+  servers: z.record(z.string(), passed).default({}).describe('Whole tool servers, including future tools'),
   access: z.enum(['keys', 'open']).default('keys'),
-  off_since: z.iso.datetime().optional().describe('Set while it is switched off: since when'),
-  body_limit: size.default('1MiB').describe('The largest message taken from a client'),
+  off_since: z.iso.datetime().optional().describe('Time since it is disabled'),
+  body_limit: size.default('1MiB').describe('Maximum size of a client message'),
 });
 export type EndpointDocument = z.infer<typeof endpointSchema>;
 export type ExposedEntry = z.infer<typeof exposed>;
@@ -145,7 +145,7 @@ function tooMany(value: Source['value']): Mistake | undefined {
 const manyTools = (many: number): Mistake => ({
   at: '/tools',
   message: `An endpoint holds at most ${MOST_TOOLS} tools, not ${many}`,
-  hint: 'Make endpoints of their own for what belongs together.',
+  hint: 'Create separate endpoints for related tools.',
 });
 
 function* meaningOf({ tools, servers }: EndpointDocument, surroundings: EndpointSurroundings): Generator<Mistake> {

@@ -25,7 +25,7 @@ export async function moveToolbox(
   const { tools, rest } = toolboxAsTools(config.toolbox, servers.allTools());
   const names = Object.keys(tools);
   if (names.length === 0)
-    throw new PindroError('request_invalid', { why: 'The toolbox holds nothing that is not on an endpoint already' });
+    throw new PindroError('request_invalid', { why: 'All tools of the toolbox are on an endpoint already' });
   const before = store.find(endpoint);
   const taken = names.find((name) => before && name in before.tools);
   if (taken) throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: taken });

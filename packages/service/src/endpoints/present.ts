@@ -105,7 +105,7 @@ export class EndpointPresenter {
     const { client, access, channel } = session;
     return {
       id: shownId(session),
-      client: client.name || 'not said yet',
+      client: client.name || 'not reported yet',
       version: client.version,
       key: access.name,
       caller: access.caller.id,

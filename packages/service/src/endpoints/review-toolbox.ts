@@ -1,10 +1,10 @@
 import type { ToolboxReview } from '@pindro/contract';
 import {
+  applyToolboxReview,
   asSent,
   dialectNamed,
   estimateTokens,
   letOthers,
-  mendToolbox,
   nextOfEach,
   ownOf,
   type Remark,
@@ -71,7 +71,7 @@ function remarksOn(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Rem
   const places = new Map(list.map(({ name, place }) => [name, place]));
   return reviewTools(list).map((remark) => {
     const place = places.get(remark.tool ?? '');
-    const can = remark.fix && place && mendToolbox(toolbox, place, remark.fix);
+    const can = remark.fix && place && applyToolboxReview(toolbox, place, remark.fix);
     return can ? remark : { ...remark, fix: null };
   });
 }
@@ -81,7 +81,7 @@ export function reviewToolbox(parts: Parts, flow: string, at: string): ToolboxRe
   const { toolbox, model } = stepWithToolbox(parts.flows.get(flow).document, at).config;
   const list = forModel(layOut(toolbox, parts), model, parts);
   return {
-    remarks: remarksOn(toolbox, list) as ToolboxReview['remarks'],
+    suggestions: remarksOn(toolbox, list) as ToolboxReview['suggestions'],
     tokens: estimateTokens(list.map(asSent)),
     sent: list.map(asSent) as ToolboxReview['sent'],
     places: list.map(({ place }) => place),
@@ -108,7 +108,7 @@ export async function mendStep(
     const found = nextOfEach(remarksOn(config.toolbox, list), applied, wanted);
     if (found.length === 0) break;
     for (const { id, tool, fix } of found) {
-      config.toolbox = mendToolbox(config.toolbox, places.get(tool)!, fix) ?? config.toolbox;
+      config.toolbox = applyToolboxReview(config.toolbox, places.get(tool)!, fix) ?? config.toolbox;
       applied.push(id);
     }
   }

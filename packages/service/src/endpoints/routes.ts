@@ -8,10 +8,10 @@ import {
   reviewTools,
   type Stage,
 } from '@pindro/core';
-import type { FigureStore } from '../figures/store.js';
 import type { FlowChecker } from '../flows/checker.js';
 import type { FlowStore } from '../flows/store.js';
 import { type KeyStore, UNLIMITED } from '../keys/store.js';
+import type { MetricStore } from '../metrics/store.js';
 import type { ModelStore } from '../models/store.js';
 import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
@@ -29,7 +29,7 @@ import { reviewed } from './served.js';
 import type { EndpointStore } from './store.js';
 import { toolChoices } from './tool-choices.js';
 import { usageOf } from './usage.js';
-import { applyRemarks, type Wording, wordTool } from './wording.js';
+import { applyReview, describeTool, type Wording } from './wording.js';
 
 interface Parts {
   store: EndpointStore;
@@ -37,7 +37,7 @@ interface Parts {
   keys: KeyStore;
   sessions: Sessions;
   endpointLog: EndpointLog;
-  figures: FigureStore;
+  metrics: MetricStore;
   runner: Runner;
   flows: FlowStore;
   servers: ServerStore;
@@ -50,12 +50,12 @@ interface Parts {
 const DAY = 24 * 60 * 60_000;
 
 export function endpointRoutes(api: Api, parts: Parts): void {
-  const { store, presenter, keys, sessions, endpointLog, figures, runner, objects, selfFetch } = parts;
+  const { store, presenter, keys, sessions, endpointLog, metrics, runner, objects, selfFetch } = parts;
   const review = (name: string, stage: Stage): Review => {
     const tools = store.served(name, stage);
     const list = tools.map(reviewed);
     return {
-      remarks: reviewTools(list) as Review['remarks'],
+      suggestions: reviewTools(list) as Review['suggestions'],
       tokens: estimateTokens(list.map(asSent)),
       sent: tools.filter((tool) => tool.trouble === null).map((tool) => tool.sent) as Review['sent'],
     };
@@ -68,13 +68,13 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       .filter((one) => fits(query.search, one.name, one.title, one.description)),
   }));
   api.on('getEndpoint', (call) => presenter.detail(call.param('name')));
-  api.on('putEndpoint', async ({ body }) => {
+  api.on('createEndpoint', async ({ body }) => {
     const source = await readEndpointAside(body.document as string | JsonObject, parts.checker);
     const document = store.check(source);
     if (!body.replace) store.requireFresh(document.name);
     return presenter.detail(store.keep(document).name);
   });
-  api.on('changeEndpoint', (call) => {
+  api.on('updateEndpoint', (call) => {
     const { icon, on, bodyLimit, ...rest } = call.body;
     const { name } = store.get(call.param('name'));
     if (on !== undefined) store.switch(name, on);
@@ -106,7 +106,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     store.requireMade(name);
     return objects.remove('endpoint', name, { by: call.who.name, ...call.query }, () => sessions.endOn(name));
   });
-  api.on('putTools', (call) => {
+  api.on('addTools', (call) => {
     const { name, tools, servers } = store.get(call.param('name'));
     const { body } = call;
     const taken = Object.keys(body.tools).find((tool) => tool in tools);
@@ -123,17 +123,17 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   });
   api.on('listTools', () => ({ items: toolChoices(parts) }));
   api.on('reviewToolbox', (call) => reviewToolbox(parts, call.param('name'), call.query.step));
-  api.on('mendToolbox', async (call) => {
-    const { step, remarks } = call.body;
-    const applied = await mendStep(parts, call.param('name'), step, remarks ?? null);
+  api.on('applyToolboxReview', async (call) => {
+    const { step, suggestions } = call.body;
+    const applied = await mendStep(parts, call.param('name'), step, suggestions ?? null);
     return { ...reviewToolbox(parts, call.param('name'), step), applied };
   });
-  api.on('wordTool', (call) => {
+  api.on('describeTool', (call) => {
     const { name } = store.get(call.param('name'));
-    wordTool(store, name, call.param('tool'), call.body as Wording);
+    describeTool(store, name, call.param('tool'), call.body as Wording);
     return presenter.detail(name);
   });
-  api.on('takeTool', (call) => {
+  api.on('removeTool', (call) => {
     const { name, tools, servers } = store.get(call.param('name'));
     const gone = call.param('tool');
     store.requireMade(name);
@@ -151,12 +151,12 @@ export function endpointRoutes(api: Api, parts: Parts): void {
   });
 
   api.on('reviewEndpoint', (call) => review(call.param('name'), call.query.stage));
-  api.on('applyRemarks', async (call) => {
+  api.on('applyReview', async (call) => {
     const { name } = store.get(call.param('name'));
-    const applied = await applyRemarks(store, name, call.body.remarks ?? null);
+    const applied = await applyReview(store, name, call.body.suggestions ?? null);
     return { ...review(name, 'live'), applied };
   });
-  api.on('chooseTool', async (call) => {
+  api.on('selectTool', async (call) => {
     const { name, instructions } = store.get(call.param('name'));
     const document: FlowDocument = {
       format: 'pindro/flow@1',
@@ -192,7 +192,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     const { name, formerly } = store.get(call.param('name'));
     const { days } = call.query;
     const now = Date.now();
-    return usageOf(await figures.use([name, ...formerly], now - days * DAY), days, now);
+    return usageOf(await metrics.use([name, ...formerly], now - days * DAY), days, now);
   });
   api.on('endpointSessions', (call) => {
     const { name } = store.get(call.param('name'));

@@ -37,17 +37,16 @@ const INITIALIZE = {
 /** What to do about each refusal. */
 const FIXES: Record<string, string> = {
   key_without_bearer:
-    'Write the header as "Authorization: Bearer KEY", with the word Bearer and one space before the key.',
-  not_signed_in:
-    'The client sends no Authorization header. Look whether its settings have one, and whether it was restarted.',
-  key_unknown: 'The key is not one of ours: it was mistyped, cut off, or made for another Pindro. Make a new one.',
-  key_revoked: 'The key was revoked. Make a new one.',
-  key_expired: 'The key has ended. Rotate it, or make a new one.',
-  not_allowed: 'The key is good but does not open this endpoint. Make one that does.',
-  not_found: 'There is no endpoint at this address. Copy the address again.',
-  endpoint_off: 'The endpoint is switched off. Switch it on at the command line or on its page.',
-  host_refused: 'The service does not go by that name. Set PINDRO_PUBLIC_URL to the address that clients use.',
-  too_many_requests: 'Too many wrong keys came from there. Wait a minute.',
+    'Write the header as "Authorization: Bearer KEY", with the scheme Bearer and one space before the key.',
+  not_signed_in: 'The client sends no Authorization header. Check its settings, and whether it was restarted.',
+  key_unknown: 'The key is unknown: it is mistyped, incomplete, or belongs to another Pindro. Issue a new one.',
+  key_revoked: 'The key was revoked. Issue a new one.',
+  key_expired: 'The key has expired. Rotate it, or issue a new one.',
+  not_allowed: 'The key is valid but does not grant access to this endpoint. Issue one that does.',
+  not_found: 'No endpoint exists at this address. Copy the address again.',
+  endpoint_off: 'The endpoint is disabled. Enable it at the command line or on its page.',
+  host_refused: 'The service does not use that host name. Set PINDRO_PUBLIC_URL to the address that clients use.',
+  too_many_requests: 'Too many failed authentications from this address. Wait a minute.',
 };
 
 /** Sends one message as a client would. @throws Failed when no answer came */
@@ -69,10 +68,7 @@ async function send(
     ...(message && { body: JSON.stringify(message) }),
     signal: AbortSignal.timeout(PATIENCE),
   }).catch((error: unknown) => {
-    throw new Failed(
-      `No answer: ${reasonOf(error)}`,
-      'Look whether the address and port are right and nothing stands between.',
-    );
+    throw new Failed(`No response: ${reasonOf(error)}`, 'Check the address and port, and any proxy in between.');
   });
   const text = await response.text();
   let body: JsonObject = {};
@@ -87,10 +83,12 @@ async function send(
 
 function refusal({ status, body }: Answer): Failed | null {
   if (!isObject(body.error))
-    return status < 300 ? null : new Failed(`It answered ${status}`, 'Look what else listens at that address.');
+    return status < 300
+      ? null
+      : new Failed(`The response status is ${status}`, 'Check which other program listens at that address.');
   const data = isObject(body.error.data) ? body.error.data : {};
   const code = String(data.code ?? '');
-  return new Failed(String(body.error.message), FIXES[code] ?? String(data.hint ?? 'The message says what to do.'));
+  return new Failed(String(body.error.message), FIXES[code] ?? String(data.hint ?? 'The message contains the fix.'));
 }
 
 /**
@@ -108,13 +106,13 @@ export async function selfTest(
   const steps: Step[] = [];
   let over = false;
   const part = async (what: string, work: () => Promise<string>) => {
-    if (over) return void steps.push({ what, state: 'not tried', found: '', fix: null });
+    if (over) return void steps.push({ what, state: 'not tested', found: '', fix: null });
     try {
-      steps.push({ what, state: 'well', found: await work(), fix: null });
+      steps.push({ what, state: 'passed', found: await work(), fix: null });
     } catch (error) {
       over = true;
       const { found, fix } =
-        error instanceof Failed ? error : new Failed(reasonOf(error), 'Look at the log of the service.');
+        error instanceof Failed ? error : new Failed(reasonOf(error), 'Check the log of the service.');
       steps.push({ what, state: 'failed', found, fix });
     }
   };
@@ -122,39 +120,42 @@ export async function selfTest(
   let session: Record<string, string> = {};
   let first: Answer | undefined;
 
-  await part('The address answers', async () => {
+  await part('The address responds', async () => {
     // No client does this, so that it is answered without asking for a key and noted nowhere.
     first = await send(fetch, url, {}, null, 'PUT');
-    return `${url} answers with status ${first.status}`;
+    return `${url} responds with status ${first.status}`;
   });
-  await part('An MCP endpoint of Pindro is there', async () => {
+  await part('A Pindro MCP endpoint is there', async () => {
     const { body, status } = first!;
     if (body.code === 'host_refused') throw new Failed(String(body.detail), FIXES.host_refused!);
-    if (body.jsonrpc === '2.0' && status === 405) return 'It speaks the protocol';
+    if (body.jsonrpc === '2.0' && status === 405) return 'The endpoint speaks MCP';
     throw new Failed(
-      `Something else answers there with status ${status}`,
-      'Look whether the address has the right port and ends in /mcp/NAME.',
+      `Another program responds with status ${status}`,
+      'Check that the address has the right port and ends in /mcp/NAME.',
     );
   });
   await part('The key is accepted', async () => {
     if (key?.includes(KEY_GAP))
-      throw new Failed('The settings still hold the gap for the key', 'Make a key and put it where the gap is.');
+      throw new Failed(
+        'The settings still contain the placeholder for the key',
+        'Issue a key and replace the placeholder with it.',
+      );
     if (key !== null && /^bearer\s/i.test(key.trim()) === false && /\s/.test(key.trim()))
-      throw new Failed('The key has a blank in it', 'Copy it again, in one piece.');
+      throw new Failed('The key contains a space', 'Copy the whole key again.');
     const answer = await send(fetch, url, authorization, INITIALIZE);
     const refused = refusal(answer);
     if (refused) throw refused;
     const id = answer.headers.get('mcp-session-id');
     session = { ...authorization, 'mcp-protocol-version': PROTOCOL, ...(id && { 'mcp-session-id': id }) };
-    return key === null ? 'The endpoint is open' : 'The key opens this endpoint';
+    return key === null ? 'The endpoint is open' : 'The key grants access to this endpoint';
   });
-  await part('A session begins', async () => {
+  await part('A session starts', async () => {
     const answer = await send(fetch, url, session, { jsonrpc: '2.0', method: 'notifications/initialized' });
     const refused = refusal(answer);
     if (refused) throw refused;
-    return `A client of version ${PROTOCOL} is understood`;
+    return `A client of protocol version ${PROTOCOL} is accepted`;
   });
-  await part('There are tools', async () => {
+  await part('Tools are listed', async () => {
     const answer = await send(fetch, url, session, { jsonrpc: '2.0', id: 2, method: 'tools/list' });
     const refused = refusal(answer);
     if (refused) throw refused;
@@ -162,29 +163,29 @@ export async function selfTest(
       isObject(answer.body.result) && Array.isArray(answer.body.result.tools) ? answer.body.result.tools : [];
     if (tools.length === 0)
       throw new Failed(
-        'The list is empty',
-        'Put a flow on the endpoint, publish those that are there, or give the key a wider scope.',
+        'The tool list is empty',
+        'Add a flow to the endpoint, publish its flows, or extend the scope of the key.',
       );
     return `${tools.length} tool${tools.length === 1 ? '' : 's'}: ${tools.map((tool) => String((tool as JsonObject).name)).join(', ')}`;
   });
-  await part('Changes are heard', async () => {
+  await part('Notifications arrive', async () => {
     const stop = new AbortController();
     const timer = setTimeout(() => stop.abort(), PATIENCE);
     try {
       const response = await fetch(url, { headers: { accept: 'text/event-stream', ...session }, signal: stop.signal });
       if (!response.headers.get('content-type')?.startsWith('text/event-stream'))
         throw new Failed(
-          `The stream was answered with status ${response.status}`,
-          'A proxy in between may not let streams through.',
+          `The stream request returned status ${response.status}`,
+          'A proxy in between may block streams.',
         );
       const { value } = await response.body!.getReader().read();
-      if (!value) throw new Failed('The stream closed at once', 'A proxy in between may not let streams through.');
-      return 'The stream opens and carries';
+      if (!value) throw new Failed('The stream closed immediately', 'A proxy in between may block streams.');
+      return 'The stream opens and delivers';
     } catch (error) {
       if (!stop.signal.aborted) throw error;
       throw new Failed(
-        'Nothing came over the stream',
-        'A proxy in between holds answers back; switch its buffering off.',
+        'Nothing arrived over the stream',
+        'A proxy in between buffers responses; turn its buffering off.',
       );
     } finally {
       clearTimeout(timer);
@@ -192,12 +193,12 @@ export async function selfTest(
       await send(fetch, url, session, null).catch(() => {});
     }
   });
-  const what = 'Every tool could run';
+  const what = 'Every tool can run';
   const found = broken.map(({ name, trouble }) => `${name}: ${trouble}`).join('\n');
   if (broken.length > 0)
-    steps.push({ what, state: 'failed', found, fix: 'Mend each, or take it off the endpoint; the others work.' });
-  else steps.push({ what, state: 'well', found: 'Nothing was called', fix: null });
-  return { well: !over && broken.length === 0, steps };
+    steps.push({ what, state: 'failed', found, fix: 'Fix each one, or remove it from the endpoint; the others work.' });
+  else steps.push({ what, state: 'passed', found: 'Nothing was called', fix: null });
+  return { ok: !over && broken.length === 0, steps };
 }
 
 /** A key as it stands in settings: with the word Bearer before it, or bare as it was made. */

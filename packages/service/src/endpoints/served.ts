@@ -200,12 +200,12 @@ export class Server {
       effects: tool ? effectsOfTool(tool) : ANY_EFFECT,
       returns: tool?.outputSchema && isObject(tool.outputSchema) ? tool.outputSchema : null,
       trouble: tool?.taskOnly
-        ? 'It runs only as a task, which an ordinary call cannot begin. Choose another tool of the server.'
+        ? 'The tool runs only as a task, which an ordinary call cannot start. Choose another tool of the server.'
         : tool
           ? null
           : held !== null
-            ? `It is held back: ${held}. Look at what changed on the page of tool server "${server}", and accept it or not.`
-            : `Tool server "${server}" has no tool "${name}" any more. Refresh the server, or take the tool off the endpoint.`,
+            ? `The tool is on hold: ${held}. Review the change on the page of tool server "${server}", and accept or reject it.`
+            : `Tool server "${server}" no longer has a tool "${name}". Refresh the server, or remove the tool from the endpoint.`,
     };
   }
 

@@ -63,9 +63,9 @@ function asNote(client: Session['client'], access: Access, what: SessionEvent) {
     case 'connected':
       return { ...base, text: `${who} connected with key “${access.name}”` };
     case 'listed':
-      return { ...base, text: `${who} asked which tools there are` };
+      return { ...base, text: `${who} listed the tools` };
     case 'left':
-      return { ...base, text: `${who} left` };
+      return { ...base, text: `${who} disconnected` };
     case 'called': {
       const outcome = what.why ? `: ${what.why}` : '';
       const text = `${who} called ${what.tool}, ${what.state} in ${humanDuration(what.milliseconds)}${outcome}`;

@@ -13,9 +13,9 @@ interface Given {
   open: boolean;
 }
 
-const RESTART = 'Many clients read their settings only at a full restart: quit them altogether, then start them again.';
+const RESTART = 'Many clients read their settings only at startup: quit the client completely, then start it again.';
 const WHERE =
-  'Clients usually keep such settings in a file that their own settings window opens, under a heading such as “MCP servers” or “Developer”. Merge it into what is there.';
+  'Clients usually keep such settings in a file that their settings window opens, under a heading such as “MCP servers” or “Developer”. Merge the snippet into it.';
 const json = (value: unknown) => JSON.stringify(value, null, 2);
 const quoted = (text: string) => (/^[\w@%+=:,./-]+$/.test(text) ? text : `'${text.replaceAll("'", `'\\''`)}'`);
 
@@ -36,35 +36,35 @@ export function clientSettings({ endpoint, url, service, command, key = KEY_GAP,
     {
       shape: 'json',
       title: 'Settings file',
-      about: `For clients that take an address and headers. ${WHERE} ${RESTART}`,
+      about: `For clients that accept an address and headers. ${WHERE} ${RESTART}`,
       language: 'json',
       text: json({ mcpServers: { [endpoint]: { type: 'http', url, ...withHeaders } } }),
     },
     {
       shape: 'command-json',
       title: 'Settings file with a command',
-      about: `For clients that only start programs and talk to them over stdio; the program carries everything to the endpoint. ${WHERE} ${RESTART}`,
+      about: `For clients that only start programs (stdio); the program forwards everything to the endpoint. ${WHERE} ${RESTART}`,
       language: 'json',
       text: json({ mcpServers: { [endpoint]: { command: program, args, ...env } } }),
     },
     {
       shape: 'older-json',
       title: 'Settings file, older transport',
-      about: `For clients that know nothing newer than HTTP with server-sent events. ${RESTART}`,
+      about: `For clients that support only HTTP with server-sent events. ${RESTART}`,
       language: 'json',
       text: json({ mcpServers: { [endpoint]: { type: 'sse', url: `${url}/sse`, ...withHeaders } } }),
     },
     {
       shape: 'command',
       title: 'Command line',
-      about: 'For clients that ask for the command that starts a server.',
+      about: 'For clients that ask for a command to start a server.',
       language: 'sh',
       text: `${open ? '' : `PINDRO_KEY=${quoted(key)} `}${[program, ...args].map(quoted).join(' ')}`,
     },
     {
       shape: 'typescript',
       title: 'TypeScript',
-      about: "A few lines with the protocol's own SDK, @modelcontextprotocol/sdk.",
+      about: "A few lines with the protocol's SDK, @modelcontextprotocol/sdk.",
       language: 'typescript',
       text: [
         "import { Client } from '@modelcontextprotocol/sdk/client/index.js';",
@@ -81,7 +81,7 @@ export function clientSettings({ endpoint, url, service, command, key = KEY_GAP,
     {
       shape: 'curl',
       title: 'curl',
-      about: 'One request that shows whether address and key are right.',
+      about: 'A request that tests the address and key.',
       language: 'sh',
       text: [
         `curl -sS ${quoted(url)} \\`,

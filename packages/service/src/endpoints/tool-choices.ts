@@ -15,7 +15,7 @@ export function toolChoices({ store, flows, servers }: Parts): ToolChoice[] {
     const held = servers.heldOf(source);
     return servers.seen(source).map(({ name, title = '', description = '', taskOnly }): ToolChoice => {
       const why = held.find((one) => one.name === name)?.why;
-      const note = why !== undefined ? `held back: ${why}` : taskOnly ? 'runs only as a task' : '';
+      const note = why !== undefined ? `on hold: ${why}` : taskOnly ? 'runs only as a task' : '';
       return { from: 'server', source, tool: name, title, description, note };
     });
   });

@@ -1,6 +1,6 @@
 import type { Usage, UsageRow } from '@pindro/contract';
-import { emptyHistogram, quantile } from '../figures/histogram.js';
-import type { UseRow } from '../figures/store.js';
+import { emptyHistogram, quantile } from '../metrics/histogram.js';
+import type { UseRow } from '../metrics/store.js';
 
 const HOUR = 60 * 60_000;
 const DAY = 24 * HOUR;

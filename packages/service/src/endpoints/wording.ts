@@ -32,7 +32,7 @@ function merged(base: JsonObject | undefined, change: JsonObject): JsonObject | 
 }
 
 /** Changes how a tool reads on an endpoint, without touching the flow or the server. */
-export function wordTool(store: EndpointStore, endpoint: string, tool: string, wording: Wording): void {
+export function describeTool(store: EndpointStore, endpoint: string, tool: string, wording: Wording): void {
   store.requireMade(endpoint);
   const tools = { ...store.get(endpoint).tools };
   store.change(endpoint, { tools: withWording(tools, servedBy(store, endpoint), tool, wording) });
@@ -79,7 +79,7 @@ function renamed(tools: Tools, from: string, to: string, entry: ExposedEntry): T
   if (Object.hasOwn(tools, to)) throw new PindroError('already_there', { what: 'tool on this endpoint', name: to });
   if (!TOOL_NAME.test(to))
     throw new PindroError('request_invalid', {
-      why: `"${to}" cannot name a tool: lower-case letters, digits and _, beginning with a letter`,
+      why: `"${to}" is not a valid tool name: use lower-case letters, digits and _, starting with a letter`,
     });
   if (!Object.hasOwn(tools, from)) return { ...tools, [to]: entry };
   return Object.fromEntries(Object.entries(tools).map(([name, own]) => (name === from ? [to, entry] : [name, own])));
@@ -102,7 +102,7 @@ function asWording(fix: Fix, schemaOf: (argument: string) => JsonObject): Wordin
  * @param wanted ids; all that can be applied if null
  * @returns ids of what was applied
  */
-export async function applyRemarks(
+export async function applyReview(
   store: EndpointStore,
   endpoint: string,
   wanted: readonly string[] | null,

@@ -34,7 +34,7 @@ export const entriesCapability: Capability = {
         const caller = { id: 'schedule', attributes: {} };
         await begin({ entry, input: entry.settings.input as JsonObject, caller }).ended;
       },
-      failed: ({ flow }, error) => bus.emit('line', `${flow}  schedule  not begun  ${asPindroError(error).message}`),
+      failed: ({ flow }, error) => bus.emit('line', `${flow} schedule not started ${asPindroError(error).message}`),
     });
     bus.on('changed', (what) => what === 'entry' && scheduler.reload());
     return { entries, begin, scheduler };

@@ -113,7 +113,7 @@ const questionForm =
     const hidden = `<input type="hidden" name="run" value="${escapeHtml(run)}"><input type="hidden" name="path" value="${escapeHtml(path)}">`;
     const button = (decision: string, label: string, more = '') =>
       `<button name="decision" value="${decision}"${more}>${label}</button>`;
-    const [yes, no] = isForm ? ['Send answer', 'Do not answer'] : ['Approve', 'Decline'];
+    const [yes, no] = isForm ? ['Send answer', 'Skip'] : ['Approve', 'Reject'];
     return `<form method="post" action="/chats/${entry.path}/answer" class="question"><h2>${escapeHtml(title)}</h2>${about}${hidden}${isForm ? fields(schema, {}, null) : ''}<p>${button('approved', yes)} ${button('refused', no, ' formnovalidate class="plain"')}</p></form>`;
   };
 
@@ -127,15 +127,15 @@ function words({
   receipt,
 }: Pick<EntryOutcome, 'result' | 'error' | 'state' | 'receipt'>): string {
   const before = receipt ? `${receiptWords(receipt)}\n\n`.trimStart() : '';
-  if (error) return `${before}That did not work: ${error.message}`;
-  if (state === 'waiting') return 'Somebody will look at it first.';
+  if (error) return `${before}Error: ${error.message}`;
+  if (state === 'waiting') return 'Your request is being reviewed.';
   return before + (typeof result === 'string' ? result : JSON.stringify(result));
 }
 
 const messageIn = ({ head }: RunRecord) => String((head.input as { message?: unknown })?.message ?? '');
 function answerIn({ head, result, error, state, receipt }: RunRecord, asked: readonly ApprovalRequest[]): string {
   if (asked.some(({ run }) => run === head.id)) return 'Waiting for your answer below.';
-  if (state === 'waiting') return 'Somebody will look at it first.';
+  if (state === 'waiting') return 'Your request is being reviewed.';
   if (state !== 'done' && error === null) return '…';
   return words({
     result,

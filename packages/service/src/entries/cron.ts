@@ -19,7 +19,7 @@ export function nextDue({ cron, zone }: { cron: string; zone: string }, after: D
   } catch (error) {
     throw refuse((error as Error).message.replace(/^CronPattern: /, ''));
   }
-  if (!next) throw refuse('no date fits it');
+  if (!next) throw refuse('no date matches it');
   return next;
 }
 

@@ -98,7 +98,7 @@ function select(items: readonly LookedUp[], attributes: string, value: Json | un
 }
 
 const loadButton = (label: string) =>
-  `<button class="plain load" formnovalidate formaction="?${LOAD_CHOICES}">Load the choices for ${label}</button>`;
+  `<button class="plain load" formnovalidate formaction="?${LOAD_CHOICES}">Load choices for ${label}</button>`;
 
 const asText = (value: Json) => (typeof value === 'string' ? value : JSON.stringify(value));
 

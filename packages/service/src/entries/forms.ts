@@ -107,7 +107,7 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin, 
       if (settings.after === 'address' && settings.address) return response.redirect(303, settings.address);
       if (settings.after === 'form' && settings.address) return response.redirect(303, `/forms/${settings.address}`);
       const told = receipt ? paragraphs(receiptWords(receipt)) : '';
-      const waits = state === 'waiting' ? '<p>Somebody will look at it first.</p>' : '';
+      const waits = state === 'waiting' ? '<p>Your request is being reviewed.</p>' : '';
       const text =
         outcome === 'done' ? fillText(settings.message, { input, result: result as Json }) : settings.message;
       response.type('html').send(endPage(entry, settings, `${told}${paragraphs(text)}${waits}`));
@@ -144,6 +144,6 @@ function withUnchecked(schema: JsonSchema, body: Record<string, unknown>): Recor
 
 function problemBox(problem: PindroError): string {
   const said = problem.mistakes?.map((mistake) => `<li>${escapeHtml(mistake.message)}</li>`).join('');
-  const words = problem.code === 'input_refused' ? 'Please look at these again' : problem.message;
+  const words = problem.code === 'input_refused' ? 'Please correct the following' : problem.message;
   return `<div class="problem" role="alert"><p>${escapeHtml(words)}</p>${said ? `<ul>${said}</ul>` : ''}</div>`;
 }

@@ -15,7 +15,7 @@ const SANDBOX = 'sandbox allow-scripts allow-forms allow-popups';
  */
 export function sendDescribed(response: Response, result: Json, flow: string): void {
   const refuse = (why: string) => new PindroError('response_invalid', { flow, why });
-  if (!isObject(result)) throw refuse('it is no object');
+  if (!isObject(result)) throw refuse('it is not an object');
   const other = Object.keys(result).find((key) => !KNOWN.includes(key));
   if (other !== undefined) throw refuse(`"${other}" is not one of ${KNOWN.join(', ')}`);
   const { status = 200, headers = {}, body = '', base64 } = result;
@@ -23,7 +23,7 @@ export function sendDescribed(response: Response, result: Json, flow: string): v
     throw refuse(`"status" must be an integer from 200 to 599, not ${JSON.stringify(status)?.slice(0, 40)}`);
   if (!isObject(headers)) throw refuse('"headers" must be an object');
   const texts = textsOf(headers, refuse);
-  if (base64 !== undefined && typeof base64 !== 'string') throw refuse('"base64" must be a text');
+  if (base64 !== undefined && typeof base64 !== 'string') throw refuse('"base64" must be a string');
   response.status(Number(status)).setHeader('Content-Security-Policy', SANDBOX);
   for (const [name, text] of texts) response.setHeader(name, text);
   const content = base64 === undefined ? body : Buffer.from(base64, 'base64');
@@ -35,11 +35,11 @@ export function sendDescribed(response: Response, result: Json, flow: string): v
 
 function textsOf(headers: JsonObject, refuse: (why: string) => PindroError): [string, string][] {
   return Object.entries(headers).map(([name, value]) => {
-    if (!NAME.test(name)) throw refuse(`"${name.slice(0, 60)}" is no name of a header`);
-    if (RESERVED.test(name)) throw refuse(`the header "${name}" is set by Pindro alone`);
+    if (!NAME.test(name)) throw refuse(`"${name.slice(0, 60)}" is not a valid header name`);
+    if (RESERVED.test(name)) throw refuse(`the header "${name}" is reserved for Pindro`);
     const text = String(value);
     if (isObject(value) || Array.isArray(value) || /[^\t\x20-\x7e\x80-\xff]/.test(text))
-      throw refuse(`the header "${name}" must be a text without line breaks`);
+      throw refuse(`the header "${name}" must be a string without line breaks`);
     return [name, text];
   });
 }

@@ -84,7 +84,7 @@ export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inpu
         throw new PindroError('not_found', {
           what: 'hook',
           name: path,
-          suggestion: 'Check the address, and whether the hook is switched on.',
+          suggestion: 'Check the address, and whether the webhook is enabled.',
         });
       calls.set(request, { entry, settings: entry.settings });
       next();
@@ -144,7 +144,7 @@ export function bounded(
     const limit = limitOf(request);
     let parser = parsers.get(limit);
     if (!parser) parsers.set(limit, (parser = make(Math.min(bytesIn(limit), most))));
-    const where = bytesIn(limit) > most ? 'with --body-limit' : 'at this way into the flow';
+    const where = bytesIn(limit) > most ? 'with --body-limit' : 'at this entry point';
     parser(request, response, (error?: unknown) => {
       if ((error as { type?: string } | undefined)?.type !== 'entity.too.large') return next(error);
       next(new PindroError('body_too_large', { limit: humanSize(Math.min(bytesIn(limit), most)), where }));
@@ -207,7 +207,7 @@ function admit(
   requireSignature(store.secretOf(entry) ?? '', request.headers, body, Date.now());
   // The signature is over the body alone.
   if (Object.keys(request.query).length > 0)
-    throw new PindroError('signature_refused', { why: 'what stands behind the ? of the address is not signed' });
+    throw new PindroError('signature_refused', { why: 'the query string of the address is not signed' });
   return { id: `hook ${entry.path}`, attributes: {} };
 }
 

@@ -38,7 +38,8 @@ export function entryRoutes(api: Api, { store, flows, objects, address }: Parts)
     secret: entry.sealed !== null,
     usedAt: iso(entry.usedAt),
     nextAt: entry.settings.kind === 'schedule' && entry.on ? nextDue(entry.settings, new Date()).toISOString() : null,
-    trouble: flows.get(entry.flow).live === null ? 'The flow is not published yet; publish it to open this way.' : null,
+    trouble:
+      flows.get(entry.flow).live === null ? 'The flow is not published; publish it to open this entry point.' : null,
   });
   api.on('listEntries', ({ query }) => ({
     items: store
@@ -57,12 +58,12 @@ export function entryRoutes(api: Api, { store, flows, objects, address }: Parts)
     });
     return { ...present(entry), newSecret: secret };
   });
-  api.on('addEntry', ({ body }) => {
+  api.on('createEntry', ({ body }) => {
     requireFit(body.settings, body.flow, flows);
     const { entry, secret } = store.add({ ...body, flow: flows.nameOf(body.flow) });
     return { ...present(entry), newSecret: secret };
   });
-  api.on('changeEntry', (call) => {
+  api.on('updateEntry', (call) => {
     const entry = store.get(call.param('id'));
     if (call.body.settings) requireFit(call.body.settings, entry.flow, flows);
     return present(store.change(entry.id, call.body));
@@ -94,7 +95,7 @@ function requireFit(settings: EntrySettings, flow: string, flows: FlowStore): vo
   if (settings.kind === 'chat' && !('message' in properties))
     throw new PindroError(
       'request_invalid',
-      { why: `Flow "${flow}" takes no "message", which is what a chat gives` },
+      { why: `Flow "${flow}" has no input "message", which a chat requires` },
       { at: '/settings/kind' },
     );
 }

@@ -39,7 +39,7 @@ export function requireSignature(secret: string, headers: Headers, body: string,
   const [id, timestamp, given] = ['webhook-id', 'webhook-timestamp', 'webhook-signature'].map((name) => headers[name]);
   const refused = (why: string) => new PindroError('signature_refused', { why });
   if (typeof id !== 'string' || typeof timestamp !== 'string' || typeof given !== 'string')
-    throw refused('the headers webhook-id, webhook-timestamp and webhook-signature are needed');
+    throw refused('the headers webhook-id, webhook-timestamp and webhook-signature are required');
   if (id.length === 0 || id.length > 256) throw refused('webhook-id must have 1 to 256 characters');
   const age = Math.abs(now / 1000 - Number(timestamp));
   if (!(age <= TOLERANCE)) throw refused(`webhook-timestamp is more than ${TOLERANCE / 60} minutes off`);
@@ -48,5 +48,5 @@ export function requireSignature(secret: string, headers: Headers, body: string,
     const got = Buffer.from(one);
     return got.length === wanted.length && timingSafeEqual(got, wanted);
   });
-  if (!fits) throw refused('it was not made with the secret of this hook over this body');
+  if (!fits) throw refused('it does not match the body and the secret of this webhook');
 }

@@ -81,7 +81,7 @@ export class EntryStore {
 
   get(id: string): EntryRecord {
     const row = this.database.select().from(entries).where(eq(entries.id, id)).get();
-    if (!row) throw new PindroError('not_found', { what: 'way in', name: id, suggestion: 'Load the list again.' });
+    if (!row) throw new PindroError('not_found', { what: 'entry point', name: id, suggestion: 'Reload the list.' });
     return row as EntryRecord;
   }
 
@@ -137,7 +137,9 @@ export class EntryStore {
     if (change.secret !== undefined) requireHookSecret(change.secret);
     const settings = change.settings ? this.#checked(change.settings) : before.settings;
     if (settings.kind !== before.kind)
-      throw new PindroError('request_invalid', { why: `A ${before.kind} cannot become a ${settings.kind}; add one` });
+      throw new PindroError('request_invalid', {
+        why: `A ${before.kind} cannot become a ${settings.kind}; create a new one`,
+      });
     const path = before.kind === 'schedule' ? before.path : (change.path ?? before.path);
     const [old, fresh] = [before.path, path].map((one) => `${before.kind}/${one}`);
     if (path !== before.path) this.#refuseTaken(before.kind, path, old);
@@ -228,7 +230,7 @@ export class EntryStore {
 
   #refuseTaken(kind: EntryKind, path: string, owner?: string): void {
     this.former.requireFree('entry', kind, `${kind}/${path}`, owner);
-    if (kind !== 'schedule') requireName(path, 'way in');
+    if (kind !== 'schedule') requireName(path, 'entry point');
     const taken = this.list().find((entry) => entry.kind === kind && entry.path === path);
     if (taken) throw new PindroError('already_there', { what: `${kind} (of flow "${taken.flow}")`, name: path });
   }

@@ -19,10 +19,10 @@ export class FilterStore {
   /** One of that name is changed. @throws request_invalid where there are too many */
   save(name: string, query: Record<string, string>, by: string): SavedFilter {
     if (!/^[^\p{C}]{1,60}$/u.test(name) || name !== name.trim())
-      throw new PindroError('request_invalid', { why: 'A saved filter has a name of 1 to 60 characters' });
+      throw new PindroError('request_invalid', { why: 'The name of a saved filter must have 1 to 60 characters' });
     const names = this.list().map((one) => one.name);
     if (!names.includes(name) && names.length >= MOST)
-      throw new PindroError('request_invalid', { why: `There are ${MOST} saved filters; remove one first` });
+      throw new PindroError('request_invalid', { why: `There are ${MOST} saved filters, the limit; remove one first` });
     const values = { query, by, at: Date.now() };
     this.database
       .insert(runFilters)
@@ -40,7 +40,7 @@ export class FilterStore {
       didYouMean(
         name,
         this.list().map((one) => one.name),
-      ) || 'See "pindro run filters".';
+      ) || 'List them with "pindro run filters".';
     throw new PindroError('not_found', { what: 'saved filter', name, suggestion });
   }
 }

@@ -94,9 +94,9 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
       document: one.document as never,
     };
   });
-  api.on('makeLive', (call) => {
+  api.on('activateRevision', (call) => {
     const revision = Number(call.param('revision'));
-    store.makeLive(call.param('name'), revision);
+    store.activateRevision(call.param('name'), revision);
     return { revision };
   });
   /** A version of a flow, or what a run of it ran. */
@@ -105,7 +105,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     return document ? { document, text: writeText(document as unknown as JsonObject) } : store.version(name, which);
   };
   const presence = new Presence();
-  api.on('beHere', (call) => {
+  api.on('reportPresence', (call) => {
     const { name: self } = call.who;
     const names = presence.here(store.get(call.param('name')).name, call.body.page, self);
     return { others: names.filter((name) => name !== self), elsewhere: names.includes(self) };

@@ -40,7 +40,7 @@ export function readyToCheck(): void {
 export class FlowChecker {
   readonly #thread = new WorkThread<typeof flowWork>(
     new URL('./work-thread.js', import.meta.url),
-    (limit) => new PindroError('flow_too_large', { limit: `what can be looked at in ${limit}` }),
+    (limit) => new PindroError('flow_too_large', { limit: `what can be processed in ${limit}` }),
   );
 
   async check(written: string | Json, surroundings: Surroundings): Promise<CheckResult & Written> {

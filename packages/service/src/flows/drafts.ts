@@ -204,7 +204,7 @@ export class FlowDrafts {
     if (document.name !== name)
       throw new PindroError(
         'request_invalid',
-        { why: `The document names "${document.name}", not "${name}"` },
+        { why: `The document has the name "${document.name}", not "${name}"` },
         { at: '/name' },
       );
     return this.#keep(document, draft.text, this.#head(name), draft);

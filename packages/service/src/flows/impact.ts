@@ -27,7 +27,7 @@ export function impactOf(name: string, { flows, endpoints, entries }: Parts): Im
       const missing = gives === null ? fresh : required(now).filter((one) => !gives.includes(one));
       return missing.length === 0
         ? []
-        : [{ what: 'entry', name: way, why: `It does not give ${listed(missing)}, which the draft needs.` }];
+        : [{ what: 'entry', name: way, why: `It does not supply ${listed(missing)}, which the draft requires.` }];
     }),
   ];
 }
@@ -45,9 +45,9 @@ function toolImpact(
       const lost = ruled.filter((argument) => !(argument in properties(now)));
       const asked = fresh.filter((argument) => !ruled.includes(argument));
       const said = [
-        ...(lost.length > 0 ? [`Its rules speak of ${listed(lost)}, which the draft does not take.`] : []),
+        ...(lost.length > 0 ? [`Its argument rules name ${listed(lost)}, which the draft does not accept.`] : []),
         ...(asked.length > 0 ? [`Clients must now also send ${listed(asked)}.`] : []),
-        ...(gone.length > 0 ? [`Clients that still send ${listed(gone)} may be refused.`] : []),
+        ...(gone.length > 0 ? [`Calls that still send ${listed(gone)} may fail.`] : []),
       ];
       return said.length === 0 ? [] : [{ what: 'tool', name: `${endpoint}.${tool}`, why: said.join(' ') }];
     }),
@@ -72,8 +72,8 @@ function misfit(caller: string, given: JsonObject, now: JsonSchema): Impact[] {
   const odd = now.additionalProperties === false ? Object.keys(given).filter((one) => !(one in properties(now))) : [];
   const missing = required(now).filter((one) => !(one in given));
   const said = [
-    ...(missing.length > 0 ? [`It does not give ${listed(missing)}, which the draft needs.`] : []),
-    ...(odd.length > 0 ? [`It gives ${listed(odd)}, which the draft does not take.`] : []),
+    ...(missing.length > 0 ? [`It does not supply ${listed(missing)}, which the draft requires.`] : []),
+    ...(odd.length > 0 ? [`It supplies ${listed(odd)}, which the draft does not accept.`] : []),
   ];
   return said.length === 0 ? [] : [{ what: 'flow', name: caller, why: said.join(' ') }];
 }

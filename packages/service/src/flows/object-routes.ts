@@ -19,7 +19,7 @@ export function flowObjectRoutes(api: Api, { store, objects, summary }: Parts): 
   const redraft = async (flow: FlowRecord, document: FlowDocument) =>
     (await store.saveDraft(flow.name, document as unknown as JsonObject, flow.updatedAt)).flow;
 
-  api.on('changeFlow', async (call) => {
+  api.on('updateFlow', async (call) => {
     const flow = store.get(call.param('name'));
     const told = Object.entries(call.body).filter(([, value]) => value !== undefined);
     const changed = await redraft(flow, { ...flow.document, ...Object.fromEntries(told) });

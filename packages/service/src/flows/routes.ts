@@ -65,13 +65,13 @@ export function flowRoutes(
   { store, endpoints, presenter, keys, runner, surroundings, checker, publishFlow }: Parts,
 ): void {
   /** What still keeps a caller of the live flow from its answer. */
-  const hindrances = (flow: string): string[] => {
+  const blockers = (flow: string): string[] => {
     const called = [...allSteps(store.loadNow(flow, 'live').document.steps)].flatMap(
       ({ step }) => stepKind(step.kind)?.references(step.with ?? {}).flows ?? [],
     );
     return [...new Set(called)]
       .filter((name) => store.find(name)?.live === null)
-      .map((name) => `It calls flow "${name}", which is not published yet: pindro flow publish ${name}`);
+      .map((name) => `It calls flow "${name}", which is not published: pindro flow publish ${name}`);
   };
   const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
@@ -123,15 +123,15 @@ export function flowRoutes(
   });
   api.on('publishFlow', async (call) => {
     const { name } = store.get(call.param('name'));
-    const { anyway, note } = call.body;
-    return { ...(await publishFlow(name, { note, force: anyway })), hindrances: hindrances(name) };
+    const { force, note } = call.body;
+    return { ...(await publishFlow(name, { note, force: force })), blockers: blockers(name) };
   });
 
   api.on('exposeFlow', async (call) => {
     const { name: flow } = store.get(call.param('name'));
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);
-    const { revision } = await publishFlow(flow, { force: call.body.anyway });
+    const { revision } = await publishFlow(flow, { force: call.body.force });
     const other = ownOf(endpoints.find(endpoint)?.tools, tool);
     if (other && !('flow' in other && other.flow === flow))
       throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: tool });
@@ -157,7 +157,7 @@ export function flowRoutes(
   });
 
   const requestOf = async (call: ApiCall<'runFlow'> | ApiCall<'watchFlow'>): Promise<RunRequest> => {
-    const { stage, entry, session, input, exact } = call.body;
+    const { stage, entry, session, input, capture } = call.body;
     const name = call.param('name');
     if (stage === 'draft') await store.look([store.get(name)]);
     const { document, revision } = store.loadNow(name, stage);
@@ -169,7 +169,7 @@ export function flowRoutes(
       caller: call.who.caller,
       session: session ?? null,
       input: input as Json,
-      exact,
+      exact: capture,
       ...traceOf(call.request),
     };
   };

@@ -80,7 +80,7 @@ export class FlowStore extends FlowDrafts implements FlowPort {
   }
 
   /** Makes an older revision the live one again. The draft stays as it is. */
-  makeLive(given: string, revision: number): void {
+  activateRevision(given: string, revision: number): void {
     const name = this.nameOf(given);
     this.revision(name, revision);
     this.database.update(flows).set({ live: revision }).where(eq(flows.name, name)).run();
@@ -100,7 +100,7 @@ export class FlowStore extends FlowDrafts implements FlowPort {
     const known = this.revisions(name).map((one) => one.revision);
     const number = known.includes(revision) ? Math.max(...known) + 1 : revision;
     this.database.insert(revisions).values({ flow: name, revision: number, text, document, publishedAt, note }).run();
-    this.makeLive(name, number);
+    this.activateRevision(name, number);
   }
 
   /** Makes the draft the live revision; a draft that is live already stays what it is. */

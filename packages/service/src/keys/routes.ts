@@ -30,7 +30,7 @@ export function keyRoutes(api: Api, store: KeyStore, require: Requires, objects:
     requireAll(body.endpoints, body.credentials);
     return store.issue({ ...body, attributes: body.attributes as JsonObject }, permitKeys(who));
   });
-  api.on('changeKey', (call) => {
+  api.on('updateKey', (call) => {
     requireAll(call.body.endpoints, call.body.credentials);
     return store.change(call.param('id'), call.body as KeyChange, permitKeys(call.who));
   });

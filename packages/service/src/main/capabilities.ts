@@ -5,11 +5,11 @@ import { credentialsCapability } from '../credentials/capability.js';
 import { documentsCapability } from '../documents/capability.js';
 import { endpointsCapability } from '../endpoints/capability.js';
 import { entriesCapability } from '../entries/capability.js';
-import { figuresCapability } from '../figures/capability.js';
 import { filtersCapability } from '../filters/capability.js';
 import { flowsCapability } from '../flows/capability.js';
 import { keysCapability } from '../keys/capability.js';
 import { mailboxCapability } from '../mailbox/capability.js';
+import { metricsCapability } from '../metrics/capability.js';
 import { modelsCapability } from '../models/capability.js';
 import { objectsCapability } from '../objects/capability.js';
 import { peopleCapability } from '../people/capability.js';
@@ -52,7 +52,7 @@ export const CAPABILITIES: readonly Capability[] = [
   runsCapability,
   problemsCapability,
   filtersCapability,
-  figuresCapability,
+  metricsCapability,
   entriesCapability,
   documentsCapability,
   workshopCapability,

@@ -111,9 +111,9 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   const api = new Api(identify(keys, people, guesses));
   for (const { routes } of capabilities) routes?.(api, parts);
   const documents = ['/api/v1/flows', '/api/v1/flows/check', '/api/v1/flows/preview'];
-  const readDocument = express.json({ limit: Math.min(settings.bodyLimit, 3 * DOCUMENT) });
-  app.post(documents, readDocument, refuseLongDocument);
-  app.put('/api/v1/flows/:name/draft', readDocument, refuseLongDocument);
+  const inspectDocument = express.json({ limit: Math.min(settings.bodyLimit, 3 * DOCUMENT) });
+  app.post(documents, inspectDocument, refuseLongDocument);
+  app.put('/api/v1/flows/:name/draft', inspectDocument, refuseLongDocument);
   // Documents of other people's APIs are long; only who may import one has so much read.
   app.post(API_DOCUMENTS, identify(keys, people, guesses), express.json({ limit: LONGEST_API_DOCUMENT }));
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);

@@ -37,7 +37,7 @@ export interface Service {
   /** Where it listens, or the public address where one is set. */
   readonly url: string;
   /** A one-time link that opens the console. */
-  signInLink(): string;
+  createSignInLink(): string;
   /** Told each time the service has started anew, because a backup was restored: its parts are others then. */
   onceAgain(listener: () => void): void;
   close(): Promise<void>;
@@ -61,7 +61,10 @@ export async function startService(given: SettingsInput): Promise<Service> {
       if (!reactivate) keepTakenAway(settings.data, before);
       running = await open({ ...given, port });
     } catch (error) {
-      log.error({ error: (error as Error).message, folder }, 'the backup cannot be used; what was before is put back');
+      log.error(
+        { error: (error as Error).message, folder },
+        'the backup cannot be used; the previous state was restored',
+      );
       putInPlace(settings.data, before);
       running = await open({ ...given, port });
     }
@@ -71,14 +74,14 @@ export async function startService(given: SettingsInput): Promise<Service> {
   const watch = () =>
     running.parts.bus.once('restore', (folder, before, reactivate) => {
       restoring = restore(folder, before, reactivate).catch((error: unknown) => {
-        running.parts.log.fatal({ error: (error as Error).message }, 'the service could not start anew');
+        running.parts.log.fatal({ error: (error as Error).message }, 'the service could not restart');
         process.exit(1);
       });
     });
   watch();
   const own = {
     host: HOST,
-    signInLink: () => `${running.parts.address()}/sign-in?code=${running.parts.people.newCode()}`,
+    createSignInLink: () => `${running.parts.address()}/sign-in?code=${running.parts.people.newCode()}`,
     onceAgain: (listener: () => void) => void listeners.push(listener),
     close: async () => {
       closed = true;
@@ -115,7 +118,7 @@ async function open(given: SettingsInput): Promise<Running> {
   if (mailPassword) masker.add(mailPassword);
   const log = createLog(settings.logLevel, masker);
   useForeseen(storageFailure);
-  reportUnforeseen((thrown, reference) => log.error({ ...loggable(thrown), reference }, 'unforeseen error'));
+  reportUnforeseen((thrown, reference) => log.error({ ...loggable(thrown), reference }, 'unexpected error'));
   // Each capability adds what it makes; see there.
   const parts = { settings, bus: new Bus(), log, masker, address } as Parts;
   const opened: Capability[] = [];

@@ -10,10 +10,10 @@ export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void
     items: store.list().filter((one) => fits(query.search, one.name, one.model, one.base)),
   }));
   api.on('getModel', (call) => store.summary(call.param('name')));
-  api.on('addModel', ({ body: { untested, ...body } }) =>
-    store.add({ ...body, credential: body.credential ?? null, settings: body.settings as JsonObject }, untested),
+  api.on('addModel', ({ body: { skipTest, ...body } }) =>
+    store.add({ ...body, credential: body.credential ?? null, settings: body.settings as JsonObject }, skipTest),
   );
-  api.on('changeModel', (call) =>
+  api.on('updateModel', (call) =>
     store.change(call.param('name'), { ...call.body, settings: call.body.settings as JsonObject | undefined }),
   );
   api.on('renameModel', (call) => {
@@ -29,7 +29,7 @@ export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void
     const { name } = store.summary(call.param('name'));
     return objects.remove('model', name, { by: call.who.name, ...call.query });
   });
-  api.on('modelOffers', async (call) => ({ items: await store.offers(call.param('name')) }));
+  api.on('availableModels', async (call) => ({ items: await store.offers(call.param('name')) }));
   api.on('listDialects', () => ({
     items: DIALECT_NAMES.map((name) => ({ name, key: dialectNamed(name)!.key })),
     settings: z.toJSONSchema(modelSettings, { unrepresentable: 'any' }) as JsonObject,

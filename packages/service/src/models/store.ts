@@ -32,11 +32,11 @@ const TEST_LIMIT = 15_000;
 /** What a model is offered to see whether it calls tools. */
 const WEATHER = {
   name: 'weather',
-  description: 'Tells the weather at a hut. Use it when asked for the weather.',
+  description: 'Returns the weather at a hut. Use it when asked for the weather.',
   schema: {
     type: 'object',
     required: ['hut'],
-    properties: { hut: { type: 'string', enum: ['kestrel', 'larch', 'stonewater'], description: 'Which hut' } },
+    properties: { hut: { type: 'string', enum: ['kestrel', 'larch', 'stonewater'], description: 'Name of the hut' } },
   },
 };
 
@@ -134,17 +134,17 @@ export class ModelStore {
       .map((one) => `model connection "${one.name}"`);
   }
 
-  /** Keeps a connection once its model has answered. @param untested also without */
-  async add(given: ModelConnection, untested = false): Promise<ModelSummary> {
+  /** Keeps a connection once its model has answered. @param skipTest also without */
+  async add(given: ModelConnection, skipTest = false): Promise<ModelSummary> {
     this.#requireFree(given.name);
     requireDialect(given.dialect);
     const connection = { ...given, base: baseOf(given.base) };
     this.#requireParts(connection);
-    if (!untested) await this.#hello(connection);
+    if (!skipTest) await this.#hello(connection);
     this.#requireFree(given.name);
     this.database
       .insert(models)
-      .values({ ...connection, testedAt: untested ? null : Date.now() })
+      .values({ ...connection, testedAt: skipTest ? null : Date.now() })
       .run();
     this.bus.changed('model', given.name);
     return this.summary(given.name);
@@ -163,7 +163,7 @@ export class ModelStore {
     let next: string | null = this.summary(fallback).name;
     for (const seen = new Set([name]); next !== null; next = this.#row(next).fallback) {
       if (seen.has(next)) {
-        const why = `"${fallback}" leads back to "${name}" where it cannot answer: two of them would ask one another`;
+        const why = `"${fallback}" falls back to "${name}": the two would call each other`;
         throw new PindroError('request_invalid', { why }, { at: '/fallback' });
       }
       seen.add(next);
@@ -172,7 +172,7 @@ export class ModelStore {
 
   /** Changes a connection once its model has answered so, or without asking it. What is left out stays. */
   async change(given: string, change: ModelChange): Promise<ModelSummary> {
-    const { untested, ...parts } = change;
+    const { skipTest, ...parts } = change;
     const before = this.connection(given);
     const told = Object.fromEntries(Object.entries(parts).filter(([, value]) => value !== undefined));
     const connection: ModelConnection = { ...before, ...told };
@@ -183,13 +183,13 @@ export class ModelStore {
     if (credential !== null) this.outside.credentials.summary(credential, []);
     const all = [...(credential === null ? [] : [credential]), ...(connection.keys ?? [])];
     const back = all.map((one) => this.outside.credentials.allow(one, connection.base));
-    if (!untested)
+    if (!skipTest)
       await this.#hello(connection).catch((error: unknown) => {
         for (const takeBack of back) takeBack();
         throw error;
       });
     const { name: _, ...values } = connection;
-    const tested = untested ? {} : { testedAt: Date.now(), trouble: null };
+    const tested = skipTest ? {} : { testedAt: Date.now(), trouble: null };
     this.database
       .update(models)
       .set({ ...values, ...tested })
@@ -201,7 +201,7 @@ export class ModelStore {
 
   /** Gives a connection another address, for example because the model moved. */
   async move(name: string, base: string): Promise<void> {
-    await this.change(name, { base, untested: true });
+    await this.change(name, { base, skipTest: true });
   }
 
   /** Makes a connection what a file says of it, without asking its model. */
@@ -292,11 +292,11 @@ export class ModelStore {
     try {
       const { calls } = await this.#inTime(connection, (way) => askModel(connection, turns, [WEATHER], way));
       const [call] = calls;
-      if (!call) return { works: false, says: 'It answered in words where it should have called a tool.' };
+      if (!call) return { works: false, says: 'The model answered with text instead of a tool call.' };
       const isWell = call.name === WEATHER.name && call.unreadable === undefined;
       return isWell
-        ? { works: true, says: `It called a tool with ${JSON.stringify(call.arguments)}.` }
-        : { works: false, says: `It called "${call.name}" with arguments that no tool takes.` };
+        ? { works: true, says: `The model called a tool with ${JSON.stringify(call.arguments)}.` }
+        : { works: false, says: `The model called "${call.name}" with invalid arguments.` };
     } catch (error) {
       return { works: false, says: asPindroError(error).message };
     }
@@ -346,7 +346,7 @@ export type ModelChange = {
     | undefined;
 } & {
   /** Also when it does not answer now. */
-  untested?: boolean;
+  skipTest?: boolean;
 };
 
 const baseOf = (text: string) => withoutEnd(requireAddress(text), '/');

@@ -85,7 +85,7 @@ export class FormerNames {
     const present = this.present(what, name);
     if (present !== name && present !== owner)
       throw new PindroError('already_there', {
-        what: `${words} that was once called so: "${present}", formerly`,
+        what: `${words} with this former name: "${present}"`,
         name,
       });
   }

@@ -20,8 +20,8 @@ export const THING_WORDS: Partial<Record<Thing, string>> = {
   server: 'tool server',
   model: 'model connection',
   key: 'access key',
-  entry: 'way in',
-  sample: 'kept input',
+  entry: 'entry point',
+  sample: 'saved input',
 };
 export const wordsOf = (what: Thing) => THING_WORDS[what] ?? what;
 
@@ -78,7 +78,7 @@ export class Objects {
           throw new PindroError('not_found', {
             what: wordsOf(what),
             name: from,
-            suggestion: `It is called "${now}" now.`,
+            suggestion: `Its present name is "${now}".`,
           });
         if (store.names().includes(to)) throw new PindroError('already_there', { what: wordsOf(what), name: to });
         store.callOtherwise(from, to);
@@ -93,15 +93,15 @@ export class Objects {
 
   /**
    * Takes a thing out, for ten minutes in a way that can be taken back.
-   * @param anyway also where something uses it @throws in_use
+   * @param force also where something uses it @throws in_use
    */
   remove(
     what: Thing,
     name: string,
-    { by, anyway, words }: { by: string; anyway: boolean; words?: string },
+    { by, force, words }: { by: string; force: boolean; words?: string },
     gather: (parts: Gather) => void = () => {},
   ): { done: true; removal: PresentedRemoval } {
-    const users = anyway ? [] : this.parts.usesOf(what, name);
+    const users = force ? [] : this.parts.usesOf(what, name);
     if (users.length > 0)
       throw new PindroError(
         'in_use',

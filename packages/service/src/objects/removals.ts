@@ -104,14 +104,14 @@ export class Removals {
    * Puts a thing back as it was, on the authority of somebody who could create it.
    * @throws not_found, role_too_low, already_there when something else took its place
    */
-  putBack(id: string, { name, role }: Authority): Removal {
+  restoreRemoved(id: string, { name, role }: Authority): Removal {
     const removal = this.list().find((one) => one.id === id);
     const row = this.database.select().from(removals).where(eq(removals.id, id)).get();
     if (!removal || !row)
       throw new PindroError('not_found', {
-        what: 'removal that can be taken back',
+        what: 'removal that can be undone',
         name: id,
-        suggestion: 'Ten minutes after a removal what was removed is gone. List them with "pindro undo --list".',
+        suggestion: 'Removals can be undone for ten minutes. List them with "pindro undo --list".',
       });
     if (!mayUse(role, removal.needs)) throw new PindroError('role_too_low', { name, role, needed: removal.needs });
     try {

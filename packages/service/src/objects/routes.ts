@@ -9,5 +9,5 @@ export function removalRoutes(api: Api, removals: Removals): void {
       .filter(({ what }) => what !== 'person' || who.role === 'owner')
       .map(present),
   }));
-  api.on('putBack', (call) => present(removals.putBack(call.param('id'), call.who)));
+  api.on('restoreRemoved', (call) => present(removals.restoreRemoved(call.param('id'), call.who)));
 }

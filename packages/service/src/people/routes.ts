@@ -7,7 +7,7 @@ import type { PeopleStore } from './store.js';
 
 export function peopleRoutes(api: Api, people: PeopleStore, objects: Objects, address: () => string): void {
   const link = (name?: string) => `${address()}/sign-in?code=${people.newCode(name)}`;
-  api.on('signInLink', ({ body }) => ({ url: link(body.person) }));
+  api.on('createSignInLink', ({ body }) => ({ url: link(body.person) }));
   api.on('signOut', ({ request, response }) => {
     const token = sessionToken(request);
     if (token) people.signOut(token);
@@ -39,7 +39,7 @@ export function peopleRoutes(api: Api, people: PeopleStore, objects: Objects, ad
     const person = await people.add(body.name, body.role, body.password);
     return { person, url: link(person.name) };
   });
-  api.on('changePerson', (call) => people.change(call.param('name'), call.body));
+  api.on('updatePerson', (call) => people.change(call.param('name'), call.body));
   api.on('removePerson', (call) => {
     const { name } = people.get(call.param('name'));
     people.requireRemovable(name);

@@ -1,4 +1,12 @@
-import { mayUse, type Role, type Route, type RouteName, routes } from '@pindro/contract';
+import {
+  FORMER_PATHS,
+  mayUse,
+  type Role,
+  type Route,
+  type RouteName,
+  routes,
+  withPresentNames,
+} from '@pindro/contract';
 import { type Caller, findUnsafe, giveWay, isObject, letOthers, mistakesOf, PindroError } from '@pindro/core';
 import { type Request, type RequestHandler, type Response, Router } from 'express';
 import { z } from 'zod';
@@ -123,7 +131,10 @@ export class Api {
       next();
     };
     this.#left.delete(name);
-    this.router[method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'](path, allowed, handler);
+    const verb = method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
+    this.router[verb](path, allowed, handler);
+    const former = FORMER_PATHS[name];
+    if (former) this.router[verb](former, deprecated(path), allowed, handler);
   }
 
   #call<N extends RouteName>(name: N, request: Request, response: Response): ApiCall<N> {
@@ -147,6 +158,15 @@ export class Api {
 
 const NO_QUERY = z.object({});
 
+/** Marks answers at a former path as deprecated (RFC 9745), with a link to the present one. */
+const deprecated =
+  (path: string): RequestHandler =>
+  (request, response, next) => {
+    const present = path.replaceAll(/:(\w+)/g, (_, name: string) => encodeURIComponent(String(request.params[name])));
+    response.set({ deprecation: '@1796169600', link: `<${request.baseUrl}${present}>; rel="successor-version"` });
+    next();
+  };
+
 /** Schemas that take nothing else, made once: each is compiled when it is first used. */
 const strict = new WeakMap<z.ZodType, z.ZodType>();
 function strictOf(schema: z.ZodType): z.ZodType {
@@ -162,10 +182,12 @@ function read(schema: z.ZodType | undefined, value: unknown, what: 'parameter' |
   if (!schema) return undefined;
   const parsed = strictOf(schema).safeParse(value);
   if (parsed.success) return parsed.data;
+  const renamed = withPresentNames(value);
+  if (renamed) return read(schema, renamed, what);
   const known = schema instanceof z.ZodObject ? Object.keys(schema.shape) : [];
   const mistakes = mistakesOf(parsed.error, value, [], { known }).map((mistake) =>
-    mistake.message.endsWith('does not belong here')
-      ? { ...mistake, message: `There is no ${what} ${mistake.message.split(' ')[0]} here` }
+    mistake.message.endsWith('is not allowed here')
+      ? { ...mistake, message: `No ${what} ${mistake.message.split(' ')[0]} here` }
       : mistake,
   );
   throw new PindroError(

@@ -116,7 +116,7 @@ export class ServiceClock implements Clocks {
   #tell(step: number): void {
     if (this.#warned || step <= HOUR) return;
     this.#warned = true;
-    this.warn(`the clock is ${Math.round(step / HOUR)} h ahead of what was expected; nothing is deleted by it yet`);
+    this.warn(`the clock is ${Math.round(step / HOUR)} h ahead of the expected time; nothing is deleted yet`);
   }
 
   #mark(): void {

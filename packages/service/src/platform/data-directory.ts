@@ -20,19 +20,19 @@ import Sqlite from 'better-sqlite3';
 const NEEDED = 4 * 1024 * 1024;
 
 const FIXES: Record<string, string> = {
-  EACCES: 'Give this user write permission there, or name another directory with --data.',
-  EPERM: 'Give this user write permission there, or name another directory with --data.',
-  EROFS: 'The file system is read-only; name another directory with --data.',
-  ENOSPC: 'Free some space there, or name another directory with --data.',
-  ENOTDIR: 'A part of the path is a file; name another directory with --data.',
+  EACCES: 'Give this user write permission there, or choose another directory with --data.',
+  EPERM: 'Give this user write permission there, or choose another directory with --data.',
+  EROFS: 'The file system is read-only; choose another directory with --data.',
+  ENOSPC: 'Free up space there, or choose another directory with --data.',
+  ENOTDIR: 'A part of the path is a file; choose another directory with --data.',
 };
 const REASONS: Record<string, string> = {
-  EACCES: 'this user may not write there',
-  EPERM: 'this user may not write there',
+  EACCES: 'this user has no write permission',
+  EPERM: 'this user has no write permission',
   EROFS: 'the file system is read-only',
-  ENOSPC: 'there is no space left',
+  ENOSPC: 'no space is left',
   ENOTDIR: 'a part of the path is a file',
-  ENOENT: 'nothing can be made there',
+  ENOENT: 'nothing can be created there',
 };
 
 /**
@@ -55,16 +55,16 @@ export function takeDataDirectory(path: string): () => void {
     }
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code ?? '';
-    throw refuse(REASONS[code] ?? (error as Error).message, FIXES[code] ?? 'Name another directory with --data.');
+    throw refuse(REASONS[code] ?? (error as Error).message, FIXES[code] ?? 'Choose another directory with --data.');
   }
   const { bavail, bsize } = statfsSync(path);
-  if (bavail * bsize < NEEDED) throw refuse('there is no space left', FIXES.ENOSPC!);
+  if (bavail * bsize < NEEDED) throw refuse('no space is left', FIXES.ENOSPC!);
 
   const lock = takeLock(join(path, 'pindro.lock'));
   const holder = join(path, 'pindro.pid');
   if (lock === null) {
     const process = existsSync(holder) ? ` (process ${readFileSync(holder, 'utf8').trim()})` : '';
-    throw refuse(`another Pindro${process} is using it`, 'Stop that one, or name another directory with --data.');
+    throw refuse(`another Pindro${process} is using it`, 'Stop that one, or choose another directory with --data.');
   }
   // One that was there before may have been made for others to look into.
   if (existsSync(join(path, 'pindro.db'))) chmodSync(path, 0o700);

@@ -5,7 +5,7 @@ export function requireName(name: string, what: string): void {
   if (name.length <= 64 && NAME.test(name)) return;
   throw new PindroError(
     'request_invalid',
-    { why: `The name of a ${what} ${NAME_RULE}, not "${name.slice(0, 80)}"`, fix: 'Give it another name.' },
+    { why: `The name of a ${what} ${NAME_RULE}, not "${name.slice(0, 80)}"`, fix: 'Choose another name.' },
     { at: '/name' },
   );
 }
@@ -17,8 +17,8 @@ export function requireAddress(text: string): string {
     throw new PindroError(
       'request_invalid',
       {
-        why: `"${text.slice(0, 200)}" is not an address; it must begin with http:// or https://`,
-        fix: 'Write it whole, as in https://lift.example/mcp.',
+        why: `"${text.slice(0, 200)}" is not a valid address; it must start with http:// or https://`,
+        fix: 'Use the full address, as in https://lift.example/mcp.',
       },
       { at: '/url' },
     );
@@ -27,8 +27,8 @@ export function requireAddress(text: string): string {
     throw new PindroError(
       'request_invalid',
       {
-        why: 'The address holds a user name or password',
-        fix: 'Put them into a credential of the kind basic, and choose that.',
+        why: 'The address contains a user name or password',
+        fix: 'Store them in a credential of kind basic, and choose it.',
       },
       { at: '/url' },
     );

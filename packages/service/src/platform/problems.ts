@@ -26,13 +26,15 @@ export function presentable(thrown: unknown): PindroError {
   ) {
     const isJson = error.type === 'entity.parse.failed';
     return new PindroError('body_unreadable', {
-      why: isJson ? jsonMistake(thrown) : (error.message ?? 'it cannot be read'),
+      why: isJson ? jsonMistake(thrown) : (error.message ?? 'the condition cannot be parsed'),
     });
   }
   if (error?.type === 'request.aborted' || error?.type === 'request.size.invalid')
     return new PindroError('body_unreadable', { why: 'it broke off' });
   if (thrown instanceof URIError)
-    return new PindroError('request_invalid', { why: 'The address holds a % that is not followed by two hex digits' });
+    return new PindroError('request_invalid', {
+      why: 'The address contains a % that is not followed by two hex digits',
+    });
   return asPindroError(thrown);
 }
 

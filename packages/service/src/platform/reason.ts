@@ -1,30 +1,30 @@
 const WORDS: Record<string, string> = {
-  ECONNREFUSED: 'nothing listens there',
-  ENOTFOUND: 'the host name is not known',
-  EAI_AGAIN: 'the host name cannot be looked up now',
-  EHOSTUNREACH: 'there is no way to the host',
-  ENETUNREACH: 'there is no way to the network',
-  ETIMEDOUT: 'it did not answer in time',
-  UND_ERR_CONNECT_TIMEOUT: 'it did not answer in time',
-  DEPTH_ZERO_SELF_SIGNED_CERT: 'its certificate is signed by itself; trust its authority on the page of the server',
+  ECONNREFUSED: 'connection refused',
+  ENOTFOUND: 'the host name cannot be resolved',
+  EAI_AGAIN: 'DNS is temporarily unavailable',
+  EHOSTUNREACH: 'no route to the host',
+  ENETUNREACH: 'no route to the network',
+  ETIMEDOUT: 'no response in time',
+  UND_ERR_CONNECT_TIMEOUT: 'no response in time',
+  DEPTH_ZERO_SELF_SIGNED_CERT: 'its certificate is self-signed; trust its authority on the page of the server',
   SELF_SIGNED_CERT_IN_CHAIN:
     'its certificate comes from an authority that is not trusted; trust it on the page of the server',
-  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'its certificate comes from an authority that is not known here',
-  UNABLE_TO_GET_ISSUER_CERT_LOCALLY: 'its certificate comes from an authority that is not known here',
+  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'its certificate comes from an unknown authority',
+  UNABLE_TO_GET_ISSUER_CERT_LOCALLY: 'its certificate comes from an unknown authority',
   CERT_HAS_EXPIRED: 'its certificate has expired',
   CERT_NOT_YET_VALID: 'its certificate is not valid yet',
   ERR_TLS_CERT_ALTNAME_INVALID: 'its certificate is for another name',
-  ERR_SSL_WRONG_VERSION_NUMBER: 'it does not speak TLS at this port; the address may have to begin with http://',
-  ERR_SSL_TLSV13_ALERT_CERTIFICATE_REQUIRED: 'it wants a certificate that shows who we are',
-  ECONNRESET: 'the connection broke off',
-  EPIPE: 'the connection broke off',
-  UND_ERR_SOCKET: 'the connection broke off',
+  ERR_SSL_WRONG_VERSION_NUMBER: 'it does not use TLS on this port; the address may need to start with http://',
+  ERR_SSL_TLSV13_ALERT_CERTIFICATE_REQUIRED: 'it requires a client certificate',
+  ECONNRESET: 'the connection was closed',
+  EPIPE: 'the connection was closed',
+  UND_ERR_SOCKET: 'the connection was closed',
 };
 
 /** What comes without a code. */
 const PLAIN: Record<string, string> = {
-  terminated: 'the connection broke off',
-  'bad port': 'web requests may not go to this port',
+  terminated: 'the connection was closed',
+  'bad port': 'HTTP requests to this port are not allowed',
 };
 
 /** The system's code for why a connection failed, dug out of the nested causes. */

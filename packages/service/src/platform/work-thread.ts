@@ -76,7 +76,7 @@ export class WorkThread<W extends Works> {
     const begun = process.cpuUsage();
     const look = () => {
       const { user, system } = process.cpuUsage(begun);
-      if ((user + system) / 1000 > patience) this.#lose(this.tooMuch(`${patience / 1000} s of processor time`));
+      if ((user + system) / 1000 > patience) this.#lose(this.tooMuch(`${patience / 1000} s of CPU time`));
       else this.#clock = setTimeout(look, Math.min(LOOK_EVERY, patience)).unref();
     };
     this.#clock = setTimeout(look, Math.min(LOOK_EVERY, patience)).unref();

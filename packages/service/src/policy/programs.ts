@@ -83,10 +83,10 @@ export class ProgramPolicy {
   /** @throws program_forbidden */
   require({ command, args, env }: Runnable): void {
     if (this.#any) return;
-    if (this.#named.length === 0) throw forbidden(command, 'no programs may be run here');
+    if (this.#named.length === 0) throw forbidden(command, 'programs are not allowed here');
     const line = [command, ...args];
     const fits = this.#named.some((named) => named.every((word, at) => line[at] === word));
-    if (!fits) throw forbidden(command, 'it is not among the programs that may be run');
+    if (!fits) throw forbidden(command, 'it is not on the list of allowed programs');
     const misleading = env.find((name) => MISLEADING.test(name));
     if (misleading) throw forbidden(command, `${misleading} in its environment could make it run something else`);
   }
@@ -150,7 +150,8 @@ function requireSame(server: string, seen: ProgramFingerprint, now: ProgramFinge
   const { files: before, ...approved } = seen;
   const { files: after, ...program } = now;
   const fail = (what: string) => new PindroError('program_changed', { server, what }, { details: { server } });
-  if (!isDeepStrictEqual(plain(approved), plain(program))) throw fail('the command line, environment or folder');
+  if (!isDeepStrictEqual(plain(approved), plain(program)))
+    throw fail('the command line, environment or working directory');
   const changed = [...before, ...after].find(({ path }) => digest(before, path) !== digest(after, path));
   if (changed) throw fail(changed.path);
 }

@@ -51,6 +51,6 @@ export function permitSecret(
 
 /** Permits decrypting what Pindro encrypts for itself: runs, memory, samples, hook secrets. Never a credential. */
 export function permitOwnRecord(belongsTo: string): SecretPermit {
-  if (belongsTo.startsWith(CREDENTIAL)) throw new TypeError('the secret of a credential is no record of our own');
+  if (belongsTo.startsWith(CREDENTIAL)) throw new TypeError('the secret of a credential is not an encrypted record');
   return grant(belongsTo);
 }

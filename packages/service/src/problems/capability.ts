@@ -31,7 +31,7 @@ export const problemsCapability: Capability = {
               url: `${parts.address()}/problems/${id}`,
               receipt: parts.runs.find(lastRun)?.receipt ?? null,
             }),
-            (error) => log.warn({ error: (error as Error).message }, 'nobody could be told of a problem'),
+            (error) => log.warn({ error: (error as Error).message }, 'the notification of a problem failed'),
           );
     const appeared = (problem: ProblemSummary) => {
       const { id, title, state } = problem;

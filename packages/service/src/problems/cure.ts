@@ -27,7 +27,7 @@ export async function applyCure(
     case 'accept':
       // Findings of earlier versions propose it; what a server says is accepted by whoever has read it.
       throw new PindroError('request_invalid', {
-        why: `Review what changed and accept it yourself: pindro server changes ${cure.server}`,
+        why: `Review the change and accept it yourself: pindro server changes ${cure.server}`,
       });
     case 'form': {
       const { kind, header } = credentials.shape(cure.credential);

@@ -20,8 +20,8 @@ export function problemFeed(problems: readonly ProblemSummary[], address: string
   });
   for (const { id, title, flow, state, times, firstAt, lastAt, changedAt } of problems)
     feed.addItem({
-      id: `urn:pindro:problem:${id}${state === 'returned' ? `:${changedAt}` : ''}`,
-      title: plain(state === 'returned' ? `Came back: ${title}` : title),
+      id: `urn:pindro:problem:${id}${state === 'recurring' ? `:${changedAt}` : ''}`,
+      title: plain(state === 'recurring' ? `Recurring: ${title}` : title),
       link: `${address}/problems/${id}`,
       description: plain(`In flow ${flow}, seen in ${times} ${times === 1 ? 'run' : 'runs'}.`),
       published: new Date(firstAt),

@@ -19,7 +19,7 @@ export interface CureOutcome {
  */
 export async function makeCure(cure: Cure, publish: boolean, sources: Sources): Promise<CureOutcome> {
   const { credentials, servers } = sources;
-  if (cure.do === 'change') return changeFlow(cure, publish, sources);
+  if (cure.do === 'change') return updateFlow(cure, publish, sources);
   const restore = cure.do === 'clean' || cure.do === 'form' ? credentials.restorePoint(cure.credential) : null;
   const refusing = servers.list().flatMap(({ name, state }) => (state === 'refused' ? [name] : []));
   await applyCure(cure, sources);
@@ -29,7 +29,7 @@ export async function makeCure(cure: Cure, publish: boolean, sources: Sources): 
   return { made: !isWorse, checked: check && { fine: check.fine, words: check.words }, draft: null };
 }
 
-async function changeFlow(
+async function updateFlow(
   cure: Extract<Cure, { do: 'change' }>,
   publish: boolean,
   sources: Sources,

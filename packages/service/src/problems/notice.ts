@@ -54,4 +54,4 @@ export class ProblemNotice {
 }
 
 const wordsOf = ({ state }: Pick<ProblemSummary, 'state'>) =>
-  state === 'returned' ? 'A problem came back' : 'A new problem';
+  state === 'recurring' ? 'A recurring problem' : 'A new problem';

@@ -15,13 +15,13 @@ export function problemRoutes(api: Api, parts: Parts): void {
     return '';
   });
   api.on('getProblem', (call) => problems.show(problems.named(call.param('id'))));
-  api.on('judgeProblem', (call) => {
+  api.on('updateProblem', (call) => {
     const { state, days, note } = call.body;
     const until = state === 'expected' && days !== undefined ? Date.now() + days * DAY : null;
     return problems.judge(problems.named(call.param('id')), { state, until, note, by: call.who.caller.id });
   });
 
-  api.on('cureRun', async (call) => {
+  api.on('fixRun', async (call) => {
     const id = call.param('id');
     const found = curable(id, await diagnoser.of(runs.tree(id)), call.body.finding);
     const cure = found.cure!;
@@ -35,7 +35,7 @@ export function problemRoutes(api: Api, parts: Parts): void {
     // The problem counts as resolved until it happens again.
     if (helps && problems.has(found.fingerprint)) {
       const by = call.who.caller.id;
-      problems.judge(found.fingerprint, { state: 'mended', until: null, note: cureWords(cure), by });
+      problems.judge(found.fingerprint, { state: 'resolved', until: null, note: cureWords(cure), by });
     }
     return { done: cureWords(cure), tried: null, ...outcome };
   });
@@ -47,10 +47,10 @@ function curable(run: string, findings: readonly Finding[], wanted: string | und
   const [only] = can;
   if (only && (can.length === 1 || wanted !== undefined)) return only;
   const why = only
-    ? `Run ${run} has ${can.length} findings with a change that can be made; name one: ${can.map(({ fingerprint, title }) => `${fingerprint} (${title})`).join(', ')}`
-    : `Nothing that was found in run ${run} can be changed for you`;
+    ? `Run ${run} has ${can.length} findings with a fix; name one: ${can.map(({ fingerprint, title }) => `${fingerprint} (${title})`).join(', ')}`
+    : `Run ${run} has no finding with an automatic fix`;
   throw new PindroError('request_invalid', {
     why,
-    fix: only ? '' : `"pindro run show ${run}" says what was found, and where it is changed.`,
+    fix: only ? '' : `"pindro run show ${run}" lists its findings and where to fix them.`,
   });
 }

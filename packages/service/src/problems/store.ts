@@ -78,7 +78,7 @@ export class ProblemStore {
       return isGrave;
     }
     // What began before it was mended says nothing of the mending.
-    const isBack = before.state === 'mended' && head.startedAt > (before.changedAt ?? 0);
+    const isBack = before.state === 'resolved' && head.startedAt > (before.changedAt ?? 0);
     const isLater = head.startedAt >= before.lastAt;
     this.database
       .update(problems)
@@ -86,7 +86,7 @@ export class ProblemStore {
         ...{ times: before.times + 1, rounds: before.rounds + waste.rounds },
         ...{ tokens: before.tokens + waste.tokens, money: before.money + waste.money },
         ...(isLater && last),
-        ...(isBack && { state: 'returned' }),
+        ...(isBack && { state: 'recurring' }),
       })
       .where(eq(problems.fingerprint, fingerprint))
       .run();
@@ -98,16 +98,16 @@ export class ProblemStore {
     state?: ProblemState | undefined;
     flow?: string | undefined;
     /** Those that were dealt with in their runs, in place of the others; what cost most first. */
-    dealtWith?: boolean | undefined;
+    handled?: boolean | undefined;
     limit: number;
   }): ProblemSummary[] {
-    const { dealtWith = false } = filter;
-    const severity = dealtWith ? eq(problems.severity, 'warning') : ne(problems.severity, 'warning');
+    const { handled = false } = filter;
+    const severity = handled ? eq(problems.severity, 'warning') : ne(problems.severity, 'warning');
     const rows = this.database
       .select()
       .from(problems)
       .where(and(severity, filter.flow ? eq(problems.flow, filter.flow) : undefined, this.#inState(filter.state)))
-      .orderBy(...(dealtWith ? [desc(problems.tokens)] : []), desc(problems.lastAt))
+      .orderBy(...(handled ? [desc(problems.tokens)] : []), desc(problems.lastAt))
       .limit(filter.limit)
       .all();
     return rows.map((row) => this.#summary(row));
@@ -115,7 +115,7 @@ export class ProblemStore {
 
   #inState(state: ProblemState | undefined): SQL | undefined {
     if (state === undefined)
-      return sql`(${problems.state} IN ('open', 'returned') OR (${problems.state} = 'expected' AND ${problems.until} < ${Date.now()}))`;
+      return sql`(${problems.state} IN ('open', 'recurring') OR (${problems.state} = 'expected' AND ${problems.until} < ${Date.now()}))`;
     return eq(problems.state, state);
   }
 
@@ -211,7 +211,7 @@ export class ProblemStore {
       .all();
     if (rows.length === 1) return rows[0]!.fingerprint;
     const suggestion =
-      rows.length > 1 ? 'Write more of it: several begin like that.' : 'List them with "pindro problem list".';
+      rows.length > 1 ? 'Use more characters: several start like that.' : 'List them with "pindro problem list".';
     throw new PindroError('not_found', { what: 'problem', name: beginning, suggestion });
   }
 

@@ -29,8 +29,8 @@ export async function tryCure(
   const found: Tried = { tried: 0, cured: 0, left: [] };
   for (const run of known) {
     const why = await tryOne(run, cure, finding, sources);
-    if (why === 'not tried')
-      found.left.push({ run, why: 'What comes after the change would be done for real, or ask somebody outside.' });
+    if (why === 'not tested')
+      found.left.push({ run, why: 'Later steps would have real effects, or contact somebody.' });
     else {
       found.tried++;
       if (why === '') found.cured++;
@@ -50,7 +50,7 @@ async function tryOne(
   const ran = runs.documentOf(id);
   const { head } = runs.get(id);
   const step = /^\/steps\/([^/]+)/.exec(cure.at)?.[1];
-  if (!ran || head.flow !== cure.flow || step === undefined) return 'not tried';
+  if (!ran || head.flow !== cure.flow || step === undefined) return 'not tested';
   const document = structuredClone(ran) as unknown as Json;
   try {
     setAt(document, cure.at, cure.from, cure.to);
@@ -59,7 +59,7 @@ async function tryOne(
   }
   const record = fromRecord(document as unknown as FlowDocument, new Replay(runs.recall(id)), step);
   // Nobody outside is asked anything for a try.
-  if (record.live.length + record.reaching.length > 0) return 'not tried';
+  if (record.live.length + record.reaching.length > 0) return 'not tested';
   const { outcome } = runner.begin({
     ...{
       document: document as unknown as FlowDocument,

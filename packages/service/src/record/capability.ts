@@ -23,8 +23,8 @@ export const recordCapability: Capability = {
       // The runs are opened later; until then none is written.
       written: (run, ended, end) => parts.runWritten(run, ended, end),
       trouble: (error) => {
-        if (error) parts.log.error({ error: error.message }, 'the record cannot be written; new runs are refused');
-        else parts.log.info('the record can be written again');
+        if (error) parts.log.error({ error: error.message }, 'the record cannot be written; new runs are rejected');
+        else parts.log.info('the record is writable again');
       },
     });
     const { keepDays: days, keepFailedDays: failedDays, keepBytes: bytes } = parts.settings;
@@ -53,7 +53,7 @@ export const recordCapability: Capability = {
     try {
       journal.flush();
     } catch (error) {
-      log.error({ error: (error as Error).message }, 'what was waiting to be written is lost');
+      log.error({ error: (error as Error).message }, 'pending data is lost');
     }
   },
 };

@@ -7,6 +7,6 @@ export function readEntry(entry: JournalEntry): JournalEntry {
   const where = parsed.error.issues[0]!.path.join('/') || 'type';
   throw new PindroError('record_unreadable', {
     run: entry.run,
-    why: `entry ${entry.sequence} has no right "${where}"`,
+    why: `entry ${entry.sequence} has an invalid "${where}"`,
   });
 }

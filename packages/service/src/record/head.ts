@@ -7,8 +7,8 @@ export const writeHead = (head: RunHead): string => `{"version":${RECORD_VERSION
 export function readHead(text: string): RunHead {
   const { version = 1, ...head } = JSON.parse(text) as RunHead & { version?: number };
   const unreadable = (why: string) => new PindroError('record_unreadable', { run: String(head.id), why });
-  if (version > RECORD_VERSION) throw unreadable(`its form is of version ${version}`);
+  if (version > RECORD_VERSION) throw unreadable(`its format version is ${version}`);
   const parsed = headSchema.safeParse(head);
-  if (!parsed.success) throw unreadable(`its head has no right "${parsed.error.issues[0]!.path.join('/')}"`);
+  if (!parsed.success) throw unreadable(`its head has an invalid "${parsed.error.issues[0]!.path.join('/')}"`);
   return parsed.data;
 }

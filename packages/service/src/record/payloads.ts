@@ -48,7 +48,7 @@ export function takeOut<T extends Span | JournalEntry>(item: T, keep: (hash: str
 }
 
 /** Puts values back where they were taken out. @param bodies JSON by hash; what was pruned is told as gone */
-export function putBack<T extends Span | JournalEntry>(item: Stored<T>, bodies: ReadonlyMap<string, string>): T {
+export function restoreRemoved<T extends Span | JournalEntry>(item: Stored<T>, bodies: ReadonlyMap<string, string>): T {
   const { stored, ...rest } = item;
   if (!stored) return item;
   for (const [part, hash] of Object.entries(stored)) {

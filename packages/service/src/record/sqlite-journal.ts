@@ -14,7 +14,7 @@ import { readEntry } from './entry.js';
 import { explainFailure } from './failure.js';
 import { readHead, writeHead } from './head.js';
 import { type Insert, inserter } from './insert.js';
-import { hashesIn, hashOf, putBack, type Stored, takeOut } from './payloads.js';
+import { hashesIn, hashOf, restoreRemoved, type Stored, takeOut } from './payloads.js';
 import { writeSpans } from './span-text.js';
 import { documents, marks, pages, payloads, payloadUses, runs, spent } from './tables.js';
 import { type RunEnd, RunsUnderWay } from './under-way.js';
@@ -139,7 +139,7 @@ export class SqliteJournal implements JournalStore {
    */
   commit(run: string): Promise<void> {
     return new Promise((resolve, reject) => {
-      if (this.#lost.has(run)) return reject(new PindroError('storage_failed', { why: 'its beginning was refused' }));
+      if (this.#lost.has(run)) return reject(new PindroError('storage_failed', { why: 'its beginning was rejected' }));
       this.#waiting.push({ run, resolve, reject });
       if (this.#waiting.length >= this.#underWay.size) this.#gatherMore(0, TURNS);
       else this.#gather ??= setTimeout(() => this.#flushQuietly(), GATHER);
@@ -172,7 +172,7 @@ export class SqliteJournal implements JournalStore {
       .all();
     const kept = [row, ...later].flatMap(({ entries }) => JSON.parse(entries) as Stored<JournalEntry>[]);
     const bodies = this.bodies(hashesIn(kept));
-    const list = kept.map((entry) => putBack(entry, bodies));
+    const list = kept.map((entry) => restoreRemoved(entry, bodies));
     return whole ? list.map((entry) => readEntry(this.#whole(entry, row))) : list;
   }
 

@@ -71,7 +71,7 @@ export const textRows = sqliteTable('text_rows', {
 });
 
 /** Sums of the runs that ended, by the hour in which they began and by what took part (`flow:…`, `tool:…`). */
-export const figures = sqliteTable(
+export const metrics = sqliteTable(
   'figures',
   {
     hour: integer('hour').notNull(),
@@ -80,7 +80,7 @@ export const figures = sqliteTable(
     failed: integer('failed').notNull(),
     tokens: integer('tokens').notNull(),
     cost: real('cost').notNull(),
-    /** How many took how long, as counts by bound (`figures/histogram.ts`). */
+    /** How many took how long, as counts by bound (`metrics/histogram.ts`). */
     histogram: text('histogram').notNull(),
   },
   (table) => [primaryKey({ columns: [table.hour, table.what] })],

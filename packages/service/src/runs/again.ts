@@ -94,6 +94,6 @@ function rehearsedFrom(
     if (found) rehearsed[path] = found;
   }
   if (Object.keys(rehearsed).length === 0 && (round > 1 || answers))
-    throw new PindroError('request_invalid', { why: `Step "${from}" had no agent in that run that called a model` });
+    throw new PindroError('request_invalid', { why: `Step "${from}" has no agent in that run that called a model` });
   return rehearsed;
 }

@@ -55,7 +55,7 @@ export function flowOf(
   }
   if (calls.length === 0)
     throw new PindroError('request_invalid', {
-      why: `No agent of run ${id} called a tool that could become a step`,
+      why: `No agent of run ${id} called a tool that can become a step`,
     });
   const said = begun?.turn.is === 'begun' ? begun.turn.turns.findLast(({ role }) => role === 'user') : undefined;
   return asFlow(name, said?.text ?? '', calls);

@@ -53,7 +53,7 @@ export const runsCapability: Capability = {
         parts.approvals.runEnded(run);
         if (end?.sums) texts.ended(run, end.sums.text);
         if (end?.remarkable) parts.diagnoser.ended(run);
-        if (end?.sums) parts.figures.count(end.sums, ended, end.at);
+        if (end?.sums) parts.metrics.count(end.sums, ended, end.at);
       }
       // Putting a run into words for nobody would cost a call a noticeable part of its time.
       if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
@@ -100,7 +100,7 @@ export const runsCapability: Capability = {
     }),
   listen: async ({ runs, runner, flows, journal, tables, log }) => {
     const { wentOn, inDoubt } = await recoverRuns({ runs, runner, flows, journal });
-    if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs that the last stop had cut');
+    if (wentOn + inDoubt > 0) log.info({ wentOn, inDoubt }, 'runs interrupted by the last stop');
     tables.tidyLedger((ids) => runs.ended(ids));
   },
   close: async ({ runner, journal, texts }) => {

@@ -29,7 +29,7 @@ function askers({ steps }: FlowDocument, from: string | undefined): string[] {
   const asks = Object.keys(steps).filter((name) => ['agent', 'model'].includes(steps[name]!.kind));
   const found = from === undefined ? asks : asks.filter((name) => name === from);
   if (found.length > 0) return found;
-  const why = from === undefined ? 'No step of the flow asks a model' : `Step "${from}" asks no model`;
+  const why = from === undefined ? 'No step of the flow uses a model' : `Step "${from}" uses no model`;
   throw new PindroError('request_invalid', { why }, { at: '/model' });
 }
 
@@ -44,6 +44,6 @@ function put(document: Json, at: string, value: Json): void {
         : undefined;
   const fits = Array.isArray(here) ? /^\d+$/.test(last) && Number(last) <= here.length : isObject(here);
   if (!fits || ['__proto__', 'constructor', 'prototype'].includes(last))
-    throw new PindroError('request_invalid', { why: `There is no place ${at} in the flow` }, { at: '/set' });
+    throw new PindroError('request_invalid', { why: `The flow has nothing at ${at}` }, { at: '/set' });
   (here as { [name: string]: Json })[last] = value;
 }

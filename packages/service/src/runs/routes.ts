@@ -49,9 +49,9 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const document = store.documentOf(id);
     if (!document)
       throw new PindroError('not_found', {
-        what: 'document kept of run',
+        what: 'document of run',
         name: id,
-        suggestion: 'It ran before documents were kept. Run it again on the draft.',
+        suggestion: 'The document of this old run was not recorded. Rerun it with the draft.',
       });
     return { document, revision: head.revision, stage: head.stage };
   };
@@ -132,7 +132,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
 
   api.on('runExchanges', (call) => ({ items: store.exchanges(call.param('id'), call.param('span')) }));
 
-  api.on('besideRun', async (call) => {
+  api.on('compareRuns', async (call) => {
     const run = store.get(call.param('id'));
     const other = call.query.other === undefined ? await lastGood(store, run) : store.get(call.query.other);
     const spansOf = (one: RunRecord) => store.spans([one]);
@@ -141,17 +141,17 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     return { other: summarise(other), rows: rows as never, first };
   });
 
-  api.on('runAgain', async (call) => {
+  api.on('retryRun', async (call) => {
     const id = call.param('id');
     const { head } = store.get(id);
-    const { on, from, input, live, round, answers, model, set, exact } = call.body;
+    const { on, from, input, live, round, answers, model, set, capture } = call.body;
     // Whoever may only run flows does not get to say what is in them.
     if ((model !== undefined || set) && !mayUse(call.who.role, 'builder'))
       throw new PindroError('role_too_low', { name: call.who.name, role: call.who.role, needed: 'builder' });
     const otherwise = { model, set: set as { [at: string]: Json } | undefined };
     const { changed, ...what } = differently(again(id, head, on), from, otherwise);
     if (from === undefined && (round !== undefined || answers))
-      throw new PindroError('request_invalid', { why: '"round" and "answers" go with "from" the step of an agent' });
+      throw new PindroError('request_invalid', { why: '"round" and "answers" require "from" the step of an agent' });
     const agent = { round, live, answers: answers as { [tool: string]: Json } | undefined };
     const record = from === undefined ? null : fromRecord(what.document, new Replay(store.recall(id)), from, agent);
     if (record && record.live.length > 0 && !live)
@@ -162,7 +162,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
         trial: { ...(record && { held: record.held, rehearsed: record.rehearsed }), ...(changed && { changed }) },
       }),
       entry: 'again',
-      exact,
+      exact: capture,
       // Whoever does it again does not have what the caller brought along.
       caller: { id: head.caller.id, attributes: head.caller.attributes },
       session: sessionOf(head),
@@ -172,7 +172,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     return runner.present(await outcome);
   });
 
-  api.on('flowOfRun', async (call) => {
+  api.on('createFlowFromRun', async (call) => {
     const run = store.get(call.param('id'));
     const { name } = call.body;
     if (flows.allNames().includes(name)) throw new PindroError('already_there', { what: 'flow', name });
@@ -183,7 +183,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
   api.on('cancelRun', (call) => {
     const { head, state } = store.get(call.param('id'));
     if (!runner.cancel(head.id))
-      throw new PindroError('request_invalid', { why: `Run ${head.id} is not under way; it is ${state}` });
+      throw new PindroError('request_invalid', { why: `Run ${head.id} is not in progress; it is ${state}` });
     return { done: true };
   });
 }
@@ -193,7 +193,7 @@ function momentOf(text: string | undefined, field: string): number | undefined {
   if (text === undefined) return undefined;
   const moment = DURATION.test(text) ? Date.now() - milliseconds(text) : Date.parse(text);
   if (!Number.isNaN(moment)) return moment;
-  const why = `"${field}" must be a moment, such as 2027-02-13T09:00, or so long ago, such as 2h`;
+  const why = `"${field}" must be a date-time, such as 2027-02-13T09:00, or an age, such as 2h`;
   throw new PindroError('request_invalid', { why }, { at: `/${field}` });
 }
 
@@ -203,9 +203,9 @@ async function lastGood(store: RunStore, { head }: RunRecord): Promise<RunRecord
   const [good] = (await store.list(filter)).items;
   if (good) return good;
   throw new PindroError('not_found', {
-    what: 'run that went well before run',
+    what: 'successful run before run',
     name: head.id,
-    suggestion: 'Name another one to lay it beside.',
+    suggestion: 'Name another run to compare with.',
   });
 }
 

@@ -23,7 +23,7 @@ import { z } from 'zod';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from '../record/head.js';
 import { FAILED, markOf, WITHHELD } from '../record/marks.js';
-import { exchangesOf, hashesIn, putBack, type Stored, withoutExchanges } from '../record/payloads.js';
+import { exchangesOf, hashesIn, restoreRemoved, type Stored, withoutExchanges } from '../record/payloads.js';
 import { readSpans } from '../record/span-text.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import { findings, marks, pages, recordTotals, runs } from '../record/tables.js';
@@ -157,7 +157,7 @@ export class RunStore {
   spans(tree: readonly RunRecord[]): Span[] {
     const kept = this.#written(tree).map(withoutExchanges);
     const bodies = this.journal.bodies(hashesIn(kept));
-    return inTreeOrder(kept.map((span) => putBack(span, bodies)));
+    return inTreeOrder(kept.map((span) => restoreRemoved(span, bodies)));
   }
 
   /** What went over the wire for a span, as far as it was kept. @throws not_found */

@@ -64,7 +64,7 @@ export class ScriptPool implements ScriptPort {
       });
       worker.once('error', (error) => {
         clear();
-        reject(new PindroError('script_limit', { why: `its thread ended: ${error.message}` }));
+        reject(new PindroError('script_limit', { why: `its thread exited: ${error.message}` }));
       });
       worker.postMessage(script);
     });
@@ -78,7 +78,7 @@ export class ScriptPool implements ScriptPort {
       if (free) return free;
       if (this.#all.size < this.#most) return this.#start();
       if (this.#waiting.length >= MOST_WAITING)
-        throw new PindroError('script_limit', { why: `${MOST_WAITING} others wait for their turn` });
+        throw new PindroError('script_limit', { why: `${MOST_WAITING} others are queued` });
       await this.#waiting.turn(caller, signal);
     }
   }

@@ -67,7 +67,10 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
       if (!isLost || options.signal.aborted || !this.#isRepeatable(name, tool)) throw thrown;
       this.touch
         .log(name)
-        .add('pindro', `the connection was lost while ${tool} was called; it may be repeated, and is called again`);
+        .add(
+          'pindro',
+          `the connection was lost during the call of ${tool}; the call can be repeated safely and is retried`,
+        );
       return this.#callOnce(name, tool, args, options);
     }
   }
@@ -112,7 +115,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     if (this.isOlder(name) || !credentialsOf(this.row(name)).some((one) => this.credentials.hasFormer(one)))
       return false;
     this.older.set(name, performance.now() + OLDER);
-    this.touch.log(name).add('pindro', 'the new secret was refused; the one before goes along for now', 'warning');
+    this.touch.log(name).add('pindro', 'the new secret was rejected; using the previous one for now', 'warning');
     this.touch.hangUp(name);
     return true;
   }

@@ -23,7 +23,7 @@ export async function searchCatalogue(
   if (address === undefined && text === undefined)
     throw new PindroError(
       'request_invalid',
-      { why: 'It needs the address of a catalogue, or its text' },
+      { why: 'The address or the text of a catalogue is required' },
       { at: '/address' },
     );
   const hits =

@@ -272,7 +272,7 @@ export class ServerConnection {
     this.#resting = setTimeout(() => {
       const client = this.#client;
       if (!client || this.#underWay.has(client)) return;
-      this.#log.add('pindro', `stopped, because nobody used it for ${humanDuration(this.#limits.idle)}`);
+      this.#log.add('pindro', `stopped after ${humanDuration(this.#limits.idle)} without use`);
       this.#leave(client);
       this.options.onRest?.();
     }, this.#limits.idle).unref();
@@ -340,10 +340,7 @@ export class ServerConnection {
       fetch: async (url, init) => {
         const response = await bounded(withQuery(String(url), revealed), init);
         const { status } = response;
-        this.options.parts?.done(
-          'reach',
-          `${status < 400 ? 'it answers' : 'something answers,'} with status ${status}`,
-        );
+        this.options.parts?.done('reach', `${status < 400 ? 'it responds' : 'it responds,'} with status ${status}`);
         this.options.parts?.begin('speak');
         if (response.status === 401 || response.status === 403) this.#wants = await wantedBy(response);
         return response;
@@ -358,7 +355,7 @@ export class ServerConnection {
     transport.onerror = (error) => {
       if (this.#client !== client || !this.#kind.isLost(error)) return;
       this.#broken = error;
-      this.#log.add('pindro', this.#masker.text(`the connection is lost: ${error.message}`), 'warning');
+      this.#log.add('pindro', this.#masker.text(`connection lost: ${error.message}`), 'warning');
       this.#client = null;
       this.options.onLost?.(error);
       void client.close().catch(() => {});
@@ -381,7 +378,7 @@ export class ServerConnection {
     } catch (error) {
       await client.close().catch(() => {});
       const explained = this.#explain(error, 'initialize', this.#limits.connect, { isLate: true, isGone: true });
-      this.#log.add('pindro', `no connection: ${explained.message}`, 'error');
+      this.#log.add('pindro', `connection failed: ${explained.message}`, 'error');
       throw explained;
     }
     messages?.follow(transport);

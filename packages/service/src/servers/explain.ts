@@ -40,7 +40,7 @@ export function explain(error: unknown, around: Circumstances): PindroError {
   if (status === 401 || status === 403 || /unauthorized/i.test((error as Error)?.name ?? ''))
     return new PindroError(
       'server_wants_key',
-      { server, status: status ?? 401, wants: wants && `; it says ${wants}` },
+      { server, status: status ?? 401, wants: wants && `; the response says ${wants}` },
       extra,
     );
   if (status === 404 && !isBeginning) return new PindroError('server_lost', { server, tool }, extra);
@@ -88,14 +88,14 @@ const isTimeout = (error: unknown) => error instanceof McpError && error.code ==
 /** Statuses that mean: not now. */
 const LATER = new Set([429, 502, 503, 504]);
 
-const OTHER_PATH = 'Check the path; MCP servers often live under /mcp or /sse.';
+const OTHER_PATH = 'Check the path; MCP servers are often at /mcp or /sse.';
 
 function ofStatus(status: number): { why: string; cure: string } {
-  const why = `it answered ${status}`;
-  if (status === 405) return { why, cure: `It takes no messages at this address. ${OTHER_PATH}` };
+  const why = `it returned ${status}`;
+  if (status === 405) return { why, cure: `It does not accept messages at this address. ${OTHER_PATH}` };
   if (status >= 300 && status < 400)
-    return { why, cure: 'It leads elsewhere; give the address where it leads. No key follows to another one.' };
-  if (status >= 500) return { why, cure: 'It failed inside; ask whoever keeps it, or look into its log.' };
+    return { why, cure: 'It redirects; use the target address. Keys are not sent to another address.' };
+  if (status >= 500) return { why, cure: 'It has an internal error; ask its operator, or check its log.' };
   return { why, cure: OTHER_PATH };
 }
 
@@ -105,13 +105,13 @@ function ofContent(error: unknown, masker: Masker): { why: string; cure: string 
     const type = text.replace(/^.*content type:?\s*/i, '');
     const isPage = /html/i.test(type);
     return {
-      why: `it answered with content type ${type}`,
-      cure: isPage ? `That is a page for people. ${OTHER_PATH}` : OTHER_PATH,
+      why: `the response has content type ${type}`,
+      cure: isPage ? `That is a web page. ${OTHER_PATH}` : OTHER_PATH,
     };
   }
-  const odd = 'Ask whoever keeps it which version of the protocol it speaks.';
-  if (/JSON|Unexpected token/.test(text)) return { why: 'it answered with something that is not JSON', cure: odd };
+  const odd = 'Ask its operator which protocol version it supports.';
+  if (/JSON|Unexpected token/.test(text)) return { why: 'the response is not JSON', cure: odd };
   if (error instanceof z.ZodError || /invalid|ZodError/i.test(text))
-    return { why: 'its answer does not follow the protocol', cure: odd };
+    return { why: 'the response does not follow the protocol', cure: odd };
   return { why: text.split('\n')[0]!.slice(0, 200), cure: OTHER_PATH };
 }

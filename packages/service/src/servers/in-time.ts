@@ -1,5 +1,5 @@
 /** What is thrown where nothing answered. */
-export const LATE = new Error('nothing answered in time');
+export const LATE = new Error('no response in time');
 
 /** A stream that opens and says nothing would be waited for without end. @param limit in milliseconds @throws LATE */
 export async function inTime<T>(work: Promise<T>, limit: number): Promise<T> {

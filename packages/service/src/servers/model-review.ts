@@ -101,7 +101,7 @@ export class ModelReview {
   }
 }
 
-const flagged = (why: string): Flag => found('The review model finds it harmful', why);
+const flagged = (why: string): Flag => found('The review model considers it harmful', why);
 
 /** Returns the finding for a tool that the model could not evaluate. @param why the error message */
 export const unjudged = (why: string): Flag => found('The review model did not evaluate it', why);

@@ -52,7 +52,7 @@ export function serverRoutes(
     const { program } = body;
     if (program || body.network?.proxy) requireRunner(who);
     if (!program && body.url === undefined)
-      throw new PindroError('request_invalid', { why: 'It needs an address or a program' }, { at: '/url' });
+      throw new PindroError('request_invalid', { why: 'An address or a program is required' }, { at: '/url' });
     await store.attach({
       name: body.name,
       url: body.url ?? '',
@@ -68,7 +68,7 @@ export function serverRoutes(
     });
     return detail(body.name);
   });
-  api.on('understandServers', async ({ body, who }) => {
+  api.on('recognizeServers', async ({ body, who }) => {
     const cannot = (program: Runnable) => whyNotRun(who, programs, program);
     const name = (wanted: string) => store.freeName(wanted);
     const found = await reader.understand(body.text, body);
@@ -76,13 +76,13 @@ export function serverRoutes(
   });
   api.on('searchCatalogue', ({ body }) => searchCatalogue(fetch, reader, body));
   /** @returns what is to be attached, out of what somebody has of it */
-  const chosen = async (body: z.output<typeof routes.attachUnderstood.body>, who: Who) => {
+  const chosen = async (body: z.output<typeof routes.attachRecognized.body>, who: Who) => {
     const found = await reader.understand(body.text, body);
     const one = found[body.at];
     if (!one)
       throw new PindroError(
         'request_invalid',
-        { why: `The text speaks of ${found.length} servers; there is none at place ${body.at}` },
+        { why: `The text contains ${found.length} servers; there is none at index ${body.at}` },
         { at: '/at' },
       );
     if (one.way.via === 'command') requireRunner(who);
@@ -90,16 +90,16 @@ export function serverRoutes(
     return {
       ...attachingOf(inFolder(one, body.folder), body.values, body.secret),
       name,
-      untested: body.untested,
+      skipTest: body.skipTest,
       by: who,
     };
   };
-  api.on('attachUnderstood', async ({ body, who }) => {
+  api.on('attachRecognized', async ({ body, who }) => {
     const attaching = await chosen(body, who);
     await store.attach(attaching);
     return detail(attaching.name);
   });
-  api.stream('attachWatched', async ({ body, who, signal }, send) => {
+  api.stream('attachWithProgress', async ({ body, who, signal }, send) => {
     const attaching = await chosen(body, who);
     const parts = new PartByPart((part) => send({ type: 'part', ...part }), signal);
     try {
@@ -134,7 +134,7 @@ export function serverRoutes(
       supplied: Object.keys(args).filter((name) => !(name in given)),
     };
   });
-  api.on('changeServer', async (call) => {
+  api.on('updateServer', async (call) => {
     const { name } = store.summary(call.param('name'));
     // What a proxy reaches nobody here can look at.
     if (call.body.program || call.body.network?.proxy) requireRunner(call.who);
@@ -151,13 +151,13 @@ export function serverRoutes(
   api.on('serverActivity', (call) => store.calls.of(store.summary(call.param('name')).name, call.query.hours));
   const samples = (name: string) => ({ items: store.samples.of(name) });
   api.on('listServerSamples', (call) => samples(store.summary(call.param('name')).name));
-  api.on('keepServerSample', (call) => {
+  api.on('saveServerSample', (call) => {
     const { name } = store.summary(call.param('name'));
     store.requireTool(name, call.body.tool);
     store.samples.keep(name, call.body.tool, call.body.name, call.body.arguments as JsonObject);
     return samples(name);
   });
-  api.on('forgetServerSample', (call) => {
+  api.on('deleteServerSample', (call) => {
     const { name } = store.summary(call.param('name'));
     store.samples.forget(name, Number(call.param('id')));
     return samples(name);
@@ -167,11 +167,11 @@ export function serverRoutes(
     store.accept(call.param('name'), call.who.name, call.body.tools);
     return store.changes(call.param('name'));
   });
-  api.on('refuseChanges', (call) => {
+  api.on('rejectChanges', (call) => {
     store.refuse(call.param('name'), call.who.name, call.body.tools);
     return store.changes(call.param('name'));
   });
-  api.on('serverLists', (call) => ({ items: store.history(call.param('name')) }));
+  api.on('serverHistory', (call) => ({ items: store.history(call.param('name')) }));
   api.on('renameServer', (call) => {
     const { name } = store.summary(call.param('name'));
     return objects.rename('server', name, call.body.to, store);
@@ -199,7 +199,7 @@ function requireRunner({ name, role }: Who): void {
 /** Why somebody cannot run a program here, or null. */
 function whyNotRun({ role }: Who, policy: ProgramPolicy, program: Runnable): string | null {
   if (!mayUse(role, RUNS_PROGRAMS))
-    return `It is a program of this machine; attaching one takes the role ${RUNS_PROGRAMS}, and yours is ${role}.`;
+    return `It is a program on this machine; attaching one requires the role ${RUNS_PROGRAMS}, and yours is ${role}.`;
   try {
     policy.require(program);
     return null;

@@ -196,9 +196,9 @@ export class ServerRows {
 
 /** Why a tool is held back, in words. */
 export function whyHeld({ flags, refused }: Held): string {
-  if (refused !== undefined) return `${refused} would not have it as it is now`;
+  if (refused !== undefined) return `${refused} rejected its present version`;
   const [first] = flags;
-  return first ? `${first.says.charAt(0).toLowerCase()}${first.says.slice(1)}` : 'it is not what was accepted';
+  return first ? `${first.says.charAt(0).toLowerCase()}${first.says.slice(1)}` : 'it differs from the accepted version';
 }
 
 /** A program with its credentials by other names. */

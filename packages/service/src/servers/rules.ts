@@ -32,7 +32,7 @@ export interface ServerChange {
   watch?: Watch | undefined;
   on?: boolean | undefined;
   /** Also when it does not answer now. */
-  untested?: boolean;
+  skipTest?: boolean;
   /** Who changes it: only some may run programs of the machine. */
   by?: Authority | undefined;
   /** Asked in every way how it speaks, also where nothing else changes. */
@@ -66,7 +66,7 @@ export function requireNetwork(network: ServerNetwork | undefined): void {
   } catch {
     throw new PindroError(
       'request_invalid',
-      { why: 'The authorities are no certificates in PEM' },
+      { why: 'The authorities are not PEM certificates' },
       { at: '/network/ca' },
     );
   }

@@ -33,7 +33,7 @@ export class ServerSamples {
     const own = this.of(server);
     const before = own.find((one) => one.tool === tool && one.name === name);
     if (!before && own.length >= MOST)
-      throw new PindroError('request_invalid', { why: `There are ${MOST} samples already; forget some first` });
+      throw new PindroError('request_invalid', { why: `There are ${MOST} saved calls, the limit; delete some first` });
     const values = { server, tool, name, arguments: args, at: Date.now() };
     if (before) this.database.update(serverSamples).set(values).where(eq(serverSamples.id, before.id)).run();
     else this.database.insert(serverSamples).values(values).run();

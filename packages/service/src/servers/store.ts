@@ -55,7 +55,7 @@ export interface Attaching {
   watch?: ServerRow['watch'] | undefined;
   speaks?: Speaks | undefined;
   /** Keeps it although it was not asked: it is tried again by itself. */
-  untested?: boolean | undefined;
+  skipTest?: boolean | undefined;
   /** Who attaches it: only some may run programs of the machine. */
   by?: Authority | undefined;
 }
@@ -157,8 +157,8 @@ export class ServerStore extends CallableServers {
     const { limits = {}, watch = 'flagged' } = given;
     const permit = trial ? () => this.programs.permit(given.name, trial, approval) : undefined;
     const way = { ...this.way, name: given.name, url, permit, limits, reveal, log, parts };
-    if (!given.untested) await this.#firstParts({ ...way, program: trial });
-    const { speaks, ...heard } = given.untested
+    if (!given.skipTest) await this.#firstParts({ ...way, program: trial });
+    const { speaks, ...heard } = given.skipTest
       ? { speaks: trial ? ('stdio' as const) : (given.speaks ?? 'http'), ...UNHEARD }
       : await askServer(way, trial ? 'stdio' : given.speaks);
     requireFit(rules, heard.tools);
@@ -176,7 +176,7 @@ export class ServerStore extends CallableServers {
         const along = program ? [] : names;
         const [first = null, ...also] = credential === null ? along : [credential, ...along];
         const allowed = program && approval ? approval.renamed(program).toText() : null;
-        const seen = given.untested
+        const seen = given.skipTest
           ? { ...heard, accepted: null, held: {}, seenAt: null }
           : this.firstSight(given.name, heard, watch, flags);
         this.database
@@ -186,10 +186,10 @@ export class ServerStore extends CallableServers {
             ...{ limits, network, watch, speaks, ...seen },
           })
           .run();
-        if (!given.untested) this.noteList(given.name, 'attached', heard.tools);
+        if (!given.skipTest) this.noteList(given.name, 'attached', heard.tools);
       })
       .immediate();
-    if (!given.untested) this.touch.seen(given.name);
+    if (!given.skipTest) this.touch.seen(given.name);
     this.changed(given.name);
     // Whoever listens hears of changes at once.
     if (!trial) void this.refresh(given.name).catch(() => {});
@@ -210,7 +210,7 @@ export class ServerStore extends CallableServers {
         : new PindroError('server_unreachable', { server: name, why: reasonOf(error) }, { cause: error });
     });
     const isNumber = addresses?.length === 1 && addresses[0] === hostname;
-    const found = isNumber ? 'none to resolve' : `${hostname} is ${addresses?.join(', ')}`;
+    const found = isNumber ? 'nothing to resolve' : `${hostname} is ${addresses?.join(', ')}`;
     parts.done('name', addresses === null ? `the proxy finds ${hostname}` : found);
     parts.begin('reach');
   }
@@ -225,7 +225,7 @@ export class ServerStore extends CallableServers {
     const now = changedRow(before, change);
     for (const one of credentialsOf(now)) this.credentials.summary(one, []);
     const moved = isElsewhere(before, now) || secret !== undefined || change.anew === true;
-    const heard = moved && !change.untested ? await this.#heardThere(before, now, approval, secret) : null;
+    const heard = moved && !change.skipTest ? await this.#heardThere(before, now, approval, secret) : null;
     requireFit(now.rules, heard?.tools ?? before.tools);
     const flags = heard && (await this.lookAt(name, heard.tools));
     this.database.driver
@@ -294,7 +294,7 @@ export class ServerStore extends CallableServers {
 
   #requireProgram({ name, program }: ServerRow): Program {
     if (program) return program;
-    throw new PindroError('request_invalid', { why: `Tool server "${name}" is no program` });
+    throw new PindroError('request_invalid', { why: `Tool server "${name}" is not a program` });
   }
 
   /**
@@ -326,7 +326,7 @@ export class ServerStore extends CallableServers {
 
   /** The server's address has changed: the next call connects anew. */
   async move(name: string, url: string): Promise<void> {
-    await this.change(name, { url, untested: true });
+    await this.change(name, { url, skipTest: true });
   }
 
   /** Gives the row its new name; what names it follows elsewhere. */

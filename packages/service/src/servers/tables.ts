@@ -40,7 +40,7 @@ export const servers = sqliteTable('servers', {
 });
 
 /** The tool lists that a server had, one after the other. */
-export const serverLists = sqliteTable(
+export const serverHistory = sqliteTable(
   'server_lists',
   {
     id: integer('id').primaryKey({ autoIncrement: true }),

@@ -111,7 +111,7 @@ export class Touch {
     const attached = this.#of(name);
     if (attached.retry) clearTimeout(attached.retry);
     const wasTroubled = attached.trouble !== null;
-    if (wasTroubled) this.log(name).add('pindro', 'it answers again');
+    if (wasTroubled) this.log(name).add('pindro', 'it responds again');
     Object.assign(attached, { trouble: null, retry: null, wait: FIRST_WAIT, failures: 0, until: 0 });
     if (wasTroubled || isFirst) this.options.changed(name);
   }
@@ -126,7 +126,7 @@ export class Touch {
     if (attached.failures === OPENS_AFTER)
       this.log(name).add(
         'pindro',
-        `it failed ${OPENS_AFTER} times in a row; calls are refused until it is well again`,
+        `it failed ${OPENS_AFTER} times in a row; calls are rejected until it recovers`,
         'warning',
       );
     if (!attached.retry) {

@@ -16,14 +16,14 @@ import {
 } from '@pindro/core';
 import { and, between, desc, eq, lte } from 'drizzle-orm';
 import { type ServerRow, ServerRows } from './rows.js';
-import { serverLists, servers } from './tables.js';
+import { serverHistory, servers } from './tables.js';
 
 /** So many characters of a list are looked at; what is left then is held back unseen. */
 const MOST_LOOKED_AT = 4_000_000;
 const UNSEEN: Flag = {
   rule: 'too-long',
   at: 'description',
-  says: 'There is too much in this list to look at',
+  says: 'The list is too large to review',
   quote: '',
 };
 /** So many lists are kept of each server. */
@@ -102,21 +102,21 @@ export class ServerWatch extends ServerRows {
   ) {
     const { database } = this;
     database
-      .insert(serverLists)
+      .insert(serverHistory)
       .values({ server, at: Date.now(), what, by: by ?? null, tools, about })
       .run();
     const [oldest] = database
-      .select({ id: serverLists.id })
-      .from(serverLists)
-      .where(eq(serverLists.server, server))
-      .orderBy(desc(serverLists.id))
+      .select({ id: serverHistory.id })
+      .from(serverHistory)
+      .where(eq(serverHistory.server, server))
+      .orderBy(desc(serverHistory.id))
       .limit(1)
       .offset(MOST_LISTS)
       .all();
     if (oldest)
       database
-        .delete(serverLists)
-        .where(and(eq(serverLists.server, server), lte(serverLists.id, oldest.id)))
+        .delete(serverHistory)
+        .where(and(eq(serverHistory.server, server), lte(serverHistory.id, oldest.id)))
         .run();
   }
 
@@ -156,15 +156,15 @@ export class ServerWatch extends ServerRows {
   changedAbout(given: string, at: number): { server: string; at: string; tools: string[] } | null {
     const { name } = this.row(given);
     const row = this.database
-      .select({ at: serverLists.at, about: serverLists.about })
-      .from(serverLists)
+      .select({ at: serverHistory.at, about: serverHistory.about })
+      .from(serverHistory)
       .where(
         and(
-          ...[eq(serverLists.server, name), eq(serverLists.what, 'seen')],
-          between(serverLists.at, at - WEEK, at + JUST_AFTER),
+          ...[eq(serverHistory.server, name), eq(serverHistory.what, 'seen')],
+          between(serverHistory.at, at - WEEK, at + JUST_AFTER),
         ),
       )
-      .orderBy(desc(serverLists.id))
+      .orderBy(desc(serverHistory.id))
       .limit(1)
       .get();
     return row ? { server: name, at: new Date(row.at).toISOString(), tools: row.about } : null;
@@ -248,7 +248,7 @@ export class ServerWatch extends ServerRows {
     const tools = chosen ?? (what === 'accepted' ? waiting.filter((tool) => !isFlagged(tool)) : waiting);
     if (chosen === undefined && tools.length === 0 && waiting.length > 0)
       throw new PindroError('request_invalid', {
-        why: `${waiting.join(', ')} ${waiting.length === 1 ? 'is' : 'are'} flagged; review each and accept it by its name`,
+        why: `${waiting.join(', ')} ${waiting.length === 1 ? 'is' : 'are'} flagged; review each and accept it by name`,
       });
     const unknown = tools.find((tool) => !waiting.includes(tool));
     if (unknown !== undefined)
@@ -298,9 +298,9 @@ export class ServerWatch extends ServerRows {
     const name = this.nameOf(given);
     const rows = this.database
       .select()
-      .from(serverLists)
-      .where(eq(serverLists.server, name))
-      .orderBy(desc(serverLists.id))
+      .from(serverHistory)
+      .where(eq(serverHistory.server, name))
+      .orderBy(desc(serverHistory.id))
       .all();
     return rows.map(({ id, at, what, by, about, tools }, index) => ({
       ...{ id, at: new Date(at).toISOString(), what, by, about, tools: tools.length },
@@ -312,6 +312,6 @@ export class ServerWatch extends ServerRows {
   }
 
   protected renameLists(from: string, to: string): void {
-    this.database.update(serverLists).set({ server: to }).where(eq(serverLists.server, from)).run();
+    this.database.update(serverHistory).set({ server: to }).where(eq(serverHistory.server, from)).run();
   }
 }

@@ -3,18 +3,18 @@ import {
   chosenSecrets,
   findInCatalogue,
   PindroError,
+  recognizeServers,
   type SecretChoice,
   type Understood,
-  understandServers,
 } from '@pindro/core';
 
 /** A text may name so many servers: nobody reviews more of them at once. */
 const MOST_SERVERS = 200;
 
 function understand(text: string, choice: SecretChoice): Understood[] {
-  const found = understandServers(text);
+  const found = recognizeServers(text);
   if (found.length > MOST_SERVERS) {
-    const why = `it names ${found.length} servers, and at most ${MOST_SERVERS} can be attached at once`;
+    const why = `the text names ${found.length} servers, and the limit is ${MOST_SERVERS}`;
     throw new PindroError('attach_unclear', { why });
   }
   return found.map((one) => chosenSecrets(one, choice));

@@ -20,7 +20,7 @@ export function statusRoutes(api: Api, parts: Parts): void {
     approvals: approvals.count(),
     problems: {
       open: problems.count(),
-      returned: problems.list({ state: 'returned', limit: 5 }).map(({ id, title }) => ({ id, title })),
+      returned: problems.list({ state: 'recurring', limit: 5 }).map(({ id, title }) => ({ id, title })),
     },
     queued: runner.places.queued,
     trouble: journal.trouble?.message ?? null,

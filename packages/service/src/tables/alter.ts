@@ -11,12 +11,12 @@ export function requireColumns(columns: readonly Column[], owner: string | null)
   const odd = columns.find(({ name }) => !COLUMN_NAME.test(name) || name === 'id');
   if (odd)
     throw refuse(
-      `"${odd.name}" cannot be the name of a column; take lower-case letters, digits and _, and not "id"`,
+      `"${odd.name}" is not a valid column name; use lower-case letters, digits and _, and not "id"`,
       `/columns/${odd.name}`,
     );
   if (columns.length === 0) throw refuse('A table needs at least one column', '/columns');
   if (owner !== null && columns.find(({ name }) => name === owner)?.type !== 'text')
-    throw refuse(`"${owner}", which is to hold the caller, must be one of the columns and a text`, '/owner');
+    throw refuse(`"${owner}" is the owner column and must be an existing text column`, '/owner');
 }
 
 /** What is to change of the columns of a table. */
@@ -82,7 +82,7 @@ export function alterColumns(driver: Driver, data: string, table: string, before
 function ownerAfter(owner: string | null, { owner: wanted, rename = {} }: ColumnChange, drop: readonly string[]) {
   if (wanted !== undefined) return wanted;
   if (owner !== null && drop.includes(owner))
-    throw refuse(`"${owner}" keeps callers apart; say first that they are not kept apart any more`, '/drop');
+    throw refuse(`"${owner}" is the owner column; stop separating callers first`, '/drop');
   return owner === null ? null : (ownOf(rename, owner) ?? owner);
 }
 

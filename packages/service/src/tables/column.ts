@@ -64,7 +64,7 @@ export function stored(table: string, column: Column, value: Json, at = '/row'):
   const kept = STORAGE[column.type].store(value);
   const nul = typeof value === 'string' && value.includes('\0');
   if (kept !== undefined && !nul) return kept;
-  const got = nul ? 'text with a NUL character in it' : (JSON.stringify(value) ?? 'nothing').slice(0, 60);
+  const got = nul ? 'text with a NUL character' : (JSON.stringify(value) ?? 'nothing').slice(0, 60);
   const wants = nul ? 'text without NUL characters' : STORAGE[column.type].wants;
   throw new PindroError(
     'value_refused',

@@ -69,7 +69,7 @@ export function pageOf(
   const count = search === '' ? size : sizeOf(driver, fitting, given);
   if (sort !== undefined && count > MOST_SORTED)
     throw new PindroError('request_invalid', {
-      why: `${count} rows are too many to sort here; at most ${MOST_SORTED} can be. Filter them first`,
+      why: `${count} rows are too many to sort, and the limit is ${MOST_SORTED}. Filter them first`,
     });
   const sorted = sort === undefined ? '' : `${quote(column(sort))}${descending ? ' DESC' : ''}, `;
   const rows = driver

@@ -31,11 +31,11 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
       .filter(({ name, columns }) => fits(query.search, name, ...columns.map((column) => column.name))),
   }));
   api.on('getTable', (call) => store.summary(call.param('name')));
-  api.on('putTable', ({ body }) => {
+  api.on('createTable', ({ body }) => {
     store.create(body.name, body.columns, body.owner ?? null);
     return store.summary(body.name);
   });
-  api.on('changeTable', async (call) => {
+  api.on('updateTable', async (call) => {
     const { name } = store.summary(call.param('name'));
     const follow = await followColumns(name, call.body.rename ?? {});
     store.alter(name, call.body, follow.keep);
@@ -76,8 +76,8 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
     store.addAll(call.param('name'), rows, by);
     return { added: rows.length, changed: 0 };
   });
-  api.on('changeRow', (call) => ({
-    row: store.changeRow(call.param('name'), rowOf(call.param('row')), call.body.set as JsonObject, {
+  api.on('updateRow', (call) => ({
+    row: store.updateRow(call.param('name'), rowOf(call.param('row')), call.body.set as JsonObject, {
       name: call.who.name,
     }),
   }));
@@ -122,6 +122,7 @@ function readWhere(text: string | undefined): Filter {
         .join('; '),
     );
   // The library leaves this name out, and a condition that is left out would let every row through.
-  if (Object.hasOwn(value as JsonObject, '__proto__')) throw refuse('names the column "__proto__", which there is not');
+  if (Object.hasOwn(value as JsonObject, '__proto__'))
+    throw refuse('contains the column "__proto__", which does not exist');
   return Object.keys(parsed.data).length > 0 ? [parsed.data] : [];
 }

@@ -72,7 +72,11 @@ export class TableRows extends TableDefinitions {
     const holds = when === null ? null : rowFiller(when, scope, ['when']);
     const rows = this.find({ table, where, sort: null, descending: false, limit: MOST_LATE + 1 });
     if (rows.length > MOST_LATE)
-      throw new PindroError('too_many_parts', { what: 'A change by expressions', found: rows.length, most: MOST_LATE });
+      throw new PindroError('too_many_parts', {
+        what: 'An update with expressions',
+        found: rows.length,
+        most: MOST_LATE,
+      });
     for (const row of rows) {
       const held = holds?.(row) ?? true;
       if (typeof held !== 'boolean')
@@ -103,7 +107,7 @@ export class TableRows extends TableDefinitions {
     if (missing !== undefined)
       throw new PindroError(
         'value_refused',
-        { table, column: missing, got: 'nothing', wants: 'a value, because rows are told apart by it' },
+        { table, column: missing, got: 'nothing', wants: 'a value, because it identifies rows' },
         { at: `/row/${missing}` },
       );
     return this.database.driver

@@ -52,7 +52,7 @@ export class TableStore extends TableRows implements TablePort {
   }
 
   /** Changes values of one row. */
-  changeRow(table: string, id: number, set: JsonObject, by: By): JsonObject {
+  updateRow(table: string, id: number, set: JsonObject, by: By): JsonObject {
     this.row(table, id);
     return this.database.driver
       .transaction(() => {
@@ -98,7 +98,7 @@ export class TableStore extends TableRows implements TablePort {
       const { id, ...values } = given;
       if (key === 'id') {
         if ((id ?? null) === null) this.addRow(table, values, by);
-        else this.changeRow(table, Number(id), values, by);
+        else this.updateRow(table, Number(id), values, by);
         if ((id ?? null) === null) added++;
         else changed++;
         return;
@@ -201,7 +201,7 @@ function withoutOwner(table: string, set: JsonObject, own: JsonObject): JsonObje
   if (column !== undefined && Object.hasOwn(set, column) && set[column] !== own[column])
     throw new PindroError(
       'value_refused',
-      { table, column, got: JSON.stringify(set[column]), wants: 'the caller alone, to whom the row belongs' },
+      { table, column, got: JSON.stringify(set[column]), wants: 'only the caller who owns the row' },
       { at: `/set/${column}` },
     );
   return set;

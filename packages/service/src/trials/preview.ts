@@ -28,7 +28,7 @@ const LIMIT = 20_000;
 export async function previewOf(request: RunRequest, ports: Ports): Promise<Preview> {
   const journal = new MemoryJournal();
   let sent: FetchRequest | undefined;
-  const reached = new PindroError('cancelled', { what: 'Asking the model' });
+  const reached = new PindroError('cancelled', { what: 'The model request' });
   const dry: Ports = {
     ...ports,
     fetch: async (asked) => {
@@ -49,7 +49,7 @@ export async function previewOf(request: RunRequest, ports: Ports): Promise<Prev
   return presented(sent, span, journal.spans());
 }
 
-const notAsking = () => new PindroError('request_invalid', { why: 'The step asks no model' }, { at: '/step' });
+const notAsking = () => new PindroError('request_invalid', { why: 'The step uses no model' }, { at: '/step' });
 
 function presented(sent: FetchRequest, span: Span, spans: readonly Span[]): Preview {
   const turns = (Array.isArray(span.input) ? span.input : []) as { role: string; text: string; name?: string }[];

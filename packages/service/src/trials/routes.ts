@@ -60,9 +60,9 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
     return unmask(input, kept);
   };
 
-  const requestOf = (call: ApiCall<'tryOut'>): RunRequest => {
+  const requestOf = (call: ApiCall<'runDraftTrial'>): RunRequest => {
     const { name } = flows.get(call.param('name'));
-    const { input, trial, session, exact } = call.body;
+    const { input, trial, session, capture } = call.body;
     const { document } = flows.loadNow(name, 'draft');
     const base = {
       document,
@@ -71,7 +71,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
       entry: 'hand' as const,
       caller: call.who.caller,
       session: session ?? null,
-      exact,
+      exact: capture,
     };
     if (trial.only) {
       const { step, run } = trial.only;
@@ -84,14 +84,14 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
       };
     }
     const whole = filledIn(name, input as Json);
-    trials.keepSample(name, '', whole);
+    trials.saveSample(name, '', whole);
     return {
       ...base,
       input: whole,
       trial: { ...(trial.held && { held: trials.heldResults(name) }), stepping: trial.stepping },
     };
   };
-  api.stream('tryOut', async (call, send) => {
+  api.stream('runDraftTrial', async (call, send) => {
     const outcome = await runner.watch(requestOf(call), send as (event: StreamEvent) => void);
     send({ type: 'outcome', outcome: runner.present(outcome) });
   });
@@ -108,23 +108,23 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
     };
     return previewOf(request, runPorts);
   });
-  api.on('stepOn', (call) => {
+  api.on('continueRun', (call) => {
     stepper.say(call.param('id'), call.body.go, call.body.path);
     return { done: true };
   });
 
-  api.on('holdStep', (call) => {
+  api.on('stubStep', (call) => {
     const { name: flow } = flows.get(call.param('name'));
     const [step, { run }] = [call.param('step'), call.body];
     const settled = settledOf(run).settled(step);
     if (settled?.state !== 'done')
       throw new PindroError('request_invalid', {
-        why: `Step "${step}" has no result in run ${run} that could be held`,
+        why: `Step "${step}" has no result in run ${run} that could be stubbed`,
       });
     trials.hold(flow, step, run, { output: settled.output as JsonObject, branch: settled.branch });
     return { done: true };
   });
-  api.on('releaseStep', (call) => {
+  api.on('removeStub', (call) => {
     trials.release(flows.get(call.param('name')).name, call.param('step'));
     return { done: true };
   });
@@ -135,11 +135,11 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
       samples: trials.samples(flow).map(({ name, input }) => ({ name, input: masked(flow, input) })) as never,
     };
   });
-  api.on('keepSample', (call) => {
+  api.on('saveSample', (call) => {
     const { name, input, fresh } = call.body;
     const flow = flows.get(call.param('name')).name;
     if (fresh) trials.requireFree(flow, name);
-    trials.keepSample(flow, name, filledIn(flow, input as Json));
+    trials.saveSample(flow, name, filledIn(flow, input as Json));
     return { done: true };
   });
   const sampleOf = (call: { param(name: string): string }) => {
@@ -173,5 +173,5 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
 
 function requireRun(run: string | undefined): string {
   if (run !== undefined) return run;
-  throw new PindroError('request_invalid', { why: 'Give an input, or a run whose input it is' }, { at: '/input' });
+  throw new PindroError('request_invalid', { why: 'Give an input, or a run to take it from' }, { at: '/input' });
 }

@@ -22,10 +22,10 @@ export class Stepper implements SteppingPort {
   /** @param path one step, or all that wait now */
   say(run: string, go: boolean, path?: string): void {
     const steps = this.#waiting.get(run);
-    if (!steps) throw new PindroError('request_invalid', { why: `No step of run ${run} waits to be let on` });
+    if (!steps) throw new PindroError('request_invalid', { why: `No step of run ${run} is paused` });
     if (path !== undefined && !steps.has(path))
       throw new PindroError('request_invalid', {
-        why: `Step "${path}" does not wait; waiting: ${[...steps.keys()].join(', ')}`,
+        why: `Step "${path}" is not paused; paused: ${[...steps.keys()].join(', ')}`,
       });
     for (const [name, answer] of steps) if (path === undefined || name === path) answer(go);
   }

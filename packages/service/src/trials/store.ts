@@ -72,7 +72,7 @@ export class TrialStore {
     );
   }
 
-  keepSample(flow: string, name: string, input: Json): void {
+  saveSample(flow: string, name: string, input: Json): void {
     const values = { sealed: this.vault.seal(JSON.stringify(input), 'sample'), usedAt: Date.now() };
     this.database
       .insert(samples)
@@ -94,13 +94,13 @@ export class TrialStore {
   /** @throws already_there */
   copySample(flow: string, name: string, to: string): void {
     this.requireFree(flow, to);
-    this.keepSample(flow, to, this.requireSample(flow, name));
+    this.saveSample(flow, to, this.requireSample(flow, name));
   }
 
   /** @throws already_there */
   requireFree(flow: string, name: string): void {
     if (this.sample(flow, name) !== undefined)
-      throw new PindroError('already_there', { what: `kept input of "${flow}"`, name });
+      throw new PindroError('already_there', { what: `saved input of "${flow}"`, name });
   }
 
   /** @throws not_found */
@@ -112,7 +112,7 @@ export class TrialStore {
       name,
       known.map((sample) => sample.name),
     );
-    throw new PindroError('not_found', { what: `kept input of "${flow}"`, name, suggestion });
+    throw new PindroError('not_found', { what: `saved input of "${flow}"`, name, suggestion });
   }
 
   /** The input kept under a name, whole. */

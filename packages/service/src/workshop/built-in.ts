@@ -15,7 +15,7 @@ export class WorkshopEndpoint implements BuiltIn {
     format: ENDPOINT_FORMAT,
     name: WORKSHOP,
     title: 'Workshop for coding assistants',
-    description: 'Lets a coding assistant read, call, examine and propose the flows that you opened to it.',
+    description: 'Lets a coding assistant read, call, examine and propose the flows that are open to it.',
     instructions: INSTRUCTIONS,
   });
   readonly #tools = WORKSHOP_TOOLS.map(({ name, title, about, input, reads, wider }) => {
@@ -46,7 +46,7 @@ function readArguments({ name, input }: WorkshopTool, given: unknown): unknown {
     {
       tool: name,
       why: mistakes.map(({ at, message }) => `${at.slice(1) || 'they'}: ${message}`).join('; '),
-      fix: 'Send them as the schema of the tool says.',
+      fix: 'Send them as the schema of the tool requires.',
     },
     { at: mistakes[0]?.at ?? '' },
   );

@@ -25,11 +25,11 @@ export function contractOf(document: FlowDocument, stage: Stage, { endpoints }: 
 /** What it does to the world, in words. */
 export function effectWords({ effects }: Contract): string[] {
   return [
-    effects.writes ? 'changes things' : 'only reads',
-    ...(effects.destroys ? ['may take something away for good'] : []),
-    ...(effects.writes && effects.repeatable ? ['may be called again without harm'] : []),
-    ...(effects.outside ? ['reaches services outside'] : []),
-    ...(effects.waits ? ['may wait for a person or a time: it then answers at once with the id of the run'] : []),
+    effects.writes ? 'changes data' : 'read-only',
+    ...(effects.destroys ? ['destructive'] : []),
+    ...(effects.writes && effects.repeatable ? ['idempotent'] : []),
+    ...(effects.outside ? ['reaches external services'] : []),
+    ...(effects.waits ? ['may wait for a person or a time: it then answers immediately with the run ID'] : []),
   ];
 }
 
@@ -58,7 +58,7 @@ export function waysToCall(flow: string, stage: Stage, { endpoints, entries, add
             methods: settings.methods,
             needs: GUARDS[settings.guard],
             answers:
-              settings.answer === 'result' ? 'with the result, once it is there' : 'at once, with the id of the run',
+              settings.answer === 'result' ? 'with the result, once it is there' : 'immediately, with the run ID',
           },
         ]
       : [],
@@ -71,9 +71,9 @@ export function waysToCall(flow: string, stage: Stage, { endpoints, entries, add
 }
 
 const GUARDS = {
-  open: 'nothing: anybody may call it',
-  key: 'an access key that opens this hook, as "Authorization: Bearer KEY"',
-  signature: 'a signature with its secret, as the Standard Webhooks specification has it',
+  open: 'none: anybody may call it',
+  key: 'an access key for this webhook, as "Authorization: Bearer KEY"',
+  signature: 'a signature with its secret, according to the Standard Webhooks specification',
 };
 
 /** What changed in a flow's contract since a revision. */
@@ -91,10 +91,10 @@ export function changesSince(
     changes: changes as unknown as Json,
     in_short:
       changes.length === 0
-        ? 'Nothing that callers could notice'
+        ? 'No change for callers'
         : changes.some(({ breaks }) => breaks)
-          ? 'Callers have to change something'
-          : 'Callers can go on as before',
+          ? 'Callers must change something'
+          : 'Callers can continue unchanged',
   };
 }
 
@@ -105,7 +105,7 @@ export function shortened(value: Json, longest = 1500): Json {
   if (typeof value === 'string') return `${value.slice(0, longest)} … (${value.length} characters)`;
   if (Array.isArray(value))
     return value.length > 5
-      ? [...value.slice(0, 5).map((one) => shortened(one, longest / 5)), `… (${value.length} in all)`]
+      ? [...value.slice(0, 5).map((one) => shortened(one, longest / 5)), `… (${value.length} in total)`]
       : value.map((one) => shortened(one, longest / value.length));
   if (isObject(value)) {
     const share = Math.max(80, longest / Object.keys(value).length);

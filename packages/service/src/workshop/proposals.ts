@@ -55,7 +55,7 @@ export class ProposalStore {
         const { open } = this.database.select({ open: sql<number>`count(*)` }).from(proposals).where(own).get()!;
         if (Number(open) >= OPEN_PER_KEY)
           throw new PindroError('request_invalid', {
-            why: `${OPEN_PER_KEY} proposals of this key wait to be looked at already`,
+            why: `${OPEN_PER_KEY} proposals of this key are pending, the limit`,
           });
         this.database
           .insert(proposals)
@@ -72,7 +72,7 @@ export class ProposalStore {
     const proposal = this.get(id);
     if (proposal.state !== 'open')
       throw new PindroError('request_invalid', {
-        why: `The proposal was ${proposal.state} already, by ${proposal.settledBy}`,
+        why: `The proposal was already ${proposal.state}, by ${proposal.settledBy}`,
       });
     return proposal;
   }

@@ -31,7 +31,7 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
   };
 
   api.on('getWorkshop', present);
-  api.on('changeWorkshop', ({ body }) => {
+  api.on('updateWorkshop', ({ body }) => {
     workshop.change(body);
     if (!workshop.isOn()) sessions.endOn(WORKSHOP);
     return present();
@@ -53,14 +53,14 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
       mistakes: mistakes as Mistake[],
     };
   });
-  api.on('takeProposal', async (call) => {
+  api.on('acceptProposal', async (call) => {
     const { version, note } = call.body;
     const { draft } = await checker.draw(proposals.get(call.param('id')).text, surroundings());
     const { id, flow } = proposals.requireOpen(call.param('id'));
     flows.keepDraft(flow, draft, version ?? undefined);
     return summary(proposals.settle(id, 'taken', { by: call.who.name, note }));
   });
-  api.on('declineProposal', (call) => {
+  api.on('rejectProposal', (call) => {
     const { id } = proposals.requireOpen(call.param('id'));
     return summary(proposals.settle(id, 'declined', { by: call.who.name, note: call.body.note }));
   });

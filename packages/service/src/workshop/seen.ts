@@ -25,8 +25,8 @@ export function seenRun(id: string, open: readonly string[], runs: RunStore): Se
 }
 
 const HIDDEN = {
-  title: 'It went wrong in a flow that is not open to you',
+  title: 'The failure is in a flow that is not open to you',
   why: '',
-  fix: 'Ask whoever builds it.',
+  fix: 'Ask its builder.',
   place: null,
 };

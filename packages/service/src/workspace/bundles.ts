@@ -183,8 +183,8 @@ export class Bundles {
       ([name, type]) => !here.some((column) => column.name === name && column.type === type),
     );
     if (missing.length === 0) return;
-    const why = `Table "${table}" is here without ${missing.map(([name, type]) => `${name} ${type}`).join(', ')}`;
-    throw new PindroError('request_invalid', { why: `${why}; match it to another one, or add the columns` });
+    const why = `The existing table "${table}" has no ${missing.map(([name, type]) => `${name} ${type}`).join(', ')}`;
+    throw new PindroError('request_invalid', { why: `${why}; match it to another table, or add the columns` });
   }
 
   #gaps(bundle: Bundle, match: Partial<Record<string, Record<string, string>>>): Gap[] {
@@ -212,7 +212,7 @@ export class Bundles {
       },
       {
         sort: 'endpoints',
-        needs: bundle.endpoints.map(({ name }) => ({ name, command: `pindro endpoint make ${quoted(name)}` })),
+        needs: bundle.endpoints.map(({ name }) => ({ name, command: `pindro endpoint create ${quoted(name)}` })),
       },
     ];
     return commands.flatMap(({ sort, needs }) =>

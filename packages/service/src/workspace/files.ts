@@ -35,7 +35,7 @@ const NOTHING_MORE: Wanted = { rows: false, people: false, drafts: false };
 export class WorkspaceFiles {
   readonly #thread = new WorkThread<typeof fileWork>(
     new URL('./work-thread.js', import.meta.url),
-    (limit) => new PindroError('request_invalid', { why: `a file of the workspace takes more than ${limit}` }),
+    (limit) => new PindroError('request_invalid', { why: `parsing a file of the workspace takes more than ${limit}` }),
   );
 
   /** Counts how often what is written in files has changed. */
@@ -199,7 +199,9 @@ export class WorkspaceFiles {
 function requireWorkspace(files: Files): void {
   if (Object.keys(files).some((path) => sortOf(path))) return;
   const found = Object.keys(files).slice(0, 3).join(', ');
-  const why = found ? `This is no workspace: there is ${found}, and nothing` : 'This is no workspace: there is nothing';
+  const why = found
+    ? `This is not a workspace: it has ${found}, but no files`
+    : 'This is not a workspace: it has no files';
   throw new PindroError('request_invalid', { why: `${why} such as flows/NAME.yaml or endpoints/NAME.yaml` });
 }
 
@@ -217,7 +219,11 @@ function differing(here: Files, files: Files): Refusal[] {
       .map(([path]) => ({
         path,
         mistakes: [
-          { at: '', message: 'It is here already, and differs', hint: 'Compare them, then import with "overwrite".' },
+          {
+            at: '',
+            message: 'It already exists with different content',
+            hint: 'Compare them, then import with "overwrite".',
+          },
         ],
       }))
   );

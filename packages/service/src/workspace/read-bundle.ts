@@ -8,12 +8,12 @@ const MOST = 500;
 const need = z.strictObject({ name: z.string(), about: z.string().default('') });
 export const bundleShape = z.strictObject({
   format: z.literal('pindro/bundle@1'),
-  flow: z.string().describe('The flow that it is about'),
+  flow: z.string().describe('Flow concerned'),
   flows: z
     .array(z.looseObject({ name: z.string() }))
     .min(1)
     .max(MOST)
-    .describe('That one, and those it calls'),
+    .describe('That flow, and those it calls'),
   tables: z
     .array(z.strictObject({ name: z.string(), columns: z.record(z.string(), columnType) }))
     .max(MOST)
@@ -40,12 +40,12 @@ export function readBundle(written: string | JsonObject): Bundle {
   const refuse = (mistakes: { at: string; message: string }[]) =>
     new PindroError(
       'request_invalid',
-      { why: `This is no bundle: ${mistakes.map(({ message }) => message).join('; ')}` },
+      { why: `This is not a bundle: ${mistakes.map(({ message }) => message).join('; ')}` },
       { at: mistakes[0]!.at, mistakes },
     );
   if (source.mistakes.length > 0) throw refuse(source.mistakes);
   if (!isObject(source.value) || source.value.format !== 'pindro/bundle@1')
-    throw refuse([{ at: '/format', message: 'it does not begin with "format: pindro/bundle@1"' }]);
+    throw refuse([{ at: '/format', message: 'the document does not start with "format: pindro/bundle@1"' }]);
   const parsed = bundleShape.safeParse(source.value);
   if (parsed.success) return parsed.data;
   throw refuse(mistakesOf(parsed.error, source.value).map((mistake) => source.locate(mistake)));

@@ -22,8 +22,8 @@ export interface ReadFile {
 
 const NOT_A_FILE: Mistake = {
   at: '',
-  message: 'It does not belong to a workspace',
-  hint: `Files stand as ${SORTS.map(({ at }) => (at.includes('.') ? at : `${at}/NAME.yaml`)).join(', ')}.`,
+  message: 'The file is not part of a workspace',
+  hint: `Expected paths are ${SORTS.map(({ at }) => (at.includes('.') ? at : `${at}/NAME.yaml`)).join(', ')}.`,
 };
 
 export function readFile(path: string, text: string): ReadFile {
@@ -43,7 +43,7 @@ export function readFile(path: string, text: string): ReadFile {
         locate({
           at: `/${sort.named}`,
           message: `The file is named "${name}", but the document "${named}"`,
-          hint: 'Give both the same name.',
+          hint: 'Use the same name for both.',
         }),
       ],
     };

@@ -30,7 +30,7 @@ export interface Lift {
   close(): Promise<void>;
 }
 
-const hut = z.enum(HUTS).describe('Which hut');
+const hut = z.enum(HUTS).describe('Name of the hut');
 const day = z.iso.date().describe('On which day the load goes up');
 
 /** The lift company's tool server: MCP over Streamable HTTP and over HTTP+SSE, with a bearer key. */

@@ -27,7 +27,7 @@ function rarity(lists: readonly Set<string>[]): (word: string) => number {
 }
 
 /** The tool a clause asks for, by its words against names, descriptions and schemas; null when none fits. */
-export function chooseTool(clause: string, tools: readonly Tool[]): Tool | null {
+export function selectTool(clause: string, tools: readonly Tool[]): Tool | null {
   const words = [...new Set(meanings(clause))];
   const names = tools.map((tool) => new Set(meanings(tool.name)));
   const descriptions = tools.map((tool) => new Set(meanings(tool.description)));

@@ -1,4 +1,4 @@
-import { chooseTool, clausesOf, type Schema, type Tool, toolsBefore } from './choose.js';
+import { clausesOf, type Schema, selectTool, type Tool, toolsBefore } from './choose.js';
 import { type Filled, fillArguments } from './fill.js';
 import { meanings } from './words.js';
 
@@ -132,7 +132,7 @@ function wholeRequest(messages: readonly ChatMessage[], last: number): string {
 
 function wishesOf(request: string, before: readonly ChatMessage[], tools: readonly Tool[]): Wish[] {
   const clauses = clausesOf(request, tools);
-  const chosen = clauses.map((clause) => ({ clause, tool: chooseTool(clause, tools) }));
+  const chosen = clauses.map((clause) => ({ clause, tool: selectTool(clause, tools) }));
   const hits = chosen.filter((one): one is { clause: string; tool: Tool } => one.tool !== null);
   return hits.map(({ clause, tool }) => ({
     tool,

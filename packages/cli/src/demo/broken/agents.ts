@@ -164,7 +164,7 @@ export const AGENTS: readonly Broken[] = [
         message: LOAD,
       });
       const body = { from: 'desk', input: { message: LOAD.replace('40', '41') } };
-      return (await ground.api.runAgain({ id: run, body })).run;
+      return (await ground.api.retryRun({ id: run, body })).run;
     },
   },
 ];

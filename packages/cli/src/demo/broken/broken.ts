@@ -41,7 +41,7 @@ export async function runFlow(
 export async function saveFlow(api: Client, name: string, flow: JsonObject, live: boolean): Promise<void> {
   const document = { format: 'pindro/flow@1', name, labels: [LABEL], ...flow };
   await api.importFlow({ body: { document: JSON.stringify(document) } });
-  if (live) await api.publishFlow({ name, body: { anyway: true } });
+  if (live) await api.publishFlow({ name, body: { force: true } });
 }
 
 /** A flow of one agent that is told something. */
@@ -60,6 +60,6 @@ export async function faultyModel(
   settings: JsonObject = {},
 ): Promise<void> {
   await api.addModel({
-    body: { name, base: standIns.model.url, model, settings: { patience: '0s', ...settings }, untested: true },
+    body: { name, base: standIns.model.url, model, settings: { patience: '0s', ...settings }, skipTest: true },
   });
 }

@@ -28,7 +28,7 @@ export async function breakTheMachine(data: string, standIns: StandIns): Promise
     await saveFlow(api, 'cut-call', { title: 'A call that was cut', steps: { call: hangs } }, true);
     const toolbox = [{ server: 'summit', use: ['hangs'] }];
     await saveFlow(api, 'cut-desk', agent('A desk that was cut', { model: 'forecaster', toolbox }), true);
-    await api.putTable({ body: { name: SNOW, columns: { text: 'text' } } });
+    await api.createTable({ body: { name: SNOW, columns: { text: 'text' } } });
     const row = { kind: 'table', with: { do: 'add', table: SNOW, row: { text: 'x'.repeat(10_000) } } };
     await saveFlow(api, FULL, { title: 'A table on a full disk', steps: { add: row } }, true);
 

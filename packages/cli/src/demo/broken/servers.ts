@@ -4,7 +4,7 @@ import { changeTheirMinds } from './moody.js';
 
 /** Attaches a server that nobody could test. */
 const attach = ({ service }: Ground, name: string, url: string, more: object = {}) =>
-  service.servers.attach({ name, url, credential: null, rules: {}, untested: true, by: service.host, ...more });
+  service.servers.attach({ name, url, credential: null, rules: {}, skipTest: true, by: service.host, ...more });
 
 /** A flow of one call. */
 const callOf = (title: string, server: string, tool: string, args: object = {}, more: object = {}) => ({
@@ -70,8 +70,8 @@ export const SERVERS: readonly Broken[] = [
     about: 'a server that speaks only the older transport since it was attached',
     run: async (ground) => {
       const { older, url } = ground.standIns.faulty;
-      await attach(ground, 'valve', url, { untested: false });
-      await ground.service.servers.change('valve', { url: older.replace(/sse$/, 'only-sse'), untested: true });
+      await attach(ground, 'valve', url, { skipTest: false });
+      await ground.service.servers.change('valve', { url: older.replace(/sse$/, 'only-sse'), skipTest: true });
       return runFlow(ground, 'valve-check', callOf('Look at the valve', 'valve', 'good'));
     },
   },
@@ -105,7 +105,7 @@ export const SERVERS: readonly Broken[] = [
     about: 'a server that was there when it was attached',
     run: async (ground) => {
       const gone = await startFaultyServer();
-      await attach(ground, 'lift-closed', gone.url, { untested: false });
+      await attach(ground, 'lift-closed', gone.url, { skipTest: false });
       await gone.close();
       return runFlow(ground, 'status-closed', callOf('Ask where nobody is', 'lift-closed', 'good'));
     },
@@ -114,7 +114,7 @@ export const SERVERS: readonly Broken[] = [
     code: 'timed_out',
     about: 'a tool that never answers',
     run: async (ground) => {
-      await attach(ground, 'weather', ground.standIns.faulty.url, { untested: false });
+      await attach(ground, 'weather', ground.standIns.faulty.url, { skipTest: false });
       const flow = callOf('Wait for the weather', 'weather', 'hangs');
       return runFlow(ground, 'weather-now', {
         ...flow,

@@ -46,7 +46,7 @@ export const WAYS_IN: readonly Broken[] = [
         },
         true,
       );
-      await ground.api.putTools({
+      await ground.api.addTools({
         name: 'huts',
         body: { tools: { weather_word: { flow: 'weather-word', returns: RETURNS } } },
       });

@@ -24,7 +24,7 @@ const put = (next: Json[]) => props.onChange(next.length > 0 ? next : undefined)
         onChange={(next) => put(groups.map((old, at) => (at === index ? next : old)))}
       />
       <button type="button" class="link ml-3 text-sm" onclick={() => put(groups.filter((_, at) => at !== index))}>
-        Take this alternative out <span class="sr-only">({index + 1})</span>
+        Remove this alternative <span class="sr-only">({index + 1})</span>
       </button>
     </div>
   {/each}

@@ -17,9 +17,9 @@ let wrong = $state('');
 const put = (next: [string, Json][]) => props.onChange(Object.fromEntries(next));
 function rename(at: number, name: string) {
   wrong = !NAME.test(name)
-    ? 'Lower-case letters, digits and _, beginning with a letter.'
+    ? 'Lower-case letters, digits and _, starting with a letter.'
     : ways.some(([other], index) => index !== at && other === name)
-      ? 'There is such a way already.'
+      ? 'A branch with this name already exists.'
       : '';
   const { editor } = props.place;
   if (wrong !== '') return;
@@ -46,7 +46,7 @@ function add() {
     {#each ways as [name, when], index (index)}
       <li class="field-nested">
         <div class="mb-2 flex items-center gap-2">
-          <label class="font-medium" for="{props.id}-{index}-name">Way</label>
+          <label class="font-medium" for="{props.id}-{index}-name">Branch</label>
           <input
             id="{props.id}-{index}-name"
             class="field py-1 font-mono"
@@ -61,13 +61,13 @@ function add() {
           <button
             type="button"
             class="field-tool"
-            aria-label="Take out {name}"
+            aria-label="Remove {name}"
             onclick={() => put(ways.filter((_, at) => at !== index))}><Trash size={15} aria-hidden="true" /></button
           >
         </div>
         <Field
           id="{props.id}-{index}"
-          label="Gone when"
+          label="Removed when"
           schema={{ form: 'condition', examples: ['${ input.party > 10 }'] }}
           value={when}
           path={[...props.path, name]}
@@ -80,5 +80,5 @@ function add() {
     {/each}
   </ol>
   {#if wrong}<p class="fault mb-2">{wrong}</p>{/if}
-  <button type="button" class="button button-small" onclick={add}>Add a way</button>
+  <button type="button" class="button button-small" onclick={add}>Add a branch</button>
 </FieldFrame>

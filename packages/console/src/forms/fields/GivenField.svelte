@@ -44,7 +44,7 @@ function without(name: string) {
 
 {#if expected}
   <FieldFrame {...props} {tools} group>
-    {#if names.length === 0}<p class="text-sm text-soft">It takes nothing.</p>{/if}
+    {#if names.length === 0}<p class="text-sm text-soft">No inputs.</p>{/if}
     <Fields {...props} {place} schema={expected} {value} onChange={change} />
     {#each supplied as [name, supplier] (name)}
       <p class="text-sm text-soft wrap-anywhere">
@@ -54,8 +54,8 @@ function without(name: string) {
     {#each strange as name (name)}
       <p class="fault">
         {supplied.some(([one]) => one === name)
-          ? `A rule of tool server ${server} supplies “${name}” already.`
-          : `It takes no “${name}”.`}
+          ? `A rule of tool server ${server} already supplies “${name}”.`
+          : `It has no argument “${name}”.`}
         <button type="button" class="link" onclick={() => without(name)}
           >Remove <span class="sr-only">{name}</span></button
         >

@@ -27,7 +27,7 @@ function change(next: { [name: string]: Json }) {
     <Fields {...props} {value} onChange={change} />
     {#if props.value !== undefined && !props.required}
       <button type="button" class="link text-sm" onclick={() => props.onChange(undefined)}>
-        Leave it out<span class="sr-only">: {props.label}</span>
+        Remove<span class="sr-only">: {props.label}</span>
       </button>
     {/if}
   {:else}

@@ -97,7 +97,7 @@ const more = $derived<JsonSchema>({
           <button
             type="button"
             class="field-tool"
-            aria-label="Take out {props.label} {index + 1}"
+            aria-label="Remove {props.label} {index + 1}"
             onclick={() => put(list.filter((_, at) => at !== index))}><Trash size={15} aria-hidden="true" /></button
           >
         </div>

@@ -60,7 +60,7 @@ function add(name: string) {
         />
       </div>
       <div class="field-row-tools">
-        <button type="button" class="field-tool" aria-label="Take out {name}" onclick={() => remove(name)}>
+        <button type="button" class="field-tool" aria-label="Remove {name}" onclick={() => remove(name)}>
           <Trash size={15} aria-hidden="true" />
         </button>
       </div>

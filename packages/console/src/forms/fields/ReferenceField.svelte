@@ -56,7 +56,7 @@ const put = (next: string) => props.onChange(next || undefined);
         class="button button-small shrink-0"
         aria-pressed={isWritten || writing}
         aria-label="Write {props.label} as an expression"
-        title="Write an expression"
+        title="Use an expression"
         onclick={() => {
           if (isWritten) put('');
           writing = !(isWritten || writing);
@@ -72,7 +72,7 @@ const put = (next: string) => props.onChange(next || undefined);
       >
     {/if}
   </div>
-  {#if unknown}<p class="text-sm text-ochre">There is no {wordFor(sort)} “{text}” yet.</p>{/if}
+  {#if unknown}<p class="text-sm text-ochre">No {wordFor(sort)} “{text}” yet.</p>{/if}
   {#if making}
     <MakeHere
       {sort}

@@ -53,10 +53,10 @@ function add() {
       onChange={(rule) => put(name, rule)}
     />
   {:else}
-    {#if expected}<p class="text-sm text-soft">The tool takes no arguments.</p>{/if}
+    {#if expected}<p class="text-sm text-soft">The tool has no arguments.</p>{/if}
   {/each}
   {#if !expected}
-    <p class="mb-2 text-sm text-soft">Its arguments are not known yet; name one to say who supplies it.</p>
+    <p class="mb-2 text-sm text-soft">Its arguments are not known yet; name one to set who supplies it.</p>
     <div class="flex gap-2">
       <label class="sr-only" for="{props.id}-new">Name of an argument</label>
       <input id="{props.id}-new" class="field py-1 font-mono" placeholder="argument" bind:value={fresh} />

@@ -18,6 +18,6 @@ function open() {
 <FieldFrame {...props} {tools} group>
   {#if names.length > 0}<p class="mb-2 text-sm">{names.join(', ').replaceAll('_', ' ')}</p>{/if}
   <button type="button" class="button button-small" onclick={open}>
-    {names.length > 0 ? `Open the steps inside (${names.length})` : 'Draw the steps inside'}
+    {names.length > 0 ? `Open nested steps (${names.length})` : 'Add nested steps'}
   </button>
 </FieldFrame>

@@ -84,7 +84,7 @@ function pressed(event: KeyboardEvent) {
       type="button"
       class="field-tool"
       aria-label="Data for {label}"
-      title="Data that is there"
+      title="Available data"
       aria-expanded={tree}
       onclick={() => (tree = !tree)}><ListTree size={15} aria-hidden="true" /></button
     >
@@ -92,8 +92,8 @@ function pressed(event: KeyboardEvent) {
       <button
         type="button"
         class="field-tool"
-        aria-label="Ask the caller for {label}"
-        title="Ask the caller for this"
+        aria-label="Create an input for {label}"
+        title="Supplied by the caller or model"
         aria-expanded={asking}
         onclick={() => (asking = !asking)}><HandHelping size={15} aria-hidden="true" /></button
       >

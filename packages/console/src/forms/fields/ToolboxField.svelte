@@ -37,7 +37,7 @@ function words(row: r.Row): string {
     {/each}
   </ul>
   <button type="button" class="button button-small" onclick={() => (open = true)}>
-    {rows.length > 0 ? 'Choose and tame tools' : 'Choose tools'}
+    {rows.length > 0 ? 'Choose and configure tools' : 'Choose tools'}
   </button>
 </FieldFrame>
 {#if open}

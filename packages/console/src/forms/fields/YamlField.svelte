@@ -32,7 +32,7 @@ function typed(next: string) {
     last = JSON.stringify(read);
     props.onChange(read);
   } catch (error) {
-    wrong = (error as Error).message.split('\n')[0] ?? 'It cannot be read';
+    wrong = (error as Error).message.split('\n')[0] ?? 'It cannot be parsed';
   }
 }
 </script>

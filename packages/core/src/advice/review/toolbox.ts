@@ -7,7 +7,7 @@ import type { Fix } from './remark.js';
  * A toolbox with what the review proposes for one of its tools. The words change for this agent alone.
  * @returns null where the toolbox has no place for it: a tool of a server keeps its name
  */
-export function mendToolbox(
+export function applyToolboxReview(
   toolbox: readonly ToolboxEntry[],
   { row, own }: ToolboxTool['place'],
   fix: Fix,

@@ -43,10 +43,10 @@ const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 export const plainName = (name: string) => capital(name.replaceAll('_', ' '));
 
 const FORMATS: Record<string, string> = {
-  date: 'as a date such as 2027-02-14',
-  'date-time': 'as a moment such as 2027-02-14T09:30:00Z',
-  time: 'as a time such as 09:30',
-  email: 'as a mail address',
+  date: 'as a date, such as 2027-02-14',
+  'date-time': 'as a date-time, such as 2027-02-14T09:30:00Z',
+  time: 'as a time, such as 09:30',
+  email: 'as an email address',
   uri: 'as a web address',
 };
 

@@ -9,12 +9,12 @@ const TYPES = ['text', 'number', 'date', 'yes_or_no', 'choice'];
 export const askUser: BuiltIn = {
   name: 'ask_user',
   description:
-    'Asks the user for what is missing, by a form, and waits for the answer. Use it once for everything that is missing, and only for that.',
+    'Asks the user for missing information with a form and waits for the answer. Use it once for everything that is missing, and only for that.',
   schema: {
     type: 'object',
     required: ['question', 'fields'],
     properties: {
-      question: { type: 'string', minLength: 1, maxLength: 300, description: 'What is asked, in a sentence' },
+      question: { type: 'string', minLength: 1, maxLength: 300, description: 'The question, in one sentence' },
       fields: {
         type: 'array',
         minItems: 1,
@@ -23,10 +23,14 @@ export const askUser: BuiltIn = {
           type: 'object',
           required: ['name', 'type'],
           properties: {
-            name: { type: 'string', pattern: '^[a-z][a-z0-9_]{0,40}$', description: 'Its name, such as night' },
+            name: {
+              type: 'string',
+              pattern: '^[a-z][a-z0-9_]{0,40}$',
+              description: 'Name of the field, such as night',
+            },
             type: { type: 'string', enum: TYPES },
-            label: { type: 'string', maxLength: 100, description: 'What the user reads' },
-            choices: { type: 'array', items: { type: 'string' }, maxItems: 40, description: 'For a choice' },
+            label: { type: 'string', maxLength: 100, description: 'Label that the user sees' },
+            choices: { type: 'array', items: { type: 'string' }, maxItems: 40, description: 'Options to choose from' },
             optional: { type: 'boolean' },
           },
         },
@@ -37,7 +41,7 @@ export const askUser: BuiltIn = {
   call: async ({ question, fields }, context, asking) => {
     const { decision, note, value } = await askForm(String(question), formOf(fields), context.path, asking);
     if (decision === 'approved') return gives({ answer: value ?? {}, ...(note && { note }) });
-    const why = decision === 'expired' ? 'did not answer in time' : `did not want to answer${note ? `: ${note}` : ''}`;
+    const why = decision === 'expired' ? 'did not answer in time' : `declined to answer${note ? `: ${note}` : ''}`;
     throw new PindroError('call_not_approved', { tool: 'ask_user', who: 'the user', why }, { details: { decision } });
   },
 };

@@ -8,7 +8,7 @@ const LONGEST = 500;
 export const calculate: BuiltIn = {
   name: 'calculate',
   description:
-    'Works out an expression exactly: numbers with + - * / and brackets, comparisons, lists with sum, avg, min and max, as in [3.5, 4].sum() * 2. Use it for every sum.',
+    'Evaluates an expression exactly: numbers with + - * / and brackets, comparisons, lists with sum, avg, min and max, as in [3.5, 4].sum() * 2. Use it for all arithmetic.',
   schema: {
     type: 'object',
     required: ['expression'],
@@ -19,13 +19,13 @@ export const calculate: BuiltIn = {
     const text = String(expression).trim();
     try {
       if (text === '' || text.includes('}'))
-        throw new PindroError('expression_failed', { expression: text, why: 'it is no sum' });
+        throw new PindroError('expression_failed', { expression: text, why: 'the expression is not arithmetic' });
       return gives({ result: new Template(`\${ ${text} }`).require({}) });
     } catch (error) {
-      const why = `"${text}" cannot be worked out: ${asPindroError(error).message}`;
+      const why = `"${text}" cannot be evaluated: ${asPindroError(error).message}`;
       throw new PindroError(
         'arguments_refused',
-        { tool: 'calculate', why, fix: 'Write numbers and signs alone, as in (120 + 80) * 1.2.' },
+        { tool: 'calculate', why, fix: 'Use only numbers and operators, as in (120 + 80) * 1.2.' },
         { cause: error },
       );
     }

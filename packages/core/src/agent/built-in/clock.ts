@@ -4,11 +4,11 @@ import { type BuiltIn, gives } from './built-in.js';
 /** What time it is, in the workspace's time zone or another one. */
 export const clock: BuiltIn = {
   name: 'clock',
-  description: 'Tells the time, the day and the day of the week. Use it whenever a date depends on today.',
+  description: 'Returns the time, the date and the day of the week. Use it whenever a date depends on today.',
   schema: {
     type: 'object',
     properties: {
-      zone: { type: 'string', description: 'A time zone such as Europe/Vienna; the usual one if left out' },
+      zone: { type: 'string', description: 'A time zone such as Europe/Vienna; optional' },
     },
   },
   reads: true,
@@ -21,7 +21,7 @@ export const clock: BuiltIn = {
       const [date = '', time = ''] = parts.split(' ');
       return gives({ date, time, weekday, zone: timeZone, utc: new Date(now).toISOString() });
     } catch (error) {
-      const fix = 'Give a zone of the IANA database, such as Europe/Vienna, or none.';
+      const fix = 'Use an IANA time zone, such as Europe/Vienna, or leave it out.';
       const why = `there is no time zone "${timeZone}"`;
       throw new PindroError('arguments_refused', { tool: 'clock', why, fix }, { cause: error, at: '/zone' });
     }

@@ -10,11 +10,11 @@ const MAX_TEXT = 60_000;
 /** Reads a page of an address that the builder allowed, as text. @param allowed addresses, with * for any part */
 export const fetchPage = (allowed: readonly string[]): BuiltIn => ({
   name: 'fetch_page',
-  description: `Reads a page as text. It reaches ${allowed.join(', ')} and nothing else.`,
+  description: `Reads a page as text. It can reach ${allowed.join(', ')} and nothing else.`,
   schema: {
     type: 'object',
     required: ['address'],
-    properties: { address: { type: 'string', format: 'uri', description: 'The address of the page' } },
+    properties: { address: { type: 'string', format: 'uri', description: 'Address of the page' } },
   },
   reads: true,
   call: async ({ address }, { ports, signal, overhears }) => {
@@ -53,12 +53,12 @@ function addressOf(text: string, allowed: readonly string[]): URL {
   try {
     url = new URL(text);
   } catch {
-    throw refuse(`"${text.slice(0, 200)}" is no address`);
+    throw refuse(`"${text.slice(0, 200)}" is not an address`);
   }
-  if (url.protocol !== 'https:' && url.protocol !== 'http:') throw refuse(`${url.protocol} is not reached`);
-  if (url.username || url.password) throw refuse('an address with a name and a password is not reached');
+  if (url.protocol !== 'https:' && url.protocol !== 'http:') throw refuse(`the scheme ${url.protocol} is not allowed`);
+  if (url.username || url.password) throw refuse('addresses with a user name and password are not allowed');
   if (!allowed.some((pattern) => isWithin(url, pattern)))
-    throw refuse(`${url.origin}${url.pathname} is not among the addresses that are allowed`);
+    throw refuse(`${url.origin}${url.pathname} is not on the list of allowed addresses`);
   return url;
 }
 

@@ -24,7 +24,7 @@ export const readNotes = (kept: Json[]): Note[] =>
 export const notesInWords = (notes: readonly Note[]): string =>
   notes.length === 0
     ? ''
-    : `What you noted before:\n${notes.map(({ about, text }) => `- ${about}: ${text}`).join('\n')}`;
+    : `Your notes from earlier:\n${notes.map(({ about, text }) => `- ${about}: ${text}`).join('\n')}`;
 
 /** One change of the notes at a time. */
 async function changing(
@@ -43,13 +43,13 @@ async function changing(
   }
 }
 
-const about = { type: 'string', minLength: 1, maxLength: 100, description: 'What it is about, in a word or two' };
+const about = { type: 'string', minLength: 1, maxLength: 100, description: 'Topic, in a word or two' };
 
 /** Notes that an agent makes, corrects and looks up. @param key where they are kept */
 export const notes = (key: string): BuiltIn[] => [
   {
     name: 'note_down',
-    description: 'Notes a fact for later conversations. A note about the same thing takes the place of the one before.',
+    description: 'Stores a fact for later conversations. A note with the same topic replaces the earlier one.',
     schema: {
       type: 'object',
       required: ['about', 'text'],
@@ -64,8 +64,8 @@ export const notes = (key: string): BuiltIn[] => [
   },
   {
     name: 'look_up_notes',
-    description: 'Finds what was noted before, by words; all of it without any.',
-    schema: { type: 'object', properties: { words: { type: 'string', description: 'Words that the note has' } } },
+    description: 'Searches earlier notes by words; without words, returns all of them.',
+    schema: { type: 'object', properties: { words: { type: 'string', description: 'Words in the note' } } },
     reads: true,
     call: async ({ words }, { ports }) => {
       const wanted = String(words ?? '')
@@ -81,7 +81,7 @@ export const notes = (key: string): BuiltIn[] => [
   },
   {
     name: 'forget_note',
-    description: 'Takes back a note that is not true any more.',
+    description: 'Deletes a note that is no longer true.',
     schema: { type: 'object', required: ['about'], properties: { about } },
     reads: false,
     call: async ({ about: what }, { ports, signal }) => {
@@ -93,7 +93,7 @@ export const notes = (key: string): BuiltIn[] => [
       });
       if (!had)
         throw new PindroError('arguments_refused', {
-          ...{ tool: 'forget_note', why: `there is no note about "${what}"`, fix: 'Look the notes up first.' },
+          ...{ tool: 'forget_note', why: `there is no note about "${what}"`, fix: 'Look up the notes first.' },
         });
       return gives({ forgotten: String(what) });
     },

@@ -10,8 +10,8 @@ function sentWith({ span }: Failure, trace: IndexedTrace): string {
 
 export const httpRefused = failureRule({
   code: 'address_refused',
-  about: 'A web address answered with an error of another kind.',
-  todo: 'Read its first words; a status from 500 on is for whoever keeps it.',
+  about: 'A web address returned another error.',
+  todo: 'Read the beginning of its response. A status of 500 or above is for its operator.',
   codes: ['http_status', 'address_forbidden', 'answer_too_large'],
   explain: (failure, trace) => {
     const status = Number(failure.error.details?.status);
@@ -19,12 +19,12 @@ export const httpRefused = failureRule({
     const theirs = status >= 500;
     return {
       title: `${failure.error.message}${words ? `: ${words.slice(0, 80)}` : ''}`,
-      why: theirs ? 'It failed inside; what was sent may be right.' : failure.error.message,
+      why: theirs ? 'The server failed internally; the request may be correct.' : failure.error.message,
       fix:
         status === 429
-          ? 'It is asked too often: wait, and ask less often.'
+          ? 'Too many requests: wait, and send fewer.'
           : theirs
-            ? 'Try again later, or ask whoever keeps it.'
+            ? 'Retry later, or ask its operator.'
             : failure.error.hint,
       place: placeInFlow(failure, trace, status >= 400 && status < 500 ? sentWith(failure, trace) : '/with/url'),
       quotes: [words],

@@ -3,14 +3,14 @@ import { detail, failureRule, placeInStep } from '../rule.js';
 
 const failed = failureRule({
   code: 'answer_cut_off',
-  about: 'A model stopped in the middle of its answer, or declined to give one.',
-  todo: 'Let the answer be longer (max_tokens), or ask for a shorter one.',
+  about: 'A model stopped in the middle of its answer, or declined to answer.',
+  todo: 'Raise max_tokens, or ask for a shorter answer.',
   codes: ['model_cut_off', 'model_declined'],
   explain: (failure) => {
     const model = detail(failure, 'model');
     return {
       title: failure.error.message,
-      why: 'What it said until then is in the trace, and counts as no answer.',
+      why: 'The partial answer is in the trace and does not count as an answer.',
       fix: failure.error.hint,
       place: { model },
     };
@@ -29,15 +29,15 @@ export const cutOff: DiagnosisRule = {
       return [
         {
           span: agent?.spanId ?? '',
-          title: end === 'length' ? 'The answer was cut off before its end.' : 'The model declined to answer',
+          title: end === 'length' ? 'The answer was truncated.' : 'The model declined to answer',
           why:
             end === 'length'
-              ? 'It came to the longest length that an answer may have.'
-              : 'It said so by the way it ended its answer.',
+              ? 'The answer reached the maximum length.'
+              : 'The model reported this as its finish reason.',
           fix:
             end === 'length'
-              ? 'Let the answer be longer: max_tokens of the model connection, or limits.tokens of the agent.'
-              : 'Look at what it was asked, or use another model.',
+              ? 'Raise max_tokens of the model connection, or limits.tokens of the agent.'
+              : 'Check the message, or use another model.',
           place: placeInStep(agent, trace),
           about: [end],
           severity: 'doubt',

@@ -13,19 +13,19 @@ const withheld = (trace: IndexedTrace) =>
 /** How a result is not what may be sent; empty where it is. */
 function wrongWith(result: Json, endpoint: string, tool: string, facts: Facts): string {
   const { length } = typeof result === 'string' ? result : JSON.stringify(result);
-  if (length > MOST_SENT) return `it has ${humanSize(length)}, and ${humanSize(MOST_SENT)} is the most`;
+  if (length > MOST_SENT) return `it has ${humanSize(length)}, and the limit is ${humanSize(MOST_SENT)}`;
   const promised = facts.get({ of: 'endpoint', name: endpoint })?.returns?.[tool];
   if (!promised) return '';
   const data = isObject(result) && Array.isArray(result.content) ? result.data : result;
-  return isObject(data) ? sentence(validate(promised, data)) : 'it is not the object that is promised';
+  return isObject(data) ? sentence(validate(promised, data)) : 'it is not an object as the schema requires';
 }
 
 /** The flow did its work, and who called was told an error all the same. */
 export const answerWithheld: DiagnosisRule = {
   code: 'answer_withheld',
   about:
-    'A flow went well, and its result was kept from the client: it is not what the endpoint promises, or too large.',
-  todo: 'Mend the result of the flow, or what the endpoint says that the tool returns.',
+    'A flow succeeded, but its result was withheld from the client: it does not match the result schema, or is too large.',
+  todo: 'Fix the result of the flow, or the result schema on the endpoint.',
   needs: (trace) => withheld(trace).map(({ withheldFrom }): Need => ({ of: 'endpoint', name: withheldFrom!.endpoint })),
   look: (trace, facts) =>
     withheld(trace).flatMap(({ id, flow, withheldFrom, result = null }) => {
@@ -36,9 +36,9 @@ export const answerWithheld: DiagnosisRule = {
       return [
         {
           span: root.spanId,
-          title: `The client was not given what ${tool} came to: ${wrong}`,
-          why: `The flow is done, and what it did is done. Endpoint "${endpoint}" promises another result, so the client was told an error.`,
-          fix: `Mend the result of flow "${flow}", or what endpoint "${endpoint}" says that ${tool} returns.`,
+          title: `The client did not receive the result of ${tool}: ${wrong}`,
+          why: `The flow succeeded, and its effects remain. Endpoint "${endpoint}" promises a different result, so the client received an error.`,
+          fix: `Fix the result of flow "${flow}", or the result schema of ${tool} on endpoint "${endpoint}".`,
           place: { endpoint },
           about: [endpoint, tool],
           severity: 'doubt' as const,

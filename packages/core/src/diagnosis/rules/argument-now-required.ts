@@ -4,8 +4,8 @@ import { detail, failureRule, placeOfArgument, sentBy, serverOf } from '../rule.
 /** What the other side wants now and did not want, or got, when the call was built. */
 export const argumentMissing = failureRule({
   code: 'argument_now_required',
-  about: 'A tool wants an argument that it is not sent: its server has changed what it takes.',
-  todo: 'Set the argument, or have the model asked for it; then look at what else changed.',
+  about: 'A tool requires an argument that the call does not send: its server has changed the input schema.',
+  todo: 'Set the argument, or let the model supply it. Then review the other changes.',
   codes: ['tool_reported_error', 'arguments_refused'],
   // A model that leaves out what it was shown to be needed is another trouble: nothing has changed then.
   fits: (failure, trace) =>
@@ -23,9 +23,9 @@ export const argumentMissing = failureRule({
     const property = properties[first];
     const says = isObject(property) && typeof property.description === 'string' ? `: ${property.description}` : '';
     return {
-      title: `${tool} of ${server} now wants ${missing.map((name) => `"${name}"`).join(' and ')}, and was not sent it`,
-      why: `Its server lists what it takes as ${required.join(', ')}${says}. The call had ${Object.keys(sent).join(', ') || 'nothing'}.`,
-      fix: `Set "${first}", or let it be asked for.`,
+      title: `${tool} of ${server} now requires ${missing.map((name) => `"${name}"`).join(' and ')}`,
+      why: `The required arguments of the tool are ${required.join(', ')}${says}. The call sent ${Object.keys(sent).join(', ') || 'nothing'}.`,
+      fix: `Set "${first}", or let the model supply it.`,
       place: placeOfArgument(failure, trace, { server, tool, argument: first }),
       quotes: [detail(failure, 'why')],
     };

@@ -21,8 +21,8 @@ const withName = (object: JsonObject, from: string, to: string): JsonObject =>
 
 export const argumentRenamed = failureRule({
   code: 'argument_renamed',
-  about: 'A step sends a tool an argument by a name that the tool does not have, or not any more.',
-  todo: 'Use the name that it has now.',
+  about: 'A step sends a tool an argument under a name that the tool does not have, or no longer has.',
+  todo: 'Use the present name.',
   codes: ['arguments_refused', 'tool_reported_error'],
   fits: (failure, trace) => serverOf(failure) !== '' && !trace.agentOf(failure.span),
   needs: (failure) => [{ of: 'server', name: serverOf(failure) }],
@@ -39,8 +39,8 @@ export const argumentRenamed = failureRule({
     const isThere = isObject(written) && Object.hasOwn(written, found.from);
     return {
       title: `${tool} of ${server} has no argument "${found.from}"; it has "${found.to}"`,
-      why: `Its server lists what it takes as ${Object.keys(schema.properties).join(', ')}.`,
-      fix: `Write "${found.to}" in place of "${found.from}".`,
+      why: `The arguments of the tool are ${Object.keys(schema.properties).join(', ')}.`,
+      fix: `Rename "${found.from}" to "${found.to}".`,
       place,
       about: [server, tool, found.from],
       ...(isThere &&

@@ -2,8 +2,8 @@ import { detail, failureRule, placeInFlow, placeOfArgument, serverOf } from '../
 
 export const argumentsRefused = failureRule({
   code: 'arguments_refused',
-  about: 'What a caller, a model or a step sent does not fit what the tool or flow takes, or cannot be read.',
-  todo: 'Say in the description of the argument what it must look like, or set it.',
+  about: 'The arguments from a caller, a model or a step do not match the input schema, or cannot be parsed.',
+  todo: 'Describe the format of the argument, or set it.',
   codes: ['arguments_refused', 'input_refused', 'value_unsafe'],
   explain: (failure, trace) => {
     const { error, span } = failure;
@@ -12,9 +12,9 @@ export const argumentsRefused = failureRule({
     const byModel = trace.agentOf(span) !== undefined;
     if (byModel && typeof span.input === 'string')
       return {
-        title: `The model wrote arguments for ${tool} that nobody can read`,
-        why: 'They are not one JSON object. It was told so.',
-        fix: 'Nothing, if it then wrote them well. If it happens often, use a model that calls tools better, or fewer arguments.',
+        title: `The model sent arguments for ${tool} that cannot be parsed`,
+        why: 'The arguments are not one JSON object. The model was told.',
+        fix: 'No fix needed if the model then corrected them. If it happens often, use a model with better tool calling, or fewer arguments.',
         place: placeInFlow(failure, trace, '/with/model'),
         quotes: [span.input],
         about: ['unreadable', tool],
@@ -22,13 +22,13 @@ export const argumentsRefused = failureRule({
     // The first mistake alone: a title has to be short.
     const reason = detail(failure, 'reason') || error.message;
     return {
-      title: `${tool} refused ${argument ? `its argument "${argument}"` : 'its arguments'}: ${reason}`,
+      title: `${tool} rejected ${argument ? `its argument "${argument}"` : 'its arguments'}: ${reason}`,
       why: error.message,
       fix: byModel
-        ? `Say in the description of "${argument}" what it must look like, or set it for the model.`
+        ? `Describe the format of "${argument}", or set it for the model.`
         : span.work === 'run'
-          ? 'Send the call again with the argument mended.'
-          : 'Mend what the step gives the tool.',
+          ? 'Correct the argument and call again.'
+          : 'Correct the arguments of the step.',
       place:
         byModel || serverOf(failure)
           ? placeOfArgument(failure, trace, { server: serverOf(failure), tool, argument })

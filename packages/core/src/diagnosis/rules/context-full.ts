@@ -3,8 +3,8 @@ import { type DiagnosisRule, placeInStep } from '../rule.js';
 
 export const contextLost: DiagnosisRule = {
   code: 'context_full',
-  about: 'Part of a conversation was not sent to the model, because it would not have fitted.',
-  todo: 'Hand on less of large results, remember less, or use a model that reads more.',
+  about: 'Part of a conversation did not fit the context window of the model and was not sent.',
+  todo: 'Forward less of large results, remember less, or use a model with a larger context window.',
   look: (trace) =>
     trace.of('model').flatMap((span) => {
       const left = span.attributes[attribute.leftOut];
@@ -13,9 +13,9 @@ export const contextLost: DiagnosisRule = {
       return [
         {
           span: span.spanId,
-          title: `The model was not sent all of the conversation: ${left.map(String).slice(0, 2).join('; ')}`,
-          why: 'What is sent is kept within what its connection says the model can read.',
-          fix: 'Say in the toolbox what of a large result is handed on, or shorten the memory.',
+          title: `The model did not receive the whole conversation: ${left.map(String).slice(0, 2).join('; ')}`,
+          why: 'Requests stay within the context window that is set at the connection.',
+          fix: 'Limit in the toolbox what is forwarded of a large result, or shorten the memory.',
           place: placeInStep(span, trace),
           about: ['left out', step?.name],
           severity: 'warning' as const,

@@ -12,8 +12,8 @@ function parsed(text: string): Json | undefined {
 
 export const fieldErrors = failureRule({
   code: 'fields_refused',
-  about: 'The other side said which fields it does not take; each is traced to what was sent.',
-  todo: 'Mend the value of the field where it comes from.',
+  about: 'The other side named the fields that it rejects. Each is traced to its source.',
+  todo: 'Correct the value of the field at its source.',
   codes: ['http_status', 'tool_reported_error'],
   explain: (failure, trace) => {
     const { error } = failure;
@@ -27,9 +27,9 @@ export const fieldErrors = failureRule({
     const sent = server ? sentBy(failure) : bodySent(trace.stepOf(failure.span)?.input);
     const who = server ? `${tool} of ${server}` : `${detail(failure, 'address')} (${detail(failure, 'status')})`;
     return {
-      title: `${who} refused ${field}${field in sent ? ` = ${quoted(sent[field])}` : ''}: ${says}`,
-      why: `It named ${errors.length === 1 ? 'one field' : `${errors.length} fields`}: ${errors.map((one) => `${one.field} (${one.says})`).join(', ')}.`,
-      fix: `Mend what "${field}" is filled with.`,
+      title: `${who} rejected ${field}${field in sent ? ` = ${quoted(sent[field])}` : ''}: ${says}`,
+      why: `The response names ${errors.length === 1 ? 'one field' : `${errors.length} fields`}: ${errors.map((one) => `${one.field} (${one.says})`).join(', ')}.`,
+      fix: `Correct the value of "${field}".`,
       place: server
         ? placeOfArgument(failure, trace, { server, tool, argument: field })
         : placeInFlow(failure, trace, bodyPointer(trace.stepOf(failure.span)?.input, field)),

@@ -3,17 +3,17 @@ import type { DiagnosisRule } from '../rule.js';
 
 /** How to find out whether work of a kind happened, when nobody here can know. */
 const LOOK: Record<string, string> = {
-  mail: 'Ask whether the mail has arrived.',
-  http: 'Ask the other side whether the request has arrived there.',
-  tool: 'Look at the tool server whether the call took effect.',
-  agent: 'Look at the runs it began, and at what the tools it called have changed.',
+  mail: 'Check whether the mail arrived.',
+  http: 'Check on the other side whether the request arrived.',
+  tool: 'Check on the tool server whether the call took effect.',
+  agent: 'Check the runs it started, and what its tools changed.',
 };
 
 /** Runs that a stop of the service cut and that could not go on by themselves: which step is in doubt, and why. */
 export const interrupted: DiagnosisRule = {
   code: 'interrupted',
-  about: 'The service stopped while a run was under way, and it could not go on by itself.',
-  todo: 'Find out whether the step that is in doubt happened; run it again only if it did not.',
+  about: 'The service stopped during a run that could not resume.',
+  todo: 'Check whether the step with the unknown outcome happened. Run it again only if it did not.',
   look: (trace) =>
     trace.runs
       .filter((run) => run.state === 'interrupted')
@@ -30,16 +30,16 @@ export const interrupted: DiagnosisRule = {
             ...base,
             title: `The service stopped while "${flow}" ran`,
             why: details.trial
-              ? 'A try-out does not go on by itself. What was recorded until then is below.'
-              : 'The process ended before the run did; what was recorded until then is below.',
-            fix: details.trial ? 'Try it again.' : 'Look at what the last step did, then run it again.',
+              ? 'Trial runs do not resume. Everything recorded until then is below.'
+              : 'The process ended before the run. Everything recorded until then is below.',
+            fix: details.trial ? 'Run it again.' : 'Check what the last step did, then run it again.',
             place: null,
           };
         return {
           ...base,
-          title: `The service stopped while step "${step}" of ${flow} was under way, and nobody knows whether it happened`,
+          title: `The service stopped during step "${step}" of ${flow}, and the outcome is unknown`,
           why: whyOf(details),
-          fix: `${LOOK[String(details.kind)] ?? 'Look at what it reaches.'} Run it again only if it did not.`,
+          fix: `${LOOK[String(details.kind)] ?? 'Check the effect of the step.'} Run it again only if it did not happen.`,
           place: { flow, at: `/steps/${step.split('/')[0]}` },
         };
       }),
@@ -47,7 +47,7 @@ export const interrupted: DiagnosisRule = {
 
 function whyOf({ what, attempt, rounds, called, children }: JsonObject): string {
   const sentences = [
-    `It had begun: ${what || 'work that cannot be repeated'}${Number(attempt) > 1 ? ` (attempt ${attempt})` : ''}.`,
+    `Interrupted: ${what || 'work that cannot be repeated'}${Number(attempt) > 1 ? ` (attempt ${attempt})` : ''}.`,
   ];
   if (rounds) {
     const tools = Array.isArray(called) && called.length > 0 ? `, which had called ${called.join(', ')}` : '';
@@ -55,7 +55,7 @@ function whyOf({ what, attempt, rounds, called, children }: JsonObject): string 
   }
   const begun = (Array.isArray(children) ? children : []).filter(isObject);
   if (begun.length > 0)
-    sentences.push(`It had begun ${begun.map(({ flow, state }) => `${flow} (${state})`).join(', ')}.`);
-  sentences.push('All that came before it is recorded and holds.');
+    sentences.push(`Runs it had started: ${begun.map(({ flow, state }) => `${flow} (${state})`).join(', ')}.`);
+  sentences.push('Everything before it is recorded and remains valid.');
   return sentences.join(' ');
 }

@@ -11,8 +11,8 @@ const WHICH: Partial<Record<ErrorCode, string>> = {
 
 export const limits = failureRule({
   code: 'limit_reached',
-  about: 'An agent used up its rounds, tokens, money, calls or runs before it had an answer.',
-  todo: 'Look at what used them up; raise the limit if that was right.',
+  about: 'An agent reached its limit of rounds, tokens, cost, calls or runs before it had an answer.',
+  todo: 'Check what used them up. Raise the limit if that was right.',
   codes: ['round_limit', 'token_limit', 'money_limit', 'call_limit', 'run_limit', 'tool_calls_used'],
   explain: (failure, trace) => {
     const which = WHICH[failure.error.code];
@@ -28,7 +28,7 @@ export const limits = failureRule({
       why:
         which === 'rounds'
           ? 'The model kept calling tools instead of answering.'
-          : 'Nothing is asked or called that could go beyond it.',
+          : 'Nothing is requested or called beyond a limit.',
       fix: failure.error.hint,
       place,
       about: [failure.error.code],

@@ -5,12 +5,12 @@ import { detail, failureRule, placeInFlow, placeInStep } from '../rule.js';
 
 const failed = failureRule({
   code: 'mail_refused',
-  about: 'A mail server took a mail for nobody, or not for everybody.',
-  todo: 'Correct the addresses that it refused.',
+  about: 'A mail server rejected some or all recipients.',
+  todo: 'Correct the rejected addresses.',
   codes: ['mail_refused', 'mail_nowhere'],
   explain: (failure, trace) => ({
     title: failure.error.message,
-    why: detail(failure, 'refused') ? `It refused ${detail(failure, 'refused')}.` : 'No mail has left.',
+    why: detail(failure, 'refused') ? `The mail server rejected ${detail(failure, 'refused')}.` : 'No mail was sent.',
     fix: failure.error.hint,
     place: placeInFlow(failure, trace, '/with/to'),
   }),
@@ -28,9 +28,9 @@ export const mailRefused: DiagnosisRule = {
       return [
         {
           span: span.spanId,
-          title: `The mail of "${span.name}" was not taken for ${refused.join(', ')}`,
-          why: 'The mail server took it for the others.',
-          fix: 'Correct these addresses, and send it to them again.',
+          title: `The mail of "${span.name}" was rejected for ${refused.join(', ')}`,
+          why: 'The mail server accepted it for the others.',
+          fix: 'Correct these addresses, and send the mail to them again.',
           place: placeInStep(span, trace, '/with/to'),
           about: [span.name],
           severity: 'doubt',

@@ -4,8 +4,8 @@ import { type DiagnosisRule, placeInStep } from '../rule.js';
 
 export const noBranch: DiagnosisRule = {
   code: 'no_branch_taken',
-  about: 'No condition of a choice was true, and nothing in the flow follows its way "otherwise".',
-  todo: 'Add a step for "otherwise", or look at why no condition held.',
+  about: 'No condition of a choose step was true, and no step follows the branch "otherwise".',
+  todo: 'Add a step after "otherwise", or check why no condition was true.',
   look: (trace) =>
     trace.of('step').flatMap((span) => {
       if (span.attributes[attribute.kind] !== 'choose' || span.attributes[attribute.branch] !== 'otherwise') return [];
@@ -17,9 +17,9 @@ export const noBranch: DiagnosisRule = {
       return [
         {
           span: span.spanId,
-          title: `No way of "${span.name}" was taken, and nothing was done after it`,
+          title: `No branch of "${span.name}" was taken, and nothing ran after it`,
           why: 'None of its conditions was true, and no step follows "otherwise".',
-          fix: 'Add what is to be done otherwise, or mend the conditions.',
+          fix: 'Add a step after "otherwise", or correct the conditions.',
           place: placeInStep(span, trace, '/with/when'),
           about: [span.name],
           severity: 'doubt' as const,

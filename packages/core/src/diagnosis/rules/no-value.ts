@@ -28,11 +28,10 @@ function whyNot(expression: string, steps: readonly Span[], input: Json | undefi
 
 function whyNotOf(name: string, path: readonly string[], steps: readonly Span[]): Why | null {
   const step = steps.find((one) => one.name === name);
-  if (!step || step.status === 'skipped')
-    return { why: `Step "${name}" was not done in this run: its branch was not taken.` };
+  if (!step || step.status === 'skipped') return { why: `Step "${name}" did not run: its branch was not taken.` };
   const { output } = step;
   if (isObject(output) && Array.isArray(output.rows) && output.rows.length === 0 && /^\.rows\[/.test(path.join('')))
-    return { why: `Step "${name}" found no row, so that there is no first one.`, because: step.spanId };
+    return { why: `Step "${name}" found no row, so there is no first one.`, because: step.spanId };
   return missingIn(output, path, `steps.${name}`);
 }
 
@@ -49,7 +48,7 @@ function missingIn(value: Json | undefined, path: readonly string[], from: strin
       here = here[String(key)];
     } else
       return {
-        why: `${said} is ${here === null || here === undefined ? 'nothing' : `a ${typeof here}`}, in which there is no "${key}".`,
+        why: `${said} is ${here === null || here === undefined ? 'nothing' : `a ${typeof here}`} and has no "${key}".`,
       };
     said += part;
   }
@@ -68,9 +67,8 @@ const inputOf = (trace: IndexedTrace, run: string) =>
 
 export const noValue = failureRule({
   code: 'no_value',
-  about:
-    'An expression asked for a value that was not there: a branch not taken, a search without rows, a misspelt field.',
-  todo: 'Correct the field, or say what is taken instead (.?field.orValue("…")).',
+  about: 'An expression refers to a missing value: a branch not taken, a search without rows, a misspelled field.',
+  todo: 'Correct the field, or add a default (.?field.orValue("…")).',
   codes: ['no_value'],
   explain: (failure, trace) => {
     const expression = detail(failure, 'expression');
@@ -84,13 +82,11 @@ export const noValue = failureRule({
     const from = typeof written === 'string' && fixed && written.includes(expression) ? written : null;
     return {
       title: instead
-        ? `"${expression}" has no value; "${instead}" was probably meant`
+        ? `"${expression}" has no value; did you mean "${instead}"?`
         : because
           ? `"${expression}" has no value. ${because.why}`
           : failure.error.message,
-      why: instead
-        ? because!.why
-        : `"${expression}" was filled in while the run went on, and what it names was not in the data.`,
+      why: instead ? because!.why : `"${expression}" was evaluated during the run, and the data has no such value.`,
       fix: instead ? `Write "${fixed}".` : failure.error.hint,
       place,
       about: [expression],

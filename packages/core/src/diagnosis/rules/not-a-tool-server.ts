@@ -4,8 +4,8 @@ const WAYS: Record<string, string> = { http: 'streamable HTTP', sse: 'HTTP with 
 
 export const notAServer = failureRule({
   code: 'not_a_tool_server',
-  about: 'Something answered where a tool server was expected: a page, a login, a gateway, or the older transport.',
-  todo: 'Correct the address, or switch the transport; ask whoever keeps it where the server is.',
+  about: 'The server at an address is not a tool server: a page, a login, a gateway, or the older transport.',
+  todo: 'Correct the address, or switch the transport. Ask the operator for the address of the server.',
   codes: ['server_not_mcp'],
   needs: (failure) => (detail(failure, 'server') ? [{ of: 'server', name: detail(failure, 'server'), way: true }] : []),
   explain: (failure, _trace, facts) => {
@@ -15,9 +15,9 @@ export const notAServer = failureRule({
     const now = fact?.speaksNow;
     const isOtherwise = fact && now && now !== fact.transport;
     return {
-      title: `What answers at the address of tool server "${server}" is no tool server${words ? `: ${words.slice(0, 60)}` : ''}`,
+      title: `The server at the address of tool server "${server}" is not a tool server${words ? `: ${words.slice(0, 60)}` : ''}`,
       why: failure.error.message,
-      fix: isOtherwise ? `It speaks ${WAYS[now] ?? now} now: switch it to that.` : failure.error.hint,
+      fix: isOtherwise ? `It now uses ${WAYS[now] ?? now}. Switch to that transport.` : failure.error.hint,
       place: { server },
       quotes: [words],
       ...(isOtherwise && { cure: { do: 'transport', server, from: fact.transport, to: now } as const }),

@@ -2,8 +2,8 @@ import { detail, failureRule, placeInFlow } from '../rule.js';
 
 export const notApproved = failureRule({
   code: 'not_approved',
-  about: 'Somebody refused what they were asked for, or nobody answered in time.',
-  todo: 'Ask them; give more time, or add a way for when it is refused.',
+  about: 'Somebody rejected the request, or nobody answered in time.',
+  todo: 'Ask them, allow more time, or add a branch for a rejection.',
   codes: ['not_approved', 'call_not_approved'],
   explain: (failure, trace) => {
     const decision = detail(failure, 'decision');
@@ -14,11 +14,11 @@ export const notApproved = failureRule({
     return {
       title: failure.error.message,
       why: expired
-        ? `It was asked for until ${when}, and nobody answered.`
-        : `${by || 'Somebody'} said no at ${when}${note ? `: ${note}` : ', without a reason'}.`,
+        ? `Nobody answered before the request expired at ${when}.`
+        : `${by || 'Somebody'} rejected it at ${when}${note ? `: ${note}` : ', without a reason'}`,
       fix: expired
-        ? 'Allow more time, see that those who may answer know of it, or add a step that follows "expired".'
-        : 'Nothing, if that was meant. A step can follow its own way when it is refused.',
+        ? 'Allow more time, make sure that the approvers know of it, or add a step after "expired".'
+        : 'No fix needed if that was intended. A step can follow the branch for a rejection.',
       place: placeInFlow(failure, trace, expired ? '/with/expires' : '/with'),
       about: [decision || 'refused', detail(failure, 'tool')],
       quotes: [note],

@@ -4,7 +4,7 @@ import { type IndexedTrace, settingAt, stepPointer } from '../indexed.js';
 import { type DiagnosisRule, placeInStep } from '../rule.js';
 
 const PLAINLY =
-  'Claim nothing that no call of yours has done, and say plainly what failed, was refused or still waits.';
+  'Claim only what one of your calls has done, and state plainly what failed, was rejected or is still waiting.';
 
 /** The instructions with a line more, where they do not have it yet. */
 function plainly(agent: Span | undefined, trace: IndexedTrace): Cure | null {
@@ -20,8 +20,8 @@ function plainly(agent: Span | undefined, trace: IndexedTrace): Cure | null {
 
 export const claims: DiagnosisRule = {
   code: 'not_as_claimed',
-  about: 'An answer claims something that the calls do not bear out.',
-  todo: 'Read the receipt; say in the instructions that failures are to be told.',
+  about: 'An answer claims something that its tool calls do not support.',
+  todo: 'Read the receipt. Add to the instructions that failures must be reported.',
   look: (trace) =>
     trace.runs.flatMap((run) => {
       const { receipt } = run;
@@ -35,9 +35,9 @@ export const claims: DiagnosisRule = {
           title: receipt.contradicts,
           why:
             open.length > 0
-              ? `By the record: ${open.slice(0, 3).join('; ')}.`
-              : 'By the record nothing was called that does anything.',
-          fix: 'Mend what failed. Say in the instructions that what did not work is to be told as that.',
+              ? `According to the record: ${open.slice(0, 3).join('; ')}.`
+              : 'According to the record, no tool that changes anything was called.',
+          fix: 'Fix what failed. Add to the instructions that failures must be reported as failures.',
           place: placeInStep(agent, trace, '/with/instructions'),
           cure: plainly(agent, trace),
           quotes: receipt.open.slice(0, 2).map(({ says }) => says),

@@ -64,13 +64,13 @@ function wrongWith(
     return { what: 'the credential has changed since this request', fix: 'Retry the run.' };
   if (odd)
     return {
-      ...{ what: odd, fix: 'Save the secret again without what does not belong to it.' },
+      ...{ what: odd, fix: 'Save the secret again without what is not part of it.' },
       ...(cleans && { cure: { do: 'clean', credential: name, what: odd } }),
     };
   const [from, to] = [{ kind, header }, wantedForm(wants)];
   if (!to || isSameForm(from, to) || carried(sent ?? (sends ? [sends] : []), to)) return null;
   return {
-    what: `it goes along ${formWords(from)}, and is wanted ${formWords(to)}`,
+    what: `it is sent ${formWords(from)}, and the other side expects it ${formWords(to)}`,
     fix: `Send it ${formWords(to)}.`,
     // A scheme in front of the key would have to be removed from the secret first.
     ...((stored || !sends?.schemes.length) && { cure: { do: 'form', credential: name, from, to } }),
@@ -79,8 +79,8 @@ function wrongWith(
 
 export const credentialRefused = failureRule({
   code: 'not_authorised',
-  about: 'A tool server, model or web address refused the credential that went along, or got none.',
-  todo: 'Compare what goes along with what the other side says it wants; replace the secret or its form.',
+  about: 'A tool server, model or web address rejected the credential, or received none.',
+  todo: 'Compare what is sent with what the other side expects. Replace the secret or change its form.',
   codes: ['server_wants_key', 'model_refused', 'http_status'],
   fits: ({ error }) =>
     error.code === 'server_wants_key' ||
@@ -105,21 +105,21 @@ export const credentialRefused = failureRule({
         : model
           ? { model }
           : placeInFlow(failure, trace, '/with/credential');
-    const sent = credential ? `credential "${credential.name}" went along` : 'no credential of Pindro went along';
+    const sent = credential ? `credential "${credential.name}" was sent` : 'no credential was sent';
     const add = credential ? null : missing(need, failure, trace, facts);
     const refused = credential
-      ? `${who} did not accept the credential "${credential.name}"`
-      : `${who} wants a credential, and gets none`;
+      ? `${who} rejected the credential "${credential.name}"`
+      : `${who} requires a credential, and none is sent`;
     return {
       title: wrong ? `${refused}: ${wrong.what}` : refused,
-      why: `It answered ${detail(failure, 'status') || '401'}; ${sent}.${wants ? ` It says it wants ${wants}.` : ''}`,
+      why: `It returned ${detail(failure, 'status') || '401'}; ${sent}.${wants ? ` It expects ${wants}.` : ''}`,
       fix:
         wrong?.fix ??
         (credential
-          ? 'Replace the secret by one that is valid there, in the form that it wants.'
+          ? 'Replace the secret with a valid one, in the form that it expects.'
           : add
-            ? 'There is a credential that is meant for it: let it go along.'
-            : 'Add a credential that is valid there, and choose it.'),
+            ? 'A credential for it exists: send it.'
+            : 'Add a valid credential, and choose it.'),
       place,
       quotes: [wants, body],
       cure: wrong?.cure ?? add,

@@ -5,7 +5,7 @@ import { type DiagnosisRule, placeInStep } from '../rule.js';
 
 export const nothingMatched: DiagnosisRule = {
   code: 'nothing_matched',
-  about: 'A step changed or removed no row, because none matched, and the flow went on as if it had.',
+  about: 'A step updated or removed no row because none matched, and the flow continued.',
   todo: 'Add a step after the branch "none", or correct the conditions.',
   look: (trace) =>
     trace.of('step').flatMap((span) => {
@@ -20,7 +20,7 @@ export const nothingMatched: DiagnosisRule = {
         {
           span: span.spanId,
           title: `"${span.name}" changed nothing: no row of "${String(step.step.with?.table)}" matched`,
-          why: 'Its conditions fitted no row, and nothing in the flow asks whether one did.',
+          why: 'No row matches its conditions, and no step of the flow checks for that.',
           fix: `Add a step after "${span.name}.none", or correct "where".`,
           place: placeInStep(span, trace, '/with/where'),
           about: [span.name],

@@ -12,14 +12,14 @@ export const PROGRAM_CODES = [
 
 export const programFailed = failureRule({
   code: 'program_failed',
-  about: 'The program behind a tool server did not start, ended, or wrote what is not of the protocol.',
-  todo: 'Read its last words; mend the command, what it needs, or what it writes.',
+  about: 'The program of a tool server did not start, exited, or wrote something other than protocol messages.',
+  todo: 'Read its last output. Fix the command, its requirements, or its output.',
   codes: PROGRAM_CODES,
   explain: (failure) => {
     const server = detail(failure, 'server');
     return {
       title: failure.error.message,
-      why: 'A tool server that is a program lives as long as the program does.',
+      why: 'The tool server is available only while its program runs.',
       fix: failure.error.hint,
       place: server ? { server } : null,
       quotes: [detail(failure, 'words')],

@@ -28,15 +28,15 @@ const unread = (trace: IndexedTrace, agent: Span) => {
 
 export const resultCut: DiagnosisRule = {
   code: 'result_cut',
-  about: 'A model was handed only the beginning of a large result, and answered without reading on.',
-  todo: 'Hand on only the fields and rows that matter (the result of the tool in the toolbox), or ask the tool for less.',
+  about: 'A model received only the beginning of a large result, and answered without reading more.',
+  todo: "Forward only the relevant fields and rows (the tool's result settings in the toolbox), or request less from the tool.",
   look: (trace) =>
     trace.of('agent').flatMap((agent) =>
       unread(trace, agent).map(({ call, cut }) => ({
         span: call.spanId,
-        title: `The model saw the first ${humanSize(cut.shown)} of the ${humanSize(cut.of)} that "${toolOf(call)}" gave, and read no more`,
-        why: 'What it answered rests on that part; what else was in the result it cannot know.',
-        fix: 'Say in the toolbox which fields and rows of the result matter, or have the tool asked for less.',
+        title: `The model received ${humanSize(cut.shown)} of the ${humanSize(cut.of)} that "${toolOf(call)}" returned, and read no more`,
+        why: 'The answer is based on that part only.',
+        fix: 'Choose the relevant fields and rows of the result in the toolbox, or request less from the tool.',
         place: placeInStep(agent, trace, '/with/toolbox'),
         about: [toolOf(call), String(call.attributes[attribute.server] ?? '')],
         severity: 'warning' as const,

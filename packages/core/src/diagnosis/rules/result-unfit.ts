@@ -3,8 +3,8 @@ import type { DiagnosisRule } from '../rule.js';
 
 export const resultUnfit: DiagnosisRule = {
   code: 'result_unfit',
-  about: 'A tool gave back something else than its server promises.',
-  todo: 'Tell whoever keeps the server; read the field that is there.',
+  about: 'A tool returned something other than its output schema promises.',
+  todo: 'Report it to the operator of the server. Read the field that exists.',
   look: (trace) =>
     trace.of('tool').flatMap((span) => {
       const unfit = span.attributes[attribute.unfit];
@@ -13,9 +13,9 @@ export const resultUnfit: DiagnosisRule = {
       return [
         {
           span: span.spanId,
-          title: `What ${tool} of ${server} gave back is not what it promises: ${unfit}`,
-          why: 'It was handed on all the same: what was done is done.',
-          fix: 'Tell whoever keeps the server, and do not count on that field.',
+          title: `The result of ${tool} of ${server} does not match its output schema: ${unfit}`,
+          why: 'The result was forwarded anyway: the call is done.',
+          fix: 'Report it to the operator of the server, and do not rely on that field.',
           place: { server: server! },
           about: [server, tool],
           severity: 'warning' as const,

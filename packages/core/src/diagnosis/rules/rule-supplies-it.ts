@@ -4,8 +4,8 @@ import { detail, failureRule, placeOfArgument, quoted, sentBy, serverOf } from '
 /** What the builder supplies can only be mended by the builder. */
 export const ruleSupplies = failureRule({
   code: 'rule_supplies_it',
-  about: 'A tool refused a value that a rule of the builder supplies, not the model.',
-  todo: 'Change the rule; no wording for the model will help.',
+  about: 'A tool rejected a value that an argument rule supplies, not the model.',
+  todo: 'Change the rule. Rewording for the model does not help.',
   codes: ['rule_breaks_tool', 'rule_without_value', 'tool_reported_error', 'argument_governed'],
   explain: (failure, trace) => {
     const { error, span } = failure;
@@ -26,14 +26,14 @@ export const ruleSupplies = failureRule({
     const governed = error.code === 'argument_governed';
     return {
       title: governed
-        ? `${tool} was sent "${argument}", which a rule of the builder supplies`
+        ? `${tool} received "${argument}" from the caller, but an argument rule supplies it`
         : error.code === 'rule_without_value'
-          ? `The rule that sets "${argument}" of ${tool} had no value`
-          : `The rule that sets "${argument}" of ${tool}${value === undefined ? '' : ` to ${quoted(value)}`} does not do: ${detail(failure, 'why') || error.message}`,
+          ? `The argument rule for "${argument}" of ${tool} has no value`
+          : `The argument rule for "${argument}" of ${tool}${value === undefined ? '' : ` to ${quoted(value)}`} is not valid: ${detail(failure, 'why') || error.message}`,
       why: governed
-        ? 'Who calls the tool is not shown the argument, and may not send it.'
-        : 'The model does not see this argument and cannot mend it.',
-      fix: governed ? error.hint : `Change the rule for "${argument}" where the tool is chosen.`,
+        ? 'The argument is hidden from callers, and they may not send it.'
+        : 'The model does not see this argument and cannot correct it.',
+      fix: governed ? error.hint : `Change the argument rule for "${argument}" where the tool is chosen.`,
       place: placeOfArgument(failure, trace, { server, tool, argument }),
     };
   },

@@ -18,8 +18,8 @@ function empty(trace: IndexedTrace): { span: Span; table: string; where: JsonObj
 
 export const emptySearch: DiagnosisRule = {
   code: 'search_nearly_found',
-  about: 'A search found nothing, only because of capital letters, spaces, or a number that is kept as text.',
-  todo: 'Search with what is there, or clean the value before (lower(), trim()); "contains" does not mind capitals.',
+  about: 'A search found nothing only because of case, spaces, or a number stored as text.',
+  todo: 'Search for the stored value, or normalize the value first (lower(), trim()). "contains" ignores case.',
   needs: (trace) => empty(trace).map(({ table, where }): Need => ({ of: 'near', table, where })),
   look: (trace, facts) =>
     empty(trace).flatMap(({ span, table, where }) => {
@@ -29,9 +29,9 @@ export const emptySearch: DiagnosisRule = {
       return [
         {
           span: span.spanId,
-          title: `"${span.name}" found nothing in ${table} for ${first.column} = ${quoted(first.searched)}; there is ${quoted(first.has)}`,
-          why: 'What was searched for differs from what is there in capital letters, spaces or type alone.',
-          fix: `Search for what is there, or make both alike; "contains" does not mind capital letters.`,
+          title: `"${span.name}" found nothing in ${table} for ${first.column} = ${quoted(first.searched)}; the table has ${quoted(first.has)}`,
+          why: 'The searched value differs from the stored one only in case, spaces or type.',
+          fix: `Search for the stored value, or normalize both. "contains" ignores case.`,
           place: placeInStep(span, trace, `/with/where/${first.column}`),
           about: [span.name, table, first.column],
           severity: trace.runOf(span).state === 'done' ? ('doubt' as const) : ('warning' as const),

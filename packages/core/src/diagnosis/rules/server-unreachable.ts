@@ -5,20 +5,18 @@ import { detail, failureRule, placeInFlow } from '../rule.js';
 
 const failed = failureRule({
   code: 'server_unreachable',
-  about: 'A tool server or web address did not answer, asks to be left alone, or went away during a call.',
-  todo: 'Start it again or wait; after a call that was cut, find out first whether it took effect.',
+  about: 'A tool server or web address did not answer, reports an overload, or disconnected during a call.',
+  todo: 'Restart it or wait. After an interrupted call, check first whether it took effect.',
   codes: ['server_unreachable', 'server_lost', 'server_busy', 'server_left_alone', 'address_unreachable'],
   explain: (failure, trace) => {
     const server = detail(failure, 'server');
     const lost = failure.error.code === 'server_lost';
     return {
       title: server
-        ? `Tool server "${server}" ${lost ? 'went away during the call' : 'could not be reached'}`
+        ? `Tool server "${server}" ${lost ? 'disconnected during the call' : 'could not be reached'}`
         : failure.error.message,
       why: failure.error.message,
-      fix: lost
-        ? `Find out whether the call took effect, then run it again. ${failure.error.hint}`
-        : failure.error.hint,
+      fix: lost ? `Check whether the call took effect, then run it again. ${failure.error.hint}` : failure.error.hint,
       place: server ? { server } : placeInFlow(failure, trace),
     };
   },
@@ -39,7 +37,7 @@ export const serverUnreachable: DiagnosisRule = {
           {
             span: span.spanId,
             title: `Tool server "${server}" could not be reached`,
-            why: `${entry.message}. The agent went on with the tools it had last seen there.`,
+            why: `${entry.message}. The agent continued with the last known tools of the server.`,
             fix: String(entry.hint),
             place: { server },
             about: ['toolbox', server],

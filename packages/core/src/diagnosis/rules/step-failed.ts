@@ -4,7 +4,7 @@ import { failureRule, placeInFlow } from '../rule.js';
 export const stepFailed = failureRule({
   code: 'step_failed',
   about: 'A step failed for a reason of its own.',
-  todo: 'Look at what went into the step.',
+  todo: 'Check the input of the step.',
   codes: [],
   explain: (failure, trace) => {
     const step = trace.stepOf(failure.span);

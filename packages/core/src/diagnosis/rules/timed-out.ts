@@ -33,8 +33,8 @@ const limited = ({ chain, error, span }: Failure): Span =>
 
 export const timedOut = failureRule({
   code: 'timed_out',
-  about: 'A step, a call or an agent took longer than it may; the part that used the time is named.',
-  todo: 'Give it more time, or look at the part that took it.',
+  about: 'A step, a call or an agent timed out. The part that took the time is named.',
+  todo: 'Raise the timeout, or check the part that took the time.',
   codes: ['timed_out'],
   explain: (failure, trace) => {
     const { error } = failure;
@@ -49,7 +49,7 @@ export const timedOut = failureRule({
       title: last
         ? `${error.message}${which}: ${nameOf(last)} took ${humanDuration(took(last, span.end ?? span.start))} of it`
         : `${error.message}${which}`,
-      why: `It was given up after ${all}.${way.length > 0 ? ` The time went to ${way.map(nameOf).join(', and in it ')}.` : ''}`,
+      why: `It timed out after ${all}.${way.length > 0 ? ` The time was spent in ${way.map(nameOf).join(', and within it ')}.` : ''}`,
       fix: error.hint,
       place:
         limit === 'limits.time'

@@ -3,8 +3,8 @@ import { detail, failureRule, placeOfArgument, quoted } from '../rule.js';
 
 export const toolError = failureRule({
   code: 'tool_error',
-  about: 'The tool was reached and said that it could not do what was asked.',
-  todo: 'Send another value, or limit it where it is asked for.',
+  about: 'The tool was reached and reported an error.',
+  todo: 'Send another value, or restrict the argument where it is supplied.',
   codes: ['tool_reported_error', 'tool_refused', 'tool_broke', 'tool_answer_odd', 'tool_only_task'],
   explain: (failure, trace) => {
     const { error } = failure;
@@ -22,12 +22,12 @@ export const toolError = failureRule({
         : argument
           ? `${tool} refused ${argument} = ${value}: ${reason}`
           : `${tool} failed: ${reason}`,
-      why: `The tool was called and answered with an error${argument ? ` that speaks of "${argument}"` : ''}.`,
+      why: `The tool call returned an error${argument ? ` that mentions "${argument}"` : ''}.`,
       fix: !reported
         ? error.hint
         : argument
-          ? `Send another value for "${argument}", or limit it where it is asked for.`
-          : 'Change what was sent, or mend what the tool needs.',
+          ? `Send another value for "${argument}", or restrict it where it is supplied.`
+          : 'Change the input, or fix what the tool needs.',
       place: placeOfArgument(failure, trace, { server, tool: name, argument }),
       about: [error.code, server, name, argument],
       ...(reported && { quotes: [reason] }),

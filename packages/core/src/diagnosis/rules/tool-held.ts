@@ -5,14 +5,14 @@ import { detail, failureRule } from '../rule.js';
 
 const called = failureRule({
   code: 'tool_held',
-  about: 'A tool is held back, because its server changed it and nobody has accepted that.',
-  todo: 'Review what changed, and accept it by its name if it is what you want.',
+  about: 'A tool is on hold because its server changed it, and nobody has accepted the change.',
+  todo: 'Review the change, and accept it if you want it.',
   codes: ['tool_held'],
   explain: (failure) => {
     const server = detail(failure, 'server');
     return {
       title: failure.error.message,
-      why: `Tool server "${server}" says something else of the tool now than what was accepted.`,
+      why: `The definition of the tool on tool server "${server}" differs from the accepted one.`,
       fix: failure.error.hint,
       place: { server },
     };
@@ -30,9 +30,9 @@ export const toolHeld: DiagnosisRule = {
         const [server, tool] = [String(entry.server), String(entry.tool)];
         return {
           span: span.spanId,
-          title: `The agent had to do without ${tool} of "${server}": ${entry.why}`,
-          why: 'A tool that was chosen is held back until somebody accepts what its server changed.',
-          fix: `Look at what changed, and accept it or not: pindro server changes ${server}`,
+          title: `The agent had to continue without ${tool} of "${server}": ${entry.why}`,
+          why: 'A chosen tool is on hold until somebody accepts the change by its server.',
+          fix: `Review the change, and accept or reject it: pindro server changes ${server}`,
           place: { server },
           about: ['toolbox', server, tool],
           severity: 'warning' as const,

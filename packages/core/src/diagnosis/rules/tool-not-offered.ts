@@ -4,7 +4,7 @@ import { detail, failureRule } from '../rule.js';
 export const toolNotOffered = failureRule({
   code: 'tool_not_offered',
   about: 'A client called a tool that its endpoint does not have, or that its access key may not use.',
-  todo: 'Have the client read the list anew; put the tool on the endpoint, or widen what the key may use.',
+  todo: 'Refresh the tool list in the client. Add the tool to the endpoint, or extend the key.',
   codes: ['tool_unknown'],
   fits: (failure) => detail(failure, 'endpoint') !== '',
   needs: (failure) => [{ of: 'endpoint', name: detail(failure, 'endpoint') }],
@@ -18,17 +18,17 @@ export const toolNotOffered = failureRule({
     if (all.includes(tool))
       return {
         title: `The access key of ${who} may not use "${tool}" of endpoint "${endpoint}"`,
-        why: `The endpoint has it; the key is offered ${offered.join(', ') || 'no tool at all'}.`,
-        fix: 'Widen what the key may use, if that is meant: pindro key change.',
+        why: `The endpoint has the tool, but the key allows ${offered.join(', ') || 'no tools'}.`,
+        fix: 'To allow it, extend the key: pindro key update.',
         ...{ place, about },
       };
     const near = nearest(tool, offered);
     return {
       title: `${who} called "${tool}", which endpoint "${endpoint}" does not have${near ? `; it has "${near}"` : ''}`,
-      why: offered.length > 0 ? `It offers ${offered.slice(0, 12).join(', ')}.` : 'It offers no tool at all.',
+      why: offered.length > 0 ? `Its tools are ${offered.slice(0, 12).join(', ')}.` : 'It has no tools.',
       fix: near
-        ? 'Have the client read the list of tools anew: it may know an earlier one.'
-        : 'Put the tool on the endpoint, or have the client read the list anew.',
+        ? 'Refresh the tool list in the client: it may be out of date.'
+        : 'Add the tool to the endpoint, or refresh the tool list in the client.',
       ...{ place, about },
     };
   },

@@ -28,8 +28,8 @@ function saysOf(tool: string, agent: Span, trace: IndexedTrace): string {
 /** The model took the wrong one of two tools first: what it sent fitted another, which it then called. */
 export const toolsAlike: DiagnosisRule = {
   code: 'tools_alike',
-  about: 'A model called one tool where another was meant, and found that out: the two are hard to tell apart.',
-  todo: 'Say with "when" what each is for, or take one out of the toolbox.',
+  about: 'A model called one tool where another was meant, and corrected itself: the two are hard to tell apart.',
+  todo: 'Describe with "when" what each is for, or remove one from the toolbox.',
   look: (trace) =>
     trace.of('agent').flatMap((agent) => {
       const calls = trace
@@ -43,15 +43,15 @@ export const toolsAlike: DiagnosisRule = {
           .find((one) => !one.error && toolOf(one) !== toolOf(wrong) && shared(wrong, one) > 0.5);
         if (!meant) return [];
         const says = saysOf(toolOf(meant), agent, trace);
-        const hint = `${says ? `Not for “${says}”` : 'Not for that'}: call ${toolOf(meant)} there.`;
+        const hint = `${says ? `Not for “${says}”` : 'Not for that'}: call ${toolOf(meant)} instead.`;
         return [
           {
             cure: settingOfTool(wrong, trace, 'when', (now) => (now.includes(hint) ? null : `${now} ${hint}`.trim())),
             span: wrong.spanId,
             explains: [wrong.spanId],
             title: `The model called "${toolOf(wrong)}" where "${toolOf(meant)}" was meant: it cannot tell them apart`,
-            why: `It sent ${quoted(wrong.input)}, was refused, and then sent the same to the other one.`,
-            fix: 'Say in the toolbox, with "when", what each of the two is for, or offer only one of them.',
+            why: `It sent ${quoted(wrong.input)}, received an error, and then sent the same to the other one.`,
+            fix: 'Describe in the toolbox, with "when", what each of the two is for, or offer only one of them.',
             place: placeInStep(agent, trace, '/with/toolbox'),
             about: [toolOf(wrong), toolOf(meant)],
             severity: 'warning' as const,

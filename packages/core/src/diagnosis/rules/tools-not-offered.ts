@@ -3,8 +3,8 @@ import { type DiagnosisRule, type Draft, placeInStep } from '../rule.js';
 
 export const noTools: DiagnosisRule = {
   code: 'tools_not_offered',
-  about: 'An agent was offered no tool, or a pattern in its toolbox fits none.',
-  todo: 'Correct the pattern, or look at why the server lists nothing.',
+  about: 'An agent was offered no tools, or a pattern in its toolbox matches none.',
+  todo: 'Correct the pattern, or check why the server lists nothing.',
   look: (trace) =>
     trace.of('agent').flatMap((span): Draft[] => {
       const step = trace.stepOf(span);
@@ -20,13 +20,13 @@ export const noTools: DiagnosisRule = {
         {
           span: span.spanId,
           title: none
-            ? `The agent "${step.name}" was offered no tool at all`
-            : `${which} in the toolbox of "${step.name}" fits no tool`,
+            ? `The agent "${step.name}" was offered no tools`
+            : `${which} in the toolbox of "${step.name}" matches no tool`,
           why:
             patterns.length > 0
-              ? `Nothing that is there now has a name like ${which}.`
-              : 'What its toolbox names lists no tools now.',
-          fix: 'Correct the names in the toolbox; the names that there are stand beside it in the editor.',
+              ? `No available tool has a name like ${which}.`
+              : 'The sources in its toolbox list no tools at present.',
+          fix: 'Correct the names in the toolbox. The editor lists the available names.',
           place: placeInStep(span, trace, '/with/toolbox'),
           about: [step.name, ...patterns],
           severity: none && span.status !== 'error' ? 'doubt' : 'warning',

@@ -26,7 +26,7 @@ function messages(turn: Turn): JsonObject[] {
           result,
           {
             role: 'user',
-            content: [{ type: 'text', text: `Pictures from ${turn.name}:` }, ...pictures.map(picture)],
+            content: [{ type: 'text', text: `Images from ${turn.name}:` }, ...pictures.map(picture)],
           },
         ];
   }
@@ -99,7 +99,7 @@ export const chatCompletions: Dialect = {
         if (!choice && !isObject(chunk.usage)) {
           // Some servers begin with what is filtered, or end with what is only theirs.
           if (Array.isArray(chunk.choices)) return '';
-          throw new SyntaxError('it has neither choices nor usage');
+          throw new SyntaxError('the response has neither choices nor usage');
         }
         if (isObject(chunk.usage)) {
           const { prompt_tokens, completion_tokens, prompt_tokens_details: details } = chunk.usage;

@@ -110,7 +110,7 @@ export const generateContent: Dialect = {
           };
         if (isObject(feedback) && typeof feedback.blockReason === 'string') blocked = feedback.blockReason;
         const candidate = Array.isArray(candidates) && isObject(candidates[0]) ? candidates[0] : null;
-        if (!candidate && !isObject(used) && !blocked) throw new SyntaxError('it has no candidates');
+        if (!candidate && !isObject(used) && !blocked) throw new SyntaxError('the response has no candidates');
         if (!candidate) return '';
         if (typeof candidate.finishReason === 'string') stop = candidate.finishReason;
         const content = isObject(candidate.content) ? candidate.content : {};
@@ -131,13 +131,13 @@ export const generateContent: Dialect = {
           ];
         });
         if (stop === 'MALFORMED_FUNCTION_CALL' && calls.length === 0)
-          throw new SyntaxError('it wrote a call of a tool that it could not finish');
+          throw new SyntaxError('the response contains an unfinished tool call');
         const thought = all
           .map(({ thought, text }) => (thought === true && typeof text === 'string' ? text : ''))
           .join('');
         const signed = all.some(({ thoughtSignature }) => typeof thoughtSignature === 'string');
         const end = blocked ? 'refusal' : (ENDS[stop] ?? (calls.length > 0 ? 'calls' : 'answer'));
-        const text = saidIn(all) || (blocked ? `The question was refused: ${blocked}` : '');
+        const text = saidIn(all) || (blocked ? `The prompt was blocked: ${blocked}` : '');
         const answer = { text, calls, usage, end, stop: stop || blocked } as const;
         requireSomething(answer);
         const kept = signed && { kept: { dialect: NAME, parts: withIds(all, calls) as Json[] } };

@@ -115,7 +115,7 @@ export const messages: Dialect = {
     };
     const block = (at: Json | undefined): JsonObject => {
       const found = parts[Number(at)];
-      if (!found) throw new SyntaxError('it goes on with a block that never began');
+      if (!found) throw new SyntaxError('a block continues that never started');
       return found;
     };
     return readAnswer({
@@ -149,7 +149,7 @@ export const messages: Dialect = {
           case 'ping':
             return '';
           default:
-            if (typeof event.type !== 'string') throw new SyntaxError('it has no "type"');
+            if (typeof event.type !== 'string') throw new SyntaxError('the event has no "type"');
             return '';
         }
       },

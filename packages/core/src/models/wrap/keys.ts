@@ -26,7 +26,7 @@ export const withKeys =
       } catch (error) {
         const kind = error instanceof PindroError && error.code === 'model_refused' ? error.details?.kind : null;
         if (tried + 1 >= keys.length || !OF_THE_KEY.includes(String(kind))) throw error;
-        const why = `the key "${credential}" was refused (${error instanceof PindroError ? error.details?.status : ''}); the next one is tried`;
+        const why = `the key "${credential}" was rejected (${error instanceof PindroError ? error.details?.status : ''}); trying the next one`;
         options.onAgain?.({ why, waited: 0, connection: connection.name });
       }
     }

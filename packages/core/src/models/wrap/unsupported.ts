@@ -41,8 +41,8 @@ export const withoutUnsupported =
         known.set(key, omitted);
         const why =
           name === RENAMED
-            ? `${connection.model} takes "${RENAMED}" in place of "max_tokens"`
-            : `${connection.model} does not support "${name}", which is left out`;
+            ? `${connection.model} requires "${RENAMED}" instead of "max_tokens"`
+            : `${connection.model} does not support "${name}", which is omitted`;
         options.onAgain?.({ why, waited: 0, connection: connection.name });
       }
     }

@@ -8,35 +8,35 @@ import { encodePairs, parameterValues, type Styles, scalar } from './parameters.
 const octets = z
   .string()
   .default('application/octet-stream')
-  .meta({ title: 'Type', description: 'Its media type', examples: ['image/png'] });
+  .meta({ title: 'Type', description: 'Media type', examples: ['image/png'] });
 const bytes = z.string().meta({ title: 'Bytes', description: 'In base64' });
 const part = z.union([
   scalar,
   z
     .strictObject({
-      file: z.string().meta({ title: 'Name of the file', description: 'As the other side sees it' }),
-      text: z.string().optional().meta({ title: 'Text', description: 'What is in it, as text', form: 'long' }),
-      base64: bytes.optional().meta({ title: 'Bytes', description: 'What is in it, in base64' }),
+      file: z.string().meta({ title: 'Name of the file', description: 'As the recipient sees it' }),
+      text: z.string().optional().meta({ title: 'Text', description: 'Its content, as text', form: 'long' }),
+      base64: bytes.optional().meta({ title: 'Bytes', description: 'Its content, in base64' }),
       type: octets,
     })
     .meta({ title: 'A file' }),
-  z.array(json).meta({ title: 'Several, each by itself' }),
+  z.array(json).meta({ title: 'Several values, one by one' }),
   z.record(z.string(), json).meta({ title: 'Fields, as JSON' }),
 ]);
 
 /** The bodies a request can have; one of them at most. */
 export const encodedBody = {
-  json: json.optional().meta({ title: 'Body as JSON', description: 'A body sent as JSON' }),
-  form: parameterValues.optional().meta({ title: 'Body as a form', description: 'Names and values, sent as a form' }),
+  json: json.optional().meta({ title: 'JSON body', description: 'Body sent as JSON' }),
+  form: parameterValues.optional().meta({ title: 'Form body', description: 'Names and values, sent as a form' }),
   multipart: z
     .record(z.string(), part)
     .optional()
-    .meta({ title: 'Body as a form with files', description: 'Names, and values or files' }),
-  text: z.string().optional().meta({ title: 'Body as text', description: 'A body sent as text', form: 'long' }),
+    .meta({ title: 'Multipart body', description: 'Names, and values or files' }),
+  text: z.string().optional().meta({ title: 'Text body', description: 'Body sent as text', form: 'long' }),
   binary: z
     .strictObject({ base64: bytes, type: octets })
     .optional()
-    .meta({ title: 'Body of bytes', description: 'A body of bytes, given as base64' }),
+    .meta({ title: 'Binary body', description: 'Body as base64' }),
 };
 type Bodies = z.infer<z.ZodObject<typeof encodedBody>>;
 
@@ -112,7 +112,7 @@ export function readBody(text: string, as: string, type: string, failed: boolean
     return JSON.parse(text) as Json;
   } catch (error) {
     if (failed) return text;
-    const says = as === 'json' ? 'The answer was to be JSON but is not' : 'The answer says it is JSON but is not';
+    const says = as === 'json' ? 'The response must be JSON but is not' : 'The response declares JSON but is not';
     throw new PindroError('step_failed', { why: `${says}: ${jsonMistake(error)}` });
   }
 }

@@ -11,33 +11,33 @@ export interface Page {
 
 export const pagesConfig = z.strictObject({
   by: z.enum(['next_link', 'page_number', 'cursor', 'until_empty']).meta({
-    title: 'How the next page is found',
-    description: 'A link in the answer, a number that counts up, a cursor, or an offset that counts items',
+    title: 'Pagination',
+    description: 'A link in the response, a page number, a cursor, or an item offset',
     words: {
-      next_link: 'a link in the answer',
-      page_number: 'a number that counts up',
-      cursor: 'a cursor in the answer',
-      until_empty: 'an offset that counts items',
+      next_link: 'a link in the response',
+      page_number: 'a page number',
+      cursor: 'a cursor in the response',
+      until_empty: 'an item offset',
     },
   }),
   items: z
     .string()
     .default('')
     .meta({
-      title: 'Where the items are',
-      description: 'Dotted path to the items in the body; none if the body is the list',
+      title: 'Items',
+      description: 'Dotted path to the items in the body; empty if the body is the list',
       examples: ['data.items'],
     }),
   parameter: z
     .string()
     .optional()
-    .meta({ title: 'Parameter', description: 'Query parameter that says which page', examples: ['page'] }),
+    .meta({ title: 'Parameter', description: 'Query parameter for the page', examples: ['page'] }),
   next: z
     .string()
     .optional()
     .meta({
-      title: 'Where the next one is',
-      description: 'Dotted path to the next link or cursor; a link may also stand in the header Link',
+      title: 'Next page',
+      description: 'Dotted path to the next link or cursor; a link may also be in the Link header',
       examples: ['meta.next'],
     }),
   first: z.number().int().default(1).meta({ title: 'First page', description: 'Number of the first page' }),
@@ -47,7 +47,7 @@ export const pagesConfig = z.strictObject({
     .min(1)
     .max(1000)
     .default(100)
-    .meta({ title: 'At most', description: 'At most so many pages', unit: 'pages' }),
+    .meta({ title: 'Maximum pages', description: 'Maximum number of pages to read', unit: 'pages' }),
 });
 type Config = z.infer<typeof pagesConfig>;
 
@@ -72,7 +72,7 @@ export async function walkPages(
     if (!Array.isArray(found))
       throw new PindroError(
         'step_failed',
-        { why: `Page ${pages + 1} holds no list ${config.items ? `at "${config.items}"` : 'as its body'}` },
+        { why: `Page ${pages + 1} has no list ${config.items ? `at "${config.items}"` : 'as its body'}` },
         { at: '/pages/items' },
       );
     items.push(...(found as Json[]));
@@ -97,7 +97,7 @@ function nextOf(
     // A credential goes along with each page: it must not be led to somebody else.
     if (next.origin !== url.origin)
       throw new PindroError('step_failed', {
-        why: `The next page is said to be at ${next.origin}, not at ${url.origin}`,
+        why: `The next page is at ${next.origin}, not at ${url.origin}`,
       });
     return next.href === url.href ? null : next;
   }

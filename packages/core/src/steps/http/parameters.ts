@@ -23,10 +23,7 @@ const style = z.strictObject({
     .enum(STYLES)
     .optional()
     .meta({ title: 'Style', description: 'A style of OpenAPI, or json for its JSON text' }),
-  explode: z
-    .boolean()
-    .optional()
-    .meta({ title: 'One for each', description: 'Whether each item is written by itself, not all in one' }),
+  explode: z.boolean().optional().meta({ title: 'Explode', description: 'Whether each item is written separately' }),
 });
 type Style = z.infer<typeof style>;
 const TITLES: Record<Place, string> = {
@@ -46,9 +43,9 @@ export const stylesConfig = z
   )
   .default({})
   .meta({
-    title: 'Lists and objects',
+    title: 'Serialization',
     description:
-      'How they are written: lists of the query repeat their name and those of a path or header have commas, unless said otherwise',
+      'How lists and objects are written: by default, query lists repeat their name, and path and header lists use commas',
   });
 export type Styles = Partial<Record<Place, Record<string, Style> | undefined>>;
 

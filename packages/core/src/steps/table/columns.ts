@@ -44,7 +44,7 @@ export function columnMistakes(config: JsonObject, tables: Surroundings['columns
         ? [
             {
               at: pointer([...at, name]),
-              message: `Column "${name}" takes ${WANTS[column.type]}, not ${JSON.stringify(given).slice(0, 60)}`,
+              message: `Column "${name}" accepts ${WANTS[column.type]}, not ${JSON.stringify(given).slice(0, 60)}`,
             },
           ]
         : [];

@@ -45,7 +45,7 @@ export function toolMistakes(
   const missing = (Array.isArray(schema.required) ? schema.required.map(String) : [])
     .filter((argument) => !Object.hasOwn(given, argument) && !isGoverned(ownOf(rules, argument)))
     .filter((argument) => !isObject(properties[argument]) || !('default' in (properties[argument] as JsonObject)))
-    .map((argument) => ({ at: '/arguments', message: `${name} needs "${argument}", which is not given` }));
+    .map((argument) => ({ at: '/arguments', message: `${name} requires "${argument}"` }));
   const unfit = Object.entries(given).flatMap(([argument, value]) => {
     const property = properties[argument];
     if (!isObject(property) || holdsExpression(value)) return [];
@@ -53,7 +53,7 @@ export function toolMistakes(
       .slice(0, 1)
       .map(({ message }) => ({
         at: pointer(['arguments', argument]),
-        message: `"${argument}" of ${name} does not fit: ${message}`,
+        message: `"${argument}" of ${name} is invalid: ${message}`,
       }));
   });
   return [...unknown, ...governed, ...missing, ...unfit];
@@ -74,8 +74,8 @@ function circles(toolbox: Json | undefined, { handsTo = {}, endpointFlows = {}, 
   if (self === undefined) return [];
   const mistake = (index: number, part: string, way: readonly string[]): Mistake => ({
     at: pointer(['toolbox', index, part]),
-    message: `The agent would hand work to itself: ${[self, ...way].join(' → ')}`,
-    hint: 'Take one of them out of a toolbox.',
+    message: `The agents delegate in a loop: ${[self, ...way].join(' → ')}`,
+    hint: 'Remove one of them from a toolbox.',
   });
   return rowsOf(toolbox).flatMap(({ row, index }) => {
     if ('flow' in row) {
@@ -120,8 +120,8 @@ function conditionMistakes(toolbox: Json | undefined, around: Surroundings): Mis
         return [
           {
             at,
-            message: `The condition "${approval.if}" cannot be used: ${fault}`,
-            hint: 'It sees the arguments of the call as args, as in args.weight_kg > 200.',
+            message: `The condition "${approval.if}" is invalid: ${fault}`,
+            hint: 'The arguments of the call are available as args, as in args.weight_kg > 200.',
           },
         ];
       const { properties } = tools.find((one) => one.name === name)?.inputSchema ?? {};
@@ -165,8 +165,8 @@ function keepMistakes(toolbox: Json | undefined): Mistake[] {
       return [
         {
           at: pointer([...at, 'keep', name]),
-          message: `What is kept as "${name}" cannot be worked out: ${fault}`,
-          hint: 'It sees what came back as result and the arguments as args, as in result.hut.',
+          message: `The stored value "${name}" is invalid: ${fault}`,
+          hint: 'The result is available as result and the arguments as args, as in result.hut.',
         },
       ];
     }),
@@ -206,7 +206,7 @@ export function toolboxWarnings(toolbox: Json | undefined, around: Surroundings)
         'use',
         (row.use ?? []).findIndex((one) => one === pattern || one === `!${pattern}`),
       ]),
-      message: `${of} has no tool that "${pattern}" fits`,
+      message: `${of} has no tool that matches "${pattern}"`,
       hint: didYouMean(pattern, known),
     }));
     const unknown = Object.keys(row.tools ?? {})
@@ -230,10 +230,10 @@ function settingWarnings(row: ToolboxEntry, index: number, around: Surroundings)
     const reads = tool?.annotations?.readOnlyHint === true;
     return [
       ...(settings?.cache !== undefined && tool && !reads
-        ? [{ at: at('cache'), message: `Answers of ${name} are not kept: it does not say that it only reads` }]
+        ? [{ at: at('cache'), message: `Results of ${name} cannot be cached: the tool is not marked read-only` }]
         : []),
       ...(settings?.needs?.includes(settings.name ?? name)
-        ? [{ at: at('needs'), message: `${name} needs itself, and can never be used` }]
+        ? [{ at: at('needs'), message: `${name} requires itself, so it can never be called` }]
         : []),
     ];
   });

@@ -43,7 +43,7 @@ async function exposed(exposure: Exposure, own: ArgumentRules, context: SourceCo
   const why = ownOf(described.held, target.tool);
   if (why !== undefined) return why;
   const tool = described.tools.find((candidate) => candidate.name === target.tool);
-  if (!tool) return `tool server "${target.server}" has no tool "${target.tool}" any more`;
+  if (!tool) return `tool server "${target.server}" no longer has a tool "${target.tool}"`;
   const called = serverTool(target.server, tool, rules, target.credential, described.place);
   return { ...called, ...seenOf(described, tool.name), name, description, schema: seenSchema(inputSchema, rules) };
 }

@@ -49,7 +49,7 @@ export function flowTool(
       const { run } = outcome;
       if (outcome.state === 'waiting') {
         const data = { run, state: 'waiting', waits_for: outcome.waitsFor?.what ?? '' };
-        const text = `It is not done yet. ${outcome.waitsFor?.what ?? 'It waits'}. It goes on by itself as run ${run}.`;
+        const text = `The run is not finished. ${outcome.waitsFor?.what ?? 'It is waiting'}. It continues automatically as run ${run}.`;
         return { text, data, content: [{ type: 'text', text }], run, record: data };
       }
       if (outcome.state !== 'done')
@@ -59,8 +59,7 @@ export function flowTool(
       const said = typeof outcome.result === 'string' ? outcome.result : JSON.stringify(outcome.result);
       const { unchanged = [] } = outcome;
       // Readers of the result must not mistake it for success.
-      const text =
-        unchanged.length === 0 ? said : `Nothing was changed by ${unchanged.join(', ')}: no row matched. ${said}`;
+      const text = unchanged.length === 0 ? said : `${unchanged.join(', ')} changed nothing: no row matched. ${said}`;
       const { receipt } = outcome;
       const answer = {
         text,

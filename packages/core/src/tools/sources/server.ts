@@ -101,7 +101,7 @@ export const seenOf = (
 /** How a result differs from the schema that its tool promises. It is handed on all the same: what was done is done. */
 function unfitOf({ outputSchema }: ToolDescription, { structuredContent }: ToolResult): string | null {
   if (!outputSchema) return null;
-  if (!structuredContent) return 'a structured result is promised, and there is none';
+  if (!structuredContent) return 'the output schema promises a structured result, but there is none';
   return validate(outputSchema, structuredContent)[0]?.message ?? null;
 }
 

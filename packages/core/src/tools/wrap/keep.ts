@@ -32,7 +32,7 @@ function keptOf(values: readonly (readonly [string, Template])[], args: JsonObje
     try {
       const value = template.require(scope);
       const { length } = JSON.stringify(value);
-      if (length > LONGEST) setOwn(left, name, `it is ${length} characters long, and ${LONGEST} are kept`);
+      if (length > LONGEST) setOwn(left, name, `the value has ${length} characters, and the limit is ${LONGEST}`);
       else setOwn(kept, name, value);
     } catch (error) {
       setOwn(left, name, asPindroError(error).message);

@@ -24,8 +24,7 @@ export const trimmed = (tool: SourceTool, how: Trimming): SourceTool => ({
     if (text.length < whole.length) calling.span.set({ [attribute.cutTo]: { shown: text.length, of: whole.length } });
     if (notes.length === 0 && !how.fields) return answer;
     calling.span.set({ [attribute.trimmed]: notes.length > 0 ? notes : ['some of the fields'] });
-    const note =
-      notes.length > 0 ? `\n\n(This is a part of the result: ${notes.join('; ')}. Ask for less to see the rest.)` : '';
+    const note = notes.length > 0 ? `\n\n(Partial result: ${notes.join('; ')}. Request less to see the rest.)` : '';
     // What was cut in the middle is no data any more.
     return { ...answer, data: text.length < whole.length ? answer.data && null : data, text: text + note };
   },

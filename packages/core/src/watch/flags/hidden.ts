@@ -4,7 +4,7 @@ import { type FlagRule, quoteOf, textsOf } from '../flag.js';
 export const hidden: FlagRule = {
   rule: 'hidden',
   about:
-    'Words that people do not see and a model reads: invisible characters, white space, comments, links, encodings.',
+    'Text that people do not see but a model reads: invisible characters, white space, comments, links, encodings.',
   holds: true,
   look: (tool) =>
     textsOf(tool).flatMap(({ at, text }) =>

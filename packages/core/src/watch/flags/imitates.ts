@@ -35,7 +35,7 @@ function knownOf(others: readonly Other[]): Known {
 
 export const imitates: FlagRule = {
   rule: 'imitates',
-  about: "A tool that passes itself off as another server's, or speaks of one.",
+  about: "A tool that imitates another server's tool, or mentions one.",
   holds: true,
   look: (tool, { others }) => {
     const { name } = tool;
@@ -47,8 +47,8 @@ export const imitates: FlagRule = {
       .filter(({ at }) => at !== 'name' && !at.endsWith('/name'))
       .flatMap(({ at, text }) => (text.match(/[\w-]+/g) ?? []).filter(isOthers).map((word) => ({ at, text, word })))[0];
     const spoken = spokenIn && byName.get(spokenIn.word);
-    const asAnother = double && `Its name is easily taken for ${double.tool} of tool server "${double.server}"`;
-    const ofAnother = spoken && `Its words speak of ${spoken.tool}, a tool of "${spoken.server}"`;
+    const asAnother = double && `The name is easily mistaken for ${double.tool} of tool server "${double.server}"`;
+    const ofAnother = spoken && `The text mentions ${spoken.tool}, a tool of "${spoken.server}"`;
     return [
       ...(asAnother ? [{ at: 'name', says: asAnother, quote: name }] : []),
       ...(ofAnother

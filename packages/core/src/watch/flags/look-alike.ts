@@ -14,7 +14,7 @@ function mixedIn(text: string): { 0: string; index: number } | null {
 
 export const lookAlike: FlagRule = {
   rule: 'look-alike',
-  about: 'Letters of another script that look like the usual ones.',
+  about: 'Letters of another script that look like Latin letters.',
   holds: true,
   look: (tool) =>
     textsOf(tool).flatMap(({ at, text }) => {

@@ -11,7 +11,7 @@ const SENTENCE = /[.!?。！？।؟]\s+\S|[.!。！।]$|\n/u;
 
 export const misplaced: FlagRule = {
   rule: 'misplaced',
-  about: 'Sentences where only a title or a value belongs: in titles, defaults, choices and examples.',
+  about: 'Sentences where only a title or a value is expected: in titles, defaults, enums and examples.',
   holds: true,
   look: (tool) =>
     textsOf(tool).flatMap(({ at, text }) => {
@@ -24,6 +24,6 @@ export const misplaced: FlagRule = {
         (/[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]/.test(text) && text.length > 24);
       const isSentence = SENTENCE.test(text.trim()) && words > FEW_WORDS;
       if (!isLong && !isSentence) return [];
-      return [{ at, says: 'Sentences stand where only a title or a value belongs', quote: quoteOf(text, 0, 100) }];
+      return [{ at, says: 'Sentences appear where only a title or a value is expected', quote: quoteOf(text, 0, 100) }];
     }),
 };

@@ -6,7 +6,7 @@ const DOES = /^(?:delete|remove|cancel|send|pay|book|create|update|write|drop|pu
 
 export const promises: FlagRule = {
   rule: 'promises',
-  about: 'Words that promise what neither annotations nor schema bear out.',
+  about: 'Claims that neither annotations nor schema support.',
   holds: false,
   look: (tool) => {
     const { annotations = {}, description = '' } = tool;
@@ -18,13 +18,19 @@ export const promises: FlagRule = {
         ? [
             {
               at: 'description',
-              says: 'It says that it only reads, and its annotations say that it changes something',
+              says: 'The description says read-only, but the annotations say that the tool changes data',
               quote: quoteOf(description, found.index, found[0].length),
             },
           ]
         : []),
       ...(verb && annotations.readOnlyHint === true && argumentsOf(tool).length > 0
-        ? [{ at: 'annotations', says: `It says that it only reads, and is called ${tool.name}`, quote: tool.name }]
+        ? [
+            {
+              at: 'annotations',
+              says: `The description says read-only, but the tool is named ${tool.name}`,
+              quote: tool.name,
+            },
+          ]
         : []),
     ];
   },

@@ -8,7 +8,7 @@ import type { StreamKeeper } from './http-channel.js';
 import type { Session } from './session.js';
 
 /** The record is on disk before anything that cannot be repeated; a run that is not in it has done nothing. */
-const NEVER_BEGUN = 'The service stopped before this call had done anything. Call again.';
+const NEVER_BEGUN = 'The service stopped before this call started. Retry it.';
 
 /** A stream that nobody took up again for so long is forgotten. */
 const FORGOTTEN = 24 * 60 * 60_000;

@@ -143,7 +143,7 @@ export class HttpChannel implements Channel {
     throw new RpcFault(
       410,
       INVALID_REQUEST,
-      'The answer on this stream is not kept any more. Look for its run instead.',
+      'The response on this stream is no longer available. See its run instead.',
     );
   }
 
@@ -158,7 +158,7 @@ export class HttpChannel implements Channel {
       const stream = this.#takeUp(after.slice(0, cut), number);
       if (stream) return void stream.attach(response, number);
     }
-    if (this.#own?.attached) throw new RpcFault(409, INVALID_REQUEST, 'This session has a stream open already.');
+    if (this.#own?.attached) throw new RpcFault(409, INVALID_REQUEST, 'This session already has an open stream.');
     // A stream that the client did not take up again is followed by a new one.
     if (this.#own) {
       this.#own.forget();

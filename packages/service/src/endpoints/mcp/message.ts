@@ -30,21 +30,22 @@ export const INVALID_REQUEST = -32600;
 /** Holds a body against JSON-RPC 2.0 as MCP uses it: one message, no batches, no null ids. @throws RpcFault */
 export function readMessage(body: unknown): JSONRPCMessage {
   const refuse = (why: string, id: string | number | null = null) => new RpcFault(400, INVALID_REQUEST, why, id);
-  if (Array.isArray(body)) throw refuse('Batches are not part of this protocol version. Send one message a request.');
+  if (Array.isArray(body))
+    throw refuse('Batches are not supported in this protocol version. Send one message per request.');
   if (!isObject(body))
     throw refuse('The body is not a JSON-RPC message. Send an object with "jsonrpc", "method" and "id".');
   const id = typeof body.id === 'string' || typeof body.id === 'number' ? body.id : null;
   if (body.jsonrpc !== '2.0') throw refuse('"jsonrpc" must be "2.0"', id);
-  if ('id' in body && id === null) throw refuse('"id" must be a text or a number');
+  if ('id' in body && id === null) throw refuse('"id" must be a string or a number');
   if (typeof id === 'string' && id.length > LONGEST_ID)
-    throw refuse(`"id" has ${id.length} characters; ${LONGEST_ID} is the most`);
+    throw refuse(`"id" has ${id.length} characters, and the limit is ${LONGEST_ID}`);
   if (typeof id === 'number' && !Number.isSafeInteger(id)) throw refuse('"id" must be an integer up to 2^53 - 1');
   if (typeof body.method === 'string') {
-    if (body.method.length > LONGEST_ID) throw refuse('"method" is longer than any there is', id);
+    if (body.method.length > LONGEST_ID) throw refuse('"method" is too long', id);
     if (body.params !== undefined && !isObject(body.params)) throw refuse('"params" must be an object', id);
     return body as unknown as JSONRPCMessage;
   }
-  if ('method' in body) throw refuse('"method" must be a text', id);
+  if ('method' in body) throw refuse('"method" must be a string', id);
   if (id !== null && ('result' in body || isObject(body.error))) return body as unknown as JSONRPCMessage;
   throw refuse('The body is neither a request, a notification nor a response', id);
 }

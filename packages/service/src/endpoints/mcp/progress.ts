@@ -41,7 +41,7 @@ export function asLog(live: LiveEvent): { level: Level; text: string } | null {
       return { level, text: `Step ${live.path} is ${live.state}${took}` };
     }
     case 'call':
-      return { level: 'info', text: `Step ${live.path} calls ${live.label}` };
+      return { level: 'info', text: `Step ${live.path} is calling ${live.label}` };
     case 'said':
       return LEVELS.includes(live.level as Level)
         ? { level: live.level as Level, text: `${live.tool}: ${live.text}` }

@@ -83,9 +83,9 @@ function promised(tool: ServedTool, answer: JsonObject): JsonObject {
 
 /** The run waits for somebody or a time: the client is told at once, and where it can be seen. */
 export function underWay({ run, state, waitsFor }: FlowOutcome, url: string): JsonObject {
-  const waits_for = waitsFor?.what ?? 'It goes on by itself';
+  const waits_for = waitsFor?.what ?? 'The run continues automatically';
   return {
-    content: [{ type: 'text', text: `It is not done yet. ${waits_for}.\nRun: ${url}` }],
+    content: [{ type: 'text', text: `The run is not finished. ${waits_for}.\nRun: ${url}` }],
     structuredContent: { run, state, waits_for },
     _meta: { 'pindro/run': run },
   };

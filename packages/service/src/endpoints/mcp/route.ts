@@ -53,7 +53,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
       throw new RpcFault(
         400,
         INVALID_REQUEST,
-        'The Mcp-Session-Id header is missing. Begin with an initialize request and send back the id it answers with.',
+        'The Mcp-Session-Id header is missing. Send an initialize request first, and return the ID from its response.',
       );
     return sessions.find(id, call.endpoint, call.access);
   };
@@ -69,7 +69,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     const starts = isRequest && message.method === 'initialize';
     const id = sessionId(request);
     if (starts && id !== undefined)
-      throw new RpcFault(400, INVALID_REQUEST, 'This session has been initialized already.', message.id);
+      throw new RpcFault(400, INVALID_REQUEST, 'This session is already initialized.', message.id);
     const session = starts
       ? sessions.begin(endpoint, access)
       : id === undefined
@@ -98,7 +98,11 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     // One message of a batch that is none is refused with all of it.
     if (version !== WITH_BATCHES || session.client.protocol !== WITH_BATCHES) return void readMessage(body);
     if (body.length > LARGEST_BATCH)
-      throw new RpcFault(400, INVALID_REQUEST, `A batch has ${body.length} messages; ${LARGEST_BATCH} is the most`);
+      throw new RpcFault(
+        400,
+        INVALID_REQUEST,
+        `A batch has ${body.length} messages, and the limit is ${LARGEST_BATCH}`,
+      );
     const messages = body.map((one) => readMessage(one));
     const requests = messages.filter((one) => 'method' in one && 'id' in one) as {
       id: string | number;
@@ -108,7 +112,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     if (requests.some(({ method }) => method === 'initialize'))
       throw new RpcFault(400, INVALID_REQUEST, '"initialize" cannot be part of a batch');
     if (new Set(ids).size < ids.length)
-      throw new RpcFault(400, INVALID_REQUEST, 'Two requests of the batch have one id');
+      throw new RpcFault(400, INVALID_REQUEST, 'Two requests of the batch have the same ID');
     for (const one of ids) refuseBusy(session, one);
     if (ids.length === 0) sendNothing(response, 202);
     else (session.channel as HttpChannel).expectBatch(ids, response);
@@ -118,7 +122,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
   const get: Handler = (call) => {
     const { request, response } = call;
     const session = sessionOf(call);
-    if (!acceptsStream(request)) throw new RpcFault(406, INVALID_REQUEST, 'Only text/event-stream can be had here.');
+    if (!acceptsStream(request)) throw new RpcFault(406, INVALID_REQUEST, 'Only text/event-stream is available here.');
     const after = request.headers['last-event-id'];
     const channel = session.channel as HttpChannel;
     const revived = !channel.listening && typeof after === 'string';
@@ -163,7 +167,7 @@ export function mcpListener({ guard, admission, sessions }: Parts): McpListener 
     if (!handler) {
       const allowed = Object.keys(methods).join(', ');
       response.setHeader('Allow', allowed);
-      throw new RpcFault(405, INVALID_REQUEST, `Only ${allowed} can be had here.`);
+      throw new RpcFault(405, INVALID_REQUEST, `Only ${allowed} is available here.`);
     }
     // Before the body is read: a stranger's megabytes are not worth parsing.
     const admitted = admission.admit(decodeURIComponent(to.name), request);
@@ -215,7 +219,7 @@ function sessionId(request: IncomingMessage): string | undefined {
   const version = request.headers['mcp-protocol-version'];
   if (typeof version === 'string' && !SUPPORTED_PROTOCOL_VERSIONS.includes(version)) {
     const known = SUPPORTED_PROTOCOL_VERSIONS.join(', ');
-    throw new RpcFault(400, INVALID_REQUEST, `Protocol version ${version} is not spoken here. Supported: ${known}.`);
+    throw new RpcFault(400, INVALID_REQUEST, `Protocol version ${version} is not supported. Supported: ${known}.`);
   }
   const id = request.headers['mcp-session-id'];
   // One that was given out here is far shorter; a longer one is looked up as what it is, unknown.
@@ -224,6 +228,6 @@ function sessionId(request: IncomingMessage): string | undefined {
 
 function refuseBusy(session: Session, id: string | number): void {
   if (!session.busy(id)) return;
-  const why = `A request with id ${JSON.stringify(id)} is still being answered. Give each request an id of its own.`;
+  const why = `A request with id ${JSON.stringify(id)} is still in progress. Give each request its own ID.`;
   throw new RpcFault(400, INVALID_REQUEST, why, id);
 }

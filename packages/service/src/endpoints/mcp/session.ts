@@ -178,15 +178,15 @@ export class Session {
       case 'ping':
         return {};
       default:
-        throw refuse(`Method not found: there is no "${method}" here`, ErrorCode.MethodNotFound);
+        throw refuse(`Method not found: "${method}"`, ErrorCode.MethodNotFound);
     }
   }
 
   #initialize({ protocolVersion, clientInfo }: Params): JsonObject {
     if (typeof protocolVersion !== 'string')
-      throw refuse('"params.protocolVersion" must name the version of the protocol that the client speaks');
+      throw refuse('"params.protocolVersion" must be the protocol version of the client');
     if (!isObject(clientInfo) || typeof clientInfo.name !== 'string')
-      throw refuse('"params.clientInfo" must say what the client is: its name and version');
+      throw refuse('"params.clientInfo" must have the name and version of the client');
     const protocol = SUPPORTED_PROTOCOL_VERSIONS.includes(protocolVersion) ? protocolVersion : LATEST_PROTOCOL_VERSION;
     this.client = {
       name: clientInfo.name.slice(0, 100),
@@ -214,7 +214,7 @@ export class Session {
     const tools = this.parts.tools();
     const start = cursor === undefined ? 0 : Number(Buffer.from(String(cursor), 'base64url').toString());
     if (!Number.isInteger(start) || start < 0 || (cursor !== undefined && start >= tools.length))
-      throw refuse('The cursor is not one that was given out here. Begin without one.');
+      throw refuse('The cursor is unknown. Start without one.');
     this.lists++;
     this.#listed = this.#listText();
     this.parts.happened(this, { kind: 'listed' });
@@ -239,7 +239,7 @@ export class Session {
     if (typeof name !== 'string' || name.length > LONGEST_ID) throw refuse('"params.name" must be the name of a tool');
     if (!isObject(given)) throw refuse('"params.arguments" must be an object');
     const count = Object.keys(given).length;
-    if (count > MOST_INPUTS) throw refuse(`There are ${count} arguments; ${MOST_INPUTS} is the most`);
+    if (count > MOST_INPUTS) throw refuse(`There are ${count} arguments, and the limit is ${MOST_INPUTS}`);
     const meta = isObject(_meta) ? _meta : {};
     const trace = readTraceContext(...contextOf(meta, headers));
     const base = {

@@ -98,7 +98,7 @@ export class Sessions {
   find(id: string, endpoint: string, access: Access, kind: Channel['kind'] = 'http'): Session {
     const session = this.#open.get(id) ?? (kind === 'http' ? this.#revive(id, endpoint, access) : null);
     if (!session || session.endpoint !== endpoint || session.access.id !== access.id || session.channel.kind !== kind)
-      throw new RpcFault(404, -32001, 'There is no such session. Begin a new one with an initialize request.');
+      throw new RpcFault(404, -32001, 'Unknown session. Start a new one with an initialize request.');
     session.lastUsed = Date.now();
     return session;
   }
@@ -141,7 +141,7 @@ export class Sessions {
       throw new PindroError('not_found', {
         what: 'open session',
         name: shown,
-        suggestion: 'It may have ended by itself.',
+        suggestion: 'It may have ended already.',
       });
     this.end(session);
   }

@@ -18,7 +18,7 @@ export const databaseCapability: Capability = {
   name: 'database',
   open: ({ settings, bus, log }) => {
     const migrated: Migrated = (file, copy) =>
-      log.warn({ file, copy }, 'brought up to date from an earlier version; a copy from before stands beside it');
+      log.warn({ file, copy }, 'migrated from an earlier version; a copy of the previous state is next to it');
     const start = new Date();
     const config = openDatabase(join(settings.data, 'pindro.db'), 'config', migrated, start);
     bus.follow(config.driver);

@@ -31,20 +31,20 @@ export function bindable(value: unknown): Bound {
     case 'boolean':
       return value ? 1n : 0n;
     case 'number':
-      if (!Number.isFinite(value)) throw unsafe(`is ${value}, which is not a number to keep`);
+      if (!Number.isFinite(value)) throw unsafe(`is ${value}, which is not a storable number`);
       // Whole numbers go in as such: the driver would bind every number as a float.
       return Number.isSafeInteger(value) ? BigInt(value) : value;
     case 'bigint':
       if (value > 2n ** 63n - 1n || value < -(2n ** 63n)) throw unsafe('is an integer beyond 64 bits');
       return value;
     case 'string':
-      if (value.includes('\0')) throw unsafe('holds a NUL character, at which it would be cut off');
+      if (value.includes('\0')) throw unsafe('contains a NUL character, which would truncate it');
       return value;
     case 'object':
       if (value === null) return null;
       if (value instanceof Uint8Array) return Buffer.from(value);
   }
-  throw unsafe(`is ${value === undefined ? 'missing' : `a ${typeof value}`}, which a table cannot keep`);
+  throw unsafe(`is ${value === undefined ? 'missing' : `a ${typeof value}`}, which a table cannot store`);
 }
 
 const unsafe = (why: string) => new PindroError('value_unsafe', { where: 'a column', why });

@@ -17,8 +17,8 @@ export const storageFailure = (thrown: unknown): PindroError | null =>
     : null;
 
 const WORDS: Record<string, string> = {
-  SQLITE_FULL: 'there is no space left',
-  ENOSPC: 'there is no space left',
+  SQLITE_FULL: 'no space is left',
+  ENOSPC: 'no space is left',
   SQLITE_IOERR: 'the file system failed',
-  SQLITE_READONLY: 'the files may not be written',
+  SQLITE_READONLY: 'the files are not writable',
 };

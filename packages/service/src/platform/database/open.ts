@@ -30,8 +30,8 @@ export function openDatabase(
   if (applied !== null && applied > newest)
     throw new PindroError('data_directory', {
       path,
-      why: 'it was made by a newer version of Pindro',
-      fix: 'Start that version, or name another directory with --data. Nothing was changed.',
+      why: 'it was created by a newer version of Pindro',
+      fix: 'Start that version, or choose another directory with --data. Nothing was changed.',
     });
   const fresh = applied === null;
   const driver = new Driver(path, { shrinks: migrations === 'runs' && fresh });

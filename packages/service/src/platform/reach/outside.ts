@@ -86,7 +86,7 @@ export class Outside {
       const location = response.headers.get('location');
       if (!REDIRECTS.has(response.status) || location === null || init.redirect === 'manual') return response;
       await response.body?.cancel();
-      if (turn >= MOST_REDIRECTS) throw new Error(`it leads from one address to another ${MOST_REDIRECTS} times`);
+      if (turn >= MOST_REDIRECTS) throw new Error(`it redirected ${MOST_REDIRECTS} times`);
       const next = new URL(location, url);
       request = redirected(request, response.status, next.origin === url.origin);
       url = next;

@@ -104,7 +104,8 @@ export class ReachPolicy {
   /** The addresses a host name stands for, all of them such as may be reached. @throws address_forbidden */
   async addressesOf(host: string, port: number): Promise<string[]> {
     const addresses = isIP(host) ? [host] : await this.#resolve(host);
-    if (addresses.length === 0) throw Object.assign(new Error(`${host} is not known`), { code: 'ENOTFOUND' });
+    if (addresses.length === 0)
+      throw Object.assign(new Error(`the host ${host} cannot be resolved`), { code: 'ENOTFOUND' });
     for (const address of addresses) this.#requireAddress(address, host, port);
     return addresses;
   }
@@ -119,13 +120,13 @@ export class ReachPolicy {
     if (range === 'never')
       throw new PindroError(
         'address_forbidden',
-        { address: shown, why: 'it is an address of the network itself, not of a service' },
+        { address: shown, why: 'it is a network address, not a host address' },
         { details: { host } },
       );
     if (this.options.privateToo || this.#isNamed(host, address)) return;
     throw new PindroError(
       'address_forbidden',
-      { address: shown, why: `it is on a private network; name it with --reach ${host} to allow that` },
+      { address: shown, why: `it is on a private network; allow it with --reach ${host}` },
       { details: { host } },
     );
   }
@@ -150,7 +151,7 @@ function networkOf(text: string): [ipaddr.IPv4 | ipaddr.IPv6, number] | null {
 function ownAddress(host: string, path: string): PindroError {
   const endpoint = /^\/mcp\/([^/]+)/.exec(path)?.[1];
   const why = endpoint
-    ? `it is Pindro's own endpoint "${endpoint}"; name it in the toolbox as "endpoint: ${endpoint}", which calls it in process`
+    ? `it is Pindro's own endpoint "${endpoint}"; add it to the toolbox as "endpoint: ${endpoint}", which calls it in process`
     : 'it is Pindro itself; use a flow or an endpoint by its name';
   return new PindroError('address_forbidden', { address: host, why });
 }

@@ -59,7 +59,7 @@ class ProgramTransport implements Transport {
 
   async send(message: JSONRPCMessage): Promise<void> {
     const input = this.#process?.child.stdin;
-    if (!input?.writable) throw new Error('the program takes nothing any more');
+    if (!input?.writable) throw new Error('the program no longer accepts input');
     const line = JSON.stringify(message);
     this.#overheard.sent('method' in message && 'id' in message ? message.id : undefined, line);
     if (!input.write(`${line}\n`))
@@ -73,7 +73,7 @@ class ProgramTransport implements Transport {
     if (this.#messages === 0 && this.#last !== null && !this.#isRefused)
       this.opening.refused(this.#babbles(this.#last));
     const how = await this.#process?.end();
-    if (how === 'force') this.opening.log.note('it did not end when it was told to, and was ended by force', 'warning');
+    if (how === 'force') this.opening.log.note('the program did not stop on request and was killed', 'warning');
     this.onclose?.();
   }
 
@@ -137,7 +137,7 @@ class ProgramTransport implements Transport {
   #over({ code, signal }: Ended): void {
     const { server, log } = this.opening;
     const how = signal ? `by ${signal}` : `with code ${code}`;
-    log.note(`the program ended ${how}`, code === 0 && this.#isEnding ? 'info' : 'warning');
+    log.note(`the program exited ${how}`, code === 0 && this.#isEnding ? 'info' : 'warning');
     if (this.#isEnding) return;
     this.#isEnding = true;
     if (this.#isRefused) {
@@ -145,7 +145,7 @@ class ProgramTransport implements Transport {
       return;
     }
     const said = log.lastWords();
-    const words = said.length > 0 ? `; its last words: ${said.map(quoted).join(' ')}` : '';
+    const words = said.length > 0 ? `; last output: ${said.map(quoted).join(' ')}` : '';
     const error = new PindroError('program_ended', { server, how, words }, { details: { server } });
     this.opening.refused(error);
     this.onerror?.(error);
@@ -184,13 +184,13 @@ const WHY: Record<string, (program: Program) => { why: string; cure: string }> =
   ENOENT: ({ command, cwd }) => ({
     why:
       cwd === undefined
-        ? `there is no program ${command} on this machine`
-        : `there is no program ${command}, or no folder ${cwd}`,
-    cure: 'Install it, or give the whole path to it. The path is that of the service, not of your shell.',
+        ? `this machine has no program ${command}`
+        : `there is no program ${command}, or no working directory ${cwd}`,
+    cure: 'Install it, or use its full path. The PATH is that of the service, not of your shell.',
   }),
   EACCES: ({ command }) => ({
-    why: `${command} may not be run`,
-    cure: 'Allow whoever runs the service to run it, or name what runs it, such as node or python3, before it.',
+    why: `${command} is not executable`,
+    cure: 'Give the service permission to run it, or put its interpreter before it, such as node or python3.',
   }),
 };
 

@@ -45,6 +45,6 @@ export interface TransportKind {
 }
 
 /** What a request is answered with whose answer can no longer come. Known by being this very object. */
-export const LOST = { code: -32_000, message: 'the stream ended before the answer' } as const;
+export const LOST = { code: -32_000, message: 'the stream ended before the response' } as const;
 /** What a request is answered with whose answer is none of the protocol. */
-export const ODD = { code: -32_603, message: 'the answer does not follow the protocol' } as const;
+export const ODD = { code: -32_603, message: 'the response does not follow the protocol' } as const;

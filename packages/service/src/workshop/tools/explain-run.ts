@@ -8,8 +8,8 @@ export const explainRun = defineTool({
   name: 'explain_run',
   title: 'Explain a run',
   about:
-    'Shows one run: what went in and came out, each step with its outcome, and what the diagnosis found: why it failed and what to change where. Long values are cut.',
-  input: z.strictObject({ run: z.string().describe('Id of the run, as look_at_runs or perform_flow give it') }),
+    'Shows one run: its input and output, each step with its outcome, and the findings: why it failed and what to change where. Long values are truncated.',
+  input: z.strictObject({ run: z.string().describe('ID of the run, from look_at_runs or perform_flow') }),
   reads: true,
   wider: false,
   call: ({ run: id }, { workshop, runs, runner }, { access: { stage } }) => {

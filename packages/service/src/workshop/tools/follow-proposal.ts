@@ -6,8 +6,8 @@ export const followProposal = defineTool({
   name: 'follow_proposal',
   title: 'Follow a proposal',
   about:
-    'Says what became of a proposal made with this key: still open, taken into the draft and live or not yet, or declined, and what the person said.',
-  input: z.strictObject({ proposal: z.string().describe('Id of the proposal, as propose_flow gave it') }),
+    'Returns the state of a proposal made with this key: open, accepted into the draft and live or not, or rejected, and the reply.',
+  input: z.strictObject({ proposal: z.string().describe('ID of the proposal, from propose_flow') }),
   reads: true,
   wider: true,
   call: ({ proposal: id }, { proposals, flows }, { access }) => {
@@ -18,7 +18,7 @@ export const followProposal = defineTool({
       throw new PindroError('not_found', {
         what: 'proposal of this key',
         name: id,
-        suggestion: 'A later one for the same flow takes the place of an earlier one.',
+        suggestion: 'A later proposal for the same flow replaces an earlier one.',
       });
     const { flow, state, note, text } = known;
     const live = state === 'taken' && flows.names().includes(flow) && isLive(flow, text, flows);
@@ -29,7 +29,7 @@ export const followProposal = defineTool({
         state,
         ...(note && { note }),
         ...(state === 'taken' && {
-          live: live ? 'It is live.' : 'It is in the draft, and not live as it was proposed.',
+          live: live ? 'It is live.' : 'It is in the draft, but not live as proposed.',
         }),
       },
     };

@@ -8,11 +8,11 @@ export const lookAtRuns = defineTool({
   name: 'look_at_runs',
   title: 'Look at recent runs',
   about:
-    'Lists recent runs of the flows that are open to you, the newest first: when, through what, how long, and in one sentence what went wrong. Use explain_run for the whole of one.',
+    'Lists recent runs of the flows that are open to you, newest first: time, entry point, duration, and the finding in one sentence. Use explain_run for details.',
   input: z.strictObject({
     flow: z.string().optional().describe('Only runs of this flow'),
     state: runState.optional().describe('Only runs in this state'),
-    limit: z.number().int().min(1).max(50).default(10).describe('How many at most'),
+    limit: z.number().int().min(1).max(50).default(10).describe('Maximum number'),
   }),
   reads: true,
   wider: false,

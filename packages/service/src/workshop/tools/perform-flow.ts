@@ -6,10 +6,10 @@ export const performFlow = defineTool({
   name: 'perform_flow',
   title: 'Perform a flow',
   about:
-    'Runs a flow for real, with real effects, and answers with its result or with why it failed. Read its contract first. When the flow waits for a person, the answer says so and names the run.',
+    'Runs a flow with real effects, and returns its result or why it failed. Read its contract first. If the flow waits for a person, the answer says so and names the run.',
   input: z.strictObject({
-    flow: z.string().describe('Name of the flow, as survey_flows lists it'),
-    input: z.record(z.string(), z.unknown()).default({}).describe('What the flow takes, as its contract says'),
+    flow: z.string().describe('Name of the flow, from survey_flows'),
+    input: z.record(z.string(), z.unknown()).default({}).describe('Input of the flow, according to its contract'),
   }),
   reads: false,
   wider: false,

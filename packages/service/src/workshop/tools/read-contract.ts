@@ -8,10 +8,10 @@ export const readContract = defineTool({
   name: 'read_contract',
   title: 'Read the contract of a flow',
   about:
-    'Says what a flow takes and answers (JSON Schema), what it does to the world, and each way to call it: as a tool of an endpoint, as a web hook, as a form. With "since", also what changed for callers after that revision.',
+    'Returns what a flow accepts and returns (JSON Schema), its side effects, and each way to call it: as a tool of an endpoint, as a webhook, as a form. With "since", also what changed for callers after that revision.',
   input: z.strictObject({
-    flow: z.string().describe('Name of the flow, as survey_flows lists it'),
-    since: z.number().int().min(1).optional().describe('A revision you know, to hear what changed after it'),
+    flow: z.string().describe('Name of the flow, from survey_flows'),
+    since: z.number().int().min(1).optional().describe('A revision you know, to list the changes after it'),
   }),
   reads: true,
   wider: false,
@@ -27,7 +27,7 @@ export const readContract = defineTool({
         description: contract.description,
         revision: revision ?? 'the draft',
         takes: contract.input,
-        answers: contract.result ?? 'not certain before it is called',
+        answers: contract.result ?? 'unknown before the call',
         does: effectWords(contract),
         ways_to_call: waysToCall(flow, stage, parts),
         revisions: revisions.map((one) => ({

@@ -5,10 +5,10 @@ import { type Answer, defineTool } from './tool.js';
 
 export const readFormat = defineTool({
   name: 'read_format',
-  title: 'Read the format of flows',
+  title: 'Read the flow format',
   about:
-    'Explains how a flow document is written and lists the kinds of steps. With "kind", gives the JSON Schema of what such a step takes under "with".',
-  input: z.strictObject({ kind: z.string().optional().describe('A kind of step, such as table or http') }),
+    'Explains the format of a flow document and lists the step kinds. With "kind", returns the JSON Schema of what such a step accepts under "with".',
+  input: z.strictObject({ kind: z.string().optional().describe('A step kind, such as table or http') }),
   reads: true,
   wider: true,
   call: ({ kind: name }): Answer => {
@@ -22,7 +22,7 @@ export const readFormat = defineTool({
     const kind = stepKind(name);
     if (!kind) {
       const names = stepKinds().map((one) => one.name);
-      throw new PindroError('not_found', { what: 'kind of step', name, suggestion: didYouMean(name, names) });
+      throw new PindroError('not_found', { what: 'step kind', name, suggestion: didYouMean(name, names) });
     }
     const schema = z.toJSONSchema(kind.config, { io: 'input', unrepresentable: 'any' });
     return { result: { kind: name, title: kind.title, about: kind.about, with: schema as unknown as Json } };

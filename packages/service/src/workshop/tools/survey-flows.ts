@@ -8,9 +8,9 @@ const LATEST = 20;
 
 export const surveyFlows = defineTool({
   name: 'survey_flows',
-  title: 'Survey the flows',
+  title: 'List the flows',
   about:
-    'Lists every flow that is open to you: what it is for, what it does to the world, how it can be called, and how its latest runs went. Begin here.',
+    'Lists every flow that is open to you: its purpose, its side effects, how to call it, and the outcome of its latest runs. Start here.',
   input: z.strictObject({}),
   reads: true,
   wider: false,
@@ -23,7 +23,7 @@ export const surveyFlows = defineTool({
         flow: name,
         title: document.title ?? name,
         revision: live,
-        latest_runs: items.length === 0 ? 'none yet' : `${items.length - failed} well, ${failed} failed`,
+        latest_runs: items.length === 0 ? 'none yet' : `${items.length - failed} succeeded, ${failed} failed`,
       };
       try {
         const loaded = parts.flows.loadNow(name, stage).document;
@@ -35,7 +35,7 @@ export const surveyFlows = defineTool({
           ...base,
           description: contract.description,
           does: effectWords(contract),
-          called_as: ways.join(', ') || 'only by perform_flow here',
+          called_as: ways.join(', ') || 'only by perform_flow',
         };
       } catch (error) {
         if (!(error instanceof PindroError)) throw error;

@@ -12,8 +12,8 @@ const shape = z.strictObject({
       header: z.string().optional(),
       account: z.string().default(''),
       origins: z.array(z.string()).optional(),
-      source: secretSource.optional().describe('Where its value is read'),
-      secret: z.literal(GIVE_AGAIN, 'must stay as it is: a secret is given by a command, never in a file').optional(),
+      source: secretSource.optional().describe('Source of the value'),
+      secret: z.literal(GIVE_AGAIN, 'must remain unchanged: set a secret with a command, never in a file').optional(),
     }),
   ),
 });

@@ -13,7 +13,7 @@ const shape = z.strictObject({
   credential: z.string().optional(),
   made: z
     .record(z.string(), z.strictObject({ flow: z.string(), document: z.record(z.string(), anyJson) }))
-    .describe('The flow made of each operation, and as it was made'),
+    .describe('The flow created from each operation, and its original form'),
 });
 
 /** OpenAPI documents that flows were made from, so that a newer one can still be told from what was edited. */
@@ -43,7 +43,7 @@ export const documents = defineSort<z.infer<typeof shape>>({
       ? [
           {
             what: `OpenAPI document "${name}" has a key in its address`,
-            command: `pindro document change ${quoted(name)} --address ADDRESS`,
+            command: `pindro document refresh ${quoted(name)} --address ADDRESS`,
           },
         ]
       : [],

@@ -40,7 +40,11 @@ export const entries = defineSort<z.infer<typeof shape>>({
     ),
   keep: ({ flow, entries: wanted }, { entries, flows }) => {
     if (!flows.find(flow))
-      throw new PindroError('not_found', { what: 'flow', name: flow, suggestion: 'Import it along.' }, { at: '/flow' });
+      throw new PindroError(
+        'not_found',
+        { what: 'flow', name: flow, suggestion: 'Import it as well.' },
+        { at: '/flow' },
+      );
     entries.become(flow, wanted);
     return true;
   },
@@ -68,14 +72,14 @@ export const entries = defineSort<z.infer<typeof shape>>({
         ...(settings.kind === 'hook' && settings.guard === 'signature' && sealed !== null
           ? [
               {
-                what: `${words} requires a secret for signatures, which callers need too`,
-                command: `pindro entry change ${quoted(name)} --secret`,
+                what: `${words} requires a signing secret, which callers need too`,
+                command: `pindro entry update ${quoted(name)} --secret`,
               },
             ]
           : []),
         ...(on || !wanted.some((one) => one.on && one.settings.kind === kind)
           ? []
-          : [{ what: `${words} is off until you switch it on`, command: `pindro entry on ${quoted(name)}` }]),
+          : [{ what: `${words} is disabled until you enable it`, command: `pindro entry enable ${quoted(name)}` }]),
       ];
     }),
 });

@@ -13,10 +13,10 @@ export const flows = defineSort<JsonObject>({
 const shape = z.strictObject({
   format: z.literal('pindro/live@1'),
   flow: z.string(),
-  revision: z.number().int().min(1).describe('The number of the live revision'),
+  revision: z.number().int().min(1).describe('Number of the live revision'),
   note: z.string().default(''),
   published_at: z.iso.datetime(),
-  text: z.string().optional().describe('As it was written; the draft if left out'),
+  text: z.string().optional().describe('The source, unchanged; the draft by default'),
 });
 
 /** What is live of each flow. */

@@ -48,7 +48,7 @@ export const models = defineSort<z.infer<typeof shape>>({
   },
   gaps: ({ name }, { models }) => {
     if (!hasGap(models.summary(name).base)) return [];
-    const command = `pindro model change ${quoted(name)} --address ADDRESS`;
+    const command = `pindro model update ${quoted(name)} --address ADDRESS`;
     return [{ what: `model connection "${name}" has a key in its address`, command }];
   },
 });

@@ -5,9 +5,7 @@ import { type Documents, defineSort } from './sort.js';
 
 const shape = z.strictObject({
   format: z.literal('pindro/names@1'),
-  formerly: z
-    .record(z.string(), z.record(z.string(), z.string()))
-    .describe('By kind of thing: present names by former ones'),
+  formerly: z.record(z.string(), z.record(z.string(), z.string())).describe('Present names by former ones, per type'),
 });
 
 /** Names that things went by: revisions and clients may still use them. */

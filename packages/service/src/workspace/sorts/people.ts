@@ -28,5 +28,5 @@ export const people = defineSort<z.infer<typeof shape>>({
   gaps: ({ people: all }, { people }) =>
     all
       .filter(({ name }) => !people.get(name).hasPassword && name !== 'owner')
-      .map(({ name }) => ({ what: `${name} comes in by a link`, command: `pindro person link ${quoted(name)}` })),
+      .map(({ name }) => ({ what: `${name} signs in with a link`, command: `pindro person link ${quoted(name)}` })),
 });

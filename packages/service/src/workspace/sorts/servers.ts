@@ -8,22 +8,22 @@ const object = z.record(z.string(), anyJson);
 const shape = z.strictObject({
   format: z.literal('pindro/server@1'),
   name: z.string(),
-  url: z.string().default('').describe('Where it is; left out for a program'),
-  program: program.optional().describe('A program of this machine; it is not run before somebody lets it'),
+  url: z.string().default('').describe('Its address; not used for a program'),
+  program: program.optional().describe('A program on this machine; it does not run before an owner allows it'),
   limits: serverLimits.default({}),
   network: serverNetwork.omit({ proxy: true }).default({}),
   watch: watch.default('flagged'),
   speaks: speaks.default('http'),
   credential: z.string().optional(),
-  also: z.array(z.string()).default([]).describe('Further credentials that go along'),
-  headers: z.record(z.string(), z.string()).default({}).describe("Headers that are nobody's secret"),
-  rules: object.default({}).describe('Argument rules for every tool that has the argument'),
+  also: z.array(z.string()).default([]).describe('Additional credentials to send'),
+  headers: z.record(z.string(), z.string()).default({}).describe('Headers without secrets'),
+  rules: object.default({}).describe('Argument rules for every tool with that argument'),
   about: z.string().default(''),
   instructions: z.string().default(''),
   tools: z
     .array(z.looseObject({ name: z.string() }))
     .default([])
-    .describe('As last seen'),
+    .describe('As of the last refresh'),
 });
 
 export const servers = defineSort<z.infer<typeof shape>>({
@@ -80,12 +80,12 @@ export const servers = defineSort<z.infer<typeof shape>>({
     if (!servers.summary(name).allowed)
       return [
         {
-          what: `tool server "${name}" is a program, and waits to be let run`,
+          what: `tool server "${name}" is a program and must be allowed to run`,
           command: `pindro server allow ${quoted(name)}`,
         },
       ];
     if (!hasGap(servers.summary(name).url)) return [];
-    const command = `pindro server change ${quoted(name)} --address ADDRESS`;
+    const command = `pindro server update ${quoted(name)} --address ADDRESS`;
     return [{ what: `tool server "${name}" has a key in its address`, command }];
   },
   after: ({ name }, { servers }) => {

@@ -7,7 +7,7 @@ const shape = z.strictObject({
   format: z.literal('pindro/table@1'),
   name: z.string(),
   columns: z.record(z.string(), columnType),
-  owner: z.string().optional().describe('The column that keeps callers apart'),
+  owner: z.string().optional().describe('Column that separates callers'),
 });
 
 export const tables = defineSort<z.infer<typeof shape>>({

@@ -4,7 +4,7 @@ import { type Documents, defineSort } from './sort.js';
 const shape = z.strictObject({
   format: z.literal('pindro/workshop@1'),
   on: z.boolean(),
-  flows: z.array(z.string()).describe('Which are open to assistants'),
+  flows: z.array(z.string()).describe('Flows open to assistants'),
 });
 
 export const workshop = defineSort<z.infer<typeof shape>>({

@@ -12,8 +12,8 @@ export const undescribedArgument: ReviewRule = {
           weight: argument.required ? ('hurts' as const) : ('could be better' as const),
           argument: argument.name,
           title: `"${argument.name}" of "${name}" has no description`,
-          why: 'A model fills it in by its name alone, and often in the wrong form.',
-          instead: `Say what it means and in which form. To begin with: “${description}”`,
+          why: 'A model has only the name to go by, and often gets the format wrong.',
+          instead: `Describe its meaning and format. Suggested: “${description}”`,
           fix: { argument: argument.name, description },
         }
       );
@@ -41,7 +41,7 @@ function choicesIn(text: string): string[] {
 
 export const choicesInProse: ReviewRule = {
   code: 'choices_in_prose',
-  about: 'The allowed values of an argument stand in its description and not in its schema.',
+  about: 'The allowed values of an argument are listed in its description, not in its schema.',
   look: eachTool(({ name, inputSchema }) =>
     argumentsOf(inputSchema).map(({ name: argument, schema, description }) => {
       if (schema.type !== 'string' || schema.enum !== undefined || schema.const !== undefined) return false;
@@ -50,9 +50,9 @@ export const choicesInProse: ReviewRule = {
         choices.length > 0 && {
           weight: 'hurts',
           argument,
-          title: `"${argument}" of "${name}" lists its choices in words`,
-          why: 'A model is free to write something else, or the same in another spelling; a schema would hold it to the list.',
-          instead: `Give it an enum: ${choices.join(', ')}.`,
+          title: `"${argument}" of "${name}" lists its allowed values in its description only`,
+          why: 'A model may send other values or another spelling. A schema restricts it to the list.',
+          instead: `Add an enum: ${choices.join(', ')}.`,
           fix: { argument, schema: { ...schema, enum: choices } },
         }
       );
@@ -79,7 +79,7 @@ const handedOut = ({ name }: Argument, tool: ReviewedTool, all: readonly Reviewe
 
 export const unknowableArgument: ReviewRule = {
   code: 'argument_unknowable',
-  about: 'A required argument that a model cannot know, such as an id that no tool of the list gives out.',
+  about: 'A required argument whose value a model cannot know, such as an ID that no listed tool returns.',
   look: eachTool((tool, all) =>
     argumentsOf(tool.inputSchema).map(
       (argument) =>
@@ -89,9 +89,9 @@ export const unknowableArgument: ReviewRule = {
         !handedOut(argument, tool, all) && {
           weight: 'hurts',
           argument: argument.name,
-          title: `"${tool.name}" needs "${argument.name}", and no tool here tells a model what to put there`,
-          why: 'A model makes one up, or gives up.',
-          instead: `Set it yourself, for example by what the key stands for ("set: \${ caller.${argument.name} }"), or put a tool on the list that finds it.`,
+          title: `"${tool.name}" requires "${argument.name}", and no listed tool returns its value`,
+          why: 'A model invents a value or gives up.',
+          instead: `Set the argument yourself, for example from the key's caller ("set: \${ caller.${argument.name} }"), or add a tool that finds the value.`,
           fix: null,
         },
     ),

@@ -14,8 +14,8 @@ function proposed({ name, title, description, inputSchema, readOnly }: ReviewedT
   return [
     /[.!?]$/.test(start) ? start : `${start}.`,
     takes.length > 0 && `Takes ${listed(takes)}.`,
-    readOnly === true && 'Only looks; changes nothing.',
-    readOnly === false && 'Changes data; call it only when the user wants that.',
+    readOnly === true && 'Read-only; changes nothing.',
+    readOnly === false && 'Changes data; call it only when the user asks for it.',
   ]
     .filter(Boolean)
     .join(' ');
@@ -36,7 +36,7 @@ export const missingDescription: ReviewRule = {
             ? `"${tool.name}" has no description`
             : `The description of "${tool.name}" only repeats its name`,
         why: 'A model can only guess what the tool does and when to use it.',
-        instead: `Say what it does, when to use it and what comes back. To begin with: “${proposed(tool)}”`,
+        instead: `Describe what the tool does, when to use it and what it returns. Suggested: “${proposed(tool)}”`,
         fix: { description: proposed(tool) },
       },
     ];
@@ -55,8 +55,8 @@ export const shortDescription: ReviewRule = {
           weight: 'could be better',
           argument: null,
           title: `The description of "${tool.name}" has only ${words.length} word${words.length === 1 ? '' : 's'}`,
-          why: 'It leaves open when to use the tool, and a model then uses it at the wrong time or not at all.',
-          instead: `Add when to use it and what it changes. To begin with: “${proposed(tool)}”`,
+          why: 'A model cannot tell when to use the tool, so it calls it at the wrong time or not at all.',
+          instead: `Say when to use the tool and what it changes. Suggested: “${proposed(tool)}”`,
           fix: { description: proposed(tool) },
         },
     ];
@@ -71,9 +71,9 @@ export const longDescription: ReviewRule = {
       weight: 'could be better',
       argument: null,
       title: `The description of "${tool.name}" has ${tool.description.length} characters`,
-      why: `Some models cut what is longer than ${LONGEST}, and every request pays for it.`,
+      why: `Some models truncate descriptions over ${LONGEST} characters, and every request pays for them.`,
       instead:
-        'Keep what helps to choose; move what helps to fill in to the arguments, and rules for all tools to the instructions.',
+        'Keep what helps a model choose the tool. Move argument details to the arguments, and general rules to the instructions.',
       fix: null,
     },
   ]),
@@ -103,7 +103,7 @@ function sameAs(tool: ReviewedTool, twin: ReviewedTool): Found {
     tool: tool.name,
     argument: null,
     title: `"${tool.name}" and "${twin.name}" have the same description`,
-    why: 'A model chooses between them by their names alone, which is a coin toss.',
+    why: 'A model can tell them apart only by name.',
     instead: `Begin each with what sets it apart, such as “${description}”`,
     fix: { description },
   };

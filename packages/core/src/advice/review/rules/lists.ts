@@ -23,7 +23,7 @@ const MOST_PAIRS = 20_000;
 
 export const twins: ReviewRule = {
   code: 'tools_alike',
-  about: 'Two tools that a model cannot tell apart: nearly the same words, and the same arguments.',
+  about: 'Two tools that a model cannot tell apart: nearly the same description and the same arguments.',
   look: (tools) => {
     const known = tools.map((tool) => ({
       tool,
@@ -49,8 +49,8 @@ export const twins: ReviewRule = {
           tool: one.tool.name,
           argument: null,
           title: `A model can hardly tell "${one.tool.name}" from "${twin.tool.name}"`,
-          why: 'They take the same arguments and say nearly the same.',
-          instead: 'Leave one out, or say in each when to use it and not the other.',
+          why: 'They take the same arguments and have nearly the same description.',
+          instead: 'Remove one, or say in each description when to use it instead of the other.',
           fix: null,
         },
       ];
@@ -63,16 +63,16 @@ const LIMITS = /limit|max|top|first|page|cursor|count|size|per_page|offset/;
 
 export const unboundedResult: ReviewRule = {
   code: 'result_unbounded',
-  about: 'A tool that lists things with no limit in sight.',
+  about: 'A tool that lists items without a limit.',
   look: eachTool(({ name, inputSchema, bounded }) => [
     bounded !== true &&
       name.split('_').some((word) => MANY.has(word)) &&
       !argumentsOf(inputSchema).some((argument) => LIMITS.test(argument.name)) && {
         weight: 'could be better',
         argument: null,
-        title: `Nothing limits how much "${name}" returns`,
-        why: 'One long result can fill what a model can read, and it forgets what it was asked.',
-        instead: 'Give it a limit with a default, or return the first so many and how many there are.',
+        title: `"${name}" returns an unlimited number of items`,
+        why: "One long result can fill the model's context window and push the question out of it.",
+        instead: 'Add a limit with a default, or return the first items and the total count.',
         fix: null,
       },
   ]),
@@ -89,9 +89,9 @@ export const tooMany: ReviewRule = {
             weight: 'hurts',
             tool: null,
             argument: null,
-            title: `${tools.length} tools are many for one model`,
-            why: `Beyond about ${MOST_TOOLS}, models choose the wrong one noticeably more often.`,
-            instead: 'Leave out what is not needed here, or make two endpoints for two kinds of work.',
+            title: `${tools.length} tools are too many for one model`,
+            why: `With more than about ${MOST_TOOLS} tools, models choose the wrong one noticeably more often.`,
+            instead: 'Remove tools that are not needed here, or create two endpoints for different kinds of work.',
             fix: null,
           },
         ],
@@ -99,7 +99,7 @@ export const tooMany: ReviewRule = {
 
 export const tooLong: ReviewRule = {
   code: 'too_many_tokens',
-  about: `A list of more than about ${MOST_TOKENS} tokens.`,
+  about: `A tool list of more than about ${MOST_TOKENS} tokens.`,
   look: (tools) => {
     const tokens = estimateTokens(tools.map(asSent));
     if (tokens <= MOST_TOKENS) return [];
@@ -108,9 +108,9 @@ export const tooLong: ReviewRule = {
         weight: 'hurts',
         tool: null,
         argument: null,
-        title: `The list takes about ${tokens} tokens`,
-        why: 'It is read, and paid for, with every request.',
-        instead: 'Shorten the longest descriptions and schemas, or leave tools out.',
+        title: `The tool list takes about ${tokens} tokens`,
+        why: 'Every request includes the list, and pays for it.',
+        instead: 'Shorten the longest descriptions and schemas, or remove tools.',
         fix: null,
       },
     ];

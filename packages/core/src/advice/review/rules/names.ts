@@ -10,7 +10,7 @@ const fromTitle = (title: string | undefined, taken: readonly { name: string }[]
 
 export const vagueName: ReviewRule = {
   code: 'name_vague',
-  about: 'A name that could stand on any tool, such as `run` or `my_flow_2`.',
+  about: 'A name that could belong to any tool, such as `run` or `my_flow_2`.',
   look: eachTool(({ name, title }, all) => {
     const better = fromTitle(title, all);
     return [
@@ -18,8 +18,8 @@ export const vagueName: ReviewRule = {
         weight: 'hurts',
         argument: null,
         title: `The name "${name}" does not say what the tool does`,
-        why: 'The name is the first thing a model weighs when it chooses among tools.',
-        instead: better ? `Call it "${better}".` : 'Name it by a verb and its object, such as reserve_bunks.',
+        why: 'The name is what a model considers first when it chooses a tool.',
+        instead: better ? `Rename the tool to "${better}".` : 'Use a verb and an object, such as reserve_bunks.',
         fix: better ? { rename: better } : null,
       },
     ];
@@ -28,7 +28,7 @@ export const vagueName: ReviewRule = {
 
 export const misleadingName: ReviewRule = {
   code: 'name_misleads',
-  about: 'A name that says it changes something where the tool only reads, or the other way round.',
+  about: 'A name that suggests a change where the tool is read-only, or the reverse.',
   look: eachTool(({ name, readOnly }, all) => {
     const [verb = '', ...rest] = name.split('_');
     const says = WRITES.has(verb) ? 'writes' : READS.has(verb) ? 'reads' : null;
@@ -40,12 +40,12 @@ export const misleadingName: ReviewRule = {
         weight: 'hurts',
         argument: null,
         title: readOnly
-          ? `"${name}" sounds as if it changed something, but it only reads`
-          : `"${name}" sounds as if it only read, but it changes something`,
+          ? `"${name}" suggests a change, but the tool is read-only`
+          : `"${name}" suggests that the tool is read-only, but it changes data`,
         why: readOnly
-          ? 'A model tells its user that the work is done when nothing has happened, or shies away from a harmless look.'
-          : 'A model calls it freely, and clients may let it pass without asking anybody.',
-        instead: free ? `Call it "${better}".` : 'Begin the name with the verb for what it does.',
+          ? 'A model tells its user that work is done when nothing has happened, or avoids a harmless lookup.'
+          : 'A model calls it freely, and clients may skip the confirmation.',
+        instead: free ? `Rename the tool to "${better}".` : 'Begin the name with the verb for what it does.',
         fix: free ? { rename: better } : null,
       },
     ];

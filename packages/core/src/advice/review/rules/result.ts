@@ -2,14 +2,14 @@ import { eachTool, type ReviewRule } from '../remark.js';
 
 export const noResult: ReviewRule = {
   code: 'no_result',
-  about: 'A flow that is a tool has no result, so that the model that calls it learns nothing.',
+  about: 'A flow that is a tool returns no result, so a calling model learns nothing.',
   look: eachTool(({ name, hasResult }) => [
     hasResult === false && {
       weight: 'hurts' as const,
       argument: null,
       title: `${name} returns nothing`,
-      why: 'The flow has no "result" and no answer step: a model cannot tell what came of the call.',
-      instead: 'Add a result to the flow, such as the row that was written or a sentence that says what was done.',
+      why: 'The flow has no "result" and no answer step, so a model cannot tell how the call ended.',
+      instead: 'Add a result to the flow, such as the new row or a sentence that describes the outcome.',
       fix: null,
     },
   ]),

@@ -50,14 +50,14 @@ function plainer(schema: JsonSchema): JsonObject | null {
 
 export const leftOut: ReviewRule = {
   code: 'left_out',
-  about: 'Parts of a tool that clients would refuse the whole list for, and that are therefore not sent.',
+  about: 'Parts of a tool that would make clients refuse the whole list. They are not sent.',
   look: eachTool(({ name, left = [] }) =>
     left.map((what) => ({
       weight: 'hurts' as const,
       argument: null,
-      title: `Of "${name}" is left out ${what}`,
-      why: 'One such part makes clients refuse the whole list, for everybody.',
-      instead: 'Mend it where the tool comes from, or write the schema of its result here.',
+      title: `Not sent with "${name}": ${what}`,
+      why: 'One such part makes clients refuse the whole list.',
+      instead: 'Fix it at the source of the tool, or define the result schema here.',
       fix: null,
     })),
   ),
@@ -65,15 +65,15 @@ export const leftOut: ReviewRule = {
 
 export const toldInWords: ReviewRule = {
   code: 'told_in_words',
-  about: 'Parts of a schema that the model of an agent is told in words alone, because its dialect does not take them.',
+  about: "Parts of a schema that an agent's model receives only as text, because its dialect does not support them.",
   look: eachTool(({ name, told }) => [
     told !== undefined &&
       told.what.length > 0 && {
         weight: 'could be better' as const,
         argument: null,
-        title: `Of "${name}" the model is told in words alone: ${told.what.join('; ')}`,
-        why: `The dialect ${told.dialect} does not take that in a schema. It is said in the descriptions, and held when the tool is called.`,
-        instead: 'Nothing need be done. A plainer schema, or another argument in its place, is kept to more often.',
+        title: `The model receives part of "${name}" as text only: ${told.what.join('; ')}`,
+        why: `The dialect ${told.dialect} does not support it in a schema. It is added to the descriptions and enforced when the tool is called.`,
+        instead: 'No fix needed. Models follow a simpler schema, or a different argument, more reliably.',
         fix: null,
       },
   ]),
@@ -81,16 +81,16 @@ export const toldInWords: ReviewRule = {
 
 export const refusedSchema: ReviewRule = {
   code: 'schema_refused',
-  about: 'Parts of a schema that at least one of the model dialects refuses.',
+  about: 'Parts of a schema that at least one model dialect rejects.',
   look: eachTool(({ name, inputSchema }) => {
     const top = AT_TOP.filter((word) => word in inputSchema);
     return [
       top.length > 0 && {
         weight: 'hurts' as const,
         argument: null,
-        title: `The input of "${name}" has ${top.map((word) => `"${word}"`).join(' and ')} at its top`,
-        why: 'Models of the dialects messages and generate-content refuse the whole request because of it.',
-        instead: 'List all arguments under "properties" and say in their descriptions which go together.',
+        title: `The input of "${name}" has ${top.map((word) => `"${word}"`).join(' and ')} at the top level`,
+        why: 'Models of the dialects messages and generate-content reject the whole request because of it.',
+        instead: 'List all arguments under "properties" and describe which of them go together.',
         fix: null,
       },
       ...argumentsOf(inputSchema).map(({ name: argument, schema }) => {
@@ -101,10 +101,8 @@ export const refusedSchema: ReviewRule = {
             weight: 'hurts' as const,
             argument,
             title: `The schema of "${argument}" of "${name}" uses ${words.map((word) => REFUSED_INSIDE[word] ?? 'a list of types').join(', ')}`,
-            why: 'Models of the dialect generate-content refuse or ignore that part.',
-            instead: better
-              ? `Write it as ${JSON.stringify(better)}.`
-              : 'Write it with plain types, enums and descriptions.',
+            why: 'Models of the dialect generate-content reject or ignore that part.',
+            instead: better ? `Use ${JSON.stringify(better)}.` : 'Use simple types, enums and descriptions.',
             fix: better ? { argument, schema: better } : null,
           }
         );

@@ -1,14 +1,14 @@
 import { z } from 'zod';
-import * as f from '../figures.js';
+import * as f from '../metrics.js';
 import type { Route } from './route.js';
 
 /** Sums over many runs. */
-export const figures = {
-  figures: {
+export const metricRoutes = {
+  metricSeries: {
     method: 'GET',
     role: 'viewer',
-    path: '/figures',
-    about: 'Runs or calls, failures, times, tokens and money by what took part, hour by hour',
+    path: '/metrics/series',
+    about: 'Returns counts, failures, durations, tokens and cost of runs or calls by participant, hour by hour',
     query: z.object({
       by: f.figureBy.default('flow'),
       hours: z.coerce.number().int().min(1).max(720).default(24),
@@ -19,7 +19,7 @@ export const figures = {
     method: 'GET',
     role: 'viewer',
     path: '/metrics',
-    about: 'What was counted since the service began, in the text format of Prometheus',
+    about: 'Returns counters since the start of the service in the Prometheus text format',
     answer: z.string(),
   },
 } as const satisfies Record<string, Route>;

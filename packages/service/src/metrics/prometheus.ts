@@ -1,17 +1,17 @@
 import { BOUNDS } from './histogram.js';
-import type { FigureStore } from './store.js';
+import type { MetricStore } from './store.js';
 
 const KINDS: Record<string, string> = {
   flow: 'Runs of flows',
   endpoint: 'Calls through endpoints',
   tool: 'Calls of tools',
   server: 'Calls of tool servers',
-  model: 'Questions to model connections',
+  model: 'Requests to model connections',
 };
 const quote = (text: string) => `"${text.replaceAll('\\', '\\\\').replaceAll('"', '\\"').replaceAll('\n', '\\n')}"`;
 
 /** What was counted since the service began, in the text format of Prometheus (version 0.0.4). */
-export function metricsText({ total }: FigureStore, gauges: Record<string, number>): string {
+export function metricsText({ total }: MetricStore, gauges: Record<string, number>): string {
   const lines: string[] = [];
   for (const [name, value] of Object.entries(gauges))
     lines.push(`# TYPE pindro_${name} gauge`, `pindro_${name} ${value}`);

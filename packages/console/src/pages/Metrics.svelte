@@ -16,33 +16,29 @@ const BY: { by: FigureBy; label: string; counted: string; filter: string }[] = [
   { by: 'endpoint', label: 'Endpoint', counted: 'Calls', filter: 'endpoint' },
   { by: 'tool', label: 'Tool', counted: 'Calls', filter: 'tool' },
   { by: 'server', label: 'Tool server', counted: 'Calls', filter: 'server' },
-  { by: 'model', label: 'Model', counted: 'Questions', filter: 'model' },
+  { by: 'model', label: 'Model', counted: 'Model requests', filter: 'model' },
   { by: 'caller', label: 'Caller', counted: 'Runs', filter: 'caller' },
 ];
 const TIMES = [
-  { hours: 24, label: 'the last day' },
-  { hours: 168, label: 'the last week' },
-  { hours: 720, label: 'the last 30 days' },
+  { hours: 24, label: 'last 24 hours' },
+  { hours: 168, label: 'last 7 days' },
+  { hours: 720, label: 'last 30 days' },
 ];
 const chosen = $derived(BY.find(({ by }) => by === router.query.get('by')) ?? BY[0]!);
 const time = $derived(TIMES.find(({ hours }) => String(hours) === router.query.get('hours')) ?? TIMES[0]!);
 const query = $derived({ by: chosen.by, hours: time.hours });
-const figures = new Resource(() => api.figures({ query }), ['run']);
-const all = new Resource(() => api.figures({ query: { by: 'all', hours: time.hours } }), ['run']);
+const metrics = new Resource(() => api.metricSeries({ query }), ['run']);
+const all = new Resource(() => api.metricSeries({ query: { by: 'all', hours: time.hours } }), ['run']);
 const within = (value: number | null) => (value === null ? '–' : humanDuration(value));
 const change = (values: { by?: string; hours?: string }) =>
   router.filter({ by: chosen.by, hours: String(time.hours), ...values });
 const uid = $props.id();
 </script>
 
-<PageHead title="Figures" about="How much runs, how much fails, how long it takes, and what it uses." />
-<form
-  class="mb-4 flex flex-wrap items-end gap-3"
-  aria-label="What is shown"
-  onsubmit={(event) => event.preventDefault()}
->
+<PageHead title="Metrics" about="Number of runs, failures, durations, tokens and cost." />
+<form class="mb-4 flex flex-wrap items-end gap-3" aria-label="Metric" onsubmit={(event) => event.preventDefault()}>
   <div>
-    <label class="label" for="{uid}-by">By</label>
+    <label class="label" for="{uid}-by">Group by</label>
     <select
       id="{uid}-by"
       class="field"
@@ -53,7 +49,7 @@ const uid = $props.id();
     </select>
   </div>
   <div>
-    <label class="label" for="{uid}-hours">Over</label>
+    <label class="label" for="{uid}-hours">Transport</label>
     <select
       id="{uid}-hours"
       class="field"
@@ -78,14 +74,14 @@ const uid = $props.id();
     />
   </section>
 {/if}
-<Loaded from={figures}>
+<Loaded from={metrics}>
   {#snippet children({ items })}
     {#if items.length === 0}
-      <Empty title="Nothing was counted over {time.label}">What ends is counted here.</Empty>
+      <Empty title="No data for the {time.label}">Finished runs and calls are counted here.</Empty>
     {:else}
       <Rows
-        label="Figures"
-        headings={[chosen.label, chosen.counted, 'Failed', 'Half within', '95 of 100 within', 'Tokens', 'Cost']}
+        label="Metrics"
+        headings={[chosen.label, chosen.counted, 'Failed', 'Median (p50)', 'p95', 'Tokens', 'Cost']}
         {items}
       >
         {#snippet row(one)}

@@ -5,7 +5,7 @@ import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import { withoutVisitor } from '../platform/visitor-name.js';
 import type { RunSums } from '../record/run-sums.js';
-import { figures } from '../record/tables.js';
+import { metrics } from '../record/tables.js';
 import { addTo, emptyHistogram, quantile } from './histogram.js';
 import { readUse, type Use, type UseOf, useNames } from './use.js';
 
@@ -53,7 +53,7 @@ function placeOf(key: string): { hour: number; what: string } {
 const empty = (): Sum => ({ runs: 0, failed: 0, tokens: 0, cost: 0, histogram: emptyHistogram() });
 
 /** Runs, failures, times, tokens and money by what took part, hour by hour, kept as sums while runs end. */
-export class FigureStore {
+export class MetricStore {
   /** What was counted since the service began, for whoever scrapes it. */
   readonly total = new Map<string, Sum>();
   readonly #waiting = new Map<string, Sum>();
@@ -101,7 +101,7 @@ export class FigureStore {
   /** Whether calls through endpoints were ever counted. */
   hasUse(): boolean {
     return (
-      this.database.select({ what: figures.what }).from(figures).where(like(figures.what, 'use:%')).limit(1).all()
+      this.database.select({ what: metrics.what }).from(metrics).where(like(metrics.what, 'use:%')).limit(1).all()
         .length > 0
     );
   }
@@ -152,9 +152,9 @@ export class FigureStore {
 
   #newestHour(): number {
     const newest = this.database
-      .select({ hour: figures.hour })
-      .from(figures)
-      .orderBy(desc(figures.hour))
+      .select({ hour: metrics.hour })
+      .from(metrics)
+      .orderBy(desc(metrics.hour))
       .limit(1)
       .get();
     return newest?.hour ?? 0;

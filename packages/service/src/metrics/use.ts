@@ -1,4 +1,4 @@
-/** What is counted of calls through endpoints, beside the figures that all may read. */
+/** What is counted of calls through endpoints, beside the metrics that all may read. */
 export interface Use {
   endpoint: string;
   tool: string;

@@ -8,16 +8,16 @@ import { wholeNumber } from './table.js';
 
 const within = (value: number | null) => (value === null ? '' : humanDuration(value));
 
-export function figuresCommand(program: Command): void {
+export function metricsCommand(program: Command): void {
   program
-    .command('figures')
-    .description('how many runs or calls there were, how many failed, how long they took, what they used')
-    .addOption(new Option('--by <what>', 'summed up by').choices(FIGURES_BY).default('flow'))
-    .option('--hours <count>', 'over so many hours up to now', wholeNumber, 24)
+    .command('metrics')
+    .description('shows the number of runs or calls, failures, durations, tokens and cost')
+    .addOption(new Option('--by <what>', 'grouped by').choices(FIGURES_BY).default('flow'))
+    .option('--hours <count>', 'number of hours up to now', wholeNumber, 24)
     .action(
       withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
         const { by, hours } = options as { by: FigureBy; hours: number };
-        const found = await client.figures({ query: { by, hours } });
+        const found = await client.metricSeries({ query: { by, hours } });
         const rows = found.items.map((one) => [
           one.name || 'all',
           String(one.runs),
@@ -30,8 +30,8 @@ export function figuresCommand(program: Command): void {
         const counted = ['flow', 'all', 'caller', 'endpoint'].includes(by) ? 'RUNS' : 'CALLS';
         print(found, () =>
           rows.length > 0
-            ? table([by.toUpperCase(), counted, 'FAILED', 'HALF WITHIN', '95% WITHIN', 'TOKENS', 'COST'], rows)
-            : `Nothing was counted in the last ${hours === 1 ? 'hour' : `${hours} hours`}.`,
+            ? table([by.toUpperCase(), counted, 'FAILED', 'MEDIAN', '95% WITHIN', 'TOKENS', 'COST'], rows)
+            : `No data for the last ${hours === 1 ? 'hour' : `${hours} hours`}.`,
         );
       }),
     );
