@@ -33,12 +33,12 @@ describe('a backup', () => {
     await json('row', 'add', 'cabins', 'deck=upper', 'beds=2');
     await json('flow', 'create', 'hello');
     const { key } = await json('flow', 'expose', 'hello', '--endpoint', 'desk');
-    let going = true;
+    let outgoingValue = true;
     const work = (async () => {
-      for (; going; ) await api.runFlow({ name: 'hello', body: { input: { who: 'Ines' } } }).catch(() => null);
+      for (; outgoingValue; ) await api.runFlow({ name: 'hello', body: { input: { who: 'Ines' } } }).catch(() => null);
     })();
     const backup = await json('backup');
-    going = false;
+    outgoingValue = false;
     await work;
     const runs = (await api.listRuns({ query: { limit: 500 } })).items.length;
     await json('table', 'remove', 'cabins');

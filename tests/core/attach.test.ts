@@ -1,20 +1,20 @@
 import {
-  type AddressWay,
-  type CommandWay,
+  type AddressConnection,
+  type CommandConnection,
   findInCatalogue,
   PindroError,
+  type RecognizedServer,
   recognizeServers,
-  type Understood,
 } from '@pindro/core';
 import { expect } from 'chai';
 
-const one = (text: string): Understood => {
+const one = (text: string): RecognizedServer => {
   const found = recognizeServers(text);
   expect(found, text).to.have.length(1);
   return found[0]!;
 };
-const address = (text: string) => one(text).way as AddressWay;
-const command = (text: string) => one(text).way as CommandWay;
+const address = (text: string) => one(text).way as AddressConnection;
+const command = (text: string) => one(text).way as CommandConnection;
 const said = (text: string) => one(text).repairs.join(' ');
 const along = (text: string) => address(text).headers.map(({ name, value }) => `${name}: ${value}`);
 
@@ -176,7 +176,7 @@ describe('attaching from the settings of a client', () => {
     }`);
     expect(servers.map(({ name }) => name)).to.deep.equal(['ridge-weather', 'trails']);
     expect(servers[0]!.way).to.include({ transport: 'sse' });
-    const { command: program, args, env, cwd } = servers[1]!.way as CommandWay;
+    const { command: program, args, env, cwd } = servers[1]!.way as CommandConnection;
     expect([program, cwd]).to.deep.equal(['npx', '/srv/trails']);
     expect(args.map(({ value, secret }) => (secret ? `(${value})` : value))).to.deep.equal([
       ...['-y', 'trail-reports@1.2.0', '--hut', 'larch', '--token', '(s3cret-of-the-trail)'],
@@ -280,11 +280,11 @@ describe('attaching from an entry of a catalogue', () => {
     const [http, sse, program] = recognizeServers(JSON.stringify(ENTRY));
     expect(http).to.include({ name: 'trails', title: 'Reports on trails' });
     expect(http!.way).to.deep.include({ transport: 'http', url: 'https://trails.example/mcp' });
-    expect((http!.way as AddressWay).headers).to.deep.equal([
+    expect((http!.way as AddressConnection).headers).to.deep.equal([
       { name: 'X-Api-Key', value: '', secret: true, missing: true },
     ]);
     expect(sse!.way).to.include({ transport: 'sse' });
-    const { command: runner, args, env } = program!.way as CommandWay;
+    const { command: runner, args, env } = program!.way as CommandConnection;
     expect([runner, ...args.map(({ value }) => value)].join(' ')).to.equal(
       'npx -y trail-reports@1.2.0 serve --hut larch',
     );

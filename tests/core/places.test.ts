@@ -1,4 +1,4 @@
-import { cureWords, deepest, placeWords } from '@pindro/core';
+import { deepest, fixWords, placeWords } from '@pindro/core';
 import { expect } from 'chai';
 
 describe('where something is changed', () => {
@@ -29,19 +29,19 @@ describe('where something is changed', () => {
 describe('a change that is proposed', () => {
   it('is said as a request', () => {
     const at = '/steps/say/with/text';
-    expect(cureWords({ do: 'change', flow: 'greet', at, from: 'a', to: 'b' })).to.equal(
+    expect(fixWords({ do: 'change', flow: 'greet', at, from: 'a', to: 'b' })).to.equal(
       'change step say of flow greet, at with › text from "a" to "b"',
     );
-    expect(cureWords({ do: 'change', flow: 'greet', at, from: null, to: { n: 1 } })).to.contain(
+    expect(fixWords({ do: 'change', flow: 'greet', at, from: null, to: { n: 1 } })).to.contain(
       'from nothing to {"n":1}',
     );
-    expect(cureWords({ do: 'change', flow: 'greet', at, from: 'x'.repeat(500), to: 1 }).length).to.be.below(200);
-    expect(cureWords({ do: 'transport', server: 'lift', from: 'http', to: 'sse' })).to.equal(
+    expect(fixWords({ do: 'change', flow: 'greet', at, from: 'x'.repeat(500), to: 1 }).length).to.be.below(200);
+    expect(fixWords({ do: 'transport', server: 'lift', from: 'http', to: 'sse' })).to.equal(
       'use the transport sse for tool server lift instead of http',
     );
-    expect(cureWords({ do: 'accept', server: 'lift', tools: ['a', 'b'] })).to.contain('a, b of tool server lift');
-    expect(cureWords({ do: 'publish', flow: 'greet' })).to.equal('publish flow greet');
-    expect(cureWords({ do: 'model', model: 'house', from: 'huose', to: 'house' })).to.equal(
+    expect(fixWords({ do: 'accept', server: 'lift', tools: ['a', 'b'] })).to.contain('a, b of tool server lift');
+    expect(fixWords({ do: 'publish', flow: 'greet' })).to.equal('publish flow greet');
+    expect(fixWords({ do: 'model', model: 'house', from: 'huose', to: 'house' })).to.equal(
       'use the model "house" on model connection house instead of "huose"',
     );
   });

@@ -22,7 +22,7 @@ const tool = (given: Partial<ReviewedTool> & { name: string }): ReviewedTool => 
   readOnly: true,
   ...given,
 });
-const codes = (tools: ReviewedTool[]) => reviewTools(tools).map((remark) => remark.id);
+const codes = (tools: ReviewedTool[]) => reviewTools(tools).map((reviewSuggestion) => reviewSuggestion.id);
 
 describe('Review of a tool list', () => {
   it('says nothing about a good list', () => {

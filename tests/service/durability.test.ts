@@ -37,9 +37,9 @@ describe('what was acknowledged', () => {
     const first: Running<Ready> = await startReady(['serve', '--json', '--port', '0', '--data', data]);
     const api = createClient({ url: first.contract.url, key: first.contract.apiKey });
     const answered: string[] = [];
-    let going = true;
+    let outgoingValue = true;
     const workers = Array.from({ length: 8 }, async (_, index) => {
-      for (let turn = 0; going; turn++) {
+      for (let turn = 0; outgoingValue; turn++) {
         const night = new Date(Date.UTC(2027, 0, 1 + ((index * 40 + turn) % 360))).toISOString().slice(0, 10);
         const outcome = await api
           .runFlow({ name: 'reserve-bunks', body: { input: { hut: 'kestrel', night, party: 1 } } })
@@ -50,7 +50,7 @@ describe('what was acknowledged', () => {
     const cut = api.runFlow({ name: 'slow', body: {} }).catch(() => null);
     await until(() => answered.length > 100, 'a hundred answers');
     await first.stop('SIGKILL');
-    going = false;
+    outgoingValue = false;
     await Promise.all([...workers, cut]);
 
     const second: Running<Ready> = await startReady(['serve', '--json', '--port', '0', '--data', data]);

@@ -41,7 +41,7 @@ describe('one caller with poisoned requests beside eight others', () => {
     const house = await workspace();
     const { ines } = offer(house);
     const acknowledged: string[] = [];
-    let going = true;
+    let outgoingValue = true;
     const poison = async (n: number) => {
       const bodies = [
         { input: { n: 'a\0b' }, session: 'a\0b' },
@@ -64,7 +64,7 @@ describe('one caller with poisoned requests beside eight others', () => {
       }).then((response) => response.text());
     };
     const poisoner = (async () => {
-      for (let n = 0; going; n++) await poison(n);
+      for (let n = 0; outgoingValue; n++) await poison(n);
     })();
     await Promise.all(
       Array.from({ length: 8 }, async (_, index) => {
@@ -77,7 +77,7 @@ describe('one caller with poisoned requests beside eight others', () => {
         await client.close();
       }),
     );
-    going = false;
+    outgoingValue = false;
     await poisoner;
     const { items } = await house.api.listRuns({ query: { flow: 'reserve-bunks', state: 'done', limit: 200 } });
     expect(items).to.have.length(96);

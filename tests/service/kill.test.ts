@@ -52,9 +52,9 @@ describe('thirty rounds of kill -9 under load', function () {
       const service = await serve();
       const api = createClient({ url: service.contract.url, key: service.contract.apiKey });
       const before = acknowledged.length;
-      let going = true;
+      let outgoingValue = true;
       const callers = Array.from({ length: 8 }, async (_, caller) => {
-        for (let turn = 0; going; turn++) {
+        for (let turn = 0; outgoingValue; turn++) {
           const tag = `${round}-${caller}-${turn}`;
           const outcome = await api.runFlow({ name: 'twice', body: { input: { tag } } }).catch(() => null);
           if (outcome?.state === 'done') acknowledged.push(outcome.run);
@@ -63,7 +63,7 @@ describe('thirty rounds of kill -9 under load', function () {
       if (round === 0) void api.runFlow({ name: 'sends', body: {} }).catch(() => null);
       await until(() => acknowledged.length > before + 10 + round, 'some answers');
       await service.stop('SIGKILL');
-      going = false;
+      outgoingValue = false;
       await Promise.all(callers);
     }
 

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { oddServer } from '../support/odd-server.js';
+import { oddServer } from '../support/faulty-server.js';
 import { scriptedModel } from '../support/scripted-model.js';
 import { workspace } from '../support/workspace.js';
 

@@ -124,10 +124,10 @@ describe('models and agents in the service', () => {
     const dying = await startTestLift({ delay: 3000 });
     await house.service.servers.move('lift', dying.url);
     await house.service.servers.refresh('lift');
-    const going = turn('Send 50 kg of flour up to larch on 2027-02-13.', 'dying');
+    const outgoingValue = turn('Send 50 kg of flour up to larch on 2027-02-13.', 'dying');
     await new Promise((resolve) => setTimeout(resolve, 400));
     await dying.close();
-    const { outcome } = await going;
+    const { outcome } = await outgoingValue;
     expect(outcome.state).to.equal('done');
     expect(String(outcome.result)).to.contain('I could not schedule load').and.contain('disconnected');
     const { findings } = await house.api.getRun({ id: outcome.run });

@@ -2,7 +2,7 @@ import { flagsOf, type ToolDescription } from '@pindro/core';
 import { expect } from 'chai';
 import { CLEAN, HIDDEN, POISONED } from '../support/descriptions.js';
 import { deskFlow } from '../support/desk.js';
-import { type OddServer, oddServer } from '../support/odd-server.js';
+import { type OddServer, oddServer } from '../support/faulty-server.js';
 import { type Reply, type ScriptedModel, scriptedModel } from '../support/scripted-model.js';
 import { until, type Workspace, workspace } from '../support/workspace.js';
 

@@ -3,7 +3,7 @@ import { createClient, type ProblemError } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import { PROGRAMS } from '@pindro/standins';
 import { expect } from 'chai';
-import { oddServer } from '../support/odd-server.js';
+import { oddServer } from '../support/faulty-server.js';
 import { startReady } from '../support/process.js';
 import { refusal } from '../support/refusal.js';
 import { discard, temporary, until, type Workspace, workspace } from '../support/workspace.js';

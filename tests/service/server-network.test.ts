@@ -4,7 +4,7 @@ import { type AddressInfo, connect, type Socket } from 'node:net';
 import { json } from 'node:stream/consumers';
 import { expect } from 'chai';
 import { AUTHORITY, CLIENT_IDENTITY, SERVER_CERTIFICATE, SERVER_KEY } from '../support/certificates.js';
-import { oddServer } from '../support/odd-server.js';
+import { oddServer } from '../support/faulty-server.js';
 import { refusal } from '../support/refusal.js';
 import { type Workspace, workspace } from '../support/workspace.js';
 

@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net';
 import type { TestEvent } from '@pindro/contract';
 import type { Lift } from '@pindro/standins';
 import { expect } from 'chai';
-import { oddServer } from '../support/odd-server.js';
+import { oddServer } from '../support/faulty-server.js';
 import { refusal } from '../support/refusal.js';
 import { LIFT_KEY, startTestLift, until, type Workspace, workspace } from '../support/workspace.js';
 

@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { json } from 'node:stream/consumers';
 import { type FaultyServer, startFaultyServer } from '@pindro/standins';
 import { expect } from 'chai';
-import { oddServer } from '../support/odd-server.js';
+import { oddServer } from '../support/faulty-server.js';
 import { refusal } from '../support/refusal.js';
 import { until, type Workspace, workspace } from '../support/workspace.js';
 

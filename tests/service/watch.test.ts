@@ -1,6 +1,6 @@
 import { type FaultyServer, startFaultyServer } from '@pindro/standins';
 import { expect } from 'chai';
-import { oddServer } from '../support/odd-server.js';
+import { oddServer } from '../support/faulty-server.js';
 import { refusal } from '../support/refusal.js';
 import { scriptedModel } from '../support/scripted-model.js';
 import { callTool, connect, until, type Workspace, workspace } from '../support/workspace.js';

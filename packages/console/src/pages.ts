@@ -32,10 +32,10 @@ const PLACES: Place[] = [
   { at: /^\/problems$/, load: () => import('./pages/Problems.svelte') },
   { at: /^\/problems\/([^/]+)$/, load: () => import('./pages/ProblemPage.svelte') },
   { at: /^\/runs$/, load: () => import('./pages/Runs.svelte') },
-  { at: /^\/runs\/([^/]+)\/beside$/, load: () => import('./pages/BesidePage.svelte') },
+  { at: /^\/runs\/([^/]+)\/beside$/, load: () => import('./pages/ComparePage.svelte') },
   { at: /^\/runs\/([^/]+)$/, load: () => import('./pages/RunPage.svelte') },
 ];
-const NOWHERE: Place = { at: /.*/, load: () => import('./pages/Nowhere.svelte') };
+const NOWHERE: Place = { at: /.*/, load: () => import('./pages/NotFound.svelte') };
 
 /** The page of an address, and what the address names. */
 export function pageAt(path: string): { load(): Promise<Page>; name: string } {

@@ -251,7 +251,7 @@ export const apiDocument = z.object({
   header: z.string().nullable().describe('Header for a key'),
   operations: z.array(apiOperation),
 });
-export const keptDocument = z.object({
+export const importedDocument = z.object({
   name: z.string(),
   title: z.string(),
   version: z.string(),
@@ -289,9 +289,9 @@ export type Sample = z.infer<typeof sample>;
 export type Preview = z.infer<typeof preview>;
 export type Approval = z.infer<typeof approval>;
 export type EntrySettings = z.infer<typeof entrySettings>;
-export type WayIn = z.infer<typeof entry>;
+export type EntryPoint = z.infer<typeof entry>;
 export type WorkspaceChange = z.infer<typeof workspaceChange>;
 export type ApiDocument = z.infer<typeof apiDocument>;
-export type KeptDocument = z.infer<typeof keptDocument>;
+export type ImportedDocument = z.infer<typeof importedDocument>;
 export type ApiUpdate = z.infer<typeof apiUpdate>;
 export type Evaluation = z.infer<typeof evaluation>;

@@ -39,5 +39,5 @@ export {
 } from './server-limits.js';
 export * from './server-resources.js';
 export * from './serving-resources.js';
-export * from './speaks.js';
+export * from './transports.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

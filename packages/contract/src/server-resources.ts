@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { program, programFingerprint } from './program.js';
 import { problem } from './resources.js';
 import { serverLimits, serverNetwork } from './server-limits.js';
-import { SPEAKS } from './speaks.js';
+import { SPEAKS } from './transports.js';
 
 /* What the service shows of tool servers. */
 
@@ -96,7 +96,7 @@ export const goingAlong = z.object({
   why: z.string().nullable().describe('Why the value was detected as a secret: its name, format or entropy'),
 });
 /** A tool server as it was understood out of what somebody has of it. */
-export const understoodServer = z.object({
+export const recognizedServerSummary = z.object({
   at: z.number().describe('Index among the recognized servers, from 0'),
   name: z.string().describe('Available name'),
   title: z.string(),
@@ -112,7 +112,7 @@ export const understoodServer = z.object({
 });
 export type ServerSummary = z.infer<typeof serverSummary>;
 export type ServerDetail = z.infer<typeof serverDetail>;
-export type UnderstoodServer = z.infer<typeof understoodServer>;
+export type RecognizedServerSummary = z.infer<typeof recognizedServerSummary>;
 
 /** One part of the test of a server, as it happens. */
 export const testPart = z.object({

@@ -38,7 +38,7 @@ export const exposedTool = z.object({
   passed: z.boolean().describe('Whether it comes from a whole server'),
 });
 
-export const remark = z.object({
+export const reviewSuggestion = z.object({
   id: z.string(),
   code: z.string(),
   weight: z.enum(['hurts', 'could be better']),
@@ -50,7 +50,7 @@ export const remark = z.object({
   fix: json.nullable().describe('The change that would be applied; null if it needs a decision'),
 });
 export const review = z.object({
-  suggestions: z.array(remark),
+  suggestions: z.array(reviewSuggestion),
   tokens: z.number().describe('Estimated tokens of the whole list'),
   sent: z.array(jsonObject).describe('The list exactly as a client receives it'),
 });
@@ -86,7 +86,7 @@ export const openSession = z.object({
 });
 
 /** What happened on an endpoint, for a line that follows it. */
-export const happening = z.object({
+export const endpointEvent = z.object({
   at: z.string(),
   kind: z.enum(['connected', 'listed', 'called', 'left', 'refused']),
   client: z.string(),
@@ -133,12 +133,12 @@ export const selfTest = z.object({
 
 export type ArgumentRow = z.infer<typeof argumentRow>;
 export type ExposedTool = z.infer<typeof exposedTool>;
-export type Remark = z.infer<typeof remark>;
+export type Suggestion = z.infer<typeof reviewSuggestion>;
 export type ToolboxReview = z.infer<typeof toolboxReview>;
 export type ToolChoice = z.infer<typeof toolChoice>;
 export type Review = z.infer<typeof review>;
 export type OpenSession = z.infer<typeof openSession>;
-export type Happening = z.infer<typeof happening>;
+export type EndpointEvent = z.infer<typeof endpointEvent>;
 export type Usage = z.infer<typeof usage>;
 export type UsageRow = z.infer<typeof usageRow>;
 export type SelfTest = z.infer<typeof selfTest>;

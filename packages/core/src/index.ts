@@ -9,34 +9,36 @@ export { linkAbort, orAborted } from './abort.js';
 // what went wrong
 export { type ChangeKind, compareFlows, compareLines, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { type Contract, type ContractChange, contractChanges } from './advice/contract.js';
-export type { Fix, Remark, ReviewedTool } from './advice/review/remark.js';
 export { nextOfEach, reviewTools } from './advice/review/review.js';
 export { REVIEW_RULES } from './advice/review/rules/registry.js';
 export { asSent } from './advice/review/sent.js';
+export type { Fix, ReviewedTool, Suggestion } from './advice/review/suggestion.js';
 export { applyToolboxReview } from './advice/review/toolbox.js';
+export { type AgentReplay, replayAgent } from './agent/agent-replay.js';
 export { admits, claimIn } from './agent/claims.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export type { AgentEntry, CallRecord } from './agent/conversation.js';
-export { fillInstructions, fillToolbox } from './agent/kept.js';
+export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/extract-toolbox.js';
 export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory.js';
-export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/move-out.js';
 export { receiptOf } from './agent/receipt.js';
-export { type Rehearsal, rehearse } from './agent/rehearsal.js';
+export { fillInstructions, fillToolbox } from './agent/stored-values.js';
 export { fitTurns, newest } from './agent/window.js';
 export {
-  type AddressWay,
+  type AddressConnection,
   type CatalogueHit,
-  type CommandWay,
+  type CommandConnection,
   chosenSecrets,
   findInCatalogue,
-  type Going,
+  type OutgoingValue,
+  type RecognizedServer,
   recognizeServers,
   type SecretChoice,
   secretFormat,
   secretReason,
-  type Understood,
 } from './attach/index.js';
-export { type Beside, besideOneAnother } from './diagnosis/beside.js';
+export { compareRunTraces, type RunComparison } from './diagnosis/compare-runs.js';
+export { DIAGNOSIS_VERSION, diagnose, needsOf } from './diagnosis/diagnose.js';
+export type { CredentialForm } from './diagnosis/expected-credential-form.js';
 export {
   type CredentialFact,
   type FactOf,
@@ -47,16 +49,14 @@ export {
   needKey,
   type ServerFact,
 } from './diagnosis/facts.js';
-export { type Cure, cureSchema, type Finding, findingSchema, type Place } from './diagnosis/finding.js';
+export { type Finding, findingSchema, type Place, type ProposedFix, proposedFixSchema } from './diagnosis/finding.js';
 export { deepest, type Trace } from './diagnosis/indexed.js';
-export { DIAGNOSIS_VERSION, diagnose, needsOf } from './diagnosis/look.js';
-export { cureWords, placeWords } from './diagnosis/place-words.js';
-export { isRemarkable } from './diagnosis/remarkable.js';
+export { isRemarkable } from './diagnosis/noteworthy.js';
+export { fixWords, placeWords } from './diagnosis/place-text.js';
 export type { DiagnosisRule } from './diagnosis/rule.js';
 export { PROGRAM_CODES } from './diagnosis/rules/program-failed.js';
 export { DIAGNOSIS_RULES } from './diagnosis/rules/registry.js';
 export { type SentHeader, sentHeader } from './diagnosis/sent-header.js';
-export type { CredentialForm } from './diagnosis/wanted-form.js';
 export { DURATION, humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them
@@ -82,6 +82,7 @@ export { type HardStop, overBudget, useHardStop } from './expression/budget.js';
 export { cutTemplate } from './expression/cut.js';
 export { baseEnvironment, VARIABLES } from './expression/environment.js';
 export { type Missing, rowFiller, Template } from './expression/template.js';
+export { type Audience, failureText } from './failure-text.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
 export { type CheckResult, checkFlow, flowInvalid, requireFlow, type Surroundings } from './flow/check.js';
 export {
@@ -113,7 +114,6 @@ export { rewriteText, writeText } from './flow/rewrite.js';
 export { firstMistakes, knownKeys, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, skimSource, sourceOf } from './flow/source.js';
 export { warningsOf } from './flow/warnings.js';
-export { giveWay, letOthers } from './give-way.js';
 export {
   bytesToBase64,
   canonical,
@@ -134,9 +134,9 @@ export {
 } from './json.js';
 export { jsonMistake } from './json-mistake.js';
 export { askModel } from './models/ask.js';
-export type { AskedAgain, AskedAnswer, AskOptions } from './models/asking.js';
+export type { AskedAnswer, AskOptions, ModelRetry } from './models/asking.js';
+export { modelsOffered } from './models/available.js';
 export type { ModelAnswer, OfferedTool, Picture, Refusal, ToolCall, ToolChoice, Turn } from './models/dialect.js';
-export { modelsOffered } from './models/offers.js';
 export { DIALECT_NAMES, dialectNamed } from './models/registry.js';
 export { type ModelSettings, modelSettings, priceOf, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';
@@ -178,9 +178,9 @@ export type {
   TableOperation,
   TablePort,
   ToolDescription,
+  ToolMessage,
   ToolProgress,
   ToolResult,
-  ToolSaid,
   ToolServerPort,
   Where,
 } from './ports.js';
@@ -193,10 +193,9 @@ export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { tableWhere } from './steps/table.js';
 export { didYouMean, nearest } from './suggest.js';
 export { cutAt, withoutEnd } from './text-ends.js';
-export { type Audience, failureText } from './told.js';
 export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';
-export { type LookedUp, proposeLookup, valuesIn } from './tools/lookup.js';
+export { inferLookup, type LookedUp, valuesIn } from './tools/lookup.js';
 export { lookupSchema } from './tools/lookup-schema.js';
 export { MOST_SENT } from './tools/most-sent.js';
 export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
@@ -221,12 +220,12 @@ export { blamedArguments } from './tools/sources/server.js';
 export type { FlowOutcome, StartFlow } from './tools/start-flow.js';
 export { supplierOf, supplierWords } from './tools/suppliers.js';
 export { estimateTokens } from './tools/tokens.js';
-export { wordsOf } from './tools/wrap/words.js';
+export { wordsOf } from './tools/wrap/descriptions.js';
 // traces
 export { attribute } from './trace/attributes.js';
 export { readTraceContext, type TraceContext, type TraceFields, traceFields } from './trace/context.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
-export { type Exchange, exchangeSchema, LONGEST_BODY, type Overhears, schemesOf } from './trace/exchange.js';
+export { type Exchange, exchangeSchema, LONGEST_BODY, type OnExchange, schemesOf } from './trace/exchange.js';
 // models
 export { GRANT_WORDS, GRANTS, type Grant } from './trace/grants.js';
 export type { Caller, Entry, RunHead, Through, Trial } from './trace/head.js';
@@ -261,3 +260,4 @@ export {
   WATCHES,
   type Watch,
 } from './watch/index.js';
+export { giveWay, letOthers } from './yield.js';

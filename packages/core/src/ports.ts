@@ -2,7 +2,7 @@ import type { ErrorRecord } from './errors.js';
 import type { Json, JsonObject, JsonSchema } from './json.js';
 import type { TraceFields } from './trace/context.js';
 import type { WatchPort } from './trace/events.js';
-import type { Overhears } from './trace/exchange.js';
+import type { OnExchange } from './trace/exchange.js';
 import type { Grant } from './trace/grants.js';
 import type { JournalStore } from './trace/journal-store.js';
 import type { Masker } from './trace/masking.js';
@@ -178,7 +178,7 @@ export interface ToolProgress {
 }
 
 /** What a server says while a tool works, at a level of RFC 5424. */
-export interface ToolSaid {
+export interface ToolMessage {
   level: string;
   text: string;
 }
@@ -201,11 +201,11 @@ export interface ToolServerPort {
       /** Told how far the server says it is. */
       onProgress?: (progress: ToolProgress) => void;
       /** Told what the server says while it works, where it is certain that it speaks of this call. */
-      onSaid?: (said: ToolSaid) => void;
+      onSaid?: (said: ToolMessage) => void;
       /** Told what a program writes to its standard error meanwhile, where it is certain that it works for this call. */
       onWrote?: (line: string) => void;
       /** Told what goes over the wire for it. */
-      onExchange?: Overhears;
+      onExchange?: OnExchange;
     },
   ): Promise<ToolResult>;
 }

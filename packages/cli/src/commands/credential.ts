@@ -4,7 +4,7 @@ import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, table } from '../output/table.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
 export function credentialCommands(program: Command): void {
   const credential = program

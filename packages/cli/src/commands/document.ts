@@ -4,7 +4,7 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { facts, moment, table } from '../output/table.js';
 import { usage } from '../usage.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
 /** An address, or a file that is read here. */
 function sourceOf(where: string): { url?: string; text?: string } {

@@ -8,8 +8,8 @@ import { showReview, showSelfTest, showUsage } from '../output/review.js';
 import { facts, moment, table } from '../output/table.js';
 import { showValues } from '../output/values.js';
 import { usage } from '../usage.js';
+import { wholeVerbs } from './common-verbs.js';
 import { wholeNumber } from './table.js';
-import { wholeVerbs } from './whole.js';
 
 /** The name of the one model connection. @throws a usage error where there is none, or are several */
 async function onlyModel(client: Client): Promise<string> {

@@ -1,4 +1,4 @@
-import type { WayIn } from '@pindro/contract';
+import type { EntryPoint } from '@pindro/contract';
 import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
@@ -6,9 +6,9 @@ import { readObject } from '../input/json.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, table } from '../output/table.js';
 import { usage } from '../usage.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
-const say = (entry: WayIn) =>
+const say = (entry: EntryPoint) =>
   entry.settings.kind === 'schedule' ? `${entry.settings.cron} ${entry.settings.zone}` : (entry.url ?? '');
 
 export function entryCommands(program: Command): void {

@@ -6,8 +6,8 @@ import { type Context, QuietFailure, withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
 import { showSettings } from '../output/client-settings.js';
 import { brief, facts, moment, table } from '../output/table.js';
+import { wholeVerbs } from './common-verbs.js';
 import { flowRunCommands } from './flow-run.js';
-import { wholeVerbs } from './whole.js';
 import { showGap } from './workspace.js';
 
 export function flowCommands(program: Command): void {

@@ -5,8 +5,8 @@ import { withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
 import { facts, moment, table } from '../output/table.js';
 import { usage } from '../usage.js';
+import { wholeVerbs } from './common-verbs.js';
 import { wholeNumber } from './table.js';
-import { wholeVerbs } from './whole.js';
 
 /** What a key is held to, in a few words. */
 const limitsOf = ({ tools, readOnly, perMinute, propose, credentials, expiresAt }: KeySummary): string =>

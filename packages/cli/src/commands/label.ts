@@ -3,7 +3,7 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { table } from '../output/table.js';
 import { usage } from '../usage.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
 export function labelCommands(program: Command): void {
   const label = program.command('label').description('labels of flows: add, list, show, rename, remove');

@@ -3,7 +3,7 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectValue } from '../input/pairs.js';
 import { facts, moment, table } from '../output/table.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
 const SETTINGS = 'temperature, max_tokens, effort, stop, stream, context, price, patience, headers.NAME, body.FIELD';
 

@@ -4,7 +4,7 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, table } from '../output/table.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
 const roles = ROLES.map((role) => `${role} ${ROLE_WORDS[role]}`).join('; ');
 const roleOption = () => new Option('--role <role>', roles).choices([...ROLES]);

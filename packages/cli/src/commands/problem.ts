@@ -22,7 +22,7 @@ const often = (title: string, list: { name: string; times: number }[]) =>
     ? [`${pc.dim(title.padEnd(8))} ${list.map(({ name, times: count }) => `${name} (${count})`).join(', ')}`]
     : [];
 
-const wasteWords = ({ waste: { rounds, tokens, money } }: ProblemSummary): string =>
+const retryCostWords = ({ waste: { rounds, tokens, money } }: ProblemSummary): string =>
   [
     ...(rounds > 0 ? [times(rounds, 'round')] : []),
     ...(tokens > 0 ? [`${tokens} tokens`] : []),
@@ -42,7 +42,7 @@ function showProblem(one: ProblemDetail): string {
     ...often('tools', one.tools),
     ...often('callers', one.callers),
     `${pc.dim('by day'.padEnd(8))} ${bars}  ${pc.dim(`${one.days.length} days until today`)}`,
-    ...(wasteWords(one) ? [`${pc.dim('spent'.padEnd(8))} ${wasteWords(one)} wasted`] : []),
+    ...(retryCostWords(one) ? [`${pc.dim('spent'.padEnd(8))} ${retryCostWords(one)} wasted`] : []),
     ...(one.toolsChanged
       ? [
           `${pc.dim('since'.padEnd(8))} the tools of ${one.toolsChanged.server} changed ${moment(one.toolsChanged.at)}: ${one.toolsChanged.tools.slice(0, 5).join(', ')}`,
@@ -78,7 +78,7 @@ export function problemCommands(program: Command): void {
         });
         const rows = list.items.map((one) => [
           one.id.slice(0, SHORT),
-          handled ? wasteWords(one) || '-' : stateWords(one),
+          handled ? retryCostWords(one) || '-' : stateWords(one),
           String(one.times),
           moment(one.lastAt),
           one.flow,

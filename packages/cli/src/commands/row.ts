@@ -18,8 +18,8 @@ import { type Context, withService } from '../context.js';
 import { collectValue } from '../input/pairs.js';
 import { brief, facts, moment, table } from '../output/table.js';
 import { usage } from '../usage.js';
+import { wholeVerbs } from './common-verbs.js';
 import { wholeNumber } from './table.js';
-import { wholeVerbs } from './whole.js';
 
 /** So many rows are sent at once. */
 const BATCH = 500;

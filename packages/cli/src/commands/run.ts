@@ -4,14 +4,14 @@ import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectValue } from '../input/pairs.js';
-import { showBeside } from '../output/beside.js';
+import { showComparison } from '../output/comparison.js';
 import { exchangesIn, showExchanges } from '../output/exchanges.js';
 import { followRuns } from '../output/follow.js';
 import { recordLine } from '../output/record.js';
 import { showRun } from '../output/run-tree.js';
 import { brief, moment, state, table } from '../output/table.js';
 import { readJson, showOutcome } from './flow-run.js';
-import { registerRunCure } from './run-cure.js';
+import { registerRunFix } from './run-fix.js';
 import { wholeNumber } from './table.js';
 
 const AGAIN_ON = ['draft', 'live', 'ran'] as const;
@@ -232,11 +232,11 @@ export function runCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [id, other]) => {
         const found = await client.compareRuns({ id: id!, query: other ? { other } : {} });
-        print(found, () => showBeside(id!, found));
+        print(found, () => showComparison(id!, found));
       }),
     );
 
-  registerRunCure(run);
+  registerRunFix(run);
 
   run
     .command('prune')

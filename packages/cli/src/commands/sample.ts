@@ -4,7 +4,7 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readObject } from '../input/json.js';
 import { brief, table } from '../output/table.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
 /** The input last tried has no name; it is shown in brackets. */
 const shown = (name: string) => name || '(last trial)';

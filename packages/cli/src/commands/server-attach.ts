@@ -3,9 +3,9 @@ import {
   type Client,
   PART_WORDS,
   ProblemError,
+  type RecognizedServerSummary,
   SPEAKS_WORDS,
   type TestPart,
-  type UnderstoodServer,
 } from '@pindro/contract';
 import type { Command } from 'commander';
 import pc from 'picocolors';
@@ -115,7 +115,7 @@ async function attachFrom(context: Context, options: Options, name: string | und
 async function attachSaying(
   context: Context,
   text: string,
-  one: UnderstoodServer,
+  one: RecognizedServerSummary,
   more: { name: string; skipTest?: boolean; plain?: string[]; encrypt?: string[] },
 ): Promise<Attached | null> {
   const said = (title: string, hint: string) =>
@@ -213,14 +213,14 @@ const told = (one: Attached): [unknown, string] => [
   `${pc.green('✓')} ${one.name} attached: ${one.about || one.where} over ${SPEAKS_WORDS[one.speaks]}; ${one.tools} tools (${one.toolList.map((tool) => tool.name).join(', ')})${one.heldTools.map(({ name, why }) => `\n  ${pc.yellow('on hold')} ${name}: ${why}`).join('')}`,
 ];
 
-function look({ print }: Context, items: UnderstoodServer[]): void {
+function look({ print }: Context, items: RecognizedServerSummary[]): void {
   print({ items }, () => items.map(describe).join('\n\n'));
 }
 
-const allOf = ({ headers, query, args, env }: UnderstoodServer) => [...headers, ...query, ...args, ...env];
+const allOf = ({ headers, query, args, env }: RecognizedServerSummary) => [...headers, ...query, ...args, ...env];
 
 /** What was understood of a server, and what was mended. */
-function describe(one: UnderstoodServer): string {
+function describe(one: RecognizedServerSummary): string {
   const values = allOf(one).map(({ name, value, secret, missing, why }) =>
     missing
       ? `${name} (prompted)`

@@ -17,10 +17,10 @@ import { readArguments } from '../input/rules.js';
 import { readSecret } from '../input/secret.js';
 import { facts, moment, state, table } from '../output/table.js';
 import { askedFor, showValues } from '../output/values.js';
+import { type WholeVerbs, wholeVerbs } from './common-verbs.js';
 import { serverAttach, serverFind } from './server-attach.js';
 import { limitOptions, limitsOf, networkOf, programOf } from './server-change.js';
 import { serverWatch } from './server-watch.js';
-import { type WholeVerbs, wholeVerbs } from './whole.js';
 
 export function serverCommands(program: Command): void {
   const server = program

@@ -4,7 +4,7 @@ import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
 import { facts, table } from '../output/table.js';
-import { wholeVerbs } from './whole.js';
+import { wholeVerbs } from './common-verbs.js';
 
 type ColumnType = TableSummary['columns'][number]['type'];
 

@@ -5,11 +5,11 @@ import pc from 'picocolors';
 import { safe } from '../output/safe.js';
 import { type ServeOptions, serviceSettings } from '../serve/options.js';
 import { commandLineKey, isGood, keepToOneself, showCalls, stopOnSignal } from '../serve/serve.js';
+import { startFlakyServer } from './broken/flaky-server.js';
 import { breakEverything } from './broken/index.js';
 import { breakTheMachine, type Shown } from './broken/machine.js';
-import { startMoody } from './broken/moody.js';
-import { type Kept, readKept, writeKept } from './kept.js';
 import { firstLine, type StandIns, startLiftProcess, startStandIns } from './standins.js';
+import { type Kept, readKept, writeKept } from './state.js';
 import { attachTrails, buildWorld, makeRuns } from './world.js';
 
 export interface DemoOptions extends ServeOptions {
@@ -30,7 +30,7 @@ export async function demo(options: DemoOptions, anyPort: boolean): Promise<void
   };
   say('starting the simulated services: lift company, mailbox, wholesaler, model, a misbehaving server …');
   const standIns = await startStandIns(options.data, kept);
-  const moody = options.broken || kept.broken ? await startMoody(kept) : null;
+  const moody = options.broken || kept.broken ? await startFlakyServer(kept) : null;
   const closeOutside = async () => {
     await Promise.all([standIns.close(), moody?.reworded.close(), moody?.stricter.close()]);
   };

@@ -14,7 +14,7 @@ import {
   startWholesaler,
   type Wholesaler,
 } from '@pindro/standins';
-import type { Kept } from './kept.js';
+import type { Kept } from './state.js';
 
 export interface StandIns {
   mailbox: Mailbox;

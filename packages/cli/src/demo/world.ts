@@ -6,8 +6,8 @@ import { createClient } from '@pindro/contract';
 import { asPindroError } from '@pindro/core';
 import type { Service } from '@pindro/service';
 import { PROGRAMS } from '@pindro/standins';
-import type { Kept } from './kept.js';
 import type { StandIns } from './standins.js';
+import type { Kept } from './state.js';
 
 const DEMO = new URL('../../demo/', import.meta.url);
 const read = (path: string) => readFileSync(fileURLToPath(new URL(path, DEMO)), 'utf8');

@@ -7,11 +7,11 @@ import { table } from './table.js';
 export function showReview({ suggestions, tokens, sent }: Review): string {
   const head = `${sent.length} tool${sent.length === 1 ? '' : 's'}, about ${tokens} tokens`;
   if (suggestions.length === 0) return `${pc.green('✓')} ${head}. No findings.`;
-  const lines = suggestions.map((remark) =>
+  const lines = suggestions.map((reviewSuggestion) =>
     [
-      `${remark.weight === 'hurts' ? pc.red('●') : pc.yellow('○')} ${pc.bold(remark.title)}  ${pc.dim(remark.id)}`,
-      `  ${remark.why}`,
-      `  ${pc.green('→')} ${remark.instead}`,
+      `${reviewSuggestion.weight === 'hurts' ? pc.red('●') : pc.yellow('○')} ${pc.bold(reviewSuggestion.title)}  ${pc.dim(reviewSuggestion.id)}`,
+      `  ${reviewSuggestion.why}`,
+      `  ${pc.green('→')} ${reviewSuggestion.instead}`,
     ].join('\n'),
   );
   const mendable = suggestions.filter(({ fix }) => fix !== null).length;

@@ -2,20 +2,20 @@ import type { RunDetail } from '@pindro/contract';
 import {
   attribute,
   criticalPath,
-  cureWords,
   type Finding,
+  fixWords,
   humanDuration,
   isObject,
   madeThings,
   placeWords,
   type Span,
   TraceTree,
-  talksOf,
+  transcriptsOf,
 } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { showReceipt } from './receipt.js';
 import { brief, moment, state } from './table.js';
-import { showTalk } from './talk.js';
+import { showTranscript } from './transcript.js';
 
 const MARKS: Record<Span['status'], string> = {
   ok: pc.green('✓'),
@@ -52,7 +52,7 @@ export function showRun(run: RunDetail, { full = false } = {}): string {
     '',
     ...tree.roots.flatMap((root) => lines(root, tree, { lead: '', under: '', full, waited })),
     ...(waited.size > 0 ? [pc.dim('* what the run waited for: its critical path')] : []),
-    ...(full ? talksOf(spans).flatMap(showTalk) : []),
+    ...(full ? transcriptsOf(spans).flatMap(showTranscript) : []),
     ...madeLine(spans),
     ...(run.result === null
       ? []
@@ -75,7 +75,7 @@ export function showFinding(finding: Finding): string {
     ...finding.follows.map(({ title }) => `  ${pc.dim('then')}   ${title}`),
     `  ${pc.dim('fix')}  ${finding.fix}`,
     ...(finding.place ? [`  ${pc.dim('where')}  ${placeWords(finding.place)}`] : []),
-    ...(finding.cure ? [`  ${pc.dim('or')} ${cureWords(finding.cure)}: pindro run fix ${finding.run}`] : []),
+    ...(finding.cure ? [`  ${pc.dim('or')} ${fixWords(finding.cure)}: pindro run fix ${finding.run}`] : []),
     '',
   ].join('\n');
 }

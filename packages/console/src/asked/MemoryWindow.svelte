@@ -4,7 +4,7 @@ import Trash from '@lucide/svelte/icons/trash-2';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
 import Value from '../values/Value.svelte';
-import Said from '../values/Said.svelte';
+import Said from '../values/ReportedText.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';

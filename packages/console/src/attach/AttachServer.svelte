@@ -2,7 +2,7 @@
 import Problem from '../parts/Problem.svelte';
 import { Attaching, Pasted } from './attaching.svelte.js';
 import Catalogue from './Catalogue.svelte';
-import UnderstoodCard from './UnderstoodCard.svelte';
+import RecognizedCard from './RecognizedCard.svelte';
 
 /** Attaches tool servers from whatever one has of them. What was understood is shown before anything is asked. */
 let { onMade }: { onMade: (name: string) => void } = $props();
@@ -58,7 +58,7 @@ $effect(() => {
 {#if pasted.problem}<Problem problem={pasted.problem} />{/if}
 <div aria-live="polite">
   {#if pasted.items.length > 1}<p class="mb-2 font-semibold">{pasted.items.length} servers:</p>{/if}
-  {#each cards as one (one.server.at)}<UnderstoodCard
+  {#each cards as one (one.server.at)}<RecognizedCard
       {one}
       many={pasted.items.length > 1}
       stale={pasted.busy}

@@ -1,4 +1,4 @@
-import { type ProblemDetails, ProblemError, type TestPart, type UnderstoodServer } from '@pindro/contract/light';
+import { type ProblemDetails, ProblemError, type RecognizedServerSummary, type TestPart } from '@pindro/contract/light';
 import { api, problemOf } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 
@@ -7,7 +7,7 @@ const WAIT = 350;
 /** What somebody has of tool servers, as a text, and what was understood of it. */
 export class Pasted {
   text = $state('');
-  items = $state.raw<UnderstoodServer[]>([]);
+  items = $state.raw<RecognizedServerSummary[]>([]);
   problem = $state.raw<ProblemDetails | null>(null);
   busy = $state(false);
   /** Values that somebody says are secrets, or are none, by their names. */
@@ -54,7 +54,12 @@ export class Pasted {
 }
 
 /** All values that go along with a server, or that its program is given. */
-export const allOf = ({ headers, query, args, env }: UnderstoodServer) => [...headers, ...query, ...args, ...env];
+export const allOf = ({ headers, query, args, env }: RecognizedServerSummary) => [
+  ...headers,
+  ...query,
+  ...args,
+  ...env,
+];
 
 /** One server that was understood, on its way to being attached. */
 export class Attaching {
@@ -69,7 +74,7 @@ export class Attaching {
   readonly attach: Action<[force?: boolean], { name: string }>;
 
   constructor(
-    readonly server: UnderstoodServer,
+    readonly server: RecognizedServerSummary,
     private readonly source: () => { text: string; plain: string[]; encrypt: string[] },
     onMade: (name: string) => void,
   ) {

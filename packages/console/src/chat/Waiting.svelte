@@ -1,6 +1,6 @@
 <script lang="ts">
 import Question from '../asked/Question.svelte';
-import Together from '../asked/Together.svelte';
+import Together from '../asked/ApproveAll.svelte';
 import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';

@@ -5,12 +5,12 @@ import Build from '../editor/Build.svelte';
 import type { Workbench } from '../editor/workbench.svelte.js';
 import { plural } from '../state/format.js';
 import { preferences } from '../state/preferences.svelte.js';
-import { Manuscript } from './manuscript.svelte.js';
+import { DocumentState } from './document-state.svelte.js';
 
 /** The flow as it is written, beside its drawing where there is room: each follows the other. */
 let { bench, kinds, beside }: { bench: Workbench; kinds: KindSummary[]; beside: boolean } = $props();
 // svelte-ignore state_referenced_locally
-const manuscript = new Manuscript(bench.editor);
+const manuscript = new DocumentState(bench.editor);
 const SAID = {
   reading: 'Loading …',
   same: 'Saved',

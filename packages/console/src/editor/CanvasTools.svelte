@@ -4,7 +4,7 @@ import Plus from '@lucide/svelte/icons/plus';
 import Redo from '@lucide/svelte/icons/redo-2';
 import Search from '@lucide/svelte/icons/search';
 import Undo from '@lucide/svelte/icons/undo-2';
-import { askHeading } from './heading.js';
+import { askHeading } from './group-names.js';
 import type { Workbench } from './workbench.svelte.js';
 
 /** What one reaches for while drawing. */

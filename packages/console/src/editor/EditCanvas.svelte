@@ -12,9 +12,9 @@ import EditNode from './EditNode.svelte';
 import { edgesOf, nodesOf } from './elements.js';
 import Keys from './Keys.svelte';
 import type { Editor } from './session.svelte.js';
-import StretchNode from './StretchNode.svelte';
+import GroupNode from './GroupNode.svelte';
 import { ALL } from './fit.js';
-import { type Distance, FOLDED, trailOf } from './trail.js';
+import { type Distance, FOLDED, trailOf } from './groups.js';
 
 interface Props {
   editor: Editor;
@@ -29,7 +29,7 @@ interface Props {
 }
 let { editor, states, held, found, onAdd, onOpenFlow, onChoose }: Props = $props();
 
-const nodeTypes = { step: EditNode, stretch: StretchNode };
+const nodeTypes = { step: EditNode, stretch: GroupNode };
 const edgeTypes = { link: EditEdge };
 /** Beyond so many cards a canvas that moves draws its links as one line, and of what is out of sight nothing. */
 const MANY = 60;

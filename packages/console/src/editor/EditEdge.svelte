@@ -2,7 +2,7 @@
 import Plus from '@lucide/svelte/icons/plus';
 import { BaseEdge, EdgeLabel, type EdgeProps, getSmoothStepPath } from '@xyflow/svelte';
 import { getContext } from 'svelte';
-import type { Distance } from './trail.js';
+import type { Distance } from './groups.js';
 
 /** A link with the name of its branch, and a button that puts a step in between. */
 let { id, markerEnd, style, data, selected, ...ends }: EdgeProps = $props();

@@ -8,7 +8,7 @@ import CardTools from '../canvas/CardTools.svelte';
 import { iconOf } from '../canvas/icons.js';
 import Sentence from '../parts/Sentence.svelte';
 import CardMarks from './CardMarks.svelte';
-import type { Distance } from './trail.js';
+import type { Distance } from './groups.js';
 
 interface Data {
   card: StepCard;

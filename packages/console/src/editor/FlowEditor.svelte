@@ -9,10 +9,10 @@ import { router } from '../state/router.svelte.js';
 import Build from './Build.svelte';
 import ConflictWindow from './ConflictWindow.svelte';
 import EditorBar from './EditorBar.svelte';
-import FoundNotice from './FoundNotice.svelte';
+import UnsavedNotice from './UnsavedNotice.svelte';
 import PublishWindow from './PublishWindow.svelte';
 import Revisions from './Revisions.svelte';
-import WaysIn from './WaysIn.svelte';
+import EntryPoints from './EntryPoints.svelte';
 import { Workbench } from './workbench.svelte.js';
 
 /** One flow: drawn, written, opened to others, published. */
@@ -47,10 +47,10 @@ $effect(() =>
 
 <svelte:head><title>{flow.title} · Pindro</title></svelte:head>
 <EditorBar {flow} {bench} {view} onPublish={() => void publish()} onExpose={() => void expose()} />
-{#if editor.found}<FoundNotice {editor} />{/if}
+{#if editor.found}<UnsavedNotice {editor} />{/if}
 {#if editor.problem}<div class="px-4 py-2"><Problem problem={editor.problem} /></div>{/if}
 {#if view === 'ways'}
-  <div class="editor-page"><WaysIn {flow} /></div>
+  <div class="editor-page"><EntryPoints {flow} /></div>
 {:else if view === 'revisions'}
   <div class="editor-page"><Revisions {flow} /></div>
 {:else if view === 'document'}

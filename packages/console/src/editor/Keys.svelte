@@ -3,8 +3,8 @@ import type { StepLink } from '@pindro/contract/light';
 import { useNodesInitialized, useSvelteFlow, useViewport } from '@xyflow/svelte';
 import { untrack } from 'svelte';
 import { ALL } from './fit.js';
-import { askHeading } from './heading.js';
-import type { Distance } from './trail.js';
+import { askHeading } from './group-names.js';
+import type { Distance } from './groups.js';
 import type { Editor } from './session.svelte.js';
 import { localProblem } from '../state/local-problem.js';
 

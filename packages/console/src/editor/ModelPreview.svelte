@@ -4,7 +4,7 @@ import type { JsonObject } from '@pindro/core/browser';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
-import Said from '../values/Said.svelte';
+import Said from '../values/ReportedText.svelte';
 import { api } from '../state/api.js';
 import { plural, words } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';

@@ -1,6 +1,6 @@
 <script lang="ts">
 import { pointer } from '@pindro/core/browser';
-import Remarks from '../endpoint/Remarks.svelte';
+import Suggestions from '../endpoint/Suggestions.svelte';
 import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
@@ -30,6 +30,6 @@ const look = new Action(async (suggestions?: string[]) => {
         ? 'No findings.'
         : `${plural(suggestions.length, 'remark')}.`}
     </p>
-    <Remarks {suggestions} busy={look.busy} apply={(id) => void look.run([id])} />
+    <Suggestions {suggestions} busy={look.busy} apply={(id) => void look.run([id])} />
   {/if}
 </div>

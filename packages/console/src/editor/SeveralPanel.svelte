@@ -1,6 +1,6 @@
 <script lang="ts">
 import { words } from '../state/format.js';
-import { askHeading } from './heading.js';
+import { askHeading } from './group-names.js';
 import type { Editor } from './session.svelte.js';
 
 /** What can be done with several steps at once. */

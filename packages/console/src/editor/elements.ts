@@ -1,7 +1,7 @@
 import type { StepCard, StepLink } from '@pindro/contract/light';
 import { type Edge, MarkerType, type Node } from '@xyflow/svelte';
 import type { Mistake } from '../forms/place.js';
-import { FOLDED, type Stretch, type Trail } from './trail.js';
+import { FOLDED, type StepGroup, type Trail } from './groups.js';
 
 interface Look {
   states: Map<string, { state: string; took?: string }>;
@@ -24,7 +24,7 @@ export function nodesOf(trail: Trail, all: readonly StepCard[], look: Look): Nod
   // Where cards stand is worked out now and then; what they say is always what it is now.
   const now = new Map(all.map((card) => [card.name, card]));
   const at = (name: string) => trail.places.get(name) ?? { x: 0, y: 0 };
-  const stretch = (one: Stretch, folded: boolean) => ({
+  const stretch = (one: StepGroup, folded: boolean) => ({
     ...one,
     folded,
     mistakes: one.names.reduce((sum, name) => sum + look.mistakes(name).filter((m) => !look.isCalm(m)).length, 0),

@@ -19,8 +19,8 @@ import {
   takeIn,
   withValue,
 } from '@pindro/core/browser';
-import { beginningOf, type Facts, NO_FACTS } from './beginnings.js';
 import { Draft, type Drawing, type Mistake } from './draft.svelte.js';
+import { beginningOf, type Facts, NO_FACTS } from './input-templates.js';
 
 /** A flow while it is edited: what is shown and selected of its draft, and what is done to its steps. */
 export class Editor extends Draft {

@@ -1,6 +1,6 @@
 <script lang="ts">
 import When from '../parts/When.svelte';
-import { type EndpointDetail, type Happening, KEY_GAP } from '@pindro/contract/light';
+import { type EndpointDetail, type EndpointEvent, KEY_GAP } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
 import Problem from '../parts/Problem.svelte';
 import Settings from '../parts/Settings.svelte';
@@ -24,7 +24,7 @@ const settings = $derived.by(() => {
   const all = connect.value?.settings ?? [];
   return key ? all.map((one) => ({ ...one, text: one.text.replaceAll(KEY_GAP, key) })) : all;
 });
-const failed = (line: Happening) => line.kind === 'called' && / failed in /.test(line.text);
+const failed = (line: EndpointEvent) => line.kind === 'called' && / failed in /.test(line.text);
 const DOTS: Record<string, string> = {
   connected: 'running',
   called: 'done',

@@ -1,6 +1,6 @@
 <script lang="ts">
 import Check from '@lucide/svelte/icons/check';
-import type { EndpointDetail, Remark } from '@pindro/contract/light';
+import type { EndpointDetail, Suggestion } from '@pindro/contract/light';
 import Code from '../parts/Code.svelte';
 import Empty from '../parts/Empty.svelte';
 import Loaded from '../parts/Loaded.svelte';
@@ -8,7 +8,7 @@ import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
-import Remarks from './Remarks.svelte';
+import Suggestions from './Suggestions.svelte';
 
 /** What the model reads, and what is wrong with it. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();
@@ -26,7 +26,7 @@ let model = $state('');
 const choose = new Action(() =>
   api.selectTool({ name: endpoint.name, body: { message, model: model || (models.value?.items[0]?.name ?? '') } }),
 );
-const mendable = (suggestions: Remark[]) => suggestions.filter(({ fix }) => fix !== null).length;
+const mendable = (suggestions: Suggestion[]) => suggestions.filter(({ fix }) => fix !== null).length;
 </script>
 
 <Loaded from={review}>
@@ -48,7 +48,7 @@ const mendable = (suggestions: Remark[]) => suggestions.filter(({ fix }) => fix 
     {#if suggestions.length === 0}
       <Empty title="No findings">Names, descriptions and arguments contain what a model needs.</Empty>
     {:else}
-      <div class="mb-8"><Remarks {suggestions} busy={apply.busy} apply={(id) => void apply.run([id])} /></div>
+      <div class="mb-8"><Suggestions {suggestions} busy={apply.busy} apply={(id) => void apply.run([id])} /></div>
     {/if}
     <section class="mb-8">
       <h2 class="mb-1">Tool selection</h2>

@@ -3,7 +3,7 @@ import type { ArgumentRow, ExposedTool } from '@pindro/contract/light';
 import { known } from '../forms/known.svelte.js';
 import SelectValue from '../forms/SelectValue.svelte';
 import { sourceOfArgument, sourceOfInput, type ValueSource } from '../forms/value-source.js';
-import type { Wording } from './wording.js';
+import type { Wording } from './describe-tool.js';
 
 /** Who supplies each argument of a tool, and what a model reads of it or the value. */
 let { tool, word }: { tool: ExposedTool; word: Wording } = $props();

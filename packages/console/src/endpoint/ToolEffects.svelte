@@ -1,7 +1,7 @@
 <script lang="ts">
 import type { ExposedTool } from '@pindro/contract/light';
 import { HINTS } from './hints.js';
-import type { Wording } from './wording.js';
+import type { Wording } from './describe-tool.js';
 
 /** What a tool does to the world, as worked out and as corrected. */
 let { tool, word }: { tool: ExposedTool; word: Wording } = $props();

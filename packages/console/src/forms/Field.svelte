@@ -6,7 +6,7 @@ import BranchesField from './fields/BranchesField.svelte';
 import ChoiceField from './fields/ChoiceField.svelte';
 import ConditionsField from './fields/ConditionsField.svelte';
 import DurationField from './fields/DurationField.svelte';
-import GivenField from './fields/GivenField.svelte';
+import ArgumentsField from './fields/ArgumentsField.svelte';
 import GroupField from './fields/GroupField.svelte';
 import ListField from './fields/ListField.svelte';
 import RecordField from './fields/RecordField.svelte';
@@ -47,7 +47,7 @@ const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown
   alternatives: AlternativesField,
   branches: BranchesField,
   steps: StepsField,
-  given: GivenField,
+  given: ArgumentsField,
   toolbox: ToolboxField,
   rules: RulesField,
   schema: SchemaField,

@@ -1,4 +1,4 @@
-import { isObject, type JsonObject, type JsonSchema, type Lookup, proposeLookup } from '@pindro/core/browser';
+import { inferLookup, isObject, type JsonObject, type JsonSchema, type Lookup } from '@pindro/core/browser';
 
 /** What `POST /values` is asked for a field. */
 export interface ValueSource {
@@ -29,7 +29,7 @@ export function sourceOfArgument(
     ...(annotations && { annotations }),
   }));
   const own = described.find(({ name }) => name === tool);
-  if (!own || !proposeLookup(own, argument, described as never)) return null;
+  if (!own || !inferLookup(own, argument, described as never)) return null;
   const { [argument]: _, ...others } = given;
   return { server, tool, argument, arguments: withoutExpressions(others) };
 }

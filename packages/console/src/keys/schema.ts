@@ -4,7 +4,7 @@ import { exact } from '../state/format.js';
 
 const EXPIRIES = { '1d': 'a day', '30d': '30 days', '90d': '90 days', '365d': 'a year' };
 
-interface Around {
+interface Surround {
   /** The endpoint it is for, where it is made there. */
   endpoint?: string | undefined;
   /** Tools that can be chosen among, where the endpoint is known. */
@@ -15,7 +15,7 @@ interface Around {
 }
 
 /** What a key may do, as a form. */
-export function keySchema({ endpoint, tools, ownServers, workshop }: Around): JsonSchema {
+export function keySchema({ endpoint, tools, ownServers, workshop }: Surround): JsonSchema {
   const own = ownServers.map((server): [string, JsonSchema] => [
     server,
     {

@@ -6,9 +6,9 @@ import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import Activity from '../overview/Activity.svelte';
 import FirstSteps from '../overview/FirstSteps.svelte';
-import Outside from '../overview/Outside.svelte';
-import Standing from '../overview/Standing.svelte';
-import ToLookAt from '../overview/ToLookAt.svelte';
+import Outside from '../overview/Connections.svelte';
+import SpanStates from '../overview/Totals.svelte';
+import NeedsAttention from '../overview/NeedsAttention.svelte';
 
 const status = new Resource(
   () => api.status(),
@@ -22,11 +22,11 @@ const recent = new Resource(() => api.listRuns({ query: { roots: 'true', limit: 
 <Loaded from={status}>
   {#snippet children(now)}
     <FirstSteps status={now} />
-    <Standing status={now} />
+    <SpanStates status={now} />
     {#if activity.value}
       <div class="mb-6 grid gap-4 lg:grid-cols-[minmax(0,1fr)_24rem]">
         <Activity activity={activity.value} />
-        <ToLookAt status={now} failing={activity.value.failing} />
+        <NeedsAttention status={now} failing={activity.value.failing} />
       </div>
     {/if}
     <Outside status={now} />

@@ -2,7 +2,7 @@
 import { type Person, ROLE_WORDS } from '@pindro/contract/light';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
-import LetIn from '../people/LetIn.svelte';
+import AddPerson from '../people/AddPerson.svelte';
 import OwnPassword from '../people/OwnPassword.svelte';
 import PeopleRows from '../people/PeopleRows.svelte';
 import { api } from '../state/api.js';
@@ -29,7 +29,7 @@ const leave = new Action(async () => {
     <p class="mb-6">You are <strong>{self.name}</strong>, {self.role}: {ROLE_WORDS[self.role]}.</p>
     {#if self.role === 'owner'}
       <PeopleRows people={people.value ?? []} self={self.name} onChanged={() => people.refresh()} />
-      <LetIn onChanged={() => people.refresh()} />
+      <AddPerson onChanged={() => people.refresh()} />
     {/if}
     <OwnPassword hasPassword={self.hasPassword} />
   {/snippet}

@@ -1,6 +1,6 @@
 <script lang="ts">
 import FindingCard from '../parts/FindingCard.svelte';
-import Judgement from '../parts/Judgement.svelte';
+import ProblemActions from '../parts/ProblemActions.svelte';
 import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import ProblemStateWords from '../parts/ProblemState.svelte';
@@ -8,7 +8,7 @@ import Rows from '../parts/Rows.svelte';
 import When from '../parts/When.svelte';
 import Plot from '../plots/Plot.svelte';
 import { api } from '../state/api.js';
-import { wasteWords } from '../parts/waste.js';
+import { retryCostWords } from '../parts/retry-cost.js';
 import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 
@@ -33,7 +33,7 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
           : `revision ${now.sinceRevision}`}, last
         <When at={now.lastAt} />
       </span>
-      {#if wasteWords(now.waste)}<span class="text-soft">{wasteWords(now.waste)} wasted</span>{/if}
+      {#if retryCostWords(now.waste)}<span class="text-soft">{retryCostWords(now.waste)} wasted</span>{/if}
     </p>
     {#if now.toolsChanged}
       <p class="mb-4">
@@ -64,7 +64,7 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
             </div>
           {/each}
         </dl>
-        <Judgement problem={now} onJudged={(next) => (problem.value = next)} />
+        <ProblemActions problem={now} onJudged={(next) => (problem.value = next)} />
       </section>
     </div>
     <h2 class="mb-2">Runs with it</h2>

@@ -5,7 +5,7 @@ import Loaded from '../parts/Loaded.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import ProblemStateWords from '../parts/ProblemState.svelte';
 import Rows from '../parts/Rows.svelte';
-import { wasteWords } from '../parts/waste.js';
+import { retryCostWords } from '../parts/retry-cost.js';
 import When from '../parts/When.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
@@ -59,7 +59,7 @@ const uid = $props.id();
           <td class="whitespace-nowrap text-soft"><When at={one.firstAt} /></td>
           <td class="whitespace-nowrap text-soft"><When at={one.lastAt} /></td>
           <td
-            >{#if state === 'dealt-with'}{wasteWords(one.waste) || 'nothing'}{:else}<ProblemStateWords
+            >{#if state === 'dealt-with'}{retryCostWords(one.waste) || 'nothing'}{:else}<ProblemStateWords
                 {...one}
               />{/if}</td
           >

@@ -1,8 +1,8 @@
 <script lang="ts">
 import When from '../parts/When.svelte';
 import type { RunDetail } from '@pindro/contract/light';
-import { type Span, type Standing, talksOf } from '@pindro/core/browser';
-import AsFlow from '../asked/AsFlow.svelte';
+import { type Span, type SpanStates, transcriptsOf } from '@pindro/core/browser';
+import AsFlow from '../asked/CreateFlow.svelte';
 import FlowCanvas from '../canvas/FlowCanvas.svelte';
 import FindingCard from '../parts/FindingCard.svelte';
 import Loaded from '../parts/Loaded.svelte';
@@ -10,7 +10,7 @@ import Made from '../parts/Made.svelte';
 import PageHead from '../parts/PageHead.svelte';
 import ReceiptCard from '../parts/ReceiptCard.svelte';
 import State from '../parts/State.svelte';
-import Again from '../run/Again.svelte';
+import Again from '../run/Retry.svelte';
 import Conversation from '../run/Conversation.svelte';
 import { statesOf } from '../run/states-at.js';
 import Trace from '../run/Trace.svelte';
@@ -27,8 +27,10 @@ const whole = (of: 'input' | 'result' | 'step', path?: string) => async () =>
   (await api.runValue({ id, query: { of, ...(path && { path }) } })).value;
 
 /** The moment of the run that is looked at; null: its end. */
-let moment = $state.raw<Standing | null>(null);
-const talks = $derived(talksOf((run.value?.spans ?? []) as Span[]).filter(({ messages }) => messages.length > 0));
+let moment = $state.raw<SpanStates | null>(null);
+const talks = $derived(
+  transcriptsOf((run.value?.spans ?? []) as Span[]).filter(({ messages }) => messages.length > 0),
+);
 </script>
 
 <Loaded from={run} page="Run {id}">

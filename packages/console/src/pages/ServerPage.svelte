@@ -111,7 +111,9 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
     <ViewTabs {views} label="Views of the tool server" />
     {#if view === 'changes'}<Changes server={now} />
     {:else if view === 'lately'}
-      {#await import('../servers/Lately.svelte') then { default: Lately }}<Lately server={now} />{/await}
+      {#await import('../servers/RecentCalls.svelte') then { default: RecentCalls }}<RecentCalls
+          server={now}
+        />{/await}
     {:else if view === 'log'}{#key now.name}<LogView server={now} />{/key}
     {:else if view === 'about'}{#key now.name}<AboutServer server={now} />{/key}
     {:else}<ToolList server={now} />{/if}

@@ -7,11 +7,11 @@ import { Action } from '../state/resource.svelte.js';
 import BundleView from '../workspace/BundleView.svelte';
 import DropPlace from '../workspace/DropPlace.svelte';
 import FilesView from '../workspace/FilesView.svelte';
-import { Parcel } from '../workspace/parcel.svelte.js';
+import { ImportSelection } from '../workspace/import-selection.svelte.js';
 import Removals from '../workspace/Removals.svelte';
 import { api } from '../state/api.js';
 
-const parcel = new Parcel();
+const parcel = new ImportSelection();
 let rows = $state(false);
 const give = new Action(async () => {
   const { files } = await api.exportWorkspace({ query: { rows: rows ? 'true' : 'false' } });

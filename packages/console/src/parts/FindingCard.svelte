@@ -3,7 +3,7 @@ import { type Finding, placeWords } from '@pindro/core/browser';
 import Lightbulb from '@lucide/svelte/icons/lightbulb';
 import Quote from '@lucide/svelte/icons/quote';
 import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
-import CureCard from './CureCard.svelte';
+import FixCard from './FixCard.svelte';
 import { linkTo } from './place-link.js';
 
 interface Props {
@@ -48,7 +48,7 @@ const isProblem = $derived(problems && finding.severity !== 'warning' && finding
         <a class="link" href={place.to}>{placeWords(finding.place)}</a>.{/if}
     </span>
   </p>
-  {#if cures && finding.cure}<CureCard {finding} cure={finding.cure} />{/if}
+  {#if cures && finding.cure}<FixCard {finding} cure={finding.cure} />{/if}
   {#if isProblem}
     <p class="mt-2 pl-7"><a class="link text-sm" href="/problems/{finding.fingerprint}">Affected runs</a></p>
   {/if}

@@ -4,7 +4,7 @@ import { plainPlace } from '../forms/place.js';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';
-import KeptDocuments from './KeptDocuments.svelte';
+import ImportedDocuments from './ImportedDocuments.svelte';
 import Problem from './Problem.svelte';
 import State from './State.svelte';
 import Window from './Window.svelte';
@@ -148,6 +148,6 @@ const toggle = (id: string, on: boolean) => (chosen = on ? [...chosen, id] : cho
         >
       </form>
     {/if}
-    <KeptDocuments />
+    <ImportedDocuments />
   {/if}
 </Window>

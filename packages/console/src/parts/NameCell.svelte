@@ -1,10 +1,10 @@
 <script lang="ts">
 import Pencil from '@lucide/svelte/icons/pencil';
-import { sortOf, type ThingSort } from '../state/things.js';
+import { thingType, type ThingType } from '../state/things.js';
 import ThingName from './ThingName.svelte';
 
 interface Props {
-  sort: ThingSort;
+  sort: ThingType;
   name: string;
   title?: string;
   href?: string;
@@ -12,7 +12,7 @@ interface Props {
 }
 /** The name of a thing in a list: it opens the thing, and is renamed in place. */
 let { sort, name, title = name, href, onOpen }: Props = $props();
-const thing = $derived(sortOf(sort));
+const thing = $derived(thingType(sort));
 let editing = $state(false);
 </script>
 

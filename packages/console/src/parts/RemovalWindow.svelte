@@ -1,6 +1,6 @@
 <script lang="ts">
 import { removing } from '../state/removing.svelte.js';
-import { sortOf } from '../state/things.js';
+import { thingType } from '../state/things.js';
 import Window from './Window.svelte';
 
 /** What removing something would break, told before it is done. */
@@ -12,7 +12,7 @@ $effect(() => {
 </script>
 
 {#if held}
-  <Window bind:open title="Remove {sortOf(held.sort).word} {held.name}?" about="Still used by:">
+  <Window bind:open title="Remove {thingType(held.sort).word} {held.name}?" about="Still used by:">
     <ul class="mb-4 list-disc pl-5">
       {#each held.uses as use (use)}<li>{use}</li>{:else}<li>{held.problem.detail}</li>{/each}
     </ul>

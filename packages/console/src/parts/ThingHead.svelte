@@ -1,12 +1,12 @@
 <script lang="ts">
 import type { Snippet } from 'svelte';
 import { router } from '../state/router.svelte.js';
-import type { ThingSort } from '../state/things.js';
+import type { ThingType } from '../state/things.js';
 import ThingMenu from './ThingMenu.svelte';
 import ThingName from './ThingName.svelte';
 
 interface Props {
-  sort: ThingSort;
+  sort: ThingType;
   name: string;
   title: string;
   about?: string;

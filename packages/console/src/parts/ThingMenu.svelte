@@ -11,11 +11,11 @@ import { saveFile } from '../state/files.js';
 import { notices } from '../state/notices.svelte.js';
 import { removing } from '../state/removing.svelte.js';
 import { router } from '../state/router.svelte.js';
-import { type Sort, sortOf, type ThingSort } from '../state/things.js';
+import { type Sort, thingType, type ThingType } from '../state/things.js';
 import UsesWindow from './UsesWindow.svelte';
 
 interface Props {
-  sort: ThingSort;
+  sort: ThingType;
   name: string;
   /** What people call it, where its name is an id. */
   shown?: string;
@@ -24,7 +24,7 @@ interface Props {
 /** What can be done with any thing: see what uses it, copy it, export it, share a link to it, remove it. */
 let { sort, name, shown = name, onRemoved = () => {} }: Props = $props();
 let asking = $state(false);
-const thing = $derived(sortOf(sort));
+const thing = $derived(thingType(sort));
 
 /** A copy gets the first name that is free; it is renamed where it stands. */
 async function copy() {

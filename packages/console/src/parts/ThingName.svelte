@@ -3,10 +3,10 @@ import { tick } from 'svelte';
 import { problemOf } from '../state/api.js';
 import { notices } from '../state/notices.svelte.js';
 import { router } from '../state/router.svelte.js';
-import { sortOf, type ThingSort } from '../state/things.js';
+import { thingType, type ThingType } from '../state/things.js';
 
 interface Props {
-  sort: ThingSort;
+  sort: ThingType;
   /** Its name, or its id where its name is only words. */
   name: string;
   title: string;
@@ -23,7 +23,7 @@ let { sort, name, title, compact = false, begun = false, onRenamed, onEnd = () =
 let editing = $state(false);
 let wanted = $state('');
 let field = $state<HTMLInputElement>();
-const { rename, page, word } = $derived(sortOf(sort));
+const { rename, page, word } = $derived(thingType(sort));
 // svelte-ignore state_referenced_locally
 if (begun) void begin();
 

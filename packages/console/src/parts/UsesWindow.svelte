@@ -1,12 +1,12 @@
 <script lang="ts">
 import { Resource } from '../state/resource.svelte.js';
-import { sortOf, type ThingSort } from '../state/things.js';
+import { thingType, type ThingType } from '../state/things.js';
 import Loaded from './Loaded.svelte';
 import Window from './Window.svelte';
 
-let { sort, name, open = $bindable() }: { sort: ThingSort; name: string; open: boolean } = $props();
+let { sort, name, open = $bindable() }: { sort: ThingType; name: string; open: boolean } = $props();
 // svelte-ignore state_referenced_locally
-const uses = new Resource(() => sortOf(sort).uses!(name));
+const uses = new Resource(() => thingType(sort).uses!(name));
 </script>
 
 <Window bind:open title="Uses of {name}">

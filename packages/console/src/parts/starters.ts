@@ -1,7 +1,7 @@
 import type { JsonObject } from '@pindro/core/browser';
 
 /** What there is, so that a starter names what is there. */
-export interface Around {
+export interface Surround {
   models: string[];
   endpoints: string[];
   servers: string[];
@@ -12,7 +12,7 @@ export interface Starter {
   about: string;
   /** Whether it makes a form page too, through which people fill in its inputs. */
   form?: boolean;
-  document(around: Around): JsonObject;
+  document(around: Surround): JsonObject;
 }
 
 const text = (description: string) => ({ type: 'string', description });

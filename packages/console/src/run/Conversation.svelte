@@ -1,21 +1,21 @@
 <script lang="ts">
-import type { Talk, TalkMessage } from '@pindro/core/browser';
+import type { ModelTranscript, TranscriptMessage } from '@pindro/core/browser';
 import { plural } from '../state/format.js';
 import Value from '../values/Value.svelte';
 
 /** A conversation as the model saw it: what it was told, what it said and called, and what came back. */
-let { talk }: { talk: Talk } = $props();
+let { talk }: { talk: ModelTranscript } = $props();
 const told = $derived(talk.messages.filter(({ role }) => role === 'system'));
 const earlier = $derived(talk.messages.filter((one) => one.earlier));
 const now = $derived(talk.messages.filter((one) => one.role !== 'system' && !one.earlier));
-const WHO: Record<TalkMessage['role'], string> = {
+const WHO: Record<TranscriptMessage['role'], string> = {
   system: 'Instructions',
   user: 'User',
   assistant: 'The model',
   tool: 'Result',
 };
 /** Results are often JSON in a text. */
-function asValue({ text }: TalkMessage): unknown {
+function asValue({ text }: TranscriptMessage): unknown {
   try {
     const value: unknown = JSON.parse(text);
     return typeof value === 'object' && value !== null ? value : text;
@@ -25,7 +25,7 @@ function asValue({ text }: TalkMessage): unknown {
 }
 </script>
 
-{#snippet message(one: TalkMessage)}
+{#snippet message(one: TranscriptMessage)}
   <li class="talk-{one.role}">
     <p class="text-sm font-semibold text-soft">
       {WHO[one.role]}{one.tool ? ` from ${one.tool}` : ''}{#if one.failed}<span class="text-rowan">, failed</span

@@ -11,10 +11,10 @@ import {
 import MadeThings from '../parts/MadeThings.svelte';
 import Value from '../values/Value.svelte';
 import Attempts from './Attempts.svelte';
-import SaidLines from './SaidLines.svelte';
+import ProgressLines from './ProgressLines.svelte';
 import SpanNotes from './SpanNotes.svelte';
 import { labelOf, lengthOf, type Span } from './span-words.js';
-import Wire from './Wire.svelte';
+import ExchangeList from './ExchangeList.svelte';
 
 interface Props {
   span: Span;
@@ -84,8 +84,8 @@ const data = $derived(
     </div>
   {/if}
   {#if made.length > 0}<p class="mb-3">Created: <MadeThings things={made} /></p>{/if}
-  <SaidLines {span} />
-  <Wire {span} />
+  <ProgressLines {span} />
+  <ExchangeList {span} />
   <SpanNotes {span} />
   <details class="text-sm">
     <summary class="cursor-pointer text-soft">Attributes</summary><Value value={span.attributes} json={false} />

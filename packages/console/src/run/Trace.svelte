@@ -1,8 +1,8 @@
 <script lang="ts">
-import { humanDuration, type Standing, stateIn } from '@pindro/core/browser';
+import { humanDuration, type SpanStates, spanStateIn } from '@pindro/core/browser';
 import { tick } from 'svelte';
 import { plural } from '../state/format.js';
-import Moments from './Moments.svelte';
+import EventLog from './EventLog.svelte';
 import SpanDetail from './SpanDetail.svelte';
 import { BARS, labelOf, lengthOf, type Span } from './span-words.js';
 import { TraceView } from './trace-view.svelte.js';
@@ -12,7 +12,7 @@ interface Props {
   open?: string | null;
   run: string;
   /** How the run stood at the moment that is looked at; null: its end. */
-  moment: Standing | null;
+  moment: SpanStates | null;
   /** Loads a value of the run whole. */
   whole: (of: 'input' | 'result' | 'step', path?: string) => () => Promise<unknown>;
 }
@@ -27,7 +27,7 @@ let room = $state(600);
 const first = $derived(Math.max(0, Math.floor(top / HEIGHT) - 8));
 const shown = $derived(view.rows.slice(first, first + Math.ceil(room / HEIGHT) + 16));
 const chosen = $derived(view.chosenSpan);
-const stand = (span: Span) => (moment === null ? 'over' : stateIn(moment, span.spanId));
+const stand = (span: Span) => (moment === null ? 'over' : spanStateIn(moment, span.spanId));
 const uid = $props.id();
 
 async function see(index: number, focus: boolean) {
@@ -69,7 +69,7 @@ function pressed(event: KeyboardEvent) {
     {/if}
   </p>
 </div>
-<Moments {spans} bind:moment />
+<EventLog {spans} bind:moment />
 <div class="trace" class:trace-split={chosen !== undefined}>
   <!-- svelte-ignore a11y_no_static_element_interactions (its rows have the focus) -->
   <div

@@ -1,5 +1,5 @@
 import type { RunDetail } from '@pindro/contract/light';
-import { humanDuration, type Standing, stateIn } from '@pindro/core/browser';
+import { humanDuration, type SpanStates, spanStateIn } from '@pindro/core/browser';
 
 interface StepState {
   state: string;
@@ -10,7 +10,7 @@ interface StepState {
 }
 
 /** How each step stood at a moment, or came out in the end where none is given, with its time, for the cards. */
-export function statesOf(now: RunDetail, moment: Standing | null): Map<string, StepState> {
+export function statesOf(now: RunDetail, moment: SpanStates | null): Map<string, StepState> {
   const spans = new Map(
     now.spans.filter(({ work, run }) => work === 'step' && run === now.id).map((span) => [span.name, span]),
   );
@@ -19,7 +19,7 @@ export function statesOf(now: RunDetail, moment: Standing | null): Map<string, S
       const settled = now.settled.find(({ path }) => path === name);
       const span = spans.get(name);
       if (moment !== null) {
-        const stand = span ? stateIn(moment, span.spanId) : 'pending';
+        const stand = span ? spanStateIn(moment, span.spanId) : 'pending';
         if (stand === 'running') return [name, { state: 'running', branch: null }];
         if (stand === 'pending') return [name, { state: '', branch: null }];
       }

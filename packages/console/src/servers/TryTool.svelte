@@ -15,7 +15,7 @@ import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import Value from '../values/Value.svelte';
-import AsStep from './AsStep.svelte';
+import AsStep from './CreateStep.svelte';
 import { localProblem } from '../state/local-problem.js';
 
 interface Props {

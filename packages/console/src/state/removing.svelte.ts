@@ -1,10 +1,10 @@
 import type { ProblemDetails } from '@pindro/contract/light';
 import { api, problemOf } from './api.js';
 import { notices } from './notices.svelte.js';
-import { sortOf, type ThingSort } from './things.js';
+import { type ThingType, thingType } from './things.js';
 
 interface Held {
-  sort: ThingSort;
+  sort: ThingType;
   name: string;
   /** What it would break. */
   uses: string[];
@@ -18,8 +18,8 @@ class Removing {
   held = $state.raw<Held | null>(null);
 
   /** @param shown what people call the one, where its name is an id */
-  async remove(sort: ThingSort, name: string, done: () => void = () => {}, shown = name, force = false): Promise<void> {
-    const { remove, uses, word } = sortOf(sort);
+  async remove(sort: ThingType, name: string, done: () => void = () => {}, shown = name, force = false): Promise<void> {
+    const { remove, uses, word } = thingType(sort);
     try {
       const { removal } = await remove(name, force);
       this.held = null;

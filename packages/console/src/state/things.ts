@@ -108,5 +108,5 @@ export const THINGS = {
   },
 } satisfies Record<string, Sort>;
 
-export type ThingSort = keyof typeof THINGS;
-export const sortOf = (sort: ThingSort): Sort => THINGS[sort];
+export type ThingType = keyof typeof THINGS;
+export const thingType = (sort: ThingType): Sort => THINGS[sort];

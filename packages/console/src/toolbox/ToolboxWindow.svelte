@@ -4,7 +4,7 @@ import type { ToolboxReview } from '@pindro/contract/light';
 import { isObject, type Json, type JsonObject, type JsonSchema, pointer } from '@pindro/core/browser';
 import { onMount } from 'svelte';
 import type { FieldPlace } from '../forms/place.js';
-import Remarks from '../endpoint/Remarks.svelte';
+import Suggestions from '../endpoint/Suggestions.svelte';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
@@ -12,7 +12,7 @@ import { plural } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';
 import { Choices } from './choices.svelte.js';
 import * as r from './rows.js';
-import TameTool from './TameTool.svelte';
+import ConfigureTool from './ConfigureTool.svelte';
 import ToolboxRow from './ToolboxRow.svelte';
 import ToolPicker from './ToolPicker.svelte';
 
@@ -125,14 +125,14 @@ const putRow = (index: number, row: r.Row) => put(rows.map((one, at) => (at === 
       {#if look.problem}<div class="mt-3"><Problem problem={look.problem} /></div>{/if}
       {#if look.result && look.result.suggestions.length > 0}
         <h3 class="mt-5 mb-2">{plural(look.result.suggestions.length, 'remark')} of the review</h3>
-        <Remarks suggestions={look.result.suggestions} busy={look.busy} apply={(id) => void look.run([id])} />
+        <Suggestions suggestions={look.result.suggestions} busy={look.busy} apply={(id) => void look.run([id])} />
       {/if}
     </div>
     <div class="min-w-0 max-md:order-first">
       {#if tamed && rows[tamed.row]}
         {@const { row, tool } = tamed}
         {#key `${row} ${tool}`}
-          <TameTool
+          <ConfigureTool
             {tool}
             schema={settingsSchema}
             settings={r.settingsOf(rows[row]!, tool)}

@@ -3,7 +3,7 @@ import { getContext, setContext } from 'svelte';
 import { humanSize } from '../state/format.js';
 import CutValue from './CutValue.svelte';
 import JsonOf from './JsonOf.svelte';
-import { lookOf } from './look.js';
+import { lookOf } from './format.js';
 import LongText from './LongText.svelte';
 import Moment from './Moment.svelte';
 import TreeValue from './TreeValue.svelte';

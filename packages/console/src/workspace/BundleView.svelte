@@ -4,7 +4,7 @@ import State from '../parts/State.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import Gaps from './Gaps.svelte';
-import type { BundlePreview } from './parcel.svelte.js';
+import type { BundlePreview } from './import-selection.svelte.js';
 
 type Item = BundlePreview['items'][number];
 type Matches = { [type in Exclude<Item['type'], 'flows'>]?: Record<string, string> };

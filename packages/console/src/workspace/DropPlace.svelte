@@ -1,10 +1,10 @@
 <script lang="ts">
 import FolderInput from '@lucide/svelte/icons/folder-input';
 import Problem from '../parts/Problem.svelte';
-import type { Parcel } from './parcel.svelte.js';
+import type { ImportSelection } from './import-selection.svelte.js';
 
 /** Where files are dropped, or chosen. Nothing is taken in before somebody has seen what it changes. */
-let { parcel }: { parcel: Parcel } = $props();
+let { parcel }: { parcel: ImportSelection } = $props();
 let over = $state(false);
 
 function drop(event: DragEvent) {

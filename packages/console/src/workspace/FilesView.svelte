@@ -3,11 +3,11 @@ import Lines from '../parts/Lines.svelte';
 import Problem from '../parts/Problem.svelte';
 import State from '../parts/State.svelte';
 import { plural } from '../state/format.js';
-import type { Parcel } from './parcel.svelte.js';
-import TakenIn from './TakenIn.svelte';
+import type { ImportSelection } from './import-selection.svelte.js';
+import ImportResult from './ImportResult.svelte';
 
 /** How the files differ from what is here, and taking them in. */
-let { parcel }: { parcel: Parcel } = $props();
+let { parcel }: { parcel: ImportSelection } = $props();
 const STATES = { added: 'done', removed: 'cancelled', changed: 'changed', same: 'off' } as const;
 const WORDS = { added: 'new', removed: 'only here', changed: 'differs', same: 'the same' } as const;
 const taken = $derived(parcel.changes.filter((one) => one.change !== 'removed'));
@@ -33,7 +33,7 @@ const differs = $derived(taken.some((one) => one.change === 'changed'));
   </ul>
   {#if parcel.take.problem}<div class="mb-4"><Problem problem={parcel.take.problem} /></div>{/if}
   {#if parcel.take.result}
-    <TakenIn taken={parcel.take.result} />
+    <ImportResult taken={parcel.take.result} />
   {:else if taken.length > 0}
     <div class="flex flex-wrap items-center gap-2">
       <button

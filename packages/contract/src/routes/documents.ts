@@ -33,7 +33,7 @@ export const documents = {
         .optional()
         .describe('Publishes the flows and adds each to this endpoint as a tool; creates the endpoint if needed'),
     }),
-    answer: b.keptDocument.extend({ tools: z.array(z.string()).describe('Tools on the endpoint') }),
+    answer: b.importedDocument.extend({ tools: z.array(z.string()).describe('Tools on the endpoint') }),
   },
   listDocuments: {
     method: 'GET',
@@ -41,14 +41,14 @@ export const documents = {
     path: '/documents',
     about: 'Lists OpenAPI documents that flows were created from',
     query: o.searching,
-    answer: z.object({ items: z.array(b.keptDocument) }),
+    answer: z.object({ items: z.array(b.importedDocument) }),
   },
   getDocument: {
     method: 'GET',
     role: 'viewer',
     path: '/documents/:name',
     about: 'Returns one imported OpenAPI document',
-    answer: b.keptDocument,
+    answer: b.importedDocument,
   },
   updateDocument: {
     method: 'PUT',
@@ -60,7 +60,7 @@ export const documents = {
       base: z.string().optional(),
       credential: z.string().nullable().optional(),
     }),
-    answer: b.keptDocument,
+    answer: b.importedDocument,
   },
   renameDocument: o.renaming('/documents/:name', 'builder', 'document'),
   removeDocument: o.removing('/documents/:name', 'builder', 'Removes a document; the flows created from it remain'),
@@ -71,6 +71,6 @@ export const documents = {
     about:
       "Reads a document again and lists the differences, or updates the flows while preserving the builder's edits",
     body: source.extend({ apply: z.boolean().default(false) }),
-    answer: z.object({ document: b.keptDocument, items: z.array(b.apiUpdate), fresh: z.array(b.apiOperation) }),
+    answer: z.object({ document: b.importedDocument, items: z.array(b.apiUpdate), fresh: z.array(b.apiOperation) }),
   },
 } as const satisfies Record<string, Route>;

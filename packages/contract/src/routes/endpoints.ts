@@ -183,7 +183,7 @@ export const endpoints = {
     role: 'viewer',
     path: '/endpoints/:name/sessions',
     about: 'Lists open sessions and recent activity',
-    answer: z.object({ items: z.array(s.openSession), happened: z.array(s.happening) }),
+    answer: z.object({ items: z.array(s.openSession), happened: z.array(s.endpointEvent) }),
   },
   endSession: {
     method: 'DELETE',

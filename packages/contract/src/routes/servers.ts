@@ -78,7 +78,7 @@ export const servers = {
     path: '/servers/recognize',
     about: "Recognizes servers in a text: an address, a client's settings, a command line, a catalogue entry",
     body: z.object({ text: pasted, ...choice }),
-    answer: z.object({ items: z.array(r.understoodServer) }),
+    answer: z.object({ items: z.array(r.recognizedServerSummary) }),
   },
   searchCatalogue: {
     method: 'POST',

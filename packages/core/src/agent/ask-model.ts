@@ -1,9 +1,9 @@
+import { capturing } from '../capture-fetch.js';
 import { humanDuration } from '../duration.js';
 import type { Json, JsonObject, JsonSchema } from '../json.js';
 import { askModel } from '../models/ask.js';
-import type { AskedAgain, AskedAnswer } from '../models/asking.js';
+import type { AskedAnswer, ModelRetry } from '../models/asking.js';
 import type { OfferedTool, Turn } from '../models/dialect.js';
-import { overheard } from '../overheard.js';
 import type { ModelConnection } from '../ports.js';
 import type { CallContext } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
@@ -30,10 +30,10 @@ export async function askOnce(
       ...options.attributes,
     },
   });
-  const again: AskedAgain[] = [];
+  const again: ModelRetry[] = [];
   try {
     const answer = await askModel(connection, conversation, tools, {
-      fetch: overheard(ports.fetch, span.overhears),
+      fetch: capturing(ports.fetch, span.captureExchange),
       connectionNamed: (name) => ports.models.connection(name),
       onAgain: (one) => {
         again.push({ ...one, why: recorder.masker.text(one.why) });

@@ -1,20 +1,20 @@
 import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
+import { failureText } from '../failure-text.js';
 import type { Json, JsonObject } from '../json.js';
 import type { ToolCall } from '../models/dialect.js';
 import { didYouMean } from '../suggest.js';
-import { failureText } from '../told.js';
 import { Budget } from '../tools/budget.js';
 import { approvalRule } from '../tools/settings.js';
 import type { ToolAnswer } from '../tools/source.js';
 import { attribute } from '../trace/attributes.js';
 import type { ApprovalNote, CallState } from '../trace/receipt.js';
-import { type Asking, approvalOf, approvalText, askFirst, isAsked } from './ask-first.js';
-import { circle } from './circles.js';
+import type { ReplayedTools } from './agent-replay.js';
 import type { CallRecord, Conversation } from './conversation.js';
+import { handedOn } from './forward-result.js';
 import { type Guarded, type Reason, reasonsFor, refuseSecrets } from './guard.js';
-import { handedOn } from './hand-on.js';
-import type { LongResults } from './read-on.js';
-import type { Rehearsed } from './rehearsal.js';
+import type { LongResults } from './read-more.js';
+import { circle } from './repeated-calls.js';
+import { type Asking, approvalOf, approvalText, askFirst, isAsked } from './require-approval.js';
 import type { AgentTool } from './toolbox.js';
 
 /** What a call that did not come off was: nothing was done where it was refused. */
@@ -30,7 +30,7 @@ const REFUSED: readonly ErrorCode[] = [
   'argument_unexplained',
 ];
 
-interface Around extends Asking {
+interface Surround extends Asking {
   tools: readonly AgentTool[];
   talk: Conversation;
   /** Where in the run the call stands: it makes the idempotency key with the attempt. */
@@ -40,7 +40,7 @@ interface Around extends Asking {
   /** Calls of the same answer that stand before this one. */
   before: number;
   /** What stands in for calls, where the work is done again from a record. */
-  rehearsed: Rehearsed | null;
+  rehearsed: ReplayedTools | null;
   /** What guards look at besides the call. */
   guarded: Omit<Guarded, 'talk' | 'tools' | 'masker'>;
   /** Written down before the tool is called: it may take effect. */
@@ -48,7 +48,7 @@ interface Around extends Asking {
 }
 
 /** Makes one call of a model: looks at it, asks first where that was said, calls the tool, and tells what came of it. Never throws but what stops the agent. */
-export async function makeCall(call: ToolCall, around: Around): Promise<CallRecord> {
+export async function makeCall(call: ToolCall, around: Surround): Promise<CallRecord> {
   const { context, tools, path } = around;
   const { recorder } = context;
   const tool = tools.find(({ name }) => name === call.name);
@@ -122,7 +122,7 @@ const isUnknown = ({ code, details }: PindroError): boolean =>
 async function permitted(
   tool: AgentTool,
   call: ToolCall,
-  around: Around,
+  around: Surround,
 ): Promise<{ args: JsonObject; approval?: ApprovalNote }> {
   const { talk, path } = around;
   // The service was stopped while this was called. What goes on by itself or only reads may be called again.
@@ -171,7 +171,7 @@ async function permitted(
 }
 
 /** Why guards want somebody to look at a call first. @throws secret_in_arguments, argument_unexplained */
-function guardedReasons(tool: AgentTool, call: ToolCall, around: Around): Reason[] {
+function guardedReasons(tool: AgentTool, call: ToolCall, around: Surround): Reason[] {
   const { masker } = around.context.recorder;
   try {
     refuseSecrets(tool, call.arguments, masker);
@@ -182,7 +182,11 @@ function guardedReasons(tool: AgentTool, call: ToolCall, around: Around): Reason
 }
 
 /** What a call gave when it was made the first time; a span says that it only stands in for it. */
-function standIn(tool: AgentTool, call: ToolCall, around: Around): Pick<CallRecord, 'state' | 'text' | 'data'> | null {
+function standIn(
+  tool: AgentTool,
+  call: ToolCall,
+  around: Surround,
+): Pick<CallRecord, 'state' | 'text' | 'data'> | null {
   const { rehearsed, context } = around;
   if (!rehearsed) return null;
   try {
@@ -205,7 +209,7 @@ function asked(changed: JsonObject, sent: JsonObject, given: JsonObject): JsonOb
   return Object.fromEntries(Object.entries(changed).filter(([name]) => !added.includes(name)));
 }
 
-function takeCall(purse: Budget, call: ToolCall, around: Around): void {
+function takeCall(purse: Budget, call: ToolCall, around: Surround): void {
   try {
     purse.take('calls');
   } catch (error) {
@@ -242,7 +246,7 @@ const unreadable = (call: ToolCall) =>
   );
 
 /** A call that never reaches a tool still leaves a span, so that the trace shows what the model tried. */
-function spanned(call: ToolCall, error: PindroError, { context }: Around): PindroError {
+function spanned(call: ToolCall, error: PindroError, { context }: Surround): PindroError {
   context.recorder
     .span('tool', `execute_tool ${call.name}`, context.parentSpan, {
       input: call.unreadable ?? call.arguments,

@@ -2,8 +2,8 @@ import type { CallContext } from '../tools/source.js';
 import type { Caller } from '../trace/head.js';
 import type { Parked } from '../trace/journal.js';
 import type { Stage } from '../trace/states.js';
+import type { AgentReplay } from './agent-replay.js';
 import type { AgentEntry } from './conversation.js';
-import type { Rehearsal } from './rehearsal.js';
 
 /** What an agent needs around it: that of its step, and a way to wait and to go on later. */
 export interface AgentContext extends CallContext {
@@ -19,5 +19,5 @@ export interface AgentContext extends CallContext {
   /** What the journal already tells of the conversation. */
   conversed(): AgentEntry[];
   /** How it works again from a record, where it does. */
-  rehearsal(): Rehearsal | undefined;
+  rehearsal(): AgentReplay | undefined;
 }

@@ -2,7 +2,7 @@ import { PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
 import type { Masker } from '../trace/masking.js';
 import type { Conversation } from './conversation.js';
-import { READS_LIKE_ORDERS } from './hand-on.js';
+import { READS_LIKE_ORDERS } from './forward-result.js';
 import type { AgentTool } from './toolbox.js';
 import { type Told, unexplainedIn } from './unexplained.js';
 

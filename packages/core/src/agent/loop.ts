@@ -1,10 +1,10 @@
 import { asPindroError, PindroError } from '../errors.js';
 import type { Json } from '../json.js';
 import { attribute } from '../trace/attributes.js';
+import { type AgentAnswer, AgentConversation, type AgentRun } from './agent-conversation.js';
 import type { AgentConfig } from './config.js';
 import { timeOf } from './limits.js';
-import { Patience } from './patience.js';
-import { type AgentAnswer, type AgentRun, Talk } from './talk.js';
+import { Patience } from './timeout.js';
 
 /**
  * Lets a model work with tools until it answers: asks it, runs the calls it makes side by side, hands back what came of
@@ -20,7 +20,7 @@ export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
     input: config.message,
     attributes: { [attribute.operation]: 'invoke_agent', ...saidOf(run) },
   });
-  const talk = new Talk(run, { ...context, signal, parentSpan: span.id }, patience);
+  const talk = new AgentConversation(run, { ...context, signal, parentSpan: span.id }, patience);
   try {
     if (memory) await talk.remember(memory);
     else talk.begin([]);

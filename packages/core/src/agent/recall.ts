@@ -5,8 +5,8 @@ import { attribute } from '../trace/attributes.js';
 import { type Note, notesKey, readNotes } from './built-in/notes.js';
 import type { AgentConfig } from './config.js';
 import type { AgentContext } from './context.js';
-import { recallKept, saveKept } from './kept.js';
 import { asKept, asTurns, partOf } from './memory.js';
+import { recallKept, saveKept } from './stored-values.js';
 import { fitTurns, newest, tokensOf } from './window.js';
 
 type Memory = NonNullable<AgentConfig['memory']>;

@@ -9,13 +9,13 @@ import type { SourceContext, SourceTool, ToolAnswer, ToolSource } from '../tools
 import { endpointSource } from '../tools/sources/endpoint.js';
 import { flowSource } from '../tools/sources/flow.js';
 import { serverSource } from '../tools/sources/server.js';
+import { tamed } from '../tools/wrap/index.js';
 import { recorded } from '../tools/wrap/record.js';
-import { tamed } from '../tools/wrap/tame.js';
 import { attribute } from '../trace/attributes.js';
-import type { Asking } from './ask-first.js';
 import type { BuiltIn } from './built-in/built-in.js';
 import type { ToolboxEntry, Unexplained } from './config.js';
 import type { AgentContext } from './context.js';
+import type { Asking } from './require-approval.js';
 
 /** A tool as the agent holds it. */
 export interface AgentTool
@@ -133,7 +133,10 @@ function builtInTool(own: BuiltIn, name: string): AgentTool {
     resumes: true,
     call: (given, context, asking) =>
       recorded(
-        { ...shown, call: async (_, { span }) => call(given, { ...context, overhears: span.overhears }, asking) },
+        {
+          ...shown,
+          call: async (_, { span }) => call(given, { ...context, captureExchange: span.captureExchange }, asking),
+        },
         given,
         context,
       ),

@@ -21,11 +21,11 @@ const counted = new WeakMap<Turn, number>();
 /** About how many tokens a turn is. */
 export function tokensOf(turn: Turn): number {
   let tokens = counted.get(turn);
-  if (tokens === undefined) counted.set(turn, (tokens = AROUND + estimateTokens(turn.text) + besideText(turn)));
+  if (tokens === undefined) counted.set(turn, (tokens = AROUND + estimateTokens(turn.text) + comparisonText(turn)));
   return tokens;
 }
 
-function besideText(turn: Turn): number {
+function comparisonText(turn: Turn): number {
   if (turn.role === 'tool') return (turn.pictures ?? []).length * A_PICTURE;
   if (turn.role !== 'assistant') return 0;
   return turn.calls.reduce((sum, call) => sum + estimateTokens(call.name) + estimateTokens(call.arguments), 0);

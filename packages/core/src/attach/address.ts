@@ -1,8 +1,8 @@
 import { nameFrom } from '../naming.js';
 import { withoutEnd } from '../text-ends.js';
 import { unquoted } from './headers.js';
+import { type AddressConnection, type OutgoingValue, outgoingValue } from './recognized-server.js';
 import { isPlace, isSecretParameter, secretFormat } from './secrets.js';
-import { type AddressWay, type Going, going } from './understood.js';
 
 /** What an address looks like, also one that was written in a hurry. */
 const ADDRESS =
@@ -21,13 +21,13 @@ function bare(text: string): string {
   return unquoted(withoutEnd(inner, ',;.'));
 }
 
-export interface MendedAddress {
-  way: AddressWay;
+export interface RepairedAddress {
+  way: AddressConnection;
   name: string;
 }
 
 /** An address as it can be used, with its secrets taken out. Null where it is none. @param repair is told what was mended */
-export function mendAddress(text: string, repair: (sentence: string) => void): MendedAddress | null {
+export function repairAddress(text: string, repair: (sentence: string) => void): RepairedAddress | null {
   if (text.length > LONGEST) return null;
   const inner = bare(text);
   if (!ADDRESS.test(inner)) return null;
@@ -40,10 +40,10 @@ export function mendAddress(text: string, repair: (sentence: string) => void): M
   else if (whole !== inner) repair(`The scheme was corrected to ${wanted}://.`);
   if (!URL.canParse(whole)) return null;
   const url = new URL(whole);
-  const headers: Going[] = [];
+  const headers: OutgoingValue[] = [];
   if (url.username || url.password) {
     const pair = `${decodeURIComponent(url.username)}:${decodeURIComponent(url.password)}`;
-    headers.push(going('Authorization', `Basic ${base64(pair)}`, { secret: true, why: 'contains a password' }));
+    headers.push(outgoingValue('Authorization', `Basic ${base64(pair)}`, { secret: true, why: 'contains a password' }));
     repair('The user name and password in the address are stored encrypted and sent as a header.');
     url.username = '';
     url.password = '';
@@ -51,7 +51,11 @@ export function mendAddress(text: string, repair: (sentence: string) => void): M
   const query = [...url.searchParams].map(([name, value]) => {
     const why = isSecretParameter(name) ? 'has a name that suggests a secret' : secretFormat(value);
     const isMissing = why !== null && isPlace(value);
-    return going(name, isMissing ? '' : value, { secret: why !== null, missing: isMissing, ...(why && { why }) });
+    return outgoingValue(name, isMissing ? '' : value, {
+      secret: why !== null,
+      missing: isMissing,
+      ...(why && { why }),
+    });
   });
   for (const { name, secret } of query) {
     if (!secret) continue;
@@ -75,12 +79,12 @@ export function mendAddress(text: string, repair: (sentence: string) => void): M
 }
 
 /** Takes secrets out of the path of an address: `;token=…`, and parts that are random. `{name}` stands in their place. */
-function takeFromPath(url: URL, repair: (sentence: string) => void): Going[] {
-  const taken: Going[] = [];
+function takeFromPath(url: URL, repair: (sentence: string) => void): OutgoingValue[] {
+  const taken: OutgoingValue[] = [];
   const take = (name: string, value: string, why: string): string => {
     const used = taken.some((one) => one.name === name);
     const own = used ? `${name}_${taken.length + 1}` : name;
-    taken.push(going(own, decodeURIComponent(value), { secret: true, why }));
+    taken.push(outgoingValue(own, decodeURIComponent(value), { secret: true, why }));
     repair(`The key in the path of the address (${own}) is stored encrypted and sent with each request.`);
     return `{${own}}`;
   };

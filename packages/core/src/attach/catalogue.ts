@@ -1,12 +1,12 @@
 import { PindroError } from '../errors.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
 import { nameFrom } from '../naming.js';
-import { mendAddress } from './address.js';
+import { repairAddress } from './address.js';
 import { ofProgram } from './command.js';
-import { mendHeader } from './headers.js';
+import { repairHeader } from './headers.js';
 import { readLoosely } from './loose-json.js';
+import { type OutgoingValue, outgoingValue, type RecognizedServer } from './recognized-server.js';
 import { isSecretName } from './secrets.js';
-import { type Going, going, type Understood } from './understood.js';
 
 /** An entry of a catalogue in the open registry's `server.json` format. */
 export const isCatalogueEntry = (value: JsonObject): boolean =>
@@ -54,7 +54,7 @@ export function findInCatalogue(text: string, words: string): CatalogueHit[] {
 const textOf = (value: Json | undefined): string => (typeof value === 'string' ? value : '');
 
 /** The ways to a server that its entry names, the remote ones first. */
-export function serversOfEntry(entry: JsonObject): Understood[] {
+export function serversOfEntry(entry: JsonObject): RecognizedServer[] {
   const name = nameFrom(String(entry.name).split('/').at(-1) ?? '') || 'server';
   const title = [entry.title, entry.description].find((text) => typeof text === 'string') ?? '';
   const remotes = listOf(entry.remotes).flatMap((one) => ofRemote(one));
@@ -62,14 +62,14 @@ export function serversOfEntry(entry: JsonObject): Understood[] {
   return [...remotes, ...packages].map((server) => ({ ...server, name, title: String(title) }));
 }
 
-function ofRemote(remote: JsonObject): Understood[] {
+function ofRemote(remote: JsonObject): RecognizedServer[] {
   const repairs: string[] = [];
   const repair = (sentence: string) => void repairs.push(sentence);
-  const mended = mendAddress(String(remote.url ?? ''), repair);
+  const mended = repairAddress(String(remote.url ?? ''), repair);
   if (!mended) return [];
   const headers = listOf(remote.headers).map((one) => {
     const { name, value, missing } = inputOf(one);
-    return missing ? going(name, '', { secret: isSecret(one), missing }) : mendHeader(name, value, repair);
+    return missing ? outgoingValue(name, '', { secret: isSecret(one), missing }) : repairHeader(name, value, repair);
   });
   const transport = remote.type === 'sse' ? ('sse' as const) : ('http' as const);
   return [{ ...mended, title: '', way: { ...mended.way, transport, headers }, repairs }];
@@ -82,7 +82,7 @@ const RUNNERS: Record<string, (identifier: string, version: string) => string[]>
   oci: (identifier, version) => ['docker', 'run', '-i', '--rm', version ? `${identifier}:${version}` : identifier],
 };
 
-function ofPackage(given: JsonObject): Understood[] {
+function ofPackage(given: JsonObject): RecognizedServer[] {
   const repairs: string[] = [];
   const repair = (sentence: string) => void repairs.push(sentence);
   const registry = String(given.registryType ?? given.registry_name ?? '');
@@ -92,9 +92,9 @@ function ofPackage(given: JsonObject): Understood[] {
     const { name, value } = inputOf(one);
     return one.type === 'named' ? [name.startsWith('-') ? name : `--${name}`, value] : [value];
   });
-  const env = listOf(given.environmentVariables).map((one): Going => {
+  const env = listOf(given.environmentVariables).map((one): OutgoingValue => {
     const { name, value, missing } = inputOf(one);
-    return going(name, value, { secret: isSecret(one), missing });
+    return outgoingValue(name, value, { secret: isSecret(one), missing });
   });
   const [command = '', ...first] = runner;
   return [{ ...ofProgram({ command, args: [...first, ...args.filter(Boolean)], env, cwd: null }, repair), repairs }];

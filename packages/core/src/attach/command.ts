@@ -1,9 +1,15 @@
 import { parseArgsStringToArgv as words } from 'string-argv';
 import { nameFrom } from '../naming.js';
-import { base64, mendAddress } from './address.js';
-import { mendHeader } from './headers.js';
+import { base64, repairAddress } from './address.js';
+import { repairHeader } from './headers.js';
+import {
+  type AddressConnection,
+  type CommandConnection,
+  type OutgoingValue,
+  outgoingValue,
+  type RecognizedServer,
+} from './recognized-server.js';
 import { isPlace, isSecretName, namedValue, secretFormat, secretReason } from './secrets.js';
-import { type AddressWay, type CommandWay, type Going, going, type Understood } from './understood.js';
 
 type Repair = (sentence: string) => void;
 
@@ -11,7 +17,7 @@ type Repair = (sentence: string) => void;
 const REQUESTS = /^(?:curl|wget|http|https)$/;
 
 /** A command line as one would type it, or null where it is none. */
-export function readCommand(text: string, repair: Repair): Understood | null {
+export function readCommand(text: string, repair: Repair): RecognizedServer | null {
   const line = text
     .trim()
     .replace(/^\$\s+/, '')
@@ -22,7 +28,7 @@ export function readCommand(text: string, repair: Repair): Understood | null {
     .replaceAll(/(?<=[\s=])<[^<>"'\n]{1,100}>/g, (place) => (/\s/.test(place) ? `"${place}"` : place));
   if (line === '' || /[\n\r]/.test(line)) return null;
   const parts = words(line);
-  const env: Going[] = [];
+  const env: OutgoingValue[] = [];
   while (/^[A-Za-z_]\w*=/.test(parts[0] ?? '')) {
     const [name = '', ...rest] = parts.shift()!.split('=');
     env.push(namedValue(name, rest.join('=')));
@@ -43,10 +49,10 @@ const isCommand = (command: string, args: readonly string[]) =>
 
 /** A program with its arguments. Keys among them are taken out. */
 export function ofProgram(
-  { command, args, env, cwd }: { command: string; args: string[]; env: Going[]; cwd: string | null },
+  { command, args, env, cwd }: { command: string; args: string[]; env: OutgoingValue[]; cwd: string | null },
   repair: Repair,
-): Understood {
-  const way: CommandWay = { via: 'command', command, args: argumentsOf(args, repair), env, cwd };
+): RecognizedServer {
+  const way: CommandConnection = { via: 'command', command, args: argumentsOf(args, repair), env, cwd };
   for (const one of env)
     if (one.secret && !one.missing)
       repair(`The value of ${one.name} is stored encrypted and passed to the program only.`);
@@ -58,13 +64,13 @@ const HEADER_OPTION = /^(?:-H|--header)$/;
 /** Options that are short for a key. */
 const KEY_OPTION = /^-[kK]$/;
 
-function argumentsOf(args: readonly string[], repair: Repair): Going[] {
-  const read: Going[] = [];
+function argumentsOf(args: readonly string[], repair: Repair): OutgoingValue[] {
+  const read: OutgoingValue[] = [];
   /** @param before what stands in front of the secret in the argument */
   const secret = (name: string, value: string, why: string, before?: string) => {
     const isMissing = isPlace(value);
     const more = { secret: true, missing: isMissing, why, ...(before !== undefined && { before }) };
-    read.push(going(name, isMissing ? '' : value, more));
+    read.push(outgoingValue(name, isMissing ? '' : value, more));
     if (!isMissing) repair(`The value of ${name} is stored encrypted and passed to the program only.`);
   };
   for (let at = 0; at < args.length; at++) {
@@ -81,12 +87,12 @@ function argumentsOf(args: readonly string[], repair: Repair): Going[] {
         : secretFormat(header.slice(name.length + 1));
       const isOwn = attached !== undefined || value !== undefined;
       if (!isOwn) {
-        read.push(going('', arg));
+        read.push(outgoingValue('', arg));
         at++;
       }
       const before = attached !== undefined ? '-H' : value !== undefined ? `${option}=` : '';
       if (why) secret(name.trim(), header, why, before);
-      else read.push(going('', before + header));
+      else read.push(outgoingValue('', before + header));
       continue;
     }
     if (value !== undefined && option !== '') {
@@ -94,12 +100,12 @@ function argumentsOf(args: readonly string[], repair: Repair): Going[] {
       // What stands before the sign of equality is not secret; it is put in front again when the program is started.
       if (why && (option.startsWith('-') || isSecretName(option) || secretFormat(value)))
         secret(option, value, why, `${option}=`);
-      else read.push(going('', arg));
+      else read.push(outgoingValue('', arg));
       continue;
     }
     const isNamed = option.startsWith('-') && (isSecretName(option) || KEY_OPTION.test(option));
     if (isNamed && hasNext) {
-      read.push(going('', arg));
+      read.push(outgoingValue('', arg));
       secret(
         option,
         next,
@@ -110,7 +116,7 @@ function argumentsOf(args: readonly string[], repair: Repair): Going[] {
     }
     const why = secretFormat(arg);
     if (why) secret(`argument ${at + 1}`, arg, why);
-    else read.push(going('', arg));
+    else read.push(outgoingValue('', arg));
   }
   return read;
 }
@@ -123,26 +129,28 @@ const LEFT_OUT =
   /^(?:-E|--cert|--key|--cacert|-x|--proxy|-U|--proxy-user|--pass|-F|--form|-T|--upload-file|-K|--config|--netrc-file)$/;
 
 /** The address and headers of a request that somebody would send by hand. */
-function ofRequest(args: readonly string[], repair: Repair): Understood | null {
-  const headers: Going[] = [];
-  let found: { way: AddressWay; name: string } | null = null;
+function ofRequest(args: readonly string[], repair: Repair): RecognizedServer | null {
+  const headers: OutgoingValue[] = [];
+  let found: { way: AddressConnection; name: string } | null = null;
   for (let at = 0; at < args.length; at++) {
     const arg = args[at]!;
     const [, option = '', attached] = /^(--[\w.-]+)(?:=(.*))?$/s.exec(arg) ?? /^(-\w)(.+)?$/s.exec(arg) ?? [];
     const take = () => attached ?? args[++at] ?? '';
     if (option === '-H' || option === '--header') {
       const [name = '', ...rest] = take().split(':');
-      headers.push(mendHeader(name, rest.join(':'), repair));
+      headers.push(repairHeader(name, rest.join(':'), repair));
     } else if (option === '-u' || option === '--user') {
-      headers.push(going('Authorization', `Basic ${base64(take())}`, { secret: true, why: 'contains a password' }));
+      headers.push(
+        outgoingValue('Authorization', `Basic ${base64(take())}`, { secret: true, why: 'contains a password' }),
+      );
       repair('The user name and password (-u) are stored encrypted and sent as a header.');
-    } else if (option === '--oauth2-bearer') headers.push(mendHeader('Authorization', `Bearer ${take()}`, repair));
-    else if (option === '-b' || option === '--cookie') headers.push(mendHeader('Cookie', take(), repair));
+    } else if (option === '--oauth2-bearer') headers.push(repairHeader('Authorization', `Bearer ${take()}`, repair));
+    else if (option === '-b' || option === '--cookie') headers.push(repairHeader('Cookie', take(), repair));
     else if (LEFT_OUT_QUIETLY.test(option)) take();
     else if (LEFT_OUT.test(option)) {
       take();
       repair(`${option} was ignored: its value cannot be used from a request.`);
-    } else if (option === '') found ??= mendAddress(arg, repair);
+    } else if (option === '') found ??= repairAddress(arg, repair);
     else if (!QUIET_FLAG.test(arg)) repair(`${option} was ignored.`);
   }
   if (!found) return null;

@@ -1,22 +1,22 @@
 import { distance } from 'fastest-levenshtein';
+import type { OutgoingValue } from './recognized-server.js';
 import { isPlace, namedValue } from './secrets.js';
-import type { Going } from './understood.js';
 
 /** Header names as they are written usually; the case makes no difference to a server, a slip does. */
 const KNOWN = ['Authorization', 'X-Api-Key', 'Api-Key', 'Cookie', 'User-Agent', 'Accept', 'Content-Type'];
 const SCHEMES = ['Bearer', 'Basic', 'Digest', 'Negotiate', 'Token', 'ApiKey'];
 
 /** A header as it should be sent. @param repair is told what was mended, as a sentence */
-export function mendHeader(name: string, value: string, repair: (sentence: string) => void): Going {
-  const called = mendName(name.trim().replace(/:$/, ''), repair);
+export function repairHeader(name: string, value: string, repair: (sentence: string) => void): OutgoingValue {
+  const called = repairName(name.trim().replace(/:$/, ''), repair);
   const said = unquoted(value.trim());
   if (called !== 'Authorization') return namedValue(called, said);
-  const mended = mendAuthorization(said, repair);
+  const mended = repairAuthorization(said, repair);
   const secret = mended.replace(/^\S+\s+/, '');
   return { ...namedValue(called, mended), secret: true, missing: isPlace(secret) };
 }
 
-function mendName(name: string, repair: (sentence: string) => void): string {
+function repairName(name: string, repair: (sentence: string) => void): string {
   const exact = KNOWN.find((known) => known.toLowerCase() === name.toLowerCase().replaceAll('_', '-'));
   if (exact && exact !== name) {
     repair(`The header "${name}" was corrected to ${exact}.`);
@@ -30,7 +30,7 @@ function mendName(name: string, repair: (sentence: string) => void): string {
 }
 
 /** The value of `Authorization`, with the word in front that says what it is. */
-function mendAuthorization(value: string, repair: (sentence: string) => void): string {
+function repairAuthorization(value: string, repair: (sentence: string) => void): string {
   const [first = '', ...rest] = value.split(/\s+/).filter(Boolean);
   const word = first.replace(/[:=]$/, '');
   const scheme = schemeOf(word);

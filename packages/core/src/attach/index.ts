@@ -1,11 +1,11 @@
 export { type CatalogueHit, findInCatalogue } from './catalogue.js';
-export { secretFormat, secretReason } from './secrets.js';
-export { recognizeServers } from './understand.js';
+export { recognizeServers } from './recognize.js';
 export {
-  type AddressWay,
-  type CommandWay,
+  type AddressConnection,
+  type CommandConnection,
   chosenSecrets,
-  type Going,
+  type OutgoingValue,
+  type RecognizedServer,
   type SecretChoice,
-  type Understood,
-} from './understood.js';
+} from './recognized-server.js';
+export { secretFormat, secretReason } from './secrets.js';

@@ -1,4 +1,4 @@
-import { type Going, going } from './understood.js';
+import { type OutgoingValue, outgoingValue } from './recognized-server.js';
 
 /** Words that name a secret, as a part of a name: `LIFT_API_KEY`, `--token`, `X-Session-Id`, `apiToken`. */
 const SECRET_WORDS = new Set([
@@ -111,10 +111,10 @@ export function secretReason(name: string, value: string): string | null {
 }
 
 /** A named value: a secret by its name or its looks, and missing where only its place stands there. */
-export function namedValue(name: string, value: string): Going {
+export function namedValue(name: string, value: string): OutgoingValue {
   const isMissing = isPlace(value);
   const why = secretReason(name, isMissing ? '' : value);
-  return going(name, isMissing ? '' : value, {
+  return outgoingValue(name, isMissing ? '' : value, {
     secret: why !== null,
     missing: isMissing,
     ...(why !== null && { why }),

@@ -1,11 +1,11 @@
 import { isObject, type Json, type JsonObject } from '../json.js';
 import { nameFrom } from '../naming.js';
 import { cutAt } from '../text-ends.js';
-import { mendAddress } from './address.js';
+import { repairAddress } from './address.js';
 import { ofProgram, runsOthers } from './command.js';
-import { mendHeader } from './headers.js';
+import { repairHeader } from './headers.js';
+import type { RecognizedServer } from './recognized-server.js';
 import { namedValue } from './secrets.js';
-import type { Understood } from './understood.js';
 
 type Repair = (sentence: string) => void;
 /** What clients call the address of a server in their settings. */
@@ -13,8 +13,8 @@ const ADDRESS_KEYS = ['url', 'serverUrl', 'httpUrl', 'endpoint', 'uri', 'address
 const DEPTH = 6;
 
 /** Servers out of a client's settings, wherever in them they stand: what has an address or a command is one. */
-export function serversIn(settings: JsonObject): Understood[] {
-  const found: Understood[] = [];
+export function serversIn(settings: JsonObject): RecognizedServer[] {
+  const found: RecognizedServer[] = [];
   const look = (value: Json, name: string, depth: number): void => {
     if (depth > DEPTH) return;
     if (Array.isArray(value)) for (const item of value) look(item, isObject(item) ? textOf(item.name) : '', depth + 1);
@@ -27,7 +27,7 @@ export function serversIn(settings: JsonObject): Understood[] {
   return found;
 }
 
-function serverOf(name: string, entry: JsonObject): Understood | null {
+function serverOf(name: string, entry: JsonObject): RecognizedServer | null {
   const repairs: string[] = [];
   const repair: Repair = (sentence) => void repairs.push(sentence);
   const address = ADDRESS_KEYS.map((key) => entry[key]).find((value) => typeof value === 'string');
@@ -39,15 +39,15 @@ function serverOf(name: string, entry: JsonObject): Understood | null {
   return { ...server, name: called || server.name, title: textOf(entry.name ?? entry.title), repairs };
 }
 
-function atAddress(address: string, entry: JsonObject, repair: Repair): Understood | null {
-  const mended = mendAddress(address, repair);
+function atAddress(address: string, entry: JsonObject, repair: Repair): RecognizedServer | null {
+  const mended = repairAddress(address, repair);
   if (!mended) return null;
-  const headers = pairsOf(entry.headers ?? entry.requestInit).map(([key, value]) => mendHeader(key, value, repair));
+  const headers = pairsOf(entry.headers ?? entry.requestInit).map(([key, value]) => repairHeader(key, value, repair));
   const way = { ...mended.way, transport: transportOf(entry), headers: [...mended.way.headers, ...headers] };
   return { name: mended.name, title: '', way, repairs: [] };
 }
 
-function asProgram(entry: JsonObject, repair: Repair): Understood | null {
+function asProgram(entry: JsonObject, repair: Repair): RecognizedServer | null {
   const listed = Array.isArray(entry.command) ? entry.command.map(String) : [String(entry.command)];
   const [command = '', ...first] = listed;
   // A whole command line where only the program belongs.

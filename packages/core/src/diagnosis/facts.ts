@@ -1,6 +1,6 @@
 import type { Json, JsonObject, JsonSchema } from '../json.js';
+import type { CredentialForm } from './expected-credential-form.js';
 import type { SentHeader } from './sent-header.js';
-import type { CredentialForm } from './wanted-form.js';
 
 /** Something that a rule wants to know beside the trace. Whoever has it gathers it at the run's end. */
 export type Need =

@@ -15,7 +15,7 @@ export type Place = z.infer<typeof placeSchema>;
 const credentialForm = z.object({ kind: z.string(), header: z.string().nullable() });
 
 /** A change that can be made for whoever looks at a finding. */
-export const cureSchema = z.discriminatedUnion('do', [
+export const proposedFixSchema = z.discriminatedUnion('do', [
   z.object({
     do: z.literal('change'),
     flow: z.string(),
@@ -45,7 +45,7 @@ export const cureSchema = z.discriminatedUnion('do', [
   }),
   z.object({ do: z.literal('model'), model: z.string(), from: z.string(), to: z.string() }),
 ]);
-export type Cure = z.infer<typeof cureSchema>;
+export type ProposedFix = z.infer<typeof proposedFixSchema>;
 
 /** `failure`: it made the run fail. `doubt`: the run is done, and is not what it seems. `warning`: it was dealt with. */
 export const SEVERITIES = ['failure', 'doubt', 'warning'] as const;
@@ -61,7 +61,7 @@ export const findingSchema = z.object({
   fix: z.string().describe('How to fix it'),
   place: placeSchema.nullable().describe('Where to fix it'),
   quotes: z.array(z.string()).default([]).describe('Quotes from the other side as evidence'),
-  cure: cureSchema.nullable().default(null).describe('Fix that can be applied automatically'),
+  cure: proposedFixSchema.nullable().default(null).describe('Fix that can be applied automatically'),
   fingerprint: z.string().default('').describe('Identical in every run with the same problem'),
   times: z.number().default(1).describe('Occurrences in the run'),
   follows: z

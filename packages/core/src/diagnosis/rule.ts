@@ -3,7 +3,7 @@ import { isObject, type Json, type JsonObject, pointer } from '../json.js';
 import { attribute } from '../trace/attributes.js';
 import type { Span } from '../trace/span.js';
 import type { Facts, Need } from './facts.js';
-import type { Cure, Finding, Place } from './finding.js';
+import type { Finding, Place, ProposedFix } from './finding.js';
 import { deepest, type Failure, type IndexedTrace, settingAt, stepPointer } from './indexed.js';
 
 /** What a rule says of one trouble. */
@@ -15,7 +15,7 @@ export interface Draft extends Pick<Finding, 'title' | 'why' | 'fix' | 'place'> 
   /** The span that led to it, where that failed nothing by itself: what was found there stands above. */
   because?: string | undefined;
   quotes?: string[];
-  cure?: Cure | null;
+  cure?: ProposedFix | null;
   /** What tells it from others of the same code in the same flow: a tool, an argument, a server. No values. */
   about: (string | null | undefined)[];
   /** Where the rule knows better than the trace. */
@@ -111,7 +111,7 @@ export function settingOfTool(
   trace: IndexedTrace,
   setting: string,
   to: (now: string) => string | null,
-): Cure | null {
+): ProposedFix | null {
   const step = trace.stepOf(call);
   const [server, own, flow] = [attribute.server, attribute.ownTool, attribute.flow].map((name) =>
     String(call.attributes[name] ?? ''),

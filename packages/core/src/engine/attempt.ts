@@ -28,7 +28,7 @@ export type StepEnvironment = Omit<
   | 'attempt'
   | 'signal'
   | 'parentSpan'
-  | 'overhears'
+  | 'captureExchange'
   | keyof RunServices
 > & {
   /** The span that the step stands under. */
@@ -134,7 +134,7 @@ async function attemptOnce(
       attempt,
       signal,
       parentSpan: span.id,
-      overhears: span.overhears,
+      captureExchange: span.captureExchange,
       followed: step.followed,
       limit: timeout ? milliseconds(timeout) : null,
       seenBy: (value) => seenBy(value, scope),

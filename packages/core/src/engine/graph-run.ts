@@ -1,13 +1,13 @@
 import { type LinkedAbort, linkAbort, noAbort } from '../abort.js';
 import { asPindroError, PindroError } from '../errors.js';
 import { noValue, type Scope } from '../expression/template.js';
-import { giveWay } from '../give-way.js';
 import { isObject, type Json, type JsonObject } from '../json.js';
 import type { StepOutcome } from '../steps/kind.js';
 import type { Budget } from '../tools/budget.js';
 import { attribute } from '../trace/attributes.js';
 import type { Receipt } from '../trace/receipt.js';
 import type { Recorder } from '../trace/recorder.js';
+import { giveWay } from '../yield.js';
 import { doStep, type RunServices, type StepEnvironment } from './attempt.js';
 import type { PreparedGraph, PreparedStep } from './prepared.js';
 import type { Replay } from './replay.js';

@@ -1,4 +1,4 @@
-import type { Rehearsal } from '../agent/rehearsal.js';
+import type { AgentReplay } from '../agent/agent-replay.js';
 import { PindroError } from '../errors.js';
 import type { FlowDocument } from '../flow/document.js';
 import { findUnsafe, isObject, type Json, type JsonObject } from '../json.js';
@@ -44,7 +44,7 @@ export interface RunRequest {
     /** Where the document is another than the flow's, by JSON Pointer: for this time only. */
     changed?: string[];
     /** Agents that work again from a record, by the path of their step. */
-    rehearsed?: { [path: string]: Rehearsal };
+    rehearsed?: { [path: string]: AgentReplay };
   };
   /** The journal so far of a run that goes on after the service was started again. */
   resume?: readonly JournalEntry[];

@@ -1,8 +1,8 @@
 import type { Mistake } from '../errors.js';
 import { type Json, pointer } from '../json.js';
+import type { Surroundings } from '../steps/environment.js';
 import type { References } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
-import type { Surroundings } from '../steps/surroundings.js';
 import { didYouMean } from '../suggest.js';
 import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';

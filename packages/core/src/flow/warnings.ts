@@ -1,7 +1,7 @@
 import type { Mistake } from '../errors.js';
 import { pointer } from '../json.js';
+import type { Surroundings } from '../steps/environment.js';
 import { stepKind } from '../steps/registry.js';
-import type { Surroundings } from '../steps/surroundings.js';
 import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
 import { unmatchedWarnings } from './unmatched.js';

@@ -7,8 +7,8 @@ import { settingsOf } from './settings.js';
 import { StreamError } from './stream.js';
 import { withFallback } from './wrap/fallback.js';
 import { withKeys } from './wrap/keys.js';
-import { withPatience } from './wrap/patience.js';
 import { withPauses } from './wrap/pauses.js';
+import { withPatience } from './wrap/retry.js';
 import { withoutUnsupported } from './wrap/unsupported.js';
 
 /** So much of an answer that could not be read is quoted, in characters. */

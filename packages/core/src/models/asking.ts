@@ -5,7 +5,7 @@ import type { Masker } from '../trace/masking.js';
 import type { ModelAnswer, OfferedTool, ToolChoice, Turn } from './dialect.js';
 
 /** Told where a model is asked again, or another one instead. */
-export interface AskedAgain {
+export interface ModelRetry {
   /** Why, in words. */
   why: string;
   /** How long was waited before, in milliseconds. */
@@ -29,7 +29,7 @@ export interface AskOptions {
   longest?: number;
   /** How a fallback is found; without it there is none. */
   connectionNamed?: (name: string) => Promise<ModelConnection>;
-  onAgain?: (again: AskedAgain) => void;
+  onAgain?: (again: ModelRetry) => void;
 }
 
 /** Asks a model. Whoever wraps that has the same shape: a file in `wrap/` each. */

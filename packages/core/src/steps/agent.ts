@@ -1,7 +1,7 @@
 import { type AgentConfig, agentConfig } from '../agent/config.js';
-import { fillInstructions, fillToolbox } from '../agent/kept.js';
 import { runAgent } from '../agent/loop.js';
 import { memoryKey } from '../agent/memory.js';
+import { fillInstructions, fillToolbox } from '../agent/stored-values.js';
 import { layOutToolbox } from '../agent/toolbox.js';
 import { isObject, type JsonObject } from '../json.js';
 import { defineKind, fixedName, type Uses } from './kind.js';

@@ -1,8 +1,8 @@
 import { z } from 'zod';
+import { capturing } from '../capture-fetch.js';
 import { type ErrorCode, PindroError, systemCode } from '../errors.js';
 import { type Json, valueAt } from '../json.js';
 import { jsonMistake } from '../json-mistake.js';
-import { overheard } from '../overheard.js';
 import { withQuery } from '../ports.js';
 import { traceFields } from '../trace/context.js';
 import { named } from './document.js';
@@ -145,7 +145,7 @@ async function request(
   url: URL,
   config: Config,
   secretHeaders: Record<string, string>,
-  { ports, signal, recorder, parentSpan, overhears }: StepContext,
+  { ports, signal, recorder, parentSpan, captureExchange }: StepContext,
 ): Promise<Page> {
   const { type, text, binary } = bodyOf(config);
   const headers: Record<string, string> = {
@@ -161,7 +161,7 @@ async function request(
   const address = url.origin + url.pathname;
   const readBinary = config.read === 'base64';
   const way = binary ? (readBinary ? 'both' : 'body') : readBinary ? 'answer' : undefined;
-  const answer = await overheard(ports.fetch, overhears)(
+  const answer = await capturing(ports.fetch, captureExchange)(
     {
       method: config.method,
       url: url.href,

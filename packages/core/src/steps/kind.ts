@@ -1,17 +1,17 @@
 import type { z } from 'zod';
+import type { AgentReplay } from '../agent/agent-replay.js';
 import type { AgentEntry } from '../agent/conversation.js';
-import type { Rehearsal } from '../agent/rehearsal.js';
 import type { Mistake } from '../errors.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json.js';
 import type { CallContext } from '../tools/source.js';
 import type { StartFlow } from '../tools/start-flow.js';
-import type { Overhears } from '../trace/exchange.js';
+import type { OnExchange } from '../trace/exchange.js';
 import type { Caller } from '../trace/head.js';
 import type { Parked } from '../trace/journal.js';
 import type { Stage } from '../trace/states.js';
 import type { StepDocument } from './document.js';
-import type { Surroundings } from './surroundings.js';
+import type { Surroundings } from './environment.js';
 
 /** A way a step can go. An aside is followed only by who names it: a plain `after` waits for the ordinary way. */
 export interface Branch {
@@ -36,7 +36,7 @@ export interface StepContext extends CallContext {
   /** What the journal already tells of the conversation that the step holds. */
   conversed(): AgentEntry[];
   /** How an agent works again from a record, where it does. */
-  rehearsal(): Rehearsal | undefined;
+  rehearsal(): AgentReplay | undefined;
   /** When a step that waited as the service stopped was to go on, in milliseconds since the epoch; null: open-ended. */
   parkedUntil: number | null | undefined;
   /** Gives the caller its answer; the first one counts. */
@@ -46,7 +46,7 @@ export interface StepContext extends CallContext {
   /** Fills a part of the configuration that the kind asked to have raw. @param more what else its expressions see */
   fill(value: Json, at: PropertyKey[], more?: JsonObject): Json;
   /** Takes down what went over the wire. */
-  overhears: Overhears;
+  captureExchange: OnExchange;
   /** What the expressions in a value read, for whoever fills it elsewhere. */
   seenBy(value: Json): JsonObject;
   /** The parts of the configuration that still hold their expressions. */

@@ -3,8 +3,8 @@ import type { ArgumentRules, CredentialOwner, ToolDescription } from '../ports.j
 import type { ToolSettings } from './settings.js';
 import type { CallContext, ToolAnswer } from './source.js';
 import { serverTool } from './sources/server.js';
+import { tamed } from './wrap/index.js';
 import { recorded } from './wrap/record.js';
-import { tamed } from './wrap/tame.js';
 
 /**
  * Calls one tool of an attached server, as a span of the run.

@@ -28,7 +28,7 @@ const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? sch
  * its annotations, and because all that it requires are other arguments of the tool.
  * @returns null where none is likely
  */
-export function proposeLookup(
+export function inferLookup(
   tool: Pick<ToolDescription, 'name' | 'inputSchema'>,
   argument: string,
   tools: readonly ToolDescription[],

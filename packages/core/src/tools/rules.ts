@@ -6,10 +6,18 @@ import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 import { didYouMean } from '../suggest.js';
 import { lookupSchema } from './lookup-schema.js';
 import { MOST_MISTAKES, sentence, validate, withDefaults } from './schema.js';
-import { isGoverned, isSet, isWithoutValue, propertiesOf, requiredOf, type SetRule, seenSchema } from './seen.js';
 import type { FillLate } from './source.js';
+import {
+  isGoverned,
+  isSet,
+  isWithoutValue,
+  propertiesOf,
+  requiredOf,
+  type SetRule,
+  seenSchema,
+} from './visible-schema.js';
 
-export { isGoverned, rulesFor, seenSchema } from './seen.js';
+export { isGoverned, rulesFor, seenSchema } from './visible-schema.js';
 
 /** Who supplies one argument of a tool. Without a rule it is asked. */
 export const argumentRule: z.ZodType<ArgumentRule> = z.union([

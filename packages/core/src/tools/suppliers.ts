@@ -1,6 +1,6 @@
 import { isObject, type Json, ownOf } from '../json.js';
 import type { ArgumentRule, ArgumentRules } from '../ports.js';
-import { isGoverned, isSet } from './seen.js';
+import { isGoverned, isSet } from './visible-schema.js';
 
 /* Free of schema libraries, so that the console can use it. */
 

@@ -24,9 +24,9 @@ export type Exchange = z.infer<typeof exchangeSchema>;
  * Takes an exchange down. It may still be added to until the span that it belongs to ends.
  * @param masker knows what else must not be shown of it
  */
-export type Overhears = (exchange: Exchange, masker?: Masker) => void;
+export type OnExchange = (exchange: Exchange, masker?: Masker) => void;
 /** An exchange as it was overheard, with who knows what must not be shown of it. */
-export type Overheard = [exchange: Exchange, masker?: Masker | undefined];
+export type CapturedExchange = [exchange: Exchange, masker?: Masker | undefined];
 
 /** So much of a body is kept, in characters. */
 export const LONGEST_BODY = 64 * 1024;
@@ -41,7 +41,7 @@ const failed = ({ answer, error }: Exchange) =>
  * What is kept of what a span overheard, with nothing secret in it.
  * @param whole whether all is kept; else only what was refused or did not come
  */
-export function keptExchanges(all: readonly Overheard[], masker: Masker, whole: boolean): Exchange[] {
+export function keptExchanges(all: readonly CapturedExchange[], masker: Masker, whole: boolean): Exchange[] {
   const wanted = all.filter(([one]) => whole || failed(one));
   const half = MOST_EXCHANGES / 2;
   const some = wanted.length > MOST_EXCHANGES ? [...wanted.slice(0, half), ...wanted.slice(-half)] : wanted;

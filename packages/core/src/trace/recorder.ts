@@ -2,7 +2,7 @@ import { asPindroError } from '../errors.js';
 import type { Json } from '../json.js';
 import { attribute } from './attributes.js';
 import type { LiveEvent, WatchPort } from './events.js';
-import { keptExchanges, type Overheard, type Overhears } from './exchange.js';
+import { type CapturedExchange, keptExchanges, type OnExchange } from './exchange.js';
 import type { RunHead } from './head.js';
 import { newSpanId } from './ids.js';
 import type { JournalBody } from './journal.js';
@@ -15,15 +15,15 @@ export interface OpenSpan {
   readonly id: string;
   set(attributes: { [key: string]: Json }): void;
   /** Takes down what went over the wire for it: kept where that was asked for, or where it went wrong. */
-  readonly overhears: Overhears;
+  readonly captureExchange: OnExchange;
   /** Takes down a line that was written while it worked. */
-  say(line: SaidLine): void;
+  say(line: ProgressLine): void;
   done(output?: Json, status?: Span['status']): void;
   fail(thrown: unknown, output?: Json): void;
 }
 
 /** A line of a log: of a tool server at a level of RFC 5424, or of a program's standard error. */
-export interface SaidLine {
+export interface ProgressLine {
   level: string;
   text: string;
 }
@@ -79,13 +79,13 @@ export class Recorder {
       attributes: { ...start.attributes },
     };
     if (start.input !== undefined) span.input = boundPayload(this.masker.json(start.input));
-    let exchanges: Overheard[] | null = null;
+    let exchanges: CapturedExchange[] | null = null;
     let lines: { [key: string]: Json }[] | null = null;
     const end = (status: Span['status'], output?: Json) => {
       if (span.end !== null) return;
       span.end = this.now();
       span.status = status;
-      this.#keepOverheard(span, exchanges);
+      this.#storeExchanges(span, exchanges);
       if (lines) span.attributes[attribute.said] = lines;
       span.attributes = this.masker.json(span.attributes);
       if (output !== undefined) span.output = boundPayload(this.masker.json(output));
@@ -94,7 +94,7 @@ export class Recorder {
     return {
       id: span.spanId,
       set: (attributes) => void Object.assign(span.attributes, attributes),
-      overhears: (...one) => void (exchanges ??= []).push(one),
+      captureExchange: (...one) => void (exchanges ??= []).push(one),
       say: ({ level, text }) => {
         lines ??= [];
         if (lines.length < MOST_LINES) lines.push({ after: this.now() - span.start, level, text });
@@ -108,7 +108,7 @@ export class Recorder {
     };
   }
 
-  #keepOverheard(span: Span, exchanges: readonly Overheard[] | null): void {
+  #storeExchanges(span: Span, exchanges: readonly CapturedExchange[] | null): void {
     if (!exchanges || this.room.left <= 0) return;
     const kept = keptExchanges(exchanges, this.masker, this.head.exact === true || span.status === 'error');
     if (kept.length === 0) return;

@@ -6,7 +6,7 @@ import type { CredentialStore } from './store.js';
 
 interface Asked {
   /** Servers that a credential goes along to. */
-  going(credential: string): string[];
+  outgoingValue(credential: string): string[];
   refresh(server: string): Promise<unknown>;
 }
 
@@ -48,7 +48,7 @@ export function credentialRoutes(api: Api, store: CredentialStore, objects: Obje
   api.on('testCredential', async (call) => {
     const name = nameOf(call.param('name'));
     const asked = servers()
-      .going(name)
+      .outgoingValue(name)
       .map(async (server) => {
         try {
           await servers().refresh(server);

@@ -1,4 +1,4 @@
-import type { ApiDocument, ApiUpdate, KeptDocument } from '@pindro/contract';
+import type { ApiDocument, ApiUpdate, ImportedDocument } from '@pindro/contract';
 import {
   type ApiDescription,
   checkFlow,
@@ -82,7 +82,7 @@ export class DocumentStore {
       .map(({ name }) => `OpenAPI document "${name}"`);
   }
 
-  get(name: string): KeptDocument {
+  get(name: string): ImportedDocument {
     return summary(this.#row(name));
   }
 
@@ -90,7 +90,7 @@ export class DocumentStore {
   change(
     given: string,
     change: { url?: string | null | undefined; base?: string | undefined; credential?: string | null | undefined },
-  ): KeptDocument {
+  ): ImportedDocument {
     const { name, ...before } = this.#row(given);
     const url = change.url === undefined ? before.url : change.url && requireAddress(change.url);
     const base = change.base === undefined ? before.base : baseOf(change.base);
@@ -148,7 +148,7 @@ export class DocumentStore {
     };
   }
 
-  list(): KeptDocument[] {
+  list(): ImportedDocument[] {
     return this.database.select().from(documents).orderBy(asc(documents.name)).all().map(summary);
   }
 
@@ -171,7 +171,7 @@ export class DocumentStore {
   async take(
     given: Source & { name: string; operations: string[]; base?: string | undefined; credential?: string | undefined },
     check: (flows: string[]) => void = () => {},
-  ): Promise<{ document: KeptDocument; flows: string[] }> {
+  ): Promise<{ document: ImportedDocument; flows: string[] }> {
     requireName(given.name, 'document');
     this.former.requireFree('document', 'OpenAPI document', given.name);
     const description = await this.read(given, given.operations);
@@ -232,7 +232,7 @@ export class DocumentStore {
     name: string,
     source: Source,
     apply: boolean,
-  ): Promise<{ document: KeptDocument; items: ApiUpdate[]; description: ApiDescription }> {
+  ): Promise<{ document: ImportedDocument; items: ApiUpdate[]; description: ApiDescription }> {
     const row = this.#row(name);
     const { name: own } = row;
     const where = source.url || source.text ? source : { url: row.url ?? undefined };
@@ -309,7 +309,7 @@ const baseOf = (base: string | undefined) => {
   return withoutEnd(requireAddress(base), '/');
 };
 
-const summary = ({ name, title, version, url, base, credential, made, readAt }: Row): KeptDocument => ({
+const summary = ({ name, title, version, url, base, credential, made, readAt }: Row): ImportedDocument => ({
   ...{ name, title, version, url, base, credential },
   flows: Object.values(made as Made).map(({ flow }) => flow),
   readAt: new Date(readAt).toISOString(),

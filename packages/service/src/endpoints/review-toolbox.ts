@@ -7,9 +7,9 @@ import {
   letOthers,
   nextOfEach,
   ownOf,
-  type Remark,
   type ReviewedTool,
   reviewTools,
+  type Suggestion,
   select,
   type ToolboxEntry,
   type ToolboxTool,
@@ -67,12 +67,12 @@ function forModel(list: readonly Laid[], model: unknown, { models }: Parts): Lai
 }
 
 /** What can be done about a remark in a toolbox: a proposal without a place there is for a person. */
-function remarksOn(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Remark[] {
+function suggestionsFor(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Suggestion[] {
   const places = new Map(list.map(({ name, place }) => [name, place]));
-  return reviewTools(list).map((remark) => {
-    const place = places.get(remark.tool ?? '');
-    const can = remark.fix && place && applyToolboxReview(toolbox, place, remark.fix);
-    return can ? remark : { ...remark, fix: null };
+  return reviewTools(list).map((reviewSuggestion) => {
+    const place = places.get(reviewSuggestion.tool ?? '');
+    const can = reviewSuggestion.fix && place && applyToolboxReview(toolbox, place, reviewSuggestion.fix);
+    return can ? reviewSuggestion : { ...reviewSuggestion, fix: null };
   });
 }
 
@@ -81,7 +81,7 @@ export function reviewToolbox(parts: Parts, flow: string, at: string): ToolboxRe
   const { toolbox, model } = stepWithToolbox(parts.flows.get(flow).document, at).config;
   const list = forModel(layOut(toolbox, parts), model, parts);
   return {
-    suggestions: remarksOn(toolbox, list) as ToolboxReview['suggestions'],
+    suggestions: suggestionsFor(toolbox, list) as ToolboxReview['suggestions'],
     tokens: estimateTokens(list.map(asSent)),
     sent: list.map(asSent) as ToolboxReview['sent'],
     places: list.map(({ place }) => place),
@@ -105,7 +105,7 @@ export async function mendStep(
     await letOthers();
     const list = layOut(config.toolbox, parts);
     const places = new Map(list.map(({ name, place }) => [name, place]));
-    const found = nextOfEach(remarksOn(config.toolbox, list), applied, wanted);
+    const found = nextOfEach(suggestionsFor(config.toolbox, list), applied, wanted);
     if (found.length === 0) break;
     for (const { id, tool, fix } of found) {
       config.toolbox = applyToolboxReview(config.toolbox, places.get(tool)!, fix) ?? config.toolbox;

@@ -18,6 +18,7 @@ import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import type { Runner } from '../runs/runner.js';
 import type { ServerStore } from '../servers/store.js';
+import { applyReview, describeTool, type Wording } from './describe-tool.js';
 import { readEndpointAside } from './document.js';
 import type { EndpointLog } from './mcp/endpoint-log.js';
 import type { Sessions } from './mcp/sessions.js';
@@ -29,7 +30,6 @@ import { reviewed } from './served.js';
 import type { EndpointStore } from './store.js';
 import { toolChoices } from './tool-choices.js';
 import { usageOf } from './usage.js';
-import { applyReview, describeTool, type Wording } from './wording.js';
 
 interface Parts {
   store: EndpointStore;

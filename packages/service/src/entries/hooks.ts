@@ -13,8 +13,8 @@ import {
 } from '@pindro/core';
 import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
+import type { FailedAuthentications } from '../keys/failed-authentications.js';
 import type { KeyStore } from '../keys/store.js';
-import type { WrongKeys } from '../keys/wrong-keys.js';
 import { traceOf } from '../platform/trace-of.js';
 import { sendDescribed } from './hook-response.js';
 import { requireSignature } from './signature.js';
@@ -28,7 +28,7 @@ type HookSettings = Extract<EntryRecord['settings'], { kind: 'hook' }>;
 export interface EntryParts {
   store: EntryStore;
   keys: KeyStore;
-  guesses: WrongKeys;
+  guesses: FailedAuthentications;
   /** The largest body that may be taken at all, in bytes. */
   bodyLimit: number;
   /** What the flow takes; throws where it cannot be called now. */

@@ -1,4 +1,4 @@
-import type { EntrySettings, WayIn } from '@pindro/contract';
+import type { EntryPoint, EntrySettings } from '@pindro/contract';
 import { inputSchema, type JsonObject, PindroError, sentence, validate } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
 import type { Objects } from '../objects/objects.js';
@@ -28,7 +28,7 @@ export function waysInto(store: EntryStore, flow: string): { name: string; gives
 }
 
 export function entryRoutes(api: Api, { store, flows, objects, address }: Parts): void {
-  const present = (entry: EntryRecord): WayIn => ({
+  const present = (entry: EntryRecord): EntryPoint => ({
     id: entry.id,
     flow: entry.flow,
     path: entry.path,

@@ -3,7 +3,7 @@ import { waysInto } from '../entries/routes.js';
 import type { Capability } from '../platform/capability.js';
 import { flowBuildingRoutes } from './building-routes.js';
 import { FlowChecker, readyToCheck } from './checker.js';
-import { HandsTo } from './hands-to.js';
+import { FlowCalls } from './flow-calls.js';
 import { flowObjectRoutes } from './object-routes.js';
 import { type PublishFlow, publisherOf } from './publish.js';
 import { flowRoutes, summaryOf } from './routes.js';
@@ -22,7 +22,7 @@ declare module '../platform/capability.js' {
 export const flowsCapability: Capability = {
   name: 'flows',
   open: (parts) => {
-    const handsTo = new HandsTo(
+    const handsTo = new FlowCalls(
       parts.bus,
       () => parts.flows,
       () => parts.endpoints.allFlows(),

@@ -1,13 +1,13 @@
 import type { Capability } from '../platform/capability.js';
 import { requestOrigin } from '../platform/origin.js';
+import { FailedAuthentications } from './failed-authentications.js';
 import { keyRoutes } from './routes.js';
 import { KeyStore } from './store.js';
-import { WrongKeys } from './wrong-keys.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
     keys: KeyStore;
-    guesses: WrongKeys;
+    guesses: FailedAuthentications;
   }
 }
 
@@ -15,7 +15,7 @@ export const keysCapability: Capability = {
   name: 'keys',
   open: ({ config, bus, settings, clocks }) => ({
     keys: new KeyStore(config, bus, clocks),
-    guesses: new WrongKeys(requestOrigin(settings)),
+    guesses: new FailedAuthentications(requestOrigin(settings)),
   }),
   routes: (api, { keys, endpoints, servers, credentials, objects }) =>
     keyRoutes(

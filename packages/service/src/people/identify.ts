@@ -1,8 +1,8 @@
 import { PindroError } from '@pindro/core';
 import { parse as parseCookie } from 'cookie';
 import type { Request, RequestHandler, Response } from 'express';
+import type { FailedAuthentications } from '../keys/failed-authentications.js';
 import type { KeyStore } from '../keys/store.js';
-import type { WrongKeys } from '../keys/wrong-keys.js';
 import { remember } from '../platform/api.js';
 import type { PeopleStore } from './store.js';
 
@@ -17,7 +17,7 @@ export function sessionToken(request: Request): string | undefined {
  * cookie is SameSite=Strict, the gate refuses other origins, and what changes something must say that it comes from
  * a page of the console, so that no other page can act with it.
  */
-export function identify(keys: KeyStore, people: PeopleStore, guesses: WrongKeys): RequestHandler {
+export function identify(keys: KeyStore, people: PeopleStore, guesses: FailedAuthentications): RequestHandler {
   return (request, _response, next) => {
     const token = sessionToken(request);
     const person = request.headers.authorization === undefined && token ? people.personOf(token) : null;

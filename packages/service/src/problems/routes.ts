@@ -1,9 +1,9 @@
-import { cureWords, type Finding, PindroError } from '@pindro/core';
+import { type Finding, fixWords, PindroError } from '@pindro/core';
 import type { Api } from '../platform/api.js';
 import type { Parts } from '../platform/capability.js';
+import { applyProposedFix } from './apply-fix.js';
 import { problemFeed } from './feed.js';
-import { makeCure } from './make-cure.js';
-import { tryCure } from './try-cure.js';
+import { tryFix } from './test-fix.js';
 
 const DAY = 24 * 60 * 60_000;
 
@@ -23,26 +23,26 @@ export function problemRoutes(api: Api, parts: Parts): void {
 
   api.on('fixRun', async (call) => {
     const id = call.param('id');
-    const found = curable(id, await diagnoser.of(runs.tree(id)), call.body.finding);
+    const found = canFix(id, await diagnoser.of(runs.tree(id)), call.body.finding);
     const cure = found.cure!;
     if (call.body.try) {
-      const tried = cure.do === 'change' ? await tryCure(cure, found, parts) : null;
-      return { done: cureWords(cure), made: false, tried, checked: null, draft: null };
+      const tried = cure.do === 'change' ? await tryFix(cure, found, parts) : null;
+      return { done: fixWords(cure), made: false, tried, checked: null, draft: null };
     }
-    const outcome = await makeCure(cure, call.body.publish, parts);
+    const outcome = await applyProposedFix(cure, call.body.publish, parts);
     const isForDraft = runs.get(id).head.stage === 'draft';
     const helps = outcome.made && outcome.checked?.fine !== false && (outcome.draft === null || isForDraft);
     // The problem counts as resolved until it happens again.
     if (helps && problems.has(found.fingerprint)) {
       const by = call.who.caller.id;
-      problems.judge(found.fingerprint, { state: 'resolved', until: null, note: cureWords(cure), by });
+      problems.judge(found.fingerprint, { state: 'resolved', until: null, note: fixWords(cure), by });
     }
-    return { done: cureWords(cure), tried: null, ...outcome };
+    return { done: fixWords(cure), tried: null, ...outcome };
   });
 }
 
 /** The finding whose change is to be made: the one that was named, or the only one. */
-function curable(run: string, findings: readonly Finding[], wanted: string | undefined): Finding {
+function canFix(run: string, findings: readonly Finding[], wanted: string | undefined): Finding {
   const can = findings.filter(({ cure, fingerprint }) => cure && (wanted === undefined || fingerprint === wanted));
   const [only] = can;
   if (only && (can.length === 1 || wanted !== undefined)) return only;

@@ -4,7 +4,7 @@ import { and, desc, eq, gte, inArray, ne, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { problems, sightings } from '../record/tables.js';
 import type { RunRecord } from '../runs/store.js';
-import { type Waste, wasteOf } from './waste.js';
+import { type RetryCost, retryCostOf } from './retry-cost.js';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
@@ -39,7 +39,7 @@ export class ProblemStore {
         for (const finding of found) {
           const { fingerprint, code, severity } = finding;
           const at = spans.find(({ spanId }) => spanId === finding.span)?.attributes ?? {};
-          const waste = wasteOf(finding, spans);
+          const waste = retryCostOf(finding, spans);
           const added = this.database
             .insert(sightings)
             .values({
@@ -62,7 +62,7 @@ export class ProblemStore {
   }
 
   /** @returns whether it is to be told: it is new, or back, or was always dealt with before */
-  #count(head: RunRecord['head'], finding: Finding, server: string | null, waste: Waste): boolean {
+  #count(head: RunRecord['head'], finding: Finding, server: string | null, waste: RetryCost): boolean {
     const { fingerprint, code, severity } = finding;
     const before = this.database.select().from(problems).where(eq(problems.fingerprint, fingerprint)).get();
     const last = { finding: JSON.stringify(finding), severity, lastRun: head.id, lastAt: head.startedAt };

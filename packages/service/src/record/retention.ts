@@ -1,7 +1,7 @@
 import { and, eq, gt, inArray, isNotNull, isNull, lt, notInArray, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { readHead } from './head.js';
-import { markOf } from './marks.js';
+import { markOf } from './run-flags.js';
 import {
   documents,
   findings,

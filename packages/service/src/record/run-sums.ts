@@ -1,5 +1,5 @@
 import { attribute, type ErrorRecord, pointerParts, type RunHead, type Span } from '@pindro/core';
-import { FAILED, isMarked, type MarkKind, markOf } from './marks.js';
+import { FAILED, isMarked, type MarkKind, markOf } from './run-flags.js';
 
 /** Of one run so much text is looked through later, in characters. */
 const LONGEST = 6_000;

@@ -15,9 +15,9 @@ import { explainFailure } from './failure.js';
 import { readHead, writeHead } from './head.js';
 import { type Insert, inserter } from './insert.js';
 import { hashesIn, hashOf, restoreRemoved, type Stored, takeOut } from './payloads.js';
+import { type RunEnd, RunsUnderWay } from './running.js';
 import { writeSpans } from './span-text.js';
 import { documents, marks, pages, payloads, payloadUses, runs, spent } from './tables.js';
-import { type RunEnd, RunsUnderWay } from './under-way.js';
 
 type EndedEntry = Extract<JournalEntry, { type: 'ended' }>;
 

@@ -1,7 +1,7 @@
 import { isGoverned, type Ports, type RunState } from '@pindro/core';
 import { MailSender } from '../mail/sender.js';
 import type { Capability, Parts } from '../platform/capability.js';
-import type { RunEnd } from '../record/under-way.js';
+import type { RunEnd } from '../record/running.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
 import { Runner } from './runner.js';

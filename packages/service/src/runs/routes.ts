@@ -1,7 +1,7 @@
 import { mayUse, type RunDetail } from '@pindro/contract';
 import {
-  besideOneAnother,
   boundPayload,
+  compareRunTraces,
   DURATION,
   type Finding,
   type FlowDocument,
@@ -20,10 +20,10 @@ import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Api } from '../platform/api.js';
-import { fromRecord } from './again.js';
 import { flowOf } from './as-flow.js';
+import { differently } from './changed-document.js';
 import { conversationsIn } from './conversations.js';
-import { differently } from './differently.js';
+import { fromRecord } from './retry.js';
 import type { Runner } from './runner.js';
 import { type RunRecord, type RunStore, summarise } from './store.js';
 import type { RunTexts } from './texts.js';
@@ -136,7 +136,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const run = store.get(call.param('id'));
     const other = call.query.other === undefined ? await lastGood(store, run) : store.get(call.query.other);
     const spansOf = (one: RunRecord) => store.spans([one]);
-    const rows = besideOneAnother(spansOf(run), spansOf(other));
+    const rows = compareRunTraces(spansOf(run), spansOf(other));
     const first = rows.find(({ differs }) => differs.length > 0)?.what ?? null;
     return { other: summarise(other), rows: rows as never, first };
   });

@@ -1,7 +1,7 @@
 import { type ErrorRecord, letOthers, momentOfTrace, type RunState, type Stage } from '@pindro/core';
 import { and, desc, eq, getTableColumns, gte, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
-import { FAILED, isMarked, type MarkKind, markOf } from '../record/marks.js';
+import { FAILED, isMarked, type MarkKind, markOf } from '../record/run-flags.js';
 import { marks, runs, sightings, spent } from '../record/tables.js';
 import { idAt } from './activity.js';
 

@@ -1,6 +1,6 @@
 import { humanSize, PindroError } from '@pindro/core';
 import type { Outside, Way } from '../platform/reach/outside.js';
-import { type OverheardMessages, OverheardPost } from './overheard.js';
+import { type CapturedMessages, CapturedPost } from './captured-exchanges.js';
 
 /** One message of a tool server may be so long, in bytes. Reading a longer one would hold up everybody. */
 export const LONGEST_MESSAGE = 8 * 1024 * 1024;
@@ -15,7 +15,7 @@ export function boundedFetch(
   refused: (error: PindroError) => void,
   network: Way = {},
   /** Told of requests whose answers come another way. */
-  messages: OverheardMessages | null = null,
+  messages: CapturedMessages | null = null,
 ): Fetch {
   const tooLarge = () => {
     const error = new PindroError(
@@ -28,7 +28,7 @@ export function boundedFetch(
     return error;
   };
   return async (url, init) => {
-    const post = OverheardPost.begin(url, init, messages);
+    const post = CapturedPost.begin(url, init, messages);
     const response = await outside.fetch(url, init as never, network).then(
       (one) => one as unknown as Response,
       (error: unknown) => {
@@ -47,7 +47,7 @@ export function boundedFetch(
 }
 
 /** A body that is one message. */
-async function wholeOf(reader: Body, tooLarge: () => PindroError, post: OverheardPost | null): Promise<Uint8Array> {
+async function wholeOf(reader: Body, tooLarge: () => PindroError, post: CapturedPost | null): Promise<Uint8Array> {
   const pieces: Uint8Array[] = [];
   let length = 0;
   for (let piece = await reader.read(); !piece.done; piece = await reader.read()) {
@@ -66,7 +66,7 @@ async function wholeOf(reader: Body, tooLarge: () => PindroError, post: Overhear
 function boundedStream(
   reader: Body,
   tooLarge: () => PindroError,
-  post: OverheardPost | null,
+  post: CapturedPost | null,
 ): ReadableStream<Uint8Array> {
   let length = 0;
   return new ReadableStream({

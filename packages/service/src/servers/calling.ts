@@ -8,8 +8,8 @@ import {
 } from '@pindro/core';
 import { ConnectedServers } from './connected.js';
 import { ServerConnection } from './connection.js';
-import { keyOf } from './kept.js';
-import { Pace } from './pace.js';
+import { Pace } from './rate-limit.js';
+import { keyOf } from './result-cache.js';
 import { credentialsOf } from './rows.js';
 import { revealKept } from './secrets.js';
 

@@ -3,8 +3,11 @@ import type { ServerRow } from './rows.js';
 import { readRules, requireNetwork, type ServerChange } from './rules.js';
 
 /** What says where a server is and what goes along there: with another of these it is asked anew. */
-export type WayThere = Pick<ServerRow, 'url' | 'program' | 'credential' | 'also' | 'headers' | 'network'>;
-export type ChangedRow = WayThere & Pick<ServerRow, 'rules' | 'limits' | 'watch' | 'off'>;
+export type ServerConnectionSettings = Pick<
+  ServerRow,
+  'url' | 'program' | 'credential' | 'also' | 'headers' | 'network'
+>;
+export type ChangedRow = ServerConnectionSettings & Pick<ServerRow, 'rules' | 'limits' | 'watch' | 'off'>;
 
 /** What a server is once a change holds. An address in place of its program makes it no program. @throws request_invalid */
 export function changedRow(before: ServerRow, change: ServerChange): ChangedRow {
@@ -23,8 +26,9 @@ export function changedRow(before: ServerRow, change: ServerChange): ChangedRow 
   };
 }
 
-const wayThere = ({ url, program, credential, also, headers, network }: WayThere): string =>
+const wayThere = ({ url, program, credential, also, headers, network }: ServerConnectionSettings): string =>
   JSON.stringify([url, program, credential, also, headers, network]);
 
 /** Whether it is elsewhere now, or something else goes along there. */
-export const isElsewhere = (before: WayThere, now: WayThere): boolean => wayThere(before) !== wayThere(now);
+export const isElsewhere = (before: ServerConnectionSettings, now: ServerConnectionSettings): boolean =>
+  wayThere(before) !== wayThere(now);

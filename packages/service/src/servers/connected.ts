@@ -24,15 +24,15 @@ import type { ProgramApproval, ProgramPolicy } from '../policy/programs.js';
 import type { SecretUse } from '../policy/secrets.js';
 import { CallLog } from './activity.js';
 import { CallerConnections } from './callers.js';
+import { Touch } from './circuit-breaker.js';
 import { CONNECT_LIMIT, type Revealed, ServerConnection } from './connection.js';
 import { askServer, type Said } from './find.js';
-import { KeptAnswers } from './kept.js';
 import { type ModelReview, unjudged } from './model-review.js';
+import { KeptAnswers } from './result-cache.js';
 import { credentialsOf, type ServerRow } from './rows.js';
 import { ServerSamples } from './samples.js';
 import { placeOf, revealKept } from './secrets.js';
 import { servers } from './tables.js';
-import { Touch } from './touch.js';
 import { ServerWatch } from './watch.js';
 
 /** What an agent is offered of a server that is switched off. */
@@ -90,12 +90,12 @@ export class ConnectedServers extends ServerWatch {
       const { program, tools, off } = this.row(name);
       return !off && (!program || tools.length === 0);
     });
-    this.#asking = setInterval(() => this.#askAnew(), this.options.refreshEvery).unref();
+    this.#asking = setInterval(() => this.#retryRequest(), this.options.refreshEvery).unref();
   }
 
   #asking: NodeJS.Timeout | null = null;
   /** Servers that say when their tools change are followed at once; others are only found out by asking. */
-  #askAnew(): void {
+  #retryRequest(): void {
     void this.#refreshEach((name) => {
       const { program, off } = this.row(name);
       if (off) return false;

@@ -9,30 +9,30 @@ import {
   Masker,
   maskError,
   milliseconds,
-  type Overhears,
+  type OnExchange,
   orAborted,
   type PindroError,
   type RevealedSecret,
   type ToolDescription,
+  type ToolMessage,
   type ToolProgress,
   type ToolResult,
-  type ToolSaid,
   withQuery,
 } from '@pindro/core';
 import { z } from 'zod';
 import { refusalIn } from '../platform/reach/fetch-port.js';
 import type { Outside, Way } from '../platform/reach/outside.js';
 import type { ProgramPermit } from '../policy/programs.js';
+import type { PartByPart } from './attach-stages.js';
 import { boundedFetch } from './bounded-fetch.js';
+import { CapturedMessages, capturing } from './captured-exchanges.js';
 import { newClient } from './client.js';
 import { explain } from './explain.js';
-import { inTime, LATE } from './in-time.js';
 import { CallListeners } from './listeners.js';
 import { ServerLog } from './log.js';
-import { OverheardMessages, overhearing } from './overheard.js';
-import type { PartByPart } from './part-by-part.js';
-import { versionOf, wantedBy } from './said.js';
+import { versionOf, wantedBy } from './reported-text.js';
 import { callResult, LEVELS, logMessage, toolList, toolShape } from './shapes.js';
+import { inTime, LATE } from './timeout.js';
 import { TRANSPORTS } from './transports/index.js';
 import type { TransportKind, TransportLog } from './transports/transport.js';
 
@@ -50,9 +50,9 @@ interface CallOptions {
   signal: AbortSignal;
   limit?: number | undefined;
   onProgress?: ((progress: ToolProgress) => void) | undefined;
-  onSaid?: ((said: ToolSaid) => void) | undefined;
+  onSaid?: ((said: ToolMessage) => void) | undefined;
   onWrote?: ((line: string) => void) | undefined;
-  onExchange?: Overhears | undefined;
+  onExchange?: OnExchange | undefined;
 }
 
 /** What goes along with a server, and what of it must never be shown. */
@@ -181,10 +181,10 @@ export class ServerConnection {
     const options = { ...extended, ...(onProgress || isExtended ? { onprogress: told } : {}) };
     const patience = Math.min(silence ?? limit ?? call, most);
     // What is revealed for this connection alone is known here alone.
-    const overhears = onExchange && ((exchange: Exchange) => onExchange(exchange, this.#masker));
+    const captureExchange = onExchange && ((exchange: Exchange) => onExchange(exchange, this.#masker));
     const isProgram = this.options.permit !== undefined;
     const result = await this.#listeners.during({ onSaid, onWrote }, isProgram, () =>
-      overhearing(overhears, () => this.#request(request, callResult, signal, patience, tool, options)),
+      capturing(captureExchange, () => this.#request(request, callResult, signal, patience, tool, options)),
     );
     return {
       content: result.content as JsonObject[],
@@ -311,7 +311,7 @@ export class ServerConnection {
     const revealed = await this.options.reveal();
     for (const secret of revealed.secrets) this.#masker.add(secret);
     this.#hasSecrets = revealed.secrets.length > 0;
-    const messages = this.#kind.repliesElsewhere ? new OverheardMessages() : null;
+    const messages = this.#kind.repliesElsewhere ? new CapturedMessages() : null;
     const bounded = boundedFetch(
       this.options.outside,
       this.options.name,

@@ -1,11 +1,11 @@
 import { setImmediate } from 'node:timers/promises';
-import type { ToolSaid } from '@pindro/core';
+import type { ToolMessage } from '@pindro/core';
 
 /** So much of what a server says while it works is passed on, in characters. */
 const LONGEST_SAID = 2000;
 
 interface Listener {
-  onSaid?: ((said: ToolSaid) => void) | undefined;
+  onSaid?: ((said: ToolMessage) => void) | undefined;
   onWrote?: ((line: string) => void) | undefined;
 }
 

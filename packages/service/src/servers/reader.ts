@@ -1,4 +1,4 @@
-import { type CatalogueHit, PindroError, type SecretChoice, type Understood } from '@pindro/core';
+import { type CatalogueHit, PindroError, type RecognizedServer, type SecretChoice } from '@pindro/core';
 import { WorkThread } from '../platform/work-thread.js';
 import { serverWork } from './work.js';
 
@@ -12,7 +12,7 @@ export class PastedReader {
     (limit) => new PindroError('attach_unclear', { why: `it cannot be read within ${limit}` }),
   );
 
-  async understand(text: string, { plain, encrypt }: SecretChoice): Promise<Understood[]> {
+  async understand(text: string, { plain, encrypt }: SecretChoice): Promise<RecognizedServer[]> {
     const choice = { plain, encrypt };
     return text.length <= SHORT ? serverWork.understand(text, choice) : this.#thread.ask('understand', text, choice);
   }

@@ -15,11 +15,11 @@ import type { Api, Who } from '../platform/api.js';
 import { presentable } from '../platform/problems.js';
 import { fits } from '../platform/search.js';
 import type { ProgramPolicy, Runnable } from '../policy/programs.js';
+import { PartByPart } from './attach-stages.js';
 import { searchCatalogue } from './catalogue.js';
-import { PartByPart } from './part-by-part.js';
 import type { PastedReader } from './reader.js';
+import { attachingOf, inFolder, presentRecognized } from './recognized.js';
 import type { ServerStore } from './store.js';
-import { attachingOf, inFolder, presentUnderstood } from './understood.js';
 import { usedTools } from './used.js';
 
 export function serverRoutes(
@@ -72,7 +72,7 @@ export function serverRoutes(
     const cannot = (program: Runnable) => whyNotRun(who, programs, program);
     const name = (wanted: string) => store.freeName(wanted);
     const found = await reader.understand(body.text, body);
-    return { items: found.map((one, at) => presentUnderstood(one, at, name, cannot)) };
+    return { items: found.map((one, at) => presentRecognized(one, at, name, cannot)) };
   });
   api.on('searchCatalogue', ({ body }) => searchCatalogue(fetch, reader, body));
   /** @returns what is to be attached, out of what somebody has of it */

@@ -162,7 +162,7 @@ export class ServerRows {
   }
 
   /** Servers that a credential goes along to. */
-  going(credential: string): string[] {
+  outgoingValue(credential: string): string[] {
     return this.using(credential);
   }
 

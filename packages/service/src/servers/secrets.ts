@@ -1,5 +1,5 @@
 import { commandLine, type Program } from '@pindro/contract';
-import { type Along, revealedAs, together } from '../credentials/along.js';
+import { type Along, revealedAs, together } from '../credentials/headers.js';
 import { type CredentialStore, requireSecret } from '../credentials/store.js';
 import { freeName } from '../platform/names.js';
 import type { Way } from '../platform/reach/outside.js';

@@ -3,15 +3,15 @@ import {
   chosenSecrets,
   findInCatalogue,
   PindroError,
+  type RecognizedServer,
   recognizeServers,
   type SecretChoice,
-  type Understood,
 } from '@pindro/core';
 
 /** A text may name so many servers: nobody reviews more of them at once. */
 const MOST_SERVERS = 200;
 
-function understand(text: string, choice: SecretChoice): Understood[] {
+function understand(text: string, choice: SecretChoice): RecognizedServer[] {
   const found = recognizeServers(text);
   if (found.length > MOST_SERVERS) {
     const why = `the text names ${found.length} servers, and the limit is ${MOST_SERVERS}`;

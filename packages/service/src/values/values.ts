@@ -1,5 +1,6 @@
 import {
   type Caller,
+  inferLookup,
   inputSchema,
   isObject,
   type Json,
@@ -11,7 +12,6 @@ import {
   newTraceId,
   ownOf,
   PindroError,
-  proposeLookup,
   resultText,
   traceFields,
   valuesIn,
@@ -78,7 +78,7 @@ export class Values {
     if (server === undefined || tool === undefined) return null;
     const tools = this.parts.servers.tools(server);
     const own = tools.find(({ name }) => name === tool);
-    return own ? proposeLookup(own, argument, tools) : null;
+    return own ? inferLookup(own, argument, tools) : null;
   }
 
   async #ask(from: Lookup, sent: JsonObject, wanted: Wanted, caller: Caller, signal: AbortSignal): Promise<Json> {

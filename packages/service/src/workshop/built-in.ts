@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { type BuiltIn, servedOwn } from '../endpoints/built-in.js';
 import type { ToolCallRequest } from '../endpoints/call.js';
 import { ENDPOINT_FORMAT, endpointSchema } from '../endpoints/document.js';
-import { INSTRUCTIONS } from './brief.js';
+import { INSTRUCTIONS } from './instructions.js';
 import { WORKSHOP_TOOLS } from './tools/registry.js';
 import type { WorkshopParts, WorkshopTool } from './tools/tool.js';
 

@@ -3,7 +3,7 @@ import { linksOf, type Mistake } from '@pindro/core';
 import type { Sessions } from '../endpoints/mcp/sessions.js';
 import { cardsOf } from '../flows/cards.js';
 import type { Api } from '../platform/api.js';
-import { brief } from './brief.js';
+import { brief } from './instructions.js';
 import { type Proposal, summariseProposal } from './proposals.js';
 import { WORKSHOP_TOOLS } from './tools/registry.js';
 import type { WorkshopParts } from './tools/tool.js';

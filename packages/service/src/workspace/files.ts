@@ -5,7 +5,7 @@ import type { Parts } from '../platform/capability.js';
 import { isLong, WorkThread } from '../platform/work-thread.js';
 import { type Bundle, readBundle } from './read-bundle.js';
 import { type ReadFile, readFile } from './read-file.js';
-import { SORTS, sortOf } from './sorts/registry.js';
+import { SORTS, thingType } from './sorts/registry.js';
 import type { Documents, Gap, Sort, Wanted } from './sorts/sort.js';
 import type { fileWork } from './work.js';
 
@@ -77,7 +77,7 @@ export class WorkspaceFiles {
 
   /** What is here, of rows, people and what is live only where files tell of them. */
   #like(files: Files): Promise<Files> {
-    const told = new Set(Object.keys(files).map((path) => sortOf(path)?.sort.at));
+    const told = new Set(Object.keys(files).map((path) => thingType(path)?.sort.at));
     return this.export({ rows: told.has('rows'), people: told.has('people.yaml'), drafts: !told.has('live') });
   }
 
@@ -126,13 +126,15 @@ export class WorkspaceFiles {
   }
 
   #unchanged(path: string, value: JsonObject): boolean {
-    return sortOf(path)?.sort.unchanged?.(value, this.parts) ?? false;
+    return thingType(path)?.sort.unchanged?.(value, this.parts) ?? false;
   }
 
   #keepAll(fresh: ReadFile[], all: ReadFile[], checked: Map<string, EndpointDocument>, overwrite: boolean): Imported {
     const done: string[] = [];
     const ordered = (files: ReadFile[]) =>
-      SORTS.flatMap((sort) => files.filter(({ path }) => sortOf(path)?.sort === sort).map((file) => ({ file, sort })));
+      SORTS.flatMap((sort) =>
+        files.filter(({ path }) => thingType(path)?.sort === sort).map((file) => ({ file, sort })),
+      );
     try {
       this.parts.config.driver
         .transaction(() => {
@@ -197,7 +199,7 @@ export class WorkspaceFiles {
 
 /** @throws request_invalid where nothing of it is a file of a workspace */
 function requireWorkspace(files: Files): void {
-  if (Object.keys(files).some((path) => sortOf(path))) return;
+  if (Object.keys(files).some((path) => thingType(path))) return;
   const found = Object.keys(files).slice(0, 3).join(', ');
   const why = found
     ? `This is not a workspace: it has ${found}, but no files`
@@ -214,7 +216,7 @@ function differing(here: Files, files: Files): Refusal[] {
       .filter(
         ([path]) =>
           !['credentials.yaml', 'people.yaml'].includes(path) &&
-          (sortOf(path)?.sort.keep || /^(flows|endpoints)\//.test(path)),
+          (thingType(path)?.sort.keep || /^(flows|endpoints)\//.test(path)),
       )
       .map(([path]) => ({
         path,

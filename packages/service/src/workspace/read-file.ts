@@ -8,7 +8,7 @@ import {
   readDraft,
   readSource,
 } from '@pindro/core';
-import { SORTS, sortOf } from './sorts/registry.js';
+import { SORTS, thingType } from './sorts/registry.js';
 
 /** A file of a workspace as it was read. */
 export interface ReadFile {
@@ -27,7 +27,7 @@ const NOT_A_FILE: Mistake = {
 };
 
 export function readFile(path: string, text: string): ReadFile {
-  const found = sortOf(path);
+  const found = thingType(path);
   if (!found) return { path, text, value: {}, draft: null, mistakes: [NOT_A_FILE] };
   const { sort, name } = found;
   const draft = sort.at === 'flows' ? readDraft(text) : null;

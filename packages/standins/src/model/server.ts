@@ -6,7 +6,7 @@ import { callsIn, type Thought, think, thinkInSchema } from './think.js';
 import { chatCompletions } from './wires/chat-completions.js';
 import { generateContent } from './wires/generate-content.js';
 import { messages } from './wires/messages.js';
-import { type Asked, type Refused, STATUS, tokens, type Wire } from './wires/wire.js';
+import { type Asked, type ExchangeList, type Refused, STATUS, tokens } from './wires/wire.js';
 
 export interface Model {
   /** Base address of every wire format. */
@@ -31,7 +31,7 @@ export async function startModel(
   const app = express();
   const asked: Model['asked'] = [];
   const counts = new Map<string, number>();
-  const isKnown = (wire: Wire, request: Request) => !options.key || wire.key(request) === options.key;
+  const isKnown = (wire: ExchangeList, request: Request) => !options.key || wire.key(request) === options.key;
   app.get('/v1/models', (request, response) => {
     if (!WIRES.some((wire) => isKnown(wire, request)))
       return void response.status(401).json(chatCompletions.error('key', 'a valid key is needed'));
@@ -79,7 +79,7 @@ export async function startModel(
   };
 }
 
-function refuseSo({ refuses }: Fault, wire: Wire, response: Response): void {
+function refuseSo({ refuses }: Fault, wire: ExchangeList, response: Response): void {
   const { kind, words, after, inStream } = refuses!;
   if (inStream) {
     const event = JSON.stringify(wire.error(kind, words));

@@ -2,14 +2,14 @@ import type { Client } from '@pindro/contract';
 import type { Json, JsonObject } from '@pindro/core/browser';
 import type { Service } from '@pindro/service';
 import type { StandIns } from '../standins.js';
-import type { Moody } from './moody.js';
+import type { FlakyServer } from './flaky-server.js';
 
 /** What there is to break: the service, its address as a client has it, the stand-ins outside, and the key of a warden. */
 export interface Ground {
   service: Service;
   api: Client;
   standIns: StandIns;
-  moody: Moody;
+  moody: FlakyServer;
   wardenKey: string;
 }
 

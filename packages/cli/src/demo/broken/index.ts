@@ -1,9 +1,9 @@
 import { AGENTS } from './agents.js';
 import type { Broken, Ground } from './broken.js';
+import { WAYS_IN } from './entry-points.js';
 import type { Shown } from './machine.js';
 import { SERVERS, trustThem } from './servers.js';
 import { STEPS } from './steps.js';
-import { WAYS_IN } from './ways-in.js';
 
 const BROKEN: readonly Broken[] = [...SERVERS, ...WAYS_IN, ...AGENTS, ...STEPS];
 

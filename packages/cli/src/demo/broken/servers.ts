@@ -1,6 +1,6 @@
 import { startFaultyServer } from '@pindro/standins';
 import { type Broken, type Ground, runFlow, saveFlow } from './broken.js';
-import { changeTheirMinds } from './moody.js';
+import { changeTheirMinds } from './flaky-server.js';
 
 /** Attaches a server that nobody could test. */
 const attach = ({ service }: Ground, name: string, url: string, more: object = {}) =>

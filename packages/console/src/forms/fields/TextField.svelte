@@ -3,7 +3,7 @@ import HandHelping from '@lucide/svelte/icons/hand-helping';
 import ListTree from '@lucide/svelte/icons/list-tree';
 import { isObject, type JsonSchema } from '@pindro/core/browser';
 import type { Snippet } from 'svelte';
-import AskCaller from '../AskCaller.svelte';
+import CreateInput from '../CreateInput.svelte';
 import DataTree from '../DataTree.svelte';
 import FieldFrame from '../FieldFrame.svelte';
 import { columnsAt, toolsAt } from '../known.svelte.js';
@@ -141,7 +141,7 @@ function pressed(event: KeyboardEvent) {
 </FieldFrame>
 {#if tree}<DataTree data={props.place.data} onPick={(one) => editing.insert(one)} />{/if}
 {#if asking && props.place.editor}
-  <AskCaller
+  <CreateInput
     {label}
     path={props.path}
     editor={props.place.editor}

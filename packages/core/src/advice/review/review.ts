@@ -1,11 +1,11 @@
-import type { Fix, Remark, ReviewedTool } from './remark.js';
 import { REVIEW_RULES } from './rules/registry.js';
+import type { Fix, ReviewedTool, Suggestion } from './suggestion.js';
 
 /** Says what is wrong with a tool list for the model that reads it. Pure: the same list gives the same suggestions. */
-export function reviewTools(tools: readonly ReviewedTool[]): Remark[] {
+export function reviewTools(tools: readonly ReviewedTool[]): Suggestion[] {
   const suggestions = REVIEW_RULES.flatMap((rule) =>
     rule.look(tools).map(
-      (found): Remark => ({
+      (found): Suggestion => ({
         id: [rule.code, found.tool, found.argument].filter((part) => part !== null).join('/'),
         code: rule.code,
         ...found,
@@ -17,16 +17,16 @@ export function reviewTools(tools: readonly ReviewedTool[]): Remark[] {
 
 /** What can be applied at once: the first proposal for each tool, since it may settle the next one. @param wanted ids */
 export function nextOfEach(
-  suggestions: readonly Remark[],
+  suggestions: readonly Suggestion[],
   applied: readonly string[],
   wanted: readonly string[] | null,
-): (Remark & { tool: string; fix: Fix })[] {
+): (Suggestion & { tool: string; fix: Fix })[] {
   const [done, chosen] = [new Set(applied), wanted && new Set(wanted)];
-  const first = new Map<string, Remark & { tool: string; fix: Fix }>();
-  for (const remark of suggestions) {
-    const { id, tool, fix } = remark;
+  const first = new Map<string, Suggestion & { tool: string; fix: Fix }>();
+  for (const reviewSuggestion of suggestions) {
+    const { id, tool, fix } = reviewSuggestion;
     if (tool === null || fix === null || first.has(tool) || done.has(id) || (chosen && !chosen.has(id))) continue;
-    first.set(tool, { ...remark, tool, fix });
+    first.set(tool, { ...reviewSuggestion, tool, fix });
   }
   return [...first.values()];
 }

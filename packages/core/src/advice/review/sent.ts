@@ -1,5 +1,5 @@
 import type { JsonObject } from '../../json.js';
-import type { ReviewedTool } from './remark.js';
+import type { ReviewedTool } from './suggestion.js';
 
 /** The part of a tool that a model reads. */
 export const asSent = ({

@@ -1,7 +1,7 @@
 import type { ToolboxEntry } from '../../agent/config.js';
-import type { ToolboxTool } from '../../agent/move-out.js';
+import type { ToolboxTool } from '../../agent/extract-toolbox.js';
 import { isObject, type JsonObject } from '../../json.js';
-import type { Fix } from './remark.js';
+import type { Fix } from './suggestion.js';
 
 /**
  * A toolbox with what the review proposes for one of its tools. The words change for this agent alone.

@@ -14,7 +14,7 @@ const EMPTY = new Set(
 export const wordsOf = (text: string): string[] => text.toLowerCase().match(/[\p{L}\p{N}]+/gu) ?? [];
 
 /** Whether a name tells nothing: every word of it could stand on any tool, or it is a number. */
-export const tellsNothing = (name: string): boolean =>
+export const isUninformative = (name: string): boolean =>
   wordsOf(name.replaceAll('_', ' ')).every(
     (word) => EMPTY.has(word) || /^\d+$/.test(word) || /^(tool|flow|test)\d+$/.test(word),
   );

@@ -1,8 +1,8 @@
 import type { JsonObject, JsonSchema } from '../../json.js';
 import type { ToolAnswer } from '../../tools/source.js';
-import type { Overhears } from '../../trace/exchange.js';
-import type { Asking } from '../ask-first.js';
+import type { OnExchange } from '../../trace/exchange.js';
 import type { AgentContext } from '../context.js';
+import type { Asking } from '../require-approval.js';
 
 /** A tool that every agent can have without anything being attached. A file each, and a line in the registry. */
 export interface BuiltIn {
@@ -12,7 +12,7 @@ export interface BuiltIn {
   /** Whether it changes nothing. */
   reads: boolean;
   /** @param given as its schema has it */
-  call(given: JsonObject, context: AgentContext & { overhears: Overhears }, asking: Asking): Promise<ToolAnswer>;
+  call(given: JsonObject, context: AgentContext & { captureExchange: OnExchange }, asking: Asking): Promise<ToolAnswer>;
 }
 
 /** What a tool gives back, as text for the model and as data. */

@@ -1,6 +1,6 @@
 import { convert } from 'html-to-text';
+import { capturing } from '../../capture-fetch.js';
 import { PindroError } from '../../errors.js';
-import { overheard } from '../../overheard.js';
 import { fits } from '../../tools/selection.js';
 import { type BuiltIn, gives } from './built-in.js';
 
@@ -17,9 +17,9 @@ export const fetchPage = (allowed: readonly string[]): BuiltIn => ({
     properties: { address: { type: 'string', format: 'uri', description: 'Address of the page' } },
   },
   reads: true,
-  call: async ({ address }, { ports, signal, overhears }) => {
+  call: async ({ address }, { ports, signal, captureExchange }) => {
     const url = addressOf(String(address), allowed);
-    const answer = await overheard(ports.fetch, overhears)(
+    const answer = await capturing(ports.fetch, captureExchange)(
       {
         method: 'GET',
         url: url.href,

@@ -1,5 +1,5 @@
 import type { Span } from '../../trace/span.js';
-import type { Cure } from '../finding.js';
+import type { ProposedFix } from '../finding.js';
 import { type IndexedTrace, settingAt, stepPointer } from '../indexed.js';
 import { type DiagnosisRule, placeInStep } from '../rule.js';
 
@@ -7,7 +7,7 @@ const PLAINLY =
   'Claim only what one of your calls has done, and state plainly what failed, was rejected or is still waiting.';
 
 /** The instructions with a line more, where they do not have it yet. */
-function plainly(agent: Span | undefined, trace: IndexedTrace): Cure | null {
+function plainly(agent: Span | undefined, trace: IndexedTrace): ProposedFix | null {
   const step = agent && trace.stepOf(agent);
   if (!step) return null;
   const { instructions = '' } = trace.written(step);

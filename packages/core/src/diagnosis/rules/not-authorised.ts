@@ -1,9 +1,9 @@
+import { type CredentialForm, formWords, isSameForm, wantedForm } from '../expected-credential-form.js';
 import type { CredentialFact, Facts, Need } from '../facts.js';
-import type { Cure, Place } from '../finding.js';
+import type { Place, ProposedFix } from '../finding.js';
 import { type Failure, type IndexedTrace, settingAt, stepPointer } from '../indexed.js';
 import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
 import { includesHeader, refusedHeaders, type SentHeader } from '../sent-header.js';
-import { type CredentialForm, formWords, isSameForm, wantedForm } from '../wanted-form.js';
 
 /** The credential that a step sends to a web address by itself. */
 function ofStep({ span }: Failure, trace: IndexedTrace): string {
@@ -30,7 +30,7 @@ function credentialOf(need: Need | null, facts: Facts): CredentialFact | null {
 }
 
 /** What could go along where nothing does: the one credential that is meant for just there. */
-function missing(need: Need | null, failure: Failure, trace: IndexedTrace, facts: Facts): Cure | null {
+function missing(need: Need | null, failure: Failure, trace: IndexedTrace, facts: Facts): ProposedFix | null {
   if (need === null || (need.of !== 'server' && need.of !== 'model' && need.of !== 'address')) return null;
   const [to, ...others] = facts.get(need)?.couldSend ?? [];
   if (to === undefined || others.length > 0) return null;
@@ -58,7 +58,7 @@ function wrongWith(
   credential: CredentialFact,
   wants: string,
   sent: readonly SentHeader[] | null,
-): { what: string; fix: string; cure?: Cure } | null {
+): { what: string; fix: string; cure?: ProposedFix } | null {
   const { name, odd, cleans, kind, header, sends, stored } = credential;
   if (sent && sends && !includesHeader(sent, sends))
     return { what: 'the credential has changed since this request', fix: 'Retry the run.' };

@@ -1,4 +1,4 @@
-import { HANDED_ON, READ_ON } from '../../agent/hand-on.js';
+import { FORWARDED, READ_ON } from '../../agent/forward-result.js';
 import { isObject } from '../../json.js';
 import { humanSize } from '../../size.js';
 import { attribute } from '../../trace/attributes.js';
@@ -12,7 +12,7 @@ const toolOf = ({ attributes }: Span) => String(attributes[attribute.tool] ?? ''
 function cutOf({ output, attributes }: Span): { shown: number; of: number } | null {
   const cut = attributes[attribute.cutTo];
   if (isObject(cut)) return { shown: Number(cut.shown), of: Number(cut.of) };
-  return isObject(output) && output.cut === true ? { shown: HANDED_ON, of: Number(output.characters) } : null;
+  return isObject(output) && output.cut === true ? { shown: FORWARDED, of: Number(output.characters) } : null;
 }
 
 const readsOn = (one: Span, tool: string) => toolOf(one) === READ_ON && isObject(one.input) && one.input.tool === tool;

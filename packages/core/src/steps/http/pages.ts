@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { PindroError } from '../../errors.js';
-import { giveWay } from '../../give-way.js';
 import { type Json, valueAt } from '../../json.js';
+import { giveWay } from '../../yield.js';
 
 export interface Page {
   status: number;

@@ -1,7 +1,7 @@
 import type { Mistake } from '../../errors.js';
 import { isObject, type Json, type JsonObject, ownOf, pointer } from '../../json.js';
 import { didYouMean } from '../../suggest.js';
-import type { Surroundings, TableColumn } from '../surroundings.js';
+import type { Surroundings, TableColumn } from '../environment.js';
 
 const ID: TableColumn = { name: 'id', type: 'whole' };
 const FITS: Record<string, (value: Json) => boolean> = {

@@ -8,7 +8,7 @@ import { isGoverned, ruleMistakes, rulesFor } from '../../tools/rules.js';
 import { validate } from '../../tools/schema.js';
 import { select } from '../../tools/selection.js';
 import type { ToolSettings } from '../../tools/settings.js';
-import type { Surroundings } from '../surroundings.js';
+import type { Surroundings } from '../environment.js';
 
 const holdsExpression = (value: Json) => JSON.stringify(value).includes('${');
 const namesOf = (tools: readonly ToolDescription[]) => tools.map((tool) => tool.name);

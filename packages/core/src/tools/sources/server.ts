@@ -127,7 +127,7 @@ function ask(
       recorder.live({ kind: 'said', path, tool, level, text });
     },
     onWrote: (text) => span.say({ level: 'program', text }),
-    onExchange: span.overhears,
+    onExchange: span.captureExchange,
   });
 }
 

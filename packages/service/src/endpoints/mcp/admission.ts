@@ -1,8 +1,8 @@
 import type { IncomingMessage } from 'node:http';
 import type { Socket } from 'node:net';
 import { bytesIn, PindroError, withHint } from '@pindro/core';
+import type { FailedAuthentications } from '../../keys/failed-authentications.js';
 import { type Access, type KeyStore, type Presented, UNLIMITED } from '../../keys/store.js';
-import type { WrongKeys } from '../../keys/wrong-keys.js';
 import type { EndpointStore } from '../store.js';
 import type { EndpointLog } from './endpoint-log.js';
 
@@ -17,7 +17,7 @@ const ANYBODY: Access = {
 interface Parts {
   endpoints: EndpointStore;
   keys: KeyStore;
-  guesses: WrongKeys;
+  guesses: FailedAuthentications;
   endpointLog: EndpointLog;
   /** Whether open endpoints are open: only while nobody from elsewhere can reach them, unless that is forced. */
   mayBeOpen: boolean;

@@ -1,7 +1,7 @@
-import type { Happening } from '@pindro/contract';
+import type { EndpointEvent } from '@pindro/contract';
 import type { Bus } from '../../platform/events.js';
 
-type Note = Omit<Happening, 'at'>;
+type Note = Omit<EndpointEvent, 'at'>;
 
 /** So much is kept for each endpoint. */
 const KEPT = 50;
@@ -30,7 +30,7 @@ export class EndpointLog {
   }
 
   /** The newest first. */
-  of(endpoint: string): Happening[] {
+  of(endpoint: string): EndpointEvent[] {
     const page = this.#pages.get(endpoint) ?? [];
     return page.toReversed().map(({ at, tell }) => ({ at: new Date(at).toISOString(), ...tell() }));
   }

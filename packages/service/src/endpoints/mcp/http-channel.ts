@@ -2,8 +2,8 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { JSONRPCMessage, RequestId } from '@modelcontextprotocol/sdk/types.js';
 import { randomText } from '../../platform/settings.js';
 import type { Channel } from './channel.js';
-import type { Kept } from './kept.js';
 import { INVALID_REQUEST, RpcFault } from './message.js';
+import type { Kept } from './replay-buffer.js';
 import { acceptsStream, sendJson, sendNothing } from './respond.js';
 import { EventStream } from './streams.js';
 

@@ -9,8 +9,8 @@ import { sessions as table } from '../tables.js';
 import type { CallStreams } from './call-streams.js';
 import type { Channel } from './channel.js';
 import { HttpChannel } from './http-channel.js';
-import { Kept } from './kept.js';
 import { RpcFault } from './message.js';
+import { Kept } from './replay-buffer.js';
 import { type ClientInfo, Session, type SessionParts, shownIdOf } from './session.js';
 
 /** A session that nobody has used for so long, and that has no stream open, is ended. */

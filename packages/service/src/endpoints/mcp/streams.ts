@@ -1,7 +1,7 @@
 import type { ServerResponse } from 'node:http';
 import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
 import { writeBounded } from '../../platform/outflow.js';
-import type { Kept } from './kept.js';
+import type { Kept } from './replay-buffer.js';
 
 const HEADERS = {
   'x-content-type-options': 'nosniff',

@@ -3,7 +3,7 @@ import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
 import type { Program } from '@pindro/contract';
 import { humanSize, isObject, PindroError } from '@pindro/core';
 import { LONGEST_MESSAGE } from '../bounded-fetch.js';
-import { OverheardMessages } from '../overheard.js';
+import { CapturedMessages } from '../captured-exchanges.js';
 import { type Ended, OwnProcess } from '../programs/process.js';
 import { ODD, type Opening, type TransportKind } from './transport.js';
 
@@ -24,7 +24,7 @@ class ProgramTransport implements Transport {
   onerror?: (error: Error) => void;
   onmessage?: (message: JSONRPCMessage) => void;
   #process: OwnProcess | null = null;
-  readonly #overheard = new OverheardMessages();
+  readonly #capturing = new CapturedMessages();
   #isEnding = false;
   /** Whether nothing more is taken from it. */
   #isRefused = false;
@@ -61,7 +61,7 @@ class ProgramTransport implements Transport {
     const input = this.#process?.child.stdin;
     if (!input?.writable) throw new Error('the program no longer accepts input');
     const line = JSON.stringify(message);
-    this.#overheard.sent('method' in message && 'id' in message ? message.id : undefined, line);
+    this.#capturing.sent('method' in message && 'id' in message ? message.id : undefined, line);
     if (!input.write(`${line}\n`))
       await new Promise<void>((resolve) => void input.once('drain', resolve).once('close', resolve));
   }
@@ -99,7 +99,7 @@ class ProgramTransport implements Transport {
       return;
     }
     this.#messages++;
-    this.#overheard.came(value, () => line);
+    this.#capturing.came(value, () => line);
     if (isWellFormed(value)) {
       this.onmessage?.(value);
       return;

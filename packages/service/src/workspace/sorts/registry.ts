@@ -31,7 +31,7 @@ export const SORTS: readonly Sort[] = [
 ];
 
 /** The sort of a file by its path, and the name that the path gives it. */
-export function sortOf(path: string): { sort: Sort; name: string | null } | null {
+export function thingType(path: string): { sort: Sort; name: string | null } | null {
   const whole = SORTS.find(({ at }) => at === path);
   if (whole) return { sort: whole, name: null };
   const [, folder, name] = /^([a-z]+)\/([a-z][a-z0-9-]*)\.(?:ya?ml|json)$/.exec(path) ?? [];

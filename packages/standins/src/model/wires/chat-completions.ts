@@ -2,7 +2,7 @@ import type { Response } from 'express';
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { type Asked, keyIn, list, pieces, type Refused, tokens, type Wire } from './wire.js';
+import { type Asked, type ExchangeList, keyIn, list, pieces, type Refused, tokens } from './wire.js';
 
 interface Body {
   model?: string;
@@ -34,7 +34,7 @@ const callsOf = (said: Said, turn: number) =>
 const textOf = (content: unknown): string =>
   Array.isArray(content) ? content.map((part: { text?: string }) => part.text ?? '').join('') : String(content ?? '');
 
-export const chatCompletions: Wire = {
+export const chatCompletions: ExchangeList = {
   name: 'chat-completions',
   path: '/chat/completions',
   key: keyIn.bearer,

@@ -1,7 +1,7 @@
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { keyIn, list, lowerTypes, pieces, type Refused, STATUS, tokens, type Wire } from './wire.js';
+import { type ExchangeList, keyIn, list, lowerTypes, pieces, type Refused, STATUS, tokens } from './wire.js';
 
 interface Part {
   text?: string;
@@ -63,7 +63,7 @@ function schemaOf({ generationConfig: config }: Body): Tool['parameters'] | null
   return schema ? lowerTypes(schema) : null;
 }
 
-export const generateContent: Wire = {
+export const generateContent: ExchangeList = {
   name: 'generate-content',
   path: '/models/:call',
   key: (request) => keyIn.header(request, 'x-goog-api-key') ?? (request.query.key as string | undefined),

@@ -2,7 +2,7 @@ import type { Response } from 'express';
 import type { Tool } from '../choose.js';
 import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
-import { keyIn, list, pieces, type Refused, tokens, type Wire } from './wire.js';
+import { type ExchangeList, keyIn, list, pieces, type Refused, tokens } from './wire.js';
 
 interface Block {
   type: string;
@@ -60,7 +60,7 @@ function turns({ role, content }: { role: string; content: string | Block[] }): 
   ];
 }
 
-export const messages: Wire = {
+export const messages: ExchangeList = {
   name: 'messages',
   path: '/messages',
   key: (request) => keyIn.header(request, 'x-api-key') ?? keyIn.bearer(request),

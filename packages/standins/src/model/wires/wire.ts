@@ -22,7 +22,7 @@ export const STATUS: Record<Refused, number> = {
 };
 
 /** One wire format of the stand-in. */
-export interface Wire {
+export interface ExchangeList {
   name: string;
   /** Express paths below the base address. */
   path: string;

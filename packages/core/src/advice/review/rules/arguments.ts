@@ -1,4 +1,4 @@
-import { eachTool, type ReviewedTool, type ReviewRule } from '../remark.js';
+import { eachTool, type ReviewedTool, type ReviewRule } from '../suggestion.js';
 import { type Argument, argumentsOf, describeArgument, wordsOf } from '../words.js';
 
 export const undescribedArgument: ReviewRule = {

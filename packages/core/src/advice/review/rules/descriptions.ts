@@ -1,4 +1,4 @@
-import { eachTool, type Found, type ReviewedTool, type ReviewRule } from '../remark.js';
+import { eachTool, type Found, type ReviewedTool, type ReviewRule } from '../suggestion.js';
 import { argumentsOf, listed, plainName, wordsOf } from '../words.js';
 
 /** Fewer words than this cannot say what a tool does and when to use it. */

@@ -1,6 +1,6 @@
 import { estimateTokens } from '../../../tools/tokens.js';
-import { eachTool, type ReviewRule } from '../remark.js';
 import { asSent } from '../sent.js';
+import { eachTool, type ReviewRule } from '../suggestion.js';
 import { argumentsOf, wordsOf } from '../words.js';
 
 /** More than this and models begin to choose wrongly. */

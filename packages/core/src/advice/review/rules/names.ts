@@ -1,11 +1,11 @@
 import { toolName } from '../../../tools/names.js';
-import { eachTool, type ReviewRule } from '../remark.js';
-import { READS, tellsNothing, WRITES, wordsOf } from '../words.js';
+import { eachTool, type ReviewRule } from '../suggestion.js';
+import { isUninformative, READS, WRITES, wordsOf } from '../words.js';
 
 /** A name that its title would make better. */
 const fromTitle = (title: string | undefined, taken: readonly { name: string }[]): string | null => {
   const name = title ? toolName(wordsOf(title).slice(0, 5).join('_')) : '';
-  return name && !tellsNothing(name) && !taken.some((tool) => tool.name === name) ? name : null;
+  return name && !isUninformative(name) && !taken.some((tool) => tool.name === name) ? name : null;
 };
 
 export const vagueName: ReviewRule = {
@@ -14,7 +14,7 @@ export const vagueName: ReviewRule = {
   look: eachTool(({ name, title }, all) => {
     const better = fromTitle(title, all);
     return [
-      tellsNothing(name) && {
+      isUninformative(name) && {
         weight: 'hurts',
         argument: null,
         title: `The name "${name}" does not say what the tool does`,

@@ -1,4 +1,4 @@
-import type { ReviewRule } from '../remark.js';
+import type { ReviewRule } from '../suggestion.js';
 import { choicesInProse, undescribedArgument, unknowableArgument } from './arguments.js';
 import { longDescription, missingDescription, sameDescription, shortDescription } from './descriptions.js';
 import { tooLong, tooMany, twins, unboundedResult } from './lists.js';

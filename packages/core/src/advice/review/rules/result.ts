@@ -1,4 +1,4 @@
-import { eachTool, type ReviewRule } from '../remark.js';
+import { eachTool, type ReviewRule } from '../suggestion.js';
 
 export const noResult: ReviewRule = {
   code: 'no_result',

@@ -1,5 +1,5 @@
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../../../json.js';
-import { eachTool, type ReviewRule } from '../remark.js';
+import { eachTool, type ReviewRule } from '../suggestion.js';
 import { argumentsOf } from '../words.js';
 
 /** What the model dialects refuse in a tool's schema, beyond plain objects, lists and values. */

@@ -1,0 +1,28 @@
+<script lang="ts">
+import type { Suggestion } from '@pindro/contract/light';
+import State from '../parts/State.svelte';
+
+/** What is wrong with a list of tools, and what can be applied. */
+let { suggestions, busy, apply }: { suggestions: Suggestion[]; busy: boolean; apply: (id: string) => void } =
+  $props();
+</script>
+
+<ul class="space-y-3" aria-label="Findings">
+  {#each suggestions as reviewSuggestion (reviewSuggestion.id)}
+    <li class="panel border-l-4 {reviewSuggestion.weight === 'hurts' ? 'border-l-rowan' : 'border-l-ochre'}">
+      <div class="flex flex-wrap items-baseline justify-between gap-2">
+        <h3 class="font-semibold">{reviewSuggestion.title}</h3>
+        <State state={reviewSuggestion.weight === 'hurts' ? 'failed' : 'waiting'} label={reviewSuggestion.weight} />
+      </div>
+      <p class="mt-1 text-soft">{reviewSuggestion.why}</p>
+      <p class="mt-1">{reviewSuggestion.instead}</p>
+      {#if reviewSuggestion.fix !== null}<button
+          type="button"
+          class="button mt-3 px-2 py-1 text-sm"
+          disabled={busy}
+          onclick={() => apply(reviewSuggestion.id)}
+          >Apply<span class="sr-only">: {reviewSuggestion.title}</span></button
+        >{/if}
+    </li>
+  {/each}
+</ul>

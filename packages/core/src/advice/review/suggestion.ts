@@ -1,0 +1,58 @@
+import type { JsonObject, JsonSchema } from '../../json.js';
+
+/** A tool as a model reads it, with what is known of its effects. */
+export interface ReviewedTool {
+  name: string;
+  title?: string | undefined;
+  description: string;
+  inputSchema: JsonSchema;
+  outputSchema?: JsonSchema | null | undefined;
+  /** Whether it only reads; null where that is not known. */
+  readOnly: boolean | null;
+  /** What of it had to be left out for clients to take the list, in words. */
+  left?: readonly string[];
+  /** What of its input the model that reads it is told in words alone, because its dialect has no other way. */
+  told?: { dialect: string; what: readonly string[] };
+  /** Whether the flow that it is gives a result; left out where that is not known. */
+  hasResult?: boolean;
+  /** Whether its result is known to have an end. */
+  bounded?: boolean;
+}
+
+/** A change of the words a model reads, which can be made without touching the flow or the server. */
+export type Fix =
+  | { rename: string }
+  | { description: string }
+  | { argument: string; description?: string; schema?: JsonObject };
+
+/** What is wrong with one tool of a list, why that hurts, and what to write instead. */
+export interface Suggestion {
+  /** Names the remark in the same list every time. */
+  id: string;
+  /** Name of the rule. */
+  code: string;
+  weight: 'hurts' | 'could be better';
+  /** The tool, or null when the list as a whole is meant. */
+  tool: string | null;
+  argument: string | null;
+  title: string;
+  why: string;
+  instead: string;
+  /** What one click would change; null where somebody has to think. */
+  fix: Fix | null;
+}
+export type Found = Omit<Suggestion, 'id' | 'code'>;
+
+/** One rule of the review. A rule is one entry in `rules/` and one line in the registry. */
+export interface ReviewRule {
+  readonly code: string;
+  /** What the rule looks for, for the reference. */
+  readonly about: string;
+  look(tools: readonly ReviewedTool[]): Found[];
+}
+
+/** What a rule finds that looks at one tool after the other. */
+export const eachTool =
+  (look: (tool: ReviewedTool, all: readonly ReviewedTool[]) => (Omit<Found, 'tool'> | false | undefined)[]) =>
+  (tools: readonly ReviewedTool[]): Found[] =>
+    tools.flatMap((tool) => look(tool, tools).flatMap((found) => (found ? [{ tool: tool.name, ...found }] : [])));

@@ -1,0 +1,74 @@
+/** One value that goes along with a connection: a header, a query parameter, an argument, an environment variable. */
+export interface OutgoingValue {
+  /** What it is called; empty for an argument that stands by itself. */
+  name: string;
+  value: string;
+  /** What stands in front of the value of an argument, such as `--token=`. */
+  before?: string;
+  /** Whether it is kept sealed as a credential. */
+  secret: boolean;
+  /** Why the value was detected as a secret, as in `has the name of a secret`. */
+  why?: string;
+  /** Whether only its place is known, and somebody has to fill it in. */
+  missing: boolean;
+}
+
+/** A server that is reached at an address. */
+export interface AddressConnection {
+  via: 'address';
+  url: string;
+  /** How it speaks, where somebody said so; else it is found by trying. */
+  transport: 'http' | 'sse' | null;
+  headers: OutgoingValue[];
+  query: OutgoingValue[];
+  /** Parts of the path that are secrets; the address has `{name}` in their place. */
+  path: OutgoingValue[];
+}
+
+/** A server that is a program of this machine, spoken to through its standard input and output. */
+export interface CommandConnection {
+  via: 'command';
+  command: string;
+  args: OutgoingValue[];
+  env: OutgoingValue[];
+  /** The folder it works in. */
+  cwd: string | null;
+}
+
+/** A server as it was understood out of what somebody has of it. */
+export interface RecognizedServer {
+  /** A name for it here. */
+  name: string;
+  title: string;
+  way: AddressConnection | CommandConnection;
+  /** What was mended, as sentences. */
+  repairs: string[];
+}
+
+/** Treats values otherwise than they were understood, by their names. */
+export interface SecretChoice {
+  /** Not secrets, whatever they look like. */
+  plain: readonly string[];
+  /** Secrets, whatever they look like. */
+  encrypt: readonly string[];
+}
+
+/** The server with its values as somebody chose. */
+export function chosenSecrets(server: RecognizedServer, { plain, encrypt }: SecretChoice): RecognizedServer {
+  const choose = (one: OutgoingValue): OutgoingValue =>
+    plain.includes(one.name) ? { ...one, secret: false } : encrypt.includes(one.name) ? { ...one, secret: true } : one;
+  const { way } = server;
+  if (way.via === 'command')
+    return { ...server, way: { ...way, args: way.args.map(choose), env: way.env.map(choose) } };
+  const [headers, query, path] = [way.headers, way.query, way.path].map((all) => all.map(choose)) as [
+    OutgoingValue[],
+    OutgoingValue[],
+    OutgoingValue[],
+  ];
+  return { ...server, way: { ...way, headers, query, path } };
+}
+
+export const outgoingValue = (name: string, value: string, more: Partial<OutgoingValue> = {}): OutgoingValue => ({
+  ...{ name, value, secret: false, missing: false },
+  ...more,
+});

@@ -1,0 +1,57 @@
+import { fixWords, type Json, PindroError, type ProposedFix } from '@pindro/core';
+import type { Parts } from '../platform/capability.js';
+import { requireSame, setAt } from './set-at.js';
+
+type Sources = Pick<Parts, 'flows' | 'publishFlow' | 'servers' | 'models' | 'credentials'>;
+
+/**
+ * Makes the change that a finding proposes. @returns what was done, in words
+ * @throws cure_stale where what is to be changed is not any more what it was
+ */
+export async function applyFix(
+  cure: ProposedFix,
+  { flows, publishFlow, servers, models, credentials }: Sources,
+): Promise<string> {
+  switch (cure.do) {
+    case 'change': {
+      const { document, updatedAt } = flows.get(cure.flow);
+      const changed = structuredClone(document) as unknown as Json;
+      setAt(changed, cure.at, cure.from, cure.to);
+      await flows.saveDraft(cure.flow, changed as never, updatedAt);
+      break;
+    }
+    case 'transport':
+      requireSame(servers.summary(cure.server).speaks, cure.from, `transport of tool server "${cure.server}"`);
+      await servers.change(cure.server, { anew: true });
+      break;
+    case 'accept':
+      // Findings of earlier versions propose it; what a server says is accepted by whoever has read it.
+      throw new PindroError('request_invalid', {
+        why: `Review the change and accept it yourself: pindro server changes ${cure.server}`,
+      });
+    case 'form': {
+      const { kind, header } = credentials.shape(cure.credential);
+      requireSame({ kind, header }, cure.from, `form of credential "${cure.credential}"`);
+      credentials.reform(cure.credential, cure.to);
+      break;
+    }
+    case 'clean':
+      credentials.clean(cure.credential);
+      break;
+    case 'credential': {
+      const { credential } = cure.of === 'server' ? servers.summary(cure.name) : models.connection(cure.name);
+      requireSame(credential, null, `credential of ${cure.name}`);
+      if (cure.of === 'server') await servers.change(cure.name, { credential: cure.to });
+      else await models.change(cure.name, { credential: cure.to });
+      break;
+    }
+    case 'publish':
+      requireSame(flows.get(cure.flow).live, null, `flow "${cure.flow}"`);
+      await publishFlow(cure.flow, { note: 'Published because a call of it failed' });
+      break;
+    case 'model':
+      requireSame(models.connection(cure.model).model, cure.from, `model of connection "${cure.model}"`);
+      await models.change(cure.model, { model: cure.to });
+  }
+  return fixWords(cure);
+}
