@@ -136,7 +136,16 @@ export { jsonMistake } from './json-mistake.js';
 export { askModel } from './models/ask.js';
 export type { AskedAnswer, AskOptions, ModelRetry } from './models/asking.js';
 export { modelsOffered } from './models/available.js';
-export type { ModelAnswer, OfferedTool, Picture, Refusal, ToolCall, ToolChoice, Turn } from './models/dialect.js';
+export type {
+  Dialect,
+  ModelAnswer,
+  OfferedTool,
+  Picture,
+  Refusal,
+  ToolCall,
+  ToolChoice,
+  Turn,
+} from './models/dialect.js';
 export { DIALECT_NAMES, dialectNamed } from './models/registry.js';
 export { type ModelSettings, modelSettings, priceOf, settingsOf } from './models/settings.js';
 export { nameFrom } from './naming.js';

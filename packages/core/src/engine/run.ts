@@ -26,6 +26,8 @@ import { TreeSize } from './tree-size.js';
 /** Of a loop so many turns that went well, and so many that failed, are in the trace; the journal counts them all. */
 const TURNS_SHOWN = 20;
 const FAILURES_SHOWN = 100;
+/** Failed turns of a run, in all of its loops, whose trace is retained. */
+const ALL_FAILURES_SHOWN = 1000;
 /** In characters: reading such an input, and holding it against what the flow takes, are a piece of work each. */
 const LONG_INPUT = 128 * 1024;
 
@@ -347,21 +349,31 @@ class FlowRun {
     const run = new GraphRun(body, this.#parts, `${path}/${index}/`, inner, outputs, span.id, signal, recorder);
     try {
       const result = await run.finish();
-      if (index < TURNS_SHOWN) {
+      ...(index < TURNS_SHOWN) 
         span.done(result);
         recorder.keep();
-      }
       return result;
     } catch (error) {
-      this.#failedTurns++;
-      if (this.#failedTurns <= FAILURES_SHOWN) {
+      if (this.#retainsFailure(path)) {
         span.fail(error);
         recorder.keep();
       }
       throw error;
     }
   }
-  #failedTurns = 0;
+
+  /** Retained spans of failed turns, by the path of the loop. */
+  readonly #failedTurns = new Map<string, number>();
+  #allFailedTurns = 0;
+
+  /** Counts a failed turn of a loop. Returns whether its trace is retained. */
+  #retainsFailure(loop: string): boolean {
+    const failed = (this.#failedTurns.get(loop) ?? 0) + 1;
+    if (failed > FAILURES_SHOWN || this.#allFailedTurns >= ALL_FAILURES_SHOWN) return false;
+    this.#failedTurns.set(loop, failed);
+    this.#allFailedTurns++;
+    return true;
+  }
 
   #startFlow(path: string, span: string): StartFlow {
     return async (name, input, options) => {

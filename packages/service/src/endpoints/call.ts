@@ -13,6 +13,7 @@ import {
   type TraceContext,
   today,
 } from '@pindro/core';
+import { LRUCache } from 'lru-cache';
 import type { FlowStore } from '../flows/store.js';
 import type { Access } from '../keys/store.js';
 import type { Runner } from '../runs/runner.js';
@@ -135,7 +136,8 @@ function withReason(error: unknown, missing: readonly Missing[]): unknown {
 }
 
 type ServerTarget = Extract<Exposure['target'], { server: string }>;
-const documents = new Map<string, FlowDocument>();
+/** Documents of recently called tools: each is prepared once, and servers and tools come and go. */
+const documents = new LRUCache<string, FlowDocument>({ max: 1000 });
 
 /** A tool of an attached server, served as it is, runs as a flow of one step: it is recorded and explained like any. */
 function passThrough({ server, tool, credential = 'workspace' }: ServerTarget): FlowDocument {

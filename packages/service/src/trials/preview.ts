@@ -2,6 +2,7 @@ import type { Preview } from '@pindro/contract';
 import {
   asPindroError,
   attribute,
+  type Dialect,
   dialectNamed,
   estimateTokens,
   type FetchRequest,
@@ -46,12 +47,13 @@ export async function previewOf(request: RunRequest, ports: Ports): Promise<Prev
   const outcome = await runFlow(request, dry, AbortSignal.timeout(LIMIT));
   const span = journal.spans().find(({ work }) => work === 'model');
   if (!sent || !span) throw outcome.error ? PindroError.from(outcome.error) : notAsking();
-  return presented(sent, span, journal.spans());
+  const { dialect } = await ports.models.connection(String(span.attributes[attribute.model]));
+  return presented(sent, span, dialectNamed(dialect));
 }
 
 const notAsking = () => new PindroError('request_invalid', { why: 'The step uses no model' }, { at: '/step' });
 
-function presented(sent: FetchRequest, span: Span, spans: readonly Span[]): Preview {
+function presented(sent: FetchRequest, span: Span, dialect: Dialect): Preview {
   const turns = (Array.isArray(span.input) ? span.input : []) as { role: string; text: string; name?: string }[];
   const [system, rest] = turns[0]?.role === 'system' ? [turns[0].text, turns.slice(1)] : ['', turns];
   const offered = (span.attributes[attribute.offered] ?? []) as {
@@ -59,8 +61,7 @@ function presented(sent: FetchRequest, span: Span, spans: readonly Span[]): Prev
     description: string;
     schema: JsonObject;
   }[];
-  const dialect = spans.length > 0 ? dialectOf(sent) : null;
-  const tools = offered.map((tool) => ({ ...tool, lost: dialect?.schema(tool.schema).lost ?? [] }));
+  const tools = offered.map((tool) => ({ ...tool, lost: dialect.schema(tool.schema).lost }));
   const body = asJson(sent.body ?? '{}');
   return {
     ...{ connection: String(span.attributes[attribute.model]), model: String(span.attributes[attribute.requestModel]) },
@@ -78,13 +79,6 @@ function presented(sent: FetchRequest, span: Span, spans: readonly Span[]): Prev
     left: (span.attributes[attribute.leftOut] ?? []) as string[],
     address: new URL(sent.url).origin + new URL(sent.url).pathname,
   };
-}
-
-/** By the form of what is sent. */
-function dialectOf({ url }: FetchRequest) {
-  const { pathname } = new URL(url);
-  if (pathname.endsWith('/messages')) return dialectNamed('messages');
-  return dialectNamed(/enerateContent$/.test(pathname) ? 'generate-content' : 'chat-completions');
 }
 
 function asJson(text: string): Json {

@@ -1,0 +1,1 @@
+/* Placeholder until the glossary is in place. */
