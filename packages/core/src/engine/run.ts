@@ -349,9 +349,10 @@ class FlowRun {
     const run = new GraphRun(body, this.#parts, `${path}/${index}/`, inner, outputs, span.id, signal, recorder);
     try {
       const result = await run.finish();
-      ...(index < TURNS_SHOWN) 
+      if (index < TURNS_SHOWN) {
         span.done(result);
         recorder.keep();
+      }
       return result;
     } catch (error) {
       if (this.#retainsFailure(path)) {

@@ -48,7 +48,7 @@ export async function previewOf(request: RunRequest, ports: Ports): Promise<Prev
   const span = journal.spans().find(({ work }) => work === 'model');
   if (!sent || !span) throw outcome.error ? PindroError.from(outcome.error) : notAsking();
   const { dialect } = await ports.models.connection(String(span.attributes[attribute.model]));
-  return presented(sent, span, dialectNamed(dialect));
+  return presented(sent, span, dialectNamed(dialect)!);
 }
 
 const notAsking = () => new PindroError('request_invalid', { why: 'The step uses no model' }, { at: '/step' });
