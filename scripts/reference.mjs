@@ -1,7 +1,9 @@
-/* Writes the reference pages that are made from the code: docs/flow.md, docs/errors.md, docs/steps.md, docs/findings.md, docs/review.md and docs/roles.md. */
+/* Writes the reference pages in docs/ that are generated from the code. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { prepare, root } from './prepare.mjs';
+import { writeApi } from './reference-api.mjs';
+import { writeCommands } from './reference-cli.mjs';
 
 prepare();
 const {
@@ -18,14 +20,14 @@ const {
 const { toJSONSchema } = await import('zod');
 const write = (name, text) => writeFileSync(join(root, 'docs', name), `${text.trimEnd()}\n`);
 const cell = (text) => String(text).replaceAll('|', '\\|').replaceAll('\n', ' ');
-const MADE = '_Made from the code by `npm run reference`; do not edit._';
+const MADE = '_Generated from the code by `npm run reference`. Do not edit._';
 
 const errors = Object.entries(catalogue).map(
   ([code, { message, hint, http }]) => `| \`${code}\` | ${http} | ${cell(message)} | ${cell(hint)} |`,
 );
 write(
   'errors.md',
-  `# Errors\n\n${MADE}\n\nEvery error has a code, a message and a hint. HTTP answers carry them as problem details (RFC 9457), tool calls as text that a model can read, the command line on standard error or, with \`--json\`, on standard output.\n\n| Code | HTTP | Message | Hint |\n| --- | --- | --- | --- |\n${errors.join('\n')}`,
+  `# Errors\n\n${MADE}\n\nEvery error has a code, a message and a hint. HTTP responses contain them as problem details (RFC 9457), tool calls as text for the model. The command line prints them to standard error or, with \`--json\`, to standard output.\n\n| Code | HTTP | Message | Hint |\n| --- | --- | --- | --- |\n${errors.join('\n')}`,
 );
 
 const typeOf = (schema) =>
@@ -59,7 +61,7 @@ const properties = (schema) => {
   const forms = schema.oneOf ?? schema.anyOf ?? [schema];
   return forms.map(
     (form) =>
-      `| Field | Required | Takes | Default | Meaning |\n| --- | --- | --- | --- | --- |\n${rowsOf(form).join('\n')}`,
+      `| Field | Required | Type | Default | Description |\n| --- | --- | --- | --- | --- |\n${rowsOf(form).join('\n')}`,
   );
 };
 /** What a kind leaves behind, for each of its modes where it has some. */
@@ -71,20 +73,20 @@ const leaves = (kind, schema) => {
       .join(', ') || 'nothing';
   const listed = schema.properties?.do?.enum ?? modes;
   return listed.length === 0
-    ? `Leaves: ${told({})}.`
-    : listed.map((mode) => `- \`do: ${mode}\` leaves ${told({ do: mode })}`).join('\n');
+    ? `Output: ${told({})}.`
+    : listed.map((mode) => `- \`do: ${mode}\`: ${told({ do: mode })}`).join('\n');
 };
 const kinds = stepKinds().map((kind) => {
   const schema = toJSONSchema(kind.config, { io: 'input', unrepresentable: 'any' });
   const branches = kind
     .branches({ unless: {}, when: {} })
-    .map(({ name, aside }) => `\`${name}\`${aside ? ' (aside)' : ''}`);
+    .map(({ name, aside }) => `\`${name}\`${aside ? ' (optional)' : ''}`);
   const ways = branches.length > 0 ? `\n\nBranches: ${branches.join(', ')}.` : '';
   return `## ${kind.name}\n\n${kind.about}\n\n${properties(schema).join('\n\n')}\n\n${leaves(kind, schema)}${ways}`;
 });
 write(
   'steps.md',
-  `# Step kinds\n\n${MADE}\n\nWhat \`with\` takes for each kind, and what \`steps.NAME\` holds after it.\n\n${kinds.join('\n\n')}`,
+  `# Step kinds\n\n${MADE}\n\nSettings under \`with\` of each kind, and the output in \`steps.NAME\`.\n\n${kinds.join('\n\n')}`,
 );
 
 const operators = toJSONSchema(tableWhere, { io: 'input', unrepresentable: 'any' }).additionalProperties.anyOf.flatMap(
@@ -101,17 +103,17 @@ for (const { signature, name } of baseEnvironment().getDefinitions().functions) 
 const fields = (type) => properties(toJSONSchema(type, { io: 'input', unrepresentable: 'any' })).join('');
 write(
   'flow.md',
-  `# The flow document
+  `# Flow documents
 
 ${MADE}
 
-YAML or JSON, the same document. \`/api/v1/schemas/flow.json\` is its JSON Schema; an editor with a YAML language server completes and marks with it after a first line such as \`# yaml-language-server: $schema=http://127.0.0.1:7377/api/v1/schemas/flow.json\`. [steps.md](steps.md) says what \`with\` takes for each kind.
+A flow is a YAML or JSON document. Its JSON Schema is \`/api/v1/schemas/flow.json\`. An editor with a YAML language server uses it after a first line such as \`# yaml-language-server: $schema=http://127.0.0.1:7377/api/v1/schemas/flow.json\`. See [steps.md](steps.md) for the settings of each step kind.
 
-## The whole
+## Top level
 
 ${fields(flowSchema)}
 
-### Inputs with values to choose from
+### Inputs with a list of values
 
 \`x-values\` on a property of \`input\` names the source of its values: a tool of a server, a flow, or a table. Forms in the console, public form pages and \`pindro flow run NAME --set hut=?\` offer them. Public form pages show the values to everybody, with only the columns \`value\` and \`label\`.
 
@@ -125,53 +127,53 @@ input:
 
 ${fields(lookupSchema)}
 
-## A step
+## Steps
 
 ${fields(stepSchema)}
 
-### What comes after what
+### Order and branches
 
-- \`after: [a]\` waits until \`a\` has settled. Steps that wait for nothing run side by side.
-- \`after: [a.yes]\` follows one branch of \`a\`. Branches of one step are alternatives, different steps are all required.
-- A skipped step is neutral; when all that a step comes after were skipped or took another branch, it is skipped too. Its outputs are empty then: \`has(steps.a.text)\` says no.
-- \`join: any\` begins a step at the first of what it comes after.
-- A branch that is an aside (\`refused\`, \`error\`) is followed only by who names it; a plain \`after\` follows the ordinary way.
-- \`on_error: stop\` ends the run, \`continue\` goes on with \`steps.NAME.error\`, \`branch\` follows \`NAME.error\`.
-- \`retry\` tries again what certainly did not happen; with \`repeat: true\` also what may have. \`timeout\` is for each attempt, and for the tool it calls.
-- A text as duration carries its unit: \`300ms\`, \`10s\`, \`5m\`, \`2h\`, \`7d\`.
+- \`after: [a]\` runs after \`a\`. Independent steps run in parallel.
+- \`after: [a.yes]\` follows one branch of \`a\`. Branches of the same step are alternatives; different steps are all required.
+- A step is skipped if all of its predecessors were skipped or took another branch. Its outputs are then empty: \`has(steps.a.text)\` is false.
+- \`join: any\` starts a step after the first of its predecessors.
+- An optional branch (\`refused\`, \`error\`) is followed only by steps that name it; a plain \`after\` follows the default branch.
+- \`on_error: stop\` ends the run, \`continue\` sets \`steps.NAME.error\` and continues, \`branch\` follows \`NAME.error\`.
+- \`retry\` repeats attempts that certainly had no effect; with \`repeat: true\` also those that may have. \`timeout\` applies to each attempt and to the tool it calls.
+- Durations have a unit: \`300ms\`, \`10s\`, \`5m\`, \`2h\`, \`7d\`.
 
-## Values with expressions
+## Expressions
 
-A text holds words and \`\${ expression }\`. Alone, an expression keeps the type of its value. \`$\${\` stands for a literal \`\${\`. What comes out is data and never read again. A value that is not there leaves an optional field out and fails a needed one.
+A string can contain \`\${ expression }\`. A string that is one expression keeps the type of its value. \`$\${\` is a literal \`\${\`. Results are data and are not evaluated again. A missing value omits an optional field and fails a required one.
 
-Expressions are CEL, the Common Expression Language. They see:
+Expressions use CEL, the Common Expression Language, with these variables:
 
-| Name | What it holds |
+| Name | Value |
 | --- | --- |
-| \`input\` | what the caller supplied, with defaults filled in |
-| \`steps.NAME\` | what a step before this one left |
-| \`caller\` | \`id\`, and what stands on the key |
+| \`input\` | input of the flow, with defaults |
+| \`steps.NAME\` | output of an earlier step |
+| \`caller\` | \`id\`, and the attributes of the key |
 | \`session\` | \`id\`, \`client\`, \`endpoint\` |
 | \`run\` | \`id\`, \`flow\`, \`stage\` |
 | \`clock\` | \`now\`, \`today\`, \`zone\` |
-| \`item\`, \`index\` | inside of a loop |
-| \`row\` | in \`set\` and \`when\` of a table step that changes rows: the row as it is |
+| \`item\`, \`index\` | in loops |
+| \`row\` | in \`set\` and \`when\` of a table step that updates rows: the present row |
 
-Whole numbers and others go together: \`input.party > 2 ? 1 : 0.5\`, \`input.rate in [1, 2]\`. Two literals divide as whole numbers: \`5 / 2\` is 2.
+Integers and other numbers can be mixed: \`input.party > 2 ? 1 : 0.5\`, \`input.rate in [1, 2]\`. Two integer literals use integer division: \`5 / 2\` is 2.
 
 ### Functions
 
-| Name | Takes and gives |
+| Name | Signatures |
 | --- | --- |
 ${[...functions].map(([name, signatures]) => `| \`${name}\` | ${signatures.map((one) => `\`${cell(one)}\``).join('<br>')} |`).join('\n')}
 
-Of moments (\`clock.now\`, \`timestamp("2027-02-14T06:00:00Z")\`) there are \`getFullYear()\`, \`getMonth()\`, \`getDate()\`, \`getDayOfWeek()\`, \`getHours()\` and the like, each with a time zone if one is given. \`+ - * / %\`, \`== != < <= > >=\`, \`&& || !\`, \`in\` and \`a ? b : c\` are operators.
+Timestamps (\`clock.now\`, \`timestamp("2027-02-14T06:00:00Z")\`) have \`getFullYear()\`, \`getMonth()\`, \`getDate()\`, \`getDayOfWeek()\`, \`getHours()\` and similar functions, with an optional time zone. \`+ - * / %\`, \`== != < <= > >=\`, \`&& || !\`, \`in\` and \`a ? b : c\` are operators.
 
-## Conditions of a table
+## Table conditions
 
-\`where\` holds columns and what they must be, all of them together; \`any\` holds alternatives on top. A plain value means equal.
+\`where\` lists columns with conditions that must all match; \`any\` lists additional alternatives. A plain value means equality.
 
-| Operator | Holds for |
+| Operator | Matches |
 | --- | --- |
 ${operators.join('\n')}`,
 );
@@ -179,13 +181,13 @@ ${operators.join('\n')}`,
 const rules = DIAGNOSIS_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} | ${cell(rule.todo)} |`);
 write(
   'findings.md',
-  `# Findings\n\n${MADE}\n\nWhat the diagnosis of a run looks for, the special before the general. A finding is a failure (it made the run fail), a doubt (the run is done and is not what it seems) or a warning (it was dealt with). It says where to change what, quotes the other side, and proposes the change where that can be made for you.\n\n| Code | What it finds | What is done about it |\n| --- | --- | --- |\n${rules.join('\n')}`,
+  `# Findings\n\n${MADE}\n\nThe diagnosis of a run evaluates these rules, specific ones first. A finding is a failure (it made the run fail), a doubt (the run is done, but not as it claims) or a warning (the run handled it). It says how to fix it and where, quotes the other side, and proposes a fix if that can be applied automatically.\n\n| Code | Description | Fix |\n| --- | --- | --- |\n${rules.join('\n')}`,
 );
 
-const remarks = REVIEW_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} |`);
+const reviewRules = REVIEW_RULES.map((rule) => `| \`${rule.code}\` | ${cell(rule.about)} |`);
 write(
   'review.md',
-  `# Review of a tool list\n\n${MADE}\n\nWhat the review looks for in the tools of an endpoint or a toolbox, as a model reads them. It asks no model: the same list gives the same remarks. Each remark says where, why it hurts and what to write instead.\n\n| Code | What it looks for |\n| --- | --- |\n${remarks.join('\n')}`,
+  `# Review of a tool list\n\n${MADE}\n\nThe review checks the tools of an endpoint or a toolbox from the perspective of a model. It uses no model, so the same list always has the same findings. Each finding says where, why it matters and what to write instead.\n\n| Code | Description |\n| --- | --- |\n${reviewRules.join('\n')}`,
 );
 
 const { ROLES, ROLE_WORDS, mayUse, routes } = await import('../packages/contract/dist/index.js');
@@ -195,5 +197,8 @@ const allowed = Object.values(routes).map((route) => {
 });
 write(
   'roles.md',
-  `# Roles\n\n${MADE}\n\nWhat the people of the console may do. An access key with the scope \`manage\` may do what an owner may.\n\n${ROLES.map((role) => `- **${role}** ${ROLE_WORDS[role]}`).join('\n')}\n\n| What | Address | ${ROLES.join(' | ')} |\n| --- | --- | ${ROLES.map(() => '---').join(' | ')} |\n${allowed.join('\n')}`,
+  `# Roles\n\n${MADE}\n\nPermissions of people in the console. An access key with \`--manage\` has the permissions of an owner.\n\n${ROLES.map((role) => `- **${role}** ${ROLE_WORDS[role]}`).join('\n')}\n\n| Operation | Route | ${ROLES.join(' | ')} |\n| --- | --- | ${ROLES.map(() => '---').join(' | ')} |\n${allowed.join('\n')}`,
 );
+
+await writeCommands(write, MADE);
+writeApi(write, MADE, routes);

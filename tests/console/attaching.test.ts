@@ -70,7 +70,7 @@ steps: { a: { kind: text, with: { text: x } } }
     await api().createEntry({ body: { flow: 'book-room', settings: { kind: 'form', message: 'Your room is kept.' } } });
     await page.goto(`${demo.contract.url}/forms/book-room`);
     await page.getByLabel('Hut').selectOption('larch');
-    await page.getByRole('button', { name: 'Load the choices for Room' }).click();
+    await page.getByRole('button', { name: 'Load choices for Room' }).click();
     await page.getByLabel('Room', { exact: true }).selectOption('larch-2');
     await expectAccessible(page, 'a form with listed values');
     await page.getByLabel('Party').fill('2');

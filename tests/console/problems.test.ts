@@ -157,7 +157,7 @@ describe('what went wrong, in the console', function () {
     await until(async () => lift.loads().length === before + 1, 'the load');
     const [failed] = (await house.api.listRuns({ query: { flow: 'load', state: 'failed' } })).items;
     const [well] = (await house.api.listRuns({ query: { flow: 'load', state: 'done' } })).items;
-    await page.goto(`${house.service.url}/runs/${failed!.id}/beside?other=${well!.id}`);
+    await page.goto(`${house.service.url}/runs/${failed!.id}/compare?other=${well!.id}`);
     await page.getByText('First difference: lift.').waitFor();
     await expectAccessible(page, 'two runs');
   });

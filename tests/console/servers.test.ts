@@ -80,7 +80,7 @@ describe('tool servers in the console', function () {
         with: { server: 'trails', tool: 'trail_report', arguments: { trail: 'larch-traverse' } },
       },
     });
-    await open('/servers/trails?view=lately');
+    await open('/servers/trails?view=activity');
     await page.getByRole('region', { name: 'Usage by tool' }).getByText('trail_report').waitFor();
     await expectAccessible(page, 'what happened lately');
   });

@@ -210,7 +210,7 @@ describe('the agent', () => {
     'broken events': [
       (response) => void response.writeHead(200).end('data: {"choices": [\n\n'),
       'model_garbage',
-      /cannot be read/,
+      /cannot be parsed/,
     ],
     nothing: [(response) => void response.writeHead(200).end(), 'model_garbage', /empty/],
     'a hang-up': [(response) => void response.destroy(), 'model_unreachable', /cannot be reached/],

@@ -15,7 +15,7 @@ describe('a flow document that is not one', () => {
     expect(first(flow('  a: { kind: text'))).to.include({ line: 4 });
     expect(first('{ "format": "pindro/flow@1", "name": }').message).to.be.a('string');
     expect(first('')).to.have.property('message').that.contains('A flow needs');
-    expect(first(flow('  a: { kind: text }\n  a: { kind: text }')).message).to.contain('"a" stands twice');
+    expect(first(flow('  a: { kind: text }\n  a: { kind: text }')).message).to.contain('"a" occurs twice');
   });
 
   it('is refused when it nests without end, or grows by its own aliases', () => {
@@ -146,14 +146,14 @@ describe('the check inside of loops', () => {
   });
   it('tells what is not there, and what does not come before', () => {
     expect(first(loop('a: { kind: text, with: { text: "${ steps.before.value.m }" } }')).message).to.contain(
-      'there is no "m"',
+      'has no "m"',
     );
     expect(
       first(loop('a: { kind: text, with: { text: "${ steps.b.text }" } }, b: { kind: text, with: { text: x } }'))
         .message,
     ).to.contain('does not come before');
     expect(first(flow('  a: { kind: text, with: { text: "${ item }" } }')).message).to.contain(
-      '"item", which is not known here',
+      '"item", which is not defined here',
     );
     expect(first(loop('a: { kind: text, after: [before], with: { text: x } }')).message).to.contain(
       'no step "before" to come after',

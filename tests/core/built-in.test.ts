@@ -43,7 +43,7 @@ describe('what an agent can do without anything attached', () => {
     await say(', built_in: { calculate: true }, limits: { rounds: 20 }');
     expect(read(1)).to.equal('{"result":300}');
     expect(read(2)).to.equal('{"result":15}');
-    for (const request of [3, 4]) expect(read(request)).to.match(/^Error: .*cannot be worked out/);
+    for (const request of [3, 4]) expect(read(request)).to.match(/^Error: .*cannot be evaluated/);
   });
 
   it('reads pages of the addresses that were allowed, as text', async () => {

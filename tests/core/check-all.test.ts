@@ -44,17 +44,17 @@ describe('the check of a document', () => {
     const mistakes = found(TWELVE);
     for (const line of [
       '2 "name" must be',
-      '3 "titel" does not belong here',
+      '3 "titel" is not allowed here',
       '10 "limit" must be a number',
       '12 There is no step kind "tabel"',
-      '15 There is no step "fnd"',
+      '15 "after" refers to a missing step "fnd"',
       '16 "url" must be a string',
       '20 "many" must be true or false',
-      '25 "input.who" is a string, where an array is wanted',
+      '25 "input.who" is a string, and an array is required',
       '26 "${" is not closed',
       '29 "for" must be a duration',
-      '32 "harbour" is no mail address',
-      '33 "steps.nobody.text": there is no "nobody"',
+      '32 "harbour" is not an email address',
+      '33 "steps.nobody.text": steps has no "nobody"',
     ])
       expect(
         mistakes.some((mistake) => mistake.startsWith(line)),
@@ -106,9 +106,9 @@ steps:
     expect(found(document, around)).to.deep.equal([
       '6 Table "trips" has no column "dya"',
       '6 Table "trips" has no column "fre"',
-      '9 Column "free" takes an integer, not "two"',
+      '9 Column "free" accepts an integer, not "two"',
       '12 schedule_load requires "weight"',
-      '12 "station" of schedule_load does not fit: the value must be one of "valley", "top", not "vally"',
+      '12 "station" of schedule_load is invalid: the value must be one of "valley", "top", not "vally"',
       '15 "lift" has no tool "schedule_lod"',
     ]);
   });

@@ -31,14 +31,14 @@ describe('the check of a flow', () => {
   it('finds a name that stands twice', () => {
     const mistake = only(flow('  a: { kind: stop }\n  a: { kind: stop }'));
     expect(mistake).to.deep.include({ line: 6, column: 3 });
-    expect(mistake.message).to.contain('"a" stands twice');
+    expect(mistake.message).to.contain('"a" occurs twice');
   });
 
   it('finds a cycle and names its steps', () => {
     const mistake = only(
       flow('  a: { kind: stop, after: [c] }\n  b: { kind: stop, after: [a] }\n  c: { kind: stop, after: [b] }'),
     );
-    expect(mistake.message).to.match(/circle: (a → b → c → a|b → c → a → b|c → a → b → c)/);
+    expect(mistake.message).to.match(/cycle: (a → b → c → a|b → c → a → b|c → a → b → c)/);
   });
 
   it('finds an unknown kind and says what was meant', () => {
@@ -95,7 +95,7 @@ describe('the check of a flow', () => {
     expect(only(textStep('${ input.hutt }'))).to.include({ line: 5, hint: 'Did you mean "hut"?' });
     expect(only(textStep('${ inptu.hut }')).hint).to.equal('Did you mean "input"?');
     expect(only(textStep('${ input.party + input.hut }')).message).to.contain(
-      'an integer and a string do not go together with +',
+      'an integer and a string cannot be combined with +',
     );
     expect(only(textStep('${ 1 + }')).message).to.contain('ends too early');
     expect(only(textStep('${ input.hut')).message).to.contain('not closed');

@@ -93,11 +93,11 @@ describe('a receipt', () => {
   it('says what of it was left unsaid', () => {
     const half = [call('done'), call('refused', { tool: 'reserve_bunks' })];
     expect(contradicts(half, 'See you in larch!')).to.equal(
-      'The answer does not mention that reserve bunks was refused.',
+      'The answer does not mention that reserve bunks was rejected.',
     );
     expect(contradicts(half, 'The load goes up; the bunks were refused.')).to.equal(null);
     expect(contradicts([call('unknown'), call('waiting', { tool: 'order' })], 'All done.')).to.equal(
-      'The answer says that the work is done, but schedule load may or may not have happened and order still waits.',
+      'The answer says that the work is done, but schedule load has an unknown outcome and order is still waiting.',
     );
   });
 

@@ -26,10 +26,10 @@ describe('What changed in a contract', () => {
       { required: ['party'] },
     );
     expect(said(contract({ hut, night: { type: 'string' } }), after)).to.deep.equal([
-      '"! "hut"" no longer accepts "kestrel"',
-      '! It no longer takes "night"',
-      '! It now needs "party"',
-      '""hut"" now also accepts "stonewater"',
+      '! "hut" no longer accepts "kestrel"',
+      '! Argument "night" was removed',
+      '! Required argument "party" was added',
+      '"hut" now also accepts "stonewater"',
       'Optional argument "note" was added',
     ]);
   });
@@ -42,14 +42,14 @@ describe('What changed in a contract', () => {
       { required: ['party'] },
     );
     expect(said(before, after)).to.deep.equal([
-      '"! "party"" no longer accepts left out',
+      '! Argument "party" is now required',
       '! "party": maximum changed from 40 to 12',
-      'Type of "! "hut"" changed from string to number',
+      '! Type of "hut" changed from string to number',
       'Argument "hut" is now optional',
     ]);
     expect(said(contract({ hut }), contract({ hut: { type: 'string', description: 'Its name' } }))).to.deep.equal([
-      '""hut"" now accepts any value, not only "kestrel", "larch"',
-      'Description of ""hut"" changed',
+      '"hut" now accepts any value, not only "kestrel", "larch"',
+      'Description of "hut" changed',
     ]);
     expect(
       said(contract({ hut: { type: 'string' } }), contract({ hut: { type: 'string', enum: ['larch'] } })),
@@ -59,11 +59,11 @@ describe('What changed in a contract', () => {
   it('sees what it answers and what it does', () => {
     const result = { type: 'object', properties: { free: { type: 'string' }, of: { type: 'integer' } } };
     expect(said(contract(), contract({}, { result }))).to.deep.equal([
-      '! In its answer "free" is of another kind',
+      '! Type of result field "free" changed',
       'Result field "of" was added',
     ]);
     expect(said(contract(), contract({}, { result: { type: 'object', properties: {} } }))).to.deep.equal([
-      '! Its answer has no "free" any more',
+      '! Result field "free" was removed',
     ]);
     expect(said(contract(), contract({}, { result: null }))).to.deep.equal([
       '! What it answers is not certain any more',

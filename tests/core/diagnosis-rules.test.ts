@@ -206,21 +206,21 @@ const CASES: Case[] = [
     trace: inStep('lift', wrong('server_wants_key', { server: 'lift', wants: 'a bearer key' })),
     facts: lift({ credential: key('lift-key', { odd: 'it is in quotation marks', cleans: true }) }),
     cure: 'clean',
-    title: /"lift-key": it stands in quotation marks/,
+    title: /"lift-key": it is in quotation marks/,
     place: { credential: 'lift-key' },
   },
   {
     code: 'not_authorised',
     trace: inStep('lift', wrong('server_wants_key', { server: 'lift', wants: '“Send it in the header X-Lift-Key.”' })),
     facts: lift({ credential: key('lift-key') }),
-    title: /goes along as "Authorization: Bearer", and is wanted in the header X-Lift-Key/,
+    title: /is sent as "Authorization: Bearer", and the other side expects it in the header X-Lift-Key/,
     cure: 'form',
   },
   {
     code: 'not_authorised',
     trace: refusedWith('Bearer •••'),
     facts: lift({ credential: key('lift-key', { ...IN_AUTHORIZATION }) }),
-    title: /did not accept the credential "lift-key"$/,
+    title: /rejected the credential "lift-key"$/,
   },
   {
     code: 'not_authorised',
@@ -234,7 +234,8 @@ const CASES: Case[] = [
     facts: lift({
       credential: key('lift-key', { ...IN_AUTHORIZATION, sends: { header: 'authorization', schemes: [] } }),
     }),
-    title: /"lift-key": it goes along in the header Authorization, and is wanted as "Authorization: Bearer"$/,
+    title:
+      /"lift-key": it is sent in the header Authorization, and the other side expects it as "Authorization: Bearer"$/,
     cure: 'form',
   },
   {
@@ -246,7 +247,7 @@ const CASES: Case[] = [
         sends: { header: 'authorization', schemes: ['token'] },
       }),
     }),
-    title: /is wanted as "Authorization: Bearer"$/,
+    title: /expects it as "Authorization: Bearer"$/,
   },
   {
     code: 'not_authorised',
@@ -303,7 +304,7 @@ const CASES: Case[] = [
       facts.put({ of: 'server', name: 'lift', way: true }, now);
       return facts;
     })(),
-    title: /no tool server: Sign in/,
+    title: /not a tool server: Sign in/,
     cure: 'transport',
   },
   {
@@ -312,7 +313,7 @@ const CASES: Case[] = [
       'lift',
       wrong('server_unreachable', { server: 'lift', network: 'ENOTFOUND', address: 'https://litf.example/mcp' }),
     ),
-    title: /"litf.example" leads nowhere/,
+    title: /"litf.example" cannot be resolved/,
   },
   {
     code: 'program_failed',
@@ -334,12 +335,12 @@ const CASES: Case[] = [
   {
     code: 'tool_held',
     trace: inStep('lift', wrong('tool_held', { server: 'lift', tool: 'schedule_load' })),
-    title: /is held back/,
+    title: /is on hold/,
   },
   {
     code: 'tool_held',
     trace: agent({ [attribute.heldTools]: [{ server: 'lift', tool: 'schedule_load', why: 'it is new' }] }),
-    title: /had to do without schedule_load/,
+    title: /had to continue without schedule_load/,
   },
   {
     code: 'tool_gone',
@@ -442,7 +443,7 @@ const CASES: Case[] = [
         'done',
       );
     })(),
-    title: /the first 64 KiB of the 195 KiB that "list_loads" gave/,
+    title: /received 64 KiB of the 195 KiB that "list_loads" returned/,
     severity: 'warning',
     place: at('/steps/desk/with/toolbox'),
   },
@@ -451,7 +452,7 @@ const CASES: Case[] = [
     trace: byAgent(wrong('tool_too_early', { tool: 'schedule_load', needs: ['lift_status'] }), {
       span: { attributes: { [attribute.server]: 'lift' } },
     }),
-    title: /before lift_status, which has to come first/,
+    title: /before lift_status, which must come first/,
     severity: 'warning',
   },
   {
@@ -466,7 +467,7 @@ const CASES: Case[] = [
       facts.put({ of: 'endpoint', name: 'huts' }, { tools: ['book'], returns });
       return facts;
     })(),
-    title: /was not given what book came to: "load" must be/,
+    title: /did not receive the result of book: "load" must be/,
     place: { endpoint: 'huts' },
     severity: 'doubt',
   },
@@ -474,7 +475,7 @@ const CASES: Case[] = [
     code: 'argument_now_required',
     trace: inStep('lift', reported({ arguments: { weight_kg: 4, hut: 'larch' }, why: 'bad' })),
     facts: lift(),
-    title: /now wants "night"/,
+    title: /now requires "night"/,
     place: at('/steps/lift/with/arguments'),
   },
   {
@@ -482,7 +483,7 @@ const CASES: Case[] = [
     trace: byAgent(reported({ arguments: { hut: 'larch', kg: 1 }, blamed: ['hut'] }), {
       span: { input: { kg: 1 }, attributes: { [attribute.sent]: { hut: 'larch', kg: 1 } } },
     }),
-    title: /The rule that sets "hut"/,
+    title: /The argument rule for "hut"/,
     place: at('/steps/desk/with/toolbox/0/tools/schedule_load/arguments/hut'),
   },
   {
@@ -496,7 +497,7 @@ const CASES: Case[] = [
       }),
       { step: { input: { json: { hut: 'larch' } } } },
     ),
-    title: /refused hut = "larch": is closed/,
+    title: /rejected hut = "larch": is closed/,
     place: at('/steps/ask/with/json/hut'),
   },
   {
@@ -508,7 +509,7 @@ const CASES: Case[] = [
         data: { detail: [{ loc: ['body', 'weight_kg'], msg: 'at most 350' }] },
       }),
     ),
-    title: /refused weight_kg = 400: at most 350/,
+    title: /rejected weight_kg = 400: at most 350/,
     place: at('/steps/lift/with/arguments/weight_kg'),
   },
   {
@@ -528,7 +529,7 @@ const CASES: Case[] = [
       'ask',
       wrong('http_status', { address: 'https://store.example/tobias/loads', status: 404, body: '' }),
     ),
-    title: /nothing at .*tobias/,
+    title: /tobias.* was not found/,
     place: at('/steps/ask/with/url'),
   },
   {
@@ -559,18 +560,18 @@ const CASES: Case[] = [
       },
     }),
     title: /received more than its context window/,
-    why: /Most of it was the result of large: about [\d,]+ of [\d,]+ tokens/,
+    why: /The largest part was the result of large: about [\d,]+ of [\d,]+ tokens/,
     place: at('/steps/desk/with/toolbox'),
   },
   {
     code: 'model_unreachable',
     trace: inStep('desk', wrong('model_garbage', { model: 'house' })),
-    title: /cannot be read/,
+    title: /cannot be parsed/,
   },
   {
     code: 'answer_cut_off',
     trace: agent({}, { end: 'length', contradicts: 'The answer was truncated.' }),
-    title: /cut off/,
+    title: /truncated/,
     severity: 'doubt',
   },
   {
@@ -609,7 +610,7 @@ const CASES: Case[] = [
     changes: {
       at: '/steps/desk/with/instructions',
       from: 'Help.',
-      to: 'Help.\n\nClaim nothing that no call of yours has done, and say plainly what failed, was refused or still waits.',
+      to: 'Help.\n\nClaim only what one of your calls has done, and state plainly what failed, was rejected or is still waiting.',
     },
   },
   {
@@ -622,7 +623,7 @@ const CASES: Case[] = [
   {
     code: 'no_branch_taken',
     trace: step('way', 'choose', { attributes: { [attribute.branch]: 'otherwise' } }),
-    title: /No way of "way"/,
+    title: /No branch of "way"/,
     severity: 'doubt',
     place: at('/steps/way/with/when'),
   },
@@ -643,7 +644,7 @@ const CASES: Case[] = [
       output: { rows: [], count: 0 },
     }),
     facts: near(),
-    title: /there is "larch"/,
+    title: /the table has "larch"/,
     severity: 'doubt',
     place: at('/steps/find/with/where/name'),
   },
@@ -676,7 +677,7 @@ const CASES: Case[] = [
   {
     code: 'mail_refused',
     trace: step('post', 'mail', { output: { refused: ['nobody@huts.example'] } }),
-    title: /not taken for nobody@huts.example/,
+    title: /rejected for nobody@huts.example/,
     severity: 'doubt',
     place: at('/steps/post/with/to'),
   },
@@ -697,7 +698,7 @@ const CASES: Case[] = [
   {
     code: 'calls_itself',
     trace: inStep('lift', wrong('flow_too_deep', { chain: ['a', 'b', 'c', 'b'] })),
-    title: /in a circle: b → c → b/,
+    title: /in a loop: b → c → b/,
   },
   {
     code: 'script_failed',
@@ -710,14 +711,18 @@ const CASES: Case[] = [
     title: /rejected the change/,
   },
   { code: 'disk_full', trace: inStep('lift', wrong('storage_failed')), title: /could not be written/ },
-  { code: 'call_in_doubt', trace: byAgent(wrong('call_in_doubt', { tool: 'schedule_load' })), title: /Nobody knows/ },
+  {
+    code: 'call_in_doubt',
+    trace: byAgent(wrong('call_in_doubt', { tool: 'schedule_load' })),
+    title: /outcome of .* is unknown/,
+  },
   { code: 'interrupted', trace: traceOf([], 'interrupted'), title: /service stopped/ },
   {
     code: 'stopped_on_purpose',
     trace: inStep('lift', new PindroError('stopped_as_failed', { message: 'Too heavy' })),
     title: /Too heavy/,
   },
-  { code: 'timed_out', trace: inStep('lift', wrong('timed_out')), title: /timed/ },
+  { code: 'timed_out', trace: inStep('lift', wrong('timed_out')), title: /took longer than/ },
   { code: 'step_failed', trace: inStep('lift', wrong('internal')), title: /Step "lift"/ },
 ];
 
@@ -796,7 +801,7 @@ describe('the rules of the diagnosis', () => {
         inStep('ask', wrong('http_status', details), { step: { input: { json: { hut: 'larch' } } } }),
       );
       expect(finding!.code, JSON.stringify(body)).to.equal('fields_refused');
-      expect(finding!.title).to.contain(`refused hut = "larch": ${says}`);
+      expect(finding!.title).to.contain(`rejected hut = "larch": ${says}`);
     }
     for (const body of ['<html>', '{}', '{"errors":[1,null]}', '{"errors":"no"}', '[]']) {
       const details = { address: 'https://store.example', status: 422, body };

@@ -262,7 +262,7 @@ describe('what is still to be filled in', () => {
       outlineOf('step', agent({ toolbox: [{ server: 'lift', use: given }] }) as never);
     const said = (...given: string[]) => use(...given).tools[0]!.use;
     expect(said('list_*', 'lift_status')).to.equal('list_*, lift_status');
-    expect(said('!cancel_load', '!clear')).to.equal('all but cancel_load, clear');
+    expect(said('!cancel_load', '!clear')).to.equal('all except cancel_load, clear');
     expect(said('*_load', '!cancel_load')).to.equal('*_load, without cancel_load');
     expect(said('')).to.equal('all tools');
   });
@@ -305,7 +305,7 @@ describe('cells of a table as texts', () => {
       ['number', ['twelve', ' ', '1,5', 'Infinity', 'NaN'], 'a number'],
       ['whole', ['1.5', '9007199254740993', '1e400'], 'an integer'],
       ['boolean', ['yes', 'TRUE', '1'], 'true or false'],
-      ['date', ['14.2.2027', '2027-2-14', 'tomorrow'], 'a date, such as 2027-02-14'],
+      ['date', ['14.2.2027', '2027-2-14', 'tomorrow'], 'a date such as 2027-02-14'],
       ['json', ['{', 'larch', "{'a': 1}"], 'JSON'],
     ];
     for (const [type, texts, wants] of wrong)
@@ -376,8 +376,8 @@ describe('comparing two flows', () => {
       'Required inputs changed',
       'Input party: added',
       'Result was changed',
-      'Step say (text) was removed',
-      'Step tell (text) was added',
+      'Step say (text): removed',
+      'Step tell (text): added',
     ]);
     expect(lines.filter((line) => line.sign === '+').map((line) => line.text)).to.include('title: Book');
     expect(compareFlows(before, before)).to.deep.include({ changes: [], steps: {} });

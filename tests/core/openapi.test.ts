@@ -129,7 +129,7 @@ describe('an OpenAPI document', () => {
     [
       'refers to nothing',
       'openapi: 3.1.0\npaths: { /x: { get: { parameters: [{ $ref: "#/nowhere" }] } } }',
-      '#/nowhere leads nowhere',
+      '#/nowhere cannot be resolved',
     ],
     [
       'refers to itself',

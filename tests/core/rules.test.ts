@@ -69,9 +69,7 @@ describe('argument rules', () => {
     expect(refusal({}, { hut: 'lark', weight_kg: 2 }).message).to.contain('one of "kestrel", "larch"');
     expect(refusal({}, { hut: 'larch', weight_kg: 2000 }).message).to.contain('at most 1000');
     expect(refusal({}, { hut: 'larch', weight: 2, weight_kg: 2 }).message).to.contain('Did you mean "weight_kg"?');
-    expect(refusal({}, { hut: 'larch', weight_kg: 2, day: '14.2.2027' }).message).to.contain(
-      'date, such as 2027-02-14',
-    );
+    expect(refusal({}, { hut: 'larch', weight_kg: 2, day: '14.2.2027' }).message).to.contain('date such as 2027-02-14');
   });
 
   it("tell the builder's mistake from the caller's", () => {

@@ -259,7 +259,7 @@ describe('the step kind http', () => {
           fetch: async ({ url }) => answer({ items: [1], next: next || `${url}x` }),
         },
       );
-    expect((await failure(paged(5, 'http://evil.test/'))).message).to.contain('said to be at http://evil.test');
+    expect((await failure(paged(5, 'http://evil.test/'))).message).to.contain('next page is at http://evil.test');
     expect(await paged(3, '')).to.deep.include({ pages: 3 });
   });
 });

@@ -173,7 +173,7 @@ describe('waiting for somebody or a time', () => {
       x: 'soon',
     });
     expect(odd.error).to.include({ code: 'config_refused', at: '/steps/nap/with/until' });
-    expect(odd.error?.message).to.contain('"soon" is not a moment');
+    expect(odd.error?.message).to.contain('"soon" is not a date-time');
   });
 });
 

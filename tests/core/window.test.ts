@@ -24,7 +24,7 @@ describe('a conversation that does not fit', () => {
     expect(first.turns).to.have.length(all.length);
     expect(texts(1200).filter((text) => text.startsWith('(An earlier'))).to.have.length(1);
     const second = fitTurns(all, 842);
-    expect(second.left.join()).to.contain('earlier exchange');
+    expect(second.left.join()).to.contain('earlier turn');
     expect(second.turns[0]).to.deep.equal(second.turns.find(({ role }) => role === 'user'));
     const third = fitTurns(all, 480);
     expect(third.left.join()).to.contain('older results of this turn');
@@ -35,7 +35,7 @@ describe('a conversation that does not fit', () => {
   it('cuts even the newest results before it gives up, and says how much is gone', () => {
     const { turns, left } = fitTurns(all, 120);
     expect(left).to.include('the ends of the newest results');
-    expect(turns.at(-1)!.text).to.match(/\(The rest is left out: \d+ characters\.\)$/);
+    expect(turns.at(-1)!.text).to.match(/\(The remaining \d+ characters are omitted\.\)$/);
     // Every call keeps its result: a model refuses one without.
     const answered = new Set(turns.flatMap((turn) => (turn.role === 'tool' ? [turn.call] : [])));
     for (const turn of turns)

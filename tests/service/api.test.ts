@@ -89,7 +89,7 @@ describe('the API', () => {
     expect(await problemOf(house.api.getFlow({ name: 'reserve-bunk' }))).to.deep.include({
       status: 404,
       code: 'not_found',
-      detail: 'No flow named "reserve-bunk" exists',
+      detail: 'There is no flow named "reserve-bunk"',
       hint: 'Did you mean "reserve-bunks"?',
     });
     const problem = await problemOf(
@@ -321,7 +321,7 @@ describe('the API', () => {
       (await problemOf(house.api.addCredential({ body: { name: 'd', kind: 'header', secret: 'long enough' } }))).at,
     ).to.equal('/header');
     expect((await problemOf(house.api.addCredential({ body: { name: 'e', secret: '12345' } }))).detail).to.contain(
-      'it needs 6',
+      'needs at least 6',
     );
     await house.api.removeCredential({ name: 'wholesale' });
   });

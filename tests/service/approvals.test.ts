@@ -67,7 +67,7 @@ describe('an agent that asks first', function () {
     expect(question).to.deep.include({
       tool: 'schedule_load',
       answers: 'people',
-      title: 'Let desk call schedule load?',
+      title: 'Allow desk to call schedule load?',
     });
     expect(question!.facts).to.deep.include({ hut: 'larch', weight_kg: 300 });
     const wrong = await house.api
@@ -121,7 +121,7 @@ describe('an agent that asks first', function () {
     const next = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     expect(next).to.deep.include({ state: 'failed' });
     expect(next.error).to.include({ code: 'conversation_waits' });
-    expect(next.error!.message).to.contain('Let desk call schedule load?');
+    expect(next.error!.message).to.contain('Allow desk to call schedule load?');
     expect((await say('Send 80 kg of flour up to larch on 2027-02-13.', 'another')).state).to.equal('done');
     await decide('approved');
     await ended(waiting.run);
@@ -200,8 +200,8 @@ describe('an agent that asks first', function () {
       ).mistakes;
     expect(await mistakes('args.weight_kg > 200')).to.deep.equal([]);
     for (const [condition, words] of [
-      ['weight_kg > 200', 'cannot be used'],
-      ['args.weight_kg +', 'cannot be used'],
+      ['weight_kg > 200', 'is invalid'],
+      ['args.weight_kg +', 'is invalid'],
       ['args.wieght_kg > 200', 'has no argument "wieght_kg"'],
       ["'heavy'", 'must be true or false'],
     ] as const) {
@@ -215,7 +215,7 @@ describe('an agent that asks first', function () {
     house.service.flows.save(desk('{ schedule_load: { approval: { within: 1s } } }'));
     const waiting = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     const run = await ended(waiting.run);
-    expect(String(run.result)).to.contain('nobody returned in time');
+    expect(String(run.result)).to.contain('nobody answered in time');
     expect(loads()).to.equal(0);
   });
 });

@@ -47,7 +47,7 @@ describe('attaching from whatever one has', () => {
     `;
     const items = await understand(text);
     expect(items.map(({ name }) => name)).to.deep.equal(['cable-lift', 'gate']);
-    expect(items[0]!.repairs.join(' ')).to.contain('Curly quotes').and.contain('"Baerer" was taken for Bearer');
+    expect(items[0]!.repairs.join(' ')).to.contain('Curly quotes').and.contain('"Baerer" was corrected to Bearer');
     for (const at of [0, 1]) await attach(text, { at });
     expect((await house.api.getServer({ name: 'cable-lift' })).headers).to.deep.equal({ 'X-Hut': 'larch' });
     for (const { name } of items) expect(await works(name), name).to.equal(false);
@@ -124,7 +124,7 @@ describe('attaching from whatever one has', () => {
   it('gives a name that is free, and refuses what there is not', async () => {
     await attach(`${lift.url}\nAuthorization: ${LIFT_KEY}`, { name: 'server' });
     expect((await understand(lift.url))[0]!.name).to.equal('server-2');
-    expect((await refusal(attach(lift.url, { at: 3 }))).detail).to.contain('none at place 3');
+    expect((await refusal(attach(lift.url, { at: 3 }))).detail).to.contain('none at index 3');
     expect((await refusal(understand('please attach my server'))).code).to.equal('attach_unclear');
     expect((await refusal(understand('x'.repeat(500_001)))).code).to.equal('request_invalid');
   });

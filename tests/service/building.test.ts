@@ -68,7 +68,7 @@ describe('drafts and revisions', () => {
       {
         at: '/steps/say/with/text',
         change: 'changed',
-        what: 'Step say: text was changed',
+        what: 'Step say: text changed',
         before: 'one',
         after: 'two',
       },
@@ -108,7 +108,7 @@ describe('drafts and revisions', () => {
       'entry the schedule "0 6 * * *"',
     ]);
     expect(items[0]!.why).to.equal('Clients must now also send "contact".');
-    expect(items[1]!.why).to.contain('does not give "contact"');
+    expect(items[1]!.why).to.contain('does not supply "contact"');
   });
 
   it('removes a flow only when nothing uses it', async () => {
@@ -188,7 +188,7 @@ describe('trying a draft out', () => {
     // What was shown masked stands for what it was.
     expect((await runDraftTrial({ input: { pin: '•••' } })).result).to.equal('row 2 •••');
     const again = await house.api.runFlow({ name: 't', body: { input: { pin: 'short' } } });
-    expect(again.error!.message).to.contain('needs 6');
+    expect(again.error!.message).to.contain('needs at least 6');
   });
 
   it('keeps named inputs', async () => {

@@ -57,7 +57,7 @@ describe('work that an agent hands on', function () {
       'count_beds call_limit',
     ]);
     const told = JSON.stringify(model.requests.at(-1)!.body.messages.at(-1));
-    expect(told).to.contain('there may be 2 in all').and.contain('say what could not be done');
+    expect(told).to.contain('limit of 2 tool calls is reached').and.contain('say what could not be done');
   });
 
   it('spends the runs of who handed it on', async () => {

@@ -60,7 +60,7 @@ describe('the driver to the database', () => {
   for (const [what, value] of refused) {
     it(`refuses ${what} instead of keeping it wrongly`, () => {
       expect(() => put(value))
-        .to.throw(/is|holds/)
+        .to.throw(/is|contains/)
         .with.property('code', 'value_unsafe');
       expect(got()).to.equal(undefined);
     });

@@ -96,7 +96,7 @@ describe('an endpoint, for a standard MCP client', () => {
       [{ hut: 'kestrel', party: 2 }, /"night" is missing \(First night of the stay\)/],
       [{ hut: 'kestrel', night: '2027-02-14', party: '2' }, /"party" must be an integer, not "2"/],
       [{ hut: 'kestrl', night: '2027-02-14', party: 2 }, /one of "kestrel", "larch"/],
-      [{ hut: 'kestrel', night: '14.2.', party: 2 }, /date, such as 2027-02-14/],
+      [{ hut: 'kestrel', night: '14.2.', party: 2 }, /date such as 2027-02-14/],
       [{ hut: 'kestrel', night: '2027-02-14', party: 2 ** 53 }, /2\^53/],
       [{ hut: 'kestrel', night: '2027-02-14', party: true }, /Use an integer/],
     ];

@@ -150,7 +150,7 @@ describe('finding a run again', function () {
 
   it('refuses what is no moment, no duration and no code, and says what to write', async () => {
     const refused = async (query: Query) => String(await found(query).catch((error: Error) => error.message));
-    expect(await refused({ since: 'yesterday' })).to.contain('so long ago, such as 2h');
+    expect(await refused({ since: 'yesterday' })).to.contain('an age, such as 2h');
     expect(await refused({ longer: 'long' })).to.contain('must be a duration');
     expect(await refused({ entry: 'nowhere' as never })).to.not.equal('');
   });
@@ -160,7 +160,7 @@ describe('finding a run again', function () {
     expect(beside.other.id).to.equal(ids.well);
     expect(beside.first).to.equal('note');
     const told = await pindro(['run', 'compare', ids.failed!, ids.well!], { env });
-    expect(told.out).to.contain('what differs first: note').and.contain('cedar').and.contain('birch');
+    expect(told.out).to.contain('First difference: note').and.contain('cedar').and.contain('birch');
     const alone = await pindro(['run', 'compare', ids.well!], { env });
     expect(alone.code).to.equal(1);
     expect(alone.err).to.contain('Name another one');
@@ -177,7 +177,7 @@ describe('finding a run again', function () {
     expect(rows()).to.equal(before);
     const live = await pindro(['run', 'retry', ids.failed!, '--from', 'note'], { env });
     expect(live.code).to.equal(1);
-    expect(live.err).to.contain('for real').and.contain('note');
+    expect(live.err).to.contain('repeat side effects').and.contain('note');
     expect(rows()).to.equal(before);
     const said = await house.api.retryRun({ id: ids.well!, body: { from: 'note', live: true } });
     expect(said.state).to.equal('done');
@@ -192,7 +192,7 @@ describe('finding a run again', function () {
     const { settled } = await house.api.getRun({ id: run });
     expect(settled.find(({ path }) => path === 'note')!.state).to.not.equal('done');
     const refused = await house.api.retryRun({ id: run, body: { from: 'say' } }).catch((error: Error) => error);
-    expect(String(refused)).to.contain('for real').and.contain('note');
+    expect(String(refused)).to.contain('repeat side effects').and.contain('note');
   });
 
   it('by no name that somebody made up', async () => {

@@ -71,7 +71,7 @@ describe('a fix that a finding proposes', function () {
     const { run } = await refusedWith('bare', `"Bearer ${LIFT_KEY}"`);
     await house.api.updateCredential({ name: 'bare', body: { kind: 'bearer', secret: LIFT_KEY } });
     const stale = await house.api.fixRun({ id: run, body: {} }).catch((error: Error) => error);
-    expect(String(stale)).to.contain('credential "bare" is not what it was when the run failed');
+    expect(String(stale)).to.contain('credential "bare" has changed since the run failed');
     expect(secretOf('bare')).to.equal(LIFT_KEY);
   });
 
@@ -96,7 +96,7 @@ describe('a fix that a finding proposes', function () {
   it('is refused at the door where a header repeats its scheme', async () => {
     const body = { name: 'door', kind: 'header' as const, header: 'Authorization', secret: 'Bearer bearer a-long-key' };
     const refused = await house.api.addCredential({ body }).catch((error: Error) => error);
-    expect(String(refused)).to.contain('repeats the word "Bearer"').and.not.contain('a-long-key');
+    expect(String(refused)).to.contain('repeats the scheme "Bearer"').and.not.contain('a-long-key');
   });
 
   it('that changed only the draft says so, keeps the problem open, and is published and retried', async () => {

@@ -166,7 +166,7 @@ describe('a group of runs in one transaction', () => {
     await until(() => noisy.trouble === null, 'the record to be well again by itself');
     expect(noisy.entries('r1').map(({ sequence }) => sequence)).to.deep.equal([0, 1, 2]);
     expect([runs.get('r1').state, runs.get('r2').state]).to.deep.equal(['done', 'done']);
-    expect(troubles).to.deep.equal(['The record could not be written: there is no space left', 'well']);
+    expect(troubles).to.deep.equal(['The record could not be written: no space is left', 'well']);
   });
 
   it('stores a long value once, however many show it', async () => {

@@ -90,7 +90,7 @@ describe('what agents remember', function () {
     expect(JSON.stringify(memory[0]!.output)).to.contain('till March.').and.contain('Until March.');
     expect(memory[1]!.output).to.include({ exchanges: 2 });
     const sent = JSON.stringify(model.requests.at(-2)!.body.messages);
-    expect(sent).to.contain('What came before, summed up').and.contain('Your notes from earlier');
+    expect(sent).to.contain('Summary of the conversation so far').and.contain('Your notes from earlier');
   });
 
   it('is forgotten by itself where nobody added to it for long', async () => {
@@ -113,7 +113,7 @@ describe('what agents remember', function () {
     await there.open('/memory');
     const { page } = there;
     await expectAccessible(page, 'the list of memories');
-    await page.getByLabel('Find').fill('larch');
+    await page.getByLabel('Search').fill('larch');
     await page.getByRole('button', { name: 'tobias-talks' }).click();
     const window = page.getByRole('dialog', { name: 'Memory of tobias-talks' });
     await window.getByRole('button', { name: /^Correct\s+hut/ }).click();

@@ -24,7 +24,7 @@ describe('tools of servers, reviewed by a model', () => {
       await house.api.setToolReview({ body: { model: 'reviewer' } });
       const seen = await house.api.attachServer({ body: { name: 'trails', url: server.url, watch: 'hold' } });
       expect(seen.heldTools.map(({ name }) => name)).to.deep.equal(['opening']);
-      expect(seen.heldTools[0]!.why).to.include('the review model finds it harmful');
+      expect(seen.heldTools[0]!.why).to.include('the review model considers it harmful');
       expect(told()).to.have.length(1);
       expect(told()[0]!.body.messages.at(-1)!.content).to.include('Tells when a trail opens.');
 

@@ -207,7 +207,7 @@ describe('things that are changed', () => {
     expect(Date.parse(off.offSince!)).to.be.closeTo(Date.now(), 60_000);
     const { key } = await api.issueKey({ body: { name: 'x', endpoints: ['huts'] } });
     const error = await connect(house.service, key).catch((thrown: Error) => thrown.message);
-    expect(error).to.contain('switched off');
+    expect(error).to.contain('disabled');
     const on = await api.updateEndpoint({ name: 'huts', body: { on: true } });
     expect([on.on, on.offSince, on.instructions]).to.deep.equal([true, null, 'Ask first.']);
     await (await connect(house.service, key)).close();

@@ -22,7 +22,7 @@ const filesIn = (folder: string): string[] =>
 const textOf = (file: string) => readFileSync(join(root, file), 'utf8');
 /** Documents that cannot be imported, and why. */
 const REASONS: [RegExp, RegExp][] = [
-  [/^2\.0\//, /must say "openapi: 3\.0\.x" or "3\.1\.x", not "2\.0"/],
+  [/^2\.0\//, /must declare "openapi: 3\.0\.x" or "3\.1\.x", not "2\.0"/],
   [/openapi-workshop\/title/, /has no operations/],
   [/webhooks/, /has only/],
 ];
@@ -174,7 +174,7 @@ describe('requests of an imported API', () => {
       const refused = await client.callTool(call);
       const [{ text }] = refused.content as [{ text: string }];
       expect(refused.isError).to.equal(true);
-      expect(text).to.contain('answered 422: No pet is sold. status: unknown').and.contain('correct it');
+      expect(text).to.contain('returned 422: No pet is sold. status: unknown').and.contain('correct it');
       answer = { status: 401, type: 'application/json', body: '{"detail":"key abc is expired"}' };
       expect(JSON.stringify(await client.callTool(call))).not.to.contain('key abc');
       await client.close();

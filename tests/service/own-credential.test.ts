@@ -80,7 +80,7 @@ describe("a caller's own credential", () => {
     await secret('lift-old', 'a-key-of-last-year');
     const marit = await come('marit', { lift: 'lift-old' });
     const { content } = await schedule(marit);
-    expect(content[0]!.text).to.contain('refused the credential "lift-old"').and.not.contain('a-key-of-last-year');
+    expect(content[0]!.text).to.contain('rejected "lift-old"').and.not.contain('a-key-of-last-year');
     expect((await house.api.getServer({ name: 'lift' })).state).to.equal('ready');
     await house.api.replaceSecret({ name: 'lift-old', body: { secret: TOBIAS } });
     expect((await schedule(marit)).structuredContent).to.include({ ordered_by: 'tobias' });

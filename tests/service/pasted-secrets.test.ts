@@ -100,7 +100,7 @@ describe('secrets in what is pasted', function () {
       'args[1].value': CANARY,
     });
     const repairs = recognizeServers(`curl --cert huts.pem --proxy-user a:b --frobnicate ${url('')}`)[0]!.repairs;
-    expect(repairs.join(' ')).to.contain('--cert was left out').and.contain('--proxy-user').and.contain('--frobnicate');
+    expect(repairs.join(' ')).to.contain('--cert was ignored').and.contain('--proxy-user').and.contain('--frobnicate');
     expect(repairs.join(' ')).not.to.contain('a:b');
   });
 
@@ -160,7 +160,7 @@ describe('secrets in what is pasted', function () {
         return error;
       }
     };
-    expect(jsonMistake(thrown('{"a": 1,, "b": 2}'))).to.match(/^it is not valid JSON( \(.*\d+.*\))?$/);
+    expect(jsonMistake(thrown('{"a": 1,, "b": 2}'))).to.match(/^not valid JSON( \(.*\d+.*\))?$/);
     expect(jsonMistake(thrown('{"a":'))).to.contain('ends too early');
   });
 

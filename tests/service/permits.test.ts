@@ -31,7 +31,7 @@ describe('a permit', () => {
   });
 
   it('is refused without the authority for it', async () => {
-    expect(() => permitKeys(NOBODY)).to.throw('is viewer here');
+    expect(() => permitKeys(NOBODY)).to.throw('has the role viewer');
     expect(permitKeys({ name: 'ines', role: 'builder' }).manages).to.equal(false);
     expect(() => permitOwnRecord('credential:lift-key')).to.throw('not an encrypted record');
     const policy = new ProgramPolicy(['any'], true);

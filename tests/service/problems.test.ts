@@ -75,7 +75,7 @@ describe('what goes wrong, and what becomes of it', function () {
     expect(await problemOf(finding)).to.deep.include({ state: 'open', times: 1, flow: 'greet', firstRun: one.id });
 
     const tried = await pindro(['run', 'fix', one.id, '--dry-run'], { env });
-    expect(tried.out).to.contain('would have cured 1 of 1 recorded run');
+    expect(tried.out).to.contain('fixes 1 of 1 recorded run');
     expect((await problemOf(finding)).times).to.equal(1);
     expect(house.service.flows.get('greet').text).to.contain('nmae');
     const cured = await pindro(['run', 'fix', one.id], { env });
@@ -169,7 +169,7 @@ describe('what goes wrong, and what becomes of it', function () {
     house.service.flows.save(deskFlow('', { name: 'lost-desk' }));
     const { finding, one } = await first('lost-desk', { message: 'hello' });
     expect(finding).to.include({ code: 'model_refused' });
-    expect(finding.why).to.contain('It knows house');
+    expect(finding.why).to.contain('Available models: house');
     expect(finding.cure).to.deep.include({ do: 'model', model: 'house', from: 'house-unknown' });
     await house.api.fixRun({ id: one.id, body: {} });
     expect((await house.api.retryRun({ id: one.id, body: {} })).state).to.equal('done');

@@ -133,7 +133,7 @@ describe('a program of this machine as a tool server', function () {
       'is to work in a folder that is not there',
       { ...faulty(), cwd: '/no/such/folder' },
       'program_not_started',
-      /no folder \/no\/such\/folder/,
+      /no working directory \/no\/such\/folder/,
     ],
     [
       'reads a file that is missing',
@@ -171,7 +171,7 @@ describe('a program of this machine as a tool server', function () {
     await attach(faulty());
     const problem = await refusal(call('drops'));
     expect(problem.code).to.equal('server_lost');
-    expect(problem.detail).to.match(/ended with code 1.*the rope has slipped/);
+    expect(problem.detail).to.match(/exited with code 1.*the rope has slipped/);
     expect(await server()).to.include({ state: 'unreachable' });
     expect((await server()).fix).to.match(/log/);
     expect(await texts()).to.contain('the rope has slipped');
@@ -195,7 +195,7 @@ describe('a program of this machine as a tool server', function () {
     const own = await pid();
     await until(() => !isAlive(own), 'it to be stopped');
     expect(await server()).to.include({ state: 'resting', trouble: null });
-    expect(await texts()).to.contain('nobody used it for 300 ms');
+    expect(await texts()).to.contain('300 ms without use');
     expect((await call('good')).text).to.equal('all is well');
   });
 
@@ -223,7 +223,7 @@ describe('a program of this machine as a tool server', function () {
     const program = { command: node, args: [PROGRAMS.trails], env: {} };
     expect((await send('/servers', { name: 'trails', program })).code).to.equal('role_too_low');
     expect((await send('/servers/attach', { text })).code).to.equal('role_too_low');
-    expect((await send('/servers/understand', { text })).items[0]!.cannot).to.contain('takes the role owner');
+    expect((await send('/servers/understand', { text })).items[0]!.cannot).to.contain('requires the role owner');
     await attach(program);
     expect((await send('/servers/trails', { program }, 'PUT')).code).to.equal('role_too_low');
     expect((await send('/servers/trails/copy', { to: 'again' })).code).to.equal('role_too_low');

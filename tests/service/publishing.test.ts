@@ -94,7 +94,7 @@ steps:
     } as never);
     expect(findings).to.have.length(1);
     expect(findings[0]).to.include({ severity: 'warning' });
-    expect(findings[0]!.title).to.contain('was done at attempt 2');
+    expect(findings[0]!.title).to.contain('succeeded at attempt 2');
   });
 
   it('a batch is answered where the version has batches', async () => {

@@ -59,7 +59,7 @@ describe('what an agent did is told beside what it says', function () {
     expect(good.texts).to.have.length(1);
     expect(good.receipt.done[0]).to.include({ tool: 'schedule_load', state: 'done' });
     const bad = await call('boasts', HEAVY);
-    expect(bad.texts[0]).to.match(new RegExp(`^${WORDS}\nWhat was done, by the record:\n`));
+    expect(bad.texts[0]).to.match(new RegExp(`^${WORDS}\nDone, according to the record:\n`));
     expect(bad.texts[0]).to.contain('- nothing with side effects').and.contain('at most 350 kg');
     expect(bad.texts[1]).to.match(/^Done: I have reserved/);
     expect(bad.receipt.contradicts).to.equal(WORDS);

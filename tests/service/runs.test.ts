@@ -162,7 +162,7 @@ describe('the record of runs', () => {
     await journal.commit('r1');
     expect(store.tree('root').map((run) => run.head.id)).to.deep.equal(['root', 'child', 'grandchild']);
     expect(store.spans(store.tree('child')).map((one) => one.spanId)).to.have.members(['s-child', 's-grandchild']);
-    expect(() => store.tree('nobody')).to.throw('No run named "nobody" exists');
+    expect(() => store.tree('nobody')).to.throw('There is no run named "nobody"');
   });
 
   it('lists by filter and page', async () => {

@@ -114,7 +114,7 @@ describe('the test of a server, told as it happens', () => {
       'lift.example is 127.0.0.1',
       'it responds with status 200',
       said[2],
-      'with what goes along',
+      'with the given credentials',
       '4 tools',
     ]);
     expect(said[2]).to.match(/^Valley Lift \S+, with MCP 20\d\d-\d\d-\d\d$/);
@@ -188,7 +188,7 @@ describe('credentials of tool servers', () => {
     const { files } = await house.api.exportWorkspace({ query: {} });
     expect(files['credentials.yaml']).to.contain('environment: ROPEWAY_KEY').and.not.contain(LIFT_KEY);
     const odd = { name: 'odd', kind: 'bearer' as const, source: { file: '/dev/zero' } };
-    expect((await refusal(house.api.addCredential({ body: odd }))).detail).to.contain('is no file');
+    expect((await refusal(house.api.addCredential({ body: odd }))).detail).to.contain('is not a file');
     const own = { name: 'own', kind: 'bearer' as const, source: { environment: 'PINDRO_SECRET_KEY' } };
     expect((await refusal(house.api.addCredential({ body: own }))).detail).to.contain('service itself');
   });

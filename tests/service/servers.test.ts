@@ -84,7 +84,7 @@ describe('attached tool servers', () => {
       [odder.url, {}, 'server_not_mcp', /does not follow the protocol/],
       [page.url, {}, 'server_not_mcp', /is not an MCP server/],
       [missing.url, {}, 'server_not_mcp', /404/],
-      [lift.url, {}, 'server_wants_key', /not authorised \(401\)/],
+      [lift.url, {}, 'server_wants_key', /unauthorized \(401\)/],
       [lift.url, { secret: 'wrong-key' }, 'server_wants_key', /401/],
       ['lift', {}, 'request_invalid', /must start with http/],
       ['http://user:pw@127.0.0.1/', {}, 'request_invalid', /user name or password/],

@@ -92,7 +92,7 @@ describe('what a key may do', () => {
     await quota.spend(key('a'));
     const refused: unknown = await quota.spend(key('a')).catch((error: unknown) => error);
     expect(refused).to.be.instanceOf(PindroError).with.property('code', 'key_busy');
-    expect((refused as PindroError).message + (refused as PindroError).hint).to.match(/2 .*Wait (60|59) s/s);
+    expect((refused as PindroError).message + (refused as PindroError).hint).to.match(/2 .*Retry in (60|59) s/s);
     await quota.spend(key('b'));
   });
 });

@@ -141,7 +141,7 @@ describe('serving tools', () => {
       });
       const broken = await callTool(client, 'count_huts', {});
       expect(broken.isError).to.equal(true);
-      expect(broken.content[0]!.text).to.match(/"beds" is missing[\s\S]*builder must mend/);
+      expect(broken.content[0]!.text).to.match(/"beds" is missing[\s\S]*builder must fix/);
       await client.close();
     });
 
@@ -391,7 +391,7 @@ result:
       expect((await callTool(single, 'reserve_bunks', args)).isError).to.not.equal(true);
       const second = await callTool(single, 'reserve_bunks', args);
       expect(second.isError).to.equal(true);
-      expect(second.content[0]!.text).to.match(/may make 1 calls a minute[\s\S]*Wait \d+ s/);
+      expect(second.content[0]!.text).to.match(/limit of 1 calls a minute[\s\S]*Retry in \d+ s/);
       for (const client of [reading, single]) await client.close();
     });
 
@@ -498,14 +498,14 @@ result:
       const test = (body: { key?: string; url?: string }) => house.api.testEndpoint({ name: 'huts', body });
       const well = await test({});
       expect(well.ok, JSON.stringify(well.steps)).to.equal(true);
-      expect(well.steps.map(({ state }) => state)).to.deep.equal(Array(7).fill('well'));
+      expect(well.steps.map(({ state }) => state)).to.deep.equal(Array(7).fill('passed'));
       expect(well.steps[4]!.found).to.contain('2 tools: reserve_bunks, slow_look');
       const failed = async (body: { key?: string; url?: string }) => {
         const { steps } = await test(body);
         return steps.find(({ state }) => state === 'failed')!;
       };
       expect(await failed({ key: 'pindro_mistyped' })).to.deep.include({ what: 'The key is accepted' });
-      expect((await failed({ key: 'PASTE-YOUR-KEY-HERE' })).found).to.contain('gap');
+      expect((await failed({ key: 'PASTE-YOUR-KEY-HERE' })).found).to.contain('placeholder');
       expect(await failed({ url: 'http://127.0.0.1:9/mcp/huts' })).to.include({ what: 'The address responds' });
       expect(await failed({ url: `${house.service.url}/sign-in` })).to.include({
         what: 'A Pindro MCP endpoint is there',

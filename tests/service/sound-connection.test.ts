@@ -49,7 +49,7 @@ describe('how much is asked of a tool server', function () {
     await faulty.close();
   });
 
-  it('a server that fails again and again is left alone for a while, and found well by itself', async () => {
+  it('a server that fails again and again is paused for a while, and found well by itself', async () => {
     const server = await oddServer([{ name: 'weigh', inputSchema: { type: 'object' } }], () => text('ok'));
     const port = Number(new URL(server.url).port);
     await house.api.attachServer({ body: { name: 'gone', url: server.url } });
@@ -60,7 +60,7 @@ describe('how much is asked of a tool server', function () {
       return code === 'server_left_alone';
     }, 'calls to be refused');
     const told = await refusal(call('gone', 'weigh'));
-    expect(told.detail).to.match(/failed \d+ times in a row and is left alone for \d+ s.*cannot be reached/);
+    expect(told.detail).to.match(/failed \d+ times in a row and is paused for \d+ s.*cannot be reached/);
     expect((await house.api.getServer({ name: 'gone' })).leftAloneUntil).to.be.a('string');
     const again = await oddServer(
       [{ name: 'weigh', inputSchema: { type: 'object' } }],

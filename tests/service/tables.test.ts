@@ -38,13 +38,13 @@ describe('tables', () => {
   });
 
   const wrong: [string, Record<string, unknown>, string, RegExp][] = [
-    ['a number for text', { label: 3 }, '/row/label', /takes text/],
-    ['text for a number', { weight: '3' }, '/row/weight', /takes a number/],
+    ['a number for text', { label: 3 }, '/row/label', /accepts text/],
+    ['text for a number', { weight: '3' }, '/row/weight', /accepts a number/],
     ['a fraction for a whole number', { count: 1.5 }, '/row/count', /integer/],
     ['2^53', { count: 2 ** 53 }, '/row/count', /2\^53/],
     ['a text for true or false', { open: 'yes' }, '/row/open', /true or false/],
-    ['a boolean for a number', { weight: true }, '/row/weight', /takes a number/],
-    ['a day that is none', { day: '2027-02-30' }, '/row/day', /a date, such as/],
+    ['a boolean for a number', { weight: true }, '/row/weight', /accepts a number/],
+    ['a day that is none', { day: '2027-02-30' }, '/row/day', /a date such as/],
     ['NUL', { label: 'a\0b' }, '/row/label', /without NUL/],
     ['an unknown column', { lable: 'x' }, '', /Did you mean "label"/],
     ['deep nesting', { more: JSON.parse(`${'['.repeat(100)}${']'.repeat(100)}`) }, '', /nested deeper/],
@@ -78,7 +78,7 @@ describe('tables', () => {
     expect(find({ kg: { in: [10, 120] } }, { descending: true })).to.deep.equal([120, 10]);
     expect(find({ kg: { in: [] } })).to.deep.equal([]);
     expect(find({}, { limit: 1 })).to.deep.equal([10]);
-    expect(() => find({ kgs: 1 })).to.throw('No column of "loads" named "kgs" exists');
+    expect(() => find({ kgs: 1 })).to.throw('There is no column of "loads" named "kgs"');
   });
 
   it('page from the newest row back', async () => {

@@ -90,17 +90,17 @@ describe('what is no tool server', () => {
     [
       'a web page',
       (_, response) => void response.setHeader('content-type', 'text/html').end('<h1>Welcome</h1>'),
-      /content type text\/html.*page for people/s,
+      /content type text\/html.*web page/s,
     ],
-    ['one that has too much to do', (_, response) => void response.writeHead(503).end(), /come back later.*503/s],
+    ['one that has too much to do', (_, response) => void response.writeHead(503).end(), /is busy.*503/s],
     [
       'one that leads elsewhere',
       (_, response) => void response.writeHead(302, { location: 'http://127.0.0.1:9/mcp' }).end(),
       /./,
     ],
-    ['an address that is not there', (_, response) => void response.writeHead(404).end('nothing here'), /answered 404/],
-    ['one that takes no posts', (_, response) => void response.writeHead(405).end(), /answered 405/],
-    ['one that is broken', (_, response) => void response.writeHead(500).end('oops'), /answered 500/],
+    ['an address that is not there', (_, response) => void response.writeHead(404).end('nothing here'), /returned 404/],
+    ['one that takes no posts', (_, response) => void response.writeHead(405).end(), /returned 405/],
+    ['one that is broken', (_, response) => void response.writeHead(500).end('oops'), /returned 500/],
     [
       'a stream of something else',
       (_, response) => {
@@ -135,6 +135,6 @@ describe('what is no tool server', () => {
       response.write(': hello\n\n');
     };
     const problem = await refusal(house.api.attachServer({ body: { name: 'page', url: url() } }));
-    expect(problem.detail).to.match(/answered 405/);
+    expect(problem.detail).to.match(/returned 405/);
   });
 });

@@ -112,7 +112,7 @@ steps:
       expect(first.text).to.contain('<option value="larch">larch</option>');
       expect(first.text)
         .to.match(/<input type="text" id="f-room"/)
-        .and.contain('Load the choices for Room');
+        .and.contain('Load choices for Room');
       const before = await runs('book-room');
       const loaded = await page('book?choices', { hut: 'larch' });
       expect([loaded.status, await runs('book-room')]).to.deep.equal([200, before]);

@@ -51,7 +51,7 @@ describe('tool lists under watch', function () {
 
     const refused = await house.api.rejectChanges({ name: 'faulty', body: { tools: ['good'] } });
     expect(refused.items[0]).to.include({ refused: 'test' });
-    expect((await refusal(call('good'))).detail).to.contain('test would not have it');
+    expect((await refusal(call('good'))).detail).to.contain('test rejected its present version');
     await house.api.refreshServer({ name: 'faulty' });
     expect((await changes())[0]).to.include({ held: true, refused: 'test' });
 
@@ -106,7 +106,7 @@ describe('tool lists under watch', function () {
     // All of it at once is not a look at what is flagged.
     await house.api.acceptChanges({ name: 'faulty', body: {} }).then(
       () => expect.fail('it was accepted unseen'),
-      (error: Error) => expect(error.message).to.contain('accept it by its name'),
+      (error: Error) => expect(error.message).to.contain('accept it by name'),
     );
     expect((await server()).held).to.equal(1);
     await house.api.acceptChanges({ name: 'faulty', body: { tools: ['good'] } });

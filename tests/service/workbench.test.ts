@@ -248,7 +248,7 @@ describe('the rows of a table as a grid asks for them', () => {
     [{ where: '{' }, /"where" is not JSON/],
     [{ where: '[]' }, /"where"/],
     [{ where: '{"colour":"red"}' }, /colour/],
-    [{ where: '{"hut":{"near":"larch"}}' }, /"near" does not belong here.*Known: gt, gte/s],
+    [{ where: '{"hut":{"near":"larch"}}' }, /"near" is not allowed here.*Known: gt, gte/s],
     [{ where: '{"hut":{}}' }, /"hut" is empty/],
     [{ where: '{"__proto__":{"gt":1}}' }, /__proto__/],
   ];

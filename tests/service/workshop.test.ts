@@ -93,7 +93,7 @@ describe('the workshop for coding assistants', () => {
     });
     const { flows } = await ask('survey_flows');
     expect(flows.map((one: { flow: string }) => one.flow)).to.deep.equal(['calls-closed', 'look-at-hut']);
-    expect(flows[1]).to.include({ called_as: 'tools: 1, hooks: 1', latest_runs: 'exist yet' });
+    expect(flows[1]).to.include({ called_as: 'tools: 1, hooks: 1', latest_runs: 'none yet' });
     house.service.flows.save(
       LOOK.replace('required: [hut]', 'required: [hut, night]').replace(
         'properties: {',
@@ -149,7 +149,7 @@ describe('the workshop for coding assistants', () => {
     expect(run.steps.map((one: { step: string }) => one.step)).to.deep.equal(['inner']);
     await house.api.updateWorkshop({ body: { close: ['look-at-hut'] } });
     expect(await refused(ask('read_contract', { flow: 'look-at-hut' }))).to.contain(
-      'no flow "look-at-hut" that is open',
+      'No flow named "look-at-hut" is open',
     );
   });
 
@@ -167,7 +167,7 @@ describe('the workshop for coding assistants', () => {
     const why = 'Says what comes back';
     const first = await ask('propose_flow', { document: better.replace('one hut', 'a hut'), why });
     const { proposal } = await ask('propose_flow', { document: better, why });
-    expect(await refused(ask('follow_proposal', { proposal: first.proposal }))).to.contain('takes the place');
+    expect(await refused(ask('follow_proposal', { proposal: first.proposal }))).to.contain('replaces an earlier one');
     expect(house.service.flows.get('look-at-hut').text).to.equal(LOOK);
     const [open, ...others] = (await house.api.getWorkshop()).proposals;
     expect(others).to.deep.equal([]);

@@ -98,7 +98,7 @@ function asProblem(error: unknown): ProblemDetails {
 }
 
 const FILE_TROUBLE: Record<string, string> = {
-  ENOENT: 'the value is missing',
+  ENOENT: 'it does not exist',
   EISDIR: 'it is a folder, but a file is expected',
   ENOTDIR: 'a part of its path is not a folder',
   EACCES: 'no read permission',

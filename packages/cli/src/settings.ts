@@ -21,7 +21,7 @@ export function findConnection(
   const named = flags.settings ? '--settings' : env.PINDRO_SETTINGS ? 'PINDRO_SETTINGS' : null;
   if (named && !existsSync(file))
     throw new PindroError('file_unreadable', {
-      ...{ path: file, why: 'the value is missing' },
+      ...{ path: file, why: 'it does not exist' },
       fix: `${named} refers to it. Correct the path, or unset ${named} to use ${DEFAULT_FILE}.`,
     });
   const kept = readFile(file);

@@ -29,10 +29,12 @@ const PLACES: Place[] = [
   { at: /^\/people$/, load: () => import('./pages/People.svelte') },
   { at: /^\/workspace$/, load: () => import('./pages/WorkspacePage.svelte') },
   { at: /^\/(?:metrics|figures)$/, load: () => import('./pages/Metrics.svelte') },
+  { at: /^\/docs$/, load: () => import('./pages/Docs.svelte') },
+  { at: /^\/docs\/([^/]+)$/, load: () => import('./pages/DocPage.svelte') },
   { at: /^\/problems$/, load: () => import('./pages/Problems.svelte') },
   { at: /^\/problems\/([^/]+)$/, load: () => import('./pages/ProblemPage.svelte') },
   { at: /^\/runs$/, load: () => import('./pages/Runs.svelte') },
-  { at: /^\/runs\/([^/]+)\/beside$/, load: () => import('./pages/ComparePage.svelte') },
+  { at: /^\/runs\/([^/]+)\/(?:compare|beside)$/, load: () => import('./pages/ComparePage.svelte') },
   { at: /^\/runs\/([^/]+)$/, load: () => import('./pages/RunPage.svelte') },
 ];
 const NOWHERE: Place = { at: /.*/, load: () => import('./pages/NotFound.svelte') };

@@ -247,7 +247,7 @@ export const apiDocument = z.object({
   title: z.string(),
   version: z.string(),
   bases: z.array(z.string()).describe('Addresses in the document'),
-  credential: z.string().nullable().describe('Authentication it requires, in words'),
+  credential: z.string().nullable().describe('Description of the required authentication'),
   header: z.string().nullable().describe('Header for a key'),
   operations: z.array(apiOperation),
 });

@@ -1,3 +1,4 @@
+export { anchorOf } from './anchors.js';
 export * from './building-resources.js';
 export {
   type CallArguments,
@@ -24,6 +25,7 @@ export {
 export * from './program-words.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
+export type { DocPage } from './routes/docs.js';
 export type { SavedFilter } from './routes/filters.js';
 export { type Route, type RouteName, routes } from './routes/index.js';
 export type { Removal } from './routes/objects.js';

@@ -3,6 +3,7 @@
  * for what only the service needs.
  */
 
+export { anchorOf } from './anchors.js';
 export type * from './building-resources.js';
 export { type Address, type Client, clientOf, ProblemError, UnreachableError } from './client.js';
 export type * from './metrics.js';
@@ -12,6 +13,7 @@ export type { Program, ProgramValue } from './program.js';
 export * from './program-words.js';
 export type * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
+export type { DocPage } from './routes/docs.js';
 export type { SavedFilter } from './routes/filters.js';
 export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';

@@ -67,7 +67,7 @@ export const stepCard = z.object({
   off: z.boolean(),
   under: z.string().describe('Group of the step in the outline'),
   sentence: z.array(sentencePart).describe('Summary of the step with its values'),
-  branches: z.array(z.string()).describe('Branches besides the default one'),
+  branches: z.array(z.string()).describe('Branches other than the default one'),
   output: json.describe('Type of steps.NAME'),
   inside: z.array(z.string()).describe('Names of nested steps'),
   tools: z

@@ -7,10 +7,10 @@ const jsonObject = z.record(z.string(), json);
 /** Who supplies one argument of a tool, for a table of them. */
 export const argumentRow = z.object({
   name: z.string(),
-  type: z.string().describe('Input, in words'),
+  type: z.string().describe('Description of the input'),
   required: z.boolean(),
   description: z.string(),
-  supplied: z.enum(['asked', 'set', 'left out']),
+  supplied: z.enum(['asked', 'set', 'omitted']),
   value: json.nullable().describe('Values set by the builder'),
   rule: z
     .enum(['own', 'server'])

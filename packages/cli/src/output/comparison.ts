@@ -28,7 +28,7 @@ export function showComparison(id: string, { other, rows, first }: Found): strin
         ]
       : [];
   return [
-    `${pc.bold(id)} beside ${pc.bold(other.id)}  ${pc.dim(`${other.state} ${moment(other.startedAt)}`)}`,
+    `${pc.bold(id)} compared with ${pc.bold(other.id)}  ${pc.dim(`${other.state} ${moment(other.startedAt)}`)}`,
     '',
     ...(here
       ? [

@@ -44,7 +44,7 @@ function attempt() {
 </script>
 
 <div class="editor-bar">
-  <a href="/flows" class="icon-button" aria-label="Flows" title="Lists all flows">
+  <a href="/flows" class="icon-button" aria-label="Flows" title="All flows">
     <ArrowLeft size={17} aria-hidden="true" />
   </a>
   <ThingName sort="flow" name={flow.name} title={flow.title} compact />

@@ -59,7 +59,7 @@ const back = new Action((revision: number) =>
         class="field"
         value={from}
         onchange={(event) => (chosenFrom = event.currentTarget.value)}
-        ><option value="live">live revisions</option>{#each versions as one (one.value)}<option value={one.value}
+        ><option value="live">the live revision</option>{#each versions as one (one.value)}<option value={one.value}
             >{one.label}</option
           >{/each}</select
       >
@@ -70,7 +70,7 @@ const back = new Action((revision: number) =>
         class="field"
         value={to}
         onchange={(event) => (chosenTo = event.currentTarget.value)}
-        ><option value="live">live revisions</option>{#each versions as one (one.value)}<option value={one.value}
+        ><option value="live">the live revision</option>{#each versions as one (one.value)}<option value={one.value}
             >{one.label}</option
           >{/each}</select
       >

@@ -36,8 +36,8 @@ const DOTS: Record<string, string> = {
 
 {#if endpoint.access === 'open'}
   <p class="mb-4 rounded-md border border-rowan bg-rowan-wash p-3 text-rowan" role="note">
-    <strong>This endpoint is open.</strong> Whoever reaches its address may call its tools without a key. It answers only
-    on this machine, unless the service was started with --open-to-all.
+    <strong>This endpoint is open.</strong> Anybody who reaches its address may call its tools without a key. It answers
+    only on this machine, unless the service was started with --open-to-all.
   </p>
 {/if}
 <section class="mb-8">

@@ -15,7 +15,7 @@ function supply(argument: ArgumentRow, how: string) {
   awaiting = awaiting.filter((name) => name !== argument.name);
   if (how === 'set') awaiting = [...awaiting, argument.name];
   else if (how === 'asked' && argument.rule === 'server') void word.run({ arguments: { [argument.name]: 'ask' } });
-  else void word.run({ arguments: { [argument.name]: how === 'left out' ? 'omit' : null } });
+  else void word.run({ arguments: { [argument.name]: how === 'omitted' ? 'omit' : null } });
 }
 const supplied = (argument: ArgumentRow) => (awaiting.includes(argument.name) ? 'set' : argument.supplied);
 function setValue(argument: ArgumentRow, text: string) {
@@ -66,7 +66,7 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
               value={supplied(argument)}
               onchange={(event) => supply(argument, event.currentTarget.value)}
               ><option value="asked">the model</option><option value="set">you</option
-              >{#if !argument.required || argument.supplied === 'left out'}<option value="left out">nobody</option
+              >{#if !argument.required || argument.supplied === 'omitted'}<option value="omitted">nobody</option
                 >{/if}</select
             >{#if argument.rule === 'server' && argument.supplied !== 'asked'}<span class="mt-1 block text-soft"
                 >argument rule of the tool server</span

@@ -70,7 +70,7 @@ const TRANSPORTS = { http: 'Streamable HTTP', sse: 'older SSE', stateless: 'with
   {:else}
     <Rows
       label="Sessions"
-      headings={['Client', 'Memory key', 'Caller', 'Transport', 'Since', 'Calls', '']}
+      headings={['Client', 'Key', 'Caller', 'Transport', 'Since', 'Calls', '']}
       items={sessions.value!.items}
     >
       {#snippet row(one)}

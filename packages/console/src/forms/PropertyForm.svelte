@@ -107,7 +107,7 @@ const number = (text: string) => (text === '' ? undefined : Number(text));
       </div>
     {:else if type === 'integer' || type === 'number'}
       {@render bound('minimum', 'At least')}
-      {@render bound('maximum', 'Maximum pages')}
+      {@render bound('maximum', 'At most')}
     {/if}
   </div>
   {#if type === 'string' && !schema.format}

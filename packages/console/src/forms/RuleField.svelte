@@ -55,7 +55,7 @@ function word(description: string) {
       {#if isShared}<option value="server">a rule of {server}</option>{/if}
       <option value="ask">the model</option>
       <option value="set">set here</option>
-      {#if !needed || who === 'omit'}<option value="omit">left out</option>{/if}
+      {#if !needed || who === 'omit'}<option value="omit">omitted</option>{/if}
     </select>
   </div>
   {#if !known}<p class="fault">The tool has no such argument.</p>{/if}

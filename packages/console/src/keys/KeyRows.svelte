@@ -26,7 +26,7 @@ const opened = $derived(keys.find((one) => one.id === chosen));
 const isOver = (key: KeySummary) =>
   key.revokedAt !== null || (key.expiresAt !== null && Date.parse(key.expiresAt) < Date.now());
 const headings = $derived([
-  'Memory key',
+  'Key',
   'Caller',
   ...(everywhere ? ['Access to'] : []),
   'Stage',

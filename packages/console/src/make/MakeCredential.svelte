@@ -61,7 +61,7 @@ const basic = $derived(given.kind === 'basic');
   {/if}
   <label class="label" for="{uid}-account">{basic ? 'User name' : 'Owner'}</label>
   <input id="{uid}-account" class="field mb-3" bind:value={given.account} required={basic} autocomplete="off" />
-  <label class="label" for="{uid}-secret">{basic ? 'Password' : 'Memory key'}</label>
+  <label class="label" for="{uid}-secret">{basic ? 'Password' : 'Key'}</label>
   <SecretInput
     id="{uid}-secret"
     class="mb-1"

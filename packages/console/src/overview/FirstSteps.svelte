@@ -20,7 +20,7 @@ const known = $derived(keys.value !== undefined && flows.value !== undefined);
 const steps = $derived([
   {
     title: 'Draw a flow',
-    about: 'Begin with a starter or from nothing, and try it beside the canvas.',
+    about: 'Start from a template or an empty flow, and try it next to the canvas.',
     done: status.flows > 0,
   },
   {

@@ -39,7 +39,7 @@ async function send(message: string) {
     <label class="sr-only" for="{uid}-stage">Version</label>
     <select id="{uid}-stage" class="field w-auto py-1" bind:value={stage}>
       <option value="draft">the draft</option>
-      <option value="live">live revisions</option>
+      <option value="live">the live revision</option>
     </select>
     <button type="button" class="button button-small" onclick={() => chat.restart()}>New conversation</button>
   </div>

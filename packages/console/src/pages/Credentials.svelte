@@ -76,7 +76,7 @@ const save = (name: string) => async (value: JsonObject) => {
     {:else}
       <Rows
         label="Credentials"
-        headings={['Credential', 'Send as', 'Duration', 'Used by', 'Since', '']}
+        headings={['Credential', 'Send as', 'Owner', 'Used by', 'Since', '']}
         items={items.filter((one) => fits(one.name, one.account, one.usedBy.join(' ')))}
         remove={(one) => void removing.remove('credential', one.name)}
       >

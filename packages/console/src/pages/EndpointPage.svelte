@@ -26,12 +26,12 @@ const endpoint = new Resource(() => api.getEndpoint({ name }), ['endpoint', 'key
 let adding = $state(false);
 const turn = new Action((on: boolean) => api.updateEndpoint({ name, body: { on } }));
 const VIEWS = [
-  { value: '', label: 'Tools listed' },
+  { value: '', label: 'Tools' },
   { value: 'review', label: 'Description' },
   { value: 'connect', label: 'Connect' },
   { value: 'keys', label: 'Keys' },
   { value: 'use', label: 'Usage' },
-  { value: 'about', label: 'Topic' },
+  { value: 'about', label: 'About' },
 ];
 /** Names a tool by what it is, so that its card stays open when it is renamed. */
 const keyed = (tools: ExposedTool[]) =>
@@ -74,7 +74,7 @@ const view = $derived(router.query.get('view') ?? '');
     {:else if view === 'use'}<Use endpoint={now} />
     {:else if view === 'about'}{#key now.name}<About endpoint={now} />{/key}
     {:else}
-      <h2 class="sr-only">Tools listed</h2>
+      <h2 class="sr-only">Tools</h2>
       {#if now.toolList.length === 0}
         <Empty title="No tools yet"
           >Use “Add tools” to choose flows and tools of servers. Nothing is exposed unless you choose it.</Empty

@@ -29,12 +29,12 @@ const endpoints = new Resource(() => api.listEndpoints(), ['endpoint', 'key', 'c
   {#snippet children({ items })}
     {#if items.length === 0}
       <Empty title="No endpoints yet">
-        Open a <a class="link" href="/flows">flow</a> and use “Expose”: it creates an endpoint, a key and the client settings.
+        Open a <a class="link" href="/flows">flow</a> and use “Expose” to create an endpoint, a key and client settings.
       </Empty>
     {:else}
       <Rows
         label="Endpoints"
-        headings={['Endpoint', 'Address', 'Tools listed', 'Keys', 'Connected clients', '']}
+        headings={['Endpoint', 'Address', 'Tools', 'Keys', 'Connected clients', '']}
         items={items.filter((one) => fits(one.name, one.title, one.description))}
         remove={(one) => void removing.remove('endpoint', one.name)}
       >

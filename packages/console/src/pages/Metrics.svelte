@@ -49,7 +49,7 @@ const uid = $props.id();
     </select>
   </div>
   <div>
-    <label class="label" for="{uid}-hours">Transport</label>
+    <label class="label" for="{uid}-hours">Period</label>
     <select
       id="{uid}-hours"
       class="field"

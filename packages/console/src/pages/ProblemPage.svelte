@@ -20,7 +20,7 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
   {#snippet children(now)}
     {@const often = [
       { title: 'Flows', list: now.flows },
-      { title: 'Tools listed', list: now.tools },
+      { title: 'Tools', list: now.tools },
       { title: 'Callers', list: now.callers },
     ].filter(({ list }) => list.length > 0)}
     <PageHead title="Problem in {now.flow}" back={{ to: '/problems', label: 'Problems' }} />
@@ -68,7 +68,7 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
       </section>
     </div>
     <h2 class="mb-2">Runs with it</h2>
-    <Rows label="Runs with it" headings={['Run', 'Cron expression', 'Caller', 'Revision']} items={now.runs}>
+    <Rows label="Runs with it" headings={['Run', 'Time', 'Caller', 'Revision']} items={now.runs}>
       {#snippet row(one)}
         <td><a class="link font-mono text-sm" href="/runs/{one.run}">{one.run}</a></td>
         <td class="text-soft"><When at={one.at} /></td>

@@ -53,7 +53,7 @@ const talks = $derived(
           : `revision ${now.revision}`}</span
       >
       {#if now.cards.length > 0}<a class="link" href="/flows/{now.flow}">flow</a>{/if}
-      {#if now.endedAt}<a class="link" href="/runs/{now.id}/beside">compare with last success</a>{/if}
+      {#if now.endedAt}<a class="link" href="/runs/{now.id}/compare">compare with last success</a>{/if}
       {#if now.parentRun}<a class="link" href="/runs/{now.parentRun}">the run that started it</a>{/if}
       <span class="font-mono text-sm text-soft">{now.id}</span>
     </p>

@@ -30,11 +30,11 @@ let allowing = $state(false);
 let editing = $state(false);
 const view = $derived(router.query.get('view') ?? '');
 const views = $derived([
-  { value: '', label: 'Tools listed' },
+  { value: '', label: 'Tools' },
   { value: 'changes', label: server.value?.held ? `Changes (${server.value.held} on hold)` : 'Changes' },
-  { value: 'lately', label: 'Recent activity' },
+  { value: 'activity', label: 'Recent activity' },
   { value: 'log', label: 'Log' },
-  { value: 'about', label: 'Topic' },
+  { value: 'about', label: 'About' },
 ]);
 const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}: ${names.join(', ')}` : '');
 </script>
@@ -110,7 +110,7 @@ const named = (names: string[], what: string) => (names.length > 0 ? `, ${what}:
     </div>
     <ViewTabs {views} label="Views of the tool server" />
     {#if view === 'changes'}<Changes server={now} />
-    {:else if view === 'lately'}
+    {:else if view === 'activity'}
       {#await import('../servers/RecentCalls.svelte') then { default: RecentCalls }}<RecentCalls
           server={now}
         />{/await}

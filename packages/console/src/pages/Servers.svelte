@@ -36,7 +36,7 @@ let making = $state(router.query.has('new'));
     {:else}
       <Rows
         label="Tool servers"
-        headings={['Server', 'State', 'Tools listed', 'Last seen', '']}
+        headings={['Server', 'State', 'Tools', 'Last seen', '']}
         items={items.filter((one) => fits(one.name, one.about, one.where))}
         remove={(one) => void removing.remove('server', one.name)}
       >

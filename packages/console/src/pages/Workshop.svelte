@@ -37,9 +37,8 @@ const views = $derived([
   {#snippet children(now)}
     <section class="panel mb-5 flex flex-wrap items-center justify-between gap-3">
       <p>
-        {#if now.on}<strong class="text-spruce">The workshop is enabled.</strong> Keys issued for it grant access.{:else}<strong
-            >The workshop is disabled.</strong
-          > Nobody can connect to it.{/if}
+        {#if now.on}<strong class="text-spruce">The workshop is enabled.</strong> Keys for it grant access.
+        {:else}<strong>The workshop is disabled.</strong> Nobody can connect to it.{/if}
       </p>
       <button
         type="button"

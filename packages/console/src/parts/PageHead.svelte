@@ -1,5 +1,6 @@
 <script lang="ts">
 import type { Snippet } from 'svelte';
+import DocsLink from './DocsLink.svelte';
 
 interface Props {
   title: string;
@@ -18,5 +19,5 @@ let { title, about, back, actions }: Props = $props();
     <h1 class="wrap-anywhere">{title}</h1>
     {#if about}<p class="mt-1 max-w-2xl text-soft">{about}</p>{/if}
   </div>
-  {#if actions}<div class="flex flex-wrap gap-2">{@render actions()}</div>{/if}
+  <div class="flex flex-wrap items-center gap-2">{@render actions?.()}<DocsLink /></div>
 </div>

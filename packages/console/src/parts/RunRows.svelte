@@ -19,7 +19,7 @@ const FROM: Record<string, string> = {
 <Rows
   {keys}
   label="Runs"
-  headings={['Flow', 'State', 'Program started', 'Duration', 'Caller', 'From', 'Finding']}
+  headings={['Flow', 'State', 'Started', 'Duration', 'Caller', 'From', 'Finding']}
   items={runs}
 >
   {#snippet row(run)}

@@ -9,7 +9,7 @@ import { shortcuts } from '../state/shortcuts.svelte.js';
 import KeysWindow from './KeysWindow.svelte';
 import NavLink from './NavLink.svelte';
 import Notices from './Notices.svelte';
-import { PLACES } from './places.js';
+import { NAVIGATION } from './places.js';
 import RemovalWindow from './RemovalWindow.svelte';
 import SearchWindow from './SearchWindow.svelte';
 import SignInAgain from './SignInAgain.svelte';
@@ -51,12 +51,15 @@ $effect(() =>
       <span class="shell-word grow text-left">Search</span>
       <kbd class="key shell-word">Ctrl K</kbd>
     </button>
-    <nav aria-label="Web pages" class="min-w-0 lg:grow">
-      <ul class="flex gap-0.5 overflow-x-auto lg:flex-col">
-        {#each PLACES as place (place.to)}
-          <li><NavLink {...place} {folded} /></li>
-        {/each}
-      </ul>
+    <nav aria-label="Pages" class="flex w-full min-w-0 gap-0.5 overflow-x-auto lg:grow lg:flex-col">
+      {#each NAVIGATION as group (group.name)}
+        {#if group.name}<h2 id="nav-{group.name}" class="nav-group-name">{group.name}</h2>{/if}
+        <ul class="nav-group" aria-labelledby={group.name ? `nav-${group.name}` : undefined}>
+          {#each group.places as place (place.to)}
+            <li><NavLink to={place.to} label={place.label} icon={place.icon} {folded} /></li>
+          {/each}
+        </ul>
+      {/each}
     </nav>
     {#if !router.filled}
       <button

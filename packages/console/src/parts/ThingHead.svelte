@@ -2,6 +2,7 @@
 import type { Snippet } from 'svelte';
 import { router } from '../state/router.svelte.js';
 import type { ThingType } from '../state/things.js';
+import DocsLink from './DocsLink.svelte';
 import ThingMenu from './ThingMenu.svelte';
 import ThingName from './ThingName.svelte';
 
@@ -26,6 +27,7 @@ let { sort, name, title, about, back, actions }: Props = $props();
   </div>
   <div class="flex flex-wrap items-center gap-2">
     {@render actions?.()}
+    <DocsLink />
     <ThingMenu {sort} {name} onRemoved={() => router.go(back.to)} />
   </div>
 </div>

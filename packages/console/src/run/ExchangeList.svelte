@@ -51,7 +51,7 @@ const bodyOf = (text: string): Json => {
               />
               {#if answer}
                 <ExchangeSide
-                  title={answer.status === undefined ? 'Agent' : `Response with status ${answer.status}`}
+                  title={answer.status === undefined ? 'Response' : `Response with status ${answer.status}`}
                   side={answer}
                   body={bodyOf(answer.body)}
                   name="response {index + 1}"

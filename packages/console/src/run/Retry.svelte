@@ -63,7 +63,7 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   <span aria-hidden="true">on</span>
   <select class="field w-auto" aria-label="Version to run" bind:value={on}>
     <option value="draft">the draft</option>
-    <option value="live">live revisions</option>
+    <option value="live">the live revision</option>
     <option value="ran">the original</option>
   </select>
 </span>

@@ -19,7 +19,7 @@ const WORDS = {
 
 {#if (lists.value?.items.length ?? 0) > 0}
   <section class="mt-8">
-    <h2 class="mb-2">Summary</h2>
+    <h2 class="mb-2">Previous tool lists</h2>
     <ol class="space-y-1">
       {#each lists.value!.items as one (one.id)}
         <li>

@@ -50,7 +50,7 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
         <h2 class="mt-6 mb-2">Recent failures</h2>
         <Rows
           label="Recent failures"
-          headings={['Cron expression', 'Tool', 'Field', 'Duration', 'Run']}
+          headings={['Time', 'Tool', 'Error', 'Duration', 'Run']}
           items={failures}
           keys={false}
         >

@@ -20,7 +20,7 @@ const PROGRAM: JsonSchema = {
   title: 'Program',
   required: ['command'],
   properties: {
-    command: { type: 'string', title: 'Version to run', description: 'A program on the path, or its file' },
+    command: { type: 'string', title: 'Command', description: 'A program on the path, or its file' },
     args: { type: 'array', title: 'Arguments', description: 'In their order', items: VALUE },
     env: { type: 'object', title: 'Environment', description: 'Environment variables', additionalProperties: VALUE },
     cwd: { type: 'string', title: 'Working directory', description: 'Working directory' },

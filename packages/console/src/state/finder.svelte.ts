@@ -1,6 +1,6 @@
 import Bolt from '@lucide/svelte/icons/zap';
 import type { Hit, ProblemDetails } from '@pindro/contract/light';
-import { type IconComponent, PLACES } from '../parts/places.js';
+import { type IconComponent, PLACES, placeOf } from '../parts/places.js';
 import { actions } from './actions.svelte.js';
 import { api, problemOf } from './api.js';
 import { words } from './format.js';
@@ -69,14 +69,13 @@ export class Finder {
       .filter((to) => to !== router.path)
       .slice(0, 6)
       .map((to) => {
-        const place =
-          PLACES.find((one) => to === one.to || (one.to !== '/' && to.startsWith(`${one.to}/`))) ?? PLACES[0]!;
+        const place = placeOf(to);
         const rest = to.slice(place.to.length).split('/').filter(Boolean)[0];
         return {
           key: `recent ${to}`,
           title: rest ? words(decodeURIComponent(rest)) : place.label,
           about: '',
-          sort: 'lately',
+          sort: 'recent',
           icon: place.icon,
           take: () => router.go(to),
         };
@@ -117,6 +116,7 @@ const SORTS: Record<Hit['sort'], { page: string; to(hit: Hit): string }> = {
   model: { page: '/models', to: ({ name }) => `/models?open=${name}` },
   credential: { page: '/credentials', to: ({ name }) => `/credentials?open=${name}` },
   key: { page: '/keys', to: ({ name }) => `/keys?open=${name}` },
+  doc: { page: '/docs', to: ({ name, in: page }) => `/docs/${page}${name ? `#${name}` : ''}` },
   entry: { page: '/flows', to: ({ in: flow }) => `/flows/${flow}?view=ways` },
 };
 

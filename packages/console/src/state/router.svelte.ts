@@ -2,6 +2,7 @@
 class Router {
   path = $state(location.pathname);
   query = $state(new URLSearchParams(location.search));
+  hash = $state(location.hash);
   /** Whether the page fills the window and scrolls inside, as the editor does. */
   filled = $state(false);
 
@@ -20,14 +21,14 @@ class Router {
       )
         return;
       event.preventDefault();
-      this.go(link.pathname + link.search);
+      this.go(link.pathname + link.search + link.hash);
     });
   }
 
   go(to: string): void {
     history.pushState(null, '', to);
     this.#read();
-    scrollTo(0, 0);
+    if (!this.hash) scrollTo(0, 0);
   }
 
   /** Has the page fill the window, for as long as the effect lives in which it is called. */
@@ -48,6 +49,7 @@ class Router {
   #read(): void {
     this.path = location.pathname;
     this.query = new URLSearchParams(location.search);
+    this.hash = location.hash;
   }
 }
 

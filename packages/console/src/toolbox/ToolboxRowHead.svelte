@@ -31,7 +31,7 @@ const isFlow = $derived(origin?.from === 'flow');
       aria-label="Offer {origin?.source}"
       onchange={(event) => onChange(r.withOn(row, event.currentTarget.checked))}
     />
-    {r.isOn(row) ? 'Next event' : 'Disabled'}
+    {r.isOn(row) ? 'Enabled' : 'Disabled'}
   </label>
   <button type="button" class="field-tool" aria-label="Remove {origin?.source} from the toolbox" onclick={onRemove}>
     <Trash size={15} aria-hidden="true" />

@@ -1,6 +1,7 @@
 import { approvals } from './approvals.js';
 import { backups } from './backups.js';
 import { credentials } from './credentials.js';
+import { docs } from './docs.js';
 import { documents } from './documents.js';
 import { endpoints } from './endpoints.js';
 import { entries } from './entries.js';
@@ -35,6 +36,7 @@ export const routes = {
   ...runs,
   ...problems,
   ...filters,
+  ...docs,
   ...metricRoutes,
   ...approvals,
   ...entries,

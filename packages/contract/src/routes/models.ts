@@ -89,7 +89,10 @@ export const models = {
     about: 'Lists the wire formats (dialects) of model connections and their settings',
     answer: z.object({
       items: z.array(
-        z.object({ name: z.string(), key: z.string().describe('How its servers usually expect the key, in words') }),
+        z.object({
+          name: z.string(),
+          key: z.string().describe('Description of how its servers usually expect the key'),
+        }),
       ),
       settings: jsonObject.describe('JSON Schema'),
     }),

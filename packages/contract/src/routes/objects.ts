@@ -5,7 +5,7 @@ import type { Route } from './route.js';
 /* What can be done with every thing that people make, alike for all. */
 
 export const removal = z.object({
-  id: z.string().describe('With which the removal can be taken back'),
+  id: z.string().describe('ID for undoing the removal'),
   what: z.string(),
   name: z.string(),
   by: z.string(),

@@ -64,7 +64,7 @@ export const problems = {
         .describe('Publishes the flow whose draft the fix changes, including its other draft changes'),
     }),
     answer: z.object({
-      done: z.string().describe('The applied or proposed change, in words'),
+      done: z.string().describe('Description of the applied or proposed change'),
       made: z.boolean(),
       tried: z
         .object({

@@ -36,7 +36,9 @@ export const runs = {
     answer: z.object({
       items: z.array(r.runSummary),
       next: z.string().nullable(),
-      bounded: z.boolean().describe('So many runs contain the words that only the newest were searched'),
+      bounded: z
+        .boolean()
+        .describe('True if only the newest runs with the words were searched, because there are too many'),
     }),
   },
   getRun: {
@@ -141,20 +143,14 @@ export const runs = {
           'Starts at this step: earlier steps are replayed from the recording, and so is anything that cannot be repeated',
         ),
       input: json.optional().describe('Different input; the recorded input by default'),
-      live: z
-        .boolean()
-        .default(false)
-        .describe('With "from": whether steps may be done for real that make a difference when they are done twice'),
+      live: z.boolean().default(false).describe('With "from": whether steps may repeat side effects'),
       round: z
         .number()
         .int()
         .min(1)
         .optional()
-        .describe('With "from" a step with an agent: from this round of its model on, with all that stands before it'),
-      answers: z
-        .record(z.string(), json)
-        .optional()
-        .describe('With "from": what tools give the agent in place of what they gave, by their names'),
+        .describe('With "from" an agent step: starts at this round of its model, with everything before it'),
+      answers: z.record(z.string(), json).optional().describe('With "from": replaced tool results, by tool name'),
       model: z.string().optional().describe('Different model connection for the step it starts from, or for all'),
       set: z
         .record(z.string().regex(/^\/steps\//, 'must be a JSON Pointer to a value inside a step'), json)

@@ -13,6 +13,7 @@ export const SEARCH_SORTS = [
   'credential',
   'key',
   'entry',
+  'doc',
 ] as const;
 
 export const hit = z.object({
@@ -20,7 +21,12 @@ export const hit = z.object({
   name: z.string().describe('Its name, or its ID if it has none'),
   title: z.string().describe('Display name'),
   about: z.string(),
-  in: z.string().nullable().describe('Parent: the flow of a step or entry point, the server of a tool'),
+  in: z
+    .string()
+    .nullable()
+    .describe(
+      'Parent: the flow of a step or entry point, the server of a tool, the page of a section of the documentation',
+    ),
 });
 export type Hit = z.infer<typeof hit>;
 
@@ -30,7 +36,8 @@ export const search = {
     method: 'GET',
     role: 'viewer',
     path: '/search',
-    about: 'Searches flows, steps, tools, tables and settings, and runs by ID; closest matches first',
+    about:
+      'Searches flows, steps, tools, tables, settings and the documentation, and runs by ID; closest matches first',
     query: z.object({
       words: z.string().max(200),
       limit: z.coerce.number().int().min(1).max(100).default(30),

@@ -67,14 +67,14 @@ function valueChanges(name: string, before: Json | undefined, after: Json | unde
   if (Array.isArray(old) || Array.isArray(fresh)) changes.push(...choiceChanges(name, old, fresh));
   if (!same(was.type, is.type))
     changes.push({
-      what: `Type of "${name}" changed from ${typeWords(was.type)} to ${typeWords(is.type)}`,
+      what: `Type of ${name} changed from ${typeWords(was.type)} to ${typeWords(is.type)}`,
       breaks: true,
     });
   const names = new Set([...Object.keys(was), ...Object.keys(is)]);
   for (const word of names) {
     if (word === 'type' || same(was[word], is[word])) continue;
     if (ONLY_WORDS.includes(word)) {
-      if (word === 'description') changes.push({ what: `Description of "${name}" changed`, breaks: false });
+      if (word === 'description') changes.push({ what: `Description of ${name} changed`, breaks: false });
     } else
       changes.push({ what: `${name}: ${word} changed from ${shown(was[word])} to ${shown(is[word])}`, breaks: true });
   }
@@ -84,13 +84,13 @@ function valueChanges(name: string, before: Json | undefined, after: Json | unde
 function choiceChanges(name: string, before: Json | undefined, after: Json | undefined): ContractChange[] {
   const old = Array.isArray(before) ? before : null;
   const now = Array.isArray(after) ? after : null;
-  if (!now) return [{ what: `"${name}" now accepts any value, not only ${shown(before)}`, breaks: false }];
-  if (!old) return [{ what: `"${name}" now accepts only ${shown(after)}`, breaks: true }];
+  if (!now) return [{ what: `${name} now accepts any value, not only ${shown(before)}`, breaks: false }];
+  if (!old) return [{ what: `${name} now accepts only ${shown(after)}`, breaks: true }];
   const gone = old.filter((one) => !now.some((other) => same(one, other)));
   const fresh = now.filter((one) => !old.some((other) => same(one, other)));
   return [
-    ...(gone.length > 0 ? [{ what: `"${name}" no longer accepts ${shown(gone)}`, breaks: true }] : []),
-    ...(fresh.length > 0 ? [{ what: `"${name}" now also accepts ${shown(fresh)}`, breaks: false }] : []),
+    ...(gone.length > 0 ? [{ what: `${name} no longer accepts ${shown(gone)}`, breaks: true }] : []),
+    ...(fresh.length > 0 ? [{ what: `${name} now also accepts ${shown(fresh)}`, breaks: false }] : []),
   ];
 }
 

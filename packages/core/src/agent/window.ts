@@ -67,7 +67,7 @@ export function fitTurns(turns: readonly Turn[], most: number): Window {
     });
   const results = before.flat().filter(({ role }) => role === 'tool').length;
   before = before.map(emptied);
-  if (results > 0) left.push('results of earlier exchanges');
+  if (results > 0) left.push('results of earlier turns');
   let dropped = 0;
   while (over > 0 && before.length > 0) {
     over -= total(before.shift()!);

@@ -75,7 +75,7 @@ export const outside = {
   },
   program_not_started: {
     message: 'The program of tool server "{server}" could not be started: {why}',
-    hint: '{cure}',
+    hint: '{fix}',
     http: 502,
   },
   program_ended: {
@@ -150,7 +150,7 @@ export const outside = {
   },
   server_not_mcp: {
     message: 'The server at {address} is not an MCP server: {why}',
-    hint: '{cure}',
+    hint: '{fix}',
     http: 502,
   },
   tool_refused: {

@@ -72,7 +72,7 @@ export const steps = {
   },
   loop_failed: {
     message: '{failed} of {count} items failed, first item {index}: {why}',
-    hint: 'Look at the failed items in the trace. "on_failure: collect" continues despite them.',
+    hint: 'See the failed items in the trace. "on_failure: collect" continues despite them.',
     http: 422,
   },
   not_approved: {

@@ -38,7 +38,7 @@ export function readAnswer({ take, finish }: Reading): AnswerReader {
     },
     end() {
       if (events > 0) return finish();
-      if (whole.trim() === '') throw new SyntaxError('the input is empty');
+      if (whole.trim() === '') throw new SyntaxError('the response is empty');
       if (!/^\s*[[{]/.test(whole)) throw new SyntaxError('the response is neither events nor JSON');
       const parsed: unknown = JSON.parse(whole);
       for (const part of Array.isArray(parsed) ? parsed : [parsed]) take(asMessage(part));

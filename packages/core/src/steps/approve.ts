@@ -23,9 +23,7 @@ const config = z.strictObject({
     title: 'Four eyes',
     description: 'Whether the approver must be somebody other than the person on whose behalf the run happens',
   }),
-  expires: duration
-    .default('7d')
-    .meta({ title: 'Required role or person', description: 'Time until the request expires' }),
+  expires: duration.default('7d').meta({ title: 'Expires after', description: 'Time until the request expires' }),
 });
 
 export const approve = defineKind<z.infer<typeof config>>({

@@ -70,7 +70,7 @@ const config = z
       .meta({ title: 'Maximum response size', description: 'In MiB', unit: 'MiB' }),
     pages: pagesConfig
       .optional()
-      .meta({ title: 'Web pages', description: 'Reads page after page and returns all items together' }),
+      .meta({ title: 'Pagination', description: 'Reads page after page and returns all items together' }),
   })
   .refine(
     (given) =>

@@ -47,7 +47,7 @@ const config = z.discriminatedUnion('do', [
       .min(1)
       .max(10_000)
       .default(100)
-      .meta({ title: 'Maximum pages', description: 'Maximum number of rows', unit: 'rows' }),
+      .meta({ title: 'Limit', description: 'Maximum number of rows', unit: 'rows' }),
     when_none: z
       .string()
       .optional()
@@ -110,10 +110,7 @@ const config = z.discriminatedUnion('do', [
   z.strictObject({
     table: name,
     do: z.literal('upsert').meta({ title: 'change a row, or add it' }),
-    key: z
-      .array(z.string())
-      .min(1)
-      .meta({ title: 'Memory key', description: 'Columns that identify a row', form: 'columns' }),
+    key: z.array(z.string()).min(1).meta({ title: 'Key', description: 'Columns that identify a row', form: 'columns' }),
     row,
   }),
 ]);

@@ -46,7 +46,7 @@ export const approvalRule = z.strictObject({
       words: { people: 'anyone who may approve', caller: 'the user of the agent' },
     }),
   within: duration.default('1d').meta({
-    title: 'Required role or person',
+    title: 'Expires after',
     description: 'Time until the request expires',
     form: 'duration',
   }),
@@ -98,7 +98,7 @@ export const toolSettings = z.strictObject({
     .optional()
     .meta({ title: 'Requires approval', description: 'Whether a call requires approval' }),
   calls: z.number().int().min(1).max(1000).optional().meta({
-    title: 'Maximum pages',
+    title: 'Maximum calls',
     description: 'Maximum number of calls while answering one message',
     unit: 'calls',
   }),

@@ -6,7 +6,7 @@ import { isGoverned, isSet } from './visible-schema.js';
 
 /** Who supplies one argument of a tool. */
 export interface ArgumentSupplier {
-  how: 'asked' | 'set' | 'left out';
+  how: 'asked' | 'set' | 'omitted';
   /** The rule that applies: of the tool where it is used, or of its whole server; null where none does. */
   rule: 'own' | 'server' | null;
   /** The value of the rule, which may hold expressions; null unless it is set. */
@@ -21,7 +21,7 @@ export function supplierOf(argument: string, serverRules: ArgumentRules, own: Ar
 }
 
 const howOf = (rule: ArgumentRule | undefined): ArgumentSupplier['how'] =>
-  rule === 'omit' ? 'left out' : isGoverned(rule) ? 'set' : 'asked';
+  rule === 'omit' ? 'omitted' : isGoverned(rule) ? 'set' : 'asked';
 
 /** Describes a supplier in words: `"valley" (rule of tool server lift)`. */
 export function supplierWords({ how, rule, value }: ArgumentSupplier, server: string | null): string {

@@ -8,7 +8,7 @@ import { runState } from './states.js';
 export const parkedSchema = z.object({
   for: z.enum(['person', 'time', 'run']),
   until: z.number().nullable().describe('When the wait ends, in milliseconds since the epoch'),
-  what: z.string().describe('What the run waits for, in words'),
+  what: z.string().describe('Description of what the run waits for'),
 });
 export type Parked = z.infer<typeof parkedSchema>;
 

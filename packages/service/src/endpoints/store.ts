@@ -118,7 +118,7 @@ export class EndpointStore implements EndpointPort {
   requireOn(name: string): void {
     const own = this.builtIn(name);
     if (own ? !own.isOn() : this.find(name)?.off_since !== undefined)
-      throw new PindroError('endpoint_off', { name, command: own ? `${name} on` : `endpoint on ${name}` });
+      throw new PindroError('endpoint_off', { name, command: own ? `${name} enable` : `endpoint enable ${name}` });
   }
 
   get(name: string): EndpointDocument {

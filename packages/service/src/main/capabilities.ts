@@ -2,6 +2,7 @@ import { approvalsCapability } from '../approvals/capability.js';
 import { backupsCapability } from '../backups/capability.js';
 import { conversationsCapability } from '../conversations/capability.js';
 import { credentialsCapability } from '../credentials/capability.js';
+import { docsCapability } from '../docs/capability.js';
 import { documentsCapability } from '../documents/capability.js';
 import { endpointsCapability } from '../endpoints/capability.js';
 import { entriesCapability } from '../entries/capability.js';
@@ -54,6 +55,7 @@ export const CAPABILITIES: readonly Capability[] = [
   filtersCapability,
   metricsCapability,
   entriesCapability,
+  docsCapability,
   documentsCapability,
   workshopCapability,
   workspaceCapability,

@@ -26,7 +26,7 @@ export function presentable(thrown: unknown): PindroError {
   ) {
     const isJson = error.type === 'entity.parse.failed';
     return new PindroError('body_unreadable', {
-      why: isJson ? jsonMistake(thrown) : (error.message ?? 'the condition cannot be parsed'),
+      why: isJson ? jsonMistake(thrown) : (error.message ?? 'it cannot be parsed'),
     });
   }
   if (error?.type === 'request.aborted' || error?.type === 'request.size.invalid')

@@ -5,10 +5,13 @@ import { fits } from '../platform/search.js';
 
 type Searched = Pick<
   Parts,
-  'flows' | 'endpoints' | 'servers' | 'tables' | 'models' | 'credentials' | 'keys' | 'entries' | 'runs'
+  'docs' | 'flows' | 'endpoints' | 'servers' | 'tables' | 'models' | 'credentials' | 'keys' | 'entries' | 'runs'
 >;
 
-/** What fits the words, the nearest first: by name before by words, things before their parts. */
+/** Sections of the documentation in one result: they follow the things of the workspace. */
+const MOST_SECTIONS = 8;
+
+/** Returns what matches the words, closest first: by name before by description, things before their parts. */
 export function hitsOf(words: string, limit: number, parts: Searched): Hit[] {
   const looked = words.trim().toLowerCase();
   const run = /^r[0-9a-z]{9,}$/.test(looked) ? parts.runs.find(looked) : null;
@@ -16,7 +19,18 @@ export function hitsOf(words: string, limit: number, parts: Searched): Hit[] {
     ? [{ sort: 'run', name: looked, title: `Run of ${run.head.flow}`, about: run.state, in: run.head.flow }]
     : [];
   const found = [...things(parts)].filter(({ name, title, about }) => fits(looked, name, title, about));
-  return [...exact, ...found.sort((a, b) => rank(a, looked) - rank(b, looked))].slice(0, limit);
+  const sections: Hit[] = parts.docs
+    .search(looked)
+    .slice(0, MOST_SECTIONS)
+    .map(({ page, title, anchor }) => ({
+      sort: 'doc',
+      name: anchor,
+      title,
+      about: parts.docs.find(page)!.title,
+      in: page,
+    }));
+  const named = found.sort((a, b) => rank(a, looked) - rank(b, looked)).slice(0, limit);
+  return [...exact, ...named, ...sections].slice(0, limit);
 }
 
 function rank({ name, title, sort }: Hit, looked: string): number {

@@ -77,8 +77,8 @@ export function explain(error: unknown, around: Circumstances): PindroError {
   if (!isBeginning && (status ?? 0) >= 500)
     return new PindroError('tool_broke', { server, tool, status: status! }, extra);
   if (!isBeginning && isIllFormed(error)) return new PindroError('tool_answer_odd', { server, tool }, extra);
-  const { why, cure } = status ? ofStatus(status) : ofContent(error, masker);
-  return new PindroError('server_not_mcp', { address: url, why, cure }, extra);
+  const { why, fix } = status ? ofStatus(status) : ofContent(error, masker);
+  return new PindroError('server_not_mcp', { address: url, why, fix }, extra);
 }
 
 /** Whether an answer came that is none of the protocol. */
@@ -90,28 +90,28 @@ const LATER = new Set([429, 502, 503, 504]);
 
 const OTHER_PATH = 'Check the path; MCP servers are often at /mcp or /sse.';
 
-function ofStatus(status: number): { why: string; cure: string } {
+function ofStatus(status: number): { why: string; fix: string } {
   const why = `it returned ${status}`;
-  if (status === 405) return { why, cure: `It does not accept messages at this address. ${OTHER_PATH}` };
+  if (status === 405) return { why, fix: `It does not accept messages at this address. ${OTHER_PATH}` };
   if (status >= 300 && status < 400)
-    return { why, cure: 'It redirects; use the target address. Keys are not sent to another address.' };
-  if (status >= 500) return { why, cure: 'It has an internal error; ask its operator, or check its log.' };
-  return { why, cure: OTHER_PATH };
+    return { why, fix: 'It redirects; use the target address. Keys are not sent to another address.' };
+  if (status >= 500) return { why, fix: 'It has an internal error; ask its operator, or check its log.' };
+  return { why, fix: OTHER_PATH };
 }
 
-function ofContent(error: unknown, masker: Masker): { why: string; cure: string } {
+function ofContent(error: unknown, masker: Masker): { why: string; fix: string } {
   const text = masker.text(error instanceof Error ? error.message : String(error));
   if (/content type/i.test(text)) {
     const type = text.replace(/^.*content type:?\s*/i, '');
     const isPage = /html/i.test(type);
     return {
       why: `the response has content type ${type}`,
-      cure: isPage ? `That is a web page. ${OTHER_PATH}` : OTHER_PATH,
+      fix: isPage ? `That is a web page. ${OTHER_PATH}` : OTHER_PATH,
     };
   }
   const odd = 'Ask its operator which protocol version it supports.';
-  if (/JSON|Unexpected token/.test(text)) return { why: 'the response is not JSON', cure: odd };
+  if (/JSON|Unexpected token/.test(text)) return { why: 'the response is not JSON', fix: odd };
   if (error instanceof z.ZodError || /invalid|ZodError/i.test(text))
-    return { why: 'the response does not follow the protocol', cure: odd };
-  return { why: text.split('\n')[0]!.slice(0, 200), cure: OTHER_PATH };
+    return { why: 'the response does not follow the protocol', fix: odd };
+  return { why: text.split('\n')[0]!.slice(0, 200), fix: OTHER_PATH };
 }

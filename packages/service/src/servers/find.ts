@@ -40,7 +40,7 @@ async function ask(way: Way, speaks: Speaks): Promise<Said> {
   const trial = new ServerConnection({ ...way, speaks });
   try {
     const tools = await trial.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
-    way.parts?.done('allow', trial.hasSecrets() ? 'with what goes along' : 'without a key');
+    way.parts?.done('allow', trial.hasSecrets() ? 'with the given credentials' : 'without a key');
     way.parts?.done('list', `${tools.length} ${tools.length === 1 ? 'tool' : 'tools'}`);
     return { speaks, tools, about: trial.about(), instructions: trial.instructions() };
   } finally {

@@ -23,7 +23,7 @@ const current = $derived(props.value ?? props.schema.default);
     aria-describedby="{props.id}-about"
   >
     {#if props.schema.default === undefined}
-      <option value="">{props.required ? 'choose …' : 'left out'}</option>
+      <option value="">{props.required ? 'choose …' : 'not set'}</option>
     {/if}
     {#each options as option (option)}<option value={String(option)}>{say(option)}</option>{/each}
   </select>

@@ -21,7 +21,7 @@ export const clock: BuiltIn = {
       const [date = '', time = ''] = parts.split(' ');
       return gives({ date, time, weekday, zone: timeZone, utc: new Date(now).toISOString() });
     } catch (error) {
-      const fix = 'Use an IANA time zone, such as Europe/Vienna, or leave it out.';
+      const fix = 'Use an IANA time zone, such as Europe/Vienna, or omit it.';
       const why = `there is no time zone "${timeZone}"`;
       throw new PindroError('arguments_refused', { tool: 'clock', why, fix }, { cause: error, at: '/zone' });
     }

@@ -13,7 +13,7 @@ export const argumentsRefused = failureRule({
     if (byModel && typeof span.input === 'string')
       return {
         title: `The model sent arguments for ${tool} that cannot be parsed`,
-        why: 'The arguments are not one JSON object. The model was told.',
+        why: 'The arguments are not one JSON object. The model received this error.',
         fix: 'No fix needed if the model then corrected them. If it happens often, use a model with better tool calling, or fewer arguments.',
         place: placeInFlow(failure, trace, '/with/model'),
         quotes: [span.input],

@@ -17,7 +17,7 @@ export const contextLost: DiagnosisRule = {
           why: 'Requests stay within the context window that is set at the connection.',
           fix: 'Limit in the toolbox what is forwarded of a large result, or shorten the memory.',
           place: placeInStep(span, trace),
-          about: ['left out', step?.name],
+          about: ['left out', step?.name], // language: allow, part of the fingerprint
           severity: 'warning' as const,
         },
       ];

@@ -29,7 +29,7 @@ export const ruleSupplies = failureRule({
         ? `${tool} received "${argument}" from the caller, but an argument rule supplies it`
         : error.code === 'rule_without_value'
           ? `The argument rule for "${argument}" of ${tool} has no value`
-          : `The argument rule for "${argument}" of ${tool}${value === undefined ? '' : ` to ${quoted(value)}`} is not valid: ${detail(failure, 'why') || error.message}`,
+          : `The argument rule for "${argument}" of ${tool}${value === undefined ? '' : ` (${quoted(value)})`} is not valid: ${detail(failure, 'why') || error.message}`,
       why: governed
         ? 'The argument is hidden from callers, and they may not send it.'
         : 'The model does not see this argument and cannot correct it.',

@@ -180,21 +180,21 @@ function isWellFormed(value: object): value is JSONRPCMessage {
   return id !== undefined && (isObject(result) || isError);
 }
 
-const WHY: Record<string, (program: Program) => { why: string; cure: string }> = {
+const WHY: Record<string, (program: Program) => { why: string; fix: string }> = {
   ENOENT: ({ command, cwd }) => ({
     why:
       cwd === undefined
         ? `this machine has no program ${command}`
         : `there is no program ${command}, or no working directory ${cwd}`,
-    cure: 'Install it, or use its full path. The PATH is that of the service, not of your shell.',
+    fix: 'Install it, or use its full path. The PATH is that of the service, not of your shell.',
   }),
   EACCES: ({ command }) => ({
     why: `${command} is not executable`,
-    cure: 'Give the service permission to run it, or put its interpreter before it, such as node or python3.',
+    fix: 'Give the service permission to run it, or put its interpreter before it, such as node or python3.',
   }),
 };
 
 function notStarted(server: string, program: Program, error: NodeJS.ErrnoException): PindroError {
-  const told = WHY[error.code ?? '']?.(program) ?? { why: error.message, cure: 'Try the command in a terminal.' };
+  const told = WHY[error.code ?? '']?.(program) ?? { why: error.message, fix: 'Try the command in a terminal.' };
   return new PindroError('program_not_started', { server, ...told }, { cause: error, details: { server } });
 }

@@ -6,7 +6,7 @@ import { defineTool } from './tool.js';
 
 export const lookAtRuns = defineTool({
   name: 'look_at_runs',
-  title: 'Look at recent runs',
+  title: 'List recent runs',
   about:
     'Lists recent runs of the flows that are open to you, newest first: time, entry point, duration, and the finding in one sentence. Use explain_run for details.',
   input: z.strictObject({
