@@ -52,7 +52,7 @@ describe('agents at the command line', function () {
     expect(await good('model', 'show', 'house'))
       .to.contain('used-up, fresh')
       .and.match(/fallback\s+spare/);
-    expect(await good('model', 'test', 'house')).to.contain('✓ It called a tool with');
+    expect(await good('model', 'test', 'house')).to.contain('✓ The model called a tool with');
     expect(await good('model', 'available', 'house')).to.contain('house-busy');
     expect(await good('model', 'uses', 'spare')).to.contain('model connection "house"');
     expect(await good('credential', 'list')).to.contain('model connection "house"');
@@ -62,7 +62,7 @@ describe('agents at the command line', function () {
     });
     expect(await refused('model', 'update', 'spare', '--set', 'warmth=3')).to.contain('warmth');
     expect(await refused('model', 'update', 'spare', '--fallback', 'house')).to.contain('falls back');
-    expect(await good('model', 'update', 'house', '--fallback', '')).to.contain('is updated');
+    expect(await good('model', 'update', 'house', '--fallback', '')).to.contain('Updated house');
     expect(await refused('model', 'add', 'nobody', model.url, 'house', '--dialect', 'mesages')).to.contain(
       '"messages"',
     );
@@ -90,7 +90,7 @@ describe('agents at the command line', function () {
     const talk = ['flow', 'run', 'desk', '--session', 's', '--set'];
     expect(await good(...talk, 'message=Reserve 2 bunks in larch for 2027-02-14.')).to.contain('✓ reserve bunks');
     const [desk] = (await house.api.listRuns({ query: { flow: 'desk' } })).items;
-    expect(await good('run', 'create-flow', desk!.id, 'desk-steps')).to.contain('desk-steps is a draft');
+    expect(await good('run', 'create-flow', desk!.id, 'desk-steps')).to.contain('desk-steps created as a draft');
     expect(await refused('run', 'create-flow', desk!.id, 'desk-steps')).to.contain('already');
     const asked = model.asked.length;
     const input = ['--set', 'hut=kestrel', '--set', 'night=2027-02-20', '--set', 'party=3'];

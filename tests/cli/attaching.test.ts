@@ -68,18 +68,18 @@ describe('attaching tool servers at the command line', function () {
 
   it('takes one of several, under another name, as JSON too', async () => {
     const text = `{ "a": { "url": "${lift.url}", "headers": { "Authorization": "${LIFT_KEY}" } }, "b": { "url": "${lift.url}" } }`;
-    expect((await run(['attach', 'twice', '--from', '-'], text)).err).to.contain('one name does not do for 2');
-    expect((await run(['attach', '--from', '-', '--only', 'c'], text)).err).to.contain('There is a, b');
+    expect((await run(['attach', 'twice', '--from', '-'], text)).err).to.contain('one name cannot apply to 2');
+    expect((await run(['attach', '--from', '-', '--only', 'c'], text)).err).to.contain('Available: a, b');
     const { out } = await run(['attach', 'other', '--from', '-', '--only', 'a', '--json'], text);
     expect(JSON.parse(out).items[0]).to.include({ name: 'other', speaks: 'http', tools: 4 });
   });
 
   it('mends an address that was copied with what stood around it, and says what is wrong otherwise', async () => {
     const pasted = await run(['attach', 'quoted', `"${lift.url}",`, '--secret'], LIFT_KEY);
-    expect(pasted.out).to.contain('quoted is attached');
+    expect(pasted.out).to.contain('quoted attached');
     expect((await run(['attach', 'lift'])).err).to.contain('attach needs a name and an address');
     expect((await run(['attach', 'prose', 'please attach it'])).err).to.contain('neither an address');
-    expect((await run(['attach', '--from', join(folder, 'nothing.json')])).err).to.contain('not there');
+    expect((await run(['attach', '--from', join(folder, 'nothing.json')])).err).to.contain('does not exist');
     expect((await run(['attach', 'locked', `${gate.url}/mcp`])).err)
       .to.contain('refused')
       .and.contain('credential');

@@ -63,7 +63,7 @@ describe('a backup', () => {
     writeFileSync(file, 'not a database');
     const refused = await pindro(['restore', backup.id], { env });
     expect([refused.code, refused.err]).to.satisfy(
-      ([code, err]: [number, string]) => code === 1 && err.includes('pindro.db is no database'),
+      ([code, err]: [number, string]) => code === 1 && err.includes('pindro.db is not a database'),
     );
     // It begins like one, and only the start finds out.
     writeFileSync(file, `SQLite format 3\0${'x'.repeat(10_000)}`);

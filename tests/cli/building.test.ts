@@ -50,7 +50,7 @@ describe('building at the command line', function () {
     await start();
     const shown = (await run('run', 'show', id!)).out;
     expect(shown)
-      .to.contain('step ask waits: Somebody is to decide: Go on?')
+      .to.contain('step ask is waiting: Approval required: Go on?')
       .and.contain(`pindro approval approve ${id}`);
     const listed = await run('approval', 'list');
     expect(listed.out).to.contain(id!).and.contain('Go on?');
@@ -58,7 +58,7 @@ describe('building at the command line', function () {
     await until(async () => (await api().getRun({ id: id! })).state === 'done', 'the run to end');
     const rows = (await api().tableRows({ name: 'log' })).items.map((row) => row.what);
     expect(rows).to.deep.equal(['owner', 'before']);
-    expect((await run('approval', 'reject', id!)).err).to.contain('waits for no decision');
+    expect((await run('approval', 'reject', id!)).err).to.contain('is not waiting for an approval');
   });
 
   it('a waiting run also outlives an orderly stop, and asks only once', async () => {
@@ -84,7 +84,7 @@ describe('building at the command line', function () {
     expect((await run('flow', 'import', file)).code).to.equal(0);
     const compared = await run('flow', 'compare', 'asks');
     expect(compared.out)
-      .to.contain('• Step ask: title was changed')
+      .to.contain('• Step ask: title changed')
       .and.contain('+   ask:')
       .and.contain('# must happen once');
     await run('flow', 'publish', 'asks');
@@ -109,8 +109,8 @@ describe('building at the command line', function () {
     expect((await run('workspace', 'import', 'files', '--overwrite')).out).to.contain('✓ flows/asks.yaml');
     mkdirSync(join(folder, 'files/flows'), { recursive: true });
     writeFileSync(join(folder, 'files/flows/old.yaml'), 'x: 1');
-    expect((await run('workspace', 'export', 'files', '--prune')).out).to.contain('taken out: flows/old.yaml');
-    expect((await run('workspace', 'diff', 'nowhere')).err).to.contain('no folder nowhere');
+    expect((await run('workspace', 'export', 'files', '--prune')).out).to.contain('deleted: flows/old.yaml');
+    expect((await run('workspace', 'diff', 'nowhere')).err).to.contain('Folder nowhere does not exist');
   });
 
   it('makes flows of an OpenAPI document and opens ways into them', async () => {
@@ -140,7 +140,7 @@ describe('building at the command line', function () {
     expect((await run('entry', 'list')).out)
       .to.contain('/hooks/ridge-list-stock')
       .and.contain('0 6 * * 1 UTC');
-    expect((await run('entry', 'disable', id.slice(0, 8))).out).to.contain('is off');
+    expect((await run('entry', 'disable', id.slice(0, 8))).out).to.contain('is disabled');
     expect((await fetch(url)).status).to.equal(404);
     expect((await run('entry', 'remove', id)).code).to.equal(0);
     expect((await run('document', 'inspect', 'none.json')).err).to.contain('File none.json does not exist');

@@ -54,7 +54,7 @@ describe('the command line', () => {
       .to.contain(house.service.url)
       .and.contain('address from PINDRO_URL');
     expect(await json(['status'])).to.include({ name: 'pindro', url: house.service.url });
-    expect(await good(['--help'])).to.contain(`looked for at ${house.service.url} (from PINDRO_URL)`);
+    expect(await good(['--help'])).to.contain(`Service address: ${house.service.url} (from PINDRO_URL)`);
   });
 
   it('checks flows without a service, with line and column', async () => {
@@ -70,7 +70,7 @@ describe('the command line', () => {
     expect(bad.code).to.equal(1);
     expect(bad.out)
       .to.contain('✓ good.yaml')
-      .and.match(/bad\.yaml:\d+:\d+ .*there is no "hutt" in input/)
+      .and.match(/bad\.yaml:\d+:\d+ .*input has no "hutt"/)
       .and.contain('Did you mean "hut"?');
     const { code, err } = await pindro(['flow', 'check', 'missing.yaml'], { cwd: folder });
     expect([code, err]).to.satisfy(([number, text]: [number, string]) => number === 1 && text.includes('missing.yaml'));
@@ -78,7 +78,7 @@ describe('the command line', () => {
 
   it('imports, lists, shows, runs, publishes', async () => {
     const draft = RESERVE.replace('name: reserve-bunks', 'name: by-hand');
-    expect(await good(['flow', 'import', file('by-hand.yaml', draft)])).to.contain('by-hand: the draft is saved');
+    expect(await good(['flow', 'import', file('by-hand.yaml', draft)])).to.contain('by-hand: draft saved');
     expect(await good(['flow', 'list'])).to.match(/by-hand\s+not published\s+3/);
     expect(await good(['flow', 'show', 'by-hand']))
       .to.contain('Add to')
@@ -96,7 +96,7 @@ describe('the command line', () => {
     expect((await json(['row', 'history', 'bookings', '1'])).items[0]).to.include({ did: 'added' });
     expect((await run(['row', 'history', 'bookings', '99'])).err).to.contain('no row');
     expect(await good(['search', 'by', 'hand'])).to.match(/flow\s+by-hand\s+-/);
-    expect(await good(['search', 'nothing-at-all'])).to.contain('Nothing fits "nothing-at-all"');
+    expect(await good(['search', 'nothing-at-all'])).to.contain('No results for "nothing-at-all"');
   });
 
   it('exposes a flow and prints settings that can be pasted', async () => {
@@ -112,8 +112,8 @@ describe('the command line', () => {
       'marit',
     ]);
     expect(out)
-      .to.contain('tool reserve stands on endpoint counter')
-      .and.match(/key for marit, shown this once: pindro_\S+/);
+      .to.contain('tool reserve is on endpoint counter')
+      .and.match(/key for marit, shown only once: pindro_\S+/);
     const settings = JSON.parse(/^\{[\s\S]*?^\}/m.exec(out)![0]);
     expect(settings.mcpServers.counter.headers.Authorization).to.match(/^Bearer pindro_/);
     const connect = await good(['endpoint', 'connect', 'counter']);
@@ -124,7 +124,7 @@ describe('the command line', () => {
 
   it('shows a failed run: tool, argument and reason on the first lines, then the tree', async () => {
     expect(await good(['server', 'attach', 'lift', lift.url, '--secret'], LIFT_KEY))
-      .to.contain('lift is attached: Valley Lift')
+      .to.contain('lift attached: Valley Lift')
       .and.contain('schedule_load');
     file(
       'load.yaml',
@@ -178,16 +178,18 @@ describe('the command line', () => {
       'with station from the argument rules of lift',
     );
     await good(['server', 'update', 'lift', '--no-rules']);
-    expect(await good(['server', 'refresh', 'lift'])).to.contain('4 tools, none new');
+    expect(await good(['server', 'refresh', 'lift'])).to.contain('4 tools, no changes');
   });
 
   it('adds models and credentials without showing a secret', async () => {
-    expect(await good(['credential', 'add', 'spare', '--account', 'nobody'], 'spare-secret-1')).to.contain('sealed');
+    expect(await good(['credential', 'add', 'spare', '--account', 'nobody'], 'spare-secret-1')).to.contain(
+      'stored encrypted',
+    );
     expect(await good(['credential', 'list']))
       .to.contain('spare')
       .and.not.contain('spare-secret-1');
     expect(await good(['credential', 'update', 'spare'], 'other-secret-2')).to.contain('new secret');
-    expect(await good(['credential', 'remove', 'spare'])).to.contain('removed');
+    expect(await good(['credential', 'remove', 'spare'])).to.contain('Removed spare');
     expect(await good(['model', 'add', 'house', model.url, 'house-1'])).to.contain('house answers and is saved');
     expect(await good(['model', 'test', 'house'])).to.contain('Hello.');
     expect(await good(['model', 'list'])).to.contain('chat-completions');
@@ -222,7 +224,7 @@ describe('the command line', () => {
     });
     const list = await good(['key', 'list']);
     expect(list).to.contain('tablet').and.not.contain(key);
-    expect(await good(['key', 'revoke', summary.id])).to.contain('tablet is revoked');
+    expect(await good(['key', 'revoke', summary.id])).to.contain('Revoked tablet');
     expect(await good(['sign-in'])).to.contain('/sign-in?code=');
   });
 
@@ -240,11 +242,11 @@ describe('the command line', () => {
     expect((await pindro(['status', '--url', house.service.url], { cwd: folder })).code).to.equal(4);
   });
 
-  it('says that a port is taken, and by which option to take another', async () => {
+  it('says that a port is in use, and by which option to take another', async () => {
     const { port } = new URL(house.service.url);
     const taken = await pindro(['serve', '--port', port, '--data', join(folder, 'other')]);
     expect(taken.code).to.equal(1);
-    expect(taken.err).to.contain(`Port ${port} on 127.0.0.1 is taken`).and.contain('--port');
+    expect(taken.err).to.contain(`Port ${port} on 127.0.0.1 is in use`).and.contain('--port');
     expect((await pindro(['serve', '--port', 'eighty'])).err).to.contain('from 0 to 65535');
     expect((await pindro(['serve', '--body-limit', 'much'])).code).to.equal(2);
   });

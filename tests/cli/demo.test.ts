@@ -145,7 +145,7 @@ describe('the demo', function () {
     expect(run.receipt).to.deep.include({ open: [], contradicts: null });
 
     const group = await say('Reserve 12 bunks in kestrel for 2027-03-20.', 'group');
-    expect(group).to.contain('Approval required: Let warden-desk call reserve bunks?');
+    expect(group).to.contain('Approval required: Allow warden-desk to call reserve bunks?');
     const question = (await api().listApprovals({})).items.find(({ flow }) => flow === 'warden-desk')!;
     expect(question.facts).to.deep.equal({ hut: 'kestrel', night: '2027-03-20', party: 12 });
     const approved = await pindro(['approval', 'approve', question.run, '--set', 'party=10'], { env: env() });

@@ -37,7 +37,7 @@ describe('endpoints and their words at the command line', function () {
 
     const wrong = await run('endpoint', 'describe-tool', 'huts', 'reserve_bunks', '--set', 'party=many');
     expect(wrong.code).to.equal(1);
-    expect(wrong.err).to.contain('The value set for "party" of reserve_bunks does not fit');
+    expect(wrong.err).to.contain('The value set for "party" of reserve_bunks is invalid');
     const omitted = await run('endpoint', 'describe-tool', 'huts', 'reserve_bunks', '--omit', 'party');
     expect(omitted.err)
       .to.contain('cannot be omitted')

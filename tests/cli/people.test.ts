@@ -37,7 +37,7 @@ describe('people at the command line', function () {
     expect((await fetch(link, { redirect: 'manual' })).status).to.equal(401);
 
     const role = await run(['person', 'role', 'tobias', 'builder']);
-    expect(role.out).to.contain('tobias is builder: also builds flows');
+    expect(role.out).to.contain('tobias is builder: also creates flows');
     // The password comes by a pipe or is asked for, and never stands among the arguments, which others can see.
     const set = await run(['person', 'password', 'tobias'], 'a quiet hut on the ridge\n');
     expect(set.code, set.err).to.equal(0);

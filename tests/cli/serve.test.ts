@@ -56,7 +56,7 @@ describe('starting the service', () => {
     const served = startForPeople(['serve', '--port', '0'], folder);
     await until(() => served.printed.out.includes('Ctrl-C to stop'), 'the service to be ready', 15_000);
     expect(served.printed.out)
-      .to.match(/Pindro answers at http:\/\/127\.0\.0\.1:\d+/)
+      .to.match(/Pindro is running at http:\/\/127\.0\.0\.1:\d+/)
       .and.contain('sign in with "pindro sign-in"')
       .and.contain('.pindro/client.json')
       .and.not.contain('code=');
@@ -81,7 +81,7 @@ describe('starting the service', () => {
     expect(lines.map((line) => line.slice(10).replace(/ in .*?ms/, ''))).to.have.members([
       'hello  owner  done',
       'main.hello  marit  done',
-      'main.hello  marit  failed  The input was refused: "n" is missing. Send it again with these inputs mended.',
+      'main.hello  marit  failed  The input is invalid: "n" is missing. Correct these inputs and send it again.',
     ]);
     // A command in the same folder needs to be told nothing.
     expect(await pindro(['flow', 'list'], { cwd: folder })).to.include({ code: 0, err: '' });
@@ -181,6 +181,6 @@ describe('where commands find the service', () => {
     writeFileSync(file, '{');
     const { code, err } = await pindro(['--settings', file, 'status'], { cwd: folder });
     expect(code).to.equal(1);
-    expect(err).to.contain(`${file} cannot be read: it is not valid JSON`);
+    expect(err).to.contain(`${file} cannot be read: not valid JSON`);
   });
 });

@@ -44,7 +44,7 @@ describe('the terminal', () => {
     const no = await chat([QUESTION, 'n the hut is closed', '']);
     expect(no.out).to.contain('the hut is closed');
     expect((await house.api.tableRows({ name: 'bookings' })).count).to.equal(1);
-    expect((await chat(['/nothing', ''])).out).to.contain('There is no /nothing');
+    expect((await chat(['/nothing', ''])).out).to.contain('Unknown command /nothing');
   });
 
   it('waits with -m until somebody decides, or says at once that it does not', async () => {
@@ -67,7 +67,7 @@ describe('the terminal', () => {
     for (const COLUMNS of ['80', '40']) {
       const { out } = await pindro(['run', 'list'], { env: { ...env(), COLUMNS } });
       for (const line of out.split('\n').slice(0, -2)) expect(line.length, line).to.be.at.most(Number(COLUMNS));
-      if (COLUMNS === '40') expect(out).to.match(/Not shown: .*Widen the terminal, or add --json/);
+      if (COLUMNS === '40') expect(out).to.match(/Hidden columns: .*Widen the terminal, or add --json/);
     }
     expect((await pindro(['run', 'list'], { env: env() })).out).not.to.contain('Hidden columns');
   });

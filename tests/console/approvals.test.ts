@@ -41,7 +41,7 @@ describe('what somebody is asked, in the console', function () {
   it('is asked in the chat, changed before it is sent, and the conversation goes on in its place', async () => {
     await page.goto(`${house.service.url}/flows/desk/chat`);
     await say('Send 80 kg of flour up to larch on 2027-02-13.');
-    const question = log().getByRole('group', { name: 'Let desk call schedule load?' });
+    const question = log().getByRole('group', { name: 'Allow desk to call schedule load?' });
     await question.getByText('Arguments').waitFor();
     await expectAccessible(page, 'a chat that asks');
     await question.getByRole('button', { name: 'Edit arguments' }).click();
@@ -65,7 +65,7 @@ describe('what somebody is asked, in the console', function () {
       .getByRole('group', { name: /Let desk call/ })
       .waitFor();
     await page.goto(`${house.service.url}/approvals`);
-    const question = page.getByRole('group', { name: 'Let desk call schedule load?' });
+    const question = page.getByRole('group', { name: 'Allow desk to call schedule load?' });
     await question.getByLabel('Note').fill('The lift is closed.');
     await expectAccessible(page, 'the list of what is asked');
     await question.getByRole('button', { name: 'Reject' }).click();
@@ -144,11 +144,11 @@ describe('what somebody is asked, in the console', function () {
     await page.getByRole('button', { name: 'New conversation' }).click();
     const before = lift.loads().length;
     await say('Send 60 kg of flour up to larch on 2027-02-14. Send 61 kg of gas up to larch on 2027-02-15.');
-    await log().getByText('2 questions wait together.').waitFor();
+    await log().getByText('2 pending together.').waitFor();
     await log().getByRole('button', { name: 'Approve all' }).click();
     // What is asked names the weight, too: only the lift knows when both were sent.
     await until(() => lift.loads().length === before + 2, 'both loads');
-    await log().getByText('2 questions wait together.').waitFor({ state: 'detached' });
+    await log().getByText('2 pending together.').waitFor({ state: 'detached' });
   });
 
   it('makes a flow of what was done, from the run', async () => {
@@ -173,7 +173,7 @@ describe('what somebody is asked, in the console', function () {
     await page.locator('.svelte-flow__node').filter({ hasText: 'desk' }).locator('h3').first().click();
     await page.getByRole('button', { name: 'Choose and configure tools' }).click();
     const box = page.getByRole('dialog', { name: 'Toolbox' });
-    await box.getByRole('button', { name: 'Tame schedule_load' }).click();
+    await box.getByRole('button', { name: 'Configure schedule_load' }).click();
     await box
       .getByText(/^More: /)
       .first()
@@ -228,7 +228,7 @@ describe('model connections in the console', function () {
   it('are tested, and say whether they call tools', async () => {
     const { page } = there;
     await page.getByRole('button', { name: 'Test house' }).click();
-    await page.getByText(/house answered in \d+ ms/).waitFor();
+    await page.getByText(/house responded in \d+ ms/).waitFor();
     await page.getByText(/The model called a tool with/).waitFor();
   });
 

@@ -144,9 +144,9 @@ describe('building flows in the console', function () {
     await build.pairs('Parameters', { item: 'x' });
     await build.choose('Credential', 'wholesaler');
     // What a field needs is asked of the caller with one gesture.
-    await build.aside.getByLabel('Ask the caller for item').click();
+    await build.aside.getByLabel('Create an input for item').click();
     await build.aside
-      .getByRole('group', { name: 'Ask the caller for item' })
+      .getByRole('group', { name: 'Create an input for item' })
       .getByLabel('Description')
       .fill('What is ordered');
     await build.aside.getByRole('button', { name: 'Create input' }).click();
@@ -190,9 +190,9 @@ describe('building flows in the console', function () {
     await page.goto(`${house.service.url}/flows/order-provisions`);
     await build.aside.getByRole('tab', { name: 'Try' }).click();
     await build.aside.getByRole('button', { name: 'Step by step' }).click();
-    await build.aside.getByText('Waits before stock', { exact: true }).waitFor();
+    await build.aside.getByText('Paused before stock', { exact: true }).waitFor();
     await build.aside.getByRole('button', { name: 'Continue' }).click();
-    await build.aside.getByText('Waits before order', { exact: true }).waitFor();
+    await build.aside.getByText('Paused before order', { exact: true }).waitFor();
     await build.aside.getByRole('button', { name: 'Stop' }).click();
     await build.aside.getByText('was cancelled').waitFor();
     expect(wholesaler.orders).to.have.length(1);
@@ -294,12 +294,12 @@ describe('building flows in the console', function () {
     await build.choose('Credential', 'wholesaler', dialog);
     await dialog.getByLabel('New name in Parameters').fill('item');
     await dialog.getByLabel('New name in Parameters').press('Enter');
-    await dialog.getByLabel('Ask the caller for item').click();
+    await dialog.getByLabel('Create an input for item').click();
     await dialog.getByRole('button', { name: 'Create input' }).click();
     await dialog.getByText('Asked of the caller: item').waitFor();
     await expectAccessible(page, 'a quick tool');
     await dialog.getByRole('button', { name: 'Publish and expose' }).click();
-    await dialog.getByText('Tool check_stock stands on endpoint main').waitFor();
+    await dialog.getByText('Tool check_stock is on endpoint main').waitFor();
     const key = (await dialog.getByRole('region', { name: 'key', exact: true }).textContent())!.trim();
     const client = await connect(house.service, key, 'main');
     expect((await client.listTools()).tools[0]!.inputSchema).to.deep.include({ required: ['item'] });
@@ -314,7 +314,7 @@ describe('building flows in the console', function () {
     const dialog = page.getByRole('dialog');
     await dialog.getByLabel('Address of the document').fill(wholesaler.document);
     await dialog.getByRole('button', { name: 'Inspect', exact: true }).click();
-    await dialog.getByText('It wants a key in the header X-Wholesale-Key').waitFor();
+    await dialog.getByText('It requires a key in the header X-Wholesale-Key').waitFor();
     await dialog.getByLabel('Look up an order').uncheck();
     await dialog.getByLabel(/Credential to send/).selectOption('wholesaler');
     await expectAccessible(page, 'choosing operations');
@@ -369,7 +369,7 @@ describe('building flows in the console', function () {
     await page.goto(`${house.service.url}/flows/month-report?view=ways`);
     await page.getByRole('button', { name: /^Webhook/ }).click();
     await page.getByRole('group', { name: 'Methods' }).getByLabel('PUT').check();
-    await page.getByText('More: Pages that may call it').click();
+    await page.getByText('More: Allowed origins').click();
     await page.getByRole('button', { name: /^Maximum body size/ }).click();
     await page.getByLabel('Maximum body size').fill('a lot');
     await page.getByLabel('Authentication').selectOption('signature');

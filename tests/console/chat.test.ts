@@ -177,7 +177,7 @@ describe('talking to an agent in the console', function () {
     await say('Hello?');
     // It is asked again for as long as its connection has patience, and that is said.
     await page
-      .getByText(/asked again in/)
+      .getByText(/retrying/)
       .first()
       .waitFor();
     await said().getByRole('alert').getByText(/house/).first().waitFor();

@@ -199,7 +199,7 @@ describe('the console', function () {
     await page.waitForTimeout(200);
     await expectAccessible(page, 'the dialog');
     await dialog.getByRole('button', { name: 'Expose' }).click();
-    await dialog.getByText('Tool send_load stands on endpoint huts').waitFor();
+    await dialog.getByText('Tool send_load is on endpoint huts').waitFor();
     const settings = JSON.parse(
       (await dialog.getByRole('region', { name: 'settings for Settings file' }).textContent())!,
     );

@@ -13,12 +13,12 @@ const CURED: Record<string, RegExp> = {
   'a misspelled field': /"input\.guest\.nmae" has no value; did you mean "name"\?/,
   'a tool by a name that its server does not have': /has no tool "godo"; it has "good"/,
   'an argument under a name that the tool does not have': /has no argument "stepz"; it has "steps"/,
-  'a server that speaks only the older transport since it was attached': /of tool server "valve" is no tool server/,
+  'a server that speaks only the older transport since it was attached': /of tool server "valve" is not a tool server/,
   'a key that was pasted with its quotation marks': /it is in quotation marks/,
   'no key at all, where one is there that is meant for it': /"lift-bare" requires a credential, and none is sent/,
   'a key that goes along as a bearer key, where a header of its own is wanted':
-    /is wanted in the header X-Wholesale-Key/,
-  'a model by a name that is not served': /"misnamed" is not known there by that name; it has "house"/,
+    /expects it in the header X-Wholesale-Key/,
+  'a model by a name that is not served': /"misnamed" does not know this model name; it has "house"/,
   'one round, where two are needed': /used its one round/,
   'a live flow that calls one which never was': /"weigh" has no published revision/,
 };
@@ -71,7 +71,7 @@ describe('a run for each finding, made by breaking something', function () {
   it('offers no button that accepts a description that is held back', async () => {
     const { run } = brokenBy('a tool that its server described anew after it was chosen');
     const [first] = (await api().getRun({ id: run })).findings as Finding[];
-    expect(first!.title).to.match(/"good" of "snow" is held back/);
+    expect(first!.title).to.match(/"good" of "snow" is on hold/);
     expect(first!.cure).to.equal(null);
     expect(first!.place).to.deep.equal({ server: 'snow' });
   });
@@ -147,7 +147,7 @@ describe('a run for each finding, made by breaking something', function () {
     const { run } = brokenBy('an order with a quantity that is a word');
     await page.goto(`${demo.contract.url}/runs/${run}`);
     const step = page.getByRole('region', { name: 'step order' });
-    await step.getByText('Over the wire: 1 request').click();
+    await step.getByText('Request and response: 1 request').click();
     await step.getByText('Response with status 422').waitFor();
     await step.getByText('Headers', { exact: true }).first().click();
     expect(await step.innerText()).to.contain('x-wholesale-key: •••');
@@ -159,7 +159,7 @@ describe('a run for each finding, made by breaking something', function () {
     await page.getByRole('checkbox', { name: 'capture exchanges' }).check();
     await page.getByRole('button', { name: 'Retry' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
-    await page.getByRole('region', { name: 'step order' }).getByText('Over the wire: 1 request').waitFor();
+    await page.getByRole('region', { name: 'step order' }).getByText('Request and response: 1 request').waitFor();
   });
 
   it('is done again differently: another input, another value of a step, another answer of a tool', async () => {

@@ -64,7 +64,7 @@ describe('components by themselves, without a service', function () {
     await page.getByRole('button', { name: 'Copy Thing 2' }).click();
     await page.getByLabel('Thing 3', { exact: true }).fill('c');
     expect(await kept()).to.deep.equal(['b', 'a', 'c']);
-    await page.getByRole('button', { name: 'Take out Thing 1' }).click();
+    await page.getByRole('button', { name: 'Remove Thing 1' }).click();
     expect(await kept()).to.deep.equal(['a', 'c']);
   });
 
@@ -75,14 +75,14 @@ describe('components by themselves, without a service', function () {
     ];
     await show('FieldHost', { schema: { oneOf: ways }, value: { url: 'x' } });
     expect(await page.getByLabel('Url').inputValue()).to.equal('x');
-    await page.getByLabel('What Thing is').selectOption({ label: 'a file' });
+    await page.getByLabel('Type of Thing').selectOption({ label: 'a file' });
     await page.getByLabel('File').fill('map.png');
     expect(await kept()).to.deep.equal({ file: 'map.png' });
   });
 
   it('any value becomes fields, a list, yes or no, nothing', async () => {
     await show('FieldHost', { schema: {}, value: 'text' });
-    const what = page.getByLabel('What Thing is', { exact: true });
+    const what = page.getByLabel('Type of Thing', { exact: true });
     await what.selectOption({ label: 'null' });
     expect(await kept()).to.equal(null);
     await what.selectOption({ label: 'object' });
@@ -162,7 +162,7 @@ describe('components by themselves, without a service', function () {
     await show('Calls', { calls: [1, 2, 3, 4, 5].map(call) });
     await page.getByText('1 failed').waitFor();
     await page.getByText('50 ms').waitFor();
-    await page.getByRole('button', { name: /^5 calls beside one another/ }).click();
+    await page.getByRole('button', { name: /^5 parallel calls/ }).click();
     expect(await page.getByRole('button', { name: /^list loads/ }).count()).to.equal(5);
   });
 
@@ -282,8 +282,8 @@ describe('components by themselves, without a service', function () {
       await show('StepExtras', { step: 'a', cards }, DOCUMENT);
       await page.getByText('On failure, note').click();
       await page.getByLabel('On failure', { exact: true }).selectOption('branch');
-      await page.getByLabel('Longest time (if you like)').fill('2');
-      await page.getByLabel('Unit of Longest time').selectOption('minutes');
+      await page.getByLabel('Timeout (optional)').fill('2');
+      await page.getByLabel('Unit of Timeout').selectOption('minutes');
       await page.getByLabel('Retries', { exact: true }).fill('3');
       await page.getByLabel('Note', { exact: true }).fill('Slow on Sundays');
       expect((await documentNow()).steps.a).to.deep.include({

@@ -174,7 +174,7 @@ describe('what went wrong, in the console', function () {
     await page.getByRole('button', { name: 'Save filters' }).click();
     await page.getByLabel('Name of the filter').fill('nobody published it');
     await page.keyboard.press('Enter');
-    await page.getByRole('button', { name: 'Forget “nobody published it”' }).waitFor();
+    await page.getByRole('button', { name: 'Remove “nobody published it”' }).waitFor();
     await expectAccessible(page, 'runs with filters');
     await page.goto(`${house.service.url}/runs`);
     await page.getByLabel('Saved').selectOption('nobody published it');

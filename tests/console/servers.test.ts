@@ -58,7 +58,7 @@ describe('tool servers in the console', function () {
     await table.getByText('Which trail, for example larch-traverse').waitFor();
     await page.getByText('Pindro retries it automatically after a lost connection').waitFor();
     await expectAccessible(page, 'a tool that is looked at');
-    await page.getByRole('button', { name: 'Try it trail_report' }).click();
+    await page.getByRole('button', { name: 'Try trail_report' }).click();
     await page.getByLabel('Trail', { exact: true }).fill('larch-traverse');
     await page.getByRole('button', { name: 'Call', exact: true }).click();
     await page.getByText('Old snow below the second saddle.').waitFor();
@@ -102,7 +102,7 @@ describe('tool servers in the console', function () {
     // What it says is done: the option is left out.
     await page.getByRole('button', { name: 'Edit', exact: true }).click();
     const dialog = page.getByRole('dialog');
-    for (const index of [3, 2]) await dialog.getByRole('button', { name: `Take out Arguments ${index}` }).click();
+    for (const index of [3, 2]) await dialog.getByRole('button', { name: `Remove Arguments ${index}` }).click();
     await dialog.getByRole('button', { name: 'Save' }).click();
     await dialog.waitFor({ state: 'detached' });
     await until(async () => (await house.api.getServer({ name: 'trails' })).trouble === null, 'it to be well');
@@ -115,7 +115,7 @@ describe('tool servers in the console', function () {
     await until(async () => (await house.api.getServer({ name: 'faulty' })).state === 'ready', 'it to be there');
     await open('/servers/faulty');
     faulty.turn('orders');
-    await view(/Changes \(1 held back\)/);
+    await view(/Changes \(1 on hold\)/);
     await page.getByText('The text instructs the model').waitFor();
     await page.getByText('Does what its name says: good.').first().waitFor();
     await expectAccessible(page, 'the difference of a tool list');
@@ -135,7 +135,7 @@ describe('tool servers in the console', function () {
     await open('/servers/trails?view=about');
     await page.getByText('Ask for the report of a trail before').waitFor();
     await page.getByText('flow "tour"').waitFor();
-    await page.getByLabel('Who supplies trail', { exact: true }).selectOption('set');
+    await page.getByLabel('Supplied by trail', { exact: true }).selectOption('set');
     await page.getByLabel('Value of trail', { exact: true }).fill('larch-traverse');
     await page.getByRole('button', { name: 'Save', exact: true }).click();
     await page.getByText('Saved.').waitFor();
@@ -161,8 +161,8 @@ describe('tool servers in the console', function () {
     await page.getByText('trail: "larch-traverse" (rule of tool server trails)').waitFor();
     await expectAccessible(page, 'a step with a supplied argument');
     await page.getByRole('button', { name: 'tool server trails' }).click();
-    await page.getByRole('button', { name: 'Tame trail_report' }).click();
-    const who = page.getByLabel('Who supplies trail', { exact: true });
+    await page.getByRole('button', { name: 'Configure trail_report' }).click();
+    const who = page.getByLabel('Supplied by trail', { exact: true });
     expect(await who.inputValue()).to.equal('server');
     await who.selectOption('ask');
     await until(async () => {
@@ -177,7 +177,7 @@ describe('tool servers in the console', function () {
     await page.getByText('trail = "larch-traverse" (rule of tool server trails)').waitFor();
     await page.getByRole('button', { name: /^Description and arguments/ }).click();
     await page.getByText('argument rule of the tool server').waitFor();
-    await page.getByLabel('Who supplies trail of look').selectOption('asked');
+    await page.getByLabel('Supplied by trail of look').selectOption('asked');
     await page.getByText('argument rule of the tool server').waitFor({ state: 'detached' });
     const [tool] = (await house.api.getEndpoint({ name: 'reports' })).toolList;
     expect(tool!.arguments[0]).to.include({ name: 'trail', supplied: 'asked', rule: 'own' });

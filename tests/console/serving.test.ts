@@ -79,7 +79,7 @@ describe('serving tools in the console', function () {
     expect((await client.listTools()).tools[0]!.description).to.equal('How many bunks are free in a hut on one night.');
     await page.getByRole('button', { name: 'Reset' }).click();
     await page.getByText('worded here: description', { exact: true }).waitFor({ state: 'detached' });
-    await page.getByLabel('Who supplies hut of free_bunks').selectOption('set');
+    await page.getByLabel('Supplied by hut of free_bunks').selectOption('set');
     await page.getByLabel('Value of hut').fill('larch');
     await page.getByLabel('Value of hut').blur();
     await page.getByText('hut = "larch"').waitFor();
@@ -145,7 +145,7 @@ describe('serving tools in the console', function () {
     await page.getByLabel('Rate limit').fill('30');
     await page.getByLabel('Expires').selectOption('30d');
     await page.getByRole('button', { name: 'Issue key' }).click();
-    await page.getByText(/only what reads; 30 calls a minute; until/).waitFor();
+    await page.getByText(/read-only tools; 30 calls a minute; until/).waitFor();
     await page.getByText('hut: stonewater').waitFor();
     await expectAccessible(page, 'the keys');
     await open('/endpoints/wardens?view=about');

@@ -59,7 +59,7 @@ describe('the newcomer script in the console, with the keyboard alone', function
       body: { arguments: { hut: 'larch', day: '2027-02-14', weight_kg: 20 } },
     });
     await open('/servers/lift');
-    await page.getByRole('button', { name: 'Try it cancel_load' }).waitFor();
+    await page.getByRole('button', { name: 'Try cancel_load' }).waitFor();
     await press(page, /Try it\s*cancel_load/);
     await press(page, /Select a value for Load/);
     await page.getByRole('button', { name: /L-0001/ }).waitFor();

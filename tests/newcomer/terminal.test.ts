@@ -88,7 +88,7 @@ describe('the newcomer script in the terminal', function () {
 
   it('3. a tool server is attached, tested, and lists its values', async () => {
     await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
-    expect(await good('server', 'test', 'lift')).to.contain('answers with 4 tools');
+    expect(await good('server', 'test', 'lift')).to.contain('responds with 4 tools');
     const load = { hut: 'larch', day: '2027-02-14', weight_kg: '20' };
     const set = Object.entries(load).flatMap(([name, value]) => ['--set', `${name}=${value}`]);
     await good('server', 'call', 'lift', 'schedule_load', ...set);

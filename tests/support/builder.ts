@@ -51,7 +51,7 @@ export class Builder {
   field(label: string, within: Locator = this.aside): Locator {
     return within
       .getByLabel(label, { exact: true })
-      .or(within.getByLabel(`${label} (if you like)`, { exact: true }))
+      .or(within.getByLabel(`${label} (optional)`, { exact: true }))
       .first();
   }
   group(legend: string, within: Locator = this.aside): Locator {
@@ -120,7 +120,7 @@ export class Builder {
     await this.aside.getByLabel('Name of a new input').press('Enter');
     const item = this.aside
       .getByRole('listitem')
-      .filter({ has: this.page.getByRole('button', { name: `Take out input ${name}` }) });
+      .filter({ has: this.page.getByRole('button', { name: `Remove input ${name}` }) });
     if (change.about) await item.getByLabel('Description of ').fill(change.about);
     if (change.type) await item.getByLabel('Type').selectOption(change.type);
   }

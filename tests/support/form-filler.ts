@@ -42,7 +42,7 @@ export class FormFiller {
     for (const { flow, ...settings } of rows) {
       await box.getByLabel('Find tools').fill(String(flow));
       await box.getByRole('checkbox', { name: new RegExp(`^${String(flow)} flow`) }).check();
-      await box.getByRole('button', { name: `Tame ${String(flow)}` }).click();
+      await box.getByRole('button', { name: `Configure ${String(flow)}` }).click();
       const { flow: _, ...properties } = ways.find((way) => 'flow' in way)!;
       await this.fields({ type: 'object', properties }, settings, box);
     }
@@ -199,7 +199,7 @@ export class FormFiller {
       await group.getByLabel('Name of a new field').press('Enter');
       const item = group
         .getByRole('listitem')
-        .filter({ has: this.build.page.getByRole('button', { name: `Take out field ${name}` }) });
+        .filter({ has: this.build.page.getByRole('button', { name: `Remove field ${name}` }) });
       await item.getByLabel('Type').selectOption(String(inner.type));
     }
   }

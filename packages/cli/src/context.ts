@@ -15,11 +15,11 @@ export interface Context {
   json: boolean;
   /** Prints what the command is for: JSON for programs, the text for people. */
   print(value: unknown, text: string | (() => string)): void;
-  /** Says what goes on, on standard error and only at a terminal. */
+  /** Prints progress to standard error, at a terminal only. */
   progress(text: string): void;
 }
 
-/** Thrown by a command that has shown its result already and failed all the same. */
+/** Thrown by a command that has printed its result and failed. */
 export class QuietFailure extends Error {}
 
 type Action = (context: Context, args: string[], options: Record<string, never>) => Promise<void>;
@@ -60,7 +60,7 @@ export function withService(work: Action): (this: Command, ...args: unknown[]) =
   };
 }
 
-/** Says what went wrong and what to do. @returns the exit code */
+/** Prints an error and its fix. @returns the exit code */
 export function report(error: unknown, json: boolean): number {
   if (error instanceof QuietFailure) return EXIT.failed;
   const problem = asProblem(error);

@@ -16,7 +16,7 @@ async function main(): Promise<void> {
   const asJson = args.includes('--json');
   const override = (command: Command): void => {
     command.exitOverride();
-    // Programs get the problem as JSON, and not the words for people besides.
+    // Programs receive the problem as JSON only.
     if (asJson) command.configureOutput({ writeErr: () => {} });
     for (const inner of command.commands) override(inner);
   };

@@ -27,7 +27,7 @@ export function findConnection(
   const kept = readFile(file);
   const url = flags.url ?? env.PINDRO_URL ?? kept?.url ?? DEFAULT_URL;
   const from = flags.url ? '--url' : env.PINDRO_URL ? 'PINDRO_URL' : kept?.url ? file : 'the default';
-  // A key goes along only to the address it was kept for.
+  // A key is sent only to the address it was stored for.
   const key =
     flags.key ?? env.PINDRO_KEY ?? (kept?.url !== undefined && plain(kept.url) === plain(url) ? kept.key : undefined);
   return { url: plain(url), key, from };
@@ -48,7 +48,7 @@ function readFile(path: string): { url?: string; key?: string } | null {
   }
 }
 
-/** The settings file that goes with a data directory: beside the default ones, else inside it. */
+/** Returns the settings file of a data directory: next to the default one, otherwise inside it. */
 export function settingsFileFor(data: string): string {
   const beside = resolve(dirname(DEFAULT_FILE));
   return dirname(resolve(data)) === beside ? DEFAULT_FILE : join(data, 'client.json');

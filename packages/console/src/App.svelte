@@ -19,7 +19,7 @@ let shown = $state.raw<Shown | null>(null);
 let problem = $state.raw<ProblemDetails | null>(null);
 let SignedOut = $state.raw<Component | null>(null);
 
-/** What stands there stays until the next page is loaded, so that nothing jumps. */
+/** The present page stays until the next one is loaded, to avoid layout shifts. */
 async function show(path: string) {
   const { load, name } = pageAt(path);
   try {

@@ -3,7 +3,7 @@ import { z } from 'zod';
 
 const moment = z.iso.datetime();
 
-/** `expected`: nobody is told of it until a day. `recurring`: it was resolved, and occurred again. */
+/** `expected`: no notifications until a day. `recurring`: it was resolved, and occurred again. */
 export const problemState = z.enum(['open', 'expected', 'resolved', 'recurring']);
 export type ProblemState = z.infer<typeof problemState>;
 

@@ -138,7 +138,7 @@ export const clientSettings = z.object({
   text: z.string(),
 });
 
-/** How a credential goes along with a request. */
+/** How a credential is sent with a request. */
 export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'path', 'basic', 'environment', 'certificate'] as const;
 export const credentialKind = z.enum(CREDENTIAL_KINDS);
 /** Where a secret is read whenever it is used. */
@@ -225,7 +225,7 @@ export const runSummary = z.object({
 });
 export const span = spanSchema;
 export const finding = findingSchema;
-/** One piece of work of a run that is laid beside another one. */
+/** One unit of work of a run that is compared with another run. */
 export const side = z.object({
   status: z.string(),
   took: z.number().nullable(),

@@ -2,7 +2,7 @@
 export const ROLES = ['viewer', 'operator', 'builder', 'owner'] as const;
 export type Role = (typeof ROLES)[number];
 
-/** What each role is for, in words. */
+/** Descriptions of the roles. */
 export const ROLE_WORDS: Record<Role, string> = {
   viewer: 'views everything and changes nothing',
   operator: 'also runs flows, decides approvals, chats with agents, tests and closes connections',

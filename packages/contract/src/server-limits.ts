@@ -3,7 +3,7 @@ import { z } from 'zod';
 
 const duration = z.string().regex(DURATION, 'must be a duration such as 10s');
 
-/** How long a tool server may take, and how much is asked of it. What is left out is as it is for every server. */
+/** Timeouts and limits of a tool server. Omitted ones have defaults. */
 export const serverLimits = z.strictObject({
   connect: duration.optional().describe('Connection timeout; 10s by default'),
   call: duration.optional().describe('Call timeout; 60s by default, extended while progress is reported'),

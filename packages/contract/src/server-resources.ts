@@ -87,7 +87,7 @@ export const serverDetail = serverSummary.extend({
     .describe('Users, with the tools that they name; none: all of them, or by patterns'),
 });
 
-/** One value that goes along with a connection, as it was understood; a secret is not shown. */
+/** One recognized value that is sent with a connection; secrets are not shown. */
 export const goingAlong = z.object({
   name: z.string(),
   value: z.string().describe('Empty for a secret'),
@@ -182,7 +182,7 @@ const calls = {
   p50: z.number().nullable().describe('Median duration (p50), in milliseconds'),
   p95: z.number().nullable().describe('95th percentile (p95), in milliseconds'),
 };
-/** What happened with the tools of a server lately. */
+/** Recent activity of the tools of a server. */
 export const serverActivity = z.object({
   total: z.object(calls),
   over: z.array(z.object({ from: moment, ...calls })).describe('By time interval'),

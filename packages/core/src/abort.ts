@@ -1,10 +1,10 @@
-/** A controller that aborts when another signal does, until it is let go. */
+/** A controller that aborts with another signal until it is released. */
 export interface LinkedAbort {
   readonly signal: AbortSignal;
   abort(reason: unknown): void;
   /** Goes by another signal from now on. */
   follow(other: AbortSignal): void;
-  /** Lets go of the other signal; must be called once the work is over. */
+  /** Releases the other signal; call it once the work is over. */
   release(): void;
 }
 

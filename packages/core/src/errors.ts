@@ -13,7 +13,7 @@ export interface Mistake {
   column?: number;
   message: string;
   hint?: string;
-  /** Set where something is still to be filled in, and nothing is wrong with what is there. */
+  /** Set if a setting is missing and everything else is valid. */
   missing?: true;
 }
 
@@ -67,7 +67,7 @@ interface Extra {
   cause?: unknown;
 }
 
-/** What went wrong and what to do about it, in one text. */
+/** Returns an error and its fix in one text. */
 export const withHint = ({ message, hint }: Pick<ErrorRecord, 'message' | 'hint'>): string =>
   hint ? `${message}. ${hint}` : message;
 
@@ -136,7 +136,7 @@ export class PindroError extends Error {
   }
 }
 
-/** Told of every error that nobody expected, with the reference under which it was told to whoever met it. */
+/** Receives every unexpected error with its reference. */
 type Report = (thrown: unknown, reference: string) => void;
 let report: Report = () => {};
 
@@ -149,7 +149,7 @@ export function reportUnforeseen(to: Report): void {
 type Foresee = (thrown: unknown) => PindroError | null;
 let foresee: Foresee = () => null;
 
-/** Hands in who knows the errors of what the core stands on: wherever they come from, they are told alike. */
+/** Registers how to convert errors of underlying software, so that they are reported consistently. */
 export function useForeseen(by: Foresee): void {
   foresee = by;
 }

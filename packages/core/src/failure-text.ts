@@ -6,7 +6,7 @@ export type Audience = 'caller' | 'builder';
 
 const NOT_YOURS = 'The builder must fix this; changing the input does not help.';
 
-/** An error as sentences: what went wrong, and what whoever reads it can do. A caller gets no advice for builders. */
+/** Returns an error as sentences: what failed and how to fix it. Callers do not receive hints for builders. */
 export function failureText(
   { code, message, hint }: Pick<ErrorRecord, 'code' | 'message' | 'hint'>,
   audience: Audience = 'caller',

@@ -6,7 +6,7 @@ export { size } from './size-schema.js';
 
 // plain values
 export { linkAbort, orAborted } from './abort.js';
-// what went wrong
+// diagnosis
 export { type ChangeKind, compareFlows, compareLines, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { type Contract, type ContractChange, contractChanges } from './advice/contract.js';
 export { nextOfEach, reviewTools } from './advice/review/review.js';

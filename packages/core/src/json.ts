@@ -65,7 +65,7 @@ export function bytesToBase64(bytes: Uint8Array): string {
   return btoa(binary);
 }
 
-/** Whether the JSON of a value is longer than so many characters, without writing it out. */
+/** Whether the JSON of a value is longer than a number of characters, without serializing it. */
 export function isLong(value: unknown, characters: number): boolean {
   let left = characters;
   const walk = (here: unknown): void => {
@@ -144,7 +144,7 @@ export function findUnsafe(value: unknown): { at: string; why: string; deep?: tr
   return found && { at: pointer(found.deep ? path.slice(0, 3) : path), ...found };
 }
 
-/** Whether a value holds more than so many plain values, without counting further. */
+/** Whether a value contains more than a number of scalars, without counting further. */
 export function holdsMore(value: unknown, most: number): boolean {
   let left = most;
   const stack: unknown[] = [value];

@@ -64,8 +64,8 @@ export type TableOperation =
   | { do: 'count'; table: string; where: Filter }
   | { do: 'add'; table: string; row: JsonObject; unless: TableCondition | null }
   /**
-   * Changes rows, all that fit or none. With `late` the values of `set`, and `when`, still hold expressions: they are filled
-   * for each row within the transaction, seeing it as `row` beside what `late` holds. Where `when` does not hold nothing is changed.
+   * Updates matching rows atomically. With `late`, the values of `set` and `when` contain expressions that are
+   * evaluated for each row inside the transaction, with the row as `row`. If `when` is false nothing is changed.
    */
   | { do: 'change'; table: string; where: Filter; set: JsonObject; late?: { when: string | null; scope: JsonObject } }
   | { do: 'remove'; table: string; where: Filter }
@@ -100,7 +100,7 @@ export interface TablePort {
   run(operation: TableOperation, options: CallOptions & { caller: string; key: string }): Promise<TableAnswer>;
 }
 
-/** Who supplies one argument of a tool: asked of the model (the default), set by the builder, or left out. */
+/** Who supplies an argument: the caller or model (default), the builder, or nobody. */
 /** Where the values of an argument or an input come from: a tool of a server, a flow, or a column of a table. */
 export type Lookup = {
   server?: string | undefined;
@@ -109,7 +109,7 @@ export type Lookup = {
   table?: string | undefined;
   /** Of the tool, or input of the flow. */
   arguments?: JsonObject | undefined;
-  /** Other fields that are sent along under their own names. */
+  /** Other fields to send under their own names. */
   with?: string[] | undefined;
   /** Dotted path to the list in the result. */
   items?: string | undefined;
@@ -156,7 +156,7 @@ export interface ServerDescription {
   tools: ToolDescription[];
   /** Rules that stand on the server for every tool with such an argument. */
   rules: ArgumentRules;
-  /** Tools that are held back until somebody accepts them, with why. */
+  /** Tools on hold, with the reason. */
   held?: Record<string, string>;
   /** What it says to whoever connects. */
   instructions?: string;
@@ -189,28 +189,28 @@ export interface ToolServerPort {
     server: string,
     tool: string,
     args: JsonObject,
-    /** `credential`: goes along in place of the server's own */
+    /** `credential`: sent instead of the server's own */
     options: CallOptions & {
       trace: TraceFields;
       idempotencyKey: string;
       credential?: string;
       /** How long the call may take, in milliseconds, where that was said. */
       limit?: number;
-      /** How old an answer may be that is given again, in milliseconds, where the tool only reads. */
+      /** Maximum age of a cached result, in milliseconds, for read-only tools. */
       fresh?: number;
       /** Told how far the server says it is. */
       onProgress?: (progress: ToolProgress) => void;
       /** Told what the server says while it works, where it is certain that it speaks of this call. */
       onSaid?: (said: ToolMessage) => void;
-      /** Told what a program writes to its standard error meanwhile, where it is certain that it works for this call. */
+      /** Receives lines of a program's standard error that belong to this call. */
       onWrote?: (line: string) => void;
-      /** Told what goes over the wire for it. */
+      /** Receives the exchanges of the call. */
       onExchange?: OnExchange;
     },
   ): Promise<ToolResult>;
 }
 
-/** Whose credential goes along with a call of a tool server. */
+/** Whose credential is sent with a call to a tool server. */
 export const CREDENTIAL_OWNERS = ['workspace', 'caller'] as const;
 export type CredentialOwner = (typeof CREDENTIAL_OWNERS)[number];
 
@@ -265,29 +265,29 @@ export interface ModelPort {
 
 export interface MemoryPort {
   /**
-   * The turns kept under a key; the lock is held until `save` or `release`, so that turns follow one another.
-   * @param options.expires what was not added to for so many milliseconds is forgotten
+   * The turns under a key. The lock is held until `save` or `release`, so that turns are sequential.
+   * @param options.expires deletes what has not grown for this many milliseconds
    */
   open(key: string, options: CallOptions & { expires?: number }): Promise<Json[]>;
   save(key: string, turns: Json[]): Promise<void>;
   release(key: string): Promise<void>;
   /** The turns kept under a key, without the lock. */
   look?(key: string, expires?: number): Promise<Json[]>;
-  /** Who has the lock waits for somebody: whoever wants it is refused and told so. Null: it goes on. */
+  /** The lock holder waits for somebody: other writers are rejected with this reason. Null: it continues. */
   hold?(key: string, what: string | null): void;
 }
 
-/** How a credential goes along with a request, and every value in it that must never be shown. */
+/** How a credential is sent with a request, and its secret values. */
 export interface RevealedSecret {
   headers: Record<string, string>;
-  /** Parameters that go along in the address. */
+  /** Query parameters to add. */
   query?: Record<string, string>;
-  /** What stands in the path of the address in place of `{name}`. */
+  /** Value for `{name}` in the path of the address. */
   path?: Record<string, string>;
   secrets: string[];
 }
 
-/** An address with what of a credential goes along in it. */
+/** An address with parts of a credential. */
 export function withQuery(url: string, { query = {}, path = {} }: Pick<RevealedSecret, 'query' | 'path'>): string {
   if (Object.keys(query).length === 0 && Object.keys(path).length === 0) return url;
   const whole = new URL(url);
@@ -301,14 +301,17 @@ export function withQuery(url: string, { query = {}, path = {} }: Pick<RevealedS
 }
 
 export interface SecretPort {
-  /** @param use the address it is to go along to @throws credential_elsewhere where it may not go there */
+  /**
+   * @param use destination address
+   * @throws credential_elsewhere if it is not allowed
+   */
   reveal(name: string, use: { url: string }): Promise<RevealedSecret>;
   /** Masks what every run must not show, whatever it reveals; absent where that is done elsewhere. */
   readonly masker?: Masker;
 }
 
 export interface Mail {
-  /** Address of the sender; the workspace's own if left out. */
+  /** Address of the sender; the workspace's default if omitted. */
   from: string | null;
   to: string[];
   cc: string[];
@@ -353,11 +356,11 @@ export interface ApprovalRequest {
   schema?: JsonSchema;
   /** Arguments that the builder set: nobody changes them. */
   fixed?: string[];
-  /** Who may answer: whoever answers approvals if left out. */
+  /** Allowed approvers; anybody who may approve if omitted. */
   by?: 'people' | 'caller';
   /** Whether the one on whose behalf it happens may not approve it. */
   fourEyes?: boolean;
-  /** What an approval may cover beyond this call; left out where it covers the call alone. */
+  /** Further scopes that an approval may cover; omitted if it covers the call only. */
   grants?: ApprovalGrants;
 }
 
@@ -382,7 +385,7 @@ export interface Decision {
   value?: JsonObject;
   /** When it was decided, in milliseconds since the epoch. */
   at?: number;
-  /** What an approval covers; this call alone if left out. */
+  /** Scope of the approval; this call if omitted. */
   grant?: Grant;
   /** When an approval that covers more expires, in milliseconds since the epoch. */
   grantedUntil?: number;
@@ -396,7 +399,7 @@ export interface ApprovalPort {
 }
 
 export interface SteppingPort {
-  /** Resolves when whoever steps through the run says whether to go on. */
+  /** Resolves when a paused run may continue. */
   before(place: { run: string; path: string }, options: CallOptions): Promise<{ go: boolean }>;
 }
 

@@ -13,7 +13,7 @@ export const A_TYPE: Readonly<Record<string, string>> = {
   null: 'null',
 };
 
-/** Describes what a schema takes in a few words: `integer, 1 to 40`, `one of kestrel, larch`, `array of string`. */
+/** Describes a schema in a few words: `integer, 1 to 40`, `one of kestrel, larch`, `array of string`. */
 export function describeType(schema: JsonSchema): string {
   if (Array.isArray(schema.enum)) return truncate(`one of ${schema.enum.join(', ')}`);
   const types = [schema.type ?? []].flat().map(String);

@@ -1,4 +1,4 @@
-/** How long work may go on without letting anything else run, in milliseconds. */
+/** Maximum time without yielding, in milliseconds. */
 const HOLD = 8;
 
 /** When it is time to let others run; 0 while nothing is going on. */

@@ -114,7 +114,7 @@ describe('what the canvas shows of a flow', function () {
   before(async () => {
     parts = await modules.load('editor/card-parts.ts');
     elements = await modules.load('editor/elements.ts');
-    const { trailOf } = await modules.load<TrailModule>('editor/trail.ts');
+    const { trailOf } = await modules.load<TrailModule>('editor/groups.ts');
     trail = (folds = []) => trailOf(parts.cardsFor([], STEPS), STEPS, parts.linksFor(STEPS), new Map(), new Set(folds));
   });
 
@@ -211,7 +211,7 @@ describe('what a new step begins with', function () {
   const flow = (steps: Record<string, StepDocument> = {}) =>
     ({ format: 'pindro/flow@1', name: 'desk', steps }) as unknown as FlowDocument;
   before(async () => {
-    begin = await modules.load('editor/beginnings.ts');
+    begin = await modules.load('editor/input-templates.ts');
   });
 
   it('is the only thing there is, never one of several', () => {

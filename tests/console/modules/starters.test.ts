@@ -144,7 +144,7 @@ describe('what a key may do, as a form', function () {
     expect(keys.limitsOf(KEY)).to.equal('none');
     const limited = { ...KEY, perMinute: 5, readOnly: true, tools: ['a', 'b'], credentials: { lift: 'own' } };
     expect(keys.limitsOf(limited as unknown as KeySummary)).to.equal(
-      'only a, b; only what reads; lift with own; 5 calls a minute',
+      'only a, b; read-only tools; lift with own; 5 calls a minute',
     );
   });
 });

@@ -11,7 +11,7 @@ describe('how the console shows a value', function () {
   }
   let lookOf: (value: unknown, name?: string) => Look;
   before(async () => {
-    ({ lookOf } = await modules.load<{ lookOf: typeof lookOf }>('values/look.ts'));
+    ({ lookOf } = await modules.load<{ lookOf: typeof lookOf }>('values/format.ts'));
   });
 
   const LOOKS: [string, unknown, string, string?][] = [

@@ -11,7 +11,7 @@ interface Options {
 }
 
 const isRequest = (message: JSONRPCMessage): message is JSONRPCRequest => 'method' in message && 'id' in message;
-/** An id that no client uses, for beginning anew on its behalf. */
+/** ID that no client uses, for re-initializing on its behalf. */
 const OWN_ID = 'pindro-bridge-begins-anew';
 
 /**
@@ -105,7 +105,7 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
   };
   // What cannot be read is answered, so that its client does not wait for ever (JSON-RPC 2.0, section 5.1).
   near.onerror = (error) => {
-    // What is JSON and no message is told by a schema, as a list of what it found.
+    // The schema reports JSON that is not a message as a list of issues.
     const why = /^\s*[[{]/.test(error.message) ? 'it is not a JSON-RPC message' : error.message.split('\n')[0];
     say(`The client's message cannot be parsed: ${why}`);
     near.send({
@@ -149,7 +149,7 @@ function standardStreams(): StandardStreams {
         if (message === null) return;
         streams.onmessage(message);
       } catch (error) {
-        // The line is used up: what comes after it is read all the same.
+        // The line was consumed; reading continues after it.
         streams.onerror(error as Error);
       }
     }

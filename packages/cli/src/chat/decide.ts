@@ -8,14 +8,14 @@ import { safe } from '../output/safe.js';
 /** Prompts at the terminal. @returns null when the input has ended */
 export type Ask = (question: string) => Promise<string | null>;
 
-/** How often a run that waits for others is looked at, in milliseconds. */
+/** Polling interval for a run that waits for others, in milliseconds. */
 const EVERY = 1000;
 const pause = (milliseconds: number) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 const say = (text: string) => void process.stdout.write(safe(text));
 
 /**
- * Has the approvals and questions of a run answered here until it goes on to its end, or waits for a time.
- * @param ask null where nobody can be asked; the run is then waited for until somebody decides elsewhere
+ * Answers approvals and questions of a run here until it ends or waits for a time.
+ * @param ask null without a terminal; then waits until somebody decides elsewhere
  */
 export async function settle(client: Client, outcome: Outcome, ask: Ask | null): Promise<Outcome> {
   let now = outcome;

@@ -7,7 +7,7 @@ import { requireYes } from '../input/confirm.js';
 import { safe } from '../output/safe.js';
 import { moment, table } from '../output/table.js';
 
-/** How long a service may take to start anew, in milliseconds. */
+/** Time limit for the restart of the service, in milliseconds. */
 const PATIENCE = 60_000;
 
 export function backupCommands(program: Command): void {

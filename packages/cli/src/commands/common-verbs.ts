@@ -81,7 +81,7 @@ export function wholeVerbs(noun: Command, what: string, { named, show, rename, c
 export const removedLine = ({ name, id, until }: Removal) =>
   `${pc.green('✓')} Removed ${name}. Until ${moment(until).slice(11, 16)} "pindro undo ${id}" restores it.`;
 
-/** Says at the command line how to remove what is in use all the same. */
+/** Describes at the command line how to force the removal of something in use. */
 function withForceHint(error: unknown): never {
   if (error instanceof ProblemError && error.problem.code === 'in_use')
     error.problem.hint = 'Remove it there first, or add --force.';

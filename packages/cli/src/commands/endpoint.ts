@@ -74,7 +74,7 @@ export function endpointCommands(program: Command): void {
               ['address', one.url],
               ['access', one.access],
               ...(one.offSince ? [['off', `since ${moment(one.offSince)}`] as [string, string]] : []),
-              ['tells', one.instructions || '-'],
+              ['instructions', one.instructions || '-'],
               ['schema', `about ${one.tokens} tokens`],
               ...(one.formerly.length > 0 ? [['formerly', one.formerly.join(', ')] as [string, string]] : []),
             ]),

@@ -30,7 +30,7 @@ export function metricsCommand(program: Command): void {
         const counted = ['flow', 'all', 'caller', 'endpoint'].includes(by) ? 'RUNS' : 'CALLS';
         print(found, () =>
           rows.length > 0
-            ? table([by.toUpperCase(), counted, 'FAILED', 'MEDIAN', '95% WITHIN', 'TOKENS', 'COST'], rows)
+            ? table([by.toUpperCase(), counted, 'FAILED', 'MEDIAN', 'P95', 'TOKENS', 'COST'], rows)
             : `No data for the last ${hours === 1 ? 'hour' : `${hours} hours`}.`,
         );
       }),

@@ -35,7 +35,7 @@ function showProblem(one: ProblemDetail): string {
   const since = one.sinceRevision === null ? 'a draft' : `revision ${one.sinceRevision}`;
   return [
     `${pc.bold(one.id)}  ${stateWords(one)}  ${pc.dim(`${times(one.times)}, first ${moment(one.firstAt)} with ${since}, last ${moment(one.lastAt)}`)}`,
-    ...(one.note ? [`${pc.dim('said')}     ${one.note}${one.by ? pc.dim(`, ${one.by}`) : ''}`] : []),
+    ...(one.note ? [`${pc.dim('note')}     ${one.note}${one.by ? pc.dim(`, ${one.by}`) : ''}`] : []),
     '',
     showFinding(one.finding),
     ...often('flows', one.flows),

@@ -21,7 +21,7 @@ import { usage } from '../usage.js';
 import { wholeVerbs } from './common-verbs.js';
 import { wholeNumber } from './table.js';
 
-/** So many rows are sent at once. */
+/** Rows per request. */
 const BATCH = 500;
 
 export function rowCommands(program: Command): void {

@@ -111,7 +111,7 @@ async function attachFrom(context: Context, options: Options, name: string | und
   if (attached.length < chosen.length) throw new QuietFailure();
 }
 
-/** Attaches one of several; what went wrong with it keeps nobody from the next. */
+/** Attaches one of several; a failure does not stop the others. */
 async function attachSaying(
   context: Context,
   text: string,
@@ -172,7 +172,7 @@ function tell({ part, state, says, took }: TestPart): void {
   );
 }
 
-/** What stands in a file, at an address that is a catalogue, or is pasted. */
+/** Returns the content of a file, of a catalogue at an address, or of pasted input. */
 async function textFrom({ client }: Context, from: string, only: string[] = []): Promise<string> {
   if (from === '-') return readAll();
   if (!/^https?:/i.test(from)) return readFileSync(from, 'utf8');
@@ -219,7 +219,7 @@ function look({ print }: Context, items: RecognizedServerSummary[]): void {
 
 const allOf = ({ headers, query, args, env }: RecognizedServerSummary) => [...headers, ...query, ...args, ...env];
 
-/** What was understood of a server, and what was mended. */
+/** What was understood of a server, and the corrections. */
 function describe(one: RecognizedServerSummary): string {
   const values = allOf(one).map(({ name, value, secret, missing, why }) =>
     missing
@@ -231,7 +231,7 @@ function describe(one: RecognizedServerSummary): string {
   return [
     `${pc.bold(one.name)}  ${one.url ?? one.command}${one.title ? `  ${pc.dim(one.title)}` : ''}`,
     ...(values.length > 0 ? [`  values: ${values.join(', ')}`] : []),
-    ...one.repairs.map((repair) => `  ${pc.yellow('mended')} ${repair}`),
+    ...one.repairs.map((repair) => `  ${pc.yellow('corrected')} ${repair}`),
     ...(one.cannot ? [`  ${pc.red('✗')} ${one.cannot}`] : []),
   ].join('\n');
 }

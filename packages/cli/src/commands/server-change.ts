@@ -44,7 +44,7 @@ const NAMES: Record<string, keyof ServerLimits> = {
   perMinute: 'per_minute',
 };
 
-/** The limits with what was told over those there were, and the watch. */
+/** Merges the limits of the options into the present ones, and sets the watch policy. */
 export async function limitsOf(client: Client, name: string, options: Record<string, unknown>) {
   const told = Object.entries(NAMES).filter(([option]) => options[option] !== undefined);
   const watch = options.watch as 'hold' | 'flagged' | 'allow' | undefined;
@@ -57,7 +57,7 @@ export async function limitsOf(client: Client, name: string, options: Record<str
   return { ...(told.length > 0 && { limits: before as ServerLimits }), ...(watch && { watch }) };
 }
 
-/** The program with what was told over what it was. */
+/** Merges the options into the present program. */
 export async function programOf(
   client: Client,
   name: string,
@@ -87,7 +87,7 @@ export async function programOf(
   };
 }
 
-/** The way to it with what was told over what it was. */
+/** Merges the options into the present network settings. */
 export async function networkOf(
   client: Client,
   name: string,

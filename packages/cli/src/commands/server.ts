@@ -89,7 +89,7 @@ export function serverCommands(program: Command): void {
             facts([
               ['server', `${one.name}  ${pc.dim(one.about)}`],
               [one.program ? 'program' : 'address', one.where],
-              ['speaks', SPEAKS_WORDS[one.speaks]],
+              ['transport', SPEAKS_WORDS[one.speaks]],
               ['state', state(one.state)],
             ]),
             '',
@@ -229,7 +229,7 @@ export function serverCommands(program: Command): void {
         ['server', `${one.name}  ${pc.dim(one.about)}`],
         [one.program ? 'program' : 'address', one.where],
         ...((one.program?.cwd ? [['works in', one.program.cwd]] : []) as [string, string][]),
-        ['speaks', SPEAKS_WORDS[one.speaks]],
+        ['transport', SPEAKS_WORDS[one.speaks]],
         ['state', `${state(one.state)}${one.trouble ? `  ${one.trouble}` : ''}`],
         ['credential', [one.credential, ...one.also].filter(Boolean).join(', ') || '-'],
         ['last response', moment(one.seenAt)],

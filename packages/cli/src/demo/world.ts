@@ -93,7 +93,7 @@ export async function buildWorld(service: Service, standIns: StandIns, kept: Kep
   }));
 }
 
-/** Ways in for people and programs that have no key of Pindro. */
+/** Entry points for people and programs without an access key. */
 function openWays({ entries }: Service): void {
   const add = (flow: string, settings: object) => entries.add({ flow, on: true, settings: settings as never });
   add('reserve-group', { kind: 'form', button: 'Reserve', message: 'Thank you. A confirmation is on its way.' });

@@ -3,8 +3,8 @@ import { QuietFailure } from '../context.js';
 import { usage } from '../usage.js';
 
 /**
- * Asks a question that only "y" or "yes" answers with yes.
- * @throws usage without a terminal, where `--yes` stands for the answer; QuietFailure for any other answer
+ * Asks a question that only "y" or "yes" confirms.
+ * @throws usage without a terminal unless `--yes` is given; QuietFailure for any other answer
  */
 export async function requireYes(question: string, json: boolean): Promise<void> {
   if (json || !process.stdin.isTTY || !process.stderr.isTTY)

@@ -17,7 +17,7 @@ const shown = (side: Side) =>
     ? pc.dim('not there')
     : `${MARKS[side.status] ?? side.status} ${side.took === null ? '' : humanDuration(side.took)}`;
 
-/** Two runs as people read them beside one another: what differs first, then all of it. */
+/** Describes the comparison of two runs: the first difference, then all rows. */
 export function showComparison(id: string, { other, rows, first }: Found): string {
   const here = rows.find(({ what }) => what === first);
   const part = (name: 'input' | 'output' | 'error') =>

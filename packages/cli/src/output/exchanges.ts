@@ -7,12 +7,12 @@ import { moment } from './table.js';
 export interface FoundExchanges {
   run: string;
   span: string;
-  /** What it was sent for, in words. */
+  /** The purpose of the exchange. */
   what: string;
   exchanges: Exchange[];
 }
 
-/** Of so many steps, models and tools it is read at once: a loop may have failed a thousand times. */
+/** Exchanges of this many steps, models and tools are loaded at once: a loop may have failed a thousand times. */
 const MOST = 50;
 
 /**

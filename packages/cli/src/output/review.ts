@@ -3,7 +3,7 @@ import { humanDuration } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { table } from './table.js';
 
-/** What is wrong with a tool list, remark by remark. */
+/** Describes the suggestions for a tool list. */
 export function showReview({ suggestions, tokens, sent }: Review): string {
   const head = `${sent.length} tool${sent.length === 1 ? '' : 's'}, about ${tokens} tokens`;
   if (suggestions.length === 0) return `${pc.green('✓')} ${head}. No findings.`;

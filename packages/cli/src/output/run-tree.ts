@@ -32,7 +32,7 @@ const showWait = (id: string) => (wait: RunDetail['waits'][number]) => {
   return wait.run ? `${step}\n  pindro run show ${wait.run}` : step;
 };
 
-/** A run as people read it: what went wrong and what to do first, then the whole tree with times. */
+/** Describes a run: findings and fixes first, then the whole tree with durations. */
 export function showRun(run: RunDetail, { full = false } = {}): string {
   const spans = run.spans as Span[];
   const tree = new TraceTree(spans);
@@ -71,11 +71,11 @@ export function showFinding(finding: Finding): string {
   return [
     `${mark} ${pc.bold(finding.title)}${often}`,
     `  ${pc.dim('why')}    ${finding.why}`,
-    ...finding.quotes.map((words) => `  ${pc.dim('said')}   “${words}”`),
+    ...finding.quotes.map((words) => `  ${pc.dim('quote')}  “${words}”`),
     ...finding.follows.map(({ title }) => `  ${pc.dim('then')}   ${title}`),
-    `  ${pc.dim('fix')}  ${finding.fix}`,
+    `  ${pc.dim('fix')}    ${finding.fix}`,
     ...(finding.place ? [`  ${pc.dim('where')}  ${placeWords(finding.place)}`] : []),
-    ...(finding.cure ? [`  ${pc.dim('or')} ${fixWords(finding.cure)}: pindro run fix ${finding.run}`] : []),
+    ...(finding.cure ? [`  ${pc.dim('apply')}  ${fixWords(finding.cure)}: pindro run fix ${finding.run}`] : []),
     '',
   ].join('\n');
 }
@@ -117,7 +117,7 @@ function lines(span: Span, tree: TraceTree, { lead, under, full, waited }: Lines
 const wholeOf = (value: unknown): string[] =>
   (typeof value === 'string' ? value : JSON.stringify(value, null, 2)).split('\n');
 
-/** What a span says of itself beside its line. The tools that a model was offered are long, and named alone. */
+/** Attributes of a span in addition to its line. Tools offered to a model are long and listed by name only. */
 function attributesOf({ attributes }: Span): string[] {
   return Object.entries(attributes).map(([name, value]) => {
     const offered = name === attribute.offered && Array.isArray(value);
@@ -126,7 +126,7 @@ function attributesOf({ attributes }: Span): string[] {
   });
 }
 
-/** Which of its kind a span is, in words. */
+/** Describes the index of a span among its siblings. */
 export function labelOfSpan(span: Span): string {
   const { attributes } = span;
   switch (span.work) {

@@ -14,8 +14,8 @@ const NARROWEST = 8;
 const GAP = 2;
 
 /**
- * Returns rows under headings. At a terminal the widest columns are shortened until a row fits a line; columns that do
- * not fit even then are left out, and named below.
+ * Returns rows under headings. At a terminal the widest columns are shortened until a row fits a line. Columns that
+ * still do not fit are omitted and listed below.
  */
 export function table(headings: string[], rows: string[][], width = terminalWidth()): string {
   const widths = headings.map((heading, column) =>

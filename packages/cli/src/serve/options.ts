@@ -149,7 +149,7 @@ export function serveOptions(command: Command, data: string): Command {
     );
 }
 
-/** The key that seals credentials comes by the environment or a file, never by the command line, which others can see. */
+/** The encryption key comes from the environment or a file, never from the command line, which others can read. */
 export function serviceSettings(options: ServeOptions): SettingsInput {
   const { data, host, port, publicUrl, bodyLimit, timeZone, logLevel, smtp, mailFrom, problemsTo, openToAll } = options;
   const {

@@ -17,7 +17,7 @@ export async function serve(options: ServeOptions): Promise<void> {
     const lines = [
       `${pc.green('✓')} Pindro is running at ${pc.bold(service.url)}`,
       `  console   ${link}`,
-      `  commands use address and key from ${settingsFileFor(options.data)}`,
+      `  settings  ${settingsFileFor(options.data)} (address and key for commands)`,
       pc.dim('  Press Ctrl-C to stop. Calls appear below.'),
     ];
     process.stdout.write(`${lines.join('\n')}\n\n`);

@@ -9,7 +9,7 @@ let { onMade }: { onMade: (name: string) => void } = $props();
 const uid = $props.id();
 const pasted = new Pasted();
 let over = $state(false);
-// Who attached one of several goes on with the others.
+// After attaching one of several, the others remain.
 const cards = $derived(
   pasted.items.map(
     (server) =>

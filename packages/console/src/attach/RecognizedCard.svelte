@@ -5,7 +5,7 @@ import Problem from '../parts/Problem.svelte';
 import { allOf, type Attaching } from './attaching.svelte.js';
 import TestParts from './TestParts.svelte';
 
-/** One server that was understood: where it is, what goes along, what was mended, and what is still asked for. */
+/** One recognized server: its address, what is sent, corrections, and missing values. */
 interface Props {
   one: Attaching;
   many: boolean;

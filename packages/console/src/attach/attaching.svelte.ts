@@ -53,7 +53,7 @@ export class Pasted {
   }
 }
 
-/** All values that go along with a server, or that its program is given. */
+/** All values that are sent to a server or passed to its program. */
 export const allOf = ({ headers, query, args, env }: RecognizedServerSummary) => [
   ...headers,
   ...query,
@@ -98,7 +98,7 @@ export class Attaching {
   }
 
   #leaving = new AbortController();
-  /** Nobody waits for it any more: what is under way is not kept. */
+  /** The result is discarded because nobody waits for it. */
   leave(): void {
     this.#leaving.abort();
   }

@@ -27,8 +27,8 @@ export function guessHeight(card: Placed): number {
 }
 
 /**
- * Where the cards stand, read like a trail from top to bottom. Pure: the same flow gives the same picture.
- * @param stretchOf the heading under which a card stands, so that those of one stretch stay together
+ * Computes node positions from top to bottom. Pure: the same flow has the same layout.
+ * @param stretchOf the group of a node, so that nodes of a group stay together
  */
 export function layOut(
   cards: readonly Placed[],

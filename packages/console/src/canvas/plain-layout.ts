@@ -31,7 +31,7 @@ export function layOutPlainly(
   return places;
 }
 
-/** How many links lead to each card on the longest way from a beginning. What goes in circles begins anew. */
+/** Number of links to each node on the longest path from a start. A cycle starts again. */
 function ranksOf(cards: readonly Sized[], links: readonly Tie[]): Map<string, number> {
   const waits = new Map(cards.map(({ name }) => [name, 0]));
   const after = new Map<string, string[]>();

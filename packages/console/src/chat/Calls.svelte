@@ -5,7 +5,7 @@ import { words } from '../state/format.js';
 import type { CallLine } from './exchange.svelte.js';
 import ToolCall from './ToolCall.svelte';
 
-/** Calls that ran beside one another: several fold into one line. */
+/** Parallel calls: several collapse into one line. */
 let { calls }: { calls: CallLine[] } = $props();
 let open = $state(false);
 const failed = $derived(calls.filter((call) => call.state === 'failed').length);

@@ -4,7 +4,7 @@ import { api } from '../state/api.js';
 import { brief, plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 
-/** What was talked about with a flow lately, by how each began. */
+/** Recent conversations with a flow, by their first message. */
 let { flow, open, onOpen }: { flow: string; open: string; onOpen: (session: string) => void } = $props();
 // svelte-ignore state_referenced_locally
 const conversations = new Resource(() => api.listConversations({ name: flow }), ['run']);

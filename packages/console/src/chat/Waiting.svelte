@@ -7,7 +7,7 @@ import { Resource } from '../state/resource.svelte.js';
 import { goOn } from './conversation.svelte.js';
 import type { Exchange } from './exchange.svelte.js';
 
-/** What an exchange waits for, asked where it waits; it goes on in its place. */
+/** What a turn waits for, answered in place. */
 let { exchange }: { exchange: Exchange } = $props();
 const id = $derived(exchange.outcome!.run);
 const state = new Resource(async () => {

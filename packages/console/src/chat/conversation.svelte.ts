@@ -12,7 +12,7 @@ export class Conversation {
   exchanges = $state.raw<Exchange[]>([]);
   busy = $state(false);
   session = $state('');
-  /** What is under way, also while another conversation is being read. */
+  /** The running request, also while another conversation is displayed. */
   #current: { exchange: Exchange; session: string; stopping: AbortController } | null = null;
 
   constructor(
@@ -24,7 +24,7 @@ export class Conversation {
     void this.open(this.session);
   }
 
-  /** Goes on with a conversation that was begun earlier. */
+  /** Continues an earlier conversation. */
   async open(session: string): Promise<void> {
     this.session = session;
     sessionStorage.setItem(KEPT + this.flow, session);
@@ -38,7 +38,7 @@ export class Conversation {
     this.exchanges = [...earlier.filter((one) => !written.has(one.run)), ...fresh];
   }
 
-  /** Begins anew: the agent forgets, because its memory goes by the session. */
+  /** Starts a new session, so the agent has no memory of the previous one. */
   restart(): void {
     this.session = crypto.randomUUID();
     sessionStorage.setItem(KEPT + this.flow, this.session);
@@ -69,7 +69,7 @@ export class Conversation {
     }
   }
 
-  /** Stops what is under way: the run is cancelled, not only left alone. */
+  /** Cancels the running run. */
   async stop(): Promise<void> {
     const current = this.#current;
     if (!current) return;

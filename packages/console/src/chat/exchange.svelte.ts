@@ -33,14 +33,14 @@ export class Exchange {
   get all(): CallLine[] {
     return this.calls.flat();
   }
-  /** Whether it waits for somebody: it goes on by itself once that is answered. */
+  /** Whether the run waits for somebody; it resumes automatically after an answer. */
   get waits(): boolean {
     return this.outcome?.state === 'waiting';
   }
   get isOver(): boolean {
     return (this.outcome !== null && !this.waits) || this.problem !== null;
   }
-  /** What it waits for now, in words. */
+  /** What the run currently waits for. */
   get doing(): string {
     const open = this.all.filter((call) => call.state === 'running');
     const calling = open.map((call) => call.tool.replaceAll('_', ' ')).join(', ');

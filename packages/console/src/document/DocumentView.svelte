@@ -7,7 +7,7 @@ import { plural } from '../state/format.js';
 import { preferences } from '../state/preferences.svelte.js';
 import { DocumentState } from './document-state.svelte.js';
 
-/** The flow as it is written, beside its drawing where there is room: each follows the other. */
+/** The flow as text, next to its drawing if there is space: each follows the other. */
 let { bench, kinds, beside }: { bench: Workbench; kinds: KindSummary[]; beside: boolean } = $props();
 // svelte-ignore state_referenced_locally
 const manuscript = new DocumentState(bench.editor);

@@ -9,7 +9,10 @@ import { schemaOfFlow } from './schema.js';
 
 const SAVE_AFTER = 400;
 
-/** The draft as text: what is typed is saved once it can be read, and the canvas follows; a change there is taken in. */
+/**
+ * The draft as text: typed text is saved once it can be parsed, and the canvas follows; changes on the canvas are
+ * merged.
+ */
 export class DocumentState {
   state = $state<'reading' | 'same' | 'typing' | 'unreadable'>('reading');
   faults = $state.raw<Mistake[]>([]);
@@ -38,7 +41,7 @@ export class DocumentState {
 
   async #open(parent: HTMLElement): Promise<void> {
     const [text, schema] = await Promise.all([this.editor.readText(), schemaOfFlow()]);
-    // Whoever went on meanwhile took the place with them.
+    // A later edit has moved the position.
     if (!parent.isConnected) return;
     const state = EditorState.create({
       doc: text,

@@ -29,7 +29,7 @@ export function pathAt(text: Text, number: number): { path: string[]; indent: nu
   return { path: stairs.map(({ key }) => key), indent };
 }
 
-/** The line at which what a JSON Pointer names begins, as far as it stands in lines of its own. */
+/** Returns the first line of what a JSON Pointer names, if it has lines of its own. */
 export function lineOf(text: Text, pointer: string): number | null {
   let found: Found | null = null;
   for (const part of pointer.split('/').slice(1)) {
@@ -60,7 +60,7 @@ function childOf(text: Text, parent: Found | null, part: string): Found | null {
       if (ends) return null;
     }
     const own = space.length + (dash ? 2 : 0);
-    // What stands beside one another is set in alike; all that is deeper belongs to something else.
+    // Siblings have the same indentation; deeper lines belong to another value.
     least ??= dash && !isFirst ? space.length : own;
     if (dash && !isFirst && space.length === least && ++item === Number(part))
       return { line, indent: space.length, isItem: true };

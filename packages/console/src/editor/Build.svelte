@@ -15,7 +15,7 @@ import StepPicker from './StepPicker.svelte';
 import TryStatus from './TryStatus.svelte';
 import type { Workbench } from './workbench.svelte.js';
 
-/** The canvas with what stands beside it: the selected step, the flow itself, or trying it. */
+/** The canvas with its side panel: the selected step, the flow, or a trial. */
 let { bench, kinds }: { bench: Workbench; kinds: KindSummary[] } = $props();
 const { editor, trial } = $derived(bench);
 const inside = $derived(editor.place.length > 0);

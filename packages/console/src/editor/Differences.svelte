@@ -6,7 +6,7 @@ import Lines from '../parts/Lines.svelte';
 import { plural } from '../state/format.js';
 import EditNode from './EditNode.svelte';
 
-/** How two documents differ: in words, drawn together, and line by line. */
+/** Differences between two documents: as sentences, as a drawing, and line by line. */
 let { now }: { now: FlowComparisonView } = $props();
 const nodeTypes = { step: EditNode };
 const places = $derived(layOut(now.cards, now.links, new Map()));

@@ -31,7 +31,7 @@ let { editor, states, held, found, onAdd, onOpenFlow, onChoose }: Props = $props
 
 const nodeTypes = { step: EditNode, stretch: GroupNode };
 const edgeTypes = { link: EditEdge };
-/** Beyond so many cards a canvas that moves draws its links as one line, and of what is out of sight nothing. */
+/** A canvas with more nodes than this draws its links as one line while it moves, and omits what is out of view. */
 const MANY = 60;
 // svelte-ignore state_referenced_locally
 const folds = new Folds(editor.name);
@@ -129,7 +129,7 @@ function removeSelected() {
   }
   if (cut.length === 0) editor.remove();
 }
-/** A folded stretch is moved with all that stands in it. */
+/** A collapsed group moves with its steps. */
 function moved(dragged: Node[]) {
   const places = new Map<string, Point>();
   for (const node of dragged) {

@@ -15,7 +15,7 @@ interface Props {
   problem: ProblemDetails | null;
   onSave: (settings: EntrySettings, path: string | undefined) => void;
 }
-/** What one way in takes. */
+/** Settings of an entry point. */
 let { flow, kind, settings, path, busy, problem, onSave }: Props = $props();
 const uid = $props.id();
 // svelte-ignore state_referenced_locally

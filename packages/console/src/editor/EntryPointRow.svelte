@@ -20,7 +20,7 @@ interface Props {
   /** Shows the secret that a copy has of its own. */
   onSecret: (secret: string | null) => void;
 }
-/** One way in: how it is reached, switched, changed, copied and removed. */
+/** One entry point: address, switch, edit, copy and remove. */
 let { flow, way, label, onSecret }: Props = $props();
 let isEditing = $state(false);
 const change = new Action((on: boolean) => api.updateEntry({ id: way.id, body: { on } }));

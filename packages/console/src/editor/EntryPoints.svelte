@@ -7,7 +7,7 @@ import { Action, Resource } from '../state/resource.svelte.js';
 import EntryPointForm from './EntryPointForm.svelte';
 import EntryPointRow from './EntryPointRow.svelte';
 
-/** How others reach the flow besides calling it as a tool. */
+/** Entry points of the flow other than tool calls. */
 let { flow }: { flow: FlowDetail } = $props();
 const ways = new Resource(() => api.listEntries({ query: { flow: flow.name } }), ['entry', 'flow']);
 let kind = $state<EntrySettings['kind'] | null>(null);

@@ -26,7 +26,7 @@ const { editor } = bench;
 
 async function publish() {
   await editor.save();
-  // What is published is looked at whole: nothing is only still to fill any more.
+  // Publishing reports missing settings as mistakes.
   editor.fresh = new Set();
   publishing = true;
 }

@@ -14,7 +14,7 @@ interface Data {
   fold: () => void;
   rename: (heading: string) => void;
 }
-/** A stretch of the trail: its heading with the room its steps take, or folded into one card. */
+/** A group of steps: its name with the area of its steps, or collapsed into one node. */
 let { data }: { data: Data } = $props();
 </script>
 

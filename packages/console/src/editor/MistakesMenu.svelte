@@ -5,7 +5,7 @@ import type { Mistake } from '../forms/place.js';
 import { plural } from '../state/format.js';
 import type { Editor } from './session.svelte.js';
 
-/** What is left to mend: a list that leads to each. */
+/** Mistakes and warnings, each with a link to its place. */
 let { editor, onShow }: { editor: Editor; onShow: () => void } = $props();
 let open = $state(false);
 const faults = $derived(editor.faults);

@@ -116,7 +116,7 @@ function change(next: JsonObject, field: string) {
         void begin.run();
       }}
     >
-      <label class="label" for="{uid}-kind">Description</label>
+      <label class="label" for="{uid}-kind">Step kind</label>
       <select id="{uid}-kind" class="field mb-4" bind:value={kind}
         >{#each (kinds.value?.items ?? []).filter((one) => !NOT_ALONE.includes(one.name)) as one (one.name)}<option
             value={one.name}>{one.title}: {one.about}</option

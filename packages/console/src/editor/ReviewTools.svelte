@@ -7,7 +7,7 @@ import { plural } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';
 import type { Editor } from './session.svelte.js';
 
-/** What the model of an agent reads of its tools, and what is wrong with it. Mended words hold for this agent alone. */
+/** Tools as an agent's model receives them, with suggestions. Applied suggestions affect this agent only. */
 let { editor, at }: { editor: Editor; at: PropertyKey[] } = $props();
 
 const look = new Action(async (suggestions?: string[]) => {

@@ -9,7 +9,7 @@ import StepPanel from './StepPanel.svelte';
 import TryPanel from './TryPanel.svelte';
 import type { Side, Workbench } from './workbench.svelte.js';
 
-/** What stands beside the canvas. */
+/** The panel next to the canvas. */
 let { bench, kinds }: { bench: Workbench; kinds: KindSummary[] } = $props();
 const uid = $props.id();
 const { editor, trial, flow } = $derived(bench);

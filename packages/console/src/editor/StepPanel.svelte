@@ -18,7 +18,7 @@ import StepExtras from './StepExtras.svelte';
 import StepName from './StepName.svelte';
 import type { Trial } from './trial.svelte.js';
 
-/** Everything about one step: what it is called, what it does, what it comes after, what came out last time. */
+/** Everything about one step: name, settings, predecessors, last output. */
 let { editor, trial, step, kinds }: { editor: Editor; trial: Trial; step: string; kinds: KindSummary[] } = $props();
 const uid = $props.id();
 const now = $derived(editor.steps[step]!);

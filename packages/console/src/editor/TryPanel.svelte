@@ -14,7 +14,7 @@ import TryOutcome from './TryOutcome.svelte';
 import TryStatus from './TryStatus.svelte';
 import TrySamples from './TrySamples.svelte';
 
-/** Trying the flow: its inputs, running it whole or step by step, and what came out. */
+/** Trying the flow: inputs, running it as a whole or step by step, and the result. */
 let { editor, trial, flow }: { editor: Editor; trial: Trial; flow: FlowDetail } = $props();
 const schema = $derived((editor.document.input ?? { type: 'object', properties: {} }) as JsonSchema);
 const live = new Action(() =>

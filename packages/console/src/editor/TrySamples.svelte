@@ -3,7 +3,7 @@ import Trash from '@lucide/svelte/icons/trash-2';
 import { isObject, type JsonObject } from '@pindro/core/browser';
 import type { Trial } from './trial.svelte.js';
 
-/** Inputs that were kept: taken over, kept anew, taken out. */
+/** Saved inputs: use, save, remove. */
 let { trial }: { trial: Trial } = $props();
 const uid = $props.id();
 let name = $state('');

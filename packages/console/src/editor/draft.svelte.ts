@@ -6,10 +6,10 @@ import { Unsaved } from './unsaved.js';
 export type Mistake = FlowPreview['mistakes'][number];
 export type Drawing = Pick<FlowPreview, 'cards' | 'links' | 'bodies' | 'mistakes' | 'warnings'>;
 
-/** What was typed within so many milliseconds is undone in one go. */
+/** Changes within this many milliseconds are undone together. */
 const ONE_GO = 900;
 const SAVE_AFTER = 250;
-/** So many changes can be taken back. */
+/** Number of undo steps. */
 const MOST_PAST = 300;
 
 /** Somebody else saved first: their draft, and how ours differs from it. */
@@ -95,7 +95,7 @@ export class Draft {
     return turn;
   }
 
-  /** Saves what is there. Resolves when nothing is left to save, or it cannot be saved now. */
+  /** Saves the draft. Resolves when nothing is left to save, or saving fails. */
   async save(): Promise<void> {
     clearTimeout(this.#timer);
     await this.#inTurn(async () => {
@@ -157,7 +157,7 @@ export class Draft {
     await this.#receive(theirs);
   }
 
-  /** Takes in what an earlier page could not save, or lets it go. */
+  /** Restores or discards what an earlier page could not save. */
   takeFound(take: boolean): void {
     if (take && this.found) this.apply(this.found);
     else this.#unsaved.forget();

@@ -21,7 +21,7 @@ interface Look {
 
 /** A trail as the canvas has it: frames of stretches behind, cards before them. */
 export function nodesOf(trail: Trail, all: readonly StepCard[], look: Look): Node[] {
-  // Where cards stand is worked out now and then; what they say is always what it is now.
+  // Positions are recomputed occasionally; labels are always current.
   const now = new Map(all.map((card) => [card.name, card]));
   const at = (name: string) => trail.places.get(name) ?? { x: 0, y: 0 };
   const stretch = (one: StepGroup, folded: boolean) => ({

@@ -27,7 +27,7 @@ const bodyLimit = text('Maximum body size', {
   ...{ default: '1MiB', common: false, description: 'Such as 512KiB or 4MiB' },
 });
 
-/** What each way in takes, as a form. The form of a page depends on what follows it. */
+/** Forms of the entry points. The form of a page depends on what follows it. */
 const FORMS: Record<Kind, (given: JsonObject, input: JsonSchema) => Properties> = {
   hook: () => ({
     path,
@@ -102,14 +102,14 @@ const REQUIRED: Record<Kind, string[]> = {
   schedule: ['cron', 'input'],
 };
 
-/** The form of one way into a flow. @param input what the flow takes, for what it begins with by itself */
+/** Returns the form of an entry point. @param input input schema of the flow, for values that it supplies itself */
 export const waySchema = (kind: Kind, given: JsonObject, input: JsonSchema): JsonSchema => ({
   type: 'object',
   required: [...REQUIRED[kind], ...(given.after && given.after !== 'message' ? ['address'] : [])],
   properties: FORMS[kind](given, resolved(input, input)),
 });
 
-/** What a new way in begins with. */
+/** Settings of a new entry point. */
 export const NEW_WAY: Record<Kind, JsonObject> = {
   hook: {},
   form: {},

@@ -1,6 +1,6 @@
 import type { Editor } from './session.svelte.js';
 
-/** Puts what is selected under a heading that is then written on the canvas; what stands under one is taken out. */
+/** Groups the selected steps and edits the name on the canvas; steps of a group are removed from it. */
 export function askHeading(editor: Editor): void {
   const names = editor.selected;
   if (names.length === 0) return;

@@ -5,7 +5,7 @@ import { CARD_WIDTH, guessHeight, layOut, type Point } from '../canvas/layout.js
 /** How much of a card can be read: all of it, its title, or only that it is there. */
 export type Distance = 'near' | 'far' | 'tiny';
 
-/** A stretch of the trail: steps that stand under one heading. */
+/** A group of steps. */
 export interface StepGroup {
   heading: string;
   names: string[];
@@ -50,7 +50,7 @@ export function trailOf(
     const place = steps[name]?.place;
     if (place) places.set(name, { x: place[0], y: place[1] });
   }
-  // A folded stretch stands where its first card would.
+  // A collapsed group is at the position of its first node.
   for (const { heading, names } of folded) {
     const place = steps[names[0]!]?.place;
     if (place) places.set(FOLDED + heading, { x: place[0], y: place[1] });

@@ -1,12 +1,12 @@
 import { type FlowDocument, isObject, type JsonObject, putInput } from '@pindro/core/browser';
 
-/** What is there to begin a step with. */
+/** Available values for a new step. */
 export interface Facts {
   models: string[];
   tables: string[];
   servers: string[];
   flows: string[];
-  /** The table that somebody looked at last. */
+  /** The most recently viewed table. */
   lastTable: string | null;
 }
 export const NO_FACTS: Facts = { models: [], tables: [], servers: [], flows: [], lastTable: null };

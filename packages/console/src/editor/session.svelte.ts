@@ -105,7 +105,7 @@ export class Editor extends Draft {
     this.select([name]);
     this.begin(this.at(name));
   }
-  /** Something was begun that holds nothing yet: what is missing in it is told calmly until its step is left. */
+  /** A new item without values: missing settings are shown without an error until its step is left. */
   begin(path: readonly PropertyKey[]): void {
     this.fresh = new Set([...this.fresh, pointer(path)]);
   }
@@ -151,7 +151,7 @@ export class Editor extends Draft {
     );
     this.apply(document, 'places');
   }
-  /** Lets cards be arranged by themselves again. */
+  /** Resets the positions of nodes. */
   arrange(): void {
     this.#each(
       Object.keys(this.steps).filter((name) => this.steps[name]!.place),
@@ -173,7 +173,7 @@ export class Editor extends Draft {
   copy(): string {
     return copyText(this.document, this.place, this.selected);
   }
-  /** Takes in steps out of a text, wherever it came from. @returns why not, or null */
+  /** Inserts steps from a text. @returns why not, or null */
   paste(text: string): string | null {
     let read: Json | undefined;
     try {

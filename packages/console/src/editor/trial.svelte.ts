@@ -10,7 +10,7 @@ export interface StepState {
   took?: string;
 }
 
-/** Ways in which somebody else begins a run. */
+/** Entry points through which others start a run. */
 const FROM_OUTSIDE = ['tool', 'hook', 'form', 'chat', 'schedule', 'flow', 'agent'];
 const ENTRY_WORDS: Record<string, string> = { tool: 'call', hook: 'hook', form: 'form', chat: 'message' };
 
@@ -51,7 +51,7 @@ export class Trial {
         this.input = last.input as JsonObject;
       const { items } = await api.listRuns({ query: { flow: this.#name, limit: 1 } });
       if (items[0]) await this.#read(items[0].id);
-      // What was given last is where one goes on from.
+      // The last input is the starting point.
       if (isObject(this.lastInput) && Object.keys(this.input).length === 0) this.input = this.lastInput;
     } catch {
       // A flow that has never been tried has nothing to show.
@@ -107,7 +107,7 @@ export class Trial {
     if (isNext) void this.#catch(run.id);
   }
 
-  /** Shows how a run goes until it has ended or waits, and keeps what it was given. */
+  /** Follows a run until it has ended or waits, and stores its input. */
   async #catch(id: string): Promise<void> {
     for (;;) {
       const detail = await api.getRun({ id, query: { brief: 'true' } }).catch(() => null);
@@ -147,7 +147,7 @@ export class Trial {
     } else if (live.state !== 'waiting') this.waiting = this.waiting.filter((path) => path !== live.path);
   }
 
-  /** Lets the steps that wait go on, or ends the run. */
+  /** Continues paused steps, or ends the run. */
   async goOn(go: boolean): Promise<void> {
     if (this.lastRun === null) return;
     const run = this.lastRun;

@@ -1,6 +1,6 @@
 import type { FlowDocument } from '@pindro/core/browser';
 
-/** What was typed and is not saved yet, kept in this browser too: a page that is closed meanwhile loses nothing. */
+/** Stores unsaved input in this browser too, so that closing a page loses nothing. */
 export class Unsaved {
   readonly #place: string;
 

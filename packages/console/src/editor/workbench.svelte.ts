@@ -14,7 +14,7 @@ export interface Between {
   before: string;
 }
 
-/** One flow on the bench: its editor and what is tried with it, and what stands beside the canvas. */
+/** One flow in the editor: its draft, its trials, and its panels. */
 export class Workbench {
   readonly editor: Editor;
   readonly trial: Trial;
@@ -51,7 +51,7 @@ export class Workbench {
       });
     });
     $effect(() => {
-      // Whoever leaves with something unsaved is asked; it is kept in the browser all the same.
+      // Leaving with unsaved changes asks for confirmation; they are stored in the browser in any case.
       const leaving = (event: BeforeUnloadEvent) => {
         if (this.editor.state !== 'saved') event.preventDefault();
       };

@@ -6,7 +6,7 @@ import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import IconField from './IconField.svelte';
 
-/** What an endpoint says of itself, and who may use it. */
+/** Description of an endpoint, and who may use it. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();
 
 const uid = $props.id();

@@ -1,5 +1,5 @@
 <script lang="ts">
-/** A picture, by its address or from a file; a client shows it beside the name. */
+/** An icon, by its address or from a file; clients show it next to the name. */
 let { label, value, change }: { label: string; value: string | null; change: (icon: string) => void } = $props();
 const uid = $props.id();
 const shown = $derived(value?.startsWith('data:') ? '' : (value ?? ''));

@@ -3,7 +3,7 @@ import type { ExposedTool } from '@pindro/contract/light';
 import { HINTS } from './hints.js';
 import type { Wording } from './describe-tool.js';
 
-/** What a tool does to the world, as worked out and as corrected. */
+/** Side effects of a tool, derived and corrected. */
 let { tool, word }: { tool: ExposedTool; word: Wording } = $props();
 const shownHints = $derived(
   tool.annotations.readOnlyHint === true

@@ -1,4 +1,4 @@
-/** What MCP's annotations of a tool mean, in words. */
+/** Descriptions of MCP tool annotations. */
 export const HINTS = [
   { key: 'readOnlyHint', label: 'Read-only', about: 'Changes nothing; clients may call it without confirmation' },
   { key: 'destructiveHint', label: 'Destructive', about: 'May delete or overwrite data' },

@@ -4,11 +4,11 @@ import type { FieldProps } from './place.js';
 import { aboutOf } from './schema.js';
 
 interface Props extends Pick<FieldProps, 'id' | 'schema' | 'path' | 'place'> {
-  /** Whether mistakes below it are told here too. */
+  /** Whether to show mistakes of nested fields. */
   deep?: boolean;
   children?: Snippet;
 }
-/** What a field is for, and what is wrong with it; what is only missing is told calmly while somebody is at it. */
+/** Description and mistakes of a field; missing values of new items are shown without an error. */
 let { id, schema, path, place, deep = true, children }: Props = $props();
 const mistakes = $derived(place.mistakesAt(path, deep));
 </script>

@@ -46,7 +46,7 @@ const rest = $derived(fields.filter((field) => !isShown(field)));
 function change(field: FormField, next: Json | undefined) {
   const { [field.name]: _, ...others } = value;
   if (next === undefined) return onChange(others, field.name);
-  // What is there keeps its place, so that a document reads as it did.
+  // Existing keys keep their order, so that the document reads as before.
   onChange(field.name in value ? { ...value, [field.name]: next } : { ...others, [field.name]: next }, field.name);
 }
 function unfold(field: FormField) {

@@ -2,7 +2,7 @@
 import type { Evaluation } from '@pindro/contract/light';
 import { brief } from '../state/format.js';
 
-/** What comes out of an expression with the values of the last run, where there was one. */
+/** Preview of an expression with the values of the last run, if there is one. */
 let { preview, ran }: { preview: Evaluation; ran: boolean } = $props();
 </script>
 

@@ -1,6 +1,6 @@
 import type { JsonSchema } from '@pindro/core/browser';
 
-/** What holds where a field is left out, as the end of a sentence; nothing where there is nothing worth telling. */
+/** Describes the default of a field as the end of a sentence; empty if there is nothing to mention. */
 export function humanDefault(schema: JsonSchema): string {
   const usual = schema.default;
   if (usual === undefined || usual === null || usual === '' || typeof usual === 'object') return '';

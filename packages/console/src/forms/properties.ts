@@ -37,7 +37,7 @@ export function renameProperty(schema: JsonSchema, name: string, wanted: string)
   );
 }
 
-/** One property with other keywords; empty ones are taken out. */
+/** Sets keywords of a property; empty ones are removed. */
 export function changed(schema: JsonSchema, change: { [key: string]: Json | undefined }): JsonSchema {
   const next = Object.entries({ ...schema, ...change }).filter(([, value]) => value !== undefined && value !== '');
   return Object.fromEntries(next) as JsonSchema;

@@ -69,7 +69,7 @@ const ALWAYS = [
 const access = (name: string) => (/^[A-Za-z_]\w*$/.test(name) ? `.${name}` : `[${JSON.stringify(name)}]`);
 const typeWord = (value: Json) => (value === null ? 'nothing' : Array.isArray(value) ? 'list' : typeof value);
 
-/** Where an expression is being written, if the cursor stands in one: its text so far. */
+/** Returns the text of the expression before the cursor, if the cursor is in one. */
 export function expressionAt(text: string, cursor: number): { from: number; word: string } | null {
   const open = text.lastIndexOf('${', cursor);
   if (open < 0 || open + 2 > cursor || text.slice(open, cursor).includes('}')) return null;
@@ -77,7 +77,7 @@ export function expressionAt(text: string, cursor: number): { from: number; word
   return { from: cursor - word.length, word };
 }
 
-/** A text and where the cursor stands in it. */
+/** A text and the cursor position. */
 export interface Typed {
   text: string;
   cursor: number;

@@ -4,7 +4,7 @@ export interface FormField {
   name: string;
   schema: JsonSchema;
   required: boolean;
-  /** Shown at once although it may be left out, because most will fill it. */
+  /** Shown immediately although it is optional, because most people fill it in. */
   common: boolean;
 }
 
@@ -40,7 +40,7 @@ function listOf(schema: JsonSchema): FormField[] {
   const required = Array.isArray(schema.required) ? schema.required : [];
   return Object.entries(isObject(schema.properties) ? schema.properties : {}).map(([name, property]) => {
     const inner = isObject(property) ? property : {};
-    // What has a value of its own may always be left out.
+    // A field with a default is optional.
     return {
       name,
       schema: inner,
@@ -67,7 +67,7 @@ export function labelOf(name: string, schema: JsonSchema): string {
 }
 export const aboutOf = (schema: JsonSchema): string => String(schema.description ?? '');
 
-/** The schema with what it refers to put in its place, as far as it stands in the same document. */
+/** Returns the schema with local references resolved. */
 export function resolved(schema: JsonSchema, root: JsonSchema, depth = 0): JsonSchema {
   if (typeof schema.$ref === 'string' && depth < 8) {
     const parts = schema.$ref.replace(/^#\/?/, '').split('/').filter(Boolean);

@@ -73,7 +73,7 @@ function byType(schema: JsonSchema): Shape {
   if (Array.isArray(schema.enum)) return { sort: 'choice', options: schema.enum };
   const ways = (schema.oneOf ?? schema.anyOf) as JsonSchema[] | undefined;
   if (ways && !isObject(schema.properties)) return fromWays(ways.filter((way) => way.type !== 'null'));
-  // A type that may also be nothing is left out for nothing.
+  // A nullable type is omitted for null.
   const types = [schema.type ?? []].flat().filter((type) => type !== 'null');
   if (types.length > 1) {
     return types.every((type) => SCALARS.includes(String(type)))

@@ -16,7 +16,7 @@ interface Given {
   take(text: string): void;
 }
 
-/** What happens in a field with expressions: values in reach under it, and what comes out of what is written. */
+/** State of a field with expressions: available values, and the preview. */
 export class TextEditing {
   element = $state<HTMLTextAreaElement>();
   focused = $state(false);
@@ -125,7 +125,7 @@ export class TextEditing {
     });
   }
 
-  /** Whether the brace that is typed stands there already, closing the expression one is in. */
+  /** Whether the typed brace closes the present expression. */
   #isBeforeBrace(): boolean {
     const { element } = this;
     if (!element || element.selectionStart !== element.selectionEnd) return false;
@@ -138,7 +138,7 @@ export class TextEditing {
     return !element?.value.slice(element.selectionEnd).includes('\n');
   }
 
-  /** What comes out is worked out by the service: it knows expressions. */
+  /** The service evaluates previews, because it knows expressions. */
   #evaluate(): (() => void) | undefined {
     const { text, place, plain } = this.given();
     if (plain || !place.expressions || !text.includes('${')) {

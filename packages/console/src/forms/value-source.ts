@@ -43,6 +43,6 @@ export function sourceOfInput(flow: string, schema: JsonSchema, input: string, g
   return { flow, argument: input, arguments: others, from: from as Lookup };
 }
 
-/** What is worked out only at run time cannot be sent along now. */
+/** Values that are only known during a run cannot be sent now. */
 const withoutExpressions = (given: JsonObject): JsonObject =>
   Object.fromEntries(Object.entries(given).filter(([, value]) => !JSON.stringify(value).includes('${')));

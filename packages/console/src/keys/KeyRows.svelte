@@ -16,7 +16,7 @@ import { keySchema, limitsOf, valueOfKey } from './schema.js';
 interface Props {
   keys: KeySummary[];
   ring: Keyring;
-  /** Whether the endpoints stand in the list too. */
+  /** Whether to list endpoints too. */
   everywhere?: boolean;
 }
 /** Keys and what each may do. */

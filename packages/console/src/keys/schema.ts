@@ -116,7 +116,7 @@ export const valueOfKey = (key: KeySummary): JsonObject => ({
   ...(Object.keys(key.credentials).length > 0 && { credentials: key.credentials }),
 });
 
-/** What a key is limited to, in words. */
+/** Describes the restrictions of a key. */
 export const limitsOf = (key: KeySummary): string =>
   [
     key.tools && `only ${key.tools.join(', ')}`,

@@ -20,7 +20,7 @@ const add = new Action(async () => {
   given = { ...EMPTY };
   onMade(name);
 });
-/** What the name it goes along under is called, where it has one. */
+/** Label of the name under which it is sent, if it has one. */
 const named = $derived(
   {
     header: 'Name of the header',

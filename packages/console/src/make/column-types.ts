@@ -1,6 +1,6 @@
 import type { ColumnType } from '@pindro/contract/light';
 
-/** What a column holds, in words. */
+/** Descriptions of column types. */
 export const COLUMN_TYPES: Record<ColumnType, string> = {
   text: 'text',
   number: 'number',

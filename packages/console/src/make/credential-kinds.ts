@@ -2,7 +2,7 @@ import type { CredentialSummary } from '@pindro/contract/light';
 
 export type CredentialKind = CredentialSummary['kind'];
 
-/** How a credential goes along, in words. */
+/** Descriptions of credential kinds. */
 export const CREDENTIAL_KINDS: Record<CredentialKind, string> = {
   bearer: 'Bearer key',
   header: 'Key in a header',

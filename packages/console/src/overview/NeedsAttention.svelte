@@ -3,7 +3,7 @@ import CircleCheck from '@lucide/svelte/icons/circle-check';
 import { brief, plural, words } from '../state/format.js';
 import type { ActivityOfHours, Status } from './status.js';
 
-/** What needs a look, each leading to where it is looked at. */
+/** Things that need attention, each with a link. */
 let { status, failing }: { status: Status; failing: ActivityOfHours['failing'] } = $props();
 interface Item {
   to: string;

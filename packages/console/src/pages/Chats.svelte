@@ -9,7 +9,7 @@ import { fits } from '../state/finding.js';
 import { brief, plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 
-/** Flows that one can talk to, each with what was talked about lately. */
+/** Flows with chat, each with its recent conversations. */
 const chats = new Resource(async () => {
   const { items } = await api.listFlows();
   const agents = items.filter((flow) => flow.agent);

@@ -26,7 +26,7 @@ const run = new Resource(() => api.getRun({ id, query: { brief: 'true' } }), ['r
 const whole = (of: 'input' | 'result' | 'step', path?: string) => async () =>
   (await api.runValue({ id, query: { of, ...(path && { path }) } })).value;
 
-/** The moment of the run that is looked at; null: its end. */
+/** The selected event of the run; null: the end. */
 let moment = $state.raw<SpanStates | null>(null);
 const talks = $derived(
   transcriptsOf((run.value?.spans ?? []) as Span[]).filter(({ messages }) => messages.length > 0),

@@ -10,7 +10,7 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const STATES: RunSummary['state'][] = ['running', 'done', 'failed', 'cancelled', 'interrupted'];
-/** What runs are looked for by beside flow, state and caller. */
+/** Filters of runs in addition to flow, state and caller. */
 const MORE: { name: string; label: string; like?: string }[] = [
   { name: 'text', label: 'Words in it' },
   { name: 'tool', label: 'Tool' },

@@ -13,7 +13,7 @@ interface Props {
   /** Whether a link leads to where it stands among all runs. */
   problems?: boolean;
 }
-/** What was found in a run: what went wrong, why, what the other side said, and what to do about it. */
+/** A finding of a run: what failed, why, quotes of the other side, and the fix. */
 let { finding, cures = true, problems = true }: Props = $props();
 
 const failed = $derived(finding.severity === 'failure');

@@ -10,7 +10,7 @@ import { Action } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 import Problem from './Problem.svelte';
 
-/** The change that a finding proposes, looked at as a difference, and made on the spot. */
+/** The fix that a finding proposes, shown as a diff, and applied in place. */
 let { finding, cure }: { finding: Finding; cure: ProposedFix } = $props();
 const make = new Action(() => api.fixRun({ id: finding.run, body: { finding: finding.fingerprint } }));
 const attempt = new Action(() =>

@@ -6,7 +6,7 @@ let { problem }: { problem: ProblemDetails } = $props();
 /** Errors of this page have no code of the catalogue. */
 const isListed = (code: string | undefined) =>
   code !== undefined && /^[a-z][a-z0-9_]+$/.test(code) && code !== 'local';
-// A mistake that is the title already, and has nothing to add, is told once.
+// A mistake that equals the title and adds nothing is shown once.
 const mistakes = $derived(
   (problem.mistakes ?? []).filter(({ message, hint, line }) => hint || line || !problem.detail.includes(message)),
 );

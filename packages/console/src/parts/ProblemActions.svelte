@@ -4,7 +4,7 @@ import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import Problem from './Problem.svelte';
 
-/** What is to become of a problem: mended, expected for some days, or open again. */
+/** Actions on a problem: resolve, expect for some days, or reopen. */
 let { problem, onJudged }: { problem: ProblemDetail; onJudged: (next: ProblemDetail) => void } = $props();
 const uid = $props.id();
 let note = $state('');

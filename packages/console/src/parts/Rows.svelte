@@ -12,7 +12,7 @@ interface Props {
   /** A list that is not the page's own has no keys of its own. */
   keys?: boolean;
 }
-/** A table of things, which scrolls by itself on narrow screens. The same keys work on every one. */
+/** A table of things, which scrolls horizontally on narrow screens. All tables have the same keyboard shortcuts. */
 let { label, headings, items, row, remove, keys = true }: Props = $props();
 let body = $state<HTMLElement>();
 let at = $state(-1);

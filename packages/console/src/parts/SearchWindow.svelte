@@ -2,7 +2,7 @@
 import { Dialog } from 'bits-ui';
 import { Finder } from '../state/finder.svelte.js';
 
-/** One search over everything: what was opened lately, then whatever fits as one types. */
+/** Search over everything: recent places first, then matches while typing. */
 let { open = $bindable(), onKeys }: { open: boolean; onKeys: () => void } = $props();
 const uid = $props.id();
 // svelte-ignore state_referenced_locally

@@ -2,7 +2,7 @@
 import type { StepCard } from '@pindro/contract/light';
 import { brief } from '../state/format.js';
 
-/** What a step does, in words, with the values that fill it set off. */
+/** Describes a step, with its values highlighted. */
 let { parts }: { parts: StepCard['sentence'] } = $props();
 
 const WORDS: Record<string, string> = {
@@ -15,7 +15,7 @@ const WORDS: Record<string, string> = {
   contains: 'contains',
 };
 
-/** A condition in words: `at least 3`. */
+/** Describes a condition: `at least 3`. */
 function inner(value: unknown): string {
   const [[word, operand] = ['', undefined], ...more] =
     typeof value === 'object' && value !== null ? Object.entries(value) : [];

@@ -1,5 +1,5 @@
 <script lang="ts">
-/** Stands for what is loading, once that takes long enough to be noticed. */
+/** Placeholder for loading content, shown after a delay. */
 let { lines = 4 }: { lines?: number } = $props();
 </script>
 

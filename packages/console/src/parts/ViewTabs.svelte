@@ -1,7 +1,7 @@
 <script lang="ts">
 import { router } from '../state/router.svelte.js';
 
-/** Views of one page; the one that is open stands in the address. */
+/** Views of a page; the open one is part of the address. */
 let {
   views,
   label,

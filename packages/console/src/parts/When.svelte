@@ -3,7 +3,7 @@ import When from './When.svelte';
 import { exact, moment } from '../state/format.js';
 import { now } from '../state/now.svelte.js';
 
-/** A moment as people say it, to the second on hover; it goes on while one looks. */
+/** A relative time with the exact one on hover; it updates. */
 let { at }: { at: string | null } = $props();
 </script>
 

@@ -1,7 +1,7 @@
 import type { ProblemSummary } from '@pindro/contract/light';
 import { plural } from '../state/format.js';
 
-/** What was spent for a problem in vain, in words; empty where nothing was. */
+/** Describes the cost of retries of a problem; empty without any. */
 export const retryCostWords = ({ rounds, tokens, money }: ProblemSummary['waste']): string =>
   [
     ...(rounds > 0 ? [plural(rounds, 'round')] : []),

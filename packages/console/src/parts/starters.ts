@@ -1,6 +1,6 @@
 import type { JsonObject } from '@pindro/core/browser';
 
-/** What there is, so that a starter names what is there. */
+/** Available things that a template can refer to. */
 export interface Surround {
   models: string[];
   endpoints: string[];

@@ -72,14 +72,14 @@ const link = $derived(createSignInLink.shown);
       <button
         type="button"
         class="button button-small"
-        aria-label="Create a link for {one.name}"
+        aria-label="Create link for {one.name}"
         onclick={() => void invite.run(one.name)}>Create link</button
       >
       {#if one.name !== self}
         <button
           type="button"
           class="button button-small"
-          aria-label="Set a password for {one.name}"
+          aria-label="Set password for {one.name}"
           onclick={() => (withPassword = one.name)}>Set password</button
         >
       {/if}

@@ -21,7 +21,7 @@ $effect(() => {
   return () => query.removeEventListener('change', change);
 });
 
-/** Draws anew whenever the data, the room or the scheme changes. */
+/** Redraws when the data, the size or the color scheme changes. */
 function draw(node: HTMLElement) {
   $effect(() => {
     void dark;

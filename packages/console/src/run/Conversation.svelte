@@ -3,7 +3,7 @@ import type { ModelTranscript, TranscriptMessage } from '@pindro/core/browser';
 import { plural } from '../state/format.js';
 import Value from '../values/Value.svelte';
 
-/** A conversation as the model saw it: what it was told, what it said and called, and what came back. */
+/** A conversation as the model saw it: instructions, messages, calls and results. */
 let { talk }: { talk: ModelTranscript } = $props();
 const told = $derived(talk.messages.filter(({ role }) => role === 'system'));
 const earlier = $derived(talk.messages.filter((one) => one.earlier));

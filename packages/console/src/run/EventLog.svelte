@@ -2,7 +2,7 @@
 import { humanDuration, momentsOf, type SpanStates, spanStatesAt } from '@pindro/core/browser';
 import { momentWords, type Span } from './span-words.js';
 
-/** Going through a run moment by moment: what had begun and ended by then. */
+/** Steps through the events of a run. */
 let { spans, moment = $bindable() }: { spans: Span[]; moment: SpanStates | null } = $props();
 let at = $state(0);
 let isOpen = $state(false);

@@ -7,7 +7,7 @@ import { Action } from '../state/resource.svelte.js';
 import type { Span } from './span-words.js';
 import ExchangeSide from './ExchangeSide.svelte';
 
-/** What went over the wire for a span, read when it is opened. */
+/** Exchanges of a span, loaded when opened. */
 let { span }: { span: Span } = $props();
 const count = $derived(Number(span.attributes[attribute.exchanged] ?? 0));
 /** What something outside is asked for. */

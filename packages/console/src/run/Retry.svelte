@@ -17,7 +17,7 @@ let from = $state('');
 /** From which round of its agent on, and with which model; empty: as it was. */
 let round = $state('');
 let model = $state('');
-/** Whether everything that goes over the wire is kept. */
+/** Whether all exchanges are captured. */
 let capture = $state(false);
 /** What else is another, where it is done differently; asked for once more where it is to be done for real. */
 let otherwise = $state.raw<JsonObject>({});
@@ -37,7 +37,7 @@ const again = new Action(async (live: boolean) => {
   router.go(`/runs/${outcome.run}`);
 });
 const steps = $derived(run.cards.map(({ name }) => name));
-/** How many rounds the model of the step had that it is done from; none where it asks no model by itself. */
+/** Rounds of the model of the selected step; none without a model. */
 const rounds = $derived.by(() => {
   const step = run.spans.find(({ work, name, run: own }) => work === 'step' && name === from && own === run.id);
   const agent = run.spans.find(({ work, parentId }) => work === 'agent' && parentId === step?.spanId);

@@ -8,7 +8,7 @@ interface Props {
   query: Record<string, string>;
   onChoose: (query: Record<string, string>) => void;
 }
-/** Filters of runs that were kept under a name: taken, kept, and let go. */
+/** Saved run filters: apply, save, remove. */
 let { query, onChoose }: Props = $props();
 const saved = new Resource(() => api.listFilters(), ['filter']);
 const same = (one: Record<string, string>) =>

@@ -9,7 +9,7 @@ interface Side {
   output: unknown;
   error: string | null;
 }
-/** One side of two runs beside one another; whole where that is where they differ. */
+/** One side of a comparison of two runs; in full if it differs. */
 let { side, whole }: { side: Side | null; whole: boolean } = $props();
 const WORDS: Record<string, string> = { ok: 'done', error: 'failed', skipped: 'not run', running: 'running' };
 </script>

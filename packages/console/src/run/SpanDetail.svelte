@@ -22,11 +22,11 @@ interface Props {
   whole: (of: 'input' | 'result' | 'step', path?: string) => () => Promise<unknown>;
   /** All attempts at the step, where there were several. */
   attempts: readonly Span[];
-  /** How much of the critical path it took by itself, in milliseconds; null where it is not on it. */
+  /** Time of the span itself on the critical path, in milliseconds; null if it is not on it. */
   alone: number | null;
   onClose: () => void;
 }
-/** One span: what went in and came out first, all else below. */
+/** One span: input and output first, then everything else. */
 let { span, run, whole, attempts, alone, onClose }: Props = $props();
 
 /** The record keeps whole what a step of this run left; of other spans what was cut is gone. */
@@ -40,7 +40,7 @@ const wholeOf = $derived(
         : undefined,
 );
 const made = $derived(madeBySpan(span as CoreSpan));
-/** Of a tool's result its data is read; the content beside it says the same in a text. */
+/** The data of a tool's result is shown; its content repeats it as text. */
 const data = $derived(
   isObject(span.output as Json) && Array.isArray((span.output as JsonObject).content)
     ? (span.output as JsonObject).structuredContent

@@ -2,7 +2,7 @@
 import { attribute, isObject, type Json, type Span } from '@pindro/core/browser';
 import Value from '../values/Value.svelte';
 
-/** What is known of a span besides what went in and out, as sentences; and what its model was offered. */
+/** Additional facts about a span as sentences, and the tools offered to its model. */
 let { span }: { span: Span } = $props();
 const list = (name: string) => [span.attributes[name] ?? []].flat() as Json[];
 const objects = (name: string) => list(name).filter(isObject);

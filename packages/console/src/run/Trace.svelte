@@ -11,7 +11,7 @@ interface Props {
   spans: Span[];
   open?: string | null;
   run: string;
-  /** How the run stood at the moment that is looked at; null: its end. */
+  /** States of spans at the selected event; null: the end. */
   moment: SpanStates | null;
   /** Loads a value of the run whole. */
   whole: (of: 'input' | 'result' | 'step', path?: string) => () => Promise<unknown>;

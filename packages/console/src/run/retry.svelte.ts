@@ -16,7 +16,7 @@ export function schemaOfValue(value: Json): JsonSchema {
   return typeof value === 'string' && value.length > 80 ? { type: 'string', form: 'long' } : { type: typeof value };
 }
 
-/** Where two values differ, by JSON Pointer, with what stands there afterwards. Lists are taken as a whole. */
+/** Returns where two values differ, by JSON Pointer, with the new value. Lists are compared as a whole. */
 export function placesChanged(before: Json | undefined, after: Json | undefined, at: readonly string[]): JsonObject {
   if (JSON.stringify(before) === JSON.stringify(after)) return {};
   if (!isObject(before) || !isObject(after)) return { [pointer(at)]: after ?? null };

@@ -2,7 +2,7 @@ import { attribute, criticalPath, type TraceRow, TraceTree, waysUp } from '@pind
 import { SvelteSet } from 'svelte/reactivity';
 import { type Span, textOf } from './span-words.js';
 
-/** With more spans than this, what went well and held nothing up is folded at first. */
+/** With more spans than this, successful ones off the critical path are collapsed initially. */
 const MANY = 300;
 
 interface Row extends TraceRow {
@@ -59,7 +59,7 @@ export class TraceView {
     return same.length > 1 ? same.toSorted((a, b) => a.start - b.start) : [];
   }
 
-  /** Chooses the row so many further on. @returns its index */
+  /** Selects a row relative to the present one. @returns its index */
   step(by: number): number {
     const at = this.rows.findIndex(({ span }) => span.spanId === this.chosen);
     const next = Math.max(0, Math.min(this.rows.length - 1, at + by));

@@ -7,7 +7,7 @@ import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 
-/** What a server says of itself, who uses which of its tools, and what is the same for all of them. */
+/** Information that a server reports, its users, and its settings for all tools. */
 let { server }: { server: ServerDetail } = $props();
 const uid = $props.id();
 const SCHEMA: JsonSchema = {

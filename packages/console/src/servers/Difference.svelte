@@ -3,7 +3,7 @@ import type { ServerList } from '@pindro/contract/light';
 
 interface Props {
   change: ServerList['changes'][number];
-  /** What a new tool says of itself. */
+  /** The definition of a new tool. */
   description?: string;
 }
 /** How one tool differs, part by part, and what that breaks. */

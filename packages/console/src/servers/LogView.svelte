@@ -4,7 +4,7 @@ import Empty from '../parts/Empty.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 
-/** What happened with a server lately, as it happens: what its program wrote, what it told, what was done with it. */
+/** Recent activity of a server, live: program output, notifications, actions. */
 let { server }: { server: ServerDetail } = $props();
 const LOOKS = { info: '', warning: 'text-ochre', error: 'text-rowan' };
 const FROM = { program: 'program', server: 'server', pindro: 'Pindro' };

@@ -9,7 +9,7 @@ import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import CallPlots from '../plots/CallPlots.svelte';
 
-/** How calls of the tools went lately: how many, how long, what failed. */
+/** Statistics of recent calls: count, duration, failures. */
 let { server }: { server: ServerDetail } = $props();
 const uid = $props.id();
 let hours = $state('24');

@@ -5,7 +5,7 @@ import EditWindow from '../parts/EditWindow.svelte';
 import { api } from '../state/api.js';
 import { changeOf, settingsOf, settingsSchema } from './settings-schema.js';
 
-/** Where a tool server is, or what program it is, what goes along, and how much is asked of it. */
+/** Address or program of a tool server, its credentials, and its limits. */
 let { server, open = $bindable() }: { server: ServerDetail; open: boolean } = $props();
 const isProgram = $derived(server.program !== null);
 // svelte-ignore state_referenced_locally

@@ -6,7 +6,7 @@ import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 import ServerTool from './ServerTool.svelte';
 
-/** The tools that a server has, with those that are held back. */
+/** The tools of a server, including those on hold. */
 let { server }: { server: ServerDetail } = $props();
 const samples = new Resource(() => api.listServerSamples({ name: server.name }), ['server']);
 let find = $state('');

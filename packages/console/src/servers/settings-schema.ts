@@ -104,7 +104,7 @@ export const settingsOf = (server: ServerDetail): JsonObject => ({
   ...(Object.keys(server.rules).length > 0 && { rules: server.rules as JsonObject }),
 });
 
-/** The form's value as the service takes it: what is left out is none. */
+/** Converts the value of the form for the API: omitted fields are empty. */
 export function changeOf({ server: _, ...given }: JsonObject, isProgram: boolean): JsonObject {
   const none: JsonObject = { limits: {}, rules: {} };
   return isProgram

@@ -7,7 +7,7 @@ export const api = clientOf(addresses, { url: '' });
 
 const UNREACHABLE = { code: 'unreachable' };
 
-/** Whatever went wrong, as something to show. */
+/** Converts any error to a problem to display. */
 export function problemOf(error: unknown): ProblemDetails {
   if (error instanceof ProblemError) return error.problem;
   const lost = error instanceof UnreachableError;

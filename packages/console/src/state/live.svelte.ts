@@ -4,7 +4,7 @@ import { api, problemOf } from './api.js';
 type Listener = (what: string, name: string) => void;
 type RunListener = (run: RunSummary) => void;
 
-/** What changes in the service while the page is open. Connects again by itself. */
+/** Streams changes of the service while the page is open. Reconnects automatically. */
 class Live {
   connected = $state(false);
   /** The session has ended, or there never was one. */
@@ -27,7 +27,7 @@ class Live {
     this.#listeners.add(listener);
     return () => this.#listeners.delete(listener);
   }
-  /** Calls back on every run that begins or goes on. */
+  /** Calls back for every run that starts or continues. */
   onRun(listener: RunListener): () => void {
     this.#runs.add(listener);
     return () => this.#runs.delete(listener);
@@ -52,7 +52,7 @@ class Live {
       this.connected = false;
       await new Promise((resolve) => setTimeout(resolve, this.#wait));
       this.#wait = Math.min(this.#wait * 2, 8000);
-      // Whatever happened meanwhile was missed.
+      // Events during a disconnection were missed.
       this.#tell('everything', '');
     }
   }

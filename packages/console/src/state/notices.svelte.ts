@@ -8,7 +8,7 @@ export interface Notice {
   action?: { label: string; run(): Promise<void> } | undefined;
 }
 
-/** A notice goes by itself after so many milliseconds; one that offers something to do stays until there was time for it. */
+/** Display time of a notification in milliseconds; one with an action stays longer. */
 const STAYS = { plain: 5_000, offering: 15_000 };
 
 /** What just happened, told at the edge of the page. */
@@ -33,7 +33,7 @@ class Notices {
     clearTimeout(this.#timers.get(id));
   }
 
-  /** Lets it go by itself after its time. */
+  /** Closes the notification after its display time. */
   leave({ id, action, problem }: Notice): void {
     clearTimeout(this.#timers.get(id));
     const time = action || problem ? STAYS.offering : STAYS.plain;

@@ -3,7 +3,7 @@ interface Kept {
   panelWidth: number;
   panelHidden: boolean;
   documentBeside: boolean;
-  /** Addresses opened lately, the latest first. */
+  /** Recently opened addresses, most recent first. */
   recent: string[];
 }
 

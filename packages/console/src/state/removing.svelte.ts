@@ -14,7 +14,7 @@ interface Held {
 
 /** Taking things out: at once where nothing uses them, with what it would break where something does; with a way back. */
 class Removing {
-  /** What is held back until somebody has seen what uses it. */
+  /** A removal that waits for confirmation of its consequences. */
   held = $state.raw<Held | null>(null);
 
   /** @param shown what people call the one, where its name is an id */

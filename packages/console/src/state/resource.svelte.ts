@@ -10,9 +10,9 @@ export class Resource<T> {
   #turn = 0;
 
   /**
-   * Must be made while a component is set up.
-   * @param load reads it; reactive values that it uses make it load anew
-   * @param changes kinds of things whose change makes it load anew
+   * Create it during the setup of a component.
+   * @param load loads the value; reactive values that it uses reload it
+   * @param changes types of things whose changes reload it
    */
   constructor(
     private readonly load: () => Promise<T>,
@@ -50,7 +50,7 @@ export class Resource<T> {
   }
 }
 
-/** Something that a button does: whether it is under way, and how it went. */
+/** An action of a button: whether it is running, and its result. */
 export class Action<A extends unknown[], T> {
   busy = $state(false);
   problem = $state.raw<ProblemDetails | null>(null);

@@ -2,7 +2,7 @@
 import { type CellType, cellText, type Json } from '@pindro/core/browser';
 import { dayOf } from '../state/format.js';
 
-/** A value as it stands in a grid, in one line. */
+/** A value in a grid cell, in one line. */
 let { value, type }: { value: Json; type: CellType } = $props();
 </script>
 

@@ -5,7 +5,7 @@ import type { Grid } from './grid.svelte.js';
 export class Cursor {
   row = $state(0);
   column = $state(0);
-  /** What stands in the field while a cell is edited; null while none is. */
+  /** Text of the edited cell; null if none is edited. */
   draft = $state<string | null>(null);
   wrong = $state('');
 
@@ -30,7 +30,7 @@ export class Cursor {
     this.moved();
   }
 
-  /** Begins to edit: with what stands there, or with what was typed. */
+  /** Starts editing with the present value, or with typed text. */
   begin(typed?: string): void {
     if (this.type === null || this.grid.row(this.row) === undefined) return;
     if (this.type === 'boolean') return void this.grid.put(this.row, this.name, this.value !== true);

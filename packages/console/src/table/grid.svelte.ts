@@ -9,7 +9,7 @@ import { restoreRemoved } from '../state/removing.svelte.js';
 export type Row = JsonObject & { id: number };
 
 const PAGE = 100;
-/** So many pages are kept; those that were looked at longest ago are forgotten. */
+/** Number of cached pages; the least recently used are evicted. */
 const MOST_PAGES = 40;
 const WAIT = 120;
 
@@ -23,7 +23,7 @@ export interface Filter {
   sort: Sort | null;
 }
 
-/** Rows of a table as somebody scrolls through them: loaded where they are looked at, changed in place. */
+/** Rows of a table: loaded when they scroll into view, edited in place. */
 export class Grid {
   count = $state(0);
   /** In how many rows a text was looked for, where not in all of them. */
@@ -64,12 +64,12 @@ export class Grid {
     return this.#pages.get(Math.floor(index / PAGE))?.[index % PAGE];
   }
 
-  /** Loads what is looked at, unless it is there. */
+  /** Loads visible pages that are missing. */
   look(from: number, to: number): void {
     for (let page = Math.floor(from / PAGE); page <= Math.floor(to / PAGE); page++) void this.#load(page);
   }
 
-  /** Loads anew what is kept; what is shown stays until then. */
+  /** Reloads cached pages; the present rows stay visible until then. */
   refresh(): void {
     const kept = [...this.#pages.keys()].slice(-4);
     this.#asked.clear();
@@ -119,11 +119,11 @@ export class Grid {
     }
   }
 
-  /** Keeps a value; it is shown at once, and taken back where it is refused. */
+  /** Saves a value; it is displayed immediately and reverted on rejection. */
   async put(index: number, column: string, value: Json): Promise<void> {
     const row = this.row(index);
     if (!row || row[column] === value) return;
-    // Another cell of the row may be changed meanwhile, and the rows may have been loaded anew.
+    // Another cell of the row may have changed, and the rows may have been reloaded.
     const show = (shown: Json) => {
       const now = this.row(index);
       if (now?.id === row.id) this.#show(index, { ...now, [column]: shown });

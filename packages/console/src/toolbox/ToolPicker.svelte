@@ -8,7 +8,7 @@ import { type Choice, type Choices, MOST_SHOWN } from './choices.svelte.js';
 
 interface Props {
   choices: Choices;
-  /** Which of them are offered; all if left out. */
+  /** Offered sources; all by default. */
   only?: (choice: Choice) => boolean;
   /** Whether a tool is chosen. */
   isOn: (choice: Choice) => boolean;

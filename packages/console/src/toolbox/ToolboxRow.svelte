@@ -10,7 +10,7 @@ interface Props {
   known: Choice[];
   /** Names that the model reads instead of a tool's own, where they differ. */
   called: (tool: string) => string | undefined;
-  /** The tool that is looked at. */
+  /** The selected tool. */
   tamed: string | null;
   onChange: (row: r.Row) => void;
   onRemove: () => void;

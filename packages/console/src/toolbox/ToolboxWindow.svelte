@@ -49,7 +49,7 @@ const settingsSchema = $derived.by((): JsonSchema => {
   return (ways.find((way) => 'server' in way)?.tools?.additionalProperties ?? {}) as JsonSchema;
 });
 
-// What the model reads is worked out of the draft, each time that it is kept.
+// The service derives the preview from the draft each time it is saved.
 const step = $derived(pointer(path.slice(0, -2)));
 const look = new Action(async (suggestions?: string[]): Promise<ToolboxReview> => {
   const { editor } = place;

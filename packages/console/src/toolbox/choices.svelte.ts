@@ -5,7 +5,7 @@ import { Resource } from '../state/resource.svelte.js';
 export interface Choice extends ToolChoice {
   id: string;
 }
-/** So many of what fits are shown; whoever looks for one writes another word. */
+/** Number of displayed matches. */
 export const MOST_SHOWN = 100;
 
 /** All tools there are to choose among, and those among them that fit some words. */

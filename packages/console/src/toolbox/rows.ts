@@ -16,17 +16,17 @@ export function originOf(row: Row): { from: From; source: string } | null {
 
 const patternsOf = (row: Row): string[] => (Array.isArray(row.use) ? row.use.map(String) : []);
 const isName = (pattern: string) => !pattern.includes('*');
-/** Stands for no tool at all: an empty list would mean all of them. */
+/** Means "no tools": an empty list would mean all of them. */
 const NONE = '!*';
 
-/** Which of the known tools a row takes in. */
+/** Which of the known tools a row includes. */
 export const chosenOf = (row: Row, known: readonly string[]): string[] =>
   'flow' in row ? [...known] : select(known, patternsOf(row)).chosen;
 /** Patterns of a row that fit none of them. */
 export const idleOf = (row: Row, known: readonly string[]): string[] =>
   'flow' in row || known.length === 0 ? [] : select(known, patternsOf(row)).idle.filter((one) => `!${one}` !== NONE);
 
-/** Whether tools that its source gets later are taken in by themselves. */
+/** Whether future tools of its source are included automatically. */
 export function takesLater(row: Row): boolean {
   const patterns = patternsOf(row);
   const takes = patterns.filter((one) => !one.startsWith('!'));
@@ -38,7 +38,7 @@ function withPatterns(row: Row, patterns: readonly string[]): Row {
   return patterns.length > 0 ? { ...rest, use: [...patterns] } : rest;
 }
 
-/** The row with what comes later taken in, or held back: then just those tools stand in it that are chosen now. */
+/** Returns the row with future tools included, or restricted to the present selection. */
 export function withLater(row: Row, later: boolean, known: readonly string[]): Row {
   const chosen = chosenOf(row, known);
   if (!later) return withPatterns(row, chosen.length > 0 ? chosen : [NONE]);

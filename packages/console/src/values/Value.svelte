@@ -13,16 +13,16 @@ import { WITHIN } from './within.js';
 interface Props {
   value: unknown;
   name?: string;
-  /** Whether its JSON can be seen beside it. */
+  /** Whether its JSON can be shown next to it. */
   json?: boolean;
-  /** Where it stands in what is shown, for copying the path of a part. */
+  /** Its path in the displayed value, for copying. */
   path?: string;
   /** Loads it whole, where it was cut. */
   whole?: (() => Promise<unknown>) | undefined;
 }
 /** A value as people read it: never raw JSON, which is one click away. */
 let { value, name = 'value', json = true, path = '', whole }: Props = $props();
-// A part of a value is told apart by what it is a part of.
+// A part of a value is identified by the value it belongs to.
 const within = getContext<() => string>(WITHIN);
 if (!within) setContext(WITHIN, () => name);
 const look = $derived(lookOf(value, name));

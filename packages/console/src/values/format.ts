@@ -19,7 +19,7 @@ const MOMENT = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2
 const DAY = /^\d{4}-\d{2}-\d{2}$/;
 const SIZE = /(?:^|_)(?:bytes|size|length_bytes)$/i;
 const MOST_COLUMNS = 12;
-/** Words up to so long stand in a line beside one another. */
+/** Texts up to this length are displayed in one line. */
 const WORD = 60;
 
 /** @param name the property that holds the value, which tells sizes from other numbers */

@@ -1,2 +1,2 @@
-/** Under which the name of the whole value stands in the context of its parts. */
+/** Context key of the name of the whole value. */
 export const WITHIN = Symbol('within');

@@ -5,7 +5,7 @@ import Problem from '../parts/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 
-/** One proposal beside the draft, and what to do with it. */
+/** One proposal with its difference from the draft, and its actions. */
 let { id }: { id: string } = $props();
 const uid = $props.id();
 let note = $state('');

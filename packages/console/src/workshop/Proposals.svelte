@@ -6,7 +6,7 @@ import { moment } from '../state/format.js';
 import { router } from '../state/router.svelte.js';
 import Proposal from './Proposal.svelte';
 
-/** What assistants would have changed; the one that is looked at stands open. */
+/** Proposals of assistants; the selected one is expanded. */
 let { workshop }: { workshop: Workshop } = $props();
 // svelte-ignore state_referenced_locally
 let shown = $state(

@@ -3,7 +3,7 @@ import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 
-/** The built-in endpoint for assistants, beside those that people made. */
+/** The built-in endpoint for assistants, next to the others. */
 const workshop = new Resource(() => api.getWorkshop(), ['workshop', 'flow']);
 </script>
 

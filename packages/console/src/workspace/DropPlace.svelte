@@ -3,7 +3,7 @@ import FolderInput from '@lucide/svelte/icons/folder-input';
 import Problem from '../parts/Problem.svelte';
 import type { ImportSelection } from './import-selection.svelte.js';
 
-/** Where files are dropped, or chosen. Nothing is taken in before somebody has seen what it changes. */
+/** Drop area for files. Nothing is imported before its changes are reviewed. */
 let { parcel }: { parcel: ImportSelection } = $props();
 let over = $state(false);
 

@@ -6,7 +6,7 @@ interface Taken {
   refused: { path: string; mistakes: { message: string }[] }[];
   gaps: { what: string; command: string }[];
 }
-/** What was taken in, what was not and why, and what only a person can supply. */
+/** What was imported, what was not and why, and what only a person can supply. */
 let { taken }: { taken: Taken } = $props();
 </script>
 

@@ -4,7 +4,7 @@ import { api } from '../state/api.js';
 import { restoreRemoved } from '../state/removing.svelte.js';
 import { Resource } from '../state/resource.svelte.js';
 
-/** What was removed lately can be put back, whoever removed it. */
+/** Recent removals, which anybody can restore. */
 const CHANGES = [
   'flow',
   'endpoint',

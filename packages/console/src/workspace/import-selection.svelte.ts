@@ -79,7 +79,7 @@ const formatOf = (text: string) => /^\s*"?format"?:\s*"?([\w/@]+)/m.exec(text)?.
 
 const FOLDERS: Record<string, string> = { 'pindro/flow@1': 'flows', 'pindro/endpoint@1': 'endpoints' };
 
-/** Where a document stands in a workspace: as its folder says, else by what it says it is. */
+/** Returns the path of a document in a workspace: by its folder, otherwise by its content. */
 async function pathOf(file: File, text: string): Promise<string> {
   const below = file.webkitRelativePath.split('/').slice(1).join('/');
   if (below !== '') return below;

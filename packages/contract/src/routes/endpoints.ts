@@ -5,7 +5,7 @@ import * as o from './objects.js';
 import type { Route } from './route.js';
 import { done, json, jsonObject, written } from './shapes.js';
 
-/** Endpoints: what stands on them, how it is worded, who uses them. */
+/** Endpoints: their tools, overrides and usage. */
 export const endpoints = {
   listEndpoints: {
     method: 'GET',

@@ -26,7 +26,7 @@ export const searching = z.object({
   search: z.string().max(200).optional().describe('Only those with this text in their name or description'),
 });
 
-/** Taking a thing out; it can be put back for ten minutes. */
+/** Removes a thing, which can be restored for ten minutes. */
 export const removing = <const P extends string>(path: P, role: Role, about: string) =>
   ({ method: 'DELETE', role, path, about, query: force, answer: removed }) as const satisfies Route;
 
@@ -60,7 +60,7 @@ export const using = <const P extends string>(path: P, what: string) =>
     answer: z.object({ items: z.array(z.string()) }),
   }) as const satisfies Route;
 
-/** What was removed lately. */
+/** Recent removals. */
 export const removals = {
   listRemovals: {
     method: 'GET',

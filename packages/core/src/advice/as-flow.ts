@@ -1,7 +1,7 @@
 import type { FlowDocument } from '../flow/document.js';
 import { isObject, type Json, type JsonObject, type JsonSchema, setOwn } from '../json.js';
 
-/** One call that went well, with what is known of the tool. */
+/** One successful call, with facts about the tool. */
 export interface DoneCall {
   /** Calls of one round were made side by side. */
   round: number;
@@ -9,7 +9,7 @@ export interface DoneCall {
   target: { server: string; tool: string } | { flow: string };
   /** What was sent. */
   arguments: JsonObject;
-  /** What the builder's rules set, as it stands in the document. */
+  /** Values of the builder's rules, as in the document. */
   set: JsonObject;
   schema: JsonSchema | null;
   /** What came back. */
@@ -89,7 +89,7 @@ function source(
   return typeof value === 'string' ? value.replaceAll('${', () => '$${') : value;
 }
 
-/** Where in a result a value stands, as an expression goes on; null where it does not, or tells nothing. */
+/** Returns the expression for a value inside a result; null if it is missing or uninformative. */
 function pathTo(data: Json, value: Json): string | null {
   if (typeof value === 'boolean' || value === null || String(value).length < SHORTEST) return null;
   if (data === value) return '';

@@ -10,7 +10,7 @@ export interface FlowChange {
   /** JSON Pointer of what differs. */
   at: string;
   change: ChangeKind;
-  /** In words, for people. */
+  /** Description for people. */
   what: string;
   before?: Json;
   after?: Json;
@@ -87,7 +87,7 @@ function words(at: PropertyKey[], change: ChangeKind): string {
   return `${parts.join(' › ').replace(/^./, (letter) => letter.toUpperCase())} was ${change}`;
 }
 
-/** Finding what tells two texts apart takes time with the square of it: beyond so many lines all are told as new. */
+/** Diffing is quadratic in the differences: beyond this many lines all are reported as new. */
 const MOST_DIFFERENT = 2000;
 
 export interface Line {

@@ -6,7 +6,7 @@ export interface Contract {
   description: string;
   /** JSON Schema of what goes in. */
   input: JsonSchema;
-  /** JSON Schema of what comes out, as far as it is certain; null where nothing is. */
+  /** JSON Schema of the output, as far as it is certain; null if nothing is. */
   result: JsonSchema | null;
   effects: Effects;
 }
@@ -23,8 +23,8 @@ export interface ContractChange {
 const ONLY_WORDS = ['description', 'title', 'examples', 'default', '$comment'];
 
 /**
- * What changed between two contracts for those who call: what breaks them comes first.
- * @returns nothing where callers can go on as before
+ * Returns changes between two contracts, breaking ones first.
+ * @returns an empty list if callers can continue unchanged
  */
 export function contractChanges(before: Contract, after: Contract): ContractChange[] {
   const changes = [

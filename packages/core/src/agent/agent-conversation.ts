@@ -64,7 +64,7 @@ const SUM_UP =
 /** How often a conversation is made shorter where the model says that it is too long. */
 const SHORTER = 3;
 
-/** One conversation under way. */
+/** One active conversation. */
 export class AgentConversation {
   readonly #talk: Conversation;
   readonly #budget: Budget;
@@ -110,7 +110,7 @@ export class AgentConversation {
     this.#note({ is: 'begun', turns: [...remembered, { role: 'user', text: this.run.config.message }] });
   }
 
-  /** Goes on until the model has answered in words. */
+  /** Continues until the model has answered with text. */
   async goOn(): Promise<void> {
     const { context } = this;
     while (!this.#talk.isOver) {
@@ -176,7 +176,7 @@ export class AgentConversation {
     };
   }
 
-  /** About how many tokens the tools are; counted anew only where others are shown. */
+  /** Estimated tokens of the tools; counted again only if they change. */
   #tokensOf(tools: readonly AgentTool[]): number {
     const names = tools.map(({ name }) => name).join();
     if (this.#counted?.names !== names) {
@@ -253,7 +253,7 @@ export class AgentConversation {
         });
         return;
       } catch (error) {
-        // The model knows best how much it can read: what is sent is made shorter, as long as there is something to leave out.
+        // If the model reports a smaller context window, the request is shortened.
         const kind = error instanceof PindroError && error.code === 'model_refused' ? error.details?.kind : null;
         if (kind !== 'context' || attempt >= SHORTER) throw error;
         const now = turns.reduce((sum, turn) => sum + tokensOf(turn), 0);
@@ -262,14 +262,14 @@ export class AgentConversation {
     }
   }
 
-  /** So many tokens the turns may have, by what the model can read. */
+  /** Token budget of the turns for this model. */
   #mostTurns({ context, max_tokens }: ReturnType<typeof settingsOf>, fixed: number): number {
     if (context === undefined) return Number.POSITIVE_INFINITY;
     const answer = Math.min(max_tokens ?? context * FOR_THE_ANSWER, context / 2);
     return Math.max(200, (context - answer) / this.#ratio - fixed);
   }
 
-  /** @returns how long the answer may be @throws the limit that is reached, unless somebody lets it go on */
+  /** @returns the maximum length of the answer @throws the limit that is reached, unless somebody extends it */
   async #withinLimits(settings: ReturnType<typeof settingsOf>, reads: number): Promise<number | null> {
     for (;;) {
       try {
@@ -282,7 +282,7 @@ export class AgentConversation {
     }
   }
 
-  /** Asks whom the builder named whether the agent may go on beyond a limit. */
+  /** Asks whether the agent may continue beyond a limit. */
   async #mayGoOn(limit: string, error: PindroError): Promise<boolean> {
     const times = (this.#talk.granted.get(limit) ?? 0) + 1;
     const question = {
@@ -334,7 +334,7 @@ export class AgentConversation {
           before: open.slice(0, index).filter(({ name }) => name === call.name).length,
           begin: async () => this.#note({ is: 'calling', call: call.id }),
         }).then(async (record) => {
-          // A call that waits beside this one may wait for days: what came of this one is written down at once.
+          // A parallel call may wait for days, so the result of this one is recorded immediately.
           this.#note({ is: 'result', result: record });
           if (!record.reads) await context.recorder.commit();
           return record;
@@ -346,7 +346,7 @@ export class AgentConversation {
     requireLearning(this.#talk.calls);
   }
 
-  /** What guards of calls look at. */
+  /** Facts for the guards of calls. */
   #guarded() {
     const { instructions, chosenAt, config } = this.run;
     const { abstract, notes, turns } = this.#remembered;

@@ -53,8 +53,9 @@ export class ReplayedTools {
   }
 
   /**
-   * What stands in for a call; null where it is made after all.
-   * @param reads whether the tool only reads @throws not_in_record where it would do for real what nobody has asked for
+   * Returns the recorded result of a call, or null if the call is made.
+   * @param reads whether the tool is read-only
+   * @throws not_in_record if it would repeat a side effect
    */
   answer(tool: string, given: JsonObject, reads: boolean): Pick<CallRecord, 'state' | 'text' | 'data'> | null {
     const { instead = {}, live } = this.rehearsal;

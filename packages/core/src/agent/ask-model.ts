@@ -20,7 +20,7 @@ export async function askOnce(
 ): Promise<AskedAnswer> {
   const { ports, recorder } = context;
   const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
-    // As it is now: it goes on growing.
+    // A snapshot, because the list grows.
     input: asKept(conversation.map(shownTurn)),
     attributes: {
       [attribute.operation]: 'chat',
@@ -78,7 +78,7 @@ export async function askOnce(
   }
 }
 
-/** Pictures are told by their kind and size: the whole of one would fill the trace. */
+/** Images are recorded by type and size only. */
 function shownTurn(turn: Turn): Turn {
   if (turn.role !== 'tool' || !turn.pictures) return turn;
   const pictures = turn.pictures.map(({ type, data }) => ({ type, data: `(${data.length} characters of base64)` }));

@@ -39,9 +39,9 @@ interface Surround extends Asking {
   long: LongResults;
   /** Calls of the same answer that stand before this one. */
   before: number;
-  /** What stands in for calls, where the work is done again from a record. */
+  /** Recorded results that replace calls in a retry. */
   rehearsed: ReplayedTools | null;
-  /** What guards look at besides the call. */
+  /** Facts for the guards in addition to the call. */
   guarded: Omit<Guarded, 'talk' | 'tools' | 'masker'>;
   /** Written down before the tool is called: it may take effect. */
   begin(): Promise<void>;
@@ -125,7 +125,7 @@ async function permitted(
   around: Surround,
 ): Promise<{ args: JsonObject; approval?: ApprovalNote }> {
   const { talk, path } = around;
-  // The service was stopped while this was called. What goes on by itself or only reads may be called again.
+  // The service stopped during this call. Read-only and resumable calls may be repeated.
   if (talk.isCalling(call.id)) {
     if (tool.resumes || tool.reads) return { args: call.arguments };
     throw spanned(
@@ -147,7 +147,7 @@ async function permitted(
   const rule = approvalOf(tool);
   const reasons = guardedReasons(tool, call, around);
   if (!rule && reasons.length === 0) return { args: call.arguments };
-  // What is refused by the tool's own schema is told to the model before anybody is bothered.
+  // Calls that violate the tool's schema are rejected before anybody is asked to approve.
   const sent = tool.prepare?.(call.arguments, around.context.late) ?? call.arguments;
   const isRuled = rule !== null && isAsked(rule, sent, tool.name);
   if (!isRuled && reasons.length === 0) return { args: call.arguments };
@@ -170,7 +170,7 @@ async function permitted(
   }
 }
 
-/** Why guards want somebody to look at a call first. @throws secret_in_arguments, argument_unexplained */
+/** Returns why guards require an approval. @throws secret_in_arguments, argument_unexplained */
 function guardedReasons(tool: AgentTool, call: ToolCall, around: Surround): Reason[] {
   const { masker } = around.context.recorder;
   try {
@@ -181,7 +181,7 @@ function guardedReasons(tool: AgentTool, call: ToolCall, around: Surround): Reas
   }
 }
 
-/** What a call gave when it was made the first time; a span says that it only stands in for it. */
+/** The recorded result of a call; its span is marked as replayed. */
 function standIn(
   tool: AgentTool,
   call: ToolCall,

@@ -5,7 +5,7 @@ import type { Stage } from '../trace/states.js';
 import type { AgentReplay } from './agent-replay.js';
 import type { AgentEntry } from './conversation.js';
 
-/** What an agent needs around it: that of its step, and a way to wait and to go on later. */
+/** Context of an agent: that of its step, and a way to wait and resume. */
 export interface AgentContext extends CallContext {
   flow: string;
   stage: Stage;

@@ -16,11 +16,11 @@ export interface CallRecord {
   text: string;
   /** What came back, as data where it is that. */
   data: Json;
-  /** Whether the tool only reads. */
+  /** Whether the tool is read-only. */
   reads: boolean;
   cost: number;
   run: string | null;
-  /** What it, and all it handed work to, took of the budget beside its cost. */
+  /** Budget that it and the agents it delegates to used, in addition to its cost. */
   spent?: Spending;
   code?: ErrorCode;
   /** Who approved it. */
@@ -34,7 +34,7 @@ export interface CallRecord {
   receipt?: Receipt;
 }
 
-/** What happens in a conversation, in order. The journal keeps it, so that whoever goes on later knows all of it. */
+/** Events of a conversation, in order. The journal stores them for resuming. */
 export type AgentEntry =
   /** It begins: with what is remembered, and with what is asked now. */
   | { is: 'begun'; turns: Turn[] }
@@ -53,10 +53,10 @@ export type AgentEntry =
   /** A call is about to be made, and may take effect. */
   | { is: 'calling'; call: string }
   | { is: 'result'; result: CallRecord }
-  /** Somebody let it go on beyond a limit. */
+  /** Somebody extended a limit. */
   | { is: 'granted'; limit: string; by: string };
 
-/** A conversation under way: what its entries so far come to. */
+/** An active conversation: the state that its entries add up to. */
 export class Conversation {
   readonly turns: Turn[] = [];
   readonly calls: CallRecord[] = [];
@@ -113,7 +113,7 @@ export class Conversation {
     }
   }
 
-  /** Results stand in the order of their calls, whichever came first. */
+  /** Results are in the order of their calls. */
   inOrder(calls: readonly string[]): void {
     const rank = new Map(calls.map((call, index) => [call, index]));
     const sorted = <T>(list: T[], from: number, callOf: (one: T) => string) => {
@@ -135,7 +135,7 @@ export class Conversation {
     return this.#calling.has(id);
   }
 
-  /** Whether there is nothing left to do: the model has answered in words. */
+  /** Whether the model has answered with text. */
   get isOver(): boolean {
     const last = this.turns.at(-1);
     return last?.role === 'assistant' && last.calls.length === 0;

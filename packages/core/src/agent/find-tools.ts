@@ -4,7 +4,7 @@ import type { AgentTool } from './toolbox.js';
 
 /** The name of the tool by which a model looks for others. */
 export const FIND = 'find_tools';
-/** So many fit at most. */
+/** Maximum number of matches. */
 const MOST = 5;
 
 const wordsIn = (text: string): string[] =>

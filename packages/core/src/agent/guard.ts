@@ -16,7 +16,7 @@ export interface Reason {
   says: string;
 }
 
-/** What a guard looks at besides the call. */
+/** Facts for a guard in addition to the call. */
 export interface Guarded {
   talk: Conversation;
   tools: readonly AgentTool[];
@@ -31,8 +31,9 @@ export interface Guarded {
 }
 
 /**
- * A secret never leaves as an argument, whatever a model was talked into.
- * @param args as the model gave them; what the builder sets is not looked at @throws secret_in_arguments
+ * Rejects secrets in arguments from the model. Values of the builder are not checked.
+ * @param args arguments from the model
+ * @throws secret_in_arguments
  */
 export function refuseSecrets(tool: AgentTool, args: JsonObject, masker: Masker): void {
   if (tool.server === undefined) return;

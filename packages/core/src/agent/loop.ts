@@ -7,10 +7,10 @@ import { timeOf } from './limits.js';
 import { Patience } from './timeout.js';
 
 /**
- * Lets a model work with tools until it answers: asks it, runs the calls it makes side by side, hands back what came of
- * them, and asks again. A failed call is told to the model and does not end the run. What happens is in the journal, so
- * that a run that waits or was cut goes on where it was.
- * @throws round_limit, token_limit, money_limit, timed_out, agent_in_circles, and what asking the model throws
+ * Lets a model work with tools until it answers: sends requests, runs its calls in parallel, and returns their results
+ * to it. A failed call is reported to the model and does not end the run. Events are written to the journal, so that a
+ * waiting or interrupted run can resume.
+ * @throws round_limit, token_limit, money_limit, timed_out, agent_in_circles, and errors of the model
  */
 export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
   const { config, context, memory } = run;
@@ -54,7 +54,7 @@ export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
 const late = ({ limits }: AgentConfig) =>
   new PindroError('timed_out', { what: 'The agent', limit: limits.time }, { details: { limit: 'limits.time' } });
 
-/** What the span of an agent says of what it was given. */
+/** Attributes of an agent's span. */
 function saidOf({ config, toolbox, connection }: AgentRun): { [name: string]: Json } {
   return {
     [attribute.requestModel]: connection.model,

@@ -13,7 +13,7 @@ export function memoryKey(
   return JSON.stringify([...prefix, ...(config.key ?? [where.session])]);
 }
 
-/** What a memory has beside its turns. */
+/** Parts of a memory in addition to its turns. */
 export const MEMORY_PARTS = ['notes', 'abstract', 'kept'] as const;
 export type MemoryPart = (typeof MEMORY_PARTS)[number];
 

@@ -6,7 +6,7 @@ import { READ_ON } from './forward-result.js';
 const PIECE = 32 * 1024;
 const MOST = 32 * 1024 * 1024;
 
-/** Long results of this conversation, for as long as it is under way: the newest, as many as there is room for. */
+/** Recent long results of the conversation, up to a total size. */
 export class LongResults {
   readonly #kept = new Map<string, string>();
   #held = 0;

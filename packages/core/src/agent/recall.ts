@@ -43,8 +43,9 @@ export async function recall(key: string, config: Memory, context: AgentContext)
 }
 
 /**
- * Keeps a conversation, as a span of the run: the newest exchanges, and of those that fall out an abstract where that is wanted.
- * @param sumUp asks the model to sum up @returns what was left out of the turns, in words
+ * Stores a conversation as a span of the run: the newest turns, and optionally a summary of older ones.
+ * @param sumUp asks the model for a summary
+ * @returns what was omitted from the turns
  */
 export async function keep(
   key: string,

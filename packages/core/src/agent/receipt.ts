@@ -23,7 +23,7 @@ interface Words {
 
 /** @param calls of this question, the oldest first */
 export function receiptOf(calls: readonly CallRecord[], words: Words): Receipt {
-  // What another agent was handed is told by what that one did.
+  // The work of a delegated agent is part of its own receipt.
   const handed = calls.flatMap(({ receipt: one }) => (one ? [one] : []));
   const own = calls.filter(({ receipt: one }) => !one);
   const well = own.filter(({ state }) => state === 'done');
@@ -58,7 +58,7 @@ function isMended(call: CallRecord, later: readonly CallRecord[]): boolean {
     const [before, after] = [fieldsOf(call.arguments), fieldsOf(args)];
     const shared = Object.keys(before).filter((name) => name in after);
     const alike = shared.filter((name) => JSON.stringify(before[name]) === JSON.stringify(after[name]));
-    // One argument was mended, or none could be read the first time.
+    // One argument was corrected, or none could be parsed the first time.
     return shared.length === 0 || alike.length >= shared.length - 1;
   });
 }

@@ -11,9 +11,9 @@ const TOLD = 3;
 const signature = (tool: string, args: unknown) => `${tool} ${canonical(args as never)}`;
 
 /**
- * What a model that goes in circles is told instead of a call; null where the call may be made.
- * @param earlier calls of this question, the oldest first
- * @throws agent_in_circles once it was told often enough
+ * Returns a message to a model that repeats a call; null if the call may be made.
+ * @param earlier calls of this message, oldest first
+ * @throws agent_in_circles after repeated messages
  */
 export function circle(call: ToolCall, earlier: readonly CallRecord[]): string | null {
   const own = signature(call.name, call.arguments);

@@ -31,7 +31,7 @@ export interface Asking {
   title?: string;
   /** Arguments that the builder set. */
   fixed?: string[];
-  /** Why somebody has to look at it, besides what the builder set. */
+  /** Reasons for an approval in addition to the builder's rules. */
   reasons?: readonly string[];
   /** Whether it is asked only because the tool is new to the agent: then the approval holds for the agent. */
   isFirstUse?: boolean;

@@ -25,7 +25,7 @@ export function fillToolbox(toolbox: ToolboxEntry[], fill: FillPart): ToolboxEnt
 const notThere = (expression: string) =>
   new PindroError('no_value', { expression, why: 'stored values are available to rules and instructions only' });
 
-/** Instructions with what is kept. A line that reads what is not there yet is left out until it is. */
+/** Evaluates instructions with stored values. A line with a missing value is omitted. */
 export function fillInstructions(text: string, kept: JsonObject, fill: FillPart): string {
   const lines: string[] = [];
   for (const line of linesOf(text)) {
@@ -56,7 +56,7 @@ function linesOf(text: string): string[] {
   return line ? [...lines, line] : lines;
 }
 
-/** Fills a rule when its tool is called. A value that is not there yet is told to the model, with the tools that give it. */
+/** Evaluates a rule when its tool is called. For a missing value, the model receives the tools that supply it. */
 export const lateFiller =
   (fill: FillPart, kept: () => JsonObject, tools: () => readonly AgentTool[]): FillLate =>
   (value, tool) => {

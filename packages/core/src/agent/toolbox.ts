@@ -49,7 +49,7 @@ export interface Toolbox {
   unreachable: { server: string; error: ErrorRecord }[];
   /** Patterns that fit no tool. */
   idle: string[];
-  /** Tools that were chosen, and that are held back until somebody accepts them. */
+  /** Selected tools that are on hold. */
   held: { server: string; tool: string; why: string }[];
   /** Tools whose name was taken, with what the model calls them instead. */
   renamed: { tool: string; from: string; name: string }[];
@@ -58,9 +58,8 @@ export interface Toolbox {
 }
 
 /**
- * Lays out the tools an agent may use; rows that are off are left out. A server that cannot be reached does not sink the
- * others.
- * @throws rule_breaks_tool when an argument rule cannot be honoured
+ * Returns the tools of an agent; disabled rows are omitted. An unreachable server does not affect the others.
+ * @throws rule_breaks_tool if an argument rule is invalid
  */
 export async function layOutToolbox(entries: readonly ToolboxEntry[], context: SourceContext): Promise<Toolbox> {
   const box: Toolbox = { tools: [], unreachable: [], idle: [], held: [], renamed: [], instructions: [] };
@@ -109,7 +108,7 @@ export const asOffered = <T extends Pick<AgentTool, 'description' | 'server'>>(t
     ? tool
     : { ...tool, description: `${tool.description}\n(Tool of server "${tool.server}")`.trimStart() };
 
-/** The built-in tools beside those of a toolbox; one whose name is taken goes by another. */
+/** Built-in tools in addition to those of a toolbox; on a name conflict one is renamed. */
 export function withBuiltIn(tools: readonly AgentTool[], own: readonly BuiltIn[]): AgentTool[] {
   const taken = new Set(tools.map(({ name }) => name));
   return [...tools, ...own.map((one) => builtInTool(one, taken.has(one.name) ? `own_${one.name}` : one.name))];

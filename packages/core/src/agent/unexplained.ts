@@ -18,7 +18,7 @@ export interface Unexplained {
 /** So much may be repeated word for word, in characters: names and numbers are passed on all the time. */
 const REPEATED = 60;
 const STEP = 15;
-/** So much of each text is looked at, in characters. */
+/** Maximum length of checked text, in characters. */
 const LOOKED = 64 * 1024;
 const LONGEST = 16 * 1024;
 /** Codes and keys, which are repeated whole: letters and digits together. */

@@ -1,18 +1,18 @@
 import type { Turn } from '../models/dialect.js';
 import { estimateTokens } from '../tools/tokens.js';
 
-/** What of a conversation is sent, and what was left out so that it fits. */
+/** The part of a conversation that is sent, and what was omitted so that it fits. */
 export interface Window {
   turns: Turn[];
-  /** What was left out, in words. */
+  /** What was omitted. */
   left: string[];
 }
 
-/** What stands in place of a result that was left out. */
+/** Placeholder of an omitted result. */
 const LEFT_OUT = '(An earlier result, omitted because the conversation is long. Call the tool again if you need it.)';
 /** About how many tokens a picture is. */
 const A_PICTURE = 1000;
-/** What a turn costs beside its text. */
+/** Tokens of a turn in addition to its text. */
 const AROUND = 4;
 
 /** Turns are never changed, and are counted in every round. */
@@ -74,7 +74,7 @@ export function fitTurns(turns: readonly Turn[], most: number): Window {
     dropped++;
   }
   if (dropped > 0) left.push(`${dropped} earlier turn${dropped === 1 ? '' : 's'}`);
-  // The newest results of all are what the model is to go on with.
+  // The newest results are what the model continues with.
   const last = now.findLastIndex(({ role }) => role === 'assistant');
   if (over > 0 && last > 0) {
     const older = emptied(now.slice(0, last));
@@ -105,7 +105,7 @@ function shortened(turns: readonly Turn[], over: number): Turn[] {
   });
 }
 
-/** The newest exchanges, at most so many: each begins with what the user said. */
+/** The newest turns: each starts with a user message. */
 export function newest(turns: readonly Turn[], count: number): Turn[] {
   return count <= 0
     ? []

@@ -26,7 +26,7 @@ export interface RepairedAddress {
   name: string;
 }
 
-/** An address as it can be used, with its secrets taken out. Null where it is none. @param repair is told what was mended */
+/** Returns an address without its secrets, or null if there is none. @param repair receives each correction */
 export function repairAddress(text: string, repair: (sentence: string) => void): RepairedAddress | null {
   if (text.length > LONGEST) return null;
   const inner = bare(text);
@@ -78,7 +78,7 @@ export function repairAddress(text: string, repair: (sentence: string) => void):
   };
 }
 
-/** Takes secrets out of the path of an address: `;token=…`, and parts that are random. `{name}` stands in their place. */
+/** Removes secrets from the path of an address: `;token=…`, and random parts. `{name}` replaces them. */
 function takeFromPath(url: URL, repair: (sentence: string) => void): OutgoingValue[] {
   const taken: OutgoingValue[] = [];
   const take = (name: string, value: string, why: string): string => {

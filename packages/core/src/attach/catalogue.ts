@@ -27,7 +27,7 @@ export interface CatalogueHit {
   title: string;
   description: string;
   version: string;
-  /** The entry by itself, to be attached. */
+  /** The entry alone, ready to attach. */
   text: string;
 }
 

@@ -47,7 +47,7 @@ const isCommand = (command: string, args: readonly string[]) =>
   RUNNERS.test(programOf(command)) ||
   [command, ...args].some((part) => /^-|[/\\]|\.\w/.test(part));
 
-/** A program with its arguments. Keys among them are taken out. */
+/** A program with its arguments, without secrets. */
 export function ofProgram(
   { command, args, env, cwd }: { command: string; args: string[]; env: OutgoingValue[]; cwd: string | null },
   repair: Repair,
@@ -66,7 +66,7 @@ const KEY_OPTION = /^-[kK]$/;
 
 function argumentsOf(args: readonly string[], repair: Repair): OutgoingValue[] {
   const read: OutgoingValue[] = [];
-  /** @param before what stands in front of the secret in the argument */
+  /** @param before prefix of the secret in the argument */
   const secret = (name: string, value: string, why: string, before?: string) => {
     const isMissing = isPlace(value);
     const more = { secret: true, missing: isMissing, why, ...(before !== undefined && { before }) };
@@ -159,7 +159,7 @@ function ofRequest(args: readonly string[], repair: Repair): RecognizedServer | 
     way: { ...found.way, headers: [...found.way.headers, ...headers] },
   };
 }
-/** Flags that change nothing about where a request goes and what goes along. */
+/** Flags that affect neither the destination of a request nor what is sent. */
 const QUIET_FLAG =
   /^(?:-[sSfLivNkgG#]+|--(?:silent|show-error|fail|location|include|verbose|no-buffer|compressed|http[\d.]+|get|globoff))$/;
 

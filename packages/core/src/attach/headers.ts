@@ -6,7 +6,7 @@ import { isPlace, namedValue } from './secrets.js';
 const KNOWN = ['Authorization', 'X-Api-Key', 'Api-Key', 'Cookie', 'User-Agent', 'Accept', 'Content-Type'];
 const SCHEMES = ['Bearer', 'Basic', 'Digest', 'Negotiate', 'Token', 'ApiKey'];
 
-/** A header as it should be sent. @param repair is told what was mended, as a sentence */
+/** Returns the corrected header. @param repair receives each correction as a sentence */
 export function repairHeader(name: string, value: string, repair: (sentence: string) => void): OutgoingValue {
   const called = repairName(name.trim().replace(/:$/, ''), repair);
   const said = unquoted(value.trim());

@@ -1,7 +1,7 @@
 import JSON5 from 'json5';
 import { findUnsafe, isObject, type JsonObject } from '../json.js';
 
-/** An object out of JSON as people paste it. Null where it is none. @param repair is told what was mended */
+/** Parses an object from pasted JSON, or returns null. @param repair receives each correction */
 export function readLoosely(text: string, repair: (sentence: string) => void): JsonObject | null {
   const strict = parsed(() => JSON.parse(text));
   if (strict) return strict;

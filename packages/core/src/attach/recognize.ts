@@ -12,9 +12,10 @@ import { serversIn } from './settings.js';
 const LONGEST = 500_000;
 
 /**
- * What somebody has of a server, understood before anything is connected: an address, settings of a client as JSON, a
- * command line, or an entry of a catalogue.
- * @returns at least one server, each with what was mended @throws attach_unclear
+ * Recognizes tool servers in pasted text without connecting: an address, client settings as JSON, a command line, or a
+ * catalogue entry.
+ * @returns at least one server, each with its corrections
+ * @throws attach_unclear
  */
 export function recognizeServers(given: string): RecognizedServer[] {
   if (given.length > LONGEST) throw unclear('the input is too long');

@@ -1,11 +1,11 @@
-/** One value that goes along with a connection: a header, a query parameter, an argument, an environment variable. */
+/** One value that is sent with a connection: a header, a query parameter, an argument, an environment variable. */
 export interface OutgoingValue {
-  /** What it is called; empty for an argument that stands by itself. */
+  /** Its name; empty for a positional argument. */
   name: string;
   value: string;
-  /** What stands in front of the value of an argument, such as `--token=`. */
+  /** Prefix of the value of an argument, such as `--token=`. */
   before?: string;
-  /** Whether it is kept sealed as a credential. */
+  /** Whether it is stored encrypted as a credential. */
   secret: boolean;
   /** Why the value was detected as a secret, as in `has the name of a secret`. */
   why?: string;
@@ -41,7 +41,7 @@ export interface RecognizedServer {
   name: string;
   title: string;
   way: AddressConnection | CommandConnection;
-  /** What was mended, as sentences. */
+  /** Corrections, as sentences. */
   repairs: string[];
 }
 

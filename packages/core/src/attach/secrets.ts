@@ -60,7 +60,7 @@ export const isSecretParameter = (name: string): boolean =>
   SHORT_PARAMETERS.has(name.toLowerCase()) || isSecretName(name);
 export const isPlace = (value: string): boolean => value.trim() === '' || PLACE.test(value.trim());
 
-/** So much of a value is looked at, in characters: a longer one is no key that somebody types or pastes. */
+/** Maximum length of a value that is checked for secrets, in characters. */
 const LOOKED_AT = 4096;
 const FORMATS: readonly [pattern: RegExp, why: string][] = [
   [/^[a-z][a-z0-9+.-]{0,30}:\/\/[^/\s:@]{0,256}:[^/\s@]{1,512}@/i, 'contains a password'],
@@ -110,7 +110,7 @@ export function secretReason(name: string, value: string): string | null {
   return secretFormat(value);
 }
 
-/** A named value: a secret by its name or its looks, and missing where only its place stands there. */
+/** A named value: a secret by name or format, and missing if it is a placeholder. */
 export function namedValue(name: string, value: string): OutgoingValue {
   const isMissing = isPlace(value);
   const why = secretReason(name, isMissing ? '' : value);

@@ -5,8 +5,7 @@ export interface CatalogueEntry {
   /** What to do next; filled like the message. */
   hint: string;
   /**
-   * What a caller, a model or a client, is told in place of the hint: those words, or the hint itself. Where it is left
-   * out, it is nothing that a caller could mend.
+   * Hint for callers, models and clients instead of the hint for builders. Omitted if callers cannot act on the error.
    */
   caller?: true | string;
   /** HTTP status of the problem details answer (RFC 9457). */

@@ -1,6 +1,6 @@
 import type { Entries } from './entry.js';
 
-/** Steps and expressions, while a run goes on. */
+/** Errors of steps and expressions during a run. */
 export const steps = {
   step_failed: { message: '{why}', hint: 'Check the input of the step.', http: 500 },
   stopped_as_failed: {

@@ -2,7 +2,7 @@ import { canonical, type Json } from '../json.js';
 import { attribute } from '../trace/attributes.js';
 import type { Span } from '../trace/span.js';
 
-/** One piece of work of a run, to be laid beside that of another. */
+/** One unit of work of a run, to compare with that of another. */
 export interface Side {
   status: Span['status'];
   /** In milliseconds. */
@@ -24,7 +24,7 @@ export interface RunComparison {
 
 const COMPARED: readonly Span['work'][] = ['step', 'tool', 'model'];
 
-/** Lays two runs of a flow beside one another, step by step and call by call, in the order in which they were done. */
+/** Compares two runs of a flow step by step and call by call, in the order of execution. */
 export function compareRunTraces(one: readonly Span[], other: readonly Span[]): RunComparison[] {
   const [left, right] = [named(one), named(other)];
   const order = [...left.keys()];

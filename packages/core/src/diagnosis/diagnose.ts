@@ -6,9 +6,9 @@ import { IndexedTrace, type Trace } from './indexed.js';
 import type { DiagnosisRule, Draft } from './rule.js';
 import { CONSEQUENCES, DIAGNOSIS_RULES } from './rules/registry.js';
 
-/** Of what findings say; what was found by an earlier one is found anew. */
+/** Version of the findings; those of earlier versions are evaluated again. */
 export const DIAGNOSIS_VERSION = 6;
-/** So many findings of one run are told. */
+/** Maximum number of findings of one run. */
 const MOST = 50;
 
 interface Found {
@@ -16,7 +16,7 @@ interface Found {
   draft: Draft;
 }
 
-/** What the rules want to know beside a trace, each once. */
+/** Facts that the rules need in addition to the trace, without duplicates. */
 export function needsOf(trace: Trace, rules: readonly DiagnosisRule[] = DIAGNOSIS_RULES): Need[] {
   const index = new IndexedTrace(trace);
   const needs = new Map<string, Need>();
@@ -24,15 +24,15 @@ export function needsOf(trace: Trace, rules: readonly DiagnosisRule[] = DIAGNOSI
     try {
       for (const need of rule.needs?.(index) ?? []) needs.set(needKey(need), need);
     } catch {
-      // It is told when the rule looks.
+      // Reported when the rule is evaluated.
     }
   }
   return [...needs.values()];
 }
 
 /**
- * Says what went wrong in a run and what to do about it. Pure: the same trace and facts give the same findings. What made
- * the run fail stands first, then what is not what it seems, then what was dealt with; causes stand above what came of them.
+ * Returns the findings of a run. Pure: the same trace and facts have the same findings. Failures come first, then
+ * doubts, then warnings; follow-up failures are listed under their cause.
  */
 export function diagnose(
   trace: Trace,
@@ -95,7 +95,7 @@ function madeItFail({ spanId, error }: Span, trace: IndexedTrace): boolean {
   return chain.every((above) => above.status === 'error' && (above.spanId === spanId || !isOther(above)));
 }
 
-/** A step that was tried again and went well then. */
+/** A step that succeeded at a later attempt. */
 function doneAtLast(span: Span, trace: IndexedTrace): string | null {
   const step = trace.stepOf(span);
   if (step?.status !== 'error') return null;
@@ -106,7 +106,7 @@ function doneAtLast(span: Span, trace: IndexedTrace): string | null {
   return `Step "${step.name}" succeeded at attempt ${Number(later.attributes[attribute.attempt] ?? 2)} after it had failed`;
 }
 
-/** What a rule says was led to by something else is told under what was found there. */
+/** A failure that a rule attributes to another one is listed under it. */
 function ledTo(found: readonly Found[], findings: readonly Finding[]): Finding[] {
   const left = [...findings];
   found.forEach(({ draft: { because } }, index) => {
@@ -124,7 +124,7 @@ const under = ({ code, title, span, severity }: Finding, cause: Finding): Findin
   follows: [...cause.follows, { code, title, span }],
 });
 
-/** What only came of something else is told under it: of a limit that an agent reached, the call that kept failing. */
+/** Follow-up failures are listed under their cause: under a limit that an agent reached, the call that kept failing. */
 function folded(findings: readonly Finding[], trace: IndexedTrace): Finding[] {
   const left = [...findings];
   const times = new Map<string, number>();
@@ -138,7 +138,7 @@ function folded(findings: readonly Finding[], trace: IndexedTrace): Finding[] {
     const calls = [...trace.below(agent)].filter(({ work }) => work === 'tool').sort((a, b) => a.start - b.start);
     const failed = new Set(calls.filter(({ error }) => error).map(({ spanId }) => spanId));
     const last = calls.at(-1)?.spanId;
-    // What failed once and was mended led to nothing: it failed again and again, or last of all.
+    // A failure that was corrected later is not a cause, unless it repeats or comes last.
     const led = left.filter((other) => failed.has(other.span) && (timesOf(other) > 1 || other.span === last));
     const cause = led
       .filter(({ code }) => !CONSEQUENCES.includes(code))
@@ -153,7 +153,7 @@ function folded(findings: readonly Finding[], trace: IndexedTrace): Finding[] {
   return left;
 }
 
-/** Equal ones are told once, the gravest, with how often. */
+/** Equal findings are merged into the most severe one, with a count. */
 function counted(findings: readonly Finding[]): Finding[] {
   const by = new Map<string, Finding>();
   for (const one of findings) {

@@ -1,10 +1,10 @@
-/** How a key goes along: its kind, and the name of its header or parameter where the kind has one. */
+/** How a key is sent: its kind, and the name of its header or parameter. */
 export interface CredentialForm {
   kind: string;
   header: string | null;
 }
 
-/** How a key is to go along, as the other side describes it in what it answers; null where it does not say. */
+/** Returns how the other side expects the key, according to its response; null if unknown. */
 export function wantedForm(words: string): CredentialForm | null {
   const named =
     /\bheader(?:\s+named)?\s+["'`“]?([a-z][\w-]+)/i.exec(words)?.[1] ?? /\b(x-[a-z][\w-]*)/i.exec(words)?.[1];

@@ -2,7 +2,7 @@ import type { Json, JsonObject, JsonSchema } from '../json.js';
 import type { CredentialForm } from './expected-credential-form.js';
 import type { SentHeader } from './sent-header.js';
 
-/** Something that a rule wants to know beside the trace. Whoever has it gathers it at the run's end. */
+/** A fact that a rule needs in addition to the trace. The service collects it at the end of the run. */
 export type Need =
   /** Way: how it speaks now is found by trying. */
   | { of: 'server'; name: string; way?: true }
@@ -16,7 +16,7 @@ export type Need =
 /** A credential, without its secret. */
 export interface CredentialFact extends CredentialForm {
   name: string;
-  /** What is odd about its secret, in words and without a character of it; empty where nothing is. */
+  /** Description of a malformed secret, without any of its characters; empty if it is well-formed. */
   odd: string;
   /** Whether what is odd can be taken from it. */
   cleans: boolean;
@@ -32,7 +32,7 @@ export interface ServerFact {
   /** How it speaks now, where that was asked for; null where it does in no way. */
   speaksNow?: string | null;
   credential: CredentialFact | null;
-  /** Credentials that are meant for where it is, where none goes along. */
+  /** Credentials for the address of the server, if none is sent. */
   couldSend: string[];
   tools: { name: string; inputSchema: JsonSchema }[];
 }

@@ -16,7 +16,7 @@ export interface DiagnosedRun {
   /** The document that ran, where it is known. */
   document?: Json;
   caller?: string;
-  /** The tool of an endpoint that it answered, where its client was told an error in place of the result. */
+  /** The tool of an endpoint whose client received an error instead of the result. */
   withheldFrom?: { endpoint: string; tool: string };
   /** What it came to then. */
   result?: Json;
@@ -150,8 +150,8 @@ export class IndexedTrace {
   }
 
   /**
-   * Failures where they began: a child that failed with the same words explains its parents. What was cancelled beside a
-   * failure, or below it, is no cause of anything.
+   * Failures at their origin: a child with the same error explains its parents. Work that was cancelled next to or
+   * below a failure is not a cause.
    */
   #beginnings(): Failure[] {
     const explainsParent = (child: Span, { error }: Span) =>
@@ -170,7 +170,7 @@ export class IndexedTrace {
 
 const attemptKey = ({ run, name, attributes }: Span) => `${run} ${attributes[attribute.path] ?? name}`;
 
-/** Where a step stands in the document of its run. Its path is STEP, or STEP/INDEX/STEP inside a loop. */
+/** Returns the JSON Pointer of a step in the document. Its path is STEP, or STEP/INDEX/STEP inside a loop. */
 export function stepPointer(step: Span): string {
   const path = String(step.attributes[attribute.path] ?? step.name).split('/');
   const names = path.filter((_, index) => index % 2 === 0);
@@ -192,8 +192,8 @@ export function deepest(document: Json | undefined, wanted: string): string {
 }
 
 /**
- * The change that makes something stand at a pointer, also where what it stands in is not written yet.
- * @returns null where there is nothing that it could stand in
+ * Returns the change that sets a value at a pointer, creating parents if needed.
+ * @returns null if there is no possible parent
  */
 export function settingAt(
   document: Json | undefined,

@@ -8,8 +8,8 @@ const NOTED = [
 ];
 
 /**
- * Whether a span shows anything that a diagnosis may speak of. What has no such span went well and is not looked at: that
- * costs a healthy run one look at each span.
+ * Whether the diagnosis may comment on a span. Runs without such spans are not diagnosed, which keeps healthy runs
+ * cheap.
  */
 export function isRemarkable({ error, work, attributes, output }: Span): boolean {
   if (error) return true;

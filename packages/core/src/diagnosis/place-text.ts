@@ -21,7 +21,7 @@ const shown = (value: unknown): string => {
   return text.length > 80 ? `${text.slice(0, 79)}…` : text;
 };
 
-/** What a cure does, as a request: "change … from … to …". */
+/** Describes a fix as a request: "change … from … to …". */
 export function fixWords(cure: ProposedFix): string {
   switch (cure.do) {
     case 'change':

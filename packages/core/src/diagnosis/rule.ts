@@ -12,7 +12,7 @@ export interface Draft extends Pick<Finding, 'title' | 'why' | 'fix' | 'place'> 
   span: string;
   /** Other failed spans that are explained by it. */
   explains?: string[];
-  /** The span that led to it, where that failed nothing by itself: what was found there stands above. */
+  /** The span that led to it without failing itself: its findings come first. */
   because?: string | undefined;
   quotes?: string[];
   cure?: ProposedFix | null;
@@ -22,14 +22,14 @@ export interface Draft extends Pick<Finding, 'title' | 'why' | 'fix' | 'place'> 
   severity?: Finding['severity'];
 }
 
-/** One rule of the diagnosis: a file in `rules/` and a line in the registry. It may look at anything, and hangs on no words of ours. */
+/** One diagnosis rule: a file in `rules/` and a line in the registry. Rules must not depend on our own messages. */
 export interface DiagnosisRule {
   readonly code: string;
   /** What it finds, for the reference. */
   readonly about: string;
   /** What is done about it, for the reference. */
   readonly todo: string;
-  /** What it wants to know beside the trace. */
+  /** Facts that it needs in addition to the trace. */
   needs?(trace: IndexedTrace): Need[];
   look(trace: IndexedTrace, facts: Facts): Draft[];
 }
@@ -97,7 +97,7 @@ export function placeInStep(span: Span | undefined, trace: IndexedTrace, inside 
 function rowOf({ toolbox }: JsonObject, server: string, tool: string): number {
   const rows = Array.isArray(toolbox) ? toolbox : [];
   const fits = rows.flatMap((row, at) => (isObject(row) && (row.server === server || row.flow === tool) ? [at] : []));
-  // A server may stand in several rows: the one that has settings for the tool, or names it, is meant.
+  // A server may occur in several rows: the one with settings for the tool, or that names it, is used.
   const has = (at: number) => {
     const { tools, use } = rows[at] as JsonObject;
     return (isObject(tools) && tool in tools) || (Array.isArray(use) && use.includes(tool));
@@ -148,7 +148,7 @@ export const sentBy = ({ span, error }: Failure): { [name: string]: Json } => {
   return isObject(sent) ? sent : {};
 };
 
-/** A value as it is told: a text in quotation marks, so that "4" is another than 4. */
+/** Formats a value: strings in quotation marks, to distinguish "4" from 4. */
 export const quoted = (value: Json | undefined): string => {
   const cut = (text: string) => (text.length > 60 ? `${text.slice(0, 59)}…` : text);
   return typeof value === 'string' ? `"${cut(value)}"` : cut(JSON.stringify(value ?? null));

@@ -36,7 +36,7 @@ export type StepEnvironment = Omit<
   signal: AbortSignal;
   /** The first attempt's number, where the step had begun before the service was started again. */
   firstAttempt?: number | undefined;
-  /** Set where the step goes on that waited when the service stopped. */
+  /** Set if the step resumes after a restart. */
   again?: { id: string; start: number } | undefined;
   /** What a step may ask of the run, once its span is known. */
   services(span: string, scope: Scope): RunServices;

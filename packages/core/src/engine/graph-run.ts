@@ -17,9 +17,9 @@ import { type Settlement, verdict } from './schedule.js';
 export interface RunParts extends Pick<StepEnvironment, 'ports' | 'flow' | 'stage' | 'caller'> {
   recorder: Recorder;
   replay: Replay | null;
-  /** Waits until whoever steps through the flow says so. @returns whether to go on */
+  /** Waits at a paused step. @returns whether to continue */
   before?(path: string, signal: AbortSignal): Promise<boolean>;
-  /** A result that stands in for doing the step. */
+  /** A stubbed result. */
   held?(path: string): { output: JsonObject; branch: string | null } | undefined;
   budget: Budget | undefined;
   /** Told what the receipt of a step says. */
@@ -30,7 +30,7 @@ export interface RunParts extends Pick<StepEnvironment, 'ports' | 'flow' | 'stag
   services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices;
 }
 
-/** A graph of steps under way: its steps as they settle. */
+/** A running graph of steps. */
 export class GraphRun {
   readonly #settled = new Map<string, Settlement>();
   readonly #begun = new Set<string>();
@@ -52,7 +52,7 @@ export class GraphRun {
     signal: AbortSignal,
     private readonly recorder: Recorder = parts.recorder,
   ) {
-    // A lone step has nothing beside it to be stopped; a signal of its own for each item would cost more than the item.
+    // A single step has no siblings to stop; a signal per item would cost more than the item.
     this.#stop = graph.steps.size === 1 ? noAbort(signal) : linkAbort(signal);
   }
 
@@ -76,7 +76,7 @@ export class GraphRun {
     return this.outputs[name] ?? null;
   }
 
-  /** Begins those of the given steps that can begin; what comes after each goes on from there. */
+  /** Starts the steps whose predecessors have finished. */
   async #go(names: Iterable<string>): Promise<void> {
     const begun: Promise<void>[] = [];
     const queue = [...names];
@@ -163,7 +163,7 @@ export class GraphRun {
     return { outcome: { output: kept.output, ...(kept.branch && { branch: kept.branch }) }, attempt: 1 };
   }
 
-  /** Takes a step as the journal has it. @returns whether the run goes on after it */
+  /** Applies the recorded state of a step. @returns whether the run continues after it */
   #takeUp(step: PreparedStep, done: NonNullable<ReturnType<Replay['settled']>>): boolean {
     const { on_error = 'stop' } = step.document;
     this.#settled.set(step.name, { state: done.state, branch: done.branch });
@@ -207,7 +207,7 @@ export class GraphRun {
     this.#stop.abort(new PindroError('cancelled', { what: 'Steps that ran in parallel' }));
   }
 
-  /** @returns whether the run goes on in spite of the failure */
+  /** @returns whether the run continues despite the failure */
   #fail(step: PreparedStep, path: string, error: PindroError): boolean {
     const { on_error = 'stop' } = step.document;
     const attempt = (error as { attempt?: number }).attempt ?? 1;

@@ -14,7 +14,7 @@ export interface PreparedStep {
   at: string;
   document: StepDocument;
   kind: StepKind;
-  /** What `with` takes that the kind fills by itself. */
+  /** Settings that the kind evaluates itself. */
   raw: JsonObject;
   rawParts: ReadonlySet<string>;
   config: Template;

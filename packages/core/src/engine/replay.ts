@@ -66,7 +66,7 @@ export class Replay {
     return [...this.#begun.values()].filter(({ path }) => !this.#settled.has(path));
   }
 
-  /** The attempt with which a step goes on: the one that had begun, or the one after the last that failed. */
+  /** The attempt with which a step resumes: the one that had started, or the one after the last failed one. */
   attempt(path: string): number {
     return this.leftOpen(path)?.attempt ?? (this.#attempts.get(path) ?? 0) + 1;
   }
@@ -99,7 +99,7 @@ export class Replay {
     return this.#parked.get(path)?.until;
   }
 
-  /** The span under which a step that was waiting goes on. */
+  /** Span of a resumed step. */
   span(path: string): { id: string; start: number } | undefined {
     const parked = this.#parked.get(path);
     if (parked) return { id: parked.id, start: parked.start };
@@ -121,7 +121,7 @@ export class Replay {
     });
   }
 
-  /** Runs that this one waits for, and would begin again by itself when it is resumed. */
+  /** Child runs that this one waits for and would start again on resuming. */
   openChildren(): string[] {
     return [...this.#children.keys()].flatMap((path) => this.child(path) ?? []);
   }

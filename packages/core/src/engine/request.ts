@@ -32,13 +32,13 @@ export interface RunRequest {
   refusal?: PindroError;
   /** The tool call from outside that it answers. */
   through?: Through;
-  /** Whether every request and answer is kept as it went over the wire, also by what it begins. */
+  /** Whether all exchanges are captured, also in child runs. */
   exact?: boolean | undefined;
   /** For a try-out of the draft. */
   trial?: {
     /** One step, done on what an earlier run left behind. */
     only?: { step: string; outputs: { [step: string]: Json } };
-    /** Results that stand in for doing a step. */
+    /** Stubbed results. */
     held?: { [step: string]: { output: JsonObject; branch: string | null } };
     stepping?: boolean;
     /** Where the document is another than the flow's, by JSON Pointer: for this time only. */
@@ -46,11 +46,11 @@ export interface RunRequest {
     /** Agents that work again from a record, by the path of their step. */
     rehearsed?: { [path: string]: AgentReplay };
   };
-  /** The journal so far of a run that goes on after the service was started again. */
+  /** The journal of a run that resumes after a restart. */
   resume?: readonly JournalEntry[];
 }
 
-/** More inputs than this, or arguments of a tool, are refused at the door: each one is looked at many times. */
+/** Maximum number of inputs or arguments. */
 export const MOST_INPUTS = 1000;
 
 /** @throws request_invalid when there are too many */
@@ -93,7 +93,9 @@ export function headOf(request: RunRequest, now: number): RunHead {
   };
 }
 
-/** Refuses an input that JSON does not carry exactly. One nested too deeply is left out: nothing could record it. */
+/**
+ * Rejects an input that JSON cannot represent exactly. A value that is nested too deeply is omitted from the record.
+ */
 export function withSafeInput(given: RunRequest): RunRequest {
   const request = withSafeSession(given);
   const unsafe = findUnsafe(request.input);
@@ -121,7 +123,7 @@ export function refuseInput(flow: PreparedFlow, input: Json): void {
   refuseShortSecrets(flow, input);
   const wrong = validate(flow.input, input);
   if (wrong.length === 0) return;
-  // A misspelt name is why another one is missing.
+  // A misspelled name explains a missing one.
   const mistakes = isObject(input)
     ? [...unknownArguments(flow.input, input, 'an input of this flow'), ...wrong]
     : wrong;

@@ -23,7 +23,7 @@ import { headOf, type RunRequest, refuseInput, withSafeInput } from './request.j
 import { today } from './today.js';
 import { TreeSize } from './tree-size.js';
 
-/** Of a loop so many turns that went well, and so many that failed, are in the trace; the journal counts them all. */
+/** Number of successful and failed turns of a loop in the trace; the journal counts all of them. */
 const TURNS_SHOWN = 20;
 const FAILURES_SHOWN = 100;
 /** Failed turns of a run, in all of its loops, whose trace is retained. */
@@ -41,7 +41,7 @@ interface RunTree {
   budget?: Budget | undefined;
   /** Aborted only when the whole tree of runs is to end. */
   signal: AbortSignal;
-  /** Runs that go on after what began them has gone on. */
+  /** Runs that continue after their parent run. */
   detached: Set<Promise<unknown>>;
 }
 
@@ -83,7 +83,7 @@ export function runFlow(request: RunRequest, ports: Ports, signal: AbortSignal):
 /** Told at most once each, before the run has ended. */
 interface Hooks {
   answer(outcome: FlowOutcome): void;
-  /** @param detach lets the run go on by itself when whoever began it does not wait */
+  /** @param detach lets the run continue if its parent does not wait */
   park(outcome: FlowOutcome, parked: Parked, detach: () => void): void;
 }
 
@@ -96,7 +96,7 @@ async function runInTree(
 ): Promise<FlowOutcome> {
   const safe = withSafeInput(given);
   const flow = prepareFlow(safe.document);
-  // What was left out comes out of the schema before anything else sees the input.
+  // Missing values are removed from the schema before the input is used.
   const isNew = safe.refusal === undefined && !safe.resume?.length && safe.trial?.only === undefined;
   const request = isNew ? { ...safe, input: withDefaults(flow.input, safe.input) } : safe;
   const replay = request.resume && request.resume.length > 0 ? new Replay(request.resume) : null;
@@ -141,7 +141,7 @@ async function runInTree(
   return { ...outcome, result: tree.masker.json(result) };
 }
 
-/** One run under way. */
+/** One run in progress. */
 class FlowRun {
   readonly #outputs: { [step: string]: Json } = {};
   #scope: Scope = {};
@@ -164,7 +164,7 @@ class FlowRun {
     private readonly hooks: Hooks,
     readonly replay: Replay | null,
   ) {
-    // What ends only with the whole tree has nobody else to let go of.
+    // What ends with the whole tree needs no release.
     this.#link = signal === tree.signal ? noAbort(signal) : linkAbort(signal);
   }
 
@@ -264,7 +264,7 @@ class FlowRun {
   }
 
   async #askBefore(path: string, signal: AbortSignal): Promise<boolean> {
-    // Whoever is told that it waits looks at what is there so far.
+    // Callers that receive the waiting state read what is recorded so far.
     await this.recorder.commit();
     this.recorder.live({ kind: 'step', path, state: 'waiting' });
     const { go } = await this.ports.stepping.before({ run: this.head.id, path }, { signal });
@@ -387,7 +387,7 @@ class FlowRun {
         throw error;
       });
       const outcome = await this.#runChild(request, signal, { path: at, step: path, span, wait, budget, leave });
-      // What a step waits for is there once the step has settled; an agent goes on before that.
+      // A step's wait is recorded once the step has settled; an agent continues before that.
       if (at !== path) await this.#unpark(at, path);
       return outcome;
     };

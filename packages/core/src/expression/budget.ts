@@ -10,7 +10,7 @@ const WORK = 600_000;
 /** The last resort, in milliseconds. */
 const LAST_RESORT = 20_000;
 
-/** Thrown again and again by what goes on after the first time; making it anew would cost more than the work. */
+/** Thrown repeatedly after the first time; creating a new one would be expensive. */
 export class OverBudget extends Error {
   readonly summary = 'the expression needs too much work; apply it to less data, or use a script step';
   constructor() {
@@ -35,7 +35,7 @@ export function bulk(value: unknown): number {
   return value instanceof Uint8Array ? value.length >> 4 : 0;
 }
 
-/** Stops work that goes on too long; hands its outcome on otherwise. @throws OverBudget */
+/** Stops work that exceeds the budget, and returns its result otherwise. @throws OverBudget */
 export type HardStop = <T>(work: () => T, milliseconds: number) => T;
 let hardStop: HardStop = (work) => work();
 

@@ -4,8 +4,8 @@ import type { Json } from '../json.js';
 export type Piece = { literal: string } | { expression: string; offset: number };
 
 /**
- * Cuts a text at its `${ … }`; `$${` stands for a literal `${`. Braces and quotes inside an expression are paired.
- * @throws SyntaxError when an expression is not closed
+ * Splits a text at its `${ … }`; `$${` is a literal `${`. Braces and quotes inside an expression are balanced.
+ * @throws SyntaxError if an expression is not closed
  */
 export function cutTemplate(text: string): Piece[] {
   const pieces: Piece[] = [];

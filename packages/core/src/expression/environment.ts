@@ -30,7 +30,7 @@ function fold(list: unknown, apply: (sum: number, value: number) => number, from
 }
 const total = (list: unknown) => fold(list, (sum, value) => sum + value, 0);
 
-/** Texts put together. What comes out is counted before it is made. */
+/** Concatenation. The size of the result is counted before it is created. */
 function join(list: unknown, between: string): string {
   const texts = list as string[];
   spend(
@@ -140,7 +140,7 @@ export function checkMixed(environment: Environment, expression: string): Return
   return environment.check(withLooseNumbers(expression, environment.parse(expression).ast));
 }
 
-/** Stands for a value that is not there. */
+/** Represents a missing value. */
 export const MISSING: unique symbol = Symbol('missing');
 
 /** A CEL value as JSON: whole numbers as numbers, moments as RFC 3339 text, bytes as base64; or MISSING. */

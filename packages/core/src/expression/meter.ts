@@ -14,7 +14,7 @@ const LED: Record<string, string> = { matches: 'like', join: 'joined' };
 /** What makes, compares or looks through values that may be large. */
 const LARGE = new Set(['+', '==', '!=', 'in', 'call', 'rcall']);
 
-/** What a look at an expression says about it. */
+/** Facts from parsing an expression. */
 export interface Metered {
   /** Whether it may do more work than its length says. */
   loops: boolean;
@@ -38,7 +38,7 @@ function weigh(node: unknown, metered: Metered, seen: Set<object>): number {
   let weight = 1;
   if (alternate) weight += weigh(alternate, metered, seen);
   if (macro) {
-    // `cel.bind` names a value; each use of it may double what comes out.
+    // `cel.bind` names a value; each use of it may double the result.
     if (macro.var !== undefined) metered.loops = true;
     for (const part of Object.values(macro)) weight += weigh(part, metered, seen);
   }

@@ -8,7 +8,7 @@ function typeWords(type: string): string {
   const inner = /^dyn<(.+)>$/.exec(type.trim())?.[1] ?? type.trim();
   return TYPES[inner.split('<')[0]!] ?? 'an object';
 }
-/** Cuts at the commas that stand in no brackets. */
+/** Splits at top-level commas. */
 const listed = (types: string) =>
   types
     .split(/,(?![^<]*>)/)
@@ -18,7 +18,7 @@ const listed = (types: string) =>
 
 const CONVERT = 'convert one, for example with string() or double()';
 
-/** What the library says, and how it is told. */
+/** Messages of the library, and our replacements. */
 const SAYINGS: readonly [RegExp, (...found: string[]) => string][] = [
   [
     /^no such overload: (.+?) (==|!=|<=|>=|[<>+*/%-]|in) (.+)$/,

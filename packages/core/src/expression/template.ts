@@ -14,7 +14,7 @@ export interface Missing {
   parts: PropertyKey[];
   expression: string;
   why: string;
-  /** Set where nothing can be left out: an item of a list. */
+  /** Set if nothing can be omitted: an item of a list. */
   required?: boolean;
 }
 
@@ -25,7 +25,7 @@ export interface Filled {
 
 const runtime = (() => {
   const environment = baseEnvironment();
-  // Beside what a flow sees: the arguments and the result of an agent's call, and what was kept of earlier ones.
+  // Variables in addition to those of a flow: arguments and result of an agent's call, and stored values.
   for (const name of [...VARIABLES, 'args', 'result', 'kept', 'error']) environment.registerVariable(name, 'dyn');
   return environment;
 })();
@@ -60,7 +60,7 @@ export class Template {
     }
   }
 
-  /** Fills every expression. A field whose value is not there is left out and told in `missing`. */
+  /** Evaluates every expression. A field with a missing value is omitted and listed in `missing`. */
   fill(scope: Scope): Filled {
     const missing: Missing[] = [];
     const value = this.#plain ? this.#evaluate(scope, missing) : this.#withinBudget(scope, missing);

@@ -82,14 +82,15 @@ function checkValue({ value, locate }: Source, surroundings: Surroundings): Mist
   return all.map(({ expression, ...mistake }: ExpressionMistake) => locate(mistake, expression));
 }
 
-/** So many mistakes are told at once. */
+/** Maximum number of reported mistakes. */
 const MOST_TOLD = 100;
-/** What is taken out may lay bare what was wrong behind it. */
+/** Removing an invalid part may reveal further mistakes. */
 const ROUNDS = 5;
 
 /**
- * A flow without the parts that are wrong in form, so that the rest can be looked at. Steps stay, so that what names them is
- * no mistake. @returns null where nothing is left that could be one
+ * Returns a flow without invalid parts, so that the rest can be checked. Steps remain, so that references to them are
+ * valid.
+ * @returns null if nothing is left
  */
 function soundPart(value: Json, error: z.core.$ZodError): { document: FlowDocument; without: string[] } | null {
   const part = structuredClone(value) as JsonObject;
@@ -104,7 +105,7 @@ function soundPart(value: Json, error: z.core.$ZodError): { document: FlowDocume
   return null;
 }
 
-/** What stands in for a part that must be there. */
+/** Placeholder of a required part. */
 const NEEDED: Record<string, Json> = { format: 'pindro/flow@1', name: 'a-flow', kind: 'text' };
 
 /** Takes the part that an issue speaks of out. @returns where it stood */

@@ -19,7 +19,7 @@ export const flowSchema = z.strictObject({
   result: json.optional().describe('Result for the caller'),
 });
 
-/** A flow while it is drawn: it may still be without steps, and its mistakes are told by the check. */
+/** A flow while it is drawn: it may have no steps; the check reports its mistakes. */
 export const draftSchema = flowSchema.extend({
   steps: z.record(z.string().regex(STEP_NAME, STEP_NAME_RULE), stepSchema),
 });

@@ -25,7 +25,7 @@ export function readDraft(written: string | Json, surroundings: Surroundings = {
     mistakes: checkFlow(checked, surroundings).mistakes,
   });
   if (typeof written === 'string') return kept(written, written);
-  // Lines are told of a text that somebody wrote.
+  // Lines are reported for text only.
   if (into === undefined) return kept(writeText(written as JsonObject), written);
   const text = rewriteText(into, written as JsonObject);
   return kept(text, text);

@@ -49,7 +49,7 @@ export function effectsOf(document: Pick<FlowDocument, 'steps'>, ofUse: EffectsO
   return allEffects(effects);
 }
 
-/** What a tool of an attached server says of itself (MCP 2025-11-25, ToolAnnotations), with the standard's defaults. */
+/** Annotations of a server's tool (MCP 2025-11-25, ToolAnnotations), with the standard's defaults. */
 export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotations'>): Effects {
   const said = isObject(annotations) ? annotations : {};
   const reads = said.readOnlyHint === true;
@@ -63,7 +63,7 @@ export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotation
   };
 }
 
-/** Effects as MCP's tool annotations name them. Two of them mean nothing for a tool that only reads. */
+/** Effects as MCP tool annotations. Two of them do not apply to read-only tools. */
 export function annotationsOf(effects: Effects): Record<string, boolean> {
   return {
     readOnlyHint: !effects.writes,

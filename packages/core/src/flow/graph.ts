@@ -20,7 +20,7 @@ export interface Graph {
   cycle: string[] | null;
 }
 
-/** The graph of a flow. Links to steps that do not exist are left out. */
+/** The graph of a flow, without links to missing steps. */
 export function graphOf(steps: { [name: string]: StepDocument }): Graph {
   const before = new Map<string, Link[]>();
   const next = new Map<string, string[]>(Object.keys(steps).map((name) => [name, []]));
@@ -59,7 +59,7 @@ function findCycle(before: Map<string, Link[]>): string[] | null {
   return null;
 }
 
-/** Whether a step comes after another one, directly or not. Near ones are looked at first. */
+/** Whether a step comes after another one, directly or indirectly. Close ones are checked first. */
 export function comesAfter(graph: Graph, name: string, other: string): boolean {
   const seen = new Set([name]);
   const queue = [name];

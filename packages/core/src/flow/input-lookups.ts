@@ -6,7 +6,7 @@ import type { FlowDocument } from './document.js';
 export const LOOKUP_KEYWORD = 'x-values';
 const FIELDS = { flows: 'flow', tables: 'table', servers: 'server' } as const;
 
-/** Returns the sources of the values of a flow's inputs, with where each stands in the document. */
+/** Returns the sources of the values of a flow's inputs, with their locations in the document. */
 export function lookupsOf({ input }: Pick<FlowDocument, 'input'>): { at: PropertyKey[]; lookup: Json }[] {
   const properties = isObject(input?.properties) ? input.properties : {};
   return Object.entries(properties).flatMap(([name, property]) => {

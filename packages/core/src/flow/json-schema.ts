@@ -30,7 +30,7 @@ export function flowJsonSchema(): JsonSchema {
       then: { properties: { with: taken } },
     };
   });
-  // What kinds there are is said beside their title, so that an editor offers them.
+  // The description lists the kinds, so that editors offer them.
   const kindNames = stepKinds().map(({ name, title, about }) => ({ const: name, title, description: about }));
   (step.properties as JsonObject).kind = { oneOf: kindNames, description: 'Kind of the step' };
   definitions.steps = steps;
@@ -59,7 +59,7 @@ function hoisted(given: object, prefix: string, definitions: JsonObject): JsonOb
   return prefix === 'flow' && $schema ? { $schema, ...renamed } : renamed;
 }
 
-/** The same, where an expression may stand in place of each value. Steps inside of a step are steps like any. */
+/** The same schema with expressions allowed in place of values. Nested steps are steps too. */
 function withExpressions(schema: Json, plain: readonly string[], top = true): Json {
   if (!isObject(schema)) return schema;
   const inner: JsonObject = {};
@@ -76,7 +76,7 @@ function withExpressions(schema: Json, plain: readonly string[], top = true): Js
         ]),
       );
     else if (key === 'items' || key === 'additionalProperties') inner[key] = withExpressions(value, plain, false);
-    // Alternatives that are told apart by a property keep their shape.
+    // Discriminated alternatives keep their shape.
     else if ((key === 'oneOf' || key === 'anyOf') && Array.isArray(value) && (top || value.some(isShape)))
       inner[key === 'oneOf' ? 'anyOf' : key] = value.map((one) => withExpressions(one, plain, top));
     else inner[key] = value;

@@ -13,10 +13,10 @@ export interface CardOutline {
   title: string;
   note: string;
   off: boolean;
-  /** The heading of the stretch it belongs to, if any. */
+  /** Group of the step, if any. */
   under: string;
   sentence: Sentence;
-  /** Ways that lead out of it besides the plain one. */
+  /** Branches other than the default one. */
   branches: string[];
   /** The type of `steps.NAME`. */
   output: { [property: string]: CelType };

@@ -44,7 +44,7 @@ export function checkReferences(
   });
 }
 
-/** Where a text stands in a value. @param field the name of the field that holds it */
+/** Location of a text in a value. @param field name of the field that contains it */
 function pathOf(value: Json, text: string, field?: string, under?: string): PropertyKey[] | undefined {
   if (value === text && (field === undefined || field === under)) return [];
   if (typeof value !== 'object' || value === null) return undefined;

@@ -14,8 +14,8 @@ import {
 import { isObject, type Json, type JsonObject } from '../json.js';
 
 /**
- * Writes a changed document into the text it came from: what has not changed keeps its words, its order, its comments
- * and its style. A text that cannot be read, or is JSON, is written anew in its notation.
+ * Merges a changed document into its text: unchanged parts keep their wording, order, comments and style. A text that
+ * cannot be parsed, or is JSON, is rewritten.
  */
 export function rewriteText(text: string, value: JsonObject): string {
   if (text.trimStart().startsWith('{')) return `${JSON.stringify(value, null, 2)}\n`;

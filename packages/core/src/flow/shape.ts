@@ -7,10 +7,10 @@ import { A_TYPE } from '../type-names.js';
 
 type Issue = z.core.$ZodIssue;
 
-/** Nobody mends more mistakes in one go. */
+/** Maximum number of reported mistakes. */
 const MOST = 100;
 
-/** The mistakes of some things, as many as anybody mends in one go; what would find more is not looked at. */
+/** Collects mistakes of several things up to a limit. */
 export function firstMistakes<T, M extends Mistake>(things: Iterable<T>, of: (thing: T) => Iterable<M>): M[] {
   const first: M[] = [];
   for (const thing of things) for (const mistake of of(thing)) if (first.push(mistake) >= MOST) return first;
@@ -24,9 +24,9 @@ function awaitsValue(value: unknown): boolean {
 }
 
 /**
- * Zod's issues as located mistakes in plain words.
- * @param options `awaiting`: values that hold expressions are not judged yet; `known`: names that may stand where an
- *   unknown one does, for "did you mean", or the schema that knows them
+ * Converts Zod issues to located mistakes.
+ * @param options `awaiting`: values with expressions are not checked yet; `known`: valid names for suggestions, or the
+ * schema that has them
  */
 export function mistakesOf(
   error: z.core.$ZodError,
@@ -104,7 +104,7 @@ function fromIssue(
       },
     ];
   }
-  // What may stand there is worded by the schema; that nothing does is told by the value.
+  // The schema describes allowed values; the value tells that none matches.
   return [{ at, message: `${name} ${issue.message}`, ...(isEmpty(here) && { missing: true as const }) }];
 }
 
@@ -188,7 +188,7 @@ const wanted = (type: string) => WANTED[type] ?? `a ${type}`;
 
 const show = (value: unknown) => preview(value, 60);
 
-/** As much of a schema's inside as is looked at here. */
+/** The parts of a schema's internals that are used here. */
 interface Inside {
   shape?: Record<string, z.ZodType>;
   options?: z.ZodType[];

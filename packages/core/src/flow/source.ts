@@ -36,10 +36,10 @@ export function readSource(text: string): Source {
   return { value: value as Json | undefined, mistakes: [], locate };
 }
 
-/** What a text that is read quickly may hold; what an alias stands for counts each time. */
+/** Limits of a text that is parsed in place; aliases count each time. */
 const SKIMMED = 100_000;
 
-/** Reads a text of any length quickly: only mistakes of the notation itself are told with their lines. */
+/** Parses a text of any length quickly: only syntax errors have lines. */
 export function skimSource(text: string): Source {
   const locate = (mistake: Mistake) => mistake;
   const refuse = (mistake: Mistake): Source => ({ value: undefined, mistakes: [mistake], locate });

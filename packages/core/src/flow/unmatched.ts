@@ -19,7 +19,7 @@ export function unmatchedSteps(document: FlowDocument): PlacedStep[] {
   );
 }
 
-/** Warns of every such step after which something goes on as if it had changed something. */
+/** Warns of every such step with successors that assume a change. */
 export const unmatchedWarnings = (document: FlowDocument): Mistake[] =>
   unmatchedSteps(document).map(({ name, step, at }) => ({
     at: pointer([...at, 'with', 'where']),

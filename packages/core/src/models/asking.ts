@@ -6,7 +6,7 @@ import type { ModelAnswer, OfferedTool, ToolChoice, Turn } from './dialect.js';
 
 /** Told where a model is asked again, or another one instead. */
 export interface ModelRetry {
-  /** Why, in words. */
+  /** The reason. */
   why: string;
   /** How long was waited before, in milliseconds. */
   waited: number;
@@ -43,6 +43,6 @@ export type Ask = (
 export interface AskedAnswer extends ModelAnswer {
   /** Which connection answered. */
   by: ModelConnection;
-  /** Settings that its model does not support, and that were left out. */
+  /** Settings that the model does not support, and that were omitted. */
   omitted?: string[];
 }

@@ -84,12 +84,12 @@ export type Refusal = 'key' | 'unpaid' | 'busy' | 'model' | 'context' | 'request
 /** A model provider's wire format. One file each, one line in the registry. */
 export interface Dialect {
   readonly name: string;
-  /** How its servers usually want the key, in words. */
+  /** How its servers usually expect the key. */
   readonly key: string;
   /** Path below the connection's base address, and the JSON body to post there. */
   request(question: Question): { path: string; body: JsonObject };
   reader(): AnswerReader;
-  /** A tool's schema as the dialect takes it, and what of it is only told in words. */
+  /** A tool's schema in the form of the dialect, and the parts that are sent as text only. */
   schema(schema: JsonSchema): { schema: JsonSchema; lost: string[] };
   /** What a body of an error is about, where it says so. */
   refusal(status: number, body: JsonObject): Refusal;

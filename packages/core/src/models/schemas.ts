@@ -6,9 +6,9 @@ export interface Refused {
   keywords: ReadonlySet<string>;
   /** Whether the schema as a whole may be an alternative of several. */
   unionOnTop: boolean;
-  /** Whether a list of types is refused, and `nullable` stands for null. */
+  /** Whether type lists are unsupported, and `nullable` represents null. */
   nullable?: boolean;
-  /** Formats that it takes; all where left out. */
+  /** Supported formats; all by default. */
   formats?: ReadonlySet<string>;
   /** Whether only text may be enumerated. */
   textEnums?: boolean;
@@ -19,9 +19,8 @@ const DEEPEST = 4;
 const UNIONS = ['oneOf', 'anyOf', 'allOf'] as const;
 
 /**
- * Brings a schema to what a dialect takes: references stand where they point from, and what is refused is told in the
- * description.
- * @returns the schema, and what of it is only told in words or left out, each with where it stands
+ * Converts a schema for a dialect: references are inlined, and unsupported parts are moved to the description.
+ * @returns the schema, and the parts that are sent as text only or omitted, with their locations
  */
 export function fitSchema(schema: JsonSchema, refused: Refused): { schema: JsonSchema; lost: string[] } {
   const lost: string[] = [];
@@ -110,7 +109,7 @@ class Fitting {
   #union(out: JsonObject, words: string[], keyword: string, value: Json[], at: string, chain: readonly string[]): void {
     const options = value.map((one) => this.fit(one, at, chain));
     if (at === '' && !this.refused.unionOnTop) {
-      // All that any of them takes may be given; which go together is told.
+      // All of the properties are allowed; the description lists which belong together.
       const properties = Object.assign({}, ...options.map((one) => (one.properties as JsonObject) ?? {})) as JsonObject;
       out.properties = { ...properties, ...((out.properties as JsonObject) ?? {}) };
       const sets = options.map((one) => (Array.isArray(one.required) ? one.required.join(', ') : '')).filter(Boolean);

@@ -104,7 +104,7 @@ function asObject(text: string): JsonObject {
   return {};
 }
 
-/** The message in an error body, whichever of the usual places it stands in. */
+/** Returns the message of an error body, wherever it is. */
 function wordsOf(body: JsonObject, text: string): string {
   const { error } = body;
   const said = typeof error === 'string' ? error : isObject(error) ? error.message : (body.message ?? body.detail);

@@ -86,13 +86,13 @@ export function settingsOf(kept: JsonObject): ModelSettings {
   }
   const whole = { ...own, ...(Object.keys(body).length > 0 && { body }) };
   const parsed = modelSettings.safeParse(whole);
-  // What was kept under such a name as the body has it goes there as it stands.
+  // A stored body field is sent unchanged.
   return parsed.success ? parsed.data : { body: { ...own, ...body } as { [name: string]: Json } };
 }
 
 export const patienceOf = ({ patience = PATIENCE }: ModelSettings): number => milliseconds(patience);
 
-/** What so many tokens cost. Null where no price was said. */
+/** Returns the price of tokens. Null without a price. */
 export function priceOf(
   { price }: ModelSettings,
   usage: { input: number; output: number; cached: number },

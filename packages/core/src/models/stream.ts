@@ -53,7 +53,7 @@ function asMessage(value: unknown): JsonObject {
   return value;
 }
 
-/** Arguments as a model wrote them. What is no JSON object is told to the model, which can write them again. */
+/** Arguments from a model. If they are not a JSON object, the model receives an error and can correct them. */
 export function readArguments(text: string): Pick<ToolCall, 'arguments' | 'unreadable'> {
   if (text.trim() === '') return { arguments: {} };
   try {
@@ -65,7 +65,7 @@ export function readArguments(text: string): Pick<ToolCall, 'arguments' | 'unrea
   return { arguments: {}, unreadable: text };
 }
 
-/** A number of tokens, whatever stands there. */
+/** Returns a number of tokens from any value. */
 export const count = (value: unknown): number =>
   typeof value === 'number' && Number.isFinite(value) && value > 0 ? Math.round(value) : 0;
 

@@ -12,19 +12,19 @@ import type { Json } from '../json.js';
 import type { ScriptRequest } from '../ports.js';
 import { humanSize } from '../size.js';
 
-/** So many lines of log are kept, each so long. */
+/** Number and length of log lines. */
 const LOG_LINES = 200;
 const LOG_LENGTH = 2000;
 const STACK = 512 * 1024;
 /** A longer result would hold up whoever takes it. */
 const LONGEST_RESULT = 4 * 1024 * 1024;
-/** How often the machine asks whether to go on, for each millisecond of the limit: about as often as it does in that time. */
+/** Interrupt checks per millisecond of the limit: about as many as happen in that time. */
 const TURNS = 10;
-/** Processor time may be so many times the limit: others in the process use some of it. */
+/** Factor for CPU time: other work in the process uses some of it. */
 const SLOWER = 3;
-/** The script stands in a function that begins one line above it. */
+/** The script is in a function that starts one line above it. */
 const BEGIN = '(function (data) { "use strict"; try { return (() => {\n';
-/** Nothing thrown stands for a machine that ran out of memory; a script that throws nothing says so itself. */
+/** Nothing thrown means out of memory; a script that throws nothing reports that itself. */
 const END =
   '\n})(); } catch (thrown) { throw thrown === null || thrown === undefined ? new Error("it threw " + thrown) : thrown; } })';
 const FILE = 'script';

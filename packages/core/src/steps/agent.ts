@@ -18,7 +18,7 @@ export const agent = defineKind<AgentConfig>({
   title: 'Agent',
   about: 'Lets a language model work on a message with the tools of its toolbox until it has an answer.',
   config: agentConfig,
-  // The conversation is in the journal: who goes on knows what was called.
+  // The conversation is in the journal, so a resumed run knows its calls.
   resumable: true,
   receipt: true,
   late: { reads: 'kept', parts: ['instructions', 'toolbox'], type: keptTypes },

@@ -4,7 +4,7 @@ import { isObject, type Json, type JsonObject } from '../json.js';
 import { json, named, type StepDocument, stepsSchema } from './document.js';
 import { defineKind } from './kind.js';
 
-/** So many failures are listed one by one; all are counted. */
+/** Maximum number of listed failures; all are counted. */
 const FAILURES_LISTED = 1000;
 
 const config = z

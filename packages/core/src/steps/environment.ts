@@ -5,7 +5,7 @@ export interface TableColumn {
   type: string;
 }
 
-/** What else the workspace holds, so that names of other things can be checked; what is left out is not checked. */
+/** Other things of the workspace, for checking names; omitted ones are not checked. */
 export interface Surroundings {
   flows?: string[];
   tables?: string[];
@@ -23,6 +23,6 @@ export interface Surroundings {
   endpointFlows?: Record<string, Record<string, string>>;
   /** To which flows the agents of each flow hand work. */
   handsTo?: Record<string, string[]>;
-  /** The flow that is looked at. */
+  /** The flow that is checked. */
   self?: string;
 }

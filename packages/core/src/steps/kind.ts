@@ -27,17 +27,20 @@ export interface StepContext extends CallContext {
   stage: Stage;
   caller: Caller;
   startFlow: StartFlow;
-  /** Tells that the step waits for somebody or for a time; the record is on disk when it returns. Whoever called the run may then be told so. */
+  /**
+   * Reports that the step waits for somebody or for a time; the journal is on disk when it returns, and the caller may
+   * be notified.
+   */
   park(parked: Parked, path?: string): Promise<void>;
   /** What it waited for at a path below its own is there. */
   unpark(path: string): Promise<void>;
-  /** When what waited at a path as the service stopped was to go on. */
+  /** Resume time of a wait at a path. */
   parkedAt(path: string): number | null | undefined;
   /** What the journal already tells of the conversation that the step holds. */
   conversed(): AgentEntry[];
   /** How an agent works again from a record, where it does. */
   rehearsal(): AgentReplay | undefined;
-  /** When a step that waited as the service stopped was to go on, in milliseconds since the epoch; null: open-ended. */
+  /** Resume time of a waiting step, in milliseconds since the epoch; null: open-ended. */
   parkedUntil: number | null | undefined;
   /** Gives the caller its answer; the first one counts. */
   answer(result: Json): Promise<void>;
@@ -45,7 +48,7 @@ export interface StepContext extends CallContext {
   turn(index: number, item: Json, parentSpan: string): Promise<Json>;
   /** Fills a part of the configuration that the kind asked to have raw. @param more what else its expressions see */
   fill(value: Json, at: PropertyKey[], more?: JsonObject): Json;
-  /** Takes down what went over the wire. */
+  /** Captures exchanges. */
   captureExchange: OnExchange;
   /** What the expressions in a value read, for whoever fills it elsewhere. */
   seenBy(value: Json): JsonObject;
@@ -96,7 +99,7 @@ export interface Effects {
   outside: boolean;
   /** Whether that it writes is only assumed, because nobody said. */
   assumed?: boolean;
-  /** Whether it may have to wait for a person or a time, so that its caller is told so instead of its result. */
+  /** Whether it may wait for a person or a time, so that its caller receives the waiting state instead of a result. */
   waits: boolean;
 }
 export const NO_EFFECT: Effects = { writes: false, destroys: false, repeatable: true, outside: false, waits: false };
@@ -111,7 +114,7 @@ export type Uses =
 export interface Late {
   reads: string;
   parts: readonly string[];
-  /** What is known of it beforehand; any fields where left out. */
+  /** Known fields; any if omitted. */
   type?(raw: JsonObject): CelType;
 }
 
@@ -129,7 +132,7 @@ export interface StepKind<Config = unknown> {
   readonly about: string;
   /** What `with` takes; gives the check, the form, the reference and the JSON Schema. */
   readonly config: z.ZodType<Config>;
-  /** Top-level parts of the configuration that the kind fills by itself. */
+  /** Top-level settings that the kind evaluates itself. */
   readonly raw?: readonly string[];
   /**
    * Parts whose expressions may read a variable that is only there while the kind works, such as `row`: where one does,
@@ -148,7 +151,7 @@ export interface StepKind<Config = unknown> {
   repeatable(config: JsonObject): boolean;
   /** Whether its output holds a receipt of what was done in it, which becomes the run's. */
   readonly receipt?: boolean;
-  /** What it does itself; nothing if left out. */
+  /** Its own effects; none if omitted. */
   effects?(config: JsonObject): Partial<Effects>;
   /** What else it sets going, whose effects are then its own. */
   uses?(config: JsonObject): Uses[];
@@ -171,7 +174,7 @@ export function defineKind<Config>(kind: StepKind<Config>): StepKind {
   return kind as unknown as StepKind;
 }
 
-/** A name in a configuration, unless it is worked out at run time. */
+/** A name in the settings, unless it is an expression. */
 export function fixedName(value: Json | undefined): string[] {
   return typeof value === 'string' && !value.includes('${') ? [value] : [];
 }

@@ -6,9 +6,9 @@ import { deadlineNow } from '../ports.js';
 import { duration } from './document.js';
 import { defineKind, type StepContext } from './kind.js';
 
-/** Who calls is kept waiting this long, in milliseconds; what takes longer is told at once. */
+/** Callers are kept waiting for this long, in milliseconds; longer waits are reported immediately. */
 const TOLD_AFTER = 20_000;
-/** The clock may be set meanwhile, or the machine sleep: it is looked at again after so many milliseconds. */
+/** The clock may be changed, or the machine may sleep: check again after this many milliseconds. */
 const LOOK_EVERY = 60_000;
 
 const config = z
@@ -39,7 +39,7 @@ export const wait = defineKind<z.infer<typeof config>>({
   output: () => ({ until: 'string' }),
   references: () => ({}),
   run: async (config, context) => {
-    // A duration is not changed by a clock that is set meanwhile; a moment is.
+    // A change of the clock does not affect a duration, but a date-time.
     const clock = () => (config.for ? deadlineNow(context.ports.clock) : context.ports.clock.now());
     const now = await clock();
     const until = context.parkedUntil ?? (config.for ? now + milliseconds(config.for) : readMoment(config.until!));

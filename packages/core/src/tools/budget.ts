@@ -5,7 +5,7 @@ export const SPENT = ['tokens', 'money', 'calls', 'runs'] as const;
 export type Spent = (typeof SPENT)[number];
 export type Spending = Partial<Record<Spent, number>>;
 
-/** How the model is told that there is no more of it. */
+/** Message to the model when the budget is exhausted. */
 const USED_UP = { calls: 'call_limit', runs: 'run_limit' } as const satisfies Partial<Record<Spent, ErrorCode>>;
 
 /** What may still be spent by an agent and by all it hands work to. What is spent below is spent above as well. */
@@ -38,7 +38,7 @@ export class Budget {
     this.spend({ [what]: 1 });
   }
 
-  /** Somebody lets it go on. */
+  /** Somebody extends the limit. */
   extend(more: Spending): void {
     for (const what of SPENT) {
       const limit = this.#limits[what];

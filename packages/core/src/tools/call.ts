@@ -7,8 +7,9 @@ import { tamed } from './wrap/index.js';
 import { recorded } from './wrap/record.js';
 
 /**
- * Calls one tool of an attached server, as a span of the run.
- * @param whose credential goes along @throws caller_without_credential, tool_reported_error
+ * Calls one tool of an attached server as a span of the run.
+ * @param whose credential to send
+ * @throws caller_without_credential, tool_reported_error
  */
 export const callServerTool = (
   server: string,

@@ -20,7 +20,7 @@ function invisibleIn(text: string): HiddenText[] {
   return found ? [{ says: 'The text contains invisible characters', at: found.index, length: found[0].length }] : [];
 }
 
-/** So many blanks or blank lines push what follows out of sight. */
+/** This many spaces or blank lines move what follows out of view. */
 const BLANKS = /[ \t\u00a0\u2000-\u200a\u3000]{40,200}\S|(?:\r?\n[ \t]{0,20}){8,40}\S/u;
 
 function gapIn(text: string): HiddenText[] {

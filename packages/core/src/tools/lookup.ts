@@ -70,7 +70,7 @@ export function valuesIn(result: Json, lookup: Lookup, argument: string): Looked
   });
 }
 
-/** What people read beside a value: what was named, a usual field, or else the first few other fields. */
+/** Returns the label of a value: the configured field, a usual one, or the first few other fields. */
 function labelOf(item: JsonObject, value: Json, named: string | undefined): string {
   const said = fieldOf(item, named, LABEL_FIELDS);
   if (said !== undefined && said !== null && typeof said !== 'object' && said !== value) return String(said);

@@ -22,7 +22,7 @@ const PLACES: readonly [RegExp, string][] = [
   [/\b[A-Z][A-Z0-9]*_(?:API_)?(?:KEY|TOKEN|SECRET|PASSWORD)\b/, 'the environment'],
 ];
 
-/** Words for what the model was told, by whichever language they are in. */
+/** Terms for messages to the model, in several languages. */
 const PROMPT = [
   ...['system prompt', 'system message', 'system instructions', 'developer message', 'hidden instructions'],
   ...['systemprompt', 'systemanweisung', 'systemnachricht', 'invite système', 'message système', 'consigne système'],

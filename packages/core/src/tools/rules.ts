@@ -67,9 +67,9 @@ export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>
 }
 
 /**
- * The arguments to send: what was asked, held against the seen schema, and what the builder set, held together
- * against the tool's own schema.
- * @throws argument_governed, arguments_refused (the caller can mend it), rule_breaks_tool (the builder must)
+ * Returns the arguments to send: validated input merged with the builder's values, and validated against the tool's
+ * schema.
+ * @throws argument_governed, arguments_refused (the caller can fix it), rule_breaks_tool (the builder must)
  */
 export function mergeArguments(
   tool: Pick<ToolDescription, 'name' | 'inputSchema'>,
@@ -118,7 +118,7 @@ export function mergeArguments(
 const setValue = ({ set, late: isLate }: SetRule, tool: string, late?: FillLate): Json =>
   isLate && late ? late(set, tool) : set;
 
-/** What a tool wants and its schema has a default for need not be sent. Whatever else is left out the tool fills in by itself. */
+/** Required arguments with a default may be omitted. The tool supplies other defaults itself. */
 function withRequiredDefaults(schema: JsonSchema, given: JsonObject): JsonObject {
   const wanted = requiredOf(schema).filter((name) => !Object.hasOwn(given, name));
   if (wanted.length === 0) return given;
@@ -128,7 +128,7 @@ function withRequiredDefaults(schema: JsonSchema, given: JsonObject): JsonObject
 
 const seenSchemas = new WeakMap<JsonSchema, WeakMap<ArgumentRules, JsonSchema>>();
 
-/** {@link seenSchema}, worked out once for each pair of schema and rules. */
+/** {@link seenSchema}, cached by schema and rules. */
 function seenSchemaOf(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
   let byRules = seenSchemas.get(schema);
   if (!byRules) seenSchemas.set(schema, (byRules = new WeakMap()));
@@ -137,7 +137,7 @@ function seenSchemaOf(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
   return seen;
 }
 
-/** A misspelt argument is a mistake even where the schema would let anything pass. */
+/** A misspelled argument is a mistake even if the schema allows additional properties. */
 export function unknownArguments(schema: JsonSchema, given: JsonObject, what = 'an argument here'): Mistake[] {
   if (
     schema.additionalProperties !== undefined ||

@@ -127,7 +127,7 @@ interface Validator {
   first(): ValidateFunction;
 }
 const compiled = new WeakMap<object, Validator>();
-/** Compiled schemas are kept by their text as well, since the same one is often read anew. */
+/** Compiled schemas are also cached by text, because the same one is often parsed again. */
 const byText = new LRUCache<string, Validator>({ max: 1000 });
 
 function validator(schema: JsonSchema): Validator {
@@ -160,11 +160,11 @@ export function schemaFault(schema: JsonSchema): string | undefined {
   }
 }
 
-/** So many mistakes are told at once; nobody mends more in one go. */
+/** Maximum number of reported mistakes. */
 export const MOST_MISTAKES = 20;
-/** Of a value whose JSON is longer than so many characters only the first mistake is looked for. */
+/** For a value whose JSON is longer than this, only the first mistake is reported. */
 const LONG = 16 * 1024;
-/** Holding a long value against a schema may visit so many parts of it; one that refers to itself can take for ever. */
+/** Maximum number of visited parts when validating a long value; a recursive schema may not terminate. */
 const VISITS = 4_000_000;
 
 /**
@@ -272,7 +272,7 @@ export function sentence(mistakes: readonly Mistake[]): string {
   return mistakes.map((mistake) => mistake.message + (mistake.hint ? ` (${mistake.hint})` : '')).join('; ');
 }
 
-/** A value with the defaults that its schema gives for what is left out. What is there stays; the value itself is not changed. */
+/** Returns a copy of a value with the defaults of its schema for missing fields. */
 export function withDefaults(schema: JsonSchema, value: Json): Json {
   if (!isObject(value) || !isObject(schema.properties)) return value;
   let filled = value;

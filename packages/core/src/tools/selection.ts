@@ -1,4 +1,4 @@
-/** Whether a name fits a pattern in which `*` stands for any characters. */
+/** Whether a name matches a pattern in which `*` stands for any characters. */
 export function fits(name: string, pattern: string): boolean {
   const pieces = pattern.split('*');
   const first = pieces[0]!;
@@ -21,8 +21,7 @@ export interface Selection {
 }
 
 /**
- * Chooses names by names and patterns; a leading `!` leaves out what it fits. Without any pattern that takes
- * something in, all are taken in first.
+ * Selects names by names and patterns; a leading `!` excludes. Without an including pattern, all are included first.
  */
 export function select(names: readonly string[], patterns: readonly string[] = []): Selection {
   const takes = patterns.filter((pattern) => !pattern.startsWith('!'));

@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
 import { schemaFault } from './schema.js';
 
-/** What of a tool can be sent, and what of it had to be left out, in words. */
+/** The sendable part of a tool, and what was omitted. */
 export interface Sendable {
   tool: JsonObject;
   left: string[];
@@ -10,8 +10,8 @@ export interface Sendable {
 const HINTS = ['readOnlyHint', 'destructiveHint', 'idempotentHint', 'openWorldHint'];
 
 /**
- * A tool as the protocol's own schema takes it (MCP 2025-11-25, Tool). One odd part makes clients refuse the whole list, so
- * that it is brought to what they take, or left out.
+ * Returns a tool in the protocol's schema (MCP 2025-11-25, Tool). One invalid part makes clients reject the whole
+ * list, so it is converted or omitted.
  */
 export function sendable(given: JsonObject): Sendable {
   const left: string[] = [];

@@ -6,7 +6,7 @@ import { argumentRules } from './rules.js';
 
 const duration = z.string().regex(DURATION, 'must be a duration such as 20s');
 
-/** What of a large result is handed on. */
+/** What of a large result is forwarded. */
 export const trimming = z.strictObject({
   fields: z.array(z.string()).min(1).optional().meta({
     title: 'Fields',

@@ -49,10 +49,10 @@ export interface ToolAnswer {
   record?: Json;
 }
 
-/** One call under way, with the span that stands for it. */
+/** One active call, with its span. */
 export interface Calling extends CallContext {
   span: OpenSpan;
-  /** How long a kept answer may be old, in milliseconds; 0: it is asked anew. */
+  /** Maximum age of a cached result in milliseconds; 0: call again. */
   fresh: number;
 }
 
@@ -64,7 +64,7 @@ export interface SourceTool {
   identity: string;
   /** The tool server that it belongs to, where its calls leave the service. */
   server?: string;
-  /** What is flagged in its description, in words. */
+  /** Flagged text in its description. */
   flagged?: string;
   /** Since when it is as it is, where it appeared or changed later; in milliseconds since the epoch. */
   changedAt?: number;
@@ -76,7 +76,7 @@ export interface SourceTool {
   attributes: JsonObject;
   /** Whether its answers may be kept for a while. */
   reads: boolean;
-  /** Set where a call that was cut goes on by itself when it is made again at the same place. */
+  /** Set if an interrupted call resumes when it is repeated at the same place. */
   resumes?: boolean;
   /** What will be sent for what is asked: with what the rules add. @throws arguments_refused */
   prepare?(given: JsonObject, late?: FillLate): JsonObject;
@@ -92,7 +92,7 @@ export interface Listing {
   instructions: string;
   /** Set where it could not be reached; the tools are the ones last seen. */
   unreachable?: { server: string; error: ErrorRecord };
-  /** Tools that are held back until somebody accepts them, with why. */
+  /** Tools on hold, with the reason. */
   held: Record<string, string>;
 }
 
@@ -108,7 +108,7 @@ export interface SourceContext {
 
 /** Where tools come from: a file in `sources/` for each kind of origin. */
 export interface ToolSource {
-  /** What stands in front of a name that is taken. */
+  /** Prefix for a name that is taken. */
   name: string;
   /** @param choose which of the tools are wanted, by their names */
   list(context: SourceContext, choose: (names: readonly string[]) => readonly string[]): Promise<Listing>;

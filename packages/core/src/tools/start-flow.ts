@@ -7,7 +7,7 @@ import type { Budget } from './budget.js';
 /** How work that is a flow of its own is begun; the engine hands it in. */
 export interface FlowOutcome {
   run: string;
-  /** `waiting` and `running`: the run goes on by itself, and this is what its caller is told meanwhile. */
+  /** `waiting` and `running`: the run continues, and its caller receives this state. */
   state: 'done' | 'failed' | 'cancelled' | 'waiting' | 'running';
   result: Json;
   error?: ErrorRecord;
@@ -20,7 +20,10 @@ export interface FlowOutcome {
 export type StartFlow = (
   name: string,
   input: Json,
-  /** `wait`: whether the work goes on only once the run has answered. `at`: where in the run it is begun, if not by the step itself. */
+  /**
+   * `wait`: whether the work continues only after the run has answered. `at`: path in the run, if not that of the
+   * step.
+   */
   options: {
     parentSpan: string;
     entry: 'flow' | 'agent';

@@ -23,7 +23,7 @@ export function supplierOf(argument: string, serverRules: ArgumentRules, own: Ar
 const howOf = (rule: ArgumentRule | undefined): ArgumentSupplier['how'] =>
   rule === 'omit' ? 'omitted' : isGoverned(rule) ? 'set' : 'asked';
 
-/** Describes a supplier in words: `"valley" (rule of tool server lift)`. */
+/** Describes a supplier: `"valley" (rule of tool server lift)`. */
 export function supplierWords({ how, rule, value }: ArgumentSupplier, server: string | null): string {
   const by = rule === 'server' && server !== null ? ` (rule of tool server ${server})` : '';
   if (how === 'asked') return 'caller';

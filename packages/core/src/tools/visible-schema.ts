@@ -5,7 +5,7 @@ import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
 
 export type SetRule = { set: Json; late?: true };
 export const isSet = (rule: ArgumentRule | undefined): rule is SetRule => isObject(rule) && 'set' in rule;
-/** A rule that sets a value which was not there when it was worked out. */
+/** A rule whose value was missing when it was evaluated. */
 export const isWithoutValue = (rule: ArgumentRule | undefined) =>
   isObject(rule) && !('set' in rule) && !('ask' in rule);
 export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule) || isWithoutValue(rule);
@@ -19,7 +19,7 @@ export function rulesFor(tool: ToolDescription, serverRules: ArgumentRules, own:
   return { ...Object.fromEntries(shared), ...own };
 }
 
-/** The schema that a model or client sees: the tool's own, less what is set or left out. */
+/** The schema for a model or client: the tool's own, without fixed and omitted arguments. */
 export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
   const seen: JsonSchema = { ...schema, type: 'object' };
   const properties: JsonObject = {};
@@ -36,7 +36,7 @@ export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema
     setOwn(properties, name, seenProperty);
   }
   seen.properties = properties;
-  // What has a default is filled in when it is left out.
+  // Arguments with a default are optional.
   const isFilled = (name: string) => isObject(properties[name]) && 'default' in (properties[name] as JsonObject);
   const required = requiredOf(schema).filter((name) => !isGoverned(ownOf(rules, name)) && !isFilled(name));
   if (required.length > 0) seen.required = required;

@@ -19,7 +19,7 @@ export const attribute = {
   entry: 'pindro.entry',
   stage: 'pindro.stage',
   revision: 'pindro.revision',
-  /** Whether it goes on from before the service was started again. */
+  /** Whether it resumed after a restart. */
   resumed: 'pindro.resumed',
 
   // a step
@@ -32,10 +32,10 @@ export const attribute = {
   branch: 'pindro.branch',
   /** Whether a kept result stood in for doing it. */
   held: 'pindro.held',
-  /** Requests and answers as they went over the wire (`exchange.ts`), and how many there are. */
+  /** Captured exchanges (`exchange.ts`), and their number. */
   exchanges: 'pindro.exchanges',
   exchanged: 'pindro.exchanged',
-  /** Lines that were written while it worked, each so many milliseconds after its begin. */
+  /** Log lines, each with milliseconds since the start of the span. */
   said: 'pindro.said',
 
   // an agent
@@ -49,7 +49,7 @@ export const attribute = {
   receipt: 'pindro.receipt',
   /** Why it was asked again, or another instead. */
   askedAgain: 'pindro.asked_again',
-  /** Settings that the model does not support, and that were left out. */
+  /** Settings that the model does not support, and that were omitted. */
   omittedSettings: 'pindro.model.omitted_settings',
   /** What the model thought before it answered. */
   reasoning: 'pindro.reasoning',
@@ -63,7 +63,7 @@ export const attribute = {
   offered: 'pindro.offered',
   unfit: 'pindro.unfit_result',
   trimmed: 'pindro.trimmed',
-  /** How many characters of how many were handed on. */
+  /** Number of forwarded characters, and the total. */
   cutTo: 'pindro.cut_to',
   cost: 'pindro.cost',
   kept: 'pindro.kept_answer',

@@ -8,7 +8,7 @@ export interface MadeThing {
   place: { table: string; row?: number } | { server: string } | null;
 }
 
-/** So many rows of one step are named one by one. */
+/** Maximum number of listed rows of one step. */
 const MOST_ROWS = 5;
 
 /** What a run left behind, each with where to see it. */

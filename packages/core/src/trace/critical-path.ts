@@ -2,9 +2,8 @@ import type { Span } from './span.js';
 import { TraceTree } from './tree.js';
 
 /**
- * What a run waited for, from its end back to its begin: of what ran side by side the part that ended last. Whoever makes
- * one of these shorter makes the run shorter.
- * @returns by span the milliseconds of the way that it took by itself, without what stands below it
+ * Returns the critical path of a run: from its end back to its start, among parallel work the part that ended last.
+ * @returns by span the milliseconds of the path spent in the span itself
  */
 export function criticalPath(spans: readonly Span[]): Map<string, number> {
   const tree = new TraceTree(spans);
@@ -19,7 +18,7 @@ export function criticalPath(spans: readonly Span[]): Map<string, number> {
     let at = until;
     let own = 0;
     for (const child of [...tree.children(span)].sort((a, b) => endOf(b) - endOf(a))) {
-      // What went on beside it, or began when all was over, did not hold anything up. Clocks may disagree a little.
+      // Work that ended earlier or started afterwards did not delay anything. Clocks may differ slightly.
       if (child.start >= at || endOf(child) > at + 1 || took(child) === 0) continue;
       own += Math.max(0, at - endOf(child));
       left.push({ span: child, until: Math.min(at, endOf(child)) });

@@ -8,7 +8,7 @@ const said = z.object({
   characters: z.number().optional().describe('Full length of the body, if only its beginning is stored'),
 });
 
-/** One request and its answer as they went over the wire: HTTP, or lines to and from a program. */
+/** A request and its response: HTTP, or lines to and from a program. */
 export const exchangeSchema = z.object({
   at: z.number().describe('Time sent, in milliseconds since the epoch'),
   request: said.extend({ method: z.string().optional(), address: z.string().optional() }),
@@ -25,22 +25,19 @@ export type Exchange = z.infer<typeof exchangeSchema>;
  * @param masker knows what else must not be shown of it
  */
 export type OnExchange = (exchange: Exchange, masker?: Masker) => void;
-/** An exchange as it was overheard, with who knows what must not be shown of it. */
+/** A captured exchange with its masker. */
 export type CapturedExchange = [exchange: Exchange, masker?: Masker | undefined];
 
 /** So much of a body is kept, in characters. */
 export const LONGEST_BODY = 64 * 1024;
-/** So many exchanges of one span are kept: the first and the last ones. */
+/** Maximum number of exchanges of one span: the first and the last ones. */
 export const MOST_EXCHANGES = 20;
 
 /** Whether something was refused, or did not come. */
 const failed = ({ answer, error }: Exchange) =>
   error !== undefined || answer === null || (answer.status !== undefined && answer.status >= 400);
 
-/**
- * What is kept of what a span overheard, with nothing secret in it.
- * @param whole whether all is kept; else only what was refused or did not come
- */
+/** Returns the exchanges of a span to store, masked. @param whole whether all are stored; otherwise only failed ones */
 export function keptExchanges(all: readonly CapturedExchange[], masker: Masker, whole: boolean): Exchange[] {
   const wanted = all.filter(([one]) => whole || failed(one));
   const half = MOST_EXCHANGES / 2;

@@ -1,4 +1,4 @@
-/** Forms are looked up by so many characters; none is shorter. */
+/** Length of the index keys; no form is shorter. */
 const KEY = 4;
 const SLOTS = 1 << 16;
 

@@ -19,13 +19,13 @@ export type Entry = (typeof ENTRIES)[number];
 const trialSchema = z.object({
   /** The one step that is done; all others stand as the run it borrows from left them. */
   only: z.string().optional(),
-  /** Steps whose kept result stands in for doing them. */
+  /** Steps with stubbed results. */
   held: z.array(z.string()).optional(),
   /** Where the document was another than the flow's, by JSON Pointer. */
   changed: z.array(z.string()).optional(),
   /** Steps whose agents worked again with what was recorded of their calls. */
   rehearsed: z.array(z.string()).optional(),
-  /** Whether it waits before each step until it is told to go on. */
+  /** Whether it pauses before each step. */
   stepping: z.boolean().optional(),
 });
 export type Trial = z.infer<typeof trialSchema>;
@@ -45,7 +45,7 @@ export type Through = z.infer<typeof throughSchema>;
 export const headSchema = z.object({
   id: z.string(),
   traceId: z.string(),
-  /** The span under which the run stands in its parent, or null. */
+  /** Span of the run in its parent, or null. */
   parentSpan: z.string().nullable(),
   /** What vendors added to the trace context of the caller, forwarded with every request. */
   traceState: z.string().optional(),
@@ -60,10 +60,10 @@ export const headSchema = z.object({
   input: anyJson,
   /** In milliseconds since the epoch. */
   startedAt: z.number(),
-  /** The span of the run itself, so that a resumed run goes on under it. */
+  /** Span of the run itself, for resuming. */
   span: z.string(),
   trial: trialSchema.optional(),
-  /** Whether every request and answer is kept as it went over the wire. */
+  /** Whether all exchanges are captured. */
   exact: z.boolean().optional(),
   through: throughSchema.optional(),
 });

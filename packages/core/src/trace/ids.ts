@@ -2,7 +2,7 @@ const pool = new Uint8Array(4096);
 let used = pool.length;
 const HEX = Array.from({ length: 256 }, (_, value) => value.toString(16).padStart(2, '0'));
 
-/** Random lower-case hex of so many bytes. Bytes are drawn in bulk: drawing a few costs as much as drawing many. */
+/** Random lower-case hex. Bytes are drawn in bulk, because drawing a few costs as much as many. */
 function randomHex(bytes: number): string {
   if (used + bytes > pool.length) {
     crypto.getRandomValues(pool);

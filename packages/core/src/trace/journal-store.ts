@@ -13,6 +13,6 @@ export interface JournalStore {
    * @throws storage_failed while nothing can be written now, value_unsafe where this run's record never can be
    */
   commit(run: string): Promise<void>;
-  /** The journal of a run so far, with what was sealed opened; empty where there is no such run. */
+  /** The journal of a run with decrypted parts; empty if there is no such run. */
   read(run: string): Promise<JournalEntry[]>;
 }

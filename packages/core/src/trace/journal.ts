@@ -22,8 +22,8 @@ const attempt = z.number();
 
 const BODIES = [
   /**
-   * `sealed` is the whole input where parts of it are sensitive; whoever stores it must encrypt it. `document` is what
-   * runs, so that the run can be shown and go on whatever becomes of the flow; it is best stored once for all runs of it.
+   * `sealed` is the full input if parts of it are sensitive; the store must encrypt it. `document` is what runs, so
+   * that the run can be shown and resumed whatever happens to the flow; store it once for all its runs.
    */
   z.object({
     type: z.literal('started'),
@@ -31,7 +31,7 @@ const BODIES = [
     sealed: anyJson.optional(),
     document: anyJson.optional(),
   }),
-  /** Work that cannot be repeated is about to begin. `what` says in words what it is about to do. */
+  /** Work that cannot be repeated is about to start. `what` describes it. */
   z.object({
     type: z.literal('step_begun'),
     path,
@@ -56,7 +56,7 @@ const BODIES = [
   z.object({ type: z.literal('child'), path, child: z.string(), span: z.string() }),
   z.object({ type: z.literal('parked'), path, span: z.string(), ...parkedSchema.shape }),
   z.object({ type: z.literal('unparked'), path }),
-  /** The caller has its answer; the run goes on. */
+  /** The caller has its answer; the run continues. */
   z.object({ type: z.literal('answered'), result: anyJson }),
   /** One entry of an agent's conversation, with what it took to get there (`agent/conversation.ts`). */
   z.object({ type: z.literal('agent_turn'), path, turn: anyJson, sealed: sealedSchema.optional() }),

@@ -9,8 +9,8 @@ export const MASK = '•••';
 export const SHORTEST_SECRET = 6;
 
 /**
- * Replaces known secrets, in all their forms, before anything leaves the core. A run's masker stands on that of the
- * workspace, which knows every credential.
+ * Replaces known secrets in all encoded forms before anything leaves the core. A run's masker extends that of the
+ * workspace.
  */
 export class Masker {
   readonly #secrets = new Set<string>();
@@ -121,7 +121,7 @@ export class Masker {
     return this.#secrets.size === 0 ? below : Math.max(below, this.#index().undecided(text));
   }
 
-  /** Masks a text that arrives in pieces: what may be the beginning of a secret is held back until it is decided. */
+  /** Masks a stream of text: a possible beginning of a secret is buffered until it is decided. */
   stream(): { push(piece: string): string; end(): string } {
     let held = '';
     return {

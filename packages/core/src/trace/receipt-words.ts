@@ -1,6 +1,6 @@
 import type { ApprovalNote, CallState, Receipt, ReceiptLine } from './receipt.js';
 
-/** How the state of a call is told in a receipt. */
+/** Labels of call states in a receipt. */
 export const STATE_WORDS: Record<CallState, string> = {
   done: 'done',
   failed: 'failed',
@@ -17,7 +17,7 @@ export function approvalWords({ by, note, changed }: ApprovalNote): string {
   return [`approved by ${by}`, ...changes, ...(note === '' ? [] : [`note: ${note}`])].join(', ');
 }
 
-/** A receipt in words, for whoever reads text alone; empty where everything went as it is told. */
+/** Returns a receipt as text; empty if the answer matches the calls. */
 export function receiptWords({ done, open, contradicts, end }: Receipt): string {
   if (open.length === 0 && contradicts === null) return '';
   const line = ({ tool, state, says, approval }: ReceiptLine) =>

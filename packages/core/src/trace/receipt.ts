@@ -3,8 +3,8 @@ import { anyJson } from '../any-json.js';
 import { GRANTS } from './grants.js';
 
 /**
- * How a call of a tool came out. `refused`: a person or a rule said no, and nothing was done. `unknown`: the service was
- * stopped while it was under way, and nobody knows. `waiting`: what it began goes on by itself.
+ * State of a tool call. `refused`: a person or a rule rejected it, and nothing was done. `unknown`: the service
+ * stopped during the call. `waiting`: what it started continues.
  */
 export const CALL_STATES = ['done', 'failed', 'refused', 'unknown', 'waiting'] as const;
 export type CallState = (typeof CALL_STATES)[number];
@@ -21,7 +21,7 @@ export const approvalNote = z.object({
 });
 export type ApprovalNote = z.infer<typeof approvalNote>;
 
-/** One thing that a receipt tells: a call of a tool, in words. */
+/** One line of a receipt: a tool call. */
 const receiptLine = z.object({
   tool: z.string(),
   state: z.enum(CALL_STATES),

@@ -14,7 +14,7 @@ import { boundPayload, type Span, type SpanWork } from './span.js';
 export interface OpenSpan {
   readonly id: string;
   set(attributes: { [key: string]: Json }): void;
-  /** Takes down what went over the wire for it: kept where that was asked for, or where it went wrong. */
+  /** Captures exchanges: stored if requested, or if the span fails. */
   readonly captureExchange: OnExchange;
   /** Takes down a line that was written while it worked. */
   say(line: ProgressLine): void;
@@ -27,16 +27,16 @@ export interface ProgressLine {
   level: string;
   text: string;
 }
-/** So many lines of one span are kept. */
+/** Maximum number of lines of one span. */
 const MOST_LINES = 100;
 
-/** So much of what went over the wire is kept of a run, in characters: a loop may ask a thousand times. */
+/** Maximum size of captured exchanges of a run, in characters. */
 const MOST_KEPT = 16 * 1024 * 1024;
 
 export interface SpanStart {
   input?: Json;
   attributes?: { [key: string]: Json };
-  /** Set where a span goes on that began before the service was started again. */
+  /** Set if a span resumes that started before a restart. */
   again?: { id: string; start: number } | undefined;
 }
 
@@ -59,7 +59,7 @@ export class Recorder {
     private readonly ports: RecordPorts,
     sequence = 0,
     private readonly now: () => number = Date.now,
-    /** How much of what goes over the wire may still be kept of the run, in characters. */
+    /** Remaining size for captured exchanges of the run, in characters. */
     readonly room = { left: MOST_KEPT },
   ) {
     this.#sequence = sequence;
@@ -140,7 +140,7 @@ export class Recorder {
     this.#append(masked);
   }
 
-  /** What is to be sealed must stay whole, and the document is the builder's own. */
+  /** Encrypted parts must stay complete, and the document belongs to the builder. */
   #started(body: Extract<JournalBody, { type: 'started' }>): JournalBody {
     return { ...body, head: this.masker.json(body.head as unknown as Json) as unknown as RunHead };
   }
@@ -159,7 +159,7 @@ export class Recorder {
     });
   }
 
-  /** Waits until the journal so far is on disk, also when a step beside this one has asked for that already. */
+  /** Waits until the journal is on disk, also if a parallel step has requested that already. */
   async commit(): Promise<void> {
     if (this.#uncommitted) {
       this.#uncommitted = false;
@@ -174,8 +174,8 @@ export class Recorder {
 }
 
 /**
- * Records one turn of a loop: its spans are held back until it is known whether they are worth keeping, so that a
- * hundred thousand turns that went well cost no more than a count.
+ * Records one turn of a loop: its spans are buffered until it is known whether they are retained, so that successful
+ * turns cost no more than a count.
  */
 export class TurnRecorder extends Recorder {
   #spans: Span[] = [];

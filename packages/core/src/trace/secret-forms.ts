@@ -6,10 +6,7 @@ const hexOf = (text: string) => [...bytesOf(text)].map((byte) => byte.toString(1
 export const lowerEscapes = (text: string): string =>
   text.replaceAll(/%(?:25)*[0-9A-Fa-f]{2}/g, (one) => one.toLowerCase());
 
-/**
- * What of a text in base64 says nothing but that text, wherever it stands among other bytes: behind so many bytes,
- * without the characters at both ends that others have a part in.
- */
+/** The part of a text's base64 form that does not depend on surrounding bytes, for each offset. */
 function base64Behind(text: string, bytes: number): string {
   const own = bytesOf(text);
   const all = new Uint8Array(bytes + own.length);

@@ -27,7 +27,7 @@ export interface ModelTranscript {
   isCut: boolean;
 }
 
-/** What each agent of a run was told and said, out of what its models were sent last and what came after. */
+/** What each agent of a run received and answered, from the last model request and what followed. */
 export function transcriptsOf(spans: readonly Span[]): ModelTranscript[] {
   return spans.filter(({ work }) => work === 'agent').map((agent) => transcriptOf(agent, spans));
 }

@@ -6,7 +6,7 @@ import { argumentsOf } from './flag.js';
 export interface ToolPart {
   /** What it is about: `title`, `description`, `annotations/NAME`, `arguments/NAME`, `result`, or `schema`. */
   at: string;
-  /** What it was, in words; null where it was not there. */
+  /** Former value; null if there was none. */
   before: string | null;
   after: string | null;
 }
@@ -47,7 +47,7 @@ export function compareTools(before: readonly ToolDescription[], after: readonly
   return changes.sort((a, b) => a.tool.localeCompare(b.tool));
 }
 
-/** What of a tool is told to a model or promised to a caller: pictures and what is passed on as it is are not. */
+/** Parts of a tool that a model reads or a caller relies on; icons and forwarded metadata are excluded. */
 const told = ({ name, title, description, inputSchema, outputSchema, annotations, taskOnly }: ToolDescription) =>
   text({ name, title, description, inputSchema, outputSchema, annotations, taskOnly } as unknown as Json);
 
@@ -89,7 +89,7 @@ const union = (one: readonly [string, unknown][], other: readonly [string, unkno
 ];
 const shown = (value: unknown): string | null => (value === undefined ? null : text(value as Json));
 
-/** An argument in words: its type, whether it must be there, and what is said of it. */
+/** Describes an argument: type, whether it is required, and description. */
 function worded(schema: JsonSchema | undefined, tool: ToolDescription, name: string): string | null {
   if (!schema) return null;
   const { description, ...rest } = schema;

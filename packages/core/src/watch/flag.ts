@@ -12,7 +12,7 @@ export interface Flag {
   quote: string;
 }
 
-/** What a rule may go by besides the tool itself. */
+/** Facts for a rule in addition to the tool. */
 export interface FlagFacts {
   server: string;
   /** Tools of the other attached servers. */
@@ -23,7 +23,7 @@ export interface FlagFacts {
 export interface FlagRule {
   rule: string;
   about: string;
-  /** Whether such a tool is held back until somebody accepts it; else it is only told. */
+  /** Whether such a tool is put on hold until somebody accepts it; otherwise it is only reported. */
   holds: boolean;
   look(tool: ToolDescription, facts: FlagFacts): Omit<Flag, 'rule'>[];
 }
@@ -32,10 +32,10 @@ interface Text {
   at: string;
   text: string;
 }
-/** So much of a tool's words is looked at, in characters; one that says more is flagged for that. */
+/** Maximum length of the checked text of a tool, in characters; longer text is flagged. */
 export const MOST_TEXT = 20_000;
 
-/** Every text of a tool that a model reads, with where it stands, as far as it is looked at. */
+/** Every text of a tool that a model reads, with its location, up to the limit. */
 export function textsOf(tool: ToolDescription): Text[] {
   let left = MOST_TEXT;
   return allTexts(tool).flatMap(({ at, text }) => {
@@ -69,7 +69,7 @@ export function argumentsOf({ inputSchema }: ToolDescription): [string, JsonSche
 }
 
 const DEPTH = 6;
-/** Keywords of a schema whose texts a model reads; all but the description are told apart. */
+/** Schema keywords whose texts a model reads; all except the description are distinguished. */
 const VALUES = ['title', '$comment', 'default', 'const', 'pattern'] as const;
 const LISTS = ['enum', 'examples'] as const;
 const textOf = (value: unknown): string => (typeof value === 'string' ? value : '');

@@ -5,12 +5,12 @@ import type { Flag, FlagFacts } from './flag.js';
 import { FLAG_RULES } from './flags/registry.js';
 import type { Watch } from './watches.js';
 
-/** A tool that is held back. */
+/** A tool on hold. */
 export interface Held {
   /** Since when, in milliseconds since the epoch. */
   since: number;
   flags: Flag[];
-  /** Who would not have it. */
+  /** Who rejected it. */
   refused?: string;
 }
 

@@ -58,7 +58,7 @@ export class StandingApprovals {
     return { decision: 'approved', by: row.by, note: row.note, at: row.at, grant: row.grant, grantedUntil: row.until };
   }
 
-  /** Newest first. @param all also those that expired or were revoked lately */
+  /** Newest first. @param all includes recently expired and revoked ones */
   list(all: boolean): (StandingApproval & { isValid: boolean })[] {
     const now = this.clocks.expiry();
     const { revokedAt, until, at } = standingApprovals;

@@ -19,7 +19,7 @@ import type { Bus } from '../platform/events.js';
 import { type StandingApproval, StandingApprovals } from './standing.js';
 import { approvals } from './tables.js';
 
-/** The clock may be set meanwhile: it is looked at again after so many milliseconds. */
+/** The clock may be changed: check again after this many milliseconds. */
 const LOOK_EVERY = 60_000;
 
 export interface ApprovalRecord {
@@ -42,9 +42,9 @@ export interface Deciding {
   decision: 'approved' | 'refused';
   note: string;
   value?: JsonObject | undefined;
-  /** What the approval is to cover; what the rule says if left out. */
+  /** Scope of the approval; that of the rule if omitted. */
   grant?: Grant | undefined;
-  /** For how long it is to cover more than this call, in milliseconds; as long as the rule allows if left out. */
+  /** How long it covers further calls, in milliseconds; as long as the rule allows if omitted. */
   holds?: number | undefined;
 }
 
@@ -225,7 +225,7 @@ export class ApprovalStore implements ApprovalPort {
     if (withdrawn.length > 0) this.bus.changed('approval', run);
   }
 
-  /** Lets go of what belongs to runs that are not kept any more. */
+  /** Deletes data of runs that are no longer retained. */
   forget(runs: string[]): void {
     this.database.delete(approvals).where(inArray(approvals.run, runs)).run();
   }

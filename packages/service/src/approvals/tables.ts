@@ -2,7 +2,7 @@ import { GRANTS } from '@pindro/core';
 import { sql } from 'drizzle-orm';
 import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
-/** What people are asked to decide. It stands with the runs, whose journals go on from it. */
+/** Requests for approval. They are stored with the runs, whose journals resume from them. */
 export const approvals = sqliteTable(
   'approvals',
   {
@@ -31,7 +31,7 @@ export const approvals = sqliteTable(
   ],
 );
 
-/** Approvals that cover more than one call. They end by themselves, or when somebody revokes them. */
+/** Approvals that cover more than one call. They expire, or somebody revokes them. */
 export const standingApprovals = sqliteTable(
   'standing_approvals',
   {

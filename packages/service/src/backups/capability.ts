@@ -10,7 +10,7 @@ declare module '../platform/capability.js' {
   }
 }
 
-/** The answer leaves before the service starts anew, in milliseconds. */
+/** Delay before the restart, so that the response can be sent, in milliseconds. */
 const SOON = 100;
 const present = ({ id, madeAt, bytes, folder }: Backup) => ({ id, madeAt: madeAt.toISOString(), bytes, folder });
 

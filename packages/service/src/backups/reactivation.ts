@@ -8,7 +8,7 @@ export interface Reactivation {
   keys: { id: string; name: string; caller: string; manage: boolean }[];
   /** People who are in the backup, and who were removed or have a lesser role now (null: removed). */
   people: { name: string; role: Role; now: Role | null }[];
-  /** Standing approvals that are good in the backup, and revoked now. */
+  /** Approvals that are valid in the backup, but now revoked. */
   approvals: { id: string; flow: string; tool: string; caller: string }[];
 }
 
@@ -84,9 +84,10 @@ export function reactivations(folder: string, now: Rows, nowRecord: Rows): React
 const WHO = ['people', 'sign_ins'];
 
 /**
- * Takes away again in restored files what was taken away since the backup: revoked keys and standing approvals stay
- * revoked, and people and their sessions stay as they are now. The service must not run.
- * @param data the data directory, with the backup in place @param before the backup of what was until now
+ * Re-applies revocations and removals since the backup to restored files: keys and standing approvals stay revoked,
+ * and people and their sessions stay as they are now. The service must not run.
+ * @param data the data directory, with the backup in place
+ * @param before backup of the state before the restore
  */
 export function keepTakenAway(data: string, before: string): void {
   keepRevokedApprovals(data, before);

@@ -19,7 +19,7 @@ const FOLDER = 'backups';
 const MAKING = '.making';
 /** In this order: rows that are newer than the record are answered from the ledger, a record newer than its rows would lie. */
 const DATABASES = ['runs.db', 'pindro.db'];
-/** Seals what is sealed; not there where it came with the settings. */
+/** Encryption key; missing if it comes from the settings. */
 const KEY = 'secret.key';
 const NAME = /^\d{4}-\d{2}-\d{2}T\d{2}-\d{2}-\d{2}(?:-\d+)?$/;
 
@@ -34,7 +34,7 @@ export interface Backup {
 export class BackupStore {
   #under: Promise<Backup> | null = null;
 
-  /** @param home where backups are written; a folder of the data directory if left out */
+  /** @param home folder for backups; a folder of the data directory if omitted */
   constructor(
     private readonly data: string,
     private readonly home: string = join(data, FOLDER),
@@ -130,7 +130,7 @@ function isDatabase(path: string): boolean {
 /** Puts a backup in place of what is in a data directory that nobody uses now. */
 export function putInPlace(data: string, folder: string): void {
   const files = [...DATABASES, KEY].filter((file) => existsSync(join(folder, file)));
-  // Copied beside first: whatever ends this in between leaves each file whole.
+  // Copied to a temporary file first, so that an interruption leaves each file complete.
   for (const file of files) {
     copyFileSync(join(folder, file), join(data, file + MAKING));
     chmodSync(join(data, file + MAKING), 0o600);

@@ -2,7 +2,7 @@ import type { Memory, MemorySummary } from '@pindro/contract';
 import { type Json, type Masker, MEMORY_PARTS, type MemoryPlace, PindroError, partOf, placeOf } from '@pindro/core';
 import type { ConversationStore } from './store.js';
 
-/** So many are listed. */
+/** Maximum number of results. */
 const MOST = 500;
 /** As many notes as an agent may keep. */
 const MOST_NOTES = 200;
@@ -14,7 +14,7 @@ interface Note {
   at: string;
 }
 
-/** What agents remember, as people look at it: read, corrected, and forgotten. Whatever is shown is masked. */
+/** Memories of agents for people: read, correct and delete. Everything is masked. */
 export class Memories {
   constructor(
     private readonly store: ConversationStore,
@@ -59,7 +59,11 @@ export class Memories {
     } as unknown as Json) as never;
   }
 
-  /** Writes a note anew, or takes it out. @param text null takes it out @throws not_found */
+  /**
+   * Replaces or deletes a note.
+   * @param text null deletes it
+   * @throws not_found
+   */
   async correct(id: string, about: string, text: string | null): Promise<void> {
     const key = partOf(this.#keyOf(id), 'notes');
     const signal = AbortSignal.timeout(10_000);

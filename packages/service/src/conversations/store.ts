@@ -15,7 +15,10 @@ interface Sealer {
   unseal(sealed: string, permit: SecretPermit): string;
 }
 
-/** What agents remember, sealed: what is said in a conversation may hold what nobody should see. One turn at a time for each key: the next one waits until the one before is saved or given up. */
+/**
+ * Encrypted memories of agents. Turns of a key are sequential: the next one waits until the previous one is saved or
+ * released.
+ */
 export class ConversationStore implements MemoryPort {
   readonly #queues = new Map<string, Waiter[]>();
   /** Keys whose conversation waits for somebody, with what it waits for. */
@@ -63,7 +66,7 @@ export class ConversationStore implements MemoryPort {
       .where(eq(memories.key, key))
       .get();
     if (!row || row.updatedAt < Date.now() - expires) return [];
-    // From before they were sealed, turns stand there as they are.
+    // Turns of earlier versions are not encrypted.
     if (typeof row.turns !== 'string') return row.turns as Json[];
     return JSON.parse(this.vault.unseal(row.turns, permitOwnRecord(`memory:${key}`))) as Json[];
   }
@@ -106,7 +109,7 @@ export class ConversationStore implements MemoryPort {
     else this.#queues.delete(key);
   }
 
-  /** Whoever comes now would wait for as long as somebody takes to answer: they are told so instead. */
+  /** Waiting here could take as long as a person takes to answer, so the caller receives an error. */
   hold(key: string, what: string | null): void {
     if (what === null) return void this.#held.delete(key);
     this.#held.set(key, what);

@@ -2,7 +2,7 @@ import type { CredentialSummary } from '@pindro/contract';
 import { type RevealedSecret, SHORTEST_SECRET } from '@pindro/core';
 import { withoutSchemes } from './secret-format.js';
 
-/** How a secret goes along with a request. */
+/** How a secret is sent with a request. */
 export interface Along {
   kind: CredentialSummary['kind'];
   /** The name of the header, or of the query parameter. */
@@ -33,7 +33,7 @@ const FORMS: Partial<Record<Along['kind'], (along: Along, secret: string) => str
   basic: ({ account }, secret) => [`${account}:${secret}`],
 };
 
-/** What goes along with a request, and every value in it that must never be shown. */
+/** What is sent with a request, and its secret values. */
 export function revealedAs(along: Along, secret: string): RevealedSecret {
   return {
     ...WAYS[along.kind](along, secret),
@@ -41,7 +41,7 @@ export function revealedAs(along: Along, secret: string): RevealedSecret {
   };
 }
 
-/** Several that go along together. */
+/** Combines several credentials. */
 export function together(all: readonly RevealedSecret[]): RevealedSecret {
   return {
     headers: Object.assign({}, ...all.map((one) => one.headers)) as Record<string, string>,

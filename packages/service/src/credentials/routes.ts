@@ -5,7 +5,7 @@ import { fits } from '../platform/search.js';
 import type { CredentialStore } from './store.js';
 
 interface Asked {
-  /** Servers that a credential goes along to. */
+  /** Servers that use a credential. */
   outgoingValue(credential: string): string[];
   refresh(server: string): Promise<unknown>;
 }

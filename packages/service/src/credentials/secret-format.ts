@@ -55,7 +55,7 @@ export function oddity(
   return odd ? { says: odd.says(secret), clean: odd.clean } : null;
 }
 
-/** A secret without all that does not belong to it where it goes along in this form. */
+/** Returns a secret without what is not part of it in this form. */
 export function cleaned(secret: string, form: CredentialForm): string {
   let left = secret;
   for (let odd = oddity(left, form); odd?.clean; odd = oddity(left, form)) left = odd.clean(left);

@@ -35,18 +35,18 @@ export interface NewCredential {
   secret?: string | undefined;
   /** Where its value is read whenever it is used, instead of being kept. */
   source?: SecretSource | undefined;
-  /** Where it may go; where it is first used if left out. */
+  /** Allowed origins; the first one it is used with if omitted. */
   origins?: string[] | undefined;
 }
 
 /** How often a use is written down, in milliseconds. */
 const A_WHILE = 60_000;
 type Row = typeof credentials.$inferSelect;
-/** Characters that may stand in a header value (RFC 9110, section 5.5). */
+/** Characters that are allowed in a header value (RFC 9110, section 5.5). */
 const HEADER_VALUE = /^[\x20-\x7e\x80-\xff]+$/;
 const HEADER_NAME = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
 
-/** Named secrets: sealed when they are written, and never read back by anybody but the work that uses them. */
+/** Named secrets: encrypted when they are written, and decrypted only for their use. */
 export class CredentialStore {
   /** As the core asks for credentials. */
   readonly port: SecretPort;
@@ -68,13 +68,13 @@ export class CredentialStore {
       if (this.#row(name).source) needs('owner');
       take('credentials', { name });
     });
-    // One that was put back is to be masked again.
+    // A restored one must be masked again.
     bus.on('changed', (what, name) => {
       if (what === 'credential' && this.names().includes(name)) this.#know(name);
     });
   }
 
-  /** Makes the secrets of a credential known for masking. One that cannot be unsealed is used by nothing. */
+  /** Registers the secrets of a credential for masking. One that cannot be decrypted is unused. */
   #know(name: string): void {
     try {
       for (const secret of this.reveal(name, { inside: 'redact' }).secrets) this.masker.add(secret);
@@ -142,11 +142,11 @@ export class CredentialStore {
     this.former.requireFree('credential', 'credential', name);
   }
 
-  /** Changes how it goes along, for whom it is, or its secret. What is left out stays. */
+  /** Changes how it is sent, its owner, or its secret. Omitted parts remain. */
   change(
     given: string,
     change: Partial<Pick<NewCredential, 'kind' | 'header' | 'account' | 'secret' | 'source'>> & {
-      /** How long the secret of before still goes along where the new one is refused, in milliseconds. */
+      /** How long the previous secret is still tried if the new one is rejected, in milliseconds. */
       keep?: number | undefined;
     },
   ): void {
@@ -179,7 +179,7 @@ export class CredentialStore {
     this.bus.changed('credential', name);
   }
 
-  /** How it goes along and what is odd about its secret, without a character of it. @throws not_found */
+  /** How it is sent, and what is malformed about its secret, without any of its characters. @throws not_found */
   shape(given: string): CredentialFact {
     const row = this.#row(given);
     const { odd, sends } = this.#lookAt(row);
@@ -210,8 +210,9 @@ export class CredentialStore {
   }
 
   /**
-   * Changes how a credential goes along. Authentication schemes in front of the key belonged to the former header and are
-   * removed. @throws request_invalid where the secret is read elsewhere and has such a scheme
+   * Changes how a credential is sent. Authentication schemes in the secret belonged to the former header and are
+   * removed.
+   * @throws request_invalid if the secret has another source and has such a scheme
    */
   reform(given: string, { kind, header }: CredentialForm): void {
     const row = this.#row(given);
@@ -237,13 +238,13 @@ export class CredentialStore {
     };
   }
 
-  /** Gives the row its new name, to which the secret is bound anew; what names it follows elsewhere. */
+  /** Renames the row and re-encrypts the secret for the new name; references follow elsewhere. */
   callOtherwise(from: string, to: string): void {
     const { sealed, former } = this.#sealedFor(to, this.#row(from));
     this.database.update(credentials).set({ name: to, sealed, former }).where(eq(credentials.name, from)).run();
   }
 
-  /** What is sealed of a credential, bound to another name. */
+  /** Encrypted parts of a credential, bound to another name. */
   #sealedFor(to: string, { name, sealed, former, origins }: Row): { sealed: string; former: string | null } {
     const again = (one: string) =>
       this.vault.seal(
@@ -278,7 +279,7 @@ export class CredentialStore {
     const { name, origins: where, used } = credentials;
     const all = this.database.select({ name, origins: where, used }).from(credentials).all();
     const there = all.filter(({ origins }) => origins?.includes(origin));
-    // What was taken there lately is the likelier one.
+    // The one that was used there recently is more likely.
     const taken = there.filter(({ used }) => used === 'taken');
     return (taken.length > 0 ? taken : there).map(({ name }) => name);
   }
@@ -292,7 +293,7 @@ export class CredentialStore {
   }
 
   /**
-   * How the credential goes along with a request. Where it may go is where it is first used, unless that was said before.
+   * Returns how the credential is sent. Without allowed origins, the first use sets them.
    * @throws not_found, secret_unsealable, credential_elsewhere
    */
   reveal(name: string, use: SecretUse): RevealedSecret {
@@ -344,13 +345,13 @@ export class CredentialStore {
     }
   }
 
-  /** Whether the secret of before may still go along. */
+  /** Whether the previous secret may still be tried. */
   hasFormer(name: string): boolean {
     const { former, formerUntil } = this.#row(name);
     return former !== null && (formerUntil ?? 0) > this.clocks.expiry();
   }
 
-  /** The same as {@link reveal}, with the secret of before where that may still go along. */
+  /** Same as {@link reveal}, with the previous secret. */
   revealFormer(name: string, use: { url: string }): RevealedSecret {
     const row = this.#row(name);
     if (!this.hasFormer(name)) return this.reveal(name, use);
@@ -379,7 +380,7 @@ export class CredentialStore {
   }
 }
 
-/** Whether a credential of a kind has a name of its own to go along under. */
+/** Whether a credential of a kind has a header or parameter name. */
 const isNamed = (kind: NewCredential['kind']) => kind === 'header' || kind === 'query' || kind === 'path';
 
 /** @throws request_invalid when a secret cannot be used, or could not be masked */

@@ -8,7 +8,7 @@ export const credentials = sqliteTable('credentials', {
   sealed: text('sealed').notNull(),
   /** Where its value is read when it is used, instead of being kept. */
   source: text('source', { mode: 'json' }).$type<{ environment: string } | { file: string } | null>(),
-  /** What it was before, sealed, and until when that still goes along where the new one is refused. */
+  /** The previous secret, encrypted, and how long it is still tried if the new one is rejected. */
   former: text('former'),
   formerUntil: integer('former_until'),
   /** Where it may go, as origins; null until it is first used somewhere. */

@@ -28,7 +28,7 @@ function checked(text: string, where: string): Buffer {
   });
 }
 
-/** Seals secrets with AES-256-GCM (NIST SP 800-38D): nonce, tag and cipher text in base64, bound to what they belong to. */
+/** Encrypts secrets with AES-256-GCM (NIST SP 800-38D): nonce, tag and cipher text in base64, bound to their owner. */
 export class Vault {
   readonly #key: Buffer;
   /** For signatures alone, derived from the other (RFC 5869). */
@@ -57,7 +57,7 @@ export class Vault {
     return Buffer.concat([nonce, cipher.getAuthTag(), sealed]).toString('base64');
   }
 
-  /** @throws when the key is another one or the sealed text belongs to something else */
+  /** @throws if the key differs or the text belongs to something else */
   unseal(sealed: string, permit: SecretPermit): string {
     const bytes = Buffer.from(sealed, 'base64');
     const decipher = createDecipheriv('aes-256-gcm', this.#key, bytes.subarray(0, NONCE_BYTES), {

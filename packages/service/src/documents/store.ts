@@ -86,7 +86,7 @@ export class DocumentStore {
     return summary(this.#row(name));
   }
 
-  /** Changes where it is read, and what flows that are made of it from now on get. What is left out stays. */
+  /** Changes its address and the settings of flows created from it later. Omitted parts remain. */
   change(
     given: string,
     change: { url?: string | null | undefined; base?: string | undefined; credential?: string | null | undefined },

@@ -4,7 +4,7 @@ import type { ToolCallRequest } from './call.js';
 import type { EndpointDocument } from './document.js';
 import type { ServedTool } from './served.js';
 
-/** An endpoint that Pindro brings along. It is worded by us, switched on by the owner, and no agent's toolbox has it. */
+/** A built-in endpoint. Its texts are part of the product, an owner enables it, and toolboxes cannot use it. */
 export interface BuiltIn {
   readonly name: string;
   isOn(): boolean;
@@ -13,7 +13,7 @@ export interface BuiltIn {
   call(request: ToolCallRequest): Promise<FlowOutcome>;
 }
 
-/** A tool that is no flow and no server's, as it stands on a built-in endpoint. */
+/** A tool of a built-in endpoint that is neither a flow nor a server's tool. */
 export interface OwnTool {
   name: string;
   title: string;

@@ -4,7 +4,7 @@ import type { Access } from '../keys/store.js';
 
 const MINUTE = 60_000;
 
-/** Counts the calls of keys that may make only so many a minute. */
+/** Counts the calls of rate-limited keys. */
 export class CallQuota {
   readonly #calls = new MemoryStore();
 

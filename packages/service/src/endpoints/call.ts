@@ -43,7 +43,7 @@ interface Parts {
   builtIn(endpoint: string): BuiltIn | null;
 }
 
-/** Calls an exposed tool; each call is a run, but for what a built-in endpoint answers by itself. */
+/** Calls an exposed tool. Each call is a run, except for what a built-in endpoint answers itself. */
 export async function callExposed(request: ToolCallRequest, parts: Parts): Promise<FlowOutcome> {
   const { flows, runner, zone } = parts;
   const { tool, access, session, trace, endpoint, client } = request;
@@ -76,7 +76,7 @@ export async function callExposed(request: ToolCallRequest, parts: Parts): Promi
   return runner.begin(run, request.stop).outcome;
 }
 
-/** A call that was let in and is refused before it begins is a run too: it is counted, and can be looked at. */
+/** An authorized call that is rejected before it starts is a run too: it is counted and can be viewed. */
 export function recordRefusal(
   { given, access, session, run, endpoint, client, trace, stop }: Omit<ToolCallRequest, 'tool'>,
   tool: string,

@@ -27,7 +27,7 @@ declare module '../platform/capability.js' {
   }
 }
 
-/** So many endpoints are prepared when the service starts. */
+/** Number of endpoints that are prepared at startup. */
 const MOST_PREPARED = 20;
 
 export const endpointsCapability: Capability = {

@@ -25,7 +25,7 @@ export interface Wording {
   credential?: 'workspace' | 'caller' | undefined;
 }
 
-/** Merges changes into a value; null takes a part out, and an empty part is left out altogether. */
+/** Merges changes into a value; null removes a part, and empty parts are omitted. */
 function merged(base: JsonObject | undefined, change: JsonObject): JsonObject | undefined {
   const all = Object.entries({ ...base, ...change }).filter(([, value]) => value !== null);
   return all.length > 0 ? Object.fromEntries(all) : undefined;
@@ -44,7 +44,7 @@ const servedBy = (store: EndpointStore, endpoint: string): Served =>
   new Map(store.served(endpoint, 'live').map((tool) => [tool.name, tool]));
 type Served = ReadonlyMap<string, ServedTool>;
 
-/** The tools of an endpoint with one of them worded anew; changes them. @param served what it serves now */
+/** Changes the presentation of one tool of an endpoint. @param served what it serves now */
 function withWording(tools: Tools, served: Served, tool: string, wording: Wording): Tools {
   const known = served.get(tool);
   const entry = ownOf(tools, tool) ?? (known?.passed ? (known.target as ExposedEntry) : undefined);
@@ -70,7 +70,7 @@ function withWording(tools: Tools, served: Served, tool: string, wording: Wordin
   return renamed(tools, tool, name, changed as unknown as ExposedEntry);
 }
 
-/** The tools with one of them changed, and called anew, in its old place. */
+/** Returns the tools with one of them renamed and changed, in its old position. */
 function renamed(tools: Tools, from: string, to: string, entry: ExposedEntry): Tools {
   if (to === from) {
     tools[to] = entry;

@@ -98,7 +98,7 @@ export interface EndpointSurroundings extends Pick<Surroundings, 'servers'> {
 const MOST_TOOLS = 1000;
 const LONGEST = 1024 * 1024;
 
-/** An endpoint as it was written. Finding the place of each mistake takes long, and is left out of long ones. */
+/** An endpoint as a document. Locating each mistake is slow and omitted for long documents. */
 export function readEndpoint(written: string | JsonObject): Source {
   const { length } = typeof written === 'string' ? written : JSON.stringify(written);
   if (length > LONGEST) {

@@ -11,7 +11,7 @@ interface Parts {
 }
 
 /**
- * Moves the tools of an agent's toolbox onto an endpoint; in the draft the endpoint stands in their place, with just them.
+ * Moves the tools of an agent's toolbox to an endpoint, which replaces them in the draft.
  * @param at JSON Pointer of the agent step
  */
 export async function moveToolbox(
@@ -29,7 +29,7 @@ export async function moveToolbox(
   const before = store.find(endpoint);
   const taken = names.find((name) => before && name in before.tools);
   if (taken) throw new PindroError('already_there', { what: `tool on endpoint "${endpoint}"`, name: taken });
-  // What else stands on the endpoint was not this agent's before, and is not now.
+  // Other tools on the endpoint do not become part of this toolbox.
   const row: JsonObject = before && Object.keys(before.tools).length > 0 ? { endpoint, use: names } : { endpoint };
   config.toolbox = [row as unknown as ToolboxEntry, ...rest];
   const { draft } = await flows.draw(flow, document);

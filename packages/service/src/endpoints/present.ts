@@ -36,7 +36,7 @@ const LATELY = 60_000;
 const iso = (moment: number) => new Date(moment).toISOString();
 
 /** Shows endpoints to people. */
-/** So many keys are listed of an endpoint, the newest; how many there are is told besides. */
+/** Maximum number of listed keys, newest first; the total is reported too. */
 const MOST_KEYS = 200;
 
 export class EndpointPresenter {

@@ -66,7 +66,7 @@ function forModel(list: readonly Laid[], model: unknown, { models }: Parts): Lai
   }));
 }
 
-/** What can be done about a remark in a toolbox: a proposal without a place there is for a person. */
+/** The fix of a suggestion for a toolbox; one without a location needs a person. */
 function suggestionsFor(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Suggestion[] {
   const places = new Map(list.map(({ name, place }) => [name, place]));
   return reviewTools(list).map((reviewSuggestion) => {

@@ -145,7 +145,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
       });
     const without = <T extends object>(all: T) =>
       Object.fromEntries(Object.entries(all).filter(([key]) => key !== gone)) as T;
-    // What stays is not checked anew: a server that is gone must not keep its tools from being taken off one by one.
+    // Remaining tools are not checked again, so that tools of an unreachable server can be removed one by one.
     store.keep({ ...store.get(name), ...(gone in tools ? { tools: without(tools) } : { servers: without(servers) }) });
     return presenter.detail(name);
   });

@@ -92,10 +92,10 @@ function refusal({ status, body }: Answer): Failed | null {
 }
 
 /**
- * Connects to an endpoint as a stranger would, over the network, and says which part fails.
- * @param fetch the way out, which lets nobody reach what the policy forbids
- * @param key as it stands in the settings, or null for an endpoint that is open
- * @param broken tools that could not run, and why; none is called
+ * Connects to an endpoint over the network like an external client, and reports what fails.
+ * @param fetch outgoing connections under the policy
+ * @param key as in the settings, or null for an open endpoint
+ * @param broken tools that could not run, with the reason; none is called
  */
 export async function selfTest(
   fetch: SelfFetch,
@@ -201,5 +201,5 @@ export async function selfTest(
   return { ok: !over && broken.length === 0, steps };
 }
 
-/** A key as it stands in settings: with the word Bearer before it, or bare as it was made. */
+/** A key as it is in settings: with the scheme Bearer, or alone. */
 const headerOf = (key: string): string => (/^bearer\s/i.test(key.trim()) ? key.trim() : `Bearer ${key.trim()}`);

@@ -41,7 +41,7 @@ export interface ServedTool extends Omit<Exposure, 'target'> {
   /** What its result is certain to look like; null where nothing is. */
   returns: JsonSchema | null;
   annotations: JsonObject;
-  /** What of it cannot be sent, in words. */
+  /** Parts that cannot be sent. */
   left: readonly string[];
   /** The annotations before anybody corrected them. */
   worked: JsonObject;
@@ -61,7 +61,7 @@ export interface ServedTool extends Omit<Exposure, 'target'> {
   steps: number;
   /** The rules of the endpoint, and those of the tool server, which they override. */
   ruledBy?: { own: ArgumentRules; server: ArgumentRules };
-  /** Whether a flow says what comes of it; left out where that is not known. */
+  /** Whether a flow returns a result; omitted if unknown. */
   hasResult?: boolean;
 }
 
@@ -213,7 +213,7 @@ export class Server {
     return [...this.#toolsOf(server).values()];
   }
 
-  /** Looked up once for all that is worked out together. */
+  /** Cached during one derivation. */
   readonly #known = new Map<string, ReadonlyMap<string, ToolDescription>>();
   #toolsOf(server: string): ReadonlyMap<string, ToolDescription> {
     const known = this.#known.get(server);
@@ -262,14 +262,14 @@ export class Server {
   }
 }
 
-/** Whether it only reads; null where nobody has said, and nothing shows it. */
+/** Whether it is read-only; null if unknown. */
 function readsOnly({ annotations, effects }: ServedTool): boolean | null {
   if (typeof annotations.readOnlyHint === 'boolean' && annotations.readOnlyHint !== !effects.writes)
     return annotations.readOnlyHint;
   return effects.writes && effects.assumed ? null : !effects.writes;
 }
 
-/** A served tool as the review looks at it. Flows bound what they find by themselves. */
+/** A served tool for the review. Flows limit their own searches. */
 export const reviewed = (tool: ServedTool): ReviewedTool => ({
   name: tool.name,
   title: tool.title,

@@ -9,7 +9,7 @@ interface Given {
   /** How the command line is called on this machine: a program and its first arguments. */
   command: readonly string[];
   key?: string;
-  /** Whether the endpoint is open, so that no key goes along. */
+  /** Whether the endpoint is open, so that no key is sent. */
   open: boolean;
 }
 

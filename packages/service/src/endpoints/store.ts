@@ -30,7 +30,7 @@ import {
 import { type ServedTool, Server } from './served.js';
 import { endpoints } from './tables.js';
 
-/** What an endpoint says of itself and who may use it. */
+/** Metadata of an endpoint, and who may use it. */
 export type EndpointChange = Partial<
   Pick<
     EndpointDocument,
@@ -64,7 +64,7 @@ export class EndpointStore implements EndpointPort {
     bus.on('renamed', (what, from, to) => {
       if (what === 'flow' || what === 'server') this.#follow(what, from, to);
     });
-    // Before anybody else hears of the change, so that whoever asks then is served anew.
+    // Before other listeners, so that their next request is served with the change.
     bus.prependListener('changed', (what) => {
       if (what === 'flow' || what === 'server' || what === 'endpoint') this.#served.clear();
     });
@@ -177,7 +177,7 @@ export class EndpointStore implements EndpointPort {
     return document;
   }
 
-  /** What was written by a former name stands there by the present one. */
+  /** Replaces former names in the stored document. */
   #withPresentNames(document: EndpointDocument): EndpointDocument {
     const tools = Object.entries(document.tools).map(([tool, entry]) => [
       tool,
@@ -233,7 +233,7 @@ export class EndpointStore implements EndpointPort {
     if (this.find(name)) throw new PindroError('already_there', { what: 'endpoint', name });
   }
 
-  /** Switches it off, whose clients are told so, or on again. */
+  /** Disables it and notifies its clients, or enables it. */
   switch(name: string, on: boolean): EndpointDocument {
     const { off_since, ...document } = this.get(name);
     this.requireMade(document.name);
@@ -250,7 +250,7 @@ export class EndpointStore implements EndpointPort {
     return this.keep({ ...document, name: to, formerly: [] });
   }
 
-  /** What the connecting model is told first: the endpoint's own words, then those of the servers it passes on whole. */
+  /** Instructions for the connecting model: the endpoint's own, then those of whole servers. */
   instructions(name: string): string {
     const { instructions, servers } = this.get(name);
     const passed = Object.keys(servers)
@@ -267,7 +267,7 @@ export class EndpointStore implements EndpointPort {
     });
   }
 
-  /** What stands on endpoints goes by another name. */
+  /** Something on endpoints was renamed. */
   #follow(what: 'flow' | 'server', from: string, to: string): void {
     for (const name of what === 'flow' ? this.carrying(from) : this.passingOn(from)) {
       const document = this.get(name);

@@ -6,7 +6,7 @@ export const endpoints = sqliteTable('endpoints', {
   updatedAt: integer('updated_at').notNull(),
 });
 
-/** Sessions of clients, so that they go on after the service was started again. */
+/** Sessions of clients, so that they survive a restart. */
 export const sessions = sqliteTable('mcp_sessions', {
   /** By the hash of what the client holds. */
   hash: text('hash').primaryKey(),

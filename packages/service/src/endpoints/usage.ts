@@ -4,7 +4,7 @@ import type { UseRow } from '../metrics/store.js';
 
 const HOUR = 60 * 60_000;
 const DAY = 24 * HOUR;
-/** The time is told in so many parts, of an hour at least. */
+/** Number of intervals, of an hour at least. */
 const PARTS = 28;
 const MOST_CALLERS = 10;
 

@@ -3,7 +3,7 @@ import type { FlowStore } from '../flows/store.js';
 import type { Runner } from '../runs/runner.js';
 import type { Begin, EntryOutcome } from './hooks.js';
 
-/** Begins the live revision of a flow from one of its ways in. */
+/** Starts the live revision of a flow from an entry point. */
 export function beginnerOf({ flows, runner }: { flows: FlowStore; runner: Runner }) {
   return ({ entry, input, caller, session = null, trace }: Parameters<Begin>[0]) => {
     const { document, revision } = flows.loadNow(entry.flow, 'live');
@@ -29,7 +29,7 @@ export function beginnerOf({ flows, runner }: { flows: FlowStore; runner: Runner
   };
 }
 
-/** The mistakes of a refused input stand in the message alone; a form wants to know which field each one means. */
+/** The mistakes of an invalid input are part of the message only; a form needs them per field. */
 function refined(error: PindroError): PindroError {
   const mistakes = error.details?.mistakes as PindroError['mistakes'] | undefined;
   return mistakes ? Object.assign(error, { mistakes }) : error;

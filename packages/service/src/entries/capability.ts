@@ -18,7 +18,7 @@ declare module '../platform/capability.js' {
   }
 }
 
-/** A stranger with a made-up session must not have the whole record read: of a talk only so many runs back is shown. */
+/** A stranger with a forged session must not cause a search through all runs: only this many recent runs are read. */
 const LOOKED_BACK = 20_000;
 
 export const entriesCapability: Capability = {

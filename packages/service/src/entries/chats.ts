@@ -66,7 +66,7 @@ export function chatRoutes(app: Express, parts: ChatParts): void {
       store.used(entry.id, Date.now());
       const { caller } = visitor;
       const outcome = await begin({ entry, input: { message }, caller, session }).outcome;
-      // The page's own script asks for the answer alone; without a script the page is shown anew.
+      // The page's script requests the answer alone; without scripts the page is reloaded.
       if (request.accepts(['html', 'json']) === 'json') {
         const asks = questions.open(caller.id).length > 0;
         return void response.json({ answer: words(outcome), ...(asks && { asks }) });
@@ -117,7 +117,7 @@ const questionForm =
     return `<form method="post" action="/chats/${entry.path}/answer" class="question"><h2>${escapeHtml(title)}</h2>${about}${hidden}${isForm ? fields(schema, {}, null) : ''}<p>${button('approved', yes)} ${button('refused', no, ' formnovalidate class="plain"')}</p></form>`;
   };
 
-/** Whoever comes back with the cookie goes on with their own conversation. */
+/** The cookie identifies the conversation of a returning visitor. */
 const sessionOf = ({ id }: Visitor) => `chat-${id}`;
 
 function words({

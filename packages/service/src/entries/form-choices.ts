@@ -13,7 +13,7 @@ export interface Choice {
 /** The values that a form offers, by the names of its inputs. */
 export type Choices = ReadonlyMap<string, Choice>;
 
-/** Values are listed anew after so long, in milliseconds: every view of a public page would call their source. */
+/** Refresh interval of listed values in milliseconds: otherwise every view of a public page would call their source. */
 const KEPT = 60_000;
 const MOST_KEPT = 500;
 /** A page waits so long for what lists its values, in milliseconds. Without them its fields take any text. */
@@ -32,7 +32,7 @@ export class FormChoices {
   async of(entry: EntryRecord, schema: JsonSchema, given: JsonObject): Promise<Choices> {
     const declared = properties(schema).flatMap(([name, property]) => {
       const { data } = lookupSchema.safeParse(property['x-values']);
-      // What is typed into a field for a secret never stands on the page again.
+      // Secret fields are never filled in again.
       return data && property.writeOnly !== true ? [[name, data] as const] : [];
     });
     const listed = declared.map(async ([name, from]): Promise<[string, Choice]> => {

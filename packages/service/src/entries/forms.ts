@@ -77,7 +77,7 @@ export function formRoutes(app: Express, { store, documentOf, bodyLimit, begin, 
       const { entry, settings } = pages.get(request)!;
       const schema = inputSchema(documentOf(entry.flow));
       const input = fromTexts(schema, withUnchecked(schema, (request.body ?? {}) as Record<string, unknown>));
-      // A button beside a field asks for its values, which depend on what is filled in so far. Nothing runs yet.
+      // A button next to a field loads its values, which depend on the other fields. No run starts.
       if (request.query[LOAD_CHOICES] !== undefined) return void response.type('html').send(await draw(request, input));
       store.used(entry.id, Date.now());
       const { error, state, receipt, result } = await begin({

@@ -24,7 +24,7 @@ import { type CookieSigner, strangerAt } from './visitor.js';
 
 type HookSettings = Extract<EntryRecord['settings'], { kind: 'hook' }>;
 
-/** What every way in that is an address needs. */
+/** What every entry point with an address needs. */
 export interface EntryParts {
   store: EntryStore;
   keys: KeyStore;
@@ -62,7 +62,7 @@ interface HookCall {
 }
 const calls = new WeakMap<Request, HookCall>();
 
-/** Answers at /hooks/NAME. It stands in front of the gate, since strangers' pages may be let in on purpose. */
+/** Responds at /hooks/NAME. It comes before the gate, because other origins may be allowed. */
 export function hookRoutes(app: Express, { store, keys, guesses, bodyLimit, inputOf, begin }: EntryParts): void {
   const admitByKey: RequestHandler = (request, _response, next) => {
     const call = calls.get(request)!;
@@ -133,7 +133,7 @@ function beginOnce<T>(begin: () => T, undo: () => void): T {
   }
 }
 
-/** Reads the body with the limit of the way in; one parser for each limit there is. */
+/** Reads the body with the limit of the entry point; one parser per limit. */
 export function bounded(
   make: (limit: number) => RequestHandler,
   limitOf: (request: Request) => string,
@@ -152,7 +152,7 @@ export function bounded(
   };
 }
 
-/** So many calls a minute for one way in, whoever makes them. */
+/** Rate limit of one entry point, for all callers together. */
 export const perMinute = (entryOf: (request: Request) => EntryRecord) =>
   rateLimit({
     windowMs: 60_000,
@@ -223,7 +223,7 @@ function callerOfKey(
   return access.caller;
 }
 
-/** The input: what stands in the address, and the body over it. */
+/** The input: the query, overridden by the body. */
 function inputFrom(request: Request, body: string, schema: JsonSchema): JsonObject {
   const given = fromTexts(schema, request.query as Record<string, unknown>);
   if (body.trim() === '') return given;

@@ -16,7 +16,7 @@ interface Parts {
   address(): string;
 }
 
-/** What a way in gives a flow, as far as it is known; null: whatever the caller sends. */
+/** What an entry point supplies to a flow, as far as it is known; null: whatever the caller sends. */
 export function waysInto(store: EntryStore, flow: string): { name: string; gives: string[] | null }[] {
   return store.list(flow).flatMap(({ kind, path, settings }) => {
     if (settings.kind === 'form') return [];

@@ -1,7 +1,7 @@
 import { nextDue } from './cron.js';
 import type { EntryRecord, EntryStore } from './store.js';
 
-/** The clock may be set meanwhile: it is looked at again after so many milliseconds. */
+/** The clock may be changed: check again after this many milliseconds. */
 const LOOK_EVERY = 60_000;
 const DAY = 24 * 60 * 60_000;
 
@@ -29,7 +29,7 @@ export class Scheduler {
     }
   }
 
-  /** A way in was changed. */
+  /** An entry point was changed. */
   reload(): void {
     if (this.#closed) return;
     for (const timer of this.#timers.values()) clearTimeout(timer);

@@ -1,7 +1,7 @@
 import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { PindroError } from '@pindro/core';
 
-/** A signed request is good for this long, in seconds; it keeps what was overheard from being sent again. */
+/** Validity of a signed request, in seconds; prevents replay. */
 const TOLERANCE = 300;
 
 type Headers = Record<string, string | string[] | undefined>;

@@ -31,7 +31,7 @@ interface Sealer {
 /** Ids of messages are remembered longer than a signature holds, in milliseconds. */
 const REMEMBERED = 15 * 60_000;
 
-/** Ways into flows besides a tool call. */
+/** Entry points other than tool calls. */
 export class EntryStore {
   constructor(
     private readonly database: Database,
@@ -53,14 +53,14 @@ export class EntryStore {
     bus.on('renamed', (what, from, to) => {
       if (what === 'flow') database.update(entries).set({ flow: to }).where(eq(entries.flow, from)).run();
     });
-    // One that was put back is to be masked again.
+    // A restored one must be masked again.
     bus.on('changed', (what) => {
       if (what === 'entry') for (const entry of this.list()) this.#know(entry);
     });
     for (const entry of this.list()) this.#know(entry);
   }
 
-  /** The secret of a way in is masked like any other. */
+  /** The secret of an entry point is masked like any other. */
   #know(entry: EntryRecord): void {
     try {
       const secret = this.secretOf(entry);
@@ -85,7 +85,7 @@ export class EntryStore {
     return row as EntryRecord;
   }
 
-  /** The way in at an address, if there is one and it is switched on. */
+  /** Returns the enabled entry point at an address, if any. */
   at(kind: EntryKind, given: string): EntryRecord | undefined {
     const path = this.former.present('entry', `${kind}/${given}`).slice(kind.length + 1);
     const row = this.database
@@ -96,7 +96,7 @@ export class EntryStore {
     return row as EntryRecord | undefined;
   }
 
-  /** @returns the way in and, where one was made or given, the secret to sign with */
+  /** @returns the entry point and, if one was created or given, its signing secret */
   add(given: {
     flow: string;
     path?: string | undefined;
@@ -202,8 +202,8 @@ export class EntryStore {
   }
 
   /**
-   * Makes the ways into a flow those of a file. What stays keeps its id and its secret. None is switched on by it: what
-   * acts by itself waits for a person.
+   * Replaces the entry points of a flow by those of a file. Existing ones keep their ID and secret. New ones are
+   * disabled until a person enables them.
    */
   become(flow: string, wanted: readonly { path?: string | undefined; on: boolean; settings: EntrySettings }[]): void {
     const left = this.list(flow);
@@ -222,7 +222,7 @@ export class EntryStore {
     this.bus.changed('entry', flow);
   }
 
-  /** Another address for a copy of a way in. */
+  /** Another address for a copied entry point. */
   freePath(kind: EntryKind, path: string): string {
     const taken = new Set(this.list().flatMap((entry) => (entry.kind === kind ? [entry.path] : [])));
     for (let count = 2; ; count++) if (!taken.has(`${path}-${count}`)) return `${path}-${count}`;

@@ -1,6 +1,6 @@
 import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 
-/** Ways into flows besides a tool call. */
+/** Entry points other than tool calls. */
 export const entries = sqliteTable(
   'entries',
   {
@@ -13,7 +13,7 @@ export const entries = sqliteTable(
     on: integer('on', { mode: 'boolean' }).notNull(),
     /** What the kind takes (JSON). */
     settings: text('settings', { mode: 'json' }).notNull(),
-    /** The secret that signs requests, sealed. */
+    /** The signing secret, encrypted. */
     sealed: text('sealed'),
     createdAt: integer('created_at').notNull(),
     /** When it last let somebody in, or was last due. */

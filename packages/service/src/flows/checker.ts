@@ -14,7 +14,7 @@ import { isLong, WorkThread } from '../platform/work-thread.js';
 import { type DrawnDraft, drawDraft, type Written } from './drawing.js';
 import type { flowWork, Skimmed } from './work.js';
 
-/** Two texts of so many lines are compared in a few milliseconds, however they differ. */
+/** Two texts of up to this many lines are compared in a few milliseconds. */
 const FEW_LINES = 150;
 
 interface Version {
@@ -84,7 +84,7 @@ async function unhurried<T>(answer: Promise<T>): Promise<T> {
   return received;
 }
 
-/** The tools of servers may be long: only those that a document may speak of go along to the thread. */
+/** Only tools that a document may refer to are passed to the thread, because tool lists may be long. */
 function mentionedIn(written: string | Json, { servers, ...rest }: Surroundings): Surroundings {
   const text = typeof written === 'string' ? written : JSON.stringify(written);
   const known = Object.entries(servers ?? {}).map(([name, tools]) => [name, text.includes(name) ? tools : []]);

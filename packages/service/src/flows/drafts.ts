@@ -103,7 +103,7 @@ export class FlowDrafts {
     this.#era++;
   }
 
-  /** Lets go of documents that are held to be run: of one flow, or of all. */
+  /** Discards cached documents: of one flow, or all. */
   protected unload(_name?: string, _stage?: Stage): void {}
 
   names(): string[] {
@@ -169,7 +169,7 @@ export class FlowDrafts {
       const before = this.#head(name);
       const era = this.#era;
       const { draft, preview } = await this.draw(name, written);
-      // Whoever saved meanwhile is not written over unread.
+      // A newer draft is not overwritten.
       if (this.#head(name)?.updatedAt !== before?.updatedAt) continue;
       const isNow = era === this.#era;
       const flow = this.keepDraft(name, draft);
@@ -238,7 +238,7 @@ export class FlowDrafts {
   mistakes(flow: FlowRecord): Mistake[] {
     const known = this.#known.get(flow.name);
     if (known?.version === flow.updatedAt) return known.mistakes;
-    // Where they stand in a long text is told by `look`; reading it here would keep everybody waiting.
+    // `look` locates mistakes in long texts; parsing here would block.
     const { mistakes } = checkFlow(
       isLong(flow.text) ? (flow.document as unknown as Json) : flow.text,
       this.#surroundingsNow(),
@@ -293,7 +293,7 @@ export class FlowDrafts {
     }
   }
 
-  /** A flow has been taken out, or put back. */
+  /** A flow was removed or restored. */
   #gone(name: string): void {
     this.unload(name);
     this.#forget();
@@ -305,9 +305,8 @@ export class FlowDrafts {
   }
 
   /**
-   * What calling a thing by a new name changes in drafts. Nothing is kept before `keep` is called, which refuses when
-   * somebody saved one of them meanwhile.
-   * @param own the flow that itself is renamed, and then calls itself so
+   * Renames a thing in drafts. Nothing is saved before `keep`, which fails if somebody saved one of them.
+   * @param own the flow that is renamed itself
    * @throws draft_newer
    */
   async following(sort: keyof References, names: readonly string[], to: string, own?: string): Promise<Following> {
@@ -337,7 +336,7 @@ export class FlowDrafts {
     };
   }
 
-  /** Drafts as a change would have them; those that it leaves alone are left out. */
+  /** Changed drafts only. */
   async #redrawn(
     change: (flow: FlowRecord) => FlowDocument | null,
   ): Promise<{ drafts: { flow: FlowRecord; draft: Draft }[]; flows: string[] }> {

@@ -9,7 +9,7 @@ interface Drafts {
 /** The flows that are tools of endpoints, by endpoint and tool. */
 export type EndpointFlows = Record<string, Record<string, string>>;
 
-/** To which flows the agents of each flow hand work; a flow is looked at anew only where it changed. */
+/** The flows that the agents of each flow delegate to; recomputed for changed flows only. */
 export class FlowCalls {
   readonly #known = new Map<string, string[]>();
 

@@ -1,6 +1,6 @@
-/** Who does not say it again within so many milliseconds is gone. */
+/** Time without a report after which a page is gone, in milliseconds. */
 const GONE_AFTER = 12_000;
-/** Beyond so many open pages of one flow the oldest are forgotten. */
+/** Maximum number of open pages per flow; the oldest are dropped. */
 const MOST_PAGES = 100;
 
 interface Page {
@@ -22,7 +22,7 @@ export class Presence {
     pages.delete(page);
     pages.set(page, { name, at: now });
     this.#flows.set(flow, pages);
-    // Who looked at many flows leaves no trace at those nobody has open any more.
+    // Flows that nobody has open are dropped.
     for (const [other, those] of this.#flows)
       if ([...those.values()].every(({ at }) => now - at > GONE_AFTER)) this.#flows.delete(other);
     return [...new Set([...pages].filter(([id]) => id !== page).map(([, one]) => one.name))];

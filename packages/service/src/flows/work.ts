@@ -12,7 +12,7 @@ import {
 } from '@pindro/core';
 import { drawDraft, type Written } from './drawing.js';
 
-/** A long text without the places of what stands in it: those cannot leave the thread. */
+/** A long text without source locations, which cannot leave the thread. */
 export interface Skimmed {
   value: Json | undefined;
   mistakes: Mistake[];

@@ -3,13 +3,13 @@ import { PindroError } from '@pindro/core';
 import { LRUCache } from 'lru-cache';
 import type { RequestOrigin } from '../platform/origin.js';
 
-/** So many wrong keys from one address in a minute are each told what is wrong; further ones are told to wait. */
+/** Detailed errors per address and minute; further failed authentications must wait. */
 const A_MINUTE = 20;
 const MINUTE = 60_000;
-/** So many addresses are remembered. */
+/** Maximum number of tracked addresses. */
 const MOST = 10_000;
 
-/** Counts wrong keys by the address they come from, so that guessing is not answered as fast as it asks. */
+/** Counts failed authentications by address, to slow down guessing. */
 export class FailedAuthentications {
   readonly #times = new LRUCache<string, { count: number }>({ max: MOST, ttl: MINUTE });
 

@@ -29,7 +29,7 @@ export interface Access {
   manage: boolean;
 }
 
-/** What a key is held to that is held to nothing, and opens nothing by itself. */
+/** A key without restrictions grants no access by itself. */
 export const UNLIMITED = {
   tools: null,
   readOnly: false,
@@ -61,7 +61,7 @@ export interface NewKey {
   manage: boolean;
 }
 
-/** What may be changed of a key; what is left out stays. */
+/** Changeable settings of a key; omitted ones remain. */
 export interface KeyChange extends Partial<Omit<NewKey, 'tools' | 'perMinute' | 'expires' | 'manage'>> {
   tools?: string[] | null | undefined;
   perMinute?: number | null | undefined;
@@ -160,7 +160,7 @@ export class KeyStore {
       })
       .run();
     const summary = this.summary(id);
-    // One more of thousands is no reason to read them all anew.
+    // One more key is no reason to read all of them again.
     this.#listed?.unshift(summary);
     this.bus.changed('key', id);
     return { key, summary };
@@ -257,7 +257,7 @@ export class KeyStore {
       .map(({ name }) => `key "${name}"`);
   }
 
-  /** Changes what a key is called and what it opens. What is left out stays; the key itself too. */
+  /** Changes the name and scope of a key. Omitted settings and the key itself remain. */
   change(id: string, { expires, ...change }: KeyChange, permit: KeyPermit): KeySummary {
     requireCovered(permit, this.#row(id).manage);
     const values = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));

@@ -52,7 +52,7 @@ class HttpServer {
     this.#server = server;
   }
 
-  /** Takes no further connections; what is under way goes on. */
+  /** Accepts no further connections; active ones continue. */
   refuseNew(): void {
     const server = this.#server;
     if (server) this.#closed = new Promise((resolve) => void server.close(() => resolve()));
@@ -90,7 +90,7 @@ const LONGEST_API_DOCUMENT = 21 * 1024 * 1024;
 /** Files that never change under their name, and may be kept. */
 const STATIC = ['/assets/', '/public/'];
 
-/** What every answer says of itself: nothing else than what it says it is, and not to be kept. */
+/** Headers of every response: no content sniffing, no caching. */
 function harden(request: IncomingMessage, response: ServerResponse, overTls: boolean): void {
   // Endpoints set these with their other headers: a call of a tool is answered in a fraction of a millisecond.
   if (request.url?.startsWith('/mcp/') && !overTls) return;
@@ -123,7 +123,7 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   return app;
 }
 
-/** The names that the service goes by, besides those of this machine. */
+/** Host names of the service in addition to those of this machine. */
 function ownNames({ host, publicUrl }: Settings): ReadonlySet<string> {
   const names = [host.toLowerCase(), ...(publicUrl ? [new URL(publicUrl).hostname.toLowerCase()] : [])];
   return new Set(names);

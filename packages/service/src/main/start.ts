@@ -38,7 +38,7 @@ export interface Service {
   readonly url: string;
   /** A one-time link that opens the console. */
   createSignInLink(): string;
-  /** Told each time the service has started anew, because a backup was restored: its parts are others then. */
+  /** Called after each restart caused by a restore, with the new parts. */
   onceAgain(listener: () => void): void;
   close(): Promise<void>;
 }
@@ -49,12 +49,12 @@ export async function startService(given: SettingsInput): Promise<Service> {
   const listeners: (() => void)[] = [];
   let closed = false;
   let restoring: Promise<void> = Promise.resolve();
-  /** Everything becomes as it was in a folder: the service stops, its files are changed, and it starts anew where it was. */
+  /** Restores a folder: the service stops, its files are replaced, and it starts again on the same port. */
   const restore = async (folder: string, before: string, reactivate: boolean): Promise<void> => {
     const { log, settings, http } = running.parts;
     const port = Number(new URL(http.url).port);
     await running.close();
-    // Whoever closes it meanwhile waits for this, and finds it closed.
+    // A close during the restart waits for it, and then closes.
     if (closed) return;
     putInPlace(settings.data, folder);
     try {

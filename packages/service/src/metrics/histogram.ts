@@ -1,4 +1,4 @@
-/** Upper bounds of how long something took, in milliseconds; what took longer stands in the last. */
+/** Upper bounds of duration buckets, in milliseconds; longer ones are in the last bucket. */
 export const BOUNDS = [
   ...[1, 2, 3, 5, 7, 10, 15, 20, 30, 50, 70, 100, 150, 200, 300, 500, 700],
   ...[1000, 1500, 2000, 3000, 5000, 7000, 10_000, 15_000, 20_000, 30_000, 60_000, 120_000, 300_000, 600_000],

@@ -12,11 +12,11 @@ import { readUse, type Use, type UseOf, useNames } from './use.js';
 const HOUR = 3_600_000;
 /** What was counted is written down this often, in milliseconds; what a kill takes with it is not counted. */
 const WRITE_EVERY = 2000;
-/** So many names are written at once, and so many points are returned of one name. */
+/** Names written at once, and maximum number of points per name. */
 const AT_ONCE = 200;
 const MOST_POINTS = 31;
 const MOST_RETURNED = 200;
-/** So many names of one kind are counted. */
+/** Maximum number of counted names per kind. */
 const MOST = 1000;
 
 interface Sum {
@@ -124,7 +124,7 @@ export class MetricStore {
    */
   async *#pages(prefix: string, since: number): AsyncGenerator<Row[]> {
     const first = Math.floor(since / HOUR) * HOUR;
-    // Copied before anything waits: what is written meanwhile is read from the table then, or was here already.
+    // Copied before waiting: later data is read from the table or was included already.
     const waiting = [...this.#waiting]
       .map(([key, sum]) => ({ ...placeOf(key), sum }))
       .filter((one) => one.what.startsWith(prefix) && one.hour >= first)
@@ -240,7 +240,7 @@ export class MetricStore {
     );
   }
 
-  /** Figures of the last hours, those with the most runs first. */
+  /** Metrics of the last hours, most runs first. */
   async read(by: FigureBy, hours: number, now = Date.now()): Promise<Figure[]> {
     const last = Math.floor(now / HOUR) * HOUR;
     const from = last - (hours - 1) * HOUR;

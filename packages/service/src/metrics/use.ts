@@ -1,4 +1,4 @@
-/** What is counted of calls through endpoints, beside the metrics that all may read. */
+/** Counters of calls through endpoints, in addition to the public metrics. */
 export interface Use {
   endpoint: string;
   tool: string;

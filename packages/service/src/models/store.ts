@@ -170,7 +170,7 @@ export class ModelStore {
     }
   }
 
-  /** Changes a connection once its model has answered so, or without asking it. What is left out stays. */
+  /** Changes a connection after its model has responded, or without a test. Omitted parts remain. */
   async change(given: string, change: ModelChange): Promise<ModelSummary> {
     const { skipTest, ...parts } = change;
     const before = this.connection(given);
@@ -339,7 +339,7 @@ export class ModelStore {
   }
 }
 
-/** What may be changed of a connection; what is left out stays. */
+/** Changeable settings of a connection; omitted ones remain. */
 export type ModelChange = {
   [K in 'dialect' | 'base' | 'model' | 'credential' | 'keys' | 'fallback' | 'settings']?:
     | ModelConnection[K]

@@ -19,7 +19,7 @@ export class FormerNames {
       take('former_names', { what, name });
       this.#known = null;
     });
-    // Others take out what led to what goes along.
+    // Removing also removes references to what is removed.
     bus.on('changed', (what) => {
       if (what === 'entry') this.#known = null;
     });

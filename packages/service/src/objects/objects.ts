@@ -56,9 +56,9 @@ export class Objects {
   }
 
   /**
-   * Gives a thing another name. Whatever names it follows, and the old name still leads there.
-   * @param store whose row gets the name; flows name themselves
-   * @returns what follows, in words
+   * Renames a thing. References follow, and the old name still works.
+   * @param store the store of the row; flows rename themselves
+   * @returns updated references, as text
    */
   async rename(what: Thing, from: string, to: string, store: Named): Promise<{ name: string; changed: string[] }> {
     const { database, bus, former, following, usesOf } = this.parts;
@@ -92,8 +92,9 @@ export class Objects {
   }
 
   /**
-   * Takes a thing out, for ten minutes in a way that can be taken back.
-   * @param force also where something uses it @throws in_use
+   * Removes a thing; it can be restored for ten minutes.
+   * @param force even if something uses it
+   * @throws in_use
    */
   remove(
     what: Thing,

@@ -8,7 +8,7 @@ import { randomText } from '../platform/settings.js';
 import type { Authority } from '../policy/authority.js';
 import { type PutAside, removals, type TakenRows } from './tables.js';
 
-/** How long what was removed can be put back, in milliseconds. */
+/** How long a removal can be undone, in milliseconds. */
 const KEPT = 10 * 60_000;
 const TIDY_EVERY = 30_000;
 
@@ -18,19 +18,19 @@ export interface Removal {
   name: string;
   by: string;
   removedAt: number;
-  /** Until when it can be put back, in milliseconds since the epoch. */
+  /** Time until which it can be undone, in milliseconds since the epoch. */
   until: number;
   /** Who may put it back. */
   needs: Role;
 }
 
 type Needed = 'operator' | 'builder' | 'owner';
-/** Who may put back what, where whoever removes it asks for no more. */
+/** Minimum role for restoring, if removing requires no higher one. */
 const NEEDED: Partial<Record<Thing, Needed>> = { person: 'owner', sample: 'operator' };
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
-/** Takes things out, with all that goes with them, so that they can be put back for a while. */
+/** Removes things with everything that belongs to them, so that they can be restored. */
 export class Removals {
   #timer: NodeJS.Timeout | null = null;
 
@@ -86,7 +86,7 @@ export class Removals {
     return { id, what, name, by, removedAt, until: removedAt + KEPT, needs };
   }
 
-  /** What can still be put back, newest first. */
+  /** What can still be restored, newest first. */
   list(): Removal[] {
     return this.database
       .select()
@@ -154,7 +154,7 @@ export class Removals {
         .run(to, from);
   }
 
-  /** Lets go of what cannot be put back any more. */
+  /** Deletes what can no longer be restored. */
   #tidy(): void {
     const over = this.database
       .select()

@@ -7,7 +7,7 @@ export const formerNames = sqliteTable(
   (table) => [primaryKey({ columns: [table.what, table.former] })],
 );
 
-/** What was removed and can still be put back. */
+/** Removed things that can still be restored. */
 export const removals = sqliteTable('removals', {
   id: text('id').primaryKey(),
   what: text('what').notNull(),
@@ -22,7 +22,7 @@ export const removals = sqliteTable('removals', {
   needs: text('needs', { enum: ['operator', 'builder', 'owner'] })
     .notNull()
     .default('owner'),
-  /** Whoever shows these is told once it is back (JSON). */
+  /** Things to notify once it is restored (JSON). */
   tells: text('tells', { mode: 'json' }).$type<[what: string, name: string][]>().notNull(),
 });
 

@@ -15,7 +15,7 @@ export async function sealPassword(password: string): Promise<string> {
   return `${salt.toString('base64url')}:${(await derive(password, salt)).toString('base64url')}`;
 }
 
-/** @param kept null where there is none; it takes as long all the same, so that nobody learns who is there */
+/** @param kept null if there is none; it takes equally long, so that names are not revealed */
 export async function fitsPassword(password: string, kept: string | null): Promise<boolean> {
   const [salt = '', hash = ''] = (kept ?? `${'A'.repeat(22)}:${'A'.repeat(43)}`).split(':');
   const key = await derive(password, Buffer.from(salt, 'base64url'));

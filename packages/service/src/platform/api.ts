@@ -177,7 +177,7 @@ function strictOf(schema: z.ZodType): z.ZodType {
   return made;
 }
 
-/** What was sent, held against the contract. A misspelt name is a mistake, and not left aside unseen. */
+/** Validates a request against the contract. Unknown names are mistakes. */
 function read(schema: z.ZodType | undefined, value: unknown, what: 'parameter' | 'field'): unknown {
   if (!schema) return undefined;
   const parsed = strictOf(schema).safeParse(value);

@@ -6,8 +6,8 @@ import type { Logger } from './log.js';
 import type { Settings } from './settings.js';
 
 /**
- * What the capabilities of the service have made so far. Each adds its own parts here, beside itself:
- * `declare module '../platform/capability.js' { interface Parts { … } }`.
+ * Parts that the capabilities have created so far. Each declares its own next to itself: `declare module
+ * '../platform/capability.js' { interface Parts { … } }`.
  */
 export interface Parts {
   settings: Settings;
@@ -31,8 +31,8 @@ export interface Capability {
   routes?(api: Api, parts: Parts): void;
   /** Serves what stands outside of the API. */
   pages?(app: Express, parts: Parts): void;
-  /** Begins what it does by itself, once everything is open. @throws what keeps the service from starting */
+  /** Starts background work once everything is open. @throws what prevents startup */
   listen?(parts: Parts): void | Promise<void>;
-  /** Lets what it does come to its end, and lets go of what it holds. */
+  /** Finishes its work and releases its resources. */
   close?(parts: Parts): void | Promise<void>;
 }

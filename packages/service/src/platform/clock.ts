@@ -41,8 +41,8 @@ export interface Clocks {
 export const PLAIN_CLOCKS: Clocks = { wall: Date.now, expiry: Date.now, deletion: Date.now };
 
 /**
- * Tells the time although the wall clock may jump. A steady time goes on with the monotonic clock from the high-water mark
- * of the last run; it follows the wall clock forward where that goes on for long enough, and never back.
+ * Provides time despite jumps of the wall clock. Steady time advances with the monotonic clock from the high-water
+ * mark of the last run; it follows the wall clock forward once that has lasted, and never goes back.
  */
 export class ServiceClock implements Clocks {
   /** The steady time, at a moment of the monotonic clock. */
@@ -88,7 +88,7 @@ export class ServiceClock implements Clocks {
     return Math.floor(Math.min(this.source.wall(), this.#follow()));
   }
 
-  /** Lets the steady time go on, and follow the wall clock where it may. */
+  /** Advances the steady time, following the wall clock if allowed. */
   #follow(): number {
     const monotonic = this.source.monotonic();
     this.#steady += Math.max(0, monotonic - this.#at);

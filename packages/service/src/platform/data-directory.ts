@@ -82,9 +82,9 @@ interface Lock {
 const held = new Set<Lock>();
 
 /**
- * A lock that the operating system holds: it is free as soon as its process is gone, however that ended, and a process
- * that got the same number has nothing to do with it. Nothing may read the file meanwhile: that would let it go.
- * @returns null where another process has it
+ * A lock held by the operating system: it is released when its process ends, and a recycled process ID has no effect.
+ * Nothing else may open the file, which would release it.
+ * @returns null if another process has it
  */
 function takeLock(path: string): Lock | null {
   // Before the operating system held the lock the file was a text with the number of a process.
@@ -109,7 +109,7 @@ function takeLock(path: string): Lock | null {
   return lock;
 }
 
-/** Makes a directory and those above it, one by one: made in one go, a read-only file system is told as a missing path. */
+/** Creates directories one by one: created recursively, a read-only file system is reported as a missing path. */
 function makeDirectory(path: string): void {
   if (existsSync(path)) return;
   makeDirectory(dirname(path));

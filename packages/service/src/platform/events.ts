@@ -26,7 +26,7 @@ export type Thing =
   | 'columns'
   | 'workshop';
 
-/** How a thing that is removed is taken out, so that it can be put back. */
+/** How a removed thing is deleted, so that it can be restored. */
 export interface Gather {
   /** Takes rows out of a table, by the values of columns. @returns how many */
   take(table: string, where: Record<string, unknown>): number;
@@ -34,23 +34,23 @@ export interface Gather {
   putAside(table: string, column: string | null, from: string): void;
   /** Only this role may put it back: what only an owner can create, only an owner can restore. */
   needs(role: 'owner'): void;
-  /** Whoever shows this other thing is told too, now and when all is put back. */
+  /** Displays of this other thing are notified too, now and on restoring. */
   tell(what: Thing, name: string): void;
 }
 
 interface Events {
   changed: [what: Thing, name: string];
-  /** Inside of the transaction: whoever keeps the name calls it by the new one. */
+  /** Inside the transaction: update references to the new name. */
   renamed: [what: Thing, from: string, to: string];
-  /** Inside of the transaction: whoever keeps what belongs to it takes that out too. */
+  /** Inside the transaction: remove what belongs to it. */
   removing: [what: Thing, name: string, gather: Gather];
   run: [run: RunSummary];
-  /** A client was told an error in place of the result of a run that is done. */
+  /** A client received an error instead of the result of a successful run. */
   withheld: [run: string];
   live: [event: { run: string; trace: string; live: LiveEvent }];
   /** Everything is to be as it was in a folder; the other one has what is now. Unless told, what was taken away since stays so. */
   restore: [folder: string, before: string, reactivate: boolean];
-  /** What was changed in a transaction has been taken back: nothing that was read in it may be kept. */
+  /** A transaction was rolled back: discard what was read in it. */
   undone: [];
   /** One line for whoever watches the terminal. */
   line: [text: string];
@@ -72,7 +72,7 @@ export class Bus extends EventEmitter<Events> {
     this.setMaxListeners(0);
   }
 
-  /** From now on changes are told once the transaction that made them is on disk, and not at all when it is taken back. */
+  /** From now on changes are announced once their transaction is on disk, and not at all on rollback. */
   follow(transactions: Transactions): void {
     this.#transactions = transactions;
     transactions.afterRollback(() => this.emit('undone'));

@@ -33,7 +33,7 @@ export class FairQueue {
     });
   }
 
-  /** Lets the next one go on. */
+  /** Starts the next one. */
   next(): void {
     const [turn] = this.#lines;
     if (!turn) return;

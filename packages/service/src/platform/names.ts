@@ -35,7 +35,7 @@ export function requireAddress(text: string): string {
   return url.href;
 }
 
-/** The origin of an address (RFC 6454); a program is one by itself. @throws request_invalid */
+/** Returns the origin of an address (RFC 6454); a program is its own origin. @throws request_invalid */
 export const originOf = (text: string): string =>
   text.startsWith('program:') ? text : new URL(requireAddress(text)).origin;
 

@@ -34,7 +34,7 @@ export function servePages(app: Express, directory: string | undefined): void {
     },
     strictTransportSecurity: false,
   });
-  // Compressed copies stand beside the files since they were built; names hold the hash of what is in them.
+  // Compressed copies were created at build time; names contain a content hash.
   const files = { brotli: true, gzip: true, dotfiles: false };
   app.use('/assets', secured, sirv(join(directory, 'assets'), { ...files, immutable: true, maxAge: YEAR }));
   const page = sirv(directory, {

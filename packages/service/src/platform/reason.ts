@@ -43,7 +43,7 @@ export function neverReached(error: unknown): boolean {
   return code !== undefined && !['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET'].includes(code);
 }
 
-/** Why a connection failed, in words. */
+/** Why a connection failed. */
 export function reasonOf(error: unknown): string {
   const code = networkCode(error);
   if (code) return WORDS[code]!;

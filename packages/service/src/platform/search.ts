@@ -1,4 +1,4 @@
-/** Whether every word that is searched for stands in one of the texts, whatever their case. */
+/** Whether every word occurs in one of the texts, ignoring case. */
 export function fits(search: string | undefined, ...texts: (string | null | undefined)[]): boolean {
   const all = texts.join(' ').toLowerCase();
   return (search ?? '')

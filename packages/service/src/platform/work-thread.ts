@@ -5,10 +5,10 @@ import { asPindroError, type ErrorRecord, type Json, type Mistake, PindroError }
 const LIMITS = { patience: 20_000, memory: 512 };
 /** How often it is looked, in milliseconds. */
 const LOOK_EVERY = 500;
-/** So much may wait for its turn; whoever comes then is to come back after so many seconds. */
+/** Maximum queue length, and the retry delay in seconds. */
 const MOST_WAITING = 50;
 const COME_BACK = 5;
-/** A thread that nobody needs is let go after this many milliseconds. */
+/** An idle thread ends after this many milliseconds. */
 const IDLE = 20_000;
 
 /** A document longer than this is worth a thread, in characters: reading one with the place of everything takes a while. */
@@ -34,7 +34,7 @@ interface Piece extends Order {
 export class WorkThread<W extends Works> {
   #worker: Worker | null = null;
   #clock: NodeJS.Timeout | undefined;
-  /** The first is under way. */
+  /** The first one is running. */
   readonly #pieces: Piece[] = [];
 
   /**
@@ -102,7 +102,7 @@ export class WorkThread<W extends Works> {
     return worker;
   }
 
-  /** Gives up what is under way, with its thread. */
+  /** Aborts the running work with its thread. */
   #lose(error: PindroError): void {
     this.#drop();
     this.#pieces.shift()?.reject(error);

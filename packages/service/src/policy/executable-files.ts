@@ -14,8 +14,8 @@ const digests = new Map<string, { version: string; sha256: Promise<string> }>();
 const MAX_DIGESTS = 500;
 
 /**
- * Returns the files that starting a program executes: the resolved command and each argument that is a script.
- * A command that is not found yields no entry for it; starting it then fails by itself.
+ * Returns the files that starting a program executes: the resolved command and each argument that is a script. A
+ * missing command yields no entry; starting it fails later.
  */
 export async function executableFiles({ command, args, cwd = process.cwd() }: Program): Promise<ProgramFile[]> {
   const found = [await resolveCommand(command, cwd)];

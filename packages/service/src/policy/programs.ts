@@ -55,7 +55,7 @@ export class ProgramPermit {
 /** A program reduced to what the policy of the machine looks at. */
 export interface Runnable {
   command: string;
-  /** Its arguments; null stands for one that is a secret. */
+  /** Its arguments; null replaces a secret. */
   args: readonly (string | null)[];
   /** Names of its environment variables. */
   env: readonly string[];

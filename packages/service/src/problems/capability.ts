@@ -49,7 +49,7 @@ export const problemsCapability: Capability = {
     });
     return { problems, diagnoser };
   },
-  // What ended just before the service was killed was not looked at.
+  // Runs that ended just before a kill were not diagnosed.
   listen: ({ runs, diagnoser }) => {
     for (const run of runs.notLookedAt(Date.now() - DAY)) diagnoser.ended(run);
   },

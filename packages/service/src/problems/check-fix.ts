@@ -6,7 +6,7 @@ type Sources = Pick<Parts, 'servers' | 'models' | 'credentials'>;
 export interface FixCheck {
   /** Whether everybody who was asked accepts the change. */
   fine: boolean;
-  /** What they answered, in words. */
+  /** Their response, as text. */
   words: string;
   /** Whether the change is refused by somebody who did not refuse before, or refused and accepted by nobody. */
   worse: boolean;

@@ -5,7 +5,7 @@ import type { ProblemStore } from './store.js';
 
 /** Between two diagnoses others have their turn, in milliseconds. */
 const REST = 5;
-/** So many runs wait to be diagnosed; what comes beyond is diagnosed when somebody looks at it. */
+/** Maximum queue length; further runs are diagnosed when they are viewed. */
 const MOST_WAITING = 10_000;
 
 /** Diagnoses runs that show anything soon after their end, so that what was found belongs to the record. */
@@ -21,7 +21,7 @@ export class Diagnoser {
     private readonly facts: FactGatherer,
   ) {}
 
-  /** The record has the end of a run in which there is something to look at. */
+  /** The end of a notable run is recorded. */
   ended(run: string): void {
     if (this.#closed || this.#waiting.size >= MOST_WAITING) return;
     this.#waiting.add(run);
@@ -46,7 +46,7 @@ export class Diagnoser {
     const trace = this.runs.trace(tree, spans);
     const facts = await this.facts.gather(needsOf(trace), head.caller.id);
     const found = diagnose(trace, facts);
-    // It may have been let go meanwhile.
+    // It may have been deleted.
     if (this.#closed || !this.runs.find(head.id)) return found;
     this.runs.keepFindings(head.id, found);
     // What is only tried says nothing of how often it happens.

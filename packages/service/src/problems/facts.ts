@@ -13,14 +13,14 @@ import type { Parts } from '../platform/capability.js';
 const WITHIN = 3000;
 /** What tool servers and models said holds for so long, in milliseconds. */
 const LATELY = 5000;
-/** So many rows are looked at for those that a search nearly finds. */
+/** Maximum number of rows checked for near matches. */
 const ROWS = 2000;
 
 type Sources = Pick<Parts, 'servers' | 'models' | 'endpoints' | 'tables' | 'credentials'>;
 
-/** Gathers what rules want to know beside a trace. */
+/** Collects facts for rules. */
 export class FactGatherer {
-  /** What was asked of the outside lately: many runs fail for the same server, which is not asked for each of them. */
+  /** Recent facts about external services: many runs fail for the same server, which is not asked for each of them. */
   readonly #lately = new Map<string, { at: number; fact: Promise<unknown> }>();
 
   constructor(private readonly sources: Sources) {}
@@ -44,7 +44,7 @@ export class FactGatherer {
 
   #factOf(need: Need, caller: string, signal: AbortSignal): Promise<unknown> {
     if (need.of === 'near') return nearFact(need.table, need.where, this.sources, caller, signal);
-    // What is Pindro's own costs nothing to look at, and may just have been changed.
+    // Local facts are cheap and may just have changed.
     if (need.of !== 'server' && need.of !== 'model') return factOf(need, this.sources);
     const now = Date.now();
     for (const [key, { at }] of this.#lately) if (now - at > LATELY) this.#lately.delete(key);
@@ -81,7 +81,7 @@ function couldSend(url: string, { servers, credentials }: Sources): string[] {
 async function serverFact(name: string, way: boolean, sources: Sources): Promise<ServerFact> {
   const { servers, credentials } = sources;
   const { credential, speaks, url } = servers.summary(name);
-  // What it has may have changed since: its list is read anew, as long as it answers.
+  // Its tools may have changed: the list is refreshed while it responds.
   await servers.refresh(name).catch(() => {});
   const { tools } = await servers.describe(name);
   return {

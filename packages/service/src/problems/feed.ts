@@ -1,7 +1,7 @@
 import type { ProblemSummary } from '@pindro/contract';
 import { Feed } from 'feed';
 
-/** Words of others as text: nothing of them is markup, and what XML cannot carry is left out. */
+/** External text as plain text: no markup, and without characters that XML does not allow. */
 const plain = (text: string) =>
   text
     .replace(/[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu, '')

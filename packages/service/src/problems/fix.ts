@@ -4,10 +4,7 @@ import { requireSame, setAt } from './set-at.js';
 
 type Sources = Pick<Parts, 'flows' | 'publishFlow' | 'servers' | 'models' | 'credentials'>;
 
-/**
- * Makes the change that a finding proposes. @returns what was done, in words
- * @throws cure_stale where what is to be changed is not any more what it was
- */
+/** Applies the fix of a finding. @returns a description @throws cure_stale if the place has changed */
 export async function applyFix(
   cure: ProposedFix,
   { flows, publishFlow, servers, models, credentials }: Sources,

@@ -1,18 +1,21 @@
 import type { ProblemSummary } from '@pindro/contract';
 import { type FetchPort, type MailPort, PindroError, type Receipt, receiptWords } from '@pindro/core';
 
-/** Problems of so long are told of together, in milliseconds: where one thing breaks, much fails at once. */
+/** Interval for combining notifications, in milliseconds: one failure often causes many. */
 const GATHER = 2000;
-/** So many are told of at once; of further ones only how many there are. */
+/** Maximum number of problems in one notification; the rest is a count. */
 const MOST = 20;
 const WITHIN = 15_000;
 
-/** Tells somebody outside of problems that are new, or that came back after they were mended. */
+/** Sends notifications about new and recurring problems. */
 export class ProblemNotice {
   #waiting: ProblemSummary[] = [];
   #timer: NodeJS.Timeout | null = null;
 
-  /** @param to `mailto:ADDRESS`, or the address of a hook, which gets JSON @param around where a problem is looked at, and by the record what the last run with it did */
+  /**
+   * @param to `mailto:ADDRESS`, or the address of a webhook, which receives JSON
+   * @param around address of a problem, and the receipt of the last run with it
+   */
   constructor(
     private readonly to: string,
     private readonly ports: { fetch: FetchPort; mail: MailPort },

@@ -11,10 +11,7 @@ const tokensOf = ({ attributes }: Span) =>
   (Number(attributes[attribute.inputTokens]) || 0) + (Number(attributes[attribute.outputTokens]) || 0);
 const sum = (numbers: number[]) => numbers.reduce((all, one) => all + one, 0);
 
-/**
- * What a trouble cost: of what an agent mended by itself the rounds that led into it, of anything else all that the run
- * spent.
- */
+/** Cost of a problem: for an agent that recovered, the rounds before it; otherwise the whole run. */
 export function retryCostOf(finding: Pick<Finding, 'severity' | 'span' | 'times'>, spans: readonly Span[]): RetryCost {
   const models = spans.filter(({ work }) => work === 'model');
   const agents = spans.filter(({ work }) => work === 'agent');
@@ -26,7 +23,7 @@ export function retryCostOf(finding: Pick<Finding, 'severity' | 'span' | 'times'
     };
   const at = spans.find(({ spanId }) => spanId === finding.span);
   const agent = at && agents.find(({ spanId }) => spanId === at.parentId);
-  // The round that asked for what went wrong is the last one before it.
+  // The round that requested the failing call is the last one before it.
   const own = agent ? models.filter(({ parentId }) => parentId === agent.spanId) : [];
   const round = own.findLast(({ start }) => start <= at!.start);
   if (!agent || !round) return { rounds: 0, tokens: 0, money: 0 };

@@ -20,17 +20,17 @@ export interface Verdict {
   by: string;
 }
 
-/** Findings across runs: what goes wrong most, since when, and what came back. */
+/** Findings across runs: the most frequent, their first occurrence, and recurring ones. */
 export class ProblemStore {
   constructor(
     private readonly database: Database,
-    /** Told of a problem that is new, or that came back after it was mended. */
+    /** Receives new and recurring problems. */
     private readonly appeared: (problem: ProblemSummary) => void = () => {},
     /** How the tools of a server changed about the time when a trouble was first seen. */
     private readonly changedTools: (server: string, at: number) => ProblemDetail['toolsChanged'] = () => null,
   ) {}
 
-  /** Takes in what was found in a run that nobody but a caller began. What was dealt with there counts as waste. */
+  /** Counts the findings of a root run. Handled ones count as cost. */
   seen({ head }: RunRecord, found: readonly Finding[], spans: readonly Span[]): void {
     if (found.length === 0) return;
     const fresh: string[] = [];
@@ -77,7 +77,7 @@ export class ProblemStore {
         .run();
       return isGrave;
     }
-    // What began before it was mended says nothing of the mending.
+    // Runs that started before the resolution do not reopen it.
     const isBack = before.state === 'resolved' && head.startedAt > (before.changedAt ?? 0);
     const isLater = head.startedAt >= before.lastAt;
     this.database
@@ -93,7 +93,7 @@ export class ProblemStore {
     return isGrave && (isBack || before.severity === 'warning');
   }
 
-  /** The latest first; those that are mended, or expected for now, only where they are asked for. */
+  /** Most recent first; resolved and expected ones only on request. */
   list(filter: {
     state?: ProblemState | undefined;
     flow?: string | undefined;

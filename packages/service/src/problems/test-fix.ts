@@ -3,7 +3,7 @@ import type { Parts } from '../platform/capability.js';
 import { fromRecord } from '../runs/retry.js';
 import { setAt } from './set-at.js';
 
-/** So many of the latest runs with the same finding are tried. */
+/** Number of recent runs with the same finding to test. */
 const MOST = 5;
 
 type Sources = Pick<Parts, 'runs' | 'runner' | 'problems' | 'diagnoser'>;
@@ -11,7 +11,7 @@ type Sources = Pick<Parts, 'runs' | 'runner' | 'problems' | 'diagnoser'>;
 export interface Tried {
   tried: number;
   cured: number;
-  /** Runs that could not be tried, or were not cured, with why. */
+  /** Runs that could not be tested or were not fixed, with the reason. */
   left: { run: string; why: string }[];
 }
 
@@ -40,7 +40,7 @@ export async function tryFix(
   return found;
 }
 
-/** @returns empty where it is cured, else what still goes wrong; `not tried` where it would have to be done for real */
+/** @returns empty if fixed, otherwise what still fails; `not tested` if it would have real effects */
 async function tryOne(
   id: string,
   cure: Extract<ProposedFix, { do: 'change' }>,

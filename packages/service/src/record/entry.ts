@@ -1,6 +1,6 @@
 import { entrySchema, type JournalEntry, PindroError } from '@pindro/core';
 
-/** An entry of the journal out of what is stored, from which a run is to go on. @throws record_unreadable */
+/** Parses a stored journal entry for resuming. @throws record_unreadable */
 export function readEntry(entry: JournalEntry): JournalEntry {
   const parsed = entrySchema.safeParse(entry);
   if (parsed.success) return parsed.data as JournalEntry;

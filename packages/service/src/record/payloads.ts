@@ -47,7 +47,7 @@ export function takeOut<T extends Span | JournalEntry>(item: T, keep: (hash: str
   return stored ? ({ ...rest, stored } as Stored<T>) : item;
 }
 
-/** Puts values back where they were taken out. @param bodies JSON by hash; what was pruned is told as gone */
+/** Restores extracted values. @param bodies JSON by hash; pruned values are reported as gone */
 export function restoreRemoved<T extends Span | JournalEntry>(item: Stored<T>, bodies: ReadonlyMap<string, string>): T {
   const { stored, ...rest } = item;
   if (!stored) return item;
@@ -70,12 +70,12 @@ export const hashesIn = (items: readonly Stored<Span | JournalEntry>[]): string[
 
 const EXCHANGES = `@${attribute.exchanges}`;
 
-/** A span without what went over the wire for it, which is read only where it is asked for. */
+/** A span without its exchanges, which are loaded on demand. */
 export function withoutExchanges(span: Stored<Span>): Stored<Span> {
   if (!span.stored || !(EXCHANGES in span.stored)) return span;
   const { [EXCHANGES]: _, ...stored } = span.stored;
   return { ...span, stored };
 }
 
-/** Where what went over the wire for a span is kept, if it is. */
+/** Where the exchanges of a span are stored, if any. */
 export const exchangesOf = ({ stored }: Stored<Span>): string | undefined => stored?.[EXCHANGES];

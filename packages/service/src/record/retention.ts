@@ -20,17 +20,17 @@ const DAY = 24 * 60 * 60_000;
 /** How often it is looked whether something is to go, and how long it rests between two small steps, in milliseconds. */
 const LOOK_EVERY = 60_000;
 const REST = 25;
-/** So many trees of runs go in one step. */
+/** Number of run trees deleted in one step. */
 const STEP = 20;
-/** So many pages of the file are given back in one step. */
+/** Number of file pages released in one step. */
 const PAGES = 500;
 const BAD = ['failed', 'interrupted'];
-/** What is told of the record may be so old, in milliseconds; so many runs are looked through for the one that goes next. */
+/** Maximum age of the reported record size in milliseconds, and number of runs searched for the next to expire. */
 const LOOKED_AT = 5000;
 const LOOKED_THROUGH = 1000;
 
 export interface RetentionLimits {
-  /** How many days runs are kept that went well, and that did not. */
+  /** Retention of successful and other runs, in days. */
   days: number;
   failedDays: number;
   /** How large the record may grow. */
@@ -45,25 +45,25 @@ export interface RecordState {
   failedDays: number;
   payloads: { count: number; bytes: number };
   oldest: number | null;
-  /** The run that goes next, and when. */
+  /** The next run to expire, and when. */
   next: { run: string; at: number } | null;
 }
 
-/** Lets go of old runs, in small steps, so that nobody waits for it; the file shrinks with them. */
+/** Deletes old runs in small steps, and shrinks the file. */
 export class Retention {
   #timer: NodeJS.Timeout | null = null;
   #under: Promise<number> | null = null;
-  /** Runs of which something was still under way when they were to go. */
+  /** Expired runs with active child runs. */
   #held: string[] = [];
   #closed = false;
-  /** The id up to which no run of a sort is left that could have been let go of. */
+  /** ID up to which no run of a kind is left to delete. */
   readonly #lookedThrough = { good: '', bad: '' };
   #state: { at: number; is: RecordState } | null = null;
 
   constructor(
     private readonly database: Database,
     private readonly limits: RetentionLimits,
-    /** Lets go of what else belongs to runs, in the same transaction. */
+    /** Deletes related data in the same transaction. */
     private readonly removed: (runs: string[]) => void,
     private readonly now: () => number = Date.now,
   ) {}
@@ -78,7 +78,7 @@ export class Retention {
     if (this.#timer) clearInterval(this.#timer);
   }
 
-  /** As it was at most a few seconds ago: whoever looks at the overview is told of each run. */
+  /** Cached for a few seconds, because the overview asks for each run. */
   state(): RecordState {
     if (!this.#state || this.now() - this.#state.at > LOOKED_AT) this.#state = { at: this.now(), is: this.#look() };
     return this.#state.is;
@@ -114,8 +114,9 @@ export class Retention {
   }
 
   /**
-   * Lets go of what is over the limits. One at a time: who asks meanwhile gets what the one under way comes to.
-   * @param before further: all that ended before a moment @returns how many runs have gone
+   * Deletes what exceeds the limits. Runs once at a time: concurrent callers share the result.
+   * @param before also everything that ended before this time
+   * @returns the number of deleted runs
    */
   prune(before?: number): Promise<number> {
     this.#under ??= this.#steps(before).finally(() => {
@@ -153,7 +154,8 @@ export class Retention {
     if (good.length > 0) return good;
     const bad = this.#older('bad', inArray(runs.state, BAD), Math.max(now - failedDays * DAY, before ?? 0));
     if (bad.length > 0 || this.#size() <= bytes) return bad;
-    // Too much all the same: those go that have had most of their time. Neither sort may crowd out the other.
+    // Still too large: runs that have used most of their time are deleted first, so that neither kind crowds out the
+    // other.
     const well = this.#oldestRoots(notInArray(runs.state, BAD));
     const failed = this.#oldestRoots(inArray(runs.state, BAD));
     const share = ([oldest]: typeof well, time: number) => (oldest ? (now - oldest.endedAt!) / time : -1);
@@ -172,10 +174,10 @@ export class Retention {
     return found;
   }
 
-  /** An id, or that of the oldest run still under way: it may end, and be old then. */
+  /** An ID, or that of the oldest active run: it may end and be old then. */
   #before(id: string): string {
     const open = this.database
-      // By the index of open runs, which are few: by the key every run would be looked at. The plus keeps it from that.
+      // Uses the index of open runs, which are few. The plus prevents the primary key from being used.
       .select({ id: sql<string | null>`min(+${runs.id})` })
       .from(runs)
       .where(isNull(runs.endedAt))
@@ -195,7 +197,7 @@ export class Retention {
     return rows.orderBy(runs.id).limit(STEP).all();
   }
 
-  /** A run goes with all it began; one of which something is still under way stays. */
+  /** A run is deleted with its child runs, unless one of them is active. */
   #remove(roots: readonly string[]): number {
     const trees = roots.map((root) => this.#tree(root));
     const ids = trees.flatMap(({ ids, open }) => (open ? [] : ids));
@@ -213,7 +215,7 @@ export class Retention {
     database.delete(pages).where(inArray(pages.run, ids)).run();
     database.delete(findings).where(inArray(findings.run, ids)).run();
     database.delete(sightings).where(inArray(sightings.run, ids)).run();
-    // Marks are kept by what they are; of each there is, those of these runs are let go. Traces of others are as many as calls.
+    // Flags are stored by value; those of these runs are deleted per value. Traces of others are as many as calls.
     const traces = database.all<{ trace: string }>(
       sql`SELECT json_extract(${runs.head}, '$.traceId') AS trace FROM ${runs} WHERE ${inArray(runs.id, ids)}`,
     );

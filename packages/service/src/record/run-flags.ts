@@ -5,7 +5,7 @@ export type MarkKind = (typeof MARKS)[number];
 const COMMON: readonly string[] = ['tool', 'flow', 'agent'];
 /** Something in the run failed, whether it was dealt with or not. */
 export const FAILED = 'failed';
-/** A client was told an error in place of its result. */
+/** A client received an error instead of the result. */
 export const WITHHELD = 'withheld';
 /** Whether runs that come from there have a mark of it. */
 export const isMarked = (entry: string): boolean => !COMMON.includes(entry);

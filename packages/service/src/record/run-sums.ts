@@ -3,7 +3,7 @@ import { FAILED, isMarked, type MarkKind, markOf } from './run-flags.js';
 
 /** Of one run so much text is looked through later, in characters. */
 const LONGEST = 6_000;
-/** So many calls of one run are counted. */
+/** Maximum number of counted calls of a run. */
 const MOST_CALLS = 2000;
 
 const REFUSALS = ['arguments_refused', 'argument_governed', 'input_refused'];
@@ -12,12 +12,12 @@ const REFUSALS = ['arguments_refused', 'argument_governed', 'input_refused'];
 export const refusedArgument = ({ code, at = '' }: Pick<ErrorRecord, 'code' | 'at'>): string | null =>
   REFUSALS.includes(code) ? String(pointerParts(at)[0] ?? '') || null : null;
 
-/** What a run comes to, while it goes on: its marks, and what its models read, wrote and cost. */
+/** Summary of a run in progress: flags, tokens and cost. */
 export class RunSums {
   readonly marks = new Set<string>();
   /** Calls of its own: what was called, how long that took, and how it came out. */
   readonly calls: { what: string; took: number; failed: boolean; tokens: number; cost: number }[] = [];
-  /** What went in and came out, in words: of the run itself, of its steps and calls. It is masked. */
+  /** Masked text of inputs and outputs of the run, its steps and calls. */
   text = '';
   tokens = 0;
   cost = 0;

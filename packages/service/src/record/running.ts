@@ -7,7 +7,7 @@ type EndedEntry = Extract<JournalEntry, { type: 'ended' }>;
 export interface RunEnd {
   /** Whether its record shows anything that a diagnosis may speak of. */
   remarkable: boolean;
-  /** Null where the service was started again meanwhile. */
+  /** Null after a restart. */
   sums: RunSums | null;
   at: number;
 }
@@ -36,7 +36,7 @@ export class RunsUnderWay {
     this.#sums.set(head.id, new RunSums(head));
   }
 
-  /** A run goes on after a restart: it is told which of its steps wait. */
+  /** A run resumes after a restart: it receives the waiting steps. */
   takeUp(run: string, paths: readonly string[]): void {
     this.#runs.add(run);
     this.#sums.set(run, new RunSums());

@@ -2,16 +2,13 @@ import { type Json, SPAN_WORK, type Span } from '@pindro/core';
 import { type Stored, takeOut } from './payloads.js';
 
 /*
- * Spans as they are written: there are ten of a short run, and most of each would be names. A page of them is a list that
- * begins with the version and the moment from which times count; then a list for each span, without what stands in the
- * run's row (its trace and run). Pages of earlier versions are lists of objects.
+ * Serialized spans: a short run has ten, and most of each would be names. A page is a list that starts with the
+ * version and the base time, then a list per span, without what is in the run's row (trace and run). Pages of earlier
+ * versions are lists of objects.
  */
 const VERSION = 2;
 const STATUSES = ['ok', 'error', 'skipped', 'running'] as const;
-/**
- * Names of attributes that stand in most spans, each written as `#` and its place. Only ever added to, at the end: the
- * places are in the records.
- */
+/** Names of common attributes, written as `#` and their index. Append only: the indexes are in recorded runs. */
 const NAMES = [
   ...['pindro.kind', 'pindro.path', 'pindro.index', 'pindro.attempt', 'pindro.branch', 'pindro.model', 'pindro.round'],
   ...['pindro.server', 'pindro.own_tool', 'pindro.stage', 'pindro.entry', 'pindro.revision', 'pindro.flow'],
@@ -24,7 +21,7 @@ const NAMES = [
 const PLACES = new Map(NAMES.map((name, place) => [name, `#${place}`]));
 
 type Attributes = Span['attributes'];
-/** What a span has beside its place and time: only those that it has. */
+/** Optional parts of a span. */
 interface Rest {
   a?: Attributes;
   i?: Json;

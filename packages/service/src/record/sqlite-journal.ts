@@ -39,17 +39,17 @@ interface Waiter {
   reject(error: unknown): void;
 }
 
-/** How long a commit may wait for others to join it while runs are still under way, in milliseconds. */
+/** Maximum time that a commit waits for others while runs are in progress, in milliseconds. */
 const GATHER = 2;
-/** For so many turns of the event loop those that are ready wait for what each turn brings. */
+/** Number of event loop turns that ready commits wait for more. */
 const TURNS = 6;
-/** A run that goes on longer than this is written while it runs, so that others see it and a crash leaves a mark. */
+/** A run longer than this is written while it runs, so that it is visible and a crash leaves a mark. */
 const WRITE_AFTER = 25;
 /** How often it is tried again while nothing can be written. */
 const TRY_AGAIN = 250;
 /** When a document was last used is noted this often, in milliseconds. */
 const NOTE_USE_EVERY = 30 * 60_000;
-/** So many spans wait while nothing can be written; further ones are let go, journal entries never. */
+/** Maximum number of pending spans while nothing can be written; further ones are dropped, journal entries never. */
 const SPANS_HELD = 20_000;
 
 export interface JournalOptions {
@@ -114,7 +114,7 @@ export class SqliteJournal implements JournalStore {
     return this.#underWay.waits(run);
   }
 
-  /** The service stops: runs under way stand as they are now, to be taken up again, whatever happens to them here. */
+  /** The service stops: active runs are frozen for resuming. */
   freeze(): void {
     this.#flushQuietly();
     for (const run of this.#underWay) this.#frozen.add(run);
@@ -134,8 +134,8 @@ export class SqliteJournal implements JournalStore {
   }
 
   /**
-   * While other runs are under way a commit waits a moment for them, so that one transaction serves many; when all are
-   * waiting there is nobody left to wait for.
+   * While other runs are in progress a commit waits for them, so that one transaction serves many; if all are waiting,
+   * it starts.
    */
   commit(run: string): Promise<void> {
     return new Promise((resolve, reject) => {
@@ -160,7 +160,7 @@ export class SqliteJournal implements JournalStore {
     return this.entries(run, true);
   }
 
-  /** The journal of a run as it is on disk. @param whole with its head, document and what was sealed */
+  /** The journal of a run on disk. @param whole with its head, document and decrypted parts */
   entries(run: string, whole = false): JournalEntry[] {
     const row = this.database.select().from(runs).where(eq(runs.id, run)).get();
     if (!row) return [];
@@ -201,7 +201,7 @@ export class SqliteJournal implements JournalStore {
   /** Payloads by their hashes, as JSON. */
   bodies(hashes: readonly string[]): Map<string, string> {
     const found = new Map<string, string>();
-    // A statement takes so many parameters.
+    // Maximum number of parameters of a statement.
     for (let from = 0; from < hashes.length; from += 500) {
       const some = hashes.slice(from, from + 500);
       const rows = this.database.select().from(payloads).where(inArray(payloads.hash, some)).all();
@@ -324,7 +324,7 @@ export class SqliteJournal implements JournalStore {
     const { head, sealed, document, ...rest } = entry;
     this.#underWay.begin(head);
     Object.assign(page, { head, sealed, document });
-    // The head stands in the run's own row; keeping it twice would double what a short call costs.
+    // The head is in the run's row; storing it twice would double the cost of a short call.
     page.entries.push(rest);
   }
 
@@ -338,7 +338,7 @@ export class SqliteJournal implements JournalStore {
     if (entry.type === 'step_settled' && this.#underWay.settle(entry.run, entry.path)) page.state = 'running';
   }
 
-  /** A run goes on after a restart: it is told which of its steps wait. */
+  /** A run resumes after a restart: it receives the waiting steps. */
   takeUp(run: string, paths: readonly string[]): void {
     this.#underWay.takeUp(run, paths);
   }

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
-/** One row for each run. What is asked for by the row stands in columns of its own; the rest is JSON. */
+/** One row per run. Queried values have columns; the rest is JSON. */
 export const runs = sqliteTable(
   'runs',
   {
@@ -16,7 +16,7 @@ export const runs = sqliteTable(
     endpoint: text('endpoint'),
     /** What the run is from its first moment on (a run head). */
     head: text('head').notNull(),
-    /** The whole input, sealed, where parts of it are sensitive. */
+    /** The full input, encrypted, if parts of it are sensitive. */
     sealed: text('sealed'),
     endedAt: integer('ended_at'),
     /** Result and error, once it has ended. */
@@ -36,8 +36,8 @@ export const runs = sqliteTable(
 );
 
 /**
- * Journal entries and spans that came after a run's first page, in their order, a page for each run and commit.
- * Append-only. An entry is known by its run and its sequence, which stand in it.
+ * Journal entries and spans after a run's first page, in order, one page per run and commit. Append-only. The run and
+ * the sequence identify an entry.
  */
 export const pages = sqliteTable(
   'pages',
@@ -64,7 +64,7 @@ export const spent = sqliteTable('spent', {
   cost: real('cost').notNull(),
 });
 
-/** Where the words of a run stand in the full-text index `texts`, which is no table of this kind. */
+/** Location of the text of a run in the full-text index `texts`. */
 export const textRows = sqliteTable('text_rows', {
   run: text('run').primaryKey(),
   row: integer('row').notNull(),
@@ -101,7 +101,7 @@ export const findings = sqliteTable('findings', {
   title: text('title'),
   /** All of them, as JSON with the version of their form. */
   body: text('body').notNull(),
-  /** Of the rules that found them; what earlier ones found is found anew. */
+  /** Version of the rules; findings of earlier ones are evaluated again. */
   version: integer('version').notNull().default(1),
   /** The gravest of them: what rule found it, and how grave it is. */
   code: text('code'),
@@ -174,7 +174,7 @@ export const payloads = sqliteTable('payloads', {
   body: text('body').notNull(),
 });
 
-/** How many rows there are, and how large, kept by triggers: counting them would look at each. */
+/** Number and size of rows, maintained by triggers, because counting would scan all. */
 export const recordTotals = sqliteTable('record_totals', {
   name: text('name', { enum: ['runs', 'payloads'] }).primaryKey(),
   count: integer('count').notNull(),

@@ -4,7 +4,7 @@ import type { Database } from '../platform/database/open.js';
 import { runs } from '../record/tables.js';
 
 const HOUR = 3600 * 1000;
-/** So many flows that failed are told. */
+/** Maximum number of failed flows. */
 const MOST_FAILING = 8;
 
 export interface Activity {
@@ -12,7 +12,7 @@ export interface Activity {
   failing: { flow: string; times: number; run: string }[];
 }
 
-/** So many runs are read at once, with others in between. */
+/** Runs per batch, yielding in between. */
 const AT_ONCE = 500;
 
 /** How runs that nobody but a caller began went, hour by hour up to now. Ids made later sort later, and hold their time. */

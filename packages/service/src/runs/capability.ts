@@ -20,7 +20,7 @@ declare module '../platform/capability.js' {
   }
 }
 
-/** How long runs may go on after the service was asked to stop, in milliseconds. */
+/** Time for runs to finish during a stop, in milliseconds. */
 const GRACE = 5000;
 
 /** The arguments that the rules of a tool server supply; none where it is gone. */

@@ -2,7 +2,7 @@ import { type FlowOutcome, PindroError, type StartedRun } from '@pindro/core';
 import { FairQueue } from '../platform/fair-queue.js';
 
 export interface PlaceLimits {
-  /** How many may be under way. */
+  /** Maximum number in progress. */
   atOnce: number;
   /** How many may wait for their turn. */
   queue: number;
@@ -14,8 +14,8 @@ const SHARE = 0.25;
 const COME_BACK = 5;
 
 /**
- * Places for work under way, a run with all that it calls taking one, so that no run waits for a place that it holds
- * itself. Who finds none free waits, and callers take turns.
+ * Slots for running work. A run and all it calls take one, so that no run waits for a slot that it holds itself.
+ * Without a free slot callers wait in turns.
  */
 export class Places {
   #taken = 0;
@@ -28,8 +28,8 @@ export class Places {
   }
 
   /**
-   * Begins work now, or when it is its turn. Work that was given up meanwhile begins at once, to record just that.
-   * @returns with `leave`, which gives the place to the next and may be called more than once
+   * Starts work now, or in its turn. Cancelled work starts immediately, to record just that.
+   * @returns with `leave`, which releases the slot and may be called repeatedly
    * @throws workspace_busy
    */
   start(caller: string, start: () => StartedRun, signal: AbortSignal): StartedRun & { leave(): void } {

@@ -25,10 +25,9 @@ interface Cut {
 }
 
 /**
- * Settles every run that was under way, or waited, when the service stopped. One in which nothing is in doubt goes on by
- * itself: what its journal tells is not done again, and what the ledger of a table tells is answered from there. One that
- * had begun work of which nobody knows whether it happened ends as interrupted, and says which.
- * @returns how many went on, and how many are in doubt
+ * Settles every run that was in progress or waiting when the service stopped. Runs without an unknown outcome resume:
+ * recorded steps are not repeated, and table ledgers answer. Others end as interrupted and name the step.
+ * @returns numbers of resumed and interrupted runs
  */
 export async function recoverRuns({
   runs,
@@ -60,7 +59,7 @@ function recalled({ head }: RunRecord, runs: RunStore): Replay {
   }
 }
 
-/** Why a run cannot go on by itself, as facts for the diagnosis; or null. */
+/** Facts about why a run cannot resume, or null. */
 function doubtOf({ run, replay }: Cut): JsonObject | null {
   if (run.head.trial) return { trial: true };
   if (replay.entries[0]?.type !== 'started') return { lost: true };

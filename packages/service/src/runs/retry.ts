@@ -13,7 +13,7 @@ import {
 
 type Held = NonNullable<NonNullable<RunRequest['trial']>['held']>;
 
-/** What of a recorded run stands in for doing it again. */
+/** Recorded parts that replace work in a retry. */
 export interface FromRecord {
   held: Held;
   /** Steps that are done for real, and that make a difference when they are done twice. */
@@ -26,7 +26,7 @@ export interface FromRecord {
 
 /** How the agent of the step works again. */
 export interface AgentRetry {
-  /** From this round on; the first if left out. */
+  /** Start at this round; the first if omitted. */
   round?: number | undefined;
   /** What tools give in place of what they gave, by their names. */
   answers?: { [tool: string]: Json } | undefined;
@@ -35,8 +35,8 @@ export interface AgentRetry {
 }
 
 /**
- * Takes what stands before a step, or beside it, from a record; the step and all that comes after it are done again, but
- * for what cannot be repeated and was done already.
+ * Takes earlier and parallel steps from a recording; the step and its successors run again, except completed work that
+ * cannot be repeated.
  * @throws not_found
  */
 export function fromRecord(

@@ -80,7 +80,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
   api.on('listConversations', async (call) => {
     const named = former.namesOf('flow', call.param('name'));
     const { items } = await store.list({ flows: named, roots: true, limit: 200 });
-    // A flow that is gone may still have been talked to; one that never was is told.
+    // A removed flow may still have conversations; an unknown one is an error.
     if (items.length === 0) flows.get(call.param('name'));
     return { items: conversationsIn(items) };
   });
@@ -188,7 +188,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
   });
 }
 
-/** A moment that is told as such, or as so long ago. @throws request_invalid */
+/** Parses a date-time or an age. @throws request_invalid */
 function momentOf(text: string | undefined, field: string): number | undefined {
   if (text === undefined) return undefined;
   const moment = DURATION.test(text) ? Date.now() - milliseconds(text) : Date.parse(text);
@@ -197,7 +197,7 @@ function momentOf(text: string | undefined, field: string): number | undefined {
   throw new PindroError('request_invalid', { why }, { at: `/${field}` });
 }
 
-/** The last run of the same flow that went well before a run. @throws not_found */
+/** The last successful run of the same flow before a run. @throws not_found */
 async function lastGood(store: RunStore, { head }: RunRecord): Promise<RunRecord> {
   const filter = { flow: head.flow, state: 'done' as const, cursor: head.id, limit: 1 };
   const [good] = (await store.list(filter)).items;

@@ -15,7 +15,7 @@ import { type PlaceLimits, Places } from './places.js';
 
 interface Work {
   stop: AbortController;
-  /** What its caller is told. */
+  /** The outcome for its caller. */
   outcome: Promise<FlowOutcome>;
   /** Ends when the run and all it began have ended. */
   done: Promise<FlowOutcome>;
@@ -33,21 +33,21 @@ export class Runner {
     private readonly address: () => string,
     /** Why nothing can be recorded now, or null. */
     private readonly trouble: () => PindroError | null,
-    /** How a run came out that is not under way. */
+    /** The outcome of a finished run. */
     private readonly ended: (run: string) => FlowOutcome,
     limits: PlaceLimits,
   ) {
     this.#places = new Places(limits);
   }
 
-  /** How many runs are under way, and how many wait for their turn. */
+  /** Numbers of runs in progress and queued. */
   get places(): { underWay: number; queued: number } {
     return this.#places.state;
   }
 
   /**
-   * Begins a run. Its id is known at once.
-   * @returns `outcome`: what its caller is told, which may be that it waits; `ended`: how it ended
+   * Starts a run. Its ID is known immediately.
+   * @returns `outcome`: result for its caller, possibly waiting; `ended`: how it ended
    */
   begin(
     request: RunRequest,
@@ -67,7 +67,7 @@ export class Runner {
     signal?.addEventListener('abort', cancel, { once: true });
     const letGo = () => signal?.removeEventListener('abort', cancel);
     const start = () => startFlow({ ...request, runId: run, traceId: trace }, this.ports, stop.signal);
-    // What goes on after a restart had its place before; whoever goes step by step would keep one for long.
+    // Resumed runs had their slot before; stepped runs would hold one for long.
     const counted = !request.resume && !request.trial?.stepping;
     const { answered, ended, leave } = counted
       ? this.#places.start(request.caller.id, start, stop.signal)
@@ -79,7 +79,8 @@ export class Runner {
     });
     // A run whose record failed has told whoever waits for it; that nobody does must not end the service.
     done.catch(() => {});
-    // Whoever has its answer may go away; the run goes on. What waits for a person or a time takes nobody's place.
+    // The caller may disconnect after the answer; the run continues. A run that waits for a person or a time takes no
+    // slot.
     const outcome = answered.then((answer) => {
       letGo();
       if (answer.state === 'waiting') leave();
@@ -90,7 +91,7 @@ export class Runner {
     return { run, trace, outcome, ended: done };
   }
 
-  /** What the caller of a run is told, also when it has ended, or goes on from before the service was started again. */
+  /** The outcome for the caller of a run, also if it has ended or resumed after a restart. */
   async outcomeOf(run: string): Promise<FlowOutcome> {
     return this.#work.get(run)?.outcome ?? this.ended(run);
   }
@@ -135,9 +136,9 @@ export class Runner {
   }
 
   /**
-   * Lets runs end by themselves for a while, then stops what is left, which goes on at the next start. Whoever waits for
-   * it is told.
-   * @param waits whether a run waits for a person or a time @param freeze called before anything is stopped
+   * Lets runs finish for a while, then stops the rest, which resumes at the next start. Waiting callers are notified.
+   * @param waits whether a run waits for a person or a time
+   * @param freeze called before anything is stopped
    */
   async close(patience: number, waits: (run: string) => boolean, freeze: () => void): Promise<void> {
     this.#closing = true;
@@ -156,7 +157,7 @@ export class Runner {
     const left = [...this.#work];
     for (const [, work] of left) work.stop.abort(new PindroError('stopping'));
     await ended(left);
-    // Whoever waited for one of them is told in the next turns.
+    // Waiting callers are notified in the next turns.
     for (let turn = 0; turn < 10; turn++) await new Promise((resolve) => setImmediate(resolve));
   }
 }

@@ -32,13 +32,13 @@ export interface RunFilter {
   /** Begun then or later, and before then, in milliseconds since the epoch. */
   since?: number | undefined;
   until?: number | undefined;
-  /** It took at least so long, in milliseconds. */
+  /** Minimum duration, in milliseconds. */
   longer?: number | undefined;
-  /** Its models read and wrote at least so many tokens. */
+  /** Minimum number of model tokens. */
   tokens?: number | undefined;
   cost?: number | undefined;
   limit: number;
-  /** So many runs are looked through, about; all if left out. */
+  /** Approximate number of searched runs; all if omitted. */
   depth?: number | undefined;
   /** The id of the last run of the page before. */
   cursor?: string | undefined;
@@ -54,9 +54,9 @@ export interface EndpointCall {
   error: ErrorRecord | null;
 }
 
-/** More calls than these are not looked at. */
+/** Maximum number of counted calls. */
 const MOST_CALLS = 100_000;
-/** So many runs are looked through at a time, with others in between: what is searched for may be long ago, or not be. */
+/** Runs per batch, yielding in between: the match may be old or missing. */
 const PIECE = 2000;
 /** So near to the moment in its trace id a run begins, in milliseconds. */
 const NEAR = 10_000;
@@ -100,7 +100,7 @@ export async function searchRuns(database: Database, given: RunFilter): Promise<
     flows,
     filter.endpoint ? eq(runs.endpoint, filter.endpoint) : undefined,
   ];
-  // What is rare is looked up where it stands by itself; everything else then is asked of the runs that are left.
+  // Rare conditions use their own index; the others filter the remaining runs.
   const source: Source = filter.problem
     ? { table: sightings, id: sightings.run, where: eq(sightings.fingerprint, filter.problem) }
     : first
@@ -127,14 +127,14 @@ export async function searchRuns(database: Database, given: RunFilter): Promise<
   return found;
 }
 
-/** Where the runs that are looked for stand in the order of their ids. */
+/** Sources of matching runs in the order of their IDs. */
 interface Source {
   table: typeof runs | typeof marks | typeof sightings;
   id: typeof runs.id | typeof marks.run | typeof sightings.run;
   where: SQL | undefined;
 }
 
-/** Runs that stand in a piece of a source. */
+/** Runs in a part of a source. */
 const within = (database: Database, { table, id }: Source, piece: SQL | undefined): SQL | undefined =>
   table === runs ? piece : inArray(runs.id, database.select({ id }).from(table).where(piece));
 

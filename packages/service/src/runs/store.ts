@@ -153,14 +153,14 @@ export class RunStore {
     return tree;
   }
 
-  /** Without what went over the wire (`exchanges`). */
+  /** Without exchanges. */
   spans(tree: readonly RunRecord[]): Span[] {
     const kept = this.#written(tree).map(withoutExchanges);
     const bodies = this.journal.bodies(hashesIn(kept));
     return inTreeOrder(kept.map((span) => restoreRemoved(span, bodies)));
   }
 
-  /** What went over the wire for a span, as far as it was kept. @throws not_found */
+  /** The captured exchanges of a span. @throws not_found */
   exchanges(id: string, spanId: string): Exchange[] {
     const span = this.#written([this.get(id)]).find((one) => one.spanId === spanId);
     if (!span) throw new PindroError('not_found', { what: 'span of the run', name: spanId, suggestion: '' });
@@ -208,7 +208,7 @@ export class RunStore {
     return this.database.select(HEAD).from(runs).where(eq(runs.parentRun, id)).all().map(readRow);
   }
 
-  /** How a run came out, as its caller is told. */
+  /** The outcome of a run for its caller. */
   outcomeOf(id: string): FlowOutcome {
     const { state, result, error, receipt } = this.get(id);
     const seen =
@@ -228,7 +228,7 @@ export class RunStore {
     return row?.document ? (this.journal.document(row.document) as FlowDocument | undefined) : undefined;
   }
 
-  /** The whole journal of a run, with its head and document put back and what was sealed opened. */
+  /** The full journal of a run, with its head, document and decrypted parts. */
   recall(id: string): JournalEntry[] {
     return this.journal.entries(id, true);
   }
@@ -282,7 +282,7 @@ export class RunStore {
     return this.database.select({ run: marks.run }).from(marks).where(where).get() !== undefined;
   }
 
-  /** Runs that did not go well since a moment, and that no diagnosis has looked at. */
+  /** Unsuccessful runs since a time that were not diagnosed. */
   notLookedAt(since: number, most = 500): string[] {
     return this.database
       .select({ id: runs.id })
@@ -298,7 +298,7 @@ export class RunStore {
     const [first] = found;
     const title = found.find((one) => one.severity !== 'warning')?.title ?? null;
     const body = JSON.stringify({ version: DIAGNOSIS_VERSION, findings: found } satisfies KeptFindings);
-    // Who only reads is answered also while nothing can be written.
+    // Reading works while nothing can be written.
     if (this.journal.trouble) return;
     const kept = {
       title,
@@ -341,7 +341,7 @@ export class RunStore {
         continue;
       }
       if (!isBad(one.state)) continue;
-      // Nobody has looked at it yet: each takes a while.
+      // Not diagnosed yet: each takes a while.
       await giveWay();
       const first = this.findings(this.tree(id)).find((found) => found.severity !== 'warning');
       titled.set(id, first ?? { title: one.error?.message ?? '', code: 'step_failed', severity: 'failure' });

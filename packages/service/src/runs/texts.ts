@@ -2,19 +2,19 @@ import { sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
 import { textRows } from '../record/tables.js';
 
-/** Runs are taken in for so long, this often, in milliseconds: calls that come meanwhile hardly wait, and none for long. */
+/** Duration and interval of indexing, in milliseconds: short enough not to delay calls. */
 const SLICE = 2;
 const EVERY = 60;
 /** Where more runs than this have ended since the last time there is no calm to do it in, as long as there is room to wait. */
 const CALM = 10;
-/** Whoever searches waits so long for what is still to be taken in. */
+/** Maximum time that a search waits for pending text. */
 const FOR_A_SEARCH = 150;
-/** So many characters wait; beyond that the oldest are left out, and their runs found by everything but their words. */
+/** Maximum pending characters; beyond that the oldest are dropped, and their runs are found by other filters only. */
 const MOST_WAITING = 32_000_000;
-/** So many of the newest that have the words are looked at. */
+/** Number of newest matching runs that are checked. */
 const MOST_FOUND = 5000;
 
-/** What went in and out of runs, to be found by words. It was masked where it was recorded. */
+/** Text of inputs and outputs for searching, masked when it was recorded. */
 export class RunTexts {
   readonly #waiting = new Map<string, string>();
   #length = 0;
@@ -61,7 +61,7 @@ export class RunTexts {
     };
   }
 
-  /** Takes in all that waits. */
+  /** Indexes all pending text. */
   settle(): void {
     this.#takeIn(Number.POSITIVE_INFINITY);
   }
@@ -104,12 +104,12 @@ export class RunTexts {
         })
         .immediate();
     } catch {
-      // Where nothing can be written the record says so; what is left out here is found by everything else.
+      // A storage failure is reported by the record; runs that are dropped here are found by other filters.
     }
     if (this.#waiting.size > 0 && !this.#closed) this.#later();
   }
 
-  /** Runs are let go: what still waits of them is not taken in. */
+  /** Deleted runs are not indexed. */
   forget(runs: readonly string[]): void {
     for (const run of runs) {
       this.#length -= this.#waiting.get(run)?.length ?? 0;

@@ -3,14 +3,14 @@ import { Worker } from 'node:worker_threads';
 import { type ErrorRecord, type Json, PindroError, type ScriptPort, type ScriptRequest } from '@pindro/core';
 import { FairQueue } from '../platform/fair-queue.js';
 
-/** A thread that nobody needs is let go after this many milliseconds. */
+/** An idle thread ends after this many milliseconds. */
 const IDLE = 30_000;
-/** The thread itself counts what a script does; a clock behind that is so many times as patient. */
+/** The thread measures the script; a clock behind it is more patient by this factor. */
 const SLOWEST = 20;
 /** A script ends itself when its time is over; a thread that does not answer so long after that is ended. */
 const GRACE = 3000;
 
-/** So many scripts may wait for a thread. */
+/** Maximum number of queued scripts. */
 const MOST_WAITING = 1000;
 
 type Answer = { done: { value: Json; log: string[] } } | { failed: ErrorRecord };
@@ -70,7 +70,7 @@ export class ScriptPool implements ScriptPort {
     });
   }
 
-  /** A thread, when it is the caller's turn. One that is cancelled meanwhile never runs. */
+  /** A thread in the caller's turn. Cancelled work never runs. */
   async #take(caller: string, signal: AbortSignal): Promise<Worker> {
     for (;;) {
       if (signal.aborted) throw signal.reason;

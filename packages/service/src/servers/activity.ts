@@ -13,7 +13,7 @@ const MOST_FAILURES = 30;
 /** Codes by which a server says that a credential may not do this. */
 const NOT_ALLOWED = ['tool_refused', 'server_wants_key', 'own_credential_refused'];
 
-/** What happened with the tools of servers lately: kept for two weeks. */
+/** Recent calls to tools of servers, stored for two weeks. */
 export class CallLog {
   #waiting: Call[] = [];
   #timer: NodeJS.Timeout | null = null;

@@ -28,7 +28,7 @@ export class PartByPart {
     this.#done.add(part);
   }
 
-  /** What was under way failed: nothing after it is tried. */
+  /** The running stage failed: later ones are not tried. */
   failed(error: unknown): void {
     if (this.#now) this.#end('failed', asPindroError(error).message);
   }

@@ -2,7 +2,7 @@ import type { ServerConnection } from './connection.js';
 
 /** A connection that nobody has used for so long is closed, in milliseconds. */
 const IDLE = 10 * 60_000;
-/** So many are held open; the one longest unused makes room. */
+/** Maximum number of open connections; the least recently used is closed. */
 const MOST = 100;
 
 interface Held {

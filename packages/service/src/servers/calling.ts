@@ -19,7 +19,7 @@ const metaOf = ({ trace, idempotencyKey }: ToolCallOptions): JsonObject => ({
   'pindro/idempotency-key': idempotencyKey,
 });
 
-/** How long the secret of before goes along before the new one is tried again, in milliseconds. */
+/** How long the previous secret is used before the new one is tried again, in milliseconds. */
 const OLDER = 60_000;
 /** Errors that say something of the server, not of one call. */
 const TROUBLES: readonly string[] = ['server_unreachable', 'server_wants_key', ...PROGRAM_CODES];
@@ -90,7 +90,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     const connection = this.touch.connection(name);
     try {
       const result = await connection.call(tool, args, metaOf(options), options);
-      // Of a server that was moved or taken out meanwhile nothing is to be learned.
+      // Outcomes of a moved or removed server are ignored.
       if (this.touch.holds(name, connection)) {
         this.touch.well(name);
         this.#noteUse(name, 'taken');
@@ -104,13 +104,13 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
       // Nothing began: the secret of before may still be the one that is taken there.
       if (error.code === 'server_wants_key' && this.#goesBack(name)) return this.#callOnce(name, tool, args, options);
       if (TROUBLES.includes(error.code)) throw this.touch.troubled(name, error);
-      // Whether only the call was lost, or the server with it, is told by asking.
+      // A request tells whether only the call was lost, or the server.
       if (error.code === 'server_lost' && !this.row(name).program) void this.refresh(name).catch(() => {});
       throw error;
     }
   }
 
-  /** Lets the secret of before go along for a while where the new one was refused. @returns whether there is one */
+  /** Uses the previous secret for a while after the new one was rejected. @returns whether there is one */
   #goesBack(name: string): boolean {
     if (this.isOlder(name) || !credentialsOf(this.row(name)).some((one) => this.credentials.hasFormer(one)))
       return false;
@@ -124,7 +124,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     for (const one of credentialsOf(this.row(name))) this.credentials.used(one, how);
   }
 
-  /** Calls with a credential of the caller's own. What goes wrong with it says nothing of the server. */
+  /** Calls with a caller's own credential. Its failures do not affect the state of the server. */
   async #callFor(
     credential: string,
     name: string,

@@ -4,15 +4,12 @@ import { type Exchange, LONGEST_BODY, type OnExchange } from '@pindro/core';
 import { idsIn, repliesOf } from './transports/messages.js';
 
 /*
- * What goes over the wire for a call of a tool. Between the call and the wire stands the client library, which hands
- * nothing on: whose request it is that is being sent is known by where it came from.
+ * Captures the exchanges of a tool call. The client library does not pass a context along, so an AsyncLocalStorage
+ * identifies the call.
  */
 const calls = new AsyncLocalStorage<OnExchange>();
 
-/**
- * Does work whose requests are told to somebody. What it began and what goes on after it, such as a stream on which a
- * server asks something of its own, is nobody's any more.
- */
+/** Runs work whose requests are captured. Follow-up work, such as a stream for server requests, is not. */
 export async function capturing<T>(captureExchange: OnExchange | undefined, work: () => Promise<T>): Promise<T> {
   if (!captureExchange) return work();
   let open = true;
@@ -34,7 +31,7 @@ export class CapturedPost {
     private readonly elsewhere: boolean,
   ) {}
 
-  /** A post that is told to whoever it is made for; null where that is nobody, as for what a server says by itself. */
+  /** Creates a captured post, or null without a listener. */
   static begin(url: string | URL, init: RequestInit | undefined, messages: CapturedMessages | null) {
     const captureExchange = calls.getStore();
     if (!captureExchange || init?.method !== 'POST') return null;
@@ -70,7 +67,7 @@ export class CapturedPost {
   }
 }
 
-/** So many requests that never were answered are remembered. */
+/** Maximum number of unanswered requests. */
 const MOST_OPEN = 200;
 
 type Id = string | number;
@@ -98,7 +95,7 @@ export class CapturedMessages {
     if (this.#open.size > MOST_OPEN) this.#open.delete(this.#open.keys().next().value!);
   }
 
-  /** Takes down what comes over a transport, beside whoever reads it. */
+  /** Captures messages of a transport. */
   follow(transport: Transport): void {
     const { onmessage } = transport;
     transport.onmessage = (message, extra) => {

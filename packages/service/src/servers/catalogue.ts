@@ -2,7 +2,7 @@ import { type CatalogueHit, type FetchPort, isObject, type JsonObject, PindroErr
 import { requireAddress } from '../platform/names.js';
 import type { PastedReader } from './reader.js';
 
-/** A catalogue may be so large, in bytes, and have so many pages. */
+/** Maximum size of a catalogue in bytes, and number of pages. */
 const LARGEST = 4 * 1024 * 1024;
 const MOST_PAGES = 10;
 const PATIENCE = 15_000;

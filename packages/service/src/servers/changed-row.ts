@@ -2,7 +2,7 @@ import { requireAddress } from '../platform/names.js';
 import type { ServerRow } from './rows.js';
 import { readRules, requireNetwork, type ServerChange } from './rules.js';
 
-/** What says where a server is and what goes along there: with another of these it is asked anew. */
+/** Settings that require a new test when they change. */
 export type ServerConnectionSettings = Pick<
   ServerRow,
   'url' | 'program' | 'credential' | 'also' | 'headers' | 'network'
@@ -29,6 +29,6 @@ export function changedRow(before: ServerRow, change: ServerChange): ChangedRow 
 const wayThere = ({ url, program, credential, also, headers, network }: ServerConnectionSettings): string =>
   JSON.stringify([url, program, credential, also, headers, network]);
 
-/** Whether it is elsewhere now, or something else goes along there. */
+/** Whether its address or credentials have changed. */
 export const isElsewhere = (before: ServerConnectionSettings, now: ServerConnectionSettings): boolean =>
   wayThere(before) !== wayThere(now);

@@ -5,7 +5,7 @@ import { ServerLog } from './log.js';
 interface Attached {
   connection: ServerConnection;
   trouble: ErrorRecord | null;
-  /** When to try again by itself, and after how long. */
+  /** Time and delay of the next automatic retry. */
   retry: NodeJS.Timeout | null;
   wait: number;
   /** How often in a row it could not be reached, and until when it is left alone therefore, by the monotonic clock. */
@@ -15,21 +15,21 @@ interface Attached {
 
 const FIRST_WAIT = 1000;
 const LONGEST_WAIT = 15_000;
-/** After so many failures in a row calls do not try any more until it was found well again. */
+/** Number of failures in a row after which calls are rejected until the server recovers. */
 const OPENS_AFTER = 5;
-/** A call waits so long for a program that is about to be started anew, in milliseconds. */
+/** How long a call waits for a program that is about to restart, in milliseconds. */
 const PATIENCE = 5000;
 
 interface Options {
   connect(name: string): ServerConnection;
   /** Whether it is a program, which is started only when somebody needs it. */
   isProgram(name: string): boolean;
-  /** Asks it anew. */
+  /** Refreshes it. */
   refresh(name: string): Promise<unknown>;
   changed(name: string): void;
 }
 
-/** Whether servers are there: what is open to each, what went wrong last, and when it is tried again by itself. */
+/** Availability of servers: open connections, last errors, and retry times. */
 export class Touch {
   readonly #attached = new Map<string, Attached>();
   readonly #logs = new Map<string, ServerLog>();
@@ -62,14 +62,14 @@ export class Touch {
     return this.#attached.get(name)?.connection.isOpen() ?? false;
   }
 
-  /** When it is tried again by itself, in milliseconds since the epoch; null where it is well. */
+  /** Time of the next retry, in milliseconds since the epoch; null if it is available. */
   leftAloneUntil(name: string): number | null {
     const attached = this.#attached.get(name);
     const left = attached && attached.failures >= OPENS_AFTER ? attached.until - performance.now() : 0;
     return left > 0 ? Date.now() + Math.round(left) : null;
   }
 
-  /** Whether that is the connection to a server now: it was neither moved nor taken out. */
+  /** Whether this is the present connection of a server. */
   holds(name: string, connection: ServerConnection): boolean {
     return this.#attached.get(name)?.connection === connection;
   }
@@ -116,7 +116,7 @@ export class Touch {
     if (wasTroubled || isFirst) this.options.changed(name);
   }
 
-  /** Remembers the trouble and tries again by itself, at growing intervals; a program when it is needed again. */
+  /** Records a failure and schedules retries with backoff; a program restarts on demand. */
   troubled<E extends PindroError>(name: string, error: E): E {
     const attached = this.#attached.get(name);
     if (!attached || this.#closed || error.code === 'server_left_alone') return error;
@@ -144,12 +144,12 @@ export class Touch {
     return error;
   }
 
-  /** The next call connects anew; what is under way goes on. */
+  /** The next call reconnects; active calls continue. */
   hangUp(name: string): void {
     this.#attached.get(name)?.connection.retire();
   }
 
-  /** It is elsewhere now, or gone: what is under way there goes on to its end, and nothing new begins. */
+  /** It was moved or removed: active calls finish, and no new ones start. */
   letGo(name: string): void {
     this.#answered.delete(name);
     const attached = this.#attached.get(name);

@@ -35,10 +35,10 @@ import { placeOf, revealKept } from './secrets.js';
 import { servers } from './tables.js';
 import { ServerWatch } from './watch.js';
 
-/** What an agent is offered of a server that is switched off. */
+/** Reason for an agent if a server is disabled. */
 const OFF = { tools: [], rules: {}, instructions: '', flagged: {}, since: {} };
 
-/** Attached servers that are kept in touch with: connected when needed, asked anew from time to time, tried again by themselves. */
+/** Connected servers: connected on demand, refreshed periodically, and retried automatically. */
 export class ConnectedServers extends ServerWatch {
   protected readonly touch: Touch;
   protected readonly own = new CallerConnections();
@@ -81,10 +81,7 @@ export class ConnectedServers extends ServerWatch {
     });
   }
 
-  /**
-   * Gets in touch with every attached server, without waiting for any, and asks each anew from time to time. A program
-   * is started when it is needed.
-   */
+  /** Connects to every server without waiting, and refreshes each periodically. Programs start on demand. */
   start(): void {
     void this.#refreshEach((name) => {
       const { program, tools, off } = this.row(name);
@@ -112,7 +109,7 @@ export class ConnectedServers extends ServerWatch {
       try {
         if (wanted(name)) void this.refresh(name).catch(() => {});
       } catch {
-        // It was taken out meanwhile.
+        // It was removed.
       }
       await letOthers();
     }
@@ -151,12 +148,12 @@ export class ConnectedServers extends ServerWatch {
     return this.touch.answered(name) === undefined ? 'trying' : 'ready';
   }
 
-  /** What happened with a server lately. @param after only what came after the line of this number */
+  /** Recent activity of a server. @param after only lines after this number */
   log(given: string, after = 0): ServerLogLine[] {
     return this.touch.log(this.row(given).name).lines(after);
   }
 
-  /** It is elsewhere now, or gone: what is under way there goes on to its end. */
+  /** It was moved or removed: active calls finish. */
   protected async letGo(name: string): Promise<void> {
     this.forget(name);
     this.kept.forget(name);
@@ -166,10 +163,10 @@ export class ConnectedServers extends ServerWatch {
     await this.own.endOf(name);
   }
 
-  /** Connects anew with what the credential holds now. */
+  /** Reconnects with the present credential. */
   async credentialChanged(credential: string): Promise<void> {
     for (const name of this.using(credential)) {
-      // What went wrong with the one before, and may still go wrong with it just now, says nothing of this one.
+      // Failures of the previous one do not apply.
       this.touch.letGo(name);
       this.kept.forget(name);
       // What was asked with the one before says nothing of this one.
@@ -216,7 +213,7 @@ export class ConnectedServers extends ServerWatch {
       const tools = await connection.tools(AbortSignal.timeout(CONNECT_LIMIT * 2));
       const heard = { tools, about: connection.about(), instructions: connection.instructions() };
       const flags = await this.lookAt(name, tools);
-      // It was moved or taken out meanwhile: what it said there is of no use here.
+      // It was moved or removed: the response is discarded.
       if (!this.touch.holds(name, connection)) return { added: [], removed: [] };
       const changes = this.takeIn(name, heard, flags);
       if (changes.length > 0) this.touch.log(name).add('pindro', `its tools changed: ${told(changes)}`, 'warning');
@@ -311,7 +308,7 @@ export class ConnectedServers extends ServerWatch {
     return tools.length === 0 && seenAt === null && !this.touch.trouble(name) && !this.touch.answered(name);
   }
 
-  /** Servers where the secret of before goes along, until when, by the monotonic clock. */
+  /** Servers that use the previous secret, and until when, by the monotonic clock. */
   protected readonly older = new Map<string, number>();
   protected isOlder = (name: string) => (this.older.get(name) ?? 0) > performance.now();
 
@@ -333,7 +330,7 @@ export class ConnectedServers extends ServerWatch {
     });
   }
 
-  /** What goes along with each request to a server, or what its program is given. */
+  /** What is sent with each request to a server, or passed to its program. */
   protected reveal(
     row: Pick<ServerRow, 'headers' | 'credential' | 'also' | 'program' | 'network'>,
     url: string,

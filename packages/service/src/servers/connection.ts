@@ -55,7 +55,7 @@ interface CallOptions {
   onExchange?: OnExchange | undefined;
 }
 
-/** What goes along with a server, and what of it must never be shown. */
+/** What is sent with a server, and its secret values. */
 export type Revealed = RevealedSecret & {
   /** What credentials hold that a program is given, by their names. */
   values?: Record<string, string>;
@@ -67,12 +67,12 @@ interface Options {
   name: string;
   /** Where it is; empty for a program. */
   url: string;
-  /** Permits each start of its program; left out where it is at an address. */
+  /** Permits each start of its program; omitted for an address. */
   permit?: (() => Promise<ProgramPermit>) | undefined;
   /** How the server speaks. */
   speaks: Speaks;
   limits?: ServerLimits | undefined;
-  /** May take its time, as where an account is signed in anew. Asked again whenever a connection is made. */
+  /** May be slow, such as a new sign-in. Called for each connection. */
   reveal: () => Revealed | Promise<Revealed>;
   /** Told how it is tested, where it is. */
   parts?: PartByPart | undefined;
@@ -89,7 +89,7 @@ interface Options {
   onLost?: (error?: Error) => void;
 }
 
-/** One connection to somebody else's MCP server. Made anew when the server forgot its session. */
+/** One connection to an external MCP server. Reconnects when the server forgot its session. */
 export class ServerConnection {
   #client: Client | null = null;
   #connecting: Promise<Client> | null = null;
@@ -103,7 +103,7 @@ export class ServerConnection {
   #wants = '';
   /** Why an answer was not taken. */
   #refused: PindroError | null = null;
-  /** A server may echo what it was sent: nothing of it comes past here, in answers, errors, or what it says of itself. */
+  /** A server may echo secrets, so responses, errors and metadata are masked here. */
   #masker: Masker;
   readonly #kind: TransportKind;
   readonly #log: ServerLog;
@@ -123,7 +123,7 @@ export class ServerConnection {
     };
   }
 
-  /** Whether anything secret goes along. */
+  /** Whether a secret is sent. */
   hasSecrets(): boolean {
     return this.#hasSecrets;
   }
@@ -162,10 +162,7 @@ export class ServerConnection {
     return tools;
   }
 
-  /**
-   * @param limit how long it may take, in milliseconds; where nobody said so, as long as the server goes on saying how
-   *   far it is
-   */
+  /** @param limit timeout in milliseconds; without one, as long as the server reports progress */
   async call(
     tool: string,
     args: JsonObject,
@@ -194,7 +191,7 @@ export class ServerConnection {
     };
   }
 
-  /** The next call connects anew; what is under way goes on to its end, and what is just being connected is given up. */
+  /** The next call reconnects; active calls finish, and a connection attempt is abandoned. */
   retire(): void {
     const client = this.#client;
     this.#connecting = null;
@@ -225,7 +222,7 @@ export class ServerConnection {
       const begun = performance.now();
       this.#rest(false);
       this.#underWay.set(client, (this.#underWay.get(client) ?? 0) + 1);
-      // The client library never lets go of the signal that it is given, and a run lives long.
+      // The client library never releases a signal, and runs are long.
       const linked = linkAbort(signal);
       try {
         const answer = await client.request(request, shape as never, {
@@ -240,7 +237,7 @@ export class ServerConnection {
         const explained = this.#explain(error, tool, limit, { isLate, isGone: this.#client !== client });
         const isForgotten = this.#kind.statusOf(error) === 404;
         const isStale = !isFresh && explained.code === 'server_unreachable';
-        // What went wrong with one call says nothing of the others on the same connection.
+        // A failed call does not affect others on the same connection.
         if (isForgotten || explained.code === 'server_unreachable') this.#leave(client);
         if (attempt > 1 || !(isForgotten || isStale)) throw explained;
       } finally {
@@ -250,7 +247,7 @@ export class ServerConnection {
     }
   }
 
-  /** The next call connects anew; what is under way on a connection goes on to its end. */
+  /** The next call reconnects; active calls on the connection finish. */
   #leave(client: Client): void {
     if (this.#client === client) this.#client = null;
     if (!this.#underWay.has(client)) void client.close().catch(() => {});
@@ -284,7 +281,7 @@ export class ServerConnection {
     return orAborted(this.#connecting, signal);
   }
 
-  /** Connects. When that was given up meanwhile, whoever waits for it gets the connection that came after. */
+  /** Connects. If that is abandoned, waiting callers get the next connection. */
   #open(): Promise<Client> {
     const opening: Promise<Client> = this.#begin().then(
       async (client) => {
@@ -333,7 +330,7 @@ export class ServerConnection {
         this.options.parts?.begin('speak');
       },
       refused: (error) => {
-        // What was under way when a program ended is told by its being gone.
+        // Active calls fail when the program exits.
         if (error.code !== 'program_ended' || this.#client !== client) this.#refused = error;
       },
       // Each request carries it, also to an address that the server named itself.

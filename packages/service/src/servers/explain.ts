@@ -15,16 +15,16 @@ interface Circumstances {
   status: number | undefined;
   /** What it says it wants, where it refused; empty where it says nothing. */
   wants: string;
-  /** Whether the time was up: a server may answer with the same code by itself. */
+  /** Whether the time was up: a server may return the same code. */
   isLate: boolean;
-  /** Whether the connection is gone: a server may answer with the same code by itself. */
+  /** Whether the connection is closed: a server may return the same code. */
   isGone: boolean;
   /** What broke the stream before. */
   broken: unknown;
   masker: Masker;
 }
 
-/** What went wrong with a server, in words a builder understands. @param error `late` where nothing answered in time */
+/** Explains a server failure to builders. @param error `late` for a timeout */
 export function explain(error: unknown, around: Circumstances): PindroError {
   const { server, url, tool, limit, status, wants, broken, masker, isLate, isGone } = around;
   const isBeginning = tool === 'initialize';

@@ -10,8 +10,8 @@ interface Listener {
 }
 
 /**
- * Who listens to what a server says, or its program writes, while it works for them. Neither says for which call it speaks:
- * where there are several, none is told of another's.
+ * Listeners for log messages of a server or program. Messages do not identify their call: with several active calls,
+ * none receives them.
  */
 export class CallListeners {
   readonly #all = new Set<Listener>();

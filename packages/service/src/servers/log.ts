@@ -1,14 +1,14 @@
 import type { ServerLogLine } from '@pindro/contract';
 
-/** So many lines are kept of each server; the oldest make room. */
+/** Maximum number of lines per server; the oldest are dropped. */
 const MOST = 1000;
 const LONGEST = 2000;
-/** Among so many of its last lines a program says why it ended; what follows is often only where. */
+/** Number of last lines that are searched for the reason of an exit. */
 const LAST = 20;
 const TELLING =
   /\b(?:error|exception|fatal|panic|cannot|can't|could not|failed|not found|no such|denied|missing|invalid|usage)\b|there is no/i;
 
-/** What happened with one server lately: what it wrote, what it said, and what was done with it. */
+/** Recent activity of one server: output, messages, and actions. */
 export class ServerLog {
   readonly #lines: ServerLogLine[] = [];
   #next = 1;

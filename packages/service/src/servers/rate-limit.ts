@@ -7,7 +7,7 @@ const MINUTE = 60_000;
 export class Pace {
   readonly #queues = new Map<string, { key: string; queue: PQueue }>();
 
-  /** Does something in its turn. Whoever gives up meanwhile leaves the line. */
+  /** Runs work in its turn. Cancelled work leaves the queue. */
   run<T>(
     server: string,
     { at_once, per_minute }: ServerLimits,

@@ -52,7 +52,7 @@ function programOf({ command, args, env, cwd }: CommandConnection, names: readon
 
 const secretsOf = ({ args, env }: CommandConnection): OutgoingValue[] =>
   [...args, ...env].filter(({ secret }) => secret);
-/** What stands for secrets where they are shown. */
+/** Placeholder for displayed secrets. */
 const namesOf = (way: CommandConnection) => secretsOf(way).map(({ name }) => name.replace(/^-+/, '') || '…');
 
 /** The same with the folder that a program works in, where the text does not say it. */

@@ -12,7 +12,7 @@ export function versionOf(transport: Transport): () => string {
 }
 
 const LONGEST_WANT = 200;
-/** So much of a refusal is looked at, in characters. */
+/** Maximum length of a checked refusal, in characters. */
 const LOOKED_AT = 20_000;
 /** What a refusal says of what is wanted: the server's own words. */
 export async function wantedBy(response: Response): Promise<string> {

@@ -136,7 +136,7 @@ export function serverRoutes(
   });
   api.on('updateServer', async (call) => {
     const { name } = store.summary(call.param('name'));
-    // What a proxy reaches nobody here can look at.
+    // Addresses behind a proxy cannot be checked here.
     if (call.body.program || call.body.network?.proxy) requireRunner(call.who);
     await store.change(name, { ...call.body, rules: call.body.rules as JsonObject | undefined, by: call.who });
     return detail(name);

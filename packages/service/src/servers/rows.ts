@@ -87,7 +87,7 @@ export class ServerRows {
       .map(({ name }) => name);
   }
 
-  /** The tools that may be used, as last seen: those that are held back are left out. */
+  /** Usable tools as last listed, without those on hold. */
   tools(name: string): ToolDescription[] {
     const { tools, held } = this.row(name);
     return Object.keys(held).length === 0 ? tools : usableTools(tools, held);
@@ -127,17 +127,17 @@ export class ServerRows {
     return Object.fromEntries(this.#allNames().map((name) => [name, this.tools(name)]));
   }
 
-  /** Every server's tools as last seen, those that are held back among them: what names one is no mistake therefore. */
+  /** All tools of every server as last listed, including those on hold: references to them are valid. */
   allSeen(): Record<string, ToolDescription[]> {
     return Object.fromEntries(this.#allNames().map((name) => [name, this.row(name).tools]));
   }
 
-  /** Which tools of a server are held back, with why. */
+  /** Tools of a server on hold, with the reason. */
   heldOf(name: string): { name: string; why: string }[] {
     return Object.entries(this.row(name).held).map(([tool, held]) => ({ name: tool, why: whyHeld(held) }));
   }
 
-  /** All tools of a server as last seen, those that are held back among them. */
+  /** All tools of a server as last listed, including those on hold. */
   seen(name: string): ToolDescription[] {
     return this.row(name).tools;
   }
@@ -146,7 +146,7 @@ export class ServerRows {
     return [...this.names(), ...this.former.all('server')];
   }
 
-  /** Why a tool is held back, or null. */
+  /** Why a tool is on hold, or null. */
   whyHeld(name: string, tool: string): string | null {
     const { held } = this.row(name);
     return Object.hasOwn(held, tool) ? whyHeld(held[tool]!) : null;
@@ -161,7 +161,7 @@ export class ServerRows {
     return this.using(credential).map((name) => `tool server "${name}"`);
   }
 
-  /** Servers that a credential goes along to. */
+  /** Servers that use a credential. */
   outgoingValue(credential: string): string[] {
     return this.using(credential);
   }
@@ -194,7 +194,7 @@ export class ServerRows {
   }
 }
 
-/** Why a tool is held back, in words. */
+/** Why a tool is on hold, as text. */
 export function whyHeld({ flags, refused }: Held): string {
   if (refused !== undefined) return `${refused} rejected its present version`;
   const [first] = flags;

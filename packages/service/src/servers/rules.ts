@@ -14,17 +14,17 @@ import {
 
 import type { Authority } from '../policy/authority.js';
 
-/** What may be changed of an attached server; what is left out stays. */
+/** Changeable settings of an attached server; omitted ones remain. */
 export interface ServerChange {
   url?: string | undefined;
   /** The program that it is. */
   program?: Program | undefined;
-  /** null: none goes along any more. */
+  /** null removes it. */
   credential?: string | null | undefined;
   secret?: string | undefined;
-  /** Further credentials that go along. */
+  /** Additional credentials. */
   also?: string[] | undefined;
-  /** Headers that are nobody's secret; all of them anew. */
+  /** Headers without secrets; replaces all of them. */
   headers?: Record<string, string> | undefined;
   rules?: JsonObject | undefined;
   limits?: ServerLimits | undefined;

@@ -5,7 +5,7 @@ import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { serverSamples } from './tables.js';
 
-/** So many are kept of each server. */
+/** Maximum number per server. */
 const MOST = 200;
 
 /** Calls by hand that somebody kept, to do them again. */

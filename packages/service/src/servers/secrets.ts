@@ -5,10 +5,10 @@ import { freeName } from '../platform/names.js';
 import type { Way } from '../platform/reach/outside.js';
 import type { Revealed } from './connection.js';
 
-/** A secret that is to go along with a server, and is not kept yet. */
+/** A secret for a server that is not stored yet. */
 export type Carried = Along & { secret: string };
 
-/** @throws request_invalid where one of them cannot go along */
+/** @throws request_invalid if one of them cannot be sent */
 export function requireCarried(all: readonly Carried[]): void {
   for (const { kind, header, secret } of all) requireSecret({ kind, header: header ?? undefined, secret });
 }
@@ -21,13 +21,13 @@ export function namesFor(server: string, all: readonly Carried[], taken: readonl
   return names;
 }
 
-/** What goes along before any of it is kept. @param names by which a program refers to it */
+/** What is sent before it is stored. @param names references from a program */
 export const revealCarried = (all: readonly Carried[], names: readonly string[] = []): Revealed => ({
   ...together(all.map((one) => revealedAs(one, one.secret))),
   values: Object.fromEntries(all.flatMap(({ secret }, index) => (names[index] ? [[names[index], secret]] : []))),
 });
 
-/** Several that go along together. */
+/** Combines several credentials. */
 export const revealKept = (all: readonly Revealed[]): Revealed => ({
   ...together(all),
   values: Object.assign({}, ...all.map((one) => one.values ?? {})) as Record<string, string>,

@@ -36,7 +36,7 @@ import { readRules, requireFit, requireNetwork, type ServerChange } from './rule
 import { type Carried, keepCarried, namesFor, placeOf, requireCarried, revealCarried, revealKept } from './secrets.js';
 import { servers } from './tables.js';
 
-/** What is told of a server that is to be attached. */
+/** Progress of attaching a server. */
 export interface Attaching {
   name: string;
   url: string;
@@ -54,13 +54,13 @@ export interface Attaching {
   network?: ServerNetwork | undefined;
   watch?: ServerRow['watch'] | undefined;
   speaks?: Speaks | undefined;
-  /** Keeps it although it was not asked: it is tried again by itself. */
+  /** Saves it without a test: it is retried automatically. */
   skipTest?: boolean | undefined;
   /** Who attaches it: only some may run programs of the machine. */
   by?: Authority | undefined;
 }
 
-/** What a program and a network reveal by themselves. */
+/** Secrets of a program and its network settings. */
 const OF_ITSELF = { program: null, network: {} };
 const UNHEARD = { tools: [], about: '', instructions: '' };
 interface Testing {
@@ -71,7 +71,7 @@ interface Testing {
 }
 
 const bearer = (secret: string): Carried => ({ kind: 'bearer', account: '', secret });
-/** Somebody else's MCP servers: attached once, kept in touch with, and reconnected by themselves. */
+/** External MCP servers: attached once, and reconnected automatically. */
 export class ServerStore extends CallableServers {
   list(): ServerSummary[] {
     return this.names().map((name) => this.summary(name));
@@ -195,7 +195,7 @@ export class ServerStore extends CallableServers {
     if (!trial) void this.refresh(given.name).catch(() => {});
   }
 
-  /** What is told of a test before anything is sent: the name that is resolved, or the program that is started. */
+  /** First stage of a test: the name to resolve, or the program to start. */
   async #firstParts({ name, url, program, parts }: Testing): Promise<void> {
     if (!parts) return;
     if (program) {
@@ -215,7 +215,7 @@ export class ServerStore extends CallableServers {
     parts.begin('reach');
   }
 
-  /** Changes where a server is and what goes along. Nothing is changed unless it answers so, or need not be asked. */
+  /** Changes the address and credentials of a server. Nothing is changed unless it responds, or the test is skipped. */
   async change(given: string, change: ServerChange): Promise<void> {
     const before = this.row(given);
     const { name } = before;
@@ -256,7 +256,7 @@ export class ServerStore extends CallableServers {
     if (!now.program) void this.refresh(name).catch(() => {});
   }
 
-  /** What a server says where it is to be, with what is to go along there. */
+  /** Tools of a server at its new address, with its new credentials. */
   #heardThere(
     { name, speaks }: ServerRow,
     now: ChangedRow,
@@ -324,7 +324,7 @@ export class ServerStore extends CallableServers {
     return names[0]!;
   }
 
-  /** The server's address has changed: the next call connects anew. */
+  /** The server's address has changed: the next call reconnects. */
   async move(name: string, url: string): Promise<void> {
     await this.change(name, { url, skipTest: true });
   }

@@ -13,10 +13,10 @@ export const servers = sqliteTable('servers', {
   network: text('network', { mode: 'json' }).$type<ServerNetwork>().notNull().default({}),
   limits: text('limits', { mode: 'json' }).$type<ServerLimits>().notNull().default({}),
   speaks: text('speaks', { enum: SPEAKS }).notNull().default('http'),
-  /** Whether it is switched off: it is neither asked nor called, and keeps its settings. */
+  /** Whether it is disabled: neither contacted nor called, with its settings preserved. */
   off: integer('off', { mode: 'boolean' }).notNull().default(false),
   credential: text('credential'),
-  /** Credentials that go along besides. */
+  /** Additional credentials. */
   also: text('also', { mode: 'json' }).notNull().default([]),
   /** Headers that are nobody's secret. */
   headers: text('headers', { mode: 'json' }).notNull().default({}),
@@ -25,11 +25,11 @@ export const servers = sqliteTable('servers', {
   watch: text('watch', { enum: WATCHES }).notNull().default('flagged'),
   /** The tools that were accepted; null: as last seen. */
   accepted: text('accepted', { mode: 'json' }).$type<ToolDescription[] | null>(),
-  /** Tools that are held back, with why. */
+  /** Tools on hold, with the reason. */
   held: text('held', { mode: 'json' }).$type<Record<string, Held>>().notNull().default({}),
   /** Since when tools are as they are that appeared or changed after it was attached, in milliseconds since the epoch. */
   toolSince: text('tool_since', { mode: 'json' }).$type<Record<string, number>>().notNull().default({}),
-  /** The tools as somebody last looked at them, where they changed since without being held; null: as accepted. */
+  /** Tools as last reviewed, if they changed since without being on hold; null: as accepted. */
   reviewed: text('reviewed', { mode: 'json' }).$type<ToolDescription[] | null>(),
   /** The tools as last seen, so that they are known while the server is away. */
   tools: text('tools', { mode: 'json' }).notNull(),
@@ -96,11 +96,11 @@ export const serverCalls = sqliteTable(
     at: integer('at').notNull(),
     /** How long it took, in milliseconds. */
     took: integer('took').notNull(),
-    /** The code of the error; null where it went well. */
+    /** The error code; null on success. */
     code: text('code'),
     /** The run that it belongs to; null where it was called by hand. */
     run: text('run'),
-    /** A caller's own credential, where one went along. */
+    /** A caller's own credential, if one was used. */
     credential: text('credential'),
   },
   (table) => [index('server_calls_server').on(table.server, table.id)],

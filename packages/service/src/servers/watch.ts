@@ -18,7 +18,7 @@ import { and, between, desc, eq, lte } from 'drizzle-orm';
 import { type ServerRow, ServerRows } from './rows.js';
 import { serverHistory, servers } from './tables.js';
 
-/** So many characters of a list are looked at; what is left then is held back unseen. */
+/** Maximum number of checked characters of a list; the rest is put on hold. */
 const MOST_LOOKED_AT = 4_000_000;
 const UNSEEN: Flag = {
   rule: 'too-long',
@@ -26,7 +26,7 @@ const UNSEEN: Flag = {
   says: 'The list is too large to review',
   quote: '',
 };
-/** So many lists are kept of each server. */
+/** Maximum number of lists per server. */
 const MOST_LISTS = 100;
 const WEEK = 7 * 24 * 60 * 60_000;
 const JUST_AFTER = 60_000;
@@ -44,7 +44,7 @@ interface Heard {
   instructions: string;
 }
 
-/** Since when tools are as they are, after a list was taken in. @param isFirst whether nothing was known before */
+/** Time since when tools are unchanged, after an update. @param isFirst whether nothing was known before */
 function sinceOf({ toolSince }: ServerRow, changes: readonly ToolChange[], isFirst: boolean): Record<string, number> {
   const since: Record<string, number> = { ...toolSince };
   for (const { tool, kind, was } of changes) {
@@ -120,7 +120,7 @@ export class ServerWatch extends ServerRows {
         .run();
   }
 
-  /** Takes in what a server says now. @returns how its tools differ from those that were last seen */
+  /** Processes a new tool list. @returns the differences from the previous one */
   protected takeIn(name: string, heard: Heard, flags: Flags): ToolChange[] {
     const row = this.row(name);
     const changes = compareTools(row.tools, heard.tools);
@@ -129,7 +129,7 @@ export class ServerWatch extends ServerRows {
     const before = { accepted: known, held: row.held, list: row.tools };
     const { accepted, held } = seeTools(heard.tools, before, row.watch, { ...this.#facts(name), flags });
     const toolSince = sinceOf(row, changes, known === null);
-    // What is let through is reported all the same, until somebody has looked.
+    // Accepted changes are reported until somebody reviews them.
     const reviewed = row.reviewed ?? (changes.length > 0 && known !== null ? known : null);
     this.database.driver
       .transaction(() => {
@@ -152,7 +152,7 @@ export class ServerWatch extends ServerRows {
     return changes;
   }
 
-  /** How its list changed about a moment: in the week before, or just after, when it was read anew because of that. */
+  /** Changes of its list around a time: in the week before, or just after. */
   changedAbout(given: string, at: number): { server: string; at: string; tools: string[] } | null {
     const { name } = this.row(given);
     const row = this.database
@@ -177,7 +177,7 @@ export class ServerWatch extends ServerRows {
     return { server: name, others, at: Date.now() };
   }
 
-  /** What is flagged in tools that are used all the same, in words; looked for once for each form of a tool. */
+  /** Flagged text of usable tools; evaluated once per version of a tool. */
   protected flaggedOf(name: string): Record<string, string> {
     const facts = this.#facts(name);
     const found: Record<string, string> = {};
@@ -190,7 +190,7 @@ export class ServerWatch extends ServerRows {
   }
   readonly #flagged = new WeakMap<ToolDescription, string | null>();
 
-  /** How many tools are held back. */
+  /** Number of tools on hold. */
   protected heldCount(name: string): number {
     return Object.keys(this.row(name).held).length;
   }
@@ -203,7 +203,7 @@ export class ServerWatch extends ServerRows {
     const facts = this.#facts(name);
     const items = compareTools([...base.values()], row.tools);
     const differing = new Set(items.map(({ tool }) => tool));
-    // What was flagged when it was attached differs from nothing, and waits all the same.
+    // Tools that were flagged when attached have no difference, and still wait.
     const waiting = Object.keys(row.held).filter((tool) => !differing.has(tool));
     const all: ToolChange[] = [
       ...items,
@@ -228,12 +228,12 @@ export class ServerWatch extends ServerRows {
     };
   }
 
-  /** Takes tools as they are now. @param given names of tools; all that wait if left out */
+  /** Accepts tools in their present form. @param given names of tools; all pending ones if omitted */
   accept(server: string, by: string, given?: readonly string[]): void {
     this.#settle(server, by, 'accepted', given);
   }
 
-  /** Would not have tools as they are now: they stay held back until they change again, or somebody accepts them. */
+  /** Rejects tools in their present form: they stay on hold until they change, or somebody accepts them. */
   refuse(server: string, by: string, given?: readonly string[]): void {
     this.#settle(server, by, 'refused', given);
   }

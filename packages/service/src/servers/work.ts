@@ -8,7 +8,7 @@ import {
   type SecretChoice,
 } from '@pindro/core';
 
-/** A text may name so many servers: nobody reviews more of them at once. */
+/** Maximum number of servers in a text. */
 const MOST_SERVERS = 200;
 
 function understand(text: string, choice: SecretChoice): RecognizedServer[] {

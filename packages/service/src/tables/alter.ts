@@ -35,9 +35,10 @@ interface Shape {
 }
 
 /**
- * Changes the columns of a table, within a transaction that the caller holds. First names, then types, then what goes and
- * what comes; types and what goes are told by the old names.
- * @param data the table of SQLite, quoted @returns what the table is then
+ * Changes the columns of a table inside the caller's transaction: first names, then types, then removals and
+ * additions; types and removals use the old names.
+ * @param data the quoted SQLite table
+ * @returns the new table
  */
 export function alterColumns(driver: Driver, data: string, table: string, before: Shape, change: ColumnChange): Shape {
   const { add = {}, rename = {}, types = {}, drop = [] } = change;

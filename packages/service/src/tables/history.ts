@@ -23,7 +23,7 @@ export interface HistoryEntry {
 const DAY = 24 * 3600 * 1000;
 /** So long what was done to rows is kept: as long as the runs that may tell more. */
 const KEPT = 90 * DAY;
-/** So many entries of one row are shown. */
+/** Maximum number of displayed entries of a row. */
 const SHOWN = 200;
 
 /** What was done to rows and by whom, in the same transaction as the rows. */

@@ -4,9 +4,9 @@ import type { Database } from '../platform/database/open.js';
 import { type Insert, inserter } from '../record/insert.js';
 import { ledger } from './ledger-tables.js';
 
-/** Entries of runs that have ended are let go at most this often, in milliseconds. */
+/** Minimum interval between clean-ups of ended runs, in milliseconds. */
 const TIDY_EVERY = 1000;
-/** A statement takes so many parameters. */
+/** Maximum number of parameters of a statement. */
 const AT_ONCE = 500;
 
 /** What steps did to tables, kept in the same transaction as the rows until the record has the end of their run. */
@@ -42,7 +42,7 @@ export class Ledger {
     this.#timer ??= setTimeout(() => this.#tidy(), TIDY_EVERY).unref();
   }
 
-  /** Lets go of entries from before this start. @param endedOf which of some runs have ended */
+  /** Deletes entries from before this start. @param endedOf which of some runs have ended */
   tidy(endedOf: (runs: readonly string[]) => string[]): void {
     const runs = this.database.selectDistinct({ run: ledger.run }).from(ledger).all();
     this.#ended.push(...endedOf(runs.map(({ run }) => run)));

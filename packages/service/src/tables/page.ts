@@ -6,13 +6,13 @@ import type { Conditions } from './conditions.js';
 
 /** More rows than these are not sorted for a page: the whole table would have to be gone through each time. */
 const MOST_SORTED = 200_000;
-/** A text is looked for in so many rows at a time, as nobody else is served meanwhile. */
+/** Rows per batch of a text search, because it blocks. */
 const MOST_SEARCHED = 100_000;
 
 export interface RowFilter {
-  /** Leaves so many out. */
+  /** Number of rows to skip. */
   skip?: number | undefined;
-  /** The column to sort by; by age if left out. */
+  /** Column to sort by; by age if omitted. */
   sort?: string | undefined;
   descending?: boolean;
   /** The id of the last row of the page before. */
@@ -25,9 +25,9 @@ export interface RowFilter {
 
 export interface Page {
   items: JsonObject[];
-  /** From where the next page goes on. */
+  /** Start of the next page. */
   next: string | null;
-  /** How many rows fit, of those that were looked at. */
+  /** Number of matching rows among those searched. */
   count: number;
   /** In how many rows a text was looked for, where not in all. */
   searched: number | null;

@@ -100,7 +100,7 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
   });
 }
 
-/** Conditions as they stand in a table step, out of a query. */
+/** Table conditions from a query parameter. */
 function readWhere(text: string | undefined): Filter {
   if (text === undefined) return [];
   const refuse = (why: string) => new PindroError('request_invalid', { why: `"where" ${why}` }, { at: '/where' });
@@ -121,7 +121,7 @@ function readWhere(text: string | undefined): Filter {
         )
         .join('; '),
     );
-  // The library leaves this name out, and a condition that is left out would let every row through.
+  // The library omits this name, and an omitted condition would match every row.
   if (Object.hasOwn(value as JsonObject, '__proto__'))
     throw refuse('contains the column "__proto__", which does not exist');
   return Object.keys(parsed.data).length > 0 ? [parsed.data] : [];

@@ -14,7 +14,7 @@ import { type Conditions, columnOf, conditionsOf } from './conditions.js';
 import { TableDefinitions } from './definitions.js';
 import { type Page, pageOf, type RowFilter } from './page.js';
 
-/** So many rows are changed by expressions at once. */
+/** Rows per batch of updates by expressions. */
 const MOST_LATE = 10_000;
 
 /** The rows of tables, whoever asks for them. */

@@ -37,7 +37,7 @@ export class TableStore extends TableRows implements TablePort {
     this.#ledger.runEnded(run);
   }
 
-  /** Lets go of what belongs to runs that have ended. @param endedOf tells which of some runs have */
+  /** Deletes data of ended runs. @param endedOf which of some runs have ended */
   tidyLedger(endedOf: (runs: readonly string[]) => string[]): void {
     this.#ledger.tidy(endedOf);
   }
@@ -136,7 +136,7 @@ export class TableStore extends TableRows implements TablePort {
     this.addAll(name, rows);
   }
 
-  /** How a row is taken out. */
+  /** How a row is removed. */
   rowToTake(table: string, id: number): { table: string; where: { id: number } } {
     return { table: dataName(this.nameOf(table)), where: { id } };
   }

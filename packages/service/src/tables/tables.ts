@@ -1,6 +1,6 @@
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
-/** Which tables there are; the rows of each stand in a table of SQLite of their own, named `data_NAME`. */
+/** The tables; the rows of each are in a SQLite table `data_NAME`. */
 export const tables = sqliteTable('tables', {
   name: text('name').primaryKey(),
   columns: text('columns', { mode: 'json' }).$type<{ name: string; type: string }[]>().notNull(),

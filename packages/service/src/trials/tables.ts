@@ -6,7 +6,7 @@ export const held = sqliteTable(
   {
     flow: text('flow').notNull(),
     step: text('step').notNull(),
-    /** Output and branch, sealed: a result may hold what nobody should see. */
+    /** Output and branch, encrypted: a result may be sensitive. */
     sealed: text('sealed').notNull(),
     run: text('run').notNull(),
     heldAt: integer('held_at').notNull(),

@@ -65,7 +65,7 @@ export class Values {
     return { from, proposed: chosen === undefined, items: valuesIn(result, from, wanted.argument) };
   }
 
-  /** What the input of a flow says of itself. */
+  /** Metadata of the input of a flow. */
   #declared({ flow, argument }: Wanted): Lookup | undefined {
     if (flow === undefined) return undefined;
     const { properties } = inputSchema(this.parts.flows.get(flow).document);

@@ -11,7 +11,7 @@ import {
 } from '@pindro/core';
 import type { WorkshopParts } from './tools/tool.js';
 
-/** A flow as those who call it see it: what goes in, what comes out, what it does. */
+/** A flow from the perspective of its callers: input, output and side effects. */
 export function contractOf(document: FlowDocument, stage: Stage, { endpoints }: WorkshopParts): Contract {
   const effects = endpoints.effects(document, stage);
   return {
@@ -22,7 +22,7 @@ export function contractOf(document: FlowDocument, stage: Stage, { endpoints }: 
   };
 }
 
-/** What it does to the world, in words. */
+/** Its side effects, as text. */
 export function effectWords({ effects }: Contract): string[] {
   return [
     effects.writes ? 'changes data' : 'read-only',
@@ -33,7 +33,7 @@ export function effectWords({ effects }: Contract): string[] {
   ];
 }
 
-/** Every way to call a flow from outside. @param stage as which tools are looked at; hooks, forms and chats are live */
+/** Every way to call a flow from outside. @param stage stage of the tools; webhooks, forms and chats are live */
 export function waysToCall(flow: string, stage: Stage, { endpoints, entries, address }: WorkshopParts): JsonObject {
   const tools = endpoints.carrying(flow).flatMap((endpoint) =>
     endpoints

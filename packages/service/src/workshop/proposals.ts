@@ -6,9 +6,9 @@ import type { Bus } from '../platform/events.js';
 import { randomText } from '../platform/settings.js';
 import { proposals } from './tables.js';
 
-/** A key may have so many proposals that nobody has looked at yet. */
+/** Maximum number of pending proposals per key. */
 const OPEN_PER_KEY = 20;
-/** So many settled ones are kept. */
+/** Maximum number of stored decided proposals. */
 const SETTLED = 200;
 
 export type Proposal = typeof proposals.$inferSelect;
@@ -42,7 +42,7 @@ export class ProposalStore {
 
   /** Keeps a proposal. Another one of the same key for the same flow that is still open makes way for it. */
   add(given: NewProposal): Proposal {
-    // By name, so that a rotated key goes on where the old one ended.
+    // By name, so that a rotated key continues.
     const whose = and(eq(proposals.key, given.key), eq(proposals.caller, given.caller));
     const own = and(whose, eq(proposals.state, 'open'));
     const id = `p${randomText(10).replaceAll(/[-_]/g, 'x')}`;

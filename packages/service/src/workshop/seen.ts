@@ -1,7 +1,7 @@
 import type { Finding, Span } from '@pindro/core';
 import type { RunRecord, RunStore } from '../runs/store.js';
 
-/** What an assistant may see of a run: its tree, less what went on in flows that are not open. */
+/** What an assistant may see of a run: its tree, without flows that are not open. */
 export interface SeenRun {
   run: RunRecord;
   spans: Span[];

@@ -11,7 +11,7 @@ interface Flows {
   get(name: string): unknown;
 }
 
-/** Whether the workshop is on, and which flows are open to it. It begins switched off, with none. */
+/** Whether the workshop is enabled, and its flows. Disabled by default. */
 export class WorkshopStore {
   constructor(
     private readonly database: Database,

@@ -34,7 +34,7 @@ export interface BundleTaken {
   gaps: Gap[];
 }
 
-/** A flow with what it needs, to be handed on: the flows it calls, columns of tables, and by name what only others have. */
+/** A flow with its dependencies: called flows, table columns, and references to the rest. */
 export class Bundles {
   constructor(private readonly parts: Parts) {}
 

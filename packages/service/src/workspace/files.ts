@@ -25,7 +25,7 @@ interface ImportOptions {
   drafts: boolean;
 }
 
-/** Things that stand in files; of runs and clients no file tells. */
+/** Things that are stored in files; runs and clients are not. */
 const WRITTEN: ReadonlySet<string> = new Set([
   ...['flow', 'endpoint', 'server', 'entry', 'credential', 'model', 'columns', 'key', 'document', 'workshop', 'person'],
 ]);
@@ -96,7 +96,7 @@ export class WorkspaceFiles {
     return changes;
   }
 
-  /** Takes files in, all of them or none. What only a person can supply is told, with the command that does it. */
+  /** Imports files atomically. Required values are reported with the command that supplies them. */
   async import(given: Files, { overwrite, drafts }: ImportOptions): Promise<Imported> {
     requireWorkspace(given);
     const files = drafts
@@ -117,7 +117,7 @@ export class WorkspaceFiles {
       if (refused.length > 0) return { done: [], refused, gaps: [] };
       const fresh = read.filter(({ path }) => ownOf(here, path) !== files[path] && !same.has(path));
       const endpoints = await this.#checkEndpoints(fresh, read);
-      // Somebody changed something meanwhile: that must not be written over unseen.
+      // Somebody has changed something: it must not be overwritten.
       if (era !== this.#era) continue;
       return endpoints.refused.length > 0
         ? { done: [], refused: endpoints.refused, gaps: [] }
@@ -212,7 +212,7 @@ function differing(here: Files, files: Files): Refusal[] {
   return (
     Object.entries(files)
       .filter(([path, text]) => ownOf(here, path) !== undefined && ownOf(here, path) !== text)
-      // Of credentials and people only those that are not here are taken in.
+      // Only missing credentials and people are imported.
       .filter(
         ([path]) =>
           !['credentials.yaml', 'people.yaml'].includes(path) &&

@@ -2,7 +2,7 @@ import { columnType } from '@pindro/contract';
 import { isObject, type JsonObject, mistakesOf, PindroError, readSource, sourceOf } from '@pindro/core';
 import { z } from 'zod';
 
-/** So many flows, tables or other things a bundle holds at most, each. */
+/** Maximum number of flows, tables and other things in a bundle, each. */
 const MOST = 500;
 
 const need = z.strictObject({ name: z.string(), about: z.string().default('') });

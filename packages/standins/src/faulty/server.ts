@@ -27,7 +27,7 @@ export async function startFaultyServer({ port = 0 }: { port?: number } = {}): P
   const calls: string[] = [];
   /** Streams of answers of the older transport, by their sessions. */
   const streams = new Map<string, ServerResponse>();
-  /** Streams of what the server says by itself. */
+  /** Streams for messages without a request. */
   const listening = new Set<ServerResponse>();
   const whole: Whole = {
     list: 'usual',

@@ -17,7 +17,7 @@ export interface LiftOptions {
   file?: string;
   /** Where confirmations are mailed to the huts. */
   smtpPort?: number;
-  /** Milliseconds that every call takes, to look at what waits. */
+  /** Delay of every call in milliseconds, for observing running calls. */
   delay?: number;
 }
 export interface Lift {

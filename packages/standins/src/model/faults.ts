@@ -12,7 +12,7 @@ export interface Said {
   cut: boolean;
 }
 
-/** How the model goes wrong, by the name behind the dash: `house-busy`. */
+/** Faults of the model, by the name after the dash: `house-busy`. */
 export interface Fault {
   about: string;
   /** Answers so late, in milliseconds. */
@@ -122,8 +122,8 @@ const DONE = 'Done: I have reserved everything you asked for, and it is confirme
 export const faultOf = (model: string): Fault | undefined => FAULTS[/-([a-z]+)$/.exec(model)?.[1] ?? ''];
 
 /**
- * @param earlier the calls that stand in the conversation since the last question
- * @param count how often this model was asked, this time included
+ * @param earlier calls in the conversation since the last message
+ * @param count number of requests to this model, including this one
  */
 export function saidOf(fault: Fault | undefined, thought: Thought, earlier: Thought['calls'], count: number): Said {
   return {

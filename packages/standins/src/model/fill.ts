@@ -28,7 +28,7 @@ const MONTHS = [
   'november',
   'december',
 ];
-/** Where a wire format has no word for a date, its schema says it in words. */
+/** If a wire format has no date type, its schema describes it as text. */
 const IN_WORDS = /\ba date, as in \d{4}-\d\d-\d\d/i;
 const ISO_DATE = /\b\d{4}-\d{2}-\d{2}\b/g;
 const UNITS = /^(?:kg|kilo|kilos|kilogram|kilograms|g|t|km|m|cm|l|h|hours?|min|minutes?|percent|%)$/i;
@@ -196,7 +196,7 @@ function findText(
   if (quoted) return quoted[1] ?? quoted[2];
   const label = new RegExp(`\\b(?:${name.replaceAll('_', ' ')}|called|named)\\s*:?\\s+([\\w-]+)`, 'i').exec(clause);
   if (label) return label[1];
-  // Whoever takes a message is told all of it.
+  // A recipient of a message receives all of it.
   if (needed && name === 'message') return clause;
   if (/\b(?:what|goods|item|product|contents?|cargo)\b/i.test(`${name} ${schema.description ?? ''}`)) {
     const of = /\b\d[\d.]*\s*\w*\s+of\s+([a-z]+(?:\s(?!(?:to|up|on|for|in|at)\b)[a-z]+)?)/i.exec(clause);

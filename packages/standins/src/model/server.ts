@@ -20,10 +20,10 @@ const WIRES = [chatCompletions, messages, generateContent];
 const MODELS = ['house', ...Object.keys(FAULTS).map((name) => `house-${name}`)];
 
 /**
- * A language model that speaks three wire formats and always answers the same to the same. Its faults are chosen by the
- * model's name: `house-busy` is asked too often.
- * @param options.wants a header that every question must bring along
- * @param options.context how many tokens it can read; as many as one likes if left out
+ * A language model with three wire formats and deterministic answers. Its faults are chosen by the model's name:
+ * `house-busy` is overloaded.
+ * @param options.wants a required header
+ * @param options.context context window in tokens; unlimited if omitted
  */
 export async function startModel(
   options: { port?: number; key?: string; context?: number; wants?: string } = {},

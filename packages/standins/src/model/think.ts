@@ -81,7 +81,7 @@ function formFor({ tool, filled }: Wish): Thought['calls'][number] {
 }
 const numeric = ({ type }: Schema) => type === 'number' || type === 'integer';
 
-/** What was answered to a form stands in for what was not said. */
+/** Form answers replace missing values. */
 function withAnswers({ tool, filled }: Wish, done: readonly Done[]): Wish {
   const answers: Record<string, unknown> = {};
   for (const { name, failed, result } of done)
@@ -126,7 +126,7 @@ function wholeRequest(messages: readonly ChatMessage[], last: number): string {
   const asked = messages[last - 1];
   const before = messages.slice(0, Math.max(0, last)).findLastIndex((message) => message.role === 'user');
   const isReply = asked?.role === 'assistant' && asked.content?.trim().endsWith('?') && before >= 0;
-  // Only a short reply completes what was asked before; a whole new request stands for itself.
+  // Only a short reply completes the previous request.
   return isReply && text.split(/\s+/).length <= 6 ? `${wholeRequest(messages, before)} ${text}` : text;
 }
 
@@ -182,7 +182,7 @@ export function callsIn(messages: readonly ChatMessage[]): Done[] {
 /** Lines in brackets before a result say something of it, such as who approved the call. */
 const NOTES = /^(?:\([^\n]*\)\n)+/;
 
-/** Tells what came of each call, in words taken from its result. */
+/** Describes the result of each call in words taken from it. */
 function answer(done: readonly Done[], tools: readonly Tool[]): string {
   const shown = done
     .filter(({ name }) => name !== ASK)

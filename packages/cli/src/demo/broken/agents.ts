@@ -3,7 +3,7 @@ import { agent, type Broken, faultyModel, runFlow } from './broken.js';
 const LOAD = 'Send 40 kg of flour up to larch on 2027-02-13.';
 const lift = { server: 'lift', use: ['list_*', 'schedule_load', 'lift_status'] };
 
-/** What goes wrong with models and with the agents that they move. */
+/** Failures of models and agents. */
 export const AGENTS: readonly Broken[] = [
   {
     code: 'model_refused',

@@ -44,7 +44,7 @@ export async function saveFlow(api: Client, name: string, flow: JsonObject, live
   if (live) await api.publishFlow({ name, body: { force: true } });
 }
 
-/** A flow of one agent that is told something. */
+/** A flow of one agent with a message. */
 export const agent = (title: string, config: JsonObject) => ({
   title,
   input: { type: 'object', required: ['message'], properties: { message: { type: 'string' } } },
@@ -52,7 +52,7 @@ export const agent = (title: string, config: JsonObject) => ({
   result: '${ steps.desk.answer }',
 });
 
-/** A connection to the model stand-in, which goes wrong by the word behind the dash: `house-short`. */
+/** A connection to the simulated model, whose fault is named after the dash: `house-short`. */
 export async function faultyModel(
   { api, standIns }: Ground,
   name: string,

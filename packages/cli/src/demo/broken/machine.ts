@@ -15,9 +15,9 @@ const SNOW = 'snowfall';
 const FULL = 'full-table';
 
 /**
- * What breaks when the machine does: a service of its own works on the same directory, may write files of four
- * megabytes at most, fills one, and is killed while two calls are under way.
- * @returns what its runs show once the next service has taken them up
+ * Failures of the machine: a service on the same directory with a file size limit of four megabytes fills a file, and
+ * is killed during two calls.
+ * @returns the runs that the next service resumes
  */
 export async function breakTheMachine(data: string, standIns: StandIns): Promise<Shown[]> {
   const { child, api } = await startSmall(data);

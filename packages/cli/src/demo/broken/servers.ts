@@ -144,7 +144,7 @@ export const SERVERS: readonly Broken[] = [
   },
   {
     code: 'argument_renamed',
-    about: 'an argument by a name that the tool does not have',
+    about: 'an argument under a name that the tool does not have',
     run: async ({ api }) => (await api.runFlow({ name: 'pump-by-name', body: { input: {}, stage: 'live' } })).run,
   },
   {

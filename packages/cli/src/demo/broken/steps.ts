@@ -7,7 +7,7 @@ const text = (words: string) => ({ kind: 'text', with: { text: words } });
 export const STEPS: readonly Broken[] = [
   {
     code: 'no_value',
-    about: 'a misspelt field',
+    about: 'a misspelled field',
     run: (ground) =>
       runFlow(
         ground,

@@ -40,7 +40,7 @@ const about = $derived<JsonSchema>({
 {#snippet sorts()}
   <select
     class="field-sort"
-    aria-label="Type of {props.label} is"
+    aria-label="Type of {props.label}"
     value={sort}
     onchange={(event) => props.onChange(SORTS.find((one) => one.sort === event.currentTarget.value)!.blank)}
   >

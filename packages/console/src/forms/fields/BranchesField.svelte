@@ -25,7 +25,7 @@ function rename(at: number, name: string) {
   if (wrong !== '') return;
   const old = ways[at]![0];
   put(ways.map(([other, when], index) => (index === at ? [name, when] : [other, when])));
-  // What follows the way goes on following it.
+  // Steps that follow the branch keep following it.
   const step = String(props.path.at(-3));
   editor?.renameBranch(step, old, name);
 }

@@ -6,7 +6,7 @@ import Fields from '../Fields.svelte';
 import type { FieldProps } from '../place.js';
 import { blankOf } from '../shape.js';
 
-/** Fields that belong together, in a frame; one that may be left out is switched on first. */
+/** A group of fields in a frame; an optional one must be added first. */
 let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 const value = $derived(isObject(props.value) ? props.value : {});
 const isThere = $derived(props.value !== undefined || props.required || props.schema.default !== undefined);

@@ -13,7 +13,7 @@ import { columnsAt, toolsAt } from '../known.svelte.js';
 import type { FieldProps } from '../place.js';
 import { blankOf, shapeOf } from '../shape.js';
 
-/** Rows that are added, moved, copied and taken out. */
+/** Rows that are added, moved, copied and removed. */
 let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 const shape = $derived(shapeOf(props.schema));
 const item = $derived(shape.sort === 'list' ? shape.item : {});

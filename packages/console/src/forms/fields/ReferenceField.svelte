@@ -19,7 +19,7 @@ const text = $derived(typeof props.value === 'string' ? props.value : '');
 const isWritten = $derived(text.includes('${'));
 let writing = $state(false);
 const offered = $derived(names.value ?? []);
-/** What is chosen stands there also before it is known what else there is. */
+/** The selected name is available before the list is loaded. */
 const isOther = $derived(text !== '' && !offered.includes(text) && !isWritten);
 const unknown = $derived(isOther && names.value !== undefined);
 const faulty = $derived(props.place.mistakesAt(props.path).some((one) => !props.place.isCalm(one)));

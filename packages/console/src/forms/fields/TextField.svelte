@@ -13,7 +13,7 @@ import Reach from '../Reach.svelte';
 import { shapeOf } from '../shape.js';
 import { readScalar, TextEditing } from '../text-field.svelte.js';
 
-/** A text with expressions: values in reach under it while one is in it, what comes out, and its mistakes. */
+/** A text with expressions: available values while it has the focus, a preview, and mistakes. */
 let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 const { id, label } = $derived(props);
 const shape = $derived(shapeOf(props.schema));

@@ -22,7 +22,7 @@ const isGroup = $derived(shapeOf(chosen).sort === 'group');
 <FieldFrame {...props} {tools} group>
   <select
     class="field mb-3"
-    aria-label="Type of {props.label} is"
+    aria-label="Type of {props.label}"
     value={String(at)}
     onchange={(event) => {
       props.place.begun(props.path);

@@ -4,7 +4,7 @@ import type { Snippet } from 'svelte';
 import FieldFrame from '../FieldFrame.svelte';
 import type { FieldProps } from '../place.js';
 
-/** A value of any shape, written as YAML. What cannot be read yet stays as it was typed, and is told. */
+/** A value of any shape as YAML. Text that cannot be parsed remains as typed, with an error. */
 let { tools, ...props }: FieldProps & { tools?: Snippet } = $props();
 // svelte-ignore state_referenced_locally
 let text = $state(show(props.value));

@@ -7,13 +7,13 @@ export interface ReviewedTool {
   description: string;
   inputSchema: JsonSchema;
   outputSchema?: JsonSchema | null | undefined;
-  /** Whether it only reads; null where that is not known. */
+  /** Whether the tool is read-only; null if unknown. */
   readOnly: boolean | null;
-  /** What of it had to be left out for clients to take the list, in words. */
+  /** Parts that were omitted so that clients accept the list. */
   left?: readonly string[];
-  /** What of its input the model that reads it is told in words alone, because its dialect has no other way. */
+  /** Parts of its input that the model receives as text only because of its dialect. */
   told?: { dialect: string; what: readonly string[] };
-  /** Whether the flow that it is gives a result; left out where that is not known. */
+  /** Whether the flow returns a result; omitted if unknown. */
   hasResult?: boolean;
   /** Whether its result is known to have an end. */
   bounded?: boolean;
@@ -27,7 +27,7 @@ export type Fix =
 
 /** What is wrong with one tool of a list, why that hurts, and what to write instead. */
 export interface Suggestion {
-  /** Names the remark in the same list every time. */
+  /** Identifies the suggestion in the same list. */
   id: string;
   /** Name of the rule. */
   code: string;

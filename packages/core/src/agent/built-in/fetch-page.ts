@@ -41,7 +41,7 @@ export const fetchPage = (allowed: readonly string[]): BuiltIn => ({
   },
 });
 
-/** Where an address leads is looked at as it is reached, never as it is written. */
+/** Each address is checked when it is reached, including redirects. */
 function addressOf(text: string, allowed: readonly string[]): URL {
   const refuse = (why: string) =>
     new PindroError(

@@ -4,7 +4,7 @@ import type { MemoryPort } from '../../ports.js';
 import { partOf } from '../memory.js';
 import { type BuiltIn, gives } from './built-in.js';
 
-/** So many notes are kept, each so long; the oldest make room. */
+/** Number and length of notes; the oldest are deleted first. */
 const MOST = 200;
 const LONGEST = 2000;
 
@@ -14,7 +14,7 @@ export interface Note {
   at: string;
 }
 
-/** Where the notes of a memory are kept: beside its turns, under a key of their own. */
+/** Key of the notes of a memory. */
 export const notesKey = (memory: string): string => partOf(memory, 'notes');
 
 export const readNotes = (kept: Json[]): Note[] =>

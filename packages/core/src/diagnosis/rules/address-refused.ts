@@ -1,7 +1,7 @@
 import type { Failure, IndexedTrace } from '../indexed.js';
 import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
 
-/** What was sent along is likelier at fault than where it was sent to. */
+/** The input is more likely at fault than the address. */
 function sentWith({ span }: Failure, trace: IndexedTrace): string {
   const step = trace.stepOf(span);
   const written = step ? trace.written(step) : {};

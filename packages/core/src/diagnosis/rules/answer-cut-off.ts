@@ -17,7 +17,7 @@ const failed = failureRule({
   },
 });
 
-/** An agent whose last answer was cut off has answered all the same. */
+/** An agent whose last answer was truncated has still answered. */
 export const cutOff: DiagnosisRule = {
   ...failed,
   look: (trace, facts) => [

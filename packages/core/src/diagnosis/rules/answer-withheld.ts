@@ -6,7 +6,7 @@ import type { Facts, Need } from '../facts.js';
 import type { IndexedTrace } from '../indexed.js';
 import type { DiagnosisRule } from '../rule.js';
 
-/** The run that went well, and whose client was not told so. */
+/** A successful run whose client received an error. */
 const withheld = (trace: IndexedTrace) =>
   trace.runs.filter(({ withheldFrom, state }) => withheldFrom && state === 'done').slice(0, 1);
 
@@ -20,7 +20,7 @@ function wrongWith(result: Json, endpoint: string, tool: string, facts: Facts): 
   return isObject(data) ? sentence(validate(promised, data)) : 'it is not an object as the schema requires';
 }
 
-/** The flow did its work, and who called was told an error all the same. */
+/** The flow succeeded, but the caller received an error. */
 export const answerWithheld: DiagnosisRule = {
   code: 'answer_withheld',
   about:

@@ -2,7 +2,7 @@ import { isObject, type Json, type JsonObject, pointerParts, valueAt } from '../
 import { nearest } from '../../suggest.js';
 import { detail, failureRule, placeOfArgument, sentBy, serverOf } from '../rule.js';
 
-/** An argument by a name that the tool does not have, beside one that it has and was not sent. */
+/** An argument that the tool does not have, next to one that it has and did not receive. */
 function renamed(sent: JsonObject, properties: JsonObject): { from: string; to: string } | null {
   const left = Object.keys(properties).filter((name) => !Object.hasOwn(sent, name));
   const unknown = Object.keys(sent).filter((name) => !Object.hasOwn(properties, name));

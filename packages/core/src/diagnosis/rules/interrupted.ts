@@ -9,7 +9,9 @@ const LOOK: Record<string, string> = {
   agent: 'Check the runs it started, and what its tools changed.',
 };
 
-/** Runs that a stop of the service cut and that could not go on by themselves: which step is in doubt, and why. */
+/**
+ * Runs that a stop of the service interrupted and that could not resume: the step with the unknown outcome, and why.
+ */
 export const interrupted: DiagnosisRule = {
   code: 'interrupted',
   about: 'The service stopped during a run that could not resume.',

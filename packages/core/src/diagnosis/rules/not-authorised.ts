@@ -5,7 +5,7 @@ import { type Failure, type IndexedTrace, settingAt, stepPointer } from '../inde
 import { detail, failureRule, firstWords, placeInFlow } from '../rule.js';
 import { includesHeader, refusedHeaders, type SentHeader } from '../sent-header.js';
 
-/** The credential that a step sends to a web address by itself. */
+/** The credential that a step sends to a web address. */
 function ofStep({ span }: Failure, trace: IndexedTrace): string {
   const step = trace.stepOf(span);
   const named = step ? trace.written(step).credential : undefined;
@@ -22,14 +22,14 @@ function needOf(failure: Failure, trace: IndexedTrace): Need | null {
   return address ? { of: 'address', url: address } : null;
 }
 
-/** What goes along where it was refused. */
+/** The credential that was rejected. */
 function credentialOf(need: Need | null, facts: Facts): CredentialFact | null {
   if (need === null) return null;
   if (need.of === 'credential') return facts.get(need) ?? null;
   return need.of === 'server' || need.of === 'model' ? (facts.get(need)?.credential ?? null) : null;
 }
 
-/** What could go along where nothing does: the one credential that is meant for just there. */
+/** The only credential for the address, if none is sent. */
 function missing(need: Need | null, failure: Failure, trace: IndexedTrace, facts: Facts): ProposedFix | null {
   if (need === null || (need.of !== 'server' && need.of !== 'model' && need.of !== 'address')) return null;
   const [to, ...others] = facts.get(need)?.couldSend ?? [];

@@ -1,7 +1,7 @@
 import { attribute } from '../../trace/attributes.js';
 import { detail, failureRule, placeOfArgument, quoted, sentBy, serverOf } from '../rule.js';
 
-/** What the builder supplies can only be mended by the builder. */
+/** Only the builder can fix values that the builder supplies. */
 export const ruleSupplies = failureRule({
   code: 'rule_supplies_it',
   about: 'A tool rejected a value that an argument rule supplies, not the model.',

@@ -22,7 +22,7 @@ const failed = failureRule({
   },
 });
 
-/** An agent goes on without a server it cannot reach; whoever reads the run should still know. */
+/** An agent continues without an unreachable server, but readers of the run should know. */
 export const serverUnreachable: DiagnosisRule = {
   ...failed,
   look: (trace, facts) => {

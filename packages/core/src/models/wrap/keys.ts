@@ -7,11 +7,11 @@ const OF_THE_KEY = ['key', 'unpaid', 'busy'];
 /** How often each connection was asked: its keys take turns. */
 const asked = new Map<string, number>();
 
-/** Every credential that may go along, the first first; null where none does. */
+/** All credentials to try, starting with the first; null for none. */
 export const keysOf = ({ credential, keys = [] }: ModelConnection): (string | null)[] =>
   credential === null && keys.length === 0 ? [null] : [...(credential === null ? [] : [credential]), ...keys];
 
-/** Asks with one key after the other where there are several: each begins in its turn, and a refusal goes on to the next. */
+/** Tries keys in rotation; after a rejection the next one is used. */
 export const withKeys =
   (ask: Ask): Ask =>
   async (connection, turns, tools, options) => {

@@ -103,7 +103,7 @@ function fromBase64(name: string, text: string): string {
   }
 }
 
-/** A body by its type; what a failed request says of itself is taken as it is. */
+/** A body by type; the body of a failed request is used unchanged. */
 export function readBody(text: string, as: string, type: string, failed: boolean): Json {
   const wantsJson = as === 'json' || (as === 'by_type' && /\bjson\b/i.test(type));
   if (!wantsJson) return text;

@@ -94,7 +94,7 @@ function nextOf(
     const link = typeof cursor === 'string' ? cursor : linkNext(page.headers.link ?? '');
     if (!link) return null;
     const next = new URL(link, url);
-    // A credential goes along with each page: it must not be led to somebody else.
+    // A credential is sent with each page, so pages must stay on the same origin.
     if (next.origin !== url.origin)
       throw new PindroError('step_failed', {
         why: `The next page is at ${next.origin}, not at ${url.origin}`,

@@ -60,7 +60,7 @@ export function columnMistakes(config: JsonObject, tables: Surroundings['columns
   ];
 }
 
-/** The values of a column in a row or a condition that are there already, and not worked out or left empty. */
+/** Literal values of a column in a row or a condition. */
 function plainValues(given: Json): Json[] {
   if (isObject(given)) {
     const [[operator, operand] = ['', null]] = Object.entries(given);

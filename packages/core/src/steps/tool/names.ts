@@ -156,7 +156,7 @@ export const keptNames = (toolbox: Json | undefined): string[] => [
   ...new Set(settingsOf(toolbox).flatMap(({ settings }) => keepOf(settings).map(([name]) => name))),
 ];
 
-/** What is to be kept, and cannot be worked out. */
+/** Stored values with invalid expressions. */
 function keepMistakes(toolbox: Json | undefined): Mistake[] {
   return settingsOf(toolbox).flatMap(({ settings, at }) =>
     keepOf(settings).flatMap(([name, expression]) => {

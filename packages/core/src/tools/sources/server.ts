@@ -12,7 +12,7 @@ import { validate } from '../schema.js';
 import type { Calling, SourceContext, SourceTool, ToolAnswer, ToolSource } from '../source.js';
 import { refuseBrokenRules } from '../wrap/rules.js';
 
-/** The tools of an attached server. @param rulesOf who supplies the arguments of a tool, besides what stands on the server */
+/** The tools of an attached server. @param rulesOf argument rules of a tool, in addition to those of the server */
 export const serverSource = (
   server: string,
   settings: { credential?: CredentialOwner | undefined; rulesOf(tool: string): ArgumentRules | undefined },
@@ -46,9 +46,9 @@ export const filledRules = ({ rules }: ServerDescription, context: Pick<SourceCo
   context.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
 
 /**
- * One tool of an attached server: merges the arguments by their rules, and turns an error of the tool into
- * `tool_reported_error`.
- * @param whose credential goes along @throws caller_without_credential
+ * One tool of an attached server: merges arguments by their rules, and converts a tool error to `tool_reported_error`.
+ * @param whose credential to send
+ * @throws caller_without_credential
  */
 export function serverTool(
   server: string,
@@ -89,7 +89,7 @@ export function serverTool(
   };
 }
 
-/** What the service knows of a tool besides what its server says. */
+/** Facts about a tool in addition to the server's definition. */
 export const seenOf = (
   { flagged, since }: ServerDescription,
   tool: string,
@@ -98,7 +98,7 @@ export const seenOf = (
   return { ...(why !== undefined && { flagged: why }), ...(at !== undefined && { changedAt: at }) };
 };
 
-/** How a result differs from the schema that its tool promises. It is handed on all the same: what was done is done. */
+/** How a result differs from the output schema. It is forwarded anyway, because the call is done. */
 function unfitOf({ outputSchema }: ToolDescription, { structuredContent }: ToolResult): string | null {
   if (!outputSchema) return null;
   if (!structuredContent) return 'the output schema promises a structured result, but there is none';

@@ -1,7 +1,7 @@
 import { milliseconds } from '../../duration.js';
 import type { SourceTool } from '../source.js';
 
-/** Answers may be as old as that, where the tool only reads. Whoever holds the answers keeps them by credential. */
+/** Caches results up to this age for read-only tools. The cache separates credentials. */
 export const cached = (tool: SourceTool, cache: string): SourceTool =>
   tool.reads
     ? { ...tool, call: (given, calling) => tool.call(given, { ...calling, fresh: milliseconds(cache) }) }

@@ -8,7 +8,7 @@ import { keeping } from './store-values.js';
 import { timed } from './time.js';
 import { trimmed } from './trim.js';
 
-/** A tool with all that was set for it, from the inside out: a wrapper is a file beside this one and a line here. */
+/** Combines the wrappers of a tool, innermost first: a wrapper is a file in this folder and a line here. */
 export function tamed(tool: SourceTool, settings: ToolSettings | undefined): SourceTool {
   if (!settings) return tool;
   const { cache, limit, cost, keep, result, needs } = settings;
@@ -16,7 +16,7 @@ export function tamed(tool: SourceTool, settings: ToolSettings | undefined): Sou
   if (cache !== undefined) own = cached(own, cache);
   if (limit !== undefined) own = timed(own, limit);
   if (cost !== undefined) own = costing(own, cost);
-  // Of what came back, not of what is handed on.
+  // Of the result, not of the forwarded part.
   if (keep !== undefined) own = keeping(own, keep);
   if (result !== undefined) own = trimmed(own, result);
   own = worded(own, settings);

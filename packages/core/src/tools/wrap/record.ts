@@ -2,7 +2,7 @@ import type { JsonObject } from '../../json.js';
 import { attribute } from '../../trace/attributes.js';
 import type { CallContext, SourceTool, ToolAnswer } from '../source.js';
 
-/** Calls a tool as a span of the run: what went in and out, and what went wrong. */
+/** Calls a tool as a span of the run, with input, output and error. */
 export async function recorded(tool: SourceTool, given: JsonObject, context: CallContext): Promise<ToolAnswer> {
   const span = context.recorder.span('tool', `execute_tool ${tool.name}`, context.parentSpan, {
     input: given,

@@ -7,7 +7,7 @@ import type { SourceTool } from '../source.js';
 
 type Trimming = z.infer<typeof trimming>;
 
-/** Hands on only so much of a result. The whole stands in the trace. */
+/** Forwards a part of a result. The trace has all of it. */
 export const trimmed = (tool: SourceTool, how: Trimming): SourceTool => ({
   ...tool,
   call: async (given, calling) => {
@@ -30,7 +30,7 @@ export const trimmed = (tool: SourceTool, how: Trimming): SourceTool => ({
   },
 });
 
-/** @returns the data with only the wanted fields and rows, and what was left out, as sentences */
+/** @returns the data with the selected fields and rows, and what was omitted, as sentences */
 function trimData(value: Json, { fields, rows }: Trimming): { data: Json; left: string[] } {
   const left: string[] = [];
   const list = (items: Json[], name: string): Json[] => {

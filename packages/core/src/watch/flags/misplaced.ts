@@ -2,7 +2,7 @@ import { type FlagRule, quoteOf, textsOf } from '../flag.js';
 
 /** Where a word or a value belongs, and no sentences: names, titles, defaults, choices, examples. */
 const VALUE = /^(?:name|title|annotations\/title)$|\/(?:title|default|enum|examples?|const|pattern|name|\$comment)$/;
-/** So many words are no title and no value any more. */
+/** More words than a title or value has. */
 const MOST_WORDS = 12;
 const LONGEST = 140;
 const FEW_WORDS = 5;

@@ -9,7 +9,7 @@ import { promises } from './promises.js';
 import { reaches } from './reaches.js';
 import { tooLong } from './too-long.js';
 
-/** All that is looked for in tools of somebody else. A new rule is a file beside this one and a line here. */
+/** All checks for external tools. A new rule is a file in this folder and a line here. */
 export const FLAG_RULES: readonly FlagRule[] = [
   orders,
   hidden,

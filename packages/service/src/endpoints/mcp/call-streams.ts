@@ -14,8 +14,8 @@ const NEVER_BEGUN = 'The service stopped before this call started. Retry it.';
 const FORGOTTEN = 24 * 60 * 60_000;
 
 /**
- * Remembers which run each stream waits for, so that a client that takes its stream up after the service was started
- * again gets the answer of the run that went on meanwhile.
+ * Stores which run each stream waits for, so that a client that resumes its stream after a restart receives the
+ * result.
  */
 export class CallStreams {
   constructor(private readonly database: Database) {

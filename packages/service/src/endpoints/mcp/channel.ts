@@ -11,7 +11,7 @@ export interface Channel {
   answer(id: RequestId, message: JSONRPCMessage): void;
   /** There will be no answer, because the client cancelled. */
   drop(id: RequestId): void;
-  /** Something besides answers. @param related the request it belongs to, if any */
+  /** A message other than a response. @param related the request it belongs to, if any */
   tell(message: JSONRPCMessage, related?: RequestId): void;
   close(): void;
 }

@@ -5,10 +5,10 @@ type Note = Omit<EndpointEvent, 'at'>;
 
 /** So much is kept for each endpoint. */
 const KEPT = 50;
-/** Whoever watches is told at most this often, in milliseconds. */
+/** Minimum interval between notifications of watchers, in milliseconds. */
 const TELL_EVERY = 250;
 
-/** What happened lately on each endpoint, for the line that waits for the first client. */
+/** Recent activity of each endpoint. */
 export class EndpointLog {
   readonly #pages = new Map<string, { at: number; tell: () => Note }[]>();
   readonly #soon = new Map<string, NodeJS.Timeout>();

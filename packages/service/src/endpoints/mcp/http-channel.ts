@@ -61,7 +61,7 @@ export class HttpChannel implements Channel {
   readonly #pending = new Map<RequestId, Pending>();
   /** Streams by their ids, the oldest first. */
   readonly #streams = new Map<string, EventStream>();
-  /** The stream for what the server has to say by itself. */
+  /** The stream for messages without a request. */
   #own: EventStream | null = null;
 
   /** @param keeper none for a request without a session, whose streams cannot be taken up */
@@ -91,7 +91,7 @@ export class HttpChannel implements Channel {
     this.#pending.set(id, pending);
     if (pending.streams && this.kind === 'http')
       pending.timer = setTimeout(() => this.#streamOf(id, pending), STREAM_AFTER).unref();
-    // A client that goes away has not cancelled (basic/transports): the work goes on, and a stream can be taken up.
+    // A disconnect is not a cancellation (basic/transports): the work continues, and the stream can be resumed.
     response.once('close', () => {
       if (pending.stream || this.#pending.get(id) !== pending) return;
       if (pending.timer) clearTimeout(pending.timer);
@@ -148,8 +148,9 @@ export class HttpChannel implements Channel {
   }
 
   /**
-   * Opens the stream for what the server says by itself, or takes up one that broke.
-   * @param after the last event id that the client saw @throws RpcFault
+   * Opens the stream for messages without a request, or resumes an interrupted one.
+   * @param after last event ID that the client received
+   * @throws RpcFault
    */
   listen(response: ServerResponse, after: string | undefined): void {
     if (after !== undefined) {

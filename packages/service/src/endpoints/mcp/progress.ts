@@ -10,7 +10,7 @@ export class RunWatch {
 
   constructor(private readonly bus: Bus) {}
 
-  /** @returns lets go of the run */
+  /** @returns stops listening to the run */
   follow(run: string, listener: Listener): () => void {
     if (this.#listeners.size === 0) this.bus.on('live', this.#hear);
     this.#listeners.set(run, listener);
@@ -25,7 +25,7 @@ export class RunWatch {
 export const LEVELS = ['debug', 'info', 'notice', 'warning', 'error', 'critical', 'alert', 'emergency'] as const;
 export type Level = (typeof LEVELS)[number];
 
-/** What a client that listens is told of an event, and how grave it is. */
+/** Message and log level of an event for a client. */
 export function asLog(live: LiveEvent): { level: Level; text: string } | null {
   switch (live.kind) {
     case 'step': {

@@ -23,7 +23,7 @@ export class Kept {
     return new Kept(LIMITS.session, this);
   }
 
-  /** A stream keeps so many characters more. What is kept of the oldest is given up where that is too much. */
+  /** Additional buffer of a stream, in characters. Beyond the total the oldest buffers are dropped. */
   add(stream: EventStream, characters: number): void {
     this.#streams.delete(stream);
     this.#streams.add(stream);

@@ -28,7 +28,7 @@ const BLOCKS: Record<string, (block: JsonObject) => boolean> = {
 };
 const isBlock = (value: Json): boolean => isObject(value) && (ownOf(BLOCKS, String(value.type))?.(value) ?? false);
 
-/** Whether a result says itself what content it is: `content` a list of MCP's blocks, beside it nothing but `data`. */
+/** Whether a result is MCP content: `content` is a list of MCP blocks, with nothing but `data` in addition. */
 function isContent(result: Json): result is { content: JsonObject[]; data?: Json } {
   return (
     isObject(result) &&
@@ -58,8 +58,8 @@ export function success(tool: ServedTool, result: Json): JsonObject {
 }
 
 /**
- * Beside what an agent says, what it did: as data for programs, and in words where something failed, waits or was claimed.
- * The words stand first, because the text may say otherwise.
+ * An agent's receipt: as data for programs, and as text if something failed, waits or was claimed. The text comes
+ * first, because the answer may contradict it.
  */
 export function withReceipt(answer: JsonObject, receipt: Receipt | undefined): JsonObject {
   if (!receipt) return answer;
@@ -81,7 +81,7 @@ function promised(tool: ServedTool, answer: JsonObject): JsonObject {
   return answer;
 }
 
-/** The run waits for somebody or a time: the client is told at once, and where it can be seen. */
+/** The run waits for somebody or a time: the client is notified immediately, with the address of the run. */
 export function underWay({ run, state, waitsFor }: FlowOutcome, url: string): JsonObject {
   const waits_for = waitsFor?.what ?? 'The run continues automatically';
   return {

@@ -44,7 +44,7 @@ export type SessionEvent =
 
 export interface SessionParts {
   document(): EndpointDocument;
-  /** What the connecting model is told first. */
+  /** Instructions for the connecting model. */
   instructions(): string;
   /** The tools that this key may see. */
   tools(): readonly ServedTool[];
@@ -55,12 +55,12 @@ export interface SessionParts {
   spend(): Promise<void>;
   follow(run: string, listener: (live: LiveEvent) => void): () => void;
   urlOf(run: string): string;
-  /** What the caller of a run is told, once it is known. */
+  /** Receives the outcome of a run for its caller. */
   outcomeOf(run: string): Promise<FlowOutcome>;
   happened(session: Session, what: SessionEvent): void;
   /** The result of a run that is done was kept from the client. */
   withheld(run: string): void;
-  /** Who reads what went wrong: whoever calls tools, or a builder at work through an assistant. */
+  /** Audience of errors: callers of tools, or a builder who works through an assistant. */
   audience(): Audience;
   version: string;
 }
@@ -101,7 +101,7 @@ export class Session {
 
   constructor(
     readonly id: string,
-    /** May change its name while the session goes on. */
+    /** May be renamed during the session. */
     public endpoint: string,
     readonly access: Access,
     readonly channel: Channel,
@@ -226,7 +226,7 @@ export class Session {
     };
   }
 
-  /** Cancels a call under way (basic/utilities/cancellation); a request that is unknown or answered is none. */
+  /** Cancels a running call (basic/utilities/cancellation); unknown and completed requests are ignored. */
   #cancel(id: unknown): void {
     const call = this.#running.get(id as RequestId);
     if (!call) return;
@@ -293,7 +293,7 @@ export class Session {
     const total = tool.steps;
     let settled = 0;
     let last = 0;
-    /** What is told must grow from one to the next. */
+    /** Progress must increase. */
     const progressed = (progress: number, message: string) => {
       if (progress <= last) return;
       last = progress;
@@ -335,7 +335,7 @@ export class Session {
     }
   }
 
-  /** The result as it is sent. That it was kept from the client shows in no span: whoever looks at runs is told. */
+  /** Returns the result to send. Withholding it from the client is recorded at the run, because no span shows it. */
   #given(tool: ServedTool, { run, result, receipt }: FlowOutcome): JsonObject {
     try {
       return withReceipt(success(tool, result), receipt);
@@ -365,7 +365,7 @@ export class Session {
     this.channel.tell({ jsonrpc: '2.0', method: 'notifications/tools/list_changed' });
   }
 
-  /** Remembers the list as it stands before something changes. */
+  /** Stores the list before a change. */
   remember(): void {
     this.#listed = this.#listText();
   }

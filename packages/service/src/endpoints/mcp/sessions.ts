@@ -17,9 +17,9 @@ import { type ClientInfo, Session, type SessionParts, shownIdOf } from './sessio
 const IDLE = 60 * 60_000;
 /** One that nobody took up again after a restart is forgotten after so long. */
 const FORGOTTEN = 24 * 60 * 60_000;
-/** A key may hold so many sessions; the one longest unused makes room. */
+/** Maximum number of sessions per key; the least recently used one is ended. */
 const PER_KEY = 200;
-/** And all keys together so many. */
+/** Maximum number of sessions in total. */
 const IN_ALL = 5000;
 const SWEEP = 60_000;
 
@@ -27,7 +27,7 @@ const hashOf = (id: string) => createHash('sha256').update(id).digest('base64url
 /** What the console calls a session by: it must not be what a client presents. */
 export const shownId = (session: Session) => shownIdOf(session.id);
 
-/** All open sessions. Those over Streamable HTTP are kept on disk too, so that they go on after a restart. */
+/** All open sessions. Those over Streamable HTTP are stored on disk too, so that they survive a restart. */
 export class Sessions {
   readonly #open = new Map<string, Session>();
   readonly #byKey = new Map<string, Set<Session>>();
@@ -56,7 +56,7 @@ export class Sessions {
     };
   }
 
-  /** @param channelOf makes its channel; Streamable HTTP if left out */
+  /** @param channelOf creates its channel; Streamable HTTP if omitted */
   begin(endpoint: string, access: Access, channel?: Channel): Session {
     const longestUnused = (list: Iterable<Session>) => [...list].sort((a, b) => a.lastUsed - b.lastUsed)[0]!;
     const own = this.#byKey.get(access.id);
@@ -161,7 +161,7 @@ export class Sessions {
     this.database.delete(table).where(eq(table.key, key)).run();
   }
 
-  /** An endpoint goes by another name; its sessions go on. */
+  /** An endpoint was renamed; its sessions continue. */
   renamed(from: string, to: string): void {
     for (const session of this.on(from)) session.endpoint = to;
     this.database.update(table).set({ endpoint: to }).where(eq(table.endpoint, from)).run();

@@ -10,12 +10,12 @@ const HEADERS = {
   'x-accel-buffering': 'no',
 };
 const BEAT = 25_000;
-/** So many events are kept of a stream for a client that lost it; beyond that the oldest is given up. */
+/** Maximum number of buffered events of a stream; beyond that the oldest are dropped. */
 const KEPT_EVENTS = 500;
 
 /**
- * One stream of server-sent events. Every event has an id, so that a client whose connection broke goes on after the
- * last one it saw (MCP 2025-11-25, basic/transports, resumability).
+ * One stream of server-sent events. Events have IDs, so that a client can resume after the last one it received (MCP
+ * 2025-11-25, basic/transports, resumability).
  */
 export class EventStream {
   #events: { number: number; text: string }[] = [];
@@ -40,7 +40,7 @@ export class EventStream {
     this.#detach()?.end();
     this.#response = response;
     response.writeHead(200, HEADERS);
-    // An event without data tells the client from where it may go on, before anything has been said.
+    // An event without data gives the client an ID to resume from before the first message.
     if (after === null) response.write(`id: ${this.id}_${this.count}\nretry: 1000\ndata: \n\n`);
     else for (const { number, text } of this.#events) if (number > after) response.write(text);
     response.flushHeaders();
@@ -59,7 +59,7 @@ export class EventStream {
     if (this.#events.length > KEPT_EVENTS) this.shorten(1);
   }
 
-  /** Gives up the oldest events, at least so many characters of them. */
+  /** Drops the oldest events, at least this many characters. */
   shorten(by: number): void {
     let freed = 0;
     while (freed < by && this.#events.length > 0) freed += this.#events.shift()!.text.length;

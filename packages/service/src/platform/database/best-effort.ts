@@ -1,6 +1,6 @@
 import { storageFailure } from './failure.js';
 
-/** Notes something that nothing depends on: while the storage is full, whoever only reads is served all the same. */
+/** Writes data that nothing depends on: reading must work while the storage is full. */
 export function bestEffort(note: () => unknown): void {
   try {
     note();

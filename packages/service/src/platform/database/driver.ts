@@ -98,7 +98,7 @@ class Statement {
   };
 }
 
-/** So many statements are kept prepared, the last used ones, and none longer than this in characters. */
+/** Number of cached prepared statements, and their maximum length in characters. */
 const MOST_PREPARED = 400;
 const LONGEST_PREPARED = 4000;
 /** What changes the shape of tables: nothing that was prepared before is of use after it. */
@@ -119,7 +119,7 @@ export class Driver {
 
   /** @param options.shrinks whether a new file gives back what it does not need any more, when told to */
   constructor(path: string, { shrinks = false }: { shrinks?: boolean } = {}) {
-    // What SQLite writes beside a file has the permissions of that file.
+    // Files that SQLite creates next to a database have its permissions.
     closeSync(openSync(path, 'a', 0o600));
     chmodSync(path, 0o600);
     this.#database = new Sqlite(path) as unknown as RawDatabase;
@@ -135,7 +135,7 @@ export class Driver {
   /** Whoever builds a query writes the same text again and again; preparing it costs more than running it. */
   readonly #prepared = new Map<string, Prepared>();
 
-  /** Told of each statement that is prepared for the first time; for tests that look at how it is carried out. */
+  /** Receives each statement when it is prepared; for tests of query plans. */
   static onPrepared: ((sql: string) => void) | null = null;
 
   prepare = (sql: string) => {
@@ -161,7 +161,7 @@ export class Driver {
     if (!this.#state.open) return;
     this.#state.open = false;
     this.#prepared.clear();
-    // This driver leaves the write-ahead log when it closes: a copy of the file alone would lose what stands there.
+    // This driver does not checkpoint on closing: a copy of the file alone would lose data.
     this.#checkpoint();
     this.#database.close();
   };
@@ -180,13 +180,13 @@ export class Driver {
     return this.#database;
   }
 
-  /** Does something once the open transaction is on disk, or at once where none is open. Dropped when it is taken back. */
+  /** Runs after the open transaction is on disk, or immediately without one. Dropped on rollback. */
   afterCommit(act: () => void): void {
     if (this.#state.open && this.#database.inTransaction) this.#pending.push(act);
     else act();
   }
 
-  /** Called each time a transaction was taken back. */
+  /** Called after each rollback. */
   afterRollback(act: () => void): void {
     this.#undone.push(act);
   }

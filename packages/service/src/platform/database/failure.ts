@@ -4,7 +4,7 @@ import { PindroError } from '@pindro/core';
 const isStorageFailure = (thrown: unknown): boolean =>
   /^(SQLITE_(FULL|IOERR|READONLY|CANTOPEN)|ENOSPC)/.test(String((thrown as { code?: unknown })?.code ?? ''));
 
-/** Why something could not be written, in words. */
+/** Why something could not be written. */
 export const storageReason = (thrown: unknown): string => {
   const { code = '', message = String(thrown) } = thrown as { code?: string; message?: string };
   return WORDS[code.split('_').slice(0, 2).join('_')] ?? message;

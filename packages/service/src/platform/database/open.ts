@@ -21,7 +21,7 @@ export function openDatabase(
   path: string,
   migrations: 'config' | 'runs',
   migrated: Migrated = () => {},
-  /** When the service started: copies of one start stand in one folder. */
+  /** Start of the service: copies of one start share a folder. */
   start = new Date(),
 ): Database {
   const folder = fileURLToPath(new URL(`../../../migrations/${migrations}`, import.meta.url));
@@ -38,7 +38,7 @@ export function openDatabase(
   if (!fresh && applied < newest) migrated(path, copyOf(driver, path, start));
   const database = drizzle(driver as never) as BetterSQLite3Database;
   migrate(database, { migrationsFolder: folder });
-  // Only a file that is written anew can give back what it does not need any more from then on.
+  // Only a newly written file can be shrunk later.
   if (!fresh && applied < newest && migrations === 'runs') {
     driver.exec('PRAGMA auto_vacuum = INCREMENTAL');
     driver.exec('VACUUM');

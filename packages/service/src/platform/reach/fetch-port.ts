@@ -2,7 +2,7 @@ import { type FetchPort, humanSize, PindroError } from '@pindro/core';
 import { reasonOf } from '../reason.js';
 import type { Outside } from './outside.js';
 
-/** The core's way out to the web: streamed, bounded, and with reasons in words. */
+/** The core's HTTP client: streamed, bounded, and with descriptive errors. */
 export const fetchPort =
   (outside: Outside): FetchPort =>
   async (request, { signal, onPiece }) => {

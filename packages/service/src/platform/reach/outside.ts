@@ -3,15 +3,15 @@ import { rootCertificates } from 'node:tls';
 import { Agent, buildConnector, ProxyAgent, type RequestInit, type Response, fetch as undiciFetch } from 'undici';
 import type { ReachPermit, ReachPolicy } from './policy.js';
 
-/** So many redirects are followed. */
+/** Maximum number of redirects. */
 const MOST_REDIRECTS = 10;
-/** What goes along to another origin when a redirect leads there: nothing that anybody could have put a secret into. */
+/** Headers that are sent to another origin on a redirect: none that could contain a secret. */
 const HARMLESS = new Set(['accept', 'accept-language', 'content-type', 'user-agent', 'traceparent', 'tracestate']);
 const REDIRECTS = new Set([301, 302, 303, 307, 308]);
 
 /** What a way to somewhere is made of, where it is not the usual one. */
 export interface Way {
-  /** Authorities that are trusted besides the usual ones, in PEM. */
+  /** Additional trusted authorities, in PEM. */
   ca?: string | undefined;
   /** Certificate and key with which we show who we are, in PEM. */
   identity?: string | undefined;
@@ -54,7 +54,7 @@ export class Outside {
     return agent;
   }
 
-  /** The connection is made to an address that was looked at, and to no other. */
+  /** The connection uses a checked address, and no other. */
   readonly #connect = (
     options: buildConnector.Options,
     done: buildConnector.Callback,
@@ -98,7 +98,7 @@ export class Outside {
     return this.#send(this.policy.permitSelf(new URL(address)), init);
   }
 
-  /** Sends one request to an address that stands in the settings; redirects are not followed. */
+  /** Sends one request to a configured address; redirects are not followed. */
   fetchConfigured(address: string, init: RequestInit = {}): Promise<Response> {
     return this.#send(this.policy.permitConfigured(address), init);
   }
@@ -108,7 +108,7 @@ export class Outside {
     return undiciFetch(permit.url, { ...request, redirect: 'manual', ...dispatcher });
   }
 
-  /** The addresses that a host stands for, all of them such as may be reached; null where a proxy resolves it. */
+  /** Resolved addresses of a host, if all are reachable; null if a proxy resolves it. */
   async addressesOf(address: string): Promise<string[] | null> {
     const url = new URL(address);
     this.policy.requireUrl(url);

@@ -24,7 +24,7 @@ export class ReachPermit {
   }
 }
 
-/** The addresses a host name stands for. */
+/** Addresses of a host name. */
 export type Resolve = (host: string) => Promise<string[]>;
 
 export const systemResolve: Resolve = async (host) =>
@@ -55,7 +55,7 @@ const RANGES: Record<string, Range> = {
   teredo: 'private',
   benchmarking: 'private',
 };
-/** Where machines of a cloud ask for their own secrets, besides the link-local ones. */
+/** Metadata addresses of clouds, in addition to link-local ones. */
 const METADATA = ['fd00:ec2::254', '100.100.100.200', '168.63.129.16', '192.0.0.192'];
 
 /**
@@ -101,7 +101,7 @@ export class ReachPolicy {
     return grant(new URL(address), true);
   }
 
-  /** The addresses a host name stands for, all of them such as may be reached. @throws address_forbidden */
+  /** Addresses of a host name, if all are reachable. @throws address_forbidden */
   async addressesOf(host: string, port: number): Promise<string[]> {
     const addresses = isIP(host) ? [host] : await this.#resolve(host);
     if (addresses.length === 0)

@@ -27,7 +27,7 @@ export function endLeftOver(data: string): void {
     for (const [pid, begun] of Object.entries(left))
       if (begunAt(Number(pid)) === begun) process.kill(-Number(pid), 'SIGKILL');
   } catch {
-    // It has ended meanwhile, or the file was cut: nothing is to do.
+    // It has exited, or the file was truncated: nothing to do.
   }
   rmSync(file, { force: true });
 }

@@ -4,10 +4,10 @@ import spawn from 'cross-spawn';
 import type { ProgramPermit } from '../../policy/programs.js';
 import { noteRunning } from './left-over.js';
 
-/** How long a program has to end after its input ended, and after it was told to, in milliseconds. */
+/** Time for a program to exit after its input closes, and after a signal, in milliseconds. */
 const TO_END = 1000;
 const TO_BE_TOLD = 2000;
-/** What a program finds in its environment besides what it is given: nothing of the service's own. */
+/** Environment of a program in addition to its settings: nothing of the service's own. */
 const PASSED =
   /^(?:PATH|HOME|USER|LOGNAME|SHELL|LANG|LC_\w+|TZ|TMPDIR|TEMP|TMP|TERM|SYSTEMROOT|WINDIR|APPDATA|LOCALAPPDATA|USERPROFILE|PATHEXT|COMSPEC)$/i;
 const GROUPS = process.platform !== 'win32';

@@ -3,7 +3,7 @@ import { idsIn, repliesIn } from './messages.js';
 import { resumed } from './resumed.js';
 import { LOST, type Opening, type TransportKind } from './transport.js';
 
-/** What was read of a stream's end reaches the client before it is told that there is no more, in milliseconds. */
+/** Delay before the end of a stream is reported, so that its data reaches the client, in milliseconds. */
 const READ = 20;
 
 /** Streamable HTTP, as the protocol has it since 2025-03-26: each request has an answer, and maybe a stream, of its own. */
@@ -12,7 +12,7 @@ export const http: TransportKind = {
     const transport: StreamableHTTPClientTransport = new StreamableHTTPClientTransport(new URL(opening.url), {
       fetch: (url, init) => fetchWatched(opening, transport, url, init),
       requestInit: { headers: opening.headers },
-      // Streams are taken up again below, where it is known what was under way.
+      // Streams are resumed below, where their requests are known.
       reconnectionOptions: {
         maxRetries: 0,
         initialReconnectionDelay: 1000,
@@ -23,9 +23,9 @@ export const http: TransportKind = {
     return transport;
   },
   statusOf: (error) =>
-    // What was no status of the answer is told as a number below.
+    // Errors without an HTTP status are reported as numbers below.
     error instanceof StreamableHTTPError && (error.code ?? 0) >= 100 ? error.code : undefined,
-  // Each stream is watched by itself: the end of one says nothing of the others.
+  // Each stream is watched separately.
   isLost: () => false,
 };
 
@@ -46,7 +46,7 @@ async function fetchWatched(
   const body = resumed(
     response.body,
     {
-      // The stream of what a server says by itself never has said all.
+      // The stream without a request never completes.
       isComplete: () => isOwn && waiting.size === 0,
       most: isOwn ? 4 : 1,
       takeUp: (lastEventId) => fetch(url, again(init, lastEventId)),

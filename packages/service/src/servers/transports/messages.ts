@@ -1,4 +1,4 @@
-/* What stands in messages, as far as it has to be known to whom they belong. */
+/* Parts of messages that identify their request. */
 
 type Id = string | number;
 interface Message {

@@ -17,8 +17,8 @@ interface Resuming {
 }
 
 /**
- * A stream of events that goes on where it broke off, as Streamable HTTP has it (`Last-Event-ID`, `retry`), until
- * nothing more is waited for in it. To whoever reads it nothing has happened.
+ * A stream of events that resumes after an interruption, as in Streamable HTTP (`Last-Event-ID`, `retry`), until
+ * nothing more is expected. Readers do not notice.
  */
 export function resumed(
   first: ReadableStream<Uint8Array>,

@@ -9,7 +9,7 @@ export const sse: TransportKind = {
   statusOf: (error) =>
     error instanceof SseError
       ? error.code
-      : // A refused post says its status in words alone.
+      : // A rejected post has its status in its text only.
         Number(/\(HTTP (\d{3})\)/.exec((error as Error)?.message ?? '')?.[1]) || undefined,
   repliesElsewhere: true,
   // Every answer comes through the one stream: without it nothing can be waited for.

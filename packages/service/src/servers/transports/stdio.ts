@@ -7,7 +7,7 @@ import { CapturedMessages } from '../captured-exchanges.js';
 import { type Ended, OwnProcess } from '../programs/process.js';
 import { ODD, type Opening, type TransportKind } from './transport.js';
 
-/** So many lines that are no messages are let pass before the first message, and so much in all, in bytes. */
+/** Number of other lines that are allowed before the first message, and their total size in bytes. */
 const MOST_PROSE = 200;
 const FLOOD = 4 * 1024 * 1024;
 
@@ -50,7 +50,7 @@ class ProgramTransport implements Transport {
     this.opening.started?.(`process ${child.pid}`);
     log.note(`started ${program.command} as process ${child.pid}`);
     child.on('error', () => {});
-    // A program that has ended takes nothing any more; that is told by its end.
+    // An exited program accepts no input; its exit reports that.
     child.stdin!.on('error', () => {});
     this.#read(child.stdout!, (line) => this.#heard(line));
     this.#read(child.stderr!, (line) => log.wrote(line));
@@ -104,7 +104,7 @@ class ProgramTransport implements Transport {
       this.onmessage?.(value);
       return;
     }
-    // Whoever waits for this answer is told that it is none.
+    // The pending request receives an error.
     const { id } = value as { id?: unknown };
     if (typeof id === 'number' || typeof id === 'string')
       this.onmessage?.({ jsonrpc: '2.0', id, error: { code: ODD.code, message: ODD.message, data: ODD } });

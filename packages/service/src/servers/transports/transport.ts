@@ -18,7 +18,7 @@ export interface Opening {
   url: string;
   /** The permit to start its program; null where it is at an address. */
   permit: ProgramPermit | null;
-  /** What goes along with each request. */
+  /** What is sent with each request. */
   headers: Record<string, string>;
   /** What credentials hold that a program is given, by their names. */
   values: Readonly<Record<string, string>>;
@@ -27,7 +27,7 @@ export interface Opening {
   log: TransportLog;
   /** Told that a program runs. */
   started?(says: string): void;
-  /** The server can no longer say anything by itself; requests may still be answered. */
+  /** The server can no longer send messages without a request; requests may still be answered. */
   onQuiet(): void;
   /** Told why nothing more is taken from it. */
   refused(error: PindroError): void;
@@ -40,7 +40,7 @@ export interface TransportKind {
   statusOf(error: unknown): number | undefined;
   /** Set where requests are posted, and answered on a stream of another request. */
   repliesElsewhere?: boolean;
-  /** Whether an error of the transport itself means that the connection is lost, with all that is under way on it. */
+  /** Whether a transport error means that the connection is lost, with all active calls. */
   isLost(error: Error): boolean;
 }
 

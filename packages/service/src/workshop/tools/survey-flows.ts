@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { contractOf, effectWords, waysToCall } from '../contract.js';
 import { defineTool } from './tool.js';
 
-/** So many of the latest runs tell how a flow is doing. */
+/** Number of recent runs that summarize a flow. */
 const LATEST = 20;
 
 export const surveyFlows = defineTool({

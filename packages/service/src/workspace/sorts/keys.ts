@@ -18,7 +18,7 @@ const shape = z.strictObject({
   ),
 });
 
-/** Keys by name: none leaves a workspace, so that each is issued anew where it arrives. Those for the API stay unnamed. */
+/** Keys by name: keys are not exported, so each is issued again after an import. Those for the API are not listed. */
 export const keys = defineSort<z.infer<typeof shape>>({
   at: 'keys.yaml',
   shape,

@@ -12,7 +12,7 @@ import type { Sort } from './sort.js';
 import { rows, tables } from './tables.js';
 import { workshop } from './workshop.js';
 
-/** Every sort of file in a workspace, in the order in which they are taken in: what others name comes first. */
+/** Every type of workspace file, in import order: referenced things first. */
 export const SORTS: readonly Sort[] = [
   names,
   credentials,

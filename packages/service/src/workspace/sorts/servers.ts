@@ -62,7 +62,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
     ),
   keep: (value, { servers }) => {
     const here = servers.names().includes(value.name) ? servers.summary(value.name).url : null;
-    // A key that the file left out stays what it is here.
+    // A key that the file omits remains unchanged.
     const url = here && withoutKeys(here) === value.url ? here : value.url;
     const { format: _, ...rest } = value;
     servers.keepWritten({

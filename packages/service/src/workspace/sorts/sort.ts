@@ -2,7 +2,7 @@ import type { JsonObject } from '@pindro/core';
 import type { z } from 'zod';
 import type { Parts } from '../../platform/capability.js';
 
-/** What of a workspace is wanted besides what always goes along. */
+/** Optional parts of an export. */
 export interface Wanted {
   rows: boolean;
   people: boolean;
@@ -25,14 +25,14 @@ export interface Sort<Value = JsonObject> {
   readonly at: string;
   /** The property that says the name of the file. */
   readonly named?: string;
-  /** What may stand in it; left out where somebody else checks it. */
+  /** Its schema; omitted if checked elsewhere. */
   readonly shape?: z.ZodType<Value>;
   write(parts: Parts, wanted: Wanted): Documents;
-  /** Takes a file in, over what is there where that is wanted. Within a transaction. @returns whether anything was to do */
+  /** Imports a file inside a transaction, replacing existing things on request. @returns whether anything changed */
   keep?(value: Value, parts: Parts, overwrite: boolean): boolean;
   /** Whether an import changes nothing, although the file differs from what is here. */
   unchanged?(value: Value, parts: Parts): boolean;
-  /** What is missing once it has been taken in. */
+  /** What is missing after the import. */
   gaps?(value: Value, parts: Parts): Gap[];
   /** What may be done only once all is on disk. */
   after?(value: Value, parts: Parts): void;

@@ -37,7 +37,7 @@ const rowsShape = z.strictObject({
   rows: z.array(z.record(z.string(), anyJson)),
 });
 
-/** So many rows of a table fit into a file; whoever has more takes a backup, or CSV. */
+/** Maximum number of rows in a file; for more use a backup or CSV. */
 const MOST_ROWS = 100_000;
 
 export const rows = defineSort<z.infer<typeof rowsShape>>({

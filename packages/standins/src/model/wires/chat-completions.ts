@@ -30,7 +30,7 @@ const callsOf = (said: Said, turn: number) =>
     function: { name, arguments: written },
   }));
 
-/** Texts of a message, also where they stand in parts beside pictures. */
+/** Text of a message, also from parts next to images. */
 const textOf = (content: unknown): string =>
   Array.isArray(content) ? content.map((part: { text?: string }) => part.text ?? '').join('') : String(content ?? '');
 

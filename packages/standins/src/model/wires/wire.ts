@@ -26,7 +26,7 @@ export interface ExchangeList {
   name: string;
   /** Express paths below the base address. */
   path: string;
-  /** The key that goes along. */
+  /** The key of a request. */
   key(request: Request): string | undefined;
   /** @throws Error with what is wrong with the question */
   read(request: Request): Asked;

@@ -18,7 +18,7 @@ function likeness(a: ReadonlySet<string>, b: ReadonlySet<string>): number {
 
 /** From so much on, two descriptions say nearly the same. */
 const ALIKE = 0.7;
-/** So many pairs are compared: all of two hundred tools. Of more, being many is what is wrong first. */
+/** Maximum number of compared pairs: all of two hundred tools. */
 const MOST_PAIRS = 20_000;
 
 export const twins: ReviewRule = {

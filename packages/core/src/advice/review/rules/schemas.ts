@@ -29,7 +29,7 @@ function refusedIn(schema: Json | undefined, found = new Set<string>()): Set<str
   return found;
 }
 
-/** The same in words every dialect takes, where that is possible without loss. */
+/** Returns an equivalent schema that every dialect accepts, if there is one. */
 function plainer(schema: JsonSchema): JsonObject | null {
   const { const: only, type, oneOf, ...rest } = schema;
   const plain: JsonObject = { ...rest };
