@@ -42,7 +42,7 @@ describe('what somebody is asked, in the console', function () {
     await page.goto(`${house.service.url}/flows/desk/chat`);
     await say('Send 80 kg of flour up to larch on 2027-02-13.');
     const question = log().getByRole('group', { name: 'Allow desk to call schedule load?' });
-    await question.getByText('Arguments').waitFor();
+    await question.getByText('Arguments', { exact: true }).waitFor();
     await expectAccessible(page, 'a chat that asks');
     await question.getByRole('button', { name: 'Edit arguments' }).click();
     await question.getByLabel('Weight kg').fill('70');
@@ -54,7 +54,7 @@ describe('what somebody is asked, in the console', function () {
     expect(lift.loads()).to.have.length(1);
     expect(
       await log()
-        .getByRole('group', { name: /Let desk call/ })
+        .getByRole('group', { name: /Allow desk to call/ })
         .count(),
     ).to.equal(0);
   });
@@ -62,7 +62,7 @@ describe('what somebody is asked, in the console', function () {
   it('is answered in the list too, also when the chat was closed meanwhile', async () => {
     await say('Send 60 kg of flour up to larch on 2027-02-14.');
     await log()
-      .getByRole('group', { name: /Let desk call/ })
+      .getByRole('group', { name: /Allow desk to call/ })
       .waitFor();
     await page.goto(`${house.service.url}/approvals`);
     const question = page.getByRole('group', { name: 'Allow desk to call schedule load?' });
@@ -76,7 +76,7 @@ describe('what somebody is asked, in the console', function () {
       .first()
       .waitFor();
     const receipt = log().getByRole('group', { name: 'Receipt' });
-    await receipt.getByText(/refused/).waitFor();
+    await receipt.getByText(/rejected|refused/).waitFor();
     expect(lift.loads()).to.have.length(1);
   });
 
@@ -144,11 +144,11 @@ describe('what somebody is asked, in the console', function () {
     await page.getByRole('button', { name: 'New conversation' }).click();
     const before = lift.loads().length;
     await say('Send 60 kg of flour up to larch on 2027-02-14. Send 61 kg of gas up to larch on 2027-02-15.');
-    await log().getByText('2 pending together.').waitFor();
+    await log().getByText('2 questions pending together.').waitFor();
     await log().getByRole('button', { name: 'Approve all' }).click();
     // What is asked names the weight, too: only the lift knows when both were sent.
     await until(() => lift.loads().length === before + 2, 'both loads');
-    await log().getByText('2 pending together.').waitFor({ state: 'detached' });
+    await log().getByText('2 questions pending together.').waitFor({ state: 'detached' });
   });
 
   it('makes a flow of what was done, from the run', async () => {

@@ -67,7 +67,7 @@ describe('building flows in the console', function () {
     await build.choose('Table', 'huts');
     await build.conditions('Where', [['name', 'is', '${ input.hut }']]);
     await build.add('first branch', 'size');
-    await build.fill('Removed when', '${ input.party > 8 }');
+    await build.fill('Condition', '${ input.party > 8 }');
     await build.add('approval', 'ask');
     await build.fill('Decision to make', '${ input.party } people in ${ input.hut }?');
     await page.getByLabel('No longer after size').click();
@@ -114,7 +114,7 @@ describe('building flows in the console', function () {
     await build.add('for each', 'each_hut');
     expect(await build.field('Items').inputValue()).to.equal('${ steps.huts.rows }');
     await build.fill('Result', '${ steps.line.value }');
-    await build.aside.getByRole('button', { name: /(Open|Draw) the steps inside/ }).click();
+    await build.aside.getByRole('button', { name: /nested steps/ }).click();
     await page.getByText('inside each hut').waitFor();
     await build.add('table', 'found');
     await build.choose('Table', 'bookings');
@@ -160,11 +160,11 @@ describe('building flows in the console', function () {
     await build.choose('Method', 'POST');
     await build.fill('Address', `${wholesaler.url}/orders`);
     await build.choose('Credential', 'wholesaler');
-    await build.choose('What Body as JSON is', 'fields');
+    await build.choose('Type of Body as JSON', 'fields');
     await build.pairs('JSON body', { hut: 'larch', day: '2027-03-02', lines: '' });
-    await build.choose('What lines is', 'list');
+    await build.choose('Type of lines', 'list');
     await build.group('lines').getByRole('button', { name: 'Add to lines' }).click();
-    await build.choose('What lines 1 is', 'fields');
+    await build.choose('Type of lines 1', 'fields');
     await build.pairs('lines 1', { item: '${ input.item }', quantity: '2' });
     await build.add('call a tool', 'load');
     expect(await build.field('Tool server').inputValue()).to.equal('lift');
@@ -177,7 +177,7 @@ describe('building flows in the console', function () {
     await build.field('Goods').fill('${ stock.body.items[0].i');
     await build.aside.getByRole('option', { name: /steps\.stock\.body\.items\[0\]\.item/ }).click();
     expect(await build.field('Goods').inputValue()).to.equal('${ steps.stock.body.items[0].item }');
-    await build.aside.getByText('comes out as flour').waitFor();
+    await build.aside.getByText('value flour').waitFor();
     await build.fill('Weight kg', '${ steps.order.body.weight_kg }', load);
     await build.result('${ steps.load.data.load }');
     await build.saved();
@@ -296,7 +296,7 @@ describe('building flows in the console', function () {
     await dialog.getByLabel('New name in Parameters').press('Enter');
     await dialog.getByLabel('Create an input for item').click();
     await dialog.getByRole('button', { name: 'Create input' }).click();
-    await dialog.getByText('Asked of the caller: item').waitFor();
+    await dialog.getByText('Supplied by the caller: item').waitFor();
     await expectAccessible(page, 'a quick tool');
     await dialog.getByRole('button', { name: 'Publish and expose' }).click();
     await dialog.getByText('Tool check_stock is on endpoint main').waitFor();
@@ -318,7 +318,7 @@ describe('building flows in the console', function () {
     await dialog.getByLabel('Look up an order').uncheck();
     await dialog.getByLabel(/Credential to send/).selectOption('wholesaler');
     await expectAccessible(page, 'choosing operations');
-    await dialog.getByRole('button', { name: 'Make 2 flows' }).click();
+    await dialog.getByRole('button', { name: 'Create 2 flows' }).click();
     await dialog.getByRole('link', { name: 'ridge-list-stock' }).click();
     await page.getByRole('heading', { level: 1, name: 'List what is in stock' }).waitFor();
     await build.run({ item: 'candles' });
@@ -379,7 +379,7 @@ describe('building flows in the console', function () {
     await page.getByLabel('Maximum body size').fill('64KiB');
     await page.getByRole('button', { name: 'Open' }).click();
     await page.getByRole('heading', { name: 'Signing secret' }).waitFor();
-    await page.getByText('POST, PUT; must be signed').waitFor();
+    await page.getByText('POST, PUT; requires a signature').waitFor();
     const secret = () => page.getByRole('region', { name: 'secret', exact: true }).textContent();
     const first = await secret();
     await page.getByRole('button', { name: 'Copy this Web hook' }).click();

@@ -138,7 +138,11 @@ describe('the console', function () {
     await expectAccessible(page, 'a failed run');
     // The span that shows it is chosen, and what went in stands beside the others.
     expect(await page.getByRole('listitem').getByRole('button', { pressed: true }).count()).to.equal(1);
-    await page.getByRole('region', { name: 'tool schedule_load of lift' }).getByText('Input').waitFor();
+    await page
+      .getByRole('region', { name: 'tool schedule_load of lift' })
+      .getByText('Input', { exact: true })
+      .first()
+      .waitFor();
     await page.getByRole('link', { name: /step lift of flow send-load/ }).click();
     await page.getByRole('heading', { name: 'Send a load up' }).waitFor();
     expect(page.url()).to.contain('/flows/send-load?step=lift');
@@ -248,13 +252,13 @@ describe('the console', function () {
   it('asks for the secret of a tool server only when the server refuses', async () => {
     const lift = demo.contract.toolServers[0]!;
     await open('/servers');
-    expect(await page.getByLabel('Bearer key').count()).to.equal(0);
+    expect(await page.getByLabel('Bearer key', { exact: true }).count()).to.equal(0);
     await page.getByRole('button', { name: 'Attach a tool server' }).click();
     await page.getByLabel('Server settings').fill(lift.url);
     await page.getByLabel('Name', { exact: true }).fill('second-lift');
     await page.getByRole('button', { name: 'Test and attach' }).click();
     await page.getByRole('alert').getByText('The server requires a key').waitFor();
-    await page.getByLabel('Bearer key').fill('wrong-key');
+    await page.getByLabel('Bearer key', { exact: true }).fill('wrong-key');
     await page.getByRole('button', { name: 'Test and attach' }).click();
     await page.getByRole('alert').getByText('refused the call as unauthorized').waitFor();
     await expectAccessible(page, 'attaching with a wrong key');

@@ -67,8 +67,8 @@ describe('the editor as a workbench', function () {
     expect(await build.field('Message').inputValue()).to.equal('${ input.message }');
     await build.fill('Instructions', 'You keep the desk of ${ caller.id }. Look things up before you act.');
     const memory = build.group('Memory');
-    await build.unfold('Kept', memory);
-    await build.fill('Kept', '6', memory);
+    await build.unfold('Turns', memory);
+    await build.fill('Turns', '6', memory);
 
     await build.group('Toolbox').getByRole('button', { name: 'Choose tools' }).click();
     const box = page.getByRole('dialog');
@@ -130,7 +130,7 @@ describe('the editor as a workbench', function () {
     await build.add('send a mail', 'tell');
     await build.aside.getByText('Not configured yet.').first().waitFor();
     expect(await build.aside.getByText('is missing').count()).to.equal(0);
-    await build.node('tell').getByText('3 to fill').waitFor();
+    await build.node('tell').getByText('3 to configure').waitFor();
     await build.select('a');
     await page.getByRole('button', { name: '3 mistakes' }).click();
     await page.getByRole('button', { name: /tell › subject/ }).click();
@@ -195,14 +195,14 @@ describe('the editor as a workbench', function () {
       .locator('h3')
       .click({ modifiers: ['Shift'] });
     await page.getByRole('button', { name: 'Group selected steps' }).click();
-    const heading = page.getByLabel('Heading of the stretch New stretch');
+    const heading = page.getByLabel('Name of the group New group');
     await heading.fill('Greeting');
     await heading.press('Tab');
-    await page.getByRole('button', { name: 'Fold Greeting' }).click();
+    await page.getByRole('button', { name: 'Collapse Greeting' }).click();
     await page.getByText('2 steps: a, b').waitFor();
     expect(await build.node('a').count()).to.equal(0);
     await expectAccessible(page, 'a folded stretch');
-    await page.getByRole('button', { name: 'Unfold Greeting' }).click();
+    await page.getByRole('button', { name: 'Expand Greeting' }).click();
     await build.node('a').waitFor();
     await build.saved();
     expect((await stepsOf('small')).a!.under).to.equal('Greeting');
@@ -232,14 +232,14 @@ describe('the editor as a workbench', function () {
     await field.press('ArrowDown');
     await field.press('Enter');
     expect(await field.inputValue()).to.equal('${ input.party }');
-    await build.aside.getByText('comes out as 7').waitFor();
+    await build.aside.getByText('value 7').waitFor();
     // What is typed by hand is closed behind the cursor; a brace that is typed all the same is not doubled.
     await field.fill('');
     await page.keyboard.type('For ${ input.party } of ${ par');
     await page.keyboard.press('Enter');
     await page.keyboard.type('.');
     expect(await field.inputValue()).to.equal('For ${ input.party } of ${ input.party }.');
-    await build.aside.getByText('comes out as For 7 of 7.').waitFor();
+    await build.aside.getByText('value For 7 of 7.').waitFor();
   });
 
   it('waits for the next real call, follows it on the canvas, and keeps its input', async () => {
@@ -308,8 +308,8 @@ describe('the editor as a workbench', function () {
     await other.goto(url);
     const beside = new Builder(other, house.service.url);
     await beside.open('small');
-    await other.getByText('owner is here too').waitFor();
-    await page.getByText('tobias is here too').waitFor();
+    await other.getByText('owner has this open').waitFor();
+    await page.getByText('tobias has this open').waitFor();
     // Ours is typed while theirs is on its way: nothing of ours is saved yet.
     await build.select('b');
     await page.route('**/draft', (route) => route.abort());

@@ -46,7 +46,7 @@ describe('things whole in the console', function () {
       [3, 'guests', 'integer'],
       [4, 'paid', 'boolean'],
     ] as const) {
-      await dialog.getByRole('button', { name: 'Add column' }).click();
+      await dialog.getByRole('button', { name: 'Add a column' }).click();
       await dialog.getByLabel(`Name of column ${index}`).fill(name);
       await dialog.getByLabel(`Type of column ${index}`).selectOption({ label: type });
     }
@@ -156,7 +156,7 @@ describe('things whole in the console', function () {
 
   it('renames in place, tells what a removal breaks, and puts back', async () => {
     await open('/servers/lift');
-    await page.getByRole('button', { name: /^lift ?: rename it/ }).click();
+    await page.getByRole('button', { name: /^lift ?: rename/ }).click();
     await page.getByLabel('New name of the tool server').fill('cable');
     await page.keyboard.press('Enter');
     await page.waitForURL('**/servers/cable');
@@ -189,7 +189,7 @@ describe('things whole in the console', function () {
     await dialog.getByLabel('Model name').fill('hut-keeper');
     await dialog.getByRole('button', { name: 'Test and add' }).click();
     await page.getByRole('button', { name: 'Test house' }).click();
-    await page.getByText(/^house returned in/).waitFor();
+    await page.getByText(/^house responded in/).waitFor();
     await page.getByRole('button', { name: 'house', exact: true }).click();
     await page.getByRole('dialog').getByLabel('Base address').fill('http://127.0.0.1:9/v1');
     await page.getByRole('dialog').getByRole('button', { name: 'Save', exact: true }).click();
@@ -220,7 +220,7 @@ describe('things whole in the console', function () {
     await open('/people');
     expect(await page.getByRole('button', { name: 'Set password for owner' }).count()).to.equal(0);
     await page.getByRole('button', { name: 'Set password for tobias' }).click();
-    const dialog = page.getByRole('dialog', { name: 'A password for tobias' });
+    const dialog = page.getByRole('dialog', { name: 'Password for tobias' });
     await dialog.getByLabel('Password').fill('short');
     await dialog.getByRole('button', { name: 'Save' }).click();
     await dialog.getByRole('alert').getByText('at least 10 characters long').waitFor();
@@ -282,7 +282,7 @@ describe('things whole in the console', function () {
     await page.keyboard.press('Control+k');
     const search = page.getByRole('combobox', { name: 'Search everything' });
     await page
-      .getByRole('option', { name: /lately/ })
+      .getByRole('option', { name: /recent/ })
       .first()
       .waitFor();
     await search.fill('schedule');

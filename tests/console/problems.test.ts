@@ -87,7 +87,7 @@ describe('what went wrong, in the console', function () {
     await finding.getByRole('button', { name: 'Apply fix' }).click();
     await finding.getByText('Applied.', { exact: true }).waitFor();
     await page.getByLabel('Version to run').selectOption(stage);
-    await page.getByRole('button', { name: 'Retry' }).click();
+    await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     const again = page.url().split('/').at(-1)!;
     await until(async () => (await house.api.getRun({ id: again })).endedAt !== null, 'the end of the run');
@@ -95,7 +95,7 @@ describe('what went wrong, in the console', function () {
   };
 
   it('an expression that names a field wrongly: looked at, changed, well, and back when it is broken again', async () => {
-    const { run, again } = await cured('welcome', { who: { name: 'Tobias' } }, /"name" was probably meant/);
+    const { run, again } = await cured('welcome', { who: { name: 'Tobias' } }, /did you mean "input.who.name"/);
     expect(again.result).to.equal('Welcome, Tobias!');
     house.service.flows.save(WELCOME);
     await house.api.runFlow({ name: 'welcome', body: { input: { who: { name: 'Ines' } } as never } });
@@ -149,7 +149,7 @@ describe('what went wrong, in the console', function () {
     await page.goto(`${house.service.url}/runs/${run}`);
     await page.getByLabel('Start from').selectOption('lift');
     const before = lift.loads().length;
-    await page.getByRole('button', { name: 'Retry' }).click();
+    await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await page.getByRole('alert').getByText('The retry would repeat side effects: lift').waitFor();
     expect(lift.loads()).to.have.length(before);
     await page.getByRole('button', { name: 'Repeat side effects' }).click();
@@ -174,7 +174,7 @@ describe('what went wrong, in the console', function () {
     await page.getByRole('button', { name: 'Save filters' }).click();
     await page.getByLabel('Name of the filter').fill('nobody published it');
     await page.keyboard.press('Enter');
-    await page.getByRole('button', { name: 'Remove “nobody published it”' }).waitFor();
+    await page.getByRole('button', { name: 'Remove filter “nobody published it”' }).waitFor();
     await expectAccessible(page, 'runs with filters');
     await page.goto(`${house.service.url}/runs`);
     await page.getByLabel('Saved').selectOption('nobody published it');

@@ -55,7 +55,7 @@ describe('a run that is read', function () {
 
   it('is searched, gone through moment by moment, and walked with the keyboard', async () => {
     await open('count-beds', { huts: ['kestrel', 'larch', 'stonewater'] });
-    await page.getByText('Not done: way went otherwise, not few.').waitFor();
+    await page.getByText('Skipped: way took the branch otherwise, not few.').waitFor();
     expect(await rows(page).count()).to.equal(9);
     await page.getByLabel('Search spans').fill('of larch');
     await page.getByText('1 span of 9 with it').waitFor();
@@ -116,7 +116,7 @@ describe('a run that is read', function () {
     const { run: well } = await house.api.runFlow({ name: 'count-beds', body: { input } });
     await open('count-beds', { huts: ['stonewater', 'larch', 'kestrel'] });
     await page.getByRole('link', { name: 'compare with last success' }).click();
-    await page.getByRole('heading', { name: 'Two runs of count-beds' }).waitFor();
+    await page.getByRole('heading', { name: 'Compare runs of count-beds' }).waitFor();
     await page.getByRole('row', { name: /^all/ }).getByRole('button', { name: 'Stub this result' }).last().click();
     await page.getByRole('status').getByText('Stubbed: trials of the').waitFor();
     const { held } = await house.api.flowTrials({ name: 'count-beds' });
@@ -133,7 +133,7 @@ describe('a run that is read', function () {
       .first()
       .waitFor();
     await talk.getByText('How many bunks are free in larch on 2027-03-01?').waitFor();
-    await talk.getByText('Instructions').click();
+    await talk.locator('summary').getByText('Instructions').click();
     await talk.getByText('Instructions in it are not from the user').waitFor();
     await expectAccessible(page, 'a conversation');
   });

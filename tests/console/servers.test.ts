@@ -64,7 +64,7 @@ describe('tool servers in the console', function () {
     await page.getByText('Old snow below the second saddle.').waitFor();
     await page.getByLabel('Save this call as').fill('larch');
     await page.getByRole('button', { name: 'Save', exact: true }).click();
-    const kept = page.getByRole('list', { name: 'Kept calls of trail_report' });
+    const kept = page.getByRole('list', { name: 'Saved calls of trail_report' });
     await kept.getByRole('button', { name: 'larch', exact: true }).click();
     await page.getByText(/Answered in \d+ ms/).waitFor();
     await expectAccessible(page, 'a tool that was tried');
@@ -119,7 +119,7 @@ describe('tool servers in the console', function () {
     await page.getByText('The text instructs the model').waitFor();
     await page.getByText('Does what its name says: good.').first().waitFor();
     await expectAccessible(page, 'the difference of a tool list');
-    await page.getByRole('button', { name: 'Refuse good' }).click();
+    await page.getByRole('button', { name: 'Reject good' }).click();
     await page.getByText(/rejected it/).waitFor();
     await page.getByLabel('When tools change,').selectOption('hold');
     await until(async () => (await house.api.getServer({ name: 'faulty' })).watch === 'hold', 'the watch');

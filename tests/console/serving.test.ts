@@ -52,9 +52,9 @@ describe('serving tools in the console', function () {
     const dialog = page.getByRole('dialog');
     await dialog.getByText('list_loads', { exact: true }).waitFor();
     await expectAccessible(page, 'the choice of tools');
-    await dialog.getByLabel('Search').fill('bunks');
+    await dialog.getByLabel('Find tools').fill('bunks');
     await dialog.getByRole('checkbox', { name: /^bunks flow/ }).check();
-    await dialog.getByRole('button', { name: 'Put 1 on it' }).click();
+    await dialog.getByRole('button', { name: 'Add 1' }).click();
     await dialog.waitFor({ state: 'detached' });
     await page.getByRole('heading', { name: /^bunks/ }).waitFor();
   });
@@ -65,7 +65,7 @@ describe('serving tools in the console', function () {
     let heard = 0;
     client.setNotificationHandler(ToolListChangedNotificationSchema, () => void heard++);
     await open('/endpoints/huts');
-    await page.getByRole('button', { name: 'Words and arguments of bunk_availability' }).click();
+    await page.getByRole('button', { name: 'Description and arguments of bunk_availability' }).click();
     await expectAccessible(page, 'a tool with its words');
     await page.getByLabel('Name for clients').fill('free_bunks');
     await page.getByLabel('Name for clients').blur();
@@ -75,10 +75,10 @@ describe('serving tools in the console', function () {
     expect(answer.isError).to.not.equal(true);
     await page.getByLabel('Description', { exact: true }).fill('How many bunks are free in a hut on one night.');
     await page.getByLabel('Description', { exact: true }).blur();
-    await page.getByText('worded here: description', { exact: true }).waitFor();
+    await page.getByText('overridden: description', { exact: true }).waitFor();
     expect((await client.listTools()).tools[0]!.description).to.equal('How many bunks are free in a hut on one night.');
     await page.getByRole('button', { name: 'Reset' }).click();
-    await page.getByText('worded here: description', { exact: true }).waitFor({ state: 'detached' });
+    await page.getByText('overridden: description', { exact: true }).waitFor({ state: 'detached' });
     await page.getByLabel('Supplied by hut of free_bunks').selectOption('set');
     await page.getByLabel('Value of hut').fill('larch');
     await page.getByLabel('Value of hut').blur();
@@ -89,10 +89,10 @@ describe('serving tools in the console', function () {
 
   it('reviews a list, applies what it proposes, and asks a model what it would choose', async () => {
     await open('/endpoints/wardens?view=review');
-    await page.getByRole('heading', { name: 'lists its allowed values in its description only' }).waitFor();
+    await page.getByRole('heading', { name: /lists its allowed values in its description only/ }).waitFor();
     const before = await page.getByText(/tools?, about \d+ tokens/).textContent();
     await expectAccessible(page, 'the review');
-    await page.getByRole('button', { name: /^Apply \d+ proposals/ }).click();
+    await page.getByRole('button', { name: /^Apply \d+ suggestions/ }).click();
     await page.getByText('No findings').waitFor();
     expect(await page.getByText(/tools?, about \d+ tokens/).textContent()).to.not.equal(before);
     expect(await page.getByRole('region', { name: 'tool list' }).textContent()).to.contain('"enum"');
@@ -138,8 +138,8 @@ describe('serving tools in the console', function () {
   it('makes keys with just what they need, and renames and removes endpoints', async () => {
     await open('/endpoints/wardens?view=keys');
     await page.getByLabel('Caller').fill('marit');
-    await page.getByLabel('New name in What is known of them').fill('hut');
-    await page.getByLabel('New name in What is known of them').press('Enter');
+    await page.getByLabel('New name in Attributes').fill('hut');
+    await page.getByLabel('New name in Attributes').press('Enter');
     await page.getByLabel('hut', { exact: true }).fill('stonewater');
     await page.getByLabel('Read-only tools only').check();
     await page.getByLabel('Rate limit').fill('30');
@@ -156,7 +156,7 @@ describe('serving tools in the console', function () {
     await page.getByLabel('New name of the endpoint').fill('guides');
     await page.keyboard.press('Enter');
     await page.waitForURL('**/endpoints/guides?view=about');
-    await page.getByText('former addresses too: wardens').waitFor();
+    await page.getByText('Former addresses that still work: wardens').waitFor();
     await page.getByRole('button', { name: 'More about guides' }).click();
     await page.getByRole('menuitem', { name: 'Remove' }).click();
     // A key still opens it: what that breaks is told first, and there is a way back.
@@ -169,13 +169,13 @@ describe('serving tools in the console', function () {
 
   it("gives a tool a picture and the caller's own credential, which a new key then names", async () => {
     await open('/endpoints/huts');
-    await page.getByRole('button', { name: 'Words and arguments of next_lift_loads' }).click();
+    await page.getByRole('button', { name: 'Description and arguments of next_lift_loads' }).click();
     const dot = Buffer.from(
       'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
       'base64',
     );
     await page
-      .getByLabel('Picture, for people from a file')
+      .getByLabel('Icon from a file')
       .setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: dot });
     await page.locator('h3 img').waitFor();
     await page.getByLabel('Credential').selectOption('caller');
@@ -187,7 +187,7 @@ describe('serving tools in the console', function () {
     await page.getByRole('button', { name: 'Issue key' }).click();
     await page.getByText(/^lift with \S+/).waitFor();
     await open('/endpoints/huts');
-    await page.getByRole('button', { name: 'Words and arguments of next_lift_loads' }).click();
+    await page.getByRole('button', { name: 'Description and arguments of next_lift_loads' }).click();
     await page.getByLabel('Credential').selectOption('workspace');
     await page.getByText("with the caller's own credential").waitFor({ state: 'detached' });
   });
@@ -203,10 +203,10 @@ describe('serving tools in the console', function () {
     await open('/flows/rough-desk');
     await page.locator('.svelte-flow__node[data-id="answer"]').click();
     await page.getByRole('button', { name: 'Review these tools' }).click();
-    await page.getByText(/^1 tool, about \d+ tokens\. \d suggestions?\.$/).waitFor();
+    await page.getByText(/^1 tool, about \d+ tokens\. \d findings?\.$/).waitFor();
     await expectAccessible(page, 'suggestions of a toolbox');
     await page
-      .getByRole('button', { name: /^Apply this.*hut/ })
+      .getByRole('button', { name: /^Apply.*hut/ })
       .first()
       .click();
     await until(

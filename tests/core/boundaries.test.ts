@@ -30,17 +30,20 @@ describe('limits at their boundary', () => {
   });
 
   it('retries only what certainly did not begin, unless repeating is allowed', async () => {
-    const doubtful = new PindroError('address_refused', { address: 'x', status: 503, reason: '' });
-    const once = failing(doubtful);
-    await run(post('{ times: 2, pause: 1ms }'), {}, once.ports);
-    expect(once.calls()).to.equal(1);
-    const repeated = failing(doubtful);
-    await run(post('{ times: 2, pause: 1ms, repeat: true }'), {}, repeated.ports);
-    expect(repeated.calls()).to.equal(3);
-    for (const code of ['address_unreachable', 'server_unreachable', 'model_unreachable'] as const) {
-      const never = failing(new PindroError(code, { what: 'it', address: 'x', server: 's', model: 'm', why: 'y' }));
-      await run(post('{ times: 1, pause: 1ms }'), {}, never.ports);
-      expect(never.calls(), code).to.equal(2);
+    const cases = { 503: null, ECONNRESET: 1, UND_ERR_HEADERS_TIMEOUT: 1, ECONNREFUSED: 3, ENOTFOUND: 3 };
+    for (const [how, calls] of Object.entries(cases)) {
+      const counted = async (retry: string) => {
+        let count = 0;
+        const fetch = async () => {
+          count++;
+          if (calls === null) return { status: 503, headers: {}, body: '', cut: false };
+          throw Object.assign(new Error('it broke'), { code: how });
+        };
+        await run(post(retry), {}, testPorts({ fetch: fetch as never }));
+        return count;
+      };
+      expect(await counted('{ times: 2, pause: 1ms }'), how).to.equal(calls ?? 1);
+      expect(await counted('{ times: 2, pause: 1ms, repeat: true }'), how).to.equal(3);
     }
   });
 
@@ -79,7 +82,7 @@ describe('limits at their boundary', () => {
     const ports = testPorts();
     const outcome = await run(
       flow(
-        '  early: { kind: answer, with: { result: { pin: "${ input.pin }" } } }\n  after: { kind: wait, after: [early], with: { for: 1ms } }',
+        '  early: { kind: answer, with: { result: { pin: "${ input.pin }" } } }\n  after: { kind: text, after: [early], with: { text: later } }',
         'input: { type: object, properties: { pin: { type: string, writeOnly: true } } }',
       ),
       { pin: 'secret-pin-of-the-hut' },

@@ -1,5 +1,5 @@
-import { expect } from 'chai';
 import { Presence, ReachPolicy } from '@pindro/service/parts';
+import { expect } from 'chai';
 import { callTool, connect, furnish, type Workspace, workspace } from '../support/workspace.js';
 
 const HOUR = 3_600_000;

@@ -44,7 +44,7 @@ describe('the documentation', () => {
   });
 
   it('is found by the search, after the things of the workspace', async () => {
-    await house.api.createTable({ body: { name: 'approvals', columns: [{ name: 'who', type: 'text' as const }] } });
+    await house.api.createTable({ body: { name: 'approvals', columns: { who: 'text' } } });
     const { items } = await house.api.search({ query: { words: 'approvals' } });
     expect(items[0]).to.include({ sort: 'table', name: 'approvals' });
     expect(items.find(({ sort }) => sort === 'doc')).to.deep.include({

@@ -55,7 +55,7 @@ export class Builder {
       .first();
   }
   group(legend: string, within: Locator = this.aside): Locator {
-    const name = new RegExp(`^${legend}( \\(if you like\\))?$`);
+    const name = new RegExp(`^${legend}( \\(optional\\))?$`);
     return within.getByRole('group', { name }).first();
   }
   async fill(label: string, value: string, within?: Locator): Promise<void> {

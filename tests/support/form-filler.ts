@@ -81,7 +81,7 @@ export class FormFiller {
       case 'duration': {
         const [, amount = '', unit = ''] = /^([\d.]+)(\w+)$/.exec(String(value)) ?? [];
         await build.field(label, within).fill(amount);
-        await within.getByLabel(`Unit of ${label}`).selectOption(unit);
+        await within.getByLabel(`Unit of ${label}`, { exact: true }).selectOption(unit);
         return;
       }
       case 'group': {
@@ -98,7 +98,7 @@ export class FormFiller {
         const ways = shape.ways as Schema[];
         const at = this.known.wayOf(ways, value);
         const group = build.group(label, within);
-        await group.getByLabel(`What ${label} is`).first().selectOption(String(at));
+        await group.getByLabel(`Type of ${label}`).first().selectOption(String(at));
         if (this.known.shapeOf(ways[at]!).sort === 'group') return this.fields(ways[at]!, value as Fields, group);
         return this.field(label, ways[at]!, value, group);
       }
@@ -186,9 +186,9 @@ export class FormFiller {
     for (const [index, [name, when]] of Object.entries(ways).entries()) {
       if (index > 0) await group.getByRole('button', { name: 'Add a branch' }).click();
       const way = group.getByRole('listitem').nth(index);
-      await way.getByLabel('Way', { exact: true }).fill(name);
-      await way.getByLabel('Way', { exact: true }).press('Tab');
-      await this.build.fill('Removed when', String(when), way);
+      await way.getByLabel('Branch', { exact: true }).fill(name);
+      await way.getByLabel('Branch', { exact: true }).press('Tab');
+      await this.build.fill('Condition', String(when), way);
     }
   }
 
@@ -205,7 +205,7 @@ export class FormFiller {
   }
 
   private async any(label: string, value: Json, within: Locator): Promise<void> {
-    const what = within.getByLabel(`What ${label} is`, { exact: true }).first();
+    const what = within.getByLabel(`Type of ${label}`, { exact: true }).first();
     if (Array.isArray(value)) {
       await what.selectOption('list');
       return this.list(label, {}, value, within);

@@ -57,6 +57,12 @@ export function systemCode(error: unknown): string {
   return '';
 }
 
+const CUT_OFF = ['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET', 'UND_ERR_HEADERS_TIMEOUT', 'UND_ERR_BODY_TIMEOUT'];
+
+/** Whether the connection broke after the request may have been sent, so that its outcome is unknown. */
+export const wasCutOff = ({ code, details }: PindroError): boolean =>
+  code === 'address_unreachable' && CUT_OFF.includes(String(details?.network));
+
 interface Extra {
   /** JSON Pointer to what is wrong. */
   at?: string;

@@ -189,7 +189,7 @@ describe('what the canvas shows of a flow', function () {
     const folded = elements.nodesOf(trail(['Approval']), all, look);
     expect(folded.find(({ id }) => id === 'stretch:Approval')!.data).to.include({ mistakes: 1, folded: true });
     const edges = elements.edgesOf(trail().links, new Map(), () => undefined);
-    expect(edges.map(({ ariaLabel }) => ariaLabel)).to.include('ask on approved leads to yes');
+    expect(edges.map(({ ariaLabel }) => ariaLabel)).to.include('Link from ask on approved to yes');
     expect(new Set(edges.map(({ id }) => id)).size).to.equal(edges.length);
   });
 });

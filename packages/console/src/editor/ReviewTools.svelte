@@ -28,7 +28,7 @@ const look = new Action(async (suggestions?: string[]) => {
     <p class="mt-2 mb-2 text-sm text-soft" role="status">
       {plural(sent.length, 'tool')}, about {tokens} tokens. {suggestions.length === 0
         ? 'No findings.'
-        : `${plural(suggestions.length, 'remark')}.`}
+        : `${plural(suggestions.length, 'finding')}.`}
     </p>
     <Suggestions {suggestions} busy={look.busy} apply={(id) => void look.run([id])} />
   {/if}

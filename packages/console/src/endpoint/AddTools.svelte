@@ -78,6 +78,6 @@ const toggle = (id: string) =>
     class="button button-main mt-4"
     disabled={put.busy || chosen.length === 0}
     onclick={() => void put.run()}
-    ><Plus size={16} aria-hidden="true" /> {put.busy ? 'Putting …' : `Add ${chosen.length || ''}`}</button
+    ><Plus size={16} aria-hidden="true" /> {put.busy ? 'Adding …' : `Add ${chosen.length || ''}`}</button
   >
 </Window>

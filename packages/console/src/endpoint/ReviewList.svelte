@@ -38,12 +38,12 @@ const mendable = (suggestions: Suggestion[]) => suggestions.filter(({ fix }) => 
           class="button button-main"
           disabled={apply.busy}
           onclick={() => void apply.run()}
-          ><Check size={16} aria-hidden="true" /> Apply {plural(mendable(suggestions), 'proposal')}</button
+          ><Check size={16} aria-hidden="true" /> Apply {plural(mendable(suggestions), 'suggestion')}</button
         >{/if}
     </div>
     {#if apply.problem}<div class="mb-4"><Problem problem={apply.problem} /></div>{/if}
     {#if apply.result}<p class="mb-4 text-spruce" role="status">
-        {plural(apply.result.applied.length, 'proposal')} applied. Clients that have these tools are notified.
+        {plural(apply.result.applied.length, 'suggestion')} applied. Clients that have these tools are notified.
       </p>{/if}
     {#if suggestions.length === 0}
       <Empty title="No findings">Names, descriptions and arguments contain what a model needs.</Empty>

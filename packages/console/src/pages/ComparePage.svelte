@@ -26,7 +26,7 @@ const DIFFERS: Record<string, string> = {
   {#snippet children(now)}
     <PageHead title="Compare runs of {now.other.flow}" back={{ to: `/runs/${id}`, label: 'Run' }} />
     <p class="mb-4 flex flex-wrap items-center gap-3">
-      <a class="link font-mono text-sm" href="/runs/{id}">{id}</a> compare
+      <a class="link font-mono text-sm" href="/runs/{id}">{id}</a> compared with
       <a class="link font-mono text-sm" href="/runs/{now.other.id}">{now.other.id}</a>
       <State state={now.other.state} />
       <span class="text-soft">of <When at={now.other.startedAt} /></span>

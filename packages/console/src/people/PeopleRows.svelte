@@ -45,7 +45,7 @@ const link = $derived(createSignInLink.shown);
 
 {#if problem}<div class="mb-4"><Problem {problem} /></div>{/if}
 {#if link}
-  <p class="mb-1 font-medium" role="status">One-time sign-in link for {link.person} , valid for an hour:</p>
+  <p class="mb-1 font-medium" role="status">One-time sign-in link for {link.person}, valid for an hour:</p>
   <div class="mb-6"><Code text={link.url} label="sign-in link" secret={link.url.split('code=')[1]} /></div>
 {/if}
 <Rows

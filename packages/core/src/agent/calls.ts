@@ -1,4 +1,4 @@
-import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
+import { asPindroError, type ErrorCode, PindroError, wasCutOff } from '../errors.js';
 import { failureText } from '../failure-text.js';
 import type { Json, JsonObject } from '../json.js';
 import type { ToolCall } from '../models/dialect.js';
@@ -112,11 +112,9 @@ export async function makeCall(call: ToolCall, around: Surround): Promise<CallRe
 const UNKNOWN = ' The call may have taken effect. Check the outcome before you retry it.';
 /** Errors of a call after it was sent. */
 const AFTER_SENDING: readonly ErrorCode[] = ['server_lost', 'timed_out'];
-const BROKEN_OFF = ['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET', 'UND_ERR_HEADERS_TIMEOUT', 'UND_ERR_BODY_TIMEOUT'];
 
 /** Whether a call was sent, and nobody knows what came of it. */
-const isUnknown = ({ code, details }: PindroError): boolean =>
-  AFTER_SENDING.includes(code) || (code === 'address_unreachable' && BROKEN_OFF.includes(String(details?.network)));
+const isUnknown = (error: PindroError): boolean => AFTER_SENDING.includes(error.code) || wasCutOff(error);
 
 /** What is to be sent, once nothing and nobody speaks against it. */
 async function permitted(

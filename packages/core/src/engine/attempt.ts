@@ -1,6 +1,6 @@
 import { linkAbort, orAborted } from '../abort.js';
 import { milliseconds } from '../duration.js';
-import { asPindroError, type ErrorCode, PindroError } from '../errors.js';
+import { asPindroError, type ErrorCode, PindroError, wasCutOff } from '../errors.js';
 import { type Missing, noValue, type Scope, seenBy, Template } from '../expression/template.js';
 import { mistakesOf } from '../flow/shape.js';
 import { isObject, type JsonObject, pointer, pointerParts } from '../json.js';
@@ -65,7 +65,8 @@ export async function doStep(step: PreparedStep, scope: Scope, environment: Step
     } catch (thrown) {
       const error = asPindroError(thrown);
       const again = retry && attempt <= retry.times && !environment.signal.aborted;
-      const safe = retry?.repeat || step.repeatable || NOT_BEGUN.includes(error.code);
+      const notBegun = NOT_BEGUN.includes(error.code) && !wasCutOff(error);
+      const safe = retry?.repeat || step.repeatable || notBegun;
       if (!again || !safe) throw Object.assign(error, { attempt });
       if (needsMark(step)) environment.recorder.journal({ type: 'attempt_failed', path: environment.path, attempt });
       await pause(milliseconds(retry.pause), environment.signal);

@@ -67,7 +67,7 @@ function add() {
         </div>
         <Field
           id="{props.id}-{index}"
-          label="Removed when"
+          label="Condition"
           schema={{ form: 'condition', examples: ['${ input.party > 10 }'] }}
           value={when}
           path={[...props.path, name]}
