@@ -157,7 +157,7 @@ describe('what somebody is asked, in the console', function () {
     const window = page.getByRole('dialog', { name: 'Create a flow from these calls' });
     await window.getByLabel('Name of the flow').fill('desk');
     await window.getByRole('button', { name: 'Create' }).click();
-    await window.getByText(/already a flow named "desk"/).waitFor();
+    await window.getByText(/flow named "desk" already exists/).waitFor();
     await window.getByLabel('Name of the flow').fill('two-loads');
     await expectAccessible(page, 'making a flow of a run');
     await window.getByRole('button', { name: 'Create' }).click();

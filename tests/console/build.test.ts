@@ -160,7 +160,7 @@ describe('building flows in the console', function () {
     await build.choose('Method', 'POST');
     await build.fill('Address', `${wholesaler.url}/orders`);
     await build.choose('Credential', 'wholesaler');
-    await build.choose('Type of Body as JSON', 'fields');
+    await build.choose('Type of JSON body', 'fields');
     await build.pairs('JSON body', { hut: 'larch', day: '2027-03-02', lines: '' });
     await build.choose('Type of lines', 'list');
     await build.group('lines').getByRole('button', { name: 'Add to lines' }).click();
@@ -225,7 +225,7 @@ describe('building flows in the console', function () {
     await page.keyboard.press('o');
     await page
       .locator('.svelte-flow__node[data-id="report_2"]')
-      .getByText('from the endpoint?', { exact: true })
+      .getByText('disabled', { exact: true })
       .waitFor();
     await page.keyboard.press('Delete');
     await until(async () => !(await names()).includes('report_2'), 'the copy to be gone');
@@ -247,7 +247,7 @@ describe('building flows in the console', function () {
     await page.goto(`${house.service.url}/flows/month-report`);
     await build.select('report');
     await build.fill('Text', '${ steps.each_hat.results }');
-    await build.aside.getByText('there is no "each_hat" in steps').first().waitFor();
+    await build.aside.getByText('steps has no "each_hat"').first().waitFor();
     await page.getByRole('button', { name: '1 mistake' }).click();
     await page.getByRole('button', { name: /report › text/ }).click();
     await build.fill('Text', '${ steps.each_hut.count } huts');
@@ -273,7 +273,7 @@ describe('building flows in the console', function () {
     await publish('more words');
     await page.getByRole('button', { name: 'Revisions' }).click();
     await page.getByText(/^\d difference/).waitFor();
-    await page.getByText('Step report: text was changed').waitFor();
+    await page.getByText('Step report: text changed').waitFor();
     await page.locator('.svelte-flow__node[data-id="report"]').getByText('changed').waitFor();
     await expectAccessible(page, 'a comparison');
     await page.getByRole('button', { name: 'Make live' }).click();
@@ -382,18 +382,18 @@ describe('building flows in the console', function () {
     await page.getByText('POST, PUT; requires a signature').waitFor();
     const secret = () => page.getByRole('region', { name: 'secret', exact: true }).textContent();
     const first = await secret();
-    await page.getByRole('button', { name: 'Copy this Web hook' }).click();
+    await page.getByRole('button', { name: 'Copy Webhook' }).click();
     await page.getByText('requires a signature').nth(1).waitFor();
     const copied = (await house.api.listEntries({ query: { flow: 'month-report' } })).items.find(({ on }) => !on)!;
     expect(copied.settings).to.deep.include({ methods: ['POST', 'PUT'], guard: 'signature', bodyLimit: '64KiB' });
     expect(await secret()).not.to.equal(first);
-    await page.getByRole('button', { name: 'Remove this Web hook' }).last().click();
+    await page.getByRole('button', { name: 'Remove Webhook' }).last().click();
     await page.getByText('requires a signature').nth(1).waitFor({ state: 'detached' });
     await expectAccessible(page, 'a new hook');
     await page.getByRole('button', { name: /^Schedule/ }).click();
     await page.getByLabel('Cron expression', { exact: true }).fill('0 0 31 2 *');
     await page.getByRole('button', { name: 'Open' }).click();
-    await page.getByRole('alert').getByText('never comes').waitFor();
+    await page.getByRole('alert').getByText('never fires').waitFor();
     faults.splice(0);
     await page.getByLabel('Cron expression', { exact: true }).fill('0 6 1 * *');
     await page.getByRole('button', { name: 'Open' }).click();

@@ -321,7 +321,7 @@ describe('the editor as a workbench', function () {
     await page.unroute('**/draft');
     await build.fill('Text', 'ours!');
     const dialog = page.getByRole('dialog', { name: 'Somebody else saved this draft' });
-    await dialog.getByText('Step b: text was changed').waitFor();
+    await dialog.getByText('Step b: text changed').waitFor();
     await expectAccessible(page, 'a conflict');
     await dialog.getByRole('button', { name: 'Keep mine' }).click();
     await build.saved();

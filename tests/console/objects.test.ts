@@ -202,7 +202,7 @@ describe('things whole in the console', function () {
     await open('/credentials');
     await page.getByRole('button', { name: 'Add credential' }).click();
     await page.getByRole('dialog').getByLabel('Name', { exact: true }).fill('desk');
-    await page.getByRole('dialog').getByLabel('Memory key', { exact: true }).fill('a-secret-of-the-desk');
+    await page.getByRole('dialog').getByLabel('Key', { exact: true }).fill('a-secret-of-the-desk');
     await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click();
     await page.getByRole('button', { name: 'desk', exact: true }).click();
     await page

@@ -66,7 +66,7 @@ describe('tool servers in the console', function () {
     await page.getByRole('button', { name: 'Save', exact: true }).click();
     const kept = page.getByRole('list', { name: 'Saved calls of trail_report' });
     await kept.getByRole('button', { name: 'larch', exact: true }).click();
-    await page.getByText(/Answered in \d+ ms/).waitFor();
+    await page.getByText(/(Responded|Returned|Answered) in \d+ ms/).waitFor();
     await expectAccessible(page, 'a tool that was tried');
     await page.getByRole('button', { name: 'Create a step …' }).click();
     await page.getByLabel('Flow', { exact: true }).selectOption('tour');

@@ -54,7 +54,7 @@ describe('the workshop in the console', function () {
     await assistant.close();
 
     await page.getByRole('button', { name: 'Proposals (1)' }).click();
-    await page.getByText('Step taken: limit was changed').waitFor();
+    await page.getByText('Step taken: limit changed').waitFor();
     await expectAccessible(page, 'a proposal');
     await page.getByLabel(/^Reply to the proposer/).fill('Good');
     await page.getByRole('button', { name: 'Accept into the draft' }).click();

@@ -48,6 +48,6 @@ const CHANGES = { added: 'done', removed: 'failed', changed: 'changed' };
   {:else if data.state}
     <State state={data.state} label={data.took ? `${data.state}, ${data.took}` : data.state} />
   {:else}
-    {data.card.off ? 'off' : data.card.kind}
+    {data.card.off ? 'disabled' : data.card.kind}
   {/if}
 </span>

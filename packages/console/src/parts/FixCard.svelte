@@ -68,7 +68,7 @@ const difference = $derived(
       <div class="mt-2 flex flex-wrap gap-2">
         <button type="button" class="button button-small" disabled={again.busy} onclick={() => void again.run()}>
           <RotateCw size={15} aria-hidden="true" />
-          {again.busy ? 'Retrying …' : made.draft ? 'Retry with the draft' : 'Retry'}
+          {again.busy ? 'Retrying …' : made.draft ? 'Retry with the draft' : 'Retry with the fix'}
         </button>
         {#if made.draft}
           <button

@@ -18,7 +18,7 @@ $effect(() => {
 });
 function words(row: r.Row): string {
   const use = r.useOf(row);
-  if (!r.isOn(row)) return 'off';
+  if (!r.isOn(row)) return 'disabled';
   if ('flow' in row) return 'a flow';
   return use.length === 0 ? 'all tools' : use.filter((one) => one !== '!*').join(', ') || 'no tool';
 }
