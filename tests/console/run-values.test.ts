@@ -58,7 +58,7 @@ describe('a run that is read', function () {
     await page.getByText('Skipped: way took the branch otherwise, not few.').waitFor();
     expect(await rows(page).count()).to.equal(9);
     await page.getByLabel('Search spans').fill('of larch');
-    await page.getByText('1 span of 9 with it').waitFor();
+    await page.getByText('1 span of 9 matching').waitFor();
     // What stands above what was found stays, so that one sees where it is.
     expect(await rows(page).count()).to.equal(4);
     await page.getByLabel('Search spans').fill('');
