@@ -223,10 +223,7 @@ describe('building flows in the console', function () {
     await page.keyboard.press('Control+d');
     await page.locator('.svelte-flow__node[data-id="report_2"]').waitFor();
     await page.keyboard.press('o');
-    await page
-      .locator('.svelte-flow__node[data-id="report_2"]')
-      .getByText('disabled', { exact: true })
-      .waitFor();
+    await page.locator('.svelte-flow__node[data-id="report_2"]').getByText('disabled', { exact: true }).waitFor();
     await page.keyboard.press('Delete');
     await until(async () => !(await names()).includes('report_2'), 'the copy to be gone');
     await page.keyboard.press('Control+z');

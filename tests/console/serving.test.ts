@@ -174,9 +174,7 @@ describe('serving tools in the console', function () {
       'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
       'base64',
     );
-    await page
-      .getByLabel('Icon from a file')
-      .setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: dot });
+    await page.getByLabel('Icon from a file').setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: dot });
     await page.locator('h3 img').waitFor();
     await page.getByLabel('Credential').selectOption('caller');
     await page.getByText("with the caller's own credential").waitFor();
