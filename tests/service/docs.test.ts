@@ -53,7 +53,7 @@ describe('the documentation', () => {
       about: 'Agents',
       in: 'agents',
     });
-    const { items: inText } = await house.api.search({ query: { words: 'sha-256 working' } });
+    const { items: inText } = await house.api.search({ query: { words: 'glacier zeppelin' } });
     expect(inText.filter(({ sort }) => sort === 'doc')).to.deep.equal([]);
     const { items: byText } = await house.api.search({ query: { words: 'may_grant validity' } });
     expect(byText.some(({ sort, in: page }) => sort === 'doc' && page === 'steps')).to.equal(true);
