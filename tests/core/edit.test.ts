@@ -262,7 +262,7 @@ describe('what is still to be filled in', () => {
       outlineOf('step', agent({ toolbox: [{ server: 'lift', use: given }] }) as never);
     const said = (...given: string[]) => use(...given).tools[0]!.use;
     expect(said('list_*', 'lift_status')).to.equal('list_*, lift_status');
-    expect(said('!cancel_load', '!clear')).to.equal('all except cancel_load, clear');
+    expect(said('!cancel_load', '!clear')).to.equal('every tool but cancel_load, clear');
     expect(said('*_load', '!cancel_load')).to.equal('*_load, without cancel_load');
     expect(said('')).to.equal('all tools');
   });

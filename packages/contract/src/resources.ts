@@ -161,7 +161,7 @@ export const credentialSummary = z.object({
   usedAt: moment.nullable().describe('Time of the last call to a tool server with it'),
   used: z.enum(['taken', 'refused']).nullable().describe('Outcome of that call'),
   source: secretSource.nullable().describe('Source of the value, read at each use; null if it is stored encrypted'),
-  formerUntil: moment.nullable().describe('The previous secret is tried until then if this one is rejected'),
+  formerUntil: moment.nullable().describe('The previous secret is tried until then when the present secret is rejected'),
   usedBy: z.array(z.string()),
 });
 
@@ -172,7 +172,7 @@ export const modelSummary = z.object({
   model: z.string(),
   credential: z.string().nullable(),
   keys: z.array(z.string()).describe('Additional credentials used in rotation'),
-  fallback: z.string().nullable().describe('Connection to use if this one fails'),
+  fallback: z.string().nullable().describe('Connection to use when this connection fails'),
   settings: modelSettings,
   testedAt: moment.nullable(),
   trouble: z.string().nullable(),

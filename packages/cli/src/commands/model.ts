@@ -18,7 +18,7 @@ export function modelCommands(program: Command): void {
     .option('--dialect <name>', 'the wire format: chat-completions, messages or generate-content', 'chat-completions')
     .option('--credential <name>', 'credential to send')
     .option('--extra-credential <credential>', 'an additional credential used in rotation; repeatable', collectOne, [])
-    .option('--fallback <connection>', 'connection to use if this one fails')
+    .option('--fallback <connection>', 'connection to use when this connection fails')
     .option(
       '-s, --set <name=value>',
       `a setting, such as temperature=0.2 or price.input=3; repeatable: ${SETTINGS}`,
@@ -80,7 +80,7 @@ export function modelCommands(program: Command): void {
     .option('--dialect <name>', "the model's wire format")
     .option('--credential <name>', 'credential to send; "" for none')
     .option('--extra-credential <credential>', 'additional credentials used in rotation; "" for none', collectOne)
-    .option('--fallback <connection>', 'connection to use if this one fails; "" for none')
+    .option('--fallback <connection>', 'connection to use when this connection fails; "" for none')
     .option(
       '-s, --set <name=value>',
       `a setting such as temperature=0.2; null removes it: ${SETTINGS}`,

@@ -50,7 +50,7 @@ async function revoke() {
   <Window
     bind:open={revoking}
     title="Revoke “{key.name}”?"
-    about="Whoever uses it loses access immediately. This cannot be undone."
+    about="Clients that use it lose access immediately. This cannot be undone."
   >
     <div class="flex gap-2">
       <button type="button" class="button button-danger" onclick={() => void revoke()}>Revoke</button>

@@ -48,7 +48,7 @@ const schema = $derived<JsonSchema>({
     fallback: {
       form: 'model',
       title: 'Fallback',
-      description: 'Connection to use if this one fails',
+      description: 'Connection to use when this connection fails',
     },
     settings: { ...(dialects.value?.settings as JsonObject), title: 'Settings' },
   },

@@ -68,6 +68,6 @@ const bodyOf = (text: string): Json => {
   {/key}
 {:else if reaches}
   <p class="hint mb-3">
-    Only failed exchanges are captured. To see this one, retry the run with “capture exchanges”.
+    Only failed exchanges are captured. To capture this exchange, retry the run with “capture exchanges”.
   </p>
 {/if}

@@ -29,7 +29,7 @@ const ms = (value: number | null) => (value === null ? '–' : humanDuration(val
 <Loaded from={lately}>
   {#snippet children({ total, over, tools, failures })}
     {#if total.calls === 0}
-      <Empty title="No calls in this period">All calls appear here, whoever makes them.</Empty>
+      <Empty title="No calls in this period">Calls by agents, flows and clients appear here.</Empty>
     {:else}
       <CallPlots {total} {over} during="over the last {WORDS[hours]}" />
       <Rows

@@ -27,7 +27,7 @@ export const models = {
       model: z.string(),
       credential: z.string().optional(),
       keys: z.array(z.string()).max(20).default([]).describe('Additional credentials used in rotation'),
-      fallback: z.string().nullable().default(null).describe('Connection to use if this one fails'),
+      fallback: z.string().nullable().default(null).describe('Connection to use when this connection fails'),
       settings: modelSettings.default({}),
       skipTest: z.boolean().default(false).describe('Even if it does not respond'),
     }),

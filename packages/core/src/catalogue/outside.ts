@@ -32,7 +32,7 @@ export const outside = {
   },
   address_forbidden: {
     message: 'Connections to {address} are not allowed: {why}',
-    hint: 'Use another address, or ask the operator of Pindro to allow this one.',
+    hint: 'Use another address, or ask the operator of Pindro to allow it.',
     http: 403,
   },
   answer_too_large: {
@@ -189,13 +189,13 @@ export const outside = {
     message: 'Tool server "{server}" requires the caller\'s own credential, and {caller} has none for it',
     hint: 'Issue the caller a key with one: pindro key issue NAME --credential {server}=CREDENTIAL',
     http: 403,
-    caller: 'Whoever issued the access key can add a credential to it.',
+    caller: 'Ask the person who issued the access key to add a credential to it.',
   },
   own_credential_refused: {
     message: 'Tool server "{server}" rejected "{credential}", the caller\'s own credential',
     hint: 'Replace the secret of that credential, or set another one on the key.',
     http: 502,
-    caller: 'Whoever issued the access key can renew that credential.',
+    caller: 'Ask the person who issued the access key to renew that credential.',
   },
   server_lost: {
     message: 'Tool server "{server}" disconnected during the call to {tool}{how}',

@@ -20,14 +20,10 @@ import { GraphRun, type RunParts } from './graph-run.js';
 import { type PreparedFlow, type PreparedStep, prepareFlow } from './prepared.js';
 import { Replay } from './replay.js';
 import { headOf, type RunRequest, refuseInput, withSafeInput } from './request.js';
+import { RetainedItems } from './retained-items.js';
 import { today } from './today.js';
 import { TreeSize } from './tree-size.js';
 
-/** Number of successful and failed turns of a loop in the trace; the journal counts all of them. */
-const TURNS_SHOWN = 20;
-const FAILURES_SHOWN = 100;
-/** Failed turns of a run, in all of its loops, whose trace is retained. */
-const ALL_FAILURES_SHOWN = 1000;
 /** In characters: reading such an input, and holding it against what the flow takes, are a piece of work each. */
 const LONG_INPUT = 128 * 1024;
 
@@ -328,7 +324,9 @@ class FlowRun {
     await this.recorder.commit();
   }
 
-  /** One turn of a loop. Its trace is kept for the first few turns, and for those that fail. */
+  readonly #retained = new RetainedItems();
+
+  /** Runs one item of a loop, and keeps its trace if `RetainedItems` says so. */
   async #turn(
     step: PreparedStep,
     path: string,
@@ -341,7 +339,7 @@ class FlowRun {
     const body = step.body!;
     const recorder = new TurnRecorder(this.recorder, this.ports, !body.repeatable);
     const span = recorder.span('item', `${step.name} ${index + 1}`, parent, {
-      ...(index < TURNS_SHOWN && { input: item }),
+      ...(this.#retained.retainsSuccess(index) && { input: item }),
       attributes: { [attribute.path]: `${path}/${index}`, [attribute.index]: index },
     });
     const outputs = { ...(scope.steps as { [step: string]: Json }) };
@@ -349,31 +347,18 @@ class FlowRun {
     const run = new GraphRun(body, this.#parts, `${path}/${index}/`, inner, outputs, span.id, signal, recorder);
     try {
       const result = await run.finish();
-      if (index < TURNS_SHOWN) {
+      if (this.#retained.retainsSuccess(index)) {
         span.done(result);
         recorder.keep();
       }
       return result;
     } catch (error) {
-      if (this.#retainsFailure(path)) {
+      if (this.#retained.retainsFailure(path)) {
         span.fail(error);
         recorder.keep();
       }
       throw error;
     }
-  }
-
-  /** Retained spans of failed turns, by the path of the loop. */
-  readonly #failedTurns = new Map<string, number>();
-  #allFailedTurns = 0;
-
-  /** Counts a failed turn of a loop. Returns whether its trace is retained. */
-  #retainsFailure(loop: string): boolean {
-    const failed = (this.#failedTurns.get(loop) ?? 0) + 1;
-    if (failed > FAILURES_SHOWN || this.#allFailedTurns >= ALL_FAILURES_SHOWN) return false;
-    this.#failedTurns.set(loop, failed);
-    this.#allFailedTurns++;
-    return true;
   }
 
   #startFlow(path: string, span: string): StartFlow {

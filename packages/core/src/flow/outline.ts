@@ -83,7 +83,7 @@ function useOf(row: JsonObject): string {
 function choiceWords(use: string[]): string {
   const out = use.filter((one) => one.startsWith('!')).map((one) => one.slice(1));
   const taken = use.filter((one) => one !== '' && !one.startsWith('!'));
-  if (taken.length === 0) return out.length > 0 ? `all except ${out.join(', ')}` : 'all tools';
+  if (taken.length === 0) return out.length > 0 ? `every tool but ${out.join(', ')}` : 'all tools';
   return `${taken.join(', ')}${out.length > 0 ? `, without ${out.join(', ')}` : ''}`;
 }
 

@@ -69,7 +69,7 @@ export function argumentsOf({ inputSchema }: ToolDescription): [string, JsonSche
 }
 
 const DEPTH = 6;
-/** Schema keywords whose texts a model reads; all except the description are distinguished. */
+/** Schema keywords whose texts a model reads; every text but the description is distinguished. */
 const VALUES = ['title', '$comment', 'default', 'const', 'pattern'] as const;
 const LISTS = ['enum', 'examples'] as const;
 const textOf = (value: unknown): string => (typeof value === 'string' ? value : '');
