@@ -3,6 +3,8 @@ import { cpSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { buildProgram } from '@pindro/cli/program';
+import { renameFormer } from '@pindro/cli/renamed';
 import { expect } from 'chai';
 import { PINDRO, pindro } from '../support/process.js';
 import { type Workspace, workspace } from '../support/workspace.js';
@@ -104,5 +106,31 @@ describe('version 0.1', function () {
     const wrong = await send('POST', '/flows/greet/publish', { anyhow: true });
     expect(wrong.json.detail).to.contain('No field "anyhow" here');
     expect((await send('DELETE', '/flows/greet?anyway=true')).json).to.have.property('removal');
+  });
+});
+
+describe('the command line of version 0.1', () => {
+  const program = buildProgram();
+  const find = (words: string[]) =>
+    words.reduce<typeof program | undefined>(
+      (command, word) => command?.commands.find((one) => one.name() === word),
+      program,
+    );
+  const lines = readFileSync(join(FIXTURE, 'command-line.txt'), 'utf8').trim().split('\n');
+
+  it('works in every command and option, with its present name or a notice', () => {
+    const gone: string[] = [];
+    for (const line of lines) {
+      const words = line.split(' ');
+      const command = words.filter((word) => !word.startsWith('--'));
+      for (const option of [undefined, ...words.filter((word) => word.startsWith('--'))]) {
+        const { args } = renameFormer(option === undefined ? command : [...command, option]);
+        const found = find(args.filter((word) => !word.startsWith('--')));
+        const options = [...(found?.options ?? []), ...program.options].map(({ long }) => long);
+        if (!found || (option !== undefined && !options.includes(args.at(-1)))) gone.push(`${line}: ${option}`);
+      }
+    }
+    expect(lines).to.have.length.above(200);
+    expect(gone).to.deep.equal([]);
   });
 });

@@ -102,7 +102,7 @@ result: "\${ steps.e.text }"
     const client = await connect(house.service, keys.ines);
     const answer = await callTool(client, 'flood', {});
     expect(answer.isError).to.equal(true);
-    expect(answer.content[0]!.text).to.match(/8 MiB[\s\S]*Ask for less/);
+    expect(answer.content[0]!.text).to.match(/8 MiB[\s\S]*Request less/);
     await client.close();
   });
 

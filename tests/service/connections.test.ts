@@ -108,7 +108,7 @@ describe('scripts in threads of their own', () => {
 
 describe('work in a thread of its own', () => {
   const thread = new WorkThread<{ act: (what: string) => string }>(
-    new URL('../support/odd-thread.js', import.meta.url),
+    new URL('../support/faulty-thread.js', import.meta.url),
     (limit) => new PindroError('request_invalid', { why: `more than ${limit}` }),
     { patience: 3000, memory: 64 },
   );

@@ -98,7 +98,7 @@ describe('an endpoint, for a standard MCP client', () => {
       [{ hut: 'kestrl', night: '2027-02-14', party: 2 }, /one of "kestrel", "larch"/],
       [{ hut: 'kestrel', night: '14.2.', party: 2 }, /date such as 2027-02-14/],
       [{ hut: 'kestrel', night: '2027-02-14', party: 2 ** 53 }, /2\^53/],
-      [{ hut: 'kestrel', night: '2027-02-14', party: true }, /Use an integer/],
+      [{ hut: 'kestrel', night: '2027-02-14', party: true }, /must be an integer, not true/],
     ];
     for (const [args, words] of wrong) {
       const answer = await callTool(ines, 'reserve_bunks', args);

@@ -184,7 +184,7 @@ steps:
     expect(order).to.contain('→ POST http').and.contain('authorization: Bearer •••');
     expect(order).to.contain('← status 422').and.contain('the first 120057 characters');
     expect(await shown(id)).to.equal(order);
-    expect(await shown(id, 'lift')).to.contain('Nothing was kept for lift');
+    expect(await shown(id, 'lift')).to.contain('No exchanges were captured for lift');
     const quiet = await run('take');
     expect(await shown(quiet.id)).to.contain('retry RUN --capture');
   });

@@ -163,7 +163,7 @@ describe('finding a run again', function () {
     expect(told.out).to.contain('First difference: note').and.contain('cedar').and.contain('birch');
     const alone = await pindro(['run', 'compare', ids.well!], { env });
     expect(alone.code).to.equal(1);
-    expect(alone.err).to.contain('Name another one');
+    expect(alone.err).to.contain('Name another run');
   });
 
   it('is done again from a step on, with what came before out of the record, and nothing done twice', async () => {

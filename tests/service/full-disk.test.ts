@@ -134,7 +134,7 @@ describe('a file system of 14 MB that fills up', () => {
       expect((await client.listTools()).tools.map(({ name }) => name)).to.include('bulky');
       const told = await callTool(client, 'bulky', { n: 1 });
       expect(told.isError).to.equal(true);
-      expect(told.content[0]!.text).to.match(/could not be written: there is no space left/);
+      expect(told.content[0]!.text).to.match(/could not be written: no space is left/);
 
       rmSync(ballast);
       await until(async () => (await call(2))?.state === 'done', 'the service to go on by itself', 10_000);

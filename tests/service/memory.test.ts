@@ -129,7 +129,7 @@ describe('what agents remember', function () {
       .catch((error: ProblemError) => error.problem);
     expect(missing).to.include({ code: 'not_found' });
     await window.getByRole('button', { name: 'Delete memory' }).click();
-    await window.getByRole('button', { name: /for good/ }).click();
+    await window.getByRole('button', { name: /Delete permanently/ }).click();
     await page.getByText('No matching memories').waitFor();
     expect((await house.api.listMemories({})).items).to.have.length(0);
     const gone = await house.api.getMemory({ id }).catch((error: ProblemError) => error.problem);

@@ -69,7 +69,7 @@ describe("a caller's own credential", () => {
     const marit = await come('marit');
     const { isError, content } = await schedule(marit);
     expect(isError).to.equal(true);
-    expect(content[0]!.text).to.contain('marit has none for it').and.contain('can add a credential to it');
+    expect(content[0]!.text).to.contain('marit has none for it').and.contain('add a credential to it');
     expect(content[0]!.text, 'no advice for builders').to.not.contain('pindro ');
     const { findings } = await lastRun();
     expect(findings[0]).to.deep.include({ place: { server: 'lift' } });

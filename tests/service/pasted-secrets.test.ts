@@ -161,7 +161,7 @@ describe('secrets in what is pasted', function () {
       }
     };
     expect(jsonMistake(thrown('{"a": 1,, "b": 2}'))).to.match(/^not valid JSON( \(.*\d+.*\))?$/);
-    expect(jsonMistake(thrown('{"a":'))).to.contain('ends too early');
+    expect(jsonMistake(thrown('{"a":'))).to.contain('unexpected end');
   });
 
   it('are found in the environment of the service, which holds folders and sessions too', () => {

@@ -165,7 +165,7 @@ describe('the desk in every dialect', function () {
     declines: { answer: /cannot help/, claim: null },
     invents: { answer: /party 2/, claim: null, open: 2 },
     unreadable: { answer: /party 2|could not/, claim: null },
-    circles: { error: ['agent_in_circles', /again and again/] },
+    circles: { error: ['agent_in_circles', /keeps calling \w+ with the same arguments/] },
     claims: { answer: /^Done/, claim: /no tool that changes anything/ },
   };
   for (const dialect of DIALECTS)

@@ -58,7 +58,7 @@ describe('the workshop for coding assistants', () => {
     await house.api.updateWorkshop({ body: { on: false } });
     expect((await house.api.getWorkshop()).on).to.equal(false);
     expect(await refused(connect(house.service, good, 'workshop'))).to.contain(
-      'Endpoint \\"workshop\\" is switched off',
+      'Endpoint \\"workshop\\" is disabled',
     );
     expect(await refused(assistant.listTools())).to.contain('switched off');
     await house.api.updateWorkshop({ body: { on: true } });
@@ -186,7 +186,7 @@ describe('the workshop for coding assistants', () => {
     house.service.flows.publish('look-at-hut');
     expect((await ask('follow_proposal', { proposal })).live).to.equal('It is live.');
     const again = await house.api.rejectProposal({ id: proposal, body: {} }).catch((error) => error);
-    expect(again.problem.detail).to.contain('was taken already');
+    expect(again.problem.detail).to.contain('was already taken');
   });
 
   it('checks what is proposed, and lets nobody else follow it', async () => {

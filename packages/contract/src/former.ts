@@ -11,7 +11,7 @@ export const FORMER_PATHS: Partial<Record<RouteName, string>> = {
   availableModels: '/models/:name/offers',
   rejectProposal: '/workshop/proposals/:id/decline',
   acceptProposal: '/workshop/proposals/:id/take',
-  compareRuns: '/runs/:id/compare',
+  compareRuns: '/runs/:id/beside',
   continueRun: '/runs/:id/step',
   fixRun: '/runs/:id/cure',
   inspectDocument: '/documents/read',

@@ -23,7 +23,7 @@ export function circle(call: ToolCall, earlier: readonly CallRecord[]): string |
   if (!last || made.filter(({ text }) => text === last.text).length < SAME) return null;
   const refused = same.length - made.length;
   if (refused >= TOLD)
-    throw stuck(`the agent keeps calling ${call.name} with the same arguments`, {
+    throw stuck(`it keeps calling ${call.name} with the same arguments`, {
       tool: call.name,
       times: same.length,
     });
@@ -36,7 +36,7 @@ export function requireLearning(calls: readonly CallRecord[]): void {
   if (wrong.length <= TOLD) return;
   if (wrong.every(({ code }) => code === 'tool_unknown')) {
     const names = [...new Set(wrong.map(({ tool }) => tool))].join(', ');
-    throw stuck(`the agent calls tools that it does not have: ${names}`, { tools: names });
+    throw stuck(`it calls tools that it does not have: ${names}`, { tools: names });
   }
   const [first] = wrong;
   const isSame = wrong.every(

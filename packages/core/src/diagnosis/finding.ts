@@ -35,7 +35,7 @@ export const proposedFixSchema = z.discriminatedUnion('do', [
   z.object({
     do: z.literal('clean'),
     credential: z.string(),
-    what: z.string().describe('What is not part of the secret, without any of its characters'),
+    what: z.string().describe('Describes the extra characters without revealing the secret'),
   }),
   z.object({
     do: z.literal('credential'),

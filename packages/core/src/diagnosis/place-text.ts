@@ -33,7 +33,7 @@ export function fixWords(cure: ProposedFix): string {
     case 'form':
       return `send credential ${cure.credential} ${formWords(cure.to)}, not ${formWords(cure.from)}`;
     case 'clean':
-      return `remove from the secret of credential ${cure.credential} what is not part of it: ${cure.what}`;
+      return `remove the extra characters from the secret of credential ${cure.credential}: ${cure.what}`;
     case 'credential':
       return `send credential ${cure.to} to ${cure.of === 'server' ? 'tool server' : 'model connection'} ${cure.name}`;
     case 'publish':

@@ -1,5 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { FORMER_PATHS, type RouteName, routes } from '@pindro/contract';
 import { humanSize, PindroError } from '@pindro/core';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { mcpListener } from '../endpoints/mcp/route.js';
@@ -83,7 +84,9 @@ const refuseLongDocument: ErrorRequestHandler = (thrown, _request, _response, ne
   next(long ? new PindroError('flow_too_large', { limit: humanSize(DOCUMENT) }) : thrown);
 };
 
-const API_DOCUMENTS = ['/api/v1/documents', '/api/v1/documents/read', '/api/v1/documents/:name/update'];
+/** Returns the paths of routes of the API, the former ones included. */
+const pathsOf = (...names: RouteName[]) =>
+  names.flatMap((name) => [routes[name].path, FORMER_PATHS[name] ?? []].flat()).map((path) => `/api/v1${path}`);
 /** An OpenAPI document has at most 10 MiB, and as a text in JSON up to twice as many. */
 const LONGEST_API_DOCUMENT = 21 * 1024 * 1024;
 
@@ -110,12 +113,15 @@ function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
   for (const { pages } of capabilities) pages?.(app, parts);
   const api = new Api(identify(keys, people, guesses));
   for (const { routes } of capabilities) routes?.(api, parts);
-  const documents = ['/api/v1/flows', '/api/v1/flows/check', '/api/v1/flows/preview'];
-  const inspectDocument = express.json({ limit: Math.min(settings.bodyLimit, 3 * DOCUMENT) });
-  app.post(documents, inspectDocument, refuseLongDocument);
-  app.put('/api/v1/flows/:name/draft', inspectDocument, refuseLongDocument);
-  // Documents of other people's APIs are long; only who may import one has so much read.
-  app.post(API_DOCUMENTS, identify(keys, people, guesses), express.json({ limit: LONGEST_API_DOCUMENT }));
+  const readFlow = express.json({ limit: Math.min(settings.bodyLimit, 3 * DOCUMENT) });
+  app.post(pathsOf('importFlow', 'checkFlow', 'previewFlow'), readFlow, refuseLongDocument);
+  app.put(pathsOf('saveDraft'), readFlow, refuseLongDocument);
+  // OpenAPI documents are long. They are read only after the caller is identified.
+  app.post(
+    pathsOf('inspectDocument', 'importDocument', 'refreshDocument'),
+    identify(keys, people, guesses),
+    express.json({ limit: LONGEST_API_DOCUMENT }),
+  );
   app.use('/api/v1', express.json({ limit: settings.bodyLimit }), api.router);
   servePages(app, settings.console);
   app.use(refuseUnknown(app));

@@ -64,7 +64,7 @@ function wrongWith(
     return { what: 'the credential has changed since this request', fix: 'Retry the run.' };
   if (odd)
     return {
-      ...{ what: odd, fix: 'Save the secret again without what is not part of it.' },
+      ...{ what: odd, fix: 'Save the secret again without the extra characters.' },
       ...(cleans && { cure: { do: 'clean', credential: name, what: odd } }),
     };
   const [from, to] = [{ kind, header }, wantedForm(wants)];
