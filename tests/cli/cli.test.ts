@@ -190,7 +190,7 @@ describe('the command line', () => {
       .and.not.contain('spare-secret-1');
     expect(await good(['credential', 'update', 'spare'], 'other-secret-2')).to.contain('new secret');
     expect(await good(['credential', 'remove', 'spare'])).to.contain('Removed spare');
-    expect(await good(['model', 'add', 'house', model.url, 'house-1'])).to.contain('house answers and is saved');
+    expect(await good(['model', 'add', 'house', model.url, 'house-1'])).to.contain('house responds and is saved');
     expect(await good(['model', 'test', 'house'])).to.contain('Hello.');
     expect(await good(['model', 'list'])).to.contain('chat-completions');
   });

@@ -156,7 +156,7 @@ describe('the check inside of loops', () => {
       '"item", which is not defined here',
     );
     expect(first(loop('a: { kind: text, after: [before], with: { text: x } }')).message).to.contain(
-      'no step "before" to come after',
+      '"after" refers to a missing step "before"',
     );
     expect(first(loop('a: { kind: nothing }'))).to.include({ at: '/steps/e/with/steps/a/kind' });
   });

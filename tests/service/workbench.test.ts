@@ -30,7 +30,9 @@ describe('looking for words in the whole workspace', () => {
   });
   after(() => house.close());
   const sorts = async (words: string) =>
-    (await api.search({ query: { words } })).items.filter(({ sort }) => sort !== 'doc').map(({ sort, name }) => `${sort} ${name}`);
+    (await api.search({ query: { words } })).items
+      .filter(({ sort }) => sort !== 'doc')
+      .map(({ sort, name }) => `${sort} ${name}`);
 
   it('finds things of every sort, by name, title or what is said of them', async () => {
     expect(await sorts('reserve bunks')).to.include('flow reserve-bunks');

@@ -57,9 +57,7 @@ describe('the workshop for coding assistants', () => {
     const any = await key({ endpoints: ['*'] });
     await house.api.updateWorkshop({ body: { on: false } });
     expect((await house.api.getWorkshop()).on).to.equal(false);
-    expect(await refused(connect(house.service, good, 'workshop'))).to.contain(
-      'Endpoint \\"workshop\\" is disabled',
-    );
+    expect(await refused(connect(house.service, good, 'workshop'))).to.contain('Endpoint \\"workshop\\" is disabled');
     expect(await refused(assistant.listTools())).to.contain('switched off');
     await house.api.updateWorkshop({ body: { on: true } });
     expect(await refused(connect(house.service, any, 'workshop'))).to.contain('does not open endpoint');

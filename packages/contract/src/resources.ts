@@ -161,7 +161,9 @@ export const credentialSummary = z.object({
   usedAt: moment.nullable().describe('Time of the last call to a tool server with it'),
   used: z.enum(['taken', 'refused']).nullable().describe('Outcome of that call'),
   source: secretSource.nullable().describe('Source of the value, read at each use; null if it is stored encrypted'),
-  formerUntil: moment.nullable().describe('The previous secret is tried until then when the present secret is rejected'),
+  formerUntil: moment
+    .nullable()
+    .describe('The previous secret is tried until then when the present secret is rejected'),
   usedBy: z.array(z.string()),
 });
 
