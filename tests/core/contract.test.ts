@@ -68,8 +68,8 @@ describe('What changed in a contract', () => {
     expect(said(contract(), contract({}, { result: null }))).to.deep.equal(['! The result no longer has a schema']);
     const effects = { ...NO_EFFECT, writes: true, waits: true };
     expect(said(contract(), contract({}, { effects, description: 'Books a bunk.' }))).to.deep.equal([
-      '! It now changes things, which it did not',
-      '! It may now wait for a person or a time before it answers',
+      '! The tool is no longer read-only',
+      '! The tool may now wait for a person or a time before it answers',
       'Description changed',
     ]);
     expect(said(contract({}, { effects }), contract())).to.deep.equal([

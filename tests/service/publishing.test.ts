@@ -69,7 +69,6 @@ name: beside
 steps:
   slow: { kind: wait, with: { for: 10s } }
   bad: { kind: stop, with: { as: failed, message: The slope is closed } }
-  worse: { kind: http, with: { url: "http://127.0.0.1:9/" } }
 `);
     const { run } = await house.api.runFlow({ name: 'beside', body: {} });
     const detail = await house.api.getRun({ id: run });
@@ -82,8 +81,8 @@ steps:
         ...more,
       }) as never;
     const error = { code: 'address_unreachable', message: 'nobody answers', hint: '' };
-    const known = detail.spans.find(({ name }) => name === 'worse')!.attributes;
-    const path = Object.keys(known).find((key) => known[key] === 'worse')!;
+    const known = detail.spans.find(({ name }) => name === 'bad')!.attributes;
+    const path = Object.keys(known).find((key) => known[key] === 'bad')!;
     const findings = diagnose({
       runs: [{ id: 'r', flow: 'f', state: 'done' }],
       spans: [

@@ -58,9 +58,9 @@ describe('the workshop for coding assistants', () => {
     await house.api.updateWorkshop({ body: { on: false } });
     expect((await house.api.getWorkshop()).on).to.equal(false);
     expect(await refused(connect(house.service, good, 'workshop'))).to.contain('Endpoint \\"workshop\\" is disabled');
-    expect(await refused(assistant.listTools())).to.contain('switched off');
+    expect(await refused(assistant.listTools())).to.contain('disabled');
     await house.api.updateWorkshop({ body: { on: true } });
-    expect(await refused(connect(house.service, any, 'workshop'))).to.contain('does not open endpoint');
+    expect(await refused(connect(house.service, any, 'workshop'))).to.contain('does not grant access to endpoint');
     await (await connect(house.service, good, 'workshop')).close();
   });
 
