@@ -15,8 +15,8 @@ const turn = new Action((flow: string, open: boolean) =>
 
 <h2 class="mb-2">Flows that are open to assistants</h2>
 <p class="mb-3 text-soft">
-  Holders of a key for the workshop see the contract of an open flow, can call it, and can read its recorded runs
-  by any caller.
+  Holders of a key for the workshop see the contract of an open flow, can call it, and can read its recorded runs by
+  any caller.
 </p>
 {#if turn.problem}<div class="mb-3"><Problem problem={turn.problem} /></div>{/if}
 {#if workshop.flows.length === 0}
