@@ -190,11 +190,11 @@ describe('a program of this machine as a tool server', function () {
 
   it('is stopped when nobody uses it, and started when somebody does', async () => {
     await attach(faulty(), { limits: { idle: '300ms', call: '999d' } });
-    expect(await server()).to.include({ state: 'resting' });
+    expect(await server()).to.include({ state: 'idle' });
     await call('good');
     const own = await pid();
     await until(() => !isAlive(own), 'it to be stopped');
-    expect(await server()).to.include({ state: 'resting', trouble: null });
+    expect(await server()).to.include({ state: 'idle', trouble: null });
     expect(await texts()).to.contain('300 ms without use');
     expect((await call('good')).text).to.equal('all is well');
   });

@@ -54,8 +54,8 @@ export const serverSummary = z.object({
   needsApproval: z.boolean().describe('Whether an owner must review its program before it runs (again)'),
   speaks,
   state: z
-    .enum(['ready', 'trying', 'unreachable', 'refused', 'resting', 'off'])
-    .describe('trying: no response since the start; resting: a program that is started on demand'),
+    .enum(['ready', 'trying', 'unreachable', 'refused', 'idle', 'off'])
+    .describe('trying: no response since the start; idle: a program that is started on demand'),
   leftAloneUntil: moment.nullable().describe('Calls are rejected until then because of repeated failures'),
   trouble: z.string().nullable(),
   fix: z.string().nullable(),

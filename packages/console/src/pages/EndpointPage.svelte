@@ -27,7 +27,7 @@ let adding = $state(false);
 const turn = new Action((on: boolean) => api.updateEndpoint({ name, body: { on } }));
 const VIEWS = [
   { value: '', label: 'Tools' },
-  { value: 'review', label: 'Description' },
+  { value: 'review', label: 'Review' },
   { value: 'connect', label: 'Connect' },
   { value: 'keys', label: 'Keys' },
   { value: 'use', label: 'Usage' },

@@ -67,8 +67,8 @@ const problem = new Resource(() => api.getProblem({ id }), ['problem', 'run']);
         <ProblemActions problem={now} onJudged={(next) => (problem.value = next)} />
       </section>
     </div>
-    <h2 class="mb-2">Runs with it</h2>
-    <Rows label="Runs with it" headings={['Run', 'Time', 'Caller', 'Revision']} items={now.runs}>
+    <h2 class="mb-2">Affected runs</h2>
+    <Rows label="Affected runs" headings={['Run', 'Time', 'Caller', 'Revision']} items={now.runs}>
       {#snippet row(one)}
         <td><a class="link font-mono text-sm" href="/runs/{one.run}">{one.run}</a></td>
         <td class="text-soft"><When at={one.at} /></td>

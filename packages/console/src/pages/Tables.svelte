@@ -1,4 +1,5 @@
 <script lang="ts">
+import { COLUMN_TYPES } from '../make/column-types.js';
 import MakeTable from '../make/MakeTable.svelte';
 import Empty from '../parts/Empty.svelte';
 import ListHead from '../parts/ListHead.svelte';
@@ -42,7 +43,7 @@ let making = $state(false);
           <td class="tabular-nums">{one.rows.toLocaleString()}</td>
           <td>
             {#each one.columns as column, index (column.name)}
-              {index > 0 ? ', ' : ''}{column.name} <span class="text-sm text-soft">{column.type}</span>
+              {index > 0 ? ', ' : ''}{column.name} <span class="text-sm text-soft">{COLUMN_TYPES[column.type]}</span>
             {/each}
           </td>
           <td><ThingMenu sort="table" name={one.name} /></td>

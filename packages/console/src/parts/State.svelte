@@ -1,5 +1,7 @@
 <script lang="ts">
-let { state, label = state }: { state: string; label?: string } = $props();
+/** States whose name in the API is not the one for people. */
+const LABELS: Record<string, string> = { off: 'disabled', trying: 'connecting' };
+let { state, label = LABELS[state] ?? state }: { state: string; label?: string } = $props();
 
 const looks: Record<string, string> = {
   done: 'bg-spruce-wash text-spruce',

@@ -4,6 +4,7 @@ import ArrowUp from '@lucide/svelte/icons/arrow-up';
 import ChevronDown from '@lucide/svelte/icons/chevron-down';
 import type { TableSummary } from '@pindro/contract/light';
 import { DropdownMenu } from 'bits-ui';
+import { COLUMN_TYPES } from '../make/column-types.js';
 import ColumnWindow from './ColumnWindow.svelte';
 import type { Sort } from './grid.svelte.js';
 
@@ -22,9 +23,9 @@ const order = $derived(!mine ? 'none' : mine.descending ? 'descending' : 'ascend
 
 <div role="columnheader" aria-sort={order} class="grid-head-cell">
   <DropdownMenu.Root>
-    <DropdownMenu.Trigger class="grid-head-button" aria-label="Column {column.name}, {column.type}">
+    <DropdownMenu.Trigger class="grid-head-button" aria-label="Column {column.name}, {COLUMN_TYPES[column.type]}">
       <span class="truncate">{column.name}</span>
-      <span class="text-xs font-normal">{column.type}</span>
+      <span class="text-xs font-normal">{COLUMN_TYPES[column.type]}</span>
       {#if mine?.descending}<ArrowDown size={13} aria-hidden="true" />
       {:else if mine}<ArrowUp size={13} aria-hidden="true" />
       {:else}<ChevronDown size={13} class="opacity-50" aria-hidden="true" />{/if}

@@ -144,7 +144,7 @@ export class ConnectedServers extends ServerWatch {
     if (off) return 'off';
     const trouble = this.touch.trouble(name);
     if (trouble) return trouble.code === 'server_wants_key' ? 'refused' : 'unreachable';
-    if (program && !this.touch.isOpen(name)) return 'resting';
+    if (program && !this.touch.isOpen(name)) return 'idle';
     return this.touch.answered(name) === undefined ? 'trying' : 'ready';
   }
 
