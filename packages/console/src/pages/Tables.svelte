@@ -43,7 +43,8 @@ let making = $state(false);
           <td class="tabular-nums">{one.rows.toLocaleString()}</td>
           <td>
             {#each one.columns as column, index (column.name)}
-              {index > 0 ? ', ' : ''}{column.name} <span class="text-sm text-soft">{COLUMN_TYPES[column.type]}</span>
+              {index > 0 ? ', ' : ''}{column.name}
+              <span class="text-sm text-soft">{COLUMN_TYPES[column.type]}</span>
             {/each}
           </td>
           <td><ThingMenu sort="table" name={one.name} /></td>
