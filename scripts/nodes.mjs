@@ -72,7 +72,7 @@ async function smoke(node) {
   }
 }
 
-prepare({ tests: process.argv.includes('--tests') });
+prepare();
 for (const version of VERSIONS) {
   const node = binaryOf(version);
   await smoke(node);

@@ -70,17 +70,11 @@ function install() {
 }
 
 const bin = (name) => join(MODULES, '.bin', name);
-const PACKAGES = ['core', 'contract', 'standins', 'service', 'cli'];
 
-/** @param tests whether the tests are built as well */
-export function prepare({ tests = false } = {}) {
+export function prepare() {
   requireNode();
   install();
-  const sources = [...PACKAGES.map((name) => `packages/${name}/src`), 'tsconfig.base.json', 'package-lock.json'];
-  unlessFresh('code', sources, () => {
-    say('building the code …');
-    run(bin('tsc'), ['-b', ...PACKAGES.map((name) => `packages/${name}`)], 'The build');
-  });
+  run(process.execPath, ['scripts/transpile.mjs'], 'The build');
   unlessFresh(
     'console',
     ['packages/console', 'packages/core/src/browser.ts', 'packages/contract/src', 'package-lock.json'],
@@ -89,9 +83,4 @@ export function prepare({ tests = false } = {}) {
       run(bin('vite'), ['build', 'packages/console', '--logLevel', 'error'], 'The build of the console');
     },
   );
-  if (!tests) return;
-  unlessFresh('tests', [...sources, 'tests'], () => {
-    say('building the tests …');
-    run(bin('tsc'), ['-b', 'tests'], 'The build of the tests');
-  });
 }

@@ -7,7 +7,7 @@ import { chromium as browser } from 'playwright-core';
 import { chromium } from './chromium.mjs';
 import { prepare, root } from './prepare.mjs';
 
-prepare({ tests: true });
+prepare();
 const { createClient } = await import('../packages/contract/dist/index.js');
 const { startFaultyServer } = await import('../packages/standins/dist/index.js');
 

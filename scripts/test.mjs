@@ -1,29 +1,47 @@
-/* Runs the tests. Names or parts of names of test files may follow: `npm test -- engine driver`. */
+/*
+ * Runs the tests. Names or parts of names of test files may follow: `npm test -- engine driver`. With `--changed`, those
+ * that the uncommitted changes (or the last commit, when there are none) can affect.
+ */
 import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from './chromium.mjs';
-import { prepare, root } from './prepare.mjs';
+import { prepare, root, say } from './prepare.mjs';
 
 // `npm run test:busy` runs what must work on a machine that has much else to do, beside eight busy loops.
 const busy = process.argv.includes('--busy');
-prepare({ tests: true });
+prepare();
 process.env.CHROMIUM = chromium();
 process.env.NODE_ENV = 'test';
 
 const { default: Mocha } = await import('mocha');
 const wanted = process.argv.slice(2).filter((word) => !word.startsWith('--'));
+const affected = process.argv.includes('--changed') ? await affectedFiles() : undefined;
+
+async function affectedFiles() {
+  const { affectedTests, changedFiles } = await import('./changed.mjs');
+  const changed = changedFiles();
+  const found = affectedTests(changed).map((file) => file.replace(/\.ts$/, '.js'));
+  const count = (number, thing) => `${number} ${thing}${number === 1 ? '' : 's'}`;
+  say(`${count(changed.length, 'changed file')} can affect ${count(found.length, 'test file')}`);
+  return new Set(found);
+}
 const folder = join(root, 'tests/dist');
 const files = readdirSync(folder, { recursive: true })
   .map(String)
-  .filter((file) => file.endsWith('.test.js') && (wanted.length === 0 || wanted.some((part) => file.includes(part))))
+  .filter((file) => file.endsWith('.test.js') && (affected?.has(file) ?? true))
+  .filter((file) => wanted.length === 0 || wanted.some((part) => file.includes(part)))
   .sort();
 
 if (wanted.length > 0 && files.length === 0) {
   process.stderr.write(`No test file has ${wanted.map((word) => `"${word}"`).join(' or ')} in its name.\n`);
   process.stdout.write('0 passed, 0 failed\n');
   process.exit(1);
+}
+if (affected && files.length === 0) {
+  process.stdout.write('0 passed, 0 failed\n');
+  process.exit(0);
 }
 
 /** Tests of how fast or how large something is run alone, after the others: side by side they would measure one another. */
@@ -86,7 +104,7 @@ if (!busy) {
   await run(files.filter(isAlone), 1);
 }
 // The files have been in other processes so far, so that they are loaded here for the first time.
-if (busy || (wanted.length === 0 && together.length > 1)) {
+if (busy || (wanted.length === 0 && !affected && together.length > 1)) {
   process.stdout.write(`\nbeside ${BUSY_LOOPS} busy loops\n`);
   const chosen = BUSY.map((name) => `${name}.test.js`).filter((file) => files.includes(file));
   await besideBusyLoops(() => run(chosen, 1));
