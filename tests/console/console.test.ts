@@ -154,7 +154,7 @@ describe('the console', function () {
       body: { input: { hut: 'larch', night: '2027-02-14' } },
     });
     await open(`/runs/${run}`);
-    await page.getByRole('button', { name: 'Retry' }).click();
+    await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     await page.getByText('bunks').first().waitFor();
   });

@@ -6,6 +6,7 @@ import { expect } from 'chai';
 import type { Browser, Locator, Page } from 'playwright-core';
 import { expectAccessible, openBrowser } from '../support/browser.js';
 import { type DemoContract, pindro, type Running, startBrokenDemo } from '../support/process.js';
+import { retryOptions } from '../support/retry.js';
 import { discard, temporary, until } from '../support/workspace.js';
 
 /** What stands on top of a run whose finding can be cured from there, by what was broken. */
@@ -133,7 +134,7 @@ describe('a run for each finding, made by breaking something', function () {
       const finding = page.getByRole('region', { name: line });
       await finding.getByRole('button', { name: 'Apply fix' }).click();
       await finding.getByText('Applied.', { exact: true }).waitFor();
-      await finding.getByRole('button', { name: /^(Publish and retry|Retry)$/ }).click();
+      await finding.getByRole('button', { name: /^(Publish and retry|Retry with the fix)$/ }).click();
       await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
       const again = page.url().split('/').at(-1)!;
       await until(async () => (await api().getRun({ id: again })).endedAt !== null, 'the end of the run');
@@ -156,8 +157,8 @@ describe('a run for each finding, made by breaking something', function () {
     expect((await api().getRun({ id: well })).spans.some((one) => 'pindro.exchanged' in one.attributes)).to.equal(
       false,
     );
-    await page.getByRole('checkbox', { name: 'capture exchanges' }).check();
-    await page.getByRole('button', { name: 'Retry' }).click();
+    await retryOptions(page, () => page.getByRole('checkbox', { name: 'capture exchanges' }).check());
+    await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     await page.getByRole('region', { name: 'step order' }).getByText('Request and response: 1 request').waitFor();
   });
@@ -166,7 +167,7 @@ describe('a run for each finding, made by breaking something', function () {
     const { run } = brokenBy('an order with a quantity that is a word');
     const differently = async (from: string, change: (window: Locator) => Promise<void>) => {
       await page.goto(`${demo.contract.url}/runs/${from}`);
-      await page.getByRole('button', { name: 'With changes …' }).click();
+      await retryOptions(page, () => page.getByRole('button', { name: 'With changes …' }).click());
       const window = page.getByRole('dialog', { name: 'Rerun with changes' });
       const go = window.getByRole('button', { name: 'Run with changes' });
       expect(await go.isDisabled(), 'nothing is another yet').to.equal(true);
@@ -184,10 +185,10 @@ describe('a run for each finding, made by breaking something', function () {
     await differently(run, (window) => window.getByLabel('day').fill('2027-02-13'));
     expect(await arrived()).to.include({ state: 'done' });
 
-    const chooseFrom = (step: string) => page.getByLabel('Start from').selectOption(step);
+    const chooseFrom = (step: string) => retryOptions(page, () => page.getByLabel('Start from').selectOption(step));
     await page.goto(`${demo.contract.url}/runs/${run}`);
     await chooseFrom('order');
-    await page.getByRole('button', { name: 'With changes …' }).click();
+    await retryOptions(page, () => page.getByRole('button', { name: 'With changes …' }).click());
     const window = page.getByRole('dialog', { name: 'Rerun with changes' });
     await window.getByLabel('day').last().fill('2027-02-14');
     await window.getByRole('button', { name: 'Run with changes' }).click();
@@ -202,7 +203,7 @@ describe('a run for each finding, made by breaking something', function () {
     const muddled = brokenBy('a model that lists loads where it should schedule one').run;
     await page.goto(`${demo.contract.url}/runs/${muddled}`);
     await chooseFrom('desk');
-    await page.getByRole('button', { name: 'With changes …' }).click();
+    await retryOptions(page, () => page.getByRole('button', { name: 'With changes …' }).click());
     await window.getByLabel('Load', { exact: true }).fill('L-7777');
     await window.getByRole('button', { name: 'Run with changes' }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(muddled));

@@ -4,6 +4,7 @@ import type { Page } from 'playwright-core';
 import { expectAccessible } from '../support/browser.js';
 import { type ConsolePage, consolePage } from '../support/console-page.js';
 import { deskFlow } from '../support/desk.js';
+import { retryOptions } from '../support/retry.js';
 import { furnish, LIFT_KEY, startTestLift, until, type Workspace } from '../support/workspace.js';
 
 const WELCOME = `format: pindro/flow@1
@@ -86,7 +87,7 @@ describe('what went wrong, in the console', function () {
     const finding = page.getByRole('region', { name: line });
     await finding.getByRole('button', { name: 'Apply fix' }).click();
     await finding.getByText('Applied.', { exact: true }).waitFor();
-    await page.getByLabel('Version to run').selectOption(stage);
+    await retryOptions(page, () => page.getByLabel('Version to run').selectOption(stage));
     await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
     const again = page.url().split('/').at(-1)!;
@@ -147,7 +148,7 @@ describe('what went wrong, in the console', function () {
   it('is done again from a step on, and asked first where that makes a difference', async () => {
     const { run } = await house.api.runFlow({ name: 'load', body: {} });
     await page.goto(`${house.service.url}/runs/${run}`);
-    await page.getByLabel('Start from').selectOption('lift');
+    await retryOptions(page, () => page.getByLabel('Start from').selectOption('lift'));
     const before = lift.loads().length;
     await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await page.getByRole('alert').getByText('The retry would repeat side effects: lift').waitFor();

@@ -4,6 +4,7 @@ import type { Page } from 'playwright-core';
 import { expectAccessible } from '../support/browser.js';
 import { type ConsolePage, consolePage } from '../support/console-page.js';
 import { deskFlow } from '../support/desk.js';
+import { retryOptions } from '../support/retry.js';
 import { furnish, until, type Workspace } from '../support/workspace.js';
 
 const LOOP = `format: pindro/flow@1
@@ -55,7 +56,6 @@ describe('a run that is read', function () {
 
   it('is searched, gone through moment by moment, and walked with the keyboard', async () => {
     await open('count-beds', { huts: ['kestrel', 'larch', 'stonewater'] });
-    await page.getByText('Skipped: way took the branch otherwise, not few.').waitFor();
     expect(await rows(page).count()).to.equal(9);
     await page.getByLabel('Search spans').fill('of larch');
     await page.getByText('1 span of 9 matching').waitFor();
@@ -63,6 +63,7 @@ describe('a run that is read', function () {
     expect(await rows(page).count()).to.equal(4);
     await page.getByLabel('Search spans').fill('');
     await page.getByRole('button', { name: 'Event log' }).click();
+    await page.getByRole('button', { name: 'Flow', exact: true }).click();
     const steps = page.getByRole('region', { name: 'Steps' });
     await page.getByLabel('Event').fill('1');
     await page.getByText(/^2 of 18, after/).waitFor();
@@ -72,6 +73,11 @@ describe('a run that is read', function () {
     await page.getByLabel('Event').fill('17');
     await page.getByText('run count-beds ends').waitFor();
     await steps.getByText('done').first().waitFor();
+    await page.getByRole('button', { name: 'Event log' }).click();
+    await page.getByText('Skipped: way took the branch otherwise, not few.').waitFor();
+    await steps.getByText('way', { exact: true }).click();
+    await page.getByRole('region', { name: 'step way' }).waitFor();
+    await page.getByRole('button', { name: 'Trace', exact: true }).click();
     await page.getByRole('button', { name: /^run count-beds/ }).click();
     await page.keyboard.press('ArrowDown');
     await page.getByRole('region', { name: 'step way' }).waitFor();
@@ -97,16 +103,21 @@ describe('a run that is read', function () {
     await house.api.addModel({ body: { name: 'boaster', base: model.url, model: 'house-claims' } });
     const run = await open('desk', { message: 'Reserve 2 bunks in kestrel for 2027-03-02.' });
     const away = () => page.waitForURL((url) => url.pathname.startsWith('/runs/') && !url.pathname.endsWith(run));
-    await page.getByLabel('Start from').selectOption('desk');
-    await page.getByLabel('Model').selectOption('boaster');
-    await page.getByRole('button', { name: 'Retry' }).click();
+    await retryOptions(page, async () => {
+      await page.getByLabel('Start from').selectOption('desk');
+      await page.getByLabel('Model', { exact: true }).selectOption('boaster');
+    });
+    await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await away();
     await page.getByRole('heading', { name: /no tool that changes anything/ }).waitFor();
     await there.open(`/runs/${run}`);
-    await page.getByLabel('Start from').selectOption('desk');
-    await page.getByLabel('Round').selectOption('2');
-    await page.getByRole('button', { name: 'Retry' }).click();
+    await retryOptions(page, async () => {
+      await page.getByLabel('Start from').selectOption('desk');
+      await page.getByLabel('Round').selectOption('2');
+    });
+    await page.getByRole('button', { name: 'Retry', exact: true }).click();
     await away();
+    await page.getByRole('button', { name: 'Trace', exact: true }).click();
     const models = rows(page).getByRole('button', { name: /^model/ });
     await until(async () => (await models.count()) === 1, 'the one round');
   });
@@ -115,9 +126,13 @@ describe('a run that is read', function () {
     const input = { huts: ['kestrel', 'larch'] };
     const { run: well } = await house.api.runFlow({ name: 'count-beds', body: { input } });
     await open('count-beds', { huts: ['stonewater', 'larch', 'kestrel'] });
-    await page.getByRole('link', { name: 'compare with last success' }).click();
+    await page.getByRole('link', { name: 'Compare with the last success' }).click();
     await page.getByRole('heading', { name: 'Compare runs of count-beds' }).waitFor();
-    await page.getByRole('row', { name: /^all/ }).getByRole('button', { name: 'Stub this result' }).last().click();
+    await page
+      .getByRole('region', { name: 'all', exact: true })
+      .getByRole('button', { name: 'Stub this result' })
+      .last()
+      .click();
     await page.getByRole('status').getByText('Stubbed: trials of the').waitFor();
     const { held } = await house.api.flowTrials({ name: 'count-beds' });
     expect(held).to.have.length(1);

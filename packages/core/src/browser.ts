@@ -13,6 +13,7 @@ export {
   readCsvRecord,
   writeCsvRecord,
 } from './csv.js';
+export { type ComparedField, compareTexts, compareValues, type TextPiece } from './diagnosis/compare-values.js';
 export type { Finding, ProposedFix } from './diagnosis/finding.js';
 export { findingSchema, proposedFixSchema } from './diagnosis/finding.js';
 export { fixWords, placeWords } from './diagnosis/place-text.js';

@@ -37,6 +37,7 @@ export {
   secretReason,
 } from './attach/index.js';
 export { compareRunTraces, type RunComparison } from './diagnosis/compare-runs.js';
+export { type ComparedField, compareTexts, compareValues, type TextPiece } from './diagnosis/compare-values.js';
 export { DIAGNOSIS_VERSION, diagnose, needsOf } from './diagnosis/diagnose.js';
 export type { CredentialForm } from './diagnosis/expected-credential-form.js';
 export {

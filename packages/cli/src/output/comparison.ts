@@ -1,5 +1,5 @@
 import type { Client } from '@pindro/contract';
-import { humanDuration } from '@pindro/core/browser';
+import { compareValues, humanDuration, type Json } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { brief, moment, table } from './table.js';
 
@@ -17,15 +17,30 @@ const shown = (side: Side) =>
     ? pc.dim('not there')
     : `${MARKS[side.status] ?? side.status} ${side.took === null ? '' : humanDuration(side.took)}`;
 
+const FIELDS_SHOWN = 12;
+/** Fields that differ, one below the other, with both values. */
+function fieldsOf(part: string, one: Json | undefined, other: Json | undefined): string[] {
+  const fields = compareValues(one, other).filter(({ same }) => !same);
+  const value = (some: Json | undefined) => (some === undefined ? pc.dim('absent') : brief(some, 300));
+  const rest = fields.length - FIELDS_SHOWN;
+  return [
+    ...fields
+      .slice(0, FIELDS_SHOWN)
+      .flatMap(({ path, one: here, other: there }) => [
+        `  ${pc.dim([part, ...path].join(' › '))}`,
+        `    ${pc.dim('here ')} ${value(here)}`,
+        `    ${pc.dim('there')} ${value(there)}`,
+      ]),
+    ...(rest > 0 ? [pc.dim(`  … and ${rest} more; --json lists all`)] : []),
+  ];
+}
+
 /** Describes the comparison of two runs: the first difference, then all rows. */
 export function showComparison(id: string, { other, rows, first }: Found): string {
   const here = rows.find(({ what }) => what === first);
   const part = (name: 'input' | 'output' | 'error') =>
     here && (here.differs.includes(name) || here.differs.includes('came'))
-      ? [
-          `  ${pc.dim(name.padEnd(6))} ${pc.dim('here ')} ${brief(here.one?.[name] ?? null, 300)}`,
-          `  ${' '.repeat(6)} ${pc.dim('there')} ${brief(here.other?.[name] ?? null, 300)}`,
-        ]
+      ? fieldsOf(name, here.one?.[name] as Json, here.other?.[name] as Json)
       : [];
   return [
     `${pc.bold(id)} compared with ${pc.bold(other.id)}  ${pc.dim(`${other.state} ${moment(other.startedAt)}`)}`,

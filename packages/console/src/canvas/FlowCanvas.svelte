@@ -13,8 +13,11 @@ interface Props {
   states?: Map<string, { state: string; took?: string; branch?: string | null; why?: string }>;
   /** A step to point at. */
   lit?: string | null;
+  /** Whether it is as high as what it stands in, instead of as high as the flow. */
+  fill?: boolean;
+  onPick?: (step: string) => void;
 }
-let { cards, links, states, lit = null }: Props = $props();
+let { cards, links, states, lit = null, fill = false, onPick }: Props = $props();
 
 const nodeTypes = { step: StepNode };
 let heights = $state.raw(new Map<string, number>());
@@ -62,7 +65,7 @@ const height = $derived(
 );
 </script>
 
-<div class="rounded-lg border border-line bg-sunk" style="height: {height}px">
+<div class="rounded-lg border border-line bg-sunk" style="height: {fill ? '100%' : `${height}px`}">
   <SvelteFlow
     {nodeTypes}
     bind:nodes
@@ -75,6 +78,7 @@ const height = $derived(
     deleteKey={null}
     zoomOnScroll={false}
     preventScrolling={false}
+    onnodeclick={({ node }) => onPick?.(node.id)}
     proOptions={{ hideAttribution: true }}
     colorMode="system"
   >

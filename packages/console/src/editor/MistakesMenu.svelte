@@ -15,14 +15,14 @@ const all = $derived([
     mistake,
     kind: editor.isCalm(mistake) ? 'to configure' : 'mistake',
   })),
-  ...editor.drawing.warnings.map((mistake) => ({ mistake, kind: 'warnings' })),
+  ...editor.drawing.warnings.map((mistake) => ({ mistake, kind: 'warning' })),
 ]);
 const said = $derived(
   faults.length > 0
     ? plural(faults.length, 'mistake')
     : toFill > 0
       ? `${toFill} to configure`
-      : plural(editor.drawing.warnings.length, 'doubt'),
+      : plural(editor.drawing.warnings.length, 'warning'),
 );
 /** `/steps/book/with/row/hut` as people say it. */
 const where = (at: string) =>

@@ -3,11 +3,21 @@ import type { ModelTranscript, TranscriptMessage } from '@pindro/core/browser';
 import { plural } from '../state/format.js';
 import Value from '../values/Value.svelte';
 
+interface Props {
+  talk: ModelTranscript;
+  /** The selected span. */
+  chosen?: string | null;
+  onSelect?: (span: string) => void;
+}
 /** A conversation as the model saw it: instructions, messages, calls and results. */
-let { talk }: { talk: ModelTranscript } = $props();
+let { talk, chosen = null, onSelect }: Props = $props();
+/** So many of the newest messages are drawn at first. */
+const AT_FIRST = 100;
+let all = $state(false);
 const told = $derived(talk.messages.filter(({ role }) => role === 'system'));
 const earlier = $derived(talk.messages.filter((one) => one.earlier));
-const now = $derived(talk.messages.filter((one) => one.role !== 'system' && !one.earlier));
+const present = $derived(talk.messages.filter((one) => one.role !== 'system' && !one.earlier));
+const now = $derived(all ? present : present.slice(-AT_FIRST));
 const WHO: Record<TranscriptMessage['role'], string> = {
   system: 'Instructions',
   user: 'User',
@@ -26,10 +36,22 @@ function asValue({ text }: TranscriptMessage): unknown {
 </script>
 
 {#snippet message(one: TranscriptMessage)}
-  <li class="talk-{one.role}">
-    <p class="text-sm font-semibold text-soft">
-      {WHO[one.role]}{one.tool ? ` from ${one.tool}` : ''}{#if one.failed}<span class="text-rowan">, failed</span
-        >{/if}
+  <li class="talk-{one.role}" class:talk-chosen={one.span !== null && one.span === chosen}>
+    <p class="flex items-baseline justify-between gap-3 text-sm font-semibold text-soft">
+      <span
+        >{WHO[one.role]}{one.tool ? ` from ${one.tool}` : ''}{#if one.failed}<span class="text-rowan">, failed</span
+          >{/if}</span
+      >
+      {#if onSelect && one.span}
+        {@const span = one.span}
+        <button
+          type="button"
+          class="font-normal underline-offset-2 hover:underline"
+          aria-pressed={span === chosen}
+          aria-label="Details of {one.role === 'tool' ? `the call of ${one.tool}` : 'the model request'}"
+          onclick={() => onSelect(span)}>Details</button
+        >
+      {/if}
     </p>
     {#if one.reasoning}<details class="text-sm">
         <summary class="cursor-pointer text-soft">Reasoning</summary>
@@ -66,6 +88,11 @@ function asValue({ text }: TranscriptMessage): unknown {
         {#each earlier as one, index (index)}{@render message(one)}{/each}
       </ol>
     </details>{/if}
+  {#if now.length < present.length}
+    <button type="button" class="button button-small mb-2" onclick={() => (all = true)}
+      >Show {plural(present.length - now.length, 'earlier message')}</button
+    >
+  {/if}
   <ol>
     {#each now as one, index (index)}{@render message(one)}{/each}
   </ol>

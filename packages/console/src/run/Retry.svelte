@@ -1,7 +1,9 @@
 <script lang="ts">
+import ChevronDown from '@lucide/svelte/icons/chevron-down';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
 import type { RunDetail } from '@pindro/contract/light';
 import type { JsonObject } from '@pindro/core/browser';
+import { Popover } from 'bits-ui';
 import Problem from '../parts/Problem.svelte';
 import Window from '../parts/Window.svelte';
 import { api } from '../state/api.js';
@@ -22,6 +24,9 @@ let capture = $state(false);
 /** What else is another, where it is done differently; asked for once more where it is to be done for real. */
 let otherwise = $state.raw<JsonObject>({});
 let changing = $state(false);
+let choosing = $state(false);
+const uid = $props.id();
+const VERSIONS = { draft: 'the draft', live: 'the live revision', ran: 'the original' };
 let other = $state.raw<Otherwise | null>(null);
 const again = new Action(async (live: boolean) => {
   const body = {
@@ -44,6 +49,16 @@ const rounds = $derived.by(() => {
   return agent ? run.spans.filter(({ work, parentId }) => work === 'model' && parentId === agent.spanId).length : 0;
 });
 const models = new Resource(() => (rounds > 0 ? api.listModels() : Promise.resolve(null)), ['model']);
+/** What pressing Retry does, as a sentence. */
+const sentence = $derived(
+  [
+    `on ${VERSIONS[on]}`,
+    ...(from ? [`from step ${from}`] : []),
+    ...(rounds > 0 && round ? [`round ${round}`] : []),
+    ...(rounds > 0 && model ? [`with ${model}`] : []),
+    ...(capture ? ['with exchanges'] : []),
+  ].join(', '),
+);
 const asksFirst = $derived(again.problem?.code === 'live_steps');
 </script>
 
@@ -59,50 +74,67 @@ const asksFirst = $derived(again.problem?.code === 'live_steps');
   <RotateCw size={16} aria-hidden="true" />
   {again.busy ? 'Running …' : 'Retry'}
 </button>
-<span class="flex items-center gap-2">
-  <span aria-hidden="true">on</span>
-  <select class="field w-auto" aria-label="Version to run" bind:value={on}>
-    <option value="draft">the draft</option>
-    <option value="live">the live revision</option>
-    <option value="ran">the original</option>
-  </select>
-</span>
-<span class="flex items-center gap-2">
-  <span aria-hidden="true">from</span>
-  <select class="field w-auto" aria-label="Start from" bind:value={from}>
-    <option value="">the beginning</option>
-    {#each steps as step (step)}<option value={step}>step {step}</option>{/each}
-  </select>
-</span>
-{#if rounds > 0}
-  <span class="flex items-center gap-2">
-    <span aria-hidden="true">round</span>
-    <select class="field w-auto" aria-label="Round" bind:value={round}>
-      <option value="">the first</option>
-      {#each { length: rounds - 1 } as _, index (index)}<option value={String(index + 2)}>{index + 2}</option
-        >{/each}
-    </select>
-  </span>
-  <span class="flex items-center gap-2">
-    <span aria-hidden="true">with</span>
-    <select class="field w-auto" aria-label="Model" bind:value={model}>
-      <option value="">its model</option>
-      {#each models.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
-    </select>
-  </span>
-{/if}
-<label class="flex items-center gap-2">
-  <input type="checkbox" bind:checked={capture} />
-  capture exchanges
-</label>
-<button
-  type="button"
-  class="button"
-  onclick={() => {
-    other = new Otherwise(run, from);
-    changing = true;
-  }}>With changes …</button
->
+<Popover.Root bind:open={choosing}>
+  <Popover.Trigger class="button" aria-label="Retry options: {sentence}" disabled={steps.length === 0}>
+    <span>{sentence}</span><ChevronDown size={15} aria-hidden="true" />
+  </Popover.Trigger>
+  <Popover.Portal>
+    <Popover.Content
+      class="menu w-80 max-w-[94vw] p-4"
+      align="end"
+      sideOffset={6}
+      aria-label="Retry options"
+      role="dialog"
+    >
+      <div class="grid gap-3">
+        <div>
+          <label class="label" for="{uid}-on">Version to run</label>
+          <select id="{uid}-on" class="field" bind:value={on}>
+            {#each Object.entries(VERSIONS) as [value, words] (value)}<option {value}>{words}</option>{/each}
+          </select>
+        </div>
+        <div>
+          <label class="label" for="{uid}-from">Start from</label>
+          <select id="{uid}-from" class="field" bind:value={from}>
+            <option value="">the beginning</option>
+            {#each steps as step (step)}<option value={step}>step {step}</option>{/each}
+          </select>
+        </div>
+        {#if rounds > 0}
+          <div>
+            <label class="label" for="{uid}-round">Round</label>
+            <select id="{uid}-round" class="field" bind:value={round}>
+              <option value="">the first</option>
+              {#each { length: rounds - 1 } as _, index (index)}<option value={String(index + 2)}
+                  >{index + 2}</option
+                >{/each}
+            </select>
+          </div>
+          <div>
+            <label class="label" for="{uid}-model">Model</label>
+            <select id="{uid}-model" class="field" bind:value={model}>
+              <option value="">its model</option>
+              {#each models.value?.items ?? [] as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
+            </select>
+          </div>
+        {/if}
+        <label class="flex items-center gap-2">
+          <input type="checkbox" class="tick" bind:checked={capture} />
+          capture exchanges
+        </label>
+        <button
+          type="button"
+          class="button justify-center"
+          onclick={() => {
+            choosing = false;
+            other = new Otherwise(run, from);
+            changing = true;
+          }}>With changes …</button
+        >
+      </div>
+    </Popover.Content>
+  </Popover.Portal>
+</Popover.Root>
 <Window bind:open={changing} title="Rerun with changes" about="The changes apply to this run only.">
   {#if other}
     <RetryForm

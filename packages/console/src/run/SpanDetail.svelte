@@ -48,10 +48,10 @@ const data = $derived(
 );
 </script>
 
-<section class="trace-detail" aria-label="{span.work} {labelOf(span)}">
+<section class="min-w-0" aria-label="{span.work} {labelOf(span)}">
   <div class="mb-3 flex items-start justify-between gap-3">
     <div class="min-w-0">
-      <h3 class="font-semibold wrap-anywhere">{span.work} {labelOf(span)}</h3>
+      <h2 class="wrap-anywhere">{span.work} {labelOf(span)}</h2>
       <p class="text-sm text-soft">
         {humanDuration(lengthOf(span))}{#if alone !== null}, on the critical path; {humanDuration(
             Math.round(alone),
@@ -69,11 +69,11 @@ const data = $derived(
   {/if}
   {#if attempts.length > 1}<Attempts {attempts} {span} />{/if}
   {#if span.input !== undefined}
-    <h4 class="mb-1 text-sm font-semibold text-soft">Input</h4>
+    <h3 class="mb-1 text-sm font-semibold text-soft">Input</h3>
     <div class="mb-3 min-w-0"><Value value={span.input} name="input" /></div>
   {/if}
   {#if span.output !== undefined}
-    <h4 class="mb-1 text-sm font-semibold text-soft">Output</h4>
+    <h3 class="mb-1 text-sm font-semibold text-soft">Output</h3>
     <div class="mb-3 min-w-0">
       {#if data !== undefined}
         <Value value={data} name="output" />

@@ -2,25 +2,19 @@
 import { humanDuration, type SpanStates, spanStateIn } from '@pindro/core/browser';
 import { tick } from 'svelte';
 import { plural } from '../state/format.js';
-import EventLog from './EventLog.svelte';
-import SpanDetail from './SpanDetail.svelte';
 import { BARS, labelOf, lengthOf, type Span } from './span-words.js';
-import { TraceView } from './trace-view.svelte.js';
+import type { TraceView } from './trace-view.svelte.js';
 
 interface Props {
   spans: Span[];
-  open?: string | null;
-  run: string;
+  view: TraceView;
   /** States of spans at the selected event; null: the end. */
   moment: SpanStates | null;
-  /** Loads a value of the run whole. */
-  whole: (of: 'input' | 'result' | 'step', path?: string) => () => Promise<unknown>;
+  onSelect: (span: string | null) => void;
 }
 /** A run's spans under one another, each a bar where its time lies; those in sight are drawn. */
-let { spans, open = null, run, moment = $bindable(), whole }: Props = $props();
+let { spans, view, moment, onSelect }: Props = $props();
 const HEIGHT = 34;
-// svelte-ignore state_referenced_locally
-const view = new TraceView(() => spans, open);
 let scroller = $state<HTMLElement>();
 let top = $state(0);
 let room = $state(600);
@@ -39,7 +33,7 @@ async function see(index: number, focus: boolean) {
   if (focus) scroller.querySelector<HTMLElement>(`[data-row="${index}"]`)?.focus({ preventScroll: true });
 }
 $effect(() => {
-  const at = view.rows.findIndex(({ span }) => span.spanId === open);
+  const at = view.rows.findIndex(({ span }) => span.spanId === view.chosen);
   if (at >= 0) void see(at, false);
 });
 function pressed(event: KeyboardEvent) {
@@ -53,12 +47,10 @@ function pressed(event: KeyboardEvent) {
 }
 </script>
 
-<div class="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
-  <div>
-    <label class="label" for="{uid}-search">Search spans</label>
-    <input id="{uid}-search" class="field w-56" type="search" bind:value={view.search} />
-  </div>
-  <p class="pb-2 text-sm text-soft" role="status">
+<div class="trace-search">
+  <label class="sr-only" for="{uid}-search">Search spans</label>
+  <input id="{uid}-search" class="field w-56" type="search" placeholder="Search spans" bind:value={view.search} />
+  <p class="text-sm text-soft" role="status">
     {#if view.found}
       {plural(view.found.size, 'span')} of {spans.length.toLocaleString()} matching
     {:else if view.path.size < spans.length}
@@ -69,82 +61,64 @@ function pressed(event: KeyboardEvent) {
     {/if}
   </p>
 </div>
-<EventLog {spans} bind:moment />
-<div class="trace" class:trace-split={chosen !== undefined}>
-  <!-- svelte-ignore a11y_no_static_element_interactions (its rows have the focus) -->
-  <div
-    bind:this={scroller}
-    bind:clientHeight={room}
-    class="trace-rows"
-    onscroll={(event) => (top = event.currentTarget.scrollTop)}
-    onkeydown={pressed}
-  >
-    <ol class="relative" style="height: {view.rows.length * HEIGHT}px" aria-label="Spans of the run">
-      {#each shown as { span, depth, below }, index (span.spanId)}
-        {@const on = view.path.has(span.spanId)}
-        <li
-          class="trace-row"
-          class:trace-later={stand(span) === 'pending'}
-          style="top: {(first + index) * HEIGHT}px"
-        >
-          {#if below > 0 && !view.found}
-            <button
-              type="button"
-              class="trace-fold"
-              style="left: {depth * 1.1}rem"
-              tabindex="-1"
-              aria-expanded={!view.isFolded(span.spanId)}
-              aria-label="Contents of {span.work} {labelOf(span)}"
-              onclick={() => view.fold(span.spanId)}>{view.isFolded(span.spanId) ? '▸' : '▾'}</button
-            >
-          {/if}
+<!-- svelte-ignore a11y_no_static_element_interactions (its rows have the focus) -->
+<div
+  bind:this={scroller}
+  bind:clientHeight={room}
+  class="trace-rows"
+  onscroll={(event) => (top = event.currentTarget.scrollTop)}
+  onkeydown={pressed}
+>
+  <ol class="relative" style="height: {view.rows.length * HEIGHT}px" aria-label="Spans of the run">
+    {#each shown as { span, depth, below }, index (span.spanId)}
+      {@const on = view.path.has(span.spanId)}
+      <li class="trace-row" class:trace-later={stand(span) === 'pending'} style="top: {(first + index) * HEIGHT}px">
+        {#if below > 0 && !view.found}
           <button
             type="button"
-            class="span-row"
-            class:trace-chosen={view.chosen === span.spanId}
-            data-row={first + index}
-            aria-pressed={view.chosen === span.spanId}
-            tabindex={view.chosen === span.spanId || (chosen === undefined && index === 0) ? 0 : -1}
-            onclick={() => (view.chosen = view.chosen === span.spanId ? null : span.spanId)}
+            class="trace-fold"
+            style="left: {depth * 1.1}rem"
+            tabindex="-1"
+            aria-expanded={!view.isFolded(span.spanId)}
+            aria-label="Contents of {span.work} {labelOf(span)}"
+            onclick={() => view.fold(span.spanId)}>{view.isFolded(span.spanId) ? '▸' : '▾'}</button
           >
-            <span class="truncate" style="padding-left: {depth * 1.1 + 1.1}rem">
-              <span class="text-sm text-soft">{span.work}</span>
-              <span class={span.status === 'error' ? 'font-semibold text-rowan' : 'font-medium'}
-                >{labelOf(span)}</span
-              >{#if span.status === 'error'}<span class="text-rowan">, failed</span
-                >{/if}{#if below > 0 && view.isFolded(span.spanId) && !view.found}<span class="text-sm text-soft"
-                  >, {below.toLocaleString()} nested</span
-                >{/if}
-            </span>
-            <span class="relative h-3 rounded bg-sunk max-sm:hidden" aria-hidden="true">
-              <span
-                class="absolute inset-y-0 rounded {span.status === 'error' ? 'bg-rowan' : BARS[span.work]}"
-                class:trace-critical={on && view.path.size < spans.length}
-                style="left: {((span.start - view.begin) / view.took) * 100}%; width: max(3px, {(lengthOf(span) /
-                  view.took) *
-                  100}%)"
-              ></span>
-              {#if moment !== null}<span
-                  class="trace-moment"
-                  style="left: {((moment.at - view.begin) / view.took) * 100}%"
-                ></span>{/if}
-            </span>
-            <span class="text-right text-sm text-soft tabular-nums"
-              >{#if stand(span) === 'running'}running{:else}{humanDuration(lengthOf(span))}{/if}</span
-            >
-          </button>
-        </li>
-      {/each}
-    </ol>
-  </div>
-  {#if chosen}
-    <SpanDetail
-      span={chosen}
-      {run}
-      {whole}
-      attempts={view.attemptsOf(chosen)}
-      alone={view.path.get(chosen.spanId) ?? null}
-      onClose={() => (view.chosen = null)}
-    />
-  {/if}
+        {/if}
+        <button
+          type="button"
+          class="span-row"
+          class:trace-chosen={view.chosen === span.spanId}
+          data-row={first + index}
+          aria-pressed={view.chosen === span.spanId}
+          tabindex={view.chosen === span.spanId || (chosen === undefined && index === 0) ? 0 : -1}
+          onclick={() => onSelect(view.chosen === span.spanId ? null : span.spanId)}
+        >
+          <span class="truncate" style="padding-left: {depth * 1.1 + 1.1}rem">
+            <span class="text-sm text-soft">{span.work}</span>
+            <span class={span.status === 'error' ? 'font-semibold text-rowan' : 'font-medium'}>{labelOf(span)}</span
+            >{#if span.status === 'error'}<span class="text-rowan">, failed</span
+              >{/if}{#if below > 0 && view.isFolded(span.spanId) && !view.found}<span class="text-sm text-soft"
+                >, {below.toLocaleString()} nested</span
+              >{/if}
+          </span>
+          <span class="relative h-3 rounded bg-sunk max-sm:hidden" aria-hidden="true">
+            <span
+              class="absolute inset-y-0 rounded {span.status === 'error' ? 'bg-rowan' : BARS[span.work]}"
+              class:trace-critical={on && view.path.size < spans.length}
+              style="left: {((span.start - view.begin) / view.took) * 100}%; width: max(3px, {(lengthOf(span) /
+                view.took) *
+                100}%)"
+            ></span>
+            {#if moment !== null}<span
+                class="trace-moment"
+                style="left: {((moment.at - view.begin) / view.took) * 100}%"
+              ></span>{/if}
+          </span>
+          <span class="text-right text-sm text-soft tabular-nums"
+            >{#if stand(span) === 'running'}running{:else}{humanDuration(lengthOf(span))}{/if}</span
+          >
+        </button>
+      </li>
+    {/each}
+  </ol>
 </div>

@@ -32,9 +32,14 @@ export class TraceView {
     private readonly spans: () => readonly Span[],
     open: string | null,
   ) {
-    this.chosen = open;
     if (spans().length > MANY) this.#foldWhatIsWell();
-    if (open) for (const above of waysUp(spans())(open)) this.#folded.delete(above);
+    this.show(open);
+  }
+
+  /** Selects a span and unfolds what it lies in; null: none. */
+  show(span: string | null): void {
+    this.chosen = span;
+    if (span) for (const above of waysUp(this.spans())(span)) this.#folded.delete(above);
   }
 
   isFolded = (id: string): boolean => this.#folded.has(id);
