@@ -144,7 +144,7 @@ describe('building flows in the console', function () {
     await build.pairs('Parameters', { item: 'x' });
     await build.choose('Credential', 'wholesaler');
     // What a field needs is asked of the caller with one gesture.
-    await build.aside.getByLabel('Create an input for item').click();
+    await build.aside.getByLabel('Supplied by item', { exact: true }).selectOption('caller');
     await build.aside
       .getByRole('group', { name: 'Create an input for item' })
       .getByLabel('Description')
@@ -291,7 +291,7 @@ describe('building flows in the console', function () {
     await build.choose('Credential', 'wholesaler', dialog);
     await dialog.getByLabel('New name in Parameters').fill('item');
     await dialog.getByLabel('New name in Parameters').press('Enter');
-    await dialog.getByLabel('Create an input for item').click();
+    await dialog.getByLabel('Supplied by item', { exact: true }).selectOption('caller');
     await dialog.getByRole('button', { name: 'Create input' }).click();
     await dialog.getByText('Supplied by the caller: item').waitFor();
     await expectAccessible(page, 'a quick tool');

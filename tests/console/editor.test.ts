@@ -82,11 +82,11 @@ describe('the editor as a workbench', function () {
     // Of one tool, one argument is set, one is worked out, and the rest are left to the model.
     await lift.getByRole('button', { name: 'Configure schedule_load' }).click();
     await build.fill('When to use', 'Once the warden has confirmed weight and day.', box);
-    await box.getByLabel('Supplied by hut', { exact: true }).selectOption('set');
+    await box.getByLabel('Supplied by hut', { exact: true }).selectOption('value');
     await build.choose('Value of hut', 'larch', box);
-    await box.getByLabel('Supplied by goods', { exact: true }).selectOption('set');
+    await box.getByLabel('Supplied by goods', { exact: true }).selectOption('value');
     await build.fill('Value of goods', '${ caller.id } asked', box);
-    await box.getByLabel('Supplied by priority', { exact: true }).selectOption('omit');
+    await box.getByLabel('Supplied by priority', { exact: true }).selectOption('nobody');
     // What the model reads stands beside it: neither what is set nor what is left out.
     const read = box.getByRole('region', { name: 'Preview for the model' });
     await until(async () => {

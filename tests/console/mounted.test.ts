@@ -100,10 +100,13 @@ describe('components by themselves, without a service', function () {
   it('an expression takes the place of a choice, and gives it back', async () => {
     const schema = { enum: ['GET', 'POST'], default: 'GET' };
     await show('FieldHost', { schema, expressions: true });
-    await page.getByRole('button', { name: 'Write Thing as an expression' }).click();
+    const supplied = page.getByLabel('Supplied by Thing');
+    expect(await supplied.locator('option').allTextContents()).to.deep.equal(['fixed value', 'expression']);
+    await supplied.selectOption('expression');
     await page.getByLabel('Thing', { exact: true }).fill('${ input.how }');
     expect(await kept()).to.equal('${ input.how }');
-    await page.getByRole('button', { name: 'Write Thing as an expression' }).click();
+    expect(await supplied.inputValue()).to.equal('caller');
+    await supplied.selectOption('value');
     await page.getByLabel('Thing', { exact: true }).selectOption('POST');
     expect(await kept()).to.equal('POST');
   });
@@ -294,13 +297,13 @@ describe('components by themselves, without a service', function () {
       });
     });
 
-    it('mistakes stand in a list that tells them from doubts', async () => {
+    it('mistakes stand in a list that tells them from warnings', async () => {
       const mistakes = [{ at: '/steps/b/with/text', message: '"text" is missing', missing: true }];
       const warnings = [{ at: '/steps/a/with/text', message: 'It fits nothing' }];
       await show('MistakesMenu', { mistakes, warnings }, DOCUMENT);
       await page.getByRole('button', { name: '1 mistake' }).click();
       await page.getByRole('button', { name: /b › text/ }).waitFor();
-      await page.getByText('warnings').waitFor();
+      await page.getByText('warning', { exact: true }).waitFor();
     });
   });
 });

@@ -135,7 +135,7 @@ describe('tool servers in the console', function () {
     await open('/servers/trails?view=about');
     await page.getByText('Ask for the report of a trail before').waitFor();
     await page.getByText('flow "tour"').waitFor();
-    await page.getByLabel('Supplied by trail', { exact: true }).selectOption('set');
+    await page.getByLabel('Supplied by trail', { exact: true }).selectOption('value');
     await page.getByLabel('Value of trail', { exact: true }).fill('larch-traverse');
     await page.getByRole('button', { name: 'Save', exact: true }).click();
     await page.getByText('Saved.').waitFor();
@@ -163,8 +163,8 @@ describe('tool servers in the console', function () {
     await page.getByRole('button', { name: 'tool server trails' }).click();
     await page.getByRole('button', { name: 'Configure trail_report' }).click();
     const who = page.getByLabel('Supplied by trail', { exact: true });
-    expect(await who.inputValue()).to.equal('server');
-    await who.selectOption('ask');
+    expect(await who.inputValue()).to.equal('rule');
+    await who.selectOption('caller');
     await until(async () => {
       const { document } = await house.api.getFlow({ name: 'supplied' });
       return JSON.stringify(document).includes('{"trail":"ask"}');
@@ -177,7 +177,7 @@ describe('tool servers in the console', function () {
     await page.getByText('trail = "larch-traverse" (rule of tool server trails)').waitFor();
     await page.getByRole('button', { name: /^Description and arguments/ }).click();
     await page.getByText('argument rule of the tool server').waitFor();
-    await page.getByLabel('Supplied by trail of look').selectOption('asked');
+    await page.getByLabel('Supplied by trail of look').selectOption('caller');
     await page.getByText('argument rule of the tool server').waitFor({ state: 'detached' });
     const [tool] = (await house.api.getEndpoint({ name: 'reports' })).toolList;
     expect(tool!.arguments[0]).to.include({ name: 'trail', supplied: 'asked', rule: 'own' });

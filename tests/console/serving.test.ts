@@ -79,7 +79,7 @@ describe('serving tools in the console', function () {
     expect((await client.listTools()).tools[0]!.description).to.equal('How many bunks are free in a hut on one night.');
     await page.getByRole('button', { name: 'Reset' }).click();
     await page.getByText('overridden: description', { exact: true }).waitFor({ state: 'detached' });
-    await page.getByLabel('Supplied by hut of free_bunks').selectOption('set');
+    await page.getByLabel('Supplied by hut of free_bunks').selectOption('value');
     await page.getByLabel('Value of hut').fill('larch');
     await page.getByLabel('Value of hut').blur();
     await page.getByText('hut = "larch"').waitFor();

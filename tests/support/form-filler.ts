@@ -58,11 +58,11 @@ export class FormFiller {
     const { build } = this;
     const shape = this.known.shapeOf(schema);
     const isText = typeof value === 'string' && value.includes('${');
-    if (isText && !['text', 'scalar', 'number', 'condition', 'reference', 'any'].includes(shape.sort)) {
+    if (isText && !['text', 'scalar', 'number', 'condition', 'any'].includes(shape.sort)) {
       await within
-        .getByRole('button', { name: `Write ${label} as an expression` })
+        .getByLabel(`Supplied by ${label}`, { exact: true })
         .first()
-        .click();
+        .selectOption('expression');
       return build.fill(label, value, within);
     }
     switch (shape.sort) {

@@ -1,6 +1,8 @@
 <script lang="ts">
 import type { ArgumentRow, ExposedTool } from '@pindro/contract/light';
 import { known } from '../forms/known.svelte.js';
+import SuppliedBy from '../forms/SuppliedBy.svelte';
+import type { Supplier } from '../forms/supplied-by.js';
 import SelectValue from '../forms/SelectValue.svelte';
 import { sourceOfArgument, sourceOfInput, type ValueSource } from '../forms/value-source.js';
 import type { Wording } from './describe-tool.js';
@@ -11,11 +13,13 @@ const HEADINGS = ['Argument', 'Type', 'Supplied by', 'Description or value'];
 
 /** Arguments that the builder wants to supply and has not given a value yet. */
 let awaiting = $state.raw<string[]>([]);
-function supply(argument: ArgumentRow, how: string) {
+const SUPPLIER: Record<ArgumentRow['supplied'], Supplier> = { asked: 'caller', set: 'value', omitted: 'nobody' };
+function supply(argument: ArgumentRow, next: Supplier) {
   awaiting = awaiting.filter((name) => name !== argument.name);
-  if (how === 'set') awaiting = [...awaiting, argument.name];
-  else if (how === 'asked' && argument.rule === 'server') void word.run({ arguments: { [argument.name]: 'ask' } });
-  else void word.run({ arguments: { [argument.name]: how === 'omitted' ? 'omit' : null } });
+  if (next === 'value') awaiting = [...awaiting, argument.name];
+  else if (next === 'caller' && argument.rule === 'server')
+    void word.run({ arguments: { [argument.name]: 'ask' } });
+  else void word.run({ arguments: { [argument.name]: next === 'nobody' ? 'omit' : null } });
 }
 const supplied = (argument: ArgumentRow) => (awaiting.includes(argument.name) ? 'set' : argument.supplied);
 function setValue(argument: ArgumentRow, text: string) {
@@ -60,15 +64,13 @@ const asText = (value: unknown) => (typeof value === 'string' ? value : JSON.str
           >
           <td class="max-w-48 py-2 pr-4 text-soft wrap-anywhere">{argument.type}</td>
           <td class="py-2 pr-4"
-            ><select
-              class="field py-1"
-              aria-label="Supplied by {argument.name} of {tool.name}"
-              value={supplied(argument)}
-              onchange={(event) => supply(argument, event.currentTarget.value)}
-              ><option value="asked">the model</option><option value="set">you</option
-              >{#if !argument.required || argument.supplied === 'omitted'}<option value="omitted">nobody</option
-                >{/if}</select
-            >{#if argument.rule === 'server' && argument.supplied !== 'asked'}<span class="mt-1 block text-soft"
+            ><SuppliedBy
+              label="{argument.name} of {tool.name}"
+              words={false}
+              value={SUPPLIER[supplied(argument)]}
+              choices={argument.required ? ['caller', 'value'] : ['caller', 'value', 'nobody']}
+              onChange={(next) => supply(argument, next)}
+            />{#if argument.rule === 'server' && argument.supplied !== 'asked'}<span class="mt-1 block text-soft"
                 >argument rule of the tool server</span
               >{/if}</td
           >

@@ -20,12 +20,15 @@ import TextField from './fields/TextField.svelte';
 import UnionField from './fields/UnionField.svelte';
 import YamlField from './fields/YamlField.svelte';
 import YesNoField from './fields/YesNoField.svelte';
-import FieldTools from './FieldTools.svelte';
+import CreateInput from './CreateInput.svelte';
 import SelectValue from './SelectValue.svelte';
+import SuppliedBy from './SuppliedBy.svelte';
+import { type Supplier, supplierOfValue } from './supplied-by.js';
+import YamlTool from './YamlTool.svelte';
 import type { FieldProps } from './place.js';
 import { type Shape, shapeOf } from './shape.js';
 
-/** One field, by the shape that its schema asks for; as an expression or as YAML where somebody wants that. */
+/** One field, by the shape that its schema asks for, with who supplies its value; as YAML where somebody wants that. */
 let props: FieldProps = $props();
 
 /** A new shape is one component and one line here. */
@@ -54,7 +57,7 @@ const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown
   any: AnyField,
 } as never;
 /** What is a text anyhow takes expressions as it is. */
-const TEXTS: Shape['sort'][] = ['text', 'scalar', 'number', 'condition', 'reference', 'any'];
+const TEXTS: Shape['sort'][] = ['text', 'scalar', 'number', 'condition', 'any'];
 /** What may be chosen out of a list. */
 const SELECTABLE: Shape['sort'][] = ['text', 'scalar', 'number', 'any'];
 const NESTED: Shape['sort'][] = [
@@ -69,24 +72,33 @@ const isWritten = $derived(
 );
 let view = $state<'form' | 'expression' | 'yaml'>('form');
 const shown = $derived(view === 'form' && isWritten ? 'expression' : view);
-const mayWrite = $derived(props.place.expressions && !props.plain && !TEXTS.includes(shape.sort));
+/** A condition is an expression anyhow. */
+const mayWrite = $derived(props.place.expressions && !props.plain && !props.isWay && shape.sort !== 'condition');
+/** Whether the input that is to supply it is being named. */
+let asking = $state(false);
+const written = $derived(supplierOfValue(props.value));
+const supplier = $derived(
+  asking ? 'caller' : shown === 'expression' && written === 'value' ? 'expression' : written,
+);
+const choices = $derived<Supplier[]>(['value', 'expression', ...(props.place.editor ? (['caller'] as const) : [])]);
 
-function change(next: typeof view) {
+function supply(next: Supplier) {
+  asking = next === 'caller';
+  if (asking) return;
   // An expression does not become fields; what was written stays until something else is chosen.
-  if (shown === 'expression' && next === 'form' && isWritten) props.onChange(undefined);
-  view = next;
+  if (next === 'value' && written !== 'value') props.onChange(undefined);
+  view = next === 'expression' ? 'expression' : 'form';
 }
 </script>
 
 {#snippet tools()}
   {#if source}<SelectValue label={props.label} {source} onSelect={props.onChange} />{/if}
-  <FieldTools
-    label={props.label}
-    view={shown}
-    expression={mayWrite}
-    yaml={NESTED.includes(shape.sort)}
-    onView={change}
-  />
+  {#if mayWrite}<SuppliedBy label={props.label} value={supplier} {choices} onChange={supply} />{/if}
+  {#if NESTED.includes(shape.sort)}<YamlTool
+      label={props.label}
+      isOpen={shown === 'yaml'}
+      onToggle={() => (view = shown === 'yaml' ? 'form' : 'yaml')}
+    />{/if}
 {/snippet}
 
 {#if shown === 'yaml'}
@@ -95,5 +107,14 @@ function change(next: typeof view) {
   <TextField {...props} {tools} />
 {:else}
   {@const Shown = COMPONENTS[shape.sort]}
-  <Shown {...props} {tools} />
+  <Shown {...props} isWay={false} {tools} />
+{/if}
+{#if asking && props.place.editor}
+  <CreateInput
+    label={props.label}
+    path={props.path}
+    editor={props.place.editor}
+    schema={props.schema}
+    onDone={() => (asking = false)}
+  />
 {/if}

@@ -5,6 +5,8 @@ import Field from './Field.svelte';
 import type { FieldProps } from './place.js';
 import { aboutOf } from './schema.js';
 import { blankOf } from './shape.js';
+import SuppliedBy from './SuppliedBy.svelte';
+import type { Supplier } from './supplied-by.js';
 
 interface Props extends FieldProps {
   /** Whether the tool has such an argument. */
@@ -27,10 +29,17 @@ function whoOf(rule: Json | undefined): Who {
 }
 const asked = $derived(isObject(rule) && isObject(rule.ask) ? rule.ask : {});
 
-function choose(next: string) {
-  if (next === 'omit') props.onChange('omit');
-  else if (next === 'set') props.onChange({ set: blankOf(props.schema) });
-  else if (next === 'ask' && isShared) props.onChange('ask');
+const SUPPLIER: Record<Who, Supplier> = { ask: 'caller', set: 'value', omit: 'nobody', server: 'rule' };
+const choices = $derived<Supplier[]>([
+  ...(isShared ? (['rule'] as const) : []),
+  ...(['caller', 'value'] as const),
+  ...(needed ? [] : (['nobody'] as const)),
+]);
+
+function choose(next: Supplier) {
+  if (next === 'nobody') props.onChange('omit');
+  else if (next === 'value') props.onChange({ set: blankOf(props.schema) });
+  else if (next === 'caller' && isShared) props.onChange('ask');
   else props.onChange(undefined);
 }
 function word(description: string) {
@@ -46,17 +55,7 @@ function word(description: string) {
       <span class="font-mono font-medium">{props.label}</span>
       <span class="text-sm text-soft">{describeType(props.schema)}{needed ? ', required' : ''}</span>
     </p>
-    <select
-      class="field w-auto py-1"
-      aria-label="Supplied by {props.label}"
-      value={who}
-      onchange={(event) => choose(event.currentTarget.value)}
-    >
-      {#if isShared}<option value="server">a rule of {server}</option>{/if}
-      <option value="ask">the model</option>
-      <option value="set">set here</option>
-      {#if !needed || who === 'omit'}<option value="omit">omitted</option>{/if}
-    </select>
+    <SuppliedBy label={props.label} value={SUPPLIER[who]} {choices} {server} onChange={choose} />
   </div>
   {#if !known}<p class="fault">The tool has no such argument.</p>{/if}
   {#if who === 'set'}

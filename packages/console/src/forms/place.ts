@@ -53,5 +53,7 @@ export interface FieldProps {
   required: boolean;
   /** Whether texts in it hold no expressions, like the code of a script. */
   plain: boolean;
+  /** Whether it is one way of a choice of types, which itself says who supplies the value. */
+  isWay?: boolean;
   onChange: (value: Json | undefined) => void;
 }

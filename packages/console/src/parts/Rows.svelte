@@ -12,10 +12,15 @@ interface Props {
   /** A list that is not the page's own has no keys of its own. */
   keys?: boolean;
 }
-/** A table of things, which scrolls horizontally on narrow screens. All tables have the same keyboard shortcuts. */
+/** A table of things; on a phone each row stands by itself, with the headings beside its cells. All tables have the same keyboard shortcuts. */
 let { label, headings, items, row, remove, keys = true }: Props = $props();
 let body = $state<HTMLElement>();
 let at = $state(-1);
+
+/** The headings for the style sheet, which puts them beside the cells. */
+const names = $derived(
+  headings.map((heading, index) => `--heading-${index + 1}: ${JSON.stringify(heading)}`).join('; '),
+);
 
 function move(by: number) {
   const rows = [...(body?.children ?? [])] as HTMLElement[];
@@ -43,7 +48,7 @@ $effect(() =>
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div class="rows" role="region" aria-label={label} tabindex="0">
+<div class="rows rows-stacked" role="region" aria-label={label} tabindex="0" style={names}>
   <table>
     <thead>
       <tr>

@@ -16,11 +16,9 @@ const sort = $derived(shape.sort === 'reference' ? shape.of : '');
 const names = new Resource(() => namesFor(sort), ['table', 'flow', 'server', 'model', 'credential', 'endpoint']);
 let making = $state(false);
 const text = $derived(typeof props.value === 'string' ? props.value : '');
-const isWritten = $derived(text.includes('${'));
-let writing = $state(false);
 const offered = $derived(names.value ?? []);
 /** The selected name is available before the list is loaded. */
-const isOther = $derived(text !== '' && !offered.includes(text) && !isWritten);
+const isOther = $derived(text !== '' && !offered.includes(text));
 const unknown = $derived(isOther && names.value !== undefined);
 const faulty = $derived(props.place.mistakesAt(props.path).some((one) => !props.place.isCalm(one)));
 const put = (next: string) => props.onChange(next || undefined);
@@ -28,41 +26,18 @@ const put = (next: string) => props.onChange(next || undefined);
 
 <FieldFrame {...props} {tools}>
   <div class="flex gap-2">
-    {#if isWritten || writing}
-      <input
-        id={props.id}
-        class="field font-mono"
-        value={text}
-        oninput={(event) => put(event.currentTarget.value)}
-        aria-describedby="{props.id}-about"
-      />
-    {:else}
-      <select
-        id={props.id}
-        class="field {faulty ? 'field-faulty' : ''}"
-        value={text}
-        onchange={(event) => put(event.currentTarget.value)}
-        aria-describedby="{props.id}-about"
-        aria-invalid={faulty}
-      >
-        <option value="">{props.required ? `choose ${withArticle(wordFor(sort))} …` : 'none'}</option>
-        {#if isOther}<option value={text}>{text}</option>{/if}
-        {#each offered as name (name)}<option value={name}>{name}</option>{/each}
-      </select>
-    {/if}
-    {#if props.place.expressions}
-      <button
-        type="button"
-        class="button button-small shrink-0"
-        aria-pressed={isWritten || writing}
-        aria-label="Write {props.label} as an expression"
-        title="Use an expression"
-        onclick={() => {
-          if (isWritten) put('');
-          writing = !(isWritten || writing);
-        }}>{'${ }'}</button
-      >
-    {/if}
+    <select
+      id={props.id}
+      class="field {faulty ? 'field-faulty' : ''}"
+      value={text}
+      onchange={(event) => put(event.currentTarget.value)}
+      aria-describedby="{props.id}-about"
+      aria-invalid={faulty}
+    >
+      <option value="">{props.required ? `choose ${withArticle(wordFor(sort))} …` : 'none'}</option>
+      {#if isOther}<option value={text}>{text}</option>{/if}
+      {#each offered as name (name)}<option value={name}>{name}</option>{/each}
+    </select>
     {#if canMake(sort)}
       <button
         type="button"

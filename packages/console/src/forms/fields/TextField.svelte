@@ -1,9 +1,7 @@
 <script lang="ts">
-import HandHelping from '@lucide/svelte/icons/hand-helping';
 import ListTree from '@lucide/svelte/icons/list-tree';
 import { isObject, type JsonSchema } from '@pindro/core/browser';
 import type { Snippet } from 'svelte';
-import CreateInput from '../CreateInput.svelte';
 import DataTree from '../DataTree.svelte';
 import FieldFrame from '../FieldFrame.svelte';
 import { columnsAt, toolsAt } from '../known.svelte.js';
@@ -58,7 +56,6 @@ const isPlain = $derived(
 const editing = new TextEditing(() => ({ text, place: props.place, plain, choices, take }));
 const ran = $derived(props.place.lastInput !== undefined || Object.keys(props.place.lastOutputs).length > 0);
 let tree = $state(false);
-let asking = $state(false);
 const mistakes = $derived(props.place.mistakesAt(props.path));
 const faulty = $derived(mistakes.some((one) => !props.place.isCalm(one)));
 const rows = $derived(
@@ -88,16 +85,6 @@ function pressed(event: KeyboardEvent) {
       aria-expanded={tree}
       onclick={() => (tree = !tree)}><ListTree size={15} aria-hidden="true" /></button
     >
-    {#if props.place.editor}
-      <button
-        type="button"
-        class="field-tool"
-        aria-label="Create an input for {label}"
-        title="Supplied by the caller or model"
-        aria-expanded={asking}
-        onclick={() => (asking = !asking)}><HandHelping size={15} aria-hidden="true" /></button
-      >
-    {/if}
   {/if}
   {@render tools?.()}
 {/snippet}
@@ -140,12 +127,3 @@ function pressed(event: KeyboardEvent) {
   {/if}
 </FieldFrame>
 {#if tree}<DataTree data={props.place.data} onPick={(one) => editing.insert(one)} />{/if}
-{#if asking && props.place.editor}
-  <CreateInput
-    {label}
-    path={props.path}
-    editor={props.place.editor}
-    schema={props.schema}
-    onDone={() => (asking = false)}
-  />
-{/if}

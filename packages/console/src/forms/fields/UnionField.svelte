@@ -40,7 +40,7 @@ const isGroup = $derived(shapeOf(chosen).sort === 'group');
         onChange={(next) => props.onChange(next)}
       />
     {:else}
-      <Field {...props} id="{props.id}-way" schema={{ ...more, ...chosen }} required />
+      <Field {...props} id="{props.id}-way" schema={{ ...more, ...chosen }} required isWay />
     {/if}
   {/key}
 </FieldFrame>
