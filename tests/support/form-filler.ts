@@ -59,10 +59,7 @@ export class FormFiller {
     const shape = this.known.shapeOf(schema);
     const isText = typeof value === 'string' && value.includes('${');
     if (isText && !['text', 'scalar', 'number', 'condition', 'any'].includes(shape.sort)) {
-      await within
-        .getByLabel(`Supplied by ${label}`, { exact: true })
-        .first()
-        .selectOption('expression');
+      await within.getByLabel(`Supplied by ${label}`, { exact: true }).first().selectOption('expression');
       return build.fill(label, value, within);
     }
     switch (shape.sort) {
